@@ -1,0 +1,70 @@
+#include <fmt/format.h>
+
+#include "cli/common.h"
+#include "output/chunk_text.h"
+#include "world/fingerprint.h"
+
+namespace acre::cli {
+namespace {
+
+struct ChunkOptions {
+  RecipeOptions recipe;
+  std::string at = "0,0";
+  std::string out;
+  bool hash = false;
+};
+
+Result<int> chunk(const ChunkOptions& options, Streams& streams) {
+  const auto at = parsePair(options.at, "--at");
+  if (!at) return at.error();
+  const auto loaded = load(options.recipe);
+  if (!loaded) return loaded.error();
+  const World& world = *loaded->world;
+  const auto made = world.chunk({at->x, at->z});
+  if (!made) return made.error();
+  const Chunk& cells = **made;
+  if (!options.out.empty())
+    if (const Status written = writeChunk(world, cells, options.out); !written)
+      return written.error();
+  if (options.hash && !options.recipe.json) {
+    streams.out << chunkHash(world, cells).hex() << "\n";
+    return 0;
+  }
+  if (options.recipe.json) {
+    if (options.out.empty() && !options.hash) {
+      streams.out << chunkJson(world, cells);
+      return 0;
+    }
+    streams.out << Json{{"chunk", {at->x, at->z}},
+                        {"seed", world.recipe().seed},
+                        {"hash", chunkHash(world, cells).hex()}}
+                       .dump(2)
+                << "\n";
+    return 0;
+  }
+  const auto [low, high] = std::minmax_element(cells.heights.begin(), cells.heights.end());
+  streams.out << fmt::format("chunk {} of {}, seed {}: {} x {} cells from {},{}\n", options.at,
+                             world.recipe().name, world.recipe().seed, cells.rect.width,
+                             cells.rect.height, cells.rect.x, cells.rect.z)
+              << fmt::format("heights {} to {}\n", *low, *high);
+  std::map<std::string, int64_t> counts;
+  for (const MaterialIndex m : cells.materials) ++counts[world.materialId(m)];
+  for (const auto& [id, count] : counts)
+    streams.out << fmt::format("{:>7} cells  {}\n", count, id);
+  return 0;
+}
+
+}  // namespace
+
+void addChunk(CLI::App& app, Action& action) {
+  const auto options = std::make_shared<ChunkOptions>();
+  options->recipe.addTo(app);
+  app.add_option("--at", options->at, "CX,CZ: which chunk; default 0,0");
+  app.add_option("--out", options->out, "File to write: .json or .csv");
+  app.add_flag("--hash", options->hash, "Print the chunk's hash alone");
+  app.callback([options, &action] {
+    action = [options](Streams& streams) { return chunk(*options, streams); };
+  });
+}
+
+}  // namespace acre::cli

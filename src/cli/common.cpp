@@ -1,0 +1,92 @@
+#include "cli/common.h"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <thread>
+
+#include "base/seed.h"
+#include "world/demos.h"
+
+namespace acre::cli {
+namespace {
+
+Error refuse(std::string what, const std::string& option, std::string accepted) {
+  return {Error::Code::InvalidInput, std::move(what), option, std::move(accepted)};
+}
+
+/// Reads two numbers parted by `mark`; false when the text is anything else.
+template <class T>
+bool twoNumbers(const std::string& text, char mark, T& a, T& b) {
+  const char* const end = text.data() + text.size();
+  const auto first = std::from_chars(text.data(), end, a);
+  if (first.ec != std::errc() || first.ptr == end || *first.ptr != mark) return false;
+  const auto second = std::from_chars(first.ptr + 1, end, b);
+  return second.ec == std::errc() && second.ptr == end;
+}
+
+}  // namespace
+
+void RecipeOptions::addTo(CLI::App& app) {
+  app.add_option("recipe", recipe, "A recipe file (*.acre) or the name of a built-in demo")->required();
+  app.add_option("--seed", seed, "Another seed: a whole number or any text");
+  app.add_option("--set", sets,
+                 "POINTER=VALUE: override a recipe value, e.g. /frame/sea=3 or "
+                 "/heights/layers/id:hills/width=100; may be repeated")
+      ->expected(1)
+      ->allow_extra_args(false)
+      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  app.add_option("--threads", threads, "Worker threads, 1 to 256; default: all processors");
+  app.add_option("--simd", simd, "Instruction set; default: the fastest");
+  app.add_flag("--json", json, "Machine-readable results");
+}
+
+unsigned RecipeOptions::threadCount() const {
+  return threads ? threads : std::max(1u, std::thread::hardware_concurrency());
+}
+
+Result<Loaded> load(const RecipeOptions& options) {
+  std::vector<Override> overrides;
+  for (const std::string& set : options.sets) {
+    const size_t equals = set.find('=');
+    if (equals == std::string::npos)
+      return refuse(fmt::format("\"{:.80}\" sets nothing", set), "--set", "POINTER=VALUE");
+    overrides.push_back({set.substr(0, equals), set.substr(equals + 1)});
+  }
+  if (options.threads > 256)
+    return refuse(fmt::format("{} threads", options.threads), "--threads", "1 to 256");
+  EngineOptions engineOptions;
+  engineOptions.simd = options.simd;
+  auto engine = Engine::create(engineOptions);
+  if (!engine) return engine.error();
+  auto recipe = loadRecipe(options.recipe, overrides);
+  if (!recipe) return recipe.error();
+  if (options.seed) recipe->seed = trimmedSeed(*options.seed);
+  auto world = (*engine)->compile(*recipe);
+  if (!world) return world.error();
+  return Loaded{std::move(*engine), std::move(*world)};
+}
+
+Result<Cell> parsePair(const std::string& text, const std::string& option) {
+  Cell cell;
+  if (twoNumbers(text, ',', cell.x, cell.z)) return cell;
+  return refuse(fmt::format("\"{:.80}\" is not a place", text), option,
+                "X,Z: two whole numbers, e.g. -120,4000");
+}
+
+Result<std::pair<int32_t, int32_t>> parseSize(const std::string& text, const std::string& option,
+                                              int32_t most) {
+  int64_t w = 0, h = 0;
+  if (twoNumbers(text, 'x', w, h) && w >= 1 && h >= 1 && w <= most && h <= most)
+    return std::pair(static_cast<int32_t>(w), static_cast<int32_t>(h));
+  return refuse(fmt::format("\"{:.80}\" is not a size", text), option,
+                fmt::format("WxH with 1 to {} each, e.g. 800x600", most));
+}
+
+Result<std::pair<double, double>> parseRange(const std::string& text, const std::string& option) {
+  std::pair<double, double> range;
+  if (twoNumbers(text, ',', range.first, range.second)) return range;
+  return refuse(fmt::format("\"{:.80}\" is not a range", text), option, "LOW,HIGH, e.g. -50,120");
+}
+
+}  // namespace acre::cli

@@ -1,0 +1,119 @@
+#include <fmt/format.h>
+
+#include "base/seed.h"
+#include "cli/common.h"
+#include "output/map_writer.h"
+#include "world/fingerprint.h"
+
+namespace acre::cli {
+namespace {
+
+struct MapOptions {
+  RecipeOptions recipe;
+  std::string centre = "0,0";
+  std::string size = "1024x1024";
+  int64_t step = 1;
+  std::string show = "composite";
+  std::string format;
+  std::string range;
+  std::string out;
+};
+
+Result<MapFormat> formatOf(const MapOptions& options) {
+  const std::string ending = std::filesystem::path(options.out).extension().string();
+  if (options.format == "png16") return MapFormat::Png16;
+  if (options.format == "csv" || (options.format.empty() && ending == ".csv")) return MapFormat::Csv;
+  if (options.format == "png" || (options.format.empty() && ending == ".png")) return MapFormat::Png8;
+  if (!options.format.empty())
+    return Error{Error::Code::InvalidInput, fmt::format("\"{}\" is no format", options.format),
+                 "--format", "png, png16, csv"};
+  return Error{Error::Code::InvalidInput, fmt::format("\"{}\" tells no format", options.out), "--out",
+               "a name that ends in .png or .csv, or --format png, png16 or csv"};
+}
+
+Result<int> map(const MapOptions& options, Streams& streams) {
+  const auto format = formatOf(options);
+  if (!format) return format.error();
+  const auto show = pictureKindNamed(options.show);
+  if (!show) return show.error();
+  const auto centre = parsePair(options.centre, "--centre");
+  if (!centre) return centre.error();
+  const auto size = parseSize(options.size, "--size", MapRequest::kLongestSide);
+  if (!size) return size.error();
+  if (options.step < 1 || options.step > SampleGrid::kMaxStep)
+    return Error{Error::Code::InvalidInput, fmt::format("{} cells", options.step), "--step",
+                 "1 to 2^40"};
+  MapRequest request;
+  request.format = *format;
+  request.show = *show;
+  if (*format == MapFormat::Png16 && options.show == "composite") request.show = PictureKind::Height;
+  if (*format == MapFormat::Csv && options.show == "composite") request.show = PictureKind::Height;
+  if (!options.range.empty()) {
+    const auto range = parseRange(options.range, "--range");
+    if (!range) return range.error();
+    request.range = *range;
+  }
+  const auto [width, height] = *size;
+  if (centre->x < -kMaxCell || centre->x > kMaxCell || centre->z < -kMaxCell || centre->z > kMaxCell)
+    return Error{Error::Code::InvalidInput, fmt::format("{} is beyond the world", options.centre),
+                 "--centre", "cells from -2^60 to 2^60"};
+  request.grid = {centre->x - width / 2 * options.step, centre->z - height / 2 * options.step,
+                  options.step, width, height};
+
+  const auto loaded = load(options.recipe);
+  if (!loaded) return loaded.error();
+  request.threads = options.recipe.threadCount();
+  if (streams.progress)
+    request.progress = [&](double share) {
+      streams.err << fmt::format("\r{:3.0f} %", share * 100) << (share >= 1 ? "\r      \r" : "")
+                  << std::flush;
+    };
+  const auto report = writeMap(*loaded->world, request, options.out);
+  if (!report) return report.error();
+  const World& world = *loaded->world;
+  if (options.recipe.json) {
+    Json result = {{"file", options.out},
+                   {"show", nameOf(request.show)},
+                   {"first", {request.grid.x, request.grid.z}},
+                   {"size", {width, height}},
+                   {"step", options.step},
+                   {"seed", world.recipe().seed},
+                   {"recipe", recipeId(world.recipe()).hex()},
+                   {"fingerprint", worldFingerprint(world).hex()},
+                   {"simd", world.kernels().name},
+                   {"threads", request.threads},
+                   {"cells", report->cells},
+                   {"generateSeconds", report->generateSeconds},
+                   {"writeSeconds", report->writeSeconds}};
+    if (request.format == MapFormat::Png16) result["range"] = {report->low, report->high};
+    streams.out << result.dump(2) << "\n";
+    return 0;
+  }
+  streams.out << fmt::format("{}: {} x {} cells in steps of {} around {}, seed {}\n", options.out,
+                             width, height, options.step, options.centre, world.recipe().seed);
+  if (request.format == MapFormat::Png16)
+    streams.out << fmt::format("0 is height {}, 65535 is height {}\n", report->low, report->high);
+  streams.out << fmt::format("generated in {:.3f} s, written in {:.3f} s\n", report->generateSeconds,
+                             report->writeSeconds);
+  return 0;
+}
+
+}  // namespace
+
+void addMap(CLI::App& app, Action& action) {
+  const auto options = std::make_shared<MapOptions>();
+  options->recipe.addTo(app);
+  app.add_option("--centre", options->centre, "X,Z: the cell in the middle; default 0,0");
+  app.add_option("--size", options->size, "WxH in pixels, one cell each; default 1024x1024");
+  app.add_option("--step", options->step, "Cells from one pixel to the next; default 1");
+  app.add_option("--show", options->show, "composite, height or material; default composite");
+  app.add_option("--out", options->out, "File to write: .png or .csv")->required();
+  app.add_option("--format", options->format, "png, png16 (heights, 16 bits) or csv");
+  app.add_option("--range", options->range,
+                 "LOW,HIGH: heights that 0 and 65535 stand for in a 16-bit picture");
+  app.callback([options, &action] {
+    action = [options](Streams& streams) { return map(*options, streams); };
+  });
+}
+
+}  // namespace acre::cli

@@ -1,0 +1,50 @@
+#include "cli/run.h"
+
+#include "base/version.h"
+#include "cli/common.h"
+
+namespace acre::cli {
+namespace {
+
+/// CLI11 explains faults over several lines; the command promises one.
+std::string oneLine(std::string text) {
+  for (char& c : text)
+    if (c == '\n' || c == '\r') c = ' ';
+  while (!text.empty() && text.back() == ' ') text.pop_back();
+  return text;
+}
+
+}  // namespace
+
+int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& err, bool progress) {
+  CLI::App app("Generates worlds from recipes: pictures, chunks and figures.", "acre");
+  app.set_version_flag("--version", kVersionText);
+  app.require_subcommand(1);
+  Action action;
+  struct Verb {
+    const char* name;
+    const char* summary;
+    void (*add)(CLI::App&, Action&);
+  };
+  for (const Verb& verb : {Verb{"chunk", "One chunk's cells", addChunk},
+                           Verb{"demos", "The built-in demo worlds", addDemos},
+                           Verb{"info", "What a recipe holds; counts and conversions", addInfo},
+                           Verb{"map", "A picture from above", addMap}})
+    verb.add(*app.add_subcommand(verb.name, verb.summary), action);
+  try {
+    app.parse(std::vector<std::string>(args.rbegin(), args.rend()));
+  } catch (const CLI::Success& e) {  // --help, --version
+    app.exit(e, out, err);
+    return 0;
+  } catch (const CLI::ParseError& e) {
+    err << "acre: " << oneLine(e.what()) << " (see acre --help)\n";
+    return 2;
+  }
+  Streams streams{out, err, progress};
+  const Result<int> result = action(streams);
+  if (result) return *result;
+  err << "acre: " << oneLine(result.error().text()) << "\n";
+  return 2;
+}
+
+}  // namespace acre::cli

@@ -1,0 +1,24 @@
+/// What a picture's colours mean, in words, for the legend beside it.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "output/picture.h"
+
+namespace acre {
+
+struct LegendEntry {
+  std::string text;
+  uint32_t argb = 0;
+  bool hatched = false;  ///< The fault hatch instead of a colour.
+};
+
+/// Entries in the order in which they stand from high to low: one per band or height tint, then the
+/// hatch where a band leaves its cells unassigned.
+std::vector<LegendEntry> legendOf(const World& world, PictureKind kind);
+
+/// "below sea + 2", "8 and above"; with the band before it as the lower end.
+std::string thresholdText(const Threshold& threshold);
+
+}  // namespace acre

@@ -1,0 +1,203 @@
+#include "recipe/json_reader.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace acre {
+namespace {
+
+std::string escaped(std::string_view key) {
+  std::string out;
+  for (const char c : key) {
+    if (c == '~') out += "~0";
+    else if (c == '/') out += "~1";
+    else out += c;
+  }
+  return out;
+}
+
+/// Walks the events of the parser and refuses what the plain parser lets pass silently.
+class StrictSax : public nlohmann::json_sax<Json> {
+ public:
+  std::optional<Error> fault;
+
+  bool null() override { return value(); }
+  bool boolean(bool) override { return value(); }
+  bool number_integer(number_integer_t) override { return value(); }
+  bool number_unsigned(number_unsigned_t) override { return value(); }
+  bool number_float(number_float_t v, const string_t& raw) override {
+    if (raw.find_first_of(".eE") == std::string::npos)
+      return refuse(fmt::format("the whole number {:.40} does not fit", raw),
+                    "-2^63 to 2^64-1 (a seed may be text)");
+    if (!std::isfinite(v))
+      return refuse(fmt::format("the number {:.40} is too large", raw), "a finite number");
+    return value();
+  }
+  bool string(string_t&) override { return value(); }
+  bool binary(binary_t&) override { return value(); }
+  bool start_object(size_t) override { return open(true); }
+  bool start_array(size_t) override { return open(false); }
+  bool end_object() override { return close(); }
+  bool end_array() override { return close(); }
+  bool key(string_t& name) override {
+    Level& level = levels_.back();
+    level.key = name;
+    if (level.keys.insert(name).second) return true;
+    return refuse("this key stands here twice", "each key once");
+  }
+  bool parse_error(size_t, const std::string&, const nlohmann::detail::exception& e) override {
+    if (fault) return false;
+    std::string what = e.what();  // "[json.exception.parse_error.101] parse error at line 3, …"
+    if (const size_t at = what.find("] "); at != std::string::npos) what = what.substr(at + 2);
+    std::replace_if(what.begin(), what.end(), [](unsigned char c) { return c < 32; }, ' ');
+    if (e.id == 406) what = "a number is too large for any computer";
+    fault = Error{Error::Code::InvalidInput, what.substr(0, 300), "", "UTF-8 JSON"};
+    return false;
+  }
+
+ private:
+  struct Level {
+    bool object;
+    std::string key;
+    size_t index;
+    std::set<std::string> keys;
+  };
+
+  bool value() {
+    if (!levels_.empty()) ++levels_.back().index;
+    return true;
+  }
+  bool open(bool object) {
+    if (levels_.size() >= 64) return refuse("nested too deeply", "at most 64 levels");
+    levels_.push_back({object, {}, 0, {}});
+    return true;
+  }
+  bool close() {
+    levels_.pop_back();
+    return value();
+  }
+  bool refuse(std::string what, std::string accepted) {
+    std::string pointer;
+    for (const Level& level : levels_)
+      pointer += "/" + (level.object ? escaped(level.key) : std::to_string(level.index));
+    fault = Error{Error::Code::InvalidInput, std::move(what), pointer, std::move(accepted)};
+    return false;
+  }
+
+  std::vector<Level> levels_;
+};
+
+}  // namespace
+
+Result<Json> parseJson(std::string_view text) {
+  StrictSax sax;
+  if (!Json::sax_parse(text, &sax)) return *sax.fault;
+  return Json::parse(text);
+}
+
+void JsonReader::refuse(std::string what, std::string accepted) const {
+  if (fault_) return;
+  fault_ = Error{Error::Code::InvalidInput, std::move(what), pointer_.empty() ? "/" : pointer_,
+                 std::move(accepted)};
+}
+
+void JsonReader::expectObject(std::initializer_list<std::string_view> keys) const {
+  if (!value_) return;
+  std::string known;
+  for (const std::string_view key : keys) known += (known.empty() ? "" : ", ") + std::string(key);
+  if (!value_->is_object()) {
+    refuse(fmt::format("{} where an object belongs", value_->type_name()),
+           "an object with " + known);
+    return;
+  }
+  for (const auto& [key, unused] : value_->items()) {
+    if (std::find(keys.begin(), keys.end(), key) != keys.end()) continue;
+    JsonReader(nullptr, pointer_ + "/" + escaped(key).substr(0, 80), fault_)
+        .refuse("unknown key", known);
+  }
+}
+
+bool JsonReader::has(std::string_view key) const {
+  return value_ && value_->is_object() && value_->contains(key);
+}
+
+JsonReader JsonReader::member(std::string_view key) const {
+  const std::string pointer = pointer_ + "/" + escaped(key);
+  if (has(key)) return {&value_->at(std::string(key)), pointer, fault_};
+  if (value_) refuse(fmt::format("\"{}\" is missing", key), fmt::format("\"{}\"", key));
+  return {nullptr, pointer, fault_};
+}
+
+std::vector<JsonReader> JsonReader::members() const {
+  std::vector<JsonReader> list;
+  if (!value_) return list;
+  if (!value_->is_array()) {
+    refuse(fmt::format("{} where a list belongs", value_->type_name()), "a list");
+    return list;
+  }
+  list.reserve(value_->size());
+  for (size_t i = 0; i < value_->size(); ++i)
+    list.push_back({&(*value_)[i], pointer_ + "/" + std::to_string(i), fault_});
+  return list;
+}
+
+double JsonReader::number() const {
+  if (!value_) return 0;
+  if (value_->is_number()) return value_->get<double>();
+  return refuse(fmt::format("{} where a number belongs", value_->type_name()), "a number"), 0;
+}
+
+int64_t JsonReader::integer(int64_t low, int64_t high) const {
+  if (!value_) return low;
+  const std::string accepted = fmt::format("a whole number from {} to {}", low, high);
+  if (!value_->is_number()) {
+    refuse(fmt::format("{} where a number belongs", value_->type_name()), accepted);
+    return low;
+  }
+  if (value_->is_number_float()) {
+    const double v = value_->get<double>();
+    // Whole numbers may be written as 4.0 or 1e3, as long as they are exact in double.
+    if (std::floor(v) == v && v >= -0x1p53 && v <= 0x1p53 && v >= static_cast<double>(low) &&
+        v <= static_cast<double>(high))
+      return static_cast<int64_t>(v);
+    return refuse(fmt::format("{} is no whole number in range", v), accepted), low;
+  }
+  const bool tooLarge = value_->is_number_unsigned() &&
+                        value_->get<uint64_t>() > static_cast<uint64_t>(INT64_MAX);
+  const int64_t v = tooLarge ? INT64_MAX : value_->get<int64_t>();
+  if (tooLarge || v < low || v > high)
+    return refuse(fmt::format("{} is out of range", value_->dump()), accepted), low;
+  return v;
+}
+
+bool JsonReader::boolean() const {
+  if (!value_) return false;
+  if (value_->is_boolean()) return value_->get<bool>();
+  refuse(fmt::format("{} where true or false belongs", value_->type_name()), "true or false");
+  return false;
+}
+
+std::string JsonReader::text() const {
+  if (!value_) return {};
+  if (value_->is_string()) return value_->get<std::string>();
+  refuse(fmt::format("{} where text belongs", value_->type_name()), "text");
+  return {};
+}
+
+size_t JsonReader::choice(std::initializer_list<std::string_view> names) const {
+  if (!value_) return 0;
+  const std::string given = value_->is_string() ? value_->get<std::string>() : value_->dump();
+  const auto found = std::find(names.begin(), names.end(), given);
+  if (found != names.end() && value_->is_string())
+    return static_cast<size_t>(found - names.begin());
+  std::string known;
+  for (const std::string_view name : names)
+    known += (known.empty() ? "\"" : ", \"") + std::string(name) + "\"";
+  refuse(fmt::format("\"{:.80}\" is not known here", given), known);
+  return 0;
+}
+
+}  // namespace acre

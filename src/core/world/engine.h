@@ -1,0 +1,60 @@
+/// Turns recipes into worlds and keeps what several worlds share.
+#pragma once
+
+#include <any>
+#include <deque>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <string>
+
+#include "base/budget.h"
+#include "base/executor.h"
+#include "world/world.h"
+
+namespace acre {
+
+struct EngineOptions {
+  unsigned threads = 0;                        ///< Workers of the executor, 0 ... 256.
+  uint64_t memoryLimit = uint64_t{1} << 30;    ///< Bytes for chunks, tiles, pictures and queues.
+  std::string simd;                            ///< Kernel table; empty: the fastest.
+};
+
+/// An object, not a global: owns the pool of compiled stages, the last worlds (so that undo is
+/// immediate), the executor and the memory budget. Thread-safe.
+class Engine {
+ public:
+  static Result<std::unique_ptr<Engine>> create(const EngineOptions& options);
+
+  /// Validates and compiles. Stages whose inputs did not change are taken from the pool.
+  Result<std::shared_ptr<const World>> compile(const Recipe& recipe);
+
+  Executor& executor() { return executor_; }
+  MemoryBudget& budget() { return budget_; }
+  const Kernels& kernels() const { return *kernels_; }
+
+  /// How many stages were computed, and how many were found in the pool.
+  struct PoolFigures {
+    uint64_t compiled = 0;
+    uint64_t reused = 0;
+  };
+  PoolFigures poolFigures() const;
+
+ private:
+  Engine(const EngineOptions& options, const Kernels& kernels);
+  template <class Stage>
+  std::shared_ptr<const Stage> pooled(const Digest& key);
+  void keep(const Digest& key, std::weak_ptr<const void> stage);
+
+  static constexpr size_t kRecentWorlds = 8;
+
+  const Kernels* kernels_;
+  MemoryBudget budget_;
+  mutable std::mutex mutex_;
+  std::map<Digest, std::weak_ptr<const void>> pool_;
+  std::deque<std::shared_ptr<const World>> recent_;
+  PoolFigures figures_;
+  Executor executor_;  // Last: its workers stop before anything they use goes.
+};
+
+}  // namespace acre

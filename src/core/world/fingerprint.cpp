@@ -1,0 +1,83 @@
+#include "world/fingerprint.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+
+#include "base/fp_state.h"
+
+namespace acre {
+namespace {
+
+Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
+                 std::span<const float> heights, std::span<const MaterialIndex> materials) {
+  DigestWriter out;
+  out.text(tag).text("overland").i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.height);
+  out.text("height");
+  for (const float h : heights) out.f32(h);
+  out.text("material");
+  std::map<std::string, MaterialIndex> palette;
+  for (const MaterialIndex m : materials) palette.try_emplace(world.materialId(m), m);
+  std::map<MaterialIndex, uint32_t> place;
+  uint32_t next = 0;
+  for (const auto& [id, index] : palette) {
+    out.text(id);
+    place[index] = next++;
+  }
+  for (const MaterialIndex m : materials) out.u32(place[m]);
+  return out.finish();
+}
+
+/// Cells of a block as if the world had no bounds.
+Digest hashBlock(const World& world, const Rect& rect) {
+  std::vector<float> heights(static_cast<size_t>(rect.width * rect.height));
+  std::vector<MaterialIndex> materials(heights.size());
+  const SampleGrid grid{rect.x, rect.z, 1, static_cast<int32_t>(rect.width),
+                        static_cast<int32_t>(rect.height)};
+  const FpState fp;
+  world.heightField().evaluate(world.kernels(), grid, heights.data(), grid.width);
+  world.bands().evaluate(world.kernels(), heights.data(), static_cast<int64_t>(heights.size()),
+                         materials.data());
+  return hashCells(world, "block", rect, heights, materials);
+}
+
+}  // namespace
+
+Digest chunkHash(const World& world, const Chunk& chunk) {
+  return hashCells(world, "cells", chunk.rect, chunk.heights, chunk.materials);
+}
+
+Result<Digest> areaHash(const World& world, const Rect& area) {
+  constexpr int64_t kMost = int64_t{1} << 26;
+  if (area.width < 1 || area.height < 1 || area.width > kMost || area.height > kMost / area.width)
+    return Error{Error::Code::InvalidInput, fmt::format("{} x {} cells", area.width, area.height),
+                 "area", "1 to 2^26 cells"};
+  const SampleGrid grid{area.x, area.z, 1, static_cast<int32_t>(area.width),
+                        static_cast<int32_t>(area.height)};
+  std::vector<float> heights(static_cast<size_t>(area.width * area.height));
+  std::vector<MaterialIndex> materials(heights.size());
+  if (const Status made = world.sample(grid, heights.data(), materials.data()); !made)
+    return made.error();
+  return hashCells(world, "cells", area, heights, materials);
+}
+
+Digest worldFingerprint(const World& world) {
+  constexpr int64_t kFar = 2'000'000'000;
+  constexpr int64_t kApart = 97;
+  DigestWriter out;
+  const auto block = [&](int64_t x, int64_t z) {
+    out.digest(hashBlock(world, {x, z, 8, 8}));
+  };
+  for (int64_t i = 0; i < 16; ++i) block(i % 4 * kApart, i / 4 * kApart);
+  for (int64_t i = 0; i < 16; ++i) block(-5000 - i % 4 * kApart, -3000 - i / 4 * kApart);
+  for (int64_t i = 0; i < 16; ++i) block(kFar + i % 4 * kApart, kFar - i / 4 * kApart);
+  for (uint64_t i = 0; i < 16; ++i) {
+    const uint64_t key = combine(world.seed(), i);
+    block(static_cast<int64_t>(key >> 24) - (int64_t{1} << 39),
+          static_cast<int64_t>(mix64(key) >> 24) - (int64_t{1} << 39));
+  }
+  return out.finish();
+}
+
+}  // namespace acre
