@@ -1,0 +1,113 @@
+#include "app/document/document.h"
+
+#include "recipe/json.h"
+
+namespace app {
+
+/// One undoable step: the recipe before and after.
+class RecipeStep : public QUndoCommand {
+ public:
+  RecipeStep(Document& document, const QString& name, acre::Recipe before, acre::Recipe after,
+             QString mergeKey, int gesture)
+      : QUndoCommand(name),
+        document_(document),
+        before_(std::move(before)),
+        after_(std::move(after)),
+        mergeKey_(std::move(mergeKey)),
+        gesture_(gesture) {}
+
+  void undo() override { document_.setRecipe(before_); }
+  void redo() override { document_.setRecipe(after_); }
+  int id() const override { return mergeKey_.isEmpty() ? -1 : 1; }
+  bool mergeWith(const QUndoCommand* next) override {
+    const auto* step = dynamic_cast<const RecipeStep*>(next);
+    if (!step || step->mergeKey_ != mergeKey_ || step->gesture_ != gesture_) return false;
+    after_ = step->after_;
+    setObsolete(after_ == before_);
+    return true;
+  }
+
+ private:
+  Document& document_;
+  acre::Recipe before_;
+  acre::Recipe after_;
+  QString mergeKey_;
+  int gesture_;
+};
+
+Document::Document(acre::Engine& engine, QObject* parent) : QObject(parent), engine_(engine) {
+  connect(&undo_, &QUndoStack::cleanChanged, this, &Document::fileChanged);
+  open(newRecipe(), {});
+}
+
+bool Document::setRecipe(const acre::Recipe& recipe) {
+  auto world = engine_.compile(recipe);
+  if (!world) {
+    emit refused(QString::fromStdString(world.error().text()));
+    return false;
+  }
+  recipe_ = recipe;
+  world_ = *world;
+  emit worldChanged();
+  return true;
+}
+
+bool Document::change(const QString& name, const acre::Recipe& next, const QString& mergeKey) {
+  if (next == recipe_) return true;
+  if (const auto world = engine_.compile(next); !world) {
+    emit refused(QString::fromStdString(world.error().text()));
+    return false;
+  }
+  undo_.push(new RecipeStep(*this, name, recipe_, next, mergeKey, gesture_));
+  return true;
+}
+
+bool Document::open(const acre::Recipe& recipe, const QString& file) {
+  const acre::Recipe old = std::exchange(saved_, recipe);
+  if (!setRecipe(recipe)) {
+    saved_ = old;
+    return false;
+  }
+  undo_.clear();
+  undo_.setClean();
+  file_ = file;
+  emit fileChanged();
+  return true;
+}
+
+acre::Status Document::save(const QString& file) {
+  if (auto written = acre::writeRecipeFile(file.toStdString(), recipe_); !written) return written;
+  file_ = file;
+  saved_ = recipe_;
+  undo_.setClean();
+  emit fileChanged();
+  return acre::done();
+}
+
+acre::Recipe newRecipe() {
+  acre::Recipe recipe;
+  recipe.name = "New world";
+  using acre::MaterialState;
+  recipe.materials = {{"deep-water", "Deep water", {0x37, 0x5F, 0x6E}, MaterialState::Liquid},
+                      {"shallow", "Shallow water", {0x83, 0xB7, 0xD9}, MaterialState::Liquid},
+                      {"sand", "Sand", {0xDD, 0xCC, 0xBD}, MaterialState::Passable},
+                      {"meadow", "Meadow", {0xE9, 0xE9, 0xAC}, MaterialState::Passable},
+                      {"scree", "Scree", {0x96, 0x9C, 0xA6}, MaterialState::Solid}};
+  acre::Layer layer;
+  layer.id = "layer-1";
+  layer.name = "Broad rises";
+  acre::GradientSource noise;
+  noise.width = 200;
+  noise.amplitude = 20;
+  layer.source = noise;
+  recipe.heights = {layer};
+  const auto sea = [](double above) { return acre::Threshold{above, true}; };
+  recipe.bands = {{"band-1", sea(-5), "deep-water"},
+                  {"band-2", sea(0), "shallow"},
+                  {"band-3", sea(1.5), "sand"},
+                  {"band-4", sea(9), "meadow"},
+                  {"band-5", {}, "scree"}};
+  return recipe;
+}
+
+}  // namespace app

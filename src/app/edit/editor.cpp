@@ -1,0 +1,66 @@
+#include "app/edit/editor.h"
+
+#include <QFrame>
+
+#include "app/look/look.h"
+
+namespace app {
+
+Editor::Editor(Document& document, QWidget* parent) : QWidget(parent), document_(document) {}
+
+NumberField* Editor::bindNumber(const NumberSpec& spec, const QString& name, const QString& step,
+                                Access access, const QString& toolTip) {
+  auto* field = new NumberField(spec, name, this);
+  field->setToolTip(toolTip + tr("\nAccepted: %1 to %2%3. Type, drag, or use the arrow keys.")
+                                  .arg(look::number(spec.range.low), look::number(spec.range.high),
+                                       spec.unit.isEmpty() ? QString() : QStringLiteral(" ") + spec.unit));
+  field->setAccessibleName(step);
+  connect(field, &NumberField::edited, this, [this, field, step, access](double value, bool) {
+    const bool taken =
+        apply(step, [&](acre::Recipe& r) { access.set(r, value); }, field->objectName());
+    if (!taken) refreshNumbers();
+  });
+  connect(field, &NumberField::gestureEnded, this, [this] { document_.endGesture(); });
+  connect(field, &NumberField::refused, this, &Editor::refused);
+  connect(field, &NumberField::left, this, &Editor::leaveRequested);
+  bound_.push_back({field, std::move(access)});
+  return field;
+}
+
+void Editor::refreshNumbers() {
+  for (const Bound& bound : bound_) {
+    const auto value = bound.access.get(document_.recipe());
+    if (!value) continue;
+    bound.field->setReference(bound.access.get(document_.saved()).value_or(*value));
+    bound.field->setValue(*value);
+  }
+}
+
+bool Editor::apply(const QString& step, const std::function<void(acre::Recipe&)>& edit,
+                   const QString& mergeKey) {
+  acre::Recipe next = document_.recipe();
+  edit(next);
+  return document_.change(step, next, mergeKey);
+}
+
+QLabel* Editor::caption(const QString& text) {
+  auto* label = new QLabel(text);
+  label->setFont(look::font(look::Type::Caption));
+  label->setProperty("role", "caption");
+  return label;
+}
+
+QLabel* Editor::heading(const QString& text) {
+  auto* label = new QLabel(text);
+  label->setFont(look::capitals());
+  return label;
+}
+
+QWidget* Editor::ruleLine() {
+  auto* line = new QFrame;
+  line->setFixedHeight(1);
+  line->setProperty("role", "rule");
+  return line;
+}
+
+}  // namespace app

@@ -1,0 +1,59 @@
+/// What all stage editors share: they show the document's recipe and change it step by step.
+#pragma once
+
+#include <QLabel>
+#include <QVBoxLayout>
+#include <QWidget>
+#include <functional>
+#include <optional>
+
+#include "app/document/document.h"
+#include "app/edit/number_field.h"
+
+namespace app {
+
+/// A column of controls for one stage. Derived classes build their controls in rebuild() and bring
+/// values up to date in refresh(); both only read the document.
+class Editor : public QWidget {
+  Q_OBJECT
+
+ public:
+  explicit Editor(Document& document, QWidget* parent = nullptr);
+
+ signals:
+  void refused(const QString& reason);
+  void leaveRequested();  ///< Esc: the map takes the focus.
+
+ protected:
+  /// A number of the recipe: how to read it (nothing when its place is gone) and how to set it.
+  struct Access {
+    std::function<std::optional<double>(const acre::Recipe&)> get;
+    std::function<void(acre::Recipe&, double)> set;
+  };
+
+  /// A number field bound to a place of the recipe; `step` names the undo step.
+  NumberField* bindNumber(const NumberSpec& spec, const QString& name, const QString& step,
+                          Access access, const QString& toolTip);
+  /// Brings every bound field up to date.
+  void refreshNumbers();
+  void clearBindings() { bound_.clear(); }
+
+  /// Applies an edit to a copy of the recipe and makes it a step.
+  bool apply(const QString& step, const std::function<void(acre::Recipe&)>& edit,
+             const QString& mergeKey = {});
+
+  static QLabel* caption(const QString& text);
+  static QLabel* heading(const QString& text);
+  static QWidget* ruleLine();
+
+  Document& document_;
+
+ private:
+  struct Bound {
+    NumberField* field;
+    Access access;
+  };
+  std::vector<Bound> bound_;
+};
+
+}  // namespace app

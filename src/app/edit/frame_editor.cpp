@@ -1,0 +1,148 @@
+#include "app/edit/frame_editor.h"
+
+#include <QGridLayout>
+#include <QSignalBlocker>
+
+#include "app/look/look.h"
+#include "base/coords.h"
+
+namespace app {
+namespace {
+
+/// Whole numbers that a field shows exactly.
+constexpr double kExact = 9007199254740992.0;
+
+}  // namespace
+
+FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document, parent) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(16, 12, 16, 12);
+  column->setSpacing(look::kSpace);
+
+  auto* grid = new QGridLayout;
+  grid->setHorizontalSpacing(12);
+  grid->setVerticalSpacing(look::kSpace);
+  grid->setColumnStretch(1, 1);
+  name_ = new QLineEdit;
+  name_->setObjectName(QStringLiteral("frame.name"));
+  name_->setAccessibleName(tr("Name of the world"));
+  name_->setMaxLength(100);
+  connect(name_, &QLineEdit::editingFinished, this, [this] {
+    const std::string text = name_->text().toStdString();
+    if (text != document_.recipe().name)
+      apply(tr("Rename the world"), [&](acre::Recipe& r) { r.name = text; });
+  });
+  grid->addWidget(new QLabel(tr("Name")), 0, 0);
+  grid->addWidget(name_, 0, 1);
+  grid->addWidget(new QLabel(tr("Kind")), 1, 0);
+  auto* kind = new QLabel(tr("Overland: tiles seen from above"));
+  grid->addWidget(kind, 1, 1);
+
+  NumberSpec chunk{acre::limits::chunkSize, 1, true, true, tr("cells")};
+  grid->addWidget(new QLabel(tr("Chunk side")), 2, 0);
+  grid->addWidget(
+      bindNumber(chunk, QStringLiteral("frame.chunk"), tr("Chunk side"),
+                 {[](const acre::Recipe& r) { return std::optional<double>(r.frame.chunkSize); },
+                  [](acre::Recipe& r, double v) { r.frame.chunkSize = static_cast<int32_t>(v); }},
+                 tr("Cells along one side of a chunk. Changes no cell, only how they are cut.")),
+      2, 1);
+  NumberSpec sea{acre::limits::altitude, 0.5, false, false, {}};
+  grid->addWidget(new QLabel(tr("Sea level")), 3, 0);
+  grid->addWidget(
+      bindNumber(sea, QStringLiteral("frame.sea"), tr("Sea level"),
+                 {[](const acre::Recipe& r) { return std::optional(r.frame.seaLevel); },
+                  [](acre::Recipe& r, double v) { r.frame.seaLevel = v; }},
+                 tr("Altitude of the sea. Bands that are measured from the sea move with it.")),
+      3, 1);
+  column->addLayout(grid);
+  column->addSpacing(8);
+  column->addWidget(heading(tr("Bounds")));
+  column->addWidget(caption(tr("Bounds only crop: moving them changes no cell that stays.")));
+  x_ = addAxis(column, QStringLiteral("x"), &acre::Frame::x);
+  z_ = addAxis(column, QStringLiteral("z"), &acre::Frame::z);
+  column->addSpacing(8);
+  column->addWidget(heading(tr("Counts")));
+  counts_ = new QLabel;
+  counts_->setObjectName(QStringLiteral("frame.counts"));
+  counts_->setWordWrap(true);
+  column->addWidget(counts_);
+  column->addStretch(1);
+  refresh();
+}
+
+FrameEditor::AxisRow FrameEditor::addAxis(QVBoxLayout* column, const QString& axis,
+                                          std::optional<acre::AxisBounds> acre::Frame::*member) {
+  AxisRow row;
+  auto* line = new QHBoxLayout;
+  line->setSpacing(look::kSpace);
+  row.bounded = new QCheckBox(axis == QStringLiteral("x") ? tr("x, west to east") : tr("z, north to south"));
+  row.bounded->setObjectName(QStringLiteral("frame.bounded.") + axis);
+  row.bounded->setToolTip(tr("On: the world ends at these cells. Off: it is endless along this axis."));
+  connect(row.bounded, &QCheckBox::toggled, this, [this, member, axis](bool on) {
+    apply(on ? tr("Bound %1").arg(axis) : tr("Unbound %1").arg(axis), [&](acre::Recipe& r) {
+      if (on) r.frame.*member = acre::AxisBounds{-256, 512};
+      else (r.frame.*member).reset();
+    });
+  });
+  line->addWidget(row.bounded, 1);
+  NumberSpec min{{-kExact, kExact}, 1, false, true, {}};
+  row.min = bindNumber(
+      min, QStringLiteral("frame.min.") + axis, tr("First cell of %1").arg(axis),
+      {[member](const acre::Recipe& r) {
+         return r.frame.*member ? std::optional(static_cast<double>((r.frame.*member)->min))
+                                : std::nullopt;
+       },
+       [member](acre::Recipe& r, double v) {
+         if (r.frame.*member) (r.frame.*member)->min = static_cast<int64_t>(v);
+       }},
+      tr("The first cell that exists."));
+  NumberSpec extent{{1, kExact}, 1, true, true, tr("cells")};
+  row.extent = bindNumber(
+      extent, QStringLiteral("frame.extent.") + axis, tr("Extent of %1").arg(axis),
+      {[member](const acre::Recipe& r) {
+         return r.frame.*member ? std::optional(static_cast<double>((r.frame.*member)->extent))
+                                : std::nullopt;
+       },
+       [member](acre::Recipe& r, double v) {
+         if (r.frame.*member) (r.frame.*member)->extent = static_cast<int64_t>(v);
+       }},
+      tr("How many cells there are. Any number; the last chunk may be partial."));
+  row.min->setFixedWidth(96);
+  row.extent->setFixedWidth(116);
+  line->addWidget(caption(tr("from")));
+  line->addWidget(row.min);
+  line->addWidget(row.extent);
+  column->addLayout(line);
+  return row;
+}
+
+void FrameEditor::refresh() {
+  const acre::Frame& frame = document_.recipe().frame;
+  if (!name_->hasFocus()) name_->setText(QString::fromStdString(document_.recipe().name));
+  for (const auto& [row, axis] : {std::pair(&x_, &frame.x), std::pair(&z_, &frame.z)}) {
+    const QSignalBlocker quiet(row->bounded);
+    row->bounded->setChecked(axis->has_value());
+    row->min->setEnabled(axis->has_value());
+    row->extent->setEnabled(axis->has_value());
+  }
+  refreshNumbers();
+  const int64_t side = frame.chunkSize;
+  if (frame.x && frame.z) {
+    const auto chunks = [side](const acre::AxisBounds& a) {
+      return acre::floorDiv(a.min + a.extent - 1, side) - acre::floorDiv(a.min, side) + 1;
+    };
+    const auto product = [](int64_t a, int64_t b) {
+      return a < (int64_t{1} << 31) && b < (int64_t{1} << 31)
+                 ? look::wholeNumber(a * b)
+                 : look::number(static_cast<double>(a) * static_cast<double>(b));
+    };
+    counts_->setText(tr("%1 cells in %2 chunks, those at the rim partial.")
+                         .arg(product(frame.x->extent, frame.z->extent),
+                              product(chunks(*frame.x), chunks(*frame.z))));
+  } else {
+    counts_->setText(tr("Endless; %1 cells a chunk. 2⁶⁴ seeds, each another world.")
+                         .arg(look::wholeNumber(side * side)));
+  }
+}
+
+}  // namespace app

@@ -1,0 +1,32 @@
+/// Editor of the Frame stage: name, chunk size, sea level, bounds; and the counts that follow.
+#pragma once
+
+#include <QCheckBox>
+
+#include "app/edit/editor.h"
+
+namespace app {
+
+class FrameEditor : public Editor {
+  Q_OBJECT
+
+ public:
+  explicit FrameEditor(Document& document, QWidget* parent = nullptr);
+  void refresh();
+
+ private:
+  struct AxisRow {
+    QCheckBox* bounded;
+    NumberField* min;
+    NumberField* extent;
+  };
+  AxisRow addAxis(QVBoxLayout* column, const QString& axis,
+                  std::optional<acre::AxisBounds> acre::Frame::*member);
+
+  QLineEdit* name_;
+  AxisRow x_;
+  AxisRow z_;
+  QLabel* counts_;
+};
+
+}  // namespace app

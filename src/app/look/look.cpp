@@ -1,0 +1,167 @@
+#include "app/look/look.h"
+
+#include <QApplication>
+#include <QFontDatabase>
+#include <QLocale>
+#include <QPainter>
+#include <QPainterPath>
+#include <QPalette>
+#include <QStyleFactory>
+
+namespace app::look {
+namespace {
+
+const Tokens kDay = {QColor(0xF5F1E6), QColor(0xFBF9F3), QColor(0x1F2D3A), QColor(0x665D51),
+                     QColor(0xA8402A), QColor(0x1C6A78), QColor(0xA9760F), QColor(0x857E6A),
+                     QColor(0xCFC7B2), QColor(0xF3E1D8)};
+const Tokens kNight = {QColor(0x1A2129), QColor(0x232C35), QColor(0xE9E3D3), QColor(0xB5A994),
+                       QColor(0xE88B6C), QColor(0x62B6CB), QColor(0xD9AE52), QColor(0x7D8588),
+                       QColor(0x37424B), QColor(0x3A2F2D)};
+
+bool night = false;
+
+/// The first of the families that this machine has.
+QString family(std::initializer_list<const char*> wanted) {
+  const QStringList have = QFontDatabase::families();
+  for (const char* name : wanted)
+    if (have.contains(QLatin1String(name))) return QLatin1String(name);
+  return QApplication::font().family();
+}
+
+constexpr double kBodyPoints = 9.75;  // 13 px at 96 dpi.
+
+QString styleSheet(const Tokens& t) {
+  QString css = QStringLiteral(R"(
+QWidget { color: @ink; }
+QMainWindow, QDialog { background: @paper; }
+QMenuBar { background: @paper; border-bottom: 1px solid @rule; padding: 0; }
+QMenuBar::item { padding: 4px 9px; background: transparent; }
+QMenuBar::item:selected { background: @chosen; }
+QMenu { background: @sheet; border: 1px solid @edge; border-top: 2px solid @ink; padding: 4px 0; }
+QMenu::item { padding: 5px 24px 5px 24px; }
+QMenu::item:selected { background: @chosen; color: @ink; }
+QMenu::item:disabled { color: @edge; }
+QMenu::separator { height: 1px; background: @rule; margin: 4px 0; }
+QPushButton, QToolButton { background: @sheet; border: 1px solid @edge; border-radius: 2px; padding: 3px 10px; min-height: 18px; }
+QToolButton { padding: 3px 7px; }
+QPushButton:hover, QToolButton:hover { border-color: @ink; }
+QPushButton:pressed, QToolButton:pressed { background: @chosen; }
+QPushButton:focus, QToolButton:focus { border: 2px solid @ink; padding: 2px 9px; }
+QToolButton:focus { padding: 2px 6px; }
+QPushButton:disabled, QToolButton:disabled { color: @edge; border-color: @rule; }
+QToolButton:checked { background: @chosen; border-color: @ink; }
+QToolButton::menu-indicator { image: none; }
+QLineEdit, QComboBox { background: @sheet; border: 1px solid @edge; border-radius: 2px; padding: 2px 6px; min-height: 18px; selection-background-color: @ink; selection-color: @sheet; }
+QLineEdit:focus, QComboBox:focus { border: 2px solid @ink; padding: 1px 5px; }
+QLineEdit:disabled, QComboBox:disabled { color: @edge; border-color: @rule; background: @paper; }
+QComboBox QAbstractItemView { background: @sheet; border: 1px solid @edge; selection-background-color: @chosen; selection-color: @ink; outline: none; }
+QCheckBox { spacing: 6px; }
+QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid @edge; background: @sheet; }
+QCheckBox::indicator:checked { background: @ink; border: 1px solid @ink; }
+QCheckBox:focus { text-decoration: underline; }
+QScrollArea { border: none; background: transparent; }
+QScrollBar:vertical { width: 10px; background: transparent; }
+QScrollBar::handle:vertical { background: @rule; min-height: 32px; margin: 0 2px; }
+QScrollBar::handle:vertical:hover { background: @edge; }
+QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
+QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
+QProgressBar { border: 1px solid @edge; background: @sheet; text-align: center; height: 16px; }
+QProgressBar::chunk { background: @verdigris; }
+QToolTip { background: @sheet; color: @ink; border: 1px solid @edge; padding: 4px; }
+QLabel[role="caption"] { color: @soft; }
+QFrame[role="rule"] { background: @rule; }
+QFrame[role="edgeTop"] { background: @ink; }
+)");
+  const std::pair<const char*, QColor> names[] = {
+      {"@paper", t.paper}, {"@sheet", t.sheet},         {"@ink", t.ink},
+      {"@soft", t.soft},   {"@verdigris", t.verdigris}, {"@edge", t.edge},
+      {"@rule", t.rule},   {"@chosen", t.chosen}};
+  for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());
+  return css;
+}
+
+}  // namespace
+
+const Tokens& tokens() { return night ? kNight : kDay; }
+bool isNight() { return night; }
+
+void apply(QApplication& application, bool toNight) {
+  night = toNight;
+  const Tokens& t = tokens();
+  QApplication::setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
+  QPalette palette;
+  palette.setColor(QPalette::Window, t.paper);
+  palette.setColor(QPalette::Base, t.sheet);
+  palette.setColor(QPalette::AlternateBase, t.paper);
+  palette.setColor(QPalette::Button, t.sheet);
+  palette.setColor(QPalette::WindowText, t.ink);
+  palette.setColor(QPalette::Text, t.ink);
+  palette.setColor(QPalette::ButtonText, t.ink);
+  palette.setColor(QPalette::PlaceholderText, t.soft);
+  palette.setColor(QPalette::Highlight, t.ink);
+  palette.setColor(QPalette::HighlightedText, t.sheet);
+  palette.setColor(QPalette::ToolTipBase, t.sheet);
+  palette.setColor(QPalette::ToolTipText, t.ink);
+  QApplication::setPalette(palette);
+  QApplication::setFont(font(Type::Body));
+  application.setStyleSheet(styleSheet(t));
+}
+
+QFont font(Type type) {
+  static const QString sans = family({"Lato", "DejaVu Sans"});
+  static const QString serif = family({"P052", "DejaVu Serif"});
+  QFont f(type == Type::Title ? serif : sans);
+  switch (type) {
+    case Type::Caption: f.setPointSizeF(kBodyPoints * 0.85); break;
+    case Type::Body: f.setPointSizeF(kBodyPoints); break;
+    case Type::Head:
+      f.setPointSizeF(kBodyPoints * 1.15);
+      f.setWeight(QFont::DemiBold);
+      break;
+    case Type::Title: f.setPointSizeF(kBodyPoints * 1.54); break;
+    case Type::Figure: f.setPointSizeF(kBodyPoints * 1.85); break;
+  }
+  return f;
+}
+
+QFont mapFont() {
+  QFont f = font(Type::Title);
+  f.setPointSizeF(kBodyPoints);
+  return f;
+}
+
+QFont capitals() {
+  QFont f = font(Type::Caption);
+  f.setCapitalization(QFont::AllUppercase);
+  f.setLetterSpacing(QFont::PercentageSpacing, 106);
+  f.setWeight(QFont::DemiBold);
+  return f;
+}
+
+void drawHaloText(QPainter& painter, QPointF baseline, const QString& text) {
+  QPainterPath path;
+  path.addText(baseline, painter.font(), text);
+  painter.save();
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.strokePath(path, QPen(tokens().sheet, 4, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+  painter.fillPath(path, tokens().ink);
+  painter.restore();
+}
+
+QString wholeNumber(qint64 value) {
+  QString text = QLocale(QLocale::English).toString(value);
+  return text.replace(QLatin1Char('-'), QChar(0x2212));
+}
+
+QString number(double value) {
+  QString text = QString::number(value, 'g', QLocale::FloatingPointShortest);
+  if (text.contains(QLatin1Char('e')) && std::abs(value) < 1e15 && std::abs(value) >= 1)
+    text = QString::number(value, 'f', 0);
+  return text.replace(QLatin1Char('-'), QChar(0x2212));
+}
+
+QString percent(double share) {
+  return QString::number(share * 100, 'f', 1) + QStringLiteral(" %");
+}
+
+}  // namespace app::look

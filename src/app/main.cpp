@@ -1,0 +1,42 @@
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QTimer>
+#include <cstdio>
+#include <cstdlib>
+#include <thread>
+
+#include "app/look/look.h"
+#include "app/window/main_window.h"
+#include "base/version.h"
+
+int main(int argc, char** argv) {
+  const char* platform = std::getenv("QT_QPA_PLATFORM");
+  if (!std::getenv("DISPLAY") && !std::getenv("WAYLAND_DISPLAY") && !platform) {
+    std::fputs("kindred-acre needs a display. Without one, use the command acre.\n", stderr);
+    return 2;
+  }
+  QApplication application(argc, argv);
+  QApplication::setApplicationName(QStringLiteral("Kindred Acre"));
+  QApplication::setApplicationVersion(QLatin1String(acre::kVersionText));
+  QCommandLineParser parser;
+  parser.setApplicationDescription(QStringLiteral("A workbench for worlds that are made from a seed."));
+  parser.addHelpOption();
+  parser.addVersionOption();
+  parser.addPositionalArgument(QStringLiteral("world"), QStringLiteral("A recipe file or the name of a demo."));
+  parser.process(application);
+
+  acre::EngineOptions options;
+  options.threads = std::max(2u, std::thread::hardware_concurrency());
+  auto engine = acre::Engine::create(options);
+  if (!engine) {
+    std::fprintf(stderr, "%s\n", engine.error().text().c_str());
+    return 2;
+  }
+  app::Settings settings;
+  app::look::apply(application, settings.night());
+  app::MainWindow window(**engine, settings, app::desktopDialogs());
+  const QStringList worlds = parser.positionalArguments();
+  window.openWorld(worlds.isEmpty() ? QStringLiteral("saltfen-reach") : worlds.front());
+  window.show();
+  return QApplication::exec();
+}

@@ -1,0 +1,579 @@
+#include "app/map/map_view.h"
+
+#include <QApplication>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+#include <algorithm>
+#include <array>
+
+#include "app/look/look.h"
+
+namespace app {
+namespace {
+
+constexpr int kMarginLeft = 26;
+constexpr int kMarginTop = 24;
+constexpr int kMarginRight = 10;
+constexpr int kMarginBottom = 22;
+constexpr double kDrivePixelsPerSecond = 420;
+constexpr int kDragThreshold = 4;
+
+/// 1, 2 or 5 times a power of ten, at least `v`.
+int64_t niceCells(double v) {
+  int64_t power = 1;
+  while (true) {
+    for (const int64_t m : {1, 2, 5})
+      if (static_cast<double>(m * power) >= v) return m * power;
+    power *= 10;
+  }
+}
+
+/// The hatch of unassigned ground in screen pixels: 3 ink, 5 white, 45 degrees.
+const QImage& hatch() {
+  static const QImage image = [] {
+    QImage tile(8, 8, QImage::Format_RGB32);
+    for (int y = 0; y < 8; ++y)
+      for (int x = 0; x < 8; ++x) tile.setPixel(x, y, acre::hatchAt(x, y));
+    return tile;
+  }();
+  return image;
+}
+
+bool isDriveKey(int key) {
+  switch (key) {
+    case Qt::Key_Left: case Qt::Key_Right: case Qt::Key_Up: case Qt::Key_Down:
+    case Qt::Key_W: case Qt::Key_A: case Qt::Key_S: case Qt::Key_D:
+      return true;
+    default:
+      return false;
+  }
+}
+
+}  // namespace
+
+MapView::MapView(acre::Engine& engine, QWidget* parent)
+    : QWidget(parent), engine_(engine), store_(engine) {
+  setObjectName(QStringLiteral("map"));
+  setAccessibleName(tr("Map"));
+  setAccessibleDescription(tr("The world from above. Arrow keys drive the viewpoint, plus and minus zoom."));
+  setFocusPolicy(Qt::StrongFocus);
+  setMouseTracking(true);
+  setMinimumSize(320, 240);
+  driveTimer_.setInterval(16);
+  driveTimer_.setTimerType(Qt::PreciseTimer);
+  connect(&driveTimer_, &QTimer::timeout, this, &MapView::drive);
+  connect(&store_, &TileStore::updated, this, qOverload<>(&QWidget::update));
+  connect(&store_, &TileStore::finished, this, [this] { emit worked(false); });
+}
+
+MapView::~MapView() {
+  if (stream_) stream_->stop();
+}
+
+void MapView::setWorld(std::shared_ptr<const acre::World> world) {
+  world_ = std::move(world);
+  if (!stream_) {
+    acre::StreamSettings settings;
+    settings.viewDistance = viewDistance_;
+    stream_ = std::make_unique<acre::Stream>(world_, settings, engine_.executor(), engine_.budget());
+    stream_->onReady([this] {
+      QMetaObject::invokeMethod(this, &MapView::takeChunks, Qt::QueuedConnection);
+    });
+    stream_->setView(viewpoint_.cell);
+  } else {
+    stream_->setWorld(world_);
+    takeChunks();
+  }
+  emit worked(true);
+  store_.show(world_, kind_);
+  update();
+}
+
+void MapView::setPicture(acre::PictureKind kind) {
+  if (kind == kind_) return;
+  kind_ = kind;
+  if (world_) store_.show(world_, kind_);
+  update();
+}
+
+void MapView::setChunksShown(bool shown) {
+  chunksShown_ = shown;
+  update();
+}
+
+void MapView::setHint(const QString& hint) {
+  hint_ = hint;
+  update();
+}
+
+void MapView::setRingShown(bool shown) {
+  ringShown_ = shown;
+  update();
+}
+
+void MapView::setViewDistance(int64_t cells) {
+  viewDistance_ = cells;
+  if (stream_) {
+    stream_->setViewDistance(cells);
+    takeChunks();
+  }
+  update();
+}
+
+std::vector<acre::Stream::Failure> MapView::failures() const {
+  return stream_ ? stream_->failures() : std::vector<acre::Stream::Failure>();
+}
+
+void MapView::takeChunks() {
+  if (!stream_) return;
+  // A few hundred a call keep the event loop free; the rest comes with the next one.
+  acre::Handover change = stream_->take(256);
+  for (const acre::ChunkPos& pos : change.hide) held_.erase(pos);
+  for (acre::ChunkHandle& chunk : change.show) held_[chunk->pos] = chunk;
+  if (change.show.size() == 256)
+    QMetaObject::invokeMethod(this, &MapView::takeChunks, Qt::QueuedConnection);
+  if (chunksShown_) update();
+  emit streamChanged();
+}
+
+// ---- moving ------------------------------------------------------------------------------------
+
+QRect MapView::pictureRect() const {
+  return rect().adjusted(kMarginLeft, kMarginTop, -kMarginRight, -kMarginBottom);
+}
+
+void MapView::geometryChanged() {
+  geometry_.size = pictureRect().size();
+  store_.look(geometry_);
+  if (store_.pending() > 0) emit worked(true);
+  update();
+  emit viewChanged();
+}
+
+void MapView::goTo(acre::Cell cell) {
+  viewpoint_ = {cell, 0.5, 0.5};
+  geometry_.centre = viewpoint_;
+  if (stream_) {
+    stream_->setView(cell);
+    takeChunks();
+  }
+  geometryChanged();
+  emit viewpointMoved();
+}
+
+void MapView::backToViewpoint() {
+  geometry_.centre = viewpoint_;
+  geometryChanged();
+}
+
+void MapView::zoomBy(double factor, QPointF at) {
+  const double next =
+      std::clamp(geometry_.cellsPerPixel * factor, MapGeometry::kFinest, MapGeometry::kCoarsest);
+  if (next == geometry_.cellsPerPixel) return;
+  // The cell under the pointer stays there.
+  const Place fixed = geometry_.toWorld(at);
+  geometry_.cellsPerPixel = next;
+  const QPointF now = geometry_.toScreen(fixed.cell, fixed.fx, fixed.fz);
+  geometry_.centre.moveBy((now.x() - at.x()) * next, (now.y() - at.y()) * next);
+  geometryChanged();
+}
+
+void MapView::zoomCentre(double factor) {
+  zoomBy(factor, {geometry_.size.width() / 2, geometry_.size.height() / 2});
+}
+
+void MapView::drive() {
+  const double seconds = std::min<double>(static_cast<double>(driveClock_.restart()) / 1000, 0.1);
+  double dx = 0, dz = 0;
+  for (const int key : driven_) {
+    if (key == Qt::Key_Left || key == Qt::Key_A) dx -= 1;
+    if (key == Qt::Key_Right || key == Qt::Key_D) dx += 1;
+    if (key == Qt::Key_Up || key == Qt::Key_W) dz -= 1;
+    if (key == Qt::Key_Down || key == Qt::Key_S) dz += 1;
+  }
+  if (driven_.isEmpty()) {
+    driveTimer_.stop();
+    return;
+  }
+  const double way = kDrivePixelsPerSecond * geometry_.cellsPerPixel * seconds * (fast_ ? 4 : 1);
+  const QPointF seen = geometry_.toScreen(viewpoint_.cell, viewpoint_.fx, viewpoint_.fz);
+  viewpoint_.moveBy(dx * way, dz * way);
+  if (QRectF(QPointF(), geometry_.size).contains(seen)) geometry_.centre.moveBy(dx * way, dz * way);
+  else geometry_.centre = viewpoint_;
+  if (stream_) {
+    stream_->setView(viewpoint_.cell);
+    takeChunks();
+  }
+  geometryChanged();
+  if (hovering_) hoverAt(hover_);
+  emit viewpointMoved();
+  emit didDrive();
+}
+
+void MapView::resizeEvent(QResizeEvent*) { geometryChanged(); }
+
+void MapView::mousePressEvent(QMouseEvent* e) {
+  if (e->button() != Qt::LeftButton) return;
+  pressed_ = true;
+  pressAt_ = lastAt_ = e->position();
+}
+
+void MapView::mouseMoveEvent(QMouseEvent* e) {
+  if (pressed_) {
+    if (!dragging_ && (e->position() - pressAt_).manhattanLength() > kDragThreshold) {
+      dragging_ = true;
+      setCursor(Qt::ClosedHandCursor);
+    }
+    if (dragging_) {
+      const QPointF way = e->position() - lastAt_;
+      geometry_.centre.moveBy(-way.x() * geometry_.cellsPerPixel, -way.y() * geometry_.cellsPerPixel);
+      lastAt_ = e->position();
+      geometryChanged();
+      emit didDrag();
+    }
+  }
+  hoverAt(e->position());
+}
+
+void MapView::mouseReleaseEvent(QMouseEvent*) {
+  pressed_ = dragging_ = false;
+  unsetCursor();
+}
+
+void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
+  if (e->button() != Qt::LeftButton || !pictureRect().contains(e->position().toPoint())) return;
+  goTo(geometry_.toWorld(e->position() - pictureRect().topLeft()).cell);
+}
+
+void MapView::leaveEvent(QEvent*) {
+  hovering_ = false;
+  update();
+  emit hovered(false, 0, 0);
+}
+
+void MapView::hoverAt(QPointF position) {
+  hover_ = position;
+  hovering_ = pictureRect().contains(position.toPoint());
+  const acre::Cell cell = geometry_.toWorld(position - pictureRect().topLeft()).cell;
+  update();
+  emit hovered(hovering_, cell.x, cell.z);
+}
+
+void MapView::wheelEvent(QWheelEvent* e) {
+  const double notches = e->angleDelta().y() / 120.0;
+  zoomBy(std::pow(2.0, -notches / 2), e->position() - pictureRect().topLeft());
+  hoverAt(e->position());
+  emit didZoom();
+  e->accept();
+}
+
+void MapView::keyPressEvent(QKeyEvent* e) {
+  if (isDriveKey(e->key()) && !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) {
+    fast_ = e->modifiers() & Qt::ShiftModifier;
+    if (e->isAutoRepeat()) return;
+    driven_.insert(e->key());
+    if (driveTimer_.isActive()) return;
+    driveClock_.start();
+    driveTimer_.start();
+    return;
+  }
+  switch (e->key()) {
+    case Qt::Key_Plus: case Qt::Key_Equal: return zoomCentre(std::sqrt(0.5));
+    case Qt::Key_Minus: return zoomCentre(std::sqrt(2.0));
+    case Qt::Key_Home: return backToViewpoint();
+    default: QWidget::keyPressEvent(e);
+  }
+}
+
+void MapView::keyReleaseEvent(QKeyEvent* e) {
+  if (e->isAutoRepeat()) return;
+  fast_ = e->modifiers() & Qt::ShiftModifier;
+  if (!driven_.remove(e->key())) QWidget::keyReleaseEvent(e);
+}
+
+void MapView::focusInEvent(QFocusEvent*) { update(); }
+
+void MapView::focusOutEvent(QFocusEvent*) {
+  driven_.clear();
+  update();
+}
+
+bool MapView::event(QEvent* e) {
+  // Plain letters and arrows belong to the map while it has the focus, not to menu shortcuts.
+  if (e->type() == QEvent::ShortcutOverride) {
+    auto* key = static_cast<QKeyEvent*>(e);
+    if (isDriveKey(key->key()) && !(key->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) {
+      e->accept();
+      return true;
+    }
+  }
+  return QWidget::event(e);
+}
+
+// ---- painting ----------------------------------------------------------------------------------
+
+void MapView::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const look::Tokens& t = look::tokens();
+  p.fillRect(rect(), t.sheet);
+  const QRect picture = pictureRect();
+  p.save();
+  p.setClipRect(picture);
+  p.translate(picture.topLeft());
+  paintGround(p);
+  if (chunksShown_) paintChunks(p);
+  paintBounds(p);
+  if (ringShown_) paintRing(p);
+  paintViewpoint(p);
+  paintScaleBar(p);
+  p.restore();
+  paintMargins(p);
+}
+
+void MapView::paintGround(QPainter& p) {
+  const QRectF view(QPointF(0, 0), geometry_.size);
+  p.fillRect(view, QColor::fromRgb(acre::kPaperColour));
+  if (!world_) return;
+  // A pattern that belongs to the ground: its phase follows the map.
+  const QPointF anchor = geometry_.toScreen({geometry_.centre.cell.x & ~int64_t{4095},
+                                             geometry_.centre.cell.z & ~int64_t{4095}});
+  const auto draw = [&](const QImage& image, bool holes, int64_t x, int64_t z, int64_t step) {
+    const double half = static_cast<double>(step) / 2;
+    const QPointF corner = geometry_.toScreen({x, z}, 0.5 - half, 0.5 - half);
+    const double side = static_cast<double>(step) / geometry_.cellsPerPixel;
+    const QRectF target(corner, QSizeF(image.width() * side, image.height() * side));
+    // Whole pixels, so that neighbouring tiles neither overlap nor leave a gap.
+    const QRect snapped(QPoint(qRound(target.left()), qRound(target.top())),
+                        QPoint(qRound(target.right()) - 1, qRound(target.bottom()) - 1));
+    if (!QRectF(snapped).intersects(view)) return;
+    if (holes) {
+      p.save();
+      p.setBrushOrigin(QPointF(std::fmod(anchor.x(), 8), std::fmod(anchor.y(), 8)));
+      p.fillRect(QRectF(snapped).intersected(view), QBrush(hatch()));
+      p.restore();
+    }
+    p.drawImage(snapped, image);
+  };
+  const auto& coarse = store_.coarse();
+  if (!coarse.image.isNull())
+    draw(coarse.image, coarse.holes, coarse.x, coarse.z, coarse.step);
+  // Other levels stand in until the present one has arrived: coarse ones first.
+  const int level = geometry_.level();
+  const auto drawTile = [&](const TileStore::Key& key, const TileStore::Tile& tile) {
+    const int64_t side = int64_t{TileStore::kTile} << key.level;
+    draw(tile.image, tile.holes, key.tx * side, key.tz * side, int64_t{1} << key.level);
+  };
+  const auto& tiles = store_.tiles();
+  if (store_.pending() > 0)
+    for (auto it = tiles.rbegin(); it != tiles.rend(); ++it)
+      if (it->first.level != level) drawTile(it->first, it->second);
+  for (auto it = tiles.lower_bound({level, INT64_MIN, INT64_MIN});
+       it != tiles.end() && it->first.level == level; ++it)
+    drawTile(it->first, it->second);
+}
+
+void MapView::paintChunks(QPainter& p) {
+  if (!stream_) return;
+  const look::Tokens& t = look::tokens();
+  const int64_t n = world_->layout().size();
+  const double side = static_cast<double>(n) / geometry_.cellsPerPixel;
+  const auto places = stream_->places();
+  if (places.empty()) return;
+
+  // Ground that is not loaded is drawn faint: a mask with one pixel a chunk.
+  int64_t x0 = INT64_MAX, z0 = INT64_MAX, x1 = INT64_MIN, z1 = INT64_MIN;
+  for (const auto& place : places) {
+    x0 = std::min(x0, place.pos.cx);
+    x1 = std::max(x1, place.pos.cx);
+    z0 = std::min(z0, place.pos.cz);
+    z1 = std::max(z1, place.pos.cz);
+  }
+  QColor veil = t.sheet;
+  veil.setAlphaF(0.42f);
+  QImage mask(static_cast<int>(x1 - x0 + 1), static_cast<int>(z1 - z0 + 1),
+              QImage::Format_ARGB32_Premultiplied);
+  mask.fill(veil);
+  for (const auto& [pos, chunk] : held_)
+    if (pos.cx >= x0 && pos.cx <= x1 && pos.cz >= z0 && pos.cz <= z1)
+      mask.setPixel(static_cast<int>(pos.cx - x0), static_cast<int>(pos.cz - z0), 0);
+  const QPointF a = geometry_.toScreen({x0 * n, z0 * n});
+  const QPointF b = geometry_.toScreen({(x1 + 1) * n, (z1 + 1) * n});
+  const QRect box(QPoint(qRound(a.x()), qRound(a.y())), QPoint(qRound(b.x()) - 1, qRound(b.y()) - 1));
+  const QRect view(QPoint(0, 0), geometry_.size.toSize());
+  const QRect inner = box.intersected(view);
+  if (inner.isEmpty()) {
+    p.fillRect(view, veil);
+    return;
+  }
+  p.fillRect(QRect(view.topLeft(), QPoint(view.right(), inner.top() - 1)), veil);
+  p.fillRect(QRect(QPoint(view.left(), inner.bottom() + 1), view.bottomRight()), veil);
+  p.fillRect(QRect(view.left(), inner.top(), inner.left() - view.left(), inner.height()), veil);
+  p.fillRect(QRect(inner.right() + 1, inner.top(), view.right() - inner.right(), inner.height()),
+             veil);
+  p.drawImage(box, mask);
+  if (side < 6) return;
+
+  QColor line = t.ink;
+  line.setAlphaF(0.35f);
+  QVector<QRectF> loaded;
+  for (const auto& [pos, chunk] : held_) {
+    const QPointF corner = geometry_.toScreen({pos.cx * n, pos.cz * n});
+    loaded.append(QRectF(std::round(corner.x()) + 0.5, std::round(corner.y()) + 0.5, side, side));
+  }
+  p.setPen(QPen(line, 1));
+  p.setBrush(Qt::NoBrush);
+  p.drawRects(loaded);
+  for (const auto& place : places) {
+    if (place.state == acre::ChunkState::Held) continue;
+    const QPointF c = geometry_.toScreen({place.pos.cx * n, place.pos.cz * n});
+    const QRectF r(c.x() + 1, c.y() + 1, side - 2, side - 2);
+    if (place.state == acre::ChunkState::Failed) {
+      p.setPen(QPen(t.ink, 1.5));
+      p.drawLine(r.topLeft(), r.bottomRight());
+      p.drawLine(r.topRight(), r.bottomLeft());
+      if (side >= 40) {
+        p.setFont(look::font(look::Type::Caption));
+        look::drawHaloText(p, r.center() - QPointF(14, -4), tr("failed"));
+      }
+    } else if (place.state == acre::ChunkState::Wanted) {
+      p.setPen(QPen(t.ink, 1));
+      const double tick = std::min(4.0, side / 4);
+      for (const auto& [corner, sx, sz] :
+           {std::tuple(r.topLeft(), 1, 1), std::tuple(r.topRight(), -1, 1),
+            std::tuple(r.bottomLeft(), 1, -1), std::tuple(r.bottomRight(), -1, -1)}) {
+        p.drawLine(corner, corner + QPointF(sx * tick, 0));
+        p.drawLine(corner, corner + QPointF(0, sz * tick));
+      }
+    } else {
+      p.setPen(QPen(t.verdigris, 1.5));
+      p.drawLine(QPointF(r.left() + side / 4, r.center().y()),
+                 QPointF(r.right() - side / 4, r.center().y()));
+    }
+  }
+}
+
+void MapView::paintBounds(QPainter& p) {
+  if (!world_ || !world_->bounded()) return;
+  const acre::Rect& b = world_->bounds();
+  const QPointF a = geometry_.toScreen({b.x, b.z});
+  const QPointF c = geometry_.toScreen({b.x + b.width, b.z + b.height});
+  constexpr double kFar = 1e5;
+  p.setPen(QPen(look::tokens().ink, 1.5));
+  p.setBrush(Qt::NoBrush);
+  p.drawRect(QRectF(QPointF(std::clamp(a.x(), -kFar, kFar), std::clamp(a.y(), -kFar, kFar)),
+                    QPointF(std::clamp(c.x(), -kFar, kFar), std::clamp(c.y(), -kFar, kFar))));
+}
+
+void MapView::paintRing(QPainter& p) {
+  const double radius = static_cast<double>(viewDistance_) / geometry_.cellsPerPixel;
+  if (radius < 8 || radius > 20000) return;
+  const QPointF at = geometry_.toScreen(viewpoint_.cell, viewpoint_.fx, viewpoint_.fz);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setBrush(Qt::NoBrush);
+  QColor casing = look::tokens().sheet;
+  casing.setAlphaF(0.8f);
+  p.setPen(QPen(casing, 3));
+  p.drawEllipse(at, radius, radius);
+  p.setPen(QPen(look::tokens().ink, 1, Qt::DashLine));
+  p.drawEllipse(at, radius, radius);
+  p.setRenderHint(QPainter::Antialiasing, false);
+}
+
+void MapView::paintViewpoint(QPainter& p) {
+  const QPointF at = geometry_.toScreen(viewpoint_.cell, viewpoint_.fx, viewpoint_.fz);
+  p.setRenderHint(QPainter::Antialiasing);
+  // A survey station: a ring with a point, and four ticks toward the axes.
+  const auto draw = [&](const QPen& pen) {
+    p.setPen(pen);
+    p.setBrush(Qt::NoBrush);
+    p.drawEllipse(at, 7, 7);
+    for (const QPointF d : {QPointF(1, 0), QPointF(-1, 0), QPointF(0, 1), QPointF(0, -1)})
+      p.drawLine(at + d * 7, at + d * 12);
+  };
+  draw(QPen(look::tokens().sheet, 4, Qt::SolidLine, Qt::RoundCap));
+  draw(QPen(look::tokens().madder, 2, Qt::SolidLine, Qt::FlatCap));
+  p.setPen(QPen(look::tokens().sheet, 1));
+  p.setBrush(look::tokens().madder);
+  p.drawEllipse(at, 3, 3);
+  p.setRenderHint(QPainter::Antialiasing, false);
+}
+
+void MapView::paintScaleBar(QPainter& p) {
+  const int64_t cells = niceCells(90 * geometry_.cellsPerPixel);
+  const double length = static_cast<double>(cells) / geometry_.cellsPerPixel;
+  const QPointF left(14, geometry_.size.height() - 14);
+  const QPointF right = left + QPointF(length, 0);
+  const auto draw = [&](const QPen& pen) {
+    p.setPen(pen);
+    p.drawLine(left, right);
+    for (int i = 0; i <= 4; ++i) {
+      const QPointF at = left + QPointF(length * i / 4, 0);
+      p.drawLine(at, at - QPointF(0, i % 4 ? 3 : 6));
+    }
+  };
+  p.setRenderHint(QPainter::Antialiasing);
+  draw(QPen(look::tokens().sheet, 4.5, Qt::SolidLine, Qt::SquareCap));
+  draw(QPen(look::tokens().ink, 1.5, Qt::SolidLine, Qt::FlatCap));
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setFont(look::mapFont());
+  const QString text = cells == 1 ? tr("1 cell") : tr("%1 cells").arg(look::wholeNumber(cells));
+  look::drawHaloText(p, left - QPointF(0, 10), text);
+}
+
+void MapView::paintMargins(QPainter& p) {
+  const look::Tokens& t = look::tokens();
+  const QRect r = pictureRect();
+  p.setPen(QPen(t.ink, hasFocus() ? 2 : 1));
+  p.setBrush(Qt::NoBrush);
+  p.drawRect(r.adjusted(-1, -1, 0, 0));
+  p.setFont(look::font(look::Type::Caption));
+  const QFontMetrics metrics = p.fontMetrics();
+  // Ticks stand on round cells, far enough apart for their figures.
+  const QString sample = look::wholeNumber(geometry_.centre.cell.x);
+  const double apart = std::max(80.0, metrics.horizontalAdvance(sample) + 40.0);
+  const int64_t step = niceCells(apart * geometry_.cellsPerPixel);
+  const acre::Rect cells = geometry_.cells();
+  const auto place = [&](int64_t cell, bool alongX) {
+    const QPointF at = geometry_.toScreen({alongX ? cell : geometry_.centre.cell.x,
+                                           alongX ? geometry_.centre.cell.z : cell});
+    return (alongX ? at.x() + r.left() : at.y() + r.top());
+  };
+  p.setPen(QPen(t.ink, 1));
+  for (int64_t x = acre::floorDiv(cells.x, step) * step; x <= cells.x + cells.width; x += step) {
+    const double at = place(x, true);
+    if (at < r.left() || at > r.right()) continue;
+    p.drawLine(QPointF(at, r.top() - 5), QPointF(at, r.top() - 1));
+    p.drawLine(QPointF(at, r.bottom() + 1), QPointF(at, r.bottom() + 5));
+    const QString text = look::wholeNumber(x);
+    const double half = metrics.horizontalAdvance(text) / 2.0;
+    if (at - half >= r.left() && at + half <= r.right())
+      p.drawText(QPointF(at - half, r.top() - 8), text);
+  }
+  for (int64_t z = acre::floorDiv(cells.z, step) * step; z <= cells.z + cells.height; z += step) {
+    const double at = place(z, false);
+    if (at < r.top() || at > r.bottom()) continue;
+    p.drawLine(QPointF(r.left() - 5, at), QPointF(r.left() - 1, at));
+    p.drawLine(QPointF(r.right() + 1, at), QPointF(r.right() + 5, at));
+    const QString text = look::wholeNumber(z);
+    const double half = metrics.horizontalAdvance(text) / 2.0;
+    if (at - half < r.top() || at + half > r.bottom()) continue;
+    p.save();
+    p.translate(r.left() - 9, at + half);
+    p.rotate(-90);
+    p.drawText(QPointF(0, 0), text);
+    p.restore();
+  }
+  p.setPen(t.soft);
+  p.drawText(QRectF(r.left(), r.bottom() + 5, r.width(), kMarginBottom - 6),
+             Qt::AlignRight | Qt::AlignVCenter, hint_);
+  if (!hovering_) return;
+  // The pointer's place on both axes.
+  p.setPen(QPen(t.ink, 2));
+  p.drawLine(QPointF(hover_.x(), r.top() - 7), QPointF(hover_.x(), r.top() - 1));
+  p.drawLine(QPointF(r.left() - 7, hover_.y()), QPointF(r.left() - 1, hover_.y()));
+}
+
+}  // namespace app

@@ -1,0 +1,213 @@
+#include "app/map/tile_store.h"
+
+#include <algorithm>
+#include <cstring>
+
+namespace app {
+namespace {
+
+constexpr size_t kMostTiles = 400;
+
+/// Colours a block of samples; image pixels are transparent where nothing is assigned.
+QImage paint(const acre::Palette& palette, acre::PictureKind kind, const acre::Samples& samples,
+             bool& holes) {
+  QImage image(samples.inner.width, samples.inner.height, QImage::Format_ARGB32_Premultiplied);
+  holes = false;
+  for (int32_t j = 0; j < samples.inner.height; ++j) {
+    auto* row = reinterpret_cast<uint32_t*>(image.scanLine(j));
+    palette.paintRow(kind, samples, j, acre::Unassigned::Transparent, row);
+    holes = holes || std::any_of(row, row + samples.inner.width, [](uint32_t p) { return p == 0; });
+  }
+  return image;
+}
+
+}  // namespace
+
+/// A finished picture on its way to the interface thread.
+struct TileStore::Job {
+  uint64_t epoch;
+  bool coarse;
+  Key key;
+  acre::SampleGrid grid;
+  QImage image;
+  bool holes;
+};
+
+/// Outlives the store while workers hold it; speaks to nobody once the store is gone.
+struct TileStore::Mailbox {
+  std::mutex mutex;
+  std::vector<Job> arrived;
+  TileStore* store = nullptr;
+
+  void deliver(Job job) {
+    const std::lock_guard lock(mutex);
+    if (!store) return;
+    arrived.push_back(std::move(job));
+    if (arrived.size() == 1)
+      QMetaObject::invokeMethod(store, [s = store] { s->collect(); }, Qt::QueuedConnection);
+  }
+};
+
+TileStore::TileStore(acre::Engine& engine, QObject* parent)
+    : QObject(parent), engine_(engine), mailbox_(std::make_shared<Mailbox>()) {
+  mailbox_->store = this;
+}
+
+TileStore::~TileStore() {
+  stop_.request_stop();
+  const std::lock_guard lock(mailbox_->mutex);
+  mailbox_->store = nullptr;
+}
+
+void TileStore::show(std::shared_ptr<const acre::World> world, acre::PictureKind kind) {
+  world_ = std::move(world);
+  kind_ = kind;
+  palette_ = std::make_shared<const acre::Palette>(*world_);
+  stop_.request_stop();
+  stop_ = {};
+  ++epoch_;
+  wanted_.clear();
+  if (!haveGeometry_) return;
+  requestCoarse();
+  requestTiles();
+}
+
+void TileStore::look(const MapGeometry& geometry) {
+  geometry_ = geometry;
+  const bool first = !std::exchange(haveGeometry_, true);
+  if (!world_) return;
+  if (first) requestCoarse();
+  requestTiles();
+}
+
+std::vector<TileStore::Key> TileStore::visibleTiles() const {
+  const int level = geometry_.level();
+  const acre::Rect cells = geometry_.cells();
+  const int64_t side = int64_t{kTile} << level;
+  const int64_t half = (int64_t{1} << level) / 2;  // Samples are drawn centred on their cells.
+  const int64_t x0 = acre::floorDiv(cells.x - half, side);
+  const int64_t z0 = acre::floorDiv(cells.z - half, side);
+  const int64_t x1 = acre::floorDiv(cells.x + cells.width + half, side);
+  const int64_t z1 = acre::floorDiv(cells.z + cells.height + half, side);
+  std::vector<Key> keys;
+  for (int64_t z = z0; z <= z1; ++z)
+    for (int64_t x = x0; x <= x1; ++x) keys.push_back({level, x, z});
+  // From the middle outward: that is where the eye is.
+  const auto distance = [&](const Key& k) {
+    const int64_t dx = 2 * k.tx - x0 - x1, dz = 2 * k.tz - z0 - z1;
+    return dx * dx + dz * dz;
+  };
+  std::stable_sort(keys.begin(), keys.end(),
+                   [&](const Key& a, const Key& b) { return distance(a) < distance(b); });
+  return keys;
+}
+
+void TileStore::requestCoarse() {
+  const std::vector<Key> keys = visibleTiles();
+  const auto [x0, x1] = std::minmax_element(
+      keys.begin(), keys.end(), [](const Key& a, const Key& b) { return a.tx < b.tx; });
+  const auto [z0, z1] = std::minmax_element(
+      keys.begin(), keys.end(), [](const Key& a, const Key& b) { return a.tz < b.tz; });
+  const int level = geometry_.level();
+  const int64_t side = int64_t{kTile} << level;
+  constexpr int kSamples = kTile / kCoarser;
+  const acre::SampleGrid grid{x0->tx * side, z0->tz * side, int64_t{kCoarser} << level,
+                              static_cast<int32_t>((x1->tx - x0->tx + 1) * kSamples),
+                              static_cast<int32_t>((z1->tz - z0->tz + 1) * kSamples)};
+  engine_.executor().submit(
+      acre::Priority::CoarseMap,
+      [mail = mailbox_, world = world_, palette = palette_, kind = kind_, grid, epoch = epoch_,
+       stop = stop_.get_token()] {
+        const auto samples = acre::sampleWithRim(*world, grid, stop);
+        if (!samples) return;
+        Job job{epoch, true, {}, grid, {}, false};
+        job.image = paint(*palette, kind, *samples, job.holes);
+        mail->deliver(std::move(job));
+      });
+}
+
+void TileStore::requestTiles() {
+  const std::vector<Key> keys = visibleTiles();
+  ++clock_;
+  // Tiles that left the view before they were begun are not wanted any more.
+  std::erase_if(wanted_, [&](const auto& w) {
+    return std::find(keys.begin(), keys.end(), w.first) == keys.end();
+  });
+  for (const Key& key : keys) {
+    const auto have = tiles_.find(key);
+    if (have != tiles_.end() && current()) {
+      have->second.lastUse = clock_;
+      continue;
+    }
+    if (!wanted_.try_emplace(key, true).second) continue;
+    const int64_t side = int64_t{kTile} << key.level;
+    const acre::SampleGrid grid{key.tx * side, key.tz * side, int64_t{1} << key.level, kTile, kTile};
+    engine_.executor().submit(
+        acre::Priority::SharpMap,
+        [mail = mailbox_, world = world_, palette = palette_, kind = kind_, grid, key,
+         epoch = epoch_, stop = stop_.get_token()] {
+          if (stop.stop_requested()) return;
+          const auto samples = acre::sampleWithRim(*world, grid, stop);
+          if (!samples) return;
+          Job job{epoch, false, key, grid, {}, false};
+          job.image = paint(*palette, kind, *samples, job.holes);
+          mail->deliver(std::move(job));
+        });
+  }
+  evict(keys);
+}
+
+void TileStore::evict(const std::vector<Key>& visible) {
+  const auto used = engine_.budget().used();
+  const bool tight = used > engine_.budget().limit() / 10 * 9;
+  const size_t most = tight ? visible.size() : std::max(kMostTiles, visible.size() * 2);
+  while (tiles_.size() > most) {
+    const auto oldest = std::min_element(tiles_.begin(), tiles_.end(), [](const auto& a, const auto& b) {
+      return a.second.lastUse < b.second.lastUse;
+    });
+    if (oldest->second.lastUse == clock_) break;
+    tiles_.erase(oldest);
+  }
+}
+
+void TileStore::collect() {
+  std::vector<Job> jobs;
+  {
+    const std::lock_guard lock(mailbox_->mutex);
+    jobs.swap(mailbox_->arrived);
+  }
+  bool news = false;
+  for (Job& job : jobs) {
+    if (job.epoch != epoch_) continue;
+    if (job.coarse) {
+      if (!current()) tiles_.clear();  // The new picture takes the place of the old at once.
+      coarse_ = {std::move(job.image), job.holes, job.grid.x, job.grid.z, job.grid.step};
+      shownEpoch_ = epoch_;
+      news = true;
+      continue;
+    }
+    if (!wanted_.erase(job.key)) continue;
+    if (!current()) {  // A sharp tile overtook the coarse picture: the old one has had its time.
+      tiles_.clear();
+      coarse_ = {};
+      shownEpoch_ = epoch_;
+    }
+    Tile tile;
+    tile.image = std::move(job.image);
+    tile.holes = job.holes;
+    tile.lastUse = clock_;
+    auto bytes = engine_.budget().reserve(static_cast<uint64_t>(tile.image.sizeInBytes()));
+    if (!bytes) {  // Room is made by what is out of view; failing that the coarse picture has to do.
+      std::erase_if(tiles_, [&](const auto& t) { return t.second.lastUse != clock_; });
+      bytes = engine_.budget().reserve(static_cast<uint64_t>(tile.image.sizeInBytes()));
+      if (!bytes) continue;
+    }
+    tile.bytes = std::move(*bytes);
+    tiles_[job.key] = std::move(tile);
+    news = true;
+  }
+  if (news) emit updated();
+  if (wanted_.empty()) emit finished();
+}
+
+}  // namespace app

@@ -1,0 +1,53 @@
+/// Which picture to export: what it shows, how large, with or without a legend.
+#pragma once
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDialog>
+#include <QLabel>
+#include <QProgressBar>
+#include <QPushButton>
+#include <memory>
+
+#include "app/edit/number_field.h"
+#include "app/map/geometry.h"
+#include "app/window/dialogs.h"
+#include "app/window/export_job.h"
+
+namespace app {
+
+class ExportDialog : public QDialog {
+  Q_OBJECT
+
+ public:
+  ExportDialog(std::shared_ptr<const acre::World> world, const MapGeometry& view,
+               acre::PictureKind show, Dialogs& dialogs, QWidget* parent = nullptr);
+
+  /// Starts writing to a file; done through ready() or an error line in the dialog.
+  void exportTo(const QString& file);
+
+ signals:
+  void exported(const QString& file);
+
+ private:
+  ExportOptions options() const;
+  void describe();
+  void setRunning(bool running);
+
+  std::shared_ptr<const acre::World> world_;
+  MapGeometry view_;
+  Dialogs& dialogs_;
+  QComboBox* show_;
+  NumberField* width_;
+  NumberField* height_;
+  NumberField* step_;
+  QCheckBox* legend_;
+  QLabel* estimate_;
+  QLabel* fault_;
+  QProgressBar* progress_;
+  QPushButton* write_;
+  QPushButton* close_;
+  std::unique_ptr<ExportJob> job_;
+};
+
+}  // namespace app

@@ -1,0 +1,108 @@
+/// The sheet: title row, map, stage editor, stage strip and status row, and the actions of the menus.
+#pragma once
+
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMainWindow>
+#include <QScrollArea>
+#include <QToolButton>
+
+#include "app/document/document.h"
+#include "app/document/seed_history.h"
+#include "app/document/statistics.h"
+#include "app/edit/frame_editor.h"
+#include "app/edit/heights_editor.h"
+#include "app/edit/strata_editor.h"
+#include "app/map/map_view.h"
+#include "app/window/dialogs.h"
+#include "app/window/settings.h"
+#include "app/window/stage_strip.h"
+
+namespace app {
+
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+
+ public:
+  MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialogs, QWidget* parent = nullptr);
+  ~MainWindow() override;
+
+  /// Opens a recipe file or a built-in demo; false (with the reason in the notice) when refused.
+  bool openWorld(const QString& fileOrDemo);
+
+  Document& document() { return document_; }
+  MapView& map() { return *map_; }
+  /// The sentence of the last refusal; empty when none is shown.
+  QString notice() const { return notice_->text(); }
+
+ public slots:
+  void roll();
+  void earlierSeed();
+  void laterSeed();
+
+ protected:
+  void closeEvent(QCloseEvent*) override;
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dropEvent(QDropEvent*) override;
+  bool eventFilter(QObject*, QEvent*) override;
+
+ private:
+  void buildTitleRow(QVBoxLayout* column);
+  void buildEditor(QHBoxLayout* row);
+  void buildStatusRow(QVBoxLayout* column);
+  void buildActions();
+  QAction* addAction(QMenu* menu, const QString& text, const QString& name, const QKeySequence& keys,
+                     std::function<void()> run);
+
+  void worldChanged();
+  void titleChanged();
+  void showStage(Stage stage);
+  void showStatus();
+  void showStream();
+  void refuse(const QString& reason);
+  void setSeed(const QString& seed);
+  void showSeeds();
+  void setNight(bool night);
+  void finishHint(const QString& hint);
+  void showHints();
+  bool mayLeave();
+  bool save();
+  bool saveAs();
+  void exportPicture();
+  void askGoTo();
+  void showRecent();
+  void showHelp();
+
+  Settings& settings_;
+  Dialogs& dialogs_;
+  Document document_;
+  Statistics statistics_;
+  SeedHistory history_;
+
+  QLabel* name_;
+  QLineEdit* seed_;
+  QToolButton* seeds_;
+  QComboBox* picture_;
+  QToolButton* chunks_;
+  QToolButton* ring_;
+  NumberField* distance_;
+  MapView* map_;
+  QWidget* editorPane_;
+  QLabel* editorTitle_;
+  QLabel* editorFigures_;
+  QWidget* noticeRow_;
+  QLabel* notice_;
+  std::array<QScrollArea*, kStages> pages_{};
+  FrameEditor* frame_;
+  HeightsEditor* heights_;
+  StrataEditor* strata_;
+  StageStrip* strip_;
+  QLabel* cell_;
+  QLabel* stream_;
+  QMenu* recent_;
+  bool hovering_ = false;
+  acre::Cell hovered_;
+};
+
+}  // namespace app

@@ -1,0 +1,43 @@
+/// What the application remembers between runs: one table of keys, one place of access.
+#pragma once
+
+#include <QSettings>
+#include <QStringList>
+#include <memory>
+
+namespace app {
+
+class Settings {
+ public:
+  /// file: an ini file; empty: the user's own.
+  explicit Settings(const QString& file = {});
+
+  QStringList recentFiles() const { return read("recentFiles").toStringList(); }
+  void noteFile(const QString& file);
+  QStringList seeds() const { return read("seeds").toStringList(); }
+  void setSeeds(const QStringList& seeds) { write("seeds", seeds); }
+  bool night() const { return read("night", false).toBool(); }
+  void setNight(bool night) { write("night", night); }
+  bool chunksShown() const { return read("chunksShown", true).toBool(); }
+  void setChunksShown(bool shown) { write("chunksShown", shown); }
+  bool ringShown() const { return read("ringShown", true).toBool(); }
+  void setRingShown(bool shown) { write("ringShown", shown); }
+  qint64 viewDistance() const;
+  void setViewDistance(qint64 cells) { write("viewDistance", cells); }
+  /// Hints that the user no longer needs.
+  QStringList hintsDone() const { return read("hintsDone").toStringList(); }
+  void setHintsDone(const QStringList& done) { write("hintsDone", done); }
+  QByteArray geometry() const { return read("geometry").toByteArray(); }
+  void setGeometry(const QByteArray& geometry) { write("geometry", geometry); }
+
+  static constexpr int kRecent = 10;
+
+ private:
+  QVariant read(const char* key, const QVariant& fallback = {}) const {
+    return store_->value(QLatin1String(key), fallback);
+  }
+  void write(const char* key, const QVariant& value) { store_->setValue(QLatin1String(key), value); }
+  std::unique_ptr<QSettings> store_;
+};
+
+}  // namespace app

@@ -1,0 +1,199 @@
+#include "app/window/stage_strip.h"
+
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QPainter>
+#include <cmath>
+#include <mutex>
+#include <stop_token>
+
+#include "app/look/look.h"
+#include "output/picture.h"
+
+namespace app {
+namespace {
+
+constexpr int kPictureWidth = 52;
+constexpr int kPictureHeight = 36;
+
+QImage paintSamples(const acre::World& world, const acre::Samples& samples, acre::PictureKind kind) {
+  const acre::Palette palette(world);
+  QImage image(samples.inner.width, samples.inner.height, QImage::Format_RGB32);
+  for (int32_t j = 0; j < samples.inner.height; ++j)
+    palette.paintRow(kind, samples, j, acre::Unassigned::Hatched,
+                     reinterpret_cast<uint32_t*>(image.scanLine(j)));
+  return image;
+}
+
+/// The Frame tile: a neat corner with chunk lines, in the tokens' colours.
+QImage frameSign() {
+  QImage image(kPictureWidth, kPictureHeight, QImage::Format_RGB32);
+  image.fill(look::tokens().sheet);
+  QPainter p(&image);
+  p.setPen(QPen(look::tokens().rule, 1));
+  for (int x = 10; x < kPictureWidth; x += 8) p.drawLine(x, 6, x, kPictureHeight);
+  for (int y = 6; y < kPictureHeight; y += 8) p.drawLine(10, y, kPictureWidth, y);
+  p.setPen(QPen(look::tokens().ink, 1.5));
+  p.drawLine(10, 6, kPictureWidth, 6);
+  p.drawLine(10, 6, 10, kPictureHeight);
+  return image;
+}
+
+}  // namespace
+
+StageTile::StageTile(const QString& name, QWidget* parent) : QAbstractButton(parent) {
+  setText(name);
+  setCheckable(true);
+  setFocusPolicy(Qt::TabFocus);
+  setFixedSize(sizeHint());
+}
+
+void StageTile::setPicture(const QImage& picture) {
+  picture_ = picture;
+  update();
+}
+
+void StageTile::setNote(const QString& note) {
+  note_ = note;
+  setAccessibleDescription(note);
+  update();
+}
+
+void StageTile::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const look::Tokens& t = look::tokens();
+  p.fillRect(rect(), isChecked() ? t.chosen : underMouse() ? t.sheet : t.paper);
+  const QRect picture(8, (height() - kPictureHeight) / 2, kPictureWidth, kPictureHeight);
+  if (!picture_.isNull()) p.drawImage(picture, picture_);
+  p.setPen(t.edge);
+  p.drawRect(picture.adjusted(0, 0, -1, -1));
+  p.setPen(t.ink);
+  QFont name = look::font(look::Type::Body);
+  if (isChecked()) name.setWeight(QFont::DemiBold);
+  p.setFont(name);
+  p.drawText(QRect(picture.right() + 9, 7, width() - picture.right() - 12, 17), Qt::AlignVCenter, text());
+  p.setPen(t.soft);
+  p.setFont(look::font(look::Type::Caption));
+  p.drawText(QRect(picture.right() + 9, 24, width() - picture.right() - 12, 16), Qt::AlignVCenter, note_);
+  if (isChecked()) p.fillRect(QRect(0, 0, width(), 2), t.madder);
+  if (hasFocus()) {
+    p.setPen(QPen(t.ink, 2));
+    p.drawRect(rect().adjusted(1, 1, -1, -1));
+  }
+}
+
+struct StageStrip::Mailbox {
+  std::mutex mutex;
+  StageStrip* strip = nullptr;
+  std::stop_source stop;
+};
+
+StageStrip::StageStrip(Document& document, QWidget* parent)
+    : QWidget(parent), document_(document), mailbox_(std::make_shared<Mailbox>()) {
+  mailbox_->strip = this;
+  setObjectName(QStringLiteral("strip"));
+  setFixedHeight(look::kStrip + 2);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(0, 2, 0, 0);
+  row->setSpacing(0);
+  const QString names[kStages] = {tr("Frame"), tr("Heights"), tr("Strata")};
+  const QString tips[kStages] = {
+      tr("What kind of world, its sea level, chunks and bounds."),
+      tr("Layers of noise that make the ground's altitude."),
+      tr("Bands of altitude that decide what the ground is made of.")};
+  for (int i = 0; i < kStages; ++i) {
+    auto* tile = new StageTile(names[i], this);
+    tile->setObjectName(QStringLiteral("stage.%1").arg(i));
+    tile->setToolTip(tips[i] + tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn.").arg(i + 1));
+    connect(tile, &QAbstractButton::clicked, this, [this, i] { choose(static_cast<Stage>(i)); });
+    tiles_.push_back(tile);
+    row->addWidget(tile);
+  }
+  row->addStretch(1);
+  tiles_[0]->setPicture(frameSign());
+  choose(Stage::Heights);
+}
+
+StageStrip::~StageStrip() {
+  mailbox_->stop.request_stop();
+  const std::lock_guard lock(mailbox_->mutex);
+  mailbox_->strip = nullptr;
+}
+
+void StageStrip::choose(Stage stage) {
+  chosen_ = stage;
+  for (int i = 0; i < kStages; ++i) tiles_[static_cast<size_t>(i)]->setChecked(i == static_cast<int>(stage));
+  emit stageChosen(stage);
+}
+
+void StageStrip::refresh() {
+  const acre::Recipe& recipe = document_.recipe();
+  tiles_[0]->setPicture(frameSign());
+  tiles_[0]->setNote(recipe.frame.x || recipe.frame.z ? tr("bounded, sea %1").arg(look::number(recipe.frame.seaLevel))
+                                                      : tr("endless, sea %1").arg(look::number(recipe.frame.seaLevel)));
+  const auto layers = recipe.heights.size(), bands = recipe.bands.size();
+  tiles_[1]->setNote(layers == 1 ? tr("1 layer") : tr("%1 layers").arg(layers));
+  tiles_[2]->setNote(bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands));
+  requestPictures();
+}
+
+void StageStrip::setView(const MapGeometry& geometry) {
+  geometry_ = geometry;
+  requestPictures();
+}
+
+void StageStrip::requestPictures() {
+  if (geometry_.size.isEmpty()) return;
+  mailbox_->stop.request_stop();
+  mailbox_->stop = {};
+  const auto step = std::max<int64_t>(
+      1, std::llround(geometry_.size.width() * geometry_.cellsPerPixel / kPictureWidth));
+  const acre::SampleGrid grid{geometry_.centre.cell.x - step * kPictureWidth / 2,
+                              geometry_.centre.cell.z - step * kPictureHeight / 2, step,
+                              kPictureWidth, kPictureHeight};
+  document_.engine().executor().submit(
+      acre::Priority::Thumbnail, [mail = mailbox_, world = document_.world(), grid,
+                                  request = ++request_, stop = mailbox_->stop.get_token()] {
+        if (stop.stop_requested()) return;
+        const auto samples = acre::sampleWithRim(*world, grid, stop);
+        if (!samples) return;
+        const QImage heights = paintSamples(*world, *samples, acre::PictureKind::Height);
+        const QImage strata = paintSamples(*world, *samples, acre::PictureKind::Composite);
+        const std::lock_guard lock(mail->mutex);
+        if (!mail->strip) return;
+        QMetaObject::invokeMethod(
+            mail->strip,
+            [strip = mail->strip, request, heights, strata] {
+              if (request != strip->request_) return;
+              strip->tiles_[1]->setPicture(heights);
+              strip->tiles_[2]->setPicture(strata);
+            },
+            Qt::QueuedConnection);
+      });
+}
+
+void StageStrip::setBusy(bool busy) {
+  if (busy == busy_) return;
+  busy_ = busy;
+  update();
+}
+
+void StageStrip::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), look::tokens().paper);
+  p.fillRect(QRect(0, 0, width(), busy_ ? 2 : 1), busy_ ? look::tokens().verdigris : look::tokens().rule);
+}
+
+void StageStrip::keyPressEvent(QKeyEvent* e) {
+  const int now = static_cast<int>(chosen_);
+  const auto go = [&](int to) {
+    if (to < 0 || to >= kStages) return;
+    choose(static_cast<Stage>(to));
+    tiles_[static_cast<size_t>(to)]->setFocus();
+  };
+  if (e->key() == Qt::Key_Left) return go(now - 1);
+  if (e->key() == Qt::Key_Right) return go(now + 1);
+  QWidget::keyPressEvent(e);
+}
+
+}  // namespace app
