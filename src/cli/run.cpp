@@ -26,11 +26,21 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
     const char* summary;
     void (*add)(CLI::App&, Action&);
   };
+  std::string known;
+  bool named = false;
   for (const Verb& verb : {Verb{"chunk", "One chunk's cells", addChunk},
                            Verb{"demos", "The built-in demo worlds", addDemos},
                            Verb{"info", "What a recipe holds; counts and conversions", addInfo},
-                           Verb{"map", "A picture from above", addMap}})
+                           Verb{"map", "A picture from above", addMap}}) {
     verb.add(*app.add_subcommand(verb.name, verb.summary), action);
+    named = named || (!args.empty() && args[0] == verb.name);
+    known += (known.empty() ? "" : ", ") + std::string(verb.name);
+  }
+  if (args.empty() || (!named && !args[0].starts_with('-'))) {
+    err << "acre: " << (args.empty() ? "no verb" : oneLine("there is no verb \"" + args[0] + "\""))
+        << "; accepted: " << known << " (see acre --help)\n";
+    return 2;
+  }
   try {
     app.parse(std::vector<std::string>(args.rbegin(), args.rend()));
   } catch (const CLI::Success& e) {  // --help, --version

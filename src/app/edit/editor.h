@@ -8,7 +8,9 @@
 #include <optional>
 
 #include "app/document/document.h"
+#include "app/edit/choice.h"
 #include "app/edit/number_field.h"
+#include "app/edit/tick.h"
 
 namespace app {
 

@@ -22,7 +22,8 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(12);
   grid->setVerticalSpacing(look::kSpace);
-  grid->setColumnStretch(1, 1);
+  grid->setColumnStretch(2, 1);
+  grid->setColumnMinimumWidth(1, 190);
   name_ = new QLineEdit;
   name_->setObjectName(QStringLiteral("frame.name"));
   name_->setAccessibleName(tr("Name of the world"));
@@ -33,10 +34,10 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
       apply(tr("Rename the world"), [&](acre::Recipe& r) { r.name = text; });
   });
   grid->addWidget(new QLabel(tr("Name")), 0, 0);
-  grid->addWidget(name_, 0, 1);
+  grid->addWidget(name_, 0, 1, 1, 2);
   grid->addWidget(new QLabel(tr("Kind")), 1, 0);
   auto* kind = new QLabel(tr("Overland: tiles seen from above"));
-  grid->addWidget(kind, 1, 1);
+  grid->addWidget(kind, 1, 1, 1, 2);
 
   NumberSpec chunk{acre::limits::chunkSize, 1, true, true, tr("cells")};
   grid->addWidget(new QLabel(tr("Chunk side")), 2, 0);
@@ -75,10 +76,10 @@ FrameEditor::AxisRow FrameEditor::addAxis(QVBoxLayout* column, const QString& ax
   AxisRow row;
   auto* line = new QHBoxLayout;
   line->setSpacing(look::kSpace);
-  row.bounded = new QCheckBox(axis == QStringLiteral("x") ? tr("x, west to east") : tr("z, north to south"));
+  row.bounded = new Tick(axis == QStringLiteral("x") ? tr("x, west to east") : tr("z, north to south"));
   row.bounded->setObjectName(QStringLiteral("frame.bounded.") + axis);
   row.bounded->setToolTip(tr("On: the world ends at these cells. Off: it is endless along this axis."));
-  connect(row.bounded, &QCheckBox::toggled, this, [this, member, axis](bool on) {
+  connect(row.bounded, &Tick::toggled, this, [this, member, axis](bool on) {
     apply(on ? tr("Bound %1").arg(axis) : tr("Unbound %1").arg(axis), [&](acre::Recipe& r) {
       if (on) r.frame.*member = acre::AxisBounds{-256, 512};
       else (r.frame.*member).reset();

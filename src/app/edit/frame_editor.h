@@ -1,7 +1,6 @@
 /// Editor of the Frame stage: name, chunk size, sea level, bounds; and the counts that follow.
 #pragma once
 
-#include <QCheckBox>
 
 #include "app/edit/editor.h"
 
@@ -16,7 +15,7 @@ class FrameEditor : public Editor {
 
  private:
   struct AxisRow {
-    QCheckBox* bounded;
+    Tick* bounded;
     NumberField* min;
     NumberField* extent;
   };

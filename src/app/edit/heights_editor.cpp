@@ -110,13 +110,13 @@ void HeightsEditor::addPanel(const Layer& layer, size_t place, size_t count) {
 
   auto* head = new QHBoxLayout;
   head->setSpacing(6);
-  panel.combine = new QComboBox;
+  panel.combine = new Choice;
   panel.combine->addItems({tr("+"), tr("×")});
   panel.combine->setObjectName(key + QStringLiteral(".combine"));
   panel.combine->setToolTip(tr("How the layer joins the sum of those above it: added, or multiplied."));
   panel.combine->setAccessibleName(tr("How the layer joins the sum"));
   panel.combine->setFixedWidth(44);
-  connect(panel.combine, &QComboBox::activated, this, [this, id](int index) {
+  connect(panel.combine, &Choice::activated, this, [this, id](int index) {
     apply(tr("Combine"), [&](Recipe& r) {
       if (Layer* l = layerOf(r, id)) l->combine = static_cast<acre::Combine>(index);
     });
@@ -130,10 +130,10 @@ void HeightsEditor::addPanel(const Layer& layer, size_t place, size_t count) {
     if (!l || l->name == field->text().toStdString()) return;
     apply(tr("Rename layer"), [&](Recipe& r) { layerOf(r, id)->name = field->text().toStdString(); });
   });
-  panel.on = new QCheckBox(tr("on"));
+  panel.on = new Tick(tr("on"));
   panel.on->setObjectName(key + QStringLiteral(".on"));
   panel.on->setToolTip(tr("Off: the layer takes no part. The others stay as they are."));
-  connect(panel.on, &QCheckBox::toggled, this, [this, id](bool on) {
+  connect(panel.on, &Tick::toggled, this, [this, id](bool on) {
     apply(on ? tr("Switch layer on") : tr("Switch layer off"), [&](Recipe& r) {
       if (Layer* l = layerOf(r, id)) l->on = on;
     });
@@ -207,13 +207,13 @@ void HeightsEditor::addPanel(const Layer& layer, size_t place, size_t count) {
     addNumber(grid, 0, 2, panel, tr("Amplitude"), QStringLiteral("amplitude"),
               {acre::limits::amplitude, 0.5, false, false, {}}, &Source::amplitude,
               tr("How far the first octave rises above and falls below its offset."));
-    panel.fractal = new QComboBox;
+    panel.fractal = new Choice;
     panel.fractal->addItems({tr("single octave"), tr("fBm")});
     panel.fractal->setObjectName(key + QStringLiteral(".fractal"));
     panel.fractal->setAccessibleName(tr("Fractal"));
     panel.fractal->setToolTip(
         tr("Single: one smooth octave. fBm: finer octaves added, each narrower and weaker."));
-    connect(panel.fractal, &QComboBox::activated, this, [this, id](int index) {
+    connect(panel.fractal, &Choice::activated, this, [this, id](int index) {
       apply(tr("Fractal"), [&](Recipe& r) {
         if (Source* s = noiseOf(r, id)) s->fractal = static_cast<acre::Fractal>(index);
       });
@@ -243,14 +243,14 @@ void HeightsEditor::addPanel(const Layer& layer, size_t place, size_t count) {
     addNumber(grid, 3, 0, panel, tr("Lacunarity"), QStringLiteral("lacunarity"),
               {acre::limits::lacunarity, 0.01, false, false, {}}, &Source::lacunarity,
               tr("How much narrower each octave is than the one before. 2 is usual."));
-    panel.sampling = new QComboBox;
+    panel.sampling = new Choice;
     panel.sampling->addItems({tr("scattered"), tr("placed")});
     panel.sampling->setObjectName(key + QStringLiteral(".sampling"));
     panel.sampling->setAccessibleName(tr("Sampling offset"));
     panel.sampling->setToolTip(
         tr("Scattered: every octave is shifted by the seed, so that none vanishes at the origin.\n"
            "Placed: sampled at the cell plus an offset of your own, in cells."));
-    connect(panel.sampling, &QComboBox::activated, this, [this, id](int index) {
+    connect(panel.sampling, &Choice::activated, this, [this, id](int index) {
       apply(tr("Sampling offset"), [&](Recipe& r) {
         Source* s = noiseOf(r, id);
         if (!s) return;

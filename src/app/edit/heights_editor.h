@@ -1,8 +1,6 @@
 /// Editor of the Heights stage: the layers, each with its wave and its numbers.
 #pragma once
 
-#include <QCheckBox>
-#include <QComboBox>
 #include <QLineEdit>
 #include <memory>
 #include <stop_token>
@@ -32,11 +30,11 @@ class HeightsEditor : public Editor {
   struct Panel {
     std::string id;
     bool noise;
-    QCheckBox* on;
-    QComboBox* combine;
+    Tick* on;
+    Choice* combine;
     QLineEdit* name;
-    QComboBox* fractal;
-    QComboBox* sampling;
+    Choice* fractal;
+    Choice* sampling;
     Lane* lane;
     std::vector<QWidget*> fbmOnly;
     std::vector<QWidget*> placed;  // Shown with explicit sampling.

@@ -134,7 +134,13 @@ void StrataEditor::rebuild() {
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(6);
   const Recipe& recipe = document_.recipe();
-  column->addWidget(heading(tr("Bands, high to low")));
+  auto* captions = new QHBoxLayout;
+  captions->addWidget(heading(tr("Bands, high to low")), 1);
+  captions->addWidget(caption(tr("below")));
+  captions->addSpacing(62);
+  captions->addWidget(caption(tr("share")));
+  captions->addSpacing(30);
+  column->addLayout(captions);
   if (recipe.bands.empty())
     column->addWidget(new QLabel(tr("No band yet: every cell is unassigned. Add one.")));
   for (size_t i = recipe.bands.size(); i-- > 0;)
@@ -187,18 +193,18 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
   BandRow row;
   row.id = id;
   row.last = last;
-  row.material = new QComboBox;
+  row.material = new Choice;
   row.material->setObjectName(key + QStringLiteral(".material"));
   row.material->setAccessibleName(tr("Material of the band"));
-  row.material->setMinimumWidth(120);
-  connect(row.material, &QComboBox::activated, this, [this, id, box = row.material] {
+  row.material->setMinimumWidth(100);
+  connect(row.material, &Choice::activated, this, [this, id, box = row.material] {
     const std::string material = box->currentData().toString().toStdString();
     apply(tr("Material of a band"), [&](Recipe& r) { withId(r.bands, id)->material = material; });
   });
   row.share = new QLabel;
   row.share->setObjectName(key + QStringLiteral(".share"));
   row.share->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-  row.share->setFixedWidth(52);
+  row.share->setFixedWidth(50);
   row.share->setToolTip(tr("Share of the world that this band covers."));
 
   auto* line = new QHBoxLayout;
@@ -210,11 +216,10 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
     line->addWidget(rest);
     line->addSpacing(4);
   } else {
-    line->addWidget(caption(tr("below")));
-    row.fromSea = new QCheckBox(tr("sea"));
+    row.fromSea = new Tick(tr("sea"));
     row.fromSea->setObjectName(key + QStringLiteral(".fromSea"));
     row.fromSea->setToolTip(tr("On: measured from the sea level, and moves with it. Off: an altitude."));
-    connect(row.fromSea, &QCheckBox::toggled, this, [this, id](bool on) {
+    connect(row.fromSea, &Tick::toggled, this, [this, id](bool on) {
       apply(on ? tr("Measure from the sea") : tr("Measure as altitude"), [&](Recipe& r) {
         auto& below = withId(r.bands, id)->below;
         if (!below || below->fromSea == on) return;
@@ -235,12 +240,13 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
            if (b && b->below) b->below->value = v;
          }},
         tr("Heights below this belong to the band, those at it and above to the next one."));
-    field->setFixedWidth(78);
+    field->setFixedWidth(70);
     line->addWidget(field);
   }
   line->addWidget(row.share);
   auto* remove = new QToolButton;
   remove->setText(QStringLiteral("×"));
+  remove->setProperty("role", "small");
   remove->setObjectName(key + QStringLiteral(".delete"));
   remove->setToolTip(tr("Delete this band; the one above it takes its heights."));
   remove->setAccessibleName(tr("Delete band"));
@@ -286,17 +292,18 @@ void StrataEditor::addMaterialRow(QVBoxLayout* column, const Material& material)
     if (m && m->name != text)
       apply(tr("Rename material"), [&](Recipe& r) { withId(r.materials, id)->name = text; });
   });
-  row.state = new QComboBox;
+  row.state = new Choice;
   row.state->addItems({tr("solid"), tr("passable"), tr("liquid")});
   row.state->setObjectName(key + QStringLiteral(".state"));
   row.state->setAccessibleName(tr("State"));
-  connect(row.state, &QComboBox::activated, this, [this, id](int index) {
+  connect(row.state, &Choice::activated, this, [this, id](int index) {
     apply(tr("State of a material"), [&](Recipe& r) {
       withId(r.materials, id)->state = static_cast<acre::MaterialState>(index);
     });
   });
   row.remove = new QToolButton;
   row.remove->setText(QStringLiteral("×"));
+  row.remove->setProperty("role", "small");
   row.remove->setObjectName(key + QStringLiteral(".delete"));
   row.remove->setAccessibleName(tr("Delete material"));
   connect(row.remove, &QToolButton::clicked, this, [this, id] {

@@ -1,8 +1,6 @@
 /// Editor of the Strata stage: altitude bands with their shares of the world, and the materials.
 #pragma once
 
-#include <QCheckBox>
-#include <QComboBox>
 #include <QToolButton>
 
 #include "app/document/statistics.h"
@@ -45,15 +43,15 @@ class StrataEditor : public Editor {
   struct BandRow {
     std::string id;
     bool last;
-    QComboBox* material;
-    QCheckBox* fromSea;
+    Choice* material;
+    Tick* fromSea;
     QLabel* share;
   };
   struct MaterialRow {
     std::string id;
     QToolButton* colour;
     QLineEdit* name;
-    QComboBox* state;
+    Choice* state;
     QToolButton* remove;
   };
 

@@ -24,7 +24,9 @@ bool night = false;
 QString family(std::initializer_list<const char*> wanted) {
   const QStringList have = QFontDatabase::families();
   for (const char* name : wanted)
-    if (have.contains(QLatin1String(name))) return QLatin1String(name);
+    for (const QString& family : have)  // "P052 [urw]" where several foundries have one.
+      if (family == QLatin1String(name) || family.startsWith(QLatin1String(name) + QStringLiteral(" [")))
+        return family;
   return QApplication::font().family();
 }
 
@@ -49,15 +51,17 @@ QPushButton:pressed, QToolButton:pressed { background: @chosen; }
 QPushButton:focus, QToolButton:focus { border: 2px solid @ink; padding: 2px 9px; }
 QToolButton:focus { padding: 2px 6px; }
 QPushButton:disabled, QToolButton:disabled { color: @edge; border-color: @rule; }
+QToolButton[role="small"] { padding: 2px 0; min-width: 20px; max-width: 20px; }
 QToolButton:checked { background: @chosen; border-color: @ink; }
 QToolButton::menu-indicator { image: none; }
 QLineEdit, QComboBox { background: @sheet; border: 1px solid @edge; border-radius: 2px; padding: 2px 6px; min-height: 18px; selection-background-color: @ink; selection-color: @sheet; }
 QLineEdit:focus, QComboBox:focus { border: 2px solid @ink; padding: 1px 5px; }
 QLineEdit:disabled, QComboBox:disabled { color: @edge; border-color: @rule; background: @paper; }
+QComboBox::drop-down { width: 18px; border: none; }
+QComboBox::down-arrow { image: none; }
 QComboBox QAbstractItemView { background: @sheet; border: 1px solid @edge; selection-background-color: @chosen; selection-color: @ink; outline: none; }
 QCheckBox { spacing: 6px; }
 QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid @edge; background: @sheet; }
-QCheckBox::indicator:checked { background: @ink; border: 1px solid @ink; }
 QCheckBox:focus { text-decoration: underline; }
 QScrollArea { border: none; background: transparent; }
 QScrollBar:vertical { width: 10px; background: transparent; }

@@ -17,7 +17,7 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   column->setSpacing(look::kSpace);
   auto* grid = new QGridLayout;
   grid->setColumnStretch(1, 1);
-  show_ = new QComboBox;
+  show_ = new Choice;
   show_->setObjectName(QStringLiteral("export.show"));
   show_->addItems({tr("Composite"), tr("Height tints"), tr("Material"), tr("Height, 16-bit grey")});
   show_->setCurrentIndex(static_cast<int>(show));
@@ -45,7 +45,7 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   grid->addWidget(height_, 2, 1);
   grid->addWidget(new QLabel(tr("Scale")), 3, 0);
   grid->addWidget(step_, 3, 1);
-  legend_ = new QCheckBox(tr("with legend, seed and scale"));
+  legend_ = new Tick(tr("with legend, seed and scale"));
   legend_->setObjectName(QStringLiteral("export.legend"));
   grid->addWidget(legend_, 4, 1);
   column->addLayout(grid);
@@ -71,8 +71,8 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   buttons->addWidget(close_);
   buttons->addWidget(write_);
   column->addLayout(buttons);
-  connect(show_, &QComboBox::currentIndexChanged, this, &ExportDialog::describe);
-  connect(legend_, &QCheckBox::toggled, this, &ExportDialog::describe);
+  connect(show_, &Choice::currentIndexChanged, this, &ExportDialog::describe);
+  connect(legend_, &Tick::toggled, this, &ExportDialog::describe);
   connect(close_, &QPushButton::clicked, this, [this] {
     if (job_) job_->cancel();
     else reject();

@@ -1,15 +1,15 @@
 /// Which picture to export: what it shows, how large, with or without a legend.
 #pragma once
 
-#include <QCheckBox>
-#include <QComboBox>
 #include <QDialog>
 #include <QLabel>
 #include <QProgressBar>
 #include <QPushButton>
 #include <memory>
 
+#include "app/edit/choice.h"
 #include "app/edit/number_field.h"
+#include "app/edit/tick.h"
 #include "app/map/geometry.h"
 #include "app/window/dialogs.h"
 #include "app/window/export_job.h"
@@ -37,11 +37,11 @@ class ExportDialog : public QDialog {
   std::shared_ptr<const acre::World> world_;
   MapGeometry view_;
   Dialogs& dialogs_;
-  QComboBox* show_;
+  Choice* show_;
   NumberField* width_;
   NumberField* height_;
   NumberField* step_;
-  QCheckBox* legend_;
+  Tick* legend_;
   QLabel* estimate_;
   QLabel* fault_;
   QProgressBar* progress_;

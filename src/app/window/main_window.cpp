@@ -164,12 +164,12 @@ void MainWindow::buildTitleRow(QVBoxLayout* column) {
   auto* show = new QLabel(tr("show"));
   show->setProperty("role", "caption");
   row->addWidget(show);
-  picture_ = new QComboBox;
+  picture_ = new Choice;
   picture_->setObjectName(QStringLiteral("title.picture"));
   picture_->setAccessibleName(tr("Picture shown on the map"));
   picture_->addItems({tr("Composite"), tr("Height"), tr("Material")});
   picture_->setToolTip(tr("Composite: materials under relief shading. Height: tints by altitude. Material: flat colours."));
-  connect(picture_, &QComboBox::activated, this,
+  connect(picture_, &Choice::activated, this,
           [this](int index) { map_->setPicture(static_cast<acre::PictureKind>(index)); });
   row->addWidget(picture_);
   chunks_ = button(tr("Chunks"), QStringLiteral("title.chunks"),

@@ -1,7 +1,6 @@
 /// The sheet: title row, map, stage editor, stage strip and status row, and the actions of the menus.
 #pragma once
 
-#include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMainWindow>
@@ -83,7 +82,7 @@ class MainWindow : public QMainWindow {
   QLabel* name_;
   QLineEdit* seed_;
   QToolButton* seeds_;
-  QComboBox* picture_;
+  Choice* picture_;
   QToolButton* chunks_;
   QToolButton* ring_;
   NumberField* distance_;

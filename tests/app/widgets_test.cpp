@@ -1,0 +1,305 @@
+#include <QApplication>
+#include <QSignalSpy>
+#include <QWheelEvent>
+#include <QtTest>
+#include <random>
+
+#include "app/document/document.h"
+#include "app/document/seed_history.h"
+#include "app/document/statistics.h"
+#include "app/edit/arithmetic.h"
+#include "app/edit/number_field.h"
+#include "app/edit/strata_editor.h"
+#include "app/look/look.h"
+#include "app/map/geometry.h"
+#include "app/map/tile_store.h"
+#include "world/demos.h"
+#include "world/fingerprint.h"
+
+using namespace app;
+
+class WidgetsTest : public QObject {
+  Q_OBJECT
+
+  std::unique_ptr<acre::Engine> engine_;
+
+ private slots:
+  void initTestCase() {
+    look::apply(*qApp, false);
+    acre::EngineOptions options;
+    options.threads = 2;
+    engine_ = std::move(acre::Engine::create(options)).value();
+  }
+
+  void arithmeticIsThatOfPeople_data() {
+    QTest::addColumn<QString>("text");
+    QTest::addColumn<double>("value");
+    QTest::newRow("plain") << "96" << 96.0;
+    QTest::newRow("unit") << "96 cells" << 96.0;
+    QTest::newRow("real minus") << "−3.5" << -3.5;
+    QTest::newRow("order") << "2+3*4" << 14.0;
+    QTest::newRow("left to right") << "7-2-1" << 4.0;
+    QTest::newRow("parentheses") << "2*(48+1)" << 98.0;
+    QTest::newRow("sign") << "-(2)*-3" << 6.0;
+    QTest::newRow("times") << "3 × 4" << 12.0;
+    QTest::newRow("half") << "96/2" << 48.0;
+    QTest::newRow("per cent") << "40 %" << 0.4;
+    QTest::newRow("exponent") << "1e3" << 1000.0;
+    QTest::newRow("grouped") << "2,000,000,000" << 2e9;
+  }
+  void arithmeticIsThatOfPeople() {
+    QFETCH(QString, text);
+    QFETCH(double, value);
+    const auto result = evaluate(text);
+    QVERIFY(result.has_value());
+    QCOMPARE(*result, value);
+  }
+  void nonsenseIsNoNumber() {
+    for (const QString& text : {QString(), QStringLiteral("cells"), QStringLiteral("1/0"), QStringLiteral("2*"),
+                                QStringLiteral("(1"), QStringLiteral("1)"), QStringLiteral("nan"), QStringLiteral("inf"),
+                                QStringLiteral("1 2"), QString(5000, QLatin1Char('(')), QString(5000, QLatin1Char('-'))})
+      QVERIFY2(!evaluate(text), qPrintable(text.left(20)));
+  }
+
+  void numbersPrintAsPeopleWriteThem() {
+    QCOMPARE(look::number(0.1), QStringLiteral("0.1"));
+    QCOMPARE(look::number(-5), QStringLiteral("−5"));
+    QCOMPARE(look::number(4294967296.0), QStringLiteral("4294967296"));
+    QCOMPARE(look::wholeNumber(-2'000'000'000), QStringLiteral("−2,000,000,000"));
+    QCOMPARE(look::percent(0.4123), QStringLiteral("41.2 %"));
+  }
+
+  void fieldTakesTypedNumbers() {
+    NumberField field({{0, 100}, 1, false, false, QStringLiteral("cells")}, QStringLiteral("f"));
+    field.setValue(10);
+    field.setReference(10);
+    field.show();
+    QSignalSpy edited(&field, &NumberField::edited), refused(&field, &NumberField::refused);
+    field.setFocus();
+    field.selectAll();
+    QTest::keyClicks(&field, "3*7");
+    QTest::keyClick(&field, Qt::Key_Return);
+    QCOMPARE(field.value(), 21.0);
+    QCOMPARE(edited.size(), 1);
+    QCOMPARE(field.text(), QStringLiteral("21 cells"));
+    for (const char* bad : {"101", "-1", "many"}) {
+      field.selectAll();
+      QTest::keyClicks(&field, bad);
+      QTest::keyClick(&field, Qt::Key_Return);
+      QCOMPARE(field.value(), 21.0);
+      QCOMPARE(field.text(), QStringLiteral("21 cells"));
+    }
+    QCOMPARE(refused.size(), 3);
+    QVERIFY(refused[0][0].toString().contains(QStringLiteral("0 to 100")));
+    QTest::keyClick(&field, Qt::Key_Backspace, Qt::ControlModifier);
+    QCOMPARE(field.value(), 10.0);
+  }
+
+  void fieldStepsDragsAndRestores() {
+    NumberField field({{0, 1000}, 1, false, true, {}}, QStringLiteral("f"));
+    field.resize(120, 24);
+    field.setValue(50);
+    field.setReference(50);
+    field.show();
+    field.setFocus();
+    QTest::keyClick(&field, Qt::Key_Up);
+    QCOMPARE(field.value(), 51.0);
+    QTest::keyClick(&field, Qt::Key_Down, Qt::ShiftModifier);
+    QCOMPARE(field.value(), 41.0);
+    QSignalSpy ended(&field, &NumberField::gestureEnded);
+    QTest::mousePress(&field, Qt::LeftButton, {}, {40, 12});
+    for (int x = 45; x <= 80; x += 5) QTest::mouseMove(&field, {x, 12});
+    QTest::mouseRelease(&field, Qt::LeftButton, {}, {80, 12});
+    QCOMPARE(field.value(), 61.0);
+    QCOMPARE(ended.size(), 1);
+    QTest::mouseClick(&field, Qt::LeftButton, {}, {110, 12});  // The restoring sign.
+    QCOMPARE(field.value(), 50.0);
+    // A drag ended by Esc leaves nothing.
+    QTest::mousePress(&field, Qt::LeftButton, {}, {40, 12});
+    QTest::mouseMove(&field, {60, 12});
+    QVERIFY(field.value() != 50.0);
+    QTest::keyClick(&field, Qt::Key_Escape);
+    QCOMPARE(field.value(), 50.0);
+    QTest::mouseRelease(&field, Qt::LeftButton, {}, {60, 12});
+    // The plain wheel belongs to the column, Alt and the wheel to the number.
+    const auto wheel = [&](Qt::KeyboardModifiers keys) {
+      QWheelEvent e(QPointF(5, 5), field.mapToGlobal(QPointF(5, 5)), {}, {0, 120}, {}, keys, Qt::NoScrollPhase, false);
+      QApplication::sendEvent(&field, &e);
+    };
+    wheel({});
+    QCOMPARE(field.value(), 50.0);
+    wheel(Qt::AltModifier);
+    QCOMPARE(field.value(), 51.0);
+  }
+
+  void seedHistoryLosesNothing() {
+    SeedHistory history;
+    for (const char* s : {"a", "b", "c"}) history.visit(QLatin1String(s));
+    QCOMPARE(history.earlier(), QStringLiteral("b"));
+    history.visit(QStringLiteral("b"));
+    QCOMPARE(history.later(), QStringLiteral("c"));
+    history.visit(QStringLiteral("d"));  // From the middle: appended, c stays.
+    QCOMPARE(history.seeds(), QStringList({"a", "b", "c", "d"}));
+    QCOMPARE(history.earlier(), QStringLiteral("c"));
+    QVERIFY(history.later().isNull());
+  }
+
+  void geometryIsExactFarOut() {
+    for (const int64_t origin : {int64_t{0}, int64_t{2'000'000'000}, int64_t{-2'000'000'000}, int64_t{1} << 59}) {
+      MapGeometry g;
+      g.size = {800, 600};
+      for (const double scale : {1.0 / 32, 0.37, 1.0, 2.0, 100.0}) {
+        g.centre = {{origin, -origin}, 0.25, 0.75};
+        g.cellsPerPixel = scale;
+        for (const QPointF p : {QPointF(0, 0), QPointF(799, 1), QPointF(400.5, 300)}) {
+          const Place place = g.toWorld(p);
+          const QPointF back = g.toScreen(place.cell, place.fx, place.fz);
+          QVERIFY(std::abs(back.x() - p.x()) < 1e-6 && std::abs(back.y() - p.y()) < 1e-6);
+        }
+      }
+    }
+    MapGeometry g;
+    g.cellsPerPixel = 1;
+    QCOMPARE(g.level(), 0);
+    g.cellsPerPixel = 1.01;
+    QCOMPARE(g.level(), 1);
+    g.cellsPerPixel = 0.1;
+    QCOMPARE(g.level(), 0);
+    g.cellsPerPixel = 4096;
+    QCOMPARE(g.level(), 12);
+  }
+
+  void tilesHoldTheWorldsPixels() {
+    const auto recipe = acre::loadRecipe("saltfen-reach").value();
+    const auto world = engine_->compile(recipe).value();
+    TileStore store(*engine_);
+    MapGeometry g;
+    g.size = {500, 300};
+    g.cellsPerPixel = 2;
+    g.centre.cell = {2'000'000'000, -77};
+    store.show(world, acre::PictureKind::Composite);
+    store.look(g);
+    QTRY_VERIFY(store.current() && store.pending() == 0);
+    QVERIFY(store.tiles().size() >= 4);
+    const acre::Palette palette(*world);
+    for (const auto& [key, tile] : store.tiles()) {
+      const int64_t side = int64_t{256} << key.level;
+      const auto samples = acre::sampleWithRim(*world, {key.tx * side, key.tz * side, 2, 256, 256}).value();
+      std::vector<uint32_t> row(256);
+      for (int32_t j = 0; j < 256; j += 17) {
+        palette.paintRow(acre::PictureKind::Composite, samples, j, acre::Unassigned::Transparent, row.data());
+        QVERIFY(std::equal(row.begin(), row.end(), reinterpret_cast<const uint32_t*>(tile.image.constScanLine(j))));
+      }
+    }
+    // The coarse picture takes every eighth of the same samples.
+    const auto& coarse = store.coarse();
+    QCOMPARE(coarse.step, int64_t{16});
+    QVERIFY(!coarse.image.isNull());
+  }
+
+  void undoRestoresBitForBit() {
+    Document document(*engine_);
+    QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
+    const acre::Recipe start = document.recipe();
+    const acre::Digest print = acre::worldFingerprint(*document.world());
+    std::mt19937 random(17);
+    int taken = 0, refused = 0;
+    for (int i = 0; i < 1000; ++i) {
+      acre::Recipe next = document.recipe();
+      switch (random() % 6) {
+        case 0: next.seed = std::to_string(random()); break;
+        case 1: next.frame.seaLevel += static_cast<double>(random() % 7) - 3; break;
+        case 2:
+          if (!next.heights.empty()) next.heights.erase(next.heights.begin() + static_cast<int>(random() % next.heights.size()));
+          break;
+        case 3: {
+          acre::Layer layer;
+          layer.id = "r-" + std::to_string(i);
+          acre::GradientSource source;
+          source.width = 1.0 / static_cast<double>(random() % 40);  // Sometimes too fine, once infinite.
+          source.octaves = 1;
+          layer.source = source;
+          if (next.heights.size() < 20) next.heights.push_back(layer);
+          break;
+        }
+        case 4: next.bands.front().material = "nothing"; break;  // Always refused.
+        default: next.frame.chunkSize = 1 + static_cast<int>(random() % 64);
+      }
+      const acre::Recipe before = document.recipe();
+      const int count = document.undoStack().count();
+      if (document.change(QStringLiteral("edit %1").arg(i), next)) ++taken;
+      else {
+        ++refused;
+        QVERIFY(document.recipe() == before);
+        QCOMPARE(document.undoStack().count(), count);
+      }
+    }
+    QVERIFY(taken > 500 && refused > 50);
+    const acre::Recipe end = document.recipe();
+    while (document.undoStack().canUndo()) document.undoStack().undo();
+    QVERIFY(document.recipe() == start);
+    QCOMPARE(acre::worldFingerprint(*document.world()), print);
+    QVERIFY(!document.modified());
+    while (document.undoStack().canRedo()) document.undoStack().redo();
+    QVERIFY(document.recipe() == end);
+  }
+
+  void oneGestureIsOneStep() {
+    Document document(*engine_);
+    const auto sea = [&](double level) {
+      acre::Recipe r = document.recipe();
+      r.frame.seaLevel = level;
+      return document.change(QStringLiteral("Sea level"), r, QStringLiteral("sea"));
+    };
+    for (const double level : {1.0, 2.0, 3.0}) QVERIFY(sea(level));
+    QCOMPARE(document.undoStack().count(), 1);
+    document.endGesture();
+    QVERIFY(sea(4));
+    QCOMPARE(document.undoStack().count(), 2);
+    document.undoStack().undo();
+    QCOMPARE(document.recipe().frame.seaLevel, 3.0);
+    document.undoStack().undo();
+    QCOMPARE(document.recipe().frame.seaLevel, 0.0);
+  }
+
+  void savedWorldsReopenEqual() {
+    QTemporaryDir dir;
+    Document document(*engine_);
+    acre::Recipe recipe = document.recipe();
+    recipe.frame.seaLevel = 1.0 / 3;
+    QVERIFY(document.change(QStringLiteral("Sea"), recipe));
+    QVERIFY(document.modified());
+    QVERIFY(!document.save(dir.path()).ok());
+    QVERIFY(document.modified());
+    const QString file = dir.filePath(QStringLiteral("w.acre"));
+    QVERIFY(document.save(file).ok());
+    QVERIFY(!document.modified());
+    QVERIFY(*acre::readRecipeFile(file.toStdString()) == recipe);
+  }
+
+  void sharesFollowTheSea() {
+    Document document(*engine_);
+    Statistics statistics(document);
+    StrataEditor editor(document, statistics);
+    QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
+    QTRY_VERIFY(statistics.sample() && statistics.current());
+    editor.refresh();
+    const auto share = [&](const char* band) {
+      return editor.findChild<QLabel*>(QStringLiteral("band.%1.share").arg(QLatin1String(band)))->text();
+    };
+    const QString deep = share("deep");
+    QVERIFY(deep.endsWith(QStringLiteral(" %")));
+    acre::Recipe recipe = document.recipe();
+    recipe.frame.seaLevel = -200;
+    QVERIFY(document.change(QStringLiteral("Sea"), recipe));
+    editor.refresh();
+    QCOMPARE(share("deep"), QStringLiteral("never"));
+    QCOMPARE(share("pavement"), QStringLiteral("100.0 %"));
+    document.undoStack().undo();
+    editor.refresh();
+    QCOMPARE(share("deep"), deep);
+  }
+};
+
+QTEST_MAIN(WidgetsTest)
+#include "widgets_test.moc"

@@ -1,0 +1,165 @@
+#include <QProcess>
+#include <QtTest>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+#include "cli/run.h"
+
+namespace {
+
+struct Outcome {
+  int code;
+  std::string out, err;
+};
+
+/// The command in this process.
+Outcome command(std::vector<std::string> args) {
+  std::ostringstream out, err;
+  const int code = acre::cli::run(args, out, err);
+  return {code, out.str(), err.str()};
+}
+
+}  // namespace
+
+class CommandTest : public QObject {
+  Q_OBJECT
+
+  QTemporaryDir dir_;
+  std::string file(const char* name) { return dir_.filePath(name).toStdString(); }
+
+ private slots:
+  void demosAreListed() {
+    const Outcome plain = command({"demos"});
+    QCOMPARE(plain.code, 0);
+    QVERIFY(plain.out.find("saltfen-reach") != std::string::npos);
+    const auto json = nlohmann::json::parse(command({"demos", "--json"}).out);
+    QCOMPARE(json[0]["seed"].get<std::string>(), "heather-41");
+  }
+
+  void infoCountsCellsAndChunks() {
+    const Outcome o = command({"info", "saltfen-reach", "--json", "--set", R"(/frame/bounds={"x":{"min":0,"extent":100},"z":{"min":0,"extent":100}})",
+                            "--set", "/frame/chunk=16"});
+    QCOMPARE(o.code, 0);
+    const auto json = nlohmann::json::parse(o.out);
+    QCOMPARE(json["cells"].get<std::string>(), "10000");
+    QCOMPARE(json["chunks"].get<std::string>(), "49");
+    QCOMPARE(json["worlds"].get<std::string>(), "18446744073709551616");
+    QVERIFY(command({"info", "saltfen-reach"}).out.find("endless") != std::string::npos);
+  }
+
+  void infoCountsTheLargestWorlds() {
+    const Outcome o = command({"info", "saltfen-reach", "--json", "--set",
+                            R"(/frame/bounds={"x":{"min":-1152921504606846976,"extent":2305843009213693953},"z":{"min":0,"extent":1}})"});
+    QCOMPARE(nlohmann::json::parse(o.out)["cells"].get<std::string>(), "2305843009213693953");
+  }
+
+  void infoConvertsBothWays() {
+    const auto at = nlohmann::json::parse(command({"info", "saltfen-reach", "--at", "-5,3", "--json"}).out);
+    QCOMPARE(at["chunk"], nlohmann::json({-1, 0}));
+    QCOMPARE(at["local"], nlohmann::json({27, 3}));
+    QCOMPARE(at["index"], nlohmann::json(123));
+    const auto back = nlohmann::json::parse(command({"info", "saltfen-reach", "--chunk", "-1,0", "--index", "123", "--json"}).out);
+    QCOMPARE(back, at);
+    const auto local = nlohmann::json::parse(command({"info", "saltfen-reach", "--chunk", "-1,0", "--local", "27,3", "--json"}).out);
+    QCOMPARE(local, at);
+  }
+
+  void chunkPrintsHashesThatRepeat() {
+    const Outcome a = command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash"});
+    const Outcome b = command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash", "--simd", "plain", "--threads", "4"});
+    QCOMPARE(a.code, 0);
+    QCOMPARE(a.out.size(), size_t{33});
+    QCOMPARE(a.out, b.out);
+    QVERIFY(command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash", "--seed", "100"}).out != a.out);
+    QCOMPARE(command({"chunk", "saltfen-reach", "--at", "3,-4", "--out", file("c.json")}).code, 0);
+    QVERIFY(QFile::exists(dir_.filePath("c.json")));
+  }
+
+  void mapWritesWhatItSays() {
+    const Outcome o = command({"map", "saltfen-reach", "--centre", "-40,70", "--size", "64x48", "--step", "3", "--out", file("m.png"), "--json"});
+    QCOMPARE(o.code, 0);
+    const auto json = nlohmann::json::parse(o.out);
+    QCOMPARE(json["first"], nlohmann::json({-40 - 32 * 3, 70 - 24 * 3}));
+    QCOMPARE(json["cells"].get<int>(), 64 * 48);
+    QVERIFY(json.contains("generateSeconds") && json.contains("writeSeconds"));
+    QCOMPARE(command({"map", "saltfen-reach", "--size", "9x9", "--out", file("m.csv")}).code, 0);
+    QCOMPARE(command({"map", "saltfen-reach", "--size", "9x9", "--format", "png16", "--out", file("h.png")}).code, 0);
+    QCOMPARE(command({"map", "saltfen-reach", "--centre", "2000000000,-2000000000", "--size", "9x9", "--out", file("f.png")}).code, 0);
+  }
+
+  void badInputIsOneLineAndExitTwo_data() {
+    QTest::addColumn<QStringList>("args");
+    QTest::addColumn<QString>("says");
+    const auto row = [](const char* name, QStringList args, const char* says) { QTest::newRow(name) << args << says; };
+    const QString out = dir_.filePath("x.png");
+    row("no verb", {}, "demos, info, map");
+    row("unknown verb", {"paint"}, "paint");
+    row("no recipe", {"info"}, "recipe");
+    row("missing file", {"info", "no-such-world"}, "no such file");
+    row("directory as recipe", {"info", dir_.path()}, "directory");
+    row("empty seed", {"info", "saltfen-reach", "--seed", ""}, "/seed");
+    row("bad set", {"info", "saltfen-reach", "--set", "/frame/sea"}, "POINTER=VALUE");
+    row("set out of range", {"info", "saltfen-reach", "--set", "/frame/chunk=0"}, "1 to 1024");
+    row("set unknown", {"info", "saltfen-reach", "--set", "/frame/sky=0"}, "/frame/sky");
+    row("threads", {"info", "saltfen-reach", "--threads", "1000000"}, "1 to 256");
+    row("simd", {"info", "saltfen-reach", "--simd", "abacus"}, "plain");
+    row("place", {"info", "saltfen-reach", "--at", "1;2"}, "X,Z");
+    row("place too far", {"info", "saltfen-reach", "--at", "9223372036854775807,0"}, "2^60");
+    row("index", {"info", "saltfen-reach", "--chunk", "0,0", "--index", "1024"}, "0 to 1023");
+    row("local", {"info", "saltfen-reach", "--chunk", "0,0", "--local", "32,0"}, "0 to 31");
+    row("absurd size", {"map", "saltfen-reach", "--size", "1000000000x1000000000", "--out", out}, "1 to 65536");
+    row("size zero", {"map", "saltfen-reach", "--size", "0x5", "--out", out}, "1 to 65536");
+    row("step zero", {"map", "saltfen-reach", "--step", "0", "--out", out}, "2^40");
+    row("step huge", {"map", "saltfen-reach", "--step", "1000000000000", "--size", "60000x60000", "--centre", "1152921504606846976,0", "--out", out}, "2^60");
+    row("no such picture", {"map", "saltfen-reach", "--show", "mood", "--out", out}, "composite");
+    row("no such format", {"map", "saltfen-reach", "--out", dir_.filePath("x.bmp")}, ".png");
+    row("no out", {"map", "saltfen-reach"}, "--out");
+    row("unwritable", {"map", "saltfen-reach", "--size", "9x9", "--out", "/nowhere/x.png"}, "/nowhere/x.png");
+    row("directory as file", {"map", "saltfen-reach", "--size", "9x9", "--format", "png", "--out", dir_.path()}, "directory");
+    row("full disk", {"map", "saltfen-reach", "--format", "png", "--out", "/dev/full"}, "/dev/full");
+    row("chunk too far", {"chunk", "saltfen-reach", "--at", "9000000000000000000,0"}, "beyond");
+    row("chunk format", {"chunk", "saltfen-reach", "--out", dir_.filePath("c.txt")}, ".json");
+  }
+  void badInputIsOneLineAndExitTwo() {
+    QFETCH(QStringList, args);
+    QFETCH(QString, says);
+    std::vector<std::string> list;
+    for (const QString& a : args) list.push_back(a.toStdString());
+    const Outcome o = command(list);
+    QCOMPARE(o.code, 2);
+    QVERIFY2(QString::fromStdString(o.err).contains(says), o.err.c_str());
+    QCOMPARE(std::count(o.err.begin(), o.err.end(), '\n'), 1);
+    QVERIFY(o.out.empty());
+    QVERIFY(!QFile::exists(dir_.filePath("x.png")));
+  }
+
+  void everyVerbHasHelp() {
+    for (const char* verb : {"chunk", "demos", "info", "map"}) {
+      const Outcome o = command({verb, "--help"});
+      QCOMPARE(o.code, 0);
+      QVERIFY(o.out.find("--json") != std::string::npos);
+    }
+    QCOMPARE(command({"--help"}).code, 0);
+    QVERIFY(!command({"--version"}).out.empty());
+  }
+
+  void runsAsAProcess() {
+    QProcess process;
+    process.start(ACRE_COMMAND, {"chunk", "saltfen-reach", "--at", "3,-4", "--hash"});
+    QVERIFY(process.waitForFinished());
+    QCOMPARE(process.exitCode(), 0);
+    QCOMPARE(process.readAllStandardOutput().toStdString(), command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash"}).out);
+    process.start(ACRE_COMMAND, {"info", "nothing-there"});
+    QVERIFY(process.waitForFinished());
+    QCOMPARE(process.exitCode(), 2);
+    QCOMPARE(process.readAllStandardError().count('\n'), 1);
+    QProcess full;
+    full.setStandardOutputFile("/dev/full");
+    full.start(ACRE_COMMAND, {"chunk", "saltfen-reach", "--json"});
+    QVERIFY(full.waitForFinished());
+    QCOMPARE(full.exitCode(), 2);
+  }
+};
+
+QTEST_GUILESS_MAIN(CommandTest)
+#include "command_test.moc"

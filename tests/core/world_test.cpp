@@ -1,0 +1,329 @@
+#include <QtTest>
+#include <algorithm>
+#include <fstream>
+#include <random>
+#include <set>
+#include <thread>
+
+#include "base/seed.h"
+#include "output/map_writer.h"
+#include "reference/evaluator.h"
+#include "world/demos.h"
+#include "world/engine.h"
+#include "world/fingerprint.h"
+#include "world/shares.h"
+
+using namespace acre;
+
+namespace {
+
+Recipe demo(const std::string& name = "saltfen-reach") { return loadRecipe(name).value(); }
+
+std::shared_ptr<const World> worldOf(const Recipe& recipe, const std::string& simd = {}) {
+  EngineOptions options;
+  options.simd = simd;
+  auto engine = Engine::create(options);
+  return (*engine)->compile(recipe).value();
+}
+
+/// The demo with gaps, sea-bound and absolute ends, a product and a placed layer.
+Recipe patchy() {
+  Recipe r = demo();
+  r.frame.seaLevel = 2.5;
+  r.bands[2].material = kUnassignedId;
+  r.bands[5].below = Threshold{14, false};
+  Layer product = r.heights[1];
+  product.id = "product";
+  product.combine = Combine::Multiply;
+  auto& source = std::get<GradientSource>(product.source);
+  source.amplitude = 0.3;
+  source.offset = 1;
+  source.sampling = SamplingOffset{0.25, -1000.7};
+  r.heights.push_back(product);
+  r.heights.push_back({"lift", "", true, Combine::Add, ConstantSource{-1.5}});
+  r.heights.push_back({"off", "", false, Combine::Multiply, ConstantSource{0}});
+  return r;
+}
+
+}  // namespace
+
+class WorldTest : public QObject {
+  Q_OBJECT
+
+ private slots:
+  void agreesWithTheReference_data() {
+    QTest::addColumn<QString>("name");
+    for (const Demo& d : demos()) QTest::newRow(d.name.c_str()) << QString::fromStdString(d.name);
+    QTest::newRow("patchy") << "patchy";
+  }
+  /// 10,000 cells, near, negative and far, by point query and by row, against the second evaluator.
+  void agreesWithTheReference() {
+    QFETCH(QString, name);
+    const Recipe recipe = name == "patchy" ? patchy() : demo(name.toStdString());
+    const auto world = worldOf(recipe);
+    std::mt19937_64 random(11);
+    int outside = 0;
+    for (int i = 0; i < 10000; ++i) {
+      const int64_t reach = i % 4 == 0 ? 2'000'000'000 : i % 4 == 1 ? kMaxCell - 64 : 5000;
+      const auto coordinate = [&] {
+        return static_cast<int64_t>(random() % static_cast<uint64_t>(2 * reach + 1)) - reach;
+      };
+      const Cell cell{coordinate(), coordinate()};
+      const reference::CellValue expected = reference::evaluate(recipe, cell);
+      const CellValue value = world->at(cell);
+      if (value.height != expected.height || world->materialId(value.material) != expected.material)
+        QFAIL(qPrintable(QString("%1,%2").arg(cell.x).arg(cell.z)));
+      float height[3];
+      MaterialIndex material[3];
+      QVERIFY(world->sample({cell.x - 1, cell.z, 1, 3, 1}, height, material).ok());
+      if (height[1] != expected.height || world->materialId(material[1]) != expected.material)
+        QFAIL(qPrintable(QString("row at %1,%2").arg(cell.x).arg(cell.z)));
+      outside += expected.material == "outside";
+    }
+    QCOMPARE(outside, 0);
+  }
+
+  void chunksAreCutsOfAnyRectangle_data() {
+    QTest::addColumn<int>("size");
+    for (const int size : {1, 7, 16, 32, 100, 300}) QTest::addRow("%d", size) << size;
+  }
+  void chunksAreCutsOfAnyRectangle() {
+    QFETCH(int, size);
+    Recipe recipe = patchy();
+    recipe.frame.chunkSize = size;
+    const auto world = worldOf(recipe);
+    for (const Cell corner : {Cell{-70, -40}, Cell{2'000'000'000, -2'000'000'000}}) {
+      const SampleGrid grid{corner.x, corner.z, 1, 400, 90};
+      std::vector<float> heights(400 * 90);
+      std::vector<MaterialIndex> materials(400 * 90);
+      QVERIFY(world->sample(grid, heights.data(), materials.data()).ok());
+      std::map<ChunkPos, std::shared_ptr<const Chunk>> chunks;
+      for (int32_t j = 0; j < grid.height; ++j)
+        for (int32_t i = 0; i < grid.width; ++i) {
+          const Cell cell{grid.x + i, grid.z + j};
+          const ChunkPos pos = world->layout().chunkOf(cell);
+          auto& chunk = chunks[pos];
+          if (!chunk) chunk = world->chunk(pos).value();
+          const auto index = static_cast<size_t>(world->layout().indexOf(world->layout().localOf(cell)));
+          const auto at = static_cast<size_t>(j * grid.width + i);
+          if (chunk->heights[index] != heights[at] || chunk->materials[index] != materials[at])
+            QFAIL(qPrintable(QString("%1,%2").arg(cell.x).arg(cell.z)));
+        }
+    }
+  }
+
+  /// A step only leaves cells out: level by level the same cells have the same values.
+  void coarseSamplesAreTheSameCells() {
+    const auto world = worldOf(patchy());
+    for (const int64_t step : {2, 3, 8, 64, 1000, 65536}) {
+      const SampleGrid grid{-5 * step, 1'000'003, step, 37, 11};
+      std::vector<float> heights(37 * 11);
+      std::vector<MaterialIndex> materials(37 * 11);
+      QVERIFY(world->sample(grid, heights.data(), materials.data()).ok());
+      for (int32_t j = 0; j < grid.height; ++j)
+        for (int32_t i = 0; i < grid.width; ++i) {
+          const CellValue value = world->at({grid.x + i * step, grid.z + j * step});
+          QCOMPARE(heights[static_cast<size_t>(j * 37 + i)], value.height);
+          QCOMPARE(materials[static_cast<size_t>(j * 37 + i)], value.material);
+        }
+    }
+  }
+
+  void everyThreadCountOrderAndTableGivesTheSameHashes() {
+    const Recipe recipe = patchy();
+    const auto world = worldOf(recipe);
+    std::vector<ChunkPos> places;
+    for (int64_t z = -4; z < 4; ++z)
+      for (int64_t x = -4; x < 4; ++x) places.push_back({x + (z & 1 ? 62'500'000 : 0), z});
+    std::map<ChunkPos, Digest> expected;
+    for (const ChunkPos& p : places) expected[p] = chunkHash(*world, **world->chunk(p));
+    std::mt19937 random(5);
+    for (const Kernels* table : availableKernels())
+      for (const unsigned threads : {1u, 2u, 4u, 8u}) {
+        std::shuffle(places.begin(), places.end(), random);
+        const auto other = worldOf(recipe, table->name);
+        std::vector<Digest> hashes(places.size());
+        std::atomic<size_t> next{0};
+        std::vector<std::jthread> workers;
+        for (unsigned t = 0; t < threads; ++t)
+          workers.emplace_back([&] {
+            for (size_t i = next++; i < places.size(); i = next++)
+              hashes[i] = chunkHash(*other, **other->chunk(places[i]));
+          });
+        workers.clear();
+        for (size_t i = 0; i < places.size(); ++i) QCOMPARE(hashes[i], expected[places[i]]);
+      }
+  }
+
+  void boundsOnlyCrop() {
+    Recipe small = patchy(), large = small;
+    small.frame.x = small.frame.z = AxisBounds{0, 128};
+    large.frame.x = large.frame.z = AxisBounds{-192, 512};
+    const auto a = worldOf(small), b = worldOf(large), endless = worldOf(patchy());
+    QCOMPARE(areaHash(*a, {0, 0, 128, 128}).value(), areaHash(*b, {0, 0, 128, 128}).value());
+    QCOMPARE(areaHash(*a, {0, 0, 128, 128}).value(), areaHash(*endless, {0, 0, 128, 128}).value());
+    QVERIFY(areaHash(*a, {0, 0, 129, 128}).value() != areaHash(*b, {0, 0, 129, 128}).value());
+    QCOMPARE(worldFingerprint(*a), worldFingerprint(*b));
+    QCOMPARE(a->at({128, 0}).material, kOutside);
+    QVERIFY(a->at({127, 127}).material != kOutside);
+  }
+
+  void rimChunksArePartial() {
+    Recipe recipe = demo();
+    recipe.frame.chunkSize = 16;
+    recipe.frame.x = recipe.frame.z = AxisBounds{0, 100};
+    const auto world = worldOf(recipe);
+    int chunks = 0;
+    int64_t cells = 0;
+    for (int64_t z = -1; z < 9; ++z)
+      for (int64_t x = -1; x < 9; ++x)
+        if (const auto chunk = world->chunk({x, z}); chunk.ok()) {
+          ++chunks;
+          cells += (*chunk)->rect.width * (*chunk)->rect.height;
+          QCOMPARE(static_cast<int64_t>((*chunk)->heights.size()), (*chunk)->rect.width * (*chunk)->rect.height);
+        }
+    QCOMPARE(chunks, 49);
+    QCOMPARE(cells, int64_t{10000});
+  }
+
+  void chunkErrorsNameChunkStageAndSeed() {
+    const auto world = worldOf(demo());
+    const auto far = world->chunk({kMaxCell, 0});
+    QVERIFY(!far.ok());
+    QVERIFY(far.error().where.find("heather-41") != std::string::npos);
+    QVERIFY(far.error().where.find("stage heights") != std::string::npos);
+    QVERIFY(far.error().where.find(std::to_string(kMaxCell)) != std::string::npos);
+    std::stop_source stop;
+    stop.request_stop();
+    QCOMPARE(static_cast<int>(world->chunk({0, 0}, stop.get_token()).error().code),
+             static_cast<int>(Error::Code::Cancelled));
+  }
+
+  void gridsBeyondTheWorldAreRefused() {
+    const auto world = worldOf(demo());
+    float height[4];
+    QVERIFY(!world->sample({kMaxCell, 0, 1, 2, 2}, height, nullptr).ok());
+    QVERIFY(!world->sample({0, 0, 0, 2, 2}, height, nullptr).ok());
+    QVERIFY(!world->sample({0, 0, INT64_MAX, 2, 2}, height, nullptr).ok());
+    QVERIFY(!world->sample({INT64_MIN, 0, 1, 2, 2}, height, nullptr).ok());
+    QVERIFY(world->sample({-kMaxCell, kMaxCell - 4, 1, 2, 2}, height, nullptr).ok());
+  }
+
+  void bandsAreHalfOpenAndCoverEverything() {
+    Recipe recipe = demo();
+    recipe.frame.seaLevel = 10;
+    recipe.materials = {{"a", "A", {}, {}}, {"b", "B", {}, {}}, {"c", "C", {}, {}}};
+    recipe.bands = {{"1", Threshold{-2, true}, "a"}, {"2", Threshold{9, false}, "b"}, {"3", {}, "c"}};
+    const auto bands = BandTable::compile(recipe);
+    QCOMPARE(bands->bandOf(std::nextafter(8.0f, 0.0f)), 0);
+    QCOMPARE(bands->bandOf(8.0f), 1);  // The end belongs to the upper band.
+    QCOMPARE(bands->bandOf(9.0f), 2);
+    QCOMPARE(bands->bandOf(-1e9f), 0);
+    QCOMPARE(bands->bandOf(1e9f), 2);
+    // The sea rises past the absolute end: the second band is empty, none is reversed.
+    recipe.frame.seaLevel = 20;
+    const auto drowned = BandTable::compile(recipe);
+    QCOMPARE(drowned->bandOf(17.9f), 0);
+    QCOMPARE(drowned->bandOf(18.0f), 2);
+    recipe.bands.clear();
+    QCOMPARE(BandTable::compile(recipe)->materialOf(3), kUnassigned);
+  }
+
+  void engineReusesUnchangedStages() {
+    auto engine = Engine::create({});
+    Recipe recipe = demo();
+    const auto first = (*engine)->compile(recipe).value();
+    recipe.frame.seaLevel = 4;
+    const auto second = (*engine)->compile(recipe).value();
+    QCOMPARE(&first->heightField(), &second->heightField());
+    QVERIFY(&first->bands() != &second->bands());
+    recipe.frame.chunkSize = 64;  // No stage knows the chunk size.
+    recipe.name = "Other";
+    const auto figures = (*engine)->poolFigures();
+    QVERIFY((*engine)->compile(recipe).ok());
+    QCOMPARE((*engine)->poolFigures().compiled, figures.compiled);
+    recipe.heights.clear();
+    const auto flat = (*engine)->compile(recipe).value();
+    QCOMPARE(flat->at({5, 5}).height, 0.0f);
+    recipe.bands.back().below = Threshold{};
+    QVERIFY(!(*engine)->compile(recipe).ok());
+    QVERIFY(!Engine::create({0, 1, "no-such-thing"}).ok());
+    QVERIFY(!Engine::create({257, 1, ""}).ok());
+  }
+
+  void seedsChangeTheWorldAndNamesDoNot() {
+    Recipe recipe = demo();
+    const Digest base = worldFingerprint(*worldOf(recipe));
+    recipe.name = "Other";
+    recipe.frame.chunkSize = 5;
+    QCOMPARE(worldFingerprint(*worldOf(recipe)), base);
+    recipe.seed = "heather-42";
+    QVERIFY(worldFingerprint(*worldOf(recipe)) != base);
+    recipe.seed = std::to_string(seedNumber("heather-41"));
+    QCOMPARE(worldFingerprint(*worldOf(recipe)).high, base.high);
+  }
+
+  /// Bits that must not change within a generation. The lines of the file are made by
+  ///   acre info DEMO --json   (field "fingerprint").
+  void fingerprintsAreThoseOfRecord() {
+    std::ifstream file(ACRE_SOURCE_DIR "/tests/golden/fingerprints.txt");
+    std::set<std::string> seen;
+    std::string name, hex;
+    while (file >> name >> hex) {
+      QCOMPARE(worldFingerprint(*worldOf(demo(name))).hex(), hex);
+      seen.insert(name);
+    }
+    for (const Demo& d : demos()) QVERIFY2(seen.contains(d.name), d.name.c_str());
+  }
+
+  void sharesAreThoseOfTheCells() {
+    Recipe recipe = demo();
+    recipe.frame.x = AxisBounds{-100, 200};
+    recipe.frame.z = AxisBounds{50, 150};
+    const auto world = worldOf(recipe);
+    const auto sample = HeightSample::take(*world);
+    QVERIFY(sample->exact());
+    QCOMPARE(sample->size(), size_t{30000});
+    int below = 0;
+    for (int64_t z = 50; z < 200; ++z)
+      for (int64_t x = -100; x < 100; ++x) below += world->at({x, z}).height < 13.0f;
+    QCOMPARE(sample->shareBelow(13.0f), below / 30000.0);
+    QCOMPARE(sample->shareBetween(-1e9f, 1e9f), 1.0);
+  }
+
+  void sharesOfTheEndlessWorldHold() {
+    // Against a million other cells, over the whole range of heights: within the stated half point.
+    const auto world = worldOf(demo());
+    const auto sample = HeightSample::take(*world);
+    QVERIFY(!sample->exact());
+    QCOMPARE(sample->size(), size_t{65536});
+    std::vector<float> heights;
+    for (int64_t j = 0; j < 1000; ++j)
+      for (int64_t i = 0; i < 1000; ++i)
+        heights.push_back(world->heightField().at({i * 1409 - 700'000, 0}, {j * 1511 + 3'000'000, 0}));
+    std::sort(heights.begin(), heights.end());
+    for (int p = 5; p < 100; p += 5) {
+      const float at = heights[heights.size() * static_cast<size_t>(p) / 100];
+      QVERIFY2(std::abs(sample->shareBelow(at) - p / 100.0) < 0.006,
+               qPrintable(QString("%1 %: %2").arg(p).arg(sample->shareBelow(at))));
+    }
+    std::stop_source stop;
+    stop.request_stop();
+    QVERIFY(!HeightSample::take(*world, stop.get_token()).has_value());
+  }
+
+  void demoIsAPlace() {
+    // Every material of the demo covers at least one cell in a hundred of the endless world.
+    const auto world = worldOf(demo());
+    const auto sample = HeightSample::take(*world);
+    float from = -1e9f;
+    for (const Band& band : world->recipe().bands) {
+      const float to = band.below ? altitudeOf(*band.below, world->recipe().frame.seaLevel) : 1e9f;
+      QVERIFY2(sample->shareBetween(from, to) > 0.01, band.id.c_str());
+      from = to;
+    }
+  }
+};
+
+QTEST_APPLESS_MAIN(WorldTest)
+#include "world_test.moc"

@@ -1,0 +1,62 @@
+"""Holds every demo, and a set of faulty recipes, against docs/recipe.schema.json.
+
+usage: schema_test.py SOURCE_DIR ACRE
+The command must refuse what the schema refuses.
+"""
+import copy
+import json
+import pathlib
+import subprocess
+import sys
+import tempfile
+
+import jsonschema
+
+source, acre = pathlib.Path(sys.argv[1]), sys.argv[2]
+schema = json.loads((source / "docs/recipe.schema.json").read_text())
+jsonschema.Draft7Validator.check_schema(schema)
+validator = jsonschema.Draft7Validator(schema)
+
+demos = sorted((source / "demo").glob("*.acre"))
+assert demos, "there are no demos"
+for demo in demos:
+    validator.validate(json.loads(demo.read_text()))
+
+# One fault at a time: path of keys, and the value that does not belong there.
+faults = [
+    (["format"], "else"),
+    (["version"], 2),
+    (["generation"], -1),
+    (["name"], 7),
+    (["seed"], 41),
+    (["frame", "kind"], "cube"),
+    (["frame", "chunk"], 0),
+    (["frame", "chunk"], 2.5),
+    (["frame", "sea"], 1e7),
+    (["frame", "more"], 1),
+    (["frame", "bounds", "x"], {"min": 0, "extent": 0}),
+    (["materials", 0, "colour"], "#12345G"),
+    (["materials", 0, "state"], "gas"),
+    (["heights", "layers", 0, "kind"], "magic"),
+    (["heights", "layers", 0, "width"], 0),
+    (["heights", "layers", 0, "octaves"], 33),
+    (["heights", "layers", 0, "gain"], -1),
+    (["heights", "layers", 0, "sampling"], "somehow"),
+    (["heights", "layers", 0, "value"], 1),
+    (["strata", "bands", 0, "below"], {"land": 1}),
+    (["strata", "bands", 0, "material"], 3),
+]
+base = json.loads(demos[0].read_text())
+for path, value in faults:
+    recipe = copy.deepcopy(base)
+    node = recipe
+    for key in path[:-1]:
+        node = node[key]
+    node[path[-1]] = value
+    assert not validator.is_valid(recipe), f"the schema accepts {path} = {value!r}"
+    with tempfile.NamedTemporaryFile("w", suffix=".acre") as file:
+        json.dump(recipe, file)
+        file.flush()
+        run = subprocess.run([acre, "info", file.name], capture_output=True, text=True)
+        assert run.returncode == 2, f"the command accepts {path} = {value!r}"
+print(f"{len(demos)} demos and {len(faults)} faults held against the schema")
