@@ -156,74 +156,150 @@ HWY_INLINE void Accumulate(DF d, VF n, VF weight, float* sum) {
   hn::Store(kFirst ? n : hn::Add(hn::Load(d, sum), hn::Mul(n, weight)), d, sum);
 }
 
-/// One octave over a tile by lattice columns.
-template <bool kFirst>
-void OctaveByGrid(const GradientOctave& octave, const GradientPlan& plan, const SampleGrid& grid,
-                  int padded, float* sums, ptrdiff_t sumStride) {
+/// Where the sums of a tile go once all octaves are in: acc + value or acc * value.
+struct Target {
+  float amplitude;
+  float offset;
+  bool multiply;
+  float* acc;
+  ptrdiff_t stride;
+  int width;
+
+  /// Row by row, while the sums are still in the nearest cache.
+  HWY_INLINE void Join(int row, const float* HWY_RESTRICT sum) const {
+    const DF d;
+    const int lanes = static_cast<int>(hn::Lanes(d));
+    float* HWY_RESTRICT out = acc + row * stride;
+    const VF scale = hn::Set(d, amplitude);
+    const VF shift = hn::Set(d, offset);
+    int i = 0;
+    for (; i + lanes <= width; i += lanes) {
+      const VF value = hn::Add(hn::Mul(hn::Load(d, sum + i), scale), shift);
+      const VF old = hn::LoadU(d, out + i);
+      hn::StoreU(multiply ? hn::Mul(old, value) : hn::Add(old, value), d, out + i);
+    }
+    for (; i < width; ++i) {
+      const float value = sum[i] * amplitude + offset;
+      out[i] = multiply ? out[i] * value : out[i] + value;
+    }
+  }
+};
+
+/// Sums of a tile between octaves. A layer of one octave joins its target block by block, so that all
+/// blocks may use the same rows.
+struct Sums {
+  float* values;
+  bool shared;
+  static constexpr ptrdiff_t kStride = kWidth + kPad;
+  HWY_INLINE float* Row(int block, int row) const {
+    return values + (shared ? row : block + row) * kStride;
+  }
+};
+
+/// Values of the lattice columns on some sample rows: noise = lerp(a0*u + b0, a1*(u-1) + b1, fade(u)).
+/// They are made for a few rows at once, so that no load meets a store that is still on its way.
+struct NodeValues {
+  static constexpr int kRowsAtOnce = 8;
+  HWY_ALIGN float a[kRowsAtOnce][kWidth + 2 * kPad];
+  HWY_ALIGN float b[kRowsAtOnce][kWidth + 2 * kPad];
+};
+
+/// kCount rows side by side: what belongs to the columns is loaded once for all of them.
+template <bool kFirst, int kCount>
+HWY_INLINE void EvaluateRows(const Columns& columns, const NodeValues& nodes, int row, VF weight,
+                             float* HWY_RESTRICT sum) {
   const DF d;
   const DU du;
+  const int lanes = static_cast<int>(hn::Lanes(d));
+  const VF one = hn::Set(d, 1.0f);
+  for (int r = 0; r < columns.runCount; ++r) {
+    const Run run = columns.runs[r];
+    if (run.uniform) {
+      VF a0[kCount], a1[kCount], b0[kCount], b1[kCount];
+      for (int k = 0; k < kCount; ++k) {
+        a0[k] = hn::Set(d, nodes.a[row + k][run.node]);
+        a1[k] = hn::Set(d, nodes.a[row + k][run.node + 1]);
+        b0[k] = hn::Set(d, nodes.b[row + k][run.node]);
+        b1[k] = hn::Set(d, nodes.b[row + k][run.node + 1]);
+      }
+      for (int i = run.begin; i < run.end; i += lanes) {
+        const VF u = hn::Load(d, columns.u + i);
+        const VF u1 = hn::Sub(u, one);
+        const VF fu = hn::Load(d, columns.fu + i);
+        for (int k = 0; k < kCount; ++k) {
+          const VF left = hn::Add(hn::Mul(a0[k], u), b0[k]);
+          const VF right = hn::Add(hn::Mul(a1[k], u1), b1[k]);
+          Accumulate<kFirst>(d, Lerp(left, right, fu), weight, sum + k * Sums::kStride + i);
+        }
+      }
+      continue;
+    }
+    const int i = run.begin;
+    const auto places = hn::IndicesFromVec(
+        d, hn::Sub(hn::Load(du, columns.index + i), hn::Set(du, static_cast<uint32_t>(run.node))));
+    const VF u = hn::Load(d, columns.u + i);
+    const VF u1 = hn::Sub(u, one);
+    const VF fu = hn::Load(d, columns.fu + i);
+    for (int k = 0; k < kCount; ++k) {
+      const float* a = nodes.a[row + k] + run.node;
+      const float* b = nodes.b[row + k] + run.node;
+      const VF a0 = hn::TableLookupLanes(hn::LoadU(d, a), places);
+      const VF a1 = hn::TableLookupLanes(hn::LoadU(d, a + 1), places);
+      const VF b0 = hn::TableLookupLanes(hn::LoadU(d, b), places);
+      const VF b1 = hn::TableLookupLanes(hn::LoadU(d, b + 1), places);
+      const VF left = hn::Add(hn::Mul(a0, u), b0);
+      const VF right = hn::Add(hn::Mul(a1, u1), b1);
+      Accumulate<kFirst>(d, Lerp(left, right, fu), weight, sum + k * Sums::kStride + i);
+    }
+  }
+}
+
+/// One octave over a tile by lattice columns. last: the target, with the last octave only.
+template <bool kFirst>
+void OctaveByGrid(const GradientOctave& octave, const GradientPlan& plan, const SampleGrid& grid,
+                  int padded, const Sums& sums, const Target* last) {
+  const DF d;
   Columns columns;
   FillColumns(octave, plan.shiftX, grid, padded, columns);
   NodeRow rows[2];
   NodeRow* upper = &rows[0];
   NodeRow* lower = &rows[1];
-  HWY_ALIGN float a[kWidth + 2 * kPad];
-  HWY_ALIGN float b[kWidth + 2 * kPad];
-  std::memset(a, 0, sizeof a);
-  std::memset(b, 0, sizeof b);
+  NodeValues values;
   const int lanes = static_cast<int>(hn::Lanes(d));
-  const VF one = hn::Set(d, 1.0f);
   const VF weight = hn::Set(d, octave.weight);
   bool have = false;
   int64_t lattice = 0;
-  for (int j = 0; j < grid.height; ++j) {
-    const Wide pz = LatticePhase(octave, octave.phaseZ, plan.shiftZ, grid.z + j * grid.step);
-    const int64_t iz = static_cast<int64_t>(pz >> 48);
-    if (!have || iz != lattice) {
-      if (have && iz == NextNode(lattice)) {
-        std::swap(upper, lower);
-      } else {
-        FillNodes(columns, axisHash(octave.seedZ, iz), *upper);
+  for (int first = 0; first < grid.height; first += NodeValues::kRowsAtOnce) {
+    const int count = std::min(NodeValues::kRowsAtOnce, grid.height - first);
+    for (int k = 0; k < count; ++k) {
+      const Wide pz =
+          LatticePhase(octave, octave.phaseZ, plan.shiftZ, grid.z + (first + k) * grid.step);
+      const int64_t iz = static_cast<int64_t>(pz >> 48);
+      if (!have || iz != lattice) {
+        if (have && iz == NextNode(lattice)) std::swap(upper, lower);
+        else FillNodes(columns, axisHash(octave.seedZ, iz), *upper);
+        FillNodes(columns, axisHash(octave.seedZ, NextNode(iz)), *lower);
+        lattice = iz;
+        have = true;
       }
-      FillNodes(columns, axisHash(octave.seedZ, NextNode(iz)), *lower);
-      lattice = iz;
-      have = true;
-    }
-    const float zFraction = Fraction(pz);
-    const VF v = hn::Set(d, zFraction);
-    const VF v1 = hn::Set(d, zFraction - 1.0f);
-    const VF fv = hn::Set(d, fade(zFraction));
-    for (int n = 0; n < columns.nodes; n += lanes) {
-      const VF gz0 = hn::Mul(hn::Load(d, upper->gz + n), v);
-      const VF gz1 = hn::Mul(hn::Load(d, lower->gz + n), v1);
-      hn::Store(Lerp(hn::Load(d, upper->gx + n), hn::Load(d, lower->gx + n), fv), d, a + n);
-      hn::Store(Lerp(gz0, gz1, fv), d, b + n);
-    }
-    float* HWY_RESTRICT sum = sums + j * sumStride;
-    for (int r = 0; r < columns.runCount; ++r) {
-      const Run run = columns.runs[r];
-      VF a0, a1, b0, b1;
-      if (run.uniform) {
-        a0 = hn::Set(d, a[run.node]);
-        a1 = hn::Set(d, a[run.node + 1]);
-        b0 = hn::Set(d, b[run.node]);
-        b1 = hn::Set(d, b[run.node + 1]);
-      } else {
-        const VU relative = hn::Sub(hn::Load(du, columns.index + run.begin),
-                                    hn::Set(du, static_cast<uint32_t>(run.node)));
-        const auto lanesOf = hn::IndicesFromVec(d, relative);
-        a0 = hn::TableLookupLanes(hn::LoadU(d, a + run.node), lanesOf);
-        a1 = hn::TableLookupLanes(hn::LoadU(d, a + run.node + 1), lanesOf);
-        b0 = hn::TableLookupLanes(hn::LoadU(d, b + run.node), lanesOf);
-        b1 = hn::TableLookupLanes(hn::LoadU(d, b + run.node + 1), lanesOf);
-      }
-      for (int i = run.begin; i < run.end; i += lanes) {
-        const VF u = hn::Load(d, columns.u + i);
-        const VF left = hn::Add(hn::Mul(a0, u), b0);
-        const VF right = hn::Add(hn::Mul(a1, hn::Sub(u, one)), b1);
-        Accumulate<kFirst>(d, Lerp(left, right, hn::Load(d, columns.fu + i)), weight, sum + i);
+      const float zFraction = Fraction(pz);
+      const VF v = hn::Set(d, zFraction);
+      const VF v1 = hn::Set(d, zFraction - 1.0f);
+      const VF fv = hn::Set(d, fade(zFraction));
+      for (int n = 0; n < columns.nodes; n += lanes) {
+        const VF gz0 = hn::Mul(hn::Load(d, upper->gz + n), v);
+        const VF gz1 = hn::Mul(hn::Load(d, lower->gz + n), v1);
+        hn::Store(Lerp(hn::Load(d, upper->gx + n), hn::Load(d, lower->gx + n), fv), d,
+                  values.a[k] + n);
+        hn::Store(Lerp(gz0, gz1, fv), d, values.b[k] + n);
       }
     }
+    int k = 0;
+    for (; k + 2 <= count; k += 2)
+      EvaluateRows<kFirst, 2>(columns, values, k, weight, sums.Row(first, k));
+    if (k < count) EvaluateRows<kFirst, 1>(columns, values, k, weight, sums.Row(first, k));
+    if (last)
+      for (k = 0; k < count; ++k) last->Join(first + k, sums.Row(first, k));
   }
 }
 
@@ -231,7 +307,7 @@ void OctaveByGrid(const GradientOctave& octave, const GradientPlan& plan, const 
 /// rows are hashed once, corners per sample.
 template <bool kFirst>
 void OctaveBySample(const GradientOctave& octave, const GradientPlan& plan, const SampleGrid& grid,
-                    int padded, float* sums, ptrdiff_t sumStride) {
+                    int padded, const Sums& sums, const Target* last) {
   const DF d;
   const DU du;
   HWY_ALIGN float u[kWidth + kPad];
@@ -257,7 +333,7 @@ void OctaveBySample(const GradientOctave& octave, const GradientPlan& plan, cons
     const VF v = hn::Set(d, zFraction);
     const VF v1 = hn::Set(d, zFraction - 1.0f);
     const VF fv = hn::Set(d, fade(zFraction));
-    float* HWY_RESTRICT sum = sums + j * sumStride;
+    float* HWY_RESTRICT sum = sums.Row(j, 0);
     for (int i = 0; i < padded; i += lanes) {
       VF gx0, gz0, gx1, gz1;
       const VU left = hn::Load(du, hx0 + i);
@@ -275,45 +351,31 @@ void OctaveBySample(const GradientOctave& octave, const GradientPlan& plan, cons
                         hn::Add(hn::Mul(a1, hn::Sub(place, one)), b1), Fade(d, place));
       Accumulate<kFirst>(d, n, weight, sum + i);
     }
+    if (last) last->Join(j, sum);
   }
 }
 
 template <bool kFirst>
 void Octave(const GradientOctave& octave, const GradientPlan& plan, const SampleGrid& grid,
-            int padded, float* sums, ptrdiff_t sumStride) {
+            int padded, const Sums& sums, const Target* last) {
   const Wide delta = static_cast<Wide>(octave.step) * grid.step;
   if (delta <= static_cast<Wide>(kGridStep))
-    OctaveByGrid<kFirst>(octave, plan, grid, padded, sums, sumStride);
+    OctaveByGrid<kFirst>(octave, plan, grid, padded, sums, last);
   else
-    OctaveBySample<kFirst>(octave, plan, grid, padded, sums, sumStride);
+    OctaveBySample<kFirst>(octave, plan, grid, padded, sums, last);
 }
 
 void GradientTile(const GradientPlan& plan, const SampleGrid& grid, bool multiply, float* acc,
                   ptrdiff_t stride) {
-  const DF d;
-  const int lanes = static_cast<int>(hn::Lanes(d));
+  const int lanes = static_cast<int>(hn::Lanes(DF()));
   const int padded = (grid.width + lanes - 1) / lanes * lanes;
-  constexpr ptrdiff_t kStride = kWidth + kPad;
-  HWY_ALIGN float sums[kStride * kRows];
-  Octave<true>(plan.octaves.front(), plan, grid, padded, sums, kStride);
-  for (size_t k = 1; k < plan.octaves.size(); ++k)
-    Octave<false>(plan.octaves[k], plan, grid, padded, sums, kStride);
-  const VF amplitude = hn::Set(d, plan.amplitude);
-  const VF offset = hn::Set(d, plan.offset);
-  for (int j = 0; j < grid.height; ++j) {
-    float* HWY_RESTRICT sum = sums + j * kStride;
-    float* HWY_RESTRICT out = acc + j * stride;
-    int i = 0;
-    for (; i + lanes <= grid.width; i += lanes) {
-      const VF value = hn::Add(hn::Mul(hn::Load(d, sum + i), amplitude), offset);
-      const VF old = hn::LoadU(d, out + i);
-      hn::StoreU(multiply ? hn::Mul(old, value) : hn::Add(old, value), d, out + i);
-    }
-    for (; i < grid.width; ++i) {
-      const float value = sum[i] * plan.amplitude + plan.offset;
-      out[i] = multiply ? out[i] * value : out[i] + value;
-    }
-  }
+  HWY_ALIGN float values[Sums::kStride * kRows];
+  const size_t count = plan.octaves.size();
+  const Sums sums{values, count == 1};
+  const Target target{plan.amplitude, plan.offset, multiply, acc, stride, grid.width};
+  Octave<true>(plan.octaves[0], plan, grid, padded, sums, count == 1 ? &target : nullptr);
+  for (size_t k = 1; k < count; ++k)
+    Octave<false>(plan.octaves[k], plan, grid, padded, sums, k + 1 == count ? &target : nullptr);
 }
 
 void BandIndices(const float* heights, int64_t count, const float* thresholds, int thresholdCount,

@@ -1,0 +1,253 @@
+// Speed as ratios against a textbook version measured in the same run. See bench/README.md.
+#include <benchmark/benchmark.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "output/map_writer.h"
+#include "textbook.h"
+#include "world/demos.h"
+#include "world/engine.h"
+
+using namespace acre;
+
+namespace {
+
+using Clock = std::chrono::steady_clock;
+constexpr double kWidth = 100;
+/// Noise is measured over sixteen places of one tile's size into the same 64 KiB, so that it is the noise
+/// that is timed and not the memory behind it; the picture below measures the whole.
+constexpr int kTileWidth = Kernels::kTileWidth, kTileHeight = Kernels::kTileHeight, kTiles = 16;
+constexpr double kSamples = double{kTileWidth} * kTileHeight * kTiles;
+
+std::vector<float>& canvas() {
+  static std::vector<float> cells(static_cast<size_t>(kTileWidth) * kTileHeight);
+  return cells;
+}
+
+GradientSource sourceOf(int octaves, double width = kWidth) {
+  GradientSource source;
+  source.width = width;
+  source.octaves = octaves;
+  source.amplitude = 1;
+  return source;
+}
+
+void gridNoise(const Kernels& kernels, const GradientPlan& plan) {
+  for (int tile = 0; tile < kTiles; ++tile) {
+    kernels.gradient(plan, {tile * kTileWidth, 0, 1, kTileWidth, kTileHeight}, false, canvas().data(), kTileWidth);
+    benchmark::ClobberMemory();
+  }
+}
+
+void textbookNoise(const textbook::Gradient2& noise, int octaves) {
+  float* const out = canvas().data();
+  const float frequency = 1.0f / static_cast<float>(kWidth);
+  for (int tile = 0; tile < kTiles; ++tile) {
+    for (int z = 0; z < kTileHeight; ++z)
+      for (int x = 0; x < kTileWidth; ++x)
+        out[z * kTileWidth + x] = noise.fbm(static_cast<float>(tile * kTileWidth + x) * frequency,
+                                            static_cast<float>(z) * frequency, octaves, 2, 0.5f);
+    benchmark::ClobberMemory();
+  }
+}
+
+double secondsOf(const std::function<void()>& work) {
+  const auto begin = Clock::now();
+  work();
+  return std::chrono::duration<double>(Clock::now() - begin).count();
+}
+
+/// Medians of two pieces of work taken in turn, so that a machine that changes speed changes both.
+struct Pair {
+  double ours, textbook, low, high;
+  double ratio() const { return textbook / ours; }
+};
+Pair inTurn(int rounds, const std::function<void()>& ours, const std::function<void()>& textbook) {
+  std::vector<double> a, b, ratios;
+  ours();
+  for (int i = 0; i < rounds; ++i) {
+    a.push_back(secondsOf(ours));
+    b.push_back(secondsOf(textbook));
+    ratios.push_back(b.back() / a.back());
+  }
+  const auto median = [](std::vector<double> v) {
+    std::nth_element(v.begin(), v.begin() + static_cast<ptrdiff_t>(v.size() / 2), v.end());
+    return v[v.size() / 2];
+  };
+  const auto [low, high] = std::minmax_element(ratios.begin(), ratios.end());
+  return {median(a), median(b), *low, *high};
+}
+
+const Kernels& tableOr(const char* name) {
+  const auto found = kernelsNamed(name);
+  return found ? **found : *availableKernels().front();
+}
+
+/// The demo's heights as the textbook writes them: one cell at a time, every layer by its fBm.
+class TextbookHeights {
+ public:
+  explicit TextbookHeights(const Recipe& recipe) {
+    for (const Layer& layer : recipe.heights) {
+      const auto* source = std::get_if<GradientSource>(&layer.source);
+      if (source && layer.on) layers_.push_back({*source, textbook::Gradient2(static_cast<uint32_t>(layers_.size() + 1))});
+    }
+  }
+  float at(int x, int z) const {
+    float sum = 0;
+    for (const auto& [source, noise] : layers_) {
+      const auto frequency = static_cast<float>(1 / source.width);
+      sum += noise.fbm(static_cast<float>(x) * frequency, static_cast<float>(z) * frequency, source.usedOctaves(),
+                       static_cast<float>(source.lacunarity), static_cast<float>(source.gain)) *
+                 static_cast<float>(source.amplitude) +
+             static_cast<float>(source.offset);
+    }
+    return sum;
+  }
+
+ private:
+  std::vector<std::pair<GradientSource, textbook::Gradient2>> layers_;
+};
+
+/// The yardstick must measure noise: continuous, within range, using it.
+void verifyTextbook() {
+  const textbook::Gradient2 noise(1);
+  float low = 0, high = 0, step = 0;
+  for (int i = 0; i < 200000; ++i) {
+    const float x = static_cast<float>(i) * 0.001f, z = static_cast<float>(i) * 0.00037f;
+    const float v = noise.at(x, z);
+    step = std::max(step, std::abs(noise.at(x + 0.0005f, z) - v));
+    low = std::min(low, v);
+    high = std::max(high, v);
+  }
+  if (low < -1 || high > 1 || low > -0.4f || high < 0.4f || step > 0.003f) {
+    std::fprintf(stderr, "the textbook version is no noise: %g to %g, step %g\n", low, high, step);
+    std::exit(1);
+  }
+}
+
+// ---- single figures ---------------------------------------------------------------------------
+
+void BM_Textbook(benchmark::State& state) {
+  const textbook::Gradient2 noise(1);
+  const auto octaves = static_cast<int>(state.range(0));
+  for (auto _ : state) textbookNoise(noise, octaves);
+  state.SetItemsProcessed(state.iterations() * static_cast<int64_t>(kSamples));
+}
+BENCHMARK(BM_Textbook)->Arg(1)->Arg(6)->Unit(benchmark::kMillisecond);
+
+void noiseBenchmark(benchmark::State& state, const Kernels* kernels, int octaves) {
+  const GradientPlan plan = compileGradient(sourceOf(octaves), 1, "").value();
+  for (auto _ : state) gridNoise(*kernels, plan);
+  state.SetItemsProcessed(state.iterations() * static_cast<int64_t>(kSamples));
+}
+
+void BM_Chunk(benchmark::State& state) {
+  Recipe recipe = loadRecipe("saltfen-reach").value();
+  recipe.frame.chunkSize = static_cast<int32_t>(state.range(0));
+  const auto engine = std::move(Engine::create({})).value();
+  const auto world = engine->compile(recipe).value();
+  int64_t i = 0;
+  for (auto _ : state) benchmark::DoNotOptimize(world->chunk({++i, -i}).value()->heights.data());
+  state.SetItemsProcessed(state.iterations() * state.range(0) * state.range(0));
+}
+BENCHMARK(BM_Chunk)->Arg(16)->Arg(32)->Arg(64)->Unit(benchmark::kMicrosecond);
+
+// ---- targets ----------------------------------------------------------------------------------
+
+void line(const char* what, const Pair& p, double cells, double target) {
+  std::printf("%-44s %8.2f ns %9.2f ns %8.1fx  (%.1f to %.1f)  target %.0fx\n", what, p.ours / cells * 1e9,
+              p.textbook / cells * 1e9, p.ratio(), p.low, p.high, target);
+}
+
+void printTargets() {
+  const Kernels& avx2 = tableOr("avx2");
+  std::printf("\nAgainst the textbook version, in turn, one thread, per cell; table %s\n", avx2.name);
+  std::printf("%-44s %11s %12s %9s\n", "", "ours", "textbook", "ratio");
+  const textbook::Gradient2 noise(1);
+  for (const auto& [octaves, target] : {std::pair(1, 25.0), std::pair(6, 15.0)}) {
+    const GradientPlan plan = compileGradient(sourceOf(octaves), 1, "").value();
+    const Pair pair = inTurn(25, [&] { gridNoise(avx2, plan); }, [&, n = octaves] { textbookNoise(noise, n); });
+    line(octaves == 1 ? "gradient 2-D, 1 octave, width 100" : "gradient 2-D, 6 octaves, width 100", pair,
+         kSamples, target);
+  }
+
+  // A picture of 4096 x 4096 heights of the demo. The textbook takes every eighth row: its cost is linear.
+  EngineOptions options;
+  options.simd = avx2.name;
+  const auto engine = std::move(Engine::create(options)).value();
+  const Recipe recipe = loadRecipe("saltfen-reach").value();
+  const auto world = engine->compile(recipe).value();
+  const TextbookHeights heights(recipe);
+  constexpr int kPicture = 4096, kEvery = 8;
+  std::vector<float> row(kPicture);
+  MapRequest request;
+  request.grid = {-kPicture / 2, -kPicture / 2, 1, kPicture, kPicture};
+  request.show = PictureKind::Height;
+  request.format = MapFormat::Png16;
+  const std::string file = "/dev/null";
+  std::vector<double> generated, written;
+  const Pair whole = inTurn(
+      3,
+      [&] {
+        const auto report = writeMap(*world, request, file);
+        generated.push_back(report->generateSeconds);
+        written.push_back(report->writeSeconds);
+      },
+      [&] {
+        for (int z = 0; z < kPicture; z += kEvery) {
+          for (int x = 0; x < kPicture; ++x) row[static_cast<size_t>(x)] = heights.at(x, z);
+          benchmark::ClobberMemory();
+        }
+      });
+  std::sort(generated.begin(), generated.end());
+  std::sort(written.begin(), written.end());
+  const double generate = generated[generated.size() / 2];
+  const double write = written[written.size() / 2];
+  const double textbookSeconds = whole.textbook * kEvery;
+  std::printf("%-44s %8.2f ns %9.2f ns %8.1fx  target 15x\n", "picture of 4096 x 4096 heights of the demo",
+              generate / kPicture / kPicture * 1e9, textbookSeconds / kPicture / kPicture * 1e9,
+              textbookSeconds / generate);
+  std::printf("%-44s %8.3f s generating, %.3f s writing the PNG\n", "  whole picture", generate, write);
+
+  std::printf("\nShare of the time by layer (saltfen-reach, %s)\n", avx2.name);
+  std::vector<std::pair<std::string, double>> parts;
+  double sum = 0;
+  for (const Layer& layer : recipe.heights) {
+    const auto field = HeightField::compile({layer}, world->seed()).value();
+    std::vector<double> times;
+    for (int i = 0; i < 15; ++i)
+      times.push_back(secondsOf([&] {
+        for (int tile = 0; tile < kTiles; ++tile)
+          field->evaluate(avx2, {tile * kTileWidth, 0, 1, kTileWidth, kTileHeight}, canvas().data(), kTileWidth);
+      }));
+    std::sort(times.begin(), times.end());
+    parts.emplace_back(layer.name, times[times.size() / 2]);
+    sum += parts.back().second;
+  }
+  for (const auto& [name, seconds] : parts)
+    std::printf("  %-24s %5.1f %%  %6.2f ns a cell\n", name.c_str(), seconds / sum * 100,
+                seconds / kSamples * 1e9);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  verifyTextbook();
+  for (const Kernels* table : availableKernels())
+    for (const int octaves : {1, 6})
+      benchmark::RegisterBenchmark(("BM_Gradient/" + std::string(table->name) + "/" + std::to_string(octaves)).c_str(),
+                                   noiseBenchmark, table, octaves)
+          ->Unit(benchmark::kMillisecond);
+  benchmark::Initialize(&argc, argv);
+  if (benchmark::ReportUnrecognizedArguments(argc, argv)) return 1;
+  benchmark::RunSpecifiedBenchmarks();
+  printTargets();
+  return 0;
+}

@@ -1,0 +1,27 @@
+#!/usr/bin/env bash
+# Installs what is missing, builds, and opens the application with the demo world. Without a display it
+# draws the demo into out/ instead. Arguments go to the application (a recipe file or a demo's name).
+set -euo pipefail
+cd "$(dirname "$0")"
+scripts/packages.sh run
+cmake --preset release >/dev/null
+cmake --build --preset release
+if [ -n "${DISPLAY:-}${WAYLAND_DISPLAY:-}" ]; then
+  exec build/release/bin/kindred-acre "$@"
+fi
+
+echo
+echo "There is no display: drawing the demo world into out/ instead."
+mkdir -p out
+acre=build/release/bin/acre
+"$acre" info saltfen-reach
+"$acre" map saltfen-reach --size 1280x800 --out out/saltfen-reach.png
+"$acre" map saltfen-reach --size 1280x800 --step 8 --out out/saltfen-reach-wide.png
+"$acre" map saltfen-reach --size 1280x800 --centre 2000000000,-2000000000 --out out/saltfen-reach-far.png
+"$acre" map saltfen-reach --size 1280x800 --step 4 --show height --out out/saltfen-reach-height.png
+"$acre" map saltfen-reach --size 1024x1024 --format png16 --out out/saltfen-reach-height-16bit.png
+"$acre" map saltfen-reach --size 64x64 --show material --out out/saltfen-reach-material.csv
+"$acre" chunk saltfen-reach --at 0,0 --out out/saltfen-reach-chunk-0-0.json
+echo
+echo "Written:"
+ls -l out | awk 'NR > 1 { printf "  out/%-36s %9d bytes\n", $9, $5 }'
