@@ -21,8 +21,8 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 constexpr double kWidth = 100;
-/// Noise is measured over sixteen places of one tile's size into the same 64 KiB, so that it is the noise
-/// that is timed and not the memory behind it; the picture below measures the whole.
+/// Noise is measured over sixteen places of one tile's size into the same 64 KiB, so that it is the
+/// noise that is timed and not the memory behind it; the picture below measures the whole.
 constexpr int kTileWidth = Kernels::kTileWidth, kTileHeight = Kernels::kTileHeight, kTiles = 16;
 constexpr double kSamples = double{kTileWidth} * kTileHeight * kTiles;
 
@@ -41,7 +41,8 @@ GradientSource sourceOf(int octaves, double width = kWidth) {
 
 void gridNoise(const Kernels& kernels, const GradientPlan& plan) {
   for (int tile = 0; tile < kTiles; ++tile) {
-    kernels.gradient(plan, {tile * kTileWidth, 0, 1, kTileWidth, kTileHeight}, false, canvas().data(), kTileWidth);
+    kernels.gradient(plan, {tile * kTileWidth, 0, 1, kTileWidth, kTileHeight}, false,
+                     canvas().data(), kTileWidth);
     benchmark::ClobberMemory();
   }
 }
@@ -96,15 +97,18 @@ class TextbookHeights {
   explicit TextbookHeights(const Recipe& recipe) {
     for (const Layer& layer : recipe.heights) {
       const auto* source = std::get_if<GradientSource>(&layer.source);
-      if (source && layer.on) layers_.push_back({*source, textbook::Gradient2(static_cast<uint32_t>(layers_.size() + 1))});
+      if (source && layer.on)
+        layers_.push_back(
+            {*source, textbook::Gradient2(static_cast<uint32_t>(layers_.size() + 1))});
     }
   }
   float at(int x, int z) const {
     float sum = 0;
     for (const auto& [source, noise] : layers_) {
       const auto frequency = static_cast<float>(1 / source.width);
-      sum += noise.fbm(static_cast<float>(x) * frequency, static_cast<float>(z) * frequency, source.usedOctaves(),
-                       static_cast<float>(source.lacunarity), static_cast<float>(source.gain)) *
+      sum += noise.fbm(static_cast<float>(x) * frequency, static_cast<float>(z) * frequency,
+                       source.usedOctaves(), static_cast<float>(source.lacunarity),
+                       static_cast<float>(source.gain)) *
                  static_cast<float>(source.amplitude) +
              static_cast<float>(source.offset);
     }
@@ -162,23 +166,26 @@ BENCHMARK(BM_Chunk)->Arg(16)->Arg(32)->Arg(64)->Unit(benchmark::kMicrosecond);
 // ---- targets ----------------------------------------------------------------------------------
 
 void line(const char* what, const Pair& p, double cells, double target) {
-  std::printf("%-44s %8.2f ns %9.2f ns %8.1fx  (%.1f to %.1f)  target %.0fx\n", what, p.ours / cells * 1e9,
-              p.textbook / cells * 1e9, p.ratio(), p.low, p.high, target);
+  std::printf("%-44s %8.2f ns %9.2f ns %8.1fx  (%.1f to %.1f)  target %.0fx\n", what,
+              p.ours / cells * 1e9, p.textbook / cells * 1e9, p.ratio(), p.low, p.high, target);
 }
 
 void printTargets() {
   const Kernels& avx2 = tableOr("avx2");
-  std::printf("\nAgainst the textbook version, in turn, one thread, per cell; table %s\n", avx2.name);
+  std::printf("\nAgainst the textbook version, in turn, one thread, per cell; table %s\n",
+              avx2.name);
   std::printf("%-44s %11s %12s %9s\n", "", "ours", "textbook", "ratio");
   const textbook::Gradient2 noise(1);
   for (const auto& [octaves, target] : {std::pair(1, 25.0), std::pair(6, 15.0)}) {
     const GradientPlan plan = compileGradient(sourceOf(octaves), 1, "").value();
-    const Pair pair = inTurn(25, [&] { gridNoise(avx2, plan); }, [&, n = octaves] { textbookNoise(noise, n); });
-    line(octaves == 1 ? "gradient 2-D, 1 octave, width 100" : "gradient 2-D, 6 octaves, width 100", pair,
-         kSamples, target);
+    const Pair pair = inTurn(
+        25, [&] { gridNoise(avx2, plan); }, [&, n = octaves] { textbookNoise(noise, n); });
+    line(octaves == 1 ? "gradient 2-D, 1 octave, width 100" : "gradient 2-D, 6 octaves, width 100",
+         pair, kSamples, target);
   }
 
-  // A picture of 4096 x 4096 heights of the demo. The textbook takes every eighth row: its cost is linear.
+  // A picture of 4096 x 4096 heights of the demo. The textbook takes every eighth row: its cost is
+  // linear.
   EngineOptions options;
   options.simd = avx2.name;
   const auto engine = std::move(Engine::create(options)).value();
@@ -211,10 +218,11 @@ void printTargets() {
   const double generate = generated[generated.size() / 2];
   const double write = written[written.size() / 2];
   const double textbookSeconds = whole.textbook * kEvery;
-  std::printf("%-44s %8.2f ns %9.2f ns %8.1fx  target 15x\n", "picture of 4096 x 4096 heights of the demo",
-              generate / kPicture / kPicture * 1e9, textbookSeconds / kPicture / kPicture * 1e9,
-              textbookSeconds / generate);
-  std::printf("%-44s %8.3f s generating, %.3f s writing the PNG\n", "  whole picture", generate, write);
+  std::printf("%-44s %8.2f ns %9.2f ns %8.1fx  target 15x\n",
+              "picture of 4096 x 4096 heights of the demo", generate / kPicture / kPicture * 1e9,
+              textbookSeconds / kPicture / kPicture * 1e9, textbookSeconds / generate);
+  std::printf("%-44s %8.3f s generating, %.3f s writing the PNG\n", "  whole picture", generate,
+              write);
 
   std::printf("\nShare of the time by layer (saltfen-reach, %s)\n", avx2.name);
   std::vector<std::pair<std::string, double>> parts;
@@ -225,7 +233,8 @@ void printTargets() {
     for (int i = 0; i < 15; ++i)
       times.push_back(secondsOf([&] {
         for (int tile = 0; tile < kTiles; ++tile)
-          field->evaluate(avx2, {tile * kTileWidth, 0, 1, kTileWidth, kTileHeight}, canvas().data(), kTileWidth);
+          field->evaluate(avx2, {tile * kTileWidth, 0, 1, kTileWidth, kTileHeight}, canvas().data(),
+                          kTileWidth);
       }));
     std::sort(times.begin(), times.end());
     parts.emplace_back(layer.name, times[times.size() / 2]);
@@ -242,8 +251,9 @@ int main(int argc, char** argv) {
   verifyTextbook();
   for (const Kernels* table : availableKernels())
     for (const int octaves : {1, 6})
-      benchmark::RegisterBenchmark(("BM_Gradient/" + std::string(table->name) + "/" + std::to_string(octaves)).c_str(),
-                                   noiseBenchmark, table, octaves)
+      benchmark::RegisterBenchmark(
+          ("BM_Gradient/" + std::string(table->name) + "/" + std::to_string(octaves)).c_str(),
+          noiseBenchmark, table, octaves)
           ->Unit(benchmark::kMillisecond);
   benchmark::Initialize(&argc, argv);
   if (benchmark::ReportUnrecognizedArguments(argc, argv)) return 1;

@@ -1,5 +1,6 @@
-/// Noise as it is commonly written: scalar, one sample at a time, a permutation table of 256 entries
-/// and a table of gradients. The yardstick of the benchmarks; checked for continuity and range there.
+/// Noise as it is commonly written: scalar, one sample at a time, a permutation table of 256
+/// entries and a table of gradients. The yardstick of the benchmarks; checked for continuity and
+/// range there.
 #pragma once
 
 #include <array>
@@ -16,8 +17,7 @@ class Gradient2 {
     std::iota(table_.begin(), table_.begin() + 256, uint8_t{0});
     for (int i = 255; i > 0; --i) {
       seed = seed * 1664525u + 1013904223u;
-      std::swap(table_[static_cast<size_t>(i)],
-                table_[(seed >> 8) % static_cast<uint32_t>(i + 1)]);
+      std::swap(table_[static_cast<size_t>(i)], table_[(seed >> 8) % static_cast<uint32_t>(i + 1)]);
     }
     for (size_t i = 0; i < 256; ++i) table_[256 + i] = table_[i];
   }

@@ -19,10 +19,12 @@ int main(int argc, char** argv) {
   QApplication::setApplicationName(QStringLiteral("Kindred Acre"));
   QApplication::setApplicationVersion(QLatin1String(acre::kVersionText));
   QCommandLineParser parser;
-  parser.setApplicationDescription(QStringLiteral("A workbench for worlds that are made from a seed."));
+  parser.setApplicationDescription(
+      QStringLiteral("A workbench for worlds that are made from a seed."));
   parser.addHelpOption();
   parser.addVersionOption();
-  parser.addPositionalArgument(QStringLiteral("world"), QStringLiteral("A recipe file or the name of a demo."));
+  parser.addPositionalArgument(QStringLiteral("world"),
+                               QStringLiteral("A recipe file or the name of a demo."));
   parser.process(application);
 
   acre::EngineOptions options;

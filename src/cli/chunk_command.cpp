@@ -49,8 +49,7 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
               << fmt::format("heights {} to {}\n", *low, *high);
   std::map<std::string, int64_t> counts;
   for (const MaterialIndex m : cells.materials) ++counts[world.materialId(m)];
-  for (const auto& [id, count] : counts)
-    streams.out << fmt::format("{:>7} cells  {}\n", count, id);
+  for (const auto& [id, count] : counts) streams.out << fmt::format("{:>7} cells  {}\n", count, id);
   return 0;
 }
 

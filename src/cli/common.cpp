@@ -28,7 +28,8 @@ bool twoNumbers(const std::string& text, char mark, T& a, T& b) {
 }  // namespace
 
 void RecipeOptions::addTo(CLI::App& app) {
-  app.add_option("recipe", recipe, "A recipe file (*.acre) or the name of a built-in demo")->required();
+  app.add_option("recipe", recipe, "A recipe file (*.acre) or the name of a built-in demo")
+      ->required();
   app.add_option("--seed", seed, "Another seed: a whole number or any text");
   app.add_option("--set", sets,
                  "POINTER=VALUE: override a recipe value, e.g. /frame/sea=3 or "

@@ -24,8 +24,8 @@ struct Streams {
   bool progress;
 };
 
-/// A verb: fills its options into `app` and leaves a function that runs it. The function returns the
-/// exit code, or an error that becomes one line and exit code 2.
+/// A verb: fills its options into `app` and leaves a function that runs it. The function returns
+/// the exit code, or an error that becomes one line and exit code 2.
 using Action = std::function<Result<int>(Streams&)>;
 
 void addDemos(CLI::App& app, Action& action);

@@ -23,12 +23,9 @@ Json placeJson(const World& world, Cell cell) {
   const ChunkPos chunk = layout.chunkOf(cell);
   const Cell local = layout.localOf(cell);
   const CellValue value = world.at(cell);
-  return {{"cell", {cell.x, cell.z}},
-          {"chunk", {chunk.cx, chunk.cz}},
-          {"local", {local.x, local.z}},
-          {"index", layout.indexOf(local)},
-          {"height", value.height},
-          {"material", world.materialId(value.material)}};
+  return {{"cell", {cell.x, cell.z}},    {"chunk", {chunk.cx, chunk.cz}},
+          {"local", {local.x, local.z}}, {"index", layout.indexOf(local)},
+          {"height", value.height},      {"material", world.materialId(value.material)}};
 }
 
 int printPlace(const World& world, Cell cell, bool json, std::ostream& out) {
@@ -54,8 +51,9 @@ Result<Cell> cellInChunk(const World& world, const InfoOptions& options) {
   const int64_t farthest = kMaxCell / side - 1;
   const auto far = [&](int64_t c) { return c < -farthest || c > farthest; };
   if (far(chunk->x) || far(chunk->z))
-    return Error{Error::Code::InvalidInput, fmt::format("{} is beyond the last chunk", options.chunk),
-                 "--chunk", fmt::format("{} to {}", -farthest, farthest)};
+    return Error{Error::Code::InvalidInput,
+                 fmt::format("{} is beyond the last chunk", options.chunk), "--chunk",
+                 fmt::format("{} to {}", -farthest, farthest)};
   Cell local;
   if (!options.local.empty()) {
     const auto given = parsePair(options.local, "--local");
@@ -82,8 +80,8 @@ struct AxisCount {
 };
 std::optional<AxisCount> countAxis(const std::optional<AxisBounds>& axis, int32_t side) {
   if (!axis) return {};
-  return AxisCount{axis->extent, floorDiv(axis->min + axis->extent - 1, side) -
-                                     floorDiv(axis->min, side) + 1};
+  return AxisCount{axis->extent,
+                   floorDiv(axis->min + axis->extent - 1, side) - floorDiv(axis->min, side) + 1};
 }
 
 std::string countText(std::optional<AxisCount> x, std::optional<AxisCount> z,
@@ -125,8 +123,8 @@ int printInfo(const World& world, bool json, std::ostream& out) {
       << fmt::format("cells        {}\n", cells)
       << fmt::format("chunks       {} of {} x {} cells\n", chunks, frame.chunkSize, frame.chunkSize)
       << fmt::format("sea level    {}\n", frame.seaLevel)
-      << fmt::format("heights      {} layers, could reach {:.6g} to {:.6g}\n", recipe.heights.size(),
-                     reach.low, reach.high)
+      << fmt::format("heights      {} layers, could reach {:.6g} to {:.6g}\n",
+                     recipe.heights.size(), reach.low, reach.high)
       << fmt::format("bands        {}, of {} materials\n", recipe.bands.size(),
                      recipe.materials.size())
       << "worlds       2^64 = 18446744073709551616 seeds; two of n random ones are equal with odds "
@@ -161,7 +159,8 @@ Result<int> info(const InfoOptions& options, Streams& streams) {
 void addInfo(CLI::App& app, Action& action) {
   const auto options = std::make_shared<InfoOptions>();
   options->recipe.addTo(app);
-  auto* at = app.add_option("--at", options->at, "X,Z: chunk, local cell, index and value of a cell");
+  auto* at =
+      app.add_option("--at", options->at, "X,Z: chunk, local cell, index and value of a cell");
   auto* chunk = app.add_option("--chunk", options->chunk,
                                "CX,CZ: with --local or --index, the cell at a place of a chunk");
   auto* local = app.add_option("--local", options->local, "X,Z inside the chunk")->needs(chunk);

@@ -22,13 +22,15 @@ struct MapOptions {
 Result<MapFormat> formatOf(const MapOptions& options) {
   const std::string ending = std::filesystem::path(options.out).extension().string();
   if (options.format == "png16") return MapFormat::Png16;
-  if (options.format == "csv" || (options.format.empty() && ending == ".csv")) return MapFormat::Csv;
-  if (options.format == "png" || (options.format.empty() && ending == ".png")) return MapFormat::Png8;
+  if (options.format == "csv" || (options.format.empty() && ending == ".csv"))
+    return MapFormat::Csv;
+  if (options.format == "png" || (options.format.empty() && ending == ".png"))
+    return MapFormat::Png8;
   if (!options.format.empty())
     return Error{Error::Code::InvalidInput, fmt::format("\"{}\" is no format", options.format),
                  "--format", "png, png16, csv"};
-  return Error{Error::Code::InvalidInput, fmt::format("\"{}\" tells no format", options.out), "--out",
-               "a name that ends in .png or .csv, or --format png, png16 or csv"};
+  return Error{Error::Code::InvalidInput, fmt::format("\"{}\" tells no format", options.out),
+               "--out", "a name that ends in .png or .csv, or --format png, png16 or csv"};
 }
 
 Result<int> map(const MapOptions& options, Streams& streams) {
@@ -46,7 +48,8 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   MapRequest request;
   request.format = *format;
   request.show = *show;
-  if (*format == MapFormat::Png16 && options.show == "composite") request.show = PictureKind::Height;
+  if (*format == MapFormat::Png16 && options.show == "composite")
+    request.show = PictureKind::Height;
   if (*format == MapFormat::Csv && options.show == "composite") request.show = PictureKind::Height;
   if (!options.range.empty()) {
     const auto range = parseRange(options.range, "--range");
@@ -54,7 +57,8 @@ Result<int> map(const MapOptions& options, Streams& streams) {
     request.range = *range;
   }
   const auto [width, height] = *size;
-  if (centre->x < -kMaxCell || centre->x > kMaxCell || centre->z < -kMaxCell || centre->z > kMaxCell)
+  if (centre->x < -kMaxCell || centre->x > kMaxCell || centre->z < -kMaxCell ||
+      centre->z > kMaxCell)
     return Error{Error::Code::InvalidInput, fmt::format("{} is beyond the world", options.centre),
                  "--centre", "cells from -2^60 to 2^60"};
   request.grid = {centre->x - width / 2 * options.step, centre->z - height / 2 * options.step,
@@ -93,8 +97,8 @@ Result<int> map(const MapOptions& options, Streams& streams) {
                              width, height, options.step, options.centre, world.recipe().seed);
   if (request.format == MapFormat::Png16)
     streams.out << fmt::format("0 is height {}, 65535 is height {}\n", report->low, report->high);
-  streams.out << fmt::format("generated in {:.3f} s, written in {:.3f} s\n", report->generateSeconds,
-                             report->writeSeconds);
+  streams.out << fmt::format("generated in {:.3f} s, written in {:.3f} s\n",
+                             report->generateSeconds, report->writeSeconds);
   return 0;
 }
 

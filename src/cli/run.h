@@ -7,8 +7,8 @@
 
 namespace acre::cli {
 
-/// args: without the program's name. Returns 0 on success, 1 when the answer is "no", 2 on bad input
-/// with one line on `err`. progress: whether `err` is a terminal that may show progress.
+/// args: without the program's name. Returns 0 on success, 1 when the answer is "no", 2 on bad
+/// input with one line on `err`. progress: whether `err` is a terminal that may show progress.
 int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& err,
         bool progress = false);
 

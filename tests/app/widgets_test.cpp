@@ -55,9 +55,10 @@ class WidgetsTest : public QObject {
     QCOMPARE(*result, value);
   }
   void nonsenseIsNoNumber() {
-    for (const QString& text : {QString(), QStringLiteral("cells"), QStringLiteral("1/0"), QStringLiteral("2*"),
-                                QStringLiteral("(1"), QStringLiteral("1)"), QStringLiteral("nan"), QStringLiteral("inf"),
-                                QStringLiteral("1 2"), QString(5000, QLatin1Char('(')), QString(5000, QLatin1Char('-'))})
+    for (const QString& text :
+         {QString(), QStringLiteral("cells"), QStringLiteral("1/0"), QStringLiteral("2*"),
+          QStringLiteral("(1"), QStringLiteral("1)"), QStringLiteral("nan"), QStringLiteral("inf"),
+          QStringLiteral("1 2"), QString(5000, QLatin1Char('(')), QString(5000, QLatin1Char('-'))})
       QVERIFY2(!evaluate(text), qPrintable(text.left(20)));
   }
 
@@ -123,7 +124,8 @@ class WidgetsTest : public QObject {
     QTest::mouseRelease(&field, Qt::LeftButton, {}, {60, 12});
     // The plain wheel belongs to the column, Alt and the wheel to the number.
     const auto wheel = [&](Qt::KeyboardModifiers keys) {
-      QWheelEvent e(QPointF(5, 5), field.mapToGlobal(QPointF(5, 5)), {}, {0, 120}, {}, keys, Qt::NoScrollPhase, false);
+      QWheelEvent e(QPointF(5, 5), field.mapToGlobal(QPointF(5, 5)), {}, {0, 120}, {}, keys,
+                    Qt::NoScrollPhase, false);
       QApplication::sendEvent(&field, &e);
     };
     wheel({});
@@ -145,7 +147,8 @@ class WidgetsTest : public QObject {
   }
 
   void geometryIsExactFarOut() {
-    for (const int64_t origin : {int64_t{0}, int64_t{2'000'000'000}, int64_t{-2'000'000'000}, int64_t{1} << 59}) {
+    for (const int64_t origin :
+         {int64_t{0}, int64_t{2'000'000'000}, int64_t{-2'000'000'000}, int64_t{1} << 59}) {
       MapGeometry g;
       g.size = {800, 600};
       for (const double scale : {1.0 / 32, 0.37, 1.0, 2.0, 100.0}) {
@@ -184,11 +187,14 @@ class WidgetsTest : public QObject {
     const acre::Palette palette(*world);
     for (const auto& [key, tile] : store.tiles()) {
       const int64_t side = int64_t{256} << key.level;
-      const auto samples = acre::sampleWithRim(*world, {key.tx * side, key.tz * side, 2, 256, 256}).value();
+      const auto samples =
+          acre::sampleWithRim(*world, {key.tx * side, key.tz * side, 2, 256, 256}).value();
       std::vector<uint32_t> row(256);
       for (int32_t j = 0; j < 256; j += 17) {
-        palette.paintRow(acre::PictureKind::Composite, samples, j, acre::Unassigned::Transparent, row.data());
-        QVERIFY(std::equal(row.begin(), row.end(), reinterpret_cast<const uint32_t*>(tile.image.constScanLine(j))));
+        palette.paintRow(acre::PictureKind::Composite, samples, j, acre::Unassigned::Transparent,
+                         row.data());
+        QVERIFY(std::equal(row.begin(), row.end(),
+                           reinterpret_cast<const uint32_t*>(tile.image.constScanLine(j))));
       }
     }
     // The coarse picture takes every eighth of the same samples.
@@ -207,27 +213,38 @@ class WidgetsTest : public QObject {
     for (int i = 0; i < 1000; ++i) {
       acre::Recipe next = document.recipe();
       switch (random() % 6) {
-        case 0: next.seed = std::to_string(random()); break;
-        case 1: next.frame.seaLevel += static_cast<double>(random() % 7) - 3; break;
+        case 0:
+          next.seed = std::to_string(random());
+          break;
+        case 1:
+          next.frame.seaLevel += static_cast<double>(random() % 7) - 3;
+          break;
         case 2:
-          if (!next.heights.empty()) next.heights.erase(next.heights.begin() + static_cast<int>(random() % next.heights.size()));
+          if (!next.heights.empty())
+            next.heights.erase(next.heights.begin() +
+                               static_cast<int>(random() % next.heights.size()));
           break;
         case 3: {
           acre::Layer layer;
           layer.id = "r-" + std::to_string(i);
           acre::GradientSource source;
-          source.width = 1.0 / static_cast<double>(random() % 40);  // Sometimes too fine, once infinite.
+          source.width =
+              1.0 / static_cast<double>(random() % 40);  // Sometimes too fine, once infinite.
           source.octaves = 1;
           layer.source = source;
           if (next.heights.size() < 20) next.heights.push_back(layer);
           break;
         }
-        case 4: next.bands.front().material = "nothing"; break;  // Always refused.
-        default: next.frame.chunkSize = 1 + static_cast<int>(random() % 64);
+        case 4:
+          next.bands.front().material = "nothing";
+          break;  // Always refused.
+        default:
+          next.frame.chunkSize = 1 + static_cast<int>(random() % 64);
       }
       const acre::Recipe before = document.recipe();
       const int count = document.undoStack().count();
-      if (document.change(QStringLiteral("edit %1").arg(i), next)) ++taken;
+      if (document.change(QStringLiteral("edit %1").arg(i), next))
+        ++taken;
       else {
         ++refused;
         QVERIFY(document.recipe() == before);
@@ -285,7 +302,8 @@ class WidgetsTest : public QObject {
     QTRY_VERIFY(statistics.sample() && statistics.current());
     editor.refresh();
     const auto share = [&](const char* band) {
-      return editor.findChild<QLabel*>(QStringLiteral("band.%1.share").arg(QLatin1String(band)))->text();
+      return editor.findChild<QLabel*>(QStringLiteral("band.%1.share").arg(QLatin1String(band)))
+          ->text();
     };
     const QString deep = share("deep");
     QVERIFY(deep.endsWith(QStringLiteral(" %")));

@@ -37,8 +37,10 @@ class CommandTest : public QObject {
   }
 
   void infoCountsCellsAndChunks() {
-    const Outcome o = command({"info", "saltfen-reach", "--json", "--set", R"(/frame/bounds={"x":{"min":0,"extent":100},"z":{"min":0,"extent":100}})",
-                            "--set", "/frame/chunk=16"});
+    const Outcome o =
+        command({"info", "saltfen-reach", "--json", "--set",
+                 R"(/frame/bounds={"x":{"min":0,"extent":100},"z":{"min":0,"extent":100}})",
+                 "--set", "/frame/chunk=16"});
     QCOMPARE(o.code, 0);
     const auto json = nlohmann::json::parse(o.out);
     QCOMPARE(json["cells"].get<std::string>(), "10000");
@@ -48,49 +50,64 @@ class CommandTest : public QObject {
   }
 
   void infoCountsTheLargestWorlds() {
-    const Outcome o = command({"info", "saltfen-reach", "--json", "--set",
-                            R"(/frame/bounds={"x":{"min":-1152921504606846976,"extent":2305843009213693953},"z":{"min":0,"extent":1}})"});
+    const Outcome o = command(
+        {"info", "saltfen-reach", "--json", "--set",
+         R"(/frame/bounds={"x":{"min":-1152921504606846976,"extent":2305843009213693953},"z":{"min":0,"extent":1}})"});
     QCOMPARE(nlohmann::json::parse(o.out)["cells"].get<std::string>(), "2305843009213693953");
   }
 
   void infoConvertsBothWays() {
-    const auto at = nlohmann::json::parse(command({"info", "saltfen-reach", "--at", "-5,3", "--json"}).out);
+    const auto at =
+        nlohmann::json::parse(command({"info", "saltfen-reach", "--at", "-5,3", "--json"}).out);
     QCOMPARE(at["chunk"], nlohmann::json({-1, 0}));
     QCOMPARE(at["local"], nlohmann::json({27, 3}));
     QCOMPARE(at["index"], nlohmann::json(123));
-    const auto back = nlohmann::json::parse(command({"info", "saltfen-reach", "--chunk", "-1,0", "--index", "123", "--json"}).out);
+    const auto back = nlohmann::json::parse(
+        command({"info", "saltfen-reach", "--chunk", "-1,0", "--index", "123", "--json"}).out);
     QCOMPARE(back, at);
-    const auto local = nlohmann::json::parse(command({"info", "saltfen-reach", "--chunk", "-1,0", "--local", "27,3", "--json"}).out);
+    const auto local = nlohmann::json::parse(
+        command({"info", "saltfen-reach", "--chunk", "-1,0", "--local", "27,3", "--json"}).out);
     QCOMPARE(local, at);
   }
 
   void chunkPrintsHashesThatRepeat() {
     const Outcome a = command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash"});
-    const Outcome b = command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash", "--simd", "plain", "--threads", "4"});
+    const Outcome b = command(
+        {"chunk", "saltfen-reach", "--at", "3,-4", "--hash", "--simd", "plain", "--threads", "4"});
     QCOMPARE(a.code, 0);
     QCOMPARE(a.out.size(), size_t{33});
     QCOMPARE(a.out, b.out);
-    QVERIFY(command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash", "--seed", "100"}).out != a.out);
+    QVERIFY(command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash", "--seed", "100"}).out !=
+            a.out);
     QCOMPARE(command({"chunk", "saltfen-reach", "--at", "3,-4", "--out", file("c.json")}).code, 0);
     QVERIFY(QFile::exists(dir_.filePath("c.json")));
   }
 
   void mapWritesWhatItSays() {
-    const Outcome o = command({"map", "saltfen-reach", "--centre", "-40,70", "--size", "64x48", "--step", "3", "--out", file("m.png"), "--json"});
+    const Outcome o = command({"map", "saltfen-reach", "--centre", "-40,70", "--size", "64x48",
+                               "--step", "3", "--out", file("m.png"), "--json"});
     QCOMPARE(o.code, 0);
     const auto json = nlohmann::json::parse(o.out);
     QCOMPARE(json["first"], nlohmann::json({-40 - 32 * 3, 70 - 24 * 3}));
     QCOMPARE(json["cells"].get<int>(), 64 * 48);
     QVERIFY(json.contains("generateSeconds") && json.contains("writeSeconds"));
     QCOMPARE(command({"map", "saltfen-reach", "--size", "9x9", "--out", file("m.csv")}).code, 0);
-    QCOMPARE(command({"map", "saltfen-reach", "--size", "9x9", "--format", "png16", "--out", file("h.png")}).code, 0);
-    QCOMPARE(command({"map", "saltfen-reach", "--centre", "2000000000,-2000000000", "--size", "9x9", "--out", file("f.png")}).code, 0);
+    QCOMPARE(command({"map", "saltfen-reach", "--size", "9x9", "--format", "png16", "--out",
+                      file("h.png")})
+                 .code,
+             0);
+    QCOMPARE(command({"map", "saltfen-reach", "--centre", "2000000000,-2000000000", "--size", "9x9",
+                      "--out", file("f.png")})
+                 .code,
+             0);
   }
 
   void badInputIsOneLineAndExitTwo_data() {
     QTest::addColumn<QStringList>("args");
     QTest::addColumn<QString>("says");
-    const auto row = [](const char* name, QStringList args, const char* says) { QTest::newRow(name) << args << says; };
+    const auto row = [](const char* name, QStringList args, const char* says) {
+      QTest::newRow(name) << args << says;
+    };
     const QString out = dir_.filePath("x.png");
     row("no verb", {}, "demos, info, map");
     row("unknown verb", {"paint"}, "paint");
@@ -107,16 +124,24 @@ class CommandTest : public QObject {
     row("place too far", {"info", "saltfen-reach", "--at", "9223372036854775807,0"}, "2^60");
     row("index", {"info", "saltfen-reach", "--chunk", "0,0", "--index", "1024"}, "0 to 1023");
     row("local", {"info", "saltfen-reach", "--chunk", "0,0", "--local", "32,0"}, "0 to 31");
-    row("absurd size", {"map", "saltfen-reach", "--size", "1000000000x1000000000", "--out", out}, "1 to 65536");
+    row("absurd size", {"map", "saltfen-reach", "--size", "1000000000x1000000000", "--out", out},
+        "1 to 65536");
     row("size zero", {"map", "saltfen-reach", "--size", "0x5", "--out", out}, "1 to 65536");
     row("step zero", {"map", "saltfen-reach", "--step", "0", "--out", out}, "2^40");
-    row("step huge", {"map", "saltfen-reach", "--step", "1000000000000", "--size", "60000x60000", "--centre", "1152921504606846976,0", "--out", out}, "2^60");
+    row("step huge",
+        {"map", "saltfen-reach", "--step", "1000000000000", "--size", "60000x60000", "--centre",
+         "1152921504606846976,0", "--out", out},
+        "2^60");
     row("no such picture", {"map", "saltfen-reach", "--show", "mood", "--out", out}, "composite");
     row("no such format", {"map", "saltfen-reach", "--out", dir_.filePath("x.bmp")}, ".png");
     row("no out", {"map", "saltfen-reach"}, "--out");
-    row("unwritable", {"map", "saltfen-reach", "--size", "9x9", "--out", "/nowhere/x.png"}, "/nowhere/x.png");
-    row("directory as file", {"map", "saltfen-reach", "--size", "9x9", "--format", "png", "--out", dir_.path()}, "directory");
-    row("full disk", {"map", "saltfen-reach", "--format", "png", "--out", "/dev/full"}, "/dev/full");
+    row("unwritable", {"map", "saltfen-reach", "--size", "9x9", "--out", "/nowhere/x.png"},
+        "/nowhere/x.png");
+    row("directory as file",
+        {"map", "saltfen-reach", "--size", "9x9", "--format", "png", "--out", dir_.path()},
+        "directory");
+    row("full disk", {"map", "saltfen-reach", "--format", "png", "--out", "/dev/full"},
+        "/dev/full");
     row("chunk too far", {"chunk", "saltfen-reach", "--at", "9000000000000000000,0"}, "beyond");
     row("chunk format", {"chunk", "saltfen-reach", "--out", dir_.filePath("c.txt")}, ".json");
   }
@@ -148,7 +173,8 @@ class CommandTest : public QObject {
     process.start(ACRE_COMMAND, {"chunk", "saltfen-reach", "--at", "3,-4", "--hash"});
     QVERIFY(process.waitForFinished());
     QCOMPARE(process.exitCode(), 0);
-    QCOMPARE(process.readAllStandardOutput().toStdString(), command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash"}).out);
+    QCOMPARE(process.readAllStandardOutput().toStdString(),
+             command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash"}).out);
     process.start(ACRE_COMMAND, {"info", "nothing-there"});
     QVERIFY(process.waitForFinished());
     QCOMPARE(process.exitCode(), 2);

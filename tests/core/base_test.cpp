@@ -75,13 +75,15 @@ class BaseTest : public QObject {
       const uint32_t b = nodeHash(axisHash(1, i + 1), axisHash(2, -i));
       for (int bit = 0; bit < 32; ++bit) flips[bit] += ((a ^ b) >> bit) & 1;
     }
-    for (const int flip : flips) QVERIFY2(flip > kSteps * 0.48 && flip < kSteps * 0.52, qPrintable(QString::number(flip)));
+    for (const int flip : flips)
+      QVERIFY2(flip > kSteps * 0.48 && flip < kSteps * 0.52, qPrintable(QString::number(flip)));
   }
 
   void digestNormalisesZero() {
     QCOMPARE(DigestWriter().f32(-0.0f).finish(), DigestWriter().f32(0.0f).finish());
     QVERIFY(DigestWriter().f32(1).finish() != DigestWriter().f32(0).finish());
-    QVERIFY(DigestWriter().text("ab").text("c").finish() != DigestWriter().text("a").text("bc").finish());
+    QVERIFY(DigestWriter().text("ab").text("c").finish() !=
+            DigestWriter().text("a").text("bc").finish());
     QCOMPARE(DigestWriter().u8(1).finish().hex().size(), size_t{32});
   }
 
@@ -191,7 +193,8 @@ class BaseTest : public QObject {
 
   void atomicFileFollowsLinks() {
     QTemporaryDir dir;
-    const std::string name = dir.filePath("real").toStdString(), link = dir.filePath("link").toStdString();
+    const std::string name = dir.filePath("real").toStdString(),
+                      link = dir.filePath("link").toStdString();
     std::ofstream(name) << "old";
     std::filesystem::create_symlink(name, link);
     auto file = AtomicFile::open(link);

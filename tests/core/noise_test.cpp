@@ -63,7 +63,8 @@ class NoiseTest : public QObject {
   void everyTableGivesTheSameBits_data() {
     QTest::addColumn<int>("table");
     const auto& tables = availableKernels();
-    for (size_t i = 0; i + 1 < tables.size(); ++i) QTest::newRow(tables[i]->name) << static_cast<int>(i);
+    for (size_t i = 0; i + 1 < tables.size(); ++i)
+      QTest::newRow(tables[i]->name) << static_cast<int>(i);
   }
   void everyTableGivesTheSameBits() {
     QFETCH(int, table);
@@ -78,7 +79,8 @@ class NoiseTest : public QObject {
       source.width = width;
       source.octaves = octaves;
       source.lacunarity = 1.5 + static_cast<double>(below(10)) / 10;
-      if (round % 3 == 0) source.sampling = SamplingOffset{static_cast<double>(below(1000)) / 7 - 50, -0.3};
+      if (round % 3 == 0)
+        source.sampling = SamplingOffset{static_cast<double>(below(1000)) / 7 - 50, -0.3};
       const auto plan = compileGradient(source, random(), "");
       if (!plan) continue;
       const auto coordinate = [&] {
@@ -91,7 +93,13 @@ class NoiseTest : public QObject {
       grid.z = std::clamp(grid.z, -kMaxCell, kMaxCell - (int64_t{1} << 40));
       QVERIFY2(equalBits(tile(kernels, *plan, grid), tile(plainKernels(), *plan, grid)),
                qPrintable(QString("round %1 width %2 step %3 from %4,%5 size %6x%7")
-                              .arg(round).arg(width).arg(grid.step).arg(grid.x).arg(grid.z).arg(grid.width).arg(grid.height)));
+                              .arg(round)
+                              .arg(width)
+                              .arg(grid.step)
+                              .arg(grid.x)
+                              .arg(grid.z)
+                              .arg(grid.width)
+                              .arg(grid.height)));
     }
   }
 
@@ -107,7 +115,8 @@ class NoiseTest : public QObject {
           kernels->gradient(plan, grid, false, guarded.data(), width);
           const std::vector<float> plain = tile(plainKernels(), plan, grid);
           QVERIFY(std::equal(plain.begin(), plain.end(), guarded.begin()));
-          QVERIFY(std::all_of(guarded.begin() + width * 3, guarded.end(), [](float v) { return v == 99.0f; }));
+          QVERIFY(std::all_of(guarded.begin() + width * 3, guarded.end(),
+                              [](float v) { return v == 99.0f; }));
         }
   }
 
@@ -127,14 +136,17 @@ class NoiseTest : public QObject {
     std::uniform_real_distribution<float> any(-20, 20);
     for (const Kernels* kernels : availableKernels())
       for (int count = 0; count < 70; ++count) {
-        std::vector<float> ends(static_cast<size_t>(count % 9)), heights(static_cast<size_t>(count));
+        std::vector<float> ends(static_cast<size_t>(count % 9)),
+            heights(static_cast<size_t>(count));
         for (float& e : ends) e = std::floor(any(random));
         std::sort(ends.begin(), ends.end());
         for (float& h : heights) h = std::floor(any(random));  // Often exactly on an end.
         std::vector<uint16_t> bands(heights.size() + 8, 77);
-        kernels->bands(heights.data(), count, ends.data(), static_cast<int>(ends.size()), bands.data());
+        kernels->bands(heights.data(), count, ends.data(), static_cast<int>(ends.size()),
+                       bands.data());
         for (size_t i = 0; i < heights.size(); ++i)
-          QCOMPARE(bands[i], std::count_if(ends.begin(), ends.end(), [&](float e) { return e <= heights[i]; }));
+          QCOMPARE(bands[i], std::count_if(ends.begin(), ends.end(),
+                                           [&](float e) { return e <= heights[i]; }));
         QCOMPARE(bands[heights.size()], uint16_t{77});
       }
   }
@@ -182,7 +194,8 @@ class NoiseTest : public QObject {
 
   void vanishesOnLatticePoints() {
     const GradientPlan plan = planOf(1, 1, 9, 2, SamplingOffset{0, 0});
-    for (int64_t i = -50; i < 50; ++i) QCOMPARE(octaveAt(plan.octaves[0], {i, 0}, {3 * i, 0}), 0.0f);
+    for (int64_t i = -50; i < 50; ++i)
+      QCOMPARE(octaveAt(plan.octaves[0], {i, 0}, {3 * i, 0}), 0.0f);
     // Scattered sampling does not.
     const GradientPlan scattered = planOf(1, 1, 9);
     QVERIFY(octaveAt(scattered.octaves[0], {0, 0}, {0, 0}) != 0.0f);
@@ -194,8 +207,13 @@ class NoiseTest : public QObject {
     for (const Cell origin : {Cell{2'000'000'000, -2'000'000'000}, Cell{-2'000'000'000, 7},
                               Cell{kMaxCell - (int64_t{1} << 20), -kMaxCell}}) {
       const Moments far = momentsAt(origin);
-      QVERIFY2(std::abs(far.mean - home.mean) < 0.01 && std::abs(far.deviation - home.deviation) < 0.01,
-               qPrintable(QString("%1 %2 / %3 %4").arg(home.mean).arg(home.deviation).arg(far.mean).arg(far.deviation)));
+      QVERIFY2(
+          std::abs(far.mean - home.mean) < 0.01 && std::abs(far.deviation - home.deviation) < 0.01,
+          qPrintable(QString("%1 %2 / %3 %4")
+                         .arg(home.mean)
+                         .arg(home.deviation)
+                         .arg(far.mean)
+                         .arg(far.deviation)));
     }
   }
 
@@ -251,6 +269,19 @@ class NoiseTest : public QObject {
     QCOMPARE(HeightField::keyOf({renamed}, 5), HeightField::keyOf({off, a}, 5));
     QVERIFY(HeightField::keyOf({a, b}, 5) != HeightField::keyOf({b, a}, 5));
     QVERIFY(HeightField::keyOf({a}, 6) != HeightField::keyOf({a}, 5));
+  }
+
+  void selfTestKnowsRightFromWrong() {
+    for (const Kernels* table : availableKernels()) QVERIFY(selfTest(*table).ok());
+    // A table that is off by the least bit in one sample is found.
+    Kernels off = plainKernels();
+    off.gradient = [](const GradientPlan& plan, const SampleGrid& grid, bool multiply, float* acc,
+                      ptrdiff_t stride) {
+      plainKernels().gradient(plan, grid, multiply, acc, stride);
+      acc[stride + 3] = std::nextafter(acc[stride + 3], 100.0f);
+    };
+    QVERIFY(!selfTest(off).ok());
+    QCOMPARE(selfTest(off).error().where, "self-test");
   }
 
   void stepsOutsideTheirRangeAreRefusedByOctave() {

@@ -36,7 +36,8 @@ Decoded decode(const std::string& name) {
   out.depth = png_get_bit_depth(png, info);
   out.colourType = png_get_color_type(png, info);
   png_bytepp rows = png_get_rows(png, info);
-  for (uint32_t j = 0; j < out.height; ++j) out.rows.emplace_back(rows[j], rows[j] + png_get_rowbytes(png, info));
+  for (uint32_t j = 0; j < out.height; ++j)
+    out.rows.emplace_back(rows[j], rows[j] + png_get_rowbytes(png, info));
   png_textp texts = nullptr;
   int count = 0;
   png_get_text(png, info, &texts, &count);
@@ -112,13 +113,15 @@ class OutputTest : public QObject {
     const Decoded png = decode(file("h.png"));
     QCOMPARE(png.depth, 16);
     QCOMPARE(png.colourType, PNG_COLOR_TYPE_GRAY);
-    const double low = std::stod(png.texts.at("Height of 0")), high = std::stod(png.texts.at("Height of 65535"));
+    const double low = std::stod(png.texts.at("Height of 0")),
+                 high = std::stod(png.texts.at("Height of 65535"));
     QCOMPARE(low, report->low);
     for (int64_t j = 0; j < 60; ++j)
       for (int64_t i = 0; i < 70; ++i) {
         const uint8_t* p = &png.rows[static_cast<size_t>(j)][static_cast<size_t>(2 * i)];
         const double height = low + (high - low) * (p[0] * 256 + p[1]) / 65535;
-        QVERIFY(std::abs(height - static_cast<double>(w->at({40 + i, 50 + j}).height)) <= (high - low) / 65535 * 0.51);
+        QVERIFY(std::abs(height - static_cast<double>(w->at({40 + i, 50 + j}).height)) <=
+                (high - low) / 65535 * 0.51);
       }
     request.range = {{0.0, 1.0}};  // Heights leave it: nothing is clamped in silence.
     const auto refused = writeMap(*w, request, file("h.png"));
@@ -134,14 +137,16 @@ class OutputTest : public QObject {
     request.format = MapFormat::Csv;
     request.show = PictureKind::Height;
     QVERIFY(writeMap(*w, request, file("h.csv")).ok());
-    const QStringList lines = QString::fromStdString(readWholeFile(file("h.csv"), 10000).value()).trimmed().split('\n');
+    const QStringList lines =
+        QString::fromStdString(readWholeFile(file("h.csv"), 10000).value()).trimmed().split('\n');
     QCOMPARE(lines.size(), 3);
     for (int j = 0; j < 3; ++j)
       for (int i = 0; i < 4; ++i)
         QCOMPARE(lines[j].split(',')[i].toFloat(), w->at({-3 + 5 * i, 7 + 5 * j}).height);
     request.show = PictureKind::Material;
     QVERIFY(writeMap(*w, request, file("m.csv")).ok());
-    const QStringList materials = QString::fromStdString(readWholeFile(file("m.csv"), 10000).value()).split('\n');
+    const QStringList materials =
+        QString::fromStdString(readWholeFile(file("m.csv"), 10000).value()).split('\n');
     QCOMPARE(materials[0].split(',')[0].toStdString(), w->materialId(w->at({-3, 7}).material));
   }
 
@@ -163,7 +168,8 @@ class OutputTest : public QObject {
   }
 
   void reliefStaysWithinItsLimits() {
-    // However steep the ground, a material keeps its colour within the stated factors of linear light.
+    // However steep the ground, a material keeps its colour within the stated factors of linear
+    // light.
     std::get<GradientSource>(recipe_.heights[2].source).amplitude = 5000;
     recipe_.bands = {{"all", {}, "heath"}};
     const auto w = world();
@@ -252,7 +258,8 @@ class OutputTest : public QObject {
     QCOMPARE(json["heights"].size(), chunk->heights.size());
     for (size_t i = 0; i < chunk->heights.size(); ++i) {
       QCOMPARE(json["heights"][i].get<float>(), chunk->heights[i]);
-      QCOMPARE(json["palette"][json["materials"][i].get<size_t>()].get<std::string>(), w->materialId(chunk->materials[i]));
+      QCOMPARE(json["palette"][json["materials"][i].get<size_t>()].get<std::string>(),
+               w->materialId(chunk->materials[i]));
     }
     const QStringList lines = QString::fromStdString(chunkCsv(*w, *chunk)).trimmed().split('\n');
     QCOMPARE(lines.size(), 1 + 32 * 32);

@@ -22,10 +22,13 @@ Recipe awkward(unsigned seed) {
   r.seed = random() % 2 ? "18446744073709551615" : "heather 41 ☘";
   r.frame.chunkSize = 1 + static_cast<int>(random() % 1024);
   r.frame.seaLevel = number(-10, 10) / 3;
-  if (random() % 2) r.frame.x = AxisBounds{-kMaxCell + static_cast<int64_t>(random() % 1000), 12345678901234567};
+  if (random() % 2)
+    r.frame.x = AxisBounds{-kMaxCell + static_cast<int64_t>(random() % 1000), 12345678901234567};
   r.frame.z = AxisBounds{9007199254740993, 1};  // Beyond what a double holds.
   for (int i = 0; i < 5; ++i)
-    r.materials.push_back({"m" + std::to_string(i), "M", {static_cast<uint8_t>(random()), 2, 255},
+    r.materials.push_back({"m" + std::to_string(i),
+                           "M",
+                           {static_cast<uint8_t>(random()), 2, 255},
                            static_cast<MaterialState>(i % 3)});
   for (int i = 0; i < 4; ++i) {
     Layer layer;
@@ -101,7 +104,8 @@ class RecipeTest : public QObject {
     QTest::addColumn<QString>("text");
     QTest::addColumn<QString>("where");
     QTest::addColumn<QString>("accepted");
-    const auto row = [](const char* name, const std::string& text, const char* where, const char* accepted) {
+    const auto row = [](const char* name, const std::string& text, const char* where,
+                        const char* accepted) {
       QTest::newRow(name) << QString::fromStdString(text) << where << accepted;
     };
     row("empty", "", "", "JSON");
@@ -110,9 +114,11 @@ class RecipeTest : public QObject {
     row("not an object", "[1, 2]", "/", "format");
     row("nan", replaced("\"sea\": 0", "\"sea\": NaN"), "", "JSON");
     row("infinite", replaced("\"sea\": 0", "\"sea\": 1e999"), "", "JSON");
-    row("other format", replaced("kindred-acre recipe", "something else"), "/format", "kindred-acre recipe");
+    row("other format", replaced("kindred-acre recipe", "something else"), "/format",
+        "kindred-acre recipe");
     row("newer version", replaced("\"version\": 1", "\"version\": 2"), "/version", "1 to 1");
-    row("unknown generation", replaced("\"generation\": 0", "\"generation\": 1"), "/generation", "0");
+    row("unknown generation", replaced("\"generation\": 0", "\"generation\": 1"), "/generation",
+        "0");
     row("unknown key", replaced("\"sea\": 0", "\"sea\": 0, \"see\": 1"), "/frame/see", "chunk");
     row("twice", replaced("\"sea\": 0", "\"sea\": 0, \"sea\": 1"), "/frame/sea", "once");
     row("missing", replaced("\"sea\": 0,", ""), "/frame", "sea");
@@ -124,27 +130,45 @@ class RecipeTest : public QObject {
     row("chunk zero", replaced("\"chunk\": 32", "\"chunk\": 0"), "/frame/chunk", "1 to 1024");
     row("chunk huge", replaced("\"chunk\": 32", "\"chunk\": 1e9"), "/frame/chunk", "1 to 1024");
     row("chunk half", replaced("\"chunk\": 32", "\"chunk\": 2.5"), "/frame/chunk", "whole");
-    row("bounds reversed", replaced("\"x\": null", "\"x\": {\"min\": 5, \"extent\": -3}"), "/frame/bounds/x/extent", "1 to");
-    row("bounds too far", replaced("\"x\": null", "\"x\": {\"min\": 0, \"extent\": 9223372036854775807}"), "/frame/bounds/x/extent", "2^60");
-    row("integer too large", replaced("\"x\": null", "\"x\": {\"min\": 99999999999999999999, \"extent\": 3}"), "/frame/bounds/x/min", "2^64");
-    row("unknown layer kind", replaced("\"gradient\"", "\"magic\""), "/heights/layers/0/kind", "gradient");
-    row("octaves 1e9", replaced("\"octaves\": 3", "\"octaves\": 1e9"), "/heights/layers/0/octaves", "1 to 32");
-    row("octaves too fine", replaced("\"octaves\": 3", "\"octaves\": 32"), "/heights/layers/0/octaves", "at most");
-    row("width zero", replaced("\"width\": 900", "\"width\": 0"), "/heights/layers/0/width", "0.03125 to");
-    row("width negative", replaced("\"width\": 900", "\"width\": -5"), "/heights/layers/0/width", "0.03125 to");
-    row("width huge", replaced("\"width\": 900", "\"width\": 1e30"), "/heights/layers/0/width", "4294967296");
-    row("amplitude huge", replaced("\"amplitude\": 46", "\"amplitude\": 1e7"), "/heights/layers/0/amplitude", "1000000");
-    row("same id twice", replaced("\"id\": \"hills\"", "\"id\": \"rises\""), "/heights/layers/1/id", "no other layer");
-    row("no id", replaced("\"id\": \"hills\"", "\"id\": \"Hi there\""), "/heights/layers/1/id", "a-z");
-    row("missing material", replaced("\"material\": \"heath\"", "\"material\": \"heat\""), "/strata/bands/6/material", "listed");
-    row("band without end", replaced("\"below\": { \"sea\": 0 }, ", ""), "/strata/bands/1", "every band but the last");
-    row("reserved material", replaced("\"id\": \"deep-water\"", "\"id\": \"unassigned\""), "/materials/0/id", "new id");
+    row("bounds reversed", replaced("\"x\": null", "\"x\": {\"min\": 5, \"extent\": -3}"),
+        "/frame/bounds/x/extent", "1 to");
+    row("bounds too far",
+        replaced("\"x\": null", "\"x\": {\"min\": 0, \"extent\": 9223372036854775807}"),
+        "/frame/bounds/x/extent", "2^60");
+    row("integer too large",
+        replaced("\"x\": null", "\"x\": {\"min\": 99999999999999999999, \"extent\": 3}"),
+        "/frame/bounds/x/min", "2^64");
+    row("unknown layer kind", replaced("\"gradient\"", "\"magic\""), "/heights/layers/0/kind",
+        "gradient");
+    row("octaves 1e9", replaced("\"octaves\": 3", "\"octaves\": 1e9"), "/heights/layers/0/octaves",
+        "1 to 32");
+    row("octaves too fine", replaced("\"octaves\": 3", "\"octaves\": 32"),
+        "/heights/layers/0/octaves", "at most");
+    row("width zero", replaced("\"width\": 900", "\"width\": 0"), "/heights/layers/0/width",
+        "0.03125 to");
+    row("width negative", replaced("\"width\": 900", "\"width\": -5"), "/heights/layers/0/width",
+        "0.03125 to");
+    row("width huge", replaced("\"width\": 900", "\"width\": 1e30"), "/heights/layers/0/width",
+        "4294967296");
+    row("amplitude huge", replaced("\"amplitude\": 46", "\"amplitude\": 1e7"),
+        "/heights/layers/0/amplitude", "1000000");
+    row("same id twice", replaced("\"id\": \"hills\"", "\"id\": \"rises\""), "/heights/layers/1/id",
+        "no other layer");
+    row("no id", replaced("\"id\": \"hills\"", "\"id\": \"Hi there\""), "/heights/layers/1/id",
+        "a-z");
+    row("missing material", replaced("\"material\": \"heath\"", "\"material\": \"heat\""),
+        "/strata/bands/6/material", "listed");
+    row("band without end", replaced("\"below\": { \"sea\": 0 }, ", ""), "/strata/bands/1",
+        "every band but the last");
+    row("reserved material", replaced("\"id\": \"deep-water\"", "\"id\": \"unassigned\""),
+        "/materials/0/id", "new id");
     row("bad colour", replaced("\"#375F6E\"", "\"blue\""), "/materials/0/colour", "#RRGGBB");
     std::string deep(100, '[');
     row("too deep", deep, "/0", "64 levels");
     std::string many;
     for (int i = 0; i < 300; ++i)
-      many += (i ? "," : "") + std::string("{\"id\":\"l") + std::to_string(i) + "\",\"kind\":\"constant\",\"value\":0}";
+      many += (i ? "," : "") + std::string("{\"id\":\"l") + std::to_string(i) +
+              "\",\"kind\":\"constant\",\"value\":0}";
     std::string text = demos().front().json;
     const size_t from = text.find("\"layers\": [") + 11;
     text.replace(from, text.find("\n    ]\n", from) - from, many);
@@ -171,7 +195,8 @@ class RecipeTest : public QObject {
   void towersOfProductsAreRefused() {
     Recipe r;
     for (int i = 0; i < 40; ++i)
-      r.heights.push_back({"l" + std::to_string(i), "", true, i ? Combine::Multiply : Combine::Add, ConstantSource{1000}});
+      r.heights.push_back({"l" + std::to_string(i), "", true, i ? Combine::Multiply : Combine::Add,
+                           ConstantSource{1000}});
     const auto result = validate(r);
     QVERIFY(!result.ok());
     QCOMPARE(result.error().where, "/heights/layers");
@@ -190,14 +215,20 @@ class RecipeTest : public QObject {
     const std::string& text = demos().front().json;
     const auto with = [&](std::vector<Override> sets) { return recipeFromJson(text, sets); };
     QCOMPARE(with({{"/frame/sea", "3.5"}})->frame.seaLevel, 3.5);
-    QCOMPARE(std::get<GradientSource>(with({{"/heights/layers/1/width", "100"}})->heights[1].source).width, 100.0);
-    QCOMPARE(std::get<GradientSource>(with({{"/heights/layers/id:hills/width", "77"}})->heights[1].source).width, 77.0);
+    QCOMPARE(std::get<GradientSource>(with({{"/heights/layers/1/width", "100"}})->heights[1].source)
+                 .width,
+             100.0);
+    QCOMPARE(std::get<GradientSource>(
+                 with({{"/heights/layers/id:hills/width", "77"}})->heights[1].source)
+                 .width,
+             77.0);
     QCOMPARE(with({{"/name", "Plain text"}})->name, "Plain text");
     QCOMPARE(with({{"/seed", "42"}})->seed, "42");
     QVERIFY(with({{"/frame/bounds/x", "{\"min\":0,\"extent\":9}"}})->frame.x.has_value());
-    for (const Override& bad : {Override{"frame/sea", "3"}, Override{"/heights/layers/9/width", "3"},
-                                Override{"/heights/layers/id:no/width", "3"}, Override{"/frame/see", "3"},
-                                Override{"/frame/sea/x", "3"}})
+    for (const Override& bad :
+         {Override{"frame/sea", "3"}, Override{"/heights/layers/9/width", "3"},
+          Override{"/heights/layers/id:no/width", "3"}, Override{"/frame/see", "3"},
+          Override{"/frame/sea/x", "3"}})
       QVERIFY2(!with({bad}).ok(), bad.pointer.c_str());
   }
 

@@ -18,7 +18,8 @@ std::unique_ptr<Engine> engineWith(unsigned threads, uint64_t memory = 256u << 2
   return std::move(Engine::create(options)).value();
 }
 
-std::shared_ptr<const World> demoWorld(Engine& engine, int chunk = 16, std::optional<AxisBounds> bounds = {}) {
+std::shared_ptr<const World> demoWorld(Engine& engine, int chunk = 16,
+                                       std::optional<AxisBounds> bounds = {}) {
   Recipe recipe = loadRecipe("saltfen-reach").value();
   recipe.frame.chunkSize = chunk;
   recipe.frame.x = recipe.frame.z = bounds;
@@ -71,7 +72,8 @@ class StreamTest : public QObject {
   void setEqualsBruteForceOnALongWalk() {
     QFETCH(bool, bounded);
     auto engine = engineWith(0);
-    const auto world = demoWorld(*engine, 16, bounded ? std::optional(AxisBounds{-150, 333}) : std::nullopt);
+    const auto world =
+        demoWorld(*engine, 16, bounded ? std::optional(AxisBounds{-150, 333}) : std::nullopt);
     constexpr int64_t kDistance = 40;
     Stream stream(world, {kDistance, 256}, engine->executor(), engine->budget());
     Owner owner;
@@ -165,7 +167,8 @@ class StreamTest : public QObject {
     Stream stream(world, {50, 64}, engine->executor(), engine->budget());
     Owner owner;
     stream.setView({kMaxCell, 0});  // The last chunks cannot be made.
-    QTRY_VERIFY((owner.take(stream), stream.stats().held + stream.stats().failed == stream.stats().expected));
+    QTRY_VERIFY((owner.take(stream),
+                 stream.stats().held + stream.stats().failed == stream.stats().expected));
     const auto failures = stream.failures();
     QVERIFY(!failures.empty());
     QVERIFY(!owner.held.empty());

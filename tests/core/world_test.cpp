@@ -17,7 +17,9 @@ using namespace acre;
 
 namespace {
 
-Recipe demo(const std::string& name = "saltfen-reach") { return loadRecipe(name).value(); }
+Recipe demo(const std::string& name = "saltfen-reach") {
+  return loadRecipe(name).value();
+}
 
 std::shared_ptr<const World> worldOf(const Recipe& recipe, const std::string& simd = {}) {
   EngineOptions options;
@@ -104,7 +106,8 @@ class WorldTest : public QObject {
           const ChunkPos pos = world->layout().chunkOf(cell);
           auto& chunk = chunks[pos];
           if (!chunk) chunk = world->chunk(pos).value();
-          const auto index = static_cast<size_t>(world->layout().indexOf(world->layout().localOf(cell)));
+          const auto index =
+              static_cast<size_t>(world->layout().indexOf(world->layout().localOf(cell)));
           const auto at = static_cast<size_t>(j * grid.width + i);
           if (chunk->heights[index] != heights[at] || chunk->materials[index] != materials[at])
             QFAIL(qPrintable(QString("%1,%2").arg(cell.x).arg(cell.z)));
@@ -180,7 +183,8 @@ class WorldTest : public QObject {
         if (const auto chunk = world->chunk({x, z}); chunk.ok()) {
           ++chunks;
           cells += (*chunk)->rect.width * (*chunk)->rect.height;
-          QCOMPARE(static_cast<int64_t>((*chunk)->heights.size()), (*chunk)->rect.width * (*chunk)->rect.height);
+          QCOMPARE(static_cast<int64_t>((*chunk)->heights.size()),
+                   (*chunk)->rect.width * (*chunk)->rect.height);
         }
     QCOMPARE(chunks, 49);
     QCOMPARE(cells, int64_t{10000});
@@ -213,7 +217,8 @@ class WorldTest : public QObject {
     Recipe recipe = demo();
     recipe.frame.seaLevel = 10;
     recipe.materials = {{"a", "A", {}, {}}, {"b", "B", {}, {}}, {"c", "C", {}, {}}};
-    recipe.bands = {{"1", Threshold{-2, true}, "a"}, {"2", Threshold{9, false}, "b"}, {"3", {}, "c"}};
+    recipe.bands = {
+        {"1", Threshold{-2, true}, "a"}, {"2", Threshold{9, false}, "b"}, {"3", {}, "c"}};
     const auto bands = BandTable::compile(recipe);
     QCOMPARE(bands->bandOf(std::nextafter(8.0f, 0.0f)), 0);
     QCOMPARE(bands->bandOf(8.0f), 1);  // The end belongs to the upper band.
@@ -300,7 +305,8 @@ class WorldTest : public QObject {
     std::vector<float> heights;
     for (int64_t j = 0; j < 1000; ++j)
       for (int64_t i = 0; i < 1000; ++i)
-        heights.push_back(world->heightField().at({i * 1409 - 700'000, 0}, {j * 1511 + 3'000'000, 0}));
+        heights.push_back(
+            world->heightField().at({i * 1409 - 700'000, 0}, {j * 1511 + 3'000'000, 0}));
     std::sort(heights.begin(), heights.end());
     for (int p = 5; p < 100; p += 5) {
       const float at = heights[heights.size() * static_cast<size_t>(p) / 100];

@@ -20,7 +20,8 @@ AxisPlace place(int64_t cell, int32_t q, uint64_t step, uint64_t phase) {
   const Wide product = static_cast<Wide>(q) * static_cast<Wide>(step);
   Wide part = product / 65536;
   if (product % 65536 < 0) --part;
-  const Wide p = static_cast<Wide>(cell) * static_cast<Wide>(step) + part + static_cast<Wide>(phase);
+  const Wide p =
+      static_cast<Wide>(cell) * static_cast<Wide>(step) + part + static_cast<Wide>(phase);
   const Wide lattice = Wide{1} << 48;
   Wide node = p / lattice;
   Wide rest = p % lattice;
@@ -47,11 +48,15 @@ Vector gradient(uint64_t seedX, uint64_t seedZ, int64_t nodeX, int64_t nodeZ) {
   return {(hash & 2) ? -a : a, (hash & 4) ? -b : b};
 }
 
-float mix(float a, float b, float t) { return a + t * (b - a); }
-float smooth(float t) { return (t * t * t) * (t * (t * 6.0f - 15.0f) + 10.0f); }
+float mix(float a, float b, float t) {
+  return a + t * (b - a);
+}
+float smooth(float t) {
+  return (t * t * t) * (t * (t * 6.0f - 15.0f) + 10.0f);
+}
 
-float octave(uint64_t octaveSeed, uint64_t step, const std::optional<acre::SamplingOffset>& sampling,
-             acre::Cell cell) {
+float octave(uint64_t octaveSeed, uint64_t step,
+             const std::optional<acre::SamplingOffset>& sampling, acre::Cell cell) {
   int64_t x = cell.x, z = cell.z;
   int32_t qx = 0, qz = 0;
   uint64_t phaseX = 0, phaseZ = 0;
@@ -82,7 +87,8 @@ float layerValue(const acre::Layer& layer, uint64_t seed, acre::Cell cell) {
   if (const auto* constant = std::get_if<acre::ConstantSource>(&layer.source))
     return static_cast<float>(constant->value);
   const auto& noise = std::get<acre::GradientSource>(layer.source);
-  const uint64_t layerSeed = acre::combine(acre::combine(seed, 0x48656967687473u), acre::hashText(layer.id));
+  const uint64_t layerSeed =
+      acre::combine(acre::combine(seed, 0x48656967687473u), acre::hashText(layer.id));
   double frequency = 281474976710656.0 / noise.width;
   double weight = 1;
   float sum = 0;

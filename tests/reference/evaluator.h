@@ -1,5 +1,6 @@
-/// The second evaluator: one cell at a time, no vectors, no chunks, no memory of former cells. It shares
-/// with the core nothing but the recipe types and the hash, and follows docs/maths.md line by line.
+/// The second evaluator: one cell at a time, no vectors, no chunks, no memory of former cells. It
+/// shares with the core nothing but the recipe types and the hash, and follows docs/maths.md line
+/// by line.
 #pragma once
 
 #include <string>

@@ -29,8 +29,8 @@ class Document : public QObject {
   /// The recipe as it was opened or last saved: what "restore" goes back to.
   const acre::Recipe& saved() const { return saved_; }
 
-  /// Replaces the recipe as one undoable step. A refused recipe changes nothing: refused() tells why.
-  /// mergeKey: steps with the same key that follow each other within one gesture become one.
+  /// Replaces the recipe as one undoable step. A refused recipe changes nothing: refused() tells
+  /// why. mergeKey: steps with the same key that follow each other within one gesture become one.
   bool change(const QString& name, const acre::Recipe& next, const QString& mergeKey = {});
   /// Ends a gesture (a drag, a held key): the next change is a step of its own.
   void endGesture() { ++gesture_; }

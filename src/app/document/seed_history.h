@@ -9,7 +9,8 @@ class SeedHistory {
  public:
   static constexpr int kKept = 10'000;
 
-  explicit SeedHistory(const QStringList& seeds = {}) : seeds_(seeds), at_(static_cast<int>(seeds.size()) - 1) {}
+  explicit SeedHistory(const QStringList& seeds = {})
+      : seeds_(seeds), at_(static_cast<int>(seeds.size()) - 1) {}
 
   /// Notes the seed in use: goes to its place when it is known, else appends it.
   void visit(const QString& seed) {

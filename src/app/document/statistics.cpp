@@ -5,6 +5,9 @@
 #include "app/look/look.h"
 
 namespace app {
+namespace {
+constexpr int kPauseMillis = 80;
+}  // namespace
 
 struct Statistics::Mailbox {
   std::mutex mutex;
@@ -14,6 +17,9 @@ struct Statistics::Mailbox {
 Statistics::Statistics(Document& document, QObject* parent)
     : QObject(parent), document_(document), mailbox_(std::make_shared<Mailbox>()) {
   mailbox_->owner = this;
+  pause_.setSingleShot(true);
+  pause_.setInterval(kPauseMillis);
+  connect(&pause_, &QTimer::timeout, this, &Statistics::takeSample);
   connect(&document, &Document::worldChanged, this, &Statistics::worldChanged);
   worldChanged();
 }
@@ -38,8 +44,13 @@ void Statistics::worldChanged() {
   key_ = key;
   stop_.request_stop();
   stop_ = {};
+  pause_.start();
+}
+
+void Statistics::takeSample() {
   document_.engine().executor().submit(
-      acre::Priority::Statistics, [mail = mailbox_, world, key, stop = stop_.get_token()] {
+      acre::Priority::Statistics,
+      [mail = mailbox_, world = document_.world(), key = key_, stop = stop_.get_token()] {
         auto sample = acre::HeightSample::take(*world, stop);
         if (!sample) return;
         auto shared = std::make_shared<const acre::HeightSample>(std::move(*sample));
@@ -60,7 +71,8 @@ void Statistics::worldChanged() {
 QString Statistics::scope() const {
   const acre::Frame& frame = document_.recipe().frame;
   const bool exact = sample_ && sample_->exact();
-  if (exact) return tr("of all %1 cells").arg(look::wholeNumber(static_cast<qint64>(sample_->size())));
+  if (exact)
+    return tr("of all %1 cells").arg(look::wholeNumber(static_cast<qint64>(sample_->size())));
   // 19 thresholds on 40 seeds: never more than half a point off.
   return frame.x && frame.z ? tr("of the world, ± 0.5 points, from 65,536 cells")
                             : tr("of the endless world, ± 0.5 points, from 65,536 cells");

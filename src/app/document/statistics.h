@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QObject>
+#include <QTimer>
 #include <memory>
 #include <stop_token>
 
@@ -30,10 +31,12 @@ class Statistics : public QObject {
  private:
   struct Mailbox;
   void worldChanged();
+  void takeSample();
 
   Document& document_;
   std::shared_ptr<Mailbox> mailbox_;
   std::stop_source stop_;
+  QTimer pause_;  // A number that is being dragged is measured when it rests.
   acre::Digest key_;
   acre::Digest sampledKey_;
   std::shared_ptr<const acre::HeightSample> sample_;

@@ -16,7 +16,8 @@ class Parser {
     const double v = sum(0);
     skip();
     // What is left may be a unit, made of letters only.
-    while (at_ < text_.size() && (std::isalpha(static_cast<unsigned char>(text_[at_])) || text_[at_] == ' '))
+    while (at_ < text_.size() &&
+           (std::isalpha(static_cast<unsigned char>(text_[at_])) || text_[at_] == ' '))
       ++at_;
     if (!fine_ || at_ != text_.size() || !std::isfinite(v)) return {};
     return v;
@@ -36,18 +37,24 @@ class Parser {
   double sum(int depth) {
     double v = product(depth);
     while (fine_) {
-      if (take('+')) v += product(depth);
-      else if (take('-')) v -= product(depth);
-      else break;
+      if (take('+'))
+        v += product(depth);
+      else if (take('-'))
+        v -= product(depth);
+      else
+        break;
     }
     return v;
   }
   double product(int depth) {
     double v = factor(depth);
     while (fine_) {
-      if (take('*')) v *= factor(depth);
-      else if (take('/')) v /= factor(depth);
-      else break;
+      if (take('*'))
+        v *= factor(depth);
+      else if (take('/'))
+        v /= factor(depth);
+      else
+        break;
     }
     return v;
   }

@@ -6,8 +6,8 @@
 
 namespace app {
 
-/// The value of an expression of numbers, + - * / and parentheses; a trailing unit is ignored, "%" is a
-/// hundredth. Nothing when the text is no such expression or the result is not finite.
+/// The value of an expression of numbers, + - * / and parentheses; a trailing unit is ignored, "%"
+/// is a hundredth. Nothing when the text is no such expression or the result is not finite.
 std::optional<double> evaluate(const QString& text);
 
 }  // namespace app

@@ -7,7 +7,9 @@
 
 namespace app {
 
-Choice::Choice(QWidget* parent) : QComboBox(parent) { setFocusPolicy(Qt::StrongFocus); }
+Choice::Choice(QWidget* parent) : QComboBox(parent) {
+  setFocusPolicy(Qt::StrongFocus);
+}
 
 void Choice::paintEvent(QPaintEvent* e) {
   QComboBox::paintEvent(e);
@@ -20,8 +22,10 @@ void Choice::paintEvent(QPaintEvent* e) {
 }
 
 void Choice::wheelEvent(QWheelEvent* e) {
-  if (e->modifiers() & Qt::AltModifier) QComboBox::wheelEvent(e);
-  else e->ignore();
+  if (e->modifiers() & Qt::AltModifier)
+    QComboBox::wheelEvent(e);
+  else
+    e->ignore();
 }
 
 }  // namespace app

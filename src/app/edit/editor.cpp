@@ -11,13 +11,14 @@ Editor::Editor(Document& document, QWidget* parent) : QWidget(parent), document_
 NumberField* Editor::bindNumber(const NumberSpec& spec, const QString& name, const QString& step,
                                 Access access, const QString& toolTip) {
   auto* field = new NumberField(spec, name, this);
-  field->setToolTip(toolTip + tr("\nAccepted: %1 to %2%3. Type, drag, or use the arrow keys.")
-                                  .arg(look::number(spec.range.low), look::number(spec.range.high),
-                                       spec.unit.isEmpty() ? QString() : QStringLiteral(" ") + spec.unit));
+  field->setToolTip(toolTip +
+                    tr("\nAccepted: %1 to %2%3. Type, drag, or use the arrow keys.")
+                        .arg(look::number(spec.range.low), look::number(spec.range.high),
+                             spec.unit.isEmpty() ? QString() : QStringLiteral(" ") + spec.unit));
   field->setAccessibleName(step);
   connect(field, &NumberField::edited, this, [this, field, step, access](double value, bool) {
-    const bool taken =
-        apply(step, [&](acre::Recipe& r) { access.set(r, value); }, field->objectName());
+    const bool taken = apply(
+        step, [&](acre::Recipe& r) { access.set(r, value); }, field->objectName());
     if (!taken) refreshNumbers();
   });
   connect(field, &NumberField::gestureEnded, this, [this] { document_.endGesture(); });

@@ -76,27 +76,31 @@ FrameEditor::AxisRow FrameEditor::addAxis(QVBoxLayout* column, const QString& ax
   AxisRow row;
   auto* line = new QHBoxLayout;
   line->setSpacing(look::kSpace);
-  row.bounded = new Tick(axis == QStringLiteral("x") ? tr("x, west to east") : tr("z, north to south"));
+  row.bounded =
+      new Tick(axis == QStringLiteral("x") ? tr("x, west to east") : tr("z, north to south"));
   row.bounded->setObjectName(QStringLiteral("frame.bounded.") + axis);
-  row.bounded->setToolTip(tr("On: the world ends at these cells. Off: it is endless along this axis."));
+  row.bounded->setToolTip(
+      tr("On: the world ends at these cells. Off: it is endless along this axis."));
   connect(row.bounded, &Tick::toggled, this, [this, member, axis](bool on) {
     apply(on ? tr("Bound %1").arg(axis) : tr("Unbound %1").arg(axis), [&](acre::Recipe& r) {
-      if (on) r.frame.*member = acre::AxisBounds{-256, 512};
-      else (r.frame.*member).reset();
+      if (on)
+        r.frame.*member = acre::AxisBounds{-256, 512};
+      else
+        (r.frame.*member).reset();
     });
   });
   line->addWidget(row.bounded, 1);
   NumberSpec min{{-kExact, kExact}, 1, false, true, {}};
-  row.min = bindNumber(
-      min, QStringLiteral("frame.min.") + axis, tr("First cell of %1").arg(axis),
-      {[member](const acre::Recipe& r) {
-         return r.frame.*member ? std::optional(static_cast<double>((r.frame.*member)->min))
-                                : std::nullopt;
-       },
-       [member](acre::Recipe& r, double v) {
-         if (r.frame.*member) (r.frame.*member)->min = static_cast<int64_t>(v);
-       }},
-      tr("The first cell that exists."));
+  row.min = bindNumber(min, QStringLiteral("frame.min.") + axis, tr("First cell of %1").arg(axis),
+                       {[member](const acre::Recipe& r) {
+                          return r.frame.*member
+                                     ? std::optional(static_cast<double>((r.frame.*member)->min))
+                                     : std::nullopt;
+                        },
+                        [member](acre::Recipe& r, double v) {
+                          if (r.frame.*member) (r.frame.*member)->min = static_cast<int64_t>(v);
+                        }},
+                       tr("The first cell that exists."));
   NumberSpec extent{{1, kExact}, 1, true, true, tr("cells")};
   row.extent = bindNumber(
       extent, QStringLiteral("frame.extent.") + axis, tr("Extent of %1").arg(axis),

@@ -1,7 +1,6 @@
 /// Editor of the Frame stage: name, chunk size, sea level, bounds; and the counts that follow.
 #pragma once
 
-
 #include "app/edit/editor.h"
 
 namespace app {

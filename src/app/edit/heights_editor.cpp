@@ -6,6 +6,7 @@
 #include <QSignalBlocker>
 #include <QToolButton>
 #include <algorithm>
+#include <cmath>
 #include <mutex>
 
 #include "app/look/look.h"
@@ -79,8 +80,7 @@ void HeightsEditor::rebuild() {
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(look::kSpace);
   const auto& layers = document_.recipe().heights;
-  if (layers.empty())
-    column->addWidget(new QLabel(tr("Flat at 0. Add a layer.")));
+  if (layers.empty()) column->addWidget(new QLabel(tr("Flat at 0. Add a layer.")));
   for (size_t i = 0; i < layers.size(); ++i) addPanel(layers[i], i, layers.size());
 
   auto* row = new QHBoxLayout;
@@ -113,7 +113,8 @@ void HeightsEditor::addPanel(const Layer& layer, size_t place, size_t count) {
   panel.combine = new Choice;
   panel.combine->addItems({tr("+"), tr("×")});
   panel.combine->setObjectName(key + QStringLiteral(".combine"));
-  panel.combine->setToolTip(tr("How the layer joins the sum of those above it: added, or multiplied."));
+  panel.combine->setToolTip(
+      tr("How the layer joins the sum of those above it: added, or multiplied."));
   panel.combine->setAccessibleName(tr("How the layer joins the sum"));
   panel.combine->setFixedWidth(44);
   connect(panel.combine, &Choice::activated, this, [this, id](int index) {
@@ -128,7 +129,8 @@ void HeightsEditor::addPanel(const Layer& layer, size_t place, size_t count) {
   connect(panel.name, &QLineEdit::editingFinished, this, [this, id, field = panel.name] {
     const Layer* l = layerOf(document_.recipe(), id);
     if (!l || l->name == field->text().toStdString()) return;
-    apply(tr("Rename layer"), [&](Recipe& r) { layerOf(r, id)->name = field->text().toStdString(); });
+    apply(tr("Rename layer"),
+          [&](Recipe& r) { layerOf(r, id)->name = field->text().toStdString(); });
   });
   panel.on = new Tick(tr("on"));
   panel.on->setObjectName(key + QStringLiteral(".on"));
@@ -237,9 +239,10 @@ void HeightsEditor::addPanel(const Layer& layer, size_t place, size_t count) {
     grid->addWidget(octavesLabel, 2, 0);
     grid->addWidget(octaves, 2, 1);
     panel.fbmOnly = {octavesLabel, octaves};
-    addNumber(grid, 2, 2, panel, tr("Gain"), QStringLiteral("gain"),
-              {acre::limits::gain, 0.01, false, false, {}}, &Source::gain,
-              tr("Amplitude of each octave against the one before. 0.5 is usual; more is rougher."));
+    addNumber(
+        grid, 2, 2, panel, tr("Gain"), QStringLiteral("gain"),
+        {acre::limits::gain, 0.01, false, false, {}}, &Source::gain,
+        tr("Amplitude of each octave against the one before. 0.5 is usual; more is rougher."));
     addNumber(grid, 3, 0, panel, tr("Lacunarity"), QStringLiteral("lacunarity"),
               {acre::limits::lacunarity, 0.01, false, false, {}}, &Source::lacunarity,
               tr("How much narrower each octave is than the one before. 2 is usual."));
@@ -254,8 +257,10 @@ void HeightsEditor::addPanel(const Layer& layer, size_t place, size_t count) {
       apply(tr("Sampling offset"), [&](Recipe& r) {
         Source* s = noiseOf(r, id);
         if (!s) return;
-        if (index == 0) s->sampling.reset();
-        else if (!s->sampling) s->sampling = acre::SamplingOffset{0.5, 0.5};
+        if (index == 0)
+          s->sampling.reset();
+        else if (!s->sampling)
+          s->sampling = acre::SamplingOffset{0.5, 0.5};
       });
     });
     grid->addWidget(new QLabel(tr("Sampling")), 3, 2);
@@ -286,21 +291,21 @@ void HeightsEditor::addPanel(const Layer& layer, size_t place, size_t count) {
   panels_.push_back(std::move(panel));
 }
 
-void HeightsEditor::addNumber(QGridLayout* grid, int row, int at, Panel& panel, const QString& label,
-                              const QString& key, const NumberSpec& spec,
+void HeightsEditor::addNumber(QGridLayout* grid, int row, int at, Panel& panel,
+                              const QString& label, const QString& key, const NumberSpec& spec,
                               double acre::GradientSource::*member, const QString& toolTip) {
   const std::string id = panel.id;
   auto* text = new QLabel(label);
-  auto* field = bindNumber(
-      spec, QStringLiteral("layer.%1.%2").arg(QString::fromStdString(id), key), label,
-      {[id, member](const Recipe& r) -> std::optional<double> {
-         const auto* s = noiseOf(r, id);
-         return s ? std::optional(s->*member) : std::nullopt;
-       },
-       [id, member](Recipe& r, double v) {
-         if (auto* s = noiseOf(r, id)) s->*member = v;
-       }},
-      toolTip);
+  auto* field =
+      bindNumber(spec, QStringLiteral("layer.%1.%2").arg(QString::fromStdString(id), key), label,
+                 {[id, member](const Recipe& r) -> std::optional<double> {
+                    const auto* s = noiseOf(r, id);
+                    return s ? std::optional(s->*member) : std::nullopt;
+                  },
+                  [id, member](Recipe& r, double v) {
+                    if (auto* s = noiseOf(r, id)) s->*member = v;
+                  }},
+                 toolTip);
   grid->addWidget(text, row, at);
   grid->addWidget(field, row, at + 1);
   if (key == QStringLiteral("gain") || key == QStringLiteral("lacunarity"))
@@ -326,11 +331,11 @@ void HeightsEditor::addLayer(bool noise) {
 
 void HeightsEditor::refresh() {
   const auto& layers = document_.recipe().heights;
-  const bool same = std::equal(layers.begin(), layers.end(), panels_.begin(), panels_.end(),
-                               [](const Layer& l, const Panel& p) {
-                                 return l.id == p.id &&
-                                        std::holds_alternative<acre::GradientSource>(l.source) == p.noise;
-                               });
+  const bool same = std::equal(
+      layers.begin(), layers.end(), panels_.begin(), panels_.end(),
+      [](const Layer& l, const Panel& p) {
+        return l.id == p.id && std::holds_alternative<acre::GradientSource>(l.source) == p.noise;
+      });
   if (!same) return rebuild();
   for (size_t i = 0; i < layers.size(); ++i) {
     const Layer& layer = layers[i];
@@ -355,7 +360,9 @@ void HeightsEditor::refresh() {
   requestWaves();
 }
 
-void HeightsEditor::showEvent(QShowEvent*) { requestWaves(); }
+void HeightsEditor::showEvent(QShowEvent*) {
+  requestWaves();
+}
 
 void HeightsEditor::setView(const MapGeometry& geometry) {
   geometry_ = geometry;
@@ -365,14 +372,20 @@ void HeightsEditor::setView(const MapGeometry& geometry) {
 void HeightsEditor::requestWaves() {
   if (!isVisible() || panels_.empty() || geometry_.size.isEmpty()) return;
   const int samples = std::max(2, panels_.front().lane->width());
-  const double cellsPerPixel = geometry_.size.width() * geometry_.cellsPerPixel / samples;
-  const Place west = geometry_.toWorld({0, geometry_.size.height() / 2});
+  const auto step = std::max<int64_t>(
+      1, std::llround(geometry_.size.width() * geometry_.cellsPerPixel / samples));
+  const acre::Cell west = geometry_.toWorld({0, geometry_.size.height() / 2}).cell;
+  // Zoomed in, fewer cells than pixels lie in the row.
+  const int count = std::clamp(static_cast<int>(geometry_.size.width() * geometry_.cellsPerPixel /
+                                                static_cast<double>(step)),
+                               2, samples);
   mailbox_->stop.request_stop();
   mailbox_->stop = {};
   document_.engine().executor().submit(
       acre::Priority::Thumbnail,
       [mail = mailbox_, layers = document_.recipe().heights, seed = document_.recipe().seed, west,
-       cellsPerPixel, samples, request = ++request_, stop = mailbox_->stop.get_token()] {
+       step, count, request = ++request_, stop = mailbox_->stop.get_token(),
+       kernels = &document_.engine().kernels()] {
         const acre::FpState fp;
         std::vector<std::vector<float>> waves;
         for (Layer layer : layers) {
@@ -380,32 +393,26 @@ void HeightsEditor::requestWaves() {
           layer.combine = acre::Combine::Add;
           const auto field = acre::HeightField::compile({layer}, acre::seedNumber(seed));
           if (!field) return;
-          std::vector<float> wave;
-          for (int i = 0; i < samples; ++i) {
-            if (stop.stop_requested()) return;
-            Place at = west;
-            at.moveBy(i * cellsPerPixel, 0);
-            wave.push_back((*field)->at({at.cell.x, static_cast<int32_t>(at.fx * 65536)},
-                                        {at.cell.z, 0}));
-          }
+          std::vector<float> wave(static_cast<size_t>(count));
+          const acre::SampleGrid row{west.x, west.z, step, count, 1};
+          if (!(*field)->evaluate(*kernels, row, wave.data(), count, stop)) return;
           waves.push_back(std::move(wave));
         }
         const std::lock_guard lock(mail->mutex);
         if (!mail->editor) return;
         QMetaObject::invokeMethod(
             mail->editor,
-            [editor = mail->editor, request, waves = std::move(waves), cellsPerPixel] {
-              editor->showWaves(request, waves, cellsPerPixel);
+            [editor = mail->editor, request, waves = std::move(waves), step] {
+              editor->showWaves(request, waves, step);
             },
             Qt::QueuedConnection);
       });
 }
 
 void HeightsEditor::showWaves(uint64_t request, std::vector<std::vector<float>> waves,
-                              double cellsPerPixel) {
+                              int64_t step) {
   if (request != request_ || waves.size() != panels_.size()) return;
-  for (size_t i = 0; i < waves.size(); ++i)
-    panels_[i].lane->setValues(std::move(waves[i]), cellsPerPixel);
+  for (size_t i = 0; i < waves.size(); ++i) panels_[i].lane->setValues(std::move(waves[i]), step);
 }
 
 }  // namespace app

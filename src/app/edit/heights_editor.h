@@ -48,7 +48,7 @@ class HeightsEditor : public Editor {
                  const QString& toolTip);
   void addLayer(bool noise);
   void requestWaves();
-  void showWaves(uint64_t request, std::vector<std::vector<float>> waves, double cellsPerPixel);
+  void showWaves(uint64_t request, std::vector<std::vector<float>> waves, int64_t step);
 
   QVBoxLayout* column_;
   QWidget* body_ = nullptr;

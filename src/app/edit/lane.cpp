@@ -1,7 +1,6 @@
 #include "app/edit/lane.h"
 
 #include <QPainter>
-#include <QPainterPath>
 #include <algorithm>
 
 #include "app/look/look.h"
@@ -13,9 +12,9 @@ Lane::Lane(QWidget* parent) : QWidget(parent) {
   setAccessibleName(tr("Wave of the layer along the map's middle row"));
 }
 
-void Lane::setValues(std::vector<float> values, double cellsPerPixel) {
+void Lane::setValues(std::vector<float> values, int64_t step) {
   values_ = std::move(values);
-  cellsPerPixel_ = cellsPerPixel;
+  step_ = step;
   if (!values_.empty()) {
     const auto [low, high] = std::minmax_element(values_.begin(), values_.end());
     setToolTip(tr("This layer along the map's middle row: %1 to %2.")
@@ -41,23 +40,27 @@ void Lane::paintEvent(QPaintEvent*) {
   // At least one unit, so that a flat layer draws as a flat line.
   const double span = std::max<double>(1e-3, static_cast<double>(*high) - *low);
   const double top = 16, bottom = height() - 6;
-  const auto y = [&](float v) { return bottom - (static_cast<double>(v) - *low) / span * (bottom - top); };
-  QPainterPath line;
-  for (size_t i = 0; i < values_.size(); ++i) {
-    const QPointF at(static_cast<double>(i) * width() / static_cast<double>(values_.size() - 1), y(values_[i]));
-    if (i == 0) line.moveTo(at);
-    else line.lineTo(at);
-  }
+  const auto y = [&](float v) {
+    return bottom - (static_cast<double>(v) - *low) / span * (bottom - top);
+  };
+  QPolygonF line;
+  for (size_t i = 0; i < values_.size(); ++i)
+    line.append({static_cast<double>(i) * width() / static_cast<double>(values_.size() - 1),
+                 y(values_[i])});
   p.setRenderHint(QPainter::Antialiasing);
   p.setOpacity(faint_ ? 0.45 : 1);
-  p.strokePath(line, QPen(t.ink, 1.5));
+  p.setPen(QPen(t.ink, 1.5));
+  p.drawPolyline(line);
   p.setPen(t.soft);
   p.setFont(look::font(look::Type::Caption));
-  const auto rounded = [](float v) { return look::number(std::round(static_cast<double>(v) * 10) / 10); };
+  const auto rounded = [](float v) {
+    return look::number(std::round(static_cast<double>(v) * 10) / 10);
+  };
   p.drawText(QRectF(6, 1, width() - 12, 14), Qt::AlignLeft | Qt::AlignVCenter,
              tr("%1 … %2").arg(rounded(*low), rounded(*high)));
-  p.drawText(QRectF(6, 1, width() - 12, 14), Qt::AlignRight | Qt::AlignVCenter,
-             tr("%1 cells wide").arg(look::wholeNumber(qRound64(cellsPerPixel_ * static_cast<double>(values_.size())))));
+  p.drawText(
+      QRectF(6, 1, width() - 12, 14), Qt::AlignRight | Qt::AlignVCenter,
+      tr("%1 cells wide").arg(look::wholeNumber(step_ * static_cast<qint64>(values_.size()))));
 }
 
 }  // namespace app

@@ -11,8 +11,8 @@ class Lane : public QWidget {
 
  public:
   explicit Lane(QWidget* parent = nullptr);
-  /// Values from west to east, as many as the lane is wide.
-  void setValues(std::vector<float> values, double cellsPerPixel);
+  /// Values from west to east, `step` cells apart.
+  void setValues(std::vector<float> values, int64_t step);
   void setFaint(bool faint);
 
  protected:
@@ -20,7 +20,7 @@ class Lane : public QWidget {
 
  private:
   std::vector<float> values_;
-  double cellsPerPixel_ = 1;
+  int64_t step_ = 1;
   bool faint_ = false;
 };
 

@@ -17,9 +17,6 @@ namespace {
 constexpr int kDragThreshold = 6;
 constexpr int kRestoreWidth = 20;
 
-/// At most six significant digits: a dragged number stays readable.
-double readable(double v) { return QString::number(v, 'g', 6).toDouble(); }
-
 }  // namespace
 
 NumberField::NumberField(const NumberSpec& spec, const QString& name, QWidget* parent)
@@ -33,7 +30,9 @@ NumberField::NumberField(const NumberSpec& spec, const QString& name, QWidget* p
   show_();
 }
 
-void NumberField::setSpec(const NumberSpec& spec) { spec_ = spec; }
+void NumberField::setSpec(const NumberSpec& spec) {
+  spec_ = spec;
+}
 
 void NumberField::setValue(double value) {
   value_ = value;
@@ -56,7 +55,12 @@ void NumberField::show_() {
 }
 
 double NumberField::fitted(double value) const {
-  const double v = spec_.whole ? std::round(value) : readable(value);
+  double v = std::round(value);
+  // A dragged number stays readable: four digits, or tenths of a step.
+  if (!spec_.whole && spec_.logarithmic)
+    v = QString::number(value, 'g', 4).toDouble();
+  else if (!spec_.whole)
+    v = std::round(value / spec_.step * 10) / std::round(10 / spec_.step);
   return std::clamp(v, spec_.range.low, spec_.range.high);
 }
 
@@ -81,8 +85,8 @@ void NumberField::choose(double value, bool during) {
 void NumberField::commitText() {
   if (!isModified()) return;
   const auto typed = evaluate(text());
-  const QString accepted = tr("accepted: %1 to %2")
-                               .arg(look::number(spec_.range.low), look::number(spec_.range.high));
+  const QString accepted =
+      tr("accepted: %1 to %2").arg(look::number(spec_.range.low), look::number(spec_.range.high));
   if (!typed) {
     const QString was = text();
     show_();
@@ -171,8 +175,10 @@ void NumberField::mouseMoveEvent(QMouseEvent* e) {
 void NumberField::mouseReleaseEvent(QMouseEvent* e) {
   const bool dragged = std::exchange(dragging_, false);
   if (!std::exchange(pressed_, false)) return QLineEdit::mouseReleaseEvent(e);
-  if (dragged) emit gestureEnded();
-  else selectAll();
+  if (dragged)
+    emit gestureEnded();
+  else
+    selectAll();
 }
 
 void NumberField::wheelEvent(QWheelEvent* e) {

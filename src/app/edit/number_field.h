@@ -9,15 +9,15 @@ namespace app {
 
 struct NumberSpec {
   acre::Range range{-1e6, 1e6};
-  double step = 1;          ///< One press of an arrow key, one pixel-pair of a drag.
-  bool logarithmic = false; ///< Steps multiply: 1 % per unit of `step`.
+  double step = 1;           ///< One press of an arrow key, one pixel-pair of a drag.
+  bool logarithmic = false;  ///< Steps multiply: 1 % per unit of `step`.
   bool whole = false;
-  QString unit;             ///< Shown after the value.
+  QString unit;  ///< Shown after the value.
 };
 
-/// Typing takes simple arithmetic; Up and Down step (Shift ten times, Ctrl a tenth), so does Alt+wheel;
-/// dragging sideways changes the value (Shift: fine, Esc: back). A value that differs from its
-/// reference carries a sign at the right edge that restores it (also Ctrl+Backspace).
+/// Typing takes simple arithmetic; Up and Down step (Shift ten times, Ctrl a tenth), so does
+/// Alt+wheel; dragging sideways changes the value (Shift: fine, Esc: back). A value that differs
+/// from its reference carries a sign at the right edge that restores it (also Ctrl+Backspace).
 class NumberField : public QLineEdit {
   Q_OBJECT
 

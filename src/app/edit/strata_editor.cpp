@@ -24,7 +24,8 @@ using acre::Recipe;
 
 template <class List>
 auto* withId(List& list, const std::string& id) {
-  const auto found = std::find_if(list.begin(), list.end(), [&](const auto& m) { return m.id == id; });
+  const auto found =
+      std::find_if(list.begin(), list.end(), [&](const auto& m) { return m.id == id; });
   return found == list.end() ? nullptr : &*found;
 }
 
@@ -35,12 +36,15 @@ std::vector<std::string> idsOf(const std::vector<T>& list) {
   return ids;
 }
 
-QColor toQColor(const acre::Colour& c) { return {c.red, c.green, c.blue}; }
+QColor toQColor(const acre::Colour& c) {
+  return {c.red, c.green, c.blue};
+}
 
 /// A swatch of a material, or of the hatch.
 QIcon swatch(const Material* material) {
   QImage image(14, 14, QImage::Format_RGB32);
-  if (material) image.fill(toQColor(material->colour));
+  if (material)
+    image.fill(toQColor(material->colour));
   else
     for (int y = 0; y < 14; ++y)
       for (int x = 0; x < 14; ++x) image.setPixel(x, y, acre::hatchAt(x, y));
@@ -218,7 +222,8 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
   } else {
     row.fromSea = new Tick(tr("sea"));
     row.fromSea->setObjectName(key + QStringLiteral(".fromSea"));
-    row.fromSea->setToolTip(tr("On: measured from the sea level, and moves with it. Off: an altitude."));
+    row.fromSea->setToolTip(
+        tr("On: measured from the sea level, and moves with it. Off: an altitude."));
     connect(row.fromSea, &Tick::toggled, this, [this, id](bool on) {
       apply(on ? tr("Measure from the sea") : tr("Measure as altitude"), [&](Recipe& r) {
         auto& below = withId(r.bands, id)->below;
@@ -230,7 +235,8 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
     });
     line->addWidget(row.fromSea);
     auto* field = bindNumber(
-        {acre::limits::altitude, 0.5, false, false, {}}, key + ".below", tr("Upper end of the band"),
+        {acre::limits::altitude, 0.5, false, false, {}}, key + ".below",
+        tr("Upper end of the band"),
         {[id](const Recipe& r) -> std::optional<double> {
            const Band* b = withId(r.bands, id);
            return b && b->below ? std::optional(b->below->value) : std::nullopt;
@@ -273,8 +279,8 @@ void StrataEditor::addMaterialRow(QVBoxLayout* column, const Material& material)
   connect(row.colour, &QToolButton::clicked, this, [this, id] {
     const Material* m = withId(document_.recipe().materials, id);
     if (!m) return;
-    const QColor chosen = QColorDialog::getColor(toQColor(m->colour), this,
-                                                 tr("Colour of %1").arg(QString::fromStdString(m->name)));
+    const QColor chosen = QColorDialog::getColor(
+        toQColor(m->colour), this, tr("Colour of %1").arg(QString::fromStdString(m->name)));
     if (!chosen.isValid()) return;
     apply(tr("Colour of a material"), [&](Recipe& r) {
       withId(r.materials, id)->colour = {static_cast<uint8_t>(chosen.red()),
@@ -334,15 +340,20 @@ void StrataEditor::refresh() {
   for (const BandRow& row : bands_) {
     const Band* band = withId(recipe.bands, row.id);
     const QSignalBlocker quiet(row.material);
-    row.material->clear();
-    row.material->addItem(swatch(nullptr), tr("unassigned"), QString::fromLatin1(acre::kUnassignedId));
-    for (const Material& m : recipe.materials)
-      row.material->addItem(swatch(&m), QString::fromStdString(m.name), QString::fromStdString(m.id));
+    if (listed_ != recipe.materials || row.material->count() == 0) {
+      row.material->clear();
+      row.material->addItem(swatch(nullptr), tr("unassigned"),
+                            QString::fromLatin1(acre::kUnassignedId));
+      for (const Material& m : recipe.materials)
+        row.material->addItem(swatch(&m), QString::fromStdString(m.name),
+                              QString::fromStdString(m.id));
+    }
     row.material->setCurrentIndex(row.material->findData(QString::fromStdString(band->material)));
     if (!row.fromSea) continue;
     const QSignalBlocker quiet2(row.fromSea);
     row.fromSea->setChecked(band->below->fromSea);
   }
+  listed_ = recipe.materials;
   for (const MaterialRow& row : materials_) {
     const Material* m = withId(recipe.materials, row.id);
     row.colour->setIcon(swatch(m));
@@ -351,9 +362,10 @@ void StrataEditor::refresh() {
     const auto users = std::count_if(recipe.bands.begin(), recipe.bands.end(),
                                      [&](const Band& b) { return b.material == row.id; });
     row.remove->setEnabled(users == 0);
-    row.remove->setToolTip(users == 0   ? tr("Delete this material.")
-                           : users == 1 ? tr("One band uses this material; give it another first.")
-                                        : tr("%1 bands use this material; give them another first.").arg(users));
+    row.remove->setToolTip(
+        users == 0   ? tr("Delete this material.")
+        : users == 1 ? tr("One band uses this material; give it another first.")
+                     : tr("%1 bands use this material; give them another first.").arg(users));
   }
   refreshNumbers();
   refreshShares();
@@ -374,8 +386,9 @@ void StrataEditor::refreshShares() {
     from = to;
     const Material* m = withId(recipe.materials, band.material);
     const QString name = m ? QString::fromStdString(m->name) : tr("unassigned");
-    const QString end = band.below ? tr("below %1 = ").arg(QString::fromStdString(acre::thresholdText(*band.below)))
-                                   : tr("all above = ");
+    const QString end =
+        band.below ? tr("below %1 = ").arg(QString::fromStdString(acre::thresholdText(*band.below)))
+                   : tr("all above = ");
     parts.push_back({share, m ? toQColor(m->colour) : QColor(), !m,
                      end + name + QStringLiteral(", ") + look::percent(share)});
     for (const BandRow& row : bands_) {

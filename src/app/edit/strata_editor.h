@@ -66,6 +66,7 @@ class StrataEditor : public Editor {
   ShareBar* bar_;
   std::vector<BandRow> bands_;
   std::vector<MaterialRow> materials_;
+  std::vector<acre::Material> listed_;  // What the choices of material offer.
 };
 
 }  // namespace app

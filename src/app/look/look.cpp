@@ -25,7 +25,8 @@ QString family(std::initializer_list<const char*> wanted) {
   const QStringList have = QFontDatabase::families();
   for (const char* name : wanted)
     for (const QString& family : have)  // "P052 [urw]" where several foundries have one.
-      if (family == QLatin1String(name) || family.startsWith(QLatin1String(name) + QStringLiteral(" [")))
+      if (family == QLatin1String(name) ||
+          family.startsWith(QLatin1String(name) + QStringLiteral(" [")))
         return family;
   return QApplication::font().family();
 }
@@ -36,6 +37,7 @@ QString styleSheet(const Tokens& t) {
   QString css = QStringLiteral(R"(
 QWidget { color: @ink; }
 QMainWindow, QDialog { background: @paper; }
+QDialog { background: @sheet; border: 1px solid @edge; border-top: 2px solid @ink; }
 QMenuBar { background: @paper; border-bottom: 1px solid @rule; padding: 0; }
 QMenuBar::item { padding: 4px 9px; background: transparent; }
 QMenuBar::item:selected { background: @chosen; }
@@ -77,17 +79,20 @@ QFrame[role="rule"] { background: @rule; }
 QFrame[role="edgeTop"] { background: @ink; }
 )");
   const std::pair<const char*, QColor> names[] = {
-      {"@paper", t.paper}, {"@sheet", t.sheet},         {"@ink", t.ink},
-      {"@soft", t.soft},   {"@verdigris", t.verdigris}, {"@edge", t.edge},
-      {"@rule", t.rule},   {"@chosen", t.chosen}};
+      {"@paper", t.paper},         {"@sheet", t.sheet}, {"@ink", t.ink},   {"@soft", t.soft},
+      {"@verdigris", t.verdigris}, {"@edge", t.edge},   {"@rule", t.rule}, {"@chosen", t.chosen}};
   for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());
   return css;
 }
 
 }  // namespace
 
-const Tokens& tokens() { return night ? kNight : kDay; }
-bool isNight() { return night; }
+const Tokens& tokens() {
+  return night ? kNight : kDay;
+}
+bool isNight() {
+  return night;
+}
 
 void apply(QApplication& application, bool toNight) {
   night = toNight;
@@ -116,14 +121,22 @@ QFont font(Type type) {
   static const QString serif = family({"P052", "DejaVu Serif"});
   QFont f(type == Type::Title ? serif : sans);
   switch (type) {
-    case Type::Caption: f.setPointSizeF(kBodyPoints * 0.85); break;
-    case Type::Body: f.setPointSizeF(kBodyPoints); break;
+    case Type::Caption:
+      f.setPointSizeF(kBodyPoints * 0.85);
+      break;
+    case Type::Body:
+      f.setPointSizeF(kBodyPoints);
+      break;
     case Type::Head:
       f.setPointSizeF(kBodyPoints * 1.15);
       f.setWeight(QFont::DemiBold);
       break;
-    case Type::Title: f.setPointSizeF(kBodyPoints * 1.54); break;
-    case Type::Figure: f.setPointSizeF(kBodyPoints * 1.85); break;
+    case Type::Title:
+      f.setPointSizeF(kBodyPoints * 1.54);
+      break;
+    case Type::Figure:
+      f.setPointSizeF(kBodyPoints * 1.85);
+      break;
   }
   return f;
 }

@@ -44,8 +44,14 @@ const QImage& hatch() {
 
 bool isDriveKey(int key) {
   switch (key) {
-    case Qt::Key_Left: case Qt::Key_Right: case Qt::Key_Up: case Qt::Key_Down:
-    case Qt::Key_W: case Qt::Key_A: case Qt::Key_S: case Qt::Key_D:
+    case Qt::Key_Left:
+    case Qt::Key_Right:
+    case Qt::Key_Up:
+    case Qt::Key_Down:
+    case Qt::Key_W:
+    case Qt::Key_A:
+    case Qt::Key_S:
+    case Qt::Key_D:
       return true;
     default:
       return false;
@@ -58,7 +64,8 @@ MapView::MapView(acre::Engine& engine, QWidget* parent)
     : QWidget(parent), engine_(engine), store_(engine) {
   setObjectName(QStringLiteral("map"));
   setAccessibleName(tr("Map"));
-  setAccessibleDescription(tr("The world from above. Arrow keys drive the viewpoint, plus and minus zoom."));
+  setAccessibleDescription(
+      tr("The world from above. Arrow keys drive the viewpoint, plus and minus zoom."));
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumSize(320, 240);
@@ -78,10 +85,10 @@ void MapView::setWorld(std::shared_ptr<const acre::World> world) {
   if (!stream_) {
     acre::StreamSettings settings;
     settings.viewDistance = viewDistance_;
-    stream_ = std::make_unique<acre::Stream>(world_, settings, engine_.executor(), engine_.budget());
-    stream_->onReady([this] {
-      QMetaObject::invokeMethod(this, &MapView::takeChunks, Qt::QueuedConnection);
-    });
+    stream_ =
+        std::make_unique<acre::Stream>(world_, settings, engine_.executor(), engine_.budget());
+    stream_->onReady(
+        [this] { QMetaObject::invokeMethod(this, &MapView::takeChunks, Qt::QueuedConnection); });
     stream_->setView(viewpoint_.cell);
   } else {
     stream_->setWorld(world_);
@@ -201,8 +208,10 @@ void MapView::drive() {
   const double way = kDrivePixelsPerSecond * geometry_.cellsPerPixel * seconds * (fast_ ? 4 : 1);
   const QPointF seen = geometry_.toScreen(viewpoint_.cell, viewpoint_.fx, viewpoint_.fz);
   viewpoint_.moveBy(dx * way, dz * way);
-  if (QRectF(QPointF(), geometry_.size).contains(seen)) geometry_.centre.moveBy(dx * way, dz * way);
-  else geometry_.centre = viewpoint_;
+  if (QRectF(QPointF(), geometry_.size).contains(seen))
+    geometry_.centre.moveBy(dx * way, dz * way);
+  else
+    geometry_.centre = viewpoint_;
   if (stream_) {
     stream_->setView(viewpoint_.cell);
     takeChunks();
@@ -213,7 +222,9 @@ void MapView::drive() {
   emit didDrive();
 }
 
-void MapView::resizeEvent(QResizeEvent*) { geometryChanged(); }
+void MapView::resizeEvent(QResizeEvent*) {
+  geometryChanged();
+}
 
 void MapView::mousePressEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton) return;
@@ -229,7 +240,8 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
     }
     if (dragging_) {
       const QPointF way = e->position() - lastAt_;
-      geometry_.centre.moveBy(-way.x() * geometry_.cellsPerPixel, -way.y() * geometry_.cellsPerPixel);
+      geometry_.centre.moveBy(-way.x() * geometry_.cellsPerPixel,
+                              -way.y() * geometry_.cellsPerPixel);
       lastAt_ = e->position();
       geometryChanged();
       emit didDrag();
@@ -281,10 +293,15 @@ void MapView::keyPressEvent(QKeyEvent* e) {
     return;
   }
   switch (e->key()) {
-    case Qt::Key_Plus: case Qt::Key_Equal: return zoomCentre(std::sqrt(0.5));
-    case Qt::Key_Minus: return zoomCentre(std::sqrt(2.0));
-    case Qt::Key_Home: return backToViewpoint();
-    default: QWidget::keyPressEvent(e);
+    case Qt::Key_Plus:
+    case Qt::Key_Equal:
+      return zoomCentre(std::sqrt(0.5));
+    case Qt::Key_Minus:
+      return zoomCentre(std::sqrt(2.0));
+    case Qt::Key_Home:
+      return backToViewpoint();
+    default:
+      QWidget::keyPressEvent(e);
   }
 }
 
@@ -294,7 +311,9 @@ void MapView::keyReleaseEvent(QKeyEvent* e) {
   if (!driven_.remove(e->key())) QWidget::keyReleaseEvent(e);
 }
 
-void MapView::focusInEvent(QFocusEvent*) { update(); }
+void MapView::focusInEvent(QFocusEvent*) {
+  update();
+}
 
 void MapView::focusOutEvent(QFocusEvent*) {
   driven_.clear();
@@ -338,8 +357,8 @@ void MapView::paintGround(QPainter& p) {
   p.fillRect(view, QColor::fromRgb(acre::kPaperColour));
   if (!world_) return;
   // A pattern that belongs to the ground: its phase follows the map.
-  const QPointF anchor = geometry_.toScreen({geometry_.centre.cell.x & ~int64_t{4095},
-                                             geometry_.centre.cell.z & ~int64_t{4095}});
+  const QPointF anchor = geometry_.toScreen(
+      {geometry_.centre.cell.x & ~int64_t{4095}, geometry_.centre.cell.z & ~int64_t{4095}});
   const auto draw = [&](const QImage& image, bool holes, int64_t x, int64_t z, int64_t step) {
     const double half = static_cast<double>(step) / 2;
     const QPointF corner = geometry_.toScreen({x, z}, 0.5 - half, 0.5 - half);
@@ -358,8 +377,7 @@ void MapView::paintGround(QPainter& p) {
     p.drawImage(snapped, image);
   };
   const auto& coarse = store_.coarse();
-  if (!coarse.image.isNull())
-    draw(coarse.image, coarse.holes, coarse.x, coarse.z, coarse.step);
+  if (!coarse.image.isNull()) draw(coarse.image, coarse.holes, coarse.x, coarse.z, coarse.step);
   // Other levels stand in until the present one has arrived: coarse ones first.
   const int level = geometry_.level();
   const auto drawTile = [&](const TileStore::Key& key, const TileStore::Tile& tile) {
@@ -401,7 +419,8 @@ void MapView::paintChunks(QPainter& p) {
       mask.setPixel(static_cast<int>(pos.cx - x0), static_cast<int>(pos.cz - z0), 0);
   const QPointF a = geometry_.toScreen({x0 * n, z0 * n});
   const QPointF b = geometry_.toScreen({(x1 + 1) * n, (z1 + 1) * n});
-  const QRect box(QPoint(qRound(a.x()), qRound(a.y())), QPoint(qRound(b.x()) - 1, qRound(b.y()) - 1));
+  const QRect box(QPoint(qRound(a.x()), qRound(a.y())),
+                  QPoint(qRound(b.x()) - 1, qRound(b.y()) - 1));
   const QRect view(QPoint(0, 0), geometry_.size.toSize());
   const QRect inner = box.intersected(view);
   if (inner.isEmpty()) {
@@ -418,14 +437,31 @@ void MapView::paintChunks(QPainter& p) {
 
   QColor line = t.ink;
   line.setAlphaF(0.35f);
-  QVector<QRectF> loaded;
+  // Edges that follow each other are one line; those of two neighbours are drawn once.
+  std::map<int64_t, std::vector<std::pair<int64_t, int64_t>>> across, down;
   for (const auto& [pos, chunk] : held_) {
-    const QPointF corner = geometry_.toScreen({pos.cx * n, pos.cz * n});
-    loaded.append(QRectF(std::round(corner.x()) + 0.5, std::round(corner.y()) + 0.5, side, side));
+    const acre::Rect& part = chunk->rect;  // At the rim of a bounded world less than a whole chunk.
+    for (const int64_t z : {part.z, part.z + part.height})
+      across[z].push_back({part.x, part.x + part.width});
+    for (const int64_t x : {part.x, part.x + part.width})
+      down[x].push_back({part.z, part.z + part.height});
+  }
+  QVector<QLine> lines;
+  for (auto* edges : {&across, &down}) {
+    for (auto& [at, spans] : *edges) {
+      std::sort(spans.begin(), spans.end());
+      for (size_t i = 0; i < spans.size();) {
+        auto [from, to] = spans[i];
+        for (++i; i < spans.size() && spans[i].first <= to; ++i) to = std::max(to, spans[i].second);
+        const bool alongX = edges == &across;
+        const QPointF a1 = alongX ? geometry_.toScreen({from, at}) : geometry_.toScreen({at, from});
+        const QPointF b1 = alongX ? geometry_.toScreen({to, at}) : geometry_.toScreen({at, to});
+        lines.append(QLine(qRound(a1.x()), qRound(a1.y()), qRound(b1.x()), qRound(b1.y())));
+      }
+    }
   }
   p.setPen(QPen(line, 1));
-  p.setBrush(Qt::NoBrush);
-  p.drawRects(loaded);
+  p.drawLines(lines);
   for (const auto& place : places) {
     if (place.state == acre::ChunkState::Held) continue;
     const QPointF c = geometry_.toScreen({place.pos.cx * n, place.pos.cz * n});
@@ -471,15 +507,42 @@ void MapView::paintRing(QPainter& p) {
   const double radius = static_cast<double>(viewDistance_) / geometry_.cellsPerPixel;
   if (radius < 8 || radius > 20000) return;
   const QPointF at = geometry_.toScreen(viewpoint_.cell, viewpoint_.fx, viewpoint_.fz);
-  p.setRenderHint(QPainter::Antialiasing);
-  p.setBrush(Qt::NoBrush);
-  QColor casing = look::tokens().sheet;
-  casing.setAlphaF(0.8f);
-  p.setPen(QPen(casing, 3));
-  p.drawEllipse(at, radius, radius);
-  p.setPen(QPen(look::tokens().ink, 1, Qt::DashLine));
-  p.drawEllipse(at, radius, radius);
-  p.setRenderHint(QPainter::Antialiasing, false);
+  const auto draw = [&](QPainter& q, QPointF centre) {
+    q.setRenderHint(QPainter::Antialiasing);
+    q.setBrush(Qt::NoBrush);
+    QColor casing = look::tokens().sheet;
+    casing.setAlphaF(0.8f);
+    q.setPen(QPen(casing, 3));
+    q.drawEllipse(centre, radius, radius);
+    q.setPen(QPen(look::tokens().ink, 1, Qt::DashLine));
+    q.drawEllipse(centre, radius, radius);
+    q.setRenderHint(QPainter::Antialiasing, false);
+  };
+  if (radius > 1000) return draw(p, at);
+  // Dashes on a curve are slow to draw and seldom change: kept as a picture.
+  const int side = 2 * static_cast<int>(radius) + 6;
+  const double centre = side / 2.0;
+  const QImage& ring =
+      cached(QStringLiteral("ring %1").arg(radius), QSize(side, side), [&](QPainter& q) {
+        draw(q, {centre, centre});
+      });
+  p.drawImage(QPoint(qRound(at.x() - centre), qRound(at.y() - centre)), ring);
+}
+
+const QImage& MapView::cached(const QString& what, QSize size,
+                              const std::function<void(QPainter&)>& draw) {
+  const double scale = devicePixelRatioF();
+  const QString key = QStringLiteral("%1 %2 %3").arg(what).arg(look::isNight()).arg(scale);
+  const auto found = overlays_.constFind(key);
+  if (found != overlays_.constEnd()) return *found;
+  if (overlays_.size() > 24) overlays_.clear();
+  QImage image(size * scale, QImage::Format_ARGB32_Premultiplied);
+  image.setDevicePixelRatio(scale);
+  image.fill(Qt::transparent);
+  QPainter q(&image);
+  draw(q);
+  q.end();
+  return *overlays_.insert(key, image);
 }
 
 void MapView::paintViewpoint(QPainter& p) {
@@ -504,23 +567,27 @@ void MapView::paintViewpoint(QPainter& p) {
 void MapView::paintScaleBar(QPainter& p) {
   const int64_t cells = niceCells(90 * geometry_.cellsPerPixel);
   const double length = static_cast<double>(cells) / geometry_.cellsPerPixel;
-  const QPointF left(14, geometry_.size.height() - 14);
-  const QPointF right = left + QPointF(length, 0);
-  const auto draw = [&](const QPen& pen) {
-    p.setPen(pen);
-    p.drawLine(left, right);
-    for (int i = 0; i <= 4; ++i) {
-      const QPointF at = left + QPointF(length * i / 4, 0);
-      p.drawLine(at, at - QPointF(0, i % 4 ? 3 : 6));
-    }
-  };
-  p.setRenderHint(QPainter::Antialiasing);
-  draw(QPen(look::tokens().sheet, 4.5, Qt::SolidLine, Qt::SquareCap));
-  draw(QPen(look::tokens().ink, 1.5, Qt::SolidLine, Qt::FlatCap));
-  p.setRenderHint(QPainter::Antialiasing, false);
-  p.setFont(look::mapFont());
-  const QString text = cells == 1 ? tr("1 cell") : tr("%1 cells").arg(look::wholeNumber(cells));
-  look::drawHaloText(p, left - QPointF(0, 10), text);
+  const QSize size(static_cast<int>(length) + 120, 48);
+  const QImage& bar =
+      cached(QStringLiteral("bar %1 %2").arg(cells).arg(length), size, [&](QPainter& q) {
+        const QPointF left(14, 34);
+        const auto draw = [&](const QPen& pen) {
+          q.setPen(pen);
+          q.drawLine(left, left + QPointF(length, 0));
+          for (int i = 0; i <= 4; ++i) {
+            const QPointF at = left + QPointF(length * i / 4, 0);
+            q.drawLine(at, at - QPointF(0, i % 4 ? 3 : 6));
+          }
+        };
+        q.setRenderHint(QPainter::Antialiasing);
+        draw(QPen(look::tokens().sheet, 4.5, Qt::SolidLine, Qt::SquareCap));
+        draw(QPen(look::tokens().ink, 1.5, Qt::SolidLine, Qt::FlatCap));
+        q.setFont(look::mapFont());
+        const QString text =
+            cells == 1 ? tr("1 cell") : tr("%1 cells").arg(look::wholeNumber(cells));
+        look::drawHaloText(q, left - QPointF(0, 10), text);
+      });
+  p.drawImage(QPoint(0, static_cast<int>(geometry_.size.height()) - size.height()), bar);
 }
 
 void MapView::paintMargins(QPainter& p) {
@@ -537,8 +604,8 @@ void MapView::paintMargins(QPainter& p) {
   const int64_t step = niceCells(apart * geometry_.cellsPerPixel);
   const acre::Rect cells = geometry_.cells();
   const auto place = [&](int64_t cell, bool alongX) {
-    const QPointF at = geometry_.toScreen({alongX ? cell : geometry_.centre.cell.x,
-                                           alongX ? geometry_.centre.cell.z : cell});
+    const QPointF at = geometry_.toScreen(
+        {alongX ? cell : geometry_.centre.cell.x, alongX ? geometry_.centre.cell.z : cell});
     return (alongX ? at.x() + r.left() : at.y() + r.top());
   };
   p.setPen(QPen(t.ink, 1));

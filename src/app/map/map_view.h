@@ -2,9 +2,12 @@
 #pragma once
 
 #include <QElapsedTimer>
+#include <QHash>
+#include <QImage>
 #include <QSet>
 #include <QTimer>
 #include <QWidget>
+#include <functional>
 #include <memory>
 
 #include "app/map/geometry.h"
@@ -86,6 +89,8 @@ class MapView : public QWidget {
   void paintViewpoint(QPainter& p);
   void paintScaleBar(QPainter& p);
   void paintMargins(QPainter& p);
+  /// An overlay that is slow to draw, drawn once per key, palette and resolution.
+  const QImage& cached(const QString& what, QSize size, const std::function<void(QPainter&)>& draw);
 
   acre::Engine& engine_;
   std::shared_ptr<const acre::World> world_;
@@ -99,6 +104,7 @@ class MapView : public QWidget {
   bool chunksShown_ = true;
   bool ringShown_ = true;
   QString hint_;
+  QHash<QString, QImage> overlays_;
 
   QPointF pressAt_;
   QPointF lastAt_;

@@ -44,7 +44,8 @@ struct TileStore::Mailbox {
     if (!store) return;
     arrived.push_back(std::move(job));
     if (arrived.size() == 1)
-      QMetaObject::invokeMethod(store, [s = store] { s->collect(); }, Qt::QueuedConnection);
+      QMetaObject::invokeMethod(
+          store, [s = store] { s->collect(); }, Qt::QueuedConnection);
   }
 };
 
@@ -104,26 +105,25 @@ std::vector<TileStore::Key> TileStore::visibleTiles() const {
 
 void TileStore::requestCoarse() {
   const std::vector<Key> keys = visibleTiles();
-  const auto [x0, x1] = std::minmax_element(
-      keys.begin(), keys.end(), [](const Key& a, const Key& b) { return a.tx < b.tx; });
-  const auto [z0, z1] = std::minmax_element(
-      keys.begin(), keys.end(), [](const Key& a, const Key& b) { return a.tz < b.tz; });
+  const auto [x0, x1] = std::minmax_element(keys.begin(), keys.end(),
+                                            [](const Key& a, const Key& b) { return a.tx < b.tx; });
+  const auto [z0, z1] = std::minmax_element(keys.begin(), keys.end(),
+                                            [](const Key& a, const Key& b) { return a.tz < b.tz; });
   const int level = geometry_.level();
   const int64_t side = int64_t{kTile} << level;
   constexpr int kSamples = kTile / kCoarser;
   const acre::SampleGrid grid{x0->tx * side, z0->tz * side, int64_t{kCoarser} << level,
                               static_cast<int32_t>((x1->tx - x0->tx + 1) * kSamples),
                               static_cast<int32_t>((z1->tz - z0->tz + 1) * kSamples)};
-  engine_.executor().submit(
-      acre::Priority::CoarseMap,
-      [mail = mailbox_, world = world_, palette = palette_, kind = kind_, grid, epoch = epoch_,
-       stop = stop_.get_token()] {
-        const auto samples = acre::sampleWithRim(*world, grid, stop);
-        if (!samples) return;
-        Job job{epoch, true, {}, grid, {}, false};
-        job.image = paint(*palette, kind, *samples, job.holes);
-        mail->deliver(std::move(job));
-      });
+  engine_.executor().submit(acre::Priority::CoarseMap,
+                            [mail = mailbox_, world = world_, palette = palette_, kind = kind_,
+                             grid, epoch = epoch_, stop = stop_.get_token()] {
+                              const auto samples = acre::sampleWithRim(*world, grid, stop);
+                              if (!samples) return;
+                              Job job{epoch, true, {}, grid, {}, false};
+                              job.image = paint(*palette, kind, *samples, job.holes);
+                              mail->deliver(std::move(job));
+                            });
 }
 
 void TileStore::requestTiles() {
@@ -141,18 +141,18 @@ void TileStore::requestTiles() {
     }
     if (!wanted_.try_emplace(key, true).second) continue;
     const int64_t side = int64_t{kTile} << key.level;
-    const acre::SampleGrid grid{key.tx * side, key.tz * side, int64_t{1} << key.level, kTile, kTile};
-    engine_.executor().submit(
-        acre::Priority::SharpMap,
-        [mail = mailbox_, world = world_, palette = palette_, kind = kind_, grid, key,
-         epoch = epoch_, stop = stop_.get_token()] {
-          if (stop.stop_requested()) return;
-          const auto samples = acre::sampleWithRim(*world, grid, stop);
-          if (!samples) return;
-          Job job{epoch, false, key, grid, {}, false};
-          job.image = paint(*palette, kind, *samples, job.holes);
-          mail->deliver(std::move(job));
-        });
+    const acre::SampleGrid grid{key.tx * side, key.tz * side, int64_t{1} << key.level, kTile,
+                                kTile};
+    engine_.executor().submit(acre::Priority::SharpMap,
+                              [mail = mailbox_, world = world_, palette = palette_, kind = kind_,
+                               grid, key, epoch = epoch_, stop = stop_.get_token()] {
+                                if (stop.stop_requested()) return;
+                                const auto samples = acre::sampleWithRim(*world, grid, stop);
+                                if (!samples) return;
+                                Job job{epoch, false, key, grid, {}, false};
+                                job.image = paint(*palette, kind, *samples, job.holes);
+                                mail->deliver(std::move(job));
+                              });
   }
   evict(keys);
 }
@@ -162,9 +162,9 @@ void TileStore::evict(const std::vector<Key>& visible) {
   const bool tight = used > engine_.budget().limit() / 10 * 9;
   const size_t most = tight ? visible.size() : std::max(kMostTiles, visible.size() * 2);
   while (tiles_.size() > most) {
-    const auto oldest = std::min_element(tiles_.begin(), tiles_.end(), [](const auto& a, const auto& b) {
-      return a.second.lastUse < b.second.lastUse;
-    });
+    const auto oldest = std::min_element(
+        tiles_.begin(), tiles_.end(),
+        [](const auto& a, const auto& b) { return a.second.lastUse < b.second.lastUse; });
     if (oldest->second.lastUse == clock_) break;
     tiles_.erase(oldest);
   }
@@ -197,7 +197,8 @@ void TileStore::collect() {
     tile.holes = job.holes;
     tile.lastUse = clock_;
     auto bytes = engine_.budget().reserve(static_cast<uint64_t>(tile.image.sizeInBytes()));
-    if (!bytes) {  // Room is made by what is out of view; failing that the coarse picture has to do.
+    if (!bytes) {  // Room is made by what is out of view; failing that the coarse picture has to
+                   // do.
       std::erase_if(tiles_, [&](const auto& t) { return t.second.lastUse != clock_; });
       bytes = engine_.budget().reserve(static_cast<uint64_t>(tile.image.sizeInBytes()));
       if (!bytes) continue;

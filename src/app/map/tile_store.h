@@ -1,4 +1,5 @@
-/// Pictures of the world for the map: coarse at once, then sharp tile by tile, made by the executor.
+/// Pictures of the world for the map: coarse at once, then sharp tile by tile, made by the
+/// executor.
 #pragma once
 
 #include <QImage>
@@ -29,8 +30,8 @@ class TileStore : public QObject {
   explicit TileStore(acre::Engine& engine, QObject* parent = nullptr);
   ~TileStore() override;
 
-  /// Another world, picture or view. Work for the former ones stops; the pictures that are shown stay
-  /// until the new coarse one is whole.
+  /// Another world, picture or view. Work for the former ones stops; the pictures that are shown
+  /// stay until the new coarse one is whole.
   void show(std::shared_ptr<const acre::World> world, acre::PictureKind kind);
   void look(const MapGeometry& geometry);
 
@@ -62,8 +63,8 @@ class TileStore : public QObject {
   bool current() const { return shownEpoch_ == epoch_; }
 
  signals:
-  void updated();    ///< Some picture arrived.
-  void finished();   ///< Nothing is pending any more.
+  void updated();   ///< Some picture arrived.
+  void finished();  ///< Nothing is pending any more.
 
  private:
   struct Job;

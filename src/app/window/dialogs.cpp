@@ -31,7 +31,8 @@ class DesktopDialogs : public Dialogs {
   std::optional<QString> askText(QWidget* parent, const QString& title, const QString& label,
                                  const QString& text) override {
     bool fine = false;
-    const QString answer = QInputDialog::getText(parent, title, label, QLineEdit::Normal, text, &fine);
+    const QString answer =
+        QInputDialog::getText(parent, title, label, QLineEdit::Normal, text, &fine);
     return fine ? std::optional(answer) : std::nullopt;
   }
   void tell(QWidget* parent, const QString& title, const QString& text) override {

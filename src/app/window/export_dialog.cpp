@@ -15,6 +15,9 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   setMinimumWidth(420);
   auto* column = new QVBoxLayout(this);
   column->setSpacing(look::kSpace);
+  auto* title = new QLabel(tr("Export picture"));
+  title->setFont(look::capitals());
+  column->addWidget(title);
   auto* grid = new QGridLayout;
   grid->setColumnStretch(1, 1);
   show_ = new Choice;
@@ -26,7 +29,7 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   const NumberSpec side{{1, acre::MapRequest::kLongestSide}, 1, true, true, tr("px")};
   width_ = new NumberField(side, QStringLiteral("export.width"));
   height_ = new NumberField(side, QStringLiteral("export.height"));
-  step_ = new NumberField({{1, 4096}, 1, true, true, tr("cells a pixel")}, QStringLiteral("export.step"));
+  step_ = new NumberField({{1, 4096}, 1, true, true, {}}, QStringLiteral("export.step"));
   // The view as it stands, at the level that it shows.
   const int64_t step = int64_t{1} << view.level();
   const double scale = view.cellsPerPixel / static_cast<double>(step);
@@ -37,13 +40,14 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
     field->setValue(value);
     field->setReference(value);
     connect(field, &NumberField::edited, this, &ExportDialog::describe);
-    connect(field, &NumberField::refused, this, [this](const QString& why) { fault_->setText(why); });
+    connect(field, &NumberField::refused, this,
+            [this](const QString& why) { fault_->setText(why); });
   }
   grid->addWidget(new QLabel(tr("Width")), 1, 0);
   grid->addWidget(width_, 1, 1);
   grid->addWidget(new QLabel(tr("Height")), 2, 0);
   grid->addWidget(height_, 2, 1);
-  grid->addWidget(new QLabel(tr("Scale")), 3, 0);
+  grid->addWidget(new QLabel(tr("Cells a pixel")), 3, 0);
   grid->addWidget(step_, 3, 1);
   legend_ = new Tick(tr("with legend, seed and scale"));
   legend_->setObjectName(QStringLiteral("export.legend"));
@@ -74,12 +78,15 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   connect(show_, &Choice::currentIndexChanged, this, &ExportDialog::describe);
   connect(legend_, &Tick::toggled, this, &ExportDialog::describe);
   connect(close_, &QPushButton::clicked, this, [this] {
-    if (job_) job_->cancel();
-    else reject();
+    if (job_)
+      job_->cancel();
+    else
+      reject();
   });
   connect(write_, &QPushButton::clicked, this, [this] {
-    const QString file = dialogs_.saveFile(this, tr("Export picture"), tr("PNG pictures (*.png)"),
-                                           QString::fromStdString(world_->recipe().name) + QStringLiteral(".png"));
+    const QString file =
+        dialogs_.saveFile(this, tr("Export picture"), tr("PNG pictures (*.png)"),
+                          QString::fromStdString(world_->recipe().name) + QStringLiteral(".png"));
     if (!file.isEmpty()) exportTo(file);
   });
   describe();
@@ -93,7 +100,8 @@ ExportOptions ExportDialog::options() const {
   const acre::Cell centre = view_.centre.cell;
   o.grid = {centre.x - width / 2 * step, centre.z - height / 2 * step, step, width, height};
   o.sixteenBit = show_->currentIndex() == 3;
-  o.show = o.sixteenBit ? acre::PictureKind::Height : static_cast<acre::PictureKind>(show_->currentIndex());
+  o.show = o.sixteenBit ? acre::PictureKind::Height
+                        : static_cast<acre::PictureKind>(show_->currentIndex());
   o.legend = legend_->isChecked() && !o.sixteenBit;
   return o;
 }
@@ -104,11 +112,12 @@ void ExportDialog::describe() {
   const double cells = static_cast<double>(o.grid.width) * o.grid.height;
   // Measured on two cores: about 25 million cells a second, encoding included.
   const double seconds = cells / 25e6;
-  estimate_->setText(tr("%1 cells around %2, %3 · about %4 · at most %5 MB")
-                         .arg(look::number(cells), look::wholeNumber(view_.centre.cell.x),
-                              look::wholeNumber(view_.centre.cell.z),
-                              seconds < 1 ? tr("a second") : tr("%1 s").arg(std::ceil(seconds)),
-                              look::number(std::ceil(cells * (o.sixteenBit ? 2 : 3) / 1e6))));
+  estimate_->setText(
+      tr("%1 cells around %2, %3 · about %4 · at most %5 MB")
+          .arg(look::wholeNumber(qRound64(cells)), look::wholeNumber(view_.centre.cell.x),
+               look::wholeNumber(view_.centre.cell.z),
+               seconds < 1 ? tr("a second") : tr("%1 s").arg(std::ceil(seconds)),
+               look::wholeNumber(qRound64(std::ceil(cells * (o.sixteenBit ? 2 : 3) / 1e6)))));
   fault_->clear();
 }
 
@@ -139,7 +148,8 @@ void ExportDialog::exportTo(const QString& file) {
   connect(job_.get(), &ExportJob::progressed, this,
           [this](double share) { progress_->setValue(static_cast<int>(share * 1000)); });
   connect(job_.get(), &ExportJob::failed, this, end);
-  connect(job_.get(), &ExportJob::cancelled, this, [end] { end(tr("Cancelled; nothing was written.")); });
+  connect(job_.get(), &ExportJob::cancelled, this,
+          [end] { end(tr("Cancelled; nothing was written.")); });
   connect(job_.get(), &ExportJob::finished, this, [this, end](const QString& written) {
     end({});
     emit exported(written);

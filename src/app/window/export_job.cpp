@@ -9,7 +9,8 @@
 
 namespace app {
 
-ExportJob::ExportJob(std::shared_ptr<const acre::World> world, ExportOptions options, QObject* parent)
+ExportJob::ExportJob(std::shared_ptr<const acre::World> world, ExportOptions options,
+                     QObject* parent)
     : QObject(parent), world_(std::move(world)), options_(std::move(options)) {}
 
 ExportJob::~ExportJob() {
@@ -33,7 +34,8 @@ void ExportJob::run() {
     request.threads = std::max(1u, std::thread::hardware_concurrency());
     request.stop = stop_.get_token();
     request.progress = [this](double share) {
-      QMetaObject::invokeMethod(this, [this, share] { emit progressed(share); }, Qt::QueuedConnection);
+      QMetaObject::invokeMethod(
+          this, [this, share] { emit progressed(share); }, Qt::QueuedConnection);
     };
     const auto report = acre::writeMap(*world_, request, options_.file.toStdString());
     if (!report) result = report.error();
@@ -41,23 +43,28 @@ void ExportJob::run() {
   QMetaObject::invokeMethod(
       this,
       [this, result] {
-        if (result) emit finished(options_.file);
-        else if (result.error().code == acre::Error::Code::Cancelled) emit cancelled();
-        else emit failed(QString::fromStdString(result.error().text()));
+        if (result)
+          emit finished(options_.file);
+        else if (result.error().code == acre::Error::Code::Cancelled)
+          emit cancelled();
+        else
+          emit failed(QString::fromStdString(result.error().text()));
       },
       Qt::QueuedConnection);
 }
 
 acre::Status ExportJob::writeWithLegend() {
   const acre::SampleGrid& grid = options_.grid;
-  if (grid.width > ExportOptions::kLongestWithLegend || grid.height > ExportOptions::kLongestWithLegend)
-    return acre::Error{acre::Error::Code::InvalidInput,
-                       std::to_string(grid.width) + " x " + std::to_string(grid.height) +
-                           " pixels with a legend",
-                       "size", "up to 8192 a side with a legend, 65536 without"};
+  if (grid.width > ExportOptions::kLongestWithLegend ||
+      grid.height > ExportOptions::kLongestWithLegend)
+    return acre::Error{
+        acre::Error::Code::InvalidInput,
+        std::to_string(grid.width) + " x " + std::to_string(grid.height) + " pixels with a legend",
+        "size", "up to 8192 a side with a legend, 65536 without"};
   constexpr int kMargin = 24, kColumn = 230;
   const auto entries = acre::legendOf(*world_, options_.show);
-  const int height = std::max(grid.height, 150 + static_cast<int>(entries.size()) * 24) + 2 * kMargin;
+  const int height =
+      std::max(grid.height, 150 + static_cast<int>(entries.size()) * 24) + 2 * kMargin;
   QImage sheet(grid.width + kColumn + 3 * kMargin, height, QImage::Format_RGB32);
   if (sheet.isNull())
     return acre::Error{acre::Error::Code::ResourceExhausted, "no memory for the picture", "size",
@@ -77,7 +84,8 @@ acre::Status ExportJob::writeWithLegend() {
       palette.paintRow(options_.show, *samples, j, acre::Unassigned::Hatched,
                        reinterpret_cast<uint32_t*>(sheet.scanLine(kMargin + row + j)) + kMargin);
     const double share = static_cast<double>(row + strip.height) / grid.height;
-    QMetaObject::invokeMethod(this, [this, share] { emit progressed(share); }, Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        this, [this, share] { emit progressed(share); }, Qt::QueuedConnection);
   }
   {
     QPainter p(&sheet);
@@ -95,8 +103,14 @@ acre::Status ExportJob::writeWithLegend() {
       p.drawText(x, y, text);
     };
     line(tr("Seed %1").arg(QString::fromStdString(world_->recipe().seed)), ink);
-    line(tr("x %1 to %2").arg(look::wholeNumber(grid.x), look::wholeNumber(grid.x + (grid.width - 1) * grid.step)), soft);
-    line(tr("z %1 to %2").arg(look::wholeNumber(grid.z), look::wholeNumber(grid.z + (grid.height - 1) * grid.step)), soft);
+    line(tr("x %1 to %2")
+             .arg(look::wholeNumber(grid.x),
+                  look::wholeNumber(grid.x + (grid.width - 1) * grid.step)),
+         soft);
+    line(tr("z %1 to %2")
+             .arg(look::wholeNumber(grid.z),
+                  look::wholeNumber(grid.z + (grid.height - 1) * grid.step)),
+         soft);
     line(grid.step == 1 ? tr("1 cell a pixel") : tr("1 of %1² cells a pixel").arg(grid.step), soft);
     // A scale bar of a hundred pixels.
     y += 18;
@@ -111,20 +125,23 @@ acre::Status ExportJob::writeWithLegend() {
         for (int j = 0; j < swatch.height(); ++j)
           for (int i = 0; i < swatch.width(); ++i)
             sheet.setPixel(swatch.x() + i, swatch.y() + j, acre::hatchAt(i, j));
-      else p.fillRect(swatch, QColor::fromRgb(entry.argb));
+      else
+        p.fillRect(swatch, QColor::fromRgb(entry.argb));
       p.setPen(QPen(ink, 1));
       p.drawRect(swatch);
       p.drawText(x + 36, y + 13, QString::fromStdString(entry.text));
       y += 24;
     }
   }
-  auto png = acre::PngWriter::create(options_.file.toStdString(), static_cast<uint32_t>(sheet.width()),
-                                     static_cast<uint32_t>(sheet.height()), acre::PngPixels::Rgb8,
-                                     acre::originTexts(*world_, grid, acre::nameOf(options_.show)));
+  auto png =
+      acre::PngWriter::create(options_.file.toStdString(), static_cast<uint32_t>(sheet.width()),
+                              static_cast<uint32_t>(sheet.height()), acre::PngPixels::Rgb8,
+                              acre::originTexts(*world_, grid, acre::nameOf(options_.show)));
   if (!png) return png.error();
   for (int j = 0; j < sheet.height(); ++j) {
     if (stop_.stop_requested()) return acre::cancelled();
-    if (auto written = png->rowRgb(reinterpret_cast<const uint32_t*>(sheet.constScanLine(j))); !written)
+    if (auto written = png->rowRgb(reinterpret_cast<const uint32_t*>(sheet.constScanLine(j)));
+        !written)
       return written;
   }
   return png->finish();

@@ -138,8 +138,9 @@ void MainWindow::buildTitleRow(QVBoxLayout* column) {
   seed_->setFixedWidth(190);
   seed_->setFixedHeight(34);
   seed_->setMaxLength(200);
-  seed_->setToolTip(tr("Any text or whole number; the same seed is always the same world.\n"
-                       "Up and Down step to the next number. 2⁶⁴ worlds."));
+  seed_->setToolTip(
+      tr("Any text or whole number; the same seed is always the same world.\n"
+         "Up and Down step to the next number. 2⁶⁴ worlds."));
   seed_->installEventFilter(this);
   connect(seed_, &QLineEdit::editingFinished, this, [this] {
     if (seed_->isModified()) setSeed(seed_->text());
@@ -156,10 +157,14 @@ void MainWindow::buildTitleRow(QVBoxLayout* column) {
     row->addWidget(b);
     return b;
   };
-  button(QStringLiteral("‹"), QStringLiteral("title.earlier"), tr("The seed before (PgUp)"), [this] { earlierSeed(); });
-  button(QStringLiteral("›"), QStringLiteral("title.later"), tr("The seed after, or a new one (PgDn)"), [this] { laterSeed(); });
-  button(tr("Roll"), QStringLiteral("title.roll"), tr("A new seed (R); none is ever lost"), [this] { roll(); });
-  seeds_ = button(tr("Seeds ▾"), QStringLiteral("title.seeds"), tr("All seeds so far"), [this] { showSeeds(); });
+  button(QStringLiteral("‹"), QStringLiteral("title.earlier"), tr("The seed before (PgUp)"),
+         [this] { earlierSeed(); });
+  button(QStringLiteral("›"), QStringLiteral("title.later"),
+         tr("The seed after, or a new one (PgDn)"), [this] { laterSeed(); });
+  button(tr("Roll"), QStringLiteral("title.roll"), tr("A new seed (R); none is ever lost"),
+         [this] { roll(); });
+  seeds_ = button(tr("Seeds ▾"), QStringLiteral("title.seeds"), tr("All seeds so far"),
+                  [this] { showSeeds(); });
   row->addStretch(1);
   auto* show = new QLabel(tr("show"));
   show->setProperty("role", "caption");
@@ -168,7 +173,9 @@ void MainWindow::buildTitleRow(QVBoxLayout* column) {
   picture_->setObjectName(QStringLiteral("title.picture"));
   picture_->setAccessibleName(tr("Picture shown on the map"));
   picture_->addItems({tr("Composite"), tr("Height"), tr("Material")});
-  picture_->setToolTip(tr("Composite: materials under relief shading. Height: tints by altitude. Material: flat colours."));
+  picture_->setToolTip(
+      tr("Composite: materials under relief shading. Height: tints by altitude. Material: flat "
+         "colours."));
   connect(picture_, &Choice::activated, this,
           [this](int index) { map_->setPicture(static_cast<acre::PictureKind>(index)); });
   row->addWidget(picture_);
@@ -178,18 +185,21 @@ void MainWindow::buildTitleRow(QVBoxLayout* column) {
                      map_->setChunksShown(chunks_->isChecked());
                      settings_.setChunksShown(chunks_->isChecked());
                    });
-  ring_ = button(tr("Ring"), QStringLiteral("title.ring"), tr("The view distance around the viewpoint (V)"), [this] {
-    map_->setRingShown(ring_->isChecked());
-    settings_.setRingShown(ring_->isChecked());
-  });
+  ring_ = button(tr("Ring"), QStringLiteral("title.ring"),
+                 tr("The view distance around the viewpoint (V)"), [this] {
+                   map_->setRingShown(ring_->isChecked());
+                   settings_.setRingShown(ring_->isChecked());
+                 });
   chunks_->setCheckable(true);
   ring_->setCheckable(true);
   chunks_->setChecked(settings_.chunksShown());
   ring_->setChecked(settings_.ringShown());
-  distance_ = new NumberField({{0, 4096}, 1, true, true, tr("cells")}, QStringLiteral("title.distance"));
+  distance_ =
+      new NumberField({{0, 4096}, 1, true, true, tr("cells")}, QStringLiteral("title.distance"));
   distance_->setAccessibleName(tr("View distance"));
-  distance_->setToolTip(tr("View distance: chunks whose nearest cell is no farther than this are loaded.\n"
-                           "Accepted: 0 to 4,096 cells."));
+  distance_->setToolTip(
+      tr("View distance: chunks whose nearest cell is no farther than this are loaded.\n"
+         "Accepted: 0 to 4,096 cells."));
   distance_->setFixedWidth(104);
   distance_->setFixedHeight(look::kControl);
   distance_->setValue(static_cast<double>(settings_.viewDistance()));
@@ -265,8 +275,9 @@ void MainWindow::buildStatusRow(QVBoxLayout* column) {
   cell_->setObjectName(QStringLiteral("status.cell"));
   stream_ = new QLabel;
   stream_->setObjectName(QStringLiteral("status.stream"));
-  stream_->setToolTip(tr("Chunks within the view distance: loaded of expected, waiting, and the median time "
-                         "to make one."));
+  stream_->setToolTip(
+      tr("Chunks within the view distance: loaded of expected, waiting, and the median time "
+         "to make one."));
   row->addWidget(cell_);
   row->addStretch(1);
   row->addWidget(stream_);
@@ -299,14 +310,18 @@ void MainWindow::buildActions() {
   auto* demoMenu = file->addMenu(tr("Open &demo"));
   for (const acre::Demo& demo : acre::demos()) {
     const QString name = QString::fromStdString(demo.name);
-    addAction(demoMenu, name, QStringLiteral("file.demo.") + name, {}, [this, name] { openWorld(name); });
+    addAction(demoMenu, name, QStringLiteral("file.demo.") + name, {},
+              [this, name] { openWorld(name); });
   }
   file->addSeparator();
   addAction(file, tr("&Save"), QStringLiteral("file.save"), QKeySequence::Save, [this] { save(); });
-  addAction(file, tr("Save &as…"), QStringLiteral("file.saveAs"), QKeySequence(tr("Ctrl+Shift+S")), [this] { saveAs(); });
-  addAction(file, tr("&Export picture…"), QStringLiteral("file.export"), QKeySequence(tr("Ctrl+E")), [this] { exportPicture(); });
+  addAction(file, tr("Save &as…"), QStringLiteral("file.saveAs"), QKeySequence(tr("Ctrl+Shift+S")),
+            [this] { saveAs(); });
+  addAction(file, tr("&Export picture…"), QStringLiteral("file.export"), QKeySequence(tr("Ctrl+E")),
+            [this] { exportPicture(); });
   file->addSeparator();
-  addAction(file, tr("&Quit"), QStringLiteral("file.quit"), QKeySequence(tr("Ctrl+Q")), [this] { close(); });
+  addAction(file, tr("&Quit"), QStringLiteral("file.quit"), QKeySequence(tr("Ctrl+Q")),
+            [this] { close(); });
 
   auto* edit = menuBar()->addMenu(tr("&Edit"));
   QAction* undo = document_.undoStack().createUndoAction(this, tr("Undo"));
@@ -320,16 +335,23 @@ void MainWindow::buildActions() {
 
   auto* seed = menuBar()->addMenu(tr("&Seed"));
   addAction(seed, tr("&Roll a new seed\tR"), QStringLiteral("seed.roll"), {}, [this] { roll(); });
-  addAction(seed, tr("&Earlier seed\tPgUp"), QStringLiteral("seed.earlier"), {}, [this] { earlierSeed(); });
-  addAction(seed, tr("&Later seed\tPgDn"), QStringLiteral("seed.later"), {}, [this] { laterSeed(); });
+  addAction(seed, tr("&Earlier seed\tPgUp"), QStringLiteral("seed.earlier"), {},
+            [this] { earlierSeed(); });
+  addAction(seed, tr("&Later seed\tPgDn"), QStringLiteral("seed.later"), {},
+            [this] { laterSeed(); });
 
   auto* view = menuBar()->addMenu(tr("&View"));
-  addAction(view, tr("&Go to cell…"), QStringLiteral("view.goTo"), QKeySequence(tr("Ctrl+G")), [this] { askGoTo(); });
-  addAction(view, tr("&Back to the viewpoint\tHome"), QStringLiteral("view.home"), {}, [this] { map_->backToViewpoint(); });
-  addAction(view, tr("Zoom &in"), QStringLiteral("view.zoomIn"), QKeySequence(tr("Ctrl++")), [this] { map_->zoomCentre(0.5); });
-  addAction(view, tr("Zoom &out"), QStringLiteral("view.zoomOut"), QKeySequence(tr("Ctrl+-")), [this] { map_->zoomCentre(2); });
+  addAction(view, tr("&Go to cell…"), QStringLiteral("view.goTo"), QKeySequence(tr("Ctrl+G")),
+            [this] { askGoTo(); });
+  addAction(view, tr("&Back to the viewpoint\tHome"), QStringLiteral("view.home"), {},
+            [this] { map_->backToViewpoint(); });
+  addAction(view, tr("Zoom &in"), QStringLiteral("view.zoomIn"), QKeySequence(tr("Ctrl++")),
+            [this] { map_->zoomCentre(0.5); });
+  addAction(view, tr("Zoom &out"), QStringLiteral("view.zoomOut"), QKeySequence(tr("Ctrl+-")),
+            [this] { map_->zoomCentre(2); });
   view->addSeparator();
-  QAction* night = addAction(view, tr("&Night"), QStringLiteral("view.night"), QKeySequence(tr("Ctrl+Shift+N")), [] {});
+  QAction* night = addAction(view, tr("&Night"), QStringLiteral("view.night"),
+                             QKeySequence(tr("Ctrl+Shift+N")), [] {});
   night->setCheckable(true);
   night->setChecked(settings_.night());
   connect(night, &QAction::toggled, this, &MainWindow::setNight);
@@ -337,7 +359,8 @@ void MainWindow::buildActions() {
             [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); });
 
   auto* help = menuBar()->addMenu(tr("&Help"));
-  addAction(help, tr("&Keys and pointer"), QStringLiteral("help.keys"), QKeySequence(Qt::Key_F1), [this] { showHelp(); });
+  addAction(help, tr("&Keys and pointer"), QStringLiteral("help.keys"), QKeySequence(Qt::Key_F1),
+            [this] { showHelp(); });
 
   const auto shortcut = [this](const QKeySequence& keys, std::function<void()> run) {
     connect(new QShortcut(keys, this), &QShortcut::activated, this, std::move(run));
@@ -351,15 +374,17 @@ void MainWindow::buildActions() {
   shortcut(QKeySequence(Qt::Key_F6), [this] {
     if (!map_->hasFocus()) return map_->setFocus();
     QWidget* page = pages_[static_cast<size_t>(strip_->chosen())]->widget();
-    if (QWidget* last = page->focusWidget()) last->setFocus(Qt::TabFocusReason);
-    else for (QWidget* child : page->findChildren<QWidget*>())
-      if (child->isVisible() && child->isEnabled() && (child->focusPolicy() & Qt::TabFocus))
-        return child->setFocus(Qt::TabFocusReason);
+    if (QWidget* last = page->focusWidget())
+      last->setFocus(Qt::TabFocusReason);
+    else
+      for (QWidget* child : page->findChildren<QWidget*>())
+        if (child->isVisible() && child->isEnabled() && (child->focusPolicy() & Qt::TabFocus))
+          return child->setFocus(Qt::TabFocusReason);
   });
   // Single keys act while the map has the focus.
   const auto mapKey = [this](const QKeySequence& keys, std::function<void()> run) {
-    connect(new QShortcut(keys, map_, nullptr, nullptr, Qt::WidgetShortcut), &QShortcut::activated, this,
-            std::move(run));
+    connect(new QShortcut(keys, map_, nullptr, nullptr, Qt::WidgetShortcut), &QShortcut::activated,
+            this, std::move(run));
   };
   mapKey(QKeySequence(Qt::Key_R), [this] { roll(); });
   mapKey(QKeySequence(Qt::Key_PageUp), [this] { earlierSeed(); });
@@ -374,9 +399,7 @@ void MainWindow::buildActions() {
 
 void MainWindow::worldChanged() {
   map_->setWorld(document_.world());
-  frame_->refresh();
-  heights_->refresh();
-  strata_->refresh();
+  showEditor();
   strip_->refresh();
   const QString seed = QString::fromStdString(document_.recipe().seed);
   if (seed_->text() != seed || seed_->isModified()) seed_->setText(seed);
@@ -395,13 +418,27 @@ void MainWindow::titleChanged() {
   const QString name = QString::fromStdString(document_.recipe().name);
   name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 260));
   name_->setToolTip(document_.file().isEmpty() ? tr("Not saved in a file yet") : document_.file());
-  setWindowTitle(tr("%1%2 · Kindred Acre").arg(name, document_.modified() ? tr(" (unsaved changes)") : QString()));
+  setWindowTitle(tr("%1%2 · Kindred Acre")
+                     .arg(name, document_.modified() ? tr(" (unsaved changes)") : QString()));
 }
 
 void MainWindow::showStage(Stage stage) {
   const QString titles[kStages] = {tr("Frame"), tr("Heights"), tr("Strata")};
+  showEditor();
   for (size_t i = 0; i < kStages; ++i) pages_[i]->setVisible(i == static_cast<size_t>(stage));
   editorTitle_->setText(titles[static_cast<size_t>(stage)]);
+}
+
+void MainWindow::showEditor() {
+  // The hidden ones follow when they are chosen.
+  switch (strip_->chosen()) {
+    case Stage::Frame:
+      return frame_->refresh();
+    case Stage::Heights:
+      return heights_->refresh();
+    case Stage::Strata:
+      return strata_->refresh();
+  }
 }
 
 void MainWindow::showStatus() {
@@ -411,7 +448,7 @@ void MainWindow::showStatus() {
   const acre::Cell local = world.layout().localOf(cell);
   const acre::CellValue value = world.at(cell);
   const acre::Material* material = world.material(value.material);
-  QString what = material ? QString::fromStdString(material->name)
+  QString what = material                           ? QString::fromStdString(material->name)
                  : value.material == acre::kOutside ? tr("outside the bounds")
                                                     : tr("unassigned: no band");
   if (value.material != acre::kOutside)
@@ -427,10 +464,12 @@ void MainWindow::showStatus() {
 
 void MainWindow::showStream() {
   const acre::StreamStats s = map_->streamStats();
-  QString text = tr("%1 of %2 loaded").arg(look::wholeNumber(static_cast<qint64>(map_->heldChunks())),
-                                           look::wholeNumber(static_cast<qint64>(s.expected)));
+  QString text = tr("%1 of %2 loaded")
+                     .arg(look::wholeNumber(static_cast<qint64>(map_->heldChunks())),
+                          look::wholeNumber(static_cast<qint64>(s.expected)));
   if (s.waiting + s.working + s.ready > 0)
-    text += tr(" · %1 waiting").arg(look::wholeNumber(static_cast<qint64>(s.waiting + s.working + s.ready)));
+    text += tr(" · %1 waiting")
+                .arg(look::wholeNumber(static_cast<qint64>(s.waiting + s.working + s.ready)));
   if (s.failed > 0) text += tr(" · %1 failed").arg(s.failed);
   text += tr(" · %1 ms a chunk").arg(s.medianMillis, 0, 'f', 2);
   stream_->setText(text);
@@ -494,7 +533,8 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* e) {
   if (watched == seed_ && e->type() == QEvent::KeyPress) {
     const int key = static_cast<QKeyEvent*>(e)->key();
     if (key == Qt::Key_Up || key == Qt::Key_Down) {
-      if (const auto next = acre::neighbourSeed(seed_->text().toStdString(), key == Qt::Key_Up ? 1 : -1))
+      if (const auto next =
+              acre::neighbourSeed(seed_->text().toStdString(), key == Qt::Key_Up ? 1 : -1))
         setSeed(QString::fromStdString(*next));
       return true;
     }
@@ -514,9 +554,12 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* e) {
 bool MainWindow::mayLeave() {
   if (!document_.modified()) return true;
   switch (dialogs_.askUnsaved(this, QString::fromStdString(document_.recipe().name))) {
-    case Dialogs::Unsaved::Save: return save();
-    case Dialogs::Unsaved::Discard: return true;
-    case Dialogs::Unsaved::Stay: return false;
+    case Dialogs::Unsaved::Save:
+      return save();
+    case Dialogs::Unsaved::Discard:
+      return true;
+    case Dialogs::Unsaved::Stay:
+      return false;
   }
   return false;
 }
@@ -529,7 +572,8 @@ bool MainWindow::openWorld(const QString& fileOrDemo) {
     return false;
   }
   const bool isFile = QFileInfo::exists(fileOrDemo);
-  if (!document_.open(*recipe, isFile ? QFileInfo(fileOrDemo).absoluteFilePath() : QString())) return false;
+  if (!document_.open(*recipe, isFile ? QFileInfo(fileOrDemo).absoluteFilePath() : QString()))
+    return false;
   if (isFile) settings_.noteFile(document_.file());
   map_->goTo({0, 0});
   return true;
@@ -545,11 +589,14 @@ bool MainWindow::save() {
 bool MainWindow::saveAs() {
   QString suggestion = document_.file();
   if (suggestion.isEmpty())
-    suggestion = QString::fromStdString(document_.recipe().name).toLower().replace(QLatin1Char(' '), QLatin1Char('-')) +
+    suggestion = QString::fromStdString(document_.recipe().name)
+                     .toLower()
+                     .replace(QLatin1Char(' '), QLatin1Char('-')) +
                  QStringLiteral(".acre");
   QString file = dialogs_.saveFile(this, tr("Save world"), kWorldFilter, suggestion);
   if (file.isEmpty()) return false;
-  if (QFileInfo(file).suffix().isEmpty() && !QFileInfo(file).isDir()) file += QStringLiteral(".acre");
+  if (QFileInfo(file).suffix().isEmpty() && !QFileInfo(file).isDir())
+    file += QStringLiteral(".acre");
   const auto saved = document_.save(file);
   if (!saved) {
     refuse(QString::fromStdString(saved.error().text()));
@@ -567,7 +614,8 @@ void MainWindow::showRecent() {
 }
 
 void MainWindow::exportPicture() {
-  auto* dialog = new ExportDialog(document_.world(), map_->geometry(), map_->picture(), dialogs_, this);
+  auto* dialog =
+      new ExportDialog(document_.world(), map_->geometry(), map_->picture(), dialogs_, this);
   dialog->setObjectName(QStringLiteral("export"));
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &ExportDialog::exported, this, [this](const QString& file) {
@@ -607,8 +655,10 @@ void MainWindow::askGoTo() {
   const qint64 x = parts.value(0).trimmed().toLongLong(&fineX);
   const qint64 z = parts.value(1).trimmed().toLongLong(&fineZ);
   constexpr qint64 kFarthest = acre::kMaxCell - (qint64{1} << 30);
-  if (parts.size() != 2 || !fineX || !fineZ || std::max(x, z) > kFarthest || std::min(x, z) < -kFarthest) {
-    refuse(tr("“%1” is not a cell; accepted: x, z with whole numbers from −2⁶⁰ to 2⁶⁰, for example −120, 4000")
+  if (parts.size() != 2 || !fineX || !fineZ || std::max(x, z) > kFarthest ||
+      std::min(x, z) < -kFarthest) {
+    refuse(tr("“%1” is not a cell; accepted: x, z with whole numbers from −2⁶⁰ to 2⁶⁰, for example "
+              "−120, 4000")
                .arg(answer->left(60)));
     return;
   }
@@ -620,7 +670,7 @@ void MainWindow::setNight(bool night) {
   settings_.setNight(night);
   look::apply(*qApp, night);
   strip_->refresh();
-  strata_->refresh();
+  showEditor();
 }
 
 void MainWindow::finishHint(const QString& hint) {
@@ -639,17 +689,22 @@ void MainWindow::showHints() {
 }
 
 void MainWindow::showHelp() {
-  dialogs_.tell(this, tr("Keys and pointer"),
-                tr("<b>Map</b><br>Drag moves the map, the wheel zooms at the pointer, a double click puts the "
-                   "viewpoint there.<br>Arrow keys or WASD drive the viewpoint (Shift: four times as fast), "
-                   "Home returns to it, + and − zoom, Ctrl+G goes to a cell.<br><br>"
-                   "<b>Seeds</b><br>R rolls a new one; PgUp and PgDn walk through all there were; Up and Down in "
-                   "the seed's field step to the next number.<br><br>"
-                   "<b>Numbers</b><br>Type them (simple arithmetic works), drag sideways (Shift: fine), or step "
-                   "with Up and Down (Shift ten times, Ctrl a tenth) or Alt+wheel. Ctrl+Backspace restores the "
-                   "saved value, Esc returns to the map.<br><br>"
-                   "<b>Views</b><br>1, 2, 3 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
-                   "distance, F6 between map and editor, F11 full screen."));
+  dialogs_.tell(
+      this, tr("Keys and pointer"),
+      tr("<b>Map</b><br>Drag moves the map, the wheel zooms at the pointer, a double click puts "
+         "the "
+         "viewpoint there.<br>Arrow keys or WASD drive the viewpoint (Shift: four times as fast), "
+         "Home returns to it, + and − zoom, Ctrl+G goes to a cell.<br><br>"
+         "<b>Seeds</b><br>R rolls a new one; PgUp and PgDn walk through all there were; Up and "
+         "Down in "
+         "the seed's field step to the next number.<br><br>"
+         "<b>Numbers</b><br>Type them (simple arithmetic works), drag sideways (Shift: fine), or "
+         "step "
+         "with Up and Down (Shift ten times, Ctrl a tenth) or Alt+wheel. Ctrl+Backspace restores "
+         "the "
+         "saved value, Esc returns to the map.<br><br>"
+         "<b>Views</b><br>1, 2, 3 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
+         "distance, F6 between map and editor, F11 full screen."));
 }
 
 }  // namespace app

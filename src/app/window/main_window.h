@@ -1,4 +1,5 @@
-/// The sheet: title row, map, stage editor, stage strip and status row, and the actions of the menus.
+/// The sheet: title row, map, stage editor, stage strip and status row, and the actions of the
+/// menus.
 #pragma once
 
 #include <QLabel>
@@ -51,12 +52,13 @@ class MainWindow : public QMainWindow {
   void buildEditor(QHBoxLayout* row);
   void buildStatusRow(QVBoxLayout* column);
   void buildActions();
-  QAction* addAction(QMenu* menu, const QString& text, const QString& name, const QKeySequence& keys,
-                     std::function<void()> run);
+  QAction* addAction(QMenu* menu, const QString& text, const QString& name,
+                     const QKeySequence& keys, std::function<void()> run);
 
   void worldChanged();
   void titleChanged();
   void showStage(Stage stage);
+  void showEditor();
   void showStatus();
   void showStream();
   void refuse(const QString& reason);

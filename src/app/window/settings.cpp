@@ -5,9 +5,9 @@
 namespace app {
 
 Settings::Settings(const QString& file)
-    : store_(file.isEmpty()
-                 ? std::make_unique<QSettings>(QStringLiteral("kindred-acre"), QStringLiteral("kindred-acre"))
-                 : std::make_unique<QSettings>(file, QSettings::IniFormat)) {}
+    : store_(file.isEmpty() ? std::make_unique<QSettings>(QStringLiteral("kindred-acre"),
+                                                          QStringLiteral("kindred-acre"))
+                            : std::make_unique<QSettings>(file, QSettings::IniFormat)) {}
 
 void Settings::noteFile(const QString& file) {
   QStringList files = recentFiles();

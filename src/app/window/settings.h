@@ -36,7 +36,9 @@ class Settings {
   QVariant read(const char* key, const QVariant& fallback = {}) const {
     return store_->value(QLatin1String(key), fallback);
   }
-  void write(const char* key, const QVariant& value) { store_->setValue(QLatin1String(key), value); }
+  void write(const char* key, const QVariant& value) {
+    store_->setValue(QLatin1String(key), value);
+  }
   std::unique_ptr<QSettings> store_;
 };
 

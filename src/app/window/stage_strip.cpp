@@ -16,7 +16,8 @@ namespace {
 constexpr int kPictureWidth = 52;
 constexpr int kPictureHeight = 36;
 
-QImage paintSamples(const acre::World& world, const acre::Samples& samples, acre::PictureKind kind) {
+QImage paintSamples(const acre::World& world, const acre::Samples& samples,
+                    acre::PictureKind kind) {
   const acre::Palette palette(world);
   QImage image(samples.inner.width, samples.inner.height, QImage::Format_RGB32);
   for (int32_t j = 0; j < samples.inner.height; ++j)
@@ -71,10 +72,12 @@ void StageTile::paintEvent(QPaintEvent*) {
   QFont name = look::font(look::Type::Body);
   if (isChecked()) name.setWeight(QFont::DemiBold);
   p.setFont(name);
-  p.drawText(QRect(picture.right() + 9, 7, width() - picture.right() - 12, 17), Qt::AlignVCenter, text());
+  p.drawText(QRect(picture.right() + 9, 7, width() - picture.right() - 12, 17), Qt::AlignVCenter,
+             text());
   p.setPen(t.soft);
   p.setFont(look::font(look::Type::Caption));
-  p.drawText(QRect(picture.right() + 9, 24, width() - picture.right() - 12, 16), Qt::AlignVCenter, note_);
+  p.drawText(QRect(picture.right() + 9, 24, width() - picture.right() - 12, 16), Qt::AlignVCenter,
+             note_);
   if (isChecked()) p.fillRect(QRect(0, 0, width(), 2), t.madder);
   if (hasFocus()) {
     p.setPen(QPen(t.ink, 2));
@@ -97,10 +100,9 @@ StageStrip::StageStrip(Document& document, QWidget* parent)
   row->setContentsMargins(0, 2, 0, 0);
   row->setSpacing(0);
   const QString names[kStages] = {tr("Frame"), tr("Heights"), tr("Strata")};
-  const QString tips[kStages] = {
-      tr("What kind of world, its sea level, chunks and bounds."),
-      tr("Layers of noise that make the ground's altitude."),
-      tr("Bands of altitude that decide what the ground is made of.")};
+  const QString tips[kStages] = {tr("What kind of world, its sea level, chunks and bounds."),
+                                 tr("Layers of noise that make the ground's altitude."),
+                                 tr("Bands of altitude that decide what the ground is made of.")};
   for (int i = 0; i < kStages; ++i) {
     auto* tile = new StageTile(names[i], this);
     tile->setObjectName(QStringLiteral("stage.%1").arg(i));
@@ -122,15 +124,17 @@ StageStrip::~StageStrip() {
 
 void StageStrip::choose(Stage stage) {
   chosen_ = stage;
-  for (int i = 0; i < kStages; ++i) tiles_[static_cast<size_t>(i)]->setChecked(i == static_cast<int>(stage));
+  for (int i = 0; i < kStages; ++i)
+    tiles_[static_cast<size_t>(i)]->setChecked(i == static_cast<int>(stage));
   emit stageChosen(stage);
 }
 
 void StageStrip::refresh() {
   const acre::Recipe& recipe = document_.recipe();
   tiles_[0]->setPicture(frameSign());
-  tiles_[0]->setNote(recipe.frame.x || recipe.frame.z ? tr("bounded, sea %1").arg(look::number(recipe.frame.seaLevel))
-                                                      : tr("endless, sea %1").arg(look::number(recipe.frame.seaLevel)));
+  tiles_[0]->setNote(recipe.frame.x || recipe.frame.z
+                         ? tr("bounded, sea %1").arg(look::number(recipe.frame.seaLevel))
+                         : tr("endless, sea %1").arg(look::number(recipe.frame.seaLevel)));
   const auto layers = recipe.heights.size(), bands = recipe.bands.size();
   tiles_[1]->setNote(layers == 1 ? tr("1 layer") : tr("%1 layers").arg(layers));
   tiles_[2]->setNote(bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands));
@@ -181,7 +185,8 @@ void StageStrip::setBusy(bool busy) {
 void StageStrip::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.fillRect(rect(), look::tokens().paper);
-  p.fillRect(QRect(0, 0, width(), busy_ ? 2 : 1), busy_ ? look::tokens().verdigris : look::tokens().rule);
+  p.fillRect(QRect(0, 0, width(), busy_ ? 2 : 1),
+             busy_ ? look::tokens().verdigris : look::tokens().rule);
 }
 
 void StageStrip::keyPressEvent(QKeyEvent* e) {

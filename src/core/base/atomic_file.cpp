@@ -31,8 +31,9 @@ Result<AtomicFile> AtomicFile::open(const fs::path& target) {
     if (!out.file_) return out.fault("cannot open for writing");
     return out;
   }
-  out.target_ = fs::is_symlink(fs::symlink_status(target, code)) ? fs::weakly_canonical(target, code)
-                                                                 : target;
+  out.target_ = fs::is_symlink(fs::symlink_status(target, code))
+                    ? fs::weakly_canonical(target, code)
+                    : target;
   if (fs::exists(status) && ::access(out.target_.c_str(), W_OK) != 0)
     return out.fault("cannot open for writing");
   static std::atomic<unsigned> counter{0};

@@ -31,7 +31,7 @@ class AtomicFile {
   AtomicFile() = default;
   Error fault(const char* doing) const;
 
-  std::string shown_;               // As the user named it.
+  std::string shown_;  // As the user named it.
   std::filesystem::path target_;
   std::filesystem::path temporary_;  // Empty when the target is written directly.
   std::FILE* file_ = nullptr;

@@ -15,8 +15,12 @@ namespace acre {
 class FpState {
  public:
 #if defined(__SSE2__)
-  FpState() : saved_(_mm_getcsr()) { _mm_setcsr(0x1F80); }
-  ~FpState() { _mm_setcsr(saved_); }
+  FpState() : saved_(_mm_getcsr()) {
+    _mm_setcsr(0x1F80);
+  }
+  ~FpState() {
+    _mm_setcsr(saved_);
+  }
 
  private:
   unsigned saved_;
@@ -25,7 +29,9 @@ class FpState {
     std::fegetenv(&saved_);
     std::fesetenv(FE_DFL_ENV);
   }
-  ~FpState() { std::fesetenv(&saved_); }
+  ~FpState() {
+    std::fesetenv(&saved_);
+  }
 
  private:
   std::fenv_t saved_;

@@ -26,13 +26,15 @@ struct Error {
   }
 };
 
-inline Error cancelled() { return {Error::Code::Cancelled, "stopped before it was finished", "", ""}; }
+inline Error cancelled() {
+  return {Error::Code::Cancelled, "stopped before it was finished", "", ""};
+}
 
 /// Either a value or the Error that explains why there is none.
 template <class T>
 class [[nodiscard]] Result {
  public:
-  Result(T value) : state_(std::in_place_index<0>, std::move(value)) {}       // NOLINT
+  Result(T value) : state_(std::in_place_index<0>, std::move(value)) {}      // NOLINT
   Result(Error error) : state_(std::in_place_index<1>, std::move(error)) {}  // NOLINT
 
   bool ok() const { return state_.index() == 0; }
@@ -56,6 +58,8 @@ class [[nodiscard]] Result {
 
 /// Result of something done for its effect.
 using Status = Result<std::monostate>;
-inline Status done() { return std::monostate{}; }
+inline Status done() {
+  return std::monostate{};
+}
 
 }  // namespace acre

@@ -22,7 +22,8 @@ std::optional<Decimal> canonicalDecimal(std::string_view text) {
   const std::string_view digits = negative ? text.substr(1) : text;
   if (digits.empty() || (digits.front() == '0' && (digits.size() > 1 || negative))) return {};
   uint64_t magnitude = 0;
-  const auto [end, fault] = std::from_chars(digits.data(), digits.data() + digits.size(), magnitude);
+  const auto [end, fault] =
+      std::from_chars(digits.data(), digits.data() + digits.size(), magnitude);
   if (fault != std::errc() || end != digits.data() + digits.size()) return {};
   if (negative && magnitude > uint64_t{1} << 63) return {};
   return Decimal{negative, magnitude};
@@ -47,14 +48,14 @@ std::optional<std::string> decreased(std::string digits) {
 }
 
 constexpr std::array<std::string_view, kRolledWords> kWords = {
-    "alder",  "aspen",  "barley", "beech",   "birch",  "bracken", "bramble", "briar",
-    "broom",  "burnet", "campion", "catkin", "cedar",  "chalk",   "clover",  "comfrey",
-    "cotton", "curlew", "dogwood", "dunlin", "elder",  "fennel",  "fern",    "finch",
-    "flax",   "gorse",  "grebe",  "hazel",   "heather", "heron",  "hornbeam", "juniper",
-    "kestrel", "larch", "lapwing", "lichen", "linnet", "madder",  "mallow",  "maple",
-    "marram", "meadow", "merlin", "moss",    "nettle", "oak",     "osier",   "otter",
-    "peat",   "pine",   "plover", "poplar",  "reed",   "rowan",   "rush",    "sedge",
-    "sorrel", "spruce", "tansy",  "teasel",  "thistle", "thrift", "willow",  "yarrow"};
+    "alder",   "aspen",  "barley",  "beech",  "birch",   "bracken", "bramble",  "briar",
+    "broom",   "burnet", "campion", "catkin", "cedar",   "chalk",   "clover",   "comfrey",
+    "cotton",  "curlew", "dogwood", "dunlin", "elder",   "fennel",  "fern",     "finch",
+    "flax",    "gorse",  "grebe",   "hazel",  "heather", "heron",   "hornbeam", "juniper",
+    "kestrel", "larch",  "lapwing", "lichen", "linnet",  "madder",  "mallow",   "maple",
+    "marram",  "meadow", "merlin",  "moss",   "nettle",  "oak",     "osier",    "otter",
+    "peat",    "pine",   "plover",  "poplar", "reed",    "rowan",   "rush",     "sedge",
+    "sorrel",  "spruce", "tansy",   "teasel", "thistle", "thrift",  "willow",   "yarrow"};
 
 }  // namespace
 

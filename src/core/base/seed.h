@@ -21,7 +21,8 @@ uint64_t seedNumber(std::string_view text);
 /// 2^64-1 end the numbers, 0 ends the digits of a text, a text without digits has no predecessor).
 std::optional<std::string> neighbourSeed(std::string_view text, int direction);
 
-/// A readable seed made from 64 random bits: one of kRolledWords words and a number below one million.
+/// A readable seed made from 64 random bits: one of kRolledWords words and a number below one
+/// million.
 std::string rolledSeed(uint64_t randomBits);
 inline constexpr int kRolledWords = 64;
 

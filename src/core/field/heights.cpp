@@ -25,7 +25,9 @@ Pos toPos(double cells) {
 }
 
 /// To float, with -0 as 0 so that sums need not tell them apart.
-float toFloat(double v) { return static_cast<float>(v) + 0.0f; }
+float toFloat(double v) {
+  return static_cast<float>(v) + 0.0f;
+}
 
 }  // namespace
 
@@ -108,8 +110,7 @@ bool HeightField::evaluate(const Kernels& kernels, const SampleGrid& grid, float
                             std::min(Kernels::kTileWidth, grid.width - x),
                             std::min(Kernels::kTileHeight, grid.height - z)};
       float* const corner = out + z * stride + x;
-      for (int32_t j = 0; j < tile.height; ++j)
-        std::fill_n(corner + j * stride, tile.width, 0.0f);
+      for (int32_t j = 0; j < tile.height; ++j) std::fill_n(corner + j * stride, tile.width, 0.0f);
       for (const Step& step : steps_) {
         const bool multiply = step.combine == Combine::Multiply;
         if (const auto* plan = std::get_if<GradientPlan>(&step.value)) {

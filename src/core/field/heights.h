@@ -1,4 +1,5 @@
-/// The Heights stage: a stack of layers, compiled. Its value at a cell is the altitude of the ground.
+/// The Heights stage: a stack of layers, compiled. Its value at a cell is the altitude of the
+/// ground.
 #pragma once
 
 #include <memory>

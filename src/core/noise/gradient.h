@@ -49,8 +49,12 @@ struct LatticePos {
 LatticePos latticeAt(uint64_t step, uint64_t phase, int64_t cell, int32_t q);
 
 /// Perlin's fade 6t^5 - 15t^4 + 10t^3, in the one order of operations that all code uses.
-constexpr float fade(float t) { return (t * t * t) * (t * (t * 6.0f - 15.0f) + 10.0f); }
-constexpr float lerp(float a, float b, float t) { return a + t * (b - a); }
+constexpr float fade(float t) {
+  return (t * t * t) * (t * (t * 6.0f - 15.0f) + 10.0f);
+}
+constexpr float lerp(float a, float b, float t) {
+  return a + t * (b - a);
+}
 
 struct Gradient {
   float x;

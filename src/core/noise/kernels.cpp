@@ -33,7 +33,9 @@ constexpr int kPad = 16;  // Widest vector: arrays may be read one vector past t
 /// Above this many lattice cells per sample (Q.48) the grid gives nothing: hash per sample.
 constexpr uint64_t kGridStep = uint64_t{3} << 46;
 
-HWY_INLINE VF Lerp(VF a, VF b, VF t) { return hn::Add(a, hn::Mul(t, hn::Sub(b, a))); }
+HWY_INLINE VF Lerp(VF a, VF b, VF t) {
+  return hn::Add(a, hn::Mul(t, hn::Sub(b, a)));
+}
 
 HWY_INLINE VF Fade(DF d, VF t) {
   const VF cube = hn::Mul(hn::Mul(t, t), t);
@@ -50,8 +52,8 @@ HWY_INLINE VU NodeHash(DU d, VU hx, uint32_t hz) {
 HWY_INLINE void GradientOf(DF d, VU hash, VF& gx, VF& gz) {
   const DU du;
   const DI di;
-  const VF t = hn::Mul(hn::ConvertTo(d, hn::BitCast(di, hn::ShiftRight<8>(hash))),
-                       hn::Set(d, kEighthSlope));
+  const VF t =
+      hn::Mul(hn::ConvertTo(d, hn::BitCast(di, hn::ShiftRight<8>(hash))), hn::Set(d, kEighthSlope));
   const VF t2 = hn::Mul(t, t);
   const VF one = hn::Set(d, 1.0f);
   const VF r = hn::Div(hn::Set(d, kRoot2), hn::Add(one, t2));
@@ -90,7 +92,7 @@ struct Run {
 struct Columns {
   HWY_ALIGN float u[kWidth + kPad];
   HWY_ALIGN float fu[kWidth + kPad];
-  HWY_ALIGN uint32_t index[kWidth + kPad];  // Lattice column relative to the first.
+  HWY_ALIGN uint32_t index[kWidth + kPad];     // Lattice column relative to the first.
   HWY_ALIGN uint32_t hash[kWidth + 2 * kPad];  // Axis hash per lattice column.
   Run runs[kWidth + 1];
   int runCount;
@@ -113,7 +115,8 @@ void FillColumns(const GradientOctave& octave, const Pos& shift, const SampleGri
   const uint64_t delta = octave.step * static_cast<uint64_t>(grid.step);
   // Bits 24 ... 55 relative to the first lattice column: its index and the fraction in one word.
   uint64_t phase = static_cast<uint64_t>(first) & ((uint64_t{1} << 48) - 1);
-  for (int i = 0; i < padded; ++i, phase += delta) out.index[i] = static_cast<uint32_t>(phase >> 24);
+  for (int i = 0; i < padded; ++i, phase += delta)
+    out.index[i] = static_cast<uint32_t>(phase >> 24);
   for (int i = 0; i < padded; i += lanes) {
     const VU word = hn::Load(du, out.index + i);
     const VF u = hn::Mul(hn::ConvertTo(d, hn::BitCast(di, hn::And(word, hn::Set(du, 0xFFFFFFu)))),
@@ -133,8 +136,10 @@ void FillColumns(const GradientOctave& octave, const Pos& shift, const SampleGri
     const int node = static_cast<int>(out.index[i]);
     const bool uniform = static_cast<int>(out.index[i + lanes - 1]) == node;
     Run* last = out.runCount ? &out.runs[out.runCount - 1] : nullptr;
-    if (uniform && last && last->uniform && last->node == node) last->end = i + lanes;
-    else out.runs[out.runCount++] = {i, i + lanes, node, uniform};
+    if (uniform && last && last->uniform && last->node == node)
+      last->end = i + lanes;
+    else
+      out.runs[out.runCount++] = {i, i + lanes, node, uniform};
   }
 }
 
@@ -185,8 +190,8 @@ struct Target {
   }
 };
 
-/// Sums of a tile between octaves. A layer of one octave joins its target block by block, so that all
-/// blocks may use the same rows.
+/// Sums of a tile between octaves. A layer of one octave joins its target block by block, so that
+/// all blocks may use the same rows.
 struct Sums {
   float* values;
   bool shared;
@@ -196,8 +201,9 @@ struct Sums {
   }
 };
 
-/// Values of the lattice columns on some sample rows: noise = lerp(a0*u + b0, a1*(u-1) + b1, fade(u)).
-/// They are made for a few rows at once, so that no load meets a store that is still on its way.
+/// Values of the lattice columns on some sample rows: noise = lerp(a0*u + b0, a1*(u-1) + b1,
+/// fade(u)). They are made for a few rows at once, so that no load meets a store that is still on
+/// its way.
 struct NodeValues {
   static constexpr int kRowsAtOnce = 8;
   HWY_ALIGN float a[kRowsAtOnce][kWidth + 2 * kPad];
@@ -276,8 +282,10 @@ void OctaveByGrid(const GradientOctave& octave, const GradientPlan& plan, const 
           LatticePhase(octave, octave.phaseZ, plan.shiftZ, grid.z + (first + k) * grid.step);
       const int64_t iz = static_cast<int64_t>(pz >> 48);
       if (!have || iz != lattice) {
-        if (have && iz == NextNode(lattice)) std::swap(upper, lower);
-        else FillNodes(columns, axisHash(octave.seedZ, iz), *upper);
+        if (have && iz == NextNode(lattice))
+          std::swap(upper, lower);
+        else
+          FillNodes(columns, axisHash(octave.seedZ, iz), *upper);
         FillNodes(columns, axisHash(octave.seedZ, NextNode(iz)), *lower);
         lattice = iz;
         have = true;
@@ -394,16 +402,22 @@ void BandIndices(const float* heights, int64_t count, const float* thresholds, i
     }
     hn::StoreU(hn::DemoteTo(d16, band), d16, bands + i);
   }
-  if (i < count) plainKernels().bands(heights + i, count - i, thresholds, thresholdCount, bands + i);
+  if (i < count)
+    plainKernels().bands(heights + i, count - i, thresholds, thresholdCount, bands + i);
 }
 
 const char* TableName() {
   switch (HWY_TARGET) {
-    case HWY_AVX3: return "avx512";
-    case HWY_AVX2: return "avx2";
-    case HWY_SSE4: return "sse4";
-    case HWY_NEON: return "neon";
-    default: return "emulated";
+    case HWY_AVX3:
+      return "avx512";
+    case HWY_AVX2:
+      return "avx2";
+    case HWY_SSE4:
+      return "sse4";
+    case HWY_NEON:
+      return "neon";
+    default:
+      return "emulated";
   }
 }
 

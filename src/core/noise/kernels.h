@@ -35,8 +35,13 @@ const Kernels& plainKernels();
 /// Every table that this machine can run, fastest first; the last one is "plain".
 const std::vector<const Kernels*>& availableKernels();
 
-/// The table called `name` ("avx512", "avx2", "sse4", "neon", "emulated", "plain"), or the fastest for
-/// an empty name.
+/// The table called `name` ("avx512", "avx2", "sse4", "neon", "emulated", "plain"), or the fastest
+/// for an empty name.
 Result<const Kernels*> kernelsNamed(const std::string& name);
+
+/// Compares a table with the scalar code on a small tile, and the scalar code with the bits of
+/// record: a build that fuses operations, or a machine that computes otherwise, is found before it
+/// makes a cell.
+Status selfTest(const Kernels& kernels);
 
 }  // namespace acre

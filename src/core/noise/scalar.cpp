@@ -27,7 +27,9 @@ Gradient gradientOf(uint32_t hash) {
 float octaveAt(const GradientOctave& octave, Pos x, Pos z) {
   const LatticePos px = latticeAt(octave.step, octave.phaseX, x.cell, x.q);
   const LatticePos pz = latticeAt(octave.step, octave.phaseZ, z.cell, z.q);
-  const auto next = [](int64_t node) { return static_cast<int64_t>(static_cast<uint64_t>(node) + 1); };
+  const auto next = [](int64_t node) {
+    return static_cast<int64_t>(static_cast<uint64_t>(node) + 1);
+  };
   const uint32_t hx0 = axisHash(octave.seedX, px.cell), hx1 = axisHash(octave.seedX, next(px.cell));
   const uint32_t hz0 = axisHash(octave.seedZ, pz.cell), hz1 = axisHash(octave.seedZ, next(pz.cell));
   const float u = px.fraction, v = pz.fraction, fv = fade(v);
@@ -48,7 +50,8 @@ float gradientAt(const GradientPlan& plan, Pos x, Pos z) {
   const Pos sx{x.cell + plan.shiftX.cell, x.q + plan.shiftX.q};
   const Pos sz{z.cell + plan.shiftZ.cell, z.q + plan.shiftZ.q};
   float sum = 0;
-  for (const GradientOctave& octave : plan.octaves) sum = sum + octaveAt(octave, sx, sz) * octave.weight;
+  for (const GradientOctave& octave : plan.octaves)
+    sum = sum + octaveAt(octave, sx, sz) * octave.weight;
   return sum * plan.amplitude + plan.offset;
 }
 
@@ -58,7 +61,8 @@ void plainGradient(const GradientPlan& plan, const SampleGrid& grid, bool multip
                    ptrdiff_t stride) {
   for (int32_t j = 0; j < grid.height; ++j) {
     for (int32_t i = 0; i < grid.width; ++i) {
-      const float value = gradientAt(plan, {grid.x + i * grid.step, 0}, {grid.z + j * grid.step, 0});
+      const float value =
+          gradientAt(plan, {grid.x + i * grid.step, 0}, {grid.z + j * grid.step, 0});
       float& sum = acc[j * stride + i];
       sum = multiply ? sum * value : sum + value;
     }

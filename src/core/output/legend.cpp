@@ -21,8 +21,7 @@ std::vector<LegendEntry> legendOf(const World& world, PictureKind kind) {
     for (size_t i = tints.size(); i-- > 0;) {
       std::string text = i + 1 == tints.size() ? fmt::format("{:g} and above", tints[i - 1].below)
                          : i == 0              ? fmt::format("below {:g}", tints[i].below)
-                                               : fmt::format("{:g} to {:g}", tints[i - 1].below,
-                                                             tints[i].below);
+                                  : fmt::format("{:g} to {:g}", tints[i - 1].below, tints[i].below);
       entries.push_back({std::move(text), tints[i].argb, false});
     }
     return entries;

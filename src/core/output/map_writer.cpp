@@ -41,7 +41,8 @@ class PngColourSink : public Sink {
   PngColourSink(const World& world, PictureKind show, PngWriter writer)
       : palette_(world), show_(show), writer_(std::move(writer)) {}
   void beginStrip(const Samples& strip) override {
-    pixels_.resize(static_cast<size_t>(strip.inner.width) * static_cast<size_t>(strip.inner.height));
+    pixels_.resize(static_cast<size_t>(strip.inner.width) *
+                   static_cast<size_t>(strip.inner.height));
   }
   void prepare(const Samples& strip, int32_t j) override {
     palette_.paintRow(show_, strip, j, Unassigned::Hatched, rowAt(strip, j));
@@ -105,9 +106,11 @@ class CsvSink : public Sink {
     for (int32_t i = 0; i < strip.inner.width; ++i) {
       if (i) row += ',';
       const MaterialIndex material = strip.materials[static_cast<size_t>(first + i)];
-      if (show_ == PictureKind::Material) row += world_.materialId(material);
+      if (show_ == PictureKind::Material)
+        row += world_.materialId(material);
       else if (material != kOutside)
-        fmt::format_to(std::back_inserter(row), "{}", strip.heights[static_cast<size_t>(first + i)]);
+        fmt::format_to(std::back_inserter(row), "{}",
+                       strip.heights[static_cast<size_t>(first + i)]);
     }
     row += '\n';
   }
@@ -137,8 +140,9 @@ Status checkRequest(const World& world, const MapRequest& request) {
                   "height");
   if (request.format == MapFormat::Csv && request.show == PictureKind::Composite)
     return refuse("a table cannot show composite", "--show", "height, material");
-  if (request.range && !(request.range->first < request.range->second &&
-                         std::isfinite(request.range->first) && std::isfinite(request.range->second)))
+  if (request.range &&
+      !(request.range->first < request.range->second && std::isfinite(request.range->first) &&
+        std::isfinite(request.range->second)))
     return refuse(fmt::format("{},{} is not a range", request.range->first, request.range->second),
                   "--range", "LOW,HIGH with LOW below HIGH");
   if (request.format == MapFormat::Png16 && world.bounded() &&
@@ -189,14 +193,13 @@ Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& req
   if (request.format == MapFormat::Csv) {
     auto out = AtomicFile::open(file);
     if (!out) return out.error();
-    return std::unique_ptr<Sink>(
-        std::make_unique<CsvSink>(world, request.show, std::move(*out)));
+    return std::unique_ptr<Sink>(std::make_unique<CsvSink>(world, request.show, std::move(*out)));
   }
   TextPairs texts = originTexts(world, request.grid, nameOf(request.show));
   if (request.format == MapFormat::Png16) {
     const Range reach = possibleHeights(world.recipe().heights);
-    const auto range = request.range.value_or(
-        std::pair(std::floor(reach.low), std::max(std::floor(reach.low) + 1, std::ceil(reach.high))));
+    const auto range = request.range.value_or(std::pair(
+        std::floor(reach.low), std::max(std::floor(reach.low) + 1, std::ceil(reach.high))));
     report.low = range.first;
     report.high = range.second;
     texts.emplace_back("Height of 0", fmt::format("{}", report.low));

@@ -95,7 +95,9 @@ Result<PictureKind> pictureKindNamed(const std::string& name) {
                "composite, height, material"};
 }
 
-const char* nameOf(PictureKind kind) { return kKindNames[static_cast<size_t>(kind)]; }
+const char* nameOf(PictureKind kind) {
+  return kKindNames[static_cast<size_t>(kind)];
+}
 
 SampleGrid withRim(const SampleGrid& grid) {
   return {grid.x - grid.step, grid.z - grid.step, grid.step, grid.width + 2, grid.height + 2};
@@ -118,9 +120,9 @@ Palette::Palette(const World& world) : tints_(tintClasses(world.recipe())) {
   const auto& materials = world.recipe().materials;
   inks_.push_back({kPaperColour, true});
   for (const Material& m : materials)
-    inks_.push_back({0xFF000000u | uint32_t{m.colour.red} << 16 | uint32_t{m.colour.green} << 8 |
-                         m.colour.blue,
-                     m.state == MaterialState::Liquid});
+    inks_.push_back(
+        {0xFF000000u | uint32_t{m.colour.red} << 16 | uint32_t{m.colour.green} << 8 | m.colour.blue,
+         m.state == MaterialState::Liquid});
 }
 
 void Palette::paintRow(PictureKind kind, const Samples& samples, int32_t j, Unassigned unassigned,

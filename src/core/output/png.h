@@ -22,8 +22,8 @@ enum class PngPixels {
 class PngWriter {
  public:
   /// Sizes up to 2^31 - 1. The texts become iTXt chunks (UTF-8).
-  static Result<PngWriter> create(const std::filesystem::path& file, uint32_t width, uint32_t height,
-                                  PngPixels pixels, const TextPairs& texts);
+  static Result<PngWriter> create(const std::filesystem::path& file, uint32_t width,
+                                  uint32_t height, PngPixels pixels, const TextPairs& texts);
   PngWriter(PngWriter&&) noexcept;
   PngWriter& operator=(PngWriter&&) noexcept;
   ~PngWriter();

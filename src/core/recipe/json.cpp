@@ -30,9 +30,12 @@ Json boundsJson(const std::optional<AxisBounds>& axis) {
 
 const char* stateName(MaterialState state) {
   switch (state) {
-    case MaterialState::Solid: return "solid";
-    case MaterialState::Passable: return "passable";
-    case MaterialState::Liquid: return "liquid";
+    case MaterialState::Solid:
+      return "solid";
+    case MaterialState::Passable:
+      return "passable";
+    case MaterialState::Liquid:
+      return "liquid";
   }
   return "";
 }
@@ -66,11 +69,15 @@ Json layerJson(const Layer& layer) {
 Json bandJson(const Band& band) {
   Json out = {{"id", band.id}};
   if (band.below) {
-    if (band.below->fromSea) out["below"] = {{"sea", numberJson(band.below->value)}};
-    else out["below"] = numberJson(band.below->value);
+    if (band.below->fromSea)
+      out["below"] = {{"sea", numberJson(band.below->value)}};
+    else
+      out["below"] = numberJson(band.below->value);
   }
-  if (band.material == kUnassignedId) out["material"] = nullptr;
-  else out["material"] = band.material;
+  if (band.material == kUnassignedId)
+    out["material"] = nullptr;
+  else
+    out["material"] = band.material;
   return out;
 }
 
@@ -138,19 +145,17 @@ Colour readColour(const JsonReader& in) {
 Material readMaterial(const JsonReader& in) {
   in.expectObject({"id", "name", "colour", "state"});
   return {in.member("id").text(), in.member("name").text(), readColour(in.member("colour")),
-          static_cast<MaterialState>(
-              in.member("state").choice({"solid", "passable", "liquid"}))};
+          static_cast<MaterialState>(in.member("state").choice({"solid", "passable", "liquid"}))};
 }
 
 GradientSource readGradient(const JsonReader& in) {
   GradientSource noise;
-  noise.fractal = in.member("fractal").choice({"single", "fbm"}) == 0 ? Fractal::Single
-                                                                      : Fractal::Fbm;
+  noise.fractal =
+      in.member("fractal").choice({"single", "fbm"}) == 0 ? Fractal::Single : Fractal::Fbm;
   noise.width = in.member("width").number();
   if (noise.fractal == Fractal::Fbm || in.has("octaves"))
-    noise.octaves = static_cast<int>(
-        in.member("octaves").integer(static_cast<int64_t>(limits::octaves.low),
-                                     static_cast<int64_t>(limits::octaves.high)));
+    noise.octaves = static_cast<int>(in.member("octaves").integer(
+        static_cast<int64_t>(limits::octaves.low), static_cast<int64_t>(limits::octaves.high)));
   if (noise.fractal == Fractal::Fbm || in.has("lacunarity"))
     noise.lacunarity = in.member("lacunarity").number();
   if (noise.fractal == Fractal::Fbm || in.has("gain")) noise.gain = in.member("gain").number();
@@ -181,8 +186,10 @@ Layer readLayer(const JsonReader& in) {
   if (in.has("on")) layer.on = in.member("on").boolean();
   if (in.has("combine"))
     layer.combine = static_cast<Combine>(in.member("combine").choice({"add", "multiply"}));
-  if (gradient) layer.source = readGradient(in);
-  else layer.source = ConstantSource{in.member("value").number()};
+  if (gradient)
+    layer.source = readGradient(in);
+  else
+    layer.source = ConstantSource{in.member("value").number()};
   return layer;
 }
 
@@ -270,9 +277,12 @@ Status applyOverride(Json& document, const Override& change) {
   for (size_t i = 0; i < parts->size(); ++i) {
     const std::string& part = (*parts)[i];
     Json* next = nullptr;
-    if (node->is_array()) next = listMember(*node, part);
-    else if (node->is_object() && node->contains(part)) next = &(*node)[part];
-    else if (node->is_object() && i + 1 == parts->size()) next = &((*node)[part] = nullptr);
+    if (node->is_array())
+      next = listMember(*node, part);
+    else if (node->is_object() && node->contains(part))
+      next = &(*node)[part];
+    else if (node->is_object() && i + 1 == parts->size())
+      next = &((*node)[part] = nullptr);
     if (!next)
       return refuse(fmt::format("there is no \"{:.80}\"", part),
                     node->is_array() ? fmt::format("an index below {} or id:NAME", node->size())
@@ -280,8 +290,10 @@ Status applyOverride(Json& document, const Override& change) {
     node = next;
   }
   const auto value = parseJson(change.value);
-  if (value) *node = *value;
-  else *node = change.value;
+  if (value)
+    *node = *value;
+  else
+    *node = change.value;
   // A seed typed as a number is meant as its text.
   if (change.pointer == "/seed" && !node->is_string()) *node = change.value;
   return done();
@@ -317,7 +329,9 @@ Result<Recipe> readRecipeFile(const std::filesystem::path& file,
   return error;
 }
 
-std::string recipeToJson(const Recipe& recipe) { return recipeJson(recipe).dump(2) + "\n"; }
+std::string recipeToJson(const Recipe& recipe) {
+  return recipeJson(recipe).dump(2) + "\n";
+}
 
 Status writeRecipeFile(const std::filesystem::path& file, const Recipe& recipe) {
   auto out = AtomicFile::open(file);

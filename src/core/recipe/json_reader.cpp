@@ -12,9 +12,12 @@ namespace {
 std::string escaped(std::string_view key) {
   std::string out;
   for (const char c : key) {
-    if (c == '~') out += "~0";
-    else if (c == '/') out += "~1";
-    else out += c;
+    if (c == '~')
+      out += "~0";
+    else if (c == '/')
+      out += "~1";
+    else
+      out += c;
   }
   return out;
 }
@@ -52,7 +55,8 @@ class StrictSax : public nlohmann::json_sax<Json> {
     if (fault) return false;
     std::string what = e.what();  // "[json.exception.parse_error.101] parse error at line 3, …"
     if (const size_t at = what.find("] "); at != std::string::npos) what = what.substr(at + 2);
-    std::replace_if(what.begin(), what.end(), [](unsigned char c) { return c < 32; }, ' ');
+    std::replace_if(
+        what.begin(), what.end(), [](unsigned char c) { return c < 32; }, ' ');
     if (e.id == 406) what = "a number is too large for any computer";
     fault = Error{Error::Code::InvalidInput, what.substr(0, 300), "", "UTF-8 JSON"};
     return false;
@@ -165,8 +169,8 @@ int64_t JsonReader::integer(int64_t low, int64_t high) const {
       return static_cast<int64_t>(v);
     return refuse(fmt::format("{} is no whole number in range", v), accepted), low;
   }
-  const bool tooLarge = value_->is_number_unsigned() &&
-                        value_->get<uint64_t>() > static_cast<uint64_t>(INT64_MAX);
+  const bool tooLarge =
+      value_->is_number_unsigned() && value_->get<uint64_t>() > static_cast<uint64_t>(INT64_MAX);
   const int64_t v = tooLarge ? INT64_MAX : value_->get<int64_t>();
   if (tooLarge || v < low || v > high)
     return refuse(fmt::format("{} is out of range", value_->dump()), accepted), low;

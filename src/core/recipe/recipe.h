@@ -76,7 +76,8 @@ struct GradientSource {
   double gain = 0.5;      ///< Amplitude factor from one octave to the next; fBm only.
   double amplitude = 10;  ///< Of the first octave, in the unit of the field.
   double offset = 0;      ///< Added to the layer, in the unit of the field.
-  /// Nothing: scattered, a hashed shift per octave and axis, so that octaves do not vanish together.
+  /// Nothing: scattered, a hashed shift per octave and axis, so that octaves do not vanish
+  /// together.
   std::optional<SamplingOffset> sampling;
   bool operator==(const GradientSource&) const = default;
 

@@ -105,7 +105,9 @@ void checkBand(Checks& checks, const std::string& at, const Band& band, bool las
 
 }  // namespace
 
-std::string Range::text() const { return fmt::format("{} to {}", low, high); }
+std::string Range::text() const {
+  return fmt::format("{} to {}", low, high);
+}
 
 Result<std::vector<uint64_t>> octaveSteps(const GradientSource& source, const std::string& where) {
   constexpr double kSmallest = 0x1p16;

@@ -21,9 +21,10 @@ std::shared_ptr<const BandTable> BandTable::compile(const Recipe& recipe) {
   for (const Band& band : recipe.bands) {
     const auto found = std::find_if(recipe.materials.begin(), recipe.materials.end(),
                                     [&](const Material& m) { return m.id == band.material; });
-    table->materials_.push_back(found == recipe.materials.end()
-                                    ? kUnassigned
-                                    : static_cast<MaterialIndex>(found - recipe.materials.begin() + 1));
+    table->materials_.push_back(
+        found == recipe.materials.end()
+            ? kUnassigned
+            : static_cast<MaterialIndex>(found - recipe.materials.begin() + 1));
     if (!band.below) continue;
     const float end = altitudeOf(*band.below, recipe.frame.seaLevel);
     table->ends_.push_back(table->ends_.empty() ? end : std::max(table->ends_.back(), end));

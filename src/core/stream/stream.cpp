@@ -57,8 +57,10 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
     std::map<ChunkPos, Slot> kept;
     for (const Entry& entry : order) {
       auto node = slots.extract(entry.pos);
-      if (node) kept.insert(std::move(node));
-      else kept.try_emplace(entry.pos);
+      if (node)
+        kept.insert(std::move(node));
+      else
+        kept.try_emplace(entry.pos);
     }
     for (const auto& [pos, slot] : slots) {
       if (slot.shown) hides.push_back(pos);
@@ -219,7 +221,9 @@ Stream::Stream(std::shared_ptr<const World> world, const StreamSettings& setting
   setViewDistance(settings.viewDistance);
 }
 
-Stream::~Stream() { stop(); }
+Stream::~Stream() {
+  stop();
+}
 
 void Stream::setView(Cell viewpoint) {
   viewpoint.x = std::clamp(viewpoint.x, -limits::cell, limits::cell);
@@ -291,7 +295,9 @@ Handover Stream::take(size_t most) {
   return out;
 }
 
-bool Stream::runOne() { return impl_->runOne(); }
+bool Stream::runOne() {
+  return impl_->runOne();
+}
 
 void Stream::onReady(std::function<void()> callback) {
   const std::lock_guard lock(impl_->mutex);
@@ -337,11 +343,21 @@ StreamStats Stream::stats() const {
   out.built = impl_->built;
   for (const auto& [pos, slot] : impl_->slots) {
     switch (slot.state) {
-      case ChunkState::Wanted: ++out.waiting; break;
-      case ChunkState::Working: ++out.working; break;
-      case ChunkState::Ready: ++out.ready; break;
-      case ChunkState::Held: ++out.held; break;
-      case ChunkState::Failed: ++out.failed; break;
+      case ChunkState::Wanted:
+        ++out.waiting;
+        break;
+      case ChunkState::Working:
+        ++out.working;
+        break;
+      case ChunkState::Ready:
+        ++out.ready;
+        break;
+      case ChunkState::Held:
+        ++out.held;
+        break;
+      case ChunkState::Failed:
+        ++out.failed;
+        break;
     }
     out.bytes += slot.bytes;
   }

@@ -31,25 +31,26 @@ struct Handover {
 };
 
 struct StreamStats {
-  size_t expected = 0;   ///< Chunks that belong within the view distance.
-  size_t held = 0;       ///< Taken by the owner, and current.
-  size_t waiting = 0;    ///< Wanted, not begun.
+  size_t expected = 0;  ///< Chunks that belong within the view distance.
+  size_t held = 0;      ///< Taken by the owner, and current.
+  size_t waiting = 0;   ///< Wanted, not begun.
   size_t working = 0;
-  size_t ready = 0;      ///< Finished, not taken.
+  size_t ready = 0;  ///< Finished, not taken.
   size_t failed = 0;
-  size_t cut = 0;        ///< Wanted but left out: more than kMostChunks.
-  uint64_t built = 0;    ///< Finished since the start, each load once.
-  uint64_t bytes = 0;    ///< Of ready and held chunks.
+  size_t cut = 0;           ///< Wanted but left out: more than kMostChunks.
+  uint64_t built = 0;       ///< Finished since the start, each load once.
+  uint64_t bytes = 0;       ///< Of ready and held chunks.
   double medianMillis = 0;  ///< Per chunk, over the last 64.
 };
 
-/// Thread-safe. The owner calls setView and take from one thread; workers make plain finished chunks
-/// and touch nothing that the owner sees. A failed chunk stops nothing else.
+/// Thread-safe. The owner calls setView and take from one thread; workers make plain finished
+/// chunks and touch nothing that the owner sees. A failed chunk stops nothing else.
 class Stream {
  public:
   static constexpr size_t kMostChunks = 65'536;
 
-  /// executor: with 0 threads nothing is made until runOne() is called. Both must outlive the stream.
+  /// executor: with 0 threads nothing is made until runOne() is called. Both must outlive the
+  /// stream.
   Stream(std::shared_ptr<const World> world, const StreamSettings& settings, Executor& executor,
          MemoryBudget& budget);
   ~Stream();  ///< stop()
@@ -62,8 +63,8 @@ class Stream {
   /// All chunks are wanted anew; the owner keeps the old ones until their successors arrive.
   void setWorld(std::shared_ptr<const World> world);
 
-  /// At most `most` chunks to show, and everything to hide. The owner goes on taking until nothing is
-  /// left: onReady speaks again only after that.
+  /// At most `most` chunks to show, and everything to hide. The owner goes on taking until nothing
+  /// is left: onReady speaks again only after that.
   Handover take(size_t most);
 
   /// Makes the next wanted chunk in the caller's thread; false when there is none (or no room).
@@ -91,7 +92,8 @@ class Stream {
 
   StreamStats stats() const;
 
-  /// Stops the workers, waits for those in work, and lets all chunks go. Nothing is made afterwards.
+  /// Stops the workers, waits for those in work, and lets all chunks go. Nothing is made
+  /// afterwards.
   void stop();
 
  private:

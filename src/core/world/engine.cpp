@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "base/fp_state.h"
 #include "base/seed.h"
 #include "recipe/validate.h"
 
@@ -13,6 +14,7 @@ Result<std::unique_ptr<Engine>> Engine::create(const EngineOptions& options) {
                  "0 to 256"};
   const auto kernels = kernelsNamed(options.simd);
   if (!kernels) return kernels.error();
+  if (const Status sound = selfTest(**kernels); !sound) return sound.error();
   return std::unique_ptr<Engine>(new Engine(options, **kernels));
 }
 
@@ -23,8 +25,8 @@ template <class Stage>
 std::shared_ptr<const Stage> Engine::pooled(const Digest& key) {
   const std::lock_guard lock(mutex_);
   const auto found = pool_.find(key);
-  auto stage = found == pool_.end() ? nullptr
-                                    : std::static_pointer_cast<const Stage>(found->second.lock());
+  auto stage =
+      found == pool_.end() ? nullptr : std::static_pointer_cast<const Stage>(found->second.lock());
   ++(stage ? figures_.reused : figures_.compiled);
   return stage;
 }
@@ -36,6 +38,7 @@ void Engine::keep(const Digest& key, std::weak_ptr<const void> stage) {
 }
 
 Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
+  const FpState fp;
   if (const Status valid = validate(recipe); !valid) return valid.error();
   const uint64_t seed = seedNumber(recipe.seed);
 
@@ -53,7 +56,8 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
     bands = BandTable::compile(recipe);
     keep(bandsKey, bands);
   }
-  auto world = std::make_shared<const World>(recipe, std::move(heights), std::move(bands), *kernels_);
+  auto world =
+      std::make_shared<const World>(recipe, std::move(heights), std::move(bands), *kernels_);
   const std::lock_guard lock(mutex_);
   recent_.push_front(world);
   if (recent_.size() > kRecentWorlds) recent_.pop_back();

@@ -15,9 +15,9 @@
 namespace acre {
 
 struct EngineOptions {
-  unsigned threads = 0;                        ///< Workers of the executor, 0 ... 256.
-  uint64_t memoryLimit = uint64_t{1} << 30;    ///< Bytes for chunks, tiles, pictures and queues.
-  std::string simd;                            ///< Kernel table; empty: the fastest.
+  unsigned threads = 0;                      ///< Workers of the executor, 0 ... 256.
+  uint64_t memoryLimit = uint64_t{1} << 30;  ///< Bytes for chunks, tiles, pictures and queues.
+  std::string simd;                          ///< Kernel table; empty: the fastest.
 };
 
 /// An object, not a global: owns the pool of compiled stages, the last worlds (so that undo is

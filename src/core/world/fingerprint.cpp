@@ -66,9 +66,7 @@ Digest worldFingerprint(const World& world) {
   constexpr int64_t kFar = 2'000'000'000;
   constexpr int64_t kApart = 97;
   DigestWriter out;
-  const auto block = [&](int64_t x, int64_t z) {
-    out.digest(hashBlock(world, {x, z, 8, 8}));
-  };
+  const auto block = [&](int64_t x, int64_t z) { out.digest(hashBlock(world, {x, z, 8, 8})); };
   for (int64_t i = 0; i < 16; ++i) block(i % 4 * kApart, i / 4 * kApart);
   for (int64_t i = 0; i < 16; ++i) block(-5000 - i % 4 * kApart, -3000 - i / 4 * kApart);
   for (int64_t i = 0; i < 16; ++i) block(kFar + i % 4 * kApart, kFar - i / 4 * kApart);

@@ -1,4 +1,5 @@
-/// Fingerprints of what was generated, for comparing machines, releases and runs. Never of pictures.
+/// Fingerprints of what was generated, for comparing machines, releases and runs. Never of
+/// pictures.
 #pragma once
 
 #include <span>

@@ -53,8 +53,8 @@ std::optional<HeightSample> HeightSample::take(const World& world, const std::st
   for (int64_t j = 0; j < z.count(); ++j) {
     if (stop.stop_requested()) return {};
     for (int64_t i = 0; i < x.count(); ++i) {
-      const uint64_t key = combine(combine(world.seed(), static_cast<uint64_t>(i)),
-                                   static_cast<uint64_t>(j));
+      const uint64_t key =
+          combine(combine(world.seed(), static_cast<uint64_t>(i)), static_cast<uint64_t>(j));
       sample.sorted_.push_back(
           world.heightField().at({x.pick(i, key & 0xFFFFFFFFu), 0}, {z.pick(j, key >> 32), 0}));
     }

@@ -10,10 +10,10 @@
 
 namespace acre {
 
-/// Heights of many cells, sorted. For endless worlds 256 x 256 strata around the origin, each as wide
-/// as the widest feature and holding one hashed cell; for bounded worlds the same over the bounds, or
-/// every cell when there are no more than 65,536. [Stratified sampling after Cochran, "Sampling
-/// Techniques", 1977, ch. 5.]
+/// Heights of many cells, sorted. For endless worlds 256 x 256 strata around the origin, each as
+/// wide as the widest feature and holding one hashed cell; for bounded worlds the same over the
+/// bounds, or every cell when there are no more than 65,536. [Stratified sampling after Cochran,
+/// "Sampling Techniques", 1977, ch. 5.]
 class HeightSample {
  public:
   /// Nothing when stopped.

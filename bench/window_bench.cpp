@@ -1,0 +1,145 @@
+// The real window under load: how soon a change of the recipe is on screen, and whether the event
+// loop ever waits. Runs in a real window, or with QT_QPA_PLATFORM=offscreen. See bench/README.md.
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QTest>
+#include <QTimer>
+#include <algorithm>
+#include <cstdio>
+#include <vector>
+
+#include "app/look/look.h"
+#include "app/window/main_window.h"
+#include "textbook.h"
+
+using namespace app;
+
+namespace {
+
+class Silent : public Dialogs {
+  QString openFile(QWidget*, const QString&, const QString&) override { return {}; }
+  QString saveFile(QWidget*, const QString&, const QString&, const QString&) override { return {}; }
+  Unsaved askUnsaved(QWidget*, const QString&) override { return Unsaved::Discard; }
+  std::optional<QString> askText(QWidget*, const QString&, const QString&,
+                                 const QString&) override {
+    return {};
+  }
+  void tell(QWidget*, const QString&, const QString&) override {}
+};
+
+double millis(const QElapsedTimer& clock) {
+  return static_cast<double>(clock.nsecsElapsed()) / 1e6;
+}
+
+/// Longest times between two turns of the event loop, sampled by a timer that is always due.
+class Gaps {
+ public:
+  Gaps() {
+    QObject::connect(&timer_, &QTimer::timeout, [this] {
+      gaps_.push_back(millis(clock_));
+      clock_.restart();
+    });
+  }
+  void start() {
+    gaps_.clear();
+    clock_.start();
+    timer_.start(0);
+  }
+  void print(const char* what) {
+    timer_.stop();
+    std::sort(gaps_.begin(), gaps_.end());
+    const auto at = [&](double q) {
+      return gaps_[static_cast<size_t>(q * static_cast<double>(gaps_.size() - 1))];
+    };
+    std::printf(
+        "%-36s median %6.2f ms   99 %% %6.2f ms   worst %6.2f ms   over 16 ms: %lld of %zu turns\n",
+        what, at(0.5), at(0.99), gaps_.back(),
+        static_cast<long long>(gaps_.end() - std::upper_bound(gaps_.begin(), gaps_.end(), 16.0)),
+        gaps_.size());
+    // The histogram: how many turns took up to so many milliseconds.
+    for (const double edge : {1.0, 2.0, 4.0, 8.0, 16.0, 1e9}) {
+      static double last = 0;
+      const auto n = std::count_if(gaps_.begin(), gaps_.end(),
+                                   [&](double g) { return g > last && g <= edge; });
+      if (edge < 1e9)
+        std::printf("   up to %2.0f ms: %lld", edge, static_cast<long long>(n));
+      else
+        std::printf("   more: %lld\n", static_cast<long long>(n));
+      last = edge < 1e9 ? edge : 0;
+    }
+  }
+
+ private:
+  QTimer timer_;
+  QElapsedTimer clock_;
+  std::vector<double> gaps_;
+};
+
+/// A fixed piece of arithmetic, to compare machines: the time of a million textbook samples.
+double calibration() {
+  const textbook::Gradient2 noise(1);
+  QElapsedTimer clock;
+  clock.start();
+  float sum = 0;
+  for (int i = 0; i < 1'000'000; ++i)
+    sum += noise.at(static_cast<float>(i % 1000) * 0.01f, static_cast<float>(i) * 1e-5f);
+  const double time = millis(clock);
+  return sum == 12345 ? 0 : time;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  QApplication application(argc, argv);
+  look::apply(application, false);
+  acre::EngineOptions options;
+  options.threads = 2;
+  const auto engine = std::move(acre::Engine::create(options)).value();
+  QTemporaryDir dir;
+  Settings settings(dir.filePath(QStringLiteral("s.ini")));
+  Silent dialogs;
+  MainWindow window(*engine, settings, dialogs);
+  window.openWorld(QStringLiteral("saltfen-reach"));
+  window.resize(1280, 800);
+  window.show();
+  MapView& map = window.map();
+  const auto settle = [&] {
+    while (!map.settled()) QCoreApplication::processEvents(QEventLoop::AllEvents, 5);
+  };
+  settle();
+  std::printf("calibration: %.1f ms for a million textbook samples\n", calibration());
+
+  // One number dragged: the time until the coarse and the sharp picture of the whole view are
+  // there.
+  std::vector<double> coarse, sharp;
+  Gaps gaps;
+  gaps.start();
+  for (int i = 0; i < 100; ++i) {
+    acre::Recipe next = window.document().recipe();
+    std::get<acre::GradientSource>(next.heights[0].source).width = 900 - 5 * i;
+    QElapsedTimer clock;
+    clock.start();
+    window.document().change(QStringLiteral("Width"), next, QStringLiteral("width"));
+    while (!map.tiles().current()) QCoreApplication::processEvents(QEventLoop::AllEvents, 5);
+    coarse.push_back(millis(clock));
+    settle();
+    sharp.push_back(millis(clock));
+  }
+  const auto print = [](const char* what, std::vector<double> times, double target) {
+    std::sort(times.begin(), times.end());
+    std::printf("%-36s median %6.2f ms   99 %% %6.2f ms   worst %6.2f ms   target %.0f ms\n", what,
+                times[times.size() / 2], times[times.size() * 99 / 100], times.back(), target);
+  };
+  print("drag: coarse picture", coarse, 50);
+  print("drag: sharp picture", sharp, 300);
+  gaps.print("drag: event loop");
+
+  // The viewpoint driven for three seconds.
+  map.setFocus();
+  gaps.start();
+  QTest::keyPress(&map, Qt::Key_Right);
+  QTest::qWait(3000);
+  QTest::keyRelease(&map, Qt::Key_Right);
+  gaps.print("drive: event loop");
+  return 0;
+}

@@ -1,0 +1,39 @@
+#!/usr/bin/env bash
+# Makes the pictures of this folder from the demo worlds. Needs the test packages and xdotool, imagemagick.
+set -euo pipefail
+cd "$(dirname "$0")/../.."
+cmake --preset release >/dev/null
+cmake --build --preset release
+app=$PWD/build/release/bin/kindred-acre
+here=$PWD/docs/screenshots
+home=$(mktemp -d)
+display=:$((90 + RANDOM % 9))
+Xvfb $display -screen 0 1280x800x24 >/dev/null 2>&1 &
+server=$!
+trap 'kill $server; rm -rf "$home"' EXIT
+sleep 1
+
+# shot NAME COMMANDS: opens the demo, runs the commands (xdotool), takes the picture.
+shot() {
+  local name=$1
+  shift
+  rm -rf "$home/.config"
+  DISPLAY=$display HOME=$home XDG_RUNTIME_DIR=$home QT_QPA_PLATFORM=xcb "$app" saltfen-reach 2>/dev/null &
+  local pid=$!
+  sleep 2
+  export DISPLAY=$display
+  local window
+  window=$(xdotool search --onlyvisible --name "Kindred Acre" | head -1)
+  xdotool windowmove "$window" 0 0 windowsize "$window" 1280 800 windowfocus "$window"
+  sleep 0.7
+  for command in "$@"; do xdotool $command; sleep 0.3; done
+  sleep 0.7
+  import -window root "$here/$name.png"
+  kill $pid
+  wait $pid 2>/dev/null || true
+}
+
+shot heights
+shot strata "key 3"
+shot frame-night "key 1" "key ctrl+shift+n" "mousemove 440 390" "click 5" "click 5"
+shot export "key ctrl+e"
