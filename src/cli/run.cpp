@@ -53,7 +53,7 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
   Streams streams{out, err, progress};
   const Result<int> result = action(streams);
   if (result) return *result;
-  err << "acre: " << oneLine(result.error().text()) << "\n";
+  err << "acre: " << result.error().text() << "\n";
   return 2;
 }
 

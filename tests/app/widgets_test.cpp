@@ -294,6 +294,184 @@ class WidgetsTest : public QObject {
     QVERIFY(*acre::readRecipeFile(file.toStdString()) == recipe);
   }
 
+  void inkIsReadable_data() {
+    QTest::addColumn<bool>("night");
+    QTest::newRow("day") << false;
+    QTest::newRow("night") << true;
+  }
+  /// Contrast after WCAG 2.1: text at least 4.5, lines and marks at least 3.
+  void inkIsReadable() {
+    QFETCH(bool, night);
+    look::apply(*qApp, night);
+    const auto luminance = [](const QColor& c) {
+      const auto linear = [](double v) {
+        return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+      };
+      return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
+    };
+    const auto contrast = [&](const QColor& a, const QColor& b) {
+      const double la = luminance(a), lb = luminance(b);
+      return (std::max(la, lb) + 0.05) / (std::min(la, lb) + 0.05);
+    };
+    const look::Tokens& t = look::tokens();
+    for (const QColor& ground : {t.paper, t.sheet}) {
+      for (const QColor& text : {t.ink, t.soft, t.madder, t.verdigris})
+        QVERIFY(contrast(text, ground) >= 4.5);
+      for (const QColor& mark : {t.ochre, t.edge}) QVERIFY(contrast(mark, ground) >= 3);
+    }
+    QVERIFY(contrast(t.ink, t.chosen) >= 4.5);
+    look::apply(*qApp, false);
+  }
+
+  void zoomKeepsThePlaceUnderThePointer() {
+    MapGeometry g;
+    g.size = {640, 480};
+    g.centre = {{-2'000'000'000, 3}, 0.5, 0.5};
+    g.cellsPerPixel = 8;
+    const acre::Rect cells = g.cells();
+    QVERIFY(cells.contains(g.toWorld({0, 0}).cell) && cells.contains(g.toWorld({639, 479}).cell));
+    QVERIFY(cells.width < 640 * 8 + 8);
+  }
+
+  void placesStopAtTheEndOfTheWorld() {
+    Place place;
+    for (int i = 0; i < 100; ++i) place.moveBy(1e17, -1e17);
+    QVERIFY(place.cell.x < acre::kMaxCell && place.cell.z > -acre::kMaxCell);
+    place.moveBy(-0.25, 0.25);
+    QVERIFY(place.fx >= 0 && place.fx < 1 && place.fz >= 0 && place.fz < 1);
+  }
+
+  void logarithmicFieldsStepByPerCent() {
+    NumberField field({acre::limits::width, 1, true, false, {}}, QStringLiteral("w"));
+    field.show();
+    field.setFocus();
+    for (const double start : {0.03125, 1.0, 96.0, 4e9}) {
+      field.setValue(start);
+      QTest::keyClick(&field, Qt::Key_Up);
+      QVERIFY(field.value() > start && field.value() < start * 1.02);
+    }
+    field.setValue(4294967296.0);
+    QTest::keyClick(&field, Qt::Key_Up, Qt::ShiftModifier);
+    QCOMPARE(field.value(), 4294967296.0);  // The end of the range holds.
+    NumberField whole({{1, 1024}, 1, true, true, {}}, QStringLiteral("n"));
+    whole.show();
+    whole.setFocus();
+    whole.setValue(1);
+    for (int i = 2; i < 30; ++i) {
+      QTest::keyClick(&whole, Qt::Key_Up);  // Small whole numbers step by one, never by nothing.
+      QCOMPARE(whole.value(), double(i));
+    }
+  }
+
+  void draggingNeverLeavesTheRangeAndRoundsReadably() {
+    NumberField field({{-5, 5}, 0.5, false, false, {}}, QStringLiteral("f"));
+    field.resize(100, 24);
+    field.show();
+    field.setValue(0.1);
+    QSignalSpy edited(&field, &NumberField::edited);
+    QTest::mousePress(&field, Qt::LeftButton, {}, {50, 12});
+    for (int x = 50; x < 400; x += 3) QTest::mouseMove(&field, {x, 12});
+    for (int x = 400; x > -400; x -= 7) QTest::mouseMove(&field, {x, 12});
+    QTest::mouseRelease(&field, Qt::LeftButton, {}, {-400, 12});
+    QCOMPARE(field.value(), -5.0);
+    QVERIFY(edited.size() > 8);
+    for (const auto& e : edited) {
+      const double v = e[0].toDouble();
+      QVERIFY(v >= -5 && v <= 5);
+      QVERIFY(QString::number(v, 'g', 12).size() <= 6);
+    }
+  }
+
+  /// The old picture stays until the new coarse one is whole, and nothing of the old world comes
+  /// after it.
+  void theOldPictureStaysUntilTheNewOneIsThere() {
+    acre::EngineOptions idle;  // No workers: pictures are made when the test says so.
+    const auto engine = std::move(acre::Engine::create(idle)).value();
+    const auto run = [&] {
+      while (engine->executor().runOne()) QCoreApplication::processEvents();
+      QCoreApplication::processEvents();
+    };
+    acre::Recipe recipe = acre::loadRecipe("saltfen-reach").value();
+    MapGeometry g;
+    g.size = {300, 200};
+    TileStore store(*engine);
+    store.show(engine->compile(recipe).value(), acre::PictureKind::Material);
+    store.look(g);
+    QVERIFY(!store.current());
+    run();
+    QVERIFY(store.current());
+    QCOMPARE(store.pending(), 0);
+    const size_t count = store.tiles().size();
+    const QImage old = store.tiles().begin()->second.image;
+    recipe.seed = "other";
+    store.show(engine->compile(recipe).value(), acre::PictureKind::Material);
+    QVERIFY(!store.current());
+    QCOMPARE(store.tiles().size(), count);
+    QVERIFY(store.tiles().begin()->second.image == old);
+    recipe.seed = "third";  // Overtaken: the second never shows.
+    const auto third = engine->compile(recipe).value();
+    store.show(third, acre::PictureKind::Material);
+    engine->executor().runOne();
+    engine->executor().runOne();
+    run();
+    QVERIFY(store.current());
+    const acre::Palette palette(*third);
+    for (const auto& [key, tile] : store.tiles()) {
+      const auto samples =
+          acre::sampleWithRim(*third, {key.tx * 256, key.tz * 256, 1, 256, 256}).value();
+      std::vector<uint32_t> row(256);
+      palette.paintRow(acre::PictureKind::Material, samples, 128, acre::Unassigned::Transparent,
+                       row.data());
+      QVERIFY(std::equal(row.begin(), row.end(),
+                         reinterpret_cast<const uint32_t*>(tile.image.constScanLine(128))));
+    }
+  }
+
+  void tilesKeepToTheBudget() {
+    acre::EngineOptions small;
+    small.memoryLimit = 6 * 256 * 256 * 4;
+    const auto engine = std::move(acre::Engine::create(small)).value();
+    TileStore store(*engine);
+    MapGeometry g;
+    g.size = {500, 250};
+    store.show(engine->compile(acre::loadRecipe("saltfen-reach").value()).value(),
+               acre::PictureKind::Composite);
+    for (int i = 0; i < 40; ++i) {
+      g.centre.cell = {i * 200, i * 90};
+      store.look(g);
+      while (engine->executor().runOne()) {
+      }
+      QCoreApplication::processEvents();
+      QVERIFY(engine->budget().used() <= engine->budget().limit());
+    }
+    QVERIFY(!store.tiles().empty());
+  }
+
+  void shareBarAddsUp() {
+    Document document(*engine_);
+    QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
+    Statistics statistics(document);
+    StrataEditor editor(document, statistics);
+    QTRY_VERIFY(statistics.sample() && statistics.current());
+    editor.refresh();
+    double sum = 0;
+    for (const auto& band : document.recipe().bands)
+      sum += editor
+                 .findChild<QLabel*>(
+                     QStringLiteral("band.%1.share").arg(QString::fromStdString(band.id)))
+                 ->text()
+                 .split(' ')
+                 .front()
+                 .toDouble();
+    QVERIFY2(std::abs(sum - 100) < 0.5,
+             qPrintable(QString::number(sum)));  // Eight roundings to a tenth.
+    auto* bar = editor.findChild<ShareBar*>(QStringLiteral("strata.shares"));
+    QVERIFY(
+        bar->accessibleDescription().contains(QStringLiteral("below sea level = Shallow water")));
+    QVERIFY(
+        bar->accessibleDescription().contains(QStringLiteral("all above = Limestone pavement")));
+  }
+
   void sharesFollowTheSea() {
     Document document(*engine_);
     Statistics statistics(document);

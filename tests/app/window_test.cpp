@@ -433,6 +433,89 @@ class WindowTest : public QObject {
     QVERIFY(window_->close());
   }
 
+  void stagesAreChosenByKeyAndPointer() {
+    const auto title = [&] { return child<QLabel>("editor.title")->text(); };
+    QTest::keyClick(&map(), Qt::Key_1);
+    QCOMPARE(title(), QStringLiteral("Frame"));
+    QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);
+    QCOMPARE(title(), QStringLiteral("Heights"));
+    QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);
+    QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);  // The end holds.
+    QCOMPARE(title(), QStringLiteral("Strata"));
+    auto* frame = child<StageTile>("stage.0");
+    QTest::mouseClick(frame, Qt::LeftButton);
+    QCOMPARE(title(), QStringLiteral("Frame"));
+    QVERIFY(frame->isChecked());
+    QVERIFY(frame->accessibleDescription().contains(QStringLiteral("endless")));
+    // F6 goes into the editor and back; Esc in a field returns to the map.
+    map().setFocus();
+    QTest::keyClick(window_.get(), Qt::Key_F6);
+    QVERIFY(!map().hasFocus());
+    QVERIFY(child<QWidget>("editor")->isAncestorOf(QApplication::focusWidget()));
+    QTest::keyClick(window_.get(), Qt::Key_F6);
+    QVERIFY(map().hasFocus());
+    auto* sea = child<NumberField>("frame.sea");
+    sea->setFocus();
+    QTest::keyClicks(sea, "99");
+    QTest::keyClick(sea, Qt::Key_Escape);
+    QVERIFY(map().hasFocus());
+    QCOMPARE(recipe().frame.seaLevel, 0.0);
+  }
+
+  /// Letters belong to the text while a field is being typed in.
+  void singleKeysActOnTheMapAlone() {
+    auto* name = child<QLineEdit>("layer.rises.name");
+    name->setFocus();
+    name->selectAll();
+    QTest::keyClicks(name, "rgv 1");
+    QCOMPARE(name->text(), QStringLiteral("rgv 1"));
+    QCOMPARE(recipe().seed, std::string("heather-41"));
+    QTest::keyClick(name, Qt::Key_Return);
+    QCOMPARE(recipe().heights[0].name, std::string("rgv 1"));
+    map().setFocus();
+    const bool chunks = child<QToolButton>("title.chunks")->isChecked();
+    QTest::keyClick(&map(), Qt::Key_G);
+    QCOMPARE(child<QToolButton>("title.chunks")->isChecked(), !chunks);
+    QTest::keyClick(&map(), Qt::Key_G);
+  }
+
+  void hintsGoWhenTheyAreFollowed() {
+    QCOMPARE(settings_->hintsDone(), QStringList());
+    QTest::keyClick(&map(), Qt::Key_PageDown);
+    QVERIFY(settings_->hintsDone().contains(QStringLiteral("seed")));
+    QTest::mousePress(&map(), Qt::LeftButton, {}, map().pictureRect().center());
+    QTest::mouseMove(&map(), map().pictureRect().center() + QPoint(50, 0));
+    QTest::mouseRelease(&map(), Qt::LeftButton, {}, map().pictureRect().center() + QPoint(50, 0));
+    QVERIFY(settings_->hintsDone().contains(QStringLiteral("drag")));
+    QVERIFY(!settings_->hintsDone().contains(QStringLiteral("zoom")));
+  }
+
+  void theViewDistanceDecidesWhatIsLoaded() {
+    auto* distance = child<NumberField>("title.distance");
+    type(distance, QStringLiteral("64"));
+    QTRY_COMPARE(map().heldChunks(), map().streamStats().expected);
+    const size_t few = map().heldChunks();
+    type(distance, QStringLiteral("256"));
+    QTRY_COMPARE(map().heldChunks(), map().streamStats().expected);
+    QVERIFY(map().heldChunks() > 8 * few);
+    type(distance, QStringLiteral("0"));
+    QTRY_COMPARE(map().heldChunks(), size_t{1});
+    QCOMPARE(settings_->viewDistance(), qint64{0});
+    type(distance, QStringLiteral("99999"));
+    QVERIFY(window_->notice().contains(QStringLiteral("4096")));
+  }
+
+  void quittingInTheMiddleIsClean() {
+    for (int i = 0; i < 5; ++i) {
+      map().goTo({i * 100'000, 0});
+      acre::Recipe next = recipe();
+      next.seed = std::to_string(i);
+      QVERIFY(window_->document().change(QStringLiteral("Seed"), next));
+    }
+    window_.reset();  // Tiles, chunks, waves and shares are all in work.
+    QTRY_COMPARE(engine_->budget().used(), uint64_t{0});
+  }
+
   void nightAndDayKeepTheWorld() {
     const acre::Recipe before = recipe();
     act("view.night");

@@ -102,6 +102,82 @@ class CommandTest : public QObject {
              0);
   }
 
+  /// Three ways to the same cell: a table from above, a chunk, and the place itself.
+  void everyVerbTellsTheSameCells() {
+    QCOMPARE(command({"map", "saltfen-reach", "--centre", "-16,48", "--size", "32x32", "--show",
+                      "height", "--out", file("same.csv")})
+                 .code,
+             0);
+    QFile table(dir_.filePath("same.csv"));
+    QVERIFY(table.open(QIODevice::ReadOnly));
+    const QList<QByteArray> rows = table.readAll().trimmed().split('\n');
+    const auto chunk =
+        nlohmann::json::parse(command({"chunk", "saltfen-reach", "--at", "-1,1", "--json"}).out);
+    QCOMPARE(chunk["first"], nlohmann::json({-32, 32}));
+    for (int z = 0; z < 32; ++z)
+      for (int x = 0; x < 32; ++x)
+        QCOMPARE(rows[z].split(',')[x].toFloat(),
+                 chunk["heights"][static_cast<size_t>(z * 32 + x)].get<float>());
+    const auto place =
+        nlohmann::json::parse(command({"info", "saltfen-reach", "--at", "-20,40", "--json"}).out);
+    QCOMPARE(place["height"].get<float>(),
+             chunk["heights"][static_cast<size_t>(8 * 32 + 12)].get<float>());
+  }
+
+  void chunkHashesAreThoseOfRecord() {
+    // Made by: acre chunk DEMO --at CX,CZ --hash
+    QFile record(ACRE_SOURCE_DIR "/tests/golden/chunks.txt");
+    QVERIFY(record.open(QIODevice::ReadOnly));
+    int lines = 0;
+    for (const QByteArray& line : record.readAll().trimmed().split('\n')) {
+      const QList<QByteArray> parts = line.split(' ');
+      for (const char* simd : {"plain", ""})
+        QCOMPARE(command({"chunk", parts[0].toStdString(), "--at", parts[1].toStdString(), "--hash",
+                          "--simd", simd})
+                     .out,
+                 parts[2].toStdString() + "\n");
+      ++lines;
+    }
+    QVERIFY(lines >= 6);
+  }
+
+  void overridesReachTheCells() {
+    const auto hash = [&](std::vector<std::string> more) {
+      std::vector<std::string> args = {"chunk", "saltfen-reach", "--at", "0,0", "--hash"};
+      args.insert(args.end(), more.begin(), more.end());
+      return command(args).out;
+    };
+    const std::string plain = hash({});
+    QCOMPARE(hash({"--set", "/heights/layers/id:hills/amplitude=13"}),
+             plain);  // Its value already.
+    QCOMPARE(hash({"--set", "/name=Else"}), plain);
+    QVERIFY(hash({"--set", "/heights/layers/id:hills/amplitude=13.0001"}) != plain);
+    QVERIFY(hash({"--set", "/heights/layers/0/on=false"}) != plain);
+    QVERIFY(hash({"--set", "/strata/bands/5/material=heath", "--set",
+                  "/strata/bands/4/material=heath"}) != plain);
+    QCOMPARE(hash({"--seed", "heather-41"}), plain);
+    QCOMPARE(hash({"--seed", "5078663641199716627"}), plain);  // The number of that text.
+  }
+
+  void heightsOutsideTheBoundsAreNotInvented() {
+    const std::string bounds =
+        R"(/frame/bounds={"x":{"min":0,"extent":10},"z":{"min":0,"extent":10}})";
+    QCOMPARE(command({"map", "saltfen-reach", "--centre", "0,0", "--size", "6x6", "--set", bounds,
+                      "--out", file("b.csv")})
+                 .code,
+             0);
+    QFile table(dir_.filePath("b.csv"));
+    QVERIFY(table.open(QIODevice::ReadOnly));
+    const QList<QByteArray> rows = table.readAll().split('\n');
+    QCOMPARE(rows[0], QByteArray(",,,,,"));
+    QVERIFY(rows[3].startsWith(",,,") && rows[3].split(',')[3].toFloat() != 0);
+    const Outcome o = command({"map", "saltfen-reach", "--centre", "0,0", "--size", "6x6",
+                               "--format", "png16", "--set", bounds, "--out", file("b.png")});
+    QCOMPARE(o.code, 2);
+    QVERIFY(o.err.find("outside the world") != std::string::npos);
+    QCOMPARE(command({"chunk", "saltfen-reach", "--at", "5,5", "--set", bounds}).code, 2);
+  }
+
   void badInputIsOneLineAndExitTwo_data() {
     QTest::addColumn<QStringList>("args");
     QTest::addColumn<QString>("says");

@@ -22,6 +22,8 @@ struct Error {
   std::string text() const {
     std::string line = where.empty() ? what : where + ": " + what;
     if (!accepted.empty()) line += "; accepted: " + accepted;
+    for (char& c : line)  // What a broken file holds must not break the line.
+      if (static_cast<unsigned char>(c) < 32 || c == 127) c = ' ';
     return line;
   }
 };
