@@ -11,7 +11,6 @@
 #include <QMenuBar>
 #include <QMimeData>
 #include <QPainter>
-#include <QRandomGenerator>
 #include <QScreen>
 #include <QShortcut>
 #include <QTimer>
@@ -58,8 +57,7 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
       settings_(settings),
       dialogs_(dialogs),
       document_(engine),
-      statistics_(document_),
-      history_(settings.seeds()) {
+      statistics_(document_) {
   setObjectName(QStringLiteral("window"));
   setAcceptDrops(true);
   setMinimumSize(1024, 640);
@@ -118,100 +116,19 @@ MainWindow::~MainWindow() = default;
 // ---- building ----------------------------------------------------------------------------------
 
 void MainWindow::buildTitleRow(QVBoxLayout* column) {
-  auto* bar = new QWidget;
-  bar->setFixedHeight(look::kTitleRow + 4);
-  auto* row = new QHBoxLayout(bar);
-  row->setContentsMargins(26, 4, 16, 2);
-  row->setSpacing(6);
-  name_ = new QLabel;
-  name_->setObjectName(QStringLiteral("title.name"));
-  name_->setFont(look::font(look::Type::Title));
-  row->addWidget(name_);
-  row->addSpacing(20);
-  auto* seedCaption = new QLabel(tr("seed"));
-  seedCaption->setProperty("role", "caption");
-  row->addWidget(seedCaption);
-  seed_ = new QLineEdit;
-  seed_->setObjectName(QStringLiteral("title.seed"));
-  seed_->setAccessibleName(tr("Seed"));
-  seed_->setFont(look::font(look::Type::Title));
-  seed_->setFixedWidth(190);
-  seed_->setFixedHeight(34);
-  seed_->setMaxLength(200);
-  seed_->setToolTip(
-      tr("Any text or whole number; the same seed is always the same world.\n"
-         "Up and Down step to the next number. 2⁶⁴ worlds."));
-  seed_->installEventFilter(this);
-  connect(seed_, &QLineEdit::editingFinished, this, [this] {
-    if (seed_->isModified()) setSeed(seed_->text());
-  });
-  row->addWidget(seed_);
-  const auto button = [&](const QString& text, const QString& name, const QString& tip, auto run) {
-    auto* b = new QToolButton;
-    b->setText(text);
-    b->setObjectName(name);
-    b->setToolTip(tip);
-    b->setAccessibleName(tip);
-    b->setFixedHeight(look::kControl);
-    connect(b, &QToolButton::clicked, this, run);
-    row->addWidget(b);
-    return b;
-  };
-  button(QStringLiteral("‹"), QStringLiteral("title.earlier"), tr("The seed before (PgUp)"),
-         [this] { earlierSeed(); });
-  button(QStringLiteral("›"), QStringLiteral("title.later"),
-         tr("The seed after, or a new one (PgDn)"), [this] { laterSeed(); });
-  button(tr("Roll"), QStringLiteral("title.roll"), tr("A new seed (R); none is ever lost"),
-         [this] { roll(); });
-  seeds_ = button(tr("Seeds ▾"), QStringLiteral("title.seeds"), tr("All seeds so far"),
-                  [this] { showSeeds(); });
-  row->addStretch(1);
-  auto* show = new QLabel(tr("show"));
-  show->setProperty("role", "caption");
-  row->addWidget(show);
-  picture_ = new Choice;
-  picture_->setObjectName(QStringLiteral("title.picture"));
-  picture_->setAccessibleName(tr("Picture shown on the map"));
-  picture_->addItems({tr("Composite"), tr("Height"), tr("Material")});
-  picture_->setToolTip(
-      tr("Composite: materials under relief shading. Height: tints by altitude. Material: flat "
-         "colours."));
-  connect(picture_, &Choice::activated, this,
-          [this](int index) { map_->setPicture(static_cast<acre::PictureKind>(index)); });
-  row->addWidget(picture_);
-  chunks_ = button(tr("Chunks"), QStringLiteral("title.chunks"),
-                   tr("Chunks loaded around the viewpoint; ground that is not loaded is faint (G)"),
-                   [this] {
-                     map_->setChunksShown(chunks_->isChecked());
-                     settings_.setChunksShown(chunks_->isChecked());
-                   });
-  ring_ = button(tr("Ring"), QStringLiteral("title.ring"),
-                 tr("The view distance around the viewpoint (V)"), [this] {
-                   map_->setRingShown(ring_->isChecked());
-                   settings_.setRingShown(ring_->isChecked());
-                 });
-  chunks_->setCheckable(true);
-  ring_->setCheckable(true);
-  chunks_->setChecked(settings_.chunksShown());
-  ring_->setChecked(settings_.ringShown());
-  distance_ =
-      new NumberField({{0, 4096}, 1, true, true, tr("cells")}, QStringLiteral("title.distance"));
-  distance_->setAccessibleName(tr("View distance"));
-  distance_->setToolTip(
-      tr("View distance: chunks whose nearest cell is no farther than this are loaded.\n"
-         "Accepted: 0 to 4,096 cells."));
-  distance_->setFixedWidth(104);
-  distance_->setFixedHeight(look::kControl);
-  distance_->setValue(static_cast<double>(settings_.viewDistance()));
-  distance_->setReference(distance_->value());
-  connect(distance_, &NumberField::edited, this, [this](double cells, bool) {
-    map_->setViewDistance(static_cast<int64_t>(cells));
-    settings_.setViewDistance(static_cast<qint64>(cells));
-  });
-  connect(distance_, &NumberField::refused, this, &MainWindow::refuse);
-  connect(distance_, &NumberField::left, this, [this] { map_->setFocus(); });
-  row->addWidget(distance_);
-  column->addWidget(bar);
+  title_ = new TitleRow(settings_);
+  column->addWidget(title_);
+  connect(title_, &TitleRow::seedChosen, this, &MainWindow::setSeed);
+  connect(title_, &TitleRow::seedLeft, this, [this] { finishHint(QStringLiteral("seed")); });
+  connect(title_, &TitleRow::pictureChosen, this,
+          [this](acre::PictureKind kind) { map_->setPicture(kind); });
+  connect(title_, &TitleRow::chunksShown, this,
+          [this](bool shown) { map_->setChunksShown(shown); });
+  connect(title_, &TitleRow::ringShown, this, [this](bool shown) { map_->setRingShown(shown); });
+  connect(title_, &TitleRow::viewDistanceChosen, this,
+          [this](qint64 cells) { map_->setViewDistance(cells); });
+  connect(title_, &TitleRow::refused, this, &MainWindow::refuse);
+  connect(title_, &TitleRow::leaveRequested, this, [this] { map_->setFocus(); });
 }
 
 void MainWindow::buildEditor(QHBoxLayout* row) {
@@ -334,11 +251,12 @@ void MainWindow::buildActions() {
   edit->addAction(redo);
 
   auto* seed = menuBar()->addMenu(tr("&Seed"));
-  addAction(seed, tr("&Roll a new seed\tR"), QStringLiteral("seed.roll"), {}, [this] { roll(); });
+  addAction(seed, tr("&Roll a new seed\tR"), QStringLiteral("seed.roll"), {},
+            [this] { title_->roll(); });
   addAction(seed, tr("&Earlier seed\tPgUp"), QStringLiteral("seed.earlier"), {},
-            [this] { earlierSeed(); });
+            [this] { title_->earlier(); });
   addAction(seed, tr("&Later seed\tPgDn"), QStringLiteral("seed.later"), {},
-            [this] { laterSeed(); });
+            [this] { title_->later(); });
 
   auto* view = menuBar()->addMenu(tr("&View"));
   addAction(view, tr("&Go to cell…"), QStringLiteral("view.goTo"), QKeySequence(tr("Ctrl+G")),
@@ -386,11 +304,11 @@ void MainWindow::buildActions() {
     connect(new QShortcut(keys, map_, nullptr, nullptr, Qt::WidgetShortcut), &QShortcut::activated,
             this, std::move(run));
   };
-  mapKey(QKeySequence(Qt::Key_R), [this] { roll(); });
-  mapKey(QKeySequence(Qt::Key_PageUp), [this] { earlierSeed(); });
-  mapKey(QKeySequence(Qt::Key_PageDown), [this] { laterSeed(); });
-  mapKey(QKeySequence(Qt::Key_G), [this] { chunks_->click(); });
-  mapKey(QKeySequence(Qt::Key_V), [this] { ring_->click(); });
+  mapKey(QKeySequence(Qt::Key_R), [this] { title_->roll(); });
+  mapKey(QKeySequence(Qt::Key_PageUp), [this] { title_->earlier(); });
+  mapKey(QKeySequence(Qt::Key_PageDown), [this] { title_->later(); });
+  mapKey(QKeySequence(Qt::Key_G), [this] { title_->toggleChunks(); });
+  mapKey(QKeySequence(Qt::Key_V), [this] { title_->toggleRing(); });
   for (int i = 0; i < kStages; ++i)
     mapKey(QKeySequence(Qt::Key_1 + i), [this, i] { strip_->choose(static_cast<Stage>(i)); });
 }
@@ -401,13 +319,7 @@ void MainWindow::worldChanged() {
   map_->setWorld(document_.world());
   showEditor();
   strip_->refresh();
-  const QString seed = QString::fromStdString(document_.recipe().seed);
-  if (seed_->text() != seed || seed_->isModified()) seed_->setText(seed);
-  seed_->setCursorPosition(0);
-  if (history_.place() < 0 || history_.seeds().value(history_.place()) != seed) {
-    history_.visit(seed);
-    settings_.setSeeds(history_.seeds());
-  }
+  title_->setSeed(QString::fromStdString(document_.recipe().seed));
   noticeRow_->hide();
   notice_->clear();
   titleChanged();
@@ -416,8 +328,7 @@ void MainWindow::worldChanged() {
 
 void MainWindow::titleChanged() {
   const QString name = QString::fromStdString(document_.recipe().name);
-  name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 260));
-  name_->setToolTip(document_.file().isEmpty() ? tr("Not saved in a file yet") : document_.file());
+  title_->setName(name, document_.file());
   setWindowTitle(tr("%1%2 · Kindred Acre")
                      .arg(name, document_.modified() ? tr(" (unsaved changes)") : QString()));
 }
@@ -481,72 +392,12 @@ void MainWindow::refuse(const QString& reason) {
   noticeRow_->show();
 }
 
-// ---- seeds -------------------------------------------------------------------------------------
-
 void MainWindow::setSeed(const QString& seed) {
   acre::Recipe next = document_.recipe();
   next.seed = acre::trimmedSeed(seed.toStdString());
-  if (!document_.change(tr("Seed %1").arg(seed.trimmed().left(40)), next)) {
-    seed_->setText(QString::fromStdString(document_.recipe().seed));
-    return;
-  }
+  document_.change(tr("Seed %1").arg(seed.trimmed().left(40)), next);
   document_.endGesture();
-  seed_->setModified(false);
-}
-
-void MainWindow::roll() {
-  QString seed;
-  do {
-    seed = QString::fromStdString(acre::rolledSeed(QRandomGenerator::system()->generate64()));
-  } while (history_.contains(seed));
-  setSeed(seed);
-  finishHint(QStringLiteral("seed"));
-}
-
-void MainWindow::earlierSeed() {
-  const QString seed = history_.earlier();
-  if (!seed.isNull()) setSeed(seed);
-}
-
-void MainWindow::laterSeed() {
-  const QString seed = history_.later();
-  if (seed.isNull()) return roll();
-  setSeed(seed);
-  finishHint(QStringLiteral("seed"));
-}
-
-void MainWindow::showSeeds() {
-  QMenu menu(this);
-  const QStringList& seeds = history_.seeds();
-  constexpr qsizetype kListed = 24;
-  for (qsizetype i = seeds.size() - 1; i >= std::max<qsizetype>(0, seeds.size() - kListed); --i) {
-    QAction* action = menu.addAction(seeds[i], this, [this, seed = seeds[i]] { setSeed(seed); });
-    action->setCheckable(true);
-    action->setChecked(i == history_.place());
-  }
-  if (seeds.size() > kListed)
-    menu.addAction(tr("%1 earlier ones: PgUp").arg(seeds.size() - kListed))->setEnabled(false);
-  menu.exec(seeds_->mapToGlobal(QPoint(0, seeds_->height())));
-}
-
-bool MainWindow::eventFilter(QObject* watched, QEvent* e) {
-  if (watched == seed_ && e->type() == QEvent::KeyPress) {
-    const int key = static_cast<QKeyEvent*>(e)->key();
-    if (key == Qt::Key_Up || key == Qt::Key_Down) {
-      if (const auto next =
-              acre::neighbourSeed(seed_->text().toStdString(), key == Qt::Key_Up ? 1 : -1))
-        setSeed(QString::fromStdString(*next));
-      return true;
-    }
-    if (key == Qt::Key_Escape) {
-      seed_->setText(QString::fromStdString(document_.recipe().seed));
-      map_->setFocus();
-      return true;
-    }
-    if (key == Qt::Key_PageUp) return earlierSeed(), true;
-    if (key == Qt::Key_PageDown) return laterSeed(), true;
-  }
-  return QMainWindow::eventFilter(watched, e);
+  title_->setSeed(QString::fromStdString(document_.recipe().seed));  // The old one, when refused.
 }
 
 // ---- files -------------------------------------------------------------------------------------

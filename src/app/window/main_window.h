@@ -3,13 +3,10 @@
 #pragma once
 
 #include <QLabel>
-#include <QLineEdit>
 #include <QMainWindow>
 #include <QScrollArea>
-#include <QToolButton>
 
 #include "app/document/document.h"
-#include "app/document/seed_history.h"
 #include "app/document/statistics.h"
 #include "app/edit/frame_editor.h"
 #include "app/edit/heights_editor.h"
@@ -18,6 +15,7 @@
 #include "app/window/dialogs.h"
 #include "app/window/settings.h"
 #include "app/window/stage_strip.h"
+#include "app/window/title_row.h"
 
 namespace app {
 
@@ -36,16 +34,10 @@ class MainWindow : public QMainWindow {
   /// The sentence of the last refusal; empty when none is shown.
   QString notice() const { return notice_->text(); }
 
- public slots:
-  void roll();
-  void earlierSeed();
-  void laterSeed();
-
  protected:
   void closeEvent(QCloseEvent*) override;
   void dragEnterEvent(QDragEnterEvent*) override;
   void dropEvent(QDropEvent*) override;
-  bool eventFilter(QObject*, QEvent*) override;
 
  private:
   void buildTitleRow(QVBoxLayout* column);
@@ -63,7 +55,6 @@ class MainWindow : public QMainWindow {
   void showStream();
   void refuse(const QString& reason);
   void setSeed(const QString& seed);
-  void showSeeds();
   void setNight(bool night);
   void finishHint(const QString& hint);
   void showHints();
@@ -79,15 +70,8 @@ class MainWindow : public QMainWindow {
   Dialogs& dialogs_;
   Document document_;
   Statistics statistics_;
-  SeedHistory history_;
 
-  QLabel* name_;
-  QLineEdit* seed_;
-  QToolButton* seeds_;
-  Choice* picture_;
-  QToolButton* chunks_;
-  QToolButton* ring_;
-  NumberField* distance_;
+  TitleRow* title_;
   MapView* map_;
   QWidget* editorPane_;
   QLabel* editorTitle_;

@@ -1,0 +1,201 @@
+#include "app/window/title_row.h"
+
+#include <QKeyEvent>
+#include <QMenu>
+#include <QRandomGenerator>
+
+#include "app/look/look.h"
+#include "base/seed.h"
+
+namespace app {
+namespace {
+
+QLabel* caption(const QString& text) {
+  auto* label = new QLabel(text);
+  label->setProperty("role", "caption");
+  return label;
+}
+
+}  // namespace
+
+TitleRow::TitleRow(Settings& settings, QWidget* parent)
+    : QWidget(parent), settings_(settings), history_(settings.seeds()) {
+  setFixedHeight(look::kTitleRow + 4);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(26, 4, 16, 2);
+  row->setSpacing(6);
+  name_ = new QLabel;
+  name_->setObjectName(QStringLiteral("title.name"));
+  name_->setFont(look::font(look::Type::Title));
+  row->addWidget(name_);
+  row->addSpacing(20);
+  buildSeed(row);
+  row->addStretch(1);
+  buildView(row);
+}
+
+QToolButton* TitleRow::addButton(QHBoxLayout* row, const QString& text, const QString& name,
+                                 const QString& tip) {
+  auto* button = new QToolButton;
+  button->setText(text);
+  button->setObjectName(name);
+  button->setToolTip(tip);
+  button->setAccessibleName(tip);
+  button->setFixedHeight(look::kControl);
+  row->addWidget(button);
+  return button;
+}
+
+void TitleRow::buildSeed(QHBoxLayout* row) {
+  row->addWidget(caption(tr("seed")));
+  seed_ = new QLineEdit;
+  seed_->setObjectName(QStringLiteral("title.seed"));
+  seed_->setAccessibleName(tr("Seed"));
+  seed_->setFont(look::font(look::Type::Title));
+  seed_->setFixedWidth(190);
+  seed_->setFixedHeight(34);
+  seed_->setMaxLength(200);
+  seed_->setToolTip(
+      tr("Any text or whole number; the same seed is always the same world.\n"
+         "Up and Down step to the next number. 2⁶⁴ worlds."));
+  seed_->installEventFilter(this);
+  connect(seed_, &QLineEdit::editingFinished, this, [this] {
+    if (!seed_->isModified()) return;
+    seed_->setModified(false);
+    emit seedChosen(seed_->text());
+  });
+  row->addWidget(seed_);
+  connect(addButton(row, QStringLiteral("‹"), QStringLiteral("title.earlier"),
+                    tr("The seed before (PgUp)")),
+          &QToolButton::clicked, this, &TitleRow::earlier);
+  connect(addButton(row, QStringLiteral("›"), QStringLiteral("title.later"),
+                    tr("The seed after, or a new one (PgDn)")),
+          &QToolButton::clicked, this, &TitleRow::later);
+  connect(addButton(row, tr("Roll"), QStringLiteral("title.roll"),
+                    tr("A new seed (R); none is ever lost")),
+          &QToolButton::clicked, this, &TitleRow::roll);
+  seeds_ = addButton(row, tr("Seeds ▾"), QStringLiteral("title.seeds"), tr("All seeds so far"));
+  connect(seeds_, &QToolButton::clicked, this, &TitleRow::showHistory);
+}
+
+void TitleRow::buildView(QHBoxLayout* row) {
+  row->addWidget(caption(tr("show")));
+  auto* picture = new Choice;
+  picture->setObjectName(QStringLiteral("title.picture"));
+  picture->setAccessibleName(tr("Picture shown on the map"));
+  picture->addItems({tr("Composite"), tr("Height"), tr("Material")});
+  picture->setToolTip(
+      tr("Composite: materials under relief shading. Height: tints by altitude. "
+         "Material: flat colours."));
+  connect(picture, &Choice::activated, this,
+          [this](int index) { emit pictureChosen(static_cast<acre::PictureKind>(index)); });
+  row->addWidget(picture);
+  chunks_ =
+      addButton(row, tr("Chunks"), QStringLiteral("title.chunks"),
+                tr("Chunks loaded around the viewpoint; ground that is not loaded is faint (G)"));
+  chunks_->setCheckable(true);
+  chunks_->setChecked(settings_.chunksShown());
+  connect(chunks_, &QToolButton::toggled, this, [this](bool shown) {
+    settings_.setChunksShown(shown);
+    emit chunksShown(shown);
+  });
+  ring_ = addButton(row, tr("Ring"), QStringLiteral("title.ring"),
+                    tr("The view distance around the viewpoint (V)"));
+  ring_->setCheckable(true);
+  ring_->setChecked(settings_.ringShown());
+  connect(ring_, &QToolButton::toggled, this, [this](bool shown) {
+    settings_.setRingShown(shown);
+    emit ringShown(shown);
+  });
+  auto* distance =
+      new NumberField({{0, 4096}, 1, true, true, tr("cells")}, QStringLiteral("title.distance"));
+  distance->setAccessibleName(tr("View distance"));
+  distance->setToolTip(
+      tr("View distance: chunks whose nearest cell is no farther than this are loaded.\n"
+         "Accepted: 0 to 4,096 cells."));
+  distance->setFixedWidth(104);
+  distance->setFixedHeight(look::kControl);
+  distance->setValue(static_cast<double>(settings_.viewDistance()));
+  distance->setReference(distance->value());
+  connect(distance, &NumberField::edited, this, [this](double cells, bool) {
+    settings_.setViewDistance(static_cast<qint64>(cells));
+    emit viewDistanceChosen(static_cast<qint64>(cells));
+  });
+  connect(distance, &NumberField::refused, this, &TitleRow::refused);
+  connect(distance, &NumberField::left, this, &TitleRow::leaveRequested);
+  row->addWidget(distance);
+}
+
+void TitleRow::setName(const QString& name, const QString& file) {
+  name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 260));
+  name_->setToolTip(file.isEmpty() ? tr("Not saved in a file yet") : file);
+}
+
+void TitleRow::setSeed(const QString& seed) {
+  if (seed_->text() != seed) seed_->setText(seed);
+  seed_->setModified(false);
+  seed_->setCursorPosition(0);
+  if (seed == current_) return;
+  current_ = seed;
+  history_.visit(seed);
+  settings_.setSeeds(history_.seeds());
+}
+
+void TitleRow::roll() {
+  QString seed;
+  do {
+    seed = QString::fromStdString(acre::rolledSeed(QRandomGenerator::system()->generate64()));
+  } while (history_.contains(seed));
+  emit seedChosen(seed);
+  emit seedLeft();
+}
+
+void TitleRow::earlier() {
+  if (const QString seed = history_.earlier(); !seed.isNull()) emit seedChosen(seed);
+}
+
+void TitleRow::later() {
+  const QString seed = history_.later();
+  if (seed.isNull()) return roll();
+  emit seedChosen(seed);
+  emit seedLeft();
+}
+
+void TitleRow::showHistory() {
+  QMenu menu(this);
+  const QStringList& seeds = history_.seeds();
+  constexpr qsizetype kListed = 24;
+  const qsizetype first = std::max<qsizetype>(0, seeds.size() - kListed);
+  for (qsizetype i = seeds.size() - 1; i >= first; --i) {
+    QAction* action =
+        menu.addAction(seeds[i], this, [this, seed = seeds[i]] { emit seedChosen(seed); });
+    action->setCheckable(true);
+    action->setChecked(i == history_.place());
+  }
+  if (first > 0) menu.addAction(tr("%1 earlier ones: PgUp").arg(first))->setEnabled(false);
+  menu.exec(seeds_->mapToGlobal(QPoint(0, seeds_->height())));
+}
+
+bool TitleRow::eventFilter(QObject* watched, QEvent* e) {
+  if (watched != seed_ || e->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, e);
+  switch (const int key = static_cast<QKeyEvent*>(e)->key()) {
+    case Qt::Key_Up:
+    case Qt::Key_Down:
+      if (const auto next =
+              acre::neighbourSeed(seed_->text().toStdString(), key == Qt::Key_Up ? 1 : -1))
+        emit seedChosen(QString::fromStdString(*next));
+      return true;
+    case Qt::Key_Escape:
+      setSeed(current_);
+      emit leaveRequested();
+      return true;
+    case Qt::Key_PageUp:
+      return earlier(), true;
+    case Qt::Key_PageDown:
+      return later(), true;
+    default:
+      return QWidget::eventFilter(watched, e);
+  }
+}
+
+}  // namespace app

@@ -1,0 +1,67 @@
+/// The row above the map: the world's name, its seed and the seeds before it, and what the map
+/// shows.
+#pragma once
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QToolButton>
+#include <QWidget>
+
+#include "app/document/seed_history.h"
+#include "app/edit/choice.h"
+#include "app/edit/number_field.h"
+#include "app/window/settings.h"
+#include "output/picture.h"
+
+namespace app {
+
+class TitleRow : public QWidget {
+  Q_OBJECT
+
+ public:
+  explicit TitleRow(Settings& settings, QWidget* parent = nullptr);
+
+  void setName(const QString& name, const QString& file);
+  /// The seed in use; it joins the history unless it is there already.
+  void setSeed(const QString& seed);
+
+  /// A readable seed that was never looked at.
+  void roll();
+  void earlier();
+  /// The seed after the present one in the history; at its end a new one.
+  void later();
+  void toggleChunks() { chunks_->click(); }
+  void toggleRing() { ring_->click(); }
+
+ signals:
+  void seedChosen(const QString& seed);
+  void seedLeft();  ///< The user went to another seed by roll() or later().
+  void pictureChosen(acre::PictureKind kind);
+  void chunksShown(bool shown);
+  void ringShown(bool shown);
+  void viewDistanceChosen(qint64 cells);
+  void refused(const QString& reason);
+  void leaveRequested();  ///< Esc in a field.
+
+ protected:
+  bool eventFilter(QObject*, QEvent*) override;
+
+ private:
+  void buildSeed(QHBoxLayout* row);
+  void buildView(QHBoxLayout* row);
+  QToolButton* addButton(QHBoxLayout* row, const QString& text, const QString& name,
+                         const QString& tip);
+  void showHistory();
+
+  Settings& settings_;
+  SeedHistory history_;
+  QString current_;
+  QLabel* name_;
+  QLineEdit* seed_;
+  QToolButton* seeds_;
+  QToolButton* chunks_;
+  QToolButton* ring_;
+};
+
+}  // namespace app
