@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <chrono>
+#include <cmath>
 #include <condition_variable>
 #include <deque>
 #include <map>
@@ -27,53 +28,120 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
 
   // ---- all below REQUIRE the lock ---------------------------------------------------------------
 
-  /// Lists what is wanted, nearest first, and drops every other slot.
-  void rebuild() {
-    const ChunkLayout& layout = world->layout();
-    const int64_t reach = settings.viewDistance;
-    const Rect square = intersection({view.x - reach, view.z - reach, 2 * reach + 1, 2 * reach + 1},
-                                     world->bounds());
-    order.clear();
-    cut = 0;
-    if (!square.empty()) {
-      const ChunkPos first = layout.chunkOf({square.x, square.z});
-      const ChunkPos last =
-          layout.chunkOf({square.x + square.width - 1, square.z + square.height - 1});
-      for (int64_t cz = first.cz; cz <= last.cz; ++cz) {
-        for (int64_t cx = first.cx; cx <= last.cx; ++cx) {
-          const Rect part = intersection(layout.rectOf({cx, cz}), world->bounds());
-          const int64_t distance = squaredDistance(view, part);
-          if (distance <= reach * reach) order.push_back({distance, {cx, cz}});
+  /// The chunks of one row (cz) that are wanted: first ... last.
+  struct Span {
+    int64_t first;
+    int64_t last;
+  };
+  using Rows = std::map<int64_t, Span>;
+
+  /// The chunks with a cell no farther than `reach`, row by row: a row's nearest cells are dz away,
+  /// and sqrt(reach^2 - dz^2) cells are left to either side.
+  Rows rowsWithin(int64_t reach) const {
+    Rows found;
+    const int64_t n = world->layout().size();
+    const Rect& bounds = world->bounds();
+    const int64_t z0 = std::max(view.z - reach, bounds.z);
+    const int64_t z1 = std::min(view.z + reach, bounds.z + bounds.height - 1);
+    for (int64_t cz = floorDiv(z0, n); z0 <= z1 && cz <= floorDiv(z1, n); ++cz) {
+      const int64_t top = std::max(cz * n, bounds.z);
+      const int64_t bottom = std::min(cz * n + n, bounds.z + bounds.height) - 1;
+      const int64_t dz = std::max<int64_t>({top - view.z, 0, view.z - bottom});
+      const int64_t aside = squareRoot(reach * reach - dz * dz);
+      const int64_t x0 = std::max(view.x - aside, bounds.x);
+      const int64_t x1 = std::min(view.x + aside, bounds.x + bounds.width - 1);
+      if (x0 <= x1) found[cz] = {floorDiv(x0, n), floorDiv(x1, n)};
+    }
+    return found;
+  }
+
+  static size_t countOf(const Rows& rows) {
+    size_t count = 0;
+    for (const auto& [cz, span] : rows) count += static_cast<size_t>(span.last - span.first + 1);
+    return count;
+  }
+
+  /// Largest whole number whose square is not above `v`. REQUIRES: 0 <= v < 2^40.
+  static int64_t squareRoot(int64_t v) {
+    auto root = static_cast<int64_t>(std::sqrt(static_cast<double>(v)));
+    while (root * root > v) --root;
+    while ((root + 1) * (root + 1) <= v) ++root;
+    return root;
+  }
+
+  /// Brings the slots up to date with the viewpoint: what left is dropped, what came is wanted.
+  /// Costs as much as what changed, so that a step with a large view distance is as cheap as with a
+  /// small one.
+  void follow() {
+    int64_t reach = settings.viewDistance;
+    Rows now = rowsWithin(reach);
+    const size_t all = countOf(now);
+    if (all > kMostChunks) {  // The largest view distance that still fits.
+      int64_t fits = 0;
+      while (reach - fits > 1) {
+        const int64_t middle = fits + (reach - fits) / 2;
+        (countOf(rowsWithin(middle)) > kMostChunks ? reach : fits) = middle;
+      }
+      now = rowsWithin(fits);
+    }
+    cut = all - countOf(now);
+    const auto spanIn = [](const Rows& in, int64_t cz) {
+      const auto found = in.find(cz);
+      return found == in.end() ? Span{0, -1} : found->second;
+    };
+    // What `of` holds and `other` does not, position by position.
+    const auto eachBeyond = [&](const Rows& of, const Rows& other, auto&& act) {
+      for (const auto& [cz, span] : of) {
+        const Span kept = spanIn(other, cz);
+        for (int64_t cx = span.first; cx <= span.last; ++cx) {
+          if (cx >= kept.first && cx <= kept.last) cx = kept.last + 1;  // Past the kept part.
+          if (cx <= span.last) act(ChunkPos{cx, cz});
         }
       }
+    };
+    eachBeyond(rows, now, [&](ChunkPos pos) { drop(pos); });
+    eachBeyond(now, rows, [&](ChunkPos pos) {
+      slots.try_emplace(pos);
+      pending.push_back(pos);
+    });
+    rows = std::move(now);
+    sortPending();
+  }
+
+  void drop(ChunkPos pos) {
+    const auto found = slots.find(pos);
+    if (found->second.shown) hides.push_back(pos);
+    if (found->second.ready) --readyCount;
+    slots.erase(found);
+  }
+
+  int64_t distanceTo(ChunkPos pos) const {
+    return squaredDistance(view, intersection(world->layout().rectOf(pos), world->bounds()));
+  }
+
+  /// Leaves in `pending` what is still wanted, nearest first.
+  void sortPending() {
+    std::vector<Entry> entries;
+    for (size_t i = cursor; i < pending.size(); ++i) {
+      const auto found = slots.find(pending[i]);
+      if (found != slots.end() && found->second.state == ChunkState::Wanted)
+        entries.push_back({distanceTo(pending[i]), pending[i]});
     }
-    std::sort(order.begin(), order.end(), [](const Entry& a, const Entry& b) {
+    std::sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) {
       return std::tie(a.distance, a.pos.cz, a.pos.cx) < std::tie(b.distance, b.pos.cz, b.pos.cx);
     });
-    if (order.size() > kMostChunks) {
-      cut = order.size() - kMostChunks;
-      order.resize(kMostChunks);
-    }
-    std::map<ChunkPos, Slot> kept;
-    for (const Entry& entry : order) {
-      auto node = slots.extract(entry.pos);
-      if (node)
-        kept.insert(std::move(node));
-      else
-        kept.try_emplace(entry.pos);
-    }
-    for (const auto& [pos, slot] : slots) {
-      if (slot.shown) hides.push_back(pos);
-      if (slot.ready) --readyCount;
-    }
-    slots = std::move(kept);
+    const auto same = [](const Entry& a, const Entry& b) { return a.pos == b.pos; };
+    entries.erase(std::unique(entries.begin(), entries.end(), same), entries.end());
+    pending.clear();
+    for (const Entry& entry : entries) pending.push_back(entry.pos);
     cursor = 0;
   }
 
+  /// The slot of the nearest wanted chunk, at pending[cursor]; nullptr when there is none.
   Slot* nextWanted() {
-    for (; cursor < order.size(); ++cursor) {
-      Slot& slot = slots.at(order[cursor].pos);
-      if (slot.state == ChunkState::Wanted) return &slot;
+    for (; cursor < pending.size(); ++cursor) {
+      const auto found = slots.find(pending[cursor]);
+      if (found != slots.end() && found->second.state == ChunkState::Wanted) return &found->second;
     }
     return nullptr;
   }
@@ -128,7 +196,7 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
       blockedByBudget = !credit;
       if (!credit) return false;
       slot->state = ChunkState::Working;
-      pos = order[cursor].pos;
+      pos = pending[cursor];
       from = world;
       atEpoch = epoch;
       ++workingCount;
@@ -200,8 +268,9 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
   Cell view;
   bool viewKnown = false;
   uint64_t epoch = 0;
-  std::vector<Entry> order;
-  size_t cursor = 0;  // Everything before it is past Wanted.
+  Rows rows;                      // What is wanted now; exactly these have slots.
+  std::vector<ChunkPos> pending;  // Wanted ones, nearest first; entries may be stale.
+  size_t cursor = 0;              // Everything before it is past Wanted.
   size_t cut = 0;
   std::map<ChunkPos, Slot> slots;
   std::deque<ChunkPos> readyList;  // In the order of finishing; entries may be stale.
@@ -233,7 +302,7 @@ void Stream::setView(Cell viewpoint) {
     if (impl_->viewKnown && impl_->view == viewpoint) return;
     impl_->view = viewpoint;
     impl_->viewKnown = true;
-    impl_->rebuild();
+    impl_->follow();
   }
   impl_->kick();
 }
@@ -243,7 +312,7 @@ void Stream::setViewDistance(int64_t cells) {
     const std::lock_guard lock(impl_->mutex);
     impl_->settings.viewDistance = std::clamp<int64_t>(cells, 0, 65'536);
     if (!impl_->viewKnown) return;
-    impl_->rebuild();
+    impl_->follow();
   }
   impl_->kick();
 }
@@ -254,20 +323,24 @@ void Stream::setWorld(std::shared_ptr<const World> world) {
     const bool sameChunks = world->layout().size() == impl_->world->layout().size();
     impl_->world = std::move(world);
     ++impl_->epoch;
+    impl_->pending.clear();
+    impl_->cursor = 0;
     if (!sameChunks) {  // Places mean other cells now: the owner clears them all.
       for (const auto& [pos, slot] : impl_->slots)
         if (slot.shown) impl_->hides.push_back(pos);
       impl_->slots.clear();
+      impl_->rows.clear();
     }
     for (auto& [pos, slot] : impl_->slots) {
       const bool shown = slot.shown;
       slot = {};
       slot.shown = shown;
+      impl_->pending.push_back(pos);
     }
     impl_->readyList.clear();
     impl_->readyCount = 0;
     if (!impl_->viewKnown) return;
-    impl_->rebuild();
+    impl_->follow();
   }
   impl_->kick();
 }
@@ -311,7 +384,8 @@ void Stream::retry(ChunkPos pos) {
     if (found == impl_->slots.end() || found->second.state != ChunkState::Failed) return;
     found->second.state = ChunkState::Wanted;
     found->second.error.reset();
-    impl_->cursor = 0;
+    impl_->pending.push_back(pos);
+    impl_->sortPending();
   }
   impl_->kick();
 }
@@ -319,26 +393,23 @@ void Stream::retry(ChunkPos pos) {
 std::vector<Stream::Failure> Stream::failures() const {
   const std::lock_guard lock(impl_->mutex);
   std::vector<Failure> list;
-  for (const auto& entry : impl_->order) {
-    const Impl::Slot& slot = impl_->slots.at(entry.pos);
-    if (slot.state == ChunkState::Failed) list.push_back({entry.pos, *slot.error});
-  }
+  for (const auto& [pos, slot] : impl_->slots)
+    if (slot.state == ChunkState::Failed) list.push_back({pos, *slot.error});
   return list;
 }
 
 std::vector<Stream::Place> Stream::places() const {
   const std::lock_guard lock(impl_->mutex);
   std::vector<Place> list;
-  list.reserve(impl_->order.size());
-  for (const auto& entry : impl_->order)
-    list.push_back({entry.pos, impl_->slots.at(entry.pos).state});
+  list.reserve(impl_->slots.size());
+  for (const auto& [pos, slot] : impl_->slots) list.push_back({pos, slot.state});
   return list;
 }
 
 StreamStats Stream::stats() const {
   const std::lock_guard lock(impl_->mutex);
   StreamStats out;
-  out.expected = impl_->order.size() + impl_->cut;
+  out.expected = impl_->slots.size() + impl_->cut;
   out.cut = impl_->cut;
   out.built = impl_->built;
   for (const auto& [pos, slot] : impl_->slots) {
@@ -376,7 +447,9 @@ void Stream::stop() {
   impl_->stopSource.request_stop();
   impl_->ready = nullptr;
   impl_->idle.wait(lock, [&] { return impl_->inFlight == 0; });
-  impl_->order.clear();
+  impl_->pending.clear();
+  impl_->rows.clear();
+  impl_->cursor = 0;
   impl_->slots.clear();
   impl_->readyList.clear();
   impl_->readyCount = 0;

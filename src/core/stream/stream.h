@@ -87,7 +87,7 @@ class Stream {
     ChunkPos pos;
     ChunkState state;
   };
-  /// Every place within the view distance, nearest first.
+  /// Every place within the view distance, in no particular order.
   std::vector<Place> places() const;
 
   StreamStats stats() const;
