@@ -439,8 +439,10 @@ void MapView::paintChunks(QPainter& p) {
   line.setAlphaF(0.35f);
   // Edges that follow each other are one line; those of two neighbours are drawn once.
   std::map<int64_t, std::vector<std::pair<int64_t, int64_t>>> across, down;
+  const acre::Rect visible = geometry_.cells();
   for (const auto& [pos, chunk] : held_) {
     const acre::Rect& part = chunk->rect;  // At the rim of a bounded world less than a whole chunk.
+    if (acre::intersection(part, visible).empty()) continue;
     for (const int64_t z : {part.z, part.z + part.height})
       across[z].push_back({part.x, part.x + part.width});
     for (const int64_t x : {part.x, part.x + part.width})
@@ -463,7 +465,9 @@ void MapView::paintChunks(QPainter& p) {
   p.setPen(QPen(line, 1));
   p.drawLines(lines);
   for (const auto& place : places) {
-    if (place.state == acre::ChunkState::Held) continue;
+    if (place.state == acre::ChunkState::Held ||
+        acre::intersection(world_->layout().rectOf(place.pos), visible).empty())
+      continue;
     const QPointF c = geometry_.toScreen({place.pos.cx * n, place.pos.cz * n});
     const QRectF r(c.x() + 1, c.y() + 1, side - 2, side - 2);
     if (place.state == acre::ChunkState::Failed) {

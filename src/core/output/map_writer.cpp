@@ -1,17 +1,14 @@
 #include "output/map_writer.h"
 
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
-#include <tbb/task_arena.h>
-
 #include <algorithm>
 #include <atomic>
 #include <chrono>
 #include <cmath>
 
 #include "base/atomic_file.h"
-#include "base/fp_state.h"
 #include "base/version.h"
+#include "output/parallel.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
 #include "world/fingerprint.h"
@@ -160,8 +157,7 @@ bool generateStrip(const World& world, const MapRequest& request, Samples& strip
   const int32_t across = (all.width + Kernels::kTileWidth - 1) / Kernels::kTileWidth;
   const int32_t down = (all.height + Kernels::kTileHeight - 1) / Kernels::kTileHeight;
   std::atomic<bool> whole{true};
-  tbb::parallel_for(0, across * down, [&](int32_t tile) {
-    const FpState fp;
+  parallelFor(request.threads, across * down, [&](int32_t tile) {
     const int32_t i0 = tile % across * Kernels::kTileWidth;
     const int32_t j0 = tile / across * Kernels::kTileHeight;
     const SampleGrid part{all.x + i0 * all.step, all.z + j0 * all.step, all.step,
@@ -172,8 +168,7 @@ bool generateStrip(const World& world, const MapRequest& request, Samples& strip
       whole = false;
   });
   if (!whole) return false;
-  tbb::parallel_for(0, all.height, [&](int32_t j) {
-    const FpState fp;
+  parallelFor(request.threads, all.height, [&](int32_t j) {
     const ptrdiff_t row = static_cast<ptrdiff_t>(j) * all.width;
     world.bands().evaluate(world.kernels(), strip.heights.data() + row, all.width,
                            strip.materials.data() + row);
@@ -182,7 +177,7 @@ bool generateStrip(const World& world, const MapRequest& request, Samples& strip
       if (!world.bounds().contains({all.x + i * all.step, all.z + j * all.step}))
         strip.materials[static_cast<size_t>(row + i)] = kOutside;
   });
-  tbb::parallel_for(0, strip.inner.height, [&](int32_t j) { sink.prepare(strip, j); });
+  parallelFor(request.threads, strip.inner.height, [&](int32_t j) { sink.prepare(strip, j); });
   return true;
 }
 
@@ -239,7 +234,6 @@ Result<MapReport> writeMap(const World& world, const MapRequest& request,
   if (!sink) return sink.error();
 
   constexpr int32_t kStripRows = 4 * Kernels::kTileHeight;
-  tbb::task_arena arena(static_cast<int>(std::max(1u, request.threads)));
   Samples strip;
   for (int32_t row = 0; row < request.grid.height; row += kStripRows) {
     strip.inner = request.grid;
@@ -250,8 +244,7 @@ Result<MapReport> writeMap(const World& world, const MapRequest& request,
     strip.materials.resize(strip.heights.size());
     (*sink)->beginStrip(strip);
     const auto begin = Clock::now();
-    bool whole = false;
-    arena.execute([&] { whole = generateStrip(world, request, strip, **sink); });
+    const bool whole = generateStrip(world, request, strip, **sink);
     const auto middle = Clock::now();
     if (!whole) return cancelled();
     if (const Status written = (*sink)->writeStrip(strip); !written) return written.error();
