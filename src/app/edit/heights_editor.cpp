@@ -372,13 +372,11 @@ void HeightsEditor::setView(const MapGeometry& geometry) {
 void HeightsEditor::requestWaves() {
   if (!isVisible() || panels_.empty() || geometry_.size.isEmpty()) return;
   const int samples = std::max(2, panels_.front().lane->width());
-  const auto step = std::max<int64_t>(
-      1, std::llround(geometry_.size.width() * geometry_.cellsPerPixel / samples));
+  // The whole row of the view: about as many cells as the lane has pixels, at most twice as many.
+  const double cells = geometry_.size.width() * geometry_.cellsPerPixel;
+  const int64_t step = std::max<int64_t>(1, static_cast<int64_t>(cells / samples));
+  const int count = std::max(2, static_cast<int>(cells / static_cast<double>(step)));
   const acre::Cell west = geometry_.toWorld({0, geometry_.size.height() / 2}).cell;
-  // Zoomed in, fewer cells than pixels lie in the row.
-  const int count = std::clamp(static_cast<int>(geometry_.size.width() * geometry_.cellsPerPixel /
-                                                static_cast<double>(step)),
-                               2, samples);
   mailbox_->stop.request_stop();
   mailbox_->stop = {};
   document_.engine().executor().submit(

@@ -111,7 +111,12 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   map_->setFocus();
 }
 
-MainWindow::~MainWindow() = default;
+MainWindow::~MainWindow() {
+  // Editors speak to the document until they are gone, even while they lose the focus; after that the
+  // document, whose undo stack says farewell, must find nobody listening.
+  delete takeCentralWidget();
+  document_.disconnect(this);
+}
 
 // ---- building ----------------------------------------------------------------------------------
 

@@ -27,12 +27,15 @@ struct PngWriter::State {
     return {Error::Code::Io, "the PNG encoder failed", name, "a picture of sensible size"};
   }
 
+  bool keepFault(const Status& written) {
+    if (!written) fault = written.error();
+    return written.ok();
+  }
+
   static void onWrite(png_structp png, png_bytep data, size_t size) {
     auto* self = static_cast<State*>(png_get_io_ptr(png));
-    const Status written = self->file->write({reinterpret_cast<const char*>(data), size});
-    if (written) return;
-    self->fault = written.error();
-    png_error(png, "write");
+    if (!self->keepFault(self->file->write({reinterpret_cast<const char*>(data), size})))
+      png_error(png, "write");  // Jumps: nothing with a destructor may live here.
   }
   static void onFlush(png_structp) {}
   static void onError(png_structp png, png_const_charp) { std::longjmp(png_jmpbuf(png), 1); }
