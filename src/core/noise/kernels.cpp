@@ -184,7 +184,7 @@ struct Target {
       hn::StoreU(multiply ? hn::Mul(old, value) : hn::Add(old, value), d, out + i);
     }
     for (; i < width; ++i) {
-      const float value = sum[i] * amplitude + offset;
+      const float value = sum[i] * amplitude + offset;  // NOLINT: the first octave filled it.
       out[i] = multiply ? out[i] * value : out[i] + value;
     }
   }

@@ -48,7 +48,7 @@ Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem:
                  ".json, .csv"};
   auto out = AtomicFile::open(file);
   if (!out) return out.error();
-  if (const Status written = out->write(json ? chunkJson(world, chunk) : chunkCsv(world, chunk));
+  if (Status written = out->write(json ? chunkJson(world, chunk) : chunkCsv(world, chunk));
       !written)
     return written;
   return out->commit();

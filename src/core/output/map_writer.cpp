@@ -46,7 +46,7 @@ class PngColourSink : public Sink {
   }
   Status writeStrip(const Samples& strip) override {
     for (int32_t j = 0; j < strip.inner.height; ++j)
-      if (const Status written = writer_.rowRgb(rowAt(strip, j)); !written) return written;
+      if (Status written = writer_.rowRgb(rowAt(strip, j)); !written) return written;
     return done();
   }
   Status finish() override { return writer_.finish(); }
@@ -76,9 +76,9 @@ class PngHeightSink : public Sink {
                                     strip.inner.x + static_cast<int64_t>(i) * strip.inner.step,
                                     strip.inner.z + j * strip.inner.step),
                         "--range", "a range that holds every height of the picture");
-        row[i] = static_cast<uint16_t>(value + 0.5);
+        row[i] = static_cast<uint16_t>(value + 0.5);  // NOLINT: at least 0, see above.
       }
-      if (const Status written = writer_.rowGrey(row.data()); !written) return written;
+      if (Status written = writer_.rowGrey(row.data()); !written) return written;
     }
     return done();
   }
@@ -113,7 +113,7 @@ class CsvSink : public Sink {
   }
   Status writeStrip(const Samples&) override {
     for (const std::string& row : rows_)
-      if (const Status written = file_.write(row); !written) return written;
+      if (Status written = file_.write(row); !written) return written;
     return done();
   }
   Status finish() override { return file_.commit(); }
@@ -131,7 +131,7 @@ Status checkRequest(const World& world, const MapRequest& request) {
   if (!sideFits(grid.width) || !sideFits(grid.height))
     return refuse(fmt::format("{} x {} cells", grid.width, grid.height), "--size",
                   fmt::format("1 to {} cells a side", MapRequest::kLongestSide));
-  if (const Status fits = checkGrid(withRim(grid)); !fits) return fits;
+  if (Status fits = checkGrid(withRim(grid)); !fits) return fits;
   if (request.format == MapFormat::Png16 && request.show != PictureKind::Height)
     return refuse(fmt::format("16-bit pictures cannot show {}", nameOf(request.show)), "--show",
                   "height");
@@ -247,7 +247,7 @@ Result<MapReport> writeMap(const World& world, const MapRequest& request,
     const bool whole = generateStrip(world, request, strip, **sink);
     const auto middle = Clock::now();
     if (!whole) return cancelled();
-    if (const Status written = (*sink)->writeStrip(strip); !written) return written.error();
+    if (Status written = (*sink)->writeStrip(strip); !written) return written.error();
     const auto end = Clock::now();
     report.generateSeconds += std::chrono::duration<double>(middle - begin).count();
     report.writeSeconds += std::chrono::duration<double>(end - middle).count();

@@ -11,6 +11,7 @@
 #include <thread>
 #include <vector>
 #else
+#include <tbb/global_control.h>
 #include <tbb/parallel_for.h>
 #include <tbb/task_arena.h>
 #endif
@@ -31,6 +32,9 @@ void parallelFor(unsigned threads, int32_t count, const Body& body) {
       for (int32_t i = next++; i < count; i = next++) body(i);
     });
 #else
+  // More threads than processors are given when they are asked for.
+  const tbb::global_control allow(tbb::global_control::max_allowed_parallelism,
+                                  std::max(1u, threads));
   tbb::task_arena arena(static_cast<int>(std::max(1u, threads)));
   arena.execute([&] {
     tbb::parallel_for(0, count, [&](int32_t i) {

