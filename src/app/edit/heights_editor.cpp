@@ -36,6 +36,7 @@ auto* noiseOf(R& recipe, const std::string& id) {
 
 std::vector<std::string> idsOf(const std::vector<Layer>& layers) {
   std::vector<std::string> ids;
+  ids.reserve(layers.size());
   for (const Layer& layer : layers) ids.push_back(layer.id);
   return ids;
 }

@@ -36,12 +36,13 @@ void Lane::paintEvent(QPaintEvent*) {
   p.setPen(QPen(t.rule, 1));
   p.drawRect(rect().adjusted(0, 0, -1, -1));
   if (values_.size() < 2) return;
-  const auto [low, high] = std::minmax_element(values_.begin(), values_.end());
+  const auto ends = std::minmax_element(values_.begin(), values_.end());
+  const float low = *ends.first, high = *ends.second;
   // At least one unit, so that a flat layer draws as a flat line.
-  const double span = std::max<double>(1e-3, static_cast<double>(*high) - *low);
+  const double span = std::max<double>(1e-3, static_cast<double>(high) - low);
   const double top = 16, bottom = height() - 6;
   const auto y = [&](float v) {
-    return bottom - (static_cast<double>(v) - *low) / span * (bottom - top);
+    return bottom - (static_cast<double>(v) - low) / span * (bottom - top);
   };
   QPolygonF line;
   for (size_t i = 0; i < values_.size(); ++i)
@@ -57,7 +58,7 @@ void Lane::paintEvent(QPaintEvent*) {
     return look::number(std::round(static_cast<double>(v) * 10) / 10);
   };
   p.drawText(QRectF(6, 1, width() - 12, 14), Qt::AlignLeft | Qt::AlignVCenter,
-             tr("%1 … %2").arg(rounded(*low), rounded(*high)));
+             tr("%1 … %2").arg(rounded(low), rounded(high)));
   p.drawText(
       QRectF(6, 1, width() - 12, 14), Qt::AlignRight | Qt::AlignVCenter,
       tr("%1 cells wide").arg(look::wholeNumber(step_ * static_cast<qint64>(values_.size()))));

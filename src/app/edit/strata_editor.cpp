@@ -32,6 +32,7 @@ auto* withId(List& list, const std::string& id) {
 template <class T>
 std::vector<std::string> idsOf(const std::vector<T>& list) {
   std::vector<std::string> ids;
+  ids.reserve(list.size());
   for (const T& member : list) ids.push_back(member.id);
   return ids;
 }

@@ -386,7 +386,7 @@ void MapView::paintGround(QPainter& p) {
   };
   const auto& tiles = store_.tiles();
   if (store_.pending() > 0)
-    for (auto it = tiles.rbegin(); it != tiles.rend(); ++it)
+    for (auto it = tiles.rbegin(); it != tiles.rend(); ++it)  // NOLINT: backwards, so not by range.
       if (it->first.level != level) drawTile(it->first, it->second);
   for (auto it = tiles.lower_bound({level, INT64_MIN, INT64_MIN});
        it != tiles.end() && it->first.level == level; ++it)

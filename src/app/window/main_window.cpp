@@ -112,8 +112,8 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
 }
 
 MainWindow::~MainWindow() {
-  // Editors speak to the document until they are gone, even while they lose the focus; after that the
-  // document, whose undo stack says farewell, must find nobody listening.
+  // Editors speak to the document until they are gone, even while they lose the focus; after that
+  // the document, whose undo stack says farewell, must find nobody listening.
   delete takeCentralWidget();
   document_.disconnect(this);
 }
@@ -383,9 +383,8 @@ void MainWindow::showStream() {
   QString text = tr("%1 of %2 loaded")
                      .arg(look::wholeNumber(static_cast<qint64>(map_->heldChunks())),
                           look::wholeNumber(static_cast<qint64>(s.expected)));
-  if (s.waiting + s.working + s.ready > 0)
-    text += tr(" · %1 waiting")
-                .arg(look::wholeNumber(static_cast<qint64>(s.waiting + s.working + s.ready)));
+  if (const size_t open = s.waiting + s.working + s.ready; open > 0)
+    text += tr(" · %1 waiting").arg(look::wholeNumber(static_cast<qint64>(open)));
   if (s.failed > 0) text += tr(" · %1 failed").arg(s.failed);
   text += tr(" · %1 ms a chunk").arg(s.medianMillis, 0, 'f', 2);
   stream_->setText(text);

@@ -46,7 +46,7 @@ StageTile::StageTile(const QString& name, QWidget* parent) : QAbstractButton(par
   setText(name);
   setCheckable(true);
   setFocusPolicy(Qt::TabFocus);
-  setFixedSize(sizeHint());
+  setFixedSize(kTileSize);
 }
 
 void StageTile::setPicture(const QImage& picture) {

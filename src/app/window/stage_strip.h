@@ -19,7 +19,8 @@ class StageTile : public QAbstractButton {
   StageTile(const QString& name, QWidget* parent);
   void setPicture(const QImage& picture);
   void setNote(const QString& note);
-  QSize sizeHint() const override { return {150, 48}; }
+  static constexpr QSize kTileSize{150, 48};
+  QSize sizeHint() const override { return kTileSize; }
 
  protected:
   void paintEvent(QPaintEvent*) override;
