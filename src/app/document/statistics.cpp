@@ -1,7 +1,5 @@
 #include "app/document/statistics.h"
 
-#include <mutex>
-
 #include "app/look/look.h"
 
 namespace app {
@@ -9,14 +7,8 @@ namespace {
 constexpr int kPauseMillis = 80;
 }  // namespace
 
-struct Statistics::Mailbox {
-  std::mutex mutex;
-  Statistics* owner = nullptr;
-};
-
 Statistics::Statistics(Document& document, QObject* parent)
-    : QObject(parent), document_(document), mailbox_(std::make_shared<Mailbox>()) {
-  mailbox_->owner = this;
+    : QObject(parent), document_(document), courier_(std::make_shared<Courier<Statistics>>(this)) {
   pause_.setSingleShot(true);
   pause_.setInterval(kPauseMillis);
   connect(&pause_, &QTimer::timeout, this, &Statistics::takeSample);
@@ -25,9 +17,8 @@ Statistics::Statistics(Document& document, QObject* parent)
 }
 
 Statistics::~Statistics() {
+  courier_->close();
   stop_.request_stop();
-  const std::lock_guard lock(mailbox_->mutex);
-  mailbox_->owner = nullptr;
 }
 
 void Statistics::worldChanged() {
@@ -50,21 +41,16 @@ void Statistics::worldChanged() {
 void Statistics::takeSample() {
   document_.engine().executor().submit(
       acre::Priority::Statistics,
-      [mail = mailbox_, world = document_.world(), key = key_, stop = stop_.get_token()] {
+      [courier = courier_, world = document_.world(), key = key_, stop = stop_.get_token()] {
         auto sample = acre::HeightSample::take(*world, stop);
         if (!sample) return;
         auto shared = std::make_shared<const acre::HeightSample>(std::move(*sample));
-        const std::lock_guard lock(mail->mutex);
-        if (!mail->owner) return;
-        QMetaObject::invokeMethod(
-            mail->owner,
-            [owner = mail->owner, key, shared] {
-              if (key != owner->key_) return;
-              owner->sample_ = shared;
-              owner->sampledKey_ = key;
-              emit owner->changed();
-            },
-            Qt::QueuedConnection);
+        courier->deliver([key, shared](Statistics& self) {
+          if (key != self.key_) return;
+          self.sample_ = shared;
+          self.sampledKey_ = key;
+          emit self.changed();
+        });
       });
 }
 

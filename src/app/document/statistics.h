@@ -6,6 +6,7 @@
 #include <memory>
 #include <stop_token>
 
+#include "app/document/courier.h"
 #include "app/document/document.h"
 #include "world/shares.h"
 
@@ -29,12 +30,11 @@ class Statistics : public QObject {
   void changed();
 
  private:
-  struct Mailbox;
   void worldChanged();
   void takeSample();
 
   Document& document_;
-  std::shared_ptr<Mailbox> mailbox_;
+  std::shared_ptr<Courier<Statistics>> courier_;
   std::stop_source stop_;
   QTimer pause_;  // A number that is being dragged is measured when it rests.
   acre::Digest key_;

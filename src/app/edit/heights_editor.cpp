@@ -7,7 +7,6 @@
 #include <QToolButton>
 #include <algorithm>
 #include <cmath>
-#include <mutex>
 
 #include "app/look/look.h"
 #include "base/fp_state.h"
@@ -43,16 +42,8 @@ std::vector<std::string> idsOf(const std::vector<Layer>& layers) {
 
 }  // namespace
 
-/// Lets workers speak to the editor only while it lives.
-struct HeightsEditor::Mailbox {
-  std::mutex mutex;
-  HeightsEditor* editor = nullptr;
-  std::stop_source stop;
-};
-
 HeightsEditor::HeightsEditor(Document& document, QWidget* parent)
-    : Editor(document, parent), mailbox_(std::make_shared<Mailbox>()) {
-  mailbox_->editor = this;
+    : Editor(document, parent), courier_(std::make_shared<Courier<HeightsEditor>>(this)) {
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   column_->setSpacing(look::kSpace);
@@ -63,9 +54,8 @@ HeightsEditor::HeightsEditor(Document& document, QWidget* parent)
 }
 
 HeightsEditor::~HeightsEditor() {
-  mailbox_->stop.request_stop();
-  const std::lock_guard lock(mailbox_->mutex);
-  mailbox_->editor = nullptr;
+  courier_->close();
+  stop_.request_stop();
 }
 
 void HeightsEditor::rebuild() {
@@ -378,12 +368,12 @@ void HeightsEditor::requestWaves() {
   const int64_t step = std::max<int64_t>(1, static_cast<int64_t>(cells / samples));
   const int count = std::max(2, static_cast<int>(cells / static_cast<double>(step)));
   const acre::Cell west = geometry_.toWorld({0, geometry_.size.height() / 2}).cell;
-  mailbox_->stop.request_stop();
-  mailbox_->stop = {};
+  stop_.request_stop();
+  stop_ = {};
   document_.engine().executor().submit(
       acre::Priority::Thumbnail,
-      [mail = mailbox_, layers = document_.recipe().heights, seed = document_.recipe().seed, west,
-       step, count, request = ++request_, stop = mailbox_->stop.get_token(),
+      [courier = courier_, layers = document_.recipe().heights, seed = document_.recipe().seed,
+       west, step, count, request = ++request_, stop = stop_.get_token(),
        kernels = &document_.engine().kernels()] {
         const acre::FpState fp;
         std::vector<std::vector<float>> waves;
@@ -397,14 +387,9 @@ void HeightsEditor::requestWaves() {
           if (!(*field)->evaluate(*kernels, row, wave.data(), count, stop)) return;
           waves.push_back(std::move(wave));
         }
-        const std::lock_guard lock(mail->mutex);
-        if (!mail->editor) return;
-        QMetaObject::invokeMethod(
-            mail->editor,
-            [editor = mail->editor, request, waves = std::move(waves), step] {
-              editor->showWaves(request, waves, step);
-            },
-            Qt::QueuedConnection);
+        courier->deliver([request, waves = std::move(waves), step](HeightsEditor& self) {
+          self.showWaves(request, waves, step);
+        });
       });
 }
 

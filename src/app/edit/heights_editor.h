@@ -5,6 +5,7 @@
 #include <memory>
 #include <stop_token>
 
+#include "app/document/courier.h"
 #include "app/edit/editor.h"
 #include "app/edit/lane.h"
 #include "app/map/geometry.h"
@@ -39,7 +40,6 @@ class HeightsEditor : public Editor {
     std::vector<QWidget*> fbmOnly;
     std::vector<QWidget*> placed;  // Shown with explicit sampling.
   };
-  struct Mailbox;
 
   void rebuild();
   void addPanel(const acre::Layer& layer, size_t place, size_t count);
@@ -55,7 +55,8 @@ class HeightsEditor : public Editor {
   QLabel* reach_;
   std::vector<Panel> panels_;
   MapGeometry geometry_;
-  std::shared_ptr<Mailbox> mailbox_;
+  std::shared_ptr<Courier<HeightsEditor>> courier_;
+  std::stop_source stop_;
   uint64_t request_ = 0;
 };
 

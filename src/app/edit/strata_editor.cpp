@@ -43,14 +43,9 @@ QColor toQColor(const acre::Colour& c) {
 
 /// A swatch of a material, or of the hatch.
 QIcon swatch(const Material* material) {
-  QImage image(14, 14, QImage::Format_RGB32);
-  if (material)
-    image.fill(toQColor(material->colour));
-  else
-    for (int y = 0; y < 14; ++y)
-      for (int x = 0; x < 14; ++x) image.setPixel(x, y, acre::hatchAt(x, y));
-  QPixmap pixmap = QPixmap::fromImage(image);
+  QPixmap pixmap(14, 14);
   QPainter p(&pixmap);
+  p.fillRect(pixmap.rect(), material ? QBrush(toQColor(material->colour)) : QBrush(look::hatch()));
   p.setPen(look::tokens().edge);
   p.drawRect(0, 0, 13, 13);
   return pixmap;
@@ -81,14 +76,7 @@ void ShareBar::paintEvent(QPaintEvent*) {
     at += part.share;
     const int x1 = static_cast<int>(std::lround(at * width()));
     const QRect r(x0, 0, x1 - x0, height());
-    if (part.hole) {
-      QImage hatch(8, 8, QImage::Format_RGB32);
-      for (int y = 0; y < 8; ++y)
-        for (int x = 0; x < 8; ++x) hatch.setPixel(x, y, acre::hatchAt(x, y));
-      p.fillRect(r, QBrush(hatch));
-    } else {
-      p.fillRect(r, part.colour);
-    }
+    p.fillRect(r, part.hole ? QBrush(look::hatch()) : QBrush(part.colour));
   }
   p.setPen(look::tokens().edge);
   p.drawRect(rect().adjusted(0, 0, -1, -1));

@@ -2,11 +2,14 @@
 
 #include <QApplication>
 #include <QFontDatabase>
+#include <QImage>
 #include <QLocale>
 #include <QPainter>
 #include <QPainterPath>
 #include <QPalette>
 #include <QStyleFactory>
+
+#include "output/picture.h"
 
 namespace app::look {
 namespace {
@@ -153,6 +156,16 @@ QFont capitals() {
   f.setLetterSpacing(QFont::PercentageSpacing, 106);
   f.setWeight(QFont::DemiBold);
   return f;
+}
+
+const QImage& hatch() {
+  static const QImage image = [] {
+    QImage tile(8, 8, QImage::Format_RGB32);
+    for (int y = 0; y < 8; ++y)
+      for (int x = 0; x < 8; ++x) tile.setPixel(x, y, acre::hatchAt(x, y));
+    return tile;
+  }();
+  return image;
 }
 
 void drawHaloText(QPainter& painter, QPointF baseline, const QString& text) {

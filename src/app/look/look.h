@@ -6,6 +6,7 @@
 #include <QString>
 
 class QApplication;
+class QImage;
 class QPainter;
 class QRectF;
 
@@ -46,6 +47,9 @@ inline constexpr int kTableControl = 24;
 inline constexpr int kEditorWidth = 402;
 inline constexpr int kTitleRow = 40;
 inline constexpr int kStrip = 48;
+
+/// The hatch of unassigned ground, one period: 8 x 8 pixels, to be used as a brush.
+const QImage& hatch();
 
 /// Text with a halo of the sheet's colour, for lettering on the map.
 void drawHaloText(QPainter& painter, QPointF baseline, const QString& text);

@@ -31,17 +31,6 @@ int64_t niceCells(double v) {
   }
 }
 
-/// The hatch of unassigned ground in screen pixels: 3 ink, 5 white, 45 degrees.
-const QImage& hatch() {
-  static const QImage image = [] {
-    QImage tile(8, 8, QImage::Format_RGB32);
-    for (int y = 0; y < 8; ++y)
-      for (int x = 0; x < 8; ++x) tile.setPixel(x, y, acre::hatchAt(x, y));
-    return tile;
-  }();
-  return image;
-}
-
 bool isDriveKey(int key) {
   switch (key) {
     case Qt::Key_Left:
@@ -371,7 +360,7 @@ void MapView::paintGround(QPainter& p) {
     if (holes) {
       p.save();
       p.setBrushOrigin(QPointF(std::fmod(anchor.x(), 8), std::fmod(anchor.y(), 8)));
-      p.fillRect(QRectF(snapped).intersected(view), QBrush(hatch()));
+      p.fillRect(QRectF(snapped).intersected(view), QBrush(look::hatch()));
       p.restore();
     }
     p.drawImage(snapped, image);

@@ -1,7 +1,6 @@
 #include "app/map/tile_store.h"
 
 #include <algorithm>
-#include <cstring>
 
 namespace app {
 namespace {
@@ -33,31 +32,12 @@ struct TileStore::Job {
   bool holes;
 };
 
-/// Outlives the store while workers hold it; speaks to nobody once the store is gone.
-struct TileStore::Mailbox {
-  std::mutex mutex;
-  std::vector<Job> arrived;
-  TileStore* store = nullptr;
-
-  void deliver(Job job) {
-    const std::lock_guard lock(mutex);
-    if (!store) return;
-    arrived.push_back(std::move(job));
-    if (arrived.size() == 1)
-      QMetaObject::invokeMethod(
-          store, [s = store] { s->collect(); }, Qt::QueuedConnection);
-  }
-};
-
 TileStore::TileStore(acre::Engine& engine, QObject* parent)
-    : QObject(parent), engine_(engine), mailbox_(std::make_shared<Mailbox>()) {
-  mailbox_->store = this;
-}
+    : QObject(parent), engine_(engine), courier_(std::make_shared<Courier<TileStore>>(this)) {}
 
 TileStore::~TileStore() {
+  courier_->close();
   stop_.request_stop();
-  const std::lock_guard lock(mailbox_->mutex);
-  mailbox_->store = nullptr;
 }
 
 void TileStore::show(std::shared_ptr<const acre::World> world, acre::PictureKind kind) {
@@ -115,15 +95,15 @@ void TileStore::requestCoarse() {
   const acre::SampleGrid grid{x0->tx * side, z0->tz * side, int64_t{kCoarser} << level,
                               static_cast<int32_t>((x1->tx - x0->tx + 1) * kSamples),
                               static_cast<int32_t>((z1->tz - z0->tz + 1) * kSamples)};
-  engine_.executor().submit(acre::Priority::CoarseMap,
-                            [mail = mailbox_, world = world_, palette = palette_, kind = kind_,
-                             grid, epoch = epoch_, stop = stop_.get_token()] {
-                              const auto samples = acre::sampleWithRim(*world, grid, stop);
-                              if (!samples) return;
-                              Job job{epoch, true, {}, grid, {}, false};
-                              job.image = paint(*palette, kind, *samples, job.holes);
-                              mail->deliver(std::move(job));
-                            });
+  engine_.executor().submit(
+      acre::Priority::CoarseMap, [courier = courier_, world = world_, palette = palette_,
+                                  kind = kind_, grid, epoch = epoch_, stop = stop_.get_token()] {
+        const auto samples = acre::sampleWithRim(*world, grid, stop);
+        if (!samples) return;
+        Job job{epoch, true, {}, grid, {}, false};
+        job.image = paint(*palette, kind, *samples, job.holes);
+        courier->deliver([job = std::move(job)](TileStore& self) { self.file(job); });
+      });
 }
 
 void TileStore::requestTiles() {
@@ -143,16 +123,17 @@ void TileStore::requestTiles() {
     const int64_t side = int64_t{kTile} << key.level;
     const acre::SampleGrid grid{key.tx * side, key.tz * side, int64_t{1} << key.level, kTile,
                                 kTile};
-    engine_.executor().submit(acre::Priority::SharpMap,
-                              [mail = mailbox_, world = world_, palette = palette_, kind = kind_,
-                               grid, key, epoch = epoch_, stop = stop_.get_token()] {
-                                if (stop.stop_requested()) return;
-                                const auto samples = acre::sampleWithRim(*world, grid, stop);
-                                if (!samples) return;
-                                Job job{epoch, false, key, grid, {}, false};
-                                job.image = paint(*palette, kind, *samples, job.holes);
-                                mail->deliver(std::move(job));
-                              });
+    engine_.executor().submit(
+        acre::Priority::SharpMap,
+        [courier = courier_, world = world_, palette = palette_, kind = kind_, grid, key,
+         epoch = epoch_, stop = stop_.get_token()] {
+          if (stop.stop_requested()) return;
+          const auto samples = acre::sampleWithRim(*world, grid, stop);
+          if (!samples) return;
+          Job job{epoch, false, key, grid, {}, false};
+          job.image = paint(*palette, kind, *samples, job.holes);
+          courier->deliver([job = std::move(job)](TileStore& self) { self.file(job); });
+        });
   }
   evict(keys);
 }
@@ -170,44 +151,29 @@ void TileStore::evict(const std::vector<Key>& visible) {
   }
 }
 
-void TileStore::collect() {
-  std::vector<Job> jobs;
-  {
-    const std::lock_guard lock(mailbox_->mutex);
-    jobs.swap(mailbox_->arrived);
+void TileStore::file(const Job& job) {
+  if (job.epoch != epoch_) return;
+  if (job.coarse) {
+    if (!current()) tiles_.clear();  // The new picture takes the place of the old at once.
+    coarse_ = {job.image, job.holes, job.grid.x, job.grid.z, job.grid.step};
+    shownEpoch_ = epoch_;
+    emit updated();
+    return;
   }
-  bool news = false;
-  for (Job& job : jobs) {
-    if (job.epoch != epoch_) continue;
-    if (job.coarse) {
-      if (!current()) tiles_.clear();  // The new picture takes the place of the old at once.
-      coarse_ = {std::move(job.image), job.holes, job.grid.x, job.grid.z, job.grid.step};
-      shownEpoch_ = epoch_;
-      news = true;
-      continue;
-    }
-    if (!wanted_.erase(job.key)) continue;
-    if (!current()) {  // A sharp tile overtook the coarse picture: the old one has had its time.
-      tiles_.clear();
-      coarse_ = {};
-      shownEpoch_ = epoch_;
-    }
-    Tile tile;
-    tile.image = std::move(job.image);
-    tile.holes = job.holes;
-    tile.lastUse = clock_;
-    auto bytes = engine_.budget().reserve(static_cast<uint64_t>(tile.image.sizeInBytes()));
-    if (!bytes) {  // Room is made by what is out of view; failing that the coarse picture has to
-                   // do.
-      std::erase_if(tiles_, [&](const auto& t) { return t.second.lastUse != clock_; });
-      bytes = engine_.budget().reserve(static_cast<uint64_t>(tile.image.sizeInBytes()));
-      if (!bytes) continue;
-    }
-    tile.bytes = std::move(*bytes);
-    tiles_[job.key] = std::move(tile);
-    news = true;
+  if (!wanted_.erase(job.key)) return;
+  if (!current()) {  // A sharp tile overtook the coarse picture: the old one has had its time.
+    tiles_.clear();
+    coarse_ = {};
+    shownEpoch_ = epoch_;
   }
-  if (news) emit updated();
+  const auto bytes = static_cast<uint64_t>(job.image.sizeInBytes());
+  auto room = engine_.budget().reserve(bytes);
+  if (!room) {  // Room is made by what is out of view; failing that the coarse picture has to do.
+    std::erase_if(tiles_, [&](const auto& t) { return t.second.lastUse != clock_; });
+    room = engine_.budget().reserve(bytes);
+  }
+  if (room) tiles_[job.key] = {job.image, job.holes, clock_, std::move(*room)};
+  emit updated();
   if (wanted_.empty()) emit finished();
 }
 

@@ -4,13 +4,12 @@
 
 #include <QImage>
 #include <QObject>
-#include <atomic>
 #include <map>
 #include <memory>
-#include <mutex>
 #include <stop_token>
 #include <vector>
 
+#include "app/document/courier.h"
 #include "app/map/geometry.h"
 #include "base/budget.h"
 #include "output/picture.h"
@@ -68,15 +67,14 @@ class TileStore : public QObject {
 
  private:
   struct Job;
-  struct Mailbox;
   void requestCoarse();
   void requestTiles();
-  void collect();
+  void file(const Job& job);
   void evict(const std::vector<Key>& visible);
   std::vector<Key> visibleTiles() const;
 
   acre::Engine& engine_;
-  std::shared_ptr<Mailbox> mailbox_;
+  std::shared_ptr<Courier<TileStore>> courier_;
   std::shared_ptr<const acre::World> world_;
   std::shared_ptr<const acre::Palette> palette_;
   acre::PictureKind kind_ = acre::PictureKind::Composite;

@@ -121,12 +121,8 @@ acre::Status ExportJob::writeWithLegend() {
     y += 14;
     for (const auto& entry : entries) {
       const QRect swatch(x, y, 26, 16);
-      if (entry.hatched)
-        for (int j = 0; j < swatch.height(); ++j)
-          for (int i = 0; i < swatch.width(); ++i)
-            sheet.setPixel(swatch.x() + i, swatch.y() + j, acre::hatchAt(i, j));
-      else
-        p.fillRect(swatch, QColor::fromRgb(entry.argb));
+      p.fillRect(swatch,
+                 entry.hatched ? QBrush(look::hatch()) : QBrush(QColor::fromRgb(entry.argb)));
       p.setPen(QPen(ink, 1));
       p.drawRect(swatch);
       p.drawText(x + 36, y + 13, QString::fromStdString(entry.text));

@@ -4,8 +4,6 @@
 #include <QKeyEvent>
 #include <QPainter>
 #include <cmath>
-#include <mutex>
-#include <stop_token>
 
 #include "app/look/look.h"
 #include "output/picture.h"
@@ -85,15 +83,8 @@ void StageTile::paintEvent(QPaintEvent*) {
   }
 }
 
-struct StageStrip::Mailbox {
-  std::mutex mutex;
-  StageStrip* strip = nullptr;
-  std::stop_source stop;
-};
-
 StageStrip::StageStrip(Document& document, QWidget* parent)
-    : QWidget(parent), document_(document), mailbox_(std::make_shared<Mailbox>()) {
-  mailbox_->strip = this;
+    : QWidget(parent), document_(document), courier_(std::make_shared<Courier<StageStrip>>(this)) {
   setObjectName(QStringLiteral("strip"));
   setFixedHeight(look::kStrip + 2);
   auto* row = new QHBoxLayout(this);
@@ -117,9 +108,8 @@ StageStrip::StageStrip(Document& document, QWidget* parent)
 }
 
 StageStrip::~StageStrip() {
-  mailbox_->stop.request_stop();
-  const std::lock_guard lock(mailbox_->mutex);
-  mailbox_->strip = nullptr;
+  courier_->close();
+  stop_.request_stop();
 }
 
 void StageStrip::choose(Stage stage) {
@@ -148,31 +138,26 @@ void StageStrip::setView(const MapGeometry& geometry) {
 
 void StageStrip::requestPictures() {
   if (geometry_.size.isEmpty()) return;
-  mailbox_->stop.request_stop();
-  mailbox_->stop = {};
+  stop_.request_stop();
+  stop_ = {};
   const auto step = std::max<int64_t>(
       1, std::llround(geometry_.size.width() * geometry_.cellsPerPixel / kPictureWidth));
   const acre::SampleGrid grid{geometry_.centre.cell.x - step * kPictureWidth / 2,
                               geometry_.centre.cell.z - step * kPictureHeight / 2, step,
                               kPictureWidth, kPictureHeight};
   document_.engine().executor().submit(
-      acre::Priority::Thumbnail, [mail = mailbox_, world = document_.world(), grid,
-                                  request = ++request_, stop = mailbox_->stop.get_token()] {
+      acre::Priority::Thumbnail, [courier = courier_, world = document_.world(), grid,
+                                  request = ++request_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
         const auto samples = acre::sampleWithRim(*world, grid, stop);
         if (!samples) return;
         const QImage heights = paintSamples(*world, *samples, acre::PictureKind::Height);
         const QImage strata = paintSamples(*world, *samples, acre::PictureKind::Composite);
-        const std::lock_guard lock(mail->mutex);
-        if (!mail->strip) return;
-        QMetaObject::invokeMethod(
-            mail->strip,
-            [strip = mail->strip, request, heights, strata] {
-              if (request != strip->request_) return;
-              strip->tiles_[1]->setPicture(heights);
-              strip->tiles_[2]->setPicture(strata);
-            },
-            Qt::QueuedConnection);
+        courier->deliver([request, heights, strata](StageStrip& self) {
+          if (request != self.request_) return;
+          self.tiles_[1]->setPicture(heights);
+          self.tiles_[2]->setPicture(strata);
+        });
       });
 }
 

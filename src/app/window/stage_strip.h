@@ -3,7 +3,9 @@
 
 #include <QAbstractButton>
 #include <memory>
+#include <stop_token>
 
+#include "app/document/courier.h"
 #include "app/document/document.h"
 #include "app/map/geometry.h"
 
@@ -54,14 +56,14 @@ class StageStrip : public QWidget {
   void keyPressEvent(QKeyEvent*) override;
 
  private:
-  struct Mailbox;
   void requestPictures();
 
   Document& document_;
   std::vector<StageTile*> tiles_;
   Stage chosen_ = Stage::Heights;
   MapGeometry geometry_;
-  std::shared_ptr<Mailbox> mailbox_;
+  std::shared_ptr<Courier<StageStrip>> courier_;
+  std::stop_source stop_;
   uint64_t request_ = 0;
   bool busy_ = false;
 };

@@ -163,20 +163,12 @@ bool generateStrip(const World& world, const MapRequest& request, Samples& strip
     const SampleGrid part{all.x + i0 * all.step, all.z + j0 * all.step, all.step,
                           std::min(Kernels::kTileWidth, all.width - i0),
                           std::min(Kernels::kTileHeight, all.height - j0)};
-    float* heights = strip.heights.data() + static_cast<ptrdiff_t>(j0) * all.width + i0;
-    if (!world.heightField().evaluate(world.kernels(), part, heights, all.width, request.stop))
+    const ptrdiff_t corner = static_cast<ptrdiff_t>(j0) * all.width + i0;
+    if (!world.sample(part, strip.heights.data() + corner, strip.materials.data() + corner,
+                      request.stop, all.width))
       whole = false;
   });
   if (!whole) return false;
-  parallelFor(request.threads, all.height, [&](int32_t j) {
-    const ptrdiff_t row = static_cast<ptrdiff_t>(j) * all.width;
-    world.bands().evaluate(world.kernels(), strip.heights.data() + row, all.width,
-                           strip.materials.data() + row);
-    if (!world.bounded()) return;
-    for (int32_t i = 0; i < all.width; ++i)
-      if (!world.bounds().contains({all.x + i * all.step, all.z + j * all.step}))
-        strip.materials[static_cast<size_t>(row + i)] = kOutside;
-  });
   parallelFor(request.threads, strip.inner.height, [&](int32_t j) { sink.prepare(strip, j); });
   return true;
 }

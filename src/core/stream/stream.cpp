@@ -16,7 +16,6 @@ namespace acre {
 struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
   struct Slot {
     ChunkState state = ChunkState::Wanted;
-    uint64_t epoch = 0;  // Of the world it was made from, once it is ready or held.
     bool shown = false;  // The owner has a chunk here, perhaps an older one.
     ChunkHandle ready;
     uint64_t bytes = 0;
@@ -245,7 +244,6 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
     slot.ready = ChunkHandle(counted, counted->chunk.get());
     slot.bytes = bytes;
     slot.state = ChunkState::Ready;
-    slot.epoch = atEpoch;
     times[built++ % times.size()] = millis;
     readyList.push_back(pos);
     return ++readyCount == 1;

@@ -78,18 +78,19 @@ Result<std::shared_ptr<const Chunk>> World::chunk(ChunkPos pos, const std::stop_
 }
 
 Status World::sample(const SampleGrid& grid, float* heights, MaterialIndex* materials,
-                     const std::stop_token& stop) const {
+                     const std::stop_token& stop, ptrdiff_t stride) const {
   if (Status fits = checkGrid(grid); !fits) return fits;
   const FpState fp;
-  if (!heights_->evaluate(*kernels_, grid, heights, grid.width, stop)) return cancelled();
+  if (stride == 0) stride = grid.width;
+  if (!heights_->evaluate(*kernels_, grid, heights, stride, stop)) return cancelled();
   if (!materials) return done();
-  const int64_t count = int64_t{grid.width} * grid.height;
-  bands_->evaluate(*kernels_, heights, count, materials);
-  if (!bounded()) return done();
-  for (int32_t j = 0; j < grid.height; ++j)
+  for (int32_t j = 0; j < grid.height; ++j) {
+    MaterialIndex* row = materials + j * stride;
+    bands_->evaluate(*kernels_, heights + j * stride, grid.width, row);
+    if (!bounded()) continue;
     for (int32_t i = 0; i < grid.width; ++i)
-      if (!bounds_.contains({grid.x + i * grid.step, grid.z + j * grid.step}))
-        materials[int64_t{j} * grid.width + i] = kOutside;
+      if (!bounds_.contains({grid.x + i * grid.step, grid.z + j * grid.step})) row[i] = kOutside;
+  }
   return done();
 }
 

@@ -58,10 +58,11 @@ class World {
   /// Most bytes that one chunk of this world can take.
   uint64_t largestChunkBytes() const;
 
-  /// Heights (and, unless null, materials) of a grid of samples, stride = grid.width. Samples
-  /// outside the bounds have a height and the material kOutside. Refuses grids beyond the limit.
+  /// Heights (and, unless null, materials) of a grid of samples; sample (i, j) goes to place
+  /// j * stride + i, stride 0 meaning grid.width. Samples outside the bounds have a height and the
+  /// material kOutside. Refuses grids beyond the limit.
   Status sample(const SampleGrid& grid, float* heights, MaterialIndex* materials,
-                const std::stop_token& stop = {}) const;
+                const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
 
   /// One cell, by the plain scalar code.
   CellValue at(Cell cell) const;
