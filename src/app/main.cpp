@@ -40,5 +40,6 @@ int main(int argc, char** argv) {
   const QStringList worlds = parser.positionalArguments();
   window.openWorld(worlds.isEmpty() ? QStringLiteral("saltfen-reach") : worlds.front());
   window.show();
+  window.recoverLost();
   return QApplication::exec();
 }

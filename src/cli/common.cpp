@@ -84,6 +84,16 @@ Result<std::pair<int32_t, int32_t>> parseSize(const std::string& text, const std
                 fmt::format("WxH with 1 to {} each, e.g. 800x600", most));
 }
 
+Result<Rect> parseArea(const std::string& text, const std::string& option) {
+  const size_t comma = text.rfind(',');
+  Rect area;
+  if (comma != std::string::npos && twoNumbers(text.substr(0, comma), ',', area.x, area.z) &&
+      twoNumbers(text.substr(comma + 1), 'x', area.width, area.height))
+    return area;
+  return refuse(fmt::format("\"{:.80}\" is not an area", text), option,
+                "X,Z,WxH, e.g. -512,-512,1024x1024");
+}
+
 Result<std::pair<double, double>> parseRange(const std::string& text, const std::string& option) {
   std::pair<double, double> range;
   if (twoNumbers(text, ',', range.first, range.second)) return range;

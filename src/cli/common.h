@@ -32,6 +32,9 @@ void addDemos(CLI::App& app, Action& action);
 void addInfo(CLI::App& app, Action& action);
 void addMap(CLI::App& app, Action& action);
 void addChunk(CLI::App& app, Action& action);
+void addPlumb(CLI::App& app, Action& action);
+void addCensus(CLI::App& app, Action& action);
+void addCheck(CLI::App& app, Action& action);
 
 /// Options that stand with every verb that takes a recipe.
 struct RecipeOptions {
@@ -58,6 +61,8 @@ Result<Cell> parsePair(const std::string& text, const std::string& option);
 /// "WxH": two counts from 1 to `most`.
 Result<std::pair<int32_t, int32_t>> parseSize(const std::string& text, const std::string& option,
                                               int32_t most);
+/// "X,Z,WxH": a rectangle of cells, "x" or "×" between the counts.
+Result<Rect> parseArea(const std::string& text, const std::string& option);
 /// "LOW,HIGH": two numbers.
 Result<std::pair<double, double>> parseRange(const std::string& text, const std::string& option);
 

@@ -96,9 +96,9 @@ int printInfo(const World& world, bool json, std::ostream& out) {
   const auto x = countAxis(frame.x, frame.chunkSize), z = countAxis(frame.z, frame.chunkSize);
   const std::string cells = countText(x, z, &AxisCount::cells);
   const std::string chunks = countText(x, z, &AxisCount::chunks);
-  const Range reach = possibleHeights(recipe.heights);
+  const Range reach = possibleHeights(recipe);
   if (json) {
-    const Json counts = {{"layers", recipe.heights.size()},
+    const Json counts = {{"layers", recipe.heights.layers.size()},
                          {"bands", recipe.bands.size()},
                          {"materials", recipe.materials.size()}};
     const Json info = {{"name", recipe.name},
@@ -107,7 +107,7 @@ int printInfo(const World& world, bool json, std::ostream& out) {
                        {"seedNumber", std::to_string(world.seed())},
                        {"generation", recipe.generation},
                        {"chunk", frame.chunkSize},
-                       {"sea", frame.seaLevel},
+                       {"sea", world.seaLevel()},
                        {"cells", cells},
                        {"chunks", chunks},
                        {"worlds", "18446744073709551616"},
@@ -122,9 +122,9 @@ int printInfo(const World& world, bool json, std::ostream& out) {
   out << fmt::format("{}: overland, seed {} (number {})\n", recipe.name, recipe.seed, world.seed())
       << fmt::format("cells        {}\n", cells)
       << fmt::format("chunks       {} of {} x {} cells\n", chunks, frame.chunkSize, frame.chunkSize)
-      << fmt::format("sea level    {}\n", frame.seaLevel)
+      << fmt::format("sea level    {}\n", world.seaLevel())
       << fmt::format("heights      {} layers, could reach {:.6g} to {:.6g}\n",
-                     recipe.heights.size(), reach.low, reach.high)
+                     recipe.heights.layers.size(), reach.low, reach.high)
       << fmt::format("bands        {}, of {} materials\n", recipe.bands.size(),
                      recipe.materials.size())
       << "worlds       2^64 = 18446744073709551616 seeds; two of n random ones are equal with odds "

@@ -16,27 +16,29 @@ struct MapOptions {
   std::string show = "composite";
   std::string format;
   std::string range;
+  double light = 315;
+  double contours = 0;
   std::string out;
 };
 
 Result<MapFormat> formatOf(const MapOptions& options) {
-  const std::string ending = std::filesystem::path(options.out).extension().string();
-  if (options.format == "png16") return MapFormat::Png16;
-  if (options.format == "csv" || (options.format.empty() && ending == ".csv"))
-    return MapFormat::Csv;
-  if (options.format == "png" || (options.format.empty() && ending == ".png"))
-    return MapFormat::Png8;
-  if (!options.format.empty())
+  constexpr const char* kNames = "png, png16, csv, tif, pgm, raw, svg";
+  if (!options.format.empty()) {
+    if (const auto format = mapFormatNamed(options.format)) return *format;
     return Error{Error::Code::InvalidInput, fmt::format("\"{}\" is no format", options.format),
-                 "--format", "png, png16, csv"};
+                 "--format", kNames};
+  }
+  const std::string ending = std::filesystem::path(options.out).extension().string();
+  if (const auto format = ending.empty() ? std::nullopt : mapFormatNamed(ending.substr(1)))
+    return *format;
   return Error{Error::Code::InvalidInput, fmt::format("\"{}\" tells no format", options.out),
-               "--out", "a name that ends in .png or .csv, or --format png, png16 or csv"};
+               "--out", "a name that ends in .png, .csv, .tif, .pgm, .raw or .svg, or --format"};
 }
 
 Result<int> map(const MapOptions& options, Streams& streams) {
   const auto format = formatOf(options);
   if (!format) return format.error();
-  const auto show = pictureKindNamed(options.show);
+  const auto show = pictureNamed(options.show);
   if (!show) return show.error();
   const auto centre = parsePair(options.centre, "--centre");
   if (!centre) return centre.error();
@@ -48,9 +50,11 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   MapRequest request;
   request.format = *format;
   request.show = *show;
-  if (*format == MapFormat::Png16 && options.show == "composite")
-    request.show = PictureKind::Height;
-  if (*format == MapFormat::Csv && options.show == "composite") request.show = PictureKind::Height;
+  // Formats of numbers show heights unless told otherwise.
+  if (*format != MapFormat::Png8 && options.show == "composite")
+    request.show.kind = PictureKind::Height;
+  request.style.light = options.light;
+  request.style.contours = options.contours;
   if (!options.range.empty()) {
     const auto range = parseRange(options.range, "--range");
     if (!range) return range.error();
@@ -89,13 +93,15 @@ Result<int> map(const MapOptions& options, Streams& streams) {
                    {"cells", report->cells},
                    {"generateSeconds", report->generateSeconds},
                    {"writeSeconds", report->writeSeconds}};
-    if (request.format == MapFormat::Png16) result["range"] = {report->low, report->high};
+    if (report->low < report->high) result["range"] = {report->low, report->high};
+    if (request.format == MapFormat::Svg) result["lines"] = report->lines;
     streams.out << result.dump(2) << "\n";
     return 0;
   }
   streams.out << fmt::format("{}: {} x {} cells in steps of {} around {}, seed {}\n", options.out,
                              width, height, options.step, options.centre, world.recipe().seed);
-  if (request.format == MapFormat::Png16)
+  if (request.format == MapFormat::Svg) streams.out << fmt::format("{} lines\n", report->lines);
+  if (report->low < report->high)
     streams.out << fmt::format("0 is height {}, 65535 is height {}\n", report->low, report->high);
   streams.out << fmt::format("generated in {:.3f} s, written in {:.3f} s\n",
                              report->generateSeconds, report->writeSeconds);
@@ -110,9 +116,19 @@ void addMap(CLI::App& app, Action& action) {
   app.add_option("--centre", options->centre, "X,Z: the cell in the middle; default 0,0");
   app.add_option("--size", options->size, "WxH in pixels, one cell each; default 1024x1024");
   app.add_option("--step", options->step, "Cells from one pixel to the next; default 1");
-  app.add_option("--show", options->show, "composite, height or material; default composite");
-  app.add_option("--out", options->out, "File to write: .png or .csv")->required();
-  app.add_option("--format", options->format, "png, png16 (heights, 16 bits) or csv");
+  app.add_option("--show", options->show,
+                 "composite, height, grey, slope, material, field:ID, layer:ID or layer:FIELD/ID; "
+                 "default composite");
+  app.add_option("--out", options->out, "File to write: .png, .csv, .tif, .pgm, .raw or .svg")
+      ->required();
+  app.add_option(
+      "--format", options->format,
+      "png, png16 (16 bits), csv, tif (32-bit float), pgm (16 bits), raw (32-bit float and "
+      "FILE.json) or svg (contour lines); default: by the ending");
+  app.add_option("--contours", options->contours, "Altitude between contour lines");
+  app.add_option("--light", options->light,
+                 "Degrees clockwise from north that the relief is lit from; default 315")
+      ->check(CLI::Range(-360.0, 360.0));
   app.add_option("--range", options->range,
                  "LOW,HIGH: heights that 0 and 65535 stand for in a 16-bit picture");
   app.callback([options, &action] {

@@ -28,10 +28,13 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
   };
   std::string known;
   bool named = false;
-  for (const Verb& verb : {Verb{"chunk", "One chunk's cells", addChunk},
+  for (const Verb& verb : {Verb{"census", "Shares, ranges and histograms", addCensus},
+                           Verb{"check", "Known mistakes, found", addCheck},
+                           Verb{"chunk", "One chunk's cells", addChunk},
                            Verb{"demos", "The built-in demo worlds", addDemos},
                            Verb{"info", "What a recipe holds; counts and conversions", addInfo},
-                           Verb{"map", "A picture from above", addMap}}) {
+                           Verb{"map", "A picture from above", addMap},
+                           Verb{"plumb", "Why a cell is what it is", addPlumb}}) {
     verb.add(*app.add_subcommand(verb.name, verb.summary), action);
     named = named || (!args.empty() && args[0] == verb.name);
     known += (known.empty() ? "" : ", ") + std::string(verb.name);

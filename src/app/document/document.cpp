@@ -1,5 +1,7 @@
 #include "app/document/document.h"
 
+#include <filesystem>
+
 #include "recipe/json.h"
 
 namespace app {
@@ -58,11 +60,14 @@ bool Document::change(const QString& name, const acre::Recipe& next, const QStri
     emit refused(QString::fromStdString(world.error().text()));
     return false;
   }
+  const auto old = world_;
+  const int steps = undo_.count();
   undo_.push(new RecipeStep(*this, name, recipe_, next, mergeKey, gesture_));
+  if (undo_.count() != steps || mergeKey.isEmpty()) before_ = old;  // Merged steps keep theirs.
   return true;
 }
 
-bool Document::open(const acre::Recipe& recipe, const QString& file) {
+bool Document::open(const acre::Recipe& recipe, const QString& file, const QString& demo) {
   const acre::Recipe old = std::exchange(saved_, recipe);
   if (!setRecipe(recipe)) {
     saved_ = old;
@@ -71,13 +76,42 @@ bool Document::open(const acre::Recipe& recipe, const QString& file) {
   undo_.clear();
   undo_.setClean();
   file_ = file;
+  source_ = file.isEmpty() ? demo : file;
+  before_ = nullptr;
   emit fileChanged();
   return true;
 }
 
+bool Document::recover(const acre::Recipe& recipe, const QString& file) {
+  // What is on disk comes first, so that undoing leads back to it.
+  const auto saved = file.isEmpty() ? acre::Result<acre::Recipe>(newRecipe())
+                                    : acre::readRecipeFile(file.toStdString());
+  if (!open(saved ? *saved : newRecipe(), saved ? file : QString())) return false;
+  return change(tr("Recovered changes"), recipe);
+}
+
 acre::Status Document::save(const QString& file) {
-  if (auto written = acre::writeRecipeFile(file.toStdString(), recipe_); !written) return written;
+  acre::Recipe kept = recipe_;
+  const std::filesystem::path folder = std::filesystem::path(file.toStdString()).parent_path();
+  // Pictures are named from where the recipe lies.
+  if (folder != std::filesystem::path(recipe_.folder)) {
+    const auto rebase = [&](acre::FieldRecipe& field) {
+      for (acre::Layer& layer : field.layers)
+        if (auto* picture = std::get_if<acre::PictureSource>(&layer.source)) {
+          std::error_code none;
+          const auto whole = std::filesystem::path(recipe_.folder) / picture->file;
+          const auto shorter = std::filesystem::relative(whole, folder, none);
+          if (!none && !shorter.empty()) picture->file = shorter.string();
+        }
+    };
+    rebase(kept.heights);
+    for (acre::FieldRecipe& field : kept.fields) rebase(field);
+    kept.folder = folder.string();
+  }
+  if (auto written = acre::writeRecipeFile(file.toStdString(), kept); !written) return written;
+  if (!(kept == recipe_)) setRecipe(kept);
   file_ = file;
+  source_ = file;
   saved_ = recipe_;
   undo_.setClean();
   emit fileChanged();
@@ -96,17 +130,17 @@ acre::Recipe newRecipe() {
   acre::Layer layer;
   layer.id = "layer-1";
   layer.name = "Broad rises";
-  acre::GradientSource noise;
+  acre::NoiseSource noise;
   noise.width = 200;
-  noise.amplitude = 20;
   layer.source = noise;
-  recipe.heights = {layer};
-  const auto sea = [](double above) { return acre::Threshold{above, true}; };
-  recipe.bands = {{"band-1", sea(-5), "deep-water"},
-                  {"band-2", sea(0), "shallow"},
-                  {"band-3", sea(1.5), "sand"},
-                  {"band-4", sea(9), "meadow"},
-                  {"band-5", {}, "scree"}};
+  layer.amplitude = 20;
+  recipe.heights.layers = {layer};
+  const auto sea = [](double above) { return acre::Threshold{above, true, {}}; };
+  recipe.bands = {{"band-1", sea(-5), "deep-water", {}},
+                  {"band-2", sea(0), "shallow", {}},
+                  {"band-3", sea(1.5), "sand", {}},
+                  {"band-4", sea(9), "meadow", {}},
+                  {"band-5", {}, "scree", {}}};
   return recipe;
 }
 

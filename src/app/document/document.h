@@ -29,6 +29,11 @@ class Document : public QObject {
   /// The recipe as it was opened or last saved: what "restore" goes back to.
   const acre::Recipe& saved() const { return saved_; }
 
+  /// The world before the last change (a whole drag counts as one); nullptr at first.
+  const std::shared_ptr<const acre::World>& before() const { return before_; }
+  /// What the command line calls this world: its file, or the demo's name; empty for a new one.
+  QString source() const { return source_; }
+
   /// Replaces the recipe as one undoable step. A refused recipe changes nothing: refused() tells
   /// why. mergeKey: steps with the same key that follow each other within one gesture become one.
   bool change(const QString& name, const acre::Recipe& next, const QString& mergeKey = {});
@@ -36,7 +41,10 @@ class Document : public QObject {
   void endGesture() { ++gesture_; }
 
   /// Opens another world; the history starts anew.
-  bool open(const acre::Recipe& recipe, const QString& file);
+  /// demo: its name, when it is one.
+  bool open(const acre::Recipe& recipe, const QString& file, const QString& demo = {});
+  /// Opens changes that were never saved: they stay unsaved, and can be undone to nothing.
+  bool recover(const acre::Recipe& recipe, const QString& file);
   acre::Status save(const QString& file);
 
  signals:
@@ -53,7 +61,9 @@ class Document : public QObject {
   acre::Recipe recipe_;
   acre::Recipe saved_;
   std::shared_ptr<const acre::World> world_;
+  std::shared_ptr<const acre::World> before_;
   QString file_;
+  QString source_;
   int gesture_ = 0;
 };
 

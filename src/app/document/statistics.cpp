@@ -11,7 +11,7 @@ Statistics::Statistics(Document& document, QObject* parent)
     : QObject(parent), document_(document), courier_(std::make_shared<Courier<Statistics>>(this)) {
   pause_.setSingleShot(true);
   pause_.setInterval(kPauseMillis);
-  connect(&pause_, &QTimer::timeout, this, &Statistics::takeSample);
+  connect(&pause_, &QTimer::timeout, this, &Statistics::measure);
   connect(&document, &Document::worldChanged, this, &Statistics::worldChanged);
   worldChanged();
 }
@@ -22,43 +22,67 @@ Statistics::~Statistics() {
 }
 
 void Statistics::worldChanged() {
-  const auto world = document_.world();
-  const acre::Frame& frame = world->recipe().frame;
-  acre::DigestWriter writer;
-  writer.digest(acre::HeightField::keyOf(world->recipe().heights, world->seed()));
-  for (const auto& axis : {frame.x, frame.z}) {
-    writer.u8(axis.has_value());
-    if (axis) writer.i64(axis->min).i64(axis->extent);
-  }
-  const acre::Digest key = writer.finish();
-  if (key == key_) return;
-  key_ = key;
   stop_.request_stop();
   stop_ = {};
   pause_.start();
 }
 
-void Statistics::takeSample() {
+void Statistics::measure() {
   document_.engine().executor().submit(
-      acre::Priority::Statistics,
-      [courier = courier_, world = document_.world(), key = key_, stop = stop_.get_token()] {
-        auto sample = acre::HeightSample::take(*world, stop);
-        if (!sample) return;
-        auto shared = std::make_shared<const acre::HeightSample>(std::move(*sample));
-        courier->deliver([key, shared](Statistics& self) {
-          if (key != self.key_) return;
-          self.sample_ = shared;
-          self.sampledKey_ = key;
+      acre::Priority::Statistics, [courier = courier_, world = document_.world(),
+                                   &engine = document_.engine(), stop = stop_.get_token()] {
+        const acre::Recipe& recipe = world->recipe();
+        std::vector<const acre::FieldRecipe*> fields = {&recipe.heights};
+        for (const acre::FieldRecipe& field : recipe.fields) fields.push_back(&field);
+        // What histograms wait for comes first, the rest as it is ready.
+        std::map<std::string, std::shared_ptr<const acre::Distribution>> distributions;
+        for (const auto* field : fields)
+          if (auto d = engine.distribution(*world, *world->field(field->id), stop))
+            distributions[field->id] = d;
+        if (stop.stop_requested()) return;
+        courier->deliver([distributions](Statistics& self) {
+          self.distributions_ = distributions;
+          emit self.changed();
+        });
+        std::map<Key, acre::FieldFigures> figures;
+        for (const auto* field : fields) {
+          if (const auto whole = acre::figuresOf(engine, *world, *field, stop))
+            figures[{field->id, {}}] = *whole;
+          for (const acre::Layer& layer : field->layers)
+            if (const auto one = acre::layerFigures(*world, *field, layer.id, stop))
+              figures[{field->id, layer.id}] = *one;
+        }
+        auto checks = acre::runChecks(engine, *world, stop);
+        auto census = acre::censusOfSample(*world, stop);
+        if (!checks || !census || stop.stop_requested()) return;
+        courier->deliver([world, figures, checks = std::move(*checks), census](Statistics& self) {
+          if (world != self.document_.world()) return;
+          self.figures_ = figures;
+          self.checks_ = checks;
+          self.census_ = census;
+          self.measured_ = world.get();
           emit self.changed();
         });
       });
 }
 
+std::shared_ptr<const acre::Distribution> Statistics::distribution(
+    const std::string& fieldId) const {
+  const auto found = distributions_.find(fieldId);
+  return found == distributions_.end() ? nullptr : found->second;
+}
+
+const acre::FieldFigures* Statistics::figures(const std::string& fieldId,
+                                              const std::string& layerId) const {
+  const auto found = figures_.find({fieldId, layerId});
+  return found == figures_.end() ? nullptr : &found->second;
+}
+
 QString Statistics::scope() const {
   const acre::Frame& frame = document_.recipe().frame;
-  const bool exact = sample_ && sample_->exact();
-  if (exact)
-    return tr("of all %1 cells").arg(look::wholeNumber(static_cast<qint64>(sample_->size())));
+  const auto heights = distribution();
+  if (heights && heights->exact())
+    return tr("of all %1 cells").arg(look::wholeNumber(static_cast<qint64>(heights->size())));
   // 19 thresholds on 40 seeds: never more than half a point off.
   return frame.x && frame.z ? tr("of the world, ± 0.5 points, from 65,536 cells")
                             : tr("of the endless world, ± 0.5 points, from 65,536 cells");

@@ -1,14 +1,17 @@
-/// Shares of the world, measured in the background whenever its heights change.
+/// Figures of the world, measured in the background whenever it changes: how its fields are spread,
+/// what their layers are like, and the mistakes that the checks find.
 #pragma once
 
 #include <QObject>
 #include <QTimer>
+#include <map>
 #include <memory>
 #include <stop_token>
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
-#include "world/shares.h"
+#include "audit/census.h"
+#include "audit/checks.h"
 
 namespace app {
 
@@ -19,9 +22,17 @@ class Statistics : public QObject {
   explicit Statistics(Document& document, QObject* parent = nullptr);
   ~Statistics() override;
 
-  /// The sample of the present heights, or of those before while a new one is being taken.
-  const std::shared_ptr<const acre::HeightSample>& sample() const { return sample_; }
-  bool current() const { return key_ == sampledKey_; }
+  /// How the heights, or another field, are spread; of the world before while a new one is being
+  /// measured; nullptr at first.
+  std::shared_ptr<const acre::Distribution> distribution(
+      const std::string& fieldId = acre::kHeightsId) const;
+  /// Figures of a field, or of one of its layers; nullptr while unknown.
+  const acre::FieldFigures* figures(const std::string& fieldId,
+                                    const std::string& layerId = {}) const;
+  const std::vector<acre::Check>& checks() const { return checks_; }
+  const std::optional<acre::AreaCensus>& census() const { return census_; }
+  /// Everything belongs to the present world.
+  bool current() const { return measured_ == document_.world().get(); }
 
   /// "of the endless world" or "of all 10,000 cells".
   QString scope() const;
@@ -31,15 +42,18 @@ class Statistics : public QObject {
 
  private:
   void worldChanged();
-  void takeSample();
+  void measure();
 
+  using Key = std::pair<std::string, std::string>;  // Field, layer.
   Document& document_;
   std::shared_ptr<Courier<Statistics>> courier_;
   std::stop_source stop_;
   QTimer pause_;  // A number that is being dragged is measured when it rests.
-  acre::Digest key_;
-  acre::Digest sampledKey_;
-  std::shared_ptr<const acre::HeightSample> sample_;
+  const acre::World* measured_ = nullptr;
+  std::map<std::string, std::shared_ptr<const acre::Distribution>> distributions_;
+  std::map<Key, acre::FieldFigures> figures_;
+  std::vector<acre::Check> checks_;
+  std::optional<acre::AreaCensus> census_;
 };
 
 }  // namespace app

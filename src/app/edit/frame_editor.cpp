@@ -51,8 +51,15 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
   grid->addWidget(new QLabel(tr("Sea level")), 3, 0);
   grid->addWidget(
       bindNumber(sea, QStringLiteral("frame.sea"), tr("Sea level"),
-                 {[](const acre::Recipe& r) { return std::optional(r.frame.seaLevel); },
-                  [](acre::Recipe& r, double v) { r.frame.seaLevel = v; }},
+                 {[this](const acre::Recipe& r) {
+                    // A held share decides the level; the world knows how it came out.
+                    return std::optional(r.frame.seaShare ? document_.world()->seaLevel()
+                                                          : r.frame.seaLevel);
+                  },
+                  [](acre::Recipe& r, double v) {
+                    r.frame.seaLevel = v;
+                    r.frame.seaShare.reset();
+                  }},
                  tr("Altitude of the sea. Bands that are measured from the sea move with it.")),
       3, 1);
   column->addLayout(grid);

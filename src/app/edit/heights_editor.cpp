@@ -1,36 +1,74 @@
 #include "app/edit/heights_editor.h"
 
-#include <QGridLayout>
+#include <QBuffer>
+#include <QHelpEvent>
 #include <QMenu>
-#include <QPushButton>
 #include <QSignalBlocker>
 #include <QToolButton>
+#include <QToolTip>
 #include <algorithm>
 #include <cmath>
 
+#include "app/edit/arithmetic.h"
 #include "app/look/look.h"
-#include "base/fp_state.h"
-#include "base/seed.h"
-#include "field/heights.h"
+#include "audit/plumb.h"
+#include "output/picture.h"
 
 namespace app {
 namespace {
 
+using acre::FieldRecipe;
 using acre::Layer;
+using acre::NoiseSource;
 using acre::Recipe;
 
-/// The layer of that id, or nullptr; const when the recipe is.
-template <class R>
-auto* layerOf(R& recipe, const std::string& id) {
-  const auto found = std::find_if(recipe.heights.begin(), recipe.heights.end(),
-                                  [&](const Layer& l) { return l.id == id; });
-  return found == recipe.heights.end() ? nullptr : &*found;
+constexpr int kSmallWidth = 96;
+constexpr int kSmallHeight = 64;
+
+/// What "Add layer" offers, with values that show something at once.
+struct Offer {
+  const char* name;
+  acre::Source source;
+};
+
+std::vector<Offer> offers() {
+  const auto noise = [](acre::Basis basis, acre::Fractal fractal, double width) {
+    NoiseSource n;
+    n.basis = basis;
+    n.fractal = fractal;
+    n.width = width;
+    return n;
+  };
+  using acre::Basis;
+  using acre::Fractal;
+  return {{QT_TR_NOOP("Gradient noise"), noise(Basis::Gradient, Fractal::Fbm, 96)},
+          {QT_TR_NOOP("Ridges"), noise(Basis::Gradient, Fractal::Ridged, 160)},
+          {QT_TR_NOOP("Billows"), noise(Basis::Gradient, Fractal::Billowed, 120)},
+          {QT_TR_NOOP("Simplex noise"), noise(Basis::Simplex, Fractal::Fbm, 96)},
+          {QT_TR_NOOP("Value noise"), noise(Basis::Value, Fractal::Fbm, 64)},
+          {QT_TR_NOOP("Cellular noise"), noise(Basis::Cellular, Fractal::Single, 80)},
+          {QT_TR_NOOP("White noise"), noise(Basis::White, Fractal::Single, 1)},
+          {QT_TR_NOOP("Gradient noise, table of 2002"),
+           noise(Basis::Gradient2002, Fractal::Single, 64)},
+          {nullptr, {}},
+          {QT_TR_NOOP("Constant"), acre::ConstantSource{10}},
+          {QT_TR_NOOP("Ramp"), acre::RampSource{}},
+          {QT_TR_NOOP("Distance to a point"), acre::DistanceSource{}},
+          {QT_TR_NOOP("Island"), acre::IslandSource{}},
+          {QT_TR_NOOP("Picture…"), acre::PictureSource{}},
+          {QT_TR_NOOP("Another field"), acre::FieldSource{}},
+          {nullptr, {}},
+          {QT_TR_NOOP("Terraces"), acre::TerraceSource{}},
+          {QT_TR_NOOP("Fold"), acre::FoldSource{}},
+          {QT_TR_NOOP("Rescale"), acre::RescaleSource{}},
+          {QT_TR_NOOP("Equalise"), acre::EqualiseSource{}}};
 }
-/// Its noise, or nullptr when there is no such layer or it is a constant.
-template <class R>
-auto* noiseOf(R& recipe, const std::string& id) {
-  auto* layer = layerOf(recipe, id);
-  return layer ? std::get_if<acre::GradientSource>(&layer->source) : nullptr;
+
+const QStringList& basisNames() {
+  static const QStringList names = {QObject::tr("gradient"), QObject::tr("value"),
+                                    QObject::tr("simplex"),  QObject::tr("cellular"),
+                                    QObject::tr("white"),    QObject::tr("gradient 2002")};
+  return names;
 }
 
 std::vector<std::string> idsOf(const std::vector<Layer>& layers) {
@@ -40,17 +78,210 @@ std::vector<std::string> idsOf(const std::vector<Layer>& layers) {
   return ids;
 }
 
+/// The noise of a layer, or of its warp.
+NoiseSource* noiseOf(Layer& layer, bool warp) {
+  if (warp) return layer.warp ? &layer.warp->noise : nullptr;
+  return std::get_if<NoiseSource>(&layer.source);
+}
+
+/// The place of a number inside one kind of source.
+template <class S>
+std::function<double*(Layer&)> in(double S::*member) {
+  return [member](Layer& layer) -> double* {
+    S* source = std::get_if<S>(&layer.source);
+    return source ? &(source->*member) : nullptr;
+  };
+}
+
+QImage smallPicture(const acre::World& world, const acre::Picture& picture,
+                    const MapGeometry& geometry) {
+  const auto step = std::max<int64_t>(
+      1, std::llround(geometry.size.width() * geometry.cellsPerPixel / kSmallWidth));
+  const acre::SampleGrid grid{geometry.centre.cell.x - step * kSmallWidth / 2,
+                              geometry.centre.cell.z - step * kSmallHeight / 2, step, kSmallWidth,
+                              kSmallHeight};
+  const auto samples = acre::sampleWithRim(world, picture, grid);
+  QImage image(kSmallWidth, kSmallHeight, QImage::Format_RGB32);
+  image.fill(QColor::fromRgb(acre::kPaperColour));
+  if (!samples) return image;
+  const acre::Palette palette(world, picture);
+  for (int32_t j = 0; j < grid.height; ++j)
+    palette.paintRow(*samples, j, acre::Unassigned::Hatched,
+                     reinterpret_cast<uint32_t*>(image.scanLine(j)));
+  return image;
+}
+
+QString inlinePicture(const QImage& image) {
+  QByteArray bytes;
+  QBuffer buffer(&bytes);
+  buffer.open(QIODevice::WriteOnly);
+  image.save(&buffer, "PNG");
+  return QStringLiteral("<img src=\"data:image/png;base64,%1\">")
+      .arg(QString::fromLatin1(bytes.toBase64()));
+}
+
+QString rounded(double v) {
+  return look::number(std::abs(v) >= 100 ? std::round(v) : std::round(v * 100) / 100);
+}
+
 }  // namespace
 
-HeightsEditor::HeightsEditor(Document& document, QWidget* parent)
-    : Editor(document, parent), courier_(std::make_shared<Courier<HeightsEditor>>(this)) {
-  column_ = new QVBoxLayout(this);
-  column_->setContentsMargins(16, 12, 16, 12);
-  column_->setSpacing(look::kSpace);
-  reach_ = caption({});
-  reach_->setObjectName(QStringLiteral("heights.reach"));
-  column_->addWidget(reach_);
-  rebuild();
+HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, QWidget* parent)
+    : Editor(document, parent),
+      statistics_(statistics),
+      courier_(std::make_shared<Courier<HeightsEditor>>(this)) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(16, 8, 16, 12);
+  column->setSpacing(look::kSpace);
+
+  auto* head = new QHBoxLayout;
+  fields_ = new Choice;
+  fields_->setObjectName(QStringLiteral("heights.field"));
+  fields_->setAccessibleName(tr("Field"));
+  fields_->setToolTip(
+      tr("The field whose layers stand below: the heights, or a further one that masks and other\n"
+         "layers can read."));
+  connect(fields_, &Choice::activated, this,
+          [this] { chooseField(fields_->currentData().toString().toStdString()); });
+  auto* addFieldButton = new QPushButton(tr("New field"));
+  addFieldButton->setObjectName(QStringLiteral("heights.addField"));
+  addFieldButton->setToolTip(tr("A further field, for masks and as a layer of others."));
+  connect(addFieldButton, &QPushButton::clicked, this, &HeightsEditor::addField);
+  removeField_ = new QPushButton(tr("Delete field"));
+  removeField_->setObjectName(QStringLiteral("heights.deleteField"));
+  connect(removeField_, &QPushButton::clicked, this, &HeightsEditor::deleteField);
+  auto* add = new QToolButton;
+  add->setText(tr("Add layer ▾"));
+  add->setObjectName(QStringLiteral("heights.add"));
+  add->setPopupMode(QToolButton::InstantPopup);
+  add->setFixedHeight(look::kControl);
+  auto* menu = new QMenu(add);
+  for (const Offer& offer : offers()) {
+    if (!offer.name) {
+      menu->addSeparator();
+      continue;
+    }
+    auto* action = menu->addAction(tr(offer.name), this,
+                                   [this, offer] { addLayer(offer.source, tr(offer.name)); });
+    action->setObjectName(QStringLiteral("heights.add.") + QLatin1String(offer.name));
+  }
+  add->setMenu(menu);
+  head->addWidget(fields_, 1);
+  head->addWidget(addFieldButton);
+  head->addWidget(removeField_);
+  head->addWidget(add);
+  column->addLayout(head);
+
+  users_ = new QWidget;
+  auto* usersRow = new QVBoxLayout(users_);
+  usersRow->setContentsMargins(0, 0, 0, 0);
+  usersText_ = new QLabel;
+  usersText_->setObjectName(QStringLiteral("heights.users"));
+  usersText_->setWordWrap(true);
+  usersRow->addWidget(usersText_);
+  auto* answers = new QHBoxLayout;
+  auto* freeThem = new QPushButton(tr("Delete and free them"));
+  freeThem->setObjectName(QStringLiteral("heights.freeUsers"));
+  freeThem->setToolTip(tr("Masks that read it go; layers that are it are switched off."));
+  connect(freeThem, &QPushButton::clicked, this, [this] {
+    const std::string id = field_;
+    users_->hide();
+    chooseField(acre::kHeightsId);
+    apply(tr("Delete field"), [&](Recipe& r) {
+      const auto release = [&](FieldRecipe& f) {
+        for (Layer& l : f.layers) {
+          if (l.mask && l.mask->field == id) l.mask.reset();
+          if (auto* source = std::get_if<acre::FieldSource>(&l.source);
+              source && source->field == id) {
+            l.source = acre::ConstantSource{0};
+            l.on = false;
+          }
+        }
+      };
+      release(r.heights);
+      for (FieldRecipe& f : r.fields) release(f);
+      std::erase_if(r.fields, [&](const FieldRecipe& f) { return f.id == id; });
+    });
+  });
+  auto* keep = new QPushButton(tr("Keep it"));
+  connect(keep, &QPushButton::clicked, users_, &QWidget::hide);
+  answers->addWidget(freeThem);
+  answers->addWidget(keep);
+  answers->addStretch(1);
+  usersRow->addLayout(answers);
+  users_->hide();
+  column->addWidget(users_);
+
+  waves_ = new WavesView(document_);
+  connect(waves_, &WavesView::chosenChanged, this, [this] {
+    rebuildNumbers();
+    emit layerChanged();
+  });
+  connect(waves_, &WavesView::aloneRequested, this, &HeightsEditor::aloneRequested);
+  connect(waves_, &WavesView::deleteRequested, this,
+          [this](const QString& id) { deleteLayer(id.toStdString()); });
+  connect(waves_, &WavesView::numbersRequested, this, [this] {
+    if (auto* first = findChild<NumberField*>(QStringLiteral("layer.amplitude"))) first->setFocus();
+  });
+  column->addWidget(waves_);
+
+  faultRow_ = new QWidget;
+  auto* faultLine = new QHBoxLayout(faultRow_);
+  faultLine->setContentsMargins(0, 0, 0, 0);
+  fault_ = new QLabel;
+  fault_->setObjectName(QStringLiteral("heights.fault"));
+  fault_->setWordWrap(true);
+  mend_ = new QPushButton;
+  mend_->setObjectName(QStringLiteral("heights.mend"));
+  connect(mend_, &QPushButton::clicked, this, [this] {
+    if (mendEdit_) apply(tr("Fix"), mendEdit_);
+  });
+  faultLine->addWidget(fault_, 1);
+  faultLine->addWidget(mend_);
+  faultRow_->hide();
+  column->addWidget(faultRow_);
+
+  auto* holder = new QWidget;
+  numbersColumn_ = new QVBoxLayout(holder);
+  numbersColumn_->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(holder);
+
+  column->addWidget(ruleLine());
+  histogram_ = new Histogram(document_);
+  connect(histogram_, &Histogram::typeRequested, this, &HeightsEditor::typeStake);
+  connect(histogram_, &Histogram::refused, this, &Editor::refused);
+  column->addWidget(histogram_);
+  stakeField_ = new QLineEdit;
+  stakeField_->setObjectName(QStringLiteral("heights.stake"));
+  stakeField_->setPlaceholderText(tr("0.35 or 40 %"));
+  stakeField_->setAccessibleName(tr("Threshold: a value, or a share with %"));
+  stakeField_->hide();
+  connect(stakeField_, &QLineEdit::returnPressed, this, [this] {
+    QString text = stakeField_->text().trimmed();
+    const bool share = text.endsWith(QLatin1Char('%'));
+    if (share) text.chop(1);
+    const auto value = evaluate(text);
+    const int stake = stakeField_->property("stake").toInt();
+    if (!value || (share && !(*value >= 0 && *value <= 100))) {
+      emit refused(
+          tr("“%1” is no threshold; accepted: a value such as 0.35, or a share from 0 % to "
+             "100 %")
+              .arg(stakeField_->text().left(40)));
+      return;
+    }
+    stakeField_->hide();
+    histogram_->setFocus();
+    if (share)
+      histogram_->setShare(stake, *value / 100);
+    else
+      histogram_->moveStake(stake, *value);
+  });
+  column->addWidget(stakeField_);
+  scope_ = caption({});
+  column->addWidget(scope_);
+  column->addStretch(1);
+  connect(&statistics_, &Statistics::changed, this, &HeightsEditor::refreshFigures);
+  refresh();
 }
 
 HeightsEditor::~HeightsEditor() {
@@ -58,345 +289,923 @@ HeightsEditor::~HeightsEditor() {
   stop_.request_stop();
 }
 
-void HeightsEditor::rebuild() {
-  clearBindings();
-  panels_.clear();
-  if (body_) {
-    column_->removeWidget(body_);
-    body_->hide();
-    body_->deleteLater();  // The change may come from one of its own controls.
-  }
-  body_ = new QWidget;
-  auto* column = new QVBoxLayout(body_);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(look::kSpace);
-  const auto& layers = document_.recipe().heights;
-  if (layers.empty()) column->addWidget(new QLabel(tr("Flat at 0. Add a layer.")));
-  for (size_t i = 0; i < layers.size(); ++i) addPanel(layers[i], i, layers.size());
-
-  auto* row = new QHBoxLayout;
-  auto* noise = new QPushButton(tr("Add gradient noise"));
-  noise->setObjectName(QStringLiteral("heights.addNoise"));
-  connect(noise, &QPushButton::clicked, this, [this] { addLayer(true); });
-  auto* constant = new QPushButton(tr("Add constant"));
-  constant->setObjectName(QStringLiteral("heights.addConstant"));
-  connect(constant, &QPushButton::clicked, this, [this] { addLayer(false); });
-  row->addWidget(noise);
-  row->addWidget(constant);
-  row->addStretch(1);
-  column->addLayout(row);
-  column->addStretch(1);
-  column_->addWidget(body_, 1);
-  refresh();
+const FieldRecipe* HeightsEditor::fieldRecipe() const {
+  return acre::fieldOf(document_.recipe(), field_);
 }
 
-void HeightsEditor::addPanel(const Layer& layer, size_t place, size_t count) {
-  Panel panel;
-  panel.id = layer.id;
-  panel.noise = std::holds_alternative<acre::GradientSource>(layer.source);
-  const QString key = QStringLiteral("layer.") + QString::fromStdString(layer.id);
-  const std::string id = layer.id;
-  auto* column = static_cast<QVBoxLayout*>(body_->layout());
-  if (place > 0) column->addWidget(ruleLine());
+const Layer* HeightsEditor::layer() const {
+  const FieldRecipe* f = fieldRecipe();
+  if (!f) return nullptr;
+  const auto found = std::find_if(f->layers.begin(), f->layers.end(),
+                                  [&](const Layer& l) { return l.id == waves_->chosen(); });
+  return found == f->layers.end() ? nullptr : &*found;
+}
 
-  auto* head = new QHBoxLayout;
-  head->setSpacing(6);
-  panel.combine = new Choice;
-  panel.combine->addItems({tr("+"), tr("×")});
-  panel.combine->setObjectName(key + QStringLiteral(".combine"));
-  panel.combine->setToolTip(
-      tr("How the layer joins the sum of those above it: added, or multiplied."));
-  panel.combine->setAccessibleName(tr("How the layer joins the sum"));
-  panel.combine->setFixedWidth(44);
-  connect(panel.combine, &Choice::activated, this, [this, id](int index) {
-    apply(tr("Combine"), [&](Recipe& r) {
-      if (Layer* l = layerOf(r, id)) l->combine = static_cast<acre::Combine>(index);
-    });
+// ---- the chosen layer's controls ---------------------------------------------------------------
+
+Editor::Access HeightsEditor::layerAccess(Place place) const {
+  const std::string field = field_, id = waves_->chosen();
+  const auto find = [field, id](Recipe& r) -> Layer* {
+    FieldRecipe* f = acre::fieldOf(r, field);
+    if (!f) return nullptr;
+    for (Layer& l : f->layers)
+      if (l.id == id) return &l;
+    return nullptr;
+  };
+  return {[field, id, place](const Recipe& r) -> std::optional<double> {
+            const FieldRecipe* f = acre::fieldOf(r, field);
+            if (!f) return {};
+            for (const Layer& l : f->layers) {
+              if (l.id != id) continue;
+              Layer copy = l;
+              const double* at = place(copy);
+              return at ? std::optional(*at) : std::nullopt;
+            }
+            return {};
+          },
+          [find, place](Recipe& r, double v) {
+            Layer* l = find(r);
+            if (double* at = l ? place(*l) : nullptr) *at = v;
+          }};
+}
+
+void HeightsEditor::editLayer(const QString& step, const std::function<void(Layer&)>& edit,
+                              const QString& mergeKey) {
+  const std::string id = waves_->chosen();
+  apply(
+      step,
+      [&](Recipe& r) {
+        if (FieldRecipe* f = acre::fieldOf(r, field_))
+          for (Layer& l : f->layers)
+            if (l.id == id) edit(l);
+      },
+      mergeKey);
+}
+
+/// Everything that decides which controls there are.
+QString HeightsEditor::signature() const {
+  const Layer* l = layer();
+  if (!l) return QStringLiteral("none of ") + QString::fromStdString(field_);
+  QStringList parts = {QString::fromStdString(field_), QString::fromStdString(l->id),
+                       QString::number(l->source.index())};
+  if (const auto* n = std::get_if<NoiseSource>(&l->source))
+    parts << QString::number(static_cast<int>(n->basis))
+          << QString::number(static_cast<int>(n->fractal))
+          << QString::number(static_cast<int>(n->result));
+  if (const auto* p = std::get_if<acre::PictureSource>(&l->source))
+    parts << QString::number(static_cast<int>(p->outside));
+  parts << QString::number(static_cast<int>(l->combine)) << (l->sampling ? "s" : "")
+        << (l->sampling && l->sampling->scatter ? "c" : "") << (l->warp ? "w" : "")
+        << (l->curve.empty() ? "" : "k") << (l->clamp ? "l" : "") << (l->mask ? "m" : "")
+        << (l->mask && l->mask->low ? "a" : "") << (l->mask && l->mask->high ? "b" : "")
+        << (l->equalise ? "e" : "");
+  for (const FieldRecipe& f : document_.recipe().fields)
+    parts << QString::fromStdString(f.id + "=" + f.name);
+  return parts.join(QLatin1Char('|'));
+}
+
+NumberField* HeightsEditor::addNumber(QGridLayout* grid, int row, int column, const QString& label,
+                                      const QString& key, const NumberSpec& spec, Place place,
+                                      const QString& toolTip,
+                                      std::optional<std::pair<double, double>> ends) {
+  auto* text = new QLabel(label);
+  auto* field =
+      bindNumber(spec, QStringLiteral("layer.") + key, label, layerAccess(place), toolTip);
+  if (ends) {
+    previews_[field] = {ends->first, ends->second, std::move(place)};
+    field->installEventFilter(this);
+  }
+  grid->addWidget(text, row, column);
+  grid->addWidget(field, row, column + 1);
+  return field;
+}
+
+Choice* HeightsEditor::addChoice(QGridLayout* grid, int row, int column, const QString& label,
+                                 const QString& key, const QStringList& items, int current,
+                                 std::function<void(Layer&, int)> set, const QString& toolTip) {
+  auto* choice = new Choice;
+  choice->setObjectName(QStringLiteral("layer.") + key);
+  choice->setAccessibleName(label);
+  choice->setToolTip(toolTip);
+  choice->addItems(items);
+  choice->setCurrentIndex(current);
+  connect(choice, &Choice::activated, this,
+          [this, label, set](int index) { editLayer(label, [&](Layer& l) { set(l, index); }); });
+  grid->addWidget(new QLabel(label), row, column);
+  grid->addWidget(choice, row, column + 1);
+  return choice;
+}
+
+Tick* HeightsEditor::addTick(QHBoxLayout* row, const QString& label, const QString& key, bool on,
+                             std::function<void(Layer&, bool)> set, const QString& toolTip) {
+  auto* tick = new Tick(label);
+  tick->setObjectName(QStringLiteral("layer.") + key);
+  tick->setChecked(on);
+  tick->setToolTip(toolTip);
+  connect(tick, &Tick::toggled, this, [this, label, set](bool checked) {
+    editLayer(label, [&](Layer& l) { set(l, checked); });
   });
-  panel.name = new QLineEdit;
-  panel.name->setObjectName(key + QStringLiteral(".name"));
-  panel.name->setAccessibleName(tr("Name of the layer"));
-  panel.name->setMaxLength(100);
-  connect(panel.name, &QLineEdit::editingFinished, this, [this, id, field = panel.name] {
-    const Layer* l = layerOf(document_.recipe(), id);
-    if (!l || l->name == field->text().toStdString()) return;
-    apply(tr("Rename layer"),
-          [&](Recipe& r) { layerOf(r, id)->name = field->text().toStdString(); });
-  });
-  panel.on = new Tick(tr("on"));
-  panel.on->setObjectName(key + QStringLiteral(".on"));
-  panel.on->setToolTip(tr("Off: the layer takes no part. The others stay as they are."));
-  connect(panel.on, &Tick::toggled, this, [this, id](bool on) {
-    apply(on ? tr("Switch layer on") : tr("Switch layer off"), [&](Recipe& r) {
-      if (Layer* l = layerOf(r, id)) l->on = on;
-    });
-  });
-  auto* more = new QToolButton;
-  more->setText(tr("Layer ▾"));
-  more->setObjectName(key + QStringLiteral(".menu"));
-  more->setPopupMode(QToolButton::InstantPopup);
-  auto* menu = new QMenu(more);
-  const auto act = [&](const QString& text, const QString& name, bool enabled,
-                       std::function<void(std::vector<Layer>&, size_t)> edit) {
-    auto* action = menu->addAction(text, this, [this, id, text, edit] {
-      apply(text, [&](Recipe& r) {
-        const Layer* l = layerOf(r, id);
-        if (l) edit(r.heights, static_cast<size_t>(l - r.heights.data()));
+  row->addWidget(tick);
+  return tick;
+}
+
+void HeightsEditor::rebuildNumbers() {
+  shownSignature_ = signature();
+  clearBindings();
+  previews_.clear();
+  curve_ = nullptr;
+  layerFigures_ = nullptr;
+  layerPicture_ = nullptr;
+  if (numbers_) {
+    numbersColumn_->removeWidget(numbers_);
+    numbers_->hide();
+    numbers_->deleteLater();  // The change may come from one of its own controls.
+  }
+  numbers_ = new QWidget;
+  auto* column = new QVBoxLayout(numbers_);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(6);
+  numbersColumn_->addWidget(numbers_);
+  if (const Layer* l = layer()) {
+    buildHead(column, *l);
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(8);
+    grid->setVerticalSpacing(6);
+    grid->setColumnStretch(1, 1);
+    grid->setColumnStretch(3, 1);
+    int row = 0;
+    buildSource(grid, row, *l);
+    column->addLayout(grid);
+    buildParts(column, *l);
+  }
+  refreshNumbers();
+  refreshFigures();
+}
+
+void HeightsEditor::buildHead(QVBoxLayout* column, const Layer& l) {
+  auto* row = new QHBoxLayout;
+  row->setSpacing(6);
+  if (!acre::reshapes(l.source)) {
+    auto* combine = new Choice;
+    combine->setObjectName(QStringLiteral("layer.combine"));
+    combine->setAccessibleName(tr("How the layer joins the sum"));
+    combine->setToolTip(tr("How the layer joins the sum of those above it."));
+    combine->addItems({tr("+ add"), tr("× multiply"), tr("− subtract"), tr("minimum"),
+                       tr("maximum"), tr("smooth minimum"), tr("smooth maximum"), tr("mix"),
+                       tr("= replace")});
+    combine->setCurrentIndex(static_cast<int>(l.combine));
+    combine->setFixedWidth(112);
+    connect(combine, &Choice::activated, this, [this](int index) {
+      editLayer(tr("Combine"), [&](Layer& layer) {
+        const bool was = layer.combine == acre::Combine::Mix;
+        layer.combine = static_cast<acre::Combine>(index);
+        if ((layer.combine == acre::Combine::Mix) != was)
+          layer.amount = layer.combine == acre::Combine::Mix ? 0.5 : 4;
       });
     });
-    action->setObjectName(key + name);
-    action->setEnabled(enabled);
+    row->addWidget(combine);
+  }
+  auto* name = new QLineEdit(QString::fromStdString(l.name));
+  name->setObjectName(QStringLiteral("layer.name"));
+  name->setAccessibleName(tr("Name of the layer"));
+  name->setMaxLength(100);
+  connect(name, &QLineEdit::editingFinished, this, [this, name] {
+    const Layer* now = layer();
+    if (now && now->name != name->text().toStdString())
+      editLayer(tr("Rename layer"), [&](Layer& x) { x.name = name->text().toStdString(); });
+  });
+  row->addWidget(name, 1);
+  auto* more = new QToolButton;
+  more->setText(tr("Layer ▾"));
+  more->setObjectName(QStringLiteral("layer.menu"));
+  more->setPopupMode(QToolButton::InstantPopup);
+  more->setFixedHeight(look::kControl);
+  auto* menu = new QMenu(more);
+  const auto act = [&](const QString& text, const QString& id, std::function<void()> run) {
+    menu->addAction(text, this, std::move(run))->setObjectName(QStringLiteral("layer.") + id);
   };
-  act(tr("Move up"), QStringLiteral(".up"), place > 0,
-      [](std::vector<Layer>& all, size_t i) { std::swap(all[i], all[i - 1]); });
-  act(tr("Move down"), QStringLiteral(".down"), place + 1 < count,
-      [](std::vector<Layer>& all, size_t i) { std::swap(all[i], all[i + 1]); });
-  act(tr("Duplicate"), QStringLiteral(".duplicate"), true, [](std::vector<Layer>& all, size_t i) {
-    Layer copy = all[i];
-    copy.id = acre::freshId("layer", idsOf(all));
-    copy.name += " 2";
-    all.insert(all.begin() + static_cast<ptrdiff_t>(i) + 1, copy);
-  });
-  act(tr("Delete layer"), QStringLiteral(".delete"), true, [](std::vector<Layer>& all, size_t i) {
-    all.erase(all.begin() + static_cast<ptrdiff_t>(i));
-  });
+  act(tr("Move up\tAlt+Up"), QStringLiteral("up"), [this] { reorder(-1); });
+  act(tr("Move down\tAlt+Down"), QStringLiteral("down"), [this] { reorder(1); });
+  act(tr("Duplicate\tCtrl+D"), QStringLiteral("duplicate"), [this] { duplicateLayer(); });
+  act(tr("Delete\tDel"), QStringLiteral("delete"), [this] { deleteLayer(waves_->chosen()); });
   more->setMenu(menu);
-  head->addWidget(panel.combine);
-  head->addWidget(panel.name, 1);
-  head->addWidget(panel.on);
-  head->addWidget(more);
-  column->addLayout(head);
+  row->addWidget(more);
+  column->addLayout(row);
 
-  panel.lane = new Lane;
-  column->addWidget(panel.lane);
+  auto* figures = new QHBoxLayout;
+  layerPicture_ = new QLabel;
+  layerPicture_->setFixedSize(kSmallWidth, kSmallHeight);
+  layerPicture_->setAccessibleName(tr("The layer alone, where the map is"));
+  layerPicture_->setToolTip(tr("The layer alone, where the map is: dark is low, light is high."));
+  layerFigures_ = caption({});
+  layerFigures_->setObjectName(QStringLiteral("layer.figures"));
+  layerFigures_->setWordWrap(true);
+  figures->addWidget(layerPicture_);
+  figures->addWidget(layerFigures_, 1);
+  column->addLayout(figures);
+}
+
+void HeightsEditor::buildNoise(QGridLayout* grid, int& row, const QString& prefix, bool warp) {
+  Layer copy = *layer();
+  const NoiseSource& now = *noiseOf(copy, warp);
+  const auto at = [warp](double NoiseSource::*member) -> Place {
+    return [warp, member](Layer& l) -> double* {
+      NoiseSource* n = noiseOf(l, warp);
+      return n ? &(n->*member) : nullptr;
+    };
+  };
+  const auto set = [warp](auto edit) {
+    return [warp, edit](Layer& l, int index) {
+      if (NoiseSource* n = noiseOf(l, warp)) edit(*n, index);
+    };
+  };
+  const auto key = [&](const char* name) { return prefix + QLatin1String(name); };
+  addChoice(
+      grid, row, 0, warp ? tr("Warp by") : tr("Noise"), key("basis"), basisNames(),
+      static_cast<int>(now.basis),
+      set([](NoiseSource& n, int i) { n.basis = static_cast<acre::Basis>(i); }),
+      tr("gradient: smooth hills. value: blockier. simplex: smooth without lattice directions.\n"
+         "cellular: distances to scattered points. white: every cell by itself.\n"
+         "gradient 2002: the published table; it ignores the seed and repeats every 256 "
+         "features."));
+  addChoice(grid, row, 2, tr("Fractal"), key("fractal"),
+            {tr("single octave"), tr("fBm"), tr("ridged"), tr("billowed")},
+            static_cast<int>(now.fractal),
+            set([](NoiseSource& n, int i) { n.fractal = static_cast<acre::Fractal>(i); }),
+            tr("Single: one smooth octave. fBm: finer octaves added, each narrower and weaker.\n"
+               "Ridged: sharp crests (1 − 2|n|). Billowed: sharp hollows (2|n| − 1)."));
+  ++row;
+  addNumber(grid, row, 0, tr("Width"), key("width"),
+            {acre::limits::width, 1, true, false, tr("cells")}, at(&NoiseSource::width),
+            tr("Feature width: cells from one crest to about the next. Frequency is 1 / width."),
+            std::pair(now.width / 2, now.width * 2));
+  if (now.fractal != acre::Fractal::Single) {
+    const Place none = [](Layer&) -> double* { return nullptr; };
+    (void)none;
+    auto* octaves =
+        bindNumber({acre::limits::octaves, 0.2, false, true, {}},
+                   QStringLiteral("layer.") + key("octaves"), tr("Octaves"),
+                   {[this, warp](const Recipe&) -> std::optional<double> {
+                      const Layer* l = layer();
+                      if (!l) return {};
+                      Layer c = *l;
+                      const NoiseSource* n = noiseOf(c, warp);
+                      return n ? std::optional<double>(n->octaves) : std::nullopt;
+                    },
+                    [this, warp](Recipe& r, double v) {
+                      if (FieldRecipe* f = acre::fieldOf(r, field_))
+                        for (Layer& l : f->layers)
+                          if (l.id == waves_->chosen())
+                            if (NoiseSource* n = noiseOf(l, warp)) n->octaves = static_cast<int>(v);
+                    }},
+                   tr("How many octaves are summed. More give finer detail and take longer."));
+    grid->addWidget(new QLabel(tr("Octaves")), row, 2);
+    grid->addWidget(octaves, row, 3);
+    ++row;
+    addNumber(grid, row, 0, tr("Lacunarity"), key("lacunarity"),
+              {acre::limits::lacunarity, 0.01, false, false, {}}, at(&NoiseSource::lacunarity),
+              tr("How much narrower each octave is than the one before. 2 is usual."),
+              std::pair(1.5, 3.0));
+    addNumber(grid, row, 2, tr("Gain"), key("gain"), {acre::limits::gain, 0.01, false, false, {}},
+              at(&NoiseSource::gain),
+              tr("Amplitude of each octave against the one before. 0.5 is usual; more is rougher."),
+              std::pair(0.3, 0.7));
+  }
+  ++row;
+  if (now.basis != acre::Basis::Cellular || warp) return;
+  addChoice(grid, row, 0, tr("Result"), key("result"),
+            {tr("distance to 1st"), tr("distance to 2nd"), tr("difference"), tr("value of site")},
+            static_cast<int>(now.result),
+            set([](NoiseSource& n, int i) { n.result = static_cast<acre::CellularResult>(i); }),
+            tr("What is taken from the scattered points: distances in feature widths, or a random\n"
+               "value of the nearest."));
+  addChoice(grid, row, 2, tr("Metric"), key("metric"),
+            {tr("Euclidean"), tr("Manhattan"), tr("Chebyshev")}, static_cast<int>(now.metric),
+            set([](NoiseSource& n, int i) { n.metric = static_cast<acre::Metric>(i); }),
+            tr("How distance is measured: round, diamonds, squares."));
+  ++row;
+  addNumber(grid, row, 0, tr("Jitter"), key("jitter"),
+            {acre::limits::jitter, 0.01, false, false, {}}, at(&NoiseSource::jitter),
+            tr("0: points in the middle of their squares; 1: anywhere."), std::pair(0.0, 1.0));
+  ++row;
+}
+
+void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
+  const NumberSpec cells{acre::limits::place, 1, false, false, tr("cells")};
+  const NumberSpec length{acre::limits::distance, 1, true, false, tr("cells")};
+  const NumberSpec plain{acre::limits::altitude, 0.5, false, false, {}};
+  const auto pair = [&](const QString& a, const QString& keyA, Place placeA, const QString& tipA,
+                        const QString& b, const QString& keyB, Place placeB, const QString& tipB,
+                        const NumberSpec& specA, const NumberSpec& specB) {
+    addNumber(grid, row, 0, a, keyA, specA, std::move(placeA), tipA);
+    addNumber(grid, row, 2, b, keyB, specB, std::move(placeB), tipB);
+    ++row;
+  };
+  if (std::holds_alternative<NoiseSource>(l.source)) {
+    buildNoise(grid, row, {}, false);
+  } else if (std::holds_alternative<acre::ConstantSource>(l.source)) {
+    addNumber(grid, row++, 0, tr("Value"), QStringLiteral("value"), plain,
+              in(&acre::ConstantSource::value), tr("The same everywhere."));
+  } else if (std::holds_alternative<acre::RampSource>(l.source)) {
+    addChoice(
+        grid, row, 0, tr("Along"), QStringLiteral("axis"), {tr("x, eastward"), tr("z, southward")},
+        static_cast<int>(std::get<acre::RampSource>(l.source).axis),
+        [](Layer& x, int i) {
+          if (auto* s = std::get_if<acre::RampSource>(&x.source))
+            s->axis = static_cast<acre::Axis>(i);
+        },
+        tr("The axis along which the ramp rises."));
+    ++row;
+    pair(tr("0 at"), QStringLiteral("from"), in(&acre::RampSource::from),
+         tr("Where the ramp is 0."), tr("1 at"), QStringLiteral("to"), in(&acre::RampSource::to),
+         tr("Where the ramp is 1."), cells, cells);
+  } else if (std::holds_alternative<acre::DistanceSource>(l.source)) {
+    pair(tr("x"), QStringLiteral("x"), in(&acre::DistanceSource::x), tr("The point."), tr("z"),
+         QStringLiteral("z"), in(&acre::DistanceSource::z), tr("The point."), cells, cells);
+    addNumber(grid, row++, 0, tr("Reach"), QStringLiteral("reach"), length,
+              in(&acre::DistanceSource::reach), tr("The distance that counts as 1."));
+  } else if (const auto* island = std::get_if<acre::IslandSource>(&l.source)) {
+    addChoice(
+        grid, row, 0, tr("Shape"), QStringLiteral("shape"), {tr("round"), tr("square")},
+        island->square ? 1 : 0,
+        [](Layer& x, int i) {
+          if (auto* s = std::get_if<acre::IslandSource>(&x.source)) s->square = i == 1;
+        },
+        tr("The outline before it wobbles."));
+    ++row;
+    pair(tr("x"), QStringLiteral("x"), in(&acre::IslandSource::x), tr("The middle."), tr("z"),
+         QStringLiteral("z"), in(&acre::IslandSource::z), tr("The middle."), cells, cells);
+    pair(tr("Radius"), QStringLiteral("radius"), in(&acre::IslandSource::radius),
+         tr("From the middle to the outline."), tr("Edge"), QStringLiteral("edge"),
+         in(&acre::IslandSource::edge), tr("Width of the passage from 1 to 0."), length, length);
+    pair(tr("Wobble"), QStringLiteral("wobble"), in(&acre::IslandSource::wobble),
+         tr("How far the outline strays to either side."), tr("over"),
+         QStringLiteral("wobbleWidth"), in(&acre::IslandSource::wobbleWidth),
+         tr("Feature width of the straying."), {{0, 1e6}, 1, false, false, tr("cells")},
+         {acre::limits::width, 1, true, false, tr("cells")});
+  } else if (const auto* picture = std::get_if<acre::PictureSource>(&l.source)) {
+    grid->addWidget(new QLabel(QString::fromStdString(picture->file)), row++, 0, 1, 4);
+    pair(tr("x"), QStringLiteral("x"), in(&acre::PictureSource::x), tr("Cell of the first pixel."),
+         tr("z"), QStringLiteral("z"), in(&acre::PictureSource::z), tr("Cell of the first pixel."),
+         cells, cells);
+    addNumber(grid, row, 0, tr("Scale"), QStringLiteral("scale"), length,
+              in(&acre::PictureSource::scale), tr("Cells per pixel."));
+    addChoice(
+        grid, row, 2, tr("Outside"), QStringLiteral("outside"),
+        {tr("a value"), tr("its edge"), tr("repeats")}, static_cast<int>(picture->outside),
+        [](Layer& x, int i) {
+          if (auto* s = std::get_if<acre::PictureSource>(&x.source))
+            s->outside = static_cast<acre::PictureSource::Outside>(i);
+        },
+        tr("What lies beyond the picture."));
+    ++row;
+  } else if (const auto* read = std::get_if<acre::FieldSource>(&l.source)) {
+    QStringList names;
+    std::vector<std::string> ids;
+    int current = -1;
+    for (const FieldRecipe& f : document_.recipe().fields) {
+      if (f.id == read->field) current = static_cast<int>(ids.size());
+      ids.push_back(f.id);
+      names << QString::fromStdString(f.name);
+    }
+    addChoice(
+        grid, row, 0, tr("Field"), QStringLiteral("source"), names, current,
+        [ids](Layer& x, int i) {
+          if (auto* s = std::get_if<acre::FieldSource>(&x.source))
+            s->field = ids[static_cast<size_t>(i)];
+        },
+        tr("The field that this layer is."));
+    ++row;
+  } else if (std::holds_alternative<acre::TerraceSource>(l.source)) {
+    pair(tr("Step"), QStringLiteral("height"), in(&acre::TerraceSource::height),
+         tr("Height of a step."), tr("Flat"), QStringLiteral("flat"),
+         in(&acre::TerraceSource::flat), tr("How much of each step is level: 0 changes nothing."),
+         {acre::limits::terrace, 0.1, false, false, {}},
+         {acre::limits::flat, 0.01, false, false, {}});
+  } else if (std::holds_alternative<acre::FoldSource>(l.source)) {
+    addNumber(grid, row++, 0, tr("About"), QStringLiteral("centre"), plain,
+              in(&acre::FoldSource::centre), tr("Ground below this is mirrored upwards."));
+  } else if (std::holds_alternative<acre::RescaleSource>(l.source)) {
+    pair(tr("From"), QStringLiteral("fromLow"), in(&acre::RescaleSource::fromLow),
+         tr("Becomes the new low end."), tr("to"), QStringLiteral("fromHigh"),
+         in(&acre::RescaleSource::fromHigh), tr("Becomes the new high end."), plain, plain);
+    pair(tr("Becomes"), QStringLiteral("toLow"), in(&acre::RescaleSource::toLow),
+         tr("The new low end."), tr("to"), QStringLiteral("toHigh"),
+         in(&acre::RescaleSource::toHigh), tr("The new high end."), plain, plain);
+  }
+  const bool constant = std::holds_alternative<acre::ConstantSource>(l.source);
+  const bool bare =
+      acre::reshapes(l.source) && !std::holds_alternative<acre::EqualiseSource>(l.source);
+  if (!constant && !bare) {
+    const double reach = std::max(1.0, std::abs(l.amplitude));
+    addNumber(
+        grid, row, 0, tr("Amplitude"), QStringLiteral("amplitude"),
+        {acre::limits::amplitude, 0.5, false, false, {}}, [](Layer& x) { return &x.amplitude; },
+        tr("How far the first octave rises above and falls below its offset."),
+        std::pair(l.amplitude / 2, l.amplitude * 2));
+    addNumber(
+        grid, row, 2, tr("Offset"), QStringLiteral("offset"), plain,
+        [](Layer& x) { return &x.offset; }, tr("Added to the layer everywhere."),
+        std::pair(l.offset - reach / 2, l.offset + reach / 2));
+    ++row;
+  }
+  if (l.combine == acre::Combine::Mix && !acre::reshapes(l.source))
+    addNumber(
+        grid, row++, 0, tr("Share"), QStringLiteral("amount"),
+        {acre::limits::share, 0.01, false, false, {}}, [](Layer& x) { return &x.amount; },
+        tr("How far the sum goes over to this layer: 0 not at all, 1 wholly."));
+  if (l.combine == acre::Combine::SmoothMinimum || l.combine == acre::Combine::SmoothMaximum)
+    addNumber(
+        grid, row++, 0, tr("Blend"), QStringLiteral("amount"),
+        {acre::limits::smooth, 0.1, false, false, {}}, [](Layer& x) { return &x.amount; },
+        tr("Over how much height the two pass into each other."));
+  if (!std::holds_alternative<NoiseSource>(l.source)) return;
+  addChoice(
+      grid, row, 0, tr("Sampling"), QStringLiteral("sampling"),
+      {tr("scattered"), tr("scattered, moved"), tr("placed")},
+      !l.sampling           ? 0
+      : l.sampling->scatter ? 1
+                            : 2,
+      [](Layer& x, int i) {
+        if (i == 0) return x.sampling.reset();
+        if (!x.sampling)
+          x.sampling = acre::SamplingOffset{i == 2 ? 0.5 : 0, i == 2 ? 0.5 : 0, false};
+        x.sampling->scatter = i == 1;
+      },
+      tr("Scattered: every octave is shifted by the seed, so that none vanishes at the origin.\n"
+         "Moved: scattered, and moved by an offset of your own.\n"
+         "Placed: sampled at the cell plus an offset of your own, in cells."));
+  ++row;
+  if (!l.sampling) return;
+  const NumberSpec shift{acre::limits::sampling, 0.5, false, false, tr("cells")};
+  pair(
+      tr("Shift x"), QStringLiteral("shift.x"),
+      [](Layer& x) { return x.sampling ? &x.sampling->x : nullptr; },
+      tr("Added to the cell before the noise is sampled; kept to 1/65536 cell."), tr("Shift z"),
+      QStringLiteral("shift.z"), [](Layer& x) { return x.sampling ? &x.sampling->z : nullptr; },
+      tr("Added to the cell before the noise is sampled; kept to 1/65536 cell."), shift, shift);
+}
+
+void HeightsEditor::buildParts(QVBoxLayout* column, const Layer& l) {
+  auto* row = new QHBoxLayout;
+  row->setSpacing(10);
+  const bool reshape = acre::reshapes(l.source);
+  const bool noise = std::holds_alternative<NoiseSource>(l.source);
+  if (noise)
+    addTick(
+        row, tr("rotate"), QStringLiteral("rotate"), std::get<NoiseSource>(l.source).rotate,
+        [](Layer& x, bool on) {
+          if (auto* n = std::get_if<NoiseSource>(&x.source)) n->rotate = on;
+        },
+        tr("Turns each octave against the one before, which hides the lattice. Takes longer."));
+  if (!reshape)
+    addTick(
+        row, tr("warp"), QStringLiteral("warp"), l.warp.has_value(),
+        [](Layer& x, bool on) {
+          if (!on) return x.warp.reset();
+          acre::Warp& w = x.warp.emplace();
+          w.noise.octaves = 2;
+          if (const auto* n = std::get_if<NoiseSource>(&x.source)) w.noise.width = n->width;
+          w.cells = std::max(1.0, w.noise.width / 5);
+        },
+        tr("Shifts the place where the layer is sampled by noise of its own."));
+  addTick(
+      row, tr("equalise"), QStringLiteral("equalise"), l.equalise,
+      [](Layer& x, bool on) { x.equalise = on; },
+      tr("Maps the layer through its own distribution to 0 … 1: a threshold at 0.35 then covers\n"
+         "35 % of the world. Amplitude and offset apply afterwards."));
+  addTick(
+      row, tr("curve"), QStringLiteral("curve"), !l.curve.empty(),
+      [this](Layer& x, bool on) {
+        if (!on) return x.curve.clear();
+        double low = 0, high = 1;
+        if (!x.equalise) {
+          const auto* f = statistics_.figures(field_, x.id);
+          const double scale = x.amplitude == 0 ? 1 : x.amplitude;
+          low = f ? (f->low - x.offset) / scale : -1;
+          high = f ? (f->high - x.offset) / scale : 1;
+          if (low > high) std::swap(low, high);
+          if (!(high > low)) high = low + 1;
+          low = std::floor(low * 100) / 100;
+          high = std::ceil(high * 100) / 100;
+        }
+        x.curve = {{low, low}, {(low + high) / 2, (low + high) / 2}, {high, high}};
+      },
+      tr("Bends the layer's values, before amplitude and offset."));
+  addTick(
+      row, tr("clamp"), QStringLiteral("clamp"), l.clamp.has_value(),
+      [this](Layer& x, bool on) {
+        if (!on) return x.clamp.reset();
+        const auto* f = statistics_.figures(field_, x.id);
+        x.clamp = f ? acre::Clamp{std::floor(f->low), std::ceil(f->high)} : acre::Clamp{-10, 10};
+      },
+      tr("Cuts the layer's values off at two ends."));
+  row->addStretch(1);
+  column->addLayout(row);
 
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(8);
   grid->setVerticalSpacing(6);
   grid->setColumnStretch(1, 1);
   grid->setColumnStretch(3, 1);
-  if (!panel.noise) {
-    grid->addWidget(new QLabel(tr("Value")), 0, 0);
-    grid->addWidget(
-        bindNumber({acre::limits::altitude, 0.5, false, false, {}}, key + ".value",
-                   tr("Value of the layer"),
-                   {[id](const Recipe& r) -> std::optional<double> {
-                      const Layer* l = layerOf(r, id);
-                      const auto* c = l ? std::get_if<acre::ConstantSource>(&l->source) : nullptr;
-                      return c ? std::optional(c->value) : std::nullopt;
-                    },
-                    [id](Recipe& r, double v) {
-                      Layer* l = layerOf(r, id);
-                      if (auto* c = l ? std::get_if<acre::ConstantSource>(&l->source) : nullptr)
-                        c->value = v;
-                    }},
-                   tr("The same everywhere.")),
-        0, 1);
-  } else {
-    using Source = acre::GradientSource;
-    addNumber(grid, 0, 0, panel, tr("Width"), QStringLiteral("width"),
-              {acre::limits::width, 1, true, false, tr("cells")}, &Source::width,
-              tr("Feature width: cells from one crest to about the next. Larger is broader."));
-    addNumber(grid, 0, 2, panel, tr("Amplitude"), QStringLiteral("amplitude"),
-              {acre::limits::amplitude, 0.5, false, false, {}}, &Source::amplitude,
-              tr("How far the first octave rises above and falls below its offset."));
-    panel.fractal = new Choice;
-    panel.fractal->addItems({tr("single octave"), tr("fBm")});
-    panel.fractal->setObjectName(key + QStringLiteral(".fractal"));
-    panel.fractal->setAccessibleName(tr("Fractal"));
-    panel.fractal->setToolTip(
-        tr("Single: one smooth octave. fBm: finer octaves added, each narrower and weaker."));
-    connect(panel.fractal, &Choice::activated, this, [this, id](int index) {
-      apply(tr("Fractal"), [&](Recipe& r) {
-        if (Source* s = noiseOf(r, id)) s->fractal = static_cast<acre::Fractal>(index);
-      });
-    });
-    grid->addWidget(new QLabel(tr("Fractal")), 1, 0);
-    grid->addWidget(panel.fractal, 1, 1);
-    addNumber(grid, 1, 2, panel, tr("Offset"), QStringLiteral("offset"),
-              {acre::limits::altitude, 0.5, false, false, {}}, &Source::offset,
-              tr("Added to the layer everywhere."));
-    auto* octavesLabel = new QLabel(tr("Octaves"));
-    auto* octaves = bindNumber(
-        {acre::limits::octaves, 0.2, false, true, {}}, key + ".octaves", tr("Octaves of the layer"),
-        {[id](const Recipe& r) -> std::optional<double> {
-           const Source* s = noiseOf(r, id);
-           return s ? std::optional<double>(s->octaves) : std::nullopt;
-         },
-         [id](Recipe& r, double v) {
-           if (Source* s = noiseOf(r, id)) s->octaves = static_cast<int>(v);
-         }},
-        tr("How many octaves are summed. More give finer detail and take longer."));
-    grid->addWidget(octavesLabel, 2, 0);
-    grid->addWidget(octaves, 2, 1);
-    panel.fbmOnly = {octavesLabel, octaves};
+  int at = 0;
+  if (l.warp && !reshape) {
     addNumber(
-        grid, 2, 2, panel, tr("Gain"), QStringLiteral("gain"),
-        {acre::limits::gain, 0.01, false, false, {}}, &Source::gain,
-        tr("Amplitude of each octave against the one before. 0.5 is usual; more is rougher."));
-    addNumber(grid, 3, 0, panel, tr("Lacunarity"), QStringLiteral("lacunarity"),
-              {acre::limits::lacunarity, 0.01, false, false, {}}, &Source::lacunarity,
-              tr("How much narrower each octave is than the one before. 2 is usual."));
-    panel.sampling = new Choice;
-    panel.sampling->addItems({tr("scattered"), tr("placed")});
-    panel.sampling->setObjectName(key + QStringLiteral(".sampling"));
-    panel.sampling->setAccessibleName(tr("Sampling offset"));
-    panel.sampling->setToolTip(
-        tr("Scattered: every octave is shifted by the seed, so that none vanishes at the origin.\n"
-           "Placed: sampled at the cell plus an offset of your own, in cells."));
-    connect(panel.sampling, &Choice::activated, this, [this, id](int index) {
-      apply(tr("Sampling offset"), [&](Recipe& r) {
-        Source* s = noiseOf(r, id);
-        if (!s) return;
-        if (index == 0)
-          s->sampling.reset();
-        else if (!s->sampling)
-          s->sampling = acre::SamplingOffset{0.5, 0.5};
-      });
-    });
-    grid->addWidget(new QLabel(tr("Sampling")), 3, 2);
-    grid->addWidget(panel.sampling, 3, 3);
-    const auto addShift = [&](int at, const QString& axis, double acre::SamplingOffset::*member) {
-      auto* label = new QLabel(tr("Shift %1").arg(axis));
-      auto* field = bindNumber(
-          {acre::limits::sampling, 0.5, false, false, tr("cells")}, key + ".shift." + axis,
-          tr("Sampling offset %1").arg(axis),
-          {[id, member](const Recipe& r) -> std::optional<double> {
-             const Source* s = noiseOf(r, id);
-             return s && s->sampling ? std::optional((*s->sampling).*member) : std::nullopt;
-           },
-           [id, member](Recipe& r, double v) {
-             Source* s = noiseOf(r, id);
-             if (s && s->sampling) (*s->sampling).*member = v;
-           }},
-          tr("Added to the cell before the noise is sampled; kept to 1/65536 cell."));
-      grid->addWidget(label, 4, at);
-      grid->addWidget(field, 4, at + 1);
-      panel.placed.push_back(label);
-      panel.placed.push_back(field);
-    };
-    addShift(0, QStringLiteral("x"), &acre::SamplingOffset::x);
-    addShift(2, QStringLiteral("z"), &acre::SamplingOffset::z);
+        grid, at, 0, tr("Warp"), QStringLiteral("warp.cells"),
+        {acre::limits::warpCells, 0.5, false, false, tr("cells")},
+        [](Layer& x) { return x.warp ? &x.warp->cells : nullptr; },
+        tr("Largest shift by the warp's first octave."), std::pair(0.0, l.warp->cells * 2));
+    addChoice(
+        grid, at, 2, tr("Passes"), QStringLiteral("warp.passes"),
+        {QStringLiteral("1"), QStringLiteral("2"), QStringLiteral("3")}, l.warp->passes - 1,
+        [](Layer& x, int i) {
+          if (x.warp) x.warp->passes = i + 1;
+        },
+        tr("More passes curl the ground more."));
+    ++at;
+    buildNoise(grid, at, QStringLiteral("warp."), true);
+  }
+  if (l.clamp) {
+    const NumberSpec plain{acre::limits::altitude, 0.5, false, false, {}};
+    addNumber(
+        grid, at, 0, tr("Not below"), QStringLiteral("clamp.low"), plain,
+        [](Layer& x) { return x.clamp ? &x.clamp->low : nullptr; }, tr("Lower end."));
+    addNumber(
+        grid, at, 2, tr("not above"), QStringLiteral("clamp.high"), plain,
+        [](Layer& x) { return x.clamp ? &x.clamp->high : nullptr; }, tr("Upper end."));
+    ++at;
+  }
+  const auto& fields = document_.recipe().fields;
+  if (!fields.empty()) {
+    QStringList names = {tr("everywhere")};
+    std::vector<std::string> ids = {{}};
+    int current = 0;
+    for (const FieldRecipe& f : fields) {
+      if (f.id == field_) continue;
+      if (l.mask && l.mask->field == f.id) current = static_cast<int>(ids.size());
+      ids.push_back(f.id);
+      names << tr("where %1").arg(QString::fromStdString(f.name));
+    }
+    addChoice(
+        grid, at, 0, tr("Acts"), QStringLiteral("mask"), names, current,
+        [ids](Layer& x, int i) {
+          if (i == 0) return x.mask.reset();
+          if (!x.mask) x.mask = acre::Mask{{}, 0.0, std::nullopt, 0.2};
+          x.mask->field = ids[static_cast<size_t>(i)];
+        },
+        tr("A mask: the layer acts only where another field lies in a range."));
+    if (l.mask) {
+      const NumberSpec plain{acre::limits::altitude, 0.05, false, false, {}};
+      addNumber(
+          grid, at, 2, tr("edge"), QStringLiteral("mask.soft"),
+          {acre::limits::soft, 0.05, false, false, {}},
+          [](Layer& x) { return x.mask ? &x.mask->soft : nullptr; },
+          tr("Over how much of the field the layer fades in; 0 is a hard edge."));
+      ++at;
+      if (l.mask->low)
+        addNumber(
+            grid, at, 0, tr("is from"), QStringLiteral("mask.low"), plain,
+            [](Layer& x) { return x.mask && x.mask->low ? &*x.mask->low : nullptr; },
+            tr("Lower end of the range."));
+      if (l.mask->high)
+        addNumber(
+            grid, at, 2, tr("below"), QStringLiteral("mask.high"), plain,
+            [](Layer& x) { return x.mask && x.mask->high ? &*x.mask->high : nullptr; },
+            tr("Upper end of the range."));
+    }
+    ++at;
   }
   column->addLayout(grid);
-  panels_.push_back(std::move(panel));
+  if (l.mask) {
+    auto* ends = new QHBoxLayout;
+    addTick(
+        ends, tr("lower end"), QStringLiteral("mask.hasLow"), l.mask->low.has_value(),
+        [](Layer& x, bool on) {
+          if (x.mask) x.mask->low = on ? std::optional(0.0) : std::nullopt;
+        },
+        tr("Off: the range has no lower end."));
+    addTick(
+        ends, tr("upper end"), QStringLiteral("mask.hasHigh"), l.mask->high.has_value(),
+        [](Layer& x, bool on) {
+          if (x.mask) x.mask->high = on ? std::optional(x.mask->low.value_or(0) + 1) : std::nullopt;
+        },
+        tr("Off: the range has no upper end."));
+    ends->addStretch(1);
+    column->addLayout(ends);
+  }
+  if (!l.curve.empty()) {
+    curve_ = new CurveView;
+    curve_->setCurve(l.curve);
+    connect(curve_, &CurveView::edited, this, [this](const acre::Curve& curve, bool during) {
+      editLayer(
+          tr("Curve"), [&](Layer& x) { x.curve = curve; },
+          during ? QStringLiteral("curve") : QString());
+    });
+    connect(curve_, &CurveView::gestureEnded, this, [this] { document_.endGesture(); });
+    column->addWidget(curve_);
+  }
 }
 
-void HeightsEditor::addNumber(QGridLayout* grid, int row, int at, Panel& panel,
-                              const QString& label, const QString& key, const NumberSpec& spec,
-                              double acre::GradientSource::*member, const QString& toolTip) {
-  const std::string id = panel.id;
-  auto* text = new QLabel(label);
-  auto* field =
-      bindNumber(spec, QStringLiteral("layer.%1.%2").arg(QString::fromStdString(id), key), label,
-                 {[id, member](const Recipe& r) -> std::optional<double> {
-                    const auto* s = noiseOf(r, id);
-                    return s ? std::optional(s->*member) : std::nullopt;
-                  },
-                  [id, member](Recipe& r, double v) {
-                    if (auto* s = noiseOf(r, id)) s->*member = v;
-                  }},
-                 toolTip);
-  grid->addWidget(text, row, at);
-  grid->addWidget(field, row, at + 1);
-  if (key == QStringLiteral("gain") || key == QStringLiteral("lacunarity"))
-    panel.fbmOnly.insert(panel.fbmOnly.end(), {text, field});
+// ---- layers and fields -------------------------------------------------------------------------
+
+void HeightsEditor::addLayer(acre::Source source, const QString& name) {
+  const FieldRecipe* f = fieldRecipe();
+  if (!f) return;
+  if (auto* picture = std::get_if<acre::PictureSource>(&source); picture && picture->file.empty())
+    return emit pictureRequested();
+  if (auto* read = std::get_if<acre::FieldSource>(&source)) {
+    for (const FieldRecipe& other : document_.recipe().fields)
+      if (other.id != field_) read->field = other.id;
+    if (read->field.empty())
+      return emit refused(tr("There is no other field yet: make one with New field first."));
+  }
+  Layer layer;
+  layer.id = acre::freshId("layer", idsOf(f->layers));
+  layer.name = name.toStdString();
+  layer.source = std::move(source);
+  if (!acre::reshapes(layer.source) && !std::holds_alternative<acre::ConstantSource>(layer.source))
+    layer.amplitude = field_ == acre::kHeightsId ? 10 : 1;
+  const bool taken =
+      apply(tr("Add layer"), [&](Recipe& r) { acre::fieldOf(r, field_)->layers.push_back(layer); });
+  if (taken) waves_->choose(layer.id);
 }
 
-void HeightsEditor::addLayer(bool noise) {
-  apply(tr("Add layer"), [noise](Recipe& r) {
-    Layer layer;
-    layer.id = acre::freshId("layer", idsOf(r.heights));
-    layer.name = noise ? "Gradient noise" : "Constant";
-    if (noise) {
-      acre::GradientSource source;
-      source.width = 64;
-      source.amplitude = 5;
-      layer.source = source;
-    } else {
-      layer.source = acre::ConstantSource{0};
-    }
-    r.heights.push_back(layer);
+void HeightsEditor::addPicture(const QString& file) {
+  acre::PictureSource source;
+  source.file = file.toStdString();
+  addLayer(source, tr("Picture"));
+}
+
+void HeightsEditor::duplicateLayer() {
+  const Layer* l = layer();
+  if (!l) return;
+  Layer copy = *l;
+  copy.id = acre::freshId("layer", idsOf(fieldRecipe()->layers));
+  copy.name += " 2";
+  const bool taken = apply(tr("Duplicate layer"), [&](Recipe& r) {
+    auto& layers = acre::fieldOf(r, field_)->layers;
+    const auto at = std::find_if(layers.begin(), layers.end(),
+                                 [&](const Layer& x) { return x.id == waves_->chosen(); });
+    layers.insert(at + 1, copy);
+  });
+  if (taken) waves_->choose(copy.id);
+}
+
+void HeightsEditor::deleteLayer(const std::string& id) {
+  apply(tr("Delete layer"), [&](Recipe& r) {
+    if (FieldRecipe* f = acre::fieldOf(r, field_))
+      std::erase_if(f->layers, [&](const Layer& l) { return l.id == id; });
   });
 }
 
+void HeightsEditor::reorder(int by) {
+  const FieldRecipe* f = fieldRecipe();
+  const Layer* l = layer();
+  if (!f || !l) return;
+  const auto from = l - f->layers.data(), to = from + by;
+  if (to < 0 || to >= static_cast<ptrdiff_t>(f->layers.size())) return;
+  apply(by < 0 ? tr("Move layer up") : tr("Move layer down"), [&](Recipe& r) {
+    auto& layers = acre::fieldOf(r, field_)->layers;
+    std::swap(layers[static_cast<size_t>(from)], layers[static_cast<size_t>(to)]);
+  });
+}
+
+void HeightsEditor::addField() {
+  std::vector<std::string> ids;
+  for (const FieldRecipe& f : document_.recipe().fields) ids.push_back(f.id);
+  FieldRecipe field;
+  field.id = acre::freshId("field", ids);
+  field.name = "Field " + field.id.substr(6);
+  Layer layer;
+  layer.id = "layer-1";
+  layer.name = "Gradient noise";
+  NoiseSource noise;
+  noise.width = 300;
+  noise.octaves = 2;
+  layer.source = noise;
+  field.layers = {layer};
+  if (apply(tr("New field"), [&](Recipe& r) { r.fields.push_back(field); })) chooseField(field.id);
+}
+
+void HeightsEditor::deleteField() {
+  if (field_ == acre::kHeightsId) return;
+  const auto users = acre::readersOf(document_.recipe(), field_);
+  if (!users.empty()) {
+    QStringList names;
+    for (const std::string& user : users) names << QString::fromStdString(user);
+    usersText_->setText(
+        tr("%1 is read by %2. What should become of them?")
+            .arg(QString::fromStdString(fieldRecipe()->name), names.join(QStringLiteral("; "))));
+    users_->show();
+    return;
+  }
+  const std::string id = field_;
+  chooseField(acre::kHeightsId);
+  apply(tr("Delete field"), [&](Recipe& r) {
+    std::erase_if(r.fields, [&](const FieldRecipe& f) { return f.id == id; });
+  });
+}
+
+void HeightsEditor::chooseField(const std::string& id) {
+  if (id == field_) return;
+  field_ = id;
+  users_->hide();
+  waves_->setField(id);
+  refresh();
+  emit fieldChanged();
+}
+
+bool HeightsEditor::showPointer(const std::string& pointer) {
+  const Recipe& recipe = document_.recipe();
+  const auto showLayer = [&](const FieldRecipe& field, const std::string& prefix) {
+    if (!pointer.starts_with(prefix)) return false;
+    chooseField(field.id);
+    for (size_t i = 0; i < field.layers.size(); ++i)
+      if (pointer.starts_with(prefix + "/layers/" + std::to_string(i)))
+        waves_->choose(field.layers[i].id);
+    waves_->setFocus();
+    return true;
+  };
+  for (size_t i = 0; i < recipe.fields.size(); ++i)
+    if (showLayer(recipe.fields[i], "/fields/" + std::to_string(i))) return true;
+  return showLayer(recipe.heights, "/heights");
+}
+
+// ---- following ---------------------------------------------------------------------------------
+
+void HeightsEditor::refreshFields() {
+  const QSignalBlocker quiet(fields_);
+  fields_->clear();
+  fields_->addItem(tr("Heights"), QString::fromLatin1(acre::kHeightsId));
+  for (const FieldRecipe& f : document_.recipe().fields)
+    fields_->addItem(tr("Field %1").arg(QString::fromStdString(f.name)),
+                     QString::fromStdString(f.id));
+  fields_->setCurrentIndex(fields_->findData(QString::fromStdString(field_)));
+  removeField_->setVisible(field_ != acre::kHeightsId);
+}
+
+void HeightsEditor::setLine(const SectionLine& line) {
+  waves_->setLine(line);
+}
+
 void HeightsEditor::refresh() {
-  const auto& layers = document_.recipe().heights;
-  const bool same = std::equal(
-      layers.begin(), layers.end(), panels_.begin(), panels_.end(),
-      [](const Layer& l, const Panel& p) {
-        return l.id == p.id && std::holds_alternative<acre::GradientSource>(l.source) == p.noise;
-      });
-  if (!same) return rebuild();
-  for (size_t i = 0; i < layers.size(); ++i) {
-    const Layer& layer = layers[i];
-    Panel& panel = panels_[i];
-    const QSignalBlocker quiet(panel.on);
-    panel.on->setChecked(layer.on);
-    panel.combine->setCurrentIndex(static_cast<int>(layer.combine));
-    if (!panel.name->hasFocus()) panel.name->setText(QString::fromStdString(layer.name));
-    panel.lane->setFaint(!layer.on);
-    if (!panel.noise) continue;
-    const auto& noise = std::get<acre::GradientSource>(layer.source);
-    panel.fractal->setCurrentIndex(static_cast<int>(noise.fractal));
-    panel.sampling->setCurrentIndex(noise.sampling ? 1 : 0);
-    for (QWidget* w : panel.fbmOnly) w->setEnabled(noise.fractal == acre::Fractal::Fbm);
-    for (QWidget* w : panel.placed) w->setVisible(noise.sampling.has_value());
+  if (!fieldRecipe()) {
+    field_ = acre::kHeightsId;
+    waves_->setField(field_);
+    emit fieldChanged();
+  }
+  refreshFields();
+  waves_->refresh();
+  histogram_->setStakesShown(field_ == acre::kHeightsId);
+  if (signature() != shownSignature_) return rebuildNumbers();
+  if (const Layer* l = layer()) {
+    if (curve_) curve_->setCurve(l->curve);
+    if (auto* name = numbers_->findChild<QLineEdit*>(QStringLiteral("layer.name"));
+        name && !name->hasFocus())
+      name->setText(QString::fromStdString(l->name));
+    for (const auto& [key, on] :
+         {std::pair("layer.equalise", l->equalise),
+          std::pair("layer.rotate", std::holds_alternative<NoiseSource>(l->source) &&
+                                        std::get<NoiseSource>(l->source).rotate)})
+      if (auto* tick = numbers_->findChild<Tick*>(QLatin1String(key))) {
+        const QSignalBlocker quiet(tick);
+        tick->setChecked(on);
+      }
   }
   refreshNumbers();
-  const acre::Range reach = acre::possibleHeights(layers);
-  reach_->setText(tr("Heights could reach %1 to %2.")
-                      .arg(look::number(std::round(reach.low * 10) / 10),
-                           look::number(std::round(reach.high * 10) / 10)));
-  requestWaves();
+  refreshFigures();
 }
 
-void HeightsEditor::showEvent(QShowEvent*) {
-  requestWaves();
+QString HeightsEditor::figures() const {
+  const auto* f = statistics_.figures(field_);
+  if (!f) return {};
+  return tr("range %1…%2 · %3 ns/cell")
+      .arg(rounded(f->low), rounded(f->high))
+      .arg(f->nanosPerCell, 0, 'f', f->nanosPerCell < 10 ? 1 : 0);
 }
 
-void HeightsEditor::setView(const MapGeometry& geometry) {
-  geometry_ = geometry;
-  requestWaves();
-}
+void HeightsEditor::refreshFigures() {
+  histogram_->setDistribution(statistics_.distribution(field_), statistics_.scope());
+  QString below;
+  if (const auto* f = statistics_.figures(field_))
+    below = tr("Range %1 … %2, mean %3, steps over one cell %4 · ")
+                .arg(rounded(f->low), rounded(f->high), rounded(f->mean), look::percent(f->rough));
+  scope_->setText(below + tr("shares %1").arg(statistics_.scope()));
+  scope_->setWordWrap(true);
+  scope_->setToolTip(tr(
+      "Steps over one cell: of all neighbouring columns, how many differ by more than one whole\n"
+      "cell after flooring. They would leave holes in a world of blocks."));
 
-void HeightsEditor::requestWaves() {
-  if (!isVisible() || panels_.empty() || geometry_.size.isEmpty()) return;
-  const int samples = std::max(2, panels_.front().lane->width());
-  // The whole row of the view: about as many cells as the lane has pixels, at most twice as many.
-  const double cells = geometry_.size.width() * geometry_.cellsPerPixel;
-  const int64_t step = std::max<int64_t>(1, static_cast<int64_t>(cells / samples));
-  const int count = std::max(2, static_cast<int>(cells / static_cast<double>(step)));
-  const acre::Cell west = geometry_.toWorld({0, geometry_.size.height() / 2}).cell;
-  stop_.request_stop();
-  stop_ = {};
+  std::vector<std::pair<std::string, QString>> faults;
+  const acre::Check* chosen = nullptr;
+  const FieldRecipe* field = fieldRecipe();
+  for (const acre::Check& check : statistics_.checks()) {
+    if (check.stage != acre::Check::Stage::Heights || !field) continue;
+    const bool mine = std::any_of(field->layers.begin(), field->layers.end(),
+                                  [&](const Layer& l) { return l.id == check.subject; });
+    const std::string prefix =
+        field == &document_.recipe().heights
+            ? "/heights"
+            : "/fields/" + std::to_string(field - document_.recipe().fields.data());
+    if (!mine || !check.pointer.starts_with(prefix)) continue;
+    faults.emplace_back(check.subject, QString::fromStdString(check.sentence));
+    if (check.subject == waves_->chosen() && !chosen) chosen = &check;
+  }
+  waves_->setFaults(faults);
+  faultRow_->setVisible(chosen != nullptr);
+  if (chosen) {
+    QString sentence = QString::fromStdString(chosen->sentence);
+    fault_->setText(sentence);
+    mend_->setText(tr("Fix: %1").arg(QString::fromStdString(chosen->mend)));
+    mend_->setVisible(static_cast<bool>(chosen->apply));
+    mendEdit_ = chosen->apply;
+  }
+
+  const Layer* l = layer();
+  if (!l || !layerFigures_) return;
+  const auto* f = statistics_.figures(field_, l->id);
+  if (!l->on) {
+    layerFigures_->setText(tr("Off: takes no part."));
+  } else if (f) {
+    QStringList widths;
+    for (const acre::OctaveFigure& o : f->octaves)
+      widths << rounded(o.width) + (o.narrow ? QStringLiteral(" (static)") : QString());
+    QString text = tr("%1 … %2, mean %3, %4 ns/cell")
+                       .arg(rounded(f->low), rounded(f->high), rounded(f->mean))
+                       .arg(f->nanosPerCell, 0, 'f', 1);
+    if (!widths.isEmpty()) text += tr("\nwidths %1").arg(widths.join(QStringLiteral(", ")));
+    text += tr("\nsteps over one cell %1").arg(look::percent(f->rough));
+    layerFigures_->setText(text);
+    if (curve_) {
+      // The histogram is of what comes out; what goes in is only known where nothing bends it.
+      curve_->setInput(l->curve.front().x, l->curve.back().x, {});
+      if (l->equalise) curve_->setInput(0, 1, std::vector<uint32_t>(8, 1));
+    }
+  }
+  if (geometry_.size.isEmpty() || !l->on) return;
   document_.engine().executor().submit(
       acre::Priority::Thumbnail,
-      [courier = courier_, layers = document_.recipe().heights, seed = document_.recipe().seed,
-       west, step, count, request = ++request_, stop = stop_.get_token(),
-       kernels = &document_.engine().kernels()] {
-        const acre::FpState fp;
-        std::vector<std::vector<float>> waves;
-        for (Layer layer : layers) {
-          layer.on = true;
-          layer.combine = acre::Combine::Add;
-          const auto field = acre::HeightField::compile({layer}, acre::seedNumber(seed));
-          if (!field) return;
-          std::vector<float> wave(static_cast<size_t>(count));
-          const acre::SampleGrid row{west.x, west.z, step, count, 1};
-          if (!(*field)->evaluate(*kernels, row, wave.data(), count, stop)) return;
-          waves.push_back(std::move(wave));
-        }
-        courier->deliver([request, waves = std::move(waves), step](HeightsEditor& self) {
-          self.showWaves(request, waves, step);
+      [courier = courier_, world = document_.world(), geometry = geometry_, field = field_,
+       id = l->id, request = ++pictureRequest_] {
+        const acre::Picture picture{acre::PictureKind::Layer, field, id};
+        if (!acre::checkPicture(*world, picture)) return;
+        QImage image = smallPicture(*world, picture, geometry);
+        courier->deliver([request, image](HeightsEditor& self) {
+          if (request == self.pictureRequest_ && self.layerPicture_)
+            self.layerPicture_->setPixmap(QPixmap::fromImage(image));
         });
       });
 }
 
-void HeightsEditor::showWaves(uint64_t request, std::vector<std::vector<float>> waves,
-                              int64_t step) {
-  if (request != request_ || waves.size() != panels_.size()) return;
-  for (size_t i = 0; i < waves.size(); ++i) panels_[i].lane->setValues(std::move(waves[i]), step);
+void HeightsEditor::typeStake(int stake) {
+  stakeField_->setProperty("stake", stake);
+  stakeField_->setText({});
+  stakeField_->show();
+  stakeField_->setFocus();
+}
+
+// ---- small pictures in tooltips ----------------------------------------------------------------
+
+bool HeightsEditor::eventFilter(QObject* watched, QEvent* e) {
+  if (e->type() == QEvent::ToolTip && previews_.contains(watched))
+    requestPreview(static_cast<QWidget*>(watched));
+  return Editor::eventFilter(watched, e);
+}
+
+void HeightsEditor::requestPreview(QWidget* field) {
+  const Preview preview = previews_.at(field);
+  const auto variant = [&](double value) {
+    Recipe recipe = document_.recipe();
+    if (FieldRecipe* f = acre::fieldOf(recipe, field_))
+      for (Layer& l : f->layers)
+        if (l.id == waves_->chosen())
+          if (double* at = preview.place(l)) *at = value;
+    return recipe;
+  };
+  const acre::Picture picture = field_ == acre::kHeightsId
+                                    ? acre::Picture{}
+                                    : acre::Picture{acre::PictureKind::Field, field_, {}};
+  document_.engine().executor().submit(
+      acre::Priority::Thumbnail,
+      [courier = courier_, &engine = document_.engine(), low = variant(preview.low),
+       high = variant(preview.high), preview, picture, geometry = geometry_,
+       request = ++previewRequest_, field = QPointer<QWidget>(field), text = field->toolTip()] {
+        const auto a = engine.compile(low), b = engine.compile(high);
+        if (!a || !b) return;
+        const QImage left = smallPicture(**a, picture, geometry);
+        const QImage right = smallPicture(**b, picture, geometry);
+        courier->deliver([=](HeightsEditor& self) {
+          if (request != self.previewRequest_ || !field || !field->underMouse()) return;
+          QString plain = text.toHtmlEscaped();
+          plain.replace(QLatin1Char('\n'), QStringLiteral("<br>"));
+          QToolTip::showText(QCursor::pos(),
+                             QStringLiteral("%1<table cellspacing=4><tr><td>%2</td><td>%3</td></tr>"
+                                            "<tr><td>%4</td><td>%5</td></tr></table>")
+                                 .arg(plain, inlinePicture(left), inlinePicture(right),
+                                      rounded(preview.low), rounded(preview.high)),
+                             field);
+        });
+      });
 }
 
 }  // namespace app

@@ -1,13 +1,19 @@
-/// Editor of the Heights stage: the layers, each with its wave and its numbers.
+/// Editor of the Heights stage, and of any further field: its layers as waves, the numbers of the
+/// chosen one, and the histogram with its stakes.
 #pragma once
 
+#include <QGridLayout>
 #include <QLineEdit>
+#include <QPushButton>
+#include <map>
 #include <memory>
 #include <stop_token>
 
-#include "app/document/courier.h"
+#include "app/document/statistics.h"
+#include "app/edit/curve_view.h"
 #include "app/edit/editor.h"
-#include "app/edit/lane.h"
+#include "app/edit/histogram.h"
+#include "app/edit/waves.h"
 #include "app/map/geometry.h"
 
 namespace app {
@@ -16,48 +22,101 @@ class HeightsEditor : public Editor {
   Q_OBJECT
 
  public:
-  explicit HeightsEditor(Document& document, QWidget* parent = nullptr);
+  HeightsEditor(Document& document, Statistics& statistics, QWidget* parent = nullptr);
   ~HeightsEditor() override;
 
-  /// Follows the document: values alone when the layers are the same, else all controls anew.
+  /// Follows the document: values alone when the chosen layer has the same parts, else anew.
   void refresh();
-  /// The waves are drawn along the middle row of this view.
-  void setView(const MapGeometry& geometry);
+  void setLine(const SectionLine& line);
+  /// Where the small pictures are taken from.
+  void setView(const MapGeometry& geometry) { geometry_ = geometry; }
+
+  WavesView& waves() { return *waves_; }
+  Histogram& histogram() { return *histogram_; }
+  const std::string& field() const { return field_; }
+  const std::string& chosenLayer() const { return waves_->chosen(); }
+  /// Shows the control at a JSON pointer of the recipe; false when it is not of this stage.
+  bool showPointer(const std::string& pointer);
+  /// Adds a layer that is a greyscale picture.
+  void addPicture(const QString& file);
+  /// The field's figures in a line: "range −12…88 · 41 ns/cell".
+  QString figures() const;
+
+ signals:
+  void fieldChanged();
+  void layerChanged();  ///< Another layer was chosen.
+  void aloneRequested(const QString& layerId);
+  void pictureRequested();  ///< A file is to be chosen for addPicture().
 
  protected:
-  void showEvent(QShowEvent*) override;
+  bool eventFilter(QObject*, QEvent*) override;
 
  private:
-  struct Panel {
-    std::string id;
-    bool noise;
-    Tick* on;
-    Choice* combine;
-    QLineEdit* name;
-    Choice* fractal;
-    Choice* sampling;
-    Lane* lane;
-    std::vector<QWidget*> fbmOnly;
-    std::vector<QWidget*> placed;  // Shown with explicit sampling.
+  using Place = std::function<double*(acre::Layer&)>;
+  struct Preview {
+    double low;
+    double high;
+    Place place;
   };
 
-  void rebuild();
-  void addPanel(const acre::Layer& layer, size_t place, size_t count);
-  void addNumber(QGridLayout* grid, int row, int column, Panel& panel, const QString& label,
-                 const QString& key, const NumberSpec& spec, double acre::GradientSource::*member,
-                 const QString& toolTip);
-  void addLayer(bool noise);
-  void requestWaves();
-  void showWaves(uint64_t request, std::vector<std::vector<float>> waves, int64_t step);
+  const acre::FieldRecipe* fieldRecipe() const;
+  const acre::Layer* layer() const;
+  Access layerAccess(Place place) const;
+  void editLayer(const QString& step, const std::function<void(acre::Layer&)>& edit,
+                 const QString& mergeKey = {});
+  QString signature() const;
+  void rebuildNumbers();
+  void buildHead(QVBoxLayout* column, const acre::Layer& layer);
+  void buildSource(QGridLayout* grid, int& row, const acre::Layer& layer);
+  void buildNoise(QGridLayout* grid, int& row, const QString& prefix, bool warp);
+  void buildParts(QVBoxLayout* column, const acre::Layer& layer);
+  NumberField* addNumber(QGridLayout* grid, int row, int column, const QString& label,
+                         const QString& key, const NumberSpec& spec, Place place,
+                         const QString& toolTip,
+                         std::optional<std::pair<double, double>> ends = {});
+  Choice* addChoice(QGridLayout* grid, int row, int column, const QString& label,
+                    const QString& key, const QStringList& items, int current,
+                    std::function<void(acre::Layer&, int)> set, const QString& toolTip);
+  Tick* addTick(QHBoxLayout* row, const QString& label, const QString& key, bool on,
+                std::function<void(acre::Layer&, bool)> set, const QString& toolTip);
+  void addLayer(acre::Source source, const QString& name);
+  void duplicateLayer();
+  void deleteLayer(const std::string& id);
+  void reorder(int by);
+  void addField();
+  void deleteField();
+  void chooseField(const std::string& id);
+  void refreshFields();
+  void refreshFigures();
+  void typeStake(int stake);
+  void requestPreview(QWidget* field);
 
-  QVBoxLayout* column_;
-  QWidget* body_ = nullptr;
-  QLabel* reach_;
-  std::vector<Panel> panels_;
+  Statistics& statistics_;
+  std::string field_ = acre::kHeightsId;
+  Choice* fields_;
+  QPushButton* removeField_;
+  QWidget* users_;
+  QLabel* usersText_;
+  WavesView* waves_;
+  QWidget* faultRow_;
+  QLabel* fault_;
+  QPushButton* mend_;
+  std::function<void(acre::Recipe&)> mendEdit_;
+  QVBoxLayout* numbersColumn_;
+  QWidget* numbers_ = nullptr;
+  QString shownSignature_;
+  QLabel* layerFigures_ = nullptr;
+  QLabel* layerPicture_ = nullptr;
+  CurveView* curve_ = nullptr;
+  Histogram* histogram_;
+  QLineEdit* stakeField_;
+  QLabel* scope_;
+  std::map<QObject*, Preview> previews_;
   MapGeometry geometry_;
   std::shared_ptr<Courier<HeightsEditor>> courier_;
   std::stop_source stop_;
-  uint64_t request_ = 0;
+  uint64_t previewRequest_ = 0;
+  uint64_t pictureRequest_ = 0;
 };
 
 }  // namespace app

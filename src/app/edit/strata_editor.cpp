@@ -2,17 +2,14 @@
 
 #include <QColorDialog>
 #include <QGridLayout>
-#include <QHelpEvent>
 #include <QPainter>
 #include <QPushButton>
 #include <QSignalBlocker>
-#include <QToolTip>
 #include <algorithm>
 #include <cmath>
 #include <limits>
 
 #include "app/look/look.h"
-#include "output/legend.h"
 #include "output/picture.h"
 
 namespace app {
@@ -53,49 +50,6 @@ QIcon swatch(const Material* material) {
 
 }  // namespace
 
-// ---- the bar of shares -------------------------------------------------------------------------
-
-ShareBar::ShareBar(QWidget* parent) : QWidget(parent) {
-  setFixedHeight(22);
-  setAccessibleName(tr("Shares of the bands, from low to high"));
-}
-
-void ShareBar::setParts(std::vector<Part> parts) {
-  parts_ = std::move(parts);
-  QStringList words;
-  for (const Part& part : parts_) words << part.text;
-  setAccessibleDescription(words.join(QStringLiteral("; ")));
-  update();
-}
-
-void ShareBar::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  double at = 0;
-  for (const Part& part : parts_) {
-    const int x0 = static_cast<int>(std::lround(at * width()));
-    at += part.share;
-    const int x1 = static_cast<int>(std::lround(at * width()));
-    const QRect r(x0, 0, x1 - x0, height());
-    p.fillRect(r, part.hole ? QBrush(look::hatch()) : QBrush(part.colour));
-  }
-  p.setPen(look::tokens().edge);
-  p.drawRect(rect().adjusted(0, 0, -1, -1));
-}
-
-bool ShareBar::event(QEvent* e) {
-  if (e->type() != QEvent::ToolTip) return QWidget::event(e);
-  const auto* help = static_cast<QHelpEvent*>(e);
-  double at = 0;
-  for (const Part& part : parts_) {
-    at += part.share;
-    if (help->pos().x() <= at * width()) {
-      QToolTip::showText(help->globalPos(), part.text, this);
-      break;
-    }
-  }
-  return true;
-}
-
 // ---- the editor --------------------------------------------------------------------------------
 
 StrataEditor::StrataEditor(Document& document, Statistics& statistics, QWidget* parent)
@@ -103,11 +57,19 @@ StrataEditor::StrataEditor(Document& document, Statistics& statistics, QWidget* 
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   column_->setSpacing(look::kSpace);
-  bar_ = new ShareBar;
-  bar_->setObjectName(QStringLiteral("strata.shares"));
+  histogram_ = new Histogram(document_);
+  histogram_->setObjectName(QStringLiteral("strata.histogram"));
+  connect(histogram_, &Histogram::refused, this, &Editor::refused);
+  connect(histogram_, &Histogram::typeRequested, this, [this](int stake) {
+    const int band = histogram_->stakes()[static_cast<size_t>(stake)].band;
+    for (const BandRow& row : bands_)
+      if (band >= 0 && row.below &&
+          row.id == document_.recipe().bands[static_cast<size_t>(band)].id)
+        row.below->setFocus();
+  });
   scope_ = caption({});
   scope_->setObjectName(QStringLiteral("strata.scope"));
-  column_->addWidget(bar_);
+  column_->addWidget(histogram_);
   column_->addWidget(scope_);
   connect(&statistics_, &Statistics::changed, this, &StrataEditor::refreshShares);
   rebuild();
@@ -116,6 +78,7 @@ StrataEditor::StrataEditor(Document& document, Statistics& statistics, QWidget* 
 void StrataEditor::rebuild() {
   clearBindings();
   bands_.clear();
+  slopes_.clear();
   materials_.clear();
   if (body_) {
     column_->removeWidget(body_);
@@ -145,10 +108,11 @@ void StrataEditor::rebuild() {
     apply(tr("Add band"), [](Recipe& r) {
       Band band{acre::freshId("band", idsOf(r.bands)), {}, acre::kUnassignedId};
       if (!r.materials.empty()) band.material = r.materials.back().id;
-      if (r.bands.size() == 1) r.bands.back().below = acre::Threshold{0, true};
+      if (r.bands.size() == 1) r.bands.back().below = acre::Threshold{0, true, {}};
       if (r.bands.size() > 1) {
         acre::Threshold end = *r.bands[r.bands.size() - 2].below;
-        end.value += 5;
+        end.value = end.share ? 0 : end.value + 5;
+        end.share.reset();
         r.bands.back().below = end;
       }
       r.bands.push_back(band);
@@ -158,6 +122,28 @@ void StrataEditor::rebuild() {
   row->addWidget(add);
   row->addStretch(1);
   column->addLayout(row);
+
+  column->addSpacing(8);
+  column->addWidget(ruleLine());
+  column->addWidget(heading(tr("Steep ground, before all bands")));
+  for (const acre::SlopeBand& slope : recipe.slopes) addSlopeRow(column, slope);
+  auto* addSlope = new QPushButton(tr("Add slope"));
+  addSlope->setObjectName(QStringLiteral("strata.addSlope"));
+  addSlope->setToolTip(tr("Ground steeper than a limit gets a material of its own."));
+  connect(addSlope, &QPushButton::clicked, this, [this] {
+    apply(tr("Add slope"), [](Recipe& r) {
+      acre::SlopeBand slope;
+      slope.id = acre::freshId("slope", idsOf(r.slopes));
+      slope.from = 0.5;
+      slope.above = acre::Threshold{0, true, {}};
+      slope.material = r.materials.empty() ? acre::kUnassignedId : r.materials.back().id;
+      r.slopes.push_back(slope);
+    });
+  });
+  auto* slopeRow = new QHBoxLayout;
+  slopeRow->addWidget(addSlope);
+  slopeRow->addStretch(1);
+  column->addLayout(slopeRow);
 
   column->addSpacing(8);
   column->addWidget(ruleLine());
@@ -204,6 +190,11 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
   line->setSpacing(5);
   line->addWidget(row.material, 1);
   row.fromSea = nullptr;
+  row.below = nullptr;
+  row.edge = nullptr;
+  row.hold = nullptr;
+  row.width = nullptr;
+  row.feature = nullptr;
   if (last) {
     auto* rest = caption(tr("all above"));
     line->addWidget(rest);
@@ -218,7 +209,8 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
         auto& below = withId(r.bands, id)->below;
         if (!below || below->fromSea == on) return;
         // The place stays, only what it is measured from changes.
-        below->value += on ? -r.frame.seaLevel : r.frame.seaLevel;
+        const double sea = document_.world()->seaLevel();
+        below->value += on ? -sea : sea;
         below->fromSea = on;
       });
     });
@@ -236,6 +228,7 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
          }},
         tr("Heights below this belong to the band, those at it and above to the next one."));
     field->setFixedWidth(70);
+    row.below = field;
     line->addWidget(field);
   }
   line->addWidget(row.share);
@@ -253,7 +246,127 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
   });
   line->addWidget(remove);
   column->addLayout(line);
+  if (!last) {
+    auto* second = new QHBoxLayout;
+    second->setSpacing(5);
+    second->addSpacing(14);
+    row.hold = new Choice;
+    row.hold->setObjectName(key + QStringLiteral(".hold"));
+    row.hold->addItems({tr("holds its value"), tr("holds its share")});
+    row.hold->setToolTip(
+        tr("Value: the altitude stays, the share follows the seed.\n"
+           "Share: so much of the world stays below, the altitude follows."));
+    connect(row.hold, &Choice::activated, this, [this, id](int index) {
+      const auto& stakes = histogram_->stakes();
+      for (size_t i = 0; i < stakes.size(); ++i)
+        if (stakes[i].id == id && stakes[i].band >= 0)
+          return histogram_->hold(static_cast<int>(i), index == 1);
+    });
+    row.edge = new Choice;
+    row.edge->setObjectName(key + QStringLiteral(".edge"));
+    row.edge->addItems(
+        {tr("hard edge"), tr("dithered"), tr("dithered, squared"), tr("noisy edge")});
+    row.edge->setToolTip(
+        tr("Dithered: cell by cell, the odds rising over the width, straight or with the square.\n"
+           "Noisy: the threshold wanders by half the width to either side."));
+    connect(row.edge, &Choice::activated, this, [this, id](int index) {
+      apply(tr("Edge of a band"), [&](Recipe& r) {
+        acre::Edge& edge = withId(r.bands, id)->edge;
+        edge.kind = index == 0   ? acre::Edge::Kind::Hard
+                    : index == 3 ? acre::Edge::Kind::Noisy
+                                 : acre::Edge::Kind::Dithered;
+        edge.squared = index == 2;
+      });
+    });
+    const auto number = [&](const char* name, const QString& step, const acre::Range& range,
+                            double acre::Edge::*member, const QString& tip) {
+      auto* field = bindNumber({range, 0.1, false, false, {}}, key + QLatin1String(name), step,
+                               {[id, member](const Recipe& r) -> std::optional<double> {
+                                  const Band* b = withId(r.bands, id);
+                                  return b ? std::optional(b->edge.*member) : std::nullopt;
+                                },
+                                [id, member](Recipe& r, double v) {
+                                  if (Band* b = withId(r.bands, id)) b->edge.*member = v;
+                                }},
+                               tip);
+      field->setFixedWidth(58);
+      return field;
+    };
+    row.width = number(".edgeWidth", tr("Width of the edge"), acre::limits::edgeWidth,
+                       &acre::Edge::width, tr("Altitudes over which the passage spreads."));
+    row.feature = number(".edgeFeature", tr("Feature width of the edge"), acre::limits::width,
+                         &acre::Edge::feature, tr("Cells from one bay of the edge to the next."));
+    second->addWidget(row.hold);
+    second->addWidget(row.edge, 1);
+    second->addWidget(row.width);
+    second->addWidget(row.feature);
+    second->addSpacing(24);
+    column->addLayout(second);
+  }
   bands_.push_back(row);
+}
+
+void StrataEditor::fillMaterials(Choice* choice, const std::string& current) const {
+  const QSignalBlocker quiet(choice);
+  if (listed_ != document_.recipe().materials || choice->count() == 0) {
+    choice->clear();
+    choice->addItem(swatch(nullptr), tr("unassigned"), QString::fromLatin1(acre::kUnassignedId));
+    for (const Material& m : document_.recipe().materials)
+      choice->addItem(swatch(&m), QString::fromStdString(m.name), QString::fromStdString(m.id));
+  }
+  choice->setCurrentIndex(choice->findData(QString::fromStdString(current)));
+}
+
+void StrataEditor::addSlopeRow(QVBoxLayout* column, const acre::SlopeBand& slope) {
+  const std::string id = slope.id;
+  const QString key = QStringLiteral("slope.") + QString::fromStdString(id);
+  SlopeRow row{id, new Choice};
+  row.material->setObjectName(key + QStringLiteral(".material"));
+  row.material->setAccessibleName(tr("Material of steep ground"));
+  connect(row.material, &Choice::activated, this, [this, id, box = row.material] {
+    const std::string material = box->currentData().toString().toStdString();
+    apply(tr("Material of a slope"), [&](Recipe& r) { withId(r.slopes, id)->material = material; });
+  });
+  auto* line = new QHBoxLayout;
+  line->setSpacing(5);
+  line->addWidget(row.material, 1);
+  line->addWidget(caption(tr("steeper than")));
+  auto* from =
+      bindNumber({acre::limits::slope, 0.02, false, false, {}}, key + ".from", tr("Steepness"),
+                 {[id](const Recipe& r) -> std::optional<double> {
+                    const auto* s = withId(r.slopes, id);
+                    return s ? std::optional(s->from) : std::nullopt;
+                  },
+                  [id](Recipe& r, double v) { withId(r.slopes, id)->from = v; }},
+                 tr("Cells of rise per cell; 1 is 45 degrees."));
+  from->setFixedWidth(58);
+  line->addWidget(from);
+  line->addWidget(caption(tr("above sea +")));
+  auto* above = bindNumber({acre::limits::altitude, 0.5, false, false, {}}, key + ".above",
+                           tr("Lower end of the slope band"),
+                           {[id](const Recipe& r) -> std::optional<double> {
+                              const auto* s = withId(r.slopes, id);
+                              return s && s->above ? std::optional(s->above->value) : std::nullopt;
+                            },
+                            [id](Recipe& r, double v) {
+                              withId(r.slopes, id)->above = acre::Threshold{v, true, {}};
+                            }},
+                           tr("Lower ground keeps its band, however steep."));
+  above->setFixedWidth(58);
+  line->addWidget(above);
+  auto* remove = new QToolButton;
+  remove->setText(QStringLiteral("×"));
+  remove->setProperty("role", "small");
+  remove->setObjectName(key + QStringLiteral(".delete"));
+  remove->setAccessibleName(tr("Delete slope"));
+  connect(remove, &QToolButton::clicked, this, [this, id] {
+    apply(tr("Delete slope"), [&](Recipe& r) {
+      std::erase_if(r.slopes, [&](const acre::SlopeBand& s) { return s.id == id; });
+    });
+  });
+  line->addWidget(remove);
+  column->addLayout(line);
+  slopes_.push_back(row);
 }
 
 void StrataEditor::addMaterialRow(QVBoxLayout* column, const Material& material) {
@@ -325,22 +438,29 @@ void StrataEditor::refresh() {
   const bool sameMaterials = std::equal(
       recipe.materials.begin(), recipe.materials.end(), materials_.begin(), materials_.end(),
       [](const Material& m, const MaterialRow& row) { return m.id == row.id; });
-  if (!sameBands || !sameMaterials) return rebuild();
+  const bool sameSlopes =
+      std::equal(recipe.slopes.begin(), recipe.slopes.end(), slopes_.begin(), slopes_.end(),
+                 [](const acre::SlopeBand& s, const SlopeRow& row) { return s.id == row.id; });
+  if (!sameBands || !sameMaterials || !sameSlopes) return rebuild();
+  for (const SlopeRow& row : slopes_)
+    fillMaterials(row.material, withId(recipe.slopes, row.id)->material);
   for (const BandRow& row : bands_) {
     const Band* band = withId(recipe.bands, row.id);
-    const QSignalBlocker quiet(row.material);
-    if (listed_ != recipe.materials || row.material->count() == 0) {
-      row.material->clear();
-      row.material->addItem(swatch(nullptr), tr("unassigned"),
-                            QString::fromLatin1(acre::kUnassignedId));
-      for (const Material& m : recipe.materials)
-        row.material->addItem(swatch(&m), QString::fromStdString(m.name),
-                              QString::fromStdString(m.id));
-    }
-    row.material->setCurrentIndex(row.material->findData(QString::fromStdString(band->material)));
+    fillMaterials(row.material, band->material);
     if (!row.fromSea) continue;
     const QSignalBlocker quiet2(row.fromSea);
     row.fromSea->setChecked(band->below->fromSea);
+    const bool share = band->below->share.has_value();
+    row.fromSea->setEnabled(!share);
+    row.below->setEnabled(!share);
+    row.hold->setCurrentIndex(share ? 1 : 0);
+    const acre::Edge& edge = band->edge;
+    row.edge->setCurrentIndex(edge.kind == acre::Edge::Kind::Hard    ? 0
+                              : edge.kind == acre::Edge::Kind::Noisy ? 3
+                              : edge.squared                         ? 2
+                                                                     : 1);
+    row.width->setVisible(edge.kind != acre::Edge::Kind::Hard);
+    row.feature->setVisible(edge.kind == acre::Edge::Kind::Noisy);
   }
   listed_ = recipe.materials;
   for (const MaterialRow& row : materials_) {
@@ -360,33 +480,48 @@ void StrataEditor::refresh() {
   refreshShares();
 }
 
+void StrataEditor::showPointer(const std::string& pointer) {
+  const Recipe& recipe = document_.recipe();
+  for (size_t b = 0; b < recipe.bands.size(); ++b) {
+    if (!(pointer + "/").starts_with("/strata/bands/" + std::to_string(b) + "/")) continue;
+    for (const BandRow& row : bands_)
+      if (row.id == recipe.bands[b].id)
+        (row.below && row.below->isEnabled() ? static_cast<QWidget*>(row.below) : row.material)
+            ->setFocus(Qt::OtherFocusReason);
+  }
+  for (size_t i = 0; i < recipe.slopes.size(); ++i)
+    if ((pointer + "/").starts_with("/strata/slopes/" + std::to_string(i) + "/"))
+      if (auto* field = findChild<NumberField*>(
+              QStringLiteral("slope.%1.from").arg(QString::fromStdString(recipe.slopes[i].id))))
+        field->setFocus(Qt::OtherFocusReason);
+}
+
 void StrataEditor::refreshShares() {
-  const auto& sample = statistics_.sample();
+  const auto sample = statistics_.distribution();
+  histogram_->setDistribution(sample, statistics_.scope());
   if (!sample) return;
   const Recipe& recipe = document_.recipe();
   scope_->setText(tr("Shares %1").arg(statistics_.scope()));
-  std::vector<ShareBar::Part> parts;
-  float from = -std::numeric_limits<float>::infinity();
-  if (recipe.bands.empty()) parts.push_back({1, {}, true, tr("unassigned, 100 %")});
-  for (const Band& band : recipe.bands) {
-    float to = std::numeric_limits<float>::infinity();
-    if (band.below) to = std::max(from, acre::altitudeOf(*band.below, recipe.frame.seaLevel));
+  const auto& ends = document_.world()->bands().ends();
+  for (size_t b = 0; b < recipe.bands.size(); ++b) {
+    const Band& band = recipe.bands[b];
+    const float from =
+        b == 0 || b > ends.size() ? -std::numeric_limits<float>::infinity() : ends[b - 1];
+    const float to = b < ends.size() ? ends[b] : std::numeric_limits<float>::infinity();
     const double share = sample->shareBetween(from, to);
-    from = to;
     const Material* m = withId(recipe.materials, band.material);
     const QString name = m ? QString::fromStdString(m->name) : tr("unassigned");
     const QString end =
         band.below ? tr("below %1 = ").arg(QString::fromStdString(acre::thresholdText(*band.below)))
                    : tr("all above = ");
-    parts.push_back({share, m ? toQColor(m->colour) : QColor(), !m,
-                     end + name + QStringLiteral(", ") + look::percent(share)});
     for (const BandRow& row : bands_) {
       if (row.id != band.id) continue;
       row.share->setText(share == 0 ? tr("never") : look::percent(share));
-      row.share->setAccessibleName(parts.back().text);
+      row.share->setAccessibleName(end + name + QStringLiteral(", ") + look::percent(share));
+      row.share->setToolTip(end + name + QStringLiteral(", ") + look::percent(share) +
+                            QStringLiteral(" ") + statistics_.scope());
     }
   }
-  bar_->setParts(std::move(parts));
 }
 
 }  // namespace app

@@ -1,34 +1,14 @@
-/// Editor of the Strata stage: altitude bands with their shares of the world, and the materials.
+/// Editor of the Strata stage: the histogram with its stakes, bands by altitude with their shares
+/// of the world and their edges, bands by slope, and the materials.
 #pragma once
 
 #include <QToolButton>
 
 #include "app/document/statistics.h"
 #include "app/edit/editor.h"
+#include "app/edit/histogram.h"
 
 namespace app {
-
-/// All bands from low to high as parts of one bar, each as long as its share.
-class ShareBar : public QWidget {
-  Q_OBJECT
-
- public:
-  struct Part {
-    double share;
-    QColor colour;
-    bool hole;
-    QString text;
-  };
-  explicit ShareBar(QWidget* parent = nullptr);
-  void setParts(std::vector<Part> parts);
-
- protected:
-  void paintEvent(QPaintEvent*) override;
-  bool event(QEvent*) override;
-
- private:
-  std::vector<Part> parts_;
-};
 
 class StrataEditor : public Editor {
   Q_OBJECT
@@ -38,6 +18,9 @@ class StrataEditor : public Editor {
   void refresh();
   /// Shares alone; cheap.
   void refreshShares();
+  Histogram& histogram() { return *histogram_; }
+  /// Puts the focus on the control at a JSON pointer of the stage.
+  void showPointer(const std::string& pointer);
 
  private:
   struct BandRow {
@@ -46,6 +29,15 @@ class StrataEditor : public Editor {
     Choice* material;
     Tick* fromSea;
     QLabel* share;
+    Choice* edge;
+    Choice* hold;
+    QWidget* width;
+    QWidget* feature;
+    NumberField* below;
+  };
+  struct SlopeRow {
+    std::string id;
+    Choice* material;
   };
   struct MaterialRow {
     std::string id;
@@ -57,14 +49,17 @@ class StrataEditor : public Editor {
 
   void rebuild();
   void addBandRow(QVBoxLayout* column, const acre::Band& band, bool last);
+  void addSlopeRow(QVBoxLayout* column, const acre::SlopeBand& slope);
+  void fillMaterials(Choice* choice, const std::string& current) const;
   void addMaterialRow(QVBoxLayout* column, const acre::Material& material);
 
   Statistics& statistics_;
   QVBoxLayout* column_;
   QWidget* body_ = nullptr;
   QLabel* scope_;
-  ShareBar* bar_;
+  Histogram* histogram_;
   std::vector<BandRow> bands_;
+  std::vector<SlopeRow> slopes_;
   std::vector<MaterialRow> materials_;
   std::vector<acre::Material> listed_;  // What the choices of material offer.
 };

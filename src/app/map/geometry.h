@@ -27,6 +27,12 @@ struct Place {
   }
 };
 
+/// The line A-B along which the ground is cut.
+struct SectionLine {
+  Place a;
+  Place b;
+};
+
 /// Centre and scale of a map of a given size in pixels.
 struct MapGeometry {
   static constexpr double kFinest = 1.0 / 32;

@@ -10,6 +10,7 @@
 #include <array>
 
 #include "app/look/look.h"
+#include "output/contours.h"
 
 namespace app {
 namespace {
@@ -50,11 +51,15 @@ bool isDriveKey(int key) {
 }  // namespace
 
 MapView::MapView(acre::Engine& engine, QWidget* parent)
-    : QWidget(parent), engine_(engine), store_(engine) {
+    : QWidget(parent),
+      engine_(engine),
+      store_(engine),
+      courier_(std::make_shared<Courier<MapView>>(this)) {
   setObjectName(QStringLiteral("map"));
   setAccessibleName(tr("Map"));
   setAccessibleDescription(
-      tr("The world from above. Arrow keys drive the viewpoint, plus and minus zoom."));
+      tr("The world from above. Arrow keys drive the viewpoint, plus and minus zoom, Ctrl and\n"
+         "arrows move the cell cursor, Enter asks why the cell is what it is."));
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumSize(320, 240);
@@ -63,9 +68,14 @@ MapView::MapView(acre::Engine& engine, QWidget* parent)
   connect(&driveTimer_, &QTimer::timeout, this, &MapView::drive);
   connect(&store_, &TileStore::updated, this, qOverload<>(&QWidget::update));
   connect(&store_, &TileStore::finished, this, [this] { emit worked(false); });
+  contourPause_.setSingleShot(true);
+  contourPause_.setInterval(40);
+  connect(&contourPause_, &QTimer::timeout, this, &MapView::requestContours);
 }
 
 MapView::~MapView() {
+  courier_->close();
+  contourStop_.request_stop();
   if (stream_) stream_->stop();
 }
 
@@ -84,20 +94,249 @@ void MapView::setWorld(std::shared_ptr<const acre::World> world) {
     takeChunks();
   }
   emit worked(true);
-  store_.show(world_, kind_);
+  store_.show(world_, picture_, style_);
+  contourPause_.start();
   update();
 }
 
-void MapView::setPicture(acre::PictureKind kind) {
-  if (kind == kind_) return;
-  kind_ = kind;
-  if (world_) store_.show(world_, kind_);
+void MapView::setStyle(const acre::Style& style) {
+  if (style == style_) return;
+  style_ = style;
+  if (world_) store_.show(world_, picture_, style_);
+  update();
+}
+
+void MapView::setPicture(const acre::Picture& picture) {
+  if (picture == picture_) return;
+  picture_ = picture;
+  if (world_) store_.show(world_, picture_, style_);
   update();
 }
 
 void MapView::setChunksShown(bool shown) {
   chunksShown_ = shown;
   update();
+}
+
+void MapView::setEmptyNote(const QString& note) {
+  emptyNote_ = note;
+  update();
+}
+
+// ---- contours ----------------------------------------------------------------------------------
+
+void MapView::setContours(double interval) {
+  contourInterval_ = interval;
+  if (interval <= 0) contours_.clear();
+  contourPause_.start();
+  update();
+}
+
+void MapView::requestContours() {
+  contourStop_.request_stop();
+  contourStop_ = {};
+  ++contourRequest_;
+  if (contourInterval_ <= 0 || !world_ || geometry_.size.isEmpty()) return;
+  const int64_t step = int64_t{1} << geometry_.level();
+  const acre::Rect cells = geometry_.cells();
+  const int64_t x = acre::floorDiv(cells.x, step) * step, z = acre::floorDiv(cells.z, step) * step;
+  const acre::SampleGrid grid{x, z, step, static_cast<int32_t>(cells.width / step + 3),
+                              static_cast<int32_t>(cells.height / step + 3)};
+  engine_.executor().submit(
+      acre::Priority::SharpMap,
+      [courier = courier_, world = world_, picture = picture_, grid, interval = contourInterval_,
+       request = contourRequest_, stop = contourStop_.get_token()] {
+        std::vector<float> values(static_cast<size_t>(grid.width) *
+                                  static_cast<size_t>(grid.height));
+        const acre::Field* field =
+            picture.kind == acre::PictureKind::Field ? world->field(picture.field) : nullptr;
+        if (!world->sampleField(field ? *field : world->heightField(), grid, values.data(), stop))
+          return;
+        std::vector<DrawnContour> drawn;
+        const auto scale = static_cast<double>(grid.step);
+        for (const acre::ContourLine& line :
+             acre::contours(values.data(), grid.width, grid.height, grid.width, interval)) {
+          DrawnContour out{line.level, std::llround(line.level / interval) % 5 == 0, {}};
+          for (const acre::ContourPoint& p : line.points)
+            out.points.append({p.x * scale + 0.5, p.z * scale + 0.5});
+          drawn.push_back(std::move(out));
+        }
+        courier->deliver([request, drawn = std::move(drawn), grid](MapView& self) {
+          if (request != self.contourRequest_) return;
+          self.contours_ = drawn;
+          self.contourOrigin_ = {grid.x, grid.z};
+          self.update();
+        });
+      });
+}
+
+void MapView::paintContours(QPainter& p) {
+  if (contours_.empty()) return;
+  const QPointF origin = geometry_.toScreen(contourOrigin_);
+  const double scale = 1 / geometry_.cellsPerPixel;
+  p.save();
+  p.setRenderHint(QPainter::Antialiasing);
+  QColor ink = QColor::fromRgb(acre::kHatchInk);
+  ink.setAlphaF(0.62F);
+  const QTransform place =
+      QTransform::fromScale(scale, scale) * QTransform::fromTranslate(origin.x(), origin.y());
+  for (const DrawnContour& line : contours_) {
+    p.setPen(QPen(ink, line.label ? 1.25 : 0.75));
+    p.drawPolyline(place.map(line.points));
+  }
+  p.setFont(look::mapFont());
+  std::vector<QRectF> taken;
+  for (const DrawnContour& line : contours_) {
+    if (!line.label || line.points.size() < 30) continue;
+    const QString text = look::number(line.level);
+    const QPointF at = place.map(line.points[line.points.size() / 2]);
+    const QSizeF size(p.fontMetrics().horizontalAdvance(text) + 6, p.fontMetrics().height());
+    const QRectF box(at - QPointF(size.width() / 2, size.height() / 2), size);
+    if (!QRectF(QPointF(), geometry_.size).contains(box) ||
+        std::any_of(taken.begin(), taken.end(), [&](const QRectF& r) { return r.intersects(box); }))
+      continue;
+    taken.push_back(box.adjusted(-30, -20, 30, 20));
+    look::drawHaloText(p, QPointF(box.left() + 3, box.bottom() - p.fontMetrics().descent()), text);
+  }
+  p.restore();
+}
+
+// ---- the section line --------------------------------------------------------------------------
+
+void MapView::followLine() {
+  if (linePlaced_) return;
+  Place left = geometry_.toWorld({0, geometry_.size.height() / 2});
+  Place right = geometry_.toWorld({geometry_.size.width(), geometry_.size.height() / 2});
+  const QPointF seen = geometry_.toScreen(viewpoint_.cell, viewpoint_.fx, viewpoint_.fz);
+  if (QRectF(QPointF(), geometry_.size).contains(seen)) {
+    left.cell.z = right.cell.z = viewpoint_.cell.z;
+    left.fz = right.fz = viewpoint_.fz;
+  }
+  line_ = {left, right};
+  emit sectionChanged();
+}
+
+void MapView::setLineShown(bool shown) {
+  lineShown_ = shown;
+  update();
+}
+
+void MapView::resetLine() {
+  linePlaced_ = false;
+  followLine();
+  update();
+}
+
+void MapView::setLineHair(double at) {
+  lineHair_ = at;
+  update();
+}
+
+double MapView::alongLine(acre::Cell cell) const {
+  const QPointF a = geometry_.toScreen(line_.a.cell, line_.a.fx, line_.a.fz);
+  const QPointF way = geometry_.toScreen(line_.b.cell, line_.b.fx, line_.b.fz) - a;
+  const QPointF to = geometry_.toScreen(cell, 0.5, 0.5) - a;
+  const double length = QPointF::dotProduct(way, way);
+  if (!(length > 0)) return -1;
+  const double t = QPointF::dotProduct(to, way) / length;
+  return t >= 0 && t <= 1 ? t : -1;
+}
+
+QPointF MapView::lineEnd(bool b) const {
+  const Place& end = b ? line_.b : line_.a;
+  const QPointF inset = linePlaced_ ? QPointF() : QPointF(b ? -14 : 14, 0);
+  return geometry_.toScreen(end.cell, end.fx, end.fz) + inset + pictureRect().topLeft();
+}
+
+void MapView::paintLine(QPainter& p) {
+  const look::Tokens& t = look::tokens();
+  const QPointF shift = pictureRect().topLeft();
+  const QPointF a = lineEnd(false) - shift, b = lineEnd(true) - shift;
+  p.save();
+  p.setRenderHint(QPainter::Antialiasing);
+  for (const QPen& pen : {QPen(t.sheet, 3.5), QPen(t.ink, 1.25, Qt::CustomDashLine)}) {
+    QPen dashed = pen;
+    if (pen.style() == Qt::CustomDashLine) dashed.setDashPattern({12, 4, 2, 4});
+    p.setPen(dashed);
+    p.drawLine(a, b);
+  }
+  p.setFont(look::mapFont());
+  const auto end = [&](QPointF at, const QString& letter, double side) {
+    p.setPen(QPen(t.sheet, 5));
+    p.drawLine(at - QPointF(0, 7), at + QPointF(0, 7));
+    p.setPen(QPen(t.ink, 2.5));
+    p.drawLine(at - QPointF(0, 6), at + QPointF(0, 6));
+    look::drawHaloText(p, at + QPointF(side > 0 ? 5 : -14, -9), letter);
+  };
+  end(a, QStringLiteral("A"), 1);
+  end(b, QStringLiteral("B"), -1);
+  if (lineHair_ >= 0) {
+    const Place& from = line_.a;
+    const QPointF p0 = geometry_.toScreen(from.cell, from.fx, from.fz);
+    const QPointF p1 = geometry_.toScreen(line_.b.cell, line_.b.fx, line_.b.fz);
+    const QPointF at = p0 + (p1 - p0) * lineHair_;
+    p.setPen(QPen(t.sheet, 3.5));
+    p.setBrush(Qt::NoBrush);
+    p.drawEllipse(at, 6, 6);
+    p.setPen(QPen(t.ink, 1.5));
+    p.drawEllipse(at, 6, 6);
+  }
+  p.restore();
+}
+
+// ---- plumb lines -------------------------------------------------------------------------------
+
+void MapView::setPlumbs(std::optional<acre::Cell> first, std::optional<acre::Cell> second) {
+  plumbs_[0] = first;
+  plumbs_[1] = second;
+  update();
+}
+
+QPoint MapView::cardPlace(QSize card) const {
+  const QRect r = pictureRect();
+  double x = r.width() / 2.0;
+  if (plumbs_[0]) x = geometry_.toScreen(*plumbs_[0], 0.5, 0.5).x();
+  const bool right = x < r.width() / 2.0;
+  return {right ? r.right() - card.width() - 10 : r.left() + 10, r.top() + 10};
+}
+
+void MapView::paintPlumbs(QPainter& p) {
+  const look::Tokens& t = look::tokens();
+  p.save();
+  p.setRenderHint(QPainter::Antialiasing);
+  for (int i = 0; i < 2; ++i) {
+    if (!plumbs_[i]) continue;
+    const QPointF at = geometry_.toScreen(*plumbs_[i], 0.5, 0.5);
+    const double side = std::max(6.0, 1 / geometry_.cellsPerPixel);
+    const QRectF cell(at - QPointF(side / 2, side / 2), QSizeF(side, side));
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(t.sheet, 3.5));
+    p.drawRect(cell);
+    p.setPen(QPen(t.ink, 1.5, i == 0 ? Qt::SolidLine : Qt::DotLine));
+    p.drawRect(cell);
+    if (i > 0) continue;
+    // The leader to the card.
+    const bool right = at.x() < geometry_.size.width() / 2;
+    const QPointF card(right ? geometry_.size.width() - 294 : 294, 40);
+    p.setPen(QPen(t.sheet, 3));
+    p.drawLine(right ? cell.topRight() : cell.topLeft(), card);
+    p.setPen(QPen(t.ink, 1));
+    p.drawLine(right ? cell.topRight() : cell.topLeft(), card);
+  }
+  if (cursor_ && hasFocus()) {
+    const QPointF at = geometry_.toScreen(*cursor_, 0.5, 0.5);
+    p.setPen(QPen(t.sheet, 3.5));
+    for (int pass = 0; pass < 2; ++pass) {
+      p.drawLine(at - QPointF(9, 0), at + QPointF(9, 0));
+      p.drawLine(at - QPointF(0, 9), at + QPointF(0, 9));
+      p.setPen(QPen(t.ink, 1.5));
+    }
+  }
+  p.restore();
+}
+
+void MapView::contextMenuEvent(QContextMenuEvent* e) {
+  emit menuRequested(e->globalPos());
 }
 
 void MapView::setHint(const QString& hint) {
@@ -145,6 +384,8 @@ void MapView::geometryChanged() {
   geometry_.size = pictureRect().size();
   store_.look(geometry_);
   if (store_.pending() > 0) emit worked(true);
+  followLine();
+  if (contourInterval_ > 0) contourPause_.start();
   update();
   emit viewChanged();
 }
@@ -217,11 +458,29 @@ void MapView::resizeEvent(QResizeEvent*) {
 
 void MapView::mousePressEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton) return;
+  if (lineShown_) {
+    for (const bool b : {false, true}) {
+      if ((e->position() - lineEnd(b)).manhattanLength() > 12) continue;
+      draggedEnd_ = b ? 1 : 0;
+      if (!linePlaced_) {  // From here on it stays where it is put.
+        const QPointF shift = pictureRect().topLeft();
+        line_ = {geometry_.toWorld(lineEnd(false) - shift),
+                 geometry_.toWorld(lineEnd(true) - shift)};
+        linePlaced_ = true;
+      }
+      return;
+    }
+  }
   pressed_ = true;
   pressAt_ = lastAt_ = e->position();
 }
 
 void MapView::mouseMoveEvent(QMouseEvent* e) {
+  if (draggedEnd_ >= 0) {
+    (draggedEnd_ ? line_.b : line_.a) = geometry_.toWorld(e->position() - pictureRect().topLeft());
+    emit sectionChanged();
+    return update();
+  }
   if (pressed_) {
     if (!dragging_ && (e->position() - pressAt_).manhattanLength() > kDragThreshold) {
       dragging_ = true;
@@ -239,9 +498,15 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
   hoverAt(e->position());
 }
 
-void MapView::mouseReleaseEvent(QMouseEvent*) {
+void MapView::mouseReleaseEvent(QMouseEvent* e) {
+  if (std::exchange(draggedEnd_, -1) >= 0) return;
+  const bool click = pressed_ && !dragging_ && pictureRect().contains(e->position().toPoint());
   pressed_ = dragging_ = false;
   unsetCursor();
+  if (!click) return;
+  const acre::Cell cell = geometry_.toWorld(e->position() - pictureRect().topLeft()).cell;
+  cursor_ = cell;
+  emit plumbRequested(cell.x, cell.z, e->modifiers() & Qt::ShiftModifier);
 }
 
 void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
@@ -281,7 +546,24 @@ void MapView::keyPressEvent(QKeyEvent* e) {
     driveTimer_.start();
     return;
   }
+  if (e->modifiers() & Qt::ControlModifier) {
+    const int64_t by = e->modifiers() & Qt::ShiftModifier ? 10 : 1;
+    acre::Cell to = cursorCell();
+    if (e->key() == Qt::Key_Left) to.x -= by;
+    if (e->key() == Qt::Key_Right) to.x += by;
+    if (e->key() == Qt::Key_Up) to.z -= by;
+    if (e->key() == Qt::Key_Down) to.z += by;
+    if (to != cursorCell()) {
+      cursor_ = to;
+      emit hovered(true, to.x, to.z);
+      return update();
+    }
+  }
   switch (e->key()) {
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      return emit plumbRequested(cursorCell().x, cursorCell().z,
+                                 e->modifiers() & Qt::ShiftModifier);
     case Qt::Key_Plus:
     case Qt::Key_Equal:
       return zoomCentre(std::sqrt(0.5));
@@ -332,10 +614,24 @@ void MapView::paintEvent(QPaintEvent*) {
   p.setClipRect(picture);
   p.translate(picture.topLeft());
   paintGround(p);
+  paintContours(p);
   if (chunksShown_) paintChunks(p);
   paintBounds(p);
   if (ringShown_) paintRing(p);
+  if (lineShown_) paintLine(p);
   paintViewpoint(p);
+  paintPlumbs(p);
+  if (!emptyNote_.isEmpty()) {
+    p.setFont(look::font(look::Type::Body));
+    const QRect box = p.fontMetrics().boundingRect(emptyNote_).adjusted(-14, -10, 14, 10);
+    const QRect at(QPoint(static_cast<int>(geometry_.size.width() - box.width()) / 2, 60),
+                   box.size());
+    p.fillRect(at, look::tokens().sheet);
+    p.setPen(look::tokens().edge);
+    p.drawRect(at);
+    p.setPen(look::tokens().ink);
+    p.drawText(at, Qt::AlignCenter, emptyNote_);
+  }
   paintScaleBar(p);
   p.restore();
   paintMargins(p);

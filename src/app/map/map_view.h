@@ -9,7 +9,10 @@
 #include <QWidget>
 #include <functional>
 #include <memory>
+#include <optional>
+#include <stop_token>
 
+#include "app/document/courier.h"
 #include "app/map/geometry.h"
 #include "app/map/tile_store.h"
 #include "stream/stream.h"
@@ -24,13 +27,39 @@ class MapView : public QWidget {
   ~MapView() override;
 
   void setWorld(std::shared_ptr<const acre::World> world);
-  void setPicture(acre::PictureKind kind);
-  acre::PictureKind picture() const { return kind_; }
+  void setPicture(const acre::Picture& picture);
+  const acre::Picture& picture() const { return picture_; }
+  void setStyle(const acre::Style& style);
+  const acre::Style& style() const { return style_; }
 
   void setChunksShown(bool shown);
   void setRingShown(bool shown);
   /// A line of help in the margin; empty: none.
   void setHint(const QString& hint);
+  /// Why there is nothing to see, in the middle of the picture; empty: nothing is wrong.
+  void setEmptyNote(const QString& note);
+  /// Contour lines at this interval; 0: none.
+  void setContours(double interval);
+  double contourInterval() const { return contourInterval_; }
+
+  // The section line A-B. It runs west-east through the viewpoint, as long as the picture is wide,
+  // until its ends are dragged.
+  const SectionLine& sectionLine() const { return line_; }
+  void setLineShown(bool shown);
+  void resetLine();
+  QPointF lineEnd(bool b) const;  ///< In pixels of the widget.
+  /// A place along the line that the pointer is over elsewhere, 0 ... 1; negative: none.
+  void setLineHair(double at);
+
+  /// Where the foot of a cell on the line lies, 0 ... 1; negative when it is far from the line.
+  double alongLine(acre::Cell cell) const;
+
+  /// The plumb line hangs from these cells; nothing: none.
+  void setPlumbs(std::optional<acre::Cell> first, std::optional<acre::Cell> second);
+  /// Where the card of the plumb line belongs: over the farther half of the picture.
+  QPoint cardPlace(QSize card) const;
+  acre::Cell cursorCell() const { return cursor_.value_or(viewpoint_.cell); }
+
   void setViewDistance(int64_t cells);
   int64_t viewDistance() const { return viewDistance_; }
 
@@ -56,6 +85,9 @@ class MapView : public QWidget {
   void viewpointMoved();
   void streamChanged();
   void viewChanged();  ///< Centre, scale or size.
+  void sectionChanged();
+  void plumbRequested(qint64 x, qint64 z, bool second);
+  void menuRequested(QPoint global);
   void didDrag();
   void didZoom();
   void didDrive();
@@ -72,6 +104,7 @@ class MapView : public QWidget {
   void wheelEvent(QWheelEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   void keyReleaseEvent(QKeyEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
   void focusInEvent(QFocusEvent*) override;
   void focusOutEvent(QFocusEvent*) override;
   bool event(QEvent*) override;
@@ -82,6 +115,16 @@ class MapView : public QWidget {
   void takeChunks();
   void hoverAt(QPointF position);
 
+  struct DrawnContour {
+    double level;
+    bool label;
+    QPolygonF points;  ///< In cells from contourOrigin_.
+  };
+  void followLine();
+  void requestContours();
+  void paintContours(QPainter& p);
+  void paintLine(QPainter& p);
+  void paintPlumbs(QPainter& p);
   void paintGround(QPainter& p);
   void paintChunks(QPainter& p);
   void paintBounds(QPainter& p);
@@ -94,7 +137,8 @@ class MapView : public QWidget {
 
   acre::Engine& engine_;
   std::shared_ptr<const acre::World> world_;
-  acre::PictureKind kind_ = acre::PictureKind::Composite;
+  acre::Picture picture_;
+  acre::Style style_;
   TileStore store_;
   std::unique_ptr<acre::Stream> stream_;
   std::map<acre::ChunkPos, acre::ChunkHandle> held_;
@@ -104,7 +148,24 @@ class MapView : public QWidget {
   bool chunksShown_ = true;
   bool ringShown_ = true;
   QString hint_;
+  QString emptyNote_;
   QHash<QString, QImage> overlays_;
+
+  SectionLine line_;
+  bool lineShown_ = true;
+  bool linePlaced_ = false;  // By hand: it no longer follows the viewpoint.
+  int draggedEnd_ = -1;
+  double lineHair_ = -1;
+  std::optional<acre::Cell> plumbs_[2];
+  std::optional<acre::Cell> cursor_;
+
+  double contourInterval_ = 0;
+  std::vector<DrawnContour> contours_;
+  acre::Cell contourOrigin_;
+  QTimer contourPause_;
+  uint64_t contourRequest_ = 0;
+  std::stop_source contourStop_;
+  std::shared_ptr<Courier<MapView>> courier_;
 
   QPointF pressAt_;
   QPointF lastAt_;

@@ -8,13 +8,12 @@ namespace {
 constexpr size_t kMostTiles = 400;
 
 /// Colours a block of samples; image pixels are transparent where nothing is assigned.
-QImage paint(const acre::Palette& palette, acre::PictureKind kind, const acre::Samples& samples,
-             bool& holes) {
+QImage paint(const acre::Palette& palette, const acre::Samples& samples, bool& holes) {
   QImage image(samples.inner.width, samples.inner.height, QImage::Format_ARGB32_Premultiplied);
   holes = false;
   for (int32_t j = 0; j < samples.inner.height; ++j) {
     auto* row = reinterpret_cast<uint32_t*>(image.scanLine(j));
-    palette.paintRow(kind, samples, j, acre::Unassigned::Transparent, row);
+    palette.paintRow(samples, j, acre::Unassigned::Transparent, row);
     holes = holes || std::any_of(row, row + samples.inner.width, [](uint32_t p) { return p == 0; });
   }
   return image;
@@ -40,10 +39,11 @@ TileStore::~TileStore() {
   stop_.request_stop();
 }
 
-void TileStore::show(std::shared_ptr<const acre::World> world, acre::PictureKind kind) {
+void TileStore::show(std::shared_ptr<const acre::World> world, const acre::Picture& picture,
+                     const acre::Style& style) {
   world_ = std::move(world);
-  kind_ = kind;
-  palette_ = std::make_shared<const acre::Palette>(*world_);
+  picture_ = picture;
+  palette_ = std::make_shared<const acre::Palette>(*world_, picture_, style);
   stop_.request_stop();
   stop_ = {};
   ++epoch_;
@@ -96,12 +96,13 @@ void TileStore::requestCoarse() {
                               static_cast<int32_t>((x1->tx - x0->tx + 1) * kSamples),
                               static_cast<int32_t>((z1->tz - z0->tz + 1) * kSamples)};
   engine_.executor().submit(
-      acre::Priority::CoarseMap, [courier = courier_, world = world_, palette = palette_,
-                                  kind = kind_, grid, epoch = epoch_, stop = stop_.get_token()] {
-        const auto samples = acre::sampleWithRim(*world, grid, stop);
+      acre::Priority::CoarseMap,
+      [courier = courier_, world = world_, palette = palette_, picture = picture_, grid,
+       epoch = epoch_, stop = stop_.get_token()] {
+        const auto samples = acre::sampleWithRim(*world, picture, grid, stop);
         if (!samples) return;
         Job job{epoch, true, {}, grid, {}, false};
-        job.image = paint(*palette, kind, *samples, job.holes);
+        job.image = paint(*palette, *samples, job.holes);
         courier->deliver([job = std::move(job)](TileStore& self) { self.file(job); });
       });
 }
@@ -125,13 +126,13 @@ void TileStore::requestTiles() {
                                 kTile};
     engine_.executor().submit(
         acre::Priority::SharpMap,
-        [courier = courier_, world = world_, palette = palette_, kind = kind_, grid, key,
+        [courier = courier_, world = world_, palette = palette_, picture = picture_, grid, key,
          epoch = epoch_, stop = stop_.get_token()] {
           if (stop.stop_requested()) return;
-          const auto samples = acre::sampleWithRim(*world, grid, stop);
+          const auto samples = acre::sampleWithRim(*world, picture, grid, stop);
           if (!samples) return;
           Job job{epoch, false, key, grid, {}, false};
-          job.image = paint(*palette, kind, *samples, job.holes);
+          job.image = paint(*palette, *samples, job.holes);
           courier->deliver([job = std::move(job)](TileStore& self) { self.file(job); });
         });
   }

@@ -31,7 +31,8 @@ class TileStore : public QObject {
 
   /// Another world, picture or view. Work for the former ones stops; the pictures that are shown
   /// stay until the new coarse one is whole.
-  void show(std::shared_ptr<const acre::World> world, acre::PictureKind kind);
+  void show(std::shared_ptr<const acre::World> world, const acre::Picture& picture,
+            const acre::Style& style);
   void look(const MapGeometry& geometry);
 
   struct Key {
@@ -77,7 +78,7 @@ class TileStore : public QObject {
   std::shared_ptr<Courier<TileStore>> courier_;
   std::shared_ptr<const acre::World> world_;
   std::shared_ptr<const acre::Palette> palette_;
-  acre::PictureKind kind_ = acre::PictureKind::Composite;
+  acre::Picture picture_;
   MapGeometry geometry_;
   bool haveGeometry_ = false;
   std::stop_source stop_;

@@ -7,10 +7,31 @@
 #include "app/look/look.h"
 
 namespace app {
+namespace {
+
+/// In the order of the choice.
+struct Format {
+  acre::MapFormat format;
+  const char* ending;
+  double bytesPerCell;  ///< At most.
+};
+constexpr Format kFormats[] = {
+    {acre::MapFormat::Png8, ".png", 3}, {acre::MapFormat::Png16, ".png", 2},
+    {acre::MapFormat::Tiff, ".tif", 4}, {acre::MapFormat::Pgm, ".pgm", 2},
+    {acre::MapFormat::Raw, ".raw", 4},  {acre::MapFormat::Csv, ".csv", 11},
+    {acre::MapFormat::Svg, ".svg", 20}};
+
+}  // namespace
 
 ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGeometry& view,
-                           acre::PictureKind show, Dialogs& dialogs, QWidget* parent)
-    : QDialog(parent), world_(std::move(world)), view_(view), dialogs_(dialogs) {
+                           const acre::Picture& show, const acre::Style& style, Dialogs& dialogs,
+                           QWidget* parent)
+    : QDialog(parent),
+      world_(std::move(world)),
+      view_(view),
+      dialogs_(dialogs),
+      picture_(show),
+      style_(style) {
   setWindowTitle(tr("Export picture"));
   setMinimumWidth(420);
   auto* column = new QVBoxLayout(this);
@@ -22,8 +43,10 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   grid->setColumnStretch(1, 1);
   show_ = new Choice;
   show_->setObjectName(QStringLiteral("export.show"));
-  show_->addItems({tr("Composite"), tr("Height tints"), tr("Material"), tr("Height, 16-bit grey")});
-  show_->setCurrentIndex(static_cast<int>(show));
+  show_->addItems({tr("As on the map, PNG"), tr("Heights, PNG of 16 bits"),
+                   tr("Numbers, TIFF of 32-bit floating point"), tr("Numbers, PGM of 16 bits"),
+                   tr("Numbers, raw 32-bit floating point with a JSON header"), tr("Numbers, CSV"),
+                   tr("Contour lines, SVG")});
   grid->addWidget(new QLabel(tr("Picture")), 0, 0);
   grid->addWidget(show_, 0, 1);
   const NumberSpec side{{1, acre::MapRequest::kLongestSide}, 1, true, true, tr("px")};
@@ -85,8 +108,8 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   });
   connect(write_, &QPushButton::clicked, this, [this] {
     const QString file =
-        dialogs_.saveFile(this, tr("Export picture"), tr("PNG pictures (*.png)"),
-                          QString::fromStdString(world_->recipe().name) + QStringLiteral(".png"));
+        dialogs_.saveFile(this, tr("Export picture"), tr("Pictures (*%1)").arg(ending()),
+                          QString::fromStdString(world_->recipe().name) + ending());
     if (!file.isEmpty()) exportTo(file);
   });
   describe();
@@ -99,16 +122,25 @@ ExportOptions ExportDialog::options() const {
   const auto step = static_cast<int64_t>(step_->value());
   const acre::Cell centre = view_.centre.cell;
   o.grid = {centre.x - width / 2 * step, centre.z - height / 2 * step, step, width, height};
-  o.sixteenBit = show_->currentIndex() == 3;
-  o.show = o.sixteenBit ? acre::PictureKind::Height
-                        : static_cast<acre::PictureKind>(show_->currentIndex());
-  o.legend = legend_->isChecked() && !o.sixteenBit;
+  o.format = kFormats[static_cast<size_t>(show_->currentIndex())].format;
+  o.show = picture_;
+  o.style = style_;
+  const bool png = o.format == acre::MapFormat::Png8;
+  // Formats of numbers take heights where the map shows materials.
+  if (o.format == acre::MapFormat::Png16 || (!png && !o.show.isData()))
+    o.show = {acre::PictureKind::Height, {}, {}};
+  if (o.format == acre::MapFormat::Svg && o.style.contours <= 0) o.style.contours = 5;
+  o.legend = legend_->isChecked() && png;
   return o;
+}
+
+QString ExportDialog::ending() const {
+  return QLatin1String(kFormats[static_cast<size_t>(show_->currentIndex())].ending);
 }
 
 void ExportDialog::describe() {
   const ExportOptions o = options();
-  legend_->setEnabled(!o.sixteenBit);
+  legend_->setEnabled(o.format == acre::MapFormat::Png8);
   const double cells = static_cast<double>(o.grid.width) * o.grid.height;
   // Measured on two cores: about 25 million cells a second, encoding included.
   const double seconds = cells / 25e6;
@@ -117,7 +149,9 @@ void ExportDialog::describe() {
           .arg(look::wholeNumber(qRound64(cells)), look::wholeNumber(view_.centre.cell.x),
                look::wholeNumber(view_.centre.cell.z),
                seconds < 1 ? tr("a second") : tr("%1 s").arg(std::ceil(seconds)),
-               look::wholeNumber(qRound64(std::ceil(cells * (o.sixteenBit ? 2 : 3) / 1e6)))));
+               look::wholeNumber(qRound64(std::ceil(
+                   cells * kFormats[static_cast<size_t>(show_->currentIndex())].bytesPerCell /
+                   1e6)))));
   fault_->clear();
 }
 
@@ -134,9 +168,8 @@ void ExportDialog::setRunning(bool running) {
 
 void ExportDialog::exportTo(const QString& file) {
   ExportOptions o = options();
-  o.file = file.endsWith(QStringLiteral(".png")) || file.startsWith(QStringLiteral("/dev/"))
-               ? file
-               : file + QStringLiteral(".png");
+  o.file =
+      file.endsWith(ending()) || file.startsWith(QStringLiteral("/dev/")) ? file : file + ending();
   setRunning(true);
   job_ = std::make_unique<ExportJob>(world_, o);
   // All endings give the dialog back; the job goes once its signal has returned.

@@ -21,7 +21,8 @@ class ExportDialog : public QDialog {
 
  public:
   ExportDialog(std::shared_ptr<const acre::World> world, const MapGeometry& view,
-               acre::PictureKind show, Dialogs& dialogs, QWidget* parent = nullptr);
+               const acre::Picture& show, const acre::Style& style, Dialogs& dialogs,
+               QWidget* parent = nullptr);
 
   /// Starts writing to a file; done through ready() or an error line in the dialog.
   void exportTo(const QString& file);
@@ -32,11 +33,14 @@ class ExportDialog : public QDialog {
  private:
   ExportOptions options() const;
   void describe();
+  QString ending() const;
   void setRunning(bool running);
 
   std::shared_ptr<const acre::World> world_;
   MapGeometry view_;
   Dialogs& dialogs_;
+  acre::Picture picture_;
+  acre::Style style_;
   Choice* show_;
   NumberField* width_;
   NumberField* height_;

@@ -24,13 +24,14 @@ void ExportJob::start() {
 
 void ExportJob::run() {
   acre::Status result = acre::done();
-  if (options_.legend && !options_.sixteenBit) {
+  if (options_.legend && options_.format == acre::MapFormat::Png8) {
     result = writeWithLegend();
   } else {
     acre::MapRequest request;
     request.grid = options_.grid;
-    request.show = options_.sixteenBit ? acre::PictureKind::Height : options_.show;
-    request.format = options_.sixteenBit ? acre::MapFormat::Png16 : acre::MapFormat::Png8;
+    request.show = options_.show;
+    request.style = options_.style;
+    request.format = options_.format;
     request.threads = std::max(1u, std::thread::hardware_concurrency());
     request.stop = stop_.get_token();
     request.progress = [this](double share) {
@@ -72,16 +73,16 @@ acre::Status ExportJob::writeWithLegend() {
   // A printed sheet is always light, whatever the window wears.
   const QColor paper(0xFB, 0xF9, 0xF3), ink(0x1F, 0x2D, 0x3A), soft(0x66, 0x5D, 0x51);
   sheet.fill(paper);
-  const acre::Palette palette(*world_);
+  const acre::Palette palette(*world_, options_.show, options_.style);
   constexpr int32_t kRows = 64;
   for (int32_t row = 0; row < grid.height; row += kRows) {
     acre::SampleGrid strip = grid;
     strip.z += row * grid.step;
     strip.height = std::min(kRows, grid.height - row);
-    const auto samples = acre::sampleWithRim(*world_, strip, stop_.get_token());
+    const auto samples = acre::sampleWithRim(*world_, options_.show, strip, stop_.get_token());
     if (!samples) return samples.error();
     for (int32_t j = 0; j < strip.height; ++j)
-      palette.paintRow(options_.show, *samples, j, acre::Unassigned::Hatched,
+      palette.paintRow(*samples, j, acre::Unassigned::Hatched,
                        reinterpret_cast<uint32_t*>(sheet.scanLine(kMargin + row + j)) + kMargin);
     const double share = static_cast<double>(row + strip.height) / grid.height;
     QMetaObject::invokeMethod(

@@ -12,9 +12,10 @@ namespace app {
 
 struct ExportOptions {
   acre::SampleGrid grid;
-  acre::PictureKind show = acre::PictureKind::Composite;
-  bool sixteenBit = false;  ///< Heights as 16-bit grey.
-  bool legend = false;      ///< A column with title, seed, scale and colours; 8-bit only.
+  acre::Picture show;
+  acre::Style style;
+  acre::MapFormat format = acre::MapFormat::Png8;
+  bool legend = false;  ///< A column with title, seed, scale and colours; 8-bit only.
   QString file;
 
   /// Longest side of a picture with a legend, which is composed in memory.

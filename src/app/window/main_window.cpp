@@ -1,6 +1,7 @@
 #include "app/window/main_window.h"
 
 #include <QApplication>
+#include <QClipboard>
 #include <QCloseEvent>
 #include <QDir>
 #include <QDragEnterEvent>
@@ -15,6 +16,7 @@
 #include <QShortcut>
 #include <QTimer>
 
+#include "app/edit/arithmetic.h"
 #include "app/look/look.h"
 #include "app/window/export_dialog.h"
 #include "base/seed.h"
@@ -33,6 +35,7 @@ struct Hint {
 constexpr Hint kHints[] = {{"drag", QT_TR_NOOP("Drag to move")},
                            {"zoom", QT_TR_NOOP("wheel zooms")},
                            {"drive", QT_TR_NOOP("arrow keys drive the viewpoint")},
+                           {"plumb", QT_TR_NOOP("click a cell to ask why")},
                            {"seed", QT_TR_NOOP("PgDn another seed")}};
 
 /// The warning mark: ochre, a stake with a bar.
@@ -57,7 +60,9 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
       settings_(settings),
       dialogs_(dialogs),
       document_(engine),
-      statistics_(document_) {
+      statistics_(document_),
+      autosave_(document_, settings.autosaveFolder()),
+      courier_(std::make_shared<Courier<MainWindow>>(this)) {
   setObjectName(QStringLiteral("window"));
   setAcceptDrops(true);
   setMinimumSize(1024, 640);
@@ -75,6 +80,7 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   map_ = new MapView(engine);
   map_->setViewDistance(settings_.viewDistance());
   row->addWidget(map_, 1);
+  plumb_ = new PlumbCard(map_);
   buildEditor(row);
   column->addLayout(row, 1);
   strip_ = new StageStrip(document_);
@@ -102,6 +108,56 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   });
   connect(map_, &MapView::didDrag, this, [this] { finishHint(QStringLiteral("drag")); });
   connect(map_, &MapView::didZoom, this, [this] { finishHint(QStringLiteral("zoom")); });
+  connect(map_, &MapView::sectionChanged, this, [this] { heights_->setLine(map_->sectionLine()); });
+  connect(map_, &MapView::plumbRequested, this, [this](qint64 x, qint64 z, bool second) {
+    hangPlumb({x, z}, second);
+  });
+  connect(map_, &MapView::menuRequested, this, &MainWindow::showMapMenu);
+  connect(map_, &MapView::viewChanged, this, &MainWindow::placeCard);
+  connect(plumb_, &PlumbCard::resized, this, &MainWindow::placeCard);
+  connect(plumb_, &PlumbCard::closeRequested, this, &MainWindow::takeUpPlumb);
+  connect(plumb_, &PlumbCard::pointerChosen, this, &MainWindow::showPointer);
+  connect(plumb_, &PlumbCard::copyRequested, this, [this](const QString& form) {
+    const acre::Plumb& card = *plumb_->plumb();
+    const auto at = [](acre::Cell c) { return QStringLiteral("%1,%2").arg(c.x).arg(c.z); };
+    if (form == QStringLiteral("command"))
+      copy(commandFor(QStringLiteral("plumb"),
+                      QStringLiteral("--at ") + at(card.cell) +
+                          (second_ ? QStringLiteral(" --against ") + at(*second_) : QString())),
+           tr("command"));
+    else
+      copy(QString::fromStdString(form == QStringLiteral("json") ? acre::plumbJson(card)
+                                                                 : acre::plumbText(card)),
+           tr("plumb line"));
+  });
+  connect(&statistics_, &Statistics::changed, this, &MainWindow::showFigures);
+  connect(heights_, &HeightsEditor::layerChanged, this, &MainWindow::showPictures);
+  connect(heights_, &HeightsEditor::fieldChanged, this, [this] {
+    showPictures();
+    showFigures();
+  });
+  connect(heights_, &HeightsEditor::aloneRequested, this, [this](const QString& layer) {
+    heights_->waves().setAlone(layer.toStdString());
+    showPicture(layer.isEmpty() ? acre::Picture{}
+                                : acre::Picture{acre::PictureKind::Layer, heights_->field(),
+                                                layer.toStdString()});
+  });
+  connect(heights_, &HeightsEditor::pictureRequested, this, [this] {
+    const QString file =
+        dialogs_.openFile(this, tr("Greyscale picture"), tr("PNG pictures (*.png)"));
+    if (!file.isEmpty()) heights_->addPicture(file);
+  });
+  connect(&heights_->waves(), &WavesView::hovered, map_, &MapView::setLineHair);
+  connect(strip_, &StageStrip::stageSwitched, this, [this](Stage stage) {
+    acre::Recipe next = document_.recipe();
+    if (stage == Stage::Frame) return refuse(tr("The frame cannot be switched off."));
+    bool& on = stage == Stage::Heights ? next.heightsOn : next.strataOn;
+    on = !on;
+    document_.change(on ? tr("Switch stage on") : tr("Switch stage off"), next);
+  });
+  map_->installEventFilter(this);
+  map_->setContours(settings_.contours());
+  map_->setStyle({settings_.light(), 0});
   map_->setChunksShown(settings_.chunksShown());
   map_->setRingShown(settings_.ringShown());
   showStage(strip_->chosen());
@@ -112,6 +168,7 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
 }
 
 MainWindow::~MainWindow() {
+  courier_->close();
   // Editors speak to the document until they are gone, even while they lose the focus; after that
   // the document, whose undo stack says farewell, must find nobody listening.
   delete takeCentralWidget();
@@ -125,8 +182,8 @@ void MainWindow::buildTitleRow(QVBoxLayout* column) {
   column->addWidget(title_);
   connect(title_, &TitleRow::seedChosen, this, &MainWindow::setSeed);
   connect(title_, &TitleRow::seedLeft, this, [this] { finishHint(QStringLiteral("seed")); });
-  connect(title_, &TitleRow::pictureChosen, this,
-          [this](acre::PictureKind kind) { map_->setPicture(kind); });
+  connect(title_, &TitleRow::pictureChosen, this, &MainWindow::showPicture);
+  connect(title_, &TitleRow::upToChosen, this, &MainWindow::showUpTo);
   connect(title_, &TitleRow::chunksShown, this,
           [this](bool shown) { map_->setChunksShown(shown); });
   connect(title_, &TitleRow::ringShown, this, [this](bool shown) { map_->setRingShown(shown); });
@@ -172,7 +229,7 @@ void MainWindow::buildEditor(QHBoxLayout* row) {
   noticeRow_->hide();
   column->addWidget(noticeRow_);
   frame_ = new FrameEditor(document_);
-  heights_ = new HeightsEditor(document_);
+  heights_ = new HeightsEditor(document_, statistics_);
   strata_ = new StrataEditor(document_, statistics_);
   Editor* editors[kStages] = {frame_, heights_, strata_};
   for (size_t i = 0; i < kStages; ++i) {
@@ -273,6 +330,57 @@ void MainWindow::buildActions() {
   addAction(view, tr("Zoom &out"), QStringLiteral("view.zoomOut"), QKeySequence(tr("Ctrl+-")),
             [this] { map_->zoomCentre(2); });
   view->addSeparator();
+  QAction* line =
+      addAction(view, tr("Section &line A–B\tL"), QStringLiteral("view.line"), {}, [] {});
+  line->setCheckable(true);
+  line->setChecked(true);
+  connect(line, &QAction::toggled, map_, &MapView::setLineShown);
+  addAction(view, tr("Section line along the &view"), QStringLiteral("view.lineHome"), {},
+            [this] { map_->resetLine(); });
+  addAction(
+      view, tr("&Contour lines…"), QStringLiteral("view.contours"), QKeySequence(tr("Ctrl+L")),
+      [this] {
+        const auto answer = dialogs_.askText(
+            this, tr("Contour lines"), tr("Altitude between two lines; 0 for none"),
+            look::number(map_->contourInterval() > 0 ? map_->contourInterval() : 5));
+        if (!answer) return;
+        const auto interval = evaluate(*answer);
+        if (!interval || !(*interval == 0 || (*interval >= 0.001 && *interval <= 1e6)))
+          return refuse(
+              tr("“%1” is no interval; accepted: 0, or 0.001 to 1,000,000").arg(answer->left(40)));
+        settings_.setContours(*interval);
+        map_->setContours(*interval);
+      });
+  addAction(view, tr("Relief &light…"), QStringLiteral("view.light"), {}, [this] {
+    const auto answer = dialogs_.askText(
+        this, tr("Relief light"),
+        tr("Degrees clockwise from north that the light comes from (315 is north-west)"),
+        look::number(map_->style().light));
+    if (!answer) return;
+    const auto degrees = evaluate(*answer);
+    if (!degrees || !(std::abs(*degrees) <= 360))
+      return refuse(
+          tr("“%1” is no direction; accepted: −360 to 360 degrees").arg(answer->left(40)));
+    settings_.setLight(*degrees);
+    map_->setStyle({*degrees, 0});
+  });
+  addAction(view, tr("Waves in &true scale"), QStringLiteral("view.trueScale"), {}, [] {});
+  QAction* same = view->actions().back();
+  same->setCheckable(true);
+  connect(same, &QAction::toggled, this, [this](bool on) { heights_->waves().setTrueScale(on); });
+  addAction(view, tr("Bracket keeps the &place"), QStringLiteral("view.keepPlace"), {}, [] {});
+  QAction* place = view->actions().back();
+  place->setCheckable(true);
+  place->setChecked(true);
+  place->setToolTip(
+      tr("Dragging a wave's bracket moves the sampling offset, so that the ground under\n"
+         "the bracket's left end stays."));
+  connect(place, &QAction::toggled, this, [this](bool on) { heights_->waves().setKeepPlace(on); });
+  view->addSeparator();
+  addAction(view, tr("Next &hole\tH"), QStringLiteral("view.hole"), {}, [this] { toNextHole(); });
+  addAction(view, tr("Copy the map as a co&mmand"), QStringLiteral("view.copyMap"), {},
+            [this] { copy(mapCommand(), tr("command")); });
+  view->addSeparator();
   QAction* night = addAction(view, tr("&Night"), QStringLiteral("view.night"),
                              QKeySequence(tr("Ctrl+Shift+N")), [] {});
   night->setCheckable(true);
@@ -312,6 +420,15 @@ void MainWindow::buildActions() {
   mapKey(QKeySequence(Qt::Key_R), [this] { title_->roll(); });
   mapKey(QKeySequence(Qt::Key_PageUp), [this] { title_->earlier(); });
   mapKey(QKeySequence(Qt::Key_PageDown), [this] { title_->later(); });
+  mapKey(QKeySequence(Qt::Key_L), [line] { line->toggle(); });
+  mapKey(QKeySequence(Qt::Key_H), [this] { toNextHole(); });
+  mapKey(QKeySequence(Qt::Key_Backspace), [this] {
+    if (plumbs_.size() < 2) return takeUpPlumb();
+    plumbs_.pop_back();
+    second_.reset();
+    refreshPlumb();
+  });
+  mapKey(QKeySequence(Qt::Key_Escape), [this] { takeUpPlumb(); });
   mapKey(QKeySequence(Qt::Key_G), [this] { title_->toggleChunks(); });
   mapKey(QKeySequence(Qt::Key_V), [this] { title_->toggleRing(); });
   for (int i = 0; i < kStages; ++i)
@@ -321,7 +438,9 @@ void MainWindow::buildActions() {
 // ---- following the document --------------------------------------------------------------------
 
 void MainWindow::worldChanged() {
-  map_->setWorld(document_.world());
+  showUpTo(upTo_);
+  showPictures();
+  refreshPlumb();
   showEditor();
   strip_->refresh();
   title_->setSeed(QString::fromStdString(document_.recipe().seed));
@@ -338,11 +457,246 @@ void MainWindow::titleChanged() {
                      .arg(name, document_.modified() ? tr(" (unsaved changes)") : QString()));
 }
 
+// ---- what the map shows ------------------------------------------------------------------------
+
+void MainWindow::showPictures() {
+  title_->setPictures(document_.recipe(), map_->picture(), heights_->field(),
+                      heights_->chosenLayer());
+}
+
+void MainWindow::showPicture(const acre::Picture& picture) {
+  chosenPicture_ = picture;
+  showUpTo(upTo_);
+  showPictures();
+}
+
+void MainWindow::showUpTo(int stage) {
+  upTo_ = stage;
+  acre::Picture picture = chosenPicture_;
+  // A picture of something that went away, or was switched off, is none.
+  if (!acre::checkPicture(*document_.world(), picture)) picture = {};
+  if (picture.kind != acre::PictureKind::Layer) heights_->waves().setAlone({});
+  auto world = document_.world();
+  const bool cut = stage >= 0 && stage < static_cast<int>(Stage::Strata);
+  if (stage == static_cast<int>(Stage::Frame)) {
+    acre::Recipe flat = document_.recipe();
+    flat.heightsOn = false;
+    if (auto compiled = document_.engine().compile(flat)) world = *compiled;
+  }
+  if (cut && !picture.isData()) picture = {acre::PictureKind::Height, {}, {}};
+  const acre::Recipe& recipe = document_.recipe();
+  QString note;
+  if (!picture.isData() && !recipe.strataOn)
+    note = tr("Strata are switched off, so nothing has a material.");
+  else if (!picture.isData() && recipe.bands.empty())
+    note = tr("Strata: no band yet, so nothing has a material. Add one in Strata.");
+  else if (!recipe.heightsOn || stage == static_cast<int>(Stage::Frame))
+    note = tr("Heights take no part: flat at 0.");
+  else if (recipe.heights.layers.empty())
+    note = tr("Heights: no layer yet, flat at 0. Add one in Heights.");
+  map_->setEmptyNote(note);
+  map_->setPicture(picture);
+  map_->setWorld(world);
+}
+
+void MainWindow::showFigures() {
+  strip_->setFigures(statistics_);
+  editorFigures_->setText(strip_->chosen() == Stage::Heights ? heights_->figures() : QString());
+  if (beforeShown_) return;
+  const auto& census = statistics_.census();
+  if (census && census->unassigned > 0 && statistics_.current()) map_->setToolTip({});
+}
+
+void MainWindow::toNextHole() {
+  const auto& census = statistics_.census();
+  if (!census || !census->firstHole)
+    return refuse(tr("No hole: every cell of the sample has a material."));
+  map_->goTo(*census->firstHole);
+  hangPlumb(*census->firstHole, false);
+}
+
+// ---- plumb lines -------------------------------------------------------------------------------
+
+void MainWindow::hangPlumb(acre::Cell cell, bool second) {
+  if (second && !plumbs_.empty())
+    second_ = cell;
+  else {
+    second_.reset();
+    plumbs_.push_back(cell);
+  }
+  refreshPlumb();
+  finishHint(QStringLiteral("plumb"));
+}
+
+void MainWindow::refreshPlumb() {
+  if (plumbs_.empty()) return map_->setPlumbs({}, {});
+  const auto card = acre::plumbAt(*document_.world(), plumbs_.back());
+  if (!card) return refuse(QString::fromStdString(card.error().text()));
+  plumb_->setPlumb(*card);
+  std::optional<acre::Plumb> other;
+  if (second_)
+    if (auto found = acre::plumbAt(*document_.world(), *second_)) other = *found;
+  plumb_->setSecond(other);
+  map_->setPlumbs(plumbs_.back(), second_);
+  plumb_->show();
+  placeCard();
+}
+
+void MainWindow::takeUpPlumb() {
+  plumbs_.clear();
+  second_.reset();
+  plumb_->clear();
+  map_->setPlumbs({}, {});
+  map_->setFocus();
+}
+
+void MainWindow::placeCard() {
+  if (!plumb_->isVisible()) return;
+  const int most = map_->pictureRect().height() - 20;
+  plumb_->resize(PlumbCard::kCardWidth, std::min(plumb_->neededHeight(), most));
+  plumb_->move(map_->cardPlace(plumb_->size()));
+}
+
+void MainWindow::showPointer(const QString& pointer) {
+  const std::string at = pointer.toStdString();
+  if (at.starts_with("/frame")) return strip_->choose(Stage::Frame);
+  if (at.starts_with("/strata")) {
+    strip_->choose(Stage::Strata);
+    strata_->showPointer(at);
+    return;
+  }
+  strip_->choose(Stage::Heights);
+  heights_->showPointer(at);
+}
+
+// ---- before, and commands ----------------------------------------------------------------------
+
+void MainWindow::showBefore(bool held) {
+  if (held == beforeShown_) return;
+  const auto before = document_.before();
+  if (held && !before) return refuse(tr("Nothing was changed yet: there is no before."));
+  beforeShown_ = held;
+  if (!held) {
+    showUpTo(upTo_);
+    return showStatus();
+  }
+  map_->setWorld(before);
+  map_->setEmptyNote({});
+  cell_->setText(tr("Before the last change"));
+  // How much differs, over the view, at every sample of a grid of about 20,000.
+  const MapGeometry g = map_->geometry();
+  const auto step = std::max<int64_t>(1, std::llround(g.size.width() * g.cellsPerPixel / 180));
+  const acre::SampleGrid grid{g.centre.cell.x - 90 * step, g.centre.cell.z - 55 * step, step, 180,
+                              110};
+  document_.engine().executor().submit(
+      acre::Priority::CoarseMap, [courier = courier_, before, now = document_.world(), grid] {
+        const size_t count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+        std::vector<float> h[2] = {std::vector<float>(count), std::vector<float>(count)};
+        std::vector<acre::MaterialIndex> m[2] = {std::vector<acre::MaterialIndex>(count),
+                                                 std::vector<acre::MaterialIndex>(count)};
+        if (!before->sample(grid, h[0].data(), m[0].data()) ||
+            !now->sample(grid, h[1].data(), m[1].data()))
+          return;
+        size_t differ = 0, land[2] = {};
+        for (size_t i = 0; i < count; ++i) {
+          differ += h[0][i] != h[1][i] || before->materialId(m[0][i]) != now->materialId(m[1][i]);
+          land[0] += static_cast<double>(h[0][i]) >= before->seaLevel();
+          land[1] += static_cast<double>(h[1][i]) >= now->seaLevel();
+        }
+        const auto share = [&](size_t n) {
+          return static_cast<double>(n) / static_cast<double>(count);
+        };
+        const double cells = share(differ), change = (share(land[1]) - share(land[0])) * 100;
+        courier->deliver([cells, change](MainWindow& self) {
+          if (!self.beforeShown_) return;
+          self.cell_->setText(
+              tr("Before the last change: %1 of the view's cells differ, land %2%3 points")
+                  .arg(look::percent(cells), change < 0 ? QStringLiteral("−") : QStringLiteral("+"))
+                  .arg(std::abs(change), 0, 'f', 1));
+        });
+      });
+}
+
+bool MainWindow::eventFilter(QObject* watched, QEvent* e) {
+  if (watched == map_ && (e->type() == QEvent::KeyPress || e->type() == QEvent::KeyRelease)) {
+    const auto* key = static_cast<QKeyEvent*>(e);
+    if (key->key() == Qt::Key_B && !(key->modifiers() & Qt::ControlModifier)) {
+      if (!key->isAutoRepeat()) showBefore(e->type() == QEvent::KeyPress);
+      return true;
+    }
+  }
+  if (watched == map_ && e->type() == QEvent::FocusOut) showBefore(false);
+  return QMainWindow::eventFilter(watched, e);
+}
+
+QString MainWindow::commandFor(const QString& verb, const QString& rest) const {
+  QString source = document_.source();
+  if (source.isEmpty()) source = QStringLiteral("FILE.acre");
+  if (source.contains(QLatin1Char(' ')) || source.contains(QLatin1Char('\'')))
+    source = QLatin1Char('\'') + source.replace(QLatin1Char('\''), QStringLiteral("'\\''")) +
+             QLatin1Char('\'');
+  QString line = QStringLiteral("acre %1 %2").arg(verb, source);
+  const acre::Recipe& recipe = document_.recipe();
+  if (recipe.seed != document_.saved().seed)
+    line += QStringLiteral(" --seed '%1'").arg(QString::fromStdString(recipe.seed));
+  return line + QLatin1Char(' ') + rest;
+}
+
+QString MainWindow::mapCommand() const {
+  const MapGeometry& g = map_->geometry();
+  const int64_t step = int64_t{1} << g.level();
+  const double scale = g.cellsPerPixel / static_cast<double>(step);
+  QString rest = QStringLiteral("--centre %1,%2 --size %3x%4 --step %5 --show %6")
+                     .arg(g.centre.cell.x)
+                     .arg(g.centre.cell.z)
+                     .arg(std::max<qint64>(1, std::llround(g.size.width() * scale)))
+                     .arg(std::max<qint64>(1, std::llround(g.size.height() * scale)))
+                     .arg(step)
+                     .arg(QString::fromStdString(acre::nameOf(map_->picture())));
+  if (map_->contourInterval() > 0)
+    rest += QStringLiteral(" --contours %1").arg(map_->contourInterval());
+  if (map_->style().light != 315) rest += QStringLiteral(" --light %1").arg(map_->style().light);
+  return commandFor(QStringLiteral("map"), rest + QStringLiteral(" --out map.png"));
+}
+
+void MainWindow::copy(const QString& text, const QString& what) {
+  QGuiApplication::clipboard()->setText(text);
+  acre::Recipe saved = document_.saved();
+  saved.seed = document_.recipe().seed;
+  const bool differs = !(saved == document_.recipe());
+  stream_->setText(differs ? tr("Copied the %1; unsaved changes are not in the file yet").arg(what)
+                           : tr("Copied the %1").arg(what));
+}
+
+void MainWindow::showMapMenu(QPoint global) {
+  QMenu menu(this);
+  const acre::Cell cell = hovering_ ? hovered_ : map_->cursorCell();
+  menu.addAction(tr("Why is this cell what it is?\tclick"), this,
+                 [this, cell] { hangPlumb(cell, false); });
+  if (!plumbs_.empty())
+    menu.addAction(tr("What differs from the plumb line?\tShift+click"), this,
+                   [this, cell] { hangPlumb(cell, true); });
+  menu.addAction(tr("Put the viewpoint here\tdouble click"), this,
+                 [this, cell] { map_->goTo(cell); });
+  menu.addSeparator();
+  menu.addAction(tr("Copy this picture as a command"), this,
+                 [this] { copy(mapCommand(), tr("command")); });
+  menu.addAction(tr("Copy the figures as a command"), this,
+                 [this] { copy(commandFor(QStringLiteral("census"), {}), tr("command")); });
+  menu.addAction(tr("Copy the checks as a command"), this,
+                 [this] { copy(commandFor(QStringLiteral("check"), {}), tr("command")); });
+  menu.addAction(tr("Copy the cell's coordinates"), this, [this, cell] {
+    copy(QStringLiteral("%1,%2").arg(cell.x).arg(cell.z), tr("coordinates"));
+  });
+  menu.exec(global);
+}
+
 void MainWindow::showStage(Stage stage) {
   const QString titles[kStages] = {tr("Frame"), tr("Heights"), tr("Strata")};
   showEditor();
   for (size_t i = 0; i < kStages; ++i) pages_[i]->setVisible(i == static_cast<size_t>(stage));
   editorTitle_->setText(titles[static_cast<size_t>(stage)]);
+  showFigures();
 }
 
 void MainWindow::showEditor() {
@@ -358,11 +712,17 @@ void MainWindow::showEditor() {
 }
 
 void MainWindow::showStatus() {
+  if (beforeShown_) return;
   const acre::World& world = *document_.world();
   const acre::Cell cell = hovering_ ? hovered_ : map_->viewpoint().cell;
   const acre::ChunkPos chunk = world.layout().chunkOf(cell);
   const acre::Cell local = world.layout().localOf(cell);
   const acre::CellValue value = world.at(cell);
+  const bool known = hovering_ && value.material != acre::kOutside;
+  heights_->histogram().setHair(known && heights_->field() == acre::kHeightsId
+                                    ? std::optional(static_cast<double>(value.height))
+                                    : std::nullopt);
+  heights_->waves().setHair(hovering_ ? map_->alongLine(cell) : -1);
   const acre::Material* material = world.material(value.material);
   QString what = material                           ? QString::fromStdString(material->name)
                  : value.material == acre::kOutside ? tr("outside the bounds")
@@ -427,11 +787,24 @@ bool MainWindow::openWorld(const QString& fileOrDemo) {
     return false;
   }
   const bool isFile = QFileInfo::exists(fileOrDemo);
-  if (!document_.open(*recipe, isFile ? QFileInfo(fileOrDemo).absoluteFilePath() : QString()))
+  takeUpPlumb();
+  if (!document_.open(*recipe, isFile ? QFileInfo(fileOrDemo).absoluteFilePath() : QString(),
+                      fileOrDemo))
     return false;
   if (isFile) settings_.noteFile(document_.file());
   map_->goTo({0, 0});
   return true;
+}
+
+void MainWindow::recoverLost() {
+  const auto found = autosave_.findLost();
+  if (!found) return;
+  if (document_.recover(found->recipe, found->file)) {
+    Autosave::drop(*found);
+    refuse(
+        tr("Recovered unsaved changes of “%1”. Save keeps them; Undo goes back to what was saved.")
+            .arg(QString::fromStdString(found->recipe.name)));
+  }
 }
 
 bool MainWindow::save() {
@@ -469,8 +842,8 @@ void MainWindow::showRecent() {
 }
 
 void MainWindow::exportPicture() {
-  auto* dialog =
-      new ExportDialog(document_.world(), map_->geometry(), map_->picture(), dialogs_, this);
+  auto* dialog = new ExportDialog(document_.world(), map_->geometry(), map_->picture(),
+                                  {map_->style().light, map_->contourInterval()}, dialogs_, this);
   dialog->setObjectName(QStringLiteral("export"));
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &ExportDialog::exported, this, [this](const QString& file) {
@@ -482,6 +855,7 @@ void MainWindow::exportPicture() {
 void MainWindow::closeEvent(QCloseEvent* e) {
   if (!mayLeave()) return e->ignore();
   settings_.setGeometry(saveGeometry());
+  autosave_.clear();
   e->accept();
 }
 
@@ -548,8 +922,20 @@ void MainWindow::showHelp() {
       this, tr("Keys and pointer"),
       tr("<b>Map</b><br>Drag moves the map, the wheel zooms at the pointer, a double click puts "
          "the "
-         "viewpoint there.<br>Arrow keys or WASD drive the viewpoint (Shift: four times as fast), "
-         "Home returns to it, + and − zoom, Ctrl+G goes to a cell.<br><br>"
+         "viewpoint there, a click asks why a cell is what it is (Shift+click: what "
+         "differs).<br>Arrow keys or WASD drive the viewpoint (Shift: four times as fast), "
+         "Home returns to it, + and − zoom, Ctrl+G goes to a cell, "
+         "Ctrl+arrows move the cell cursor and Enter asks, Backspace goes back a question, B held "
+         "shows the world before the last change, H goes to a hole, L shows the section "
+         "line.<br><br>"
+         "<b>Waves</b><br>Drag a wave up or down for its amplitude, its bracket for its width. Up "
+         "and "
+         "Down choose, Left and Right the handle, + and − change, Alt+Up and Alt+Down reorder, "
+         "Space "
+         "switches, Del deletes, Enter goes to the numbers.<br><br>"
+         "<b>Stakes</b><br>Tab chooses, Left and Right move, V and S say whether value or share is "
+         "held, "
+         "Enter types, Insert splits, Del removes.<br><br>"
          "<b>Seeds</b><br>R rolls a new one; PgUp and PgDn walk through all there were; Up and "
          "Down in "
          "the seed's field step to the next number.<br><br>"

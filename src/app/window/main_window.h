@@ -6,12 +6,14 @@
 #include <QMainWindow>
 #include <QScrollArea>
 
+#include "app/document/autosave.h"
 #include "app/document/document.h"
 #include "app/document/statistics.h"
 #include "app/edit/frame_editor.h"
 #include "app/edit/heights_editor.h"
 #include "app/edit/strata_editor.h"
 #include "app/map/map_view.h"
+#include "app/map/plumb_card.h"
 #include "app/window/dialogs.h"
 #include "app/window/settings.h"
 #include "app/window/stage_strip.h"
@@ -29,13 +31,20 @@ class MainWindow : public QMainWindow {
   /// Opens a recipe file or a built-in demo; false (with the reason in the notice) when refused.
   bool openWorld(const QString& fileOrDemo);
 
+  /// Takes up what a killed run left unsaved, if anything.
+  void recoverLost();
+
   Document& document() { return document_; }
   MapView& map() { return *map_; }
+  HeightsEditor& heights() { return *heights_; }
+  PlumbCard& plumbCard() { return *plumb_; }
+  Statistics& statistics() { return statistics_; }
   /// The sentence of the last refusal; empty when none is shown.
   QString notice() const { return notice_->text(); }
 
  protected:
   void closeEvent(QCloseEvent*) override;
+  bool eventFilter(QObject*, QEvent*) override;
   void dragEnterEvent(QDragEnterEvent*) override;
   void dropEvent(QDropEvent*) override;
 
@@ -51,6 +60,21 @@ class MainWindow : public QMainWindow {
   void titleChanged();
   void showStage(Stage stage);
   void showEditor();
+  void showPictures();
+  void showPicture(const acre::Picture& picture);
+  void showUpTo(int stage);
+  void showFigures();
+  void hangPlumb(acre::Cell cell, bool second);
+  void refreshPlumb();
+  void takeUpPlumb();
+  void placeCard();
+  void showPointer(const QString& pointer);
+  void showBefore(bool held);
+  void showMapMenu(QPoint global);
+  QString commandFor(const QString& verb, const QString& rest) const;
+  QString mapCommand() const;
+  void copy(const QString& text, const QString& what);
+  void toNextHole();
   void showStatus();
   void showStream();
   void refuse(const QString& reason);
@@ -70,6 +94,7 @@ class MainWindow : public QMainWindow {
   Dialogs& dialogs_;
   Document document_;
   Statistics statistics_;
+  Autosave autosave_;
 
   TitleRow* title_;
   MapView* map_;
@@ -86,6 +111,13 @@ class MainWindow : public QMainWindow {
   QLabel* cell_;
   QLabel* stream_;
   QMenu* recent_;
+  PlumbCard* plumb_;
+  std::vector<acre::Cell> plumbs_;  // Hung so far; Backspace goes back.
+  std::optional<acre::Cell> second_;
+  int upTo_ = -1;
+  acre::Picture chosenPicture_;
+  bool beforeShown_ = false;
+  std::shared_ptr<Courier<MainWindow>> courier_;
   bool hovering_ = false;
   acre::Cell hovered_;
 };

@@ -2,12 +2,19 @@
 
 #include <algorithm>
 
+#include "app/document/autosave.h"
+
 namespace app {
 
 Settings::Settings(const QString& file)
-    : store_(file.isEmpty() ? std::make_unique<QSettings>(QStringLiteral("kindred-acre"),
+    : file_(file),
+      store_(file.isEmpty() ? std::make_unique<QSettings>(QStringLiteral("kindred-acre"),
                                                           QStringLiteral("kindred-acre"))
                             : std::make_unique<QSettings>(file, QSettings::IniFormat)) {}
+
+QString Settings::autosaveFolder() const {
+  return file_.isEmpty() ? Autosave::usualFolder() : file_ + QStringLiteral(".unsaved");
+}
 
 void Settings::noteFile(const QString& file) {
   QStringList files = recentFiles();

@@ -24,6 +24,12 @@ class Settings {
   void setRingShown(bool shown) { write("ringShown", shown); }
   qint64 viewDistance() const;
   void setViewDistance(qint64 cells) { write("viewDistance", cells); }
+  double contours() const { return read("contours", 0).toDouble(); }
+  void setContours(double interval) { write("contours", interval); }
+  double light() const { return read("light", 315).toDouble(); }
+  void setLight(double degrees) { write("light", degrees); }
+  /// Where copies of unsaved changes go: beside a settings file of one's own, else the usual place.
+  QString autosaveFolder() const;
   /// Hints that the user no longer needs.
   QStringList hintsDone() const { return read("hintsDone").toStringList(); }
   void setHintsDone(const QStringList& done) { write("hintsDone", done); }
@@ -39,6 +45,7 @@ class Settings {
   void write(const char* key, const QVariant& value) {
     store_->setValue(QLatin1String(key), value);
   }
+  QString file_;
   std::unique_ptr<QSettings> store_;
 };
 

@@ -16,10 +16,10 @@ constexpr int kPictureHeight = 36;
 
 QImage paintSamples(const acre::World& world, const acre::Samples& samples,
                     acre::PictureKind kind) {
-  const acre::Palette palette(world);
+  const acre::Palette palette(world, {kind, {}, {}});
   QImage image(samples.inner.width, samples.inner.height, QImage::Format_RGB32);
   for (int32_t j = 0; j < samples.inner.height; ++j)
-    palette.paintRow(kind, samples, j, acre::Unassigned::Hatched,
+    palette.paintRow(samples, j, acre::Unassigned::Hatched,
                      reinterpret_cast<uint32_t*>(image.scanLine(j)));
   return image;
 }
@@ -52,9 +52,25 @@ void StageTile::setPicture(const QImage& picture) {
   update();
 }
 
+void StageTile::keyPressEvent(QKeyEvent* e) {
+  // Space switches the stage; choosing it is what arrows and clicks do.
+  if (e->key() == Qt::Key_Space) return e->ignore();
+  QAbstractButton::keyPressEvent(e);
+}
+
 void StageTile::setNote(const QString& note) {
   note_ = note;
   setAccessibleDescription(note);
+  update();
+}
+
+void StageTile::setFound(int checks) {
+  found_ = checks;
+  update();
+}
+
+void StageTile::setOff(bool off) {
+  off_ = off;
   update();
 }
 
@@ -75,7 +91,20 @@ void StageTile::paintEvent(QPaintEvent*) {
   p.setPen(t.soft);
   p.setFont(look::font(look::Type::Caption));
   p.drawText(QRect(picture.right() + 9, 24, width() - picture.right() - 12, 16), Qt::AlignVCenter,
-             note_);
+             off_ ? tr("off") : note_);
+  if (off_)
+    p.fillRect(picture.adjusted(1, 1, -1, -1),
+               QColor(t.paper.red(), t.paper.green(), t.paper.blue(), 190));
+  if (found_ > 0 && !off_) {
+    const QString count = QString::number(found_);
+    const int w = p.fontMetrics().horizontalAdvance(count);
+    const int x = width() - w - 6;
+    p.setPen(QPen(t.ochre, 2.5, Qt::SolidLine, Qt::FlatCap));
+    p.drawLine(x - 6, 10, x - 6, 17);
+    p.drawLine(x - 6, 19, x - 6, 21);
+    p.setPen(t.ink);
+    p.drawText(QRect(x, 7, w + 4, 17), Qt::AlignVCenter, count);
+  }
   if (isChecked()) p.fillRect(QRect(0, 0, width(), 2), t.madder);
   if (hasFocus()) {
     p.setPen(QPen(t.ink, 2));
@@ -95,9 +124,11 @@ StageStrip::StageStrip(Document& document, QWidget* parent)
                                  tr("Layers of noise that make the ground's altitude."),
                                  tr("Bands of altitude that decide what the ground is made of.")};
   for (int i = 0; i < kStages; ++i) {
+    tips_ << tips[i] + tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn; Space switches it on and off.")
+                           .arg(i + 1);
     auto* tile = new StageTile(names[i], this);
     tile->setObjectName(QStringLiteral("stage.%1").arg(i));
-    tile->setToolTip(tips[i] + tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn.").arg(i + 1));
+    tile->setToolTip(tips_[i]);
     connect(tile, &QAbstractButton::clicked, this, [this, i] { choose(static_cast<Stage>(i)); });
     tiles_.push_back(tile);
     row->addWidget(tile);
@@ -121,13 +152,16 @@ void StageStrip::choose(Stage stage) {
 
 void StageStrip::refresh() {
   const acre::Recipe& recipe = document_.recipe();
+  const double sea = std::round(document_.world()->seaLevel() * 100) / 100;
   tiles_[0]->setPicture(frameSign());
   tiles_[0]->setNote(recipe.frame.x || recipe.frame.z
-                         ? tr("bounded, sea %1").arg(look::number(recipe.frame.seaLevel))
-                         : tr("endless, sea %1").arg(look::number(recipe.frame.seaLevel)));
-  const auto layers = recipe.heights.size(), bands = recipe.bands.size();
+                         ? tr("bounded, sea %1").arg(look::number(sea))
+                         : tr("endless, sea %1").arg(look::number(sea)));
+  const auto layers = recipe.heights.layers.size(), bands = recipe.bands.size();
   tiles_[1]->setNote(layers == 1 ? tr("1 layer") : tr("%1 layers").arg(layers));
   tiles_[2]->setNote(bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands));
+  tiles_[1]->setOff(!recipe.heightsOn);
+  tiles_[2]->setOff(!recipe.strataOn);
   requestPictures();
 }
 
@@ -149,7 +183,7 @@ void StageStrip::requestPictures() {
       acre::Priority::Thumbnail, [courier = courier_, world = document_.world(), grid,
                                   request = ++request_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
-        const auto samples = acre::sampleWithRim(*world, grid, stop);
+        const auto samples = acre::sampleWithRim(*world, {}, grid, stop);
         if (!samples) return;
         const QImage heights = paintSamples(*world, *samples, acre::PictureKind::Height);
         const QImage strata = paintSamples(*world, *samples, acre::PictureKind::Composite);
@@ -159,6 +193,18 @@ void StageStrip::requestPictures() {
           self.tiles_[2]->setPicture(strata);
         });
       });
+}
+
+void StageStrip::setFigures(const Statistics& statistics) {
+  int found[kStages] = {};
+  for (const acre::Check& check : statistics.checks()) ++found[static_cast<int>(check.stage)];
+  for (size_t i = 0; i < kStages; ++i) tiles_[i]->setFound(found[i]);
+  QString cost;
+  if (const auto* f = statistics.figures(acre::kHeightsId))
+    cost = tr("\n%1 ns a cell on one thread.").arg(f->nanosPerCell, 0, 'f', 1);
+  const QString marks = tr("\nThe mark counts what the checks found.");
+  tiles_[1]->setToolTip(tips_[1] + cost + (found[1] ? marks : QString()));
+  tiles_[2]->setToolTip(tips_[2] + (found[2] ? marks : QString()));
 }
 
 void StageStrip::setBusy(bool busy) {
@@ -181,6 +227,7 @@ void StageStrip::keyPressEvent(QKeyEvent* e) {
     choose(static_cast<Stage>(to));
     tiles_[static_cast<size_t>(to)]->setFocus();
   };
+  if (e->key() == Qt::Key_Space) return emit stageSwitched(chosen_);
   if (e->key() == Qt::Key_Left) return go(now - 1);
   if (e->key() == Qt::Key_Right) return go(now + 1);
   QWidget::keyPressEvent(e);

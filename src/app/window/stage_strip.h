@@ -7,6 +7,7 @@
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
+#include "app/document/statistics.h"
 #include "app/map/geometry.h"
 
 namespace app {
@@ -21,17 +22,23 @@ class StageTile : public QAbstractButton {
   StageTile(const QString& name, QWidget* parent);
   void setPicture(const QImage& picture);
   void setNote(const QString& note);
+  /// One mark: how many checks found something; 0: none.
+  void setFound(int checks);
+  void setOff(bool off);
   static constexpr QSize kTileSize{150, 48};
   QSize sizeHint() const override { return kTileSize; }
 
  protected:
   void paintEvent(QPaintEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
   void enterEvent(QEnterEvent*) override { update(); }
   void leaveEvent(QEvent*) override { update(); }
 
  private:
   QImage picture_;
   QString note_;
+  int found_ = 0;
+  bool off_ = false;
 };
 
 class StageStrip : public QWidget {
@@ -47,9 +54,12 @@ class StageStrip : public QWidget {
   void setView(const MapGeometry& geometry);
   void refresh();
   void setBusy(bool busy);
+  /// Counts of what the checks found, and what stages cost.
+  void setFigures(const Statistics& statistics);
 
  signals:
   void stageChosen(Stage stage);
+  void stageSwitched(Stage stage);  ///< On or off.
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -60,6 +70,7 @@ class StageStrip : public QWidget {
 
   Document& document_;
   std::vector<StageTile*> tiles_;
+  QStringList tips_;
   Stage chosen_ = Stage::Heights;
   MapGeometry geometry_;
   std::shared_ptr<Courier<StageStrip>> courier_;

@@ -28,7 +28,7 @@ TitleRow::TitleRow(Settings& settings, QWidget* parent)
   name_->setObjectName(QStringLiteral("title.name"));
   name_->setFont(look::font(look::Type::Title));
   row->addWidget(name_);
-  row->addSpacing(20);
+  row->addSpacing(12);
   buildSeed(row);
   row->addStretch(1);
   buildView(row);
@@ -52,7 +52,7 @@ void TitleRow::buildSeed(QHBoxLayout* row) {
   seed_->setObjectName(QStringLiteral("title.seed"));
   seed_->setAccessibleName(tr("Seed"));
   seed_->setFont(look::font(look::Type::Title));
-  seed_->setFixedWidth(190);
+  seed_->setFixedWidth(160);
   seed_->setFixedHeight(34);
   seed_->setMaxLength(200);
   seed_->setToolTip(
@@ -80,16 +80,25 @@ void TitleRow::buildSeed(QHBoxLayout* row) {
 
 void TitleRow::buildView(QHBoxLayout* row) {
   row->addWidget(caption(tr("show")));
-  auto* picture = new Choice;
-  picture->setObjectName(QStringLiteral("title.picture"));
-  picture->setAccessibleName(tr("Picture shown on the map"));
-  picture->addItems({tr("Composite"), tr("Height"), tr("Material")});
-  picture->setToolTip(
-      tr("Composite: materials under relief shading. Height: tints by altitude. "
-         "Material: flat colours."));
-  connect(picture, &Choice::activated, this,
-          [this](int index) { emit pictureChosen(static_cast<acre::PictureKind>(index)); });
-  row->addWidget(picture);
+  picture_ = new Choice;
+  picture_->setObjectName(QStringLiteral("title.picture"));
+  picture_->setAccessibleName(tr("Picture shown on the map"));
+  picture_->setToolTip(
+      tr("Composite: materials under relief shading. Height: tints by altitude, or grey.\n"
+         "Slope: steep is dark. Material: flat colours. Then every field, and the chosen layer."));
+  picture_->setMinimumWidth(118);
+  picture_->setMaximumWidth(150);
+  connect(picture_, &Choice::activated, this,
+          [this](int index) { emit pictureChosen(pictures_[static_cast<size_t>(index)]); });
+  row->addWidget(picture_);
+  row->addWidget(caption(tr("up to")));
+  upTo_ = new Choice;
+  upTo_->setObjectName(QStringLiteral("title.upTo"));
+  upTo_->setAccessibleName(tr("Last stage shown"));
+  upTo_->addItems({tr("all"), tr("Frame"), tr("Heights")});
+  upTo_->setToolTip(tr("Shows the world as it stands after a stage."));
+  connect(upTo_, &Choice::activated, this, [this](int index) { emit upToChosen(index - 1); });
+  row->addWidget(upTo_);
   chunks_ =
       addButton(row, tr("Chunks"), QStringLiteral("title.chunks"),
                 tr("Chunks loaded around the viewpoint; ground that is not loaded is faint (G)"));
@@ -126,8 +135,33 @@ void TitleRow::buildView(QHBoxLayout* row) {
   row->addWidget(distance);
 }
 
+void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& shown,
+                           const std::string& field, const std::string& layer) {
+  using acre::PictureKind;
+  pictures_.clear();
+  picture_->clear();
+  const auto add = [&](const QString& text, const acre::Picture& picture) {
+    pictures_.push_back(picture);
+    picture_->addItem(text);
+    if (picture == shown) picture_->setCurrentIndex(picture_->count() - 1);
+  };
+  add(tr("Composite"), {});
+  add(tr("Height"), {PictureKind::Height, {}, {}});
+  add(tr("Material"), {PictureKind::Material, {}, {}});
+  add(tr("Height, grey"), {PictureKind::Grey, {}, {}});
+  add(tr("Slope"), {PictureKind::Slope, {}, {}});
+  for (const acre::FieldRecipe& f : recipe.fields)
+    add(tr("Field %1").arg(QString::fromStdString(f.name)), {PictureKind::Field, f.id, {}});
+  if (const acre::FieldRecipe* f = acre::fieldOf(recipe, field))
+    for (const acre::Layer& l : f->layers)
+      if (l.id == layer && l.on)
+        add(tr("Layer %1").arg(QString::fromStdString(l.name)), {PictureKind::Layer, field, layer});
+  if (shown.kind == PictureKind::Layer && (shown.field != field || shown.layer != layer))
+    add(tr("Layer %1").arg(QString::fromStdString(shown.layer)), shown);
+}
+
 void TitleRow::setName(const QString& name, const QString& file) {
-  name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 260));
+  name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 200));
   name_->setToolTip(file.isEmpty() ? tr("Not saved in a file yet") : file);
 }
 

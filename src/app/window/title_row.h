@@ -31,13 +31,17 @@ class TitleRow : public QWidget {
   void earlier();
   /// The seed after the present one in the history; at its end a new one.
   void later();
+  /// What can be shown: the fixed pictures, every field, and the layer chosen in the editor.
+  void setPictures(const acre::Recipe& recipe, const acre::Picture& shown, const std::string& field,
+                   const std::string& layer);
   void toggleChunks() { chunks_->click(); }
   void toggleRing() { ring_->click(); }
 
  signals:
   void seedChosen(const QString& seed);
   void seedLeft();  ///< The user went to another seed by roll() or later().
-  void pictureChosen(acre::PictureKind kind);
+  void pictureChosen(const acre::Picture& picture);
+  void upToChosen(int stage);  ///< Index of the last stage shown; -1: all.
   void chunksShown(bool shown);
   void ringShown(bool shown);
   void viewDistanceChosen(qint64 cells);
@@ -60,6 +64,9 @@ class TitleRow : public QWidget {
   QLabel* name_;
   QLineEdit* seed_;
   QToolButton* seeds_;
+  Choice* picture_;
+  std::vector<acre::Picture> pictures_;
+  Choice* upTo_;
   QToolButton* chunks_;
   QToolButton* ring_;
 };

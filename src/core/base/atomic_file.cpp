@@ -39,12 +39,12 @@ Result<AtomicFile> AtomicFile::open(const fs::path& target) {
   static std::atomic<unsigned> counter{0};
   const fs::path temporary = fmt::format("{}.{}-{}.part", out.target_.string(), ::getpid(),
                                          counter.fetch_add(1, std::memory_order_relaxed));
-  const int handle = ::open(temporary.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
+  const int handle = ::open(temporary.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
   if (handle < 0) return out.fault("cannot open for writing");
   out.temporary_ = temporary;
   struct stat old {};
   if (::stat(out.target_.c_str(), &old) == 0) ::fchmod(handle, old.st_mode & 07777u);
-  out.file_ = ::fdopen(handle, "wb");
+  out.file_ = ::fdopen(handle, "w+b");
   if (!out.file_) return out.fault("cannot open for writing");
   return out;
 }

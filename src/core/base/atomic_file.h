@@ -22,6 +22,9 @@ class AtomicFile {
 
   Status write(std::string_view bytes);
 
+  /// The stream itself, for encoders that seek. Seeking fails when the target is a device or pipe.
+  std::FILE* stream() { return file_; }
+
   /// Flushes to the disk and replaces the target.
   Status commit();
 

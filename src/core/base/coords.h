@@ -101,6 +101,18 @@ struct SampleGrid {
   static constexpr int64_t kMaxStep = int64_t{1} << 40;
 };
 
+/// A regular block of samples. Sample (i, j, k) belongs to cell (x + i*step, y + j*step,
+/// z + k*step); width counts along x, height along y, depth along z.
+struct SampleBlock {
+  int64_t x = 0;
+  int64_t y = 0;
+  int64_t z = 0;
+  int64_t step = 1;
+  int32_t width = 0;
+  int32_t height = 0;
+  int32_t depth = 0;
+};
+
 /// Squared distance in cells from `from` to the nearest cell of `rect`.
 /// REQUIRES: the distance per axis is below 2^31.
 constexpr int64_t squaredDistance(Cell from, const Rect& rect) {

@@ -34,6 +34,11 @@ constexpr uint32_t nodeHash(uint32_t hx, uint32_t hz) {
   return h ^ (h >> 13);
 }
 
+/// The same in three dimensions.
+constexpr uint32_t nodeHash(uint32_t hx, uint32_t hy, uint32_t hz) {
+  return nodeHash(nodeHash(hx, hy), hz);
+}
+
 /// XXH3, 64 bits, of the bytes of `text`.
 uint64_t hashText(std::string_view text);
 

@@ -9,21 +9,55 @@
 
 #include "base/coords.h"
 #include "base/result.h"
-#include "noise/gradient.h"
+#include "noise/noise.h"
 
 namespace acre {
 
+/// How a layer's value joins what is there.
+enum class JoinOp { Add, Multiply, Minimum, Maximum, Replace };
+
+struct Join {
+  JoinOp op = JoinOp::Add;
+  float amplitude = 1;  ///< value = noise * amplitude + offset
+  float offset = 0;
+
+  float apply(float old, float value) const {
+    switch (op) {
+      case JoinOp::Add:
+        return old + value;
+      case JoinOp::Multiply:
+        return old * value;
+      case JoinOp::Minimum:
+        return value < old ? value : old;
+      case JoinOp::Maximum:
+        return value > old ? value : old;
+      case JoinOp::Replace:
+        return value;
+    }
+    return value;
+  }
+};
+
 struct Kernels {
-  /// Largest grid that `gradient` takes in one call.
+  /// Largest grid that `grid` takes in one call.
   static constexpr int32_t kTileWidth = 256;
   static constexpr int32_t kTileHeight = 64;
+  /// Most points that `points` takes in one call.
+  static constexpr int32_t kMostPoints = 256;
 
   const char* name;
 
-  /// Evaluates a layer over a grid and joins it to acc[j*stride + i]: acc + value, or acc * value.
+  /// Evaluates a 2-D plan over a grid and joins it to acc[j*stride + i].
   /// REQUIRES: grid at most kTileWidth x kTileHeight.
-  void (*gradient)(const GradientPlan& plan, const SampleGrid& grid, bool multiply, float* acc,
-                   ptrdiff_t stride);
+  void (*grid)(const NoisePlan& plan, const SampleGrid& grid, const Join& join, float* acc,
+               ptrdiff_t stride);
+
+  /// Evaluates a 3-D plan over a block, without amplitude and offset, x fastest, then z, then y.
+  /// REQUIRES: width at most kTileWidth.
+  void (*block)(const NoisePlan& plan, const SampleBlock& block, float* out);
+
+  /// Evaluates any plan at up to kMostPoints places, without amplitude and offset.
+  void (*points)(const NoisePlan& plan, const Points& points, float* out);
 
   /// bands[i] = number of thresholds that are <= heights[i]. REQUIRES: thresholds do not fall.
   void (*bands)(const float* heights, int64_t count, const float* thresholds, int thresholdCount,

@@ -6,18 +6,32 @@
 
 namespace acre {
 
-std::string thresholdText(const Threshold& threshold) {
-  if (!threshold.fromSea) return fmt::format("{}", threshold.value);
-  if (threshold.value == 0) return "sea level";
-  return fmt::format("sea {} {}", threshold.value < 0 ? "−" : "+",
-                     threshold.value < 0 ? -threshold.value : threshold.value);
+namespace {
+
+uint32_t colourOf(const Material& material) {
+  return 0xFF000000u | uint32_t{material.colour.red} << 16 | uint32_t{material.colour.green} << 8 |
+         material.colour.blue;
 }
 
-std::vector<LegendEntry> legendOf(const World& world, PictureKind kind) {
+/// Five values from the highest to the lowest.
+std::vector<LegendEntry> greyLegend(const Palette& palette) {
+  std::vector<LegendEntry> entries;
+  for (int i = 4; i >= 0; --i) {
+    const float value =
+        palette.low() + (palette.high() - palette.low()) * static_cast<float>(i) / 4;
+    entries.push_back({fmt::format("{:.4g}", value), palette.greyAt(value), false});
+  }
+  return entries;
+}
+
+}  // namespace
+
+std::vector<LegendEntry> legendOf(const World& world, const Picture& picture) {
   std::vector<LegendEntry> entries;
   const Recipe& recipe = world.recipe();
-  if (kind == PictureKind::Height) {
-    const auto tints = Palette(world).heightTints();
+  const Palette palette(world, picture);
+  if (picture.kind == PictureKind::Height) {
+    const auto& tints = palette.heightTints();
     for (size_t i = tints.size(); i-- > 0;) {
       std::string text = i + 1 == tints.size() ? fmt::format("{:g} and above", tints[i - 1].below)
                          : i == 0              ? fmt::format("below {:g}", tints[i].below)
@@ -25,6 +39,15 @@ std::vector<LegendEntry> legendOf(const World& world, PictureKind kind) {
       entries.push_back({std::move(text), tints[i].argb, false});
     }
     return entries;
+  }
+  if (picture.isData()) return greyLegend(palette);
+  if (!recipe.strataOn) return {{"Unassigned: Strata are off", 0, true}};
+  for (const SlopeBand& slope : recipe.slopes) {
+    const auto found = std::find_if(recipe.materials.begin(), recipe.materials.end(),
+                                    [&](const Material& m) { return m.id == slope.material; });
+    if (found != recipe.materials.end())
+      entries.push_back(
+          {fmt::format("{}, steeper than {:g}", found->name, slope.from), colourOf(*found), false});
   }
   bool hole = recipe.bands.empty();
   for (auto band = recipe.bands.rbegin(); band != recipe.bands.rend(); ++band) {
@@ -34,8 +57,7 @@ std::vector<LegendEntry> legendOf(const World& world, PictureKind kind) {
       hole = true;
       continue;
     }
-    const uint32_t argb = 0xFF000000u | uint32_t{found->colour.red} << 16 |
-                          uint32_t{found->colour.green} << 8 | found->colour.blue;
+    const uint32_t argb = colourOf(*found);
     std::string text = found->name;
     if (band->below) text += fmt::format(", below {}", thresholdText(*band->below));
     entries.push_back({std::move(text), argb, false});

@@ -16,9 +16,6 @@ struct LegendEntry {
 
 /// Entries in the order in which they stand from high to low: one per band or height tint, then the
 /// hatch where a band leaves its cells unassigned.
-std::vector<LegendEntry> legendOf(const World& world, PictureKind kind);
-
-/// "below sea + 2", "8 and above"; with the band before it as the lower end.
-std::string thresholdText(const Threshold& threshold);
+std::vector<LegendEntry> legendOf(const World& world, const Picture& picture);
 
 }  // namespace acre

@@ -1,14 +1,21 @@
 #include "output/map_writer.h"
 
 #include <fmt/format.h>
+
 #include <algorithm>
 #include <atomic>
+#include <bit>
 #include <chrono>
 #include <cmath>
+#include <limits>
+#include <map>
+#include <nlohmann/json.hpp>
 
 #include "base/atomic_file.h"
 #include "base/version.h"
+#include "output/contours.h"
 #include "output/parallel.h"
+#include "output/tiff.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
 #include "world/fingerprint.h"
@@ -35,14 +42,14 @@ class Sink {
 
 class PngColourSink : public Sink {
  public:
-  PngColourSink(const World& world, PictureKind show, PngWriter writer)
-      : palette_(world), show_(show), writer_(std::move(writer)) {}
+  PngColourSink(const World& world, const MapRequest& request, PngWriter writer)
+      : palette_(world, request.show, request.style), writer_(std::move(writer)) {}
   void beginStrip(const Samples& strip) override {
     pixels_.resize(static_cast<size_t>(strip.inner.width) *
                    static_cast<size_t>(strip.inner.height));
   }
   void prepare(const Samples& strip, int32_t j) override {
-    palette_.paintRow(show_, strip, j, Unassigned::Hatched, rowAt(strip, j));
+    palette_.paintRow(strip, j, Unassigned::Hatched, rowAt(strip, j));
   }
   Status writeStrip(const Samples& strip) override {
     for (int32_t j = 0; j < strip.inner.height; ++j)
@@ -56,29 +63,47 @@ class PngColourSink : public Sink {
     return pixels_.data() + static_cast<ptrdiff_t>(j) * strip.inner.width;
   }
   Palette palette_;
-  PictureKind show_;
   PngWriter writer_;
   std::vector<uint32_t> pixels_;
 };
 
-class PngHeightSink : public Sink {
+/// Numbers of a row of a strip, without its rim.
+const float* numbersOf(const Samples& strip, int32_t j) {
+  return strip.values.data() + (j + 1) * strip.stride() + 1;
+}
+bool outside(const Samples& strip, int32_t i, int32_t j) {
+  return strip.materials[static_cast<size_t>((j + 1) * strip.stride() + 1 + i)] == kOutside;
+}
+
+/// Maps numbers to 16 bits and refuses what leaves the range.
+struct Grey16 {
+  double low;
+  double scale;
+  Grey16(double from, double to) : low(from), scale(65535 / (to - from)) {}
+
+  Status row(const Samples& strip, int32_t j, std::vector<uint16_t>& out) const {
+    const float* values = numbersOf(strip, j);
+    out.resize(static_cast<size_t>(strip.inner.width));
+    for (size_t i = 0; i < out.size(); ++i) {
+      const double value = (static_cast<double>(values[i]) - low) * scale;
+      if (!(value >= -0.5 && value < 65535.5))
+        return refuse(fmt::format("the value {} at {},{} leaves the range", values[i],
+                                  strip.inner.x + static_cast<int64_t>(i) * strip.inner.step,
+                                  strip.inner.z + j * strip.inner.step),
+                      "--range", "a range that holds every value of the picture");
+      out[i] = static_cast<uint16_t>(value + 0.5);  // NOLINT: at least 0, see above.
+    }
+    return done();
+  }
+};
+
+class PngGreySink : public Sink {
  public:
-  PngHeightSink(PngWriter writer, double low, double high)
-      : writer_(std::move(writer)), low_(low), scale_(65535 / (high - low)) {}
+  PngGreySink(PngWriter writer, Grey16 grey) : writer_(std::move(writer)), grey_(grey) {}
   Status writeStrip(const Samples& strip) override {
-    std::vector<uint16_t> row(static_cast<size_t>(strip.inner.width));
     for (int32_t j = 0; j < strip.inner.height; ++j) {
-      const float* heights = strip.heights.data() + (j + 1) * strip.stride() + 1;
-      for (size_t i = 0; i < row.size(); ++i) {
-        const double value = (static_cast<double>(heights[i]) - low_) * scale_;
-        if (!(value >= -0.5 && value < 65535.5))
-          return refuse(fmt::format("the height {} at {},{} leaves the range", heights[i],
-                                    strip.inner.x + static_cast<int64_t>(i) * strip.inner.step,
-                                    strip.inner.z + j * strip.inner.step),
-                        "--range", "a range that holds every height of the picture");
-        row[i] = static_cast<uint16_t>(value + 0.5);  // NOLINT: at least 0, see above.
-      }
-      if (Status written = writer_.rowGrey(row.data()); !written) return written;
+      if (Status mapped = grey_.row(strip, j, row_); !mapped) return mapped;
+      if (Status written = writer_.rowGrey(row_.data()); !written) return written;
     }
     return done();
   }
@@ -86,13 +111,155 @@ class PngHeightSink : public Sink {
 
  private:
   PngWriter writer_;
-  double low_;
-  double scale_;
+  Grey16 grey_;
+  std::vector<uint16_t> row_;
+};
+
+class PgmSink : public Sink {
+ public:
+  PgmSink(AtomicFile file, Grey16 grey) : file_(std::move(file)), grey_(grey) {}
+  Status writeStrip(const Samples& strip) override {
+    for (int32_t j = 0; j < strip.inner.height; ++j) {
+      if (Status mapped = grey_.row(strip, j, row_); !mapped) return mapped;
+      std::string bytes;
+      for (const uint16_t v : row_) {  // The format's own order: high byte first.
+        bytes += static_cast<char>(v >> 8);
+        bytes += static_cast<char>(v & 255);
+      }
+      if (Status written = file_.write(bytes); !written) return written;
+    }
+    return done();
+  }
+  Status finish() override { return file_.commit(); }
+
+ private:
+  AtomicFile file_;
+  Grey16 grey_;
+  std::vector<uint16_t> row_;
+};
+
+/// Rows of floats with NaN outside the world.
+const float* floatRow(const Samples& strip, int32_t j, std::vector<float>& row) {
+  const float* values = numbersOf(strip, j);
+  row.assign(values, values + strip.inner.width);
+  for (int32_t i = 0; i < strip.inner.width; ++i)
+    if (outside(strip, i, j)) row[static_cast<size_t>(i)] = std::numeric_limits<float>::quiet_NaN();
+  return row.data();
+}
+
+class TiffSink : public Sink {
+ public:
+  explicit TiffSink(TiffWriter writer) : writer_(std::move(writer)) {}
+  Status writeStrip(const Samples& strip) override {
+    for (int32_t j = 0; j < strip.inner.height; ++j)
+      if (Status written = writer_.row(floatRow(strip, j, row_)); !written) return written;
+    return done();
+  }
+  Status finish() override { return writer_.finish(); }
+
+ private:
+  TiffWriter writer_;
+  std::vector<float> row_;
+};
+
+class RawSink : public Sink {
+ public:
+  RawSink(AtomicFile file, AtomicFile header, std::string description)
+      : file_(std::move(file)), header_(std::move(header)), description_(std::move(description)) {}
+  Status writeStrip(const Samples& strip) override {
+    for (int32_t j = 0; j < strip.inner.height; ++j) {
+      const float* values = floatRow(strip, j, row_);
+      std::string bytes(row_.size() * sizeof(float), '\0');
+      for (size_t i = 0; i < row_.size(); ++i) {
+        const auto word = std::bit_cast<uint32_t>(values[i]);
+        for (size_t k = 0; k < sizeof(float); ++k)
+          bytes[sizeof(float) * i + k] = static_cast<char>((word >> (8 * k)) & 255);
+      }
+      if (Status written = file_.write(bytes); !written) return written;
+    }
+    return done();
+  }
+  Status finish() override {
+    if (Status written = header_.write(description_); !written) return written;
+    if (Status committed = file_.commit(); !committed) return committed;
+    return header_.commit();
+  }
+
+ private:
+  AtomicFile file_;
+  AtomicFile header_;
+  std::string description_;
+  std::vector<float> row_;
+};
+
+/// Contour lines of the whole grid, with a label on each line that is long enough.
+class SvgSink : public Sink {
+ public:
+  SvgSink(const World& world, const MapRequest& request, AtomicFile file, MapReport& report)
+      : request_(request),
+        texts_(originTexts(world, request.grid, "contours")),
+        file_(std::move(file)),
+        report_(report) {}
+  Status writeStrip(const Samples& strip) override {
+    for (int32_t j = 0; j < strip.inner.height; ++j) {
+      const float* row = floatRow(strip, j, row_);
+      values_.insert(values_.end(), row, row + strip.inner.width);
+    }
+    return done();
+  }
+  Status finish() override {
+    const SampleGrid& grid = request_.grid;
+    const auto lines =
+        contours(values_.data(), grid.width, grid.height, grid.width, request_.style.contours);
+    report_.lines = lines.size();
+    std::string out = fmt::format(
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0}\" height=\"{1}\" "
+        "viewBox=\"-0.5 -0.5 {0} {1}\">\n<desc>",
+        grid.width, grid.height);
+    for (const auto& [key, value] : texts_) out += fmt::format("{}: {}\n", key, escaped(value));
+    out += "One unit is one sample; sample 0,0 is the first cell.</desc>\n";
+    out += "<g fill=\"none\" stroke=\"#1F2D3A\" stroke-linejoin=\"round\">\n";
+    std::string labels;
+    for (const ContourLine& line : lines) {
+      const auto index = std::llround(line.level / request_.style.contours);
+      out += fmt::format("<path class=\"contour\" data-level=\"{}\" stroke-width=\"{}\" d=\"M",
+                         line.level, index % 5 == 0 ? "1.25" : "0.75");
+      const size_t drawn = line.points.size() - (line.closed ? 1 : 0);
+      for (size_t i = 0; i < drawn; ++i)
+        out += fmt::format("{}{:.3f} {:.3f}", i ? "L" : "", line.points[i].x, line.points[i].z);
+      out += line.closed ? "Z\"/>\n" : "\"/>\n";
+      if (index % 5 == 0 && line.points.size() > 60) {
+        const ContourPoint p = line.points[line.points.size() / 2];
+        labels +=
+            fmt::format("<text x=\"{:.1f}\" y=\"{:.1f}\">{:g}</text>\n", p.x, p.z, line.level);
+      }
+    }
+    out +=
+        "</g>\n<g font-family=\"serif\" font-size=\"9\" fill=\"#1F2D3A\" stroke=\"#FBF9F3\" "
+        "stroke-width=\"2\" paint-order=\"stroke\" text-anchor=\"middle\">\n" +
+        labels + "</g>\n</svg>\n";
+    if (Status written = file_.write(out); !written) return written;
+    return file_.commit();
+  }
+
+ private:
+  static std::string escaped(const std::string& text) {
+    std::string out;
+    for (const char c : text)
+      out += c == '<' ? "&lt;" : c == '>' ? "&gt;" : c == '&' ? "&amp;" : std::string(1, c);
+    return out;
+  }
+  const MapRequest& request_;
+  TextPairs texts_;
+  AtomicFile file_;
+  MapReport& report_;
+  std::vector<float> row_;
+  std::vector<float> values_;
 };
 
 class CsvSink : public Sink {
  public:
-  CsvSink(const World& world, PictureKind show, AtomicFile file)
+  CsvSink(const World& world, const Picture& show, AtomicFile file)
       : world_(world), show_(show), file_(std::move(file)) {}
   void beginStrip(const Samples& strip) override {
     rows_.assign(static_cast<size_t>(strip.inner.height), {});
@@ -103,11 +270,10 @@ class CsvSink : public Sink {
     for (int32_t i = 0; i < strip.inner.width; ++i) {
       if (i) row += ',';
       const MaterialIndex material = strip.materials[static_cast<size_t>(first + i)];
-      if (show_ == PictureKind::Material)
+      if (show_.kind == PictureKind::Material)
         row += world_.materialId(material);
       else if (material != kOutside)
-        fmt::format_to(std::back_inserter(row), "{}",
-                       strip.heights[static_cast<size_t>(first + i)]);
+        fmt::format_to(std::back_inserter(row), "{}", strip.values[static_cast<size_t>(first + i)]);
     }
     row += '\n';
   }
@@ -120,29 +286,45 @@ class CsvSink : public Sink {
 
  private:
   const World& world_;
-  PictureKind show_;
+  Picture show_;
   AtomicFile file_;
   std::vector<std::string> rows_;
 };
 
+bool is16Bit(MapFormat format) {
+  return format == MapFormat::Png16 || format == MapFormat::Pgm;
+}
+
 Status checkRequest(const World& world, const MapRequest& request) {
   const SampleGrid& grid = request.grid;
-  const auto sideFits = [](int32_t n) { return n >= 1 && n <= MapRequest::kLongestSide; };
+  const int32_t longest =
+      request.format == MapFormat::Svg ? MapRequest::kLongestSvgSide : MapRequest::kLongestSide;
+  const auto sideFits = [&](int32_t n) { return n >= 1 && n <= longest; };
   if (!sideFits(grid.width) || !sideFits(grid.height))
     return refuse(fmt::format("{} x {} cells", grid.width, grid.height), "--size",
-                  fmt::format("1 to {} cells a side", MapRequest::kLongestSide));
+                  fmt::format("1 to {} cells a side", longest));
   if (Status fits = checkGrid(withRim(grid)); !fits) return fits;
-  if (request.format == MapFormat::Png16 && request.show != PictureKind::Height)
-    return refuse(fmt::format("16-bit pictures cannot show {}", nameOf(request.show)), "--show",
-                  "height");
-  if (request.format == MapFormat::Csv && request.show == PictureKind::Composite)
-    return refuse("a table cannot show composite", "--show", "height, material");
+  if (Status known = checkPicture(world, request.show); !known) return known;
+  const bool csvMaterial =
+      request.format == MapFormat::Csv && request.show.kind == PictureKind::Material;
+  if (request.format != MapFormat::Png8 && !request.show.isData() && !csvMaterial)
+    return refuse(fmt::format("this format cannot show {}", nameOf(request.show)), "--show",
+                  request.format == MapFormat::Csv
+                      ? "height, grey, slope, material, field:ID, layer:ID"
+                      : "height, grey, slope, field:ID, layer:ID");
+  if (request.format == MapFormat::Svg && !(request.style.contours > 0))
+    return refuse("lines without an interval", "--contours", "altitudes between lines, above 0");
+  if (!(request.style.contours >= 0 && request.style.contours <= 1e6))
+    return refuse(fmt::format("{}", request.style.contours), "--contours", "above 0, at most 1e6");
   if (request.range &&
       !(request.range->first < request.range->second && std::isfinite(request.range->first) &&
         std::isfinite(request.range->second)))
     return refuse(fmt::format("{},{} is not a range", request.range->first, request.range->second),
                   "--range", "LOW,HIGH with LOW below HIGH");
-  if (request.format == MapFormat::Png16 && world.bounded() &&
+  if (is16Bit(request.format) && !request.range && request.show.kind >= PictureKind::Slope)
+    return refuse(fmt::format("the reach of {} is not known beforehand", nameOf(request.show)),
+                  "--range", "LOW,HIGH, the values that 0 and 65535 stand for");
+  if (is16Bit(request.format) && world.bounded() &&
       intersection({grid.x, grid.z, grid.width * grid.step, grid.height * grid.step},
                    world.bounds()) !=
           Rect{grid.x, grid.z, grid.width * grid.step, grid.height * grid.step})
@@ -164,8 +346,8 @@ bool generateStrip(const World& world, const MapRequest& request, Samples& strip
                           std::min(Kernels::kTileWidth, all.width - i0),
                           std::min(Kernels::kTileHeight, all.height - j0)};
     const ptrdiff_t corner = static_cast<ptrdiff_t>(j0) * all.width + i0;
-    if (!world.sample(part, strip.heights.data() + corner, strip.materials.data() + corner,
-                      request.stop, all.width))
+    if (!samplePicture(world, request.show, part, strip.values.data() + corner,
+                       strip.materials.data() + corner, request.stop, all.width))
       whole = false;
   });
   if (!whole) return false;
@@ -173,36 +355,86 @@ bool generateStrip(const World& world, const MapRequest& request, Samples& strip
   return true;
 }
 
+/// What a raw file holds, in JSON.
+std::string rawHeader(const World& world, const MapRequest& request) {
+  nlohmann::ordered_json header = {{"format", "raw"},
+                                   {"type", "float32"},
+                                   {"order", "little-endian, rows along x, then z"},
+                                   {"width", request.grid.width},
+                                   {"height", request.grid.height},
+                                   {"outside", "NaN"}};
+  for (const auto& [key, value] : originTexts(world, request.grid, nameOf(request.show)))
+    header[key] = value;
+  return header.dump(2) + "\n";
+}
+
 Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& request,
                                        const std::filesystem::path& file, MapReport& report) {
   const auto width = static_cast<uint32_t>(request.grid.width);
   const auto height = static_cast<uint32_t>(request.grid.height);
-  if (request.format == MapFormat::Csv) {
-    auto out = AtomicFile::open(file);
-    if (!out) return out.error();
-    return std::unique_ptr<Sink>(std::make_unique<CsvSink>(world, request.show, std::move(*out)));
-  }
   TextPairs texts = originTexts(world, request.grid, nameOf(request.show));
-  if (request.format == MapFormat::Png16) {
-    const Range reach = possibleHeights(world.recipe().heights);
+  if (is16Bit(request.format)) {
+    const Range reach = possibleHeights(world.recipe());
     const auto range = request.range.value_or(std::pair(
         std::floor(reach.low), std::max(std::floor(reach.low) + 1, std::ceil(reach.high))));
     report.low = range.first;
     report.high = range.second;
     texts.emplace_back("Height of 0", fmt::format("{}", report.low));
     texts.emplace_back("Height of 65535", fmt::format("{}", report.high));
-    auto png = PngWriter::create(file, width, height, PngPixels::Grey16, texts);
-    if (!png) return png.error();
-    return std::unique_ptr<Sink>(
-        std::make_unique<PngHeightSink>(std::move(*png), report.low, report.high));
   }
-  auto png = PngWriter::create(file, width, height, PngPixels::Rgb8, texts);
-  if (!png) return png.error();
-  return std::unique_ptr<Sink>(
-      std::make_unique<PngColourSink>(world, request.show, std::move(*png)));
+  const Grey16 grey(report.low, report.high);
+  if (request.format == MapFormat::Png8 || request.format == MapFormat::Png16) {
+    const bool colour = request.format == MapFormat::Png8;
+    auto png =
+        PngWriter::create(file, width, height, colour ? PngPixels::Rgb8 : PngPixels::Grey16, texts);
+    if (!png) return png.error();
+    if (!colour) return std::unique_ptr<Sink>(std::make_unique<PngGreySink>(std::move(*png), grey));
+    return std::unique_ptr<Sink>(std::make_unique<PngColourSink>(world, request, std::move(*png)));
+  }
+  if (request.format == MapFormat::Tiff) {
+    auto tiff = TiffWriter::create(file, width, height, texts);
+    if (!tiff) return tiff.error();
+    return std::unique_ptr<Sink>(std::make_unique<TiffSink>(std::move(*tiff)));
+  }
+  auto out = AtomicFile::open(file);
+  if (!out) return out.error();
+  switch (request.format) {
+    case MapFormat::Pgm: {
+      std::string head = "P5\n";
+      for (const auto& [key, value] : texts) {
+        std::string line = fmt::format("# {}: {}", key, value);
+        for (char& c : line)
+          if (c == '\n' || c == '\r') c = ' ';
+        head += line + "\n";
+      }
+      head += fmt::format("{} {}\n65535\n", width, height);
+      if (Status written = out->write(head); !written) return written.error();
+      return std::unique_ptr<Sink>(std::make_unique<PgmSink>(std::move(*out), grey));
+    }
+    case MapFormat::Raw: {
+      auto header = AtomicFile::open(file.string() + ".json");
+      if (!header) return header.error();
+      return std::unique_ptr<Sink>(std::make_unique<RawSink>(std::move(*out), std::move(*header),
+                                                             rawHeader(world, request)));
+    }
+    case MapFormat::Svg:
+      return std::unique_ptr<Sink>(
+          std::make_unique<SvgSink>(world, request, std::move(*out), report));
+    default:
+      return std::unique_ptr<Sink>(std::make_unique<CsvSink>(world, request.show, std::move(*out)));
+  }
 }
 
 }  // namespace
+
+std::optional<MapFormat> mapFormatNamed(const std::string& name) {
+  static const std::map<std::string, MapFormat> kNames = {
+      {"png", MapFormat::Png8}, {"png16", MapFormat::Png16}, {"csv", MapFormat::Csv},
+      {"tif", MapFormat::Tiff}, {"tiff", MapFormat::Tiff},   {"pgm", MapFormat::Pgm},
+      {"raw", MapFormat::Raw},  {"svg", MapFormat::Svg}};
+  const auto found = kNames.find(name);
+  return found == kNames.end() ? std::nullopt : std::optional(found->second);
+}
 
 TextPairs originTexts(const World& world, const SampleGrid& grid, const std::string& picture) {
   const Recipe& recipe = world.recipe();
@@ -231,9 +463,7 @@ Result<MapReport> writeMap(const World& world, const MapRequest& request,
     strip.inner = request.grid;
     strip.inner.z += row * request.grid.step;
     strip.inner.height = std::min(kStripRows, request.grid.height - row);
-    const SampleGrid all = withRim(strip.inner);
-    strip.heights.resize(static_cast<size_t>(all.width) * static_cast<size_t>(all.height));
-    strip.materials.resize(strip.heights.size());
+    strip.resize();
     (*sink)->beginStrip(strip);
     const auto begin = Clock::now();
     const bool whole = generateStrip(world, request, strip, **sink);

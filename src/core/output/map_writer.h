@@ -12,26 +12,39 @@
 
 namespace acre {
 
-enum class MapFormat { Png8, Png16, Csv };
+enum class MapFormat {
+  Png8,   ///< Colours.
+  Png16,  ///< Numbers, 0 ... 65,535 over a range.
+  Csv,    ///< A bare grid, one row per z; empty outside the world.
+  Tiff,   ///< Numbers as 32-bit floating point; NaN outside the world.
+  Pgm,    ///< As Png16, in the portable grey map format.
+  Raw,    ///< Little-endian 32-bit floating point, with FILE.json to describe it.
+  Svg     ///< Contour lines alone.
+};
+/// The format that an ending or a name of --format stands for ("png", "png16", "csv", …).
+std::optional<MapFormat> mapFormatNamed(const std::string& name);
 
 struct MapRequest {
   SampleGrid grid;  ///< 1 ... kLongestSide samples per side.
-  PictureKind show = PictureKind::Composite;
-  MapFormat format = MapFormat::Png8;  ///< Png16 takes Height only; Csv takes Height and Material.
-  /// Heights that 16-bit values 0 and 65,535 stand for; nothing: what the layers could reach.
+  Picture show;
+  MapFormat format = MapFormat::Png8;  ///< All but Png8 need numbers; Csv takes Material as well.
+  Style style;                         ///< Of Png8; its contour interval also of Svg.
+  /// Values that 16-bit 0 and 65,535 stand for; nothing: what the layers could reach.
   std::optional<std::pair<double, double>> range;
   unsigned threads = 1;
   std::stop_token stop;
   std::function<void(double)> progress;  ///< Share done, 0 ... 1, from the caller's thread.
 
   static constexpr int32_t kLongestSide = 65'536;
+  static constexpr int32_t kLongestSvgSide = 4'096;  ///< Lines need the whole grid at once.
 };
 
 struct MapReport {
   int64_t cells = 0;
   double generateSeconds = 0;  ///< Wall time of generating and colouring.
   double writeSeconds = 0;     ///< Wall time of encoding and writing.
-  double low = 0, high = 0;    ///< Png16: heights of 0 and 65,535.
+  double low = 0, high = 0;    ///< 16-bit formats: values of 0 and 65,535.
+  size_t lines = 0;            ///< Svg: contour lines written.
 };
 
 /// Generates and writes; the file appears whole or not at all.

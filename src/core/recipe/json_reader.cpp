@@ -108,7 +108,7 @@ void JsonReader::refuse(std::string what, std::string accepted) const {
                  std::move(accepted)};
 }
 
-void JsonReader::expectObject(std::initializer_list<std::string_view> keys) const {
+void JsonReader::expectObject(const std::vector<std::string_view>& keys) const {
   if (!value_) return;
   std::string known;
   for (const std::string_view key : keys) known += (known.empty() ? "" : ", ") + std::string(key);
@@ -191,7 +191,7 @@ std::string JsonReader::text() const {
   return {};
 }
 
-size_t JsonReader::choice(std::initializer_list<std::string_view> names) const {
+size_t JsonReader::choice(const std::vector<std::string_view>& names) const {
   if (!value_) return 0;
   const std::string given = value_->is_string() ? value_->get<std::string>() : value_->dump();
   const auto found = std::find(names.begin(), names.end(), given);

@@ -25,7 +25,7 @@ class JsonReader {
   JsonReader(const Json& value, std::optional<Error>& fault) : JsonReader(&value, "", fault) {}
 
   /// Refuses a value that is not an object or holds keys other than these.
-  void expectObject(std::initializer_list<std::string_view> keys) const;
+  void expectObject(const std::vector<std::string_view>& keys) const;
 
   bool has(std::string_view key) const;
   bool isNull() const { return !value_ || value_->is_null(); }
@@ -43,7 +43,7 @@ class JsonReader {
   bool boolean() const;
   std::string text() const;
   /// The position of the node's text in `names`.
-  size_t choice(std::initializer_list<std::string_view> names) const;
+  size_t choice(const std::vector<std::string_view>& names) const;
 
   void refuse(std::string what, std::string accepted) const;
   const std::string& pointer() const { return pointer_; }

@@ -1,7 +1,10 @@
 #include "recipe/recipe.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <charconv>
+#include <utility>
 
 namespace acre {
 
@@ -10,6 +13,25 @@ Rect boundsOf(const Frame& frame) {
   const AxisBounds x = frame.x.value_or(endless);
   const AxisBounds z = frame.z.value_or(endless);
   return {x.min, z.min, x.extent, z.extent};
+}
+
+std::string thresholdText(const Threshold& threshold) {
+  if (threshold.share) return fmt::format("{:g} % of the world", *threshold.share * 100);
+  if (!threshold.fromSea) return fmt::format("{}", threshold.value);
+  if (threshold.value == 0) return "sea level";
+  return fmt::format("sea {} {}", threshold.value < 0 ? "−" : "+",
+                     threshold.value < 0 ? -threshold.value : threshold.value);
+}
+
+const FieldRecipe* fieldOf(const Recipe& recipe, const std::string& id) {
+  if (id == kHeightsId) return &recipe.heights;
+  const auto found = std::find_if(recipe.fields.begin(), recipe.fields.end(),
+                                  [&](const FieldRecipe& f) { return f.id == id; });
+  return found == recipe.fields.end() ? nullptr : &*found;
+}
+
+FieldRecipe* fieldOf(Recipe& recipe, const std::string& id) {
+  return const_cast<FieldRecipe*>(fieldOf(std::as_const(recipe), id));
 }
 
 std::string freshId(const std::string& stem, const std::vector<std::string>& taken) {

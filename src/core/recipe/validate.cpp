@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
+#include <map>
 #include <set>
 
 #include "base/seed.h"
@@ -65,26 +67,231 @@ class Checks {
   Status first_ = done();
 };
 
-void checkLayer(Checks& checks, const std::string& at, const Layer& layer) {
-  checks.add(checkId(at + "/id", layer.id));
-  checks.add(checkText(at + "/name", layer.name, limits::nameBytes));
-  if (const auto* constant = std::get_if<ConstantSource>(&layer.source)) {
-    checks.add(checkNumber(at + "/value", constant->value, limits::altitude));
-    return;
-  }
-  const auto& noise = std::get<GradientSource>(layer.source);
+void checkNoise(Checks& checks, const std::string& at, const NoiseSource& noise) {
   checks.add(checkNumber(at + "/width", noise.width, limits::width));
   checks.add(checkNumber(at + "/octaves", noise.octaves, limits::octaves));
   checks.add(checkNumber(at + "/lacunarity", noise.lacunarity, limits::lacunarity));
   checks.add(checkNumber(at + "/gain", noise.gain, limits::gain));
-  checks.add(checkNumber(at + "/amplitude", noise.amplitude, limits::amplitude));
-  checks.add(checkNumber(at + "/offset", noise.offset, limits::altitude));
-  if (noise.sampling) {
-    checks.add(checkNumber(at + "/sampling/x", noise.sampling->x, limits::sampling));
-    checks.add(checkNumber(at + "/sampling/z", noise.sampling->z, limits::sampling));
-  }
+  checks.add(checkNumber(at + "/jitter", noise.jitter, limits::jitter));
   if (!checks.ok()) return;
-  if (const auto steps = octaveSteps(noise, at); !steps) checks.add(steps.error());
+  if (const auto frequencies = octaveFrequencies(noise, at); !frequencies)
+    checks.add(frequencies.error());
+}
+
+void checkCurve(Checks& checks, const std::string& at, const Curve& curve) {
+  if (curve.size() == 1)
+    checks.add(refuse(at, "a curve of one point", "no point, or 2 to 64 of them"));
+  checks.add(checkCount(at, curve.size(), limits::curvePoints));
+  for (size_t i = 0; i < curve.size() && checks.ok(); ++i) {
+    const std::string point = fmt::format("{}/{}", at, i);
+    checks.add(checkNumber(point + "/0", curve[i].x, limits::altitude));
+    checks.add(checkNumber(point + "/1", curve[i].y, limits::altitude));
+    if (i > 0 && !(static_cast<float>(curve[i].x) > static_cast<float>(curve[i - 1].x)))
+      checks.add(refuse(
+          point + "/0",
+          fmt::format("{} does not lie above the point before ({})", curve[i].x, curve[i - 1].x),
+          "points with rising x"));
+  }
+}
+
+void checkClamp(Checks& checks, const std::string& at, const std::optional<Clamp>& clamp) {
+  if (!clamp) return;
+  checks.add(checkNumber(at + "/low", clamp->low, limits::altitude));
+  checks.add(checkNumber(at + "/high", clamp->high, limits::altitude));
+  if (clamp->low > clamp->high)
+    checks.add(refuse(at, fmt::format("{} lies above {}", clamp->low, clamp->high),
+                      "low no higher than high"));
+}
+
+/// Numbers of the sources, each with its key and range.
+struct SourceChecks {
+  Checks& checks;
+  const std::string& at;
+
+  void number(const char* key, double value, const Range& range) const {
+    checks.add(checkNumber(at + "/" + key, value, range));
+  }
+  void operator()(const NoiseSource& s) const { checkNoise(checks, at, s); }
+  void operator()(const ConstantSource& s) const { number("value", s.value, limits::altitude); }
+  void operator()(const RampSource& s) const {
+    number("from", s.from, limits::place);
+    number("to", s.to, limits::place);
+    if (s.axis == Axis::Y) checks.add(refuse(at + "/axis", "maps from above have no y", "x or z"));
+    if (s.from == s.to)
+      checks.add(refuse(at + "/to", "the ramp has no length", "a cell other than from"));
+  }
+  void operator()(const DistanceSource& s) const {
+    number("x", s.x, limits::place);
+    number("z", s.z, limits::place);
+    number("reach", s.reach, limits::distance);
+  }
+  void operator()(const IslandSource& s) const {
+    number("x", s.x, limits::place);
+    number("z", s.z, limits::place);
+    number("radius", s.radius, limits::distance);
+    number("edge", s.edge, limits::distance);
+    number("wobble", s.wobble, {0, 1e6});
+    number("wobbleWidth", s.wobbleWidth, limits::width);
+  }
+  void operator()(const PictureSource& s) const {
+    number("x", s.x, limits::place);
+    number("z", s.z, limits::place);
+    number("scale", s.scale, limits::distance);
+    number("outsideValue", s.outsideValue, limits::altitude);
+    if (s.file.empty()) checks.add(refuse(at + "/file", "no file is named", "a PNG file"));
+    checks.add(checkText(at + "/file", s.file, 4096));
+  }
+  void operator()(const FieldSource&) const {}
+  void operator()(const TerraceSource& s) const {
+    number("height", s.height, limits::terrace);
+    number("flat", s.flat, limits::flat);
+  }
+  void operator()(const FoldSource& s) const { number("centre", s.centre, limits::altitude); }
+  void operator()(const RescaleSource& s) const {
+    number("from/0", s.fromLow, limits::altitude);
+    number("from/1", s.fromHigh, limits::altitude);
+    number("to/0", s.toLow, limits::altitude);
+    number("to/1", s.toHigh, limits::altitude);
+    if (static_cast<float>(s.fromLow) == static_cast<float>(s.fromHigh))
+      checks.add(refuse(at + "/from", "the range has no width", "two different numbers"));
+  }
+  void operator()(const EqualiseSource&) const {}
+};
+
+void checkLayer(Checks& checks, const std::string& at, const Layer& layer) {
+  checks.add(checkId(at + "/id", layer.id));
+  checks.add(checkText(at + "/name", layer.name, limits::nameBytes));
+  std::visit(SourceChecks{checks, at}, layer.source);
+  checks.add(checkNumber(at + "/amplitude", layer.amplitude, limits::amplitude));
+  checks.add(checkNumber(at + "/offset", layer.offset, limits::altitude));
+  if (layer.combine == Combine::Mix)
+    checks.add(checkNumber(at + "/amount", layer.amount, limits::share));
+  if (layer.combine == Combine::SmoothMinimum || layer.combine == Combine::SmoothMaximum)
+    checks.add(checkNumber(at + "/amount", layer.amount, limits::smooth));
+  if (layer.sampling) {
+    checks.add(checkNumber(at + "/sampling/x", layer.sampling->x, limits::sampling));
+    checks.add(checkNumber(at + "/sampling/z", layer.sampling->z, limits::sampling));
+  }
+  if (layer.warp) {
+    checks.add(checkNumber(at + "/warp/cells", layer.warp->cells, limits::warpCells));
+    checks.add(checkNumber(at + "/warp/passes", layer.warp->passes, limits::warpPasses));
+    checkNoise(checks, at + "/warp", layer.warp->noise);
+  }
+  checkCurve(checks, at + "/curve", layer.curve);
+  checkClamp(checks, at + "/clamp", layer.clamp);
+  if (layer.mask) {
+    if (layer.mask->low)
+      checks.add(checkNumber(at + "/mask/low", *layer.mask->low, limits::altitude));
+    if (layer.mask->high)
+      checks.add(checkNumber(at + "/mask/high", *layer.mask->high, limits::altitude));
+    checks.add(checkNumber(at + "/mask/soft", layer.mask->soft, limits::soft));
+    if (layer.mask->low && layer.mask->high && *layer.mask->low > *layer.mask->high)
+      checks.add(refuse(at + "/mask", "low lies above high", "low no higher than high"));
+  }
+}
+
+std::string fieldPointer(const Recipe& recipe, const FieldRecipe& field) {
+  if (&field == &recipe.heights) return "/heights";
+  return fmt::format("/fields/{}", &field - recipe.fields.data());
+}
+
+/// References among fields: every one must exist, none may lead back to itself, and all of them
+/// together must stay affordable.
+class References {
+ public:
+  References(Checks& checks, const Recipe& recipe) : checks_(checks), recipe_(recipe) {}
+
+  /// Layers that one evaluation of the field takes; 0 after a refusal.
+  int count(const FieldRecipe& field) {
+    const auto known = counts_.find(field.id);
+    if (known != counts_.end()) return known->second;
+    chain_.push_back(field.id);
+    int total = 0;
+    for (size_t i = 0; i < field.layers.size() && checks_.ok(); ++i) {
+      const Layer& layer = field.layers[i];
+      ++total;
+      for (const std::string& id : fieldsReadBy(layer)) {
+        const std::string at =
+            fmt::format("{}/layers/{}{}", fieldPointer(recipe_, field), i,
+                        layer.mask && layer.mask->field == id ? "/mask/field" : "/field");
+        total = std::min(total + read(at, id), limits::expandedLayers + 1);
+      }
+      if (total > limits::expandedLayers)
+        checks_.add(refuse(fieldPointer(recipe_, field),
+                           fmt::format("one cell would take more than {} layers, with those of the "
+                                       "fields read",
+                                       limits::expandedLayers),
+                           fmt::format("at most {}", limits::expandedLayers)));
+    }
+    chain_.pop_back();
+    return counts_[field.id] = total;
+  }
+
+ private:
+  int read(const std::string& at, const std::string& id) {
+    const FieldRecipe* field = fieldOf(recipe_, id);
+    if (!field) {
+      checks_.add(refuse(at, fmt::format("there is no field \"{:.80}\"", id),
+                         "the id of a field, or heights"));
+      return 0;
+    }
+    const auto back = std::find(chain_.begin(), chain_.end(), id);
+    if (back == chain_.end()) return count(*field);
+    std::string circle;
+    for (auto link = back; link != chain_.end(); ++link) circle += *link + " reads ";
+    checks_.add(refuse(at, "fields feed each other in a circle: " + circle + id,
+                       "a field that does not read this one"));
+    return 0;
+  }
+
+  Checks& checks_;
+  const Recipe& recipe_;
+  std::vector<std::string> chain_;
+  std::map<std::string, int> counts_;
+};
+
+void checkField(Checks& checks, const Recipe& recipe, const FieldRecipe& field) {
+  const std::string at = fieldPointer(recipe, field);
+  std::set<std::string> ids;
+  for (size_t i = 0; i < field.layers.size() && checks.ok(); ++i) {
+    const std::string layer = fmt::format("{}/layers/{}", at, i);
+    checkLayer(checks, layer, field.layers[i]);
+    if (!ids.insert(field.layers[i].id).second)
+      checks.add(refuse(layer + "/id", fmt::format("\"{}\" is taken", field.layers[i].id),
+                        "an id that no other layer has"));
+  }
+  checkCurve(checks, at + "/curve", field.curve);
+  checkClamp(checks, at + "/clamp", field.clamp);
+}
+
+/// Equalising needs to know the distribution: from everywhere alike, or from inside bounds.
+void checkEqualise(Checks& checks, const Recipe& recipe, const FieldRecipe& field) {
+  if (recipe.frame.x && recipe.frame.z) return;
+  bool alike = true;
+  for (size_t i = 0; i < field.layers.size(); ++i) {
+    const Layer& layer = field.layers[i];
+    const bool stack = std::holds_alternative<EqualiseSource>(layer.source);
+    if (layer.on && ((stack && !alike) || (layer.equalise && !isStationary(recipe, layer))))
+      checks.add(refuse(fmt::format("{}/layers/{}", fieldPointer(recipe, field), i),
+                        "equalise cannot know the distribution of a ramp, distance, island or "
+                        "picture in an endless world",
+                        "noise alone, or bounds on both axes"));
+    alike = alike && (!layer.on || isStationary(recipe, layer));
+  }
+}
+
+void checkThreshold(Checks& checks, const std::string& at,
+                    const std::optional<Threshold>& threshold) {
+  if (!threshold) return;
+  checks.add(checkNumber(at, threshold->value, limits::altitude));
+  if (threshold->share) checks.add(checkNumber(at + "/share", *threshold->share, limits::share));
+}
+
+void checkMaterial(Checks& checks, const std::string& at, const std::string& material,
+                   const std::set<std::string>& materials) {
+  if (material != kUnassignedId && !materials.contains(material))
+    checks.add(refuse(at + "/material", fmt::format("there is no material \"{:.80}\"", material),
+                      "the id of a listed material, or null"));
 }
 
 void checkBand(Checks& checks, const std::string& at, const Band& band, bool last,
@@ -96,11 +303,10 @@ void checkBand(Checks& checks, const std::string& at, const Band& band, bool las
   if (!last && !band.below)
     checks.add(refuse(at, "this band has no upper end but others follow",
                       "\"below\" in every band but the last"));
-  if (band.below) checks.add(checkNumber(at + "/below", band.below->value, limits::altitude));
-  if (band.material != kUnassignedId && !materials.contains(band.material))
-    checks.add(refuse(at + "/material",
-                      fmt::format("there is no material \"{:.80}\"", band.material),
-                      "the id of a listed material, or null"));
+  checkThreshold(checks, at + "/below", band.below);
+  checks.add(checkNumber(at + "/edge/width", band.edge.width, limits::edgeWidth));
+  checks.add(checkNumber(at + "/edge/feature", band.edge.feature, limits::width));
+  checkMaterial(checks, at, band.material, materials);
 }
 
 }  // namespace
@@ -109,47 +315,170 @@ std::string Range::text() const {
   return fmt::format("{} to {}", low, high);
 }
 
-Result<std::vector<uint64_t>> octaveSteps(const GradientSource& source, const std::string& where) {
+Result<std::vector<double>> octaveFrequencies(const NoiseSource& source, const std::string& where) {
   constexpr double kSmallest = 0x1p16;
   constexpr double kLargest = 0x1p53;
-  std::vector<uint64_t> steps;
+  std::vector<double> frequencies;
   double frequency = 0x1p48 / source.width;
   for (int k = 0; k < source.usedOctaves(); ++k, frequency *= source.lacunarity) {
-    const double rounded = frequency + 0.5;
-    if (!(rounded >= kSmallest && frequency <= kLargest))
+    if (!(frequency + 0.5 >= kSmallest && frequency <= kLargest))
       return refuse(where + "/octaves",
                     fmt::format("octave {} would have a feature width of {:.6g} cells", k + 1,
                                 0x1p48 / frequency),
                     fmt::format("{} to {} cells in every octave, here at most {} octaves",
                                 limits::width.low, limits::width.high, k));
-    steps.push_back(static_cast<uint64_t>(rounded));
+    frequencies.push_back(frequency);
   }
-  return steps;
+  return frequencies;
 }
 
-Range possibleHeights(const std::vector<Layer>& layers) {
-  Range sum{0, 0};
-  for (const Layer& layer : layers) {
-    if (!layer.on) continue;
-    Range r{0, 0};
-    if (const auto* constant = std::get_if<ConstantSource>(&layer.source)) {
-      r = {constant->value, constant->value};
-    } else {
-      const auto& noise = std::get<GradientSource>(layer.source);
-      double weight = 1, reach = 0;
-      for (int k = 0; k < noise.usedOctaves(); ++k, weight *= noise.gain) reach += weight;
-      reach *= noise.amplitude < 0 ? -noise.amplitude : noise.amplitude;
-      r = {noise.offset - reach, noise.offset + reach};
+std::vector<std::string> fieldsReadBy(const Layer& layer) {
+  std::vector<std::string> ids;
+  if (const auto* source = std::get_if<FieldSource>(&layer.source)) ids.push_back(source->field);
+  if (layer.mask) ids.push_back(layer.mask->field);
+  return ids;
+}
+
+std::vector<std::string> readersOf(const Recipe& recipe, const std::string& fieldId) {
+  std::vector<std::string> readers;
+  const auto add = [&](const FieldRecipe& field) {
+    for (const Layer& layer : field.layers) {
+      const auto ids = fieldsReadBy(layer);
+      if (std::find(ids.begin(), ids.end(), fieldId) != ids.end())
+        readers.push_back(field.name + ": " + layer.name);
     }
-    if (layer.combine == Combine::Add) {
-      sum = {sum.low + r.low, sum.high + r.high};
-    } else {
+  };
+  add(recipe.heights);
+  for (const FieldRecipe& field : recipe.fields) add(field);
+  return readers;
+}
+
+bool isStationary(const Recipe& recipe, const Layer& layer) {
+  if (std::holds_alternative<RampSource>(layer.source) ||
+      std::holds_alternative<DistanceSource>(layer.source) ||
+      std::holds_alternative<IslandSource>(layer.source) ||
+      std::holds_alternative<PictureSource>(layer.source))
+    return false;
+  const auto ids = fieldsReadBy(layer);
+  return std::all_of(ids.begin(), ids.end(), [&](const std::string& id) {
+    const FieldRecipe* field = fieldOf(recipe, id);
+    return !field || std::all_of(field->layers.begin(), field->layers.end(),
+                                 [&](const Layer& l) { return !l.on || isStationary(recipe, l); });
+  });
+}
+
+// ---- what a field could reach ------------------------------------------------------------------
+
+namespace {
+
+Range curveRange(const Curve& curve, const Range& in) {
+  if (curve.empty()) return in;
+  const auto [low, high] =
+      std::minmax_element(curve.begin(), curve.end(),
+                          [](const CurvePoint& a, const CurvePoint& b) { return a.y < b.y; });
+  return {low->y, high->y};
+}
+
+Range clampRange(const std::optional<Clamp>& clamp, const Range& in) {
+  if (!clamp) return in;
+  return {std::clamp(in.low, clamp->low, clamp->high),
+          std::clamp(in.high, clamp->low, clamp->high)};
+}
+
+Range scaled(const Range& r, double factor, double offset) {
+  const double a = r.low * factor + offset, b = r.high * factor + offset;
+  return {std::min(a, b), std::max(a, b)};
+}
+
+/// Most that a second-nearest site can be away in two dimensions, by any metric.
+constexpr double kFarthestSite = 2.5;
+
+Range sourceRange(const Recipe& recipe, const Source& source, const Range& sum) {
+  struct Visit {
+    const Recipe& recipe;
+    const Range& sum;
+    Range operator()(const NoiseSource& s) const {
+      const bool distance = s.basis == Basis::Cellular && s.result != CellularResult::Site;
+      const double reach = distance ? kFarthestSite : 1;
+      Range one{distance ? 0.0 : -1.0, reach};
+      if (s.fractal == Fractal::Ridged) one = {1 - 2 * reach, 1};
+      if (s.fractal == Fractal::Billowed) one = {-1, 2 * reach - 1};
+      double weights = 0, weight = 1;
+      for (int k = 0; k < s.usedOctaves(); ++k, weight *= s.gain) weights += weight;
+      return {one.low * weights, one.high * weights};
+    }
+    Range operator()(const ConstantSource& s) const { return {s.value, s.value}; }
+    Range operator()(const RampSource&) const { return {0, 1}; }
+    Range operator()(const DistanceSource&) const { return {0, 1}; }
+    Range operator()(const IslandSource&) const { return {0, 1}; }
+    Range operator()(const PictureSource& s) const {
+      return {std::min(0.0, s.outsideValue), std::max(1.0, s.outsideValue)};
+    }
+    Range operator()(const FieldSource& s) const {
+      const FieldRecipe* field = fieldOf(recipe, s.field);
+      return field ? possibleRange(recipe, *field) : Range{0, 0};
+    }
+    Range operator()(const TerraceSource& s) const { return {sum.low - s.height, sum.high}; }
+    Range operator()(const FoldSource& s) const {
+      const double a = std::abs(sum.low - s.centre), b = std::abs(sum.high - s.centre);
+      const bool across = sum.low <= s.centre && sum.high >= s.centre;
+      return {across ? 0 : std::min(a, b), std::max(a, b)};
+    }
+    Range operator()(const RescaleSource& s) const {
+      const double factor = (s.toHigh - s.toLow) / (s.fromHigh - s.fromLow);
+      return scaled(sum, factor, s.toLow - s.fromLow * factor);
+    }
+    Range operator()(const EqualiseSource&) const { return {0, 1}; }
+  };
+  return std::visit(Visit{recipe, sum}, source);
+}
+
+Range joined(const Layer& layer, const Range& a, const Range& b) {
+  switch (layer.combine) {
+    case Combine::Add:
+      return {a.low + b.low, a.high + b.high};
+    case Combine::Subtract:
+      return {a.low - b.high, a.high - b.low};
+    case Combine::Multiply: {
       const auto [low, high] =
-          std::minmax({sum.low * r.low, sum.low * r.high, sum.high * r.low, sum.high * r.high});
-      sum = {low, high};
+          std::minmax({a.low * b.low, a.low * b.high, a.high * b.low, a.high * b.high});
+      return {low, high};
     }
+    case Combine::Minimum:
+      return {std::min(a.low, b.low), std::min(a.high, b.high)};
+    case Combine::Maximum:
+      return {std::max(a.low, b.low), std::max(a.high, b.high)};
+    case Combine::SmoothMinimum:
+      return {std::min(a.low, b.low) - layer.amount / 4, std::min(a.high, b.high)};
+    case Combine::SmoothMaximum:
+      return {std::max(a.low, b.low), std::max(a.high, b.high) + layer.amount / 4};
+    case Combine::Mix:
+      return {a.low + layer.amount * (b.low - a.low), a.high + layer.amount * (b.high - a.high)};
+    case Combine::Replace:
+      return b;
   }
-  return sum;
+  return a;
+}
+
+}  // namespace
+
+Range possibleRange(const Recipe& recipe, const FieldRecipe& field) {
+  Range sum{0, 0};
+  for (const Layer& layer : field.layers) {
+    if (!layer.on) continue;
+    Range value = sourceRange(recipe, layer.source, sum);
+    if (layer.equalise) value = {0, 1};
+    value = curveRange(layer.curve, value);
+    value = scaled(value, layer.amplitude, layer.offset);
+    value = clampRange(layer.clamp, value);
+    const Range after = reshapes(layer.source) ? value : joined(layer, sum, value);
+    sum = layer.mask ? Range{std::min(sum.low, after.low), std::max(sum.high, after.high)} : after;
+  }
+  return clampRange(field.clamp, curveRange(field.curve, sum));
+}
+
+Range possibleHeights(const Recipe& recipe) {
+  return recipe.heightsOn ? possibleRange(recipe, recipe.heights) : Range{0, 0};
 }
 
 Status validate(const Recipe& recipe) {
@@ -165,11 +494,17 @@ Status validate(const Recipe& recipe) {
   const Frame& frame = recipe.frame;
   checks.add(checkNumber("/frame/chunk", frame.chunkSize, limits::chunkSize));
   checks.add(checkNumber("/frame/sea", frame.seaLevel, limits::altitude));
+  if (frame.seaShare) checks.add(checkNumber("/frame/sea/share", *frame.seaShare, limits::share));
   checks.add(checkBounds("/frame/bounds/x", frame.x));
   checks.add(checkBounds("/frame/bounds/z", frame.z));
 
   checks.add(checkCount("/materials", recipe.materials.size(), limits::materials));
-  checks.add(checkCount("/heights/layers", recipe.heights.size(), limits::layers));
+  checks.add(checkCount("/heights/layers", recipe.heights.layers.size(), limits::layers));
+  checks.add(checkCount("/fields", recipe.fields.size(), limits::fields));
+  checks.add(checkCount("/strata/slopes", recipe.slopes.size(), limits::slopes));
+  for (size_t i = 0; i < recipe.fields.size(); ++i)
+    checks.add(checkCount(fmt::format("/fields/{}/layers", i), recipe.fields[i].layers.size(),
+                          limits::layers));
   checks.add(checkCount("/strata/bands", recipe.bands.size(), limits::bands));
   if (!checks.ok()) return std::move(checks).result();
 
@@ -183,20 +518,50 @@ Status validate(const Recipe& recipe) {
       checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", material.id), "a new id"));
   }
 
-  std::set<std::string> ids;
-  for (size_t i = 0; i < recipe.heights.size() && checks.ok(); ++i) {
-    const std::string at = fmt::format("/heights/layers/{}", i);
-    checkLayer(checks, at, recipe.heights[i]);
-    if (!ids.insert(recipe.heights[i].id).second)
-      checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", recipe.heights[i].id),
-                        "an id that no other layer has"));
+  std::set<std::string> ids = {kHeightsId};
+  for (size_t i = 0; i < recipe.fields.size() && checks.ok(); ++i) {
+    const std::string at = fmt::format("/fields/{}", i);
+    checks.add(checkId(at + "/id", recipe.fields[i].id));
+    checks.add(checkText(at + "/name", recipe.fields[i].name, limits::nameBytes));
+    if (!ids.insert(recipe.fields[i].id).second)
+      checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", recipe.fields[i].id),
+                        "an id that no other field has, other than heights"));
+    checkField(checks, recipe, recipe.fields[i]);
   }
+  if (checks.ok()) checkField(checks, recipe, recipe.heights);
   if (!checks.ok()) return std::move(checks).result();
-  const Range reach = possibleHeights(recipe.heights);
-  if (!(reach.low >= -limits::reachableHeight && reach.high <= limits::reachableHeight))
-    checks.add(refuse("/heights/layers",
-                      fmt::format("heights could reach {:.4g} to {:.4g}", reach.low, reach.high),
-                      "-1e9 to 1e9 for the whole stack"));
+  References references(checks, recipe);
+  references.count(recipe.heights);
+  for (const FieldRecipe& field : recipe.fields)
+    if (checks.ok()) references.count(field);
+  if (!checks.ok()) return std::move(checks).result();
+  checkEqualise(checks, recipe, recipe.heights);
+  for (const FieldRecipe& field : recipe.fields) checkEqualise(checks, recipe, field);
+  const auto checkReach = [&](const FieldRecipe& field) {
+    const Range reach = possibleRange(recipe, field);
+    if (!(reach.low >= -limits::reachableHeight && reach.high <= limits::reachableHeight))
+      checks.add(refuse(
+          fieldPointer(recipe, field) + "/layers",
+          fmt::format("{} could reach {:.4g} to {:.4g}",
+                      &field == &recipe.heights ? "heights" : "values", reach.low, reach.high),
+          "-1e9 to 1e9 for the whole stack"));
+  };
+  checkReach(recipe.heights);
+  for (const FieldRecipe& field : recipe.fields) checkReach(field);
+
+  ids.clear();
+  for (size_t i = 0; i < recipe.slopes.size() && checks.ok(); ++i) {
+    const std::string at = fmt::format("/strata/slopes/{}", i);
+    const SlopeBand& slope = recipe.slopes[i];
+    checks.add(checkId(at + "/id", slope.id));
+    checks.add(checkNumber(at + "/from", slope.from, limits::slope));
+    checkThreshold(checks, at + "/above", slope.above);
+    checkThreshold(checks, at + "/below", slope.below);
+    checkMaterial(checks, at, slope.material, materials);
+    if (!ids.insert(slope.id).second)
+      checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", slope.id),
+                        "an id that no other slope has"));
+  }
 
   ids.clear();
   for (size_t i = 0; i < recipe.bands.size() && checks.ok(); ++i) {

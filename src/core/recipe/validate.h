@@ -25,6 +25,22 @@ inline constexpr Range octaves{1, 32};
 inline constexpr Range lacunarity{1, 16};
 inline constexpr Range gain{0, 4};
 inline constexpr Range sampling{-4294967296.0, 4294967296.0};
+inline constexpr Range jitter{0, 1};
+inline constexpr Range share{0, 1};
+inline constexpr Range place{-1e15, 1e15};        ///< Cells of ramps, points, islands and pictures.
+inline constexpr Range distance{1.0 / 32, 1e15};  ///< Reaches, radii, edges, cells per pixel.
+inline constexpr Range terrace{1e-3, 1e6};
+inline constexpr Range flat{0, 0.99};
+inline constexpr Range smooth{1e-6, 1e6};  ///< Blending range of smooth minimum and maximum.
+inline constexpr Range soft{0, 1e6};
+inline constexpr Range warpCells{0, 16000};
+inline constexpr Range warpPasses{1, 3};
+inline constexpr Range edgeWidth{0, 1e6};
+inline constexpr Range slope{0, 1e6};
+inline constexpr size_t curvePoints = 64;
+inline constexpr size_t fields = 64;
+inline constexpr size_t slopes = 64;
+inline constexpr int expandedLayers = 4096;  ///< Of a field with all fields that it reads.
 inline constexpr double reachableHeight = 1e9;
 inline constexpr size_t layers = 256;
 inline constexpr size_t bands = 256;
@@ -34,13 +50,24 @@ inline constexpr size_t seedBytes = 200;
 inline constexpr int64_t cell = kMaxCell;
 }  // namespace limits
 
-/// Steps of all octaves in 2^-48 lattice cells per cell: floor(f_k + 0.5), f_0 = 2^48 / width,
+/// Frequencies of all octaves in 2^-48 lattice cells per cell: f_0 = 2^48 / width,
 /// f_(k+1) = f_k * lacunarity, in double. Refused outside 2^16 ... 2^53, naming the octave.
-/// where: JSON pointer of the layer, for the error.
-Result<std::vector<uint64_t>> octaveSteps(const GradientSource& source, const std::string& where);
+/// where: JSON pointer of the noise, for the error.
+Result<std::vector<double>> octaveFrequencies(const NoiseSource& source, const std::string& where);
 
-/// Lowest and highest value that the stack of layers could possibly reach (interval arithmetic).
-Range possibleHeights(const std::vector<Layer>& layers);
+/// Lowest and highest value that a field could possibly reach (interval arithmetic).
+Range possibleRange(const Recipe& recipe, const FieldRecipe& field);
+/// The same for the heights.
+Range possibleHeights(const Recipe& recipe);
+
+/// Ids of the fields that a layer reads.
+std::vector<std::string> fieldsReadBy(const Layer& layer);
+/// Layers that read a field, as "name of field: name of layer", in order.
+std::vector<std::string> readersOf(const Recipe& recipe, const std::string& fieldId);
+
+/// True when the layer's values are spread alike over the whole endless world, so that a sample
+/// about the origin tells its distribution: no ramp, distance, island or picture takes part.
+bool isStationary(const Recipe& recipe, const Layer& layer);
 
 /// Checks every value of a recipe; the error names the JSON pointer and the accepted range.
 Status validate(const Recipe& recipe);

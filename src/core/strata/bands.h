@@ -1,11 +1,13 @@
-/// The Strata stage: ordered altitude bands, compiled to a look-up from height to material.
+/// The Strata stage: what the ground is made of, by altitude and slope.
 #pragma once
 
+#include <cmath>
 #include <memory>
 #include <vector>
 
 #include "base/hash.h"
 #include "base/result.h"
+#include "field/distribution.h"
 #include "noise/kernels.h"
 #include "recipe/recipe.h"
 
@@ -17,27 +19,79 @@ inline constexpr MaterialIndex kUnassigned = 0;
 /// Marks samples outside the world's bounds; no material.
 inline constexpr MaterialIndex kOutside = 0xFFFF;
 
-/// Immutable and thread-safe. A height belongs to the first band whose upper end lies above it, so
-/// every height belongs exactly once; a band that starts at or above its own end takes nothing.
+/// Everything that the stage depends on.
+struct StrataInputs {
+  const std::vector<Material>& materials;
+  const std::vector<SlopeBand>& slopes;
+  const std::vector<Band>& bands;
+  bool on;
+  uint64_t seed;    ///< Of the world.
+  double seaLevel;  ///< As it came out.
+  /// Of the heights; needed when a threshold holds a share, else it may be nullptr.
+  const Distribution* heights;
+};
+
+/// The altitude that a threshold stands for in a world.
+float resolve(const Threshold& threshold, const StrataInputs& inputs);
+
+/// Immutable and thread-safe. Slope bands come first, in order; then a height belongs to the first
+/// band whose upper end lies above it, so every height belongs exactly once; a band that starts at
+/// or above its own end takes nothing. A soft edge shifts the end cell by cell, by no more than
+/// half its width: dithered by a hash of the cell, noisy by gradient noise.
 class BandTable {
  public:
-  static Digest keyOf(const Recipe& recipe);
+  static Digest keyOf(const StrataInputs& inputs);
 
-  /// recipe: validated.
-  static std::shared_ptr<const BandTable> compile(const Recipe& recipe);
+  /// inputs: of a validated recipe.
+  static std::shared_ptr<const BandTable> compile(const StrataInputs& inputs);
 
-  /// Index of the band that a height belongs to; -1 when there are no bands.
-  int bandOf(float height) const;
-  MaterialIndex materialOf(float height) const;
+  /// What decided a cell.
+  struct Decision {
+    int slope = -1;  ///< Index of the slope band, or -1.
+    int band = -1;   ///< Index of the band by altitude; -1 when there are none.
+    MaterialIndex material = kUnassigned;
+  };
+  Decision decide(Cell cell, float height, float slope) const;
+  /// The upper end of a band at a cell, its soft edge included. band: not the last.
+  float endAt(int band, Cell cell) const;
 
-  /// materials[i] = material of heights[i].
-  void evaluate(const Kernels& kernels, const float* heights, int64_t count,
-                MaterialIndex* materials) const;
+  /// Materials of a row of samples: cell (x + i*step, z). slopes: nullptr unless needsSlope().
+  void evaluate(const Kernels& kernels, Cell first, int64_t step, int32_t count,
+                const float* heights, const float* slopes, MaterialIndex* materials) const;
+
+  bool needsSlope() const { return !slopes_.empty(); }
+  /// Upper ends of all bands but the last, never falling, without their soft edges.
+  const std::vector<float>& ends() const { return ends_; }
 
  private:
-  std::vector<float> ends_;               // Of all bands but the last, never falling.
+  struct SoftEdge {
+    Edge::Kind kind = Edge::Kind::Hard;
+    float width = 0;
+    bool squared = false;
+    uint64_t seedX = 0;
+    uint64_t seedZ = 0;
+    NoisePlan noise;
+  };
+  struct Slope {
+    float from;
+    float above;
+    float below;
+    MaterialIndex material;
+  };
+  int bandAt(Cell cell, float height) const;
+
+  std::vector<float> ends_;
+  std::vector<SoftEdge> edges_;           // Of all bands but the last.
+  std::vector<int> soft_;                 // Bands whose edges are soft.
   std::vector<MaterialIndex> materials_;  // Of all bands; one "unassigned" when there are none.
+  std::vector<Slope> slopes_;
   bool empty_ = true;
 };
+
+/// Rise per cell from the heights one cell to either side.
+inline float slopeOf(float west, float east, float north, float south) {
+  const float dx = east - west, dz = south - north;
+  return std::sqrt(dx * dx + dz * dz) * 0.5f;
+}
 
 }  // namespace acre

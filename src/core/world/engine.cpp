@@ -21,20 +21,68 @@ Result<std::unique_ptr<Engine>> Engine::create(const EngineOptions& options) {
 Engine::Engine(const EngineOptions& options, const Kernels& kernels)
     : kernels_(&kernels), budget_(options.memoryLimit), executor_(options.threads) {}
 
-template <class Stage>
-std::shared_ptr<const Stage> Engine::pooled(const Digest& key) {
+std::shared_ptr<const void> Engine::find(const Digest& key) {
   const std::lock_guard lock(mutex_);
   const auto found = pool_.find(key);
-  auto stage =
-      found == pool_.end() ? nullptr : std::static_pointer_cast<const Stage>(found->second.lock());
-  ++(stage ? figures_.reused : figures_.compiled);
-  return stage;
+  auto part = found == pool_.end() ? nullptr : found->second.lock();
+  ++(part ? figures_.reused : figures_.compiled);
+  return part;
 }
 
-void Engine::keep(const Digest& key, std::weak_ptr<const void> stage) {
+void Engine::keep(const Digest& key, const std::shared_ptr<const void>& part) {
   const std::lock_guard lock(mutex_);
   std::erase_if(pool_, [](const auto& entry) { return entry.second.expired(); });
-  pool_[key] = std::move(stage);
+  pool_[key] = part;
+}
+
+Result<std::shared_ptr<const GreyPicture>> Engine::picture(const std::filesystem::path& file,
+                                                           const std::string& where) {
+  std::error_code none;
+  const auto time = std::filesystem::last_write_time(file, none);
+  const auto size = none ? 0 : std::filesystem::file_size(file, none);
+  {
+    const std::lock_guard lock(mutex_);
+    if (const auto known = pictures_.find(file); known != pictures_.end() && !none)
+      if (auto picture = known->second.picture.lock();
+          picture && known->second.time == time && known->second.size == size)
+        return picture;
+  }
+  auto picture = readGreyPicture(file, where);
+  if (!picture) return picture;
+  const std::lock_guard lock(mutex_);
+  pictures_[file] = {time, size, *picture};
+  return picture;
+}
+
+std::shared_ptr<const Distribution> Engine::measured(const Field& field, const Frame& frame,
+                                                     uint64_t seed, const std::stop_token& stop) {
+  DigestWriter writer;
+  writer.text("distribution").digest(field.key()).u64(seed);
+  for (const auto& axis : {frame.x, frame.z}) {
+    writer.u8(axis.has_value());
+    if (axis) writer.i64(axis->min).i64(axis->extent);
+  }
+  const Digest key = writer.finish();
+  {
+    const std::lock_guard lock(mutex_);
+    if (const auto found = pool_.find(key); found != pool_.end())
+      if (auto known = found->second.lock())
+        return std::static_pointer_cast<const Distribution>(known);
+  }
+  auto taken = Distribution::take(field, SampleSites(frame.x, frame.z, field.widestFeature(), seed),
+                                  *kernels_, stop);
+  if (!taken) return nullptr;
+  auto shared = std::make_shared<const Distribution>(std::move(*taken));
+  const std::lock_guard lock(mutex_);
+  pool_[key] = shared;
+  measurements_.push_front(shared);
+  if (measurements_.size() > kRecentWorlds) measurements_.pop_back();
+  return shared;
+}
+
+std::shared_ptr<const Distribution> Engine::distribution(const World& world, const Field& field,
+                                                         const std::stop_token& stop) {
+  return measured(field, world.recipe().frame, world.seed(), stop);
 }
 
 Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
@@ -42,22 +90,48 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
   if (const Status valid = validate(recipe); !valid) return valid.error();
   const uint64_t seed = seedNumber(recipe.seed);
 
-  const Digest heightsKey = HeightField::keyOf(recipe.heights, seed);
-  auto heights = pooled<HeightField>(heightsKey);
-  if (!heights) {
-    auto compiled = HeightField::compile(recipe.heights, seed);
+  WorldParts parts;
+  FieldCompiler compiler(
+      {recipe.fields, recipe.heights, recipe.frame.x, recipe.frame.z, recipe.folder, seed}, *this,
+      *kernels_);
+  for (const FieldRecipe& field : recipe.fields) {
+    auto compiled = compiler.compile(field);
     if (!compiled) return compiled.error();
-    heights = *compiled;
-    keep(heightsKey, heights);
+    parts.fields.push_back(*compiled);
   }
-  const Digest bandsKey = BandTable::keyOf(recipe);
-  auto bands = pooled<BandTable>(bandsKey);
-  if (!bands) {
-    bands = BandTable::compile(recipe);
-    keep(bandsKey, bands);
+  if (recipe.heightsOn) {
+    auto heights = compiler.compile(recipe.heights);
+    if (!heights) return heights.error();
+    parts.heights = *heights;
+  } else {
+    const FieldRecipe flat{"flat", "Flat", {}, {}, {}};
+    const std::vector<FieldRecipe> none;
+    parts.heights =
+        *FieldCompiler({none, flat, recipe.frame.x, recipe.frame.z, recipe.folder, seed}, *this,
+                       *kernels_)
+             .compile(flat);
   }
-  auto world =
-      std::make_shared<const World>(recipe, std::move(heights), std::move(bands), *kernels_);
+
+  const auto holdsShare = [](const std::optional<Threshold>& t) { return t && t->share; };
+  bool shares = recipe.frame.seaShare.has_value();
+  for (const Band& band : recipe.bands) shares = shares || holdsShare(band.below);
+  for (const SlopeBand& slope : recipe.slopes)
+    shares = shares || holdsShare(slope.above) || holdsShare(slope.below);
+  std::shared_ptr<const Distribution> heights;
+  if (shares) heights = measured(*parts.heights, recipe.frame, seed, {});
+  parts.seaLevel = recipe.frame.seaShare
+                       ? static_cast<double>(heights->valueAt(*recipe.frame.seaShare))
+                       : recipe.frame.seaLevel;
+
+  const StrataInputs strata{recipe.materials, recipe.slopes, recipe.bands, recipe.strataOn, seed,
+                            parts.seaLevel,   heights.get()};
+  const Digest bandsKey = BandTable::keyOf(strata);
+  parts.bands = std::static_pointer_cast<const BandTable>(find(bandsKey));
+  if (!parts.bands) {
+    parts.bands = BandTable::compile(strata);
+    keep(bandsKey, parts.bands);
+  }
+  auto world = std::make_shared<const World>(recipe, std::move(parts), *kernels_);
   const std::lock_guard lock(mutex_);
   recent_.push_front(world);
   if (recent_.size() > kRecentWorlds) recent_.pop_back();

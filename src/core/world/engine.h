@@ -10,6 +10,8 @@
 
 #include "base/budget.h"
 #include "base/executor.h"
+#include "field/compiler.h"
+#include "field/distribution.h"
 #include "world/world.h"
 
 namespace acre {
@@ -22,12 +24,17 @@ struct EngineOptions {
 
 /// An object, not a global: owns the pool of compiled stages, the last worlds (so that undo is
 /// immediate), the executor and the memory budget. Thread-safe.
-class Engine {
+class Engine : private StagePool {
  public:
   static Result<std::unique_ptr<Engine>> create(const EngineOptions& options);
 
   /// Validates and compiles. Stages whose inputs did not change are taken from the pool.
   Result<std::shared_ptr<const World>> compile(const Recipe& recipe);
+
+  /// How a field's values are spread over the world (heights, or one of world.field()); measured
+  /// once. Nothing when stopped.
+  std::shared_ptr<const Distribution> distribution(const World& world, const Field& field,
+                                                   const std::stop_token& stop = {});
 
   Executor& executor() { return executor_; }
   MemoryBudget& budget() { return budget_; }
@@ -42,17 +49,27 @@ class Engine {
 
  private:
   Engine(const EngineOptions& options, const Kernels& kernels);
-  template <class Stage>
-  std::shared_ptr<const Stage> pooled(const Digest& key);
-  void keep(const Digest& key, std::weak_ptr<const void> stage);
+  std::shared_ptr<const void> find(const Digest& key) override;
+  void keep(const Digest& key, const std::shared_ptr<const void>& part) override;
+  Result<std::shared_ptr<const GreyPicture>> picture(const std::filesystem::path& file,
+                                                     const std::string& where) override;
+  std::shared_ptr<const Distribution> measured(const Field& field, const Frame& frame,
+                                               uint64_t seed, const std::stop_token& stop);
 
+  struct FileState {
+    std::filesystem::file_time_type time;
+    uintmax_t size = 0;
+    std::weak_ptr<const GreyPicture> picture;
+  };
   static constexpr size_t kRecentWorlds = 8;
 
   const Kernels* kernels_;
   MemoryBudget budget_;
   mutable std::mutex mutex_;
   std::map<Digest, std::weak_ptr<const void>> pool_;
+  std::map<std::filesystem::path, FileState> pictures_;
   std::deque<std::shared_ptr<const World>> recent_;
+  std::deque<std::shared_ptr<const void>> measurements_;  // The last ones, kept from expiring.
   PoolFigures figures_;
   Executor executor_;  // Last: its workers stop before anything they use goes.
 };

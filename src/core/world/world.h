@@ -9,7 +9,7 @@
 #include "base/coords.h"
 #include "base/hash.h"
 #include "base/result.h"
-#include "field/heights.h"
+#include "field/field.h"
 #include "recipe/recipe.h"
 #include "strata/bands.h"
 
@@ -31,16 +31,25 @@ struct Chunk {
 /// What one cell holds.
 struct CellValue {
   float height = 0;
-  int band = -1;  ///< Index of the band that decided the material; -1 when there are no bands.
+  float slope = 0;     ///< Rise per cell.
+  int slopeBand = -1;  ///< Index of the slope band that decided the material, or -1.
+  int band = -1;       ///< Index of the band by altitude; -1 when there are no bands.
   MaterialIndex material = kUnassigned;  ///< kOutside beyond the bounds.
+};
+
+/// The compiled stages of a world.
+struct WorldParts {
+  std::shared_ptr<const Field> heights;
+  std::vector<std::shared_ptr<const Field>> fields;  ///< In the order of the recipe.
+  std::shared_ptr<const BandTable> bands;
+  double seaLevel = 0;  ///< As it came out, when the recipe holds a share.
 };
 
 /// Immutable, thread-safe, made by Engine::compile. Any rectangle at any step and any chunk agree
 /// cell by cell, whatever the order, the threads and the kernels.
 class World {
  public:
-  World(Recipe recipe, std::shared_ptr<const HeightField> heights,
-        std::shared_ptr<const BandTable> bands, const Kernels& kernels);
+  World(Recipe recipe, WorldParts parts, const Kernels& kernels);
 
   const Recipe& recipe() const { return recipe_; }
   uint64_t seed() const { return seed_; }
@@ -48,8 +57,11 @@ class World {
   const Rect& bounds() const { return bounds_; }
   bool bounded() const { return recipe_.frame.x || recipe_.frame.z; }
   const Kernels& kernels() const { return *kernels_; }
-  const HeightField& heightField() const { return *heights_; }
-  const BandTable& bands() const { return *bands_; }
+  const Field& heightField() const { return *parts_.heights; }
+  /// The field of that id ("heights" included), or nullptr.
+  const Field* field(const std::string& id) const;
+  const BandTable& bands() const { return *parts_.bands; }
+  double seaLevel() const { return parts_.seaLevel; }
 
   /// One chunk. Errors name the chunk, the stage and the seed: beyond the coordinate limit, wholly
   /// outside the bounds, stopped, or out of memory.
@@ -58,14 +70,32 @@ class World {
   /// Most bytes that one chunk of this world can take.
   uint64_t largestChunkBytes() const;
 
+  /// Values of a field over a grid, as for sample().
+  Status sampleField(const Field& field, const SampleGrid& grid, float* values,
+                     const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
+
+  /// What one layer (a step of the field) brings over a grid, before it joins the sum.
+  Status sampleLayer(const Field& field, size_t step, const SampleGrid& grid, float* values,
+                     const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
+
   /// Heights (and, unless null, materials) of a grid of samples; sample (i, j) goes to place
   /// j * stride + i, stride 0 meaning grid.width. Samples outside the bounds have a height and the
   /// material kOutside. Refuses grids beyond the limit.
   Status sample(const SampleGrid& grid, float* heights, MaterialIndex* materials,
                 const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
 
+  /// The same as if the world had no bounds.
+  Status sampleUnbounded(const SampleGrid& grid, float* heights, MaterialIndex* materials,
+                         const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
+
+  /// Rise per cell at each sample, from the heights one cell to either side whatever the step.
+  Status sampleSlope(const SampleGrid& grid, float* slopes, const std::stop_token& stop = {}) const;
+
   /// One cell, by the plain scalar code.
   CellValue at(Cell cell) const;
+
+  /// Rise per cell at one cell, by the plain scalar code.
+  float slopeAt(Cell cell) const;
 
   /// The recipe's material; nothing for kUnassigned and kOutside.
   const Material* material(MaterialIndex index) const;
@@ -73,12 +103,14 @@ class World {
   std::string materialId(MaterialIndex index) const;
 
  private:
+  bool sampleSlopes(const SampleGrid& grid, float* heights, ptrdiff_t stride, float* slopes,
+                    const std::stop_token& stop) const;
+
   Recipe recipe_;
   uint64_t seed_;
   ChunkLayout layout_;
   Rect bounds_;
-  std::shared_ptr<const HeightField> heights_;
-  std::shared_ptr<const BandTable> bands_;
+  WorldParts parts_;
   const Kernels* kernels_;
 };
 

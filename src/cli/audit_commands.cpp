@@ -1,0 +1,206 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "audit/census.h"
+#include "audit/checks.h"
+#include "audit/plumb.h"
+#include "cli/common.h"
+
+namespace acre::cli {
+namespace {
+
+// ---- plumb -------------------------------------------------------------------------------------
+
+struct PlumbOptions {
+  RecipeOptions recipe;
+  std::string at = "0,0";
+  std::string against;
+};
+
+Result<int> plumb(const PlumbOptions& options, Streams& streams) {
+  const auto cell = parsePair(options.at, "--at");
+  if (!cell) return cell.error();
+  const auto loaded = load(options.recipe);
+  if (!loaded) return loaded.error();
+  const auto card = plumbAt(*loaded->world, *cell);
+  if (!card) return card.error();
+  if (options.against.empty()) {
+    streams.out << (options.recipe.json ? plumbJson(*card) : plumbText(*card));
+    return 0;
+  }
+  const auto other = parsePair(options.against, "--against");
+  if (!other) return other.error();
+  const auto second = plumbAt(*loaded->world, *other);
+  if (!second) return second.error();
+  const auto differences = plumbDifferences(*card, *second);
+  if (options.recipe.json) {
+    Json rows = Json::array();
+    for (const PlumbDifference& d : differences)
+      rows.push_back({{"what", d.label}, {"first", d.first}, {"second", d.second}});
+    streams.out << rows.dump(2) << "\n";
+    return 0;
+  }
+  streams.out << fmt::format("{:<28} {:>16} {:>16}\n", "", options.at, options.against);
+  for (const PlumbDifference& d : differences)
+    streams.out << fmt::format("{:<28} {:>16} {:>16}\n", d.label, d.first, d.second);
+  if (differences.empty()) streams.out << "no difference\n";
+  return 0;
+}
+
+// ---- census ------------------------------------------------------------------------------------
+
+struct CensusOptions {
+  RecipeOptions recipe;
+  std::string area;
+};
+
+Json jsonOf(const FieldFigures& f) {
+  Json octaves = Json::array();
+  for (const OctaveFigure& o : f.octaves)
+    octaves.push_back({{"width", o.width}, {"weight", o.weight}, {"narrow", o.narrow}});
+  Json out = {{"id", f.id},
+              {"name", f.name},
+              {"low", f.low},
+              {"high", f.high},
+              {"mean", f.mean},
+              {"samples", f.samples},
+              {"exact", f.exact},
+              {"rough", f.rough},
+              {"nanosPerCell", f.nanosPerCell},
+              {"histogram", f.histogram}};
+  if (!f.source.empty()) out["source"] = f.source;
+  if (!f.octaves.empty()) out["octaves"] = octaves;
+  return out;
+}
+
+std::string textOf(const FieldFigures& f, const char* indent) {
+  std::string line = fmt::format(
+      "{}{:<24} {:>10} to {:<10} mean {:<10} rough {:>5.1f} %  {:>6.2f} ns/cell", indent, f.name,
+      shortNumber(f.low), shortNumber(f.high), shortNumber(f.mean), f.rough * 100, f.nanosPerCell);
+  if (!f.source.empty()) line += "  " + f.source;
+  std::string widths;
+  for (const OctaveFigure& o : f.octaves)
+    widths +=
+        fmt::format("{}{}{}", widths.empty() ? "" : " ", shortNumber(o.width), o.narrow ? "!" : "");
+  if (!widths.empty()) line += "  widths " + widths;
+  return line + "\n";
+}
+
+Result<int> census(const CensusOptions& options, Streams& streams) {
+  Rect area;
+  if (!options.area.empty()) {
+    const auto parsed = parseArea(options.area, "--area");
+    if (!parsed) return parsed.error();
+    area = *parsed;
+  }
+  const auto loaded = load(options.recipe);
+  if (!loaded) return loaded.error();
+  const World& world = *loaded->world;
+  const Recipe& recipe = world.recipe();
+  const auto counted =
+      options.area.empty() ? Result<AreaCensus>(*censusOfSample(world)) : censusOf(world, area);
+  if (!counted) return counted.error();
+
+  struct FieldCensus {
+    FieldFigures whole;
+    std::vector<FieldFigures> layers;
+  };
+  std::vector<FieldCensus> fields;
+  const auto measure = [&](const FieldRecipe& field) {
+    const auto whole = figuresOf(*loaded->engine, world, field);
+    if (!whole) return;
+    FieldCensus& out = fields.emplace_back();
+    out.whole = *whole;
+    for (const Layer& layer : field.layers)
+      if (const auto figures = layerFigures(world, field, layer.id)) out.layers.push_back(*figures);
+  };
+  measure(recipe.heights);
+  for (const FieldRecipe& field : recipe.fields) measure(field);
+
+  if (options.recipe.json) {
+    Json materials = Json::array(), list = Json::array();
+    for (const MaterialShare& m : counted->materials)
+      materials.push_back({{"id", m.id}, {"name", m.name}, {"cells", m.cells}, {"share", m.share}});
+    for (const FieldCensus& f : fields) {
+      Json one = jsonOf(f.whole);
+      one["layers"] = Json::array();
+      for (const FieldFigures& layer : f.layers) one["layers"].push_back(jsonOf(layer));
+      list.push_back(one);
+    }
+    Json out = {
+        {"of", options.area.empty() ? "sample of the world" : "area " + options.area},
+        {"cells", counted->cells},
+        {"heights", {{"low", counted->low}, {"high", counted->high}, {"mean", counted->mean}}},
+        {"materials", materials},
+        {"unassigned", counted->unassigned},
+        {"fields", list}};
+    streams.out << out.dump(2) << "\n";
+    return 0;
+  }
+  streams.out << fmt::format("{} cells {}, heights {} to {}, mean {}\n", counted->cells,
+                             options.area.empty() ? "spread over the world" : "of " + options.area,
+                             shortNumber(counted->low), shortNumber(counted->high),
+                             shortNumber(counted->mean));
+  for (const MaterialShare& m : counted->materials)
+    streams.out << fmt::format("  {:<24} {:>12} {:>7.2f} %\n", m.name, m.cells, m.share * 100);
+  for (const FieldCensus& f : fields) {
+    streams.out << textOf(f.whole, "");
+    for (const FieldFigures& layer : f.layers) streams.out << textOf(layer, "  ");
+  }
+  return 0;
+}
+
+// ---- check -------------------------------------------------------------------------------------
+
+Result<int> check(const RecipeOptions& options, Streams& streams) {
+  const auto loaded = load(options);
+  if (!loaded) return loaded.error();
+  const auto found = runChecks(*loaded->engine, *loaded->world);
+  if (options.json) {
+    Json list = Json::array();
+    for (const Check& c : *found)
+      list.push_back(
+          {{"id", c.id}, {"sentence", c.sentence}, {"place", c.pointer}, {"mend", c.mend}});
+    streams.out << list.dump(2) << "\n";
+  } else {
+    for (const Check& c : *found)
+      streams.out << fmt::format("{}: {} [{}]{}{}\n", c.pointer, c.sentence, c.id,
+                                 c.mend.empty() ? "" : "; mend: ", c.mend);
+    if (found->empty()) streams.out << "nothing found\n";
+  }
+  return found->empty() ? 0 : 1;
+}
+
+}  // namespace
+
+void addPlumb(CLI::App& app, Action& action) {
+  const auto options = std::make_shared<PlumbOptions>();
+  options->recipe.addTo(app);
+  app.add_option("--at", options->at, "X,Z: the cell; default 0,0");
+  app.add_option("--against", options->against, "X,Z: another cell; prints only what differs");
+  app.callback([options, &action] {
+    action = [options](Streams& streams) { return plumb(*options, streams); };
+  });
+}
+
+void addCensus(CLI::App& app, Action& action) {
+  const auto options = std::make_shared<CensusOptions>();
+  options->recipe.addTo(app);
+  app.add_option(
+      "--area", options->area,
+      "X,Z,WxH: count every cell of a rectangle; default: 65,536 cells of the whole world");
+  app.callback([options, &action] {
+    action = [options](Streams& streams) { return census(*options, streams); };
+  });
+}
+
+void addCheck(CLI::App& app, Action& action) {
+  const auto options = std::make_shared<RecipeOptions>();
+  options->addTo(app);
+  app.callback([options, &action] {
+    action = [options](Streams& streams) { return check(*options, streams); };
+  });
+}
+
+}  // namespace acre::cli

@@ -1,0 +1,251 @@
+#include "audit/checks.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "audit/census.h"
+#include "audit/plumb.h"
+#include "recipe/validate.h"
+
+namespace acre {
+namespace {
+
+/// Finds the layer again in another recipe value.
+std::function<void(Recipe&)> onLayer(const std::string& field, const std::string& layer,
+                                     std::function<void(Layer&)> edit) {
+  return [=](Recipe& recipe) {
+    FieldRecipe* f = fieldOf(recipe, field);
+    if (!f) return;
+    for (Layer& l : f->layers)
+      if (l.id == layer) edit(l);
+  };
+}
+
+std::string percent(double share) {
+  return fmt::format("{:.1f} %", share * 100);
+}
+
+class Auditor {
+ public:
+  Auditor(Engine& engine, const World& world, const std::stop_token& stop)
+      : engine_(engine), world_(world), recipe_(world.recipe()), stop_(stop) {}
+
+  std::optional<std::vector<Check>> run() {
+    if (recipe_.heightsOn) checkField(recipe_.heights, "/heights");
+    for (size_t i = 0; i < recipe_.fields.size(); ++i)
+      checkField(recipe_.fields[i], fmt::format("/fields/{}", i));
+    if (recipe_.strataOn) checkStrata();
+    if (stop_.stop_requested()) return {};
+    return std::move(found_);
+  }
+
+ private:
+  void add(Check check) { found_.push_back(std::move(check)); }
+
+  void checkField(const FieldRecipe& field, const std::string& at) {
+    for (size_t i = 0; i < field.layers.size(); ++i) {
+      if (stop_.stop_requested()) return;
+      const Layer& layer = field.layers[i];
+      if (layer.on) checkLayer(field, layer, fmt::format("{}/layers/{}", at, i));
+    }
+    const Field* compiled = world_.field(field.id);
+    if (field.clamp && compiled) {
+      const auto d = engine_.distribution(world_, *compiled, stop_);
+      if (!d) return;
+      const double cut =
+          d->shareBetween(-HUGE_VALF,
+                          std::nextafter(static_cast<float>(field.clamp->low), HUGE_VALF)) +
+          1 - d->shareBelow(static_cast<float>(field.clamp->high));
+      if (cut > 0.25)
+        add({"range",
+             fmt::format("the clamp of {} holds {} of the world at its ends", field.name,
+                         percent(cut)),
+             Check::Stage::Heights,
+             at + "/clamp",
+             field.id,
+             {},
+             {}});
+    }
+  }
+
+  void checkLayer(const FieldRecipe& field, const Layer& layer, const std::string& at) {
+    const auto* noise = std::get_if<NoiseSource>(&layer.source);
+    if (noise && checkLattice(field, layer, *noise, at)) return;
+    if (noise) checkNarrow(field, layer, *noise, at);
+    const auto figures = layerFigures(world_, field, layer.id, stop_);
+    if (!figures) return;
+    checkEffect(field, layer, *figures, at);
+    if (const auto* rescale = std::get_if<RescaleSource>(&layer.source))
+      checkRescale(field, layer, *rescale, *figures, at);
+  }
+
+  /// Gradient noise is 0 on every lattice point: a whole number of lattice cells per cell without
+  /// a shift shows nothing else.
+  bool checkLattice(const FieldRecipe& field, const Layer& layer, const NoiseSource& noise,
+                    const std::string& at) {
+    const bool vanishes = noise.basis == Basis::Gradient || noise.basis == Basis::Gradient2002;
+    const bool unscattered = (layer.sampling && !layer.sampling->scatter) ||
+                             noise.basis == Basis::Gradient2002;
+    if (!vanishes || !unscattered || layer.warp || noise.rotate) return false;
+    const SamplingOffset offset = layer.sampling.value_or(SamplingOffset());
+    const auto frequencies = octaveFrequencies(noise, at);
+    if (!frequencies) return false;
+    const bool all = std::all_of(frequencies->begin(), frequencies->end(), [&](double f) {
+      const auto whole = [&](double v) { return std::floor(v) == v; };
+      const double perCell = f * 0x1p-48;
+      return whole(perCell) && whole(offset.x * perCell) && whole(offset.z * perCell);
+    });
+    if (!all) return false;
+    const double mended = noise.width * 0.5;
+    add({"flat",
+         fmt::format("{} is flat: width {} samples only lattice points", layer.name,
+                     shortNumber(noise.width)),
+         Check::Stage::Heights, at + "/sampling", layer.id,
+         fmt::format("set the sampling offset to {}", shortNumber(mended)),
+         onLayer(field.id, layer.id, [mended](Layer& l) {
+           l.sampling = SamplingOffset{mended, mended, false};
+         })});
+    return true;
+  }
+
+  void checkNarrow(const FieldRecipe& field, const Layer& layer, const NoiseSource& noise,
+                   const std::string& at) {
+    if (noise.basis == Basis::White) return;  // It is meant to be static.
+    const auto octaves = octavesOf(layer);
+    if (octaves.front().narrow) {
+      add({"aliasing",
+           fmt::format(
+               "{} has features of {} cells: below two cells neighbours have nothing in common",
+               layer.name, shortNumber(noise.width)),
+           Check::Stage::Heights, at + "/width", layer.id, "set the width to 8",
+           onLayer(field.id, layer.id,
+                   [](Layer& l) { std::get<NoiseSource>(l.source).width = 8; })});
+      return;
+    }
+    const auto narrow = std::find_if(octaves.begin(), octaves.end(),
+                                     [](const OctaveFigure& o) { return o.narrow; });
+    if (narrow == octaves.end()) return;
+    const auto keep = static_cast<int>(narrow - octaves.begin());
+    const auto count = static_cast<int>(octaves.size());
+    const std::string which = keep + 1 == count ? fmt::format("octave {} is", count)
+                                                : fmt::format("octaves {}-{} are", keep + 1, count);
+    add({"static-octaves",
+         fmt::format("{}: {} narrower than two cells and add only static", layer.name, which),
+         Check::Stage::Heights, at + "/octaves", layer.id,
+         fmt::format("use {} octave{}", keep, keep == 1 ? "" : "s"),
+         onLayer(field.id, layer.id,
+                 [keep](Layer& l) { std::get<NoiseSource>(l.source).octaves = keep; })});
+  }
+
+  void checkEffect(const FieldRecipe& field, const Layer& layer, const FieldFigures& figures,
+                   const std::string& at) {
+    std::string why;
+    const bool adds = layer.combine == Combine::Add || layer.combine == Combine::Subtract;
+    const bool zero = figures.low == 0 && figures.high == 0;
+    const bool one = figures.low == 1 && figures.high == 1;
+    const Field* compiled = world_.field(field.id);
+    const auto& step = compiled->steps()[static_cast<size_t>(compiled->stepOf(layer.id))];
+    if (!reshapes(layer.source) && ((adds && zero) || (layer.combine == Combine::Multiply && one) ||
+                                    (layer.combine == Combine::Mix && layer.amount == 0)))
+      why = layer.amplitude == 0 && zero    ? "its amplitude is 0"
+            : layer.combine == Combine::Mix ? "its share is 0"
+                                            : fmt::format("its value is always {}", zero ? 0 : 1);
+    if (const auto* terrace = std::get_if<TerraceSource>(&layer.source);
+        terrace && terrace->flat == 0)
+      why = "its steps have no flat part";
+    if (why.empty() && step.mask) {
+      const auto d = engine_.distribution(world_, *step.mask->field, stop_);
+      if (!d) return;
+      const float reach = step.mask->soft * 0.5f;
+      if (d->shareBetween(step.mask->low - reach, step.mask->high + reach) == 0)
+        why = fmt::format("its mask lets it act nowhere: {} reaches {} to {}", layer.mask->field,
+                          shortNumber(d->lowest()), shortNumber(d->highest()));
+    }
+    if (why.empty()) return;
+    add({"no-effect", fmt::format("{} has no effect: {}", layer.name, why), Check::Stage::Heights,
+         at, layer.id, "switch it off",
+         onLayer(field.id, layer.id, [](Layer& l) { l.on = false; })});
+  }
+
+  void checkRescale(const FieldRecipe& field, const Layer& layer, const RescaleSource& rescale,
+                    const FieldFigures& figures, const std::string& at) {
+    const double low = std::min(rescale.toLow, rescale.toHigh);
+    const double high = std::max(rescale.toLow, rescale.toHigh);
+    const double slack = (high - low) * 1e-6;
+    if (figures.low >= low - slack && figures.high <= high + slack) return;
+    // Share by the histogram, whose bins are counted whole when their middle is outside.
+    uint64_t out = 0, all = 0;
+    const double bin = (figures.high - figures.low) / FieldFigures::kBins;
+    for (size_t i = 0; i < figures.histogram.size(); ++i) {
+      const double middle = figures.low + (static_cast<double>(i) + 0.5) * bin;
+      all += figures.histogram[i];
+      if (middle < low || middle > high) out += figures.histogram[i];
+    }
+    add({"range",
+         fmt::format("{} leaves its range {} to {}: it reaches {} to {}, {} of the world outside",
+                     layer.name, shortNumber(low), shortNumber(high), shortNumber(figures.low),
+                     shortNumber(figures.high),
+                     percent(static_cast<double>(out) / static_cast<double>(all))),
+         Check::Stage::Heights, at + "/from", layer.id, "clamp it to the range",
+         onLayer(field.id, layer.id, [low, high](Layer& l) {
+           l.clamp = Clamp{low, high};
+         })});
+  }
+
+  void checkStrata() {
+    const auto d = engine_.distribution(world_, world_.heightField(), stop_);
+    if (!d) return;
+    const auto& ends = world_.bands().ends();
+    for (size_t b = 0; b < recipe_.bands.size(); ++b) {
+      const float from = b == 0 ? -HUGE_VALF : ends[b - 1];
+      const float to = b < ends.size() ? ends[b] : HUGE_VALF;
+      if (d->shareBetween(from, to) > 0) continue;
+      const Band& band = recipe_.bands[b];
+      std::string name = band.material;
+      for (const Material& m : recipe_.materials)
+        if (m.id == band.material) name = m.name;
+      const std::string id = band.id;
+      add({"never",
+           fmt::format("{} is never reached: it needs heights {}, and they reach {} to {}", name,
+                       b < ends.size() && b > 0
+                           ? fmt::format("from {} to {}", shortNumber(from), shortNumber(to))
+                       : b > 0 ? fmt::format("from {} up", shortNumber(from))
+                               : fmt::format("below {}", shortNumber(to)),
+                       shortNumber(d->lowest()), shortNumber(d->highest())),
+           Check::Stage::Strata, fmt::format("/strata/bands/{}", b), band.id, "delete the band",
+           [id](Recipe& r) {
+             std::erase_if(r.bands, [&](const Band& x) { return x.id == id; });
+             if (!r.bands.empty()) r.bands.back().below.reset();
+           }});
+    }
+    const auto census = censusOfSample(world_, stop_);
+    if (!census || census->unassigned == 0) return;
+    add({"unassigned",
+         fmt::format(
+             "{} of the world has no material, for example at {},{}",
+             percent(static_cast<double>(census->unassigned) / static_cast<double>(census->cells)),
+             census->firstHole->x, census->firstHole->z),
+         Check::Stage::Strata,
+         "/strata/bands",
+         {},
+         {},
+         {}});
+  }
+
+  Engine& engine_;
+  const World& world_;
+  const Recipe& recipe_;
+  std::stop_token stop_;
+  std::vector<Check> found_;
+};
+
+}  // namespace
+
+std::optional<std::vector<Check>> runChecks(Engine& engine, const World& world,
+                                            const std::stop_token& stop) {
+  return Auditor(engine, world, stop).run();
+}
+
+}  // namespace acre

@@ -1,0 +1,39 @@
+/// Checks: known mistakes, found by looking at the recipe and measuring the world.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+#include "world/engine.h"
+
+namespace acre {
+
+/// One mistake that was found.
+struct Check {
+  enum class Stage { Frame, Heights, Strata };
+
+  std::string id;        ///< "flat", "aliasing", "static-octaves", "never", "no-effect", "range".
+  std::string sentence;  ///< What is wrong and why, in words.
+  Stage stage = Stage::Heights;
+  std::string pointer;  ///< JSON pointer of the place.
+  std::string subject;  ///< Id of the layer or band.
+  /// What would mend it: words, and the change to the recipe. Empty when only a person can decide.
+  std::string mend;
+  std::function<void(Recipe&)> apply;
+};
+
+/// All checks, in the order of stages and layers. Measures every layer; nothing when stopped.
+///   flat            all octaves fall on lattice points at every cell
+///   aliasing        a feature width below two cells
+///   static-octaves  octaves of an fBm that are narrower than two cells
+///   no-effect       a layer that changes nothing (amplitude 0, mask that never lets it act, …)
+///   range           a rescale whose result leaves its range, with the share; a clamp that cuts
+///   never           a band or slope band that no cell of the sample reaches
+///   unassigned      cells that no rule covers, with their share
+std::optional<std::vector<Check>> runChecks(Engine& engine, const World& world,
+                                            const std::stop_token& stop = {});
+
+}  // namespace acre

@@ -1,0 +1,93 @@
+/// The plumb line: why a cell is what it is, stage by stage, with typed numbers from which the cell
+/// can be computed again.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "world/world.h"
+
+namespace acre {
+
+/// One layer at the cell. after = before joined with value as far as weight says.
+struct PlumbLayer {
+  std::string id;
+  std::string name;
+  bool on = true;
+  Combine combine = Combine::Add;
+  bool reshapes = false;  ///< Replaces the sum by a function of it.
+  float amount = 0;       ///< Of Mix and the smooth minimum and maximum.
+  float before = 0;
+  float value = 0;
+  float weight = 1;  ///< Of the mask.
+  float after = 0;
+  std::string pointer;  ///< JSON pointer of the layer.
+};
+
+/// How near a decision was to turning out otherwise.
+struct PlumbMargin {
+  std::string rule;       ///< "below 4 = saltmarsh".
+  float value = 0;        ///< What was compared.
+  float limit = 0;        ///< With what, a soft edge included.
+  bool below = true;      ///< value < limit.
+  std::string otherwise;  ///< Material on the other side.
+  std::string pointer;
+};
+
+struct Plumb {
+  Cell cell;
+  ChunkPos chunk;
+  Cell local;
+  bool outside = false;
+  double seaLevel = 0;
+
+  std::vector<PlumbLayer> layers;  ///< Of the heights, in order; those that are off as well.
+  float sum = 0;                   ///< After the last layer.
+  float height = 0;                ///< After the curve and clamp of the heights.
+  float west = 0, east = 0, north = 0, south = 0;  ///< Heights one cell away.
+  float slope = 0;
+
+  int slopeBand = -1;
+  int band = -1;
+  std::string bandId;  ///< Of the band, or slope band, that decided.
+  std::string material;
+  std::string materialName;
+  std::vector<PlumbMargin> margins;  ///< Of the deciding band: its lower and upper end.
+};
+
+/// cell: within +-(2^60 - 1).
+Result<Plumb> plumbAt(const World& world, Cell cell);
+
+/// One line of a card: its knot's stage, its words, its value.
+struct PlumbRow {
+  std::string stage;  ///< "Heights", "Strata", …
+  std::string label;
+  std::string value;
+  std::string note;     ///< A margin, or what a layer did.
+  std::string pointer;  ///< JSON pointer of the control that decides.
+  bool deciding = false;
+  bool folds = false;  ///< A detail that a short card leaves out.
+};
+/// "Saltmarsh, height 3.2".
+std::string plumbTitle(const Plumb& plumb);
+std::vector<PlumbRow> plumbRows(const Plumb& plumb);
+/// The card as text, the same everywhere.
+std::string plumbText(const Plumb& plumb);
+/// The card as JSON: every number of Plumb by name.
+std::string plumbJson(const Plumb& plumb);
+
+/// Where two plumb lines differ: rows of the same place in the chain, the first difference on top.
+struct PlumbDifference {
+  std::string label;
+  std::string first;
+  std::string second;
+};
+std::vector<PlumbDifference> plumbDifferences(const Plumb& a, const Plumb& b);
+
+/// Short names of the ways of joining: "adds", "multiplies", …
+const char* combineWord(Combine combine);
+/// Number for people: at most six significant digits.
+std::string shortNumber(double value);
+
+}  // namespace acre

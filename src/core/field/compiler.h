@@ -1,0 +1,68 @@
+/// Turns field recipes into fields.
+#pragma once
+
+#include <map>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "field/field.h"
+
+namespace acre {
+
+/// Where compiled parts are looked up before they are made, and kept afterwards.
+class StagePool {
+ public:
+  virtual ~StagePool() = default;
+  virtual std::shared_ptr<const void> find(const Digest& key) = 0;
+  virtual void keep(const Digest& key, const std::shared_ptr<const void>& part) = 0;
+  /// The picture in a file, read again only when the file changed.
+  virtual Result<std::shared_ptr<const GreyPicture>> picture(const std::filesystem::path& file,
+                                                             const std::string& where) = 0;
+};
+
+/// Everything that fields depend on.
+struct FieldInputs {
+  const std::vector<FieldRecipe>& fields;
+  const FieldRecipe& heights;
+  const std::optional<AxisBounds>& x;
+  const std::optional<AxisBounds>& z;
+  const std::string& folder;
+  uint64_t seed;  ///< Of the world.
+};
+
+class FieldCompiler {
+ public:
+  /// The recipe must be valid (recipe/validate.h). dims: 1, 2 or 3. Equalising needs dims = 2.
+  FieldCompiler(const FieldInputs& inputs, StagePool& pool, const Kernels& kernels, int dims = 2)
+      : inputs_(inputs), pool_(pool), kernels_(kernels), dims_(dims) {}
+
+  /// The errors name the JSON pointer: pictures that cannot be read.
+  Result<std::shared_ptr<const Field>> compile(const FieldRecipe& field);
+
+ private:
+  const FieldRecipe* find(const std::string& id) const;
+  std::string pointerOf(const FieldRecipe& field) const;
+  Result<Digest> keyOf(const FieldRecipe& field);
+  Result<FieldStep> compileLayer(const Field& soFar, const FieldRecipe& field, size_t index,
+                                 uint64_t fieldSeed);
+  Result<std::shared_ptr<const QuantileTable>> distributionOf(const Field& field);
+  Result<std::shared_ptr<const GreyPicture>> pictureOf(const PictureSource& source,
+                                                       const std::string& where);
+
+  FieldInputs inputs_;
+  StagePool& pool_;
+  const Kernels& kernels_;
+  int dims_;
+  std::map<std::string, Digest> keys_;
+};
+
+/// Compiles noise; `where` is its JSON pointer, for errors.
+Result<NoisePlan> compileNoise(const NoiseSource& source,
+                               const std::optional<SamplingOffset>& sampling, uint64_t seed,
+                               int dims, const std::string& where);
+
+/// The sub-seed that the layers of a field start from.
+uint64_t fieldSeedOf(const std::string& fieldId, uint64_t worldSeed);
+
+}  // namespace acre
