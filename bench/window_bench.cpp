@@ -116,7 +116,7 @@ int main(int argc, char** argv) {
   gaps.start();
   for (int i = 0; i < 100; ++i) {
     acre::Recipe next = window.document().recipe();
-    std::get<acre::GradientSource>(next.heights[0].source).width = 900 - 5 * i;
+    std::get<acre::NoiseSource>(next.heights.layers[0].source).width = 900 - 5 * i;
     QElapsedTimer clock;
     clock.start();
     window.document().change(QStringLiteral("Width"), next, QStringLiteral("width"));

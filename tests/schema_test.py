@@ -43,10 +43,25 @@ faults = [
     (["heights", "layers", 0, "gain"], -1),
     (["heights", "layers", 0, "sampling"], "somehow"),
     (["heights", "layers", 0, "value"], 1),
+    (["heights", "layers", 0, "combine"], "divide"),
+    (["heights", "layers", 0, "curve"], [[0, 1], [2]]),
+    (["heights", "layers", 0, "rotate"], 1),
+    (["heights", "layers", 0, "jitter"], 0.5),
+    (["heights", "layers", 2, "warp", "passes"], 4),
+    (["heights", "layers", 2, "warp", "kind"], "ramp"),
+    (["heights", "layers", 2, "mask", "field"], 5),
+    (["heights", "layers", 2, "mask", "high"], "top"),
+    (["heights", "clamp"], {"low": 1}),
+    (["heights", "on"], "yes"),
+    (["fields", 0, "more"], 1),
+    (["frame", "sea"], {"share": 1.5}),
+    (["strata", "slopes", 0, "from"], -1),
+    (["strata", "bands", 2, "edge", "kind"], "soft"),
+    (["strata", "bands", 2, "edge", "slope"], "cubic"),
     (["strata", "bands", 0, "below"], {"land": 1}),
     (["strata", "bands", 0, "material"], 3),
 ]
-base = json.loads(demos[0].read_text())
+base = json.loads((source / "demo/saltfen-reach.acre").read_text())
 for path, value in faults:
     recipe = copy.deepcopy(base)
     node = recipe

@@ -4,10 +4,12 @@
 #include <QtTest>
 #include <random>
 
+#include "app/document/autosave.h"
 #include "app/document/document.h"
 #include "app/document/seed_history.h"
 #include "app/document/statistics.h"
 #include "app/edit/arithmetic.h"
+#include "app/edit/heights_editor.h"
 #include "app/edit/number_field.h"
 #include "app/edit/strata_editor.h"
 #include "app/look/look.h"
@@ -180,19 +182,18 @@ class WidgetsTest : public QObject {
     g.size = {500, 300};
     g.cellsPerPixel = 2;
     g.centre.cell = {2'000'000'000, -77};
-    store.show(world, acre::PictureKind::Composite);
+    store.show(world, {}, {});
     store.look(g);
     QTRY_VERIFY(store.current() && store.pending() == 0);
     QVERIFY(store.tiles().size() >= 4);
-    const acre::Palette palette(*world);
+    const acre::Palette palette(*world, {});
     for (const auto& [key, tile] : store.tiles()) {
       const int64_t side = int64_t{256} << key.level;
       const auto samples =
-          acre::sampleWithRim(*world, {key.tx * side, key.tz * side, 2, 256, 256}).value();
+          acre::sampleWithRim(*world, {}, {key.tx * side, key.tz * side, 2, 256, 256}).value();
       std::vector<uint32_t> row(256);
       for (int32_t j = 0; j < 256; j += 17) {
-        palette.paintRow(acre::PictureKind::Composite, samples, j, acre::Unassigned::Transparent,
-                         row.data());
+        palette.paintRow(samples, j, acre::Unassigned::Transparent, row.data());
         QVERIFY(std::equal(row.begin(), row.end(),
                            reinterpret_cast<const uint32_t*>(tile.image.constScanLine(j))));
       }
@@ -220,19 +221,19 @@ class WidgetsTest : public QObject {
           next.frame.seaLevel += static_cast<double>(random() % 7) - 3;
           break;
         case 2:
-          if (!next.heights.empty())
-            next.heights.erase(next.heights.begin() +
-                               static_cast<int>(random() % next.heights.size()));
+          if (!next.heights.layers.empty())
+            next.heights.layers.erase(next.heights.layers.begin() +
+                                      static_cast<int>(random() % next.heights.layers.size()));
           break;
         case 3: {
           acre::Layer layer;
           layer.id = "r-" + std::to_string(i);
-          acre::GradientSource source;
+          acre::NoiseSource source;
           source.width =
               1.0 / static_cast<double>(random() % 40);  // Sometimes too fine, once infinite.
           source.octaves = 1;
           layer.source = source;
-          if (next.heights.size() < 20) next.heights.push_back(layer);
+          if (next.heights.layers.size() < 20) next.heights.layers.push_back(layer);
           break;
         }
         case 4:
@@ -395,7 +396,7 @@ class WidgetsTest : public QObject {
     MapGeometry g;
     g.size = {300, 200};
     TileStore store(*engine);
-    store.show(engine->compile(recipe).value(), acre::PictureKind::Material);
+    store.show(engine->compile(recipe).value(), {acre::PictureKind::Material, {}, {}}, {});
     store.look(g);
     QVERIFY(!store.current());
     run();
@@ -404,24 +405,23 @@ class WidgetsTest : public QObject {
     const size_t count = store.tiles().size();
     const QImage old = store.tiles().begin()->second.image;
     recipe.seed = "other";
-    store.show(engine->compile(recipe).value(), acre::PictureKind::Material);
+    store.show(engine->compile(recipe).value(), {acre::PictureKind::Material, {}, {}}, {});
     QVERIFY(!store.current());
     QCOMPARE(store.tiles().size(), count);
     QVERIFY(store.tiles().begin()->second.image == old);
     recipe.seed = "third";  // Overtaken: the second never shows.
     const auto third = engine->compile(recipe).value();
-    store.show(third, acre::PictureKind::Material);
+    store.show(third, {acre::PictureKind::Material, {}, {}}, {});
     engine->executor().runOne();
     engine->executor().runOne();
     run();
     QVERIFY(store.current());
-    const acre::Palette palette(*third);
+    const acre::Palette palette(*third, {acre::PictureKind::Material, {}, {}});
     for (const auto& [key, tile] : store.tiles()) {
       const auto samples =
-          acre::sampleWithRim(*third, {key.tx * 256, key.tz * 256, 1, 256, 256}).value();
+          acre::sampleWithRim(*third, {}, {key.tx * 256, key.tz * 256, 1, 256, 256}).value();
       std::vector<uint32_t> row(256);
-      palette.paintRow(acre::PictureKind::Material, samples, 128, acre::Unassigned::Transparent,
-                       row.data());
+      palette.paintRow(samples, 128, acre::Unassigned::Transparent, row.data());
       QVERIFY(std::equal(row.begin(), row.end(),
                          reinterpret_cast<const uint32_t*>(tile.image.constScanLine(128))));
     }
@@ -434,8 +434,7 @@ class WidgetsTest : public QObject {
     TileStore store(*engine);
     MapGeometry g;
     g.size = {500, 250};
-    store.show(engine->compile(acre::loadRecipe("saltfen-reach").value()).value(),
-               acre::PictureKind::Composite);
+    store.show(engine->compile(acre::loadRecipe("saltfen-reach").value()).value(), {}, {});
     for (int i = 0; i < 40; ++i) {
       g.centre.cell = {i * 200, i * 90};
       store.look(g);
@@ -447,12 +446,12 @@ class WidgetsTest : public QObject {
     QVERIFY(!store.tiles().empty());
   }
 
-  void shareBarAddsUp() {
+  void sharesAddUp() {
     Document document(*engine_);
     QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
     Statistics statistics(document);
     StrataEditor editor(document, statistics);
-    QTRY_VERIFY(statistics.sample() && statistics.current());
+    QTRY_VERIFY(statistics.distribution() && statistics.current());
     editor.refresh();
     double sum = 0;
     for (const auto& band : document.recipe().bands)
@@ -465,11 +464,76 @@ class WidgetsTest : public QObject {
                  .toDouble();
     QVERIFY2(std::abs(sum - 100) < 0.5,
              qPrintable(QString::number(sum)));  // Eight roundings to a tenth.
-    auto* bar = editor.findChild<ShareBar*>(QStringLiteral("strata.shares"));
-    QVERIFY(
-        bar->accessibleDescription().contains(QStringLiteral("below sea level = Shallow water")));
-    QVERIFY(
-        bar->accessibleDescription().contains(QStringLiteral("all above = Limestone pavement")));
+    // Every threshold reads as a sentence.
+    QStringList sentences;
+    for (const auto& stake : editor.histogram().stakes()) sentences << stake.words;
+    QVERIFY(sentences.join('\n').contains(QStringLiteral("below sea level = Shallow water · ")));
+    QVERIFY(sentences.join('\n').contains(QStringLiteral("below sea + 24 = Beechwood · ")));
+    QVERIFY(sentences.back().endsWith(QStringLiteral("holds its value")));
+  }
+
+  /// What was measured of a layer is what the command prints, and checks arrive with their mends.
+  void figuresAndChecksArrive() {
+    Document document(*engine_);
+    Statistics statistics(document);
+    acre::Recipe recipe = acre::loadRecipe("first-steps").value();
+    recipe.heights.layers[2].sampling = acre::SamplingOffset{0, 0, false};
+    std::get<acre::NoiseSource>(recipe.heights.layers[2].source).width = 1;
+    QVERIFY(document.open(recipe, {}));
+    HeightsEditor editor(document, statistics);
+    editor.waves().choose("bumps");
+    QTRY_VERIFY(statistics.current());
+    const auto* figures = statistics.figures("heights", "land");
+    QVERIFY(figures && figures->low < -5 && figures->high > 5 && figures->nanosPerCell > 0);
+    QCOMPARE(statistics.checks().size(), size_t{1});
+    QCOMPARE(statistics.checks()[0].id, std::string("flat"));
+    auto* fault = editor.findChild<QLabel*>(QStringLiteral("heights.fault"));
+    QVERIFY(fault->text().contains(QStringLiteral("width 1 samples only lattice points")));
+    editor.findChild<QPushButton*>(QStringLiteral("heights.mend"))->click();
+    QCOMPARE(document.recipe().heights.layers[2].sampling->x, 0.5);
+    QTRY_VERIFY(statistics.current() && statistics.checks().empty() == false);
+    QCOMPARE(statistics.checks()[0].id,
+             std::string("aliasing"));  // Flat no more, but still static.
+  }
+
+  /// A copy outlives a killed program; one of a program that still runs is left alone.
+  void autosaveSurvivesAKill() {
+    QTemporaryDir folder;
+    const QString copies = folder.filePath(QStringLiteral("unsaved"));
+    Document document(*engine_);
+    {
+      Autosave autosave(document, copies, 10);
+      acre::Recipe next = document.recipe();
+      next.seed = "kept";
+      QVERIFY(document.change(QStringLiteral("Seed"), next));
+      QTRY_COMPARE(QDir(copies).entryList(QDir::Files).size(), 1);
+      QVERIFY(!autosave.findLost());  // Its program, this one, runs.
+    }
+    // As a killed program would leave it: under a number that no program has.
+    const QString own = copies + '/' + QDir(copies).entryList(QDir::Files).front();
+    const QString lost = copies + QStringLiteral("/unsaved-999999999.acre");
+    QVERIFY(QFile::rename(own, lost));
+    QFile broken(copies + QStringLiteral("/unsaved-999999998.acre"));
+    QVERIFY(broken.open(QIODevice::WriteOnly));
+    broken.write("# file \n{ half");
+    broken.close();
+    Document second(*engine_);
+    Autosave finder(second, copies, 10);
+    const auto found = finder.findLost();
+    QVERIFY(found.has_value());
+    QCOMPARE(found->recipe.seed, std::string("kept"));
+    QVERIFY(second.recover(found->recipe, found->file));
+    QVERIFY(second.modified());
+    QCOMPARE(second.recipe().seed, std::string("kept"));
+    second.undoStack().undo();
+    QCOMPARE(second.recipe(), newRecipe());
+    Autosave::drop(*found);
+    QVERIFY(!finder.findLost());
+    // Nothing unsaved: no copy.
+    second.undoStack().redo();
+    QTRY_VERIFY(QFile::exists(own));
+    QVERIFY(second.save(folder.filePath(QStringLiteral("w.acre"))).ok());
+    QTRY_VERIFY(!QFile::exists(own));
   }
 
   void sharesFollowTheSea() {
@@ -477,7 +541,7 @@ class WidgetsTest : public QObject {
     Statistics statistics(document);
     StrataEditor editor(document, statistics);
     QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
-    QTRY_VERIFY(statistics.sample() && statistics.current());
+    QTRY_VERIFY(statistics.distribution() && statistics.current());
     editor.refresh();
     const auto share = [&](const char* band) {
       return editor.findChild<QLabel*>(QStringLiteral("band.%1.share").arg(QLatin1String(band)))

@@ -1,5 +1,6 @@
 #include <QAction>
 #include <QApplication>
+#include <QClipboard>
 #include <QDropEvent>
 #include <QMimeData>
 #include <QWheelEvent>
@@ -64,7 +65,11 @@ class WindowTest : public QObject {
     settle();
     // Without the frame, which shows the focus, and the row of the scale bar: where a machine has
     // the serif face in two formats, the font engine may take either from one call to the next.
-    return map().grab(map().pictureRect().adjusted(2, 2, -2, -40)).toImage();
+    // The letters of the section line are in the same face.
+    map().setLineShown(false);
+    const QImage image = map().grab(map().pictureRect().adjusted(2, 2, -2, -40)).toImage();
+    map().setLineShown(true);
+    return image;
   }
   void type(QLineEdit* field, const QString& text) {
     field->setFocus();
@@ -135,14 +140,15 @@ class WindowTest : public QObject {
     type(child<QLineEdit>("title.seed"), QStringLiteral("100"));
     map().setChunksShown(false);
     map().setRingShown(false);
+    map().setLineShown(false);
     settle();
     const MapGeometry g = map().geometry();
     QCOMPARE(g.cellsPerPixel, 1.0);
     const acre::Cell corner = g.toWorld({0, 0}).cell;
     const QImage screen = picture();
     const acre::SampleGrid grid{corner.x + 100, corner.z + 50, 1, 200, 60};
-    const auto samples = acre::sampleWithRim(*window_->document().world(), grid).value();
-    const acre::Palette palette(*window_->document().world());
+    const auto samples = acre::sampleWithRim(*window_->document().world(), {}, grid).value();
+    const acre::Palette palette(*window_->document().world(), {});
     // The first pixel may show the cell beside the corner: find the shift once, then compare
     // everything.
     std::vector<uint32_t> row(200);
@@ -151,8 +157,7 @@ class WindowTest : public QObject {
       for (int dz = -1; dz <= 1 && !equal; ++dz) {
         equal = true;
         for (int32_t j = 0; j < 60 && equal; ++j) {
-          palette.paintRow(acre::PictureKind::Composite, samples, j, acre::Unassigned::Hatched,
-                           row.data());
+          palette.paintRow(samples, j, acre::Unassigned::Hatched, row.data());
           for (int i = 0; i < 200 && equal; ++i)
             equal = screen.pixel(98 + i + dx, 48 + j + dz) == row[static_cast<size_t>(i)];
         }
@@ -163,13 +168,13 @@ class WindowTest : public QObject {
   void aDraggedWidthChangesTheMapAndUndoesWhole() {
     const acre::Digest before = acre::worldFingerprint(*window_->document().world());
     const QImage old = picture();
-    auto* width = child<NumberField>("layer.rises.width");
+    auto* width = child<NumberField>("layer.width");
     QTest::mousePress(width, Qt::LeftButton, {}, {60, 10});
     for (int x = 55; x > -60; x -= 5) {
       QTest::mouseMove(width, {x, 10});
-      QVERIFY(std::get<acre::GradientSource>(recipe().heights[0].source).width <= 900);
+      QVERIFY(std::get<acre::NoiseSource>(recipe().heights.layers[0].source).width <= 900);
     }
-    const double dragged = std::get<acre::GradientSource>(recipe().heights[0].source).width;
+    const double dragged = std::get<acre::NoiseSource>(recipe().heights.layers[0].source).width;
     QVERIFY(dragged < 600);
     QVERIFY(picture() != old);  // While the button is still down.
     QTest::mouseRelease(width, Qt::LeftButton, {}, {-60, 10});
@@ -178,33 +183,271 @@ class WindowTest : public QObject {
     QCOMPARE(acre::worldFingerprint(*window_->document().world()), before);
     QVERIFY(picture() == old);
     act("edit.redo");
-    QCOMPARE(std::get<acre::GradientSource>(recipe().heights[0].source).width, dragged);
+    QCOMPARE(std::get<acre::NoiseSource>(recipe().heights.layers[0].source).width, dragged);
   }
 
   void layersAreAddedSwitchedMovedAndDeleted() {
-    QTest::mouseClick(child<QPushButton>("heights.addNoise"), Qt::LeftButton);
-    QCOMPARE(recipe().heights.size(), size_t{4});
-    const std::string id = recipe().heights.back().id;
-    const auto name = [&](const char* what) { return ("layer." + id + what); };
-    child<QAction>(name(".up").c_str())->trigger();
-    QCOMPARE(recipe().heights[2].id, id);
+    act("heights.add.Gradient noise");
+    QCOMPARE(recipe().heights.layers.size(), size_t{5});
+    const std::string id = recipe().heights.layers.back().id;
+    QCOMPARE(window_->heights().waves().chosen(), id);  // The new one is at hand.
+    act("layer.up");
+    QCOMPARE(recipe().heights.layers[3].id, id);
+    WavesView& waves = window_->heights().waves();
+    waves.setFocus();
+    QTest::keyClick(&waves, Qt::Key_Space);
+    QVERIFY(!recipe().heights.layers[3].on);
+    QTest::keyClick(&waves, Qt::Key_Space);
     QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
-    child<Tick>(name(".on").c_str())->click();
-    QVERIFY(!recipe().heights[2].on);
-    type(child<NumberField>(name(".octaves").c_str()), QStringLiteral("6"));
-    QCOMPARE(std::get<acre::GradientSource>(recipe().heights[2].source).octaves, 6);
-    type(child<NumberField>(name(".width").c_str()),
-         QStringLiteral("0.5"));  // Six octaves of it are too fine.
+    type(child<NumberField>("layer.octaves"), QStringLiteral("6"));
+    QCOMPARE(std::get<acre::NoiseSource>(recipe().heights.layers[3].source).octaves, 6);
+    type(child<NumberField>("layer.width"), QStringLiteral("0.5"));  // Six octaves are too fine.
     QVERIFY(window_->notice().contains(QStringLiteral("octave")));
-    QCOMPARE(std::get<acre::GradientSource>(recipe().heights[2].source).width, 64.0);
-    QCOMPARE(child<NumberField>(name(".width").c_str())->value(), 64.0);
-    child<QAction>(name(".duplicate").c_str())->trigger();
-    QCOMPARE(recipe().heights.size(), size_t{5});
-    QVERIFY(recipe().heights[3].id != id);
+    QCOMPARE(std::get<acre::NoiseSource>(recipe().heights.layers[3].source).width, 96.0);
+    QCOMPARE(child<NumberField>("layer.width")->value(), 96.0);
+    act("layer.duplicate");
+    QCOMPARE(recipe().heights.layers.size(), size_t{6});
+    QVERIFY(recipe().heights.layers[4].id != id);
     QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
-    child<QAction>(name(".delete").c_str())->trigger();
-    QCOMPARE(recipe().heights.size(), size_t{4});
+    waves.setFocus();
+    QTest::keyClick(&waves, Qt::Key_Delete);
+    QCOMPARE(recipe().heights.layers.size(), size_t{5});
+    QTest::keyClick(&waves, Qt::Key_Down, Qt::AltModifier);
     while (window_->document().undoStack().canUndo()) act("edit.undo");
+    QVERIFY(recipe() == acre::loadRecipe("saltfen-reach").value());
+  }
+
+  /// Waves follow the hand: up and down is amplitude, the bracket is width, and the ground under
+  /// the bracket's left end stays.
+  void wavesAreDragged() {
+    WavesView& waves = window_->heights().waves();
+    QTRY_VERIFY(waves.settled());
+    const auto& layers = recipe().heights.layers;
+    const QRect lane = waves.laneRect(1);
+    const QPoint from(lane.center().x() + 80, lane.center().y());
+    const double amplitude = layers[1].amplitude;
+    QTest::mousePress(&waves, Qt::LeftButton, {}, from);
+    QTest::mouseMove(&waves, from - QPoint(0, 3));
+    QCOMPARE(layers[1].amplitude, amplitude);  // Less than six pixels is no drag.
+    for (int y = 4; y <= 24; y += 4) QTest::mouseMove(&waves, from - QPoint(0, y));
+    const double higher = layers[1].amplitude;
+    QVERIFY(higher > amplitude);
+    QTest::mouseMove(&waves, from - QPoint(0, 24), -1);
+    QTest::mouseRelease(&waves, Qt::LeftButton, {}, from - QPoint(0, 24));
+    QCOMPARE(window_->document().undoStack().count(), 1);
+    QCOMPARE(waves.chosen(), std::string("hills"));
+    // Esc takes a drag back.
+    QTest::mousePress(&waves, Qt::LeftButton, {}, from);
+    QTest::mouseMove(&waves, from + QPoint(0, 20));
+    QVERIFY(layers[1].amplitude < higher);
+    waves.setFocus();
+    QTest::keyClick(&waves, Qt::Key_Escape);
+    QCOMPARE(layers[1].amplitude, higher);
+    QTest::mouseRelease(&waves, Qt::LeftButton, {}, from + QPoint(0, 20));
+
+    QTRY_VERIFY(waves.settled());
+    const QRectF bracket = waves.bracketRect(1);
+    QVERIFY(!bracket.isEmpty());
+    const QPoint end =
+        bracket.center().toPoint() + QPoint(static_cast<int>(bracket.width() / 2), 0);
+    const double width = std::get<acre::NoiseSource>(layers[1].source).width;
+    const auto before = window_->document().world();
+    QTest::mousePress(&waves, Qt::LeftButton, {}, end);
+    QTest::mouseMove(&waves, end + QPoint(20, 0));
+    QTest::mouseMove(&waves, end + QPoint(40, 0));
+    QTest::mouseRelease(&waves, Qt::LeftButton, {}, end + QPoint(40, 0));
+    QVERIFY(std::get<acre::NoiseSource>(layers[1].source).width > width * 1.2);
+    QVERIFY(layers[1].sampling &&
+            layers[1].sampling->scatter);  // The offset follows, and is shown.
+    // Where the bracket begins, the layer's value is what it was.
+    const SectionLine line = map().sectionLine();
+    const double t = (bracket.left() - 104) / (waves.width() - 106.0);
+    const auto cells = static_cast<double>(line.b.cell.x - line.a.cell.x);
+    const int64_t x = line.a.cell.x + std::llround(cells * t);
+    const auto valueAt = [&](const acre::World& world) {
+      float value = 0;
+      const int step = world.heightField().stepOf("hills");
+      (void)world.sampleLayer(world.heightField(), static_cast<size_t>(step),
+                              {x, line.a.cell.z, 1, 1, 1}, &value);
+      return value;
+    };
+    QVERIFY2(
+        std::abs(valueAt(*before) - valueAt(*window_->document().world())) < 0.15 * higher,
+        qPrintable(
+            QString("%1 %2").arg(valueAt(*before)).arg(valueAt(*window_->document().world()))));
+  }
+
+  void curvePointsAreDragged() {
+    auto* curve = window_->findChild<CurveView*>(QStringLiteral("curve"));
+    QVERIFY(curve);  // The first layer has one.
+    const auto& layer = recipe().heights.layers[0];
+    const acre::Curve old = layer.curve;
+    const QPoint at = curve->toScreen(old[2]).toPoint();
+    QTest::mousePress(curve, Qt::LeftButton, {}, at);
+    for (int y = 2; y <= 20; y += 3) QTest::mouseMove(curve, at - QPoint(0, y));
+    QTest::mouseRelease(curve, Qt::LeftButton, {}, at - QPoint(0, 20));
+    QVERIFY(layer.curve[2].y > old[2].y);
+    QCOMPARE(window_->document().undoStack().count(), 1);
+    // A point never passes its neighbour.
+    QTest::mousePress(curve, Qt::LeftButton, {}, curve->toScreen(layer.curve[2]).toPoint());
+    QTest::mouseMove(curve, curve->toScreen(layer.curve[5]).toPoint());
+    QTest::mouseRelease(curve, Qt::LeftButton, {}, curve->toScreen(layer.curve[5]).toPoint());
+    QVERIFY(layer.curve[2].x < layer.curve[3].x);
+    QCOMPARE(layer.curve.size(), old.size());
+    curve->setFocus();
+    QTest::keyClick(curve, Qt::Key_Insert);
+    QCOMPARE(layer.curve.size(), old.size() + 1);
+    QTest::keyClick(curve, Qt::Key_Delete);
+    QCOMPARE(layer.curve.size(), old.size());
+  }
+
+  void stakesAreDraggedTypedAndHeld() {
+    Histogram& histogram = window_->heights().histogram();
+    QTRY_VERIFY(window_->statistics().current());
+    QVERIFY(histogram.stakes().size() > 7);
+    const auto place = [&](size_t stake) {
+      return QPoint(static_cast<int>(std::lround(histogram.xOf(histogram.stakes()[stake].value))),
+                    static_cast<int>(histogram.plot().center().y()));
+    };
+    // Stake 7 ends the heath at sea + 35; drag it across the one before: that one goes along.
+    const double wood = recipe().bands[5].below->value;
+    const QPoint from = place(7), to = place(6) - QPoint(25, 0);
+    QTest::mousePress(&histogram, Qt::LeftButton, {}, from);
+    QTest::mouseMove(&histogram, (from + to) / 2);
+    QTest::mouseMove(&histogram, to);
+    QTest::mouseRelease(&histogram, Qt::LeftButton, {}, to);
+    QVERIFY(recipe().bands[6].below->value < wood);
+    QVERIFY(recipe().bands[5].below->value <= recipe().bands[6].below->value);
+    QCOMPARE(window_->document().undoStack().count(), 1);
+    act("edit.undo");
+    QCOMPARE(recipe().bands[5].below->value, wood);
+
+    // Sea by share: hold it, type 40 %.
+    QTRY_VERIFY(window_->statistics().current());
+    QTest::mouseClick(&histogram, Qt::LeftButton, {}, place(0));
+    histogram.setFocus();
+    while (histogram.chosenStake() > 0) QTest::keyClick(&histogram, Qt::Key_Backtab);
+    QCOMPARE(histogram.stakes()[0].band, -1);
+    QTest::keyClick(&histogram, Qt::Key_S);
+    QVERIFY(recipe().frame.seaShare.has_value());
+    QTest::keyClick(&histogram, Qt::Key_Return);
+    type(child<QLineEdit>("heights.stake"), QStringLiteral("40 %"));
+    QCOMPARE(*recipe().frame.seaShare, 0.4);
+    QTRY_VERIFY_WITH_TIMEOUT(window_->statistics().current(), 10000);
+    QVERIFY(std::abs(window_->statistics().distribution()->shareBelow(
+                         static_cast<float>(window_->document().world()->seaLevel())) -
+                     0.4) < 0.001);
+    // Another seed: the share stays, the level moves.
+    const double level = window_->document().world()->seaLevel();
+    map().setFocus();
+    QTest::keyClick(&map(), Qt::Key_R);
+    QVERIFY(window_->document().world()->seaLevel() != level);
+    type(child<QLineEdit>("heights.stake"), QStringLiteral("140 %"));
+    QVERIFY(window_->notice().contains(QStringLiteral("0 % to 100 %")));
+  }
+
+  void aClickAsksWhyAndTheCardLeadsToItsControls() {
+    const QPoint at = map().pictureRect().center() + QPoint(40, 30);
+    QTest::mouseClick(&map(), Qt::LeftButton, {}, at);
+    PlumbCard& card = window_->plumbCard();
+    QVERIFY(card.isVisible());
+    const acre::Cell cell =
+        map().geometry().toWorld(QPointF(at - map().pictureRect().topLeft())).cell;
+    QCOMPARE(card.plumb()->cell, cell);
+    QCOMPARE(card.plumb()->material, window_->document().world()->materialId(
+                                         window_->document().world()->at(cell).material));
+    emit card.copyRequested(QStringLiteral("text"));
+    QCOMPARE(QGuiApplication::clipboard()->text().toStdString(), acre::plumbText(*card.plumb()));
+    emit card.copyRequested(QStringLiteral("command"));
+    QCOMPARE(QGuiApplication::clipboard()->text(),
+             QStringLiteral("acre plumb saltfen-reach --at %1,%2").arg(cell.x).arg(cell.z));
+    QTest::mouseClick(&map(), Qt::LeftButton, Qt::ShiftModifier, at + QPoint(90, -60));
+    QVERIFY(card.second().has_value());
+    emit card.pointerChosen(QStringLiteral("/strata/bands/2/below"));
+    QVERIFY(child<NumberField>("band.mud.below")->hasFocus());
+    emit card.pointerChosen(QStringLiteral("/heights/layers/2"));
+    QCOMPARE(window_->heights().chosenLayer(), std::string("ridges"));
+    map().setFocus();
+    QTest::keyClick(&map(), Qt::Key_Escape);
+    QVERIFY(!card.isVisible());
+    // By keyboard: the cell cursor, then Enter.
+    QTest::keyClick(&map(), Qt::Key_Right, Qt::ControlModifier);
+    QTest::keyClick(&map(), Qt::Key_Return);
+    QVERIFY(card.isVisible());
+  }
+
+  void heldBShowsTheWorldBefore() {
+    const QImage old = picture();
+    type(child<NumberField>("layer.offset"), QStringLiteral("9"));
+    map().setFocus();
+    const QImage now = picture();
+    QVERIFY(now != old);
+    QTest::keyPress(&map(), Qt::Key_B);
+    QVERIFY(picture() == old);
+    QTRY_VERIFY(
+        child<QLabel>("status.cell")->text().contains(QStringLiteral("cells differ, land +")));
+    QTest::keyRelease(&map(), Qt::Key_B);
+    QVERIFY(picture() == now);
+  }
+
+  void everyFieldAndLayerCanBeShown() {
+    auto* pictures = child<Choice>("title.picture");
+    QSet<QByteArray> seen;
+    for (int i = 0; i < pictures->count(); ++i) {
+      pictures->setCurrentIndex(i);
+      emit pictures->activated(i);
+      const QImage image = picture();
+      seen.insert(
+          QByteArray(reinterpret_cast<const char*>(image.constBits()), image.sizeInBytes()));
+    }
+    QCOMPARE(static_cast<int>(seen.size()), pictures->count());
+    QVERIFY(pictures->count() >= 7);  // Five fixed ones, a field, the chosen layer.
+    auto* upTo = child<Choice>("title.upTo");
+    emit pictures->activated(0);
+    emit upTo->activated(2);
+    QCOMPARE(static_cast<int>(map().picture().kind), static_cast<int>(acre::PictureKind::Height));
+    emit upTo->activated(1);
+    settle();
+    emit upTo->activated(0);
+    QCOMPARE(static_cast<int>(map().picture().kind),
+             static_cast<int>(acre::PictureKind::Composite));
+    map().setContours(5);
+    settle();
+    map().setContours(0);
+  }
+
+  void theSectionLineIsDragged() {
+    const SectionLine old = map().sectionLine();
+    const QPoint b = map().lineEnd(true).toPoint();
+    QTest::mousePress(&map(), Qt::LeftButton, {}, b);
+    QTest::mouseMove(&map(), b + QPoint(-60, 40));
+    QTest::mouseRelease(&map(), Qt::LeftButton, {}, b + QPoint(-60, 40));
+    QVERIFY(map().sectionLine().b.cell.z > old.b.cell.z + 20);
+    QVERIFY(!window_->plumbCard().isVisible());
+    QTRY_VERIFY(window_->heights().waves().settled());
+    act("view.lineHome");
+    QCOMPARE(map().sectionLine().b.cell.z, old.b.cell.z);
+  }
+
+  void fieldsAreMadeReadAndFreed() {
+    emit window_->heights().aloneRequested(QStringLiteral("ridges"));
+    QCOMPARE(static_cast<int>(map().picture().kind), static_cast<int>(acre::PictureKind::Layer));
+    emit window_->heights().aloneRequested({});
+    child<QPushButton>("heights.addField")->click();
+    QCOMPARE(recipe().fields.size(), size_t{2});
+    QCOMPARE(window_->heights().field(), recipe().fields[1].id);
+    child<QPushButton>("heights.deleteField")->click();
+    QCOMPARE(recipe().fields.size(), size_t{1});
+    auto* fields = child<Choice>("heights.field");
+    fields->setCurrentIndex(1);
+    emit fields->activated(1);
+    child<QPushButton>("heights.deleteField")->click();  // The ridges' mask reads it.
+    QCOMPARE(recipe().fields.size(), size_t{1});
+    QVERIFY(child<QLabel>("heights.users")->text().contains(QStringLiteral("Heights: Ridges")));
+    child<QPushButton>("heights.freeUsers")->click();
+    QCOMPARE(recipe().fields.size(), size_t{0});
+    QVERIFY(!recipe().heights.layers[2].mask);
+    act("edit.undo");
     QVERIFY(recipe() == acre::loadRecipe("saltfen-reach").value());
   }
 
@@ -250,7 +493,7 @@ class WindowTest : public QObject {
     QCOMPARE(recipe().bands[0].material, std::string("unassigned"));
     settle();
     child<QPushButton>("strata.addMaterial")->click();
-    QCOMPARE(recipe().materials.size(), size_t{9});
+    QCOMPARE(recipe().materials.size(), size_t{10});
     QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     QVERIFY(!child<QToolButton>("material.heath.delete")->isEnabled());
     QVERIFY(child<QToolButton>("material.deep-water.delete")->isEnabled());
@@ -338,7 +581,8 @@ class WindowTest : public QObject {
   }
 
   void savedReopenedAndExportedAreTheSame() {
-    type(child<NumberField>("layer.hills.amplitude"), QStringLiteral("20"));
+    window_->heights().waves().choose("hills");
+    type(child<NumberField>("layer.amplitude"), QStringLiteral("20"));
     QVERIFY(window_->document().modified());
     QVERIFY(window_->windowTitle().contains(QStringLiteral("unsaved")));
     answers_.save = dir_.filePath(QStringLiteral("mine"));
@@ -464,14 +708,14 @@ class WindowTest : public QObject {
 
   /// Letters belong to the text while a field is being typed in.
   void singleKeysActOnTheMapAlone() {
-    auto* name = child<QLineEdit>("layer.rises.name");
+    auto* name = child<QLineEdit>("layer.name");
     name->setFocus();
     name->selectAll();
     QTest::keyClicks(name, "rgv 1");
     QCOMPARE(name->text(), QStringLiteral("rgv 1"));
     QCOMPARE(recipe().seed, std::string("heather-41"));
     QTest::keyClick(name, Qt::Key_Return);
-    QCOMPARE(recipe().heights[0].name, std::string("rgv 1"));
+    QCOMPARE(recipe().heights.layers[0].name, std::string("rgv 1"));
     map().setFocus();
     const bool chunks = child<QToolButton>("title.chunks")->isChecked();
     QTest::keyClick(&map(), Qt::Key_G);

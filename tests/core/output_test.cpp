@@ -1,10 +1,14 @@
 #include <png.h>
 
+#include <tiffio.h>
+
+#include <QXmlStreamReader>
 #include <QtTest>
 #include <nlohmann/json.hpp>
 
 #include "base/atomic_file.h"
 #include "output/chunk_text.h"
+#include "output/contours.h"
 #include "output/legend.h"
 #include "output/map_writer.h"
 #include "recipe/json.h"
@@ -78,11 +82,11 @@ class OutputTest : public QObject {
     QCOMPARE(png.texts.at("Recipe id"), recipeId(recipe_).hex());
     QCOMPARE(png.texts.at("First cell"), "-300,200");
     // Row by row what the map paints for the same samples.
-    const auto samples = sampleWithRim(*w, request.grid).value();
-    const Palette palette(*w);
+    const auto samples = sampleWithRim(*w, {}, request.grid).value();
+    const Palette palette(*w, {});
     std::vector<uint32_t> row(333);
     for (int32_t j = 0; j < 301; ++j) {
-      palette.paintRow(PictureKind::Composite, samples, j, Unassigned::Hatched, row.data());
+      palette.paintRow(samples, j, Unassigned::Hatched, row.data());
       for (size_t i = 0; i < row.size(); ++i) {
         const uint8_t* p = &png.rows[static_cast<size_t>(j)][3 * i];
         QCOMPARE((uint32_t{p[0]} << 16 | uint32_t{p[1]} << 8 | p[2]), row[i] & 0xFFFFFFu);
@@ -106,7 +110,7 @@ class OutputTest : public QObject {
     const auto w = world();
     MapRequest request;
     request.grid = {40, 50, 1, 70, 60};
-    request.show = PictureKind::Height;
+    request.show.kind = PictureKind::Height;
     request.format = MapFormat::Png16;
     const auto report = writeMap(*w, request, file("h.png"));
     QVERIFY(report.ok());
@@ -135,7 +139,7 @@ class OutputTest : public QObject {
     MapRequest request;
     request.grid = {-3, 7, 5, 4, 3};
     request.format = MapFormat::Csv;
-    request.show = PictureKind::Height;
+    request.show.kind = PictureKind::Height;
     QVERIFY(writeMap(*w, request, file("h.csv")).ok());
     const QStringList lines =
         QString::fromStdString(readWholeFile(file("h.csv"), 10000).value()).trimmed().split('\n');
@@ -143,7 +147,7 @@ class OutputTest : public QObject {
     for (int j = 0; j < 3; ++j)
       for (int i = 0; i < 4; ++i)
         QCOMPARE(lines[j].split(',')[i].toFloat(), w->at({-3 + 5 * i, 7 + 5 * j}).height);
-    request.show = PictureKind::Material;
+    request.show.kind = PictureKind::Material;
     QVERIFY(writeMap(*w, request, file("m.csv")).ok());
     const QStringList materials =
         QString::fromStdString(readWholeFile(file("m.csv"), 10000).value()).split('\n');
@@ -154,32 +158,34 @@ class OutputTest : public QObject {
     recipe_.bands.clear();
     recipe_.frame.x = AxisBounds{0, 20};
     const auto w = world();
-    const auto samples = sampleWithRim(*w, {-8, 0, 1, 40, 1}).value();
-    const Palette palette(*w);
+    const auto samples = sampleWithRim(*w, {}, {-8, 0, 1, 40, 1}).value();
+    const Palette palette(*w, {});
     std::vector<uint32_t> row(40);
-    palette.paintRow(PictureKind::Composite, samples, 0, Unassigned::Hatched, row.data());
+    palette.paintRow(samples, 0, Unassigned::Hatched, row.data());
     for (int64_t i = 0; i < 40; ++i) {
       const bool inside = i >= 8 && i < 28;
       QCOMPARE(row[static_cast<size_t>(i)], inside ? hatchAt(i - 8, 0) : kPaperColour);
     }
-    palette.paintRow(PictureKind::Material, samples, 0, Unassigned::Transparent, row.data());
+    Palette(*w, {PictureKind::Material, {}, {}})
+        .paintRow(samples, 0, Unassigned::Transparent, row.data());
     QCOMPARE(row[10], 0u);
-    QVERIFY(legendOf(*w, PictureKind::Composite).back().hatched);
+    QVERIFY(legendOf(*w, {}).back().hatched);
   }
 
   void reliefStaysWithinItsLimits() {
     // However steep the ground, a material keeps its colour within the stated factors of linear
     // light.
-    std::get<GradientSource>(recipe_.heights[2].source).amplitude = 5000;
-    recipe_.bands = {{"all", {}, "heath"}};
+    recipe_.heights.layers.back().amplitude = 5000;
+    recipe_.bands = {{"all", {}, "heath", {}}};
+    recipe_.slopes.clear();
     const auto w = world();
-    const auto samples = sampleWithRim(*w, {0, 0, 1, 200, 200}).value();
-    const Palette palette(*w);
+    const auto samples = sampleWithRim(*w, {}, {0, 0, 1, 200, 200}).value();
+    const Palette palette(*w, {});
     std::vector<uint32_t> row(200);
     const auto linear = [](uint32_t c) { return std::pow((c / 255.0 + 0.055) / 1.055, 2.4); };
     double low = 9, high = 0;
     for (int32_t j = 0; j < 200; ++j) {
-      palette.paintRow(PictureKind::Composite, samples, j, Unassigned::Hatched, row.data());
+      palette.paintRow(samples, j, Unassigned::Hatched, row.data());
       for (const uint32_t p : row) {
         const double factor = linear((p >> 16) & 255) / linear(0x92);
         low = std::min(low, factor);
@@ -192,13 +198,202 @@ class OutputTest : public QObject {
 
   void heightTintsAreHalfOpenClasses() {
     const auto w = world();
-    const Palette palette(*w);
+    const Palette palette(*w, {});
     const auto& tints = palette.heightTints();
     QCOMPARE(tints.size(), size_t{12});
     for (size_t i = 1; i < tints.size(); ++i) QVERIFY(tints[i].below > tints[i - 1].below);
     QCOMPARE(tints[4].below, 0.0f);  // The sea level parts sea from land.
-    QCOMPARE(legendOf(*w, PictureKind::Height).size(), tints.size());
-    QCOMPARE(legendOf(*w, PictureKind::Composite).size(), recipe_.bands.size());
+    QCOMPARE(legendOf(*w, {PictureKind::Height, {}, {}}).size(), tints.size());
+    QCOMPARE(legendOf(*w, {}).size(), recipe_.bands.size() + recipe_.slopes.size());
+  }
+
+  void floatingPointPicturesReadBack() {
+    recipe_.frame.x = AxisBounds{-1000, 1030};
+    const auto w = world();
+    MapRequest request;
+    request.grid = {-20, 33, 3, 70, 90};
+    for (const char* show : {"height", "slope", "field:uplands", "layer:ridges"}) {
+      request.show = *pictureNamed(show);
+      request.format = MapFormat::Tiff;
+      QVERIFY(writeMap(*w, request, file("f.tif")).ok());
+      request.format = MapFormat::Raw;
+      QVERIFY(writeMap(*w, request, file("f.raw")).ok());
+      const std::string raw = readWholeFile(file("f.raw"), 1 << 20).value();
+      const auto header = nlohmann::json::parse(readWholeFile(file("f.raw.json"), 1 << 20).value());
+      QCOMPARE(header["width"].get<int>(), 70);
+      QCOMPARE(raw.size(), size_t{70} * 90 * 4);
+      TIFF* tiff = TIFFOpen(file("f.tif").c_str(), "r");
+      QVERIFY(tiff);
+      uint32_t width = 0;
+      uint16_t format = 0;
+      TIFFGetField(tiff, TIFFTAG_IMAGEWIDTH, &width);
+      TIFFGetField(tiff, TIFFTAG_SAMPLEFORMAT, &format);
+      QCOMPARE(width, 70u);
+      QCOMPARE(int{format}, SAMPLEFORMAT_IEEEFP);
+      QVERIFY(TIFFLastDirectory(tiff));
+      std::vector<float> row(70);
+      int outside = 0;
+      for (uint32_t j = 0; j < 90; ++j) {
+        QCOMPARE(TIFFReadScanline(tiff, row.data(), j, 0), 1);
+        float values[72 * 3];
+        MaterialIndex materials[72 * 3];
+        QVERIFY(samplePicture(*w, request.show, {-20, 33 + 3 * int64_t{j}, 3, 70, 1}, values,
+                              materials, {}, 70)
+                    .ok());
+        for (size_t i = 0; i < 70; ++i) {
+          float fromRaw = 0;
+          std::memcpy(&fromRaw, raw.data() + (j * 70 + i) * 4, 4);  // Little-endian machines alone.
+          outside += std::isnan(row[i]);
+          QCOMPARE(std::isnan(row[i]), materials[i] == kOutside);
+          QCOMPARE(std::isnan(fromRaw), materials[i] == kOutside);
+          if (materials[i] == kOutside) continue;
+          QCOMPARE(row[i], values[i]);
+          QCOMPARE(fromRaw, values[i]);
+        }
+      }
+      TIFFClose(tiff);
+      QVERIFY(outside > 0);  // Columns from x = 30 on.
+    }
+  }
+
+  void greyMapsAreTheSixteenBitPicture() {
+    const auto w = world();
+    MapRequest request;
+    request.grid = {5, -9, 2, 31, 17};
+    request.show.kind = PictureKind::Height;
+    request.format = MapFormat::Png16;
+    QVERIFY(writeMap(*w, request, file("g.png")).ok());
+    request.format = MapFormat::Pgm;
+    QVERIFY(writeMap(*w, request, file("g.pgm")).ok());
+    const Decoded png = decode(file("g.png"));
+    const std::string pgm = readWholeFile(file("g.pgm"), 1 << 20).value();
+    QVERIFY(pgm.starts_with("P5\n# Software"));
+    const size_t body = pgm.size() - size_t{31} * 17 * 2;
+    QCOMPARE(pgm.substr(body - 12, 12), std::string("31 17\n65535\n"));
+    for (size_t j = 0; j < 17; ++j)
+      QVERIFY(std::memcmp(pgm.data() + body + j * 62, png.rows[j].data(), 62) == 0);
+  }
+
+  /// Closed or from rim to rim, on their level within what interpolation can do, higher ground to
+  /// the right, and parting exactly the samples above from those below.
+  void contoursLieOnTheirLevels() {
+    const auto w = world();
+    constexpr int kSide = 120;
+    std::vector<float> values(kSide * kSide);
+    QVERIFY(w->sample({-60, 300, 2, kSide, kSide}, values.data(), nullptr).ok());
+    const double interval = 2.5;
+    const auto lines = contours(values.data(), kSide, kSide, kSide, interval);
+    QVERIFY(lines.size() > 10);
+    const auto at = [&](int i, int j) { return values[static_cast<size_t>(j * kSide + i)]; };
+    int closed = 0, crossings = 0;
+    for (const ContourLine& line : lines) {
+      closed += line.closed;
+      QCOMPARE(line.level, std::round(line.level / interval) * interval);
+      const ContourPoint& first = line.points.front();
+      const ContourPoint& last = line.points.back();
+      if (line.closed) {
+        QVERIFY(first.x == last.x && first.z == last.z);
+      } else {
+        for (const ContourPoint& p : {first, last})
+          QVERIFY(p.x == 0 || p.z == 0 || p.x == kSide - 1 || p.z == kSide - 1);
+      }
+      for (const ContourPoint& p : line.points) {
+        const int i = static_cast<int>(p.x), j = static_cast<int>(p.z);
+        const float fx = p.x - static_cast<float>(i), fz = p.z - static_cast<float>(j);
+        QVERIFY(fx == 0 || fz == 0);  // On the line between two samples.
+        const float a = at(i, j), b = fx > 0 ? at(i + 1, j) : fz > 0 ? at(i, j + 1) : a;
+        const float value = a + (fx + fz) * (b - a);
+        QVERIFY(std::abs(value - line.level) < 1e-3 + 1e-5 * std::abs(line.level));
+      }
+      crossings += static_cast<int>(line.points.size()) - (line.closed ? 1 : 0);
+    }
+    QVERIFY(closed > 0);
+    // Every pair of neighbours that a level parts is crossed exactly once.
+    int expected = 0;
+    const auto classOf = [&](float v) {
+      return static_cast<int>(std::floor(static_cast<double>(v) / interval));
+    };
+    for (int j = 0; j < kSide; ++j)
+      for (int i = 0; i < kSide; ++i) {
+        if (i + 1 < kSide) expected += std::abs(classOf(at(i, j)) - classOf(at(i + 1, j)));
+        if (j + 1 < kSide) expected += std::abs(classOf(at(i, j)) - classOf(at(i, j + 1)));
+      }
+    QCOMPARE(crossings, expected);
+    QVERIFY(contours(values.data(), 1, kSide, kSide, 1).empty());
+    QVERIFY(contours(values.data(), kSide, kSide, kSide, 0).empty());
+  }
+
+  void contoursAndHeightsAgree() {
+    const auto w = world();
+    MapRequest request;
+    request.grid = {0, 0, 1, 90, 70};
+    request.show.kind = PictureKind::Height;
+    request.format = MapFormat::Svg;
+    request.style.contours = 4;
+    const auto report = writeMap(*w, request, file("c.svg"));
+    QVERIFY(report.ok() && report->lines > 0);
+    QXmlStreamReader xml(QString::fromStdString(readWholeFile(file("c.svg"), 1 << 22).value()));
+    size_t paths = 0;
+    while (!xml.atEnd()) {
+      if (xml.readNext() != QXmlStreamReader::StartElement || xml.name() != QStringLiteral("path"))
+        continue;
+      ++paths;
+      const float level = xml.attributes().value(QStringLiteral("data-level")).toFloat();
+      for (QString point : xml.attributes().value(QStringLiteral("d")).toString().split('L')) {
+        point.remove('M').remove('Z');
+        const QStringList xz = point.split(' ');
+        const int i = static_cast<int>(xz[0].toFloat()), j = static_cast<int>(xz[1].toFloat());
+        // Within the range of the square's corners.
+        float low = 1e9f, high = -1e9f;
+        for (int dj = 0; dj < 2; ++dj)
+          for (int di = 0; di < 2; ++di) {
+            const float h = w->at({i + di, j + dj}).height;
+            low = std::min(low, h);
+            high = std::max(high, h);
+          }
+        QVERIFY(level >= low - 0.01f && level <= high + 0.01f);
+      }
+    }
+    QVERIFY(!xml.hasError());
+    QCOMPARE(paths, report->lines);
+    request.style.contours = 0;
+    QCOMPARE(writeMap(*w, request, file("c.svg")).error().where, "--contours");
+  }
+
+  void picturesAreNamedBothWays() {
+    for (const char* name : {"composite", "height", "grey", "slope", "material", "field:uplands",
+                             "layer:ridges", "layer:uplands/broad"}) {
+      const auto picture = pictureNamed(name);
+      QVERIFY2(picture.ok(), name);
+      QCOMPARE(nameOf(*picture), std::string(name));
+      QVERIFY2(checkPicture(*world(), *picture).ok(), name);
+    }
+    for (const char* name : {"", "heights", "field", "field:", "slope:x", "layer", "layer:none",
+                             "layer:none/broad", "field:none"}) {
+      const auto picture = pictureNamed(name);
+      QVERIFY2(!picture.ok() || !checkPicture(*world(), *picture).ok(), name);
+    }
+  }
+
+  void theLightComesFromWhereItIsSaid() {
+    recipe_.heights.layers.resize(1);
+    recipe_.heights.layers[0] = {};
+    recipe_.heights.layers[0].id = "ramp";
+    recipe_.heights.layers[0].source = RampSource{Axis::X, 0, 1000};
+    recipe_.heights.layers[0].amplitude = 500;  // Rises eastward.
+    recipe_.fields.clear();
+    recipe_.slopes.clear();
+    recipe_.bands = {{"all", {}, "heath", {}}};
+    const auto w = world();
+    const auto samples = sampleWithRim(*w, {}, {100, 0, 1, 1, 1}).value();
+    const auto lit = [&](double degrees) {
+      uint32_t pixel = 0;
+      Palette(*w, {}, {degrees, 0}).paintRow(samples, 0, Unassigned::Hatched, &pixel);
+      return pixel & 255;
+    };
+    QVERIFY(lit(270) > lit(0));  // From the west, against the slope.
+    QVERIFY(lit(0) > lit(90));
+    QCOMPARE(lit(360), lit(0));
   }
 
   void requestsThatMakeNoSenseAreRefused() {
@@ -219,7 +414,7 @@ class OutputTest : public QObject {
     QCOMPARE(refusedAt(bad), "area");
     bad = request;
     bad.format = MapFormat::Png16;
-    bad.show = PictureKind::Material;
+    bad.show.kind = PictureKind::Material;
     QCOMPARE(refusedAt(bad), "--show");
     bad = request;
     bad.format = MapFormat::Csv;

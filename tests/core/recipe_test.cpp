@@ -30,37 +30,90 @@ Recipe awkward(unsigned seed) {
                            "M",
                            {static_cast<uint8_t>(random()), 2, 255},
                            static_cast<MaterialState>(i % 3)});
-  for (int i = 0; i < 4; ++i) {
-    Layer layer;
-    layer.id = "layer-" + std::to_string(i);
-    layer.name = "L";
-    layer.on = random() % 2;
-    layer.combine = static_cast<Combine>(random() % 2);
-    if (i == 2) {
-      layer.source = ConstantSource{number(-1, 1) * 1e-7};
-    } else {
-      GradientSource s;
-      s.fractal = static_cast<Fractal>(random() % 2);
-      s.width = number(50, 1e6);
-      s.octaves = 1 + static_cast<int>(random() % 5);
-      s.lacunarity = number(1, 3);
-      s.gain = number(0, 1);
-      s.amplitude = number(-9, 9);
-      s.offset = number(-1, 1) / 7;
-      if (random() % 2) s.sampling = SamplingOffset{number(-1e9, 1e9), 1.0 / 3};
-      layer.source = s;
+  const auto layers = [&](FieldRecipe& field, const std::vector<std::string>& readable) {
+    for (int i = 0; i < 14; ++i) {
+      Layer layer;
+      layer.id = "layer-" + std::to_string(i);
+      layer.name = "L";
+      layer.on = random() % 4 != 0;
+      layer.combine = static_cast<Combine>(random() % 9);
+      layer.amount = number(0.1, 0.9);
+      NoiseSource noise;
+      noise.basis = static_cast<Basis>(random() % 6);
+      noise.fractal = static_cast<Fractal>(random() % 4);
+      noise.width = number(50, 1e6);
+      noise.octaves = 1 + static_cast<int>(random() % 5);
+      noise.lacunarity = number(1, 3);
+      noise.gain = number(0, 1);
+      noise.rotate = random() % 2;
+      noise.result = static_cast<CellularResult>(random() % 4);
+      noise.metric = static_cast<Metric>(random() % 3);
+      noise.jitter = number(0, 1);
+      if (noise.basis != Basis::Cellular)
+        noise.result = {}, noise.metric = {}, noise.jitter = 1;  // Other noise does not write them.
+      layer.source = noise;
+      const double v = number(-90, 90) / 7;
+      if (i == 1) layer.source = ConstantSource{v * 1e-7};
+      if (i == 2) layer.source = RampSource{static_cast<Axis>(random() % 2), v, v + 1};
+      if (i == 3) layer.source = DistanceSource{v, -v, 77.7};
+      if (i == 4) layer.source = IslandSource{random() % 2 == 0, v, -v, 33.3, 11.1, 2.2, 40.4};
+      if (i == 5) layer.source = TerraceSource{1.0 / 3, 0.77};
+      if (i == 6) layer.source = FoldSource{v};
+      if (i == 7) layer.source = RescaleSource{v, v + 2, -0.1, 0.3};
+      if (i == 8 && !readable.empty()) layer.source = FieldSource{readable.front()};
+      if (i == 9)
+        layer.source = PictureSource{
+            "some picture.png", v, 1e9, 0.5, random() % 2 == 0, PictureSource::Outside::Value, 0.1};
+      layer.amplitude = reshapes(layer.source) ? 1 : number(-9, 9);
+      layer.offset = reshapes(layer.source) ? 0 : number(-1, 1) / 7;
+      if (random() % 2)
+        layer.sampling = SamplingOffset{number(-1e9, 1e9), 1.0 / 3, random() % 2 == 0};
+      if (random() % 3 == 0)
+        layer.warp = Warp{noise, number(0, 99), 1 + static_cast<int>(random() % 3)};
+      if (random() % 3 == 0) layer.curve = {{-1.0 / 3, 2}, {0, number(-5, 5)}, {1e-3, 1.0 / 9}};
+      if (random() % 3 == 0) layer.clamp = Clamp{-1.0 / 7, 1.0 / 7};
+      if (random() % 3 == 0 && !readable.empty())
+        layer.mask =
+            Mask{readable.back(), -0.1, random() % 2 ? std::optional(0.2) : std::nullopt, 0.3};
+      if (layer.combine < Combine::SmoothMinimum || layer.combine > Combine::Mix)
+        layer.amount = 0.5;  // Not written.
+      if (reshapes(layer.source)) {
+        layer.combine = Combine::Add;
+        layer.amount = 0.5;
+      }
+      field.layers.push_back(layer);
     }
-    r.heights.push_back(layer);
-  }
-  r.bands = {{"b0", Threshold{-1.0 / 3, true}, "m1"},
-             {"b1", Threshold{1e-300, false}, kUnassignedId},
-             {"b2", {}, "m4"}};
+    if (random() % 2) field.curve = {{0, 0}, {1.0 / 3, 1}};
+    if (random() % 2) field.clamp = Clamp{-4, 4.4};
+  };
+  r.fields = {{"one", "One", {}, {}, {}}, {"two", "Two", {}, {}, {}}};
+  layers(r.fields[0], {});
+  layers(r.fields[1], {"one"});
+  layers(r.heights, {"one", "two"});
+  r.heightsOn = random() % 2;
+  r.strataOn = random() % 2;
+  if (random() % 2) r.frame.seaShare = 0.1;
+  if (r.frame.seaShare) r.frame.seaLevel = 0;  // Not written besides.
+  r.slopes = {{"s", number(0, 2), Threshold{1.0 / 3, true, {}}, {}, "m0"},
+              {"t", 0.25, {}, Threshold{0, false, 0.75}, kUnassignedId}};
+  r.bands = {
+      {"b0", Threshold{-1.0 / 3, true, {}}, "m1", {Edge::Kind::Dithered, 0.3, true, 24}},
+      {"b1", Threshold{1e-300, false, {}}, kUnassignedId, {Edge::Kind::Noisy, 0.1, false, 9.9}},
+      {"b2", Threshold{0, false, 1.0 / 3}, "m3", {}},
+      {"b3", {}, "m4", {}}};
   return r;
+}
+
+/// The text of the large demo.
+const std::string& saltfen() {
+  for (const Demo& demo : demos())
+    if (demo.name == "saltfen-reach") return demo.json;
+  qFatal("no such demo");
 }
 
 /// The demo's text with one piece replaced.
 std::string replaced(const std::string& from, const std::string& to) {
-  std::string text = demos().front().json;
+  std::string text = saltfen();
   const size_t at = text.find(from);
   if (at == std::string::npos) qFatal("the demo does not hold %s", from.c_str());
   return text.replace(at, from.size(), to);
@@ -96,6 +149,8 @@ class RecipeTest : public QObject {
   void idTellsRecipesApart() {
     Recipe a = awkward(1), b = a;
     QCOMPARE(recipeId(a), recipeId(b));
+    a.frame.seaShare.reset();
+    b.frame.seaShare.reset();
     b.frame.seaLevel = std::nextafter(b.frame.seaLevel, 100.0);
     QVERIFY(recipeId(a) != recipeId(b));
   }
@@ -110,7 +165,7 @@ class RecipeTest : public QObject {
     };
     row("empty", "", "", "JSON");
     row("not json", "{\"a\": ", "", "JSON");
-    row("cut in half", demos().front().json.substr(0, demos().front().json.size() / 2), "", "JSON");
+    row("cut in half", saltfen().substr(0, saltfen().size() / 2), "", "JSON");
     row("not an object", "[1, 2]", "/", "format");
     row("nan", replaced("\"sea\": 0", "\"sea\": NaN"), "", "JSON");
     row("infinite", replaced("\"sea\": 0", "\"sea\": 1e999"), "", "JSON");
@@ -138,7 +193,7 @@ class RecipeTest : public QObject {
     row("integer too large",
         replaced("\"x\": null", "\"x\": {\"min\": 99999999999999999999, \"extent\": 3}"),
         "/frame/bounds/x/min", "2^64");
-    row("unknown layer kind", replaced("\"gradient\"", "\"magic\""), "/heights/layers/0/kind",
+    row("unknown layer kind", replaced("\"gradient\"", "\"magic\""), "/fields/0/layers/0/kind",
         "gradient");
     row("octaves 1e9", replaced("\"octaves\": 3", "\"octaves\": 1e9"), "/heights/layers/0/octaves",
         "1 to 32");
@@ -150,8 +205,8 @@ class RecipeTest : public QObject {
         "0.03125 to");
     row("width huge", replaced("\"width\": 900", "\"width\": 1e30"), "/heights/layers/0/width",
         "4294967296");
-    row("amplitude huge", replaced("\"amplitude\": 46", "\"amplitude\": 1e7"),
-        "/heights/layers/0/amplitude", "1000000");
+    row("amplitude huge", replaced("\"amplitude\": 16", "\"amplitude\": 1e7"),
+        "/heights/layers/2/amplitude", "1000000");
     row("same id twice", replaced("\"id\": \"hills\"", "\"id\": \"rises\""), "/heights/layers/1/id",
         "no other layer");
     row("no id", replaced("\"id\": \"hills\"", "\"id\": \"Hi there\""), "/heights/layers/1/id",
@@ -169,8 +224,8 @@ class RecipeTest : public QObject {
     for (int i = 0; i < 300; ++i)
       many += (i ? "," : "") + std::string("{\"id\":\"l") + std::to_string(i) +
               "\",\"kind\":\"constant\",\"value\":0}";
-    std::string text = demos().front().json;
-    const size_t from = text.find("\"layers\": [") + 11;
+    std::string text = saltfen();
+    const size_t from = text.find("\"layers\": [", text.find("\"heights\"")) + 11;
     text.replace(from, text.find("\n    ]\n", from) - from, many);
     row("300 layers", text, "/heights/layers", "at most 256");
   }
@@ -187,20 +242,94 @@ class RecipeTest : public QObject {
   }
 
   void everyCutFileIsRefused() {
-    const std::string text = demos().front().json;
+    const std::string text = saltfen();
     const size_t end = text.find_last_of('}');
     for (size_t n = 0; n <= end; n += 37) QVERIFY(!recipeFromJson(text.substr(0, n)).ok());
   }
 
   void towersOfProductsAreRefused() {
     Recipe r;
-    for (int i = 0; i < 40; ++i)
-      r.heights.push_back({"l" + std::to_string(i), "", true, i ? Combine::Multiply : Combine::Add,
-                           ConstantSource{1000}});
+    for (int i = 0; i < 40; ++i) {
+      Layer layer;
+      layer.id = "l" + std::to_string(i);
+      layer.combine = i ? Combine::Multiply : Combine::Add;
+      layer.source = ConstantSource{1000};
+      r.heights.layers.push_back(layer);
+    }
     const auto result = validate(r);
     QVERIFY(!result.ok());
     QCOMPARE(result.error().where, "/heights/layers");
-    for (Layer& l : r.heights) l.on = false;  // What is off cannot overflow.
+    for (Layer& l : r.heights.layers) l.on = false;  // What is off cannot overflow.
+    QVERIFY(validate(r).ok());
+  }
+
+  void fieldsMayNotFeedEachOther() {
+    Recipe r;
+    r.fields = {{"ridge", "Ridge", {}, {}, {}}, {"hills", "Hills", {}, {}, {}}};
+    const auto reading = [](const std::string& id) {
+      Layer layer;
+      layer.id = "reads-" + id;
+      layer.source = FieldSource{id};
+      return layer;
+    };
+    r.fields[0].layers = {reading("hills")};
+    r.fields[1].layers = {reading("ridge")};
+    const auto circle = validate(r);
+    QVERIFY(!circle.ok());
+    QVERIFY2(circle.error().what.find("hills reads ridge") != std::string::npos ||
+                 circle.error().what.find("ridge reads hills reads ridge") != std::string::npos,
+             circle.error().what.c_str());
+    r.fields[1].layers = {reading("nowhere")};
+    QCOMPARE(validate(r).error().where, "/fields/1/layers/0/field");
+    // By way of a mask, and of the heights themselves.
+    r.fields[1].layers.clear();
+    r.heights.layers = {reading("ridge")};
+    QVERIFY(validate(r).ok());
+    r.heights.layers[0].mask = Mask{"heights", {}, {}, 0};
+    QVERIFY(validate(r).error().what.find("heights reads heights") != std::string::npos);
+    QCOMPARE(validate(r).error().where, "/heights/layers/0/mask/field");
+    // A tower that doubles at every floor is refused before it costs anything.
+    r = {};
+    for (int i = 0; i < 40; ++i) {
+      FieldRecipe field{"f" + std::to_string(i), "", {}, {}, {}};
+      if (i)
+        field.layers = {reading("f" + std::to_string(i - 1)), reading("f" + std::to_string(i - 1))};
+      if (i) field.layers[1].id = "again";
+      for (Layer& l : field.layers) l.amplitude = 0.1;
+      r.fields.push_back(field);
+    }
+    QVERIFY(validate(r).error().what.find("more than 4096 layers") != std::string::npos);
+    QCOMPARE(readersOf(r, "f0"), (std::vector<std::string>{": ", ": "}));
+  }
+
+  void curvesNeedRisingPoints() {
+    Recipe r;
+    Layer layer;
+    layer.id = "a";
+    layer.source = NoiseSource{};
+    layer.curve = {{0, 0}, {1, 1}, {1, 2}};
+    r.heights.layers = {layer};
+    QCOMPARE(validate(r).error().where, "/heights/layers/0/curve/2/0");
+    r.heights.layers[0].curve = {{0, 0}};
+    QCOMPARE(validate(r).error().where, "/heights/layers/0/curve");
+    r.heights.layers[0].curve = {{0, 0}, {1, 2}};
+    QVERIFY(validate(r).ok());
+  }
+
+  void equaliseNeedsToKnowTheWorld() {
+    Recipe r;
+    Layer noise, ramp, equal;
+    noise.id = "n";
+    noise.source = NoiseSource{};
+    ramp.id = "r";
+    ramp.source = RampSource{};
+    equal.id = "e";
+    equal.source = EqualiseSource{};
+    r.heights.layers = {noise, equal};
+    QVERIFY(validate(r).ok());
+    r.heights.layers = {noise, ramp, equal};
+    QCOMPARE(validate(r).error().where, "/heights/layers/2");
+    r.frame.x = r.frame.z = AxisBounds{0, 500};
     QVERIFY(validate(r).ok());
   }
 
@@ -212,14 +341,15 @@ class RecipeTest : public QObject {
   }
 
   void overridesReachEveryPlace() {
-    const std::string& text = demos().front().json;
+    const std::string& text = saltfen();
     const auto with = [&](std::vector<Override> sets) { return recipeFromJson(text, sets); };
     QCOMPARE(with({{"/frame/sea", "3.5"}})->frame.seaLevel, 3.5);
-    QCOMPARE(std::get<GradientSource>(with({{"/heights/layers/1/width", "100"}})->heights[1].source)
-                 .width,
-             100.0);
-    QCOMPARE(std::get<GradientSource>(
-                 with({{"/heights/layers/id:hills/width", "77"}})->heights[1].source)
+    QCOMPARE(
+        std::get<NoiseSource>(with({{"/heights/layers/1/width", "100"}})->heights.layers[1].source)
+            .width,
+        100.0);
+    QCOMPARE(std::get<NoiseSource>(
+                 with({{"/heights/layers/id:hills/width", "77"}})->heights.layers[1].source)
                  .width,
              77.0);
     QCOMPARE(with({{"/name", "Plain text"}})->name, "Plain text");

@@ -6,12 +6,12 @@
 #include <thread>
 
 #include "base/seed.h"
+#include "field/distribution.h"
 #include "output/map_writer.h"
 #include "reference/evaluator.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
-#include "world/shares.h"
 
 using namespace acre;
 
@@ -33,18 +33,31 @@ Recipe patchy() {
   Recipe r = demo();
   r.frame.seaLevel = 2.5;
   r.bands[2].material = kUnassignedId;
-  r.bands[5].below = Threshold{14, false};
-  Layer product = r.heights[1];
+  r.bands[5].below = Threshold{14, false, {}};
+  Layer product = r.heights.layers[1];
   product.id = "product";
   product.combine = Combine::Multiply;
-  auto& source = std::get<GradientSource>(product.source);
-  source.amplitude = 0.3;
-  source.offset = 1;
-  source.sampling = SamplingOffset{0.25, -1000.7};
-  r.heights.push_back(product);
-  r.heights.push_back({"lift", "", true, Combine::Add, ConstantSource{-1.5}});
-  r.heights.push_back({"off", "", false, Combine::Multiply, ConstantSource{0}});
+  product.amplitude = 0.3;
+  product.offset = 1;
+  product.sampling = SamplingOffset{0.25, -1000.7};
+  r.heights.layers.push_back(product);
+  Layer lift;
+  lift.id = "lift";
+  lift.source = ConstantSource{-1.5};
+  r.heights.layers.push_back(lift);
+  lift.id = "off";
+  lift.on = false;
+  lift.combine = Combine::Multiply;
+  r.heights.layers.push_back(lift);
   return r;
+}
+
+std::optional<Distribution> sampleOf(const World& world, const std::stop_token& stop = {}) {
+  const Field& field = world.heightField();
+  const Frame& frame = world.recipe().frame;
+  return Distribution::take(field,
+                            SampleSites(frame.x, frame.z, field.widestFeature(), world.seed()),
+                            world.kernels(), stop);
 }
 
 }  // namespace
@@ -63,6 +76,7 @@ class WorldTest : public QObject {
     QFETCH(QString, name);
     const Recipe recipe = name == "patchy" ? patchy() : demo(name.toStdString());
     const auto world = worldOf(recipe);
+    reference::Evaluator reference(recipe);
     std::mt19937_64 random(11);
     int outside = 0;
     for (int i = 0; i < 10000; ++i) {
@@ -71,7 +85,7 @@ class WorldTest : public QObject {
         return static_cast<int64_t>(random() % static_cast<uint64_t>(2 * reach + 1)) - reach;
       };
       const Cell cell{coordinate(), coordinate()};
-      const reference::CellValue expected = reference::evaluate(recipe, cell);
+      const reference::CellValue expected = reference.evaluate(cell);
       const CellValue value = world->at(cell);
       if (value.height != expected.height || world->materialId(value.material) != expected.material)
         QFAIL(qPrintable(QString("%1,%2").arg(cell.x).arg(cell.z)));
@@ -215,23 +229,29 @@ class WorldTest : public QObject {
 
   void bandsAreHalfOpenAndCoverEverything() {
     Recipe recipe = demo();
-    recipe.frame.seaLevel = 10;
     recipe.materials = {{"a", "A", {}, {}}, {"b", "B", {}, {}}, {"c", "C", {}, {}}};
-    recipe.bands = {
-        {"1", Threshold{-2, true}, "a"}, {"2", Threshold{9, false}, "b"}, {"3", {}, "c"}};
-    const auto bands = BandTable::compile(recipe);
-    QCOMPARE(bands->bandOf(std::nextafter(8.0f, 0.0f)), 0);
-    QCOMPARE(bands->bandOf(8.0f), 1);  // The end belongs to the upper band.
-    QCOMPARE(bands->bandOf(9.0f), 2);
-    QCOMPARE(bands->bandOf(-1e9f), 0);
-    QCOMPARE(bands->bandOf(1e9f), 2);
+    recipe.bands = {{"1", Threshold{-2, true, {}}, "a", {}},
+                    {"2", Threshold{9, false, {}}, "b", {}},
+                    {"3", {}, "c", {}}};
+    const auto compile = [&](double sea) {
+      const std::vector<SlopeBand> none;
+      return BandTable::compile({recipe.materials, none, recipe.bands, true, 1, sea, nullptr});
+    };
+    const auto bandOf = [](const BandTable& bands, float h) {
+      return bands.decide({0, 0}, h, 0).band;
+    };
+    const auto bands = compile(10);
+    QCOMPARE(bandOf(*bands, std::nextafter(8.0f, 0.0f)), 0);
+    QCOMPARE(bandOf(*bands, 8.0f), 1);  // The end belongs to the upper band.
+    QCOMPARE(bandOf(*bands, 9.0f), 2);
+    QCOMPARE(bandOf(*bands, -1e9f), 0);
+    QCOMPARE(bandOf(*bands, 1e9f), 2);
     // The sea rises past the absolute end: the second band is empty, none is reversed.
-    recipe.frame.seaLevel = 20;
-    const auto drowned = BandTable::compile(recipe);
-    QCOMPARE(drowned->bandOf(17.9f), 0);
-    QCOMPARE(drowned->bandOf(18.0f), 2);
+    const auto drowned = compile(20);
+    QCOMPARE(bandOf(*drowned, 17.9f), 0);
+    QCOMPARE(bandOf(*drowned, 18.0f), 2);
     recipe.bands.clear();
-    QCOMPARE(BandTable::compile(recipe)->materialOf(3), kUnassigned);
+    QCOMPARE(compile(20)->decide({0, 0}, 3, 0).material, kUnassigned);
   }
 
   void engineReusesUnchangedStages() {
@@ -247,7 +267,7 @@ class WorldTest : public QObject {
     const auto figures = (*engine)->poolFigures();
     QVERIFY((*engine)->compile(recipe).ok());
     QCOMPARE((*engine)->poolFigures().compiled, figures.compiled);
-    recipe.heights.clear();
+    recipe.heights.layers.clear();
     const auto flat = (*engine)->compile(recipe).value();
     QCOMPARE(flat->at({5, 5}).height, 0.0f);
     recipe.bands.back().below = Threshold{};
@@ -286,7 +306,7 @@ class WorldTest : public QObject {
     recipe.frame.x = AxisBounds{-100, 200};
     recipe.frame.z = AxisBounds{50, 150};
     const auto world = worldOf(recipe);
-    const auto sample = HeightSample::take(*world);
+    const auto sample = sampleOf(*world);
     QVERIFY(sample->exact());
     QCOMPARE(sample->size(), size_t{30000});
     int below = 0;
@@ -299,7 +319,7 @@ class WorldTest : public QObject {
   void sharesOfTheEndlessWorldHold() {
     // Against a million other cells, over the whole range of heights: within the stated half point.
     const auto world = worldOf(demo());
-    const auto sample = HeightSample::take(*world);
+    const auto sample = sampleOf(*world);
     QVERIFY(!sample->exact());
     QCOMPARE(sample->size(), size_t{65536});
     std::vector<float> heights;
@@ -315,13 +335,13 @@ class WorldTest : public QObject {
     }
     std::stop_source stop;
     stop.request_stop();
-    QVERIFY(!HeightSample::take(*world, stop.get_token()).has_value());
+    QVERIFY(!sampleOf(*world, stop.get_token()).has_value());
   }
 
   void demoIsAPlace() {
     // Every material of the demo covers at least one cell in a hundred of the endless world.
     const auto world = worldOf(demo());
-    const auto sample = HeightSample::take(*world);
+    const auto sample = sampleOf(*world);
     float from = -1e9f;
     for (const Band& band : world->recipe().bands) {
       const float to = band.below ? altitudeOf(*band.below, world->recipe().frame.seaLevel) : 1e9f;

@@ -1,6 +1,10 @@
 #include "reference/evaluator.h"
 
+#include <algorithm>
+#include <array>
 #include <cmath>
+#include <limits>
+#include <vector>
 
 #include "base/hash.h"
 #include "base/seed.h"
@@ -8,44 +12,65 @@
 namespace reference {
 namespace {
 
+using acre::Basis;
+using acre::Fractal;
+using acre::Layer;
+using acre::NoiseSource;
 __extension__ using Wide = __int128;
 
-struct AxisPlace {
-  int64_t node;
-  float fraction;
-};
+constexpr int kX = 0, kY = 1, kZ = 2;
 
-/// Lattice place of a coordinate: P = cell*s + floor(q*s / 2^16) + phase, in 2^-48 lattice cells.
-AxisPlace place(int64_t cell, int32_t q, uint64_t step, uint64_t phase) {
-  const Wide product = static_cast<Wide>(q) * static_cast<Wide>(step);
-  Wide part = product / 65536;
-  if (product % 65536 < 0) --part;
-  const Wide p =
-      static_cast<Wide>(cell) * static_cast<Wide>(step) + part + static_cast<Wide>(phase);
-  const Wide lattice = Wide{1} << 48;
-  Wide node = p / lattice;
-  Wide rest = p % lattice;
-  if (rest < 0) {
-    rest += lattice;
-    --node;
-  }
-  const auto bits = static_cast<uint32_t>(static_cast<uint64_t>(rest) >> 24);
-  return {static_cast<int64_t>(node), static_cast<float>(bits) / 16777216.0f};
+std::vector<int> axesOf(int dims) {
+  if (dims == 1) return {kX};
+  if (dims == 2) return {kX, kZ};
+  return {kX, kY, kZ};
 }
 
-struct Vector {
-  float x, z;
-};
+Wide floorDivide(Wide a, Wide b) {
+  const Wide q = a / b;
+  return a % b < 0 ? q - 1 : q;
+}
 
-Vector gradient(uint64_t seedX, uint64_t seedZ, int64_t nodeX, int64_t nodeZ) {
-  const uint32_t hash = acre::nodeHash(acre::axisHash(seedX, nodeX), acre::axisHash(seedZ, nodeZ));
-  const float eighth = 0x1.a8279ap-2f * 0x1p-24f;
-  const float t = static_cast<float>(hash >> 8) * eighth;
-  const float scale = 0x1.6a09e6p+0f / (1.0f + t * t);
-  float a = (1.0f - t * t) * scale;
-  float b = (t + t) * scale;
-  if (hash & 1) std::swap(a, b);
-  return {(hash & 2) ? -a : a, (hash & 4) ? -b : b};
+/// Steps of octave k: a matrix of 2^-48 lattice cells per cell.
+std::array<std::array<int64_t, 3>, 3> stepsOf(const NoiseSource& source, int k, int dims) {
+  double frequency = 281474976710656.0 / source.width;
+  for (int i = 0; i < k; ++i) frequency *= source.lacunarity;
+  double m[3][3] = {{1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
+  const auto multiply = [&](const double(&r)[3][3]) {
+    double out[3][3];
+    for (int i = 0; i < 3; ++i)
+      for (int j = 0; j < 3; ++j)
+        out[i][j] = r[i][0] * m[0][j] + r[i][1] * m[1][j] + r[i][2] * m[2][j];
+    std::copy(&out[0][0], &out[0][0] + 9, &m[0][0]);
+  };
+  const bool turns = source.rotate && source.usedOctaves() > 1 && dims > 1;
+  for (int i = 0; i < k && turns; ++i) {
+    if (dims == 2) {
+      multiply({{0.8, 0, -0.6}, {0, 1, 0}, {0.6, 0, 0.8}});
+    } else {
+      constexpr double t = 1.0 / 3.0;
+      multiply({{2 * t, -t, 2 * t}, {2 * t, 2 * t, -t}, {-t, 2 * t, 2 * t}});
+    }
+  }
+  if (source.basis == Basis::Simplex && dims > 1) {
+    const double s = dims == 2 ? 0.36602540378443865 : 1.0 / 3.0;
+    if (dims == 2)
+      multiply({{1 + s, 0, s}, {0, 1, 0}, {s, 0, 1 + s}});
+    else
+      multiply({{1 + s, s, s}, {s, 1 + s, s}, {s, s, 1 + s}});
+  }
+  std::array<std::array<int64_t, 3>, 3> steps{};
+  for (const int a : axesOf(dims))
+    for (const int b : axesOf(dims))
+      steps[static_cast<size_t>(a)][static_cast<size_t>(b)] =
+          static_cast<int64_t>(std::floor(frequency * m[a][b] + 0.5));
+  return steps;
+}
+
+/// Cells and 1/65536 cells of a number of cells, to the nearest.
+void addOffset(double cells, int64_t& cell, int64_t& q) {
+  cell += static_cast<int64_t>(std::floor(cells));
+  q += static_cast<int64_t>(std::floor((cells - std::floor(cells)) * 65536 + 0.5));
 }
 
 float mix(float a, float b, float t) {
@@ -54,53 +79,245 @@ float mix(float a, float b, float t) {
 float smooth(float t) {
   return (t * t * t) * (t * (t * 6.0f - 15.0f) + 10.0f);
 }
-
-float octave(uint64_t octaveSeed, uint64_t step,
-             const std::optional<acre::SamplingOffset>& sampling, acre::Cell cell) {
-  int64_t x = cell.x, z = cell.z;
-  int32_t qx = 0, qz = 0;
-  uint64_t phaseX = 0, phaseZ = 0;
-  if (sampling) {
-    x += static_cast<int64_t>(std::floor(sampling->x));
-    z += static_cast<int64_t>(std::floor(sampling->z));
-    qx = static_cast<int32_t>(std::floor((sampling->x - std::floor(sampling->x)) * 65536 + 0.5));
-    qz = static_cast<int32_t>(std::floor((sampling->z - std::floor(sampling->z)) * 65536 + 0.5));
-  } else {
-    phaseX = acre::combine(octaveSeed, 16) >> 16;
-    phaseZ = acre::combine(octaveSeed, 18) >> 16;
-  }
-  const AxisPlace px = place(x, qx, step, phaseX), pz = place(z, qz, step, phaseZ);
-  const uint64_t seedX = acre::combine(octaveSeed, 0), seedZ = acre::combine(octaveSeed, 2);
-  const float u = px.fraction, v = pz.fraction;
-  float end[2];
-  for (int i = 0; i < 2; ++i) {
-    const Vector upper = gradient(seedX, seedZ, px.node + i, pz.node);
-    const Vector lower = gradient(seedX, seedZ, px.node + i, pz.node + 1);
-    const float a = mix(upper.x, lower.x, smooth(v));
-    const float b = mix(upper.z * v, lower.z * (v - 1.0f), smooth(v));
-    end[i] = a * (u - static_cast<float>(i)) + b;
-  }
-  return mix(end[0], end[1], smooth(u));
+float unit(uint32_t hash) {
+  return static_cast<float>(hash >> 8) / 8388608.0f - 1.0f;
 }
 
-float layerValue(const acre::Layer& layer, uint64_t seed, acre::Cell cell) {
-  if (const auto* constant = std::get_if<acre::ConstantSource>(&layer.source))
-    return static_cast<float>(constant->value);
-  const auto& noise = std::get<acre::GradientSource>(layer.source);
-  const uint64_t layerSeed =
-      acre::combine(acre::combine(seed, 0x48656967687473u), acre::hashText(layer.id));
-  double frequency = 281474976710656.0 / noise.width;
-  double weight = 1;
-  float sum = 0;
-  const int octaves = noise.fractal == acre::Fractal::Single ? 1 : noise.octaves;
-  for (int k = 0; k < octaves; ++k) {
-    const auto step = static_cast<uint64_t>(std::floor(frequency + 0.5));
-    sum += octave(acre::combine(layerSeed, static_cast<uint64_t>(k)), step, noise.sampling, cell) *
-           static_cast<float>(weight);
-    frequency *= noise.lacunarity;
-    weight *= noise.gain;
+/// The lattice about a place.
+struct Lattice {
+  int dims;
+  int64_t node[3] = {};
+  float f[3] = {};
+  uint64_t seed[3] = {};
+
+  uint32_t hash(int x, int y, int z) const {
+    const auto one = [&](int a, int step) {
+      return acre::axisHash(seed[a], static_cast<int64_t>(static_cast<uint64_t>(node[a]) +
+                                                          static_cast<uint64_t>(int64_t{step})));
+    };
+    if (dims == 1) return acre::nodeHash(one(kX, x), 0);
+    if (dims == 2) return acre::nodeHash(one(kX, x), one(kZ, z));
+    return acre::nodeHash(acre::nodeHash(one(kX, x), one(kY, y)), one(kZ, z));
   }
-  return sum * static_cast<float>(noise.amplitude) + static_cast<float>(noise.offset);
+};
+
+struct Vector {
+  float x = 0, y = 0, z = 0;
+};
+
+Vector gradient(uint32_t hash, int dims) {
+  if (dims == 3) {
+    const float e = 0.9649f;
+    const uint32_t level = static_cast<uint32_t>((uint64_t{hash >> 16} * 3) >> 16);
+    Vector g{(hash & 1) ? -e : e, (hash & 2) ? -e : e, (hash & 4) ? -e : e};
+    (level == 0 ? g.x : level == 1 ? g.y : g.z) = 0;
+    return g;
+  }
+  const float eighth = 0x1.a8279ap-2f * 0x1p-24f;
+  const float t = static_cast<float>(hash >> 8) * eighth;
+  const float scale = 0x1.6a09e6p+0f / (1.0f + t * t);
+  float a = (1.0f - t * t) * scale;
+  float b = (t + t) * scale;
+  if (hash & 1) std::swap(a, b);
+  return {(hash & 2) ? -a : a, 0, (hash & 4) ? -b : b};
+}
+
+float valueNoise(const Lattice& l) {
+  const auto plane = [&](int y) {
+    const auto column = [&](int x) {
+      return l.dims == 1 ? unit(l.hash(x, 0, 0))
+                         : mix(unit(l.hash(x, y, 0)), unit(l.hash(x, y, 1)), smooth(l.f[kZ]));
+    };
+    return mix(column(0), column(1), smooth(l.f[kX]));
+  };
+  return l.dims == 3 ? mix(plane(0), plane(1), smooth(l.f[kY])) : plane(0);
+}
+
+float gradientNoise(const Lattice& l) {
+  const float u = l.f[kX], v = l.f[kZ];
+  if (l.dims == 1)
+    return mix(2.0f * unit(l.hash(0, 0, 0)) * u, 2.0f * unit(l.hash(1, 0, 0)) * (u - 1.0f),
+               smooth(u));
+  float foot[2], slope[2];
+  for (int y = 0; y < (l.dims == 3 ? 2 : 1); ++y) {
+    float end[2], rise[2];
+    for (int x = 0; x < 2; ++x) {
+      const Vector near = gradient(l.hash(x, y, 0), l.dims),
+                   far = gradient(l.hash(x, y, 1), l.dims);
+      const float a = mix(near.x, far.x, smooth(v));
+      const float b = mix(near.z * v, far.z * (v - 1.0f), smooth(v));
+      end[x] = a * (u - static_cast<float>(x)) + b;
+      rise[x] = mix(near.y, far.y, smooth(v));
+    }
+    foot[y] = mix(end[0], end[1], smooth(u));
+    slope[y] = mix(rise[0], rise[1], smooth(u));
+  }
+  if (l.dims == 2) return foot[0];
+  const float f = l.f[kY], w = smooth(f);
+  return (foot[0] + w * ((foot[1] - slope[1]) - foot[0])) +
+         f * (slope[0] + w * (slope[1] - slope[0]));
+}
+
+float simplexNoise(const Lattice& l) {
+  const float a = l.f[kX], h = l.f[kY], b = l.f[kZ];
+  const auto fall = [](float r2, float rise) {
+    const float t = std::max(0.5f - r2, 0.0f);
+    return ((t * t) * (t * t)) * rise;
+  };
+  if (l.dims == 1) {
+    float sum[2];
+    for (int i = 0; i < 2; ++i) {
+      const float x = a - static_cast<float>(i), t = 1.0f - x * x;
+      sum[i] = ((t * t) * (t * t)) * (unit(l.hash(i, 0, 0)) * x);
+    }
+    return (sum[0] + sum[1]) * 3.16f;
+  }
+  if (l.dims == 2) {
+    const float g2 = 0.2113248654f;
+    const float back = (a + b) * g2;
+    const int i1 = a > b ? 1 : 0;
+    const int steps[3][2] = {{0, 0}, {i1, 1 - i1}, {1, 1}};
+    float corner[3];
+    for (int c = 0; c < 3; ++c) {
+      const float shift = c == 0 ? 0.0f : c == 1 ? g2 : 2.0f * g2;
+      const float x = ((a - back) - static_cast<float>(steps[c][0])) + shift;
+      const float z = ((b - back) - static_cast<float>(steps[c][1])) + shift;
+      const Vector g = gradient(l.hash(steps[c][0], 0, steps[c][1]), 2);
+      corner[c] = fall(x * x + z * z, g.x * x + g.z * z);
+    }
+    return ((corner[0] + corner[1]) + corner[2]) * 70.0f;
+  }
+  const float g3 = 1.0f / 6.0f;
+  const float back = ((a + h) + b) * g3;
+  // Steps along the axes in the order of falling fractions; of equals the later axis goes first.
+  int order[3] = {kX, kY, kZ};
+  std::sort(order, order + 3,
+            [&](int p, int q) { return l.f[p] != l.f[q] ? l.f[p] > l.f[q] : p > q; });
+  int step[3] = {0, 0, 0};
+  float sum = 0;
+  for (int c = 0; c < 4; ++c) {
+    if (c > 0) ++step[order[c - 1]];
+    const float shift = c == 0 ? 0.0f : static_cast<float>(c) * g3;
+    const float x = ((a - back) - static_cast<float>(step[kX])) + shift;
+    const float y = ((h - back) - static_cast<float>(step[kY])) + shift;
+    const float z = ((b - back) - static_cast<float>(step[kZ])) + shift;
+    const Vector g = gradient(l.hash(step[kX], step[kY], step[kZ]), 3);
+    const float part = fall((x * x + y * y) + z * z, (g.x * x + g.y * y) + g.z * z);
+    sum = c == 0 ? part : sum + part;
+  }
+  return sum * 72.0f;
+}
+
+/// By brute force: all squares within four of the place.
+float cellularNoise(const NoiseSource& source, const Lattice& l) {
+  struct Site {
+    float distance;
+    float value;
+  };
+  Site first{std::numeric_limits<float>::max(), 0}, second = first;
+  const auto jitter = static_cast<float>(source.jitter);
+  const auto offset = [&](uint32_t hash) {
+    return 0.5f + jitter * (static_cast<float>(hash >> 12) * 0x1p-20f - 0.5f);
+  };
+  constexpr int kFar = 4;
+  const auto consider = [&](int i, int j, int k) {
+    const uint32_t h = l.hash(i, j, k);
+    const uint32_t h2 = (h ^ (h >> 16)) * 0x7FEB352Du;
+    const uint32_t h3 = (h2 ^ (h2 >> 15)) * 0x846CA68Bu;
+    const float dx = (static_cast<float>(i) + offset(h)) - l.f[kX];
+    const float dy = l.dims == 3 ? (static_cast<float>(j) + offset(h3)) - l.f[kY] : 0;
+    const float dz = l.dims >= 2 ? (static_cast<float>(k) + offset(h2)) - l.f[kZ] : 0;
+    float d = 0;
+    switch (source.metric) {
+      case acre::Metric::Euclidean:
+        d = (dx * dx + dy * dy) + dz * dz;
+        break;
+      case acre::Metric::Manhattan:
+        d = (std::abs(dx) + std::abs(dy)) + std::abs(dz);
+        break;
+      case acre::Metric::Chebyshev:
+        d = std::max({std::abs(dx), std::abs(dy), std::abs(dz)});
+        break;
+    }
+    const Site site{d, unit((h ^ (h >> 15)) * 0x2C1B3C6Du)};
+    if (d < first.distance) {
+      second = first;
+      first = site;
+    } else if (d < second.distance) {
+      second = site;
+    }
+  };
+  for (int j = l.dims == 3 ? -kFar : 0; j <= (l.dims == 3 ? kFar : 0); ++j)
+    for (int k = l.dims >= 2 ? -kFar : 0; k <= (l.dims >= 2 ? kFar : 0); ++k)
+      for (int i = -kFar; i <= kFar; ++i) consider(i, j, k);
+  if (source.result == acre::CellularResult::Site) return first.value;
+  const auto length = [&](float d) {
+    return source.metric == acre::Metric::Euclidean ? std::sqrt(d) : d;
+  };
+  const float a = length(first.distance), b = length(second.distance);
+  return source.result == acre::CellularResult::First    ? a
+         : source.result == acre::CellularResult::Second ? b
+                                                         : b - a;
+}
+
+constexpr uint64_t kAxisTags[3] = {0, 1, 2};
+
+uint64_t fieldSeed(const std::string& id, uint64_t seed) {
+  if (id == "heights") return acre::combine(seed, 0x48656967687473u);
+  return acre::combine(acre::combine(seed, 0x4669656C6473u), acre::hashText(id));
+}
+
+Place at(acre::Cell cell) {
+  return {{cell.x, 0, cell.z}, {0, 0, 0}};
+}
+
+float clampTo(const std::optional<acre::Clamp>& clamp, float v) {
+  if (!clamp) return v;
+  return std::max(static_cast<float>(clamp->low), std::min(static_cast<float>(clamp->high), v));
+}
+
+/// Fritsch and Carlson's monotone cubic, all over again.
+float curve(const acre::Curve& c, float v) {
+  if (c.empty()) return v;
+  const size_t n = c.size();
+  if (v <= static_cast<float>(c.front().x)) return static_cast<float>(c.front().y);
+  if (v >= static_cast<float>(c.back().x)) return static_cast<float>(c.back().y);
+  std::vector<double> d(n - 1), m(n);
+  for (size_t i = 0; i + 1 < n; ++i) d[i] = (c[i + 1].y - c[i].y) / (c[i + 1].x - c[i].x);
+  m[0] = d[0];
+  m[n - 1] = d[n - 2];
+  for (size_t i = 1; i + 1 < n; ++i) m[i] = d[i - 1] * d[i] > 0 ? (d[i - 1] + d[i]) / 2 : 0;
+  for (size_t i = 0; i + 1 < n; ++i) {
+    if (d[i] == 0) {
+      m[i] = m[i + 1] = 0;
+      continue;
+    }
+    const double a = m[i] / d[i], b = m[i + 1] / d[i];
+    if (a * a + b * b <= 9) continue;
+    const double tau = 3 / std::sqrt(a * a + b * b);
+    m[i] = tau * a * d[i];
+    m[i + 1] = tau * b * d[i];
+  }
+  size_t k = 0;
+  while (k + 2 < n && v >= static_cast<float>(c[k + 1].x)) ++k;
+  const double length = c[k + 1].x - c[k].x, rise = c[k + 1].y - c[k].y;
+  const double in = m[k] * length, out = m[k + 1] * length;
+  const float t = (v - static_cast<float>(c[k].x)) * static_cast<float>(1 / length);
+  return static_cast<float>(c[k].y) +
+         t * (static_cast<float>(in) + t * (static_cast<float>(3 * rise - 2 * in - out) +
+                                            t * static_cast<float>(in + out - 2 * rise)));
+}
+
+double cellsFrom(const Place& p, int axis, double origin) {
+  int64_t cell = 0, q = 0;
+  addOffset(origin, cell, q);
+  cell += q >> 16;
+  q &= 65535;
+  return static_cast<double>(p.cell[axis] - cell) + static_cast<double>(p.q[axis] - q) / 65536.0;
+}
+
+double between(double v) {
+  return std::min(1.0, std::max(0.0, v));
 }
 
 bool inside(const std::optional<acre::AxisBounds>& axis, int64_t cell) {
@@ -109,27 +326,339 @@ bool inside(const std::optional<acre::AxisBounds>& axis, int64_t cell) {
 
 }  // namespace
 
-float height(const acre::Recipe& recipe, acre::Cell cell) {
-  const uint64_t seed = acre::seedNumber(recipe.seed);
+float octave(const NoiseSource& source, int k, int dims, uint64_t layerSeed,
+             const std::optional<acre::SamplingOffset>& sampling, const Place& where) {
+  const uint64_t seed = acre::combine(layerSeed, static_cast<uint64_t>(k));
+  const auto steps = stepsOf(source, k, dims);
+  Place place = where;
+  if (sampling) {
+    addOffset(sampling->x, place.cell[kX], place.q[kX]);
+    addOffset(sampling->z, place.cell[kZ], place.q[kZ]);
+  }
+  const bool scattered = (!sampling || sampling->scatter) && source.basis != Basis::Gradient2002;
+  Lattice l{dims};
+  for (const int a : axesOf(dims)) {
+    Wide p = scattered ? static_cast<Wide>(acre::combine(seed, 16 + kAxisTags[a]) >> 16) : 0;
+    for (const int b : axesOf(dims)) {
+      const Wide s = steps[static_cast<size_t>(a)][static_cast<size_t>(b)];
+      p += static_cast<Wide>(place.cell[b]) * s +
+           floorDivide(static_cast<Wide>(place.q[b]) * s, 65536);
+    }
+    const Wide one = Wide{1} << 48;
+    const Wide node = floorDivide(p, one);
+    l.node[a] = static_cast<int64_t>(node);
+    l.f[a] =
+        static_cast<float>(static_cast<uint32_t>(static_cast<uint64_t>(p - node * one) >> 24)) /
+        16777216.0f;
+    l.seed[a] = acre::combine(seed, kAxisTags[a]);
+  }
+  switch (source.basis) {
+    case Basis::Gradient:
+      return gradientNoise(l);
+    case Basis::Value:
+      return valueNoise(l);
+    case Basis::Simplex:
+      return simplexNoise(l);
+    case Basis::Cellular:
+      return cellularNoise(source, l);
+    case Basis::White:
+      return unit(l.hash(0, 0, 0));
+    case Basis::Gradient2002:
+      break;  // Published values test that one.
+  }
+  return 0;
+}
+
+float noise(const NoiseSource& source, int dims, uint64_t layerSeed,
+            const std::optional<acre::SamplingOffset>& sampling, const Place& place) {
   float sum = 0;
-  for (const acre::Layer& layer : recipe.heights) {
-    if (!layer.on) continue;
-    const float value = layerValue(layer, seed, cell);
-    sum = layer.combine == acre::Combine::Add ? sum + value : sum * value;
+  double weight = 1;
+  for (int k = 0; k < source.usedOctaves(); ++k, weight *= source.gain) {
+    float n = octave(source, k, dims, layerSeed, sampling, place);
+    if (source.fractal == Fractal::Ridged) n = 1.0f - 2.0f * std::abs(n);
+    if (source.fractal == Fractal::Billowed) n = 2.0f * std::abs(n) - 1.0f;
+    sum += n * static_cast<float>(weight);
   }
   return sum;
 }
 
-CellValue evaluate(const acre::Recipe& recipe, acre::Cell cell) {
-  CellValue out{height(recipe, cell), acre::kUnassignedId};
-  if (!inside(recipe.frame.x, cell.x) || !inside(recipe.frame.z, cell.z)) {
+// ---- fields ------------------------------------------------------------------------------------
+
+struct Evaluator::Table {
+  std::vector<float> sorted;
+  std::vector<float> value, share;  // Knots.
+
+  explicit Table(std::vector<float> values) : sorted(std::move(values)) {
+    std::sort(sorted.begin(), sorted.end());
+    const size_t last = sorted.size() - 1;
+    std::vector<float> steps;
+    for (size_t k = 0; k <= 1024; ++k) steps.push_back(sorted[(k * last + 512) / 1024]);
+    for (size_t k = 0; k <= 1024; ++k) {
+      if (!value.empty() && value.back() == steps[k]) continue;
+      const auto count = static_cast<size_t>(std::count(steps.begin(), steps.end(), steps[k]));
+      value.push_back(steps[k]);
+      share.push_back(static_cast<float>(2 * k + count - 1) / 2048.0f);
+    }
+  }
+
+  float at(float v) const {
+    const float most = 1.0f - 0x1p-24f;
+    if (value.size() == 1) return share[0];
+    if (v < value.front()) return 0;
+    if (v >= value.back()) return most;
+    size_t k = 0;
+    while (v >= value[k + 1]) ++k;
+    const auto slope = static_cast<float>((double{share[k + 1]} - double{share[k]}) /
+                                          (double{value[k + 1]} - double{value[k]}));
+    return std::min(most, share[k] + (v - value[k]) * slope);
+  }
+};
+
+Evaluator::Evaluator(const acre::Recipe& recipe)
+    : recipe_(recipe), seed_(acre::seedNumber(recipe.seed)) {}
+Evaluator::~Evaluator() = default;
+
+double Evaluator::widest(const acre::FieldRecipe& field, size_t first, size_t count) {
+  double out = 1;
+  for (size_t i = first; i < first + count; ++i) {
+    const Layer& layer = field.layers[i];
+    if (!layer.on) continue;
+    if (const auto* n = std::get_if<NoiseSource>(&layer.source)) out = std::max(out, n->width);
+    if (layer.warp) out = std::max(out, layer.warp->noise.width);
+    const auto read = [&](const std::string& id) {
+      const acre::FieldRecipe* other = acre::fieldOf(recipe_, id);
+      out = std::max(out, widest(*other, 0, other->layers.size()));
+    };
+    if (const auto* f = std::get_if<acre::FieldSource>(&layer.source)) read(f->field);
+    if (layer.mask) read(layer.mask->field);
+  }
+  return out;
+}
+
+const Evaluator::Table& Evaluator::tableOf(const acre::FieldRecipe& field, size_t index) {
+  auto& slot = tables_[{field.id, index}];
+  if (slot) return *slot;
+  const bool stack = std::holds_alternative<acre::EqualiseSource>(field.layers[index].source);
+  const double width =
+      stack ? widest(field, 0, index) : std::max(widest(field, 0, index), widest(field, index, 1));
+  // 256 x 256 strata about the origin, one hashed cell in each.
+  const int64_t side = static_cast<int64_t>(width) | 1;
+  const int64_t first = -side * 128;
+  std::vector<float> values;
+  for (int64_t j = 0; j < 256; ++j)
+    for (int64_t i = 0; i < 256; ++i) {
+      const uint64_t key =
+          acre::combine(acre::combine(seed_, static_cast<uint64_t>(i)), static_cast<uint64_t>(j));
+      const acre::Cell cell{
+          first + i * side +
+              static_cast<int64_t>((key & 0xFFFFFFFFu) % static_cast<uint64_t>(side)),
+          first + j * side + static_cast<int64_t>((key >> 32) % static_cast<uint64_t>(side))};
+      values.push_back(
+          (stack ? sumAt(field, index, at(cell)) : rawValue(field, index, at(cell), 0)) + 0.0f);
+    }
+  slot = std::make_unique<Table>(std::move(values));
+  return *slot;
+}
+
+float Evaluator::rawValue(const acre::FieldRecipe& field, size_t index, const Place& where,
+                          float before) {
+  const Layer& layer = field.layers[index];
+  const uint64_t seed = acre::combine(fieldSeed(field.id, seed_), acre::hashText(layer.id));
+  Place p = where;
+  if (layer.warp && !acre::reshapes(layer.source)) {
+    for (int pass = 0; pass < layer.warp->passes; ++pass) {
+      Place next = where;
+      for (const int a : {kX, kZ}) {
+        const float shift =
+            noise(layer.warp->noise, 2, acre::combine(seed, 0x57617270u + static_cast<uint64_t>(a)),
+                  {}, p) *
+            static_cast<float>(layer.warp->cells);
+        const float near = std::max(-16000.0f, std::min(16000.0f, shift));
+        next.q[a] += static_cast<int64_t>(std::floor(near * 65536.0f + 0.5f));
+        next.cell[a] += next.q[a] >> 16;
+        next.q[a] &= 65535;
+      }
+      p = next;
+    }
+  }
+  if (const auto* n = std::get_if<NoiseSource>(&layer.source))
+    return noise(*n, 2, seed, layer.sampling, p);
+  if (layer.sampling) {
+    addOffset(layer.sampling->x, p.cell[kX], p.q[kX]);
+    addOffset(layer.sampling->z, p.cell[kZ], p.q[kZ]);
+    for (const int a : {kX, kZ}) {
+      p.cell[a] += p.q[a] >> 16;
+      p.q[a] &= 65535;
+    }
+  }
+  if (const auto* s = std::get_if<acre::ConstantSource>(&layer.source))
+    return static_cast<float>(s->value);
+  if (const auto* s = std::get_if<acre::RampSource>(&layer.source))
+    return static_cast<float>(
+        between(cellsFrom(p, s->axis == acre::Axis::X ? kX : kZ, s->from) / (s->to - s->from)));
+  if (const auto* s = std::get_if<acre::DistanceSource>(&layer.source)) {
+    const double x = cellsFrom(p, kX, s->x), z = cellsFrom(p, kZ, s->z);
+    return static_cast<float>(between(std::sqrt(x * x + z * z) / s->reach));
+  }
+  if (const auto* s = std::get_if<acre::IslandSource>(&layer.source)) {
+    NoiseSource outline;
+    outline.octaves = 3;
+    outline.width = s->wobbleWidth;
+    const float stray =
+        s->wobble == 0 ? 0 : noise(outline, 2, acre::combine(seed, 0x576F62626C65u), {}, p);
+    const double x = std::abs(cellsFrom(p, kX, s->x)), z = std::abs(cellsFrom(p, kZ, s->z));
+    const double away = s->square ? std::max(x, z) : std::sqrt(x * x + z * z);
+    const double edge = s->radius + static_cast<double>(stray * static_cast<float>(s->wobble));
+    return static_cast<float>(between((edge - away) / s->edge + 0.5));
+  }
+  if (const auto* s = std::get_if<acre::FieldSource>(&layer.source))
+    return fieldAt(*acre::fieldOf(recipe_, s->field), p);
+  if (const auto* s = std::get_if<acre::TerraceSource>(&layer.source)) {
+    const auto height = static_cast<float>(s->height), flat = static_cast<float>(s->flat);
+    const float steps = before / height, foot = std::floor(steps), way = steps - foot;
+    return (foot + (way < flat ? 0.0f : (way - flat) / (1.0f - flat))) * height;
+  }
+  if (const auto* s = std::get_if<acre::FoldSource>(&layer.source))
+    return std::abs(before - static_cast<float>(s->centre));
+  if (const auto* s = std::get_if<acre::RescaleSource>(&layer.source))
+    return (before - static_cast<float>(s->fromLow)) *
+               static_cast<float>((s->toHigh - s->toLow) / (s->fromHigh - s->fromLow)) +
+           static_cast<float>(s->toLow);
+  return before;
+}
+
+float Evaluator::valueOf(const acre::FieldRecipe& field, size_t index, const Place& p,
+                         float before) {
+  const Layer& layer = field.layers[index];
+  float v = rawValue(field, index, p, before);
+  if (layer.equalise || std::holds_alternative<acre::EqualiseSource>(layer.source))
+    v = tableOf(field, index).at(v);
+  v = curve(layer.curve, v);
+  v = v * static_cast<float>(layer.amplitude) + static_cast<float>(layer.offset);
+  return clampTo(layer.clamp, v);
+}
+
+float Evaluator::maskWeight(const Layer& layer, const Place& p) {
+  if (!layer.mask) return 1;
+  const acre::Mask& mask = *layer.mask;
+  const float v = fieldAt(*acre::fieldOf(recipe_, mask.field), p);
+  const float endless = std::numeric_limits<float>::infinity();
+  const float low = mask.low ? static_cast<float>(*mask.low) : -endless;
+  const float high = mask.high ? static_cast<float>(*mask.high) : endless;
+  const auto soft = static_cast<float>(mask.soft);
+  if (soft == 0) return v >= low && v < high ? 1.0f : 0.0f;
+  const float up = (v - (low - soft * 0.5f)) / soft, down = ((high + soft * 0.5f) - v) / soft;
+  return std::max(0.0f, std::min(1.0f, std::min(up, down)));
+}
+
+float Evaluator::sumAt(const acre::FieldRecipe& field, size_t count, const Place& p) {
+  float sum = 0;
+  for (size_t i = 0; i < count; ++i) {
+    const Layer& layer = field.layers[i];
+    if (!layer.on) continue;
+    const float weight = maskWeight(layer, p);
+    if (weight <= 0) continue;
+    const float v = valueOf(field, i, p, sum);
+    const auto k = static_cast<float>(layer.amount);
+    const auto smaller = [&](float a, float b) {
+      const float t = std::max(0.0f, std::min(1.0f, 0.5f + 0.5f * ((b - a) / k)));
+      return (b + t * (a - b)) - k * (t * (1.0f - t));
+    };
+    float after = v;
+    if (!acre::reshapes(layer.source)) switch (layer.combine) {
+        case acre::Combine::Add:
+          after = sum + v;
+          break;
+        case acre::Combine::Subtract:
+          after = sum - v;
+          break;
+        case acre::Combine::Multiply:
+          after = sum * v;
+          break;
+        case acre::Combine::Minimum:
+          after = std::min(sum, v);
+          break;
+        case acre::Combine::Maximum:
+          after = std::max(sum, v);
+          break;
+        case acre::Combine::SmoothMinimum:
+          after = smaller(sum, v);
+          break;
+        case acre::Combine::SmoothMaximum:
+          after = -smaller(-sum, -v);
+          break;
+        case acre::Combine::Mix:
+          after = sum + k * (v - sum);
+          break;
+        case acre::Combine::Replace:
+          break;
+      }
+    sum = weight >= 1 ? after : sum + weight * (after - sum);
+  }
+  return sum;
+}
+
+float Evaluator::fieldAt(const acre::FieldRecipe& field, const Place& p) {
+  return clampTo(field.clamp, curve(field.curve, sumAt(field, field.layers.size(), p)));
+}
+
+float Evaluator::field(const std::string& id, acre::Cell cell) {
+  return fieldAt(*acre::fieldOf(recipe_, id), at(cell));
+}
+
+float Evaluator::height(acre::Cell cell) {
+  return recipe_.heightsOn ? fieldAt(recipe_.heights, at(cell)) : 0;
+}
+
+// ---- strata ------------------------------------------------------------------------------------
+
+double Evaluator::threshold(const acre::Threshold& t) {
+  return t.fromSea ? recipe_.frame.seaLevel + t.value : t.value;
+}
+
+CellValue Evaluator::evaluate(acre::Cell cell) {
+  CellValue out{height(cell), acre::kUnassignedId};
+  if (!inside(recipe_.frame.x, cell.x) || !inside(recipe_.frame.z, cell.z)) {
     out.material = "outside";
     return out;
   }
-  for (const acre::Band& band : recipe.bands) {
-    double end = band.below ? band.below->value : HUGE_VAL;
-    if (band.below && band.below->fromSea) end = recipe.frame.seaLevel + end;
-    if (out.height < static_cast<float>(end)) {
+  if (!recipe_.strataOn) return out;
+  if (!recipe_.slopes.empty()) {
+    const float dx = height({cell.x + 1, cell.z}) - height({cell.x - 1, cell.z});
+    const float dz = height({cell.x, cell.z + 1}) - height({cell.x, cell.z - 1});
+    const float slope = std::sqrt(dx * dx + dz * dz) * 0.5f;
+    for (const acre::SlopeBand& rule : recipe_.slopes) {
+      if (slope < static_cast<float>(rule.from)) continue;
+      if (rule.above && out.height < static_cast<float>(threshold(*rule.above))) continue;
+      if (rule.below && out.height >= static_cast<float>(threshold(*rule.below))) continue;
+      out.material = rule.material;
+      return out;
+    }
+  }
+  float last = -std::numeric_limits<float>::infinity();
+  for (const acre::Band& band : recipe_.bands) {
+    if (!band.below) {
+      out.material = band.material;
+      return out;
+    }
+    float end = std::max(last, static_cast<float>(threshold(*band.below)));
+    last = end;
+    const auto width = static_cast<float>(band.edge.width);
+    const uint64_t seed =
+        acre::combine(acre::combine(seed_, 0x537472617461u), acre::hashText(band.id));
+    if (band.edge.kind == acre::Edge::Kind::Dithered && width > 0) {
+      const uint32_t hash = acre::nodeHash(acre::axisHash(acre::combine(seed, 0), cell.x),
+                                           acre::axisHash(acre::combine(seed, 2), cell.z));
+      float r = static_cast<float>(hash >> 8) / 16777216.0f;
+      if (band.edge.squared) r = std::sqrt(r);
+      end = end + (r - 0.5f) * width;
+    } else if (band.edge.kind == acre::Edge::Kind::Noisy && width > 0) {
+      NoiseSource wander;
+      wander.fractal = Fractal::Single;
+      wander.width = band.edge.feature;
+      end = end + noise(wander, 2, seed, {}, at(cell)) * 0.5f * width;
+    }
+    if (out.height < end) {
       out.material = band.material;
       return out;
     }

@@ -1,8 +1,9 @@
-/// The second evaluator: one cell at a time, no vectors, no chunks, no memory of former cells. It
-/// shares with the core nothing but the recipe types and the hash, and follows docs/maths.md line
-/// by line.
+/// A second evaluator: one cell at a time, no vectors, no tiles, no chunks. It shares with the core
+/// the recipe types and the hash, and is written from docs/maths.md.
 #pragma once
 
+#include <map>
+#include <memory>
 #include <string>
 
 #include "recipe/recipe.h"
@@ -14,7 +15,45 @@ struct CellValue {
   std::string material;  ///< Id, "unassigned" or "outside".
 };
 
-CellValue evaluate(const acre::Recipe& recipe, acre::Cell cell);
-float height(const acre::Recipe& recipe, acre::Cell cell);
+/// A place between cells on all three axes, in 1/65536 cells: cell * 65536 + fraction.
+struct Place {
+  int64_t cell[3];
+  int64_t q[3];
+};
+
+/// One octave of noise as the recipe describes it, before its shape.
+float octave(const acre::NoiseSource& source, int k, int dims, uint64_t layerSeed,
+             const std::optional<acre::SamplingOffset>& sampling, const Place& place);
+/// All octaves, shaped and weighted.
+float noise(const acre::NoiseSource& source, int dims, uint64_t layerSeed,
+            const std::optional<acre::SamplingOffset>& sampling, const Place& place);
+
+/// Remembers the distributions that equalising needs.
+class Evaluator {
+ public:
+  explicit Evaluator(const acre::Recipe& recipe);
+  ~Evaluator();
+
+  CellValue evaluate(acre::Cell cell);
+  float height(acre::Cell cell);
+  float field(const std::string& id, acre::Cell cell);
+
+ private:
+  struct Table;
+  float fieldAt(const acre::FieldRecipe& field, const Place& place);
+  /// The sum after the first `count` layers.
+  float sumAt(const acre::FieldRecipe& field, size_t count, const Place& place);
+  float valueOf(const acre::FieldRecipe& field, size_t index, const Place& place, float before);
+  float rawValue(const acre::FieldRecipe& field, size_t index, const Place& place, float before);
+  float maskWeight(const acre::Layer& layer, const Place& place);
+  const Table& tableOf(const acre::FieldRecipe& field, size_t index);
+  double widest(const acre::FieldRecipe& field, size_t first, size_t count);
+  double threshold(const acre::Threshold& t);
+
+  const acre::Recipe& recipe_;
+  uint64_t seed_;
+  std::map<std::pair<std::string, size_t>, std::unique_ptr<Table>> tables_;
+  std::unique_ptr<Table> heights_;
+};
 
 }  // namespace reference

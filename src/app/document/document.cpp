@@ -109,7 +109,7 @@ acre::Status Document::save(const QString& file) {
     kept.folder = folder.string();
   }
   if (auto written = acre::writeRecipeFile(file.toStdString(), kept); !written) return written;
-  if (!(kept == recipe_)) setRecipe(kept);
+  if (!(kept == recipe_) || kept.folder != recipe_.folder) setRecipe(kept);
   file_ = file;
   source_ = file;
   saved_ = recipe_;

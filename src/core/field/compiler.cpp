@@ -166,6 +166,11 @@ Result<std::shared_ptr<const GreyPicture>> FieldCompiler::pictureOf(const Pictur
   return pool_.picture(std::filesystem::path(inputs_.folder) / source.file, where + "/file");
 }
 
+bool FieldCompiler::stationary(const Layer& layer) const {
+  return isStationary(
+      layer, [this](const std::string& id) { return find(id); });
+}
+
 // ---- keys --------------------------------------------------------------------------------------
 
 Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
@@ -173,7 +178,7 @@ Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
   DigestWriter key;
   key.text("field").u32(2).u32(static_cast<uint32_t>(dims_));
   key.u64(fieldSeedOf(field.id, inputs_.seed));
-  bool measured = false;
+  bool measured = false, alike = true;
   for (size_t i = 0; i < field.layers.size(); ++i) {
     const Layer& layer = field.layers[i];
     if (!layer.on) continue;
@@ -201,6 +206,7 @@ Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
       key.digest(*read);
     }
     measured = measured || layer.equalise || std::holds_alternative<EqualiseSource>(layer.source);
+    alike = alike && stationary(layer);
     if (const auto* s = std::get_if<NoiseSource>(&layer.source)) writeNoise(key, *s);
     if (const auto* s = std::get_if<ConstantSource>(&layer.source)) key.f64(s->value);
     if (const auto* s = std::get_if<RampSource>(&layer.source))
@@ -223,19 +229,24 @@ Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
   }
   writeCurve(key, field.curve);
   writeClamp(key, field.clamp);
-  if (measured) {
+  if (measured) key.u64(inputs_.seed);
+  if (measured && !alike) {
     writeBounds(key, inputs_.x);
     writeBounds(key, inputs_.z);
-    key.u64(inputs_.seed);
   }
   return keys_[field.id] = key.finish();
 }
 
 // ---- compiling ---------------------------------------------------------------------------------
 
-Result<std::shared_ptr<const QuantileTable>> FieldCompiler::distributionOf(const Field& field) {
+std::shared_ptr<const QuantileTable> FieldCompiler::distributionOf(const Field& field,
+                                                                   bool stationary) {
+  const std::optional<AxisBounds> endless;
   const auto sample = Distribution::take(
-      field, SampleSites(inputs_.x, inputs_.z, field.widestFeature(), inputs_.seed), kernels_);
+      field,
+      SampleSites(stationary ? endless : inputs_.x, stationary ? endless : inputs_.z,
+                  field.widestFeature(), inputs_.seed),
+      kernels_);
   return std::make_shared<const QuantileTable>(sample->sorted());
 }
 
@@ -320,9 +331,10 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
                         toFloat(layer.mask->high.value_or(kEndless)), toFloat(layer.mask->soft)};
   }
   if (std::holds_alternative<EqualiseSource>(layer.source)) {
-    auto table = distributionOf(soFar);
-    if (!table) return table.error();
-    step.distribution = *table;
+    step.distribution =
+        distributionOf(soFar, std::all_of(field.layers.begin(),
+                                          field.layers.begin() + static_cast<ptrdiff_t>(index),
+                                          [&](const Layer& l) { return !l.on || stationary(l); }));
   } else if (layer.equalise) {
     // The layer alone, bare, as a field of its own.
     Field bare = soFar;
@@ -339,9 +351,7 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
     bare.steps_.push_back(std::move(only));
     if (const auto* noise = std::get_if<NoiseSource>(&layer.source))
       bare.widest_ = std::max(bare.widest_, noise->width);
-    auto table = distributionOf(bare);
-    if (!table) return table.error();
-    step.distribution = *table;
+    step.distribution = distributionOf(bare, stationary(layer));
   }
   return step;
 }

@@ -42,11 +42,14 @@ class FieldCompiler {
 
  private:
   const FieldRecipe* find(const std::string& id) const;
+  bool stationary(const Layer& layer) const;
   std::string pointerOf(const FieldRecipe& field) const;
   Result<Digest> keyOf(const FieldRecipe& field);
   Result<FieldStep> compileLayer(const Field& soFar, const FieldRecipe& field, size_t index,
                                  uint64_t fieldSeed);
-  Result<std::shared_ptr<const QuantileTable>> distributionOf(const Field& field);
+  /// stationary: alike everywhere, so that the endless world tells and bounds only crop; anything
+  /// else is measured within the bounds.
+  std::shared_ptr<const QuantileTable> distributionOf(const Field& field, bool stationary);
   Result<std::shared_ptr<const GreyPicture>> pictureOf(const PictureSource& source,
                                                        const std::string& where);
 

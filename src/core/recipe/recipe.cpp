@@ -4,9 +4,18 @@
 
 #include <algorithm>
 #include <charconv>
+#include <tuple>
 #include <utility>
 
 namespace acre {
+
+bool Recipe::operator==(const Recipe& other) const {
+  const auto members = [](const Recipe& r) {
+    return std::tie(r.generation, r.name, r.seed, r.frame, r.materials, r.fields, r.heights,
+                    r.heightsOn, r.slopes, r.bands, r.strataOn);
+  };
+  return members(*this) == members(other);
+}
 
 Rect boundsOf(const Frame& frame) {
   const AxisBounds endless{-kMaxCell, 2 * kMaxCell + 1};

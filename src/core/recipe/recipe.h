@@ -330,8 +330,9 @@ struct Recipe {
   std::vector<SlopeBand> slopes;
   std::vector<Band> bands;
   bool strataOn = true;  ///< Off: nothing is assigned.
-  std::string folder;    ///< Where relative file names start; not part of the file.
-  bool operator==(const Recipe&) const = default;
+  std::string folder;    ///< Where relative file names start; no part of the file or of ==.
+
+  bool operator==(const Recipe& other) const;
 };
 
 /// The altitude that a threshold without a share stands for. Computed in double, rounded to float

@@ -267,16 +267,17 @@ void checkField(Checks& checks, const Recipe& recipe, const FieldRecipe& field) 
 /// Equalising needs to know the distribution: from everywhere alike, or from inside bounds.
 void checkEqualise(Checks& checks, const Recipe& recipe, const FieldRecipe& field) {
   if (recipe.frame.x && recipe.frame.z) return;
+  const auto find = [&](const std::string& id) { return fieldOf(recipe, id); };
   bool alike = true;
   for (size_t i = 0; i < field.layers.size(); ++i) {
     const Layer& layer = field.layers[i];
     const bool stack = std::holds_alternative<EqualiseSource>(layer.source);
-    if (layer.on && ((stack && !alike) || (layer.equalise && !isStationary(recipe, layer))))
+    if (layer.on && ((stack && !alike) || (layer.equalise && !isStationary(layer, find))))
       checks.add(refuse(fmt::format("{}/layers/{}", fieldPointer(recipe, field), i),
                         "equalise cannot know the distribution of a ramp, distance, island or "
                         "picture in an endless world",
                         "noise alone, or bounds on both axes"));
-    alike = alike && (!layer.on || isStationary(recipe, layer));
+    alike = alike && (!layer.on || isStationary(layer, find));
   }
 }
 
@@ -353,7 +354,8 @@ std::vector<std::string> readersOf(const Recipe& recipe, const std::string& fiel
   return readers;
 }
 
-bool isStationary(const Recipe& recipe, const Layer& layer) {
+bool isStationary(const Layer& layer,
+                  const std::function<const FieldRecipe*(const std::string&)>& find) {
   if (std::holds_alternative<RampSource>(layer.source) ||
       std::holds_alternative<DistanceSource>(layer.source) ||
       std::holds_alternative<IslandSource>(layer.source) ||
@@ -361,9 +363,9 @@ bool isStationary(const Recipe& recipe, const Layer& layer) {
     return false;
   const auto ids = fieldsReadBy(layer);
   return std::all_of(ids.begin(), ids.end(), [&](const std::string& id) {
-    const FieldRecipe* field = fieldOf(recipe, id);
+    const FieldRecipe* field = find(id);
     return !field || std::all_of(field->layers.begin(), field->layers.end(),
-                                 [&](const Layer& l) { return !l.on || isStationary(recipe, l); });
+                                 [&](const Layer& l) { return !l.on || isStationary(l, find); });
   });
 }
 

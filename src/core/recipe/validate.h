@@ -1,6 +1,7 @@
 /// What a recipe may hold. The reader, the editors and the compiler all ask here.
 #pragma once
 
+#include <functional>
 #include <vector>
 
 #include "base/result.h"
@@ -67,7 +68,9 @@ std::vector<std::string> readersOf(const Recipe& recipe, const std::string& fiel
 
 /// True when the layer's values are spread alike over the whole endless world, so that a sample
 /// about the origin tells its distribution: no ramp, distance, island or picture takes part.
-bool isStationary(const Recipe& recipe, const Layer& layer);
+/// find: the field of an id, or nullptr.
+bool isStationary(const Layer& layer,
+                  const std::function<const FieldRecipe*(const std::string&)>& find);
 
 /// Checks every value of a recipe; the error names the JSON pointer and the accepted range.
 Status validate(const Recipe& recipe);
