@@ -21,6 +21,12 @@ acre=build/release/bin/acre
 "$acre" map saltfen-reach --size 1280x800 --step 4 --show height --out out/saltfen-reach-height.png
 "$acre" map saltfen-reach --size 1024x1024 --format png16 --out out/saltfen-reach-height-16bit.png
 "$acre" map saltfen-reach --size 64x64 --show material --out out/saltfen-reach-material.csv
+"$acre" map saltfen-reach --size 1280x800 --show slope --out out/saltfen-reach-slope.png
+"$acre" map saltfen-reach --size 1024x1024 --out out/saltfen-reach-height.tif
+"$acre" map saltfen-reach --size 1024x1024 --contours 5 --out out/saltfen-reach-contours.svg
+"$acre" plumb saltfen-reach --at 120,40
+"$acre" census saltfen-reach
+"$acre" check saltfen-reach
 "$acre" chunk saltfen-reach --at 0,0 --out out/saltfen-reach-chunk-0-0.json
 echo
 echo "Written:"

@@ -11,9 +11,9 @@
 
 #include "app/look/look.h"
 #include "audit/census.h"
-#include "recipe/validate.h"
 #include "audit/plumb.h"
 #include "base/fp_state.h"
+#include "recipe/validate.h"
 
 namespace app {
 namespace {
@@ -50,7 +50,8 @@ QString signOf(const acre::Layer& layer) {
 }
 
 QString rounded(double v) {
-  return look::number(std::abs(v) >= 100 ? std::round(v) : std::round(v * 100) / 100);
+  const double unit = std::abs(v) >= 100 ? 1 : std::abs(v) >= 10 ? 0.1 : 0.01;
+  return look::number(std::round(std::round(v / unit) * unit * 100) / 100);
 }
 
 const acre::NoiseSource* noiseOf(const acre::Layer& layer) {

@@ -72,6 +72,11 @@ void PlumbCard::build() {
       if (row.folds && !open_) continue;
       Line line{q(row.label), q(row.value), q(row.note), row.pointer,
                 row.deciding, start,        false,       name};
+      if (line.value.contains(QChar(0x2265)) || line.value.contains(QLatin1Char('<'))) {
+        // A comparison stands below its rule, where there is room for both.
+        line.note = line.value + QStringLiteral(" · ") + line.note;
+        line.value.clear();
+      }
       for (const acre::PlumbRow& old : was)
         if (old.stage == row.stage && old.label == row.label && old.value != row.value)
           line.note = tr("was %1").arg(q(old.value)) +

@@ -94,8 +94,7 @@ void fillMargins(const World& world, Plumb& plumb) {
 }  // namespace
 
 std::string shortNumber(double value) {
-  std::string text = fmt::format("{:.6g}", value == 0 ? 0.0 : value);
-  return text;
+  return fmt::format("{:.5g}", value == 0 ? 0.0 : value);
 }
 
 const char* combineWord(Combine combine) {

@@ -87,7 +87,7 @@ std::vector<PlumbDifference> plumbDifferences(const Plumb& a, const Plumb& b);
 
 /// Short names of the ways of joining: "adds", "multiplies", …
 const char* combineWord(Combine combine);
-/// Number for people: at most six significant digits.
+/// Number for people: at most five significant digits.
 std::string shortNumber(double value);
 
 }  // namespace acre

@@ -57,10 +57,14 @@ std::optional<Distribution> Distribution::take(const Field& field, const SampleS
       x[i] = cell.x;
       z[i] = cell.z;
     }
-    field.points(
-        kernels,
-        {static_cast<int>(width), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}},
-        values.data() + static_cast<size_t>(j) * width);
+    // As many at once as lie close enough together for one batch of the kernels.
+    const auto together = static_cast<size_t>(std::clamp<int64_t>(24'000 / sites.apart(), 16, 256));
+    for (size_t from = 0; from < width; from += together)
+      field.points(kernels,
+                   {static_cast<int>(std::min(together, width - from)),
+                    {x.data() + from, nullptr, z.data() + from},
+                    {q.data(), nullptr, q.data()}},
+                   values.data() + static_cast<size_t>(j) * width + from);
   }
   return Distribution(std::move(values), sites.exact());
 }

@@ -23,6 +23,7 @@ class SampleSites {
   int64_t rows() const { return z_.count(); }
   int64_t columns() const { return x_.count(); }
   bool exact() const { return exact_; }
+  int64_t apart() const { return x_.side; }  ///< Cells from one column to about the next.
   Cell at(int64_t column, int64_t row) const;
 
  private:

@@ -477,17 +477,27 @@ void OctaveOver(const Task& task, bool first) {
   }
 }
 
-/// A plan whose lattice is turned or skewed: row by row, point by point.
+/// A plan whose lattice is turned or skewed: point by point, in patches rather than rows, so that
+/// neighbours share more of the lattice.
 void GridByPoints(const NoisePlan& plan, const SampleGrid& grid, const Target& target) {
+  constexpr int kPatchWidth = 32, kPatchHeight = kMost / kPatchWidth;
   int64_t x[kMost], z[kMost];
   const int32_t q[kMost] = {};
-  HWY_ALIGN float sum[kMost + kPad];
-  for (int i = 0; i < grid.width; ++i) x[i] = grid.x + i * grid.step;
-  for (int j = 0; j < grid.height; ++j) {
-    std::fill_n(z, grid.width, grid.z + j * grid.step);
-    const Points row{grid.width, {x, nullptr, z}, {q, nullptr, q}};
-    PointsOf(plan, row, sum);
-    target.Put(j, sum);
+  HWY_ALIGN float patch[kMost + kPad];
+  HWY_ALIGN float rows[kPatchHeight][kWidth + kPad];
+  for (int j0 = 0; j0 < grid.height; j0 += kPatchHeight) {
+    const int height = std::min(kPatchHeight, grid.height - j0);
+    for (int i0 = 0; i0 < grid.width; i0 += kPatchWidth) {
+      const int width = std::min(kPatchWidth, grid.width - i0);
+      for (int j = 0; j < height; ++j)
+        for (int i = 0; i < width; ++i) {
+          x[j * width + i] = grid.x + (i0 + i) * grid.step;
+          z[j * width + i] = grid.z + (j0 + j) * grid.step;
+        }
+      PointsOf(plan, {width * height, {x, nullptr, z}, {q, nullptr, q}}, patch);
+      for (int j = 0; j < height; ++j) std::copy_n(patch + j * width, width, rows[j] + i0);
+    }
+    for (int j = 0; j < height; ++j) target.Put(j0 + j, rows[j]);
   }
 }
 

@@ -643,6 +643,21 @@ HWY_INLINE void OctaveOverLattice(const NoisePlan& plan, const Octave& octave,
 template <int kDims>
 void PointsIn(const NoisePlan& plan, const Points& points, float* out) {
   const Relative relative(plan, points);
+  if (!relative.near && points.count > Lanes()) {
+    // Spread too widely for one batch: halves may not be.
+    const int half = PadToLanes(points.count / 2);
+    Points part = points;
+    part.count = half;
+    PointsIn<kDims>(plan, part, out);
+    part.count = points.count - half;
+    for (int n = 0; n < kDims; ++n) {
+      const int a = dimAxis(kDims, n);
+      part.cell[a] += half;
+      part.q[a] += half;
+    }
+    if (part.count > 0) PointsIn<kDims>(plan, part, out + half);
+    return;
+  }
   PointLattice lattice;
   NodeTable table;
   HWY_ALIGN float noise[kMost + kPad];
