@@ -199,7 +199,7 @@ void CurveView::paintEvent(QPaintEvent*) {
     const double scale = r.width() / (right_ - left_);
     const double wide = (high_ - low_) / static_cast<double>(bins_.size()) * scale;
     for (size_t i = 0; i < bins_.size(); ++i) {
-      const double tall = bins_[i] * 0.6 / most * r.height();
+      const double tall = bins_[i] * 0.35 / most * r.height();
       p.drawRect(QRectF(r.left() + (low_ - left_) * scale + static_cast<double>(i) * wide,
                         r.bottom() - tall, std::max(1.0, wide), tall));
     }

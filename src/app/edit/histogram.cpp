@@ -21,14 +21,14 @@ constexpr int kStrip = 8;  ///< Bands in their colours.
 
 QString rounded(double v) {
   const double a = std::abs(v);
-  const double unit = a >= 100 ? 1 : a >= 1 ? 0.1 : 0.001;
-  return look::number(std::round(v / unit) * unit);
+  const double parts = a >= 100 ? 1 : a >= 1 ? 10 : 1000;
+  return look::number(std::round(v * parts) / parts);
 }
 
 /// Cuts what rounding leaves behind: 0.30000000000000004 becomes 0.3.
 double tidy(double v, double unit) {
-  const double power = std::pow(10, std::floor(std::log10(std::max(unit, 1e-9))));
-  return std::round(v / power) * power;
+  const double parts = std::pow(10, -std::floor(std::log10(std::max(unit, 1e-9))));
+  return std::round(v * parts) / parts;
 }
 
 }  // namespace
@@ -356,7 +356,10 @@ void Histogram::paintEvent(QPaintEvent*) {
       const double v = low + (high - low) * i / 4;
       const double x = r.left() + r.width() * i / 4;
       p.drawLine(QPointF(x, r.top() - 3), QPointF(x, r.top()));
-      p.drawText(QRectF(x - 40, r.top() - kAxis, 80, kAxis - 3),
+      p.drawText(QRectF(i == 0   ? x
+                        : i == 4 ? x - 80
+                                 : x - 40,
+                        r.top() - kAxis, 80, kAxis - 3),
                  i == 0   ? Qt::AlignVCenter | Qt::AlignLeft
                  : i == 4 ? Qt::AlignVCenter | Qt::AlignRight
                           : Qt::AlignCenter,

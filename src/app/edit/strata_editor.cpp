@@ -176,6 +176,8 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
   row.material->setObjectName(key + QStringLiteral(".material"));
   row.material->setAccessibleName(tr("Material of the band"));
   row.material->setMinimumWidth(100);
+  row.material->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  row.material->setMinimumContentsLength(6);
   connect(row.material, &Choice::activated, this, [this, id, box = row.material] {
     const std::string material = box->currentData().toString().toStdString();
     apply(tr("Material of a band"), [&](Recipe& r) { withId(r.bands, id)->material = material; });
@@ -252,7 +254,8 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
     second->addSpacing(14);
     row.hold = new Choice;
     row.hold->setObjectName(key + QStringLiteral(".hold"));
-    row.hold->addItems({tr("holds its value"), tr("holds its share")});
+    row.hold->addItems({tr("holds value"), tr("holds share")});
+    row.hold->setFixedWidth(98);
     row.hold->setToolTip(
         tr("Value: the altitude stays, the share follows the seed.\n"
            "Share: so much of the world stays below, the altitude follows."));
@@ -266,6 +269,8 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
     row.edge->setObjectName(key + QStringLiteral(".edge"));
     row.edge->addItems(
         {tr("hard edge"), tr("dithered"), tr("dithered, squared"), tr("noisy edge")});
+    row.edge->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    row.edge->setMinimumContentsLength(6);
     row.edge->setToolTip(
         tr("Dithered: cell by cell, the odds rising over the width, straight or with the square.\n"
            "Noisy: the threshold wanders by half the width to either side."));
@@ -289,7 +294,7 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
                                   if (Band* b = withId(r.bands, id)) b->edge.*member = v;
                                 }},
                                tip);
-      field->setFixedWidth(58);
+      field->setFixedWidth(52);
       return field;
     };
     row.width = number(".edgeWidth", tr("Width of the edge"), acre::limits::edgeWidth,
@@ -323,6 +328,8 @@ void StrataEditor::addSlopeRow(QVBoxLayout* column, const acre::SlopeBand& slope
   SlopeRow row{id, new Choice};
   row.material->setObjectName(key + QStringLiteral(".material"));
   row.material->setAccessibleName(tr("Material of steep ground"));
+  row.material->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  row.material->setMinimumContentsLength(6);
   connect(row.material, &Choice::activated, this, [this, id, box = row.material] {
     const std::string material = box->currentData().toString().toStdString();
     apply(tr("Material of a slope"), [&](Recipe& r) { withId(r.slopes, id)->material = material; });
@@ -330,7 +337,7 @@ void StrataEditor::addSlopeRow(QVBoxLayout* column, const acre::SlopeBand& slope
   auto* line = new QHBoxLayout;
   line->setSpacing(5);
   line->addWidget(row.material, 1);
-  line->addWidget(caption(tr("steeper than")));
+  line->addWidget(caption(tr("steeper")));
   auto* from =
       bindNumber({acre::limits::slope, 0.02, false, false, {}}, key + ".from", tr("Steepness"),
                  {[id](const Recipe& r) -> std::optional<double> {
@@ -339,9 +346,9 @@ void StrataEditor::addSlopeRow(QVBoxLayout* column, const acre::SlopeBand& slope
                   },
                   [id](Recipe& r, double v) { withId(r.slopes, id)->from = v; }},
                  tr("Cells of rise per cell; 1 is 45 degrees."));
-  from->setFixedWidth(58);
+  from->setFixedWidth(52);
   line->addWidget(from);
-  line->addWidget(caption(tr("above sea +")));
+  line->addWidget(caption(tr("from sea +")));
   auto* above = bindNumber({acre::limits::altitude, 0.5, false, false, {}}, key + ".above",
                            tr("Lower end of the slope band"),
                            {[id](const Recipe& r) -> std::optional<double> {
@@ -352,7 +359,7 @@ void StrataEditor::addSlopeRow(QVBoxLayout* column, const acre::SlopeBand& slope
                               withId(r.slopes, id)->above = acre::Threshold{v, true, {}};
                             }},
                            tr("Lower ground keeps its band, however steep."));
-  above->setFixedWidth(58);
+  above->setFixedWidth(52);
   line->addWidget(above);
   auto* remove = new QToolButton;
   remove->setText(QStringLiteral("×"));

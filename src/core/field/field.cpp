@@ -370,15 +370,15 @@ bool Field::valueTile(const Kernels& kernels, const FieldStep& step, const Sampl
       sourcePoints(kernels, step, row, before + j * stride, values + j * width);
   } else {
     // Patches rather than rows: neighbours share more of the lattice.
-    constexpr int kPatchWidth = 32, kPatchHeight = kMost / kPatchWidth;
+    const Patch size(grid.step);
     int64_t x[kMost], z[kMost];
     const int32_t q[kMost] = {};
     float patch[kMost];
-    for (int j0 = 0; j0 < grid.height; j0 += kPatchHeight) {
+    for (int j0 = 0; j0 < grid.height; j0 += size.height) {
       if (stop.stop_requested()) return false;
-      const int rows = std::min(kPatchHeight, grid.height - j0);
-      for (int i0 = 0; i0 < grid.width; i0 += kPatchWidth) {
-        const int columns = std::min(kPatchWidth, grid.width - i0);
+      const int rows = std::min(size.height, grid.height - j0);
+      for (int i0 = 0; i0 < grid.width; i0 += size.width) {
+        const int columns = std::min(size.width, grid.width - i0);
         for (int j = 0; j < rows; ++j)
           for (int i = 0; i < columns; ++i) {
             x[j * columns + i] = grid.x + (i0 + i) * grid.step;

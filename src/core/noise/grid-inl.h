@@ -480,15 +480,17 @@ void OctaveOver(const Task& task, bool first) {
 /// A plan whose lattice is turned or skewed: point by point, in patches rather than rows, so that
 /// neighbours share more of the lattice.
 void GridByPoints(const NoisePlan& plan, const SampleGrid& grid, const Target& target) {
-  constexpr int kPatchWidth = 32, kPatchHeight = kMost / kPatchWidth;
+  const Patch size(grid.step);
+  constexpr int kMostRows = kRows;
   int64_t x[kMost], z[kMost];
   const int32_t q[kMost] = {};
   HWY_ALIGN float patch[kMost + kPad];
-  HWY_ALIGN float rows[kPatchHeight][kWidth + kPad];
-  for (int j0 = 0; j0 < grid.height; j0 += kPatchHeight) {
-    const int height = std::min(kPatchHeight, grid.height - j0);
-    for (int i0 = 0; i0 < grid.width; i0 += kPatchWidth) {
-      const int width = std::min(kPatchWidth, grid.width - i0);
+  HWY_ALIGN float rows[kMostRows][kWidth + kPad];
+  const int rowsAtOnce = std::min(size.height, kMostRows);
+  for (int j0 = 0; j0 < grid.height; j0 += rowsAtOnce) {
+    const int height = std::min(rowsAtOnce, grid.height - j0);
+    for (int i0 = 0; i0 < grid.width; i0 += size.width) {
+      const int width = std::min(size.width, grid.width - i0);
       for (int j = 0; j < height; ++j)
         for (int i = 0; i < width; ++i) {
           x[j * width + i] = grid.x + (i0 + i) * grid.step;

@@ -64,6 +64,20 @@ struct Kernels {
                 uint16_t* bands);
 };
 
+/// How many samples of a grid, across and down, to ask as points at once: neighbours share more of
+/// the lattice in patches than in rows, and places within some 32,000 cells go the fast way.
+struct Patch {
+  int width;
+  int height;
+  explicit Patch(int64_t step) {
+    const int64_t side = step > 0 ? 24'000 / step : 0;
+    const bool close = side >= 2;
+    width = close ? static_cast<int>(side < 32 ? side : 32) : 32;
+    height = Kernels::kMostPoints / width;
+    if (close && side < height) height = static_cast<int>(side);
+  }
+};
+
 const Kernels& plainKernels();
 
 /// Every table that this machine can run, fastest first; the last one is "plain".
