@@ -70,9 +70,9 @@ namespace {
 
 /// The lattice about one place: hashes of the nodes around it on each axis, and its fractions.
 struct Corner {
-  int64_t node[3];
-  float f[3];
-  uint64_t seed[3];
+  int64_t node[3] = {};
+  float f[3] = {};
+  uint64_t seed[3] = {};
 
   Corner(const NoisePlan& plan, const Octave& octave, const Pos* place) {
     for (int i = 0; i < plan.dims; ++i) {
@@ -222,7 +222,7 @@ float cellular(const NoisePlan& plan, const Corner& c) {
     for (int j = -ry; j <= ry; ++j)
       for (int k = -rz; k <= rz; ++k)
         for (int i = -ring; i <= ring; ++i) {
-          const int reach = std::max({std::abs(i), std::abs(j), std::abs(k)});
+          const int reach = std::max(std::max(std::abs(i), std::abs(j)), std::abs(k));
           if (reach == ring || (ring == 1 && reach == 0)) visit(i, j, k);
         }
     float free = 1;
