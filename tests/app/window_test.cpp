@@ -411,9 +411,11 @@ class WindowTest : public QObject {
     emit upTo->activated(0);
     QCOMPARE(static_cast<int>(map().picture().kind),
              static_cast<int>(acre::PictureKind::Composite));
+    const QImage bare = picture();
     map().setContours(5);
-    settle();
+    QTRY_VERIFY(picture() != bare);  // Lines arrive once they are made.
     map().setContours(0);
+    QTRY_VERIFY(picture() == bare);
   }
 
   void theSectionLineIsDragged() {

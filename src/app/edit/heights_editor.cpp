@@ -540,8 +540,6 @@ void HeightsEditor::buildNoise(QGridLayout* grid, int& row, const QString& prefi
             tr("Feature width: cells from one crest to about the next. Frequency is 1 / width."),
             std::pair(now.width / 2, now.width * 2));
   if (now.fractal != acre::Fractal::Single) {
-    const Place none = [](Layer&) -> double* { return nullptr; };
-    (void)none;
     auto* octaves =
         bindNumber({acre::limits::octaves, 0.2, false, true, {}},
                    QStringLiteral("layer.") + key("octaves"), tr("Octaves"),

@@ -502,9 +502,6 @@ void MainWindow::showUpTo(int stage) {
 void MainWindow::showFigures() {
   strip_->setFigures(statistics_);
   editorFigures_->setText(strip_->chosen() == Stage::Heights ? heights_->figures() : QString());
-  if (beforeShown_) return;
-  const auto& census = statistics_.census();
-  if (census && census->unassigned > 0 && statistics_.current()) map_->setToolTip({});
 }
 
 void MainWindow::toNextHole() {

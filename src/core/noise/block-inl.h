@@ -32,8 +32,8 @@ struct PlaneRow {
   HWY_ALIGN float slope[kWidth + kPad];
 };
 
-void FillPlane(const Columns& columns, int padded, const NodeRow& near, const NodeRow& far,
-               float zFraction, PlaneRow& out) {
+void FillPlane(const Columns& columns, const NodeRow& near, const NodeRow& far, float zFraction,
+               PlaneRow& out) {
   const DF d;
   const DU du;
   HWY_ALIGN float a[kWidth + 2 * kPad];
@@ -47,7 +47,6 @@ void FillPlane(const Columns& columns, int padded, const NodeRow& near, const No
     hn::Store(Lerp(gz0, gz1, fv), d, b + n);
     hn::Store(Lerp(hn::Load(d, near.gy + n), hn::Load(d, far.gy + n), fv), d, s + n);
   }
-  (void)padded;
   const VF one = Num(1.0f);
   for (int r = 0; r < columns.runCount; ++r) {
     const Run run = columns.runs[r];
@@ -95,7 +94,7 @@ void OctaveByBlock(const NoisePlan& plan, const Octave& octave, const SampleBloc
       const uint32_t hy = axisHash(octave.seed[kY], iy);
       FillNodes3(columns, hy, hz0, near);
       FillNodes3(columns, hy, hz1, far);
-      FillPlane(columns, padded, near, far, Fraction(pz), plane);
+      FillPlane(columns, near, far, Fraction(pz), plane);
     };
     for (int32_t y = 0; y < block.height; ++y) {
       const Wide py = LatticePhase(octave, kY, plan.shift[kY], block.y + y * block.step);
