@@ -18,6 +18,10 @@
 
 namespace app {
 
+/// Size of the small pictures of layers and settings.
+inline constexpr int kSmallWidth = 96;
+inline constexpr int kSmallHeight = 64;
+
 class HeightsEditor : public Editor {
   Q_OBJECT
 

@@ -9,26 +9,10 @@
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
+#include "app/edit/wave_values.h"
 #include "app/map/geometry.h"
 
 namespace app {
-
-/// One layer along the line.
-struct Wave {
-  std::vector<float> values;  ///< What the layer brings.
-  std::vector<float> octave;  ///< Its first octave alone; empty where that says nothing.
-  std::vector<float> weight;  ///< Of its mask; empty without one.
-  std::vector<float> total;   ///< The sum up to and with this layer.
-};
-struct Waves {
-  std::vector<Wave> layers;  ///< One per layer of the recipe; empty for those that are off.
-  std::vector<float> sum;    ///< The field.
-  double cells = 0;          ///< Length of the line.
-};
-
-/// Evaluates a field of the world and its layers at `count` places along the line.
-Waves wavesAlong(const acre::World& world, const std::string& fieldId, const SectionLine& line,
-                 int count);
 
 /// The top lane is the sum, the others the layers in their order. In a lane: drag up or down for
 /// the amplitude; drag the right end of the bracket for the feature width, whose left end stays in
