@@ -40,20 +40,27 @@ int32_t toFixed(float cells) {
   return static_cast<float>(whole) > scaled ? whole - 1 : whole;
 }
 
+/// Moves the places of one axis by warp noise.
+void displace(const FieldStep::Warp& warp, const Points& from, int axis, const float* noise,
+              Moved& to) {
+  for (int i = 0; i < from.count; ++i)
+    to.set(axis, i, from.cell[axis][i], int64_t{from.q[axis][i]} + toFixed(noise[i] * warp.cells));
+}
+
+/// The passes of a warp from number `first` on. Each moves the original places by the noise found
+/// where the one before has led.
 void warpPoints(const Kernels& kernels, const FieldStep::Warp& warp, const Points& from, int dims,
-                Moved& to) {
-  float shift[3][kMost];
-  Points at = from;
-  for (int pass = 0; pass < warp.passes; ++pass) {
-    kernels.points(warp.x, at, shift[kX]);
-    if (dims > 1) kernels.points(warp.z, at, shift[kZ]);
-    if (dims > 2) kernels.points(warp.y, at, shift[kY]);
+                int first, Moved& to) {
+  float noise[3][kMost];
+  for (int pass = first; pass < warp.passes; ++pass) {
+    const Points at = pass == 0 ? from : to.points(from.count);
+    kernels.points(warp.x, at, noise[kX]);
+    if (dims > 1) kernels.points(warp.z, at, noise[kZ]);
+    if (dims > 2) kernels.points(warp.y, at, noise[kY]);
     for (int n = 0; n < dims; ++n) {
       const int a = dimAxis(dims, n);
-      for (int i = 0; i < from.count; ++i)
-        to.set(a, i, from.cell[a][i], int64_t{from.q[a][i]} + toFixed(shift[a][i] * warp.cells));
+      displace(warp, from, a, noise[a], to);
     }
-    at = to.points(from.count);
   }
 }
 
@@ -171,9 +178,16 @@ void Field::sourcePoints(const Kernels& kernels, const FieldStep& step, const Po
   Moved moved;
   Points at = places;
   if (step.warp) {
-    warpPoints(kernels, *step.warp, places, dims_, moved);
+    warpPoints(kernels, *step.warp, places, dims_, 0, moved);
     at = moved.points(places.count);
   }
+  sourceAt(kernels, step, at, before, out);
+}
+
+void Field::sourceAt(const Kernels& kernels, const FieldStep& step, const Points& places,
+                     const float* before, float* out) const {
+  Moved moved;
+  Points at = places;
   if (const auto* plan = std::get_if<NoisePlan>(&step.value)) return kernels.points(*plan, at, out);
   const bool shifted =
       std::any_of(step.shift, step.shift + 3, [](const Pos& s) { return s.cell != 0 || s.q != 0; });
@@ -369,29 +383,62 @@ bool Field::valueTile(const Kernels& kernels, const FieldStep& step, const Sampl
     for (int j = 0; j < grid.height; ++j)
       sourcePoints(kernels, step, row, before + j * stride, values + j * width);
   } else {
-    // Patches rather than rows: neighbours share more of the lattice.
-    const Patch size(grid.step);
-    int64_t x[kMost], z[kMost];
-    const int32_t q[kMost] = {};
-    float patch[kMost];
-    for (int j0 = 0; j0 < grid.height; j0 += size.height) {
-      if (stop.stop_requested()) return false;
-      const int rows = std::min(size.height, grid.height - j0);
-      for (int i0 = 0; i0 < grid.width; i0 += size.width) {
-        const int columns = std::min(size.width, grid.width - i0);
-        for (int j = 0; j < rows; ++j)
-          for (int i = 0; i < columns; ++i) {
-            x[j * columns + i] = grid.x + (i0 + i) * grid.step;
-            z[j * columns + i] = grid.z + (j0 + j) * grid.step;
-          }
-        sourcePoints(kernels, step, {rows * columns, {x, nullptr, z}, {q, nullptr, q}}, nullptr,
-                     patch);
-        for (int j = 0; j < rows; ++j)
-          std::copy_n(patch + j * columns, columns, values + (j0 + j) * width + i0);
-      }
-    }
+    if (!patchTile(kernels, step, grid, values, stop)) return false;
   }
   dress(step, values, static_cast<int>(width * grid.height));
+  return true;
+}
+
+/// A source that is asked point by point, in patches rather than rows: neighbours share more of the
+/// lattice.
+bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
+                      float* values, const std::stop_token& stop) const {
+  const ptrdiff_t width = grid.width;
+  // The first pass of a warp asks for noise on the grid itself, which costs next to nothing.
+  std::vector<float> warpX, warpZ;
+  if (step.warp) {
+    const auto count = static_cast<size_t>(width) * static_cast<size_t>(grid.height);
+    warpX.resize(count);
+    warpZ.resize(count);
+    kernels.grid(step.warp->x, grid, {JoinOp::Replace, 1, 0}, warpX.data(), width);
+    kernels.grid(step.warp->z, grid, {JoinOp::Replace, 1, 0}, warpZ.data(), width);
+  }
+  const Patch size(grid.step);
+  Moved moved;
+  int64_t x[kMost], z[kMost];
+  const int32_t q[kMost] = {};
+  float patch[kMost];
+  for (int j0 = 0; j0 < grid.height; j0 += size.height) {
+    if (stop.stop_requested()) return false;
+    const int rows = std::min(size.height, grid.height - j0);
+    for (int i0 = 0; i0 < grid.width; i0 += size.width) {
+      const int columns = std::min(size.width, grid.width - i0);
+      Points at{rows * columns, {x, nullptr, z}, {q, nullptr, q}};
+      const auto perRow = [&](auto&& visit) {
+        for (int j = 0; j < rows; ++j) visit(j * columns, (j0 + j) * width + i0, j);
+      };
+      perRow([&](int to, ptrdiff_t, int j) {
+        for (int i = 0; i < columns; ++i) {
+          x[to + i] = grid.x + (i0 + i) * grid.step;
+          z[to + i] = grid.z + (j0 + j) * grid.step;
+        }
+      });
+      if (step.warp) {
+        const auto firstPass = [&](int axis, const std::vector<float>& noise) {
+          perRow([&](int to, ptrdiff_t from, int) {
+            std::copy_n(noise.data() + from, columns, patch + to);
+          });
+          displace(*step.warp, at, axis, patch, moved);
+        };
+        firstPass(kX, warpX);
+        firstPass(kZ, warpZ);
+        warpPoints(kernels, *step.warp, at, dims_, 1, moved);
+        at = moved.points(at.count);
+      }
+      sourceAt(kernels, step, at, nullptr, patch);
+      perRow([&](int from, ptrdiff_t to, int) { std::copy_n(patch + from, columns, values + to); });
+    }
+  }
   return true;
 }
 

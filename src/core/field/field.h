@@ -153,8 +153,12 @@ class Field {
   bool valueTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
                  const float* before, ptrdiff_t stride, float* values,
                  const std::stop_token& stop) const;
+  bool patchTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
+                 float* values, const std::stop_token& stop) const;
   void sourcePoints(const Kernels& kernels, const FieldStep& step, const Points& places,
                     const float* before, float* out) const;
+  void sourceAt(const Kernels& kernels, const FieldStep& step, const Points& places,
+                const float* before, float* out) const;
   void dress(const FieldStep& step, float* values, int count) const;
 
   Digest key_;

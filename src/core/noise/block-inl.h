@@ -68,6 +68,23 @@ void FillPlane(const Columns& columns, const NodeRow& near, const NodeRow& far, 
   }
 }
 
+/// Where the rows of a block lie between the lattice's layers.
+struct Storeys {
+  static constexpr int32_t kMostRows = 256;  ///< A taller block is made in slabs.
+  int64_t layer[kMostRows];
+  float fraction[kMostRows];
+  float faded[kMostRows];
+
+  Storeys(const Octave& octave, const Pos& shift, int64_t y, int64_t step, int rows) {
+    for (int j = 0; j < rows; ++j) {
+      const Wide p = LatticePhase(octave, kY, shift, y + j * step);
+      layer[j] = static_cast<int64_t>(p >> 48);
+      fraction[j] = Fraction(p);
+      faded[j] = fade(fraction[j]);
+    }
+  }
+};
+
 template <bool kFirst, bool kFold>
 void OctaveByBlock(const NoisePlan& plan, const Octave& octave, const SampleBlock& block,
                    float* out) {
@@ -81,6 +98,8 @@ void OctaveByBlock(const NoisePlan& plan, const Octave& octave, const SampleBloc
   PlaneRow planes[2];
   HWY_ALIGN float p[kWidth + kPad], q[kWidth + kPad], r[kWidth + kPad], t[kWidth + kPad];
   HWY_ALIGN float row[kWidth + kPad];
+  const int rows = block.height;
+  const Storeys storeys(octave, plan.shift[kY], block.y, block.step, rows);
   for (int32_t z = 0; z < block.depth; ++z) {
     const Wide pz = LatticePhase(octave, kZ, plan.shift[kZ], block.z + z * block.step);
     const int64_t iz = static_cast<int64_t>(pz >> 48);
@@ -96,9 +115,8 @@ void OctaveByBlock(const NoisePlan& plan, const Octave& octave, const SampleBloc
       FillNodes3(columns, hy, hz1, far);
       FillPlane(columns, near, far, Fraction(pz), plane);
     };
-    for (int32_t y = 0; y < block.height; ++y) {
-      const Wide py = LatticePhase(octave, kY, plan.shift[kY], block.y + y * block.step);
-      const int64_t iy = static_cast<int64_t>(py >> 48);
+    for (int y = 0; y < rows; ++y) {
+      const int64_t iy = storeys.layer[y];
       if (!have || iy != layer) {
         if (have && iy == NextNode(layer))
           std::swap(lower, upper);
@@ -116,8 +134,7 @@ void OctaveByBlock(const NoisePlan& plan, const Octave& octave, const SampleBloc
           hn::Store(hn::Sub(slope1, slope0), d, t + i);
         }
       }
-      const float height = Fraction(py);
-      const VF f = Num(height), w = Num(fade(height));
+      const VF f = Num(storeys.fraction[y]), w = Num(storeys.faded[y]);
       float* to = out + (ptrdiff_t{y} * block.depth + z) * block.width;
       const auto noise = [&](int i) HWY_ATTR {
         return hn::Add(hn::Add(hn::Load(d, p + i), hn::Mul(w, hn::Load(d, r + i))),
@@ -163,11 +180,17 @@ void BlockOf(const NoisePlan& plan, const SampleBlock& block, float* out) {
   if (!plan.aligned || plan.basis != Basis::Gradient || coarse)
     return BlockByPoints(plan, block, out);
   const bool fold = plan.shape != Shape::Plain;
-  for (size_t k = 0; k < plan.octaves.size(); ++k)
-    WithFlags(k == 0, fold, [&](auto isFirst, auto isFold) HWY_ATTR {
-      OctaveByBlock<decltype(isFirst)::value, decltype(isFold)::value>(plan, plan.octaves[k], block,
-                                                                       out);
-    });
+  for (int32_t y = 0; y < block.height; y += Storeys::kMostRows) {
+    SampleBlock slab = block;
+    slab.y += y * block.step;
+    slab.height = std::min(Storeys::kMostRows, block.height - y);
+    float* to = out + ptrdiff_t{y} * block.depth * block.width;
+    for (size_t k = 0; k < plan.octaves.size(); ++k)
+      WithFlags(k == 0, fold, [&](auto isFirst, auto isFold) HWY_ATTR {
+        OctaveByBlock<decltype(isFirst)::value, decltype(isFold)::value>(plan, plan.octaves[k],
+                                                                         slab, to);
+      });
+  }
 }
 
 }  // namespace HWY_NAMESPACE

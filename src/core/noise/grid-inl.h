@@ -477,24 +477,43 @@ void OctaveOver(const Task& task, bool first) {
   }
 }
 
-/// A plan whose lattice is turned or skewed: point by point, in patches rather than rows, so that
-/// neighbours share more of the lattice.
-void GridByPoints(const NoisePlan& plan, const SampleGrid& grid, const Target& target) {
+/// A plan whose lattice is turned or skewed: in patches rather than rows, so that neighbours share
+/// more of the lattice.
+void GridByPatches(const NoisePlan& plan, const SampleGrid& grid, const Target& target) {
   const Patch size(grid.step);
-  constexpr int kMostRows = kRows;
-  int64_t x[kMost], z[kMost];
-  const int32_t q[kMost] = {};
   HWY_ALIGN float patch[kMost + kPad];
-  HWY_ALIGN float rows[kMostRows][kWidth + kPad];
-  const int rowsAtOnce = std::min(size.height, kMostRows);
+  HWY_ALIGN float rows[kRows][kWidth + kPad];
+  const int rowsAtOnce = std::min(size.height, kRows);
   for (int j0 = 0; j0 < grid.height; j0 += rowsAtOnce) {
     const int height = std::min(rowsAtOnce, grid.height - j0);
     for (int i0 = 0; i0 < grid.width; i0 += size.width) {
       const int width = std::min(size.width, grid.width - i0);
+      const GridPiece piece{grid.x + i0 * grid.step, grid.z + j0 * grid.step, grid.step,
+                            PadToLanes(width), height};
+      if (piece.width <= size.width && FitsPiece(plan, piece)) {
+        SumOctaves<2>(
+            plan, piece.count(),
+            [&](const Octave& octave, int axis, PointLattice& lattice, uint64_t& base) HWY_ATTR {
+              base = FillPiece(plan, octave, axis, piece, lattice);
+              return true;
+            },
+            [&](int i, Pos* place) HWY_ATTR {
+              place[kX] = piece.PlaceX(i, plan.shift[kX]);
+              place[kZ] = piece.PlaceZ(i, plan.shift[kZ]);
+            },
+            patch);
+        for (int j = 0; j < height; ++j)
+          for (int i = 0; i < width; i += Lanes())
+            hn::StoreU(hn::Add(hn::Load(DF(), patch + j * piece.width + i), hn::Zero(DF())), DF(),
+                       rows[j] + i0 + i);
+        continue;
+      }
+      int64_t x[kMost], z[kMost];
+      const int32_t q[kMost] = {};
       for (int j = 0; j < height; ++j)
         for (int i = 0; i < width; ++i) {
-          x[j * width + i] = grid.x + (i0 + i) * grid.step;
-          z[j * width + i] = grid.z + (j0 + j) * grid.step;
+          x[j * width + i] = piece.x + i * grid.step;
+          z[j * width + i] = piece.z + j * grid.step;
         }
       PointsOf(plan, {width * height, {x, nullptr, z}, {q, nullptr, q}}, patch);
       for (int j = 0; j < height; ++j) std::copy_n(patch + j * width, width, rows[j] + i0);
@@ -506,7 +525,7 @@ void GridByPoints(const NoisePlan& plan, const SampleGrid& grid, const Target& t
 void GridTile(const NoisePlan& plan, const SampleGrid& grid, const Join& join, float* acc,
               ptrdiff_t stride) {
   const Target target{join, acc, stride, grid.width};
-  if (!plan.aligned) return GridByPoints(plan, grid, target);
+  if (!plan.aligned) return GridByPatches(plan, grid, target);
   HWY_ALIGN float values[Sums::kStride * kRows];
   const size_t count = plan.octaves.size();
   const Sums sums{values, count == 1};

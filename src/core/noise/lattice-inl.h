@@ -230,6 +230,78 @@ uint64_t FillNear(const Octave& octave, int dims, int axis, const Relative& plac
   return node;
 }
 
+/// A small piece of a grid, row after row. Width and height count samples.
+struct GridPiece {
+  int64_t x;
+  int64_t z;
+  int64_t step;
+  int width;  ///< A multiple of Lanes().
+  int height;
+
+  int count() const { return width * height; }
+  Pos PlaceX(int i, const Pos& shift) const { return {x + i % width * step + shift.cell, shift.q}; }
+  Pos PlaceZ(int i, const Pos& shift) const { return {z + i / width * step + shift.cell, shift.q}; }
+};
+
+/// Whether the nodes of a piece of a grid keep within 2^14 of the first, in every octave.
+bool FitsPiece(const NoisePlan& plan, const GridPiece& piece) {
+  const auto span = [&](const Octave& o, int axis) HWY_ATTR {
+    const auto length = [](int64_t s) HWY_ATTR { return static_cast<Wide>(s < 0 ? -s : s); };
+    return (length(o.steps[axis][kX]) * piece.width + length(o.steps[axis][kZ]) * piece.height) *
+           piece.step;
+  };
+  return std::all_of(plan.octaves.begin(), plan.octaves.end(), [&](const Octave& o) HWY_ATTR {
+    return std::max(span(o, kX), span(o, kZ)) < (Wide{1} << 62);
+  });
+}
+
+/// Fractions and nodes of a piece of a grid on one lattice axis: from sample to sample the place
+/// grows by the same Q.48 number, of which 64 bits suffice here. Returns the node that all lie
+/// near.
+uint64_t FillPiece(const NoisePlan& plan, const Octave& octave, int axis, const GridPiece& piece,
+                   PointLattice& out) {
+  const DU du;
+  const hn::Repartition<uint64_t, DU> du64;
+  const Pos start[3] = {piece.PlaceX(0, plan.shift[kX]), {}, piece.PlaceZ(0, plan.shift[kZ])};
+  Wide first = static_cast<Wide>(octave.phase[axis]);
+  for (const int b : {kX, kZ}) {
+    const int64_t s = octave.steps[axis][b];
+    first += static_cast<Wide>(start[b].cell) * s + ((static_cast<Wide>(start[b].q) * s) >> 16);
+  }
+  const auto node = static_cast<uint64_t>(static_cast<int64_t>(first >> 48));
+  constexpr uint64_t kMiddle = uint64_t{1} << 15;
+  const uint64_t begin =
+      (static_cast<uint64_t>(first) & ((uint64_t{1} << 48) - 1)) + (kMiddle << 48);
+  const uint64_t across = static_cast<uint64_t>(octave.steps[axis][kX] * piece.step);
+  const uint64_t down = static_cast<uint64_t>(octave.steps[axis][kZ] * piece.step);
+  const auto stride = hn::Set(du64, across * static_cast<uint64_t>(Lanes()));
+  HWY_ALIGN uint64_t evens[kPad];
+  for (int i = 0; i < Lanes() / 2; ++i) evens[i] = 2 * static_cast<uint64_t>(i) * across;
+  const auto lead = hn::Load(du64, evens);
+  const VU bias = hn::Set(du, static_cast<uint32_t>(node) - static_cast<uint32_t>(kMiddle));
+  const VU fractionBits = hn::Set(du, 0xFFFFFFu);
+  const auto join = [&](auto even, auto odd) HWY_ATTR {
+    return hn::OddEven(hn::BitCast(du, hn::ShiftLeft<32>(odd)), hn::BitCast(du, even));
+  };
+  float* f = out.f[axis];
+  uint32_t* nodes = out.node[axis];
+  for (int j = 0; j < piece.height; ++j) {
+    const uint64_t row = begin + static_cast<uint64_t>(j) * down;
+    auto even = hn::Add(lead, hn::Set(du64, row));
+    auto odd = hn::Add(even, hn::Set(du64, across));
+    for (int i = 0; i < piece.width; i += Lanes(), f += Lanes(), nodes += Lanes()) {
+      const VU fraction = join(hn::ShiftRight<24>(even), hn::ShiftRight<24>(odd));
+      hn::Store(hn::Mul(SmallToFloat(hn::And(fraction, fractionBits)), Num(0x1p-24f)), DF(), f);
+      // The upper halves of the 64 bits hold the node in their upper halves.
+      const VU upper = hn::OddEven(hn::BitCast(du, odd), hn::BitCast(du, hn::ShiftRight<32>(even)));
+      hn::Store(hn::Add(hn::ShiftRight<16>(upper), bias), du, nodes);
+      even = hn::Add(even, stride);
+      odd = hn::Add(odd, stride);
+    }
+  }
+  return node;
+}
+
 void FillFar(const NoisePlan& plan, const Octave& octave, int axis, const Points& points,
              PointLattice& out) {
   const Span span = SpanOf(plan.basis);

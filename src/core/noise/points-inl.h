@@ -243,12 +243,43 @@ HWY_INLINE VF Gradient2002At(const PointLattice& p, int dims, int i) {
 
 // ---- nodes once, where places lie close together ----------------------------------------------
 
-/// Gradients (or values) of all lattice nodes about a batch of places in two dimensions, and for
-/// each place those of its four corners.
+/// Blocks of four floats, one per lane, from anywhere: out k holds the k-th float of each.
+HWY_INLINE void LoadQuads(const float* from, const uint32_t* places, VF& out0, VF& out1, VF& out2,
+                          VF& out3) {
+  const DF d;
+  VF quad[4];
+  for (int k = 0; k < 4; ++k) {
+    const auto block = [&](int b) HWY_ATTR {
+      return hn::LoadU(hn::CappedTag<float, 4>(), from + places[4 * b + k]);
+    };
+#if HWY_MAX_BYTES >= 64
+    const hn::CappedTag<float, 8> half;
+    quad[k] = hn::Combine(d, hn::Combine(half, block(3), block(2)),
+                          hn::Combine(half, block(1), block(0)));
+#elif HWY_MAX_BYTES >= 32
+    quad[k] = hn::Combine(d, block(1), block(0));
+#else
+    quad[k] = block(0);
+#endif
+  }
+  const VF low02 = hn::InterleaveLower(d, quad[0], quad[2]);
+  const VF low13 = hn::InterleaveLower(d, quad[1], quad[3]);
+  const VF high02 = hn::InterleaveUpper(d, quad[0], quad[2]);
+  const VF high13 = hn::InterleaveUpper(d, quad[1], quad[3]);
+  out0 = hn::InterleaveLower(d, low02, low13);
+  out1 = hn::InterleaveUpper(d, low02, low13);
+  out2 = hn::InterleaveLower(d, high02, high13);
+  out3 = hn::InterleaveUpper(d, high02, high13);
+}
+
+/// Two floats of every lattice node about a batch of places in two dimensions: its gradient, or its
+/// value and that of the node below it. At place[i] begin those of the two upper corners of place
+/// i.
 struct NodeTable {
   static constexpr int kMostNodes = 1024;
   HWY_ALIGN float node[2 * kMostNodes + 4 * kPad];
-  HWY_ALIGN float corner[2][4 * (kMost + kPad)];
+  HWY_ALIGN uint32_t place[kMost + kPad];
+  const float* nextRow = nullptr;
 
   /// False when the places are spread too widely for it to pay.
   template <Basis kBasis>
@@ -269,70 +300,58 @@ struct NodeTable {
     HWY_ALIGN uint32_t hashX[kMostNodes + kPad];
     for (int64_t i = 0; i < width; ++i) hashX[i] = axisHash(octave.seed[kX], at(baseX, lowX + i));
     std::fill_n(hashX + width, kPad, 0u);
-    constexpr int kPer = kBasis == Basis::Value ? 1 : 2;
     for (int64_t j = 0; j < height; ++j) {
       const VU hz = hn::Set(du, axisHash(octave.seed[kZ], at(baseZ, lowZ + j)));
-      float* row = node + kPer * j * width;
+      const VU below = hn::Set(du, axisHash(octave.seed[kZ], at(baseZ, lowZ + j + 1)));
+      float* row = node + 2 * j * width;
       for (int64_t i = 0; i < width; i += Lanes()) {
-        const VU hash = NodeHash(hn::Load(du, hashX + i), hz);
+        const VU hx = hn::Load(du, hashX + i);
+        VF a, b;
         if constexpr (kBasis == Basis::Value) {
-          hn::StoreU(UnitOf(hash), d, row + i);
+          a = UnitOf(NodeHash(hx, hz));
+          b = UnitOf(NodeHash(hx, below));
         } else {
-          VF gx, gz;
-          GradientOf(hash, gx, gz);
-          hn::StoreInterleaved2(gx, gz, d, row + 2 * i);
+          GradientOf(NodeHash(hx, hz), a, b);
         }
+        hn::StoreInterleaved2(a, b, d, row + 2 * i);
       }
     }
     const uint32_t firstX = static_cast<uint32_t>(baseX) + static_cast<uint32_t>(lowX);
     const uint32_t firstZ = static_cast<uint32_t>(baseZ) + static_cast<uint32_t>(lowZ);
     const auto stride = static_cast<uint32_t>(width);
-    HWY_ALIGN uint32_t place[kMost + kPad];
     for (int i = 0; i < padded; i += Lanes()) {
       const VU x = hn::Sub(hn::Load(du, p.node[kX] + i), hn::Set(du, firstX));
       const VU z = hn::Sub(hn::Load(du, p.node[kZ] + i), hn::Set(du, firstZ));
-      hn::Store(hn::Add(x, hn::Mul(z, hn::Set(du, stride))), du, place + i);
+      hn::Store(hn::ShiftLeft<1>(hn::Add(x, hn::Mul(z, hn::Set(du, stride)))), du, place + i);
     }
-    for (int i = 0; i < padded; ++i) {
-      const float* upper = node + kPer * place[i];
-      const float* lower = upper + kPer * stride;
-      if constexpr (kBasis == Basis::Value) {
-        std::memcpy(corner[0] + 4 * i, upper, 2 * sizeof(float));
-        std::memcpy(corner[0] + 4 * i + 2, lower, 2 * sizeof(float));
-      } else {
-        std::memcpy(corner[0] + 4 * i, upper, 4 * sizeof(float));
-        std::memcpy(corner[1] + 4 * i, lower, 4 * sizeof(float));
-      }
-    }
+    nextRow = node + 2 * width;
     return true;
   }
 
   HWY_INLINE VF ValueAt(const PointLattice& p, int i) const {
     VF v00, v10, v01, v11;
-    hn::LoadInterleaved4(DF(), corner[0] + 4 * i, v00, v10, v01, v11);
+    LoadQuads(node, place + i, v00, v01, v10, v11);
     const VF fv = Fade(p.F(kZ, i));
     return Lerp(Lerp(v00, v01, fv), Lerp(v10, v11, fv), Fade(p.F(kX, i)));
   }
 
   HWY_INLINE VF GradientAt(const PointLattice& p, int i) const {
-    const DF d;
     const VF one = Num(1.0f);
     const VF u = p.F(kX, i), v = p.F(kZ, i), fv = Fade(v), v1 = hn::Sub(v, one);
     VF x00, z00, x10, z10, x01, z01, x11, z11;
-    hn::LoadInterleaved4(d, corner[0] + 4 * i, x00, z00, x10, z10);
-    hn::LoadInterleaved4(d, corner[1] + 4 * i, x01, z01, x11, z11);
+    LoadQuads(node, place + i, x00, z00, x10, z10);
+    LoadQuads(nextRow, place + i, x01, z01, x11, z11);
     const VF a0 = Lerp(x00, x01, fv), b0 = Lerp(hn::Mul(z00, v), hn::Mul(z01, v1), fv);
     const VF a1 = Lerp(x10, x11, fv), b1 = Lerp(hn::Mul(z10, v), hn::Mul(z11, v1), fv);
     return Lerp(hn::Add(hn::Mul(a0, u), b0), hn::Add(hn::Mul(a1, hn::Sub(u, one)), b1), Fade(u));
   }
 
   HWY_INLINE VF SimplexAt(const PointLattice& p, int i) const {
-    const DF d;
     const VF one = Num(1.0f), zero = Num(0.0f);
     const VF a = p.F(kX, i), b = p.F(kZ, i);
     VF x00, z00, x10, z10, x01, z01, x11, z11;
-    hn::LoadInterleaved4(d, corner[0] + 4 * i, x00, z00, x10, z10);
-    hn::LoadInterleaved4(d, corner[1] + 4 * i, x01, z01, x11, z11);
+    LoadQuads(node, place + i, x00, z00, x10, z10);
+    LoadQuads(nextRow, place + i, x01, z01, x11, z11);
     const MF xFirst = hn::Gt(a, b);
     const VF s = hn::Mul(hn::Add(a, b), Num(kUnskew2));
     const VF px = hn::Sub(a, s), pz = hn::Sub(b, s);
@@ -402,6 +421,54 @@ HWY_INLINE void OctaveOverLattice(const NoisePlan& plan, const Octave& octave,
   }
 }
 
+/// The sum of the octaves at `count` places, at most kMost; sum holds kMost + kPad floats.
+/// fill(octave, axis, lattice, base) puts the places on one axis of the lattice; it returns true
+/// when it left the hashes to others, with nodes within 2^31 of `base`.
+template <int kDims, class Fill, class PlaceOf>
+void SumOctaves(const NoisePlan& plan, int count, Fill&& fill, PlaceOf&& placeOf,
+                float* HWY_RESTRICT sum) {
+  PointLattice lattice;
+  NodeTable table;
+  HWY_ALIGN float noise[kMost + kPad];
+  const Folding fold(plan.shape);
+  const Span span = SpanOf(plan.basis);
+  const auto byNodes = [&](const Octave& octave, const uint64_t* base) HWY_ATTR {
+    if (kDims != 2) return false;
+    const auto with = [&](auto basis) HWY_ATTR {
+      return OctaveByNodes<decltype(basis)::value>(octave, lattice, base[kX], base[kZ], count,
+                                                   table, noise);
+    };
+    switch (plan.basis) {
+      case Basis::Gradient:
+        return with(std::integral_constant<Basis, Basis::Gradient>());
+      case Basis::Value:
+        return with(std::integral_constant<Basis, Basis::Value>());
+      case Basis::Simplex:
+        return with(std::integral_constant<Basis, Basis::Simplex>());
+      default:
+        return false;
+    }
+  };
+  bool first = true;
+  for (const Octave& octave : plan.octaves) {
+    uint64_t base[3] = {};
+    bool near = true;
+    for (int n = 0; n < kDims; ++n) {
+      const int a = dimAxis(kDims, n);
+      near = fill(octave, a, lattice, base[a]) && near;
+    }
+    if (!near || !byNodes(octave, base)) {
+      for (int n = 0; n < kDims && near && plan.basis != Basis::Gradient2002; ++n) {
+        const int a = dimAxis(kDims, n);
+        FillHashes(octave.seed[a], base[a], a, count, span, lattice);
+      }
+      OctaveOverLattice<kDims>(plan, octave, lattice, count, noise, placeOf);
+    }
+    AccumulateRow(first, noise, count, octave.weight, fold, sum);
+    first = false;
+  }
+}
+
 template <int kDims>
 void PointsIn(const NoisePlan& plan, const Points& points, float* out) {
   const Relative relative(plan, points);
@@ -420,54 +487,23 @@ void PointsIn(const NoisePlan& plan, const Points& points, float* out) {
     if (part.count > 0) PointsIn<kDims>(plan, part, out + half);
     return;
   }
-  PointLattice lattice;
-  NodeTable table;
-  HWY_ALIGN float noise[kMost + kPad];
   HWY_ALIGN float sum[kMost + kPad];
-  const Folding fold(plan.shape);
-  const Span span = SpanOf(plan.basis);
-  const auto placeOf = [&](int i, Pos* place) HWY_ATTR {
-    for (int n = 0; n < kDims; ++n) {
-      const int a = dimAxis(kDims, n);
-      place[a] = {points.cell[a][i] + plan.shift[a].cell, points.q[a][i] + plan.shift[a].q};
-    }
-  };
-  const auto byNodes = [&](const Octave& octave, const uint64_t* base) HWY_ATTR {
-    if (kDims != 2) return false;
-    switch (plan.basis) {
-      case Basis::Gradient:
-        return OctaveByNodes<Basis::Gradient>(octave, lattice, base[kX], base[kZ], points.count,
-                                              table, noise);
-      case Basis::Value:
-        return OctaveByNodes<Basis::Value>(octave, lattice, base[kX], base[kZ], points.count, table,
-                                           noise);
-      case Basis::Simplex:
-        return OctaveByNodes<Basis::Simplex>(octave, lattice, base[kX], base[kZ], points.count,
-                                             table, noise);
-      default:
-        return false;
-    }
-  };
-  bool first = true;
-  for (const Octave& octave : plan.octaves) {
-    uint64_t base[3] = {};
-    for (int n = 0; n < kDims; ++n) {
-      const int a = dimAxis(kDims, n);
-      if (relative.near)
-        base[a] = FillNear(octave, kDims, a, relative, points.count, lattice);
-      else
-        FillFar(plan, octave, a, points, lattice);
-    }
-    if (!relative.near || !byNodes(octave, base)) {
-      for (int n = 0; n < kDims && relative.near && plan.basis != Basis::Gradient2002; ++n) {
-        const int a = dimAxis(kDims, n);
-        FillHashes(octave.seed[a], base[a], a, points.count, span, lattice);
-      }
-      OctaveOverLattice<kDims>(plan, octave, lattice, points.count, noise, placeOf);
-    }
-    AccumulateRow(first, noise, points.count, octave.weight, fold, sum);
-    first = false;
-  }
+  SumOctaves<kDims>(
+      plan, points.count,
+      [&](const Octave& octave, int axis, PointLattice& lattice, uint64_t& base) HWY_ATTR {
+        if (relative.near)
+          base = FillNear(octave, kDims, axis, relative, points.count, lattice);
+        else
+          FillFar(plan, octave, axis, points, lattice);
+        return relative.near;
+      },
+      [&](int i, Pos* place) HWY_ATTR {
+        for (int n = 0; n < kDims; ++n) {
+          const int a = dimAxis(kDims, n);
+          place[a] = {points.cell[a][i] + plan.shift[a].cell, points.q[a][i] + plan.shift[a].q};
+        }
+      },
+      sum);
   for (int i = 0; i < points.count; ++i) out[i] = sum[i] + 0.0f;  // NOLINT: octave 0 filled it.
 }
 
