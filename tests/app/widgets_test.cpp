@@ -552,10 +552,12 @@ class WidgetsTest : public QObject {
     acre::Recipe recipe = document.recipe();
     recipe.frame.seaLevel = -200;
     QVERIFY(document.change(QStringLiteral("Sea"), recipe));
+    document.finish();
     editor.refresh();
     QCOMPARE(share("deep"), QStringLiteral("never"));
     QCOMPARE(share("pavement"), QStringLiteral("100.0 %"));
     document.undoStack().undo();
+    document.finish();
     editor.refresh();
     QCOMPARE(share("deep"), deep);
   }

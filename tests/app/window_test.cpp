@@ -58,6 +58,7 @@ class WindowTest : public QObject {
   MapView& map() { return window_->map(); }
   /// Waits until all pictures have arrived and all chunks are loaded.
   void settle() {
+    QTRY_VERIFY(window_->document().current());
     QTRY_VERIFY_WITH_TIMEOUT(map().settled(), 10000);
     QTRY_COMPARE_WITH_TIMEOUT(map().streamStats().held, map().streamStats().expected, 10000);
   }
@@ -180,6 +181,7 @@ class WindowTest : public QObject {
     QTest::mouseRelease(width, Qt::LeftButton, {}, {-60, 10});
     QCOMPARE(window_->document().undoStack().count(), 1);  // One drag, one step.
     act("edit.undo");
+    QTRY_VERIFY(window_->document().current());
     QCOMPARE(acre::worldFingerprint(*window_->document().world()), before);
     QVERIFY(picture() == old);
     act("edit.redo");
@@ -341,7 +343,7 @@ class WindowTest : public QObject {
     const double level = window_->document().world()->seaLevel();
     map().setFocus();
     QTest::keyClick(&map(), Qt::Key_R);
-    QVERIFY(window_->document().world()->seaLevel() != level);
+    QTRY_VERIFY(window_->document().world()->seaLevel() != level);
     type(child<QLineEdit>("heights.stake"), QStringLiteral("140 %"));
     QVERIFY(window_->notice().contains(QStringLiteral("0 % to 100 %")));
   }
@@ -383,11 +385,11 @@ class WindowTest : public QObject {
     const QImage now = picture();
     QVERIFY(now != old);
     QTest::keyPress(&map(), Qt::Key_B);
-    QVERIFY(picture() == old);
+    QTRY_VERIFY(picture() == old);
     QTRY_VERIFY(
         child<QLabel>("status.cell")->text().contains(QStringLiteral("cells differ, land +")));
     QTest::keyRelease(&map(), Qt::Key_B);
-    QVERIFY(picture() == now);
+    QTRY_VERIFY(picture() == now);
   }
 
   void everyFieldAndLayerCanBeShown() {
@@ -466,11 +468,11 @@ class WindowTest : public QObject {
     const QImage old = picture();
     type(child<NumberField>("frame.sea"), QStringLiteral("-6"));
     QCOMPARE(recipe().frame.seaLevel, -6.0);
-    QVERIFY(share() < before);
+    QTRY_VERIFY(share() < before);
     QVERIFY(picture() != old);
     type(child<NumberField>("frame.chunk"), QStringLiteral("20"));
     QTRY_COMPARE(map().heldChunks(), map().streamStats().expected);
-    QCOMPARE(window_->document().world()->layout().size(), 20);
+    QTRY_COMPARE(window_->document().world()->layout().size(), 20);
     type(child<NumberField>("frame.chunk"), QStringLiteral("5000"));
     QVERIFY(window_->notice().contains(QStringLiteral("1 to 1024")));
     QCOMPARE(recipe().frame.chunkSize, 20);

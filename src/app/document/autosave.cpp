@@ -38,7 +38,7 @@ Autosave::Autosave(Document& document, const QString& folder, int pauseMillis, Q
   pause_.setSingleShot(true);
   pause_.setInterval(pauseMillis);
   connect(&pause_, &QTimer::timeout, this, &Autosave::save);
-  connect(&document_, &Document::worldChanged, this, [this] {
+  connect(&document_, &Document::recipeChanged, this, [this] {
     if (!pause_.isActive()) pause_.start();  // Not put off by a long drag.
   });
   connect(&document_, &Document::fileChanged, this, [this] {

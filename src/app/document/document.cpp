@@ -3,6 +3,7 @@
 #include <filesystem>
 
 #include "recipe/json.h"
+#include "recipe/validate.h"
 
 namespace app {
 
@@ -18,7 +19,10 @@ class RecipeStep : public QUndoCommand {
         mergeKey_(std::move(mergeKey)),
         gesture_(gesture) {}
 
-  void undo() override { document_.setRecipe(before_); }
+  void undo() override {
+    setObsolete(document_.takingBack_);
+    document_.setRecipe(before_);
+  }
   void redo() override { document_.setRecipe(after_); }
   int id() const override { return mergeKey_.isEmpty() ? -1 : 1; }
   bool mergeWith(const QUndoCommand* next) override {
@@ -37,47 +41,101 @@ class RecipeStep : public QUndoCommand {
   int gesture_;
 };
 
-Document::Document(acre::Engine& engine, QObject* parent) : QObject(parent), engine_(engine) {
+Document::Document(acre::Engine& engine, QObject* parent)
+    : QObject(parent), engine_(engine), courier_(std::make_shared<Courier<Document>>(this)) {
   connect(&undo_, &QUndoStack::cleanChanged, this, &Document::fileChanged);
   open(newRecipe(), {});
 }
 
-bool Document::setRecipe(const acre::Recipe& recipe) {
+Document::~Document() {
+  courier_->close();
+}
+
+// ---- recipe and world --------------------------------------------------------------------------
+
+void Document::setRecipe(const acre::Recipe& recipe) {
+  recipe_ = recipe;
+  ++revision_;
+  requestWorld();
+  emit recipeChanged();
+}
+
+void Document::requestWorld() {
+  // One at a time, and then the latest: a long drag is followed all the way.
+  if (std::exchange(compiling_, true)) return;
+  engine_.executor().submit(acre::Priority::Compile, [courier = courier_, &engine = engine_,
+                                                      recipe = recipe_, revision = revision_] {
+    auto world = engine.compile(recipe);
+    courier->deliver([world = std::move(world), revision](Document& self) {
+      self.compiling_ = false;
+      const bool news = revision > self.worldRevision_;  // Unless finish() was here before.
+      if (news && world)
+        self.adopt(*world, revision);
+      else if (news && revision == self.revision_)
+        return self.takeBack(world.error());
+      if (!self.current()) self.requestWorld();
+    });
+  });
+}
+
+void Document::adopt(std::shared_ptr<const acre::World> world, int revision) {
+  world_ = std::move(world);
+  worldRevision_ = revision;
+  emit worldChanged();
+}
+
+void Document::takeBack(const acre::Error& error) {
+  if (revision_ == pushed_) {
+    takingBack_ = true;
+    undo_.undo();
+    takingBack_ = false;
+  } else {  // Undone or redone to: the step stays, should its file come back.
+    recipe_ = world_->recipe();
+    ++revision_;
+    emit recipeChanged();
+  }
+  if (recipe_ == world_->recipe()) adopt(world_, revision_);
+  emit refused(QString::fromStdString(error.text()));
+}
+
+void Document::finish() {
+  if (current()) return;
+  if (auto world = engine_.compile(recipe_))
+    adopt(*world, revision_);
+  else
+    takeBack(world.error());
+}
+
+bool Document::change(const QString& name, const acre::Recipe& next, const QString& mergeKey) {
+  if (next == recipe_) return true;
+  if (const auto valid = acre::validate(next); !valid) {
+    emit refused(QString::fromStdString(valid.error().text()));
+    return false;
+  }
+  auto old = recipe_;
+  const int steps = undo_.count();
+  undo_.push(new RecipeStep(*this, name, recipe_, next, mergeKey, gesture_));
+  pushed_ = revision_;
+  if (undo_.count() != steps || mergeKey.isEmpty()) before_ = std::move(old);  // Not when merged.
+  return true;
+}
+
+bool Document::open(const acre::Recipe& recipe, const QString& file, const QString& demo) {
   auto world = engine_.compile(recipe);
   if (!world) {
     emit refused(QString::fromStdString(world.error().text()));
     return false;
   }
+  saved_ = recipe;
   recipe_ = recipe;
-  world_ = *world;
-  emit worldChanged();
-  return true;
-}
-
-bool Document::change(const QString& name, const acre::Recipe& next, const QString& mergeKey) {
-  if (next == recipe_) return true;
-  if (const auto world = engine_.compile(next); !world) {
-    emit refused(QString::fromStdString(world.error().text()));
-    return false;
-  }
-  const auto old = world_;
-  const int steps = undo_.count();
-  undo_.push(new RecipeStep(*this, name, recipe_, next, mergeKey, gesture_));
-  if (undo_.count() != steps || mergeKey.isEmpty()) before_ = old;  // Merged steps keep theirs.
-  return true;
-}
-
-bool Document::open(const acre::Recipe& recipe, const QString& file, const QString& demo) {
-  const acre::Recipe old = std::exchange(saved_, recipe);
-  if (!setRecipe(recipe)) {
-    saved_ = old;
-    return false;
-  }
+  ++revision_;
+  adopt(*world, revision_);
+  emit recipeChanged();
   undo_.clear();
   undo_.setClean();
   file_ = file;
   source_ = file.isEmpty() ? demo : file;
-  before_ = nullptr;
+  before_.reset();
   emit fileChanged();
   return true;
 }

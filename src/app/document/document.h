@@ -6,20 +6,28 @@
 #include <QUndoStack>
 #include <memory>
 
+#include "app/document/courier.h"
 #include "world/engine.h"
 
 namespace app {
 
 /// Every change goes through change(), so that all of them can be undone and none leaves a recipe
-/// that does not compile.
+/// that does not compile. Changes are taken at once, their worlds are compiled by the executor:
+/// world() follows recipe() some milliseconds later, and while somebody drags it may skip some.
 class Document : public QObject {
   Q_OBJECT
 
  public:
   explicit Document(acre::Engine& engine, QObject* parent = nullptr);
+  ~Document() override;
 
   const acre::Recipe& recipe() const { return recipe_; }
+  /// The latest compiled world; its own recipe() may be older than that of the document.
   const std::shared_ptr<const acre::World>& world() const { return world_; }
+  /// Whether world() is made of recipe().
+  bool current() const { return worldRevision_ == revision_; }
+  /// Makes world() current, here and now: for steps that must not rest on an older one.
+  void finish();
   acre::Engine& engine() { return engine_; }
   QUndoStack& undoStack() { return undo_; }
 
@@ -29,13 +37,15 @@ class Document : public QObject {
   /// The recipe as it was opened or last saved: what "restore" goes back to.
   const acre::Recipe& saved() const { return saved_; }
 
-  /// The world before the last change (a whole drag counts as one); nullptr at first.
-  const std::shared_ptr<const acre::World>& before() const { return before_; }
+  /// The recipe before the last change (a whole drag counts as one); none at first.
+  const std::optional<acre::Recipe>& before() const { return before_; }
   /// What the command line calls this world: its file, or the demo's name; empty for a new one.
   QString source() const { return source_; }
 
   /// Replaces the recipe as one undoable step. A refused recipe changes nothing: refused() tells
-  /// why. mergeKey: steps with the same key that follow each other within one gesture become one.
+  /// why. What only compiling can find (a picture that cannot be read) is refused a little later,
+  /// and the step taken back. mergeKey: steps with the same key that follow each other within one
+  /// gesture become one.
   bool change(const QString& name, const acre::Recipe& next, const QString& mergeKey = {});
   /// Ends a gesture (a drag, a held key): the next change is a step of its own.
   void endGesture() { ++gesture_; }
@@ -48,20 +58,30 @@ class Document : public QObject {
   acre::Status save(const QString& file);
 
  signals:
-  void worldChanged();                  ///< recipe() and world() are new.
+  void recipeChanged();                 ///< recipe() is new; world() follows.
+  void worldChanged();                  ///< world() is new.
   void fileChanged();                   ///< file(), saved() or modified().
   void refused(const QString& reason);  ///< A change was not taken.
 
  private:
   friend class RecipeStep;
-  bool setRecipe(const acre::Recipe& recipe);
+  void setRecipe(const acre::Recipe& recipe);
+  void requestWorld();
+  void adopt(std::shared_ptr<const acre::World> world, int revision);
+  void takeBack(const acre::Error& error);
 
   acre::Engine& engine_;
   QUndoStack undo_;
   acre::Recipe recipe_;
   acre::Recipe saved_;
   std::shared_ptr<const acre::World> world_;
-  std::shared_ptr<const acre::World> before_;
+  std::optional<acre::Recipe> before_;
+  std::shared_ptr<Courier<Document>> courier_;
+  int revision_ = 0;  // Counts recipes.
+  int worldRevision_ = 0;
+  bool compiling_ = false;
+  int pushed_ = -1;  // Revision of the step that was pushed last.
+  bool takingBack_ = false;
   QString file_;
   QString source_;
   int gesture_ = 0;

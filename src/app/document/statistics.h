@@ -32,7 +32,7 @@ class Statistics : public QObject {
   const std::vector<acre::Check>& checks() const { return checks_; }
   const std::optional<acre::AreaCensus>& census() const { return census_; }
   /// Everything belongs to the present world.
-  bool current() const { return measured_ == document_.world().get(); }
+  bool current() const { return document_.current() && measured_ == document_.world().get(); }
 
   /// "of the endless world" or "of all 10,000 cells".
   QString scope() const;

@@ -183,7 +183,7 @@ void Histogram::moveStake(int index, double value, const QString& mergeKey) {
       band.below->value = band.below->fromSea ? tidy(value - sea, binWidth()) : value;
     };
     const auto& ends = document_.world()->bands().ends();
-    for (size_t b = 0; b < ends.size(); ++b) {
+    for (size_t b = 0; b < std::min(ends.size(), next.bands.size()); ++b) {
       const int band = static_cast<int>(b);
       const bool pushed = (band<stake.band&& static_cast<double>(ends[b])> value) ||
                           (band > stake.band && static_cast<double>(ends[b]) < value);
@@ -194,6 +194,7 @@ void Histogram::moveStake(int index, double value, const QString& mergeKey) {
 }
 
 void Histogram::setShare(int index, double share) {
+  document_.finish();
   if (index < 0 || index >= static_cast<int>(stakes_.size()) || !distribution_) return;
   const Stake stake = stakes_[static_cast<size_t>(index)];
   acre::Recipe next = document_.recipe();
@@ -209,6 +210,7 @@ void Histogram::setShare(int index, double share) {
 }
 
 void Histogram::hold(int index, bool share) {
+  document_.finish();
   if (index < 0 || index >= static_cast<int>(stakes_.size()) || !distribution_) return;
   const Stake stake = stakes_[static_cast<size_t>(index)];
   acre::Recipe next = document_.recipe();
@@ -256,6 +258,7 @@ void Histogram::removeStake() {
 
 void Histogram::mousePressEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton) return;
+  document_.finish();  // Stakes are those of the present recipe.
   const int stake = stakeAt(e->position());
   if (stake < 0) return;
   choose(stake);
@@ -296,6 +299,7 @@ bool Histogram::focusNextPrevChild(bool next) {
 }
 
 void Histogram::keyPressEvent(QKeyEvent* e) {
+  document_.finish();
   if (stakes_.empty()) return QWidget::keyPressEvent(e);
   const double by = binWidth() * (e->modifiers() & Qt::ShiftModifier     ? 10
                                   : e->modifiers() & Qt::ControlModifier ? 0.1

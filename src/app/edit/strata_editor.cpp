@@ -207,6 +207,7 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
     row.fromSea->setToolTip(
         tr("On: measured from the sea level, and moves with it. Off: an altitude."));
     connect(row.fromSea, &Tick::toggled, this, [this, id](bool on) {
+      document_.finish();  // For its sea level.
       apply(on ? tr("Measure from the sea") : tr("Measure as altitude"), [&](Recipe& r) {
         auto& below = withId(r.bands, id)->below;
         if (!below || below->fromSea == on) return;

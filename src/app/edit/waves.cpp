@@ -93,6 +93,7 @@ int WavesView::indexOf(const std::string& layerId) const {
 void WavesView::setField(const std::string& fieldId) {
   fieldId_ = fieldId;
   waves_ = {};
+  requested_ = {};
   refresh();
 }
 
@@ -107,11 +108,12 @@ void WavesView::refresh() {
     chosen_ = first ? first->id : std::string();
     emit chosenChanged();
   }
-  updateGeometry();
-  setFixedHeight(sizeHint().height());
+  if (const int tall = sizeHint().height(); tall != height()) {
+    updateGeometry();
+    setFixedHeight(tall);
+  }
   setAccessibleDescription(describe(indexOf(chosen_)));
-  request();
-  update();
+  if (!request()) update();  // Otherwise painted once, with the new values.
 }
 
 void WavesView::choose(const std::string& layerId) {
@@ -164,17 +166,19 @@ QString WavesView::describe(int index) const {
 
 // ---- values ------------------------------------------------------------------------------------
 
-void WavesView::request() {
+bool WavesView::request() {
   const int count = width() - kGutter - 2;
-  if (count < 16 || !isVisible()) return;
+  if (count < 16 || !isVisible()) return false;
+  Request next{document_.world(), fieldId_, line_, count};
+  if (next == requested_) return false;
+  requested_ = next;
   stop_.request_stop();
   stop_ = {};
   document_.engine().executor().submit(
       acre::Priority::CoarseMap,
-      [courier = courier_, world = document_.world(), id = fieldId_, line = line_, count,
-       request = ++request_, stop = stop_.get_token()] {
+      [courier = courier_, next = std::move(next), request = ++request_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
-        Waves waves = wavesAlong(*world, id, line, count);
+        Waves waves = wavesAlong(*next.world, next.field, next.line, next.count);
         courier->deliver([request, waves = std::move(waves)](WavesView& self) mutable {
           if (request != self.request_) return;
           self.shown_ = request;
@@ -182,6 +186,7 @@ void WavesView::request() {
           self.update();
         });
       });
+  return true;
 }
 
 void WavesView::resizeEvent(QResizeEvent*) {
@@ -572,11 +577,15 @@ void WavesView::paintLane(QPainter& p, int index) {
   const double height = area.height();
   const auto line = [&, low = low, high = high](const std::vector<float>& v, size_t from,
                                                 size_t to) {
+    // Every second value, which the eye does not miss and the painter does.
     QPolygonF out;
-    for (size_t i = from; i < to; ++i)
+    const auto put = [&](size_t i) {
       out.append(
           {area.left() + static_cast<double>(i) * area.width() / static_cast<double>(v.size()),
            area.bottom() - (static_cast<double>(v[i]) - low) / (high - low) * height});
+    };
+    for (size_t i = from; i + 1 < to; i += 2) put(i);
+    if (to > from) put(to - 1);
     return out;
   };
   p.save();

@@ -86,7 +86,7 @@ class WavesView : public QWidget {
   double crestAt(int layer) const;  ///< x of the first crest of the first octave, in pixels.
   acre::Cell cellAt(double pixel) const;
   std::pair<double, double> scaleOf(int layer) const;
-  void request();
+  bool request();
   void paintLane(QPainter& p, int layer);
   void paintGutter(QPainter& p, int layer, const QRect& lane);
   void change(const QString& name, const std::function<void(acre::Layer&)>& edit,
@@ -110,6 +110,15 @@ class WavesView : public QWidget {
   std::vector<std::pair<std::string, QString>> faults_;
   std::shared_ptr<Courier<WavesView>> courier_;
   std::stop_source stop_;
+  /// What the waves are made of.
+  struct Request {
+    std::shared_ptr<const acre::World> world;
+    std::string field;
+    SectionLine line;
+    int count = 0;
+    bool operator==(const Request&) const = default;
+  };
+  Request requested_;
   uint64_t request_ = 0;
   uint64_t shown_ = 0;
 };

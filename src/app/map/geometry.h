@@ -25,12 +25,14 @@ struct Place {
     fx -= wx;
     fz -= wz;
   }
+  bool operator==(const Place&) const = default;
 };
 
 /// The line A-B along which the ground is cut.
 struct SectionLine {
   Place a;
   Place b;
+  bool operator==(const SectionLine&) const = default;
 };
 
 /// Centre and scale of a map of a given size in pixels.

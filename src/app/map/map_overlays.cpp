@@ -173,6 +173,7 @@ void MapView::paintLine(QPainter& p) {
 // ---- plumb lines -------------------------------------------------------------------------------
 
 void MapView::setPlumbs(std::optional<acre::Cell> first, std::optional<acre::Cell> second) {
+  if (plumbs_[0] == first && plumbs_[1] == second) return;
   plumbs_[0] = first;
   plumbs_[1] = second;
   update();

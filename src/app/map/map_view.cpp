@@ -66,6 +66,11 @@ MapView::MapView(acre::Engine& engine, QWidget* parent)
   driveTimer_.setTimerType(Qt::PreciseTimer);
   connect(&driveTimer_, &QTimer::timeout, this, &MapView::drive);
   connect(&store_, &TileStore::updated, this, qOverload<>(&QWidget::update));
+  connect(&store_, &TileStore::arrived, this, [this](const TileStore::Key& key) {
+    paintSoon(tileRect(key).translated(pictureRect().topLeft()));
+  });
+  frame_.setSingleShot(true);
+  connect(&frame_, &QTimer::timeout, this, [this] { update(std::exchange(soon_, {})); });
   connect(&store_, &TileStore::finished, this, [this] { emit worked(false); });
   contourPause_.setSingleShot(true);
   contourPause_.setInterval(40);
@@ -78,8 +83,11 @@ MapView::~MapView() {
   if (stream_) stream_->stop();
 }
 
-void MapView::setWorld(std::shared_ptr<const acre::World> world) {
+void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture& picture) {
+  const bool same = world == world_;
+  if (same && picture == picture_) return;
   world_ = std::move(world);
+  picture_ = picture;
   if (!stream_) {
     acre::StreamSettings settings;
     settings.viewDistance = viewDistance_;
@@ -88,26 +96,19 @@ void MapView::setWorld(std::shared_ptr<const acre::World> world) {
     stream_->onReady(
         [this] { QMetaObject::invokeMethod(this, &MapView::takeChunks, Qt::QueuedConnection); });
     stream_->setView(viewpoint_.cell);
-  } else {
+  } else if (!same) {
     stream_->setWorld(world_);
     takeChunks();
   }
   emit worked(true);
   store_.show(world_, picture_, style_);
   contourPause_.start();
-  update();
+  paintSoon(rect());  // The old pictures stay for now, what lies over them may have changed.
 }
 
 void MapView::setStyle(const acre::Style& style) {
   if (style == style_) return;
   style_ = style;
-  if (world_) store_.show(world_, picture_, style_);
-  update();
-}
-
-void MapView::setPicture(const acre::Picture& picture) {
-  if (picture == picture_) return;
-  picture_ = picture;
   if (world_) store_.show(world_, picture_, style_);
   update();
 }
@@ -118,6 +119,7 @@ void MapView::setChunksShown(bool shown) {
 }
 
 void MapView::setEmptyNote(const QString& note) {
+  if (note == emptyNote_) return;
   emptyNote_ = note;
   update();
 }
@@ -157,7 +159,7 @@ void MapView::takeChunks() {
   for (acre::ChunkHandle& chunk : change.show) held_[chunk->pos] = chunk;
   if (change.show.size() == 256)
     QMetaObject::invokeMethod(this, &MapView::takeChunks, Qt::QueuedConnection);
-  if (chunksShown_) update();
+  if (chunksShown_) paintSoon(pictureRect());
   emit streamChanged();
 }
 
@@ -392,11 +394,18 @@ bool MapView::event(QEvent* e) {
 
 // ---- painting ----------------------------------------------------------------------------------
 
-void MapView::paintEvent(QPaintEvent*) {
+void MapView::paintSoon(const QRect& where) {
+  constexpr int kFrameMillis = 12;
+  soon_ += where;
+  if (!frame_.isActive()) frame_.start(kFrameMillis);
+}
+
+void MapView::paintEvent(QPaintEvent* e) {
   QPainter p(this);
-  const look::Tokens& t = look::tokens();
-  p.fillRect(rect(), t.sheet);
   const QRect picture = pictureRect();
+  const bool margins = !picture.contains(e->rect());
+  if (margins)
+    for (const QRect& bare : QRegion(rect()) - picture) p.fillRect(bare, look::tokens().sheet);
   p.save();
   p.setClipRect(picture);
   p.translate(picture.topLeft());
@@ -421,48 +430,94 @@ void MapView::paintEvent(QPaintEvent*) {
   }
   paintScaleBar(p);
   p.restore();
-  paintMargins(p);
+  if (margins) paintMargins(p);
 }
 
 void MapView::paintGround(QPainter& p) {
   const QRectF view(QPointF(0, 0), geometry_.size);
-  p.fillRect(view, QColor::fromRgb(acre::kPaperColour));
-  if (!world_) return;
+  if (!world_) return p.fillRect(view, QColor::fromRgb(acre::kPaperColour));
   // A pattern that belongs to the ground: its phase follows the map.
   const QPointF anchor = geometry_.toScreen(
       {geometry_.centre.cell.x & ~int64_t{4095}, geometry_.centre.cell.z & ~int64_t{4095}});
-  const auto draw = [&](const QImage& image, bool holes, int64_t x, int64_t z, int64_t step) {
-    const double half = static_cast<double>(step) / 2;
-    const QPointF corner = geometry_.toScreen({x, z}, 0.5 - half, 0.5 - half);
-    const double side = static_cast<double>(step) / geometry_.cellsPerPixel;
-    const QRectF target(corner, QSizeF(image.width() * side, image.height() * side));
-    // Whole pixels, so that neighbouring tiles neither overlap nor leave a gap.
-    const QRect snapped(QPoint(qRound(target.left()), qRound(target.top())),
-                        QPoint(qRound(target.right()) - 1, qRound(target.bottom()) - 1));
-    if (!QRectF(snapped).intersects(view)) return;
+  const auto draw = [&](const QImage& image, bool holes, const QRect& target) {
+    if (target.isEmpty()) return;
     if (holes) {
       p.save();
       p.setBrushOrigin(QPointF(std::fmod(anchor.x(), 8), std::fmod(anchor.y(), 8)));
-      p.fillRect(QRectF(snapped).intersected(view), QBrush(look::hatch()));
+      p.fillRect(QRectF(target).intersected(view), QBrush(look::hatch()));
       p.restore();
     }
-    p.drawImage(snapped, image);
+    p.drawImage(target, image);
   };
-  const auto& coarse = store_.coarse();
-  if (!coarse.image.isNull()) draw(coarse.image, coarse.holes, coarse.x, coarse.z, coarse.step);
-  // Other levels stand in until the present one has arrived: coarse ones first.
+  // What the sharp tiles cover needs nothing under it.
   const int level = geometry_.level();
-  const auto drawTile = [&](const TileStore::Key& key, const TileStore::Tile& tile) {
-    const int64_t side = int64_t{TileStore::kTile} << key.level;
-    draw(tile.image, tile.holes, key.tx * side, key.tz * side, int64_t{1} << key.level);
-  };
   const auto& tiles = store_.tiles();
-  if (store_.pending() > 0)
-    for (auto it = tiles.rbegin(); it != tiles.rend(); ++it)  // NOLINT: backwards, so not by range.
-      if (it->first.level != level) drawTile(it->first, it->second);
-  for (auto it = tiles.lower_bound({level, INT64_MIN, INT64_MIN});
-       it != tiles.end() && it->first.level == level; ++it)
-    drawTile(it->first, it->second);
+  const auto sharp = tiles.lower_bound({level, INT64_MIN, INT64_MIN});
+  QRegion bare(view.toAlignedRect());
+  for (auto it = sharp; it != tiles.end() && it->first.level == level; ++it)
+    bare -= tileRect(it->first);
+  if (!bare.isEmpty()) {
+    p.save();
+    p.setClipRegion(bare, Qt::IntersectClip);
+    p.fillRect(view, QColor::fromRgb(acre::kPaperColour));
+    const auto& coarse = store_.coarse();
+    if (!coarse.image.isNull())
+      draw(coarse.image, coarse.holes,
+           samplesRect({coarse.x, coarse.z}, coarse.step, coarse.image.size()));
+    // Other levels stand in until the present one has arrived: coarse ones first.
+    if (store_.pending() > 0)
+      for (auto it = tiles.rbegin(); it != tiles.rend(); ++it)  // NOLINT: backwards.
+        if (it->first.level != level) draw(it->second.image, it->second.holes, tileRect(it->first));
+    p.restore();
+  }
+  for (auto it = sharp; it != tiles.end() && it->first.level == level; ++it)
+    draw(it->second.image, it->second.holes, tileRect(it->first));
+}
+
+QRect MapView::samplesRect(acre::Cell first, int64_t step, QSize samples) const {
+  const double half = static_cast<double>(step) / 2;
+  const QPointF corner = geometry_.toScreen(first, 0.5 - half, 0.5 - half);
+  const double side = static_cast<double>(step) / geometry_.cellsPerPixel;
+  const QRectF target(corner, QSizeF(samples.width() * side, samples.height() * side));
+  // Whole pixels, so that neighbouring tiles neither overlap nor leave a gap.
+  const QRect snapped(QPoint(qRound(target.left()), qRound(target.top())),
+                      QPoint(qRound(target.right()) - 1, qRound(target.bottom()) - 1));
+  return QRectF(snapped).intersects(QRectF(QPointF(), geometry_.size)) ? snapped : QRect();
+}
+
+QRect MapView::tileRect(const TileStore::Key& key) const {
+  const int64_t side = int64_t{TileStore::kTile} << key.level;
+  return samplesRect({key.tx * side, key.tz * side}, int64_t{1} << key.level,
+                     {TileStore::kTile, TileStore::kTile});
+}
+
+/// Veils the chunks from `low` to `high` that are not held: by rectangles, or where chunks are only
+/// some pixels large by a mask with one pixel a chunk.
+void MapView::paintVeil(QPainter& p, const QColor& veil, acre::Cell low, acre::Cell high,
+                        const QRect& box) const {
+  const auto columns = static_cast<int>(high.x - low.x + 1);
+  const auto rows = static_cast<int>(high.z - low.z + 1);
+  QImage mask(columns, rows, QImage::Format_ARGB32_Premultiplied);
+  mask.fill(veil);
+  for (const auto& [pos, chunk] : held_)
+    if (pos.cx >= low.x && pos.cx <= high.x && pos.cz >= low.z && pos.cz <= high.z)
+      mask.setPixel(static_cast<int>(pos.cx - low.x), static_cast<int>(pos.cz - low.z), 0);
+  if (box.width() < 6 * columns) return p.drawImage(box, mask);
+  const auto edge = [](int from, int size, int i, int count) {
+    return from + static_cast<int>(std::llround(static_cast<double>(size) * i / count));
+  };
+  for (int j = 0; j < rows; ++j) {
+    const auto* row = reinterpret_cast<const QRgb*>(mask.constScanLine(j));
+    const int top = edge(box.top(), box.height(), j, rows);
+    const int bottom = edge(box.top(), box.height(), j + 1, rows);
+    for (int i = 0; i < columns;) {
+      const int from = i;
+      while (i < columns && row[i] == row[from]) ++i;
+      if (row[from] == 0) continue;
+      const int left = edge(box.left(), box.width(), from, columns);
+      p.fillRect(left, top, edge(box.left(), box.width(), i, columns) - left, bottom - top, veil);
+    }
+  }
 }
 
 void MapView::paintChunks(QPainter& p) {
@@ -473,7 +528,7 @@ void MapView::paintChunks(QPainter& p) {
   const auto places = stream_->places();
   if (places.empty()) return;
 
-  // Ground that is not loaded is drawn faint: a mask with one pixel a chunk.
+  // Ground that is not loaded is drawn faint.
   int64_t x0 = INT64_MAX, z0 = INT64_MAX, x1 = INT64_MIN, z1 = INT64_MIN;
   for (const auto& place : places) {
     x0 = std::min(x0, place.pos.cx);
@@ -483,12 +538,6 @@ void MapView::paintChunks(QPainter& p) {
   }
   QColor veil = t.sheet;
   veil.setAlphaF(0.42f);
-  QImage mask(static_cast<int>(x1 - x0 + 1), static_cast<int>(z1 - z0 + 1),
-              QImage::Format_ARGB32_Premultiplied);
-  mask.fill(veil);
-  for (const auto& [pos, chunk] : held_)
-    if (pos.cx >= x0 && pos.cx <= x1 && pos.cz >= z0 && pos.cz <= z1)
-      mask.setPixel(static_cast<int>(pos.cx - x0), static_cast<int>(pos.cz - z0), 0);
   const QPointF a = geometry_.toScreen({x0 * n, z0 * n});
   const QPointF b = geometry_.toScreen({(x1 + 1) * n, (z1 + 1) * n});
   const QRect box(QPoint(qRound(a.x()), qRound(a.y())),
@@ -504,7 +553,7 @@ void MapView::paintChunks(QPainter& p) {
   p.fillRect(QRect(view.left(), inner.top(), inner.left() - view.left(), inner.height()), veil);
   p.fillRect(QRect(inner.right() + 1, inner.top(), view.right() - inner.right(), inner.height()),
              veil);
-  p.drawImage(box, mask);
+  paintVeil(p, veil, {x0, z0}, {x1, z1}, box);
   if (side < 6) return;
 
   QColor line = t.ink;
@@ -536,6 +585,18 @@ void MapView::paintChunks(QPainter& p) {
   }
   p.setPen(QPen(line, 1));
   p.drawLines(lines);
+  paintUnloaded(p, places, visible, side);
+}
+
+/// Marks of the chunks that are not there yet: corners while wanted, a stroke while in work, a
+/// cross when failed. All marks of a kind are one call: there may be thousands.
+void MapView::paintUnloaded(QPainter& p, const std::vector<acre::Stream::Place>& places,
+                            const acre::Rect& visible, double side) {
+  const look::Tokens& t = look::tokens();
+  const int64_t n = world_->layout().size();
+  const double tick = std::min(4.0, side / 4);
+  QVector<QLineF> corners, strokes, crosses;
+  std::vector<QPointF> names;
   for (const auto& place : places) {
     if (place.state == acre::ChunkState::Held ||
         acre::intersection(world_->layout().rectOf(place.pos), visible).empty())
@@ -543,28 +604,27 @@ void MapView::paintChunks(QPainter& p) {
     const QPointF c = geometry_.toScreen({place.pos.cx * n, place.pos.cz * n});
     const QRectF r(c.x() + 1, c.y() + 1, side - 2, side - 2);
     if (place.state == acre::ChunkState::Failed) {
-      p.setPen(QPen(t.ink, 1.5));
-      p.drawLine(r.topLeft(), r.bottomRight());
-      p.drawLine(r.topRight(), r.bottomLeft());
-      if (side >= 40) {
-        p.setFont(look::font(look::Type::Caption));
-        look::drawHaloText(p, r.center() - QPointF(14, -4), tr("failed"));
-      }
+      crosses << QLineF(r.topLeft(), r.bottomRight()) << QLineF(r.topRight(), r.bottomLeft());
+      if (side >= 40) names.push_back(r.center() - QPointF(14, -4));
     } else if (place.state == acre::ChunkState::Wanted) {
-      p.setPen(QPen(t.ink, 1));
-      const double tick = std::min(4.0, side / 4);
       for (const auto& [corner, sx, sz] :
            {std::tuple(r.topLeft(), 1, 1), std::tuple(r.topRight(), -1, 1),
-            std::tuple(r.bottomLeft(), 1, -1), std::tuple(r.bottomRight(), -1, -1)}) {
-        p.drawLine(corner, corner + QPointF(sx * tick, 0));
-        p.drawLine(corner, corner + QPointF(0, sz * tick));
-      }
+            std::tuple(r.bottomLeft(), 1, -1), std::tuple(r.bottomRight(), -1, -1)})
+        corners << QLineF(corner, corner + QPointF(sx * tick, 0))
+                << QLineF(corner, corner + QPointF(0, sz * tick));
     } else {
-      p.setPen(QPen(t.verdigris, 1.5));
-      p.drawLine(QPointF(r.left() + side / 4, r.center().y()),
-                 QPointF(r.right() - side / 4, r.center().y()));
+      strokes << QLineF(r.left() + side / 4, r.center().y(), r.right() - side / 4, r.center().y());
     }
   }
+  const auto draw = [&](const QVector<QLineF>& lines, const QPen& pen) {
+    p.setPen(pen);
+    p.drawLines(lines);
+  };
+  draw(corners, QPen(t.ink, 1));
+  draw(strokes, QPen(t.verdigris, 1.5));
+  draw(crosses, QPen(t.ink, 1.5));
+  p.setFont(look::font(look::Type::Caption));
+  for (const QPointF& at : names) look::drawHaloText(p, at, tr("failed"));
 }
 
 void MapView::paintBounds(QPainter& p) {

@@ -26,8 +26,7 @@ class MapView : public QWidget {
   explicit MapView(acre::Engine& engine, QWidget* parent = nullptr);
   ~MapView() override;
 
-  void setWorld(std::shared_ptr<const acre::World> world);
-  void setPicture(const acre::Picture& picture);
+  void show(std::shared_ptr<const acre::World> world, const acre::Picture& picture);
   const acre::Picture& picture() const { return picture_; }
   void setStyle(const acre::Style& style);
   const acre::Style& style() const { return style_; }
@@ -126,6 +125,15 @@ class MapView : public QWidget {
   void paintLine(QPainter& p);
   void paintPlumbs(QPainter& p);
   void paintGround(QPainter& p);
+  /// Where a grid of samples is drawn, in pixels of the picture; empty when out of view.
+  QRect samplesRect(acre::Cell first, int64_t step, QSize samples) const;
+  QRect tileRect(const TileStore::Key& key) const;
+  /// Repaints together what arrives within one frame.
+  void paintSoon(const QRect& where);
+  void paintUnloaded(QPainter& p, const std::vector<acre::Stream::Place>& places,
+                     const acre::Rect& visible, double side);
+  void paintVeil(QPainter& p, const QColor& veil, acre::Cell low, acre::Cell high,
+                 const QRect& box) const;
   void paintChunks(QPainter& p);
   void paintBounds(QPainter& p);
   void paintRing(QPainter& p);
@@ -163,6 +171,8 @@ class MapView : public QWidget {
   std::vector<DrawnContour> contours_;
   acre::Cell contourOrigin_;
   QTimer contourPause_;
+  QTimer frame_;
+  QRegion soon_;
   uint64_t contourRequest_ = 0;
   std::stop_source contourStop_;
   std::shared_ptr<Courier<MapView>> courier_;

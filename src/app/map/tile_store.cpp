@@ -1,13 +1,16 @@
 #include "app/map/tile_store.h"
 
 #include <algorithm>
+#include <mutex>
+#include <optional>
 
 namespace app {
 namespace {
 
 constexpr size_t kMostTiles = 400;
 
-/// Colours a block of samples; image pixels are transparent where nothing is assigned.
+/// Colours a block of samples; image pixels are transparent where nothing is assigned. Without such
+/// holes the image is an opaque one, which is drawn faster.
 QImage paint(const acre::Palette& palette, const acre::Samples& samples, bool& holes) {
   QImage image(samples.inner.width, samples.inner.height, QImage::Format_ARGB32_Premultiplied);
   holes = false;
@@ -16,10 +19,31 @@ QImage paint(const acre::Palette& palette, const acre::Samples& samples, bool& h
     palette.paintRow(samples, j, acre::Unassigned::Transparent, row);
     holes = holes || std::any_of(row, row + samples.inner.width, [](uint32_t p) { return p == 0; });
   }
+  if (!holes) image.reinterpretAsFormat(QImage::Format_RGB32);
   return image;
 }
 
 }  // namespace
+
+/// A palette that its first user makes: finding the range of a picture takes thousands of cells.
+class TileStore::LatePalette {
+ public:
+  LatePalette(std::shared_ptr<const acre::World> world, const acre::Picture& picture,
+              const acre::Style& style)
+      : world_(std::move(world)), picture_(picture), style_(style) {}
+
+  const acre::Palette& get() {
+    std::call_once(made_, [this] { palette_.emplace(*world_, picture_, style_); });
+    return *palette_;
+  }
+
+ private:
+  std::shared_ptr<const acre::World> world_;
+  acre::Picture picture_;
+  acre::Style style_;
+  std::once_flag made_;
+  std::optional<acre::Palette> palette_;
+};
 
 /// A finished picture on its way to the interface thread.
 struct TileStore::Job {
@@ -43,7 +67,7 @@ void TileStore::show(std::shared_ptr<const acre::World> world, const acre::Pictu
                      const acre::Style& style) {
   world_ = std::move(world);
   picture_ = picture;
-  palette_ = std::make_shared<const acre::Palette>(*world_, picture_, style);
+  palette_ = std::make_shared<LatePalette>(world_, picture_, style);
   stop_.request_stop();
   stop_ = {};
   ++epoch_;
@@ -102,7 +126,7 @@ void TileStore::requestCoarse() {
         const auto samples = acre::sampleWithRim(*world, picture, grid, stop);
         if (!samples) return;
         Job job{epoch, true, {}, grid, {}, false};
-        job.image = paint(*palette, *samples, job.holes);
+        job.image = paint(palette->get(), *samples, job.holes);
         courier->deliver([job = std::move(job)](TileStore& self) { self.file(job); });
       });
 }
@@ -132,7 +156,7 @@ void TileStore::requestTiles() {
           const auto samples = acre::sampleWithRim(*world, picture, grid, stop);
           if (!samples) return;
           Job job{epoch, false, key, grid, {}, false};
-          job.image = paint(*palette, *samples, job.holes);
+          job.image = paint(palette->get(), *samples, job.holes);
           courier->deliver([job = std::move(job)](TileStore& self) { self.file(job); });
         });
   }
@@ -162,7 +186,8 @@ void TileStore::file(const Job& job) {
     return;
   }
   if (!wanted_.erase(job.key)) return;
-  if (!current()) {  // A sharp tile overtook the coarse picture: the old one has had its time.
+  const bool overtook = !current();
+  if (overtook) {  // A sharp tile overtook the coarse picture: the old one has had its time.
     tiles_.clear();
     coarse_ = {};
     shownEpoch_ = epoch_;
@@ -174,7 +199,10 @@ void TileStore::file(const Job& job) {
     room = engine_.budget().reserve(bytes);
   }
   if (room) tiles_[job.key] = {job.image, job.holes, clock_, std::move(*room)};
-  emit updated();
+  if (overtook || wanted_.empty())
+    emit updated();
+  else
+    emit arrived(job.key);
   if (wanted_.empty()) emit finished();
 }
 

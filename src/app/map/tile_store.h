@@ -63,11 +63,13 @@ class TileStore : public QObject {
   bool current() const { return shownEpoch_ == epoch_; }
 
  signals:
-  void updated();   ///< Some picture arrived.
-  void finished();  ///< Nothing is pending any more.
+  void updated();                                ///< All that is shown may be new.
+  void arrived(const app::TileStore::Key& key);  ///< One more tile.
+  void finished();                               ///< Nothing is pending any more.
 
  private:
   struct Job;
+  class LatePalette;
   void requestCoarse();
   void requestTiles();
   void file(const Job& job);
@@ -77,7 +79,7 @@ class TileStore : public QObject {
   acre::Engine& engine_;
   std::shared_ptr<Courier<TileStore>> courier_;
   std::shared_ptr<const acre::World> world_;
-  std::shared_ptr<const acre::Palette> palette_;
+  std::shared_ptr<LatePalette> palette_;
   acre::Picture picture_;
   MapGeometry geometry_;
   bool haveGeometry_ = false;

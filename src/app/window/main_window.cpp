@@ -16,6 +16,7 @@
 #include <QShortcut>
 #include <QTimer>
 
+#include "app/document/command_line.h"
 #include "app/edit/arithmetic.h"
 #include "app/look/look.h"
 #include "app/window/export_dialog.h"
@@ -61,8 +62,7 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
       dialogs_(dialogs),
       document_(engine),
       statistics_(document_),
-      autosave_(document_, settings.autosaveFolder()),
-      courier_(std::make_shared<Courier<MainWindow>>(this)) {
+      autosave_(document_, settings.autosaveFolder()) {
   setObjectName(QStringLiteral("window"));
   setAcceptDrops(true);
   setMinimumSize(1024, 640);
@@ -80,7 +80,8 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   map_ = new MapView(engine);
   map_->setViewDistance(settings_.viewDistance());
   row->addWidget(map_, 1);
-  plumb_ = new PlumbCard(map_);
+  plumbs_ = new PlumbLines(document_, *map_);
+  before_ = new Before(document_, *map_);
   buildEditor(row);
   column->addLayout(row, 1);
   strip_ = new StageStrip(document_);
@@ -88,6 +89,7 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   buildStatusRow(column);
   buildActions();
 
+  connect(&document_, &Document::recipeChanged, this, &MainWindow::recipeChanged);
   connect(&document_, &Document::worldChanged, this, &MainWindow::worldChanged);
   connect(&document_, &Document::fileChanged, this, &MainWindow::titleChanged);
   connect(&document_, &Document::refused, this, &MainWindow::refuse);
@@ -109,26 +111,16 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   connect(map_, &MapView::didDrag, this, [this] { finishHint(QStringLiteral("drag")); });
   connect(map_, &MapView::didZoom, this, [this] { finishHint(QStringLiteral("zoom")); });
   connect(map_, &MapView::sectionChanged, this, [this] { heights_->setLine(map_->sectionLine()); });
-  connect(map_, &MapView::plumbRequested, this, [this](qint64 x, qint64 z, bool second) {
-    hangPlumb({x, z}, second);
-  });
   connect(map_, &MapView::menuRequested, this, &MainWindow::showMapMenu);
-  connect(map_, &MapView::viewChanged, this, &MainWindow::placeCard);
-  connect(plumb_, &PlumbCard::resized, this, &MainWindow::placeCard);
-  connect(plumb_, &PlumbCard::closeRequested, this, &MainWindow::takeUpPlumb);
-  connect(plumb_, &PlumbCard::pointerChosen, this, &MainWindow::showPointer);
-  connect(plumb_, &PlumbCard::copyRequested, this, [this](const QString& form) {
-    const acre::Plumb& card = *plumb_->plumb();
-    const auto at = [](acre::Cell c) { return QStringLiteral("%1,%2").arg(c.x).arg(c.z); };
-    if (form == QStringLiteral("command"))
-      copy(commandFor(QStringLiteral("plumb"),
-                      QStringLiteral("--at ") + at(card.cell) +
-                          (second_ ? QStringLiteral(" --against ") + at(*second_) : QString())),
-           tr("command"));
-    else
-      copy(QString::fromStdString(form == QStringLiteral("json") ? acre::plumbJson(card)
-                                                                 : acre::plumbText(card)),
-           tr("plumb line"));
+  connect(plumbs_, &PlumbLines::asked, this, [this] { finishHint(QStringLiteral("plumb")); });
+  connect(plumbs_, &PlumbLines::pointerChosen, this, &MainWindow::showPointer);
+  connect(plumbs_, &PlumbLines::refused, this, &MainWindow::refuse);
+  connect(plumbs_, &PlumbLines::copied, this, &MainWindow::copy);
+  connect(before_, &Before::said, cell_, &QLabel::setText);
+  connect(before_, &Before::refused, this, &MainWindow::refuse);
+  connect(before_, &Before::ended, this, [this] {
+    showUpTo(upTo_);
+    showStatus();
   });
   connect(&statistics_, &Statistics::changed, this, &MainWindow::showFigures);
   connect(heights_, &HeightsEditor::layerChanged, this, &MainWindow::showPictures);
@@ -161,14 +153,13 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   map_->setChunksShown(settings_.chunksShown());
   map_->setRingShown(settings_.ringShown());
   showStage(strip_->chosen());
+  recipeChanged();
   worldChanged();
-  titleChanged();
   showHints();
   map_->setFocus();
 }
 
 MainWindow::~MainWindow() {
-  courier_->close();
   // Editors speak to the document until they are gone, even while they lose the focus; after that
   // the document, whose undo stack says farewell, must find nobody listening.
   delete takeCentralWidget();
@@ -422,13 +413,8 @@ void MainWindow::buildActions() {
   mapKey(QKeySequence(Qt::Key_PageDown), [this] { title_->later(); });
   mapKey(QKeySequence(Qt::Key_L), [line] { line->toggle(); });
   mapKey(QKeySequence(Qt::Key_H), [this] { toNextHole(); });
-  mapKey(QKeySequence(Qt::Key_Backspace), [this] {
-    if (plumbs_.size() < 2) return takeUpPlumb();
-    plumbs_.pop_back();
-    second_.reset();
-    refreshPlumb();
-  });
-  mapKey(QKeySequence(Qt::Key_Escape), [this] { takeUpPlumb(); });
+  mapKey(QKeySequence(Qt::Key_Backspace), [this] { plumbs_->goBack(); });
+  mapKey(QKeySequence(Qt::Key_Escape), [this] { plumbs_->takeUp(); });
   mapKey(QKeySequence(Qt::Key_G), [this] { title_->toggleChunks(); });
   mapKey(QKeySequence(Qt::Key_V), [this] { title_->toggleRing(); });
   for (int i = 0; i < kStages; ++i)
@@ -437,16 +423,20 @@ void MainWindow::buildActions() {
 
 // ---- following the document --------------------------------------------------------------------
 
-void MainWindow::worldChanged() {
-  showUpTo(upTo_);
-  showPictures();
-  refreshPlumb();
+void MainWindow::recipeChanged() {
   showEditor();
-  strip_->refresh();
   title_->setSeed(QString::fromStdString(document_.recipe().seed));
   noticeRow_->hide();
   notice_->clear();
   titleChanged();
+}
+
+void MainWindow::worldChanged() {
+  showUpTo(upTo_);
+  showPictures();
+  plumbs_->refresh();
+  showEditor();
+  strip_->refresh();
   showStatus();
 }
 
@@ -495,8 +485,7 @@ void MainWindow::showUpTo(int stage) {
   else if (recipe.heights.layers.empty())
     note = tr("Heights: no layer yet, flat at 0. Add one in Heights.");
   map_->setEmptyNote(note);
-  map_->setPicture(picture);
-  map_->setWorld(world);
+  map_->show(world, picture);
 }
 
 void MainWindow::showFigures() {
@@ -509,49 +498,7 @@ void MainWindow::toNextHole() {
   if (!census || !census->firstHole)
     return refuse(tr("No hole: every cell of the sample has a material."));
   map_->goTo(*census->firstHole);
-  hangPlumb(*census->firstHole, false);
-}
-
-// ---- plumb lines -------------------------------------------------------------------------------
-
-void MainWindow::hangPlumb(acre::Cell cell, bool second) {
-  if (second && !plumbs_.empty())
-    second_ = cell;
-  else {
-    second_.reset();
-    plumbs_.push_back(cell);
-  }
-  refreshPlumb();
-  finishHint(QStringLiteral("plumb"));
-}
-
-void MainWindow::refreshPlumb() {
-  if (plumbs_.empty()) return map_->setPlumbs({}, {});
-  const auto card = acre::plumbAt(*document_.world(), plumbs_.back());
-  if (!card) return refuse(QString::fromStdString(card.error().text()));
-  plumb_->setPlumb(*card);
-  std::optional<acre::Plumb> other;
-  if (second_)
-    if (auto found = acre::plumbAt(*document_.world(), *second_)) other = *found;
-  plumb_->setSecond(other);
-  map_->setPlumbs(plumbs_.back(), second_);
-  plumb_->show();
-  placeCard();
-}
-
-void MainWindow::takeUpPlumb() {
-  plumbs_.clear();
-  second_.reset();
-  plumb_->clear();
-  map_->setPlumbs({}, {});
-  map_->setFocus();
-}
-
-void MainWindow::placeCard() {
-  if (!plumb_->isVisible()) return;
-  const int most = map_->pictureRect().height() - 20;
-  plumb_->resize(PlumbCard::kCardWidth, std::min(plumb_->neededHeight(), most));
-  plumb_->move(map_->cardPlace(plumb_->size()));
+  plumbs_->hang(*census->firstHole, false);
 }
 
 void MainWindow::showPointer(const QString& pointer) {
@@ -568,75 +515,16 @@ void MainWindow::showPointer(const QString& pointer) {
 
 // ---- before, and commands ----------------------------------------------------------------------
 
-void MainWindow::showBefore(bool held) {
-  if (held == beforeShown_) return;
-  const auto before = document_.before();
-  if (held && !before) return refuse(tr("Nothing was changed yet: there is no before."));
-  beforeShown_ = held;
-  if (!held) {
-    showUpTo(upTo_);
-    return showStatus();
-  }
-  map_->setWorld(before);
-  map_->setEmptyNote({});
-  cell_->setText(tr("Before the last change"));
-  // How much differs, over the view, at every sample of a grid of about 20,000.
-  const MapGeometry g = map_->geometry();
-  const auto step = std::max<int64_t>(1, std::llround(g.size.width() * g.cellsPerPixel / 180));
-  const acre::SampleGrid grid{g.centre.cell.x - 90 * step, g.centre.cell.z - 55 * step, step, 180,
-                              110};
-  document_.engine().executor().submit(
-      acre::Priority::CoarseMap, [courier = courier_, before, now = document_.world(), grid] {
-        const size_t count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
-        std::vector<float> h[2] = {std::vector<float>(count), std::vector<float>(count)};
-        std::vector<acre::MaterialIndex> m[2] = {std::vector<acre::MaterialIndex>(count),
-                                                 std::vector<acre::MaterialIndex>(count)};
-        if (!before->sample(grid, h[0].data(), m[0].data()) ||
-            !now->sample(grid, h[1].data(), m[1].data()))
-          return;
-        size_t differ = 0, land[2] = {};
-        for (size_t i = 0; i < count; ++i) {
-          differ += h[0][i] != h[1][i] || before->materialId(m[0][i]) != now->materialId(m[1][i]);
-          land[0] += static_cast<double>(h[0][i]) >= before->seaLevel();
-          land[1] += static_cast<double>(h[1][i]) >= now->seaLevel();
-        }
-        const auto share = [&](size_t n) {
-          return static_cast<double>(n) / static_cast<double>(count);
-        };
-        const double cells = share(differ), change = (share(land[1]) - share(land[0])) * 100;
-        courier->deliver([cells, change](MainWindow& self) {
-          if (!self.beforeShown_) return;
-          self.cell_->setText(
-              tr("Before the last change: %1 of the view's cells differ, land %2%3 points")
-                  .arg(look::percent(cells), change < 0 ? QStringLiteral("−") : QStringLiteral("+"))
-                  .arg(std::abs(change), 0, 'f', 1));
-        });
-      });
-}
-
 bool MainWindow::eventFilter(QObject* watched, QEvent* e) {
   if (watched == map_ && (e->type() == QEvent::KeyPress || e->type() == QEvent::KeyRelease)) {
     const auto* key = static_cast<QKeyEvent*>(e);
     if (key->key() == Qt::Key_B && !(key->modifiers() & Qt::ControlModifier)) {
-      if (!key->isAutoRepeat()) showBefore(e->type() == QEvent::KeyPress);
+      if (!key->isAutoRepeat()) before_->show(e->type() == QEvent::KeyPress);
       return true;
     }
   }
-  if (watched == map_ && e->type() == QEvent::FocusOut) showBefore(false);
+  if (watched == map_ && e->type() == QEvent::FocusOut) before_->show(false);
   return QMainWindow::eventFilter(watched, e);
-}
-
-QString MainWindow::commandFor(const QString& verb, const QString& rest) const {
-  QString source = document_.source();
-  if (source.isEmpty()) source = QStringLiteral("FILE.acre");
-  if (source.contains(QLatin1Char(' ')) || source.contains(QLatin1Char('\'')))
-    source = QLatin1Char('\'') + source.replace(QLatin1Char('\''), QStringLiteral("'\\''")) +
-             QLatin1Char('\'');
-  QString line = QStringLiteral("acre %1 %2").arg(verb, source);
-  const acre::Recipe& recipe = document_.recipe();
-  if (recipe.seed != document_.saved().seed)
-    line += QStringLiteral(" --seed '%1'").arg(QString::fromStdString(recipe.seed));
-  return line + QLatin1Char(' ') + rest;
 }
 
 QString MainWindow::mapCommand() const {
@@ -653,35 +541,33 @@ QString MainWindow::mapCommand() const {
   if (map_->contourInterval() > 0)
     rest += QStringLiteral(" --contours %1").arg(map_->contourInterval());
   if (map_->style().light != 315) rest += QStringLiteral(" --light %1").arg(map_->style().light);
-  return commandFor(QStringLiteral("map"), rest + QStringLiteral(" --out map.png"));
+  return commandFor(document_, QStringLiteral("map"), rest + QStringLiteral(" --out map.png"));
 }
 
 void MainWindow::copy(const QString& text, const QString& what) {
   QGuiApplication::clipboard()->setText(text);
-  acre::Recipe saved = document_.saved();
-  saved.seed = document_.recipe().seed;
-  const bool differs = !(saved == document_.recipe());
-  stream_->setText(differs ? tr("Copied the %1; unsaved changes are not in the file yet").arg(what)
-                           : tr("Copied the %1").arg(what));
+  stream_->setText(commandLacksChanges(document_)
+                       ? tr("Copied the %1; unsaved changes are not in the file yet").arg(what)
+                       : tr("Copied the %1").arg(what));
 }
 
 void MainWindow::showMapMenu(QPoint global) {
   QMenu menu(this);
   const acre::Cell cell = hovering_ ? hovered_ : map_->cursorCell();
   menu.addAction(tr("Why is this cell what it is?\tclick"), this,
-                 [this, cell] { hangPlumb(cell, false); });
-  if (!plumbs_.empty())
+                 [this, cell] { plumbs_->hang(cell, false); });
+  if (plumbs_->hanging())
     menu.addAction(tr("What differs from the plumb line?\tShift+click"), this,
-                   [this, cell] { hangPlumb(cell, true); });
+                   [this, cell] { plumbs_->hang(cell, true); });
   menu.addAction(tr("Put the viewpoint here\tdouble click"), this,
                  [this, cell] { map_->goTo(cell); });
   menu.addSeparator();
   menu.addAction(tr("Copy this picture as a command"), this,
                  [this] { copy(mapCommand(), tr("command")); });
   menu.addAction(tr("Copy the figures as a command"), this,
-                 [this] { copy(commandFor(QStringLiteral("census"), {}), tr("command")); });
+                 [this] { copy(commandFor(document_, QStringLiteral("census")), tr("command")); });
   menu.addAction(tr("Copy the checks as a command"), this,
-                 [this] { copy(commandFor(QStringLiteral("check"), {}), tr("command")); });
+                 [this] { copy(commandFor(document_, QStringLiteral("check")), tr("command")); });
   menu.addAction(tr("Copy the cell's coordinates"), this, [this, cell] {
     copy(QStringLiteral("%1,%2").arg(cell.x).arg(cell.z), tr("coordinates"));
   });
@@ -709,7 +595,7 @@ void MainWindow::showEditor() {
 }
 
 void MainWindow::showStatus() {
-  if (beforeShown_) return;
+  if (before_->shown()) return;
   const acre::World& world = *document_.world();
   const acre::Cell cell = hovering_ ? hovered_ : map_->viewpoint().cell;
   const acre::ChunkPos chunk = world.layout().chunkOf(cell);
@@ -784,7 +670,7 @@ bool MainWindow::openWorld(const QString& fileOrDemo) {
     return false;
   }
   const bool isFile = QFileInfo::exists(fileOrDemo);
-  takeUpPlumb();
+  plumbs_->takeUp();
   if (!document_.open(*recipe, isFile ? QFileInfo(fileOrDemo).absoluteFilePath() : QString(),
                       fileOrDemo))
     return false;
@@ -839,6 +725,7 @@ void MainWindow::showRecent() {
 }
 
 void MainWindow::exportPicture() {
+  document_.finish();
   auto* dialog = new ExportDialog(document_.world(), map_->geometry(), map_->picture(),
                                   {map_->style().light, map_->contourInterval()}, dialogs_, this);
   dialog->setObjectName(QStringLiteral("export"));

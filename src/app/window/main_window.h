@@ -13,7 +13,8 @@
 #include "app/edit/heights_editor.h"
 #include "app/edit/strata_editor.h"
 #include "app/map/map_view.h"
-#include "app/map/plumb_card.h"
+#include "app/map/plumb_lines.h"
+#include "app/window/before.h"
 #include "app/window/dialogs.h"
 #include "app/window/settings.h"
 #include "app/window/stage_strip.h"
@@ -37,7 +38,7 @@ class MainWindow : public QMainWindow {
   Document& document() { return document_; }
   MapView& map() { return *map_; }
   HeightsEditor& heights() { return *heights_; }
-  PlumbCard& plumbCard() { return *plumb_; }
+  PlumbCard& plumbCard() { return plumbs_->card(); }
   Statistics& statistics() { return statistics_; }
   /// The sentence of the last refusal; empty when none is shown.
   QString notice() const { return notice_->text(); }
@@ -56,6 +57,7 @@ class MainWindow : public QMainWindow {
   QAction* addAction(QMenu* menu, const QString& text, const QString& name,
                      const QKeySequence& keys, std::function<void()> run);
 
+  void recipeChanged();
   void worldChanged();
   void titleChanged();
   void showStage(Stage stage);
@@ -64,14 +66,8 @@ class MainWindow : public QMainWindow {
   void showPicture(const acre::Picture& picture);
   void showUpTo(int stage);
   void showFigures();
-  void hangPlumb(acre::Cell cell, bool second);
-  void refreshPlumb();
-  void takeUpPlumb();
-  void placeCard();
   void showPointer(const QString& pointer);
-  void showBefore(bool held);
   void showMapMenu(QPoint global);
-  QString commandFor(const QString& verb, const QString& rest) const;
   QString mapCommand() const;
   void copy(const QString& text, const QString& what);
   void toNextHole();
@@ -111,13 +107,10 @@ class MainWindow : public QMainWindow {
   QLabel* cell_;
   QLabel* stream_;
   QMenu* recent_;
-  PlumbCard* plumb_;
-  std::vector<acre::Cell> plumbs_;  // Hung so far; Backspace goes back.
-  std::optional<acre::Cell> second_;
+  PlumbLines* plumbs_;
+  Before* before_;
   int upTo_ = -1;
   acre::Picture chosenPicture_;
-  bool beforeShown_ = false;
-  std::shared_ptr<Courier<MainWindow>> courier_;
   bool hovering_ = false;
   acre::Cell hovered_;
 };

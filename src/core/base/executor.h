@@ -12,8 +12,8 @@
 namespace acre {
 
 /// What runs first; a later kind waits while an earlier one has work queued.
-enum class Priority { CoarseMap, NearChunk, SharpMap, Thumbnail, Statistics };
-inline constexpr int kPriorities = 5;
+enum class Priority { Compile, CoarseMap, NearChunk, SharpMap, Thumbnail, Statistics };
+inline constexpr int kPriorities = 6;
 
 class Executor {
  public:

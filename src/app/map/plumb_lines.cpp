@@ -1,0 +1,80 @@
+#include "app/map/plumb_lines.h"
+
+#include "app/document/command_line.h"
+
+namespace app {
+
+PlumbLines::PlumbLines(Document& document, MapView& map)
+    : QObject(&map), document_(document), map_(map), card_(new PlumbCard(&map)) {
+  connect(&map, &MapView::plumbRequested, this, [this](qint64 x, qint64 z, bool second) {
+    hang({x, z}, second);
+  });
+  connect(&map, &MapView::viewChanged, this, &PlumbLines::place);
+  connect(card_, &PlumbCard::resized, this, &PlumbLines::place);
+  connect(card_, &PlumbCard::closeRequested, this, &PlumbLines::takeUp);
+  connect(card_, &PlumbCard::pointerChosen, this, &PlumbLines::pointerChosen);
+  connect(card_, &PlumbCard::copyRequested, this, &PlumbLines::copy);
+}
+
+void PlumbLines::hang(acre::Cell cell, bool second) {
+  if (second && hanging()) {
+    second_ = cell;
+  } else {
+    second_.reset();
+    cells_.push_back(cell);
+  }
+  refresh();
+  emit asked();
+}
+
+void PlumbLines::goBack() {
+  if (cells_.size() < 2) return takeUp();
+  cells_.pop_back();
+  second_.reset();
+  refresh();
+}
+
+void PlumbLines::takeUp() {
+  cells_.clear();
+  second_.reset();
+  card_->clear();
+  map_.setPlumbs({}, {});
+  map_.setFocus();
+}
+
+void PlumbLines::refresh() {
+  if (!hanging()) return map_.setPlumbs({}, {});
+  const auto plumb = acre::plumbAt(*document_.world(), cells_.back());
+  if (!plumb) return emit refused(QString::fromStdString(plumb.error().text()));
+  card_->setPlumb(*plumb);
+  std::optional<acre::Plumb> other;
+  if (second_)
+    if (auto found = acre::plumbAt(*document_.world(), *second_)) other = *found;
+  card_->setSecond(other);
+  map_.setPlumbs(cells_.back(), second_);
+  card_->show();
+  place();
+}
+
+void PlumbLines::place() {
+  if (!card_->isVisible()) return;
+  const int most = map_.pictureRect().height() - 20;
+  card_->resize(PlumbCard::kCardWidth, std::min(card_->neededHeight(), most));
+  card_->move(map_.cardPlace(card_->size()));
+}
+
+void PlumbLines::copy(const QString& form) {
+  const acre::Plumb& plumb = *card_->plumb();
+  const auto at = [](acre::Cell c) { return QStringLiteral("%1,%2").arg(c.x).arg(c.z); };
+  if (form == QStringLiteral("command")) {
+    QString rest = QStringLiteral("--at ") + at(plumb.cell);
+    if (second_) rest += QStringLiteral(" --against ") + at(*second_);
+    emit copied(commandFor(document_, QStringLiteral("plumb"), rest), tr("command"));
+  } else {
+    emit copied(QString::fromStdString(form == QStringLiteral("json") ? acre::plumbJson(plumb)
+                                                                      : acre::plumbText(plumb)),
+                tr("plumb line"));
+  }
+}
+
+}  // namespace app

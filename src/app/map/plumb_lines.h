@@ -1,0 +1,47 @@
+/// The plumb lines that hang on the map: which cells were asked about, and the card that answers.
+#pragma once
+
+#include <QObject>
+#include <vector>
+
+#include "app/document/document.h"
+#include "app/map/map_view.h"
+#include "app/map/plumb_card.h"
+
+namespace app {
+
+class PlumbLines : public QObject {
+  Q_OBJECT
+
+ public:
+  PlumbLines(Document& document, MapView& map);
+
+  PlumbCard& card() { return *card_; }
+  bool hanging() const { return !cells_.empty(); }
+
+  /// Asks about a cell; second: what differs there from the one that hangs already.
+  void hang(acre::Cell cell, bool second);
+  /// Back to the question before, or none.
+  void goBack();
+  void takeUp();
+  /// Follows the document's world.
+  void refresh();
+
+ signals:
+  void asked();
+  void pointerChosen(const QString& pointer);
+  void refused(const QString& reason);
+  void copied(const QString& text, const QString& what);
+
+ private:
+  void place();
+  void copy(const QString& form);
+
+  Document& document_;
+  MapView& map_;
+  PlumbCard* card_;
+  std::vector<acre::Cell> cells_;
+  std::optional<acre::Cell> second_;
+};
+
+}  // namespace app
