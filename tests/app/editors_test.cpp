@@ -350,7 +350,7 @@ class EditorsTest : public QObject {
 
   void stakesAreSetByKeys() {
     Desk<HeightsEditor> desk(*engine_);
-    QTRY_VERIFY_WITH_TIMEOUT(desk.statistics.current(), 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(desk.statistics.current(), 60000);
     Histogram& histogram = desk.editor.histogram();
     histogram.setFocus();
     QTRY_VERIFY(histogram.hasFocus());
@@ -390,7 +390,7 @@ class EditorsTest : public QObject {
 
   void aPushedStakeTakesItsNeighboursAlong() {
     Desk<HeightsEditor> desk(*engine_);
-    QTRY_VERIFY_WITH_TIMEOUT(desk.statistics.current(), 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(desk.statistics.current(), 60000);
     Histogram& histogram = desk.editor.histogram();
     const auto values = [&] {
       desk.document.finish();
@@ -568,7 +568,7 @@ class EditorsTest : public QObject {
     desk.pick(band + QStringLiteral(".edge"), 1);
     desk.type(band + QStringLiteral(".edgeWidth"), QStringLiteral("2.5"));
     QCOMPARE(recipe().bands[1].edge.width, 2.5);
-    QTRY_VERIFY_WITH_TIMEOUT(desk.statistics.current(), 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(desk.statistics.current(), 60000);
     desk.pick(band + QStringLiteral(".hold"), 1);
     QVERIFY(recipe().bands[1].below->share.has_value());
     desk.pick(band + QStringLiteral(".hold"), 0);
@@ -631,7 +631,7 @@ class EditorsTest : public QObject {
 
   void nightChangesThePanelsAndNotTheWorld() {
     Desk<HeightsEditor> desk(*engine_, "first-steps");
-    QTRY_VERIFY_WITH_TIMEOUT(desk.statistics.current(), 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(desk.statistics.current(), 60000);
     QTRY_VERIFY(desk.editor.waves().settled());
     const QImage day = desk.editor.grab().toImage();
     look::apply(*qApp, true);

@@ -451,7 +451,7 @@ class WidgetsTest : public QObject {
     QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
     Statistics statistics(document);
     StrataEditor editor(document, statistics);
-    QTRY_VERIFY(statistics.distribution() && statistics.current());
+    QTRY_VERIFY_WITH_TIMEOUT(statistics.distribution() && statistics.current(), 60000);
     editor.refresh();
     double sum = 0;
     for (const auto& band : document.recipe().bands)
@@ -482,7 +482,7 @@ class WidgetsTest : public QObject {
     QVERIFY(document.open(recipe, {}));
     HeightsEditor editor(document, statistics);
     editor.waves().choose("bumps");
-    QTRY_VERIFY(statistics.current());
+    QTRY_VERIFY_WITH_TIMEOUT(statistics.current(), 60000);
     const auto* figures = statistics.figures("heights", "land");
     QVERIFY(figures && figures->low < -5 && figures->high > 5 && figures->nanosPerCell > 0);
     QCOMPARE(statistics.checks().size(), size_t{1});
@@ -491,7 +491,7 @@ class WidgetsTest : public QObject {
     QVERIFY(fault->text().contains(QStringLiteral("width 1 samples only lattice points")));
     editor.findChild<QPushButton*>(QStringLiteral("heights.mend"))->click();
     QCOMPARE(document.recipe().heights.layers[2].sampling->x, 0.5);
-    QTRY_VERIFY(statistics.current() && statistics.checks().empty() == false);
+    QTRY_VERIFY_WITH_TIMEOUT(statistics.current() && statistics.checks().empty() == false, 60000);
     QCOMPARE(statistics.checks()[0].id,
              std::string("aliasing"));  // Flat no more, but still static.
   }
@@ -541,7 +541,7 @@ class WidgetsTest : public QObject {
     Statistics statistics(document);
     StrataEditor editor(document, statistics);
     QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
-    QTRY_VERIFY(statistics.distribution() && statistics.current());
+    QTRY_VERIFY_WITH_TIMEOUT(statistics.distribution() && statistics.current(), 60000);
     editor.refresh();
     const auto share = [&](const char* band) {
       return editor.findChild<QLabel*>(QStringLiteral("band.%1.share").arg(QLatin1String(band)))

@@ -59,8 +59,8 @@ class WindowTest : public QObject {
   /// Waits until all pictures have arrived and all chunks are loaded.
   void settle() {
     QTRY_VERIFY(window_->document().current());
-    QTRY_VERIFY_WITH_TIMEOUT(map().settled(), 10000);
-    QTRY_COMPARE_WITH_TIMEOUT(map().streamStats().held, map().streamStats().expected, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(map().settled(), 60000);
+    QTRY_COMPARE_WITH_TIMEOUT(map().streamStats().held, map().streamStats().expected, 60000);
   }
   QImage picture() {
     settle();
@@ -335,7 +335,7 @@ class WindowTest : public QObject {
     QTest::keyClick(&histogram, Qt::Key_Return);
     type(child<QLineEdit>("heights.stake"), QStringLiteral("40 %"));
     QCOMPARE(*recipe().frame.seaShare, 0.4);
-    QTRY_VERIFY_WITH_TIMEOUT(window_->statistics().current(), 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window_->statistics().current(), 60000);
     QVERIFY(std::abs(window_->statistics().distribution()->shareBelow(
                          static_cast<float>(window_->document().world()->seaLevel())) -
                      0.4) < 0.001);
@@ -600,7 +600,7 @@ class WindowTest : public QObject {
       QSignalSpy exported(dialog, &ExportDialog::exported);
       answers_.save = file;
       dialog->findChild<QPushButton*>(QStringLiteral("export.write"))->click();
-      QTRY_COMPARE_WITH_TIMEOUT(exported.size(), 1, 10000);
+      QTRY_COMPARE_WITH_TIMEOUT(exported.size(), 1, 60000);
       QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     };
     exportTo(dir_.filePath(QStringLiteral("a.png")));
@@ -623,11 +623,11 @@ class WindowTest : public QObject {
     dialog->findChild<Tick*>(QStringLiteral("export.legend"))->setChecked(true);
     dialog->exportTo(QStringLiteral("/dev/full"));
     auto* fault = dialog->findChild<QLabel*>(QStringLiteral("export.fault"));
-    QTRY_VERIFY_WITH_TIMEOUT(fault->text().contains(QStringLiteral("/dev/full")), 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(fault->text().contains(QStringLiteral("/dev/full")), 60000);
     QVERIFY(dialog->findChild<QPushButton*>(QStringLiteral("export.write"))->isEnabled());
     QSignalSpy exported(dialog, &ExportDialog::exported);
     dialog->exportTo(dir_.filePath(QStringLiteral("legend.png")));
-    QTRY_COMPARE_WITH_TIMEOUT(exported.size(), 1, 10000);
+    QTRY_COMPARE_WITH_TIMEOUT(exported.size(), 1, 60000);
     const QImage picture(dir_.filePath(QStringLiteral("legend.png")));
     QVERIFY(picture.width() > map().geometry().size.width() + 200);
     QCOMPARE(picture.text(QStringLiteral("Title")), QStringLiteral("Saltfen Reach"));

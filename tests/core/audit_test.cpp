@@ -182,11 +182,11 @@ class AuditTest : public QObject {
     Recipe r;
     r.heights.layers = {noiseLayer(1)};
     r.heights.layers[0].sampling = SamplingOffset{0, 0, false};
-    r.bands = {{"c", {}, kUnassignedId, {}}};
-    r.strataOn = false;
+    r.materials = {{"low", "Low", {}, {}}, {"high", "High", {}, {}}};
+    r.bands = {{"b", Threshold{-3, false, {}}, "low", {}}, {"c", {}, "high", {}}};
     const auto e = engine();
     const auto checks = *runChecks(*e, **e->compile(r));
-    QCOMPARE(checks.size(), size_t{1});
+    QCOMPARE(checks.size(), size_t{1});  // The bands that level ground never reaches are not told.
     QCOMPARE(checks[0].sentence, "Layer A is flat: width 1 samples only lattice points");
     QCOMPARE(checks[0].mend, "set the sampling offset to 0.5");
     const auto world = *e->compile(r);

@@ -8,6 +8,11 @@ namespace app {
 
 Editor::Editor(Document& document, QWidget* parent) : QWidget(parent), document_(document) {}
 
+Editor::~Editor() {
+  // A field that goes while it has the focus says a last word, when this is no editor any more.
+  for (QObject* child : findChildren<QObject*>()) child->disconnect(this);
+}
+
 NumberField* Editor::bindNumber(const NumberSpec& spec, const QString& name, const QString& step,
                                 Access access, const QString& toolTip) {
   auto* field = new NumberField(spec, name, this);

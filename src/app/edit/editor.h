@@ -21,6 +21,7 @@ class Editor : public QWidget {
 
  public:
   explicit Editor(Document& document, QWidget* parent = nullptr);
+  ~Editor() override;
 
  signals:
   void refused(const QString& reason);

@@ -19,15 +19,13 @@ Waves wavesAlong(const acre::World& world, const std::string& fieldId, const Sec
   out.cells = std::sqrt(dx * dx + dz * dz);
   const auto n = static_cast<size_t>(count);
   std::vector<int64_t> x(n), z(n);
-  std::vector<int32_t> qx(n), qz(n);
+  const std::vector<int32_t> q(n, 0);  // Whole cells: what the world has, not what lies between.
   for (size_t i = 0; i < n; ++i) {
     const double t = static_cast<double>(i) / static_cast<double>(n - 1);
     Place p = line.a;
     p.moveBy(dx * t, dz * t);
     x[i] = p.cell.x;
     z[i] = p.cell.z;
-    qx[i] = static_cast<int32_t>(p.fx * 65535);
-    qz[i] = static_cast<int32_t>(p.fz * 65535);
   }
   out.layers.resize(recipe->layers.size());
   out.sum.assign(n, 0.0f);
@@ -52,7 +50,7 @@ Waves wavesAlong(const acre::World& world, const std::string& fieldId, const Sec
       const int some = static_cast<int>(std::min<size_t>(acre::Kernels::kMostPoints, n - from));
       const acre::Points places{some,
                                 {x.data() + from, nullptr, z.data() + from},
-                                {qx.data() + from, nullptr, qz.data() + from}};
+                                {q.data() + from, nullptr, q.data() + from}};
       float* sum = out.sum.data() + from;
       float* values = wave.values.data() + from;
       field->stepValues(kernels, step, places, sum, values);

@@ -198,7 +198,9 @@ class Auditor {
     const auto d = engine_.distribution(world_, world_.heightField(), stop_);
     if (!d) return;
     const auto& ends = world_.bands().ends();
-    for (size_t b = 0; b < recipe_.bands.size(); ++b) {
+    // Where all is level, bands are not to blame.
+    const bool level = d->lowest() == d->highest();
+    for (size_t b = 0; b < recipe_.bands.size() && !level; ++b) {
       const float from = b == 0 ? -HUGE_VALF : ends[b - 1];
       const float to = b < ends.size() ? ends[b] : HUGE_VALF;
       if (d->shareBetween(from, to) > 0) continue;

@@ -122,8 +122,8 @@ const char* combineWord(Combine combine) {
 }
 
 Result<Plumb> plumbAt(const World& world, Cell cell) {
-  if (const Status fits = checkGrid({cell.x - 1, cell.z - 1, 1, 3, 3});
-      cell.x == INT64_MIN || cell.z == INT64_MIN || !fits)
+  const bool least = cell.x == INT64_MIN || cell.z == INT64_MIN;
+  if (least || !checkGrid({cell.x - 1, cell.z - 1, 1, 3, 3}))
     return Error{Error::Code::InvalidInput,
                  fmt::format("{},{} is beyond the world", cell.x, cell.z), "--at",
                  "cells within 2^60 of the origin"};
