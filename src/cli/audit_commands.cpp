@@ -115,8 +115,7 @@ Result<int> census(const CensusOptions& options, Streams& streams) {
     for (const Layer& layer : field.layers)
       if (const auto figures = layerFigures(world, field, layer.id)) out.layers.push_back(*figures);
   };
-  measure(recipe.heights);
-  for (const FieldRecipe& field : recipe.fields) measure(field);
+  for (const FieldRecipe* field : fieldsOf(recipe)) measure(*field);
 
   if (options.recipe.json) {
     Json materials = Json::array(), list = Json::array();

@@ -116,9 +116,11 @@ void addMap(CLI::App& app, Action& action) {
   app.add_option("--centre", options->centre, "X,Z: the cell in the middle; default 0,0");
   app.add_option("--size", options->size, "WxH in pixels, one cell each; default 1024x1024");
   app.add_option("--step", options->step, "Cells from one pixel to the next; default 1");
-  app.add_option("--show", options->show,
-                 "composite, height, grey, slope, material, field:ID, layer:ID or layer:FIELD/ID; "
-                 "default composite");
+  app.add_option(
+      "--show", options->show,
+      "composite, height, grey, slope, material, temperature, moisture, field:ID, layer:ID or "
+      "layer:FIELD/ID; "
+      "default composite");
   app.add_option("--out", options->out, "File to write: .png, .csv, .tif, .pgm, .raw or .svg")
       ->required();
   app.add_option(

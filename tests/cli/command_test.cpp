@@ -58,7 +58,8 @@ class CommandTest : public QObject {
   void censusCounts() {
     const auto sample = nlohmann::json::parse(command({"census", "saltfen-reach", "--json"}).out);
     QCOMPARE(sample["cells"].get<int>(), 65536);
-    QCOMPARE(sample["fields"].size(), size_t{2});
+    QCOMPARE(sample["fields"].size(), size_t{4});  // Heights, uplands, temperature, moisture.
+    QCOMPARE(sample["fields"][2]["id"].get<std::string>(), "temperature");
     QCOMPARE(sample["fields"][0]["layers"].size(), size_t{4});
     QCOMPARE(sample["fields"][0]["histogram"].size(), size_t{128});
     const auto area = nlohmann::json::parse(

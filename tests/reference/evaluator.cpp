@@ -430,6 +430,7 @@ double Evaluator::widest(const acre::FieldRecipe& field, size_t first, size_t co
       out = std::max(out, widest(*other, 0, other->layers.size()));
     };
     if (const auto* f = std::get_if<acre::FieldSource>(&layer.source)) read(f->field);
+    if (std::holds_alternative<acre::AltitudeSource>(layer.source)) read(acre::kHeightsId);
     if (layer.mask) read(layer.mask->field);
   }
   return out;
@@ -511,8 +512,16 @@ float Evaluator::rawValue(const acre::FieldRecipe& field, size_t index, const Pl
     const double edge = s->radius + static_cast<double>(stray * static_cast<float>(s->wobble));
     return static_cast<float>(between((edge - away) / s->edge + 0.5));
   }
-  if (const auto* s = std::get_if<acre::FieldSource>(&layer.source))
+  if (const auto* s = std::get_if<acre::FieldSource>(&layer.source)) {
+    if (s->field == acre::kHeightsId && !recipe_.heightsOn) return 0;
     return fieldAt(*acre::fieldOf(recipe_, s->field), p);
+  }
+  if (const auto* s = std::get_if<acre::LatitudeSource>(&layer.source))
+    return static_cast<float>(between(std::abs(cellsFrom(p, kZ, s->equator)) / s->reach));
+  if (std::holds_alternative<acre::AltitudeSource>(layer.source)) {
+    const float base = recipe_.heightsOn ? fieldAt(recipe_.heights, p) : 0;
+    return std::max(base - static_cast<float>(recipe_.frame.seaLevel), 0.0f);
+  }
   if (const auto* s = std::get_if<acre::TerraceSource>(&layer.source)) {
     const auto height = static_cast<float>(s->height), flat = static_cast<float>(s->flat);
     const float steps = before / height, foot = std::floor(steps), way = steps - foot;

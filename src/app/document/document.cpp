@@ -164,6 +164,8 @@ acre::Status Document::save(const QString& file) {
     };
     rebase(kept.heights);
     for (acre::FieldRecipe& field : kept.fields) rebase(field);
+    for (acre::ClimateAxis* axis : {&kept.climate.temperature, &kept.climate.moisture})
+      rebase(axis->field);
     kept.folder = folder.string();
   }
   if (auto written = acre::writeRecipeFile(file.toStdString(), kept); !written) return written;

@@ -31,9 +31,7 @@ void Statistics::measure() {
   document_.engine().executor().submit(
       acre::Priority::Statistics, [courier = courier_, world = document_.world(),
                                    &engine = document_.engine(), stop = stop_.get_token()] {
-        const acre::Recipe& recipe = world->recipe();
-        std::vector<const acre::FieldRecipe*> fields = {&recipe.heights};
-        for (const acre::FieldRecipe& field : recipe.fields) fields.push_back(&field);
+        const std::vector<const acre::FieldRecipe*> fields = acre::fieldsOf(world->recipe());
         // What histograms wait for comes first, the rest as it is ready.
         std::map<std::string, std::shared_ptr<const acre::Distribution>> distributions;
         for (const auto* field : fields)

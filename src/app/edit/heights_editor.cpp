@@ -3,6 +3,7 @@
 #include <QBuffer>
 #include <QHelpEvent>
 #include <QMenu>
+#include <QPainter>
 #include <QSignalBlocker>
 #include <QToolButton>
 #include <QToolTip>
@@ -54,6 +55,8 @@ std::vector<Offer> offers() {
           {QT_TR_NOOP("Island"), acre::IslandSource{}},
           {QT_TR_NOOP("Picture…"), acre::PictureSource{}},
           {QT_TR_NOOP("Another field"), acre::FieldSource{}},
+          {QT_TR_NOOP("Latitude"), acre::LatitudeSource{}},
+          {QT_TR_NOOP("Altitude above the sea"), acre::AltitudeSource{}},
           {nullptr, {}},
           {QT_TR_NOOP("Terraces"), acre::TerraceSource{}},
           {QT_TR_NOOP("Fold"), acre::FoldSource{}},
@@ -84,6 +87,24 @@ QImage smallPicture(const acre::World& world, const acre::Picture& picture,
     palette.paintRow(*samples, j, acre::Unassigned::Hatched,
                      reinterpret_cast<uint32_t*>(image.scanLine(j)));
   return image;
+}
+
+/// A histogram as a small plot: bars on a base line.
+QPixmap drawnBins(const std::vector<uint32_t>& bins, QSize size, double ratio) {
+  QPixmap out(size * ratio);
+  out.setDevicePixelRatio(ratio);
+  out.fill(look::tokens().sheet);
+  if (bins.empty()) return out;
+  QPainter p(&out);
+  const double most = std::max(1u, *std::max_element(bins.begin(), bins.end()));
+  const double wide = static_cast<double>(size.width()) / static_cast<double>(bins.size());
+  for (size_t i = 0; i < bins.size(); ++i) {
+    const double tall = bins[i] / most * (size.height() - 4);
+    p.fillRect(QRectF(static_cast<double>(i) * wide, size.height() - 1 - tall, wide, tall),
+               look::tokens().soft);
+  }
+  p.fillRect(0, size.height() - 1, size.width(), 1, look::tokens().ink);
+  return out;
 }
 
 QString inlinePicture(const QImage& image) {
@@ -175,6 +196,8 @@ HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, QWidget
       };
       release(r.heights);
       for (FieldRecipe& f : r.fields) release(f);
+      for (acre::ClimateAxis* axis : {&r.climate.temperature, &r.climate.moisture})
+        release(axis->field);
       std::erase_if(r.fields, [&](const FieldRecipe& f) { return f.id == id; });
     });
   });
@@ -396,9 +419,11 @@ bool HeightsEditor::showPointer(const std::string& pointer) {
     waves_->setFocus();
     return true;
   };
-  for (size_t i = 0; i < recipe.fields.size(); ++i)
-    if (showLayer(recipe.fields[i], "/fields/" + std::to_string(i))) return true;
-  return showLayer(recipe.heights, "/heights");
+  for (const FieldRecipe* field : acre::fieldsOf(recipe))
+    if ((pointer + "/").starts_with(acre::pointerOf(recipe, *field) + "/") &&
+        showLayer(*field, acre::pointerOf(recipe, *field)))
+      return true;
+  return false;
 }
 
 // ---- following ---------------------------------------------------------------------------------
@@ -407,11 +432,15 @@ void HeightsEditor::refreshFields() {
   const QSignalBlocker quiet(fields_);
   fields_->clear();
   fields_->addItem(tr("Heights"), QString::fromLatin1(acre::kHeightsId));
-  for (const FieldRecipe& f : document_.recipe().fields)
-    fields_->addItem(tr("Field %1").arg(QString::fromStdString(f.name)),
-                     QString::fromStdString(f.id));
+  const Recipe& recipe = document_.recipe();
+  for (const FieldRecipe* f : acre::fieldsOf(recipe)) {
+    if (f == &recipe.heights) continue;
+    const QString name = QString::fromStdString(f->name);
+    fields_->addItem(acre::climateAxisOf(recipe, f->id) ? name : tr("Field %1").arg(name),
+                     QString::fromStdString(f->id));
+  }
   fields_->setCurrentIndex(fields_->findData(QString::fromStdString(field_)));
-  removeField_->setVisible(field_ != acre::kHeightsId);
+  removeField_->setVisible(field_ != acre::kHeightsId && !acre::climateAxisOf(recipe, field_));
 }
 
 void HeightsEditor::setLine(const SectionLine& line) {
@@ -473,11 +502,8 @@ void HeightsEditor::refreshFigures() {
     if (check.stage != acre::Check::Stage::Heights || !field) continue;
     const bool mine = std::any_of(field->layers.begin(), field->layers.end(),
                                   [&](const Layer& l) { return l.id == check.subject; });
-    const std::string prefix =
-        field == &document_.recipe().heights
-            ? "/heights"
-            : "/fields/" + std::to_string(field - document_.recipe().fields.data());
-    if (!mine || !check.pointer.starts_with(prefix)) continue;
+    const std::string prefix = acre::pointerOf(document_.recipe(), *field);
+    if (!mine || !(check.pointer + "/").starts_with(prefix + "/")) continue;
     faults.emplace_back(check.subject, QString::fromStdString(check.sentence));
     if (check.subject == waves_->chosen() && !chosen) chosen = &check;
   }
@@ -496,6 +522,7 @@ void HeightsEditor::refreshFigures() {
   const auto* f = statistics_.figures(field_, l->id);
   if (!l->on) {
     layerFigures_->setText(tr("Off: takes no part."));
+    layerBins_->clear();
   } else if (f) {
     QStringList widths;
     for (const acre::OctaveFigure& o : f->octaves)
@@ -506,6 +533,7 @@ void HeightsEditor::refreshFigures() {
     if (!widths.isEmpty()) text += tr("\nwidths %1").arg(widths.join(QStringLiteral(", ")));
     text += tr("\nsteps over one cell %1").arg(look::percent(f->rough));
     layerFigures_->setText(text);
+    layerBins_->setPixmap(drawnBins(f->histogram, layerBins_->size(), devicePixelRatioF()));
     if (curve_) {
       // The histogram is of what comes out; what goes in is only known where nothing bends it.
       curve_->setInput(l->curve.front().x, l->curve.back().x, {});

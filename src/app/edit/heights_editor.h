@@ -21,6 +21,7 @@ namespace app {
 /// Size of the small pictures of layers and settings.
 inline constexpr int kSmallWidth = 96;
 inline constexpr int kSmallHeight = 64;
+inline constexpr int kBinsWidth = 66;
 
 class HeightsEditor : public Editor {
   Q_OBJECT
@@ -111,6 +112,7 @@ class HeightsEditor : public Editor {
   QString shownSignature_;
   QLabel* layerFigures_ = nullptr;
   QLabel* layerPicture_ = nullptr;
+  QLabel* layerBins_ = nullptr;
   CurveView* curve_ = nullptr;
   Histogram* histogram_;
   QLineEdit* stakeField_;

@@ -152,6 +152,7 @@ void HeightsEditor::rebuildNumbers() {
   curve_ = nullptr;
   layerFigures_ = nullptr;
   layerPicture_ = nullptr;
+  layerBins_ = nullptr;
   if (numbers_) {
     numbersColumn_->removeWidget(numbers_);
     numbers_->hide();
@@ -238,6 +239,14 @@ void HeightsEditor::buildHead(QVBoxLayout* column, const Layer& l) {
   layerFigures_->setWordWrap(true);
   figures->addWidget(layerPicture_);
   figures->addWidget(layerFigures_, 1);
+  layerBins_ = new QLabel;
+  layerBins_->setObjectName(QStringLiteral("layer.bins"));
+  layerBins_->setFixedSize(kBinsWidth, kSmallHeight);
+  layerBins_->setAccessibleName(tr("How often the layer brings each value"));
+  layerBins_->setToolTip(
+      tr("How often the layer brings each value, from its lowest to its "
+         "highest, over the sampled world."));
+  figures->addWidget(layerBins_);
   column->addLayout(figures);
 }
 
@@ -393,6 +402,11 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
         },
         tr("What lies beyond the picture."));
     ++row;
+  } else if (std::holds_alternative<acre::LatitudeSource>(l.source)) {
+    pair(tr("Equator"), QStringLiteral("equator"), in(&acre::LatitudeSource::equator),
+         tr("z of the line where the latitude is 0."), tr("Reach"), QStringLiteral("reach"),
+         in(&acre::LatitudeSource::reach),
+         tr("Cells from the equator, north or south, to where the latitude is 1."), cells, length);
   } else if (const auto* read = std::get_if<acre::FieldSource>(&l.source)) {
     QStringList names;
     std::vector<std::string> ids;

@@ -579,7 +579,11 @@ void MapView::paintChunks(QPainter& p) {
         const bool alongX = edges == &across;
         const QPointF a1 = alongX ? geometry_.toScreen({from, at}) : geometry_.toScreen({at, from});
         const QPointF b1 = alongX ? geometry_.toScreen({to, at}) : geometry_.toScreen({at, to});
-        lines.append(QLine(qRound(a1.x()), qRound(a1.y()), qRound(b1.x()), qRound(b1.y())));
+        const QPoint first(qRound(a1.x()), qRound(a1.y())), last(qRound(b1.x()), qRound(b1.y()));
+        if (alongX)  // One span, where a line would be drawn pixel by pixel.
+          p.fillRect(QRect(first, last), line);
+        else
+          lines.append(QLine(first, last));
       }
     }
   }

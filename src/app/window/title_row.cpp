@@ -150,8 +150,12 @@ void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& show
   add(tr("Material"), {PictureKind::Material, {}, {}});
   add(tr("Height, grey"), {PictureKind::Grey, {}, {}});
   add(tr("Slope"), {PictureKind::Slope, {}, {}});
-  for (const acre::FieldRecipe& f : recipe.fields)
-    add(tr("Field %1").arg(QString::fromStdString(f.name)), {PictureKind::Field, f.id, {}});
+  for (const acre::FieldRecipe* f : acre::fieldsOf(recipe)) {
+    if (f == &recipe.heights) continue;
+    const QString name = QString::fromStdString(f->name);
+    add(acre::climateAxisOf(recipe, f->id) ? name : tr("Field %1").arg(name),
+        {PictureKind::Field, f->id, {}});
+  }
   if (const acre::FieldRecipe* f = acre::fieldOf(recipe, field))
     for (const acre::Layer& l : f->layers)
       if (l.id == layer && l.on)

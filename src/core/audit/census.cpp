@@ -121,8 +121,10 @@ std::string sourceWords(const Source& source) {
                                                               : "";
     return std::string(basisWord(noise->basis)) + shape;
   }
-  constexpr const char* kWords[] = {"noise", "constant", "ramp", "distance", "island",  "picture",
-                                    "field", "terrace",  "fold", "rescale",  "equalise"};
+  constexpr const char* kWords[] = {"noise",    "constant", "ramp",    "distance", "island",
+                                    "picture",  "field",    "terrace", "fold",     "rescale",
+                                    "equalise", "latitude", "altitude"};
+  static_assert(std::size(kWords) == std::variant_size_v<Source>);
   return kWords[source.index()];
 }
 

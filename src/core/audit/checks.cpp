@@ -33,9 +33,9 @@ class Auditor {
       : engine_(engine), world_(world), recipe_(world.recipe()), stop_(stop) {}
 
   std::optional<std::vector<Check>> run() {
-    if (recipe_.heightsOn) checkField(recipe_.heights, "/heights");
-    for (size_t i = 0; i < recipe_.fields.size(); ++i)
-      checkField(recipe_.fields[i], fmt::format("/fields/{}", i));
+    for (const FieldRecipe* field : fieldsOf(recipe_))
+      if (recipe_.heightsOn || field != &recipe_.heights)
+        checkField(*field, pointerOf(recipe_, *field));
     if (recipe_.strataOn) checkStrata();
     if (stop_.stop_requested()) return {};
     return std::move(found_);
@@ -86,8 +86,8 @@ class Auditor {
   bool checkLattice(const FieldRecipe& field, const Layer& layer, const NoiseSource& noise,
                     const std::string& at) {
     const bool vanishes = noise.basis == Basis::Gradient || noise.basis == Basis::Gradient2002;
-    const bool unscattered = (layer.sampling && !layer.sampling->scatter) ||
-                             noise.basis == Basis::Gradient2002;
+    const bool unscattered =
+        (layer.sampling && !layer.sampling->scatter) || noise.basis == Basis::Gradient2002;
     if (!vanishes || !unscattered || layer.warp || noise.rotate) return false;
     const SamplingOffset offset = layer.sampling.value_or(SamplingOffset());
     const auto frequencies = octaveFrequencies(noise, at);

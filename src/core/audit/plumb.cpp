@@ -28,24 +28,24 @@ std::string bandRule(const World& world, const Band& band) {
                     : fmt::format("all above = {}", name);
 }
 
-void fillLayers(const World& world, Plumb& plumb) {
-  const Recipe& recipe = world.recipe();
-  const Field& field = world.heightField();
-  const Points place{1, {&plumb.cell.x, nullptr, &plumb.cell.z}, {}};
+/// The layers of a field at a cell, one after the other.
+std::vector<PlumbLayer> layersAt(const World& world, const FieldRecipe& recipe, bool on,
+                                 Cell cell) {
   const int32_t zero = 0;
-  Points at = place;
-  at.q[kX] = at.q[kZ] = &zero;
+  const Points at{1, {&cell.x, nullptr, &cell.z}, {&zero, nullptr, &zero}};
+  const Field& field = *world.field(recipe.id);
   const Kernels& kernels = plainKernels();
+  std::vector<PlumbLayer> rows;
   float sum = 0;
-  for (size_t i = 0; i < recipe.heights.layers.size(); ++i) {
-    const Layer& layer = recipe.heights.layers[i];
+  for (size_t i = 0; i < recipe.layers.size(); ++i) {
+    const Layer& layer = recipe.layers[i];
     PlumbLayer row;
     row.id = layer.id;
     row.name = layer.name;
-    row.on = layer.on && recipe.heightsOn;
+    row.on = layer.on && on;
     row.combine = layer.combine;
     row.reshapes = reshapes(layer.source);
-    row.pointer = fmt::format("/heights/layers/{}", i);
+    row.pointer = fmt::format("{}/layers/{}", pointerOf(world.recipe(), recipe), i);
     row.before = row.after = sum;
     if (const int step = row.on ? field.stepOf(layer.id) : -1; step >= 0) {
       const FieldStep& s = field.steps()[static_cast<size_t>(step)];
@@ -55,11 +55,35 @@ void fillLayers(const World& world, Plumb& plumb) {
       Field::joinStep(s, &row.after, &row.value, &row.weight, 1);
       sum = row.after;
     }
-    plumb.layers.push_back(std::move(row));
+    rows.push_back(std::move(row));
   }
-  plumb.sum = sum;
-  plumb.height = sum;
-  field.finish(&plumb.height, 1);
+  return rows;
+}
+
+/// The sum after all layers, through the curve and clamp of the field.
+float finished(const Field& field, const std::vector<PlumbLayer>& layers) {
+  float value = layers.empty() ? 0 : layers.back().after;
+  field.finish(&value, 1);
+  return value;
+}
+
+void fillFields(const World& world, Plumb& plumb) {
+  const Recipe& recipe = world.recipe();
+  plumb.layers = layersAt(world, recipe.heights, recipe.heightsOn, plumb.cell);
+  plumb.sum = plumb.layers.empty() ? 0 : plumb.layers.back().after;
+  plumb.height = finished(world.heightField(), plumb.layers);
+  if (!recipe.climate.on) return;
+  for (const ClimateAxis* axis : {&recipe.climate.temperature, &recipe.climate.moisture}) {
+    PlumbAxis out;
+    out.id = axis->field.id;
+    out.name = axis->field.name;
+    out.layers = layersAt(world, axis->field, true, plumb.cell);
+    out.value = finished(*world.field(axis->field.id), out.layers);
+    out.told = axis->told(static_cast<double>(out.value));
+    out.unit = axis->unit;
+    out.pointer = pointerOf(recipe, axis->field);
+    plumb.climate.push_back(std::move(out));
+  }
 }
 
 void fillMargins(const World& world, Plumb& plumb) {
@@ -133,7 +157,7 @@ Result<Plumb> plumbAt(const World& world, Cell cell) {
   plumb.chunk = world.layout().chunkOf(cell);
   plumb.local = world.layout().localOf(cell);
   plumb.seaLevel = world.seaLevel();
-  fillLayers(world, plumb);
+  fillFields(world, plumb);
   const auto h = [&](int64_t dx, int64_t dz) {
     return world.heightField().at({cell.x + dx, 0}, {cell.z + dz, 0});
   };
@@ -157,18 +181,48 @@ std::string plumbTitle(const Plumb& plumb) {
   return fmt::format("{}, height {}", plumb.materialName, shortNumber(plumb.height));
 }
 
-std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
-  std::vector<PlumbRow> rows;
-  const auto on = std::count_if(plumb.layers.begin(), plumb.layers.end(),
-                                [](const PlumbLayer& l) { return l.on; });
-  for (const PlumbLayer& layer : plumb.layers) {
+namespace {
+
+void addLayerRows(const std::string& stage, const std::vector<PlumbLayer>& layers,
+                  std::vector<PlumbRow>& rows) {
+  for (const PlumbLayer& layer : layers) {
     std::string note =
         layer.on ? (layer.reshapes ? "reshapes" : combineWord(layer.combine)) : "off";
     if (layer.on && layer.weight < 1)
       note += fmt::format(", mask {} %", shortNumber(std::round(layer.weight * 1000.0f) / 10.0));
-    rows.push_back({"Heights", layer.name, layer.on ? shortNumber(layer.value) : "–", note,
+    rows.push_back({stage, layer.name, layer.on ? shortNumber(layer.value) : "–", note,
                     layer.pointer, false, true});
   }
+}
+
+nlohmann::ordered_json layersJson(const std::vector<PlumbLayer>& layers) {
+  auto out = nlohmann::ordered_json::array();
+  for (const PlumbLayer& l : layers)
+    out.push_back({{"id", l.id},
+                   {"name", l.name},
+                   {"on", l.on},
+                   {"does", l.reshapes ? "reshapes" : combineWord(l.combine)},
+                   {"amount", l.amount},
+                   {"before", l.before},
+                   {"value", l.value},
+                   {"weight", l.weight},
+                   {"after", l.after},
+                   {"pointer", l.pointer}});
+  return out;
+}
+
+/// "12.4 °C", or the bare value.
+std::string toldText(const PlumbAxis& axis) {
+  return axis.unit.empty() ? shortNumber(axis.value) : shortNumber(axis.told) + " " + axis.unit;
+}
+
+}  // namespace
+
+std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
+  std::vector<PlumbRow> rows;
+  const auto on = std::count_if(plumb.layers.begin(), plumb.layers.end(),
+                                [](const PlumbLayer& l) { return l.on; });
+  addLayerRows("Heights", plumb.layers, rows);
   rows.push_back({"Heights",
                   fmt::format("{} layer{}, sum", on, on == 1 ? "" : "s"),
                   shortNumber(plumb.sum),
@@ -181,6 +235,12 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
         {"Heights", "curve and clamp", shortNumber(plumb.height), {}, "/heights", false, false});
   rows.push_back({"Heights", "slope", shortNumber(plumb.slope), "rise per cell", "/heights/layers",
                   false, plumb.slopeBand < 0});
+  for (const PlumbAxis& axis : plumb.climate) {
+    addLayerRows("Climate", axis.layers, rows);
+    rows.push_back({"Climate", axis.name, toldText(axis),
+                    axis.unit.empty() ? std::string() : shortNumber(axis.value), axis.pointer,
+                    false, false});
+  }
   if (plumb.outside) {
     rows.push_back({"Frame", "bounds", "outside", {}, "/frame/bounds", true, false});
     return rows;
@@ -217,18 +277,15 @@ std::string plumbText(const Plumb& plumb) {
 
 std::string plumbJson(const Plumb& p) {
   using Json = nlohmann::ordered_json;
-  Json layers = Json::array(), margins = Json::array();
-  for (const PlumbLayer& l : p.layers)
-    layers.push_back({{"id", l.id},
-                      {"name", l.name},
-                      {"on", l.on},
-                      {"does", l.reshapes ? "reshapes" : combineWord(l.combine)},
-                      {"amount", l.amount},
-                      {"before", l.before},
-                      {"value", l.value},
-                      {"weight", l.weight},
-                      {"after", l.after},
-                      {"pointer", l.pointer}});
+  Json margins = Json::array(), climate = Json::array();
+  for (const PlumbAxis& a : p.climate)
+    climate.push_back({{"id", a.id},
+                       {"name", a.name},
+                       {"layers", layersJson(a.layers)},
+                       {"value", a.value},
+                       {"told", a.told},
+                       {"unit", a.unit},
+                       {"pointer", a.pointer}});
   for (const PlumbMargin& m : p.margins)
     margins.push_back({{"rule", m.rule},
                        {"value", m.value},
@@ -236,26 +293,26 @@ std::string plumbJson(const Plumb& p) {
                        {"below", m.below},
                        {"otherwise", m.otherwise},
                        {"pointer", m.pointer}});
-  const Json out = {
-      {"cell", {p.cell.x, p.cell.z}},
-      {"chunk", {p.chunk.cx, p.chunk.cz}},
-      {"local", {p.local.x, p.local.z}},
-      {"outside", p.outside},
-      {"sea", p.seaLevel},
-      {"heights",
-       {{"layers", layers},
-        {"sum", p.sum},
-        {"height", p.height},
-        {"neighbours",
-         {{"west", p.west}, {"east", p.east}, {"north", p.north}, {"south", p.south}}},
-        {"slope", p.slope}}},
-      {"strata",
-       {{"slopeBand", p.slopeBand},
-        {"band", p.band},
-        {"decidedBy", p.bandId},
-        {"margins", margins},
-        {"material", p.material},
-        {"name", p.materialName}}}};
+  Json out = {{"cell", {p.cell.x, p.cell.z}},
+              {"chunk", {p.chunk.cx, p.chunk.cz}},
+              {"local", {p.local.x, p.local.z}},
+              {"outside", p.outside},
+              {"sea", p.seaLevel},
+              {"heights",
+               {{"layers", layersJson(p.layers)},
+                {"sum", p.sum},
+                {"height", p.height},
+                {"neighbours",
+                 {{"west", p.west}, {"east", p.east}, {"north", p.north}, {"south", p.south}}},
+                {"slope", p.slope}}},
+              {"strata",
+               {{"slopeBand", p.slopeBand},
+                {"band", p.band},
+                {"decidedBy", p.bandId},
+                {"margins", margins},
+                {"material", p.material},
+                {"name", p.materialName}}}};
+  if (!climate.empty()) out["climate"] = std::move(climate);
   return out.dump(2) + "\n";
 }
 
@@ -273,6 +330,8 @@ std::vector<PlumbDifference> plumbDifferences(const Plumb& a, const Plumb& b) {
   add("sum", shortNumber(a.sum), shortNumber(b.sum));
   add("height", shortNumber(a.height), shortNumber(b.height));
   add("slope", shortNumber(a.slope), shortNumber(b.slope));
+  for (size_t i = 0; i < std::min(a.climate.size(), b.climate.size()); ++i)
+    add(a.climate[i].name, toldText(a.climate[i]), toldText(b.climate[i]));
   add("decided by", a.bandId, b.bandId);
   add("material", a.materialName, b.materialName);
   return out;

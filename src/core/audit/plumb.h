@@ -25,6 +25,17 @@ struct PlumbLayer {
   std::string pointer;  ///< JSON pointer of the layer.
 };
 
+/// A climate field at the cell.
+struct PlumbAxis {
+  std::string id;
+  std::string name;
+  std::vector<PlumbLayer> layers;
+  float value = 0;   ///< Of the field, after its curve and clamp.
+  double told = 0;   ///< In the unit.
+  std::string unit;  ///< Empty: the value as it is.
+  std::string pointer;
+};
+
 /// How near a decision was to turning out otherwise.
 struct PlumbMargin {
   std::string rule;       ///< "below 4 = saltmarsh".
@@ -47,6 +58,8 @@ struct Plumb {
   float height = 0;                ///< After the curve and clamp of the heights.
   float west = 0, east = 0, north = 0, south = 0;  ///< Heights one cell away.
   float slope = 0;
+
+  std::vector<PlumbAxis> climate;  ///< Temperature and moisture, when the climate is on.
 
   int slopeBand = -1;
   int band = -1;

@@ -151,6 +151,10 @@ Result<NoisePlan> compileNoise(const NoiseSource& source,
 
 const FieldRecipe* FieldCompiler::find(const std::string& id) const {
   if (id == kHeightsId) return &inputs_.heights;
+  if (const Climate* climate = inputs_.climate; climate && climate->on) {
+    if (id == kTemperatureId) return &climate->temperature.field;
+    if (id == kMoistureId) return &climate->moisture.field;
+  }
   const auto found = std::find_if(inputs_.fields.begin(), inputs_.fields.end(),
                                   [&](const FieldRecipe& f) { return f.id == id; });
   return found == inputs_.fields.end() ? nullptr : &*found;
@@ -158,6 +162,9 @@ const FieldRecipe* FieldCompiler::find(const std::string& id) const {
 
 std::string FieldCompiler::pointerOf(const FieldRecipe& field) const {
   if (&field == &inputs_.heights) return "/heights";
+  if (inputs_.climate && &field == &inputs_.climate->temperature.field)
+    return "/climate/temperature";
+  if (inputs_.climate && &field == &inputs_.climate->moisture.field) return "/climate/moisture";
   return fmt::format("/fields/{}", &field - inputs_.fields.data());
 }
 
@@ -167,8 +174,7 @@ Result<std::shared_ptr<const GreyPicture>> FieldCompiler::pictureOf(const Pictur
 }
 
 bool FieldCompiler::stationary(const Layer& layer) const {
-  return isStationary(
-      layer, [this](const std::string& id) { return find(id); });
+  return isStationary(layer, [this](const std::string& id) { return find(id); });
 }
 
 // ---- keys --------------------------------------------------------------------------------------
@@ -186,7 +192,8 @@ Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
     key.u8(static_cast<uint8_t>(layer.combine)).f64(layer.amount);
     key.f64(layer.amplitude).f64(layer.offset).u8(layer.equalise);
     key.u8(layer.sampling.has_value());
-    if (layer.sampling) key.f64(layer.sampling->x).f64(layer.sampling->z).u8(layer.sampling->scatter);
+    if (layer.sampling)
+      key.f64(layer.sampling->x).f64(layer.sampling->z).u8(layer.sampling->scatter);
     key.u8(layer.warp.has_value());
     if (layer.warp) {
       key.f64(layer.warp->cells).u32(static_cast<uint32_t>(layer.warp->passes));
@@ -220,6 +227,9 @@ Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
     if (const auto* s = std::get_if<FoldSource>(&layer.source)) key.f64(s->centre);
     if (const auto* s = std::get_if<RescaleSource>(&layer.source))
       key.f64(s->fromLow).f64(s->fromHigh).f64(s->toLow).f64(s->toHigh);
+    if (const auto* s = std::get_if<LatitudeSource>(&layer.source))
+      key.f64(s->equator).f64(s->reach);
+    if (std::holds_alternative<AltitudeSource>(layer.source)) key.f64(seaLevel_);
     if (const auto* s = std::get_if<PictureSource>(&layer.source)) {
       const auto picture = pictureOf(*s, fmt::format("{}/layers/{}", pointerOf(field), i));
       if (!picture) return picture.error();
@@ -306,6 +316,12 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
     step.value = FieldStep::Rescale{toFloat(s->fromLow),
                                     toFloat((s->toHigh - s->toLow) / (s->fromHigh - s->fromLow)),
                                     toFloat(s->toLow)};
+  } else if (const auto* s = std::get_if<LatitudeSource>(&layer.source)) {
+    step.value = FieldStep::Latitude{toPos(s->equator), s->reach};
+  } else if (std::holds_alternative<AltitudeSource>(layer.source)) {
+    auto heights = compile(inputs_.heights);
+    if (!heights) return heights.error();
+    step.value = FieldStep::Altitude{*heights, toFloat(seaLevel_)};
   } else {
     step.value = FieldStep::Sum{};
   }

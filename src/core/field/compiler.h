@@ -29,6 +29,7 @@ struct FieldInputs {
   const std::optional<AxisBounds>& z;
   const std::string& folder;
   uint64_t seed;  ///< Of the world.
+  const Climate* climate = nullptr;
 };
 
 class FieldCompiler {
@@ -36,6 +37,9 @@ class FieldCompiler {
   /// The recipe must be valid (recipe/validate.h). dims: 1, 2 or 3. Equalising needs dims = 2.
   FieldCompiler(const FieldInputs& inputs, StagePool& pool, const Kernels& kernels, int dims = 2)
       : inputs_(inputs), pool_(pool), kernels_(kernels), dims_(dims) {}
+
+  /// The sea that altitudes are measured from. REQUIRES: fields that hold one are compiled later.
+  void setSeaLevel(double level) { seaLevel_ = level; }
 
   /// The errors name the JSON pointer: pictures that cannot be read.
   Result<std::shared_ptr<const Field>> compile(const FieldRecipe& field);
@@ -57,6 +61,7 @@ class FieldCompiler {
   StagePool& pool_;
   const Kernels& kernels_;
   int dims_;
+  double seaLevel_ = 0;
   std::map<std::string, Digest> keys_;
 };
 

@@ -70,6 +70,13 @@ double cellsFrom(const Points& places, int axis, int i, const Pos& from) {
          static_cast<double>(places.q[axis][i] - from.q) / 65536.0;
 }
 
+void aboveSea(float* heights, int count, float sea) {
+  for (int i = 0; i < count; ++i) {
+    const float above = heights[i] - sea;
+    heights[i] = above > 0 ? above : 0.0f;
+  }
+}
+
 double unit(double v) {
   return v < 0 ? 0 : (v > 1 ? 1 : v);
 }
@@ -250,6 +257,14 @@ void Field::sourceAt(const Kernels& kernels, const FieldStep& step, const Points
       for (int i = 0; i < at.count; ++i) out[i] = (before[i] - r.from) * r.factor + r.to;
     }
     void operator()(const FieldStep::Sum&) const { std::copy_n(before, at.count, out); }
+    void operator()(const FieldStep::Latitude& l) const {
+      for (int i = 0; i < at.count; ++i)
+        out[i] = static_cast<float>(unit(std::abs(cellsFrom(at, kZ, i, l.equator)) / l.reach));
+    }
+    void operator()(const FieldStep::Altitude& a) const {
+      a.heights->points(kernels, at, out);
+      aboveSea(out, at.count, a.sea);
+    }
   };
   std::visit(Visit{kernels, at, before, out}, step.value);
 }
@@ -372,12 +387,16 @@ bool Field::valueTile(const Kernels& kernels, const FieldStep& step, const Sampl
   const ptrdiff_t width = grid.width;
   const auto* plan = std::get_if<NoisePlan>(&step.value);
   const auto* field = std::get_if<std::shared_ptr<const Field>>(&step.value);
+  const auto* altitude = std::get_if<FieldStep::Altitude>(&step.value);
   const bool inPlace =
       std::all_of(step.shift, step.shift + 3, [](const Pos& s) { return s.cell == 0 && s.q == 0; });
   if (plan && !step.warp) {
     kernels.grid(*plan, grid, {JoinOp::Replace, 1, 0}, values, width);
   } else if (field && !step.warp && inPlace) {
     if (!(*field)->tile(kernels, grid, values, width, stop)) return false;
+  } else if (altitude && !step.warp && inPlace) {
+    if (!altitude->heights->tile(kernels, grid, values, width, stop)) return false;
+    aboveSea(values, static_cast<int>(width * grid.height), altitude->sea);
   } else if (step.reshapes()) {
     const Points row{grid.width, {}, {}};
     for (int j = 0; j < grid.height; ++j)

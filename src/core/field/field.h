@@ -64,8 +64,17 @@ struct FieldStep {
     float to;
   };
   struct Sum {};  ///< The sum before, for equalising.
-  using Value = std::variant<NoisePlan, float, Ramp, Distance, Island, Picture,
-                             std::shared_ptr<const Field>, Terrace, Fold, Rescale, Sum>;
+  struct Latitude {
+    Pos equator;
+    double reach;
+  };
+  struct Altitude {
+    std::shared_ptr<const Field> heights;
+    float sea;
+  };
+  using Value =
+      std::variant<NoisePlan, float, Ramp, Distance, Island, Picture, std::shared_ptr<const Field>,
+                   Terrace, Fold, Rescale, Sum, Latitude, Altitude>;
   struct Warp {
     NoisePlan x;
     NoisePlan z;
@@ -94,7 +103,10 @@ struct FieldStep {
   std::optional<Mask> mask;
 
   /// Takes the sum before it as its input.
-  bool reshapes() const { return value.index() >= 7; }
+  bool reshapes() const {
+    return std::holds_alternative<Terrace>(value) || std::holds_alternative<Fold>(value) ||
+           std::holds_alternative<Rescale>(value) || std::holds_alternative<Sum>(value);
+  }
 };
 
 /// Immutable and thread-safe. Layers are joined in order to a sum that starts at 0; switched-off

@@ -108,8 +108,10 @@ std::vector<Palette::Tint> tintClasses(const World& world) {
 Result<Picture> pictureNamed(const std::string& name) {
   const auto refuse = [&](const std::string& what) {
     return Error{Error::Code::InvalidInput, "\"" + name + "\" " + what, "--show",
-                 "composite, height, grey, slope, material, field:ID, layer:ID, layer:FIELD/ID"};
+                 "composite, height, grey, slope, material, temperature, moisture, field:ID, "
+                 "layer:ID, layer:FIELD/ID"};
   };
+  if (name == kTemperatureId || name == kMoistureId) return Picture{PictureKind::Field, name, {}};
   const size_t colon = name.find(':');
   const std::string stem = name.substr(0, colon);
   const auto found = std::find(kKindNames.begin(), kKindNames.end(), stem);
@@ -131,6 +133,9 @@ Result<Picture> pictureNamed(const std::string& name) {
 }
 
 std::string nameOf(const Picture& picture) {
+  if (picture.kind == PictureKind::Field &&
+      (picture.field == kTemperatureId || picture.field == kMoistureId))
+    return picture.field;
   std::string name = kKindNames[static_cast<size_t>(picture.kind)];
   if (picture.kind == PictureKind::Field) name += ":" + picture.field;
   if (picture.kind == PictureKind::Layer)
@@ -142,10 +147,11 @@ Status checkPicture(const World& world, const Picture& picture) {
   if (picture.kind < PictureKind::Field) return done();
   const Field* field = world.field(picture.field);
   std::string known;
-  for (const FieldRecipe& f : world.recipe().fields) known += f.id + ", ";
+  for (const FieldRecipe* f : fieldsOf(world.recipe()))
+    known += (known.empty() ? "" : ", ") + f->id;
   if (!field)
     return Error{Error::Code::InvalidInput, "there is no field \"" + picture.field + "\"", "--show",
-                 known + "heights"};
+                 known};
   if (picture.kind == PictureKind::Field || field->stepOf(picture.layer) >= 0) return done();
   known.clear();
   for (const FieldStep& step : field->steps()) known += (known.empty() ? "" : ", ") + step.id;

@@ -42,10 +42,10 @@ const char* stateName(MaterialState state) {
 }
 
 // Words of the file for the enumerations of the recipe, in their order.
-const std::vector<std::string_view> kKinds = {"gradient", "value",         "simplex",  "cellular",
-                                              "white",    "gradient-2002", "constant", "ramp",
-                                              "distance", "island",        "picture",  "field",
-                                              "terrace",  "fold",          "rescale",  "equalise"};
+const std::vector<std::string_view> kKinds = {
+    "gradient", "value", "simplex",  "cellular", "white",    "gradient-2002",
+    "constant", "ramp",  "distance", "island",   "picture",  "field",
+    "terrace",  "fold",  "rescale",  "equalise", "latitude", "altitude"};
 constexpr size_t kBases = 6;  // The first kinds are noise.
 const std::vector<std::string_view> kFractals = {"single", "fbm", "ridged", "billowed"};
 const std::vector<std::string_view> kResults = {"first", "second", "difference", "site"};
@@ -79,7 +79,9 @@ enum Kind : size_t {
   kTerraceKind,
   kFoldKind,
   kRescaleKind,
-  kEqualiseKind
+  kEqualiseKind,
+  kLatitudeKind,
+  kAltitudeKind
 };
 
 /// Index of the layer's kind in kKinds.
@@ -157,6 +159,11 @@ struct SourceWriter {
     out["to"] = {numberJson(s.toLow), numberJson(s.toHigh)};
   }
   void operator()(const EqualiseSource&) const {}
+  void operator()(const LatitudeSource& s) const {
+    out["equator"] = numberJson(s.equator);
+    out["reach"] = numberJson(s.reach);
+  }
+  void operator()(const AltitudeSource&) const {}
 };
 
 Json layerJson(const Layer& layer) {
@@ -201,6 +208,18 @@ void fieldJson(Json& out, const FieldRecipe& field) {
   out["layers"] = std::move(layers);
   if (!field.curve.empty()) out["curve"] = curveJson(field.curve);
   if (field.clamp) out["clamp"] = clampJson(*field.clamp);
+}
+
+Json climateAxisJson(const ClimateAxis& axis) {
+  Json out = Json::object();
+  fieldJson(out, axis.field);
+  out["low"] = numberJson(axis.low);
+  out["high"] = numberJson(axis.high);
+  if (!axis.unit.empty())
+    out["unit"] = {{"name", axis.unit},
+                   {"low", numberJson(axis.unitLow)},
+                   {"high", numberJson(axis.unitHigh)}};
+  return out;
 }
 
 Json thresholdJson(const Threshold& threshold) {
@@ -269,6 +288,13 @@ Json recipeJson(const Recipe& recipe) {
   if (!recipe.heightsOn) heights["on"] = false;
   fieldJson(heights, recipe.heights);
   out["heights"] = std::move(heights);
+  if (!(recipe.climate == Climate{})) {
+    Json climate = Json::object();
+    if (!recipe.climate.on) climate["on"] = false;
+    climate["temperature"] = climateAxisJson(recipe.climate.temperature);
+    climate["moisture"] = climateAxisJson(recipe.climate.moisture);
+    out["climate"] = std::move(climate);
+  }
   Json strata = Json::object();
   if (!recipe.strataOn) strata["on"] = false;
   if (!recipe.slopes.empty()) {
@@ -418,6 +444,8 @@ std::vector<std::string_view> keysOf(size_t kind) {
       return {"centre"};
     case kRescaleKind:
       return {"from", "to"};
+    case kLatitudeKind:
+      return {"equator", "reach"};
     default:
       return {};
   }
@@ -466,6 +494,10 @@ Source readSource(const JsonReader& in, size_t kind) {
       const auto from = readPair(in.member("from")), to = readPair(in.member("to"));
       return RescaleSource{from.first, from.second, to.first, to.second};
     }
+    case kLatitudeKind:
+      return LatitudeSource{number("equator"), number("reach")};
+    case kAltitudeKind:
+      return AltitudeSource{};
     default:
       return EqualiseSource{};
   }
@@ -540,6 +572,19 @@ void readFieldBody(const JsonReader& in, FieldRecipe& field) {
   field.clamp = readClamp(in);
 }
 
+void readClimateAxis(const JsonReader& in, ClimateAxis& axis) {
+  in.expectObject({"layers", "curve", "clamp", "low", "high", "unit"});
+  readFieldBody(in, axis.field);
+  readIf(in, "low", axis.low);
+  readIf(in, "high", axis.high);
+  if (!in.has("unit")) return;
+  const JsonReader unit = in.member("unit");
+  unit.expectObject({"name", "low", "high"});
+  axis.unit = unit.member("name").text();
+  axis.unitLow = unit.member("low").number();
+  axis.unitHigh = unit.member("high").number();
+}
+
 Threshold readThreshold(const JsonReader& in) {
   if (!in.isObject()) return {in.number(), false, {}};
   if (in.has("share")) {
@@ -584,7 +629,7 @@ SlopeBand readSlope(const JsonReader& in) {
 
 Recipe readRecipe(const JsonReader& in) {
   in.expectObject({"format", "version", "generation", "name", "seed", "frame", "materials",
-                   "fields", "heights", "strata"});
+                   "fields", "heights", "climate", "strata"});
   Recipe recipe;
   in.member("format").choice({kFormat});
   in.member("version").integer(1, kVersion);
@@ -606,6 +651,14 @@ Recipe readRecipe(const JsonReader& in) {
   heights.expectObject({"on", "layers", "curve", "clamp"});
   readIf(heights, "on", recipe.heightsOn);
   readFieldBody(heights, recipe.heights);
+  if (in.has("climate")) {
+    const JsonReader climate = in.member("climate");
+    climate.expectObject({"on", "temperature", "moisture"});
+    recipe.climate.on = true;
+    readIf(climate, "on", recipe.climate.on);
+    readClimateAxis(climate.member("temperature"), recipe.climate.temperature);
+    readClimateAxis(climate.member("moisture"), recipe.climate.moisture);
+  }
   const JsonReader strata = in.member("strata");
   strata.expectObject({"on", "slopes", "bands"});
   readIf(strata, "on", recipe.strataOn);

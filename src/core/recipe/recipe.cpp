@@ -12,7 +12,7 @@ namespace acre {
 bool Recipe::operator==(const Recipe& other) const {
   const auto members = [](const Recipe& r) {
     return std::tie(r.generation, r.name, r.seed, r.frame, r.materials, r.fields, r.heights,
-                    r.heightsOn, r.slopes, r.bands, r.strataOn);
+                    r.heightsOn, r.climate, r.slopes, r.bands, r.strataOn);
   };
   return members(*this) == members(other);
 }
@@ -34,9 +34,32 @@ std::string thresholdText(const Threshold& threshold) {
 
 const FieldRecipe* fieldOf(const Recipe& recipe, const std::string& id) {
   if (id == kHeightsId) return &recipe.heights;
+  if (const ClimateAxis* axis = climateAxisOf(recipe, id)) return &axis->field;
   const auto found = std::find_if(recipe.fields.begin(), recipe.fields.end(),
                                   [&](const FieldRecipe& f) { return f.id == id; });
   return found == recipe.fields.end() ? nullptr : &*found;
+}
+
+std::vector<const FieldRecipe*> fieldsOf(const Recipe& recipe) {
+  std::vector<const FieldRecipe*> fields = {&recipe.heights};
+  for (const FieldRecipe& field : recipe.fields) fields.push_back(&field);
+  if (recipe.climate.on)
+    fields.insert(fields.end(),
+                  {&recipe.climate.temperature.field, &recipe.climate.moisture.field});
+  return fields;
+}
+
+std::string pointerOf(const Recipe& recipe, const FieldRecipe& field) {
+  if (&field == &recipe.heights) return "/heights";
+  if (&field == &recipe.climate.temperature.field) return "/climate/temperature";
+  if (&field == &recipe.climate.moisture.field) return "/climate/moisture";
+  return fmt::format("/fields/{}", &field - recipe.fields.data());
+}
+
+const ClimateAxis* climateAxisOf(const Recipe& recipe, const std::string& fieldId) {
+  if (!recipe.climate.on) return nullptr;
+  if (fieldId == kTemperatureId) return &recipe.climate.temperature;
+  return fieldId == kMoistureId ? &recipe.climate.moisture : nullptr;
 }
 
 FieldRecipe* fieldOf(Recipe& recipe, const std::string& id) {

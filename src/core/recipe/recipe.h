@@ -172,13 +172,31 @@ struct EqualiseSource {
   bool operator==(const EqualiseSource&) const = default;
 };
 
+// And two more that climates are made of.
+
+/// 0 at the equator, rising straight to 1 at `reach` cells to the north or south, 1 beyond.
+struct LatitudeSource {
+  double equator = 0;  ///< z of the equator.
+  double reach = 20000;
+  bool operator==(const LatitudeSource&) const = default;
+};
+
+/// The base height above the sea level, in cells; 0 at the sea and below. Reads the heights, so the
+/// heights cannot read what holds it.
+struct AltitudeSource {
+  bool operator==(const AltitudeSource&) const = default;
+};
+
 using Source = std::variant<NoiseSource, ConstantSource, RampSource, DistanceSource, IslandSource,
                             PictureSource, FieldSource, TerraceSource, FoldSource, RescaleSource,
-                            EqualiseSource>;
+                            EqualiseSource, LatitudeSource, AltitudeSource>;
 
 /// True for the sources that take the sum before them as their input.
 inline bool reshapes(const Source& source) {
-  return source.index() >= 7;
+  return std::holds_alternative<TerraceSource>(source) ||
+         std::holds_alternative<FoldSource>(source) ||
+         std::holds_alternative<RescaleSource>(source) ||
+         std::holds_alternative<EqualiseSource>(source);
 }
 
 /// A fixed shift of the place where a layer is sampled, in cells, kept to 1/65536 cell.
@@ -273,6 +291,36 @@ struct FieldRecipe {
 /// Id of the field of the Heights stage.
 inline constexpr const char* kHeightsId = "heights";
 
+// ---- climate -----------------------------------------------------------------------------------
+
+/// Ids of the fields of the Climate stage.
+inline constexpr const char* kTemperatureId = "temperature";
+inline constexpr const char* kMoistureId = "moisture";
+
+/// One axis of the climate: a field, and how its values are told.
+struct ClimateAxis {
+  FieldRecipe field;
+  double low = -1;  ///< The values that charts begin and end with, and that the unit is tied to.
+  double high = 1;
+  std::string unit;      ///< "°C"; empty: values are told as they are.
+  double unitLow = -10;  ///< What `low` stands for, in the unit.
+  double unitHigh = 30;
+  bool operator==(const ClimateAxis&) const = default;
+
+  /// A value of the field in the unit.
+  double told(double value) const {
+    return unit.empty() ? value : unitLow + (value - low) / (high - low) * (unitHigh - unitLow);
+  }
+};
+
+/// Temperature and moisture. They read the heights, which cannot read them.
+struct Climate {
+  bool on = false;
+  ClimateAxis temperature{{kTemperatureId, "Temperature", {}, {}, {}}, -1, 1, "", -10, 30};
+  ClimateAxis moisture{{kMoistureId, "Moisture", {}, {}, {}}, -1, 1, "", 0, 4000};
+  bool operator==(const Climate&) const = default;
+};
+
 // ---- strata ------------------------------------------------------------------------------------
 
 /// An altitude: absolute, measured from the sea level, or wherever a share of the world lies below.
@@ -327,6 +375,7 @@ struct Recipe {
   std::vector<FieldRecipe> fields;  ///< Further fields, for masks and layers of others.
   FieldRecipe heights{kHeightsId, "Heights", {}, {}, {}};
   bool heightsOn = true;  ///< Off: flat at 0.
+  Climate climate;
   std::vector<SlopeBand> slopes;
   std::vector<Band> bands;
   bool strataOn = true;  ///< Off: nothing is assigned.
@@ -341,9 +390,18 @@ inline float altitudeOf(const Threshold& threshold, double seaLevel) {
   return static_cast<float>(threshold.fromSea ? seaLevel + threshold.value : threshold.value);
 }
 
-/// The field of that id ("heights" included), or nullptr.
+/// The field of that id (the heights and, when it is on, the climate's included), or nullptr.
 const FieldRecipe* fieldOf(const Recipe& recipe, const std::string& id);
 FieldRecipe* fieldOf(Recipe& recipe, const std::string& id);
+
+/// All fields: the heights, the named ones, and the climate's when it is on.
+std::vector<const FieldRecipe*> fieldsOf(const Recipe& recipe);
+
+/// JSON pointer of a field of the recipe.
+std::string pointerOf(const Recipe& recipe, const FieldRecipe& field);
+
+/// The climate axis of that field, or nullptr.
+const ClimateAxis* climateAxisOf(const Recipe& recipe, const std::string& fieldId);
 
 /// "sea + 2", "8", "40 % of the world".
 std::string thresholdText(const Threshold& threshold);

@@ -156,6 +156,11 @@ struct SourceChecks {
       checks.add(refuse(at + "/from", "the range has no width", "two different numbers"));
   }
   void operator()(const EqualiseSource&) const {}
+  void operator()(const LatitudeSource& s) const {
+    number("equator", s.equator, limits::place);
+    number("reach", s.reach, limits::distance);
+  }
+  void operator()(const AltitudeSource&) const {}
 };
 
 void checkLayer(Checks& checks, const std::string& at, const Layer& layer) {
@@ -190,11 +195,6 @@ void checkLayer(Checks& checks, const std::string& at, const Layer& layer) {
   }
 }
 
-std::string fieldPointer(const Recipe& recipe, const FieldRecipe& field) {
-  if (&field == &recipe.heights) return "/heights";
-  return fmt::format("/fields/{}", &field - recipe.fields.data());
-}
-
 /// References among fields: every one must exist, none may lead back to itself, and all of them
 /// together must stay affordable.
 class References {
@@ -211,13 +211,15 @@ class References {
       const Layer& layer = field.layers[i];
       ++total;
       for (const std::string& id : fieldsReadBy(layer)) {
-        const std::string at =
-            fmt::format("{}/layers/{}{}", fieldPointer(recipe_, field), i,
-                        layer.mask && layer.mask->field == id ? "/mask/field" : "/field");
+        const bool altitude = std::holds_alternative<AltitudeSource>(layer.source);
+        const std::string at = fmt::format("{}/layers/{}{}", pointerOf(recipe_, field), i,
+                                           layer.mask && layer.mask->field == id ? "/mask/field"
+                                           : altitude                            ? ""
+                                                                                 : "/field");
         total = std::min(total + read(at, id), limits::expandedLayers + 1);
       }
       if (total > limits::expandedLayers)
-        checks_.add(refuse(fieldPointer(recipe_, field),
+        checks_.add(refuse(pointerOf(recipe_, field),
                            fmt::format("one cell would take more than {} layers, with those of the "
                                        "fields read",
                                        limits::expandedLayers),
@@ -233,6 +235,12 @@ class References {
     if (!field) {
       checks_.add(refuse(at, fmt::format("there is no field \"{:.80}\"", id),
                          "the id of a field, or heights"));
+      return 0;
+    }
+    if (chain_.front() == kHeightsId && climateAxisOf(recipe_, id)) {
+      checks_.add(
+          refuse(at, fmt::format("the heights come before the climate and cannot read \"{}\"", id),
+                 "a named field"));
       return 0;
     }
     const auto back = std::find(chain_.begin(), chain_.end(), id);
@@ -251,7 +259,7 @@ class References {
 };
 
 void checkField(Checks& checks, const Recipe& recipe, const FieldRecipe& field) {
-  const std::string at = fieldPointer(recipe, field);
+  const std::string at = pointerOf(recipe, field);
   std::set<std::string> ids;
   for (size_t i = 0; i < field.layers.size() && checks.ok(); ++i) {
     const std::string layer = fmt::format("{}/layers/{}", at, i);
@@ -264,6 +272,20 @@ void checkField(Checks& checks, const Recipe& recipe, const FieldRecipe& field) 
   checkClamp(checks, at + "/clamp", field.clamp);
 }
 
+void checkClimateAxis(Checks& checks, const Recipe& recipe, const ClimateAxis& axis) {
+  const std::string at = pointerOf(recipe, axis.field);
+  checkField(checks, recipe, axis.field);
+  checks.add(checkNumber(at + "/low", axis.low, limits::altitude));
+  checks.add(checkNumber(at + "/high", axis.high, limits::altitude));
+  if (!(axis.low < axis.high))
+    checks.add(refuse(at + "/high",
+                      fmt::format("{} does not lie above low, {}", axis.high, axis.low),
+                      "a number above low"));
+  checks.add(checkText(at + "/unit/name", axis.unit, limits::unitBytes));
+  checks.add(checkNumber(at + "/unit/low", axis.unitLow, limits::altitude));
+  checks.add(checkNumber(at + "/unit/high", axis.unitHigh, limits::altitude));
+}
+
 /// Equalising needs to know the distribution: from everywhere alike, or from inside bounds.
 void checkEqualise(Checks& checks, const Recipe& recipe, const FieldRecipe& field) {
   if (recipe.frame.x && recipe.frame.z) return;
@@ -273,7 +295,7 @@ void checkEqualise(Checks& checks, const Recipe& recipe, const FieldRecipe& fiel
     const Layer& layer = field.layers[i];
     const bool stack = std::holds_alternative<EqualiseSource>(layer.source);
     if (layer.on && ((stack && !alike) || (layer.equalise && !isStationary(layer, find))))
-      checks.add(refuse(fmt::format("{}/layers/{}", fieldPointer(recipe, field), i),
+      checks.add(refuse(fmt::format("{}/layers/{}", pointerOf(recipe, field), i),
                         "equalise cannot know the distribution of a ramp, distance, island or "
                         "picture in an endless world",
                         "noise alone, or bounds on both axes"));
@@ -336,6 +358,7 @@ Result<std::vector<double>> octaveFrequencies(const NoiseSource& source, const s
 std::vector<std::string> fieldsReadBy(const Layer& layer) {
   std::vector<std::string> ids;
   if (const auto* source = std::get_if<FieldSource>(&layer.source)) ids.push_back(source->field);
+  if (std::holds_alternative<AltitudeSource>(layer.source)) ids.push_back(kHeightsId);
   if (layer.mask) ids.push_back(layer.mask->field);
   return ids;
 }
@@ -349,8 +372,7 @@ std::vector<std::string> readersOf(const Recipe& recipe, const std::string& fiel
         readers.push_back(field.name + ": " + layer.name);
     }
   };
-  add(recipe.heights);
-  for (const FieldRecipe& field : recipe.fields) add(field);
+  for (const FieldRecipe* field : fieldsOf(recipe)) add(*field);
   return readers;
 }
 
@@ -359,7 +381,8 @@ bool isStationary(const Layer& layer,
   if (std::holds_alternative<RampSource>(layer.source) ||
       std::holds_alternative<DistanceSource>(layer.source) ||
       std::holds_alternative<IslandSource>(layer.source) ||
-      std::holds_alternative<PictureSource>(layer.source))
+      std::holds_alternative<PictureSource>(layer.source) ||
+      std::holds_alternative<LatitudeSource>(layer.source))
     return false;
   const auto ids = fieldsReadBy(layer);
   return std::all_of(ids.begin(), ids.end(), [&](const std::string& id) {
@@ -417,8 +440,16 @@ Range sourceRange(const Recipe& recipe, const Source& source, const Range& sum) 
       return {std::min(0.0, s.outsideValue), std::max(1.0, s.outsideValue)};
     }
     Range operator()(const FieldSource& s) const {
+      if (s.field == kHeightsId) return possibleHeights(recipe);
       const FieldRecipe* field = fieldOf(recipe, s.field);
       return field ? possibleRange(recipe, *field) : Range{0, 0};
+    }
+    Range operator()(const LatitudeSource&) const { return {0, 1}; }
+    Range operator()(const AltitudeSource&) const {
+      // Wherever a share puts the sea, it lies within the heights.
+      const Range heights = possibleHeights(recipe);
+      const double sea = recipe.frame.seaShare ? heights.low : recipe.frame.seaLevel;
+      return {0, std::max(0.0, heights.high - sea)};
     }
     Range operator()(const TerraceSource& s) const { return {sum.low - s.height, sum.high}; }
     Range operator()(const FoldSource& s) const {
@@ -508,6 +539,9 @@ Status validate(const Recipe& recipe) {
     checks.add(checkCount(fmt::format("/fields/{}/layers", i), recipe.fields[i].layers.size(),
                           limits::layers));
   checks.add(checkCount("/strata/bands", recipe.bands.size(), limits::bands));
+  for (const ClimateAxis* axis : {&recipe.climate.temperature, &recipe.climate.moisture})
+    checks.add(checkCount(pointerOf(recipe, axis->field) + "/layers", axis->field.layers.size(),
+                          limits::layers));
   if (!checks.ok()) return std::move(checks).result();
 
   std::set<std::string> materials;
@@ -520,36 +554,36 @@ Status validate(const Recipe& recipe) {
       checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", material.id), "a new id"));
   }
 
-  std::set<std::string> ids = {kHeightsId};
+  std::set<std::string> ids = {kHeightsId, kTemperatureId, kMoistureId};
   for (size_t i = 0; i < recipe.fields.size() && checks.ok(); ++i) {
     const std::string at = fmt::format("/fields/{}", i);
     checks.add(checkId(at + "/id", recipe.fields[i].id));
     checks.add(checkText(at + "/name", recipe.fields[i].name, limits::nameBytes));
     if (!ids.insert(recipe.fields[i].id).second)
-      checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", recipe.fields[i].id),
-                        "an id that no other field has, other than heights"));
+      checks.add(
+          refuse(at + "/id", fmt::format("\"{}\" is taken", recipe.fields[i].id),
+                 "an id that no other field has, other than heights, temperature and moisture"));
     checkField(checks, recipe, recipe.fields[i]);
   }
   if (checks.ok()) checkField(checks, recipe, recipe.heights);
+  for (const ClimateAxis* axis : {&recipe.climate.temperature, &recipe.climate.moisture})
+    if (checks.ok()) checkClimateAxis(checks, recipe, *axis);
   if (!checks.ok()) return std::move(checks).result();
   References references(checks, recipe);
-  references.count(recipe.heights);
-  for (const FieldRecipe& field : recipe.fields)
-    if (checks.ok()) references.count(field);
+  for (const FieldRecipe* field : fieldsOf(recipe))
+    if (checks.ok()) references.count(*field);
   if (!checks.ok()) return std::move(checks).result();
-  checkEqualise(checks, recipe, recipe.heights);
-  for (const FieldRecipe& field : recipe.fields) checkEqualise(checks, recipe, field);
+  for (const FieldRecipe* field : fieldsOf(recipe)) checkEqualise(checks, recipe, *field);
   const auto checkReach = [&](const FieldRecipe& field) {
     const Range reach = possibleRange(recipe, field);
     if (!(reach.low >= -limits::reachableHeight && reach.high <= limits::reachableHeight))
       checks.add(refuse(
-          fieldPointer(recipe, field) + "/layers",
+          pointerOf(recipe, field) + "/layers",
           fmt::format("{} could reach {:.4g} to {:.4g}",
                       &field == &recipe.heights ? "heights" : "values", reach.low, reach.high),
           "-1e9 to 1e9 for the whole stack"));
   };
-  checkReach(recipe.heights);
-  for (const FieldRecipe& field : recipe.fields) checkReach(field);
+  for (const FieldRecipe* field : fieldsOf(recipe)) checkReach(*field);
 
   ids.clear();
   for (size_t i = 0; i < recipe.slopes.size() && checks.ok(); ++i) {

@@ -47,6 +47,7 @@ inline constexpr size_t layers = 256;
 inline constexpr size_t bands = 256;
 inline constexpr size_t materials = 4096;
 inline constexpr size_t nameBytes = 200;
+inline constexpr size_t unitBytes = 24;
 inline constexpr size_t seedBytes = 200;
 inline constexpr int64_t cell = kMaxCell;
 }  // namespace limits

@@ -90,27 +90,15 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
   if (const Status valid = validate(recipe); !valid) return valid.error();
   const uint64_t seed = seedNumber(recipe.seed);
 
+  // Stages that are off leave level ground.
+  const FieldRecipe level{kHeightsId, "Heights", {}, {}, {}};
+  FieldCompiler compiler({recipe.fields, recipe.heightsOn ? recipe.heights : level, recipe.frame.x,
+                          recipe.frame.z, recipe.folder, seed, &recipe.climate},
+                         *this, *kernels_);
   WorldParts parts;
-  FieldCompiler compiler(
-      {recipe.fields, recipe.heights, recipe.frame.x, recipe.frame.z, recipe.folder, seed}, *this,
-      *kernels_);
-  for (const FieldRecipe& field : recipe.fields) {
-    auto compiled = compiler.compile(field);
-    if (!compiled) return compiled.error();
-    parts.fields.push_back(*compiled);
-  }
-  if (recipe.heightsOn) {
-    auto heights = compiler.compile(recipe.heights);
-    if (!heights) return heights.error();
-    parts.heights = *heights;
-  } else {
-    const FieldRecipe flat{"flat", "Flat", {}, {}, {}};
-    const std::vector<FieldRecipe> none;
-    parts.heights =
-        *FieldCompiler({none, flat, recipe.frame.x, recipe.frame.z, recipe.folder, seed}, *this,
-                       *kernels_)
-             .compile(flat);
-  }
+  auto base = compiler.compile(recipe.heightsOn ? recipe.heights : level);
+  if (!base) return base.error();
+  parts.heights = *base;
 
   const auto holdsShare = [](const std::optional<Threshold>& t) { return t && t->share; };
   bool shares = recipe.frame.seaShare.has_value();
@@ -122,6 +110,21 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
   parts.seaLevel = recipe.frame.seaShare
                        ? static_cast<double>(heights->valueAt(*recipe.frame.seaShare))
                        : recipe.frame.seaLevel;
+
+  // What the heights read is there already; the rest may ask how far it lies above the sea.
+  compiler.setSeaLevel(parts.seaLevel);
+  for (const FieldRecipe& field : recipe.fields) {
+    auto compiled = compiler.compile(field);
+    if (!compiled) return compiled.error();
+    parts.fields.push_back(*compiled);
+  }
+  if (recipe.climate.on)
+    for (auto [axis, part] : {std::pair(&recipe.climate.temperature, &parts.temperature),
+                              std::pair(&recipe.climate.moisture, &parts.moisture)}) {
+      auto compiled = compiler.compile(axis->field);
+      if (!compiled) return compiled.error();
+      *part = *compiled;
+    }
 
   const StrataInputs strata{recipe.materials, recipe.slopes, recipe.bands, recipe.strataOn, seed,
                             parts.seaLevel,   heights.get()};

@@ -38,6 +38,8 @@ World::World(Recipe recipe, WorldParts parts, const Kernels& kernels)
 
 const Field* World::field(const std::string& id) const {
   if (id == kHeightsId) return parts_.heights.get();
+  if (climateAxisOf(recipe_, id))
+    return (id == kTemperatureId ? parts_.temperature : parts_.moisture).get();
   for (size_t i = 0; i < recipe_.fields.size(); ++i)
     if (recipe_.fields[i].id == id) return parts_.fields[i].get();
   return nullptr;

@@ -41,6 +41,8 @@ struct CellValue {
 struct WorldParts {
   std::shared_ptr<const Field> heights;
   std::vector<std::shared_ptr<const Field>> fields;  ///< In the order of the recipe.
+  std::shared_ptr<const Field> temperature;          ///< Nothing while the climate is off.
+  std::shared_ptr<const Field> moisture;
   std::shared_ptr<const BandTable> bands;
   double seaLevel = 0;  ///< As it came out, when the recipe holds a share.
 };
