@@ -26,7 +26,7 @@ double tidy(double v, double span) {
 CurveView::CurveView(QWidget* parent) : QWidget(parent) {
   setObjectName(QStringLiteral("curve"));
   setFocusPolicy(Qt::StrongFocus);
-  setFixedHeight(sizeHint().height());
+  setFixedHeight(CurveView::sizeHint().height());
   setAccessibleName(tr("Curve"));
   setToolTip(
       tr("What goes in runs along the foot, what comes out up the side.\n"

@@ -8,6 +8,7 @@
 #include <QToolButton>
 #include <QToolTip>
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "app/edit/arithmetic.h"
@@ -96,10 +97,14 @@ QPixmap drawnBins(const std::vector<uint32_t>& bins, QSize size, double ratio) {
   out.fill(look::tokens().sheet);
   if (bins.empty()) return out;
   QPainter p(&out);
-  const double most = std::max(1u, *std::max_element(bins.begin(), bins.end()));
-  const double wide = static_cast<double>(size.width()) / static_cast<double>(bins.size());
-  for (size_t i = 0; i < bins.size(); ++i) {
-    const double tall = bins[i] / most * (size.height() - 4);
+  constexpr size_t kBars = 32;
+  std::array<uint64_t, kBars> bars{};
+  for (size_t i = 0; i < bins.size(); ++i) bars[i * kBars / bins.size()] += bins[i];
+  const auto most =
+      static_cast<double>(std::max<uint64_t>(1, *std::max_element(bars.begin(), bars.end())));
+  const double wide = static_cast<double>(size.width()) / kBars;
+  for (size_t i = 0; i < kBars; ++i) {
+    const double tall = static_cast<double>(bars[i]) / most * (size.height() - 4);
     p.fillRect(QRectF(static_cast<double>(i) * wide, size.height() - 1 - tall, wide, tall),
                look::tokens().soft);
   }

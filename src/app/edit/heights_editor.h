@@ -66,7 +66,7 @@ class HeightsEditor : public Editor {
 
   const acre::FieldRecipe* fieldRecipe() const;
   const acre::Layer* layer() const;
-  Access layerAccess(Place place) const;
+  Access layerAccess(const Place& place) const;
   void editLayer(const QString& step, const std::function<void(acre::Layer&)>& edit,
                  const QString& mergeKey = {});
   QString signature() const;

@@ -37,7 +37,7 @@ Histogram::Histogram(Document& document, QWidget* parent) : QWidget(parent), doc
   setObjectName(QStringLiteral("histogram"));
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
-  setFixedHeight(sizeHint().height());
+  setFixedHeight(Histogram::sizeHint().height());
   setAccessibleName(tr("Histogram with thresholds"));
   setToolTip(
       tr("How the world is spread over its values, and the thresholds in it.\n"

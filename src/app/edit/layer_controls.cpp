@@ -39,7 +39,7 @@ std::function<double*(Layer&)> in(double S::*member) {
 
 }  // namespace
 
-Editor::Access HeightsEditor::layerAccess(Place place) const {
+Editor::Access HeightsEditor::layerAccess(const Place& place) const {
   const std::string field = field_, id = waves_->chosen();
   const auto find = [field, id](Recipe& r) -> Layer* {
     FieldRecipe* f = acre::fieldOf(r, field);
