@@ -14,7 +14,7 @@ namespace {
 
 /// Finds the layer again in another recipe value.
 std::function<void(Recipe&)> onLayer(const std::string& field, const std::string& layer,
-                                     std::function<void(Layer&)> edit) {
+                                     const std::function<void(Layer&)>& edit) {
   return [=](Recipe& recipe) {
     FieldRecipe* f = fieldOf(recipe, field);
     if (!f) return;
