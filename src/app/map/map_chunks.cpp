@@ -1,0 +1,153 @@
+// The chunks over the ground of the map: a veil where none is loaded, their edges, and marks of
+// those that are on their way.
+#include <QPainter>
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "app/look/look.h"
+#include "app/map/map_view.h"
+
+namespace app {
+
+/// Veils the chunks from `low` to `high` that are not held: by rectangles, or where chunks are only
+/// some pixels large by a mask with one pixel a chunk.
+void MapView::paintVeil(QPainter& p, const QColor& veil, acre::Cell low, acre::Cell high,
+                        const QRect& box) const {
+  const auto columns = static_cast<int>(high.x - low.x + 1);
+  const auto rows = static_cast<int>(high.z - low.z + 1);
+  QImage mask(columns, rows, QImage::Format_ARGB32_Premultiplied);
+  mask.fill(veil);
+  for (const auto& [pos, chunk] : held_)
+    if (pos.cx >= low.x && pos.cx <= high.x && pos.cz >= low.z && pos.cz <= high.z)
+      mask.setPixel(static_cast<int>(pos.cx - low.x), static_cast<int>(pos.cz - low.z), 0);
+  if (box.width() < 6 * columns) return p.drawImage(box, mask);
+  const auto edge = [](int from, int size, int i, int count) {
+    return from + static_cast<int>(std::llround(static_cast<double>(size) * i / count));
+  };
+  for (int j = 0; j < rows; ++j) {
+    const auto* row = reinterpret_cast<const QRgb*>(mask.constScanLine(j));
+    const int top = edge(box.top(), box.height(), j, rows);
+    const int bottom = edge(box.top(), box.height(), j + 1, rows);
+    for (int i = 0; i < columns;) {
+      const int from = i;
+      while (i < columns && row[i] == row[from]) ++i;
+      if (row[from] == 0) continue;
+      const int left = edge(box.left(), box.width(), from, columns);
+      p.fillRect(left, top, edge(box.left(), box.width(), i, columns) - left, bottom - top, veil);
+    }
+  }
+}
+
+void MapView::paintChunks(QPainter& p) {
+  if (!stream_) return;
+  const look::Tokens& t = look::tokens();
+  const int64_t n = world_->layout().size();
+  const double side = static_cast<double>(n) / geometry_.cellsPerPixel;
+  const auto places = stream_->places();
+  if (places.empty()) return;
+
+  // Ground that is not loaded is drawn faint.
+  int64_t x0 = INT64_MAX, z0 = INT64_MAX, x1 = INT64_MIN, z1 = INT64_MIN;
+  for (const auto& place : places) {
+    x0 = std::min(x0, place.pos.cx);
+    x1 = std::max(x1, place.pos.cx);
+    z0 = std::min(z0, place.pos.cz);
+    z1 = std::max(z1, place.pos.cz);
+  }
+  QColor veil = t.sheet;
+  veil.setAlphaF(0.42f);
+  const QPointF a = geometry_.toScreen({x0 * n, z0 * n});
+  const QPointF b = geometry_.toScreen({(x1 + 1) * n, (z1 + 1) * n});
+  const QRect box(QPoint(qRound(a.x()), qRound(a.y())),
+                  QPoint(qRound(b.x()) - 1, qRound(b.y()) - 1));
+  const QRect view(QPoint(0, 0), geometry_.size.toSize());
+  const QRect inner = box.intersected(view);
+  if (inner.isEmpty()) {
+    p.fillRect(view, veil);
+    return;
+  }
+  p.fillRect(QRect(view.topLeft(), QPoint(view.right(), inner.top() - 1)), veil);
+  p.fillRect(QRect(QPoint(view.left(), inner.bottom() + 1), view.bottomRight()), veil);
+  p.fillRect(QRect(view.left(), inner.top(), inner.left() - view.left(), inner.height()), veil);
+  p.fillRect(QRect(inner.right() + 1, inner.top(), view.right() - inner.right(), inner.height()),
+             veil);
+  paintVeil(p, veil, {x0, z0}, {x1, z1}, box);
+  if (side < 6) return;
+
+  QColor line = t.ink;
+  line.setAlphaF(0.35f);
+  // Edges that follow each other are one line; those of two neighbours are drawn once.
+  std::map<int64_t, std::vector<std::pair<int64_t, int64_t>>> across, down;
+  const acre::Rect visible = geometry_.cells();
+  for (const auto& [pos, chunk] : held_) {
+    const acre::Rect& part = chunk->rect;  // At the rim of a bounded world less than a whole chunk.
+    if (acre::intersection(part, visible).empty()) continue;
+    for (const int64_t z : {part.z, part.z + part.height})
+      across[z].push_back({part.x, part.x + part.width});
+    for (const int64_t x : {part.x, part.x + part.width})
+      down[x].push_back({part.z, part.z + part.height});
+  }
+  QVector<QLine> lines;
+  for (auto* edges : {&across, &down}) {
+    for (auto& [at, spans] : *edges) {
+      std::sort(spans.begin(), spans.end());
+      for (size_t i = 0; i < spans.size();) {
+        auto [from, to] = spans[i];
+        for (++i; i < spans.size() && spans[i].first <= to; ++i) to = std::max(to, spans[i].second);
+        const bool alongX = edges == &across;
+        const QPointF a1 = alongX ? geometry_.toScreen({from, at}) : geometry_.toScreen({at, from});
+        const QPointF b1 = alongX ? geometry_.toScreen({to, at}) : geometry_.toScreen({at, to});
+        const QPoint first(qRound(a1.x()), qRound(a1.y())), last(qRound(b1.x()), qRound(b1.y()));
+        if (alongX)  // One span, where a line would be drawn pixel by pixel.
+          p.fillRect(QRect(first, last), line);
+        else
+          lines.append(QLine(first, last));
+      }
+    }
+  }
+  p.setPen(QPen(line, 1));
+  p.drawLines(lines);
+  paintUnloaded(p, places, visible, side);
+}
+
+/// Marks of the chunks that are not there yet: corners while wanted, a stroke while in work, a
+/// cross when failed. All marks of a kind are one call: there may be thousands.
+void MapView::paintUnloaded(QPainter& p, const std::vector<acre::Stream::Place>& places,
+                            const acre::Rect& visible, double side) {
+  const look::Tokens& t = look::tokens();
+  const int64_t n = world_->layout().size();
+  const double tick = std::min(4.0, side / 4);
+  QVector<QLineF> corners, strokes, crosses;
+  std::vector<QPointF> names;
+  for (const auto& place : places) {
+    if (place.state == acre::ChunkState::Held ||
+        acre::intersection(world_->layout().rectOf(place.pos), visible).empty())
+      continue;
+    const QPointF c = geometry_.toScreen({place.pos.cx * n, place.pos.cz * n});
+    const QRectF r(c.x() + 1, c.y() + 1, side - 2, side - 2);
+    if (place.state == acre::ChunkState::Failed) {
+      crosses << QLineF(r.topLeft(), r.bottomRight()) << QLineF(r.topRight(), r.bottomLeft());
+      if (side >= 40) names.push_back(r.center() - QPointF(14, -4));
+    } else if (place.state == acre::ChunkState::Wanted) {
+      for (const auto& [corner, sx, sz] :
+           {std::tuple(r.topLeft(), 1, 1), std::tuple(r.topRight(), -1, 1),
+            std::tuple(r.bottomLeft(), 1, -1), std::tuple(r.bottomRight(), -1, -1)})
+        corners << QLineF(corner, corner + QPointF(sx * tick, 0))
+                << QLineF(corner, corner + QPointF(0, sz * tick));
+    } else {
+      strokes << QLineF(r.left() + side / 4, r.center().y(), r.right() - side / 4, r.center().y());
+    }
+  }
+  const auto draw = [&](const QVector<QLineF>& lines, const QPen& pen) {
+    p.setPen(pen);
+    p.drawLines(lines);
+  };
+  draw(corners, QPen(t.ink, 1));
+  draw(strokes, QPen(t.verdigris, 1.5));
+  draw(crosses, QPen(t.ink, 1.5));
+  p.setFont(look::font(look::Type::Caption));
+  for (const QPointF& at : names) look::drawHaloText(p, at, tr("failed"));
+}
+
+}  // namespace app
