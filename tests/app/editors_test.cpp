@@ -473,6 +473,35 @@ class EditorsTest : public QObject {
     QVERIFY(!desk.layer("grain").mask->high);
   }
 
+  void climateFieldsAreEditedLikeOthers() {
+    Desk<HeightsEditor> desk(*engine_);
+    auto* altitude = desk.child<QAction>(QStringLiteral("heights.add.Altitude above the sea"));
+    QVERIFY(!altitude->isVisible());  // Heights cannot read themselves.
+    const auto show = [&](const char* id) {
+      const int at = desk.child<Choice>(QStringLiteral("heights.field"))->findData(QString(id));
+      desk.pick(QStringLiteral("heights.field"), at);
+    };
+    show(acre::kMoistureId);
+    QVERIFY(altitude->isVisible());
+    altitude->trigger();
+    const acre::FieldRecipe& wet = desk.document.recipe().climate.moisture.field;
+    QCOMPARE(wet.layers.size(), size_t{2});
+    QVERIFY(std::holds_alternative<acre::AltitudeSource>(wet.layers[1].source));
+    // A mask may be any field that comes before or beside it, and shows which it is.
+    desk.editor.waves().choose("rain");
+    auto* mask = desk.child<Choice>(QStringLiteral("layer.mask"));
+    const int warm = mask->findText(QStringLiteral("where Temperature"));
+    QVERIFY(warm > 0 && mask->findText(QStringLiteral("where Heights")) > 0);
+    desk.pick(QStringLiteral("layer.mask"), warm);
+    QCOMPARE(wet.layers[0].mask->field, std::string(acre::kTemperatureId));
+    QCOMPARE(desk.child<Choice>(QStringLiteral("layer.mask"))->currentText(),
+             QStringLiteral("where Temperature"));
+    show(acre::kHeightsId);
+    QCOMPARE(desk.child<Choice>(QStringLiteral("layer.mask"))
+                 ->findText(QStringLiteral("where Temperature")),
+             -1);
+  }
+
   void everyKindOfLayerIsAddedAndEdited_data() {
     QTest::addColumn<QString>("name");
     QTest::addColumn<QStringList>("numbers");

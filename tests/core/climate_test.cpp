@@ -5,6 +5,7 @@
 
 #include "audit/checks.h"
 #include "audit/plumb.h"
+#include "core/layers.h"
 #include "output/picture.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
@@ -16,28 +17,6 @@
 using namespace acre;
 
 namespace {
-
-Layer noiseLayer(const std::string& id, double width, double amplitude) {
-  NoiseSource noise;
-  noise.width = width;
-  noise.octaves = 3;
-  Layer layer;
-  layer.id = layer.name = id;
-  layer.source = noise;
-  layer.amplitude = amplitude;
-  return layer;
-}
-
-template <class S>
-Layer layerOf(const std::string& id, const S& source, double amplitude,
-              Combine combine = Combine::Add) {
-  Layer layer;
-  layer.id = layer.name = id;
-  layer.source = source;
-  layer.amplitude = amplitude;
-  layer.combine = combine;
-  return layer;
-}
 
 /// Hills in a sea, colder to the poles and on the hills, with rain that keeps to the warm ground.
 Recipe weather(int variant = 0) {

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/layers.h"
 #include "field/compiler.h"
 #include "field/distribution.h"
 #include "recipe/validate.h"
@@ -15,25 +16,6 @@
 using namespace acre;
 
 namespace {
-
-Layer noiseLayer(const std::string& id, double width, double amplitude) {
-  NoiseSource noise;
-  noise.width = width;
-  noise.octaves = 3;
-  Layer layer;
-  layer.id = layer.name = id;
-  layer.source = noise;
-  layer.amplitude = amplitude;
-  return layer;
-}
-
-template <class S>
-Layer layerOf(const std::string& id, const S& source) {
-  Layer layer;
-  layer.id = layer.name = id;
-  layer.source = source;
-  return layer;
-}
 
 /// Layers of every kind, joined in every way, with masks, warps, curves and clamps.
 Recipe everything(int variant) {

@@ -165,6 +165,7 @@ HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, QWidget
     auto* action = menu->addAction(tr(offer.name), this,
                                    [this, offer] { addLayer(offer.source, tr(offer.name)); });
     action->setObjectName(QStringLiteral("heights.add.") + QLatin1String(offer.name));
+    if (std::holds_alternative<acre::AltitudeSource>(offer.source)) altitudeOffer_ = action;
   }
   add->setMenu(menu);
   head->addWidget(fields_, 1);
@@ -445,6 +446,8 @@ void HeightsEditor::refreshFields() {
                      QString::fromStdString(f->id));
   }
   fields_->setCurrentIndex(fields_->findData(QString::fromStdString(field_)));
+  // The heights cannot read how high they are.
+  altitudeOffer_->setVisible(field_ != acre::kHeightsId);
   removeField_->setVisible(field_ != acre::kHeightsId && !acre::climateAxisOf(recipe, field_));
 }
 

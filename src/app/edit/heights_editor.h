@@ -66,6 +66,8 @@ class HeightsEditor : public Editor {
 
   const acre::FieldRecipe* fieldRecipe() const;
   const acre::Layer* layer() const;
+  /// The fields that the one shown may read, as far as their stages go.
+  std::vector<const acre::FieldRecipe*> readableFields() const;
   Access layerAccess(const Place& place) const;
   void editLayer(const QString& step, const std::function<void(acre::Layer&)>& edit,
                  const QString& mergeKey = {});
@@ -113,6 +115,7 @@ class HeightsEditor : public Editor {
   QLabel* layerFigures_ = nullptr;
   QLabel* layerPicture_ = nullptr;
   QLabel* layerBins_ = nullptr;
+  QAction* altitudeOffer_ = nullptr;
   CurveView* curve_ = nullptr;
   Histogram* histogram_;
   QLineEdit* stakeField_;

@@ -39,6 +39,16 @@ std::function<double*(Layer&)> in(double S::*member) {
 
 }  // namespace
 
+std::vector<const FieldRecipe*> HeightsEditor::readableFields() const {
+  const Recipe& recipe = document_.recipe();
+  auto fields = acre::fieldsOf(recipe);
+  std::erase_if(fields, [&](const FieldRecipe* f) {
+    const bool tooLate = field_ == acre::kHeightsId && acre::climateAxisOf(recipe, f->id);
+    return f->id == field_ || tooLate;
+  });
+  return fields;
+}
+
 Editor::Access HeightsEditor::layerAccess(const Place& place) const {
   const std::string field = field_, id = waves_->chosen();
   const auto find = [field, id](Recipe& r) -> Layer* {
@@ -95,8 +105,8 @@ QString HeightsEditor::signature() const {
         << (l->curve.empty() ? "" : "k") << (l->clamp ? "l" : "") << (l->mask ? "m" : "")
         << (l->mask && l->mask->low ? "a" : "") << (l->mask && l->mask->high ? "b" : "")
         << (l->equalise ? "e" : "");
-  for (const FieldRecipe& f : document_.recipe().fields)
-    parts << QString::fromStdString(f.id + "=" + f.name);
+  for (const FieldRecipe* f : acre::fieldsOf(document_.recipe()))
+    parts << QString::fromStdString(f->id + "=" + f->name);
   return parts.join(QLatin1Char('|'));
 }
 
@@ -411,10 +421,10 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
     QStringList names;
     std::vector<std::string> ids;
     int current = -1;
-    for (const FieldRecipe& f : document_.recipe().fields) {
-      if (f.id == read->field) current = static_cast<int>(ids.size());
-      ids.push_back(f.id);
-      names << QString::fromStdString(f.name);
+    for (const FieldRecipe* f : readableFields()) {
+      if (f->id == read->field) current = static_cast<int>(ids.size());
+      ids.push_back(f->id);
+      names << QString::fromStdString(f->name);
     }
     addChoice(
         grid, row, 0, tr("Field"), QStringLiteral("source"), names, current,
@@ -583,16 +593,15 @@ void HeightsEditor::buildParts(QVBoxLayout* column, const Layer& l) {
         [](Layer& x) { return x.clamp ? &x.clamp->high : nullptr; }, tr("Upper end."));
     ++at;
   }
-  const auto& fields = document_.recipe().fields;
+  const auto fields = readableFields();
   if (!fields.empty()) {
     QStringList names = {tr("everywhere")};
     std::vector<std::string> ids = {{}};
     int current = 0;
-    for (const FieldRecipe& f : fields) {
-      if (f.id == field_) continue;
-      if (l.mask && l.mask->field == f.id) current = static_cast<int>(ids.size());
-      ids.push_back(f.id);
-      names << tr("where %1").arg(QString::fromStdString(f.name));
+    for (const FieldRecipe* f : fields) {
+      if (l.mask && l.mask->field == f->id) current = static_cast<int>(ids.size());
+      ids.push_back(f->id);
+      names << tr("where %1").arg(QString::fromStdString(f->name));
     }
     addChoice(
         grid, at, 0, tr("Acts"), QStringLiteral("mask"), names, current,

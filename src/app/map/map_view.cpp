@@ -479,10 +479,12 @@ QRect MapView::samplesRect(acre::Cell first, int64_t step, QSize samples) const 
   const QPointF corner = geometry_.toScreen(first, 0.5 - half, 0.5 - half);
   const double side = static_cast<double>(step) / geometry_.cellsPerPixel;
   const QRectF target(corner, QSizeF(samples.width() * side, samples.height() * side));
+  const QRectF view(QPointF(), geometry_.size);
+  if (!target.adjusted(-1, -1, 1, 1).intersects(view)) return {};  // May be too far for integers.
   // Whole pixels, so that neighbouring tiles neither overlap nor leave a gap.
   const QRect snapped(QPoint(qRound(target.left()), qRound(target.top())),
                       QPoint(qRound(target.right()) - 1, qRound(target.bottom()) - 1));
-  return QRectF(snapped).intersects(QRectF(QPointF(), geometry_.size)) ? snapped : QRect();
+  return QRectF(snapped).intersects(view) ? snapped : QRect();
 }
 
 QRect MapView::tileRect(const TileStore::Key& key) const {

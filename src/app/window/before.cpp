@@ -65,7 +65,12 @@ void Before::show(bool held) {
       [courier = courier_, &engine = document_.engine(), recipe = *document_.before(),
        now = document_.world(), grid, request = request_] {
         const auto before = engine.compile(recipe);
-        if (!before) return;
+        if (!before) {  // A picture that it read may have gone.
+          courier->deliver([reason = QString::fromStdString(before.error().text())](Before& self) {
+            emit self.refused(reason);
+          });
+          return;
+        }
         courier->deliver([world = *before, request](Before& self) {
           if (request != self.request_) return;
           self.map_.show(world, self.map_.picture());
