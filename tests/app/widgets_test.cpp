@@ -506,7 +506,7 @@ class WidgetsTest : public QObject {
       acre::Recipe next = document.recipe();
       next.seed = "kept";
       QVERIFY(document.change(QStringLiteral("Seed"), next));
-      QTRY_COMPARE(QDir(copies).entryList(QDir::Files).size(), 1);
+      QTRY_COMPARE_WITH_TIMEOUT(QDir(copies).entryList(QDir::Files).size(), 1, 60000);
       QVERIFY(!autosave.findLost());  // Its program, this one, runs.
     }
     // As a killed program would leave it: under a number that no program has.
@@ -531,9 +531,9 @@ class WidgetsTest : public QObject {
     QVERIFY(!finder.findLost());
     // Nothing unsaved: no copy.
     second.undoStack().redo();
-    QTRY_VERIFY(QFile::exists(own));
+    QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(own), 60000);
     QVERIFY(second.save(folder.filePath(QStringLiteral("w.acre"))).ok());
-    QTRY_VERIFY(!QFile::exists(own));
+    QTRY_VERIFY_WITH_TIMEOUT(!QFile::exists(own), 60000);
   }
 
   void sharesFollowTheSea() {
