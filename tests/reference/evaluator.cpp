@@ -615,7 +615,7 @@ float Evaluator::field(const std::string& id, acre::Cell cell) {
   return fieldAt(*acre::fieldOf(recipe_, id), at(cell));
 }
 
-float Evaluator::height(acre::Cell cell) {
+float Evaluator::base(acre::Cell cell) {
   return recipe_.heightsOn ? fieldAt(recipe_.heights, at(cell)) : 0;
 }
 
@@ -625,10 +625,17 @@ double Evaluator::threshold(const acre::Threshold& t) {
   return t.fromSea ? recipe_.frame.seaLevel + t.value : t.value;
 }
 
+const std::vector<acre::Band>& Evaluator::bandsOf(const std::string& id) const {
+  const acre::Biome* biome = acre::biomeOf(recipe_, id);
+  if (biome && !biome->bandsOf.empty()) biome = acre::biomeOf(recipe_, biome->bandsOf);
+  return biome && biome->bands ? *biome->bands : recipe_.bands;
+}
+
 CellValue Evaluator::evaluate(acre::Cell cell) {
-  CellValue out{height(cell), acre::kUnassignedId};
+  const LandValue ground = land(cell);
+  CellValue out{ground.height, ground.biome, acre::kUnassignedId};
   if (!inside(recipe_.frame.x, cell.x) || !inside(recipe_.frame.z, cell.z)) {
-    out.material = "outside";
+    out.material = out.biome = "outside";
     return out;
   }
   if (!recipe_.strataOn) return out;
@@ -645,7 +652,7 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
     }
   }
   float last = -std::numeric_limits<float>::infinity();
-  for (const acre::Band& band : recipe_.bands) {
+  for (const acre::Band& band : bandsOf(ground.biome)) {
     if (!band.below) {
       out.material = band.material;
       return out;

@@ -12,6 +12,7 @@ namespace reference {
 
 struct CellValue {
   float height;
+  std::string biome;     ///< Id, "none" or "outside".
   std::string material;  ///< Id, "unassigned" or "outside".
 };
 
@@ -34,12 +35,21 @@ class Evaluator {
   explicit Evaluator(const acre::Recipe& recipe);
   ~Evaluator();
 
+  /// What a cell is before its material.
+  struct LandValue {
+    float base;
+    float height;
+    std::string biome;
+  };
   CellValue evaluate(acre::Cell cell);
-  float height(acre::Cell cell);
+  LandValue land(acre::Cell cell);
+  float base(acre::Cell cell);
+  float height(acre::Cell cell) { return land(cell).height; }
   float field(const std::string& id, acre::Cell cell);
 
  private:
   struct Table;
+  const std::vector<acre::Band>& bandsOf(const std::string& biome) const;
   float fieldAt(const acre::FieldRecipe& field, const Place& place);
   /// The sum after the first `count` layers.
   float sumAt(const acre::FieldRecipe& field, size_t count, const Place& place);

@@ -139,14 +139,14 @@ RegionAt regionAt(const RegionPlan& plan, Pos x, Pos z, float reach) {
 std::vector<RegionShare> regionShares(const RegionPlan& plan, Pos x, Pos z, float width) {
   const Neighbourhood around(plan, x, z);
   const Neighbourhood::Site own = around.nearest();
-  std::vector<RegionShare> out = {{own.id, 1.0f}};
+  std::vector<RegionShare> out = {{own.id, 1.0f, 1.0f}};
   if (!(width > 0)) return out;
   const float nearest = std::sqrt(own.squared());
   for (int r = 0; around.freeTo(r) < nearest + width; ++r)
     around.ring(r, [&](const Neighbourhood::Site& s) {
       if (s.id == own.id) return;
       const float part = 1.0f - (std::sqrt(s.squared()) - nearest) / width;
-      if (part > 0) out.push_back({s.id, part * part});
+      if (part > 0) out.push_back({s.id, part * part, part * part});
     });
   std::sort(out.begin() + 1, out.end(), [](const RegionShare& a, const RegionShare& b) {
     return a.id.j < b.id.j || (a.id.j == b.id.j && a.id.i < b.id.i);

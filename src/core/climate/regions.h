@@ -51,6 +51,7 @@ RegionAt regionAt(const RegionPlan& plan, Pos x, Pos z, float reach = 1);
 struct RegionShare {
   RegionId id;
   float weight;  ///< Positive; all of a place sum to 1 but for rounding.
+  float part;    ///< The weight before that: 1 for the nearest.
 };
 
 /// The regions that blend at a place: weight (1 - (d - d1) / width)^2 for every site nearer than

@@ -7,7 +7,6 @@ namespace acre {
 namespace {
 
 constexpr int kMost = Kernels::kMostPoints;
-constexpr float kFarthestShift = 16'000;
 
 /// Room for places that were moved.
 struct Moved {
@@ -31,20 +30,11 @@ void shiftPoints(const Points& from, int dims, const Pos* shift, Moved& to) {
   }
 }
 
-/// Cells and 1/65536 cells of a displacement, rounded to the nearest.
-int32_t toFixed(float cells) {
-  const float near =
-      cells < -kFarthestShift ? -kFarthestShift : (cells > kFarthestShift ? kFarthestShift : cells);
-  const float scaled = near * 65536.0f + 0.5f;  // Within 32 bits: floor by hand, without a call.
-  const auto whole = static_cast<int32_t>(scaled);
-  return static_cast<float>(whole) > scaled ? whole - 1 : whole;
-}
-
 /// Moves the places of one axis by warp noise.
 void displace(const FieldStep::Warp& warp, const Points& from, int axis, const float* noise,
               Moved& to) {
   for (int i = 0; i < from.count; ++i)
-    to.set(axis, i, from.cell[axis][i], int64_t{from.q[axis][i]} + toFixed(noise[i] * warp.cells));
+    to.set(axis, i, from.cell[axis][i], int64_t{from.q[axis][i]} + fixedShift(noise[i] * warp.cells));
 }
 
 /// The passes of a warp from number `first` on. Each moves the original places by the noise found

@@ -11,6 +11,7 @@
 #if HWY_TARGET != HWY_SCALAR  // There "plain" serves.
 #include "noise/block-inl.h"
 #include "noise/grid-inl.h"
+#include "noise/nearest-inl.h"
 #include "noise/points-inl.h"
 
 HWY_BEFORE_NAMESPACE();
@@ -53,7 +54,8 @@ const char* TableName() {
 }
 
 const Kernels& Table() {
-  static const Kernels table{TableName(), GridTile, BlockOf, PointsOf, BandIndices};
+  static const Kernels table{TableName(), GridTile,     BlockOf,     PointsOf,
+                             BandIndices, NearestSites, SiteBorders, NearestIdeal};
   return table;
 }
 

@@ -38,6 +38,35 @@ struct Join {
   }
 };
 
+/// Sites of Voronoi regions near some samples, in the order of (j, i): square and place within it.
+struct SiteList {
+  int count = 0;
+  const int32_t* i = nullptr;
+  const int32_t* j = nullptr;
+  const float* x = nullptr;
+  const float* z = nullptr;
+};
+/// Where samples lie on the lattice of the sites: square and place within it, [0, 1).
+struct SitePlaces {
+  int count = 0;
+  const int32_t* i = nullptr;
+  const int32_t* j = nullptr;
+  const float* u = nullptr;
+  const float* v = nullptr;
+};
+/// Ideal points: scores are ((x - x_k) * scaleX)^2 + ((y - y_k) * scaleY)^2 +
+/// ((altitude - altitude_k) * altitudeScale_k)^2, times share_k.
+struct IdealSet {
+  int count = 0;
+  float scaleX = 1;
+  float scaleY = 1;
+  const float* x = nullptr;
+  const float* y = nullptr;
+  const float* altitude = nullptr;
+  const float* altitudeScale = nullptr;
+  const float* share = nullptr;
+};
+
 struct Kernels {
   /// Largest grid that `grid` takes in one call.
   static constexpr int32_t kTileWidth = 256;
@@ -62,6 +91,20 @@ struct Kernels {
   /// bands[i] = number of thresholds that are <= heights[i]. REQUIRES: thresholds do not fall.
   void (*bands)(const float* heights, int64_t count, const float* thresholds, int thresholdCount,
                 uint16_t* bands);
+
+  /// The nearest site of each sample (of equals the first), its squared distance and that of the
+  /// second. REQUIRES: at least one site.
+  void (*nearestSites)(const SiteList& sites, const SitePlaces& places, int32_t* own, float* first,
+                       float* second);
+
+  /// Distance of each sample to the nearest border of its own region, at most `reach`.
+  void (*siteBorders)(const SiteList& sites, const SitePlaces& places, const int32_t* own,
+                      float reach, float* border);
+
+  /// best[i] = index of the point with the lowest score, of equals the first.
+  /// REQUIRES: at least one point, at most 65,536.
+  void (*nearestIdeal)(const IdealSet& points, int64_t count, const float* x, const float* y,
+                       const float* altitude, uint16_t* best);
 };
 
 /// How many samples of a grid, across and down, to ask as points at once: neighbours share more of

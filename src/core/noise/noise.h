@@ -75,6 +75,18 @@ struct LatticePos {
 /// The place on lattice axis `axis`. Exact for every cell up to 2^61 and every step.
 LatticePos latticeAt(const Octave& octave, int dims, int axis, const Pos* place);
 
+/// Farthest that a warp shifts, in cells.
+inline constexpr float kFarthestShift = 16'000;
+
+/// Cells and 1/65536 cells of a displacement, rounded to the nearest.
+inline int32_t fixedShift(float cells) {
+  const float near =
+      cells < -kFarthestShift ? -kFarthestShift : (cells > kFarthestShift ? kFarthestShift : cells);
+  const float scaled = near * 65536.0f + 0.5f;  // Within 32 bits: floor by hand, without a call.
+  const auto whole = static_cast<int32_t>(scaled);
+  return static_cast<float>(whole) > scaled ? whole - 1 : whole;
+}
+
 /// Perlin's fade 6t^5 - 15t^4 + 10t^3, in the one order of operations that all code uses.
 constexpr float fade(float t) {
   return (t * t * t) * (t * (t * 6.0f - 15.0f) + 10.0f);

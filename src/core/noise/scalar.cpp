@@ -4,6 +4,7 @@
 
 #include "base/hash.h"
 #include "noise/kernels.h"
+#include "noise/nearest.h"
 #include "noise/noise.h"
 
 namespace acre {
@@ -368,7 +369,9 @@ void plainBands(const float* heights, int64_t count, const float* thresholds, in
 }  // namespace
 
 const Kernels& plainKernels() {
-  static constexpr Kernels table{"plain", plainGrid, plainBlock, plainPoints, plainBands};
+  static constexpr Kernels table{"plain",          plainGrid,        plainBlock,
+                                 plainPoints,      plainBands,       plainNearestSites,
+                                 plainSiteBorders, plainNearestIdeal};
   return table;
 }
 

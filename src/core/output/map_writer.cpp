@@ -374,7 +374,7 @@ Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& req
   const auto height = static_cast<uint32_t>(request.grid.height);
   TextPairs texts = originTexts(world, request.grid, nameOf(request.show));
   if (is16Bit(request.format)) {
-    const Range reach = possibleHeights(world.recipe());
+    const Range reach = possibleSurface(world.recipe());
     const auto range = request.range.value_or(std::pair(
         std::floor(reach.low), std::max(std::floor(reach.low) + 1, std::ceil(reach.high))));
     report.low = range.first;

@@ -91,7 +91,7 @@ namespace {
 /// Classes of equal height about the sea level. fBm rarely comes near the bound that its octaves
 /// could reach together, so the classes cover 60 % of it and the outer ones are endless.
 std::vector<Palette::Tint> tintClasses(const World& world) {
-  const Range reach = possibleHeights(world.recipe());
+  const Range reach = possibleSurface(world.recipe());
   const double sea = world.seaLevel();
   const double up = niceStep(0.6 * std::max(0.0, reach.high - sea) / kLandTints.size());
   const double down = niceStep(0.6 * std::max(0.0, sea - reach.low) / kSeaTints.size());

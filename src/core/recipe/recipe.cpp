@@ -12,7 +12,7 @@ namespace acre {
 bool Recipe::operator==(const Recipe& other) const {
   const auto members = [](const Recipe& r) {
     return std::tie(r.generation, r.name, r.seed, r.frame, r.materials, r.fields, r.heights,
-                    r.heightsOn, r.climate, r.slopes, r.bands, r.strataOn);
+                    r.heightsOn, r.climate, r.biomes, r.slopes, r.bands, r.strataOn);
   };
   return members(*this) == members(other);
 }
@@ -60,6 +60,23 @@ const ClimateAxis* climateAxisOf(const Recipe& recipe, const std::string& fieldI
   if (!recipe.climate.on) return nullptr;
   if (fieldId == kTemperatureId) return &recipe.climate.temperature;
   return fieldId == kMoistureId ? &recipe.climate.moisture : nullptr;
+}
+
+AxisScale scaleOf(const Recipe& recipe, const ChartAxis& axis) {
+  if (axis.field == kTemperatureId) return recipe.climate.temperature;
+  if (axis.field == kMoistureId) return recipe.climate.moisture;
+  return {axis.low, axis.high, "", 0, 1};
+}
+
+const Biome* biomeOf(const Recipe& recipe, const std::string& id) {
+  const auto& list = recipe.biomes.list;
+  const auto found =
+      std::find_if(list.begin(), list.end(), [&](const Biome& b) { return b.id == id; });
+  return found == list.end() ? nullptr : &*found;
+}
+
+Biome* biomeOf(Recipe& recipe, const std::string& id) {
+  return const_cast<Biome*>(biomeOf(std::as_const(recipe), id));
 }
 
 FieldRecipe* fieldOf(Recipe& recipe, const std::string& id) {

@@ -5,10 +5,12 @@
 #include <cstdint>
 #include <optional>
 #include <string>
-#include <variant>
 #include <vector>
 
 #include "base/coords.h"
+#include "recipe/biome_recipe.h"
+#include "recipe/field_recipe.h"
+#include "recipe/strata_recipe.h"
 
 namespace acre {
 
@@ -32,13 +34,6 @@ struct Frame {
   bool operator==(const Frame&) const = default;
 };
 
-struct Colour {
-  uint8_t red = 0;
-  uint8_t green = 0;
-  uint8_t blue = 0;
-  bool operator==(const Colour&) const = default;
-};
-
 enum class MaterialState { Solid, Passable, Liquid };
 
 /// What a cell is made of. The reserved material "unassigned" is not listed in the table.
@@ -50,320 +45,42 @@ struct Material {
   bool operator==(const Material&) const = default;
 };
 
-/// Reserved material of cells that no rule covers.
-inline constexpr const char* kUnassignedId = "unassigned";
-
-// ---- what a layer may be -----------------------------------------------------------------------
-
-enum class Basis {
-  Gradient,     ///< Perlin 2002 fade, hashed gradients; see docs/maths.md.
-  Value,        ///< Random values on the lattice, faded.
-  Simplex,      ///< Perlin 2001 on the simplex lattice, after Gustavson's description.
-  Cellular,     ///< Worley 1996.
-  White,        ///< One value per lattice cell.
-  Gradient2002  ///< The published permutation table: ignores the seed, repeats every 256 features.
-};
-enum class Fractal {
-  Single,   ///< One octave.
-  Fbm,      ///< Octaves n_k summed.
-  Ridged,   ///< Octaves 1 - 2|n_k| summed.
-  Billowed  ///< Octaves 2|n_k| - 1 summed.
-};
-enum class CellularResult { First, Second, Difference, Site };
-enum class Metric { Euclidean, Manhattan, Chebyshev };
-
-/// Coherent noise. raw = sum over k of gain^k * shape(noise_k); one octave of every basis keeps
-/// within [-1, 1], except cellular distances, which start at 0 and are in feature widths.
-struct NoiseSource {
-  Basis basis = Basis::Gradient;
-  Fractal fractal = Fractal::Fbm;
-  double width = 96;      ///< Feature width of the first octave: cells per lattice cell.
-  int octaves = 4;        ///< Not used by Single.
-  double lacunarity = 2;  ///< Frequency factor from one octave to the next.
-  double gain = 0.5;      ///< Amplitude factor from one octave to the next.
-  bool rotate = false;    ///< Turns each octave against the one before, which hides the lattice.
-  CellularResult result = CellularResult::First;
-  Metric metric = Metric::Euclidean;
-  double jitter = 1;  ///< 0: sites in the middle of their squares; 1: anywhere in them.
-  bool operator==(const NoiseSource&) const = default;
-
-  int usedOctaves() const { return fractal == Fractal::Single ? 1 : octaves; }
-};
-
-/// The same value everywhere.
-struct ConstantSource {
-  double value = 0;
-  bool operator==(const ConstantSource&) const = default;
-};
-
-enum class Axis { X, Z, Y };
-
-/// 0 up to cell `from` of one axis, 1 from cell `to` on, straight between. to may lie below from.
-struct RampSource {
-  Axis axis = Axis::Z;
-  double from = 0;
-  double to = 1000;
-  bool operator==(const RampSource&) const = default;
-};
-
-/// Straight distance to a point over `reach`, at most 1.
-struct DistanceSource {
-  double x = 0;
-  double z = 0;
-  double reach = 1000;
-  bool operator==(const DistanceSource&) const = default;
-};
-
-/// 1 inside an outline about a point, 0 outside, straight over `edge` cells between.
-struct IslandSource {
-  bool square = false;
-  double x = 0;
-  double z = 0;
-  double radius = 400;       ///< Cells from the middle to the outline (half the side of a square).
-  double edge = 100;         ///< Width of the passage from 1 to 0, centred on the outline.
-  double wobble = 0;         ///< How far the outline strays to either side, in cells.
-  double wobbleWidth = 120;  ///< Feature width of the straying.
-  bool operator==(const IslandSource&) const = default;
-};
-
-/// A greyscale PNG laid on the world: black 0, white 1.
-struct PictureSource {
-  enum class Outside { Value, Edge, Repeat };
-  std::string file;  ///< Relative names start at Recipe::folder.
-  double x = 0;      ///< Cell of the middle of the first pixel.
-  double z = 0;
-  double scale = 1;    ///< Cells per pixel.
-  bool smooth = true;  ///< Bilinear between pixels; false: the nearest one.
-  Outside outside = Outside::Edge;
-  double outsideValue = 0;
-  bool operator==(const PictureSource&) const = default;
-};
-
-/// Another field of the recipe.
-struct FieldSource {
-  std::string field;
-  bool operator==(const FieldSource&) const = default;
-};
-
-// The rest reshape the sum of the layers before them instead of bringing something of their own.
-
-/// Steps of equal height: within each, `flat` of the way is level and the rest rises.
-struct TerraceSource {
-  double height = 10;
-  double flat = 0.7;  ///< 0: nothing changes; 1: cliffs.
-  bool operator==(const TerraceSource&) const = default;
-};
-
-/// The absolute value about a centre: |sum - centre|.
-struct FoldSource {
-  double centre = 0;
-  bool operator==(const FoldSource&) const = default;
-};
-
-/// Straight map of one range to another; values outside are carried on beyond the new range.
-struct RescaleSource {
-  double fromLow = -1, fromHigh = 1;
-  double toLow = 0, toHigh = 1;
-  bool operator==(const RescaleSource&) const = default;
-};
-
-/// The sum through its own distribution: what p of the world lies below becomes p, in [0, 1).
-struct EqualiseSource {
-  bool operator==(const EqualiseSource&) const = default;
-};
-
-// And two more that climates are made of.
-
-/// 0 at the equator, rising straight to 1 at `reach` cells to the north or south, 1 beyond.
-struct LatitudeSource {
-  double equator = 0;  ///< z of the equator.
-  double reach = 20000;
-  bool operator==(const LatitudeSource&) const = default;
-};
-
-/// The base height above the sea level, in cells; 0 at the sea and below. Reads the heights, so the
-/// heights cannot read what holds it.
-struct AltitudeSource {
-  bool operator==(const AltitudeSource&) const = default;
-};
-
-using Source = std::variant<NoiseSource, ConstantSource, RampSource, DistanceSource, IslandSource,
-                            PictureSource, FieldSource, TerraceSource, FoldSource, RescaleSource,
-                            EqualiseSource, LatitudeSource, AltitudeSource>;
-
-/// True for the sources that take the sum before them as their input.
-inline bool reshapes(const Source& source) {
-  return std::holds_alternative<TerraceSource>(source) ||
-         std::holds_alternative<FoldSource>(source) ||
-         std::holds_alternative<RescaleSource>(source) ||
-         std::holds_alternative<EqualiseSource>(source);
-}
-
-/// A fixed shift of the place where a layer is sampled, in cells, kept to 1/65536 cell.
-struct SamplingOffset {
-  double x = 0;
-  double z = 0;
-  bool scatter = false;  ///< Besides, scattered by the seed as without an offset.
-  bool operator==(const SamplingOffset&) const = default;
-};
-
-// ---- what a layer does with it -----------------------------------------------------------------
-
-/// How a layer joins the sum of the layers before it (which starts at 0).
-enum class Combine {
-  Add,
-  Multiply,
-  Subtract,
-  Minimum,
-  Maximum,
-  SmoothMinimum,  ///< Polynomial, blended over `amount`.
-  SmoothMaximum,
-  Mix,  ///< sum + amount * (value - sum).
-  Replace
-};
-
-/// Where a layer acts: fully where the field lies in [low, high), not at all beyond the soft edges.
-struct Mask {
-  std::string field;
-  std::optional<double> low;  ///< Nothing: endless.
-  std::optional<double> high;
-  double soft = 0;  ///< Width of the edges in the field's unit, centred on low and high.
-  bool operator==(const Mask&) const = default;
-};
-
-/// Shifts the place where a layer is sampled by noise of its own: p' = p + cells * w(p), and with
-/// more passes p'' = p + cells * w(p').
-struct Warp {
-  NoiseSource noise;
-  double cells = 20;  ///< Largest shift by the first octave.
-  int passes = 1;     ///< 1 ... 3.
-  bool operator==(const Warp&) const = default;
-};
-
-struct CurvePoint {
-  double x = 0;
-  double y = 0;
-  bool operator==(const CurvePoint&) const = default;
-};
-/// A monotone cubic through points of rising x; level beyond the first and the last. Monotone
-/// between any two points. [Fritsch, Carlson: "Monotone piecewise cubic interpolation", 1980]
-using Curve = std::vector<CurvePoint>;
-
-struct Clamp {
-  double low = 0;
-  double high = 1;
-  bool operator==(const Clamp&) const = default;
-};
-
-/// value = clamp(curve(equalise(source)) * amplitude + offset), joined to the sum as far as the
-/// mask lets it.
-struct Layer {
-  std::string id;  ///< Stable; the layer's sub-seed comes from it, not from place or name.
-  std::string name;
-  bool on = true;
-  Combine combine = Combine::Add;
-  double amount = 0.5;  ///< Share of Mix; blending range of the smooth minimum and maximum.
-  Source source;
-  double amplitude = 1;
-  double offset = 0;
-  /// Nothing: scattered, a hashed shift per octave and axis, so that octaves do not vanish
-  /// together. Sources other than noise know no scattering.
-  std::optional<SamplingOffset> sampling;
-  std::optional<Warp> warp;
-  bool equalise = false;
-  Curve curve;  ///< Empty: none.
-  std::optional<Clamp> clamp;
-  std::optional<Mask> mask;
-  bool operator==(const Layer&) const = default;
-};
-
-/// A named function of position: layers joined in order to a sum that starts at 0, then a curve
-/// and a clamp.
-struct FieldRecipe {
-  std::string id;
-  std::string name;
-  std::vector<Layer> layers;
-  Curve curve;
-  std::optional<Clamp> clamp;
-  bool operator==(const FieldRecipe&) const = default;
-};
-
-/// Id of the field of the Heights stage.
-inline constexpr const char* kHeightsId = "heights";
-
 // ---- climate -----------------------------------------------------------------------------------
 
-/// Ids of the fields of the Climate stage.
-inline constexpr const char* kTemperatureId = "temperature";
-inline constexpr const char* kMoistureId = "moisture";
-
-/// One axis of the climate: a field, and how its values are told.
-struct ClimateAxis {
-  FieldRecipe field;
+/// How the values of a field are told, and where charts of it begin and end.
+struct AxisScale {
   double low = -1;  ///< The values that charts begin and end with, and that the unit is tied to.
   double high = 1;
   std::string unit;      ///< "°C"; empty: values are told as they are.
   double unitLow = -10;  ///< What `low` stands for, in the unit.
   double unitHigh = 30;
-  bool operator==(const ClimateAxis&) const = default;
+  bool operator==(const AxisScale&) const = default;
 
   /// A value of the field in the unit.
   double told(double value) const {
     return unit.empty() ? value : unitLow + (value - low) / (high - low) * (unitHigh - unitLow);
   }
+  /// The value that a number in the unit stands for.
+  double untold(double number) const {
+    return unit.empty() ? number : low + (number - unitLow) / (unitHigh - unitLow) * (high - low);
+  }
+};
+
+/// One axis of the climate.
+struct ClimateAxis : AxisScale {
+  FieldRecipe field;
+  bool operator==(const ClimateAxis&) const = default;
+
+  ClimateAxis(const char* id, const char* name, double unitBegin, double unitEnd)
+      : AxisScale{-1, 1, "", unitBegin, unitEnd}, field{id, name, {}, {}, {}} {}
 };
 
 /// Temperature and moisture. They read the heights, which cannot read them.
 struct Climate {
   bool on = false;
-  ClimateAxis temperature{{kTemperatureId, "Temperature", {}, {}, {}}, -1, 1, "", -10, 30};
-  ClimateAxis moisture{{kMoistureId, "Moisture", {}, {}, {}}, -1, 1, "", 0, 4000};
+  ClimateAxis temperature{kTemperatureId, "Temperature", -10, 30};
+  ClimateAxis moisture{kMoistureId, "Moisture", 0, 4000};
   bool operator==(const Climate&) const = default;
-};
-
-// ---- strata ------------------------------------------------------------------------------------
-
-/// An altitude: absolute, measured from the sea level, or wherever a share of the world lies below.
-struct Threshold {
-  double value = 0;
-  bool fromSea = false;
-  std::optional<double> share;  ///< 0 ... 1; when held, `value` and `fromSea` are not used.
-  bool operator==(const Threshold&) const = default;
-};
-
-/// How one band passes into the next above it.
-struct Edge {
-  enum class Kind {
-    Hard,
-    Dithered,  ///< Cell by cell by a fixed hash; the odds rise over the width.
-    Noisy      ///< The threshold itself is shifted by noise.
-  };
-  Kind kind = Kind::Hard;
-  double width = 2;  ///< Altitudes over which the passage spreads, centred on the threshold.
-  bool squared =
-      false;            ///< Dithered: odds rise with the square, so that the lower band reaches up.
-  double feature = 24;  ///< Noisy: feature width in cells.
-  bool operator==(const Edge&) const = default;
-};
-
-/// All heights below `below` that no earlier band took. The last band has no upper end.
-struct Band {
-  std::string id;
-  std::optional<Threshold> below;
-  std::string material;  ///< Id of a material, or kUnassignedId for a gap.
-  Edge edge = {};        ///< Of its upper end.
-  bool operator==(const Band&) const = default;
-};
-
-/// Ground steeper than `from` (cells of rise per cell, from the heights one cell to either side)
-/// between two altitudes; goes before all bands, the first that matches takes the cell.
-struct SlopeBand {
-  std::string id;
-  double from = 1;
-  std::optional<Threshold> above;  ///< From this altitude on; nothing: endless.
-  std::optional<Threshold> below;
-  std::string material;
-  bool operator==(const SlopeBand&) const = default;
 };
 
 struct Recipe {
@@ -376,6 +93,7 @@ struct Recipe {
   FieldRecipe heights{kHeightsId, "Heights", {}, {}, {}};
   bool heightsOn = true;  ///< Off: flat at 0.
   Climate climate;
+  Biomes biomes;
   std::vector<SlopeBand> slopes;
   std::vector<Band> bands;
   bool strataOn = true;  ///< Off: nothing is assigned.
@@ -403,8 +121,12 @@ std::string pointerOf(const Recipe& recipe, const FieldRecipe& field);
 /// The climate axis of that field, or nullptr.
 const ClimateAxis* climateAxisOf(const Recipe& recipe, const std::string& fieldId);
 
-/// "sea + 2", "8", "40 % of the world".
-std::string thresholdText(const Threshold& threshold);
+/// The scale of a chart axis: the climate's own, or what the chart says about any other field.
+AxisScale scaleOf(const Recipe& recipe, const ChartAxis& axis);
+
+/// The biome of that id, or nullptr.
+const Biome* biomeOf(const Recipe& recipe, const std::string& id);
+Biome* biomeOf(Recipe& recipe, const std::string& id);
 
 /// The cells of a bounded world; axes without bounds reach from -kMaxCell to +kMaxCell.
 Rect boundsOf(const Frame& frame);

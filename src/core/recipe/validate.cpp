@@ -8,40 +8,10 @@
 #include <set>
 
 #include "base/seed.h"
+#include "recipe/checks-inl.h"
 
 namespace acre {
 namespace {
-
-Error refuse(std::string where, std::string what, std::string accepted) {
-  return {Error::Code::InvalidInput, std::move(what), std::move(where), std::move(accepted)};
-}
-
-Status checkNumber(const std::string& where, double value, const Range& range) {
-  if (range.holds(value)) return done();
-  return refuse(where, fmt::format("{} is out of range", value), range.text());
-}
-
-Status checkId(const std::string& where, const std::string& id) {
-  const bool plain = std::all_of(id.begin(), id.end(), [](char c) {
-    return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '-' || c == '_' || c == '.';
-  });
-  if (!plain || id.empty() || id.size() > 64)
-    return refuse(where, fmt::format("\"{:.80}\" is not an id", id),
-                  "1 to 64 characters of a-z, 0-9, '-', '_' and '.'");
-  return done();
-}
-
-Status checkText(const std::string& where, const std::string& text, size_t limit) {
-  if (text.size() <= limit) return done();
-  return refuse(where, fmt::format("{} bytes of text are too long", text.size()),
-                fmt::format("at most {} bytes", limit));
-}
-
-Status checkCount(const std::string& where, size_t count, size_t limit) {
-  if (count <= limit) return done();
-  return refuse(where, fmt::format("{} members are too many", count),
-                fmt::format("at most {}", limit));
-}
 
 Status checkBounds(const std::string& where, const std::optional<AxisBounds>& axis) {
   if (!axis) return done();
@@ -52,55 +22,6 @@ Status checkBounds(const std::string& where, const std::optional<AxisBounds>& ax
                   fmt::format("1 to {} from this minimum (the end stays within 2^60)",
                               limits::cell + 1 - axis->min));
   return done();
-}
-
-/// Runs checks in order and keeps the first refusal.
-class Checks {
- public:
-  void add(Status status) {
-    if (first_.ok() && !status.ok()) first_ = std::move(status);
-  }
-  bool ok() const { return first_.ok(); }
-  Status result() && { return std::move(first_); }
-
- private:
-  Status first_ = done();
-};
-
-void checkNoise(Checks& checks, const std::string& at, const NoiseSource& noise) {
-  checks.add(checkNumber(at + "/width", noise.width, limits::width));
-  checks.add(checkNumber(at + "/octaves", noise.octaves, limits::octaves));
-  checks.add(checkNumber(at + "/lacunarity", noise.lacunarity, limits::lacunarity));
-  checks.add(checkNumber(at + "/gain", noise.gain, limits::gain));
-  checks.add(checkNumber(at + "/jitter", noise.jitter, limits::jitter));
-  if (!checks.ok()) return;
-  if (const auto frequencies = octaveFrequencies(noise, at); !frequencies)
-    checks.add(frequencies.error());
-}
-
-void checkCurve(Checks& checks, const std::string& at, const Curve& curve) {
-  if (curve.size() == 1)
-    checks.add(refuse(at, "a curve of one point", "no point, or 2 to 64 of them"));
-  checks.add(checkCount(at, curve.size(), limits::curvePoints));
-  for (size_t i = 0; i < curve.size() && checks.ok(); ++i) {
-    const std::string point = fmt::format("{}/{}", at, i);
-    checks.add(checkNumber(point + "/0", curve[i].x, limits::altitude));
-    checks.add(checkNumber(point + "/1", curve[i].y, limits::altitude));
-    if (i > 0 && !(static_cast<float>(curve[i].x) > static_cast<float>(curve[i - 1].x)))
-      checks.add(refuse(
-          point + "/0",
-          fmt::format("{} does not lie above the point before ({})", curve[i].x, curve[i - 1].x),
-          "points with rising x"));
-  }
-}
-
-void checkClamp(Checks& checks, const std::string& at, const std::optional<Clamp>& clamp) {
-  if (!clamp) return;
-  checks.add(checkNumber(at + "/low", clamp->low, limits::altitude));
-  checks.add(checkNumber(at + "/high", clamp->high, limits::altitude));
-  if (clamp->low > clamp->high)
-    checks.add(refuse(at, fmt::format("{} lies above {}", clamp->low, clamp->high),
-                      "low no higher than high"));
 }
 
 /// Numbers of the sources, each with its key and range.
@@ -284,6 +205,9 @@ void checkClimateAxis(Checks& checks, const Recipe& recipe, const ClimateAxis& a
   checks.add(checkText(at + "/unit/name", axis.unit, limits::unitBytes));
   checks.add(checkNumber(at + "/unit/low", axis.unitLow, limits::altitude));
   checks.add(checkNumber(at + "/unit/high", axis.unitHigh, limits::altitude));
+  if (!axis.unit.empty() && axis.unitLow == axis.unitHigh)
+    checks.add(refuse(at + "/unit/high", "both ends stand for the same number",
+                      "a number other than the unit's low"));
 }
 
 /// Equalising needs to know the distribution: from everywhere alike, or from inside bounds.
@@ -301,35 +225,6 @@ void checkEqualise(Checks& checks, const Recipe& recipe, const FieldRecipe& fiel
                         "noise alone, or bounds on both axes"));
     alike = alike && (!layer.on || isStationary(layer, find));
   }
-}
-
-void checkThreshold(Checks& checks, const std::string& at,
-                    const std::optional<Threshold>& threshold) {
-  if (!threshold) return;
-  checks.add(checkNumber(at, threshold->value, limits::altitude));
-  if (threshold->share) checks.add(checkNumber(at + "/share", *threshold->share, limits::share));
-}
-
-void checkMaterial(Checks& checks, const std::string& at, const std::string& material,
-                   const std::set<std::string>& materials) {
-  if (material != kUnassignedId && !materials.contains(material))
-    checks.add(refuse(at + "/material", fmt::format("there is no material \"{:.80}\"", material),
-                      "the id of a listed material, or null"));
-}
-
-void checkBand(Checks& checks, const std::string& at, const Band& band, bool last,
-               const std::set<std::string>& materials) {
-  checks.add(checkId(at + "/id", band.id));
-  if (last && band.below)
-    checks.add(refuse(at + "/below", "the last band has an upper end, so higher ground has no band",
-                      "no \"below\" in the last band"));
-  if (!last && !band.below)
-    checks.add(refuse(at, "this band has no upper end but others follow",
-                      "\"below\" in every band but the last"));
-  checkThreshold(checks, at + "/below", band.below);
-  checks.add(checkNumber(at + "/edge/width", band.edge.width, limits::edgeWidth));
-  checks.add(checkNumber(at + "/edge/feature", band.edge.feature, limits::width));
-  checkMaterial(checks, at, band.material, materials);
 }
 
 }  // namespace
@@ -514,6 +409,28 @@ Range possibleHeights(const Recipe& recipe) {
   return recipe.heightsOn ? possibleRange(recipe, recipe.heights) : Range{0, 0};
 }
 
+Range possibleSurface(const Recipe& recipe) {
+  const Range base = possibleHeights(recipe);
+  const Biomes& biomes = recipe.biomes;
+  if (!biomes.on) return base;
+  double steep = 1, up = 0, down = 0;
+  const double noise = sourceRange(recipe, biomes.roughness, {0, 0}).high;
+  for (const Biome& biome : biomes.list) {
+    steep = std::max(steep, biome.relief.factor);
+    const double rough = std::abs(biome.relief.rough) * noise;
+    up = std::max(up, biome.relief.raise + rough);
+    down = std::min(down, biome.relief.raise - rough);
+  }
+  if (steep == 1 && up == 0 && down == 0) return base;
+  // A sea that a share holds may lie anywhere between the heights.
+  const double sea = recipe.frame.seaLevel;
+  const bool held = recipe.frame.seaShare.has_value();
+  const double below = held ? base.high - base.low : std::max(0.0, sea - base.low);
+  const double above = held ? base.high - base.low : std::max(0.0, base.high - sea);
+  return {(held ? base.high : sea) - below * steep + down,
+          (held ? base.low : sea) + above * steep + up};
+}
+
 Status validate(const Recipe& recipe) {
   Checks checks;
   if (recipe.generation != 0)
@@ -599,14 +516,15 @@ Status validate(const Recipe& recipe) {
                         "an id that no other slope has"));
   }
 
-  ids.clear();
-  for (size_t i = 0; i < recipe.bands.size() && checks.ok(); ++i) {
-    const std::string at = fmt::format("/strata/bands/{}", i);
-    checkBand(checks, at, recipe.bands[i], i + 1 == recipe.bands.size(), materials);
-    if (!ids.insert(recipe.bands[i].id).second)
-      checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", recipe.bands[i].id),
-                        "an id that no other band has"));
-  }
+  checkBands(checks, "/strata/bands", recipe.bands, materials);
+  if (checks.ok()) checkBiomes(checks, recipe, materials);
+  const Range surface = possibleSurface(recipe);
+  if (!(surface.low >= -limits::reachableHeight && surface.high <= limits::reachableHeight))
+    checks.add(refuse("/biomes/list",
+                      fmt::format("with what the biomes do to them, heights could reach {:.4g} to "
+                                  "{:.4g}",
+                                  surface.low, surface.high),
+                      "-1e9 to 1e9"));
   return std::move(checks).result();
 }
 

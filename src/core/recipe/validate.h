@@ -38,6 +38,20 @@ inline constexpr Range warpCells{0, 16000};
 inline constexpr Range warpPasses{1, 3};
 inline constexpr Range edgeWidth{0, 1e6};
 inline constexpr Range slope{0, 1e6};
+inline constexpr Range painting{2, 128};  ///< Columns and rows of a painted chart.
+inline constexpr Range reliefFactor{0, 8};
+inline constexpr Range raise{-1e5, 1e5};
+inline constexpr Range idealWeight{0.01, 100};
+inline constexpr Range biomeWeight{0, 1e6};
+inline constexpr Range altitudeReach{1e-3, 1e6};
+inline constexpr Range chartBorder{0, 0.25};
+inline constexpr Range groundBorder{0, 1e6};
+inline constexpr Range regionSize{8, 1e6};
+inline constexpr Range islets{0, 32};
+inline constexpr size_t biomes = 1000;
+inline constexpr size_t areas = 256;
+inline constexpr size_t slices = 16;
+inline constexpr size_t tags = 32;
 inline constexpr size_t curvePoints = 64;
 inline constexpr size_t fields = 64;
 inline constexpr size_t slopes = 64;
@@ -61,6 +75,9 @@ Result<std::vector<double>> octaveFrequencies(const NoiseSource& source, const s
 Range possibleRange(const Recipe& recipe, const FieldRecipe& field);
 /// The same for the heights.
 Range possibleHeights(const Recipe& recipe);
+
+/// Lowest and highest height, with what the biomes do to the base.
+Range possibleSurface(const Recipe& recipe);
 
 /// Ids of the fields that a layer reads.
 std::vector<std::string> fieldsReadBy(const Layer& layer);

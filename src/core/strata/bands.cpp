@@ -26,10 +26,18 @@ float shareOf(uint32_t hash) {
 
 }  // namespace
 
-float resolve(const Threshold& threshold, const StrataInputs& inputs) {
-  if (threshold.share && inputs.heights) return inputs.heights->valueAt(*threshold.share);
-  return altitudeOf(threshold, inputs.seaLevel);
+float resolve(const Threshold& threshold, double seaLevel, const Distribution* heights) {
+  if (threshold.share && heights) return heights->valueAt(*threshold.share);
+  return altitudeOf(threshold, seaLevel);
 }
+
+namespace {
+
+float resolve(const Threshold& threshold, const StrataInputs& inputs) {
+  return resolve(threshold, inputs.seaLevel, inputs.heights);
+}
+
+}  // namespace
 
 Digest BandTable::keyOf(const StrataInputs& inputs) {
   DigestWriter key;

@@ -31,8 +31,8 @@ struct StrataInputs {
   const Distribution* heights;
 };
 
-/// The altitude that a threshold stands for in a world.
-float resolve(const Threshold& threshold, const StrataInputs& inputs);
+/// The altitude that a threshold stands for in a world. heights: needed for shares.
+float resolve(const Threshold& threshold, double seaLevel, const Distribution* heights);
 
 /// Immutable and thread-safe. Slope bands come first, in order; then a height belongs to the first
 /// band whose upper end lies above it, so every height belongs exactly once; a band that starts at

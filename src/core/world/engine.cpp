@@ -85,6 +85,61 @@ std::shared_ptr<const Distribution> Engine::distribution(const World& world, con
   return measured(field, world.recipe().frame, world.seed(), stop);
 }
 
+Result<std::shared_ptr<const BiomeStage>> Engine::biomeStage(const Recipe& recipe,
+                                                             const WorldParts& parts, uint64_t seed,
+                                                             const Distribution* heights,
+                                                             FieldCompiler& compiler) {
+  const Biomes& biomes = recipe.biomes;
+  const auto fieldOf = [&](const std::string& id) -> std::shared_ptr<const Field> {
+    if (id == kHeightsId) return parts.heights;
+    if (id == kTemperatureId) return parts.temperature;
+    if (id == kMoistureId) return parts.moisture;
+    for (size_t i = 0; i < recipe.fields.size(); ++i)
+      if (recipe.fields[i].id == id) return parts.fields[i];
+    return nullptr;
+  };
+  BiomeInputs inputs{
+      biomes, scaleOf(recipe, biomes.x), scaleOf(recipe, biomes.y), {}, parts.seaLevel,
+      seed,   fieldOf(biomes.x.field),   fieldOf(biomes.y.field),   {}, {}};
+  for (const Slice& slice : biomes.slices)
+    if (slice.below) inputs.sliceEnds.push_back(resolve(*slice.below, parts.seaLevel, heights));
+  if (const RegionWarp& warp = biomes.regions.warp; biomes.regions.on && warp.cells != 0) {
+    if (!warp.x.empty()) {
+      inputs.warpX = fieldOf(warp.x);
+      inputs.warpZ = fieldOf(warp.z);
+    } else {
+      for (auto [axis, field] : {std::pair("x", &inputs.warpX), std::pair("z", &inputs.warpZ)}) {
+        Layer layer;
+        layer.id = "shift";
+        layer.source = warp.noise;
+        // No id of a recipe holds a slash.
+        auto compiled =
+            compiler.compile({std::string("regions/shift-") + axis, "Shift", {layer}, {}, {}});
+        if (!compiled) return compiled.error();
+        *field = *compiled;
+      }
+    }
+  }
+  const Digest key = BiomeStage::keyOf(inputs);
+  if (auto known = std::static_pointer_cast<const BiomeStage>(find(key))) return known;
+  auto stage = BiomeStage::compile(inputs, *kernels_);
+  if (stage) keep(key, *stage);
+  return stage;
+}
+
+std::shared_ptr<const Distribution> Engine::shapedHeights(const WorldParts& parts,
+                                                          const Recipe& recipe, uint64_t seed) {
+  const SampleSites sites(recipe.frame.x, recipe.frame.z, parts.heights->widestFeature(), seed);
+  std::vector<float> values;
+  values.reserve(static_cast<size_t>(sites.columns() * sites.rows()));
+  for (int64_t j = 0; j < sites.rows(); ++j)
+    for (int64_t i = 0; i < sites.columns(); ++i) {
+      const Cell cell = sites.at(i, j);
+      values.push_back(parts.biomes->at(cell, parts.heights->at({cell.x, 0}, {cell.z, 0})).height);
+    }
+  return std::make_shared<const Distribution>(std::move(values), sites.exact());
+}
+
 Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
   const FpState fp;
   if (const Status valid = validate(recipe); !valid) return valid.error();
@@ -101,12 +156,20 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
   parts.heights = *base;
 
   const auto holdsShare = [](const std::optional<Threshold>& t) { return t && t->share; };
-  bool shares = recipe.frame.seaShare.has_value();
-  for (const Band& band : recipe.bands) shares = shares || holdsShare(band.below);
+  bool bandShares = false, sliceShares = false;
+  const auto inBands = [&](const std::vector<Band>& bands) {
+    for (const Band& band : bands) bandShares = bandShares || holdsShare(band.below);
+  };
+  inBands(recipe.bands);
   for (const SlopeBand& slope : recipe.slopes)
-    shares = shares || holdsShare(slope.above) || holdsShare(slope.below);
+    bandShares = bandShares || holdsShare(slope.above) || holdsShare(slope.below);
+  for (const Biome& biome : recipe.biomes.list)
+    if (recipe.biomes.on && biome.bands) inBands(*biome.bands);
+  for (const Slice& slice : recipe.biomes.slices)
+    sliceShares = sliceShares || (recipe.biomes.on && holdsShare(slice.below));
   std::shared_ptr<const Distribution> heights;
-  if (shares) heights = measured(*parts.heights, recipe.frame, seed, {});
+  if (bandShares || sliceShares || recipe.frame.seaShare)
+    heights = measured(*parts.heights, recipe.frame, seed, {});
   parts.seaLevel = recipe.frame.seaShare
                        ? static_cast<double>(heights->valueAt(*recipe.frame.seaShare))
                        : recipe.frame.seaLevel;
@@ -126,13 +189,32 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
       *part = *compiled;
     }
 
-  const StrataInputs strata{recipe.materials, recipe.slopes, recipe.bands, recipe.strataOn, seed,
-                            parts.seaLevel,   heights.get()};
-  const Digest bandsKey = BandTable::keyOf(strata);
-  parts.bands = std::static_pointer_cast<const BandTable>(find(bandsKey));
-  if (!parts.bands) {
-    parts.bands = BandTable::compile(strata);
-    keep(bandsKey, parts.bands);
+  if (recipe.biomes.on) {
+    auto stage = biomeStage(recipe, parts, seed, heights.get(), compiler);
+    if (!stage) return stage.error();
+    parts.biomes = *stage;
+    // The share of a band is one of the heights that the biomes leave.
+    if (bandShares && parts.biomes->shapesHeight()) heights = shapedHeights(parts, recipe, seed);
+  }
+
+  const auto bandTable = [&](const std::vector<Band>& bands) {
+    const StrataInputs strata{recipe.materials, recipe.slopes, bands, recipe.strataOn, seed,
+                              parts.seaLevel,   heights.get()};
+    const Digest key = BandTable::keyOf(strata);
+    auto table = std::static_pointer_cast<const BandTable>(find(key));
+    if (!table) {
+      table = BandTable::compile(strata);
+      keep(key, table);
+    }
+    return table;
+  };
+  parts.bands = bandTable(recipe.bands);
+  const auto& list = recipe.biomes.list;
+  for (size_t i = 0; i < list.size() && recipe.biomes.on; ++i) {
+    const Biome* source = list[i].bandsOf.empty() ? &list[i] : biomeOf(recipe, list[i].bandsOf);
+    if (!source->bands) continue;
+    parts.biomeBands.resize(list.size() + 1);
+    parts.biomeBands[i + 1] = bandTable(*source->bands);
   }
   auto world = std::make_shared<const World>(recipe, std::move(parts), *kernels_);
   const std::lock_guard lock(mutex_);

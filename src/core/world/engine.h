@@ -56,6 +56,14 @@ class Engine : private StagePool {
   std::shared_ptr<const Distribution> measured(const Field& field, const Frame& frame,
                                                uint64_t seed, const std::stop_token& stop);
 
+  Result<std::shared_ptr<const BiomeStage>> biomeStage(const Recipe& recipe,
+                                                       const WorldParts& parts, uint64_t seed,
+                                                       const Distribution* heights,
+                                                       FieldCompiler& compiler);
+  /// How the heights that the biomes leave are spread over the world.
+  std::shared_ptr<const Distribution> shapedHeights(const WorldParts& parts, const Recipe& recipe,
+                                                    uint64_t seed);
+
   struct FileState {
     std::filesystem::file_time_type time;
     uintmax_t size = 0;

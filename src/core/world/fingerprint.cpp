@@ -10,39 +10,66 @@
 namespace acre {
 namespace {
 
-Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
-                 std::span<const float> heights, std::span<const MaterialIndex> materials) {
-  DigestWriter out;
-  out.text(tag).text("overland").i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.height);
-  out.text("height");
-  for (const float h : heights) out.f32(h);
-  out.text("material");
-  std::map<std::string, MaterialIndex> palette;
-  for (const MaterialIndex m : materials) palette.try_emplace(world.materialId(m), m);
-  std::map<MaterialIndex, uint32_t> place;
+/// Indices as places among the ids that occur, in the order of the ids.
+template <class IdOf>
+void hashIndices(DigestWriter& out, std::span<const uint16_t> indices, const IdOf& idOf) {
+  std::map<std::string, uint16_t> palette;
+  for (const uint16_t index : indices) palette.try_emplace(idOf(index), index);
+  std::map<uint16_t, uint32_t> place;
   uint32_t next = 0;
   for (const auto& [id, index] : palette) {
     out.text(id);
     place[index] = next++;
   }
-  for (const MaterialIndex m : materials) out.u32(place[m]);
+  for (const uint16_t index : indices) out.u32(place[index]);
+}
+
+/// Channels in the order of their names; those that a world does not have hash nothing.
+Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
+                 std::span<const float> heights, std::span<const MaterialIndex> materials,
+                 std::span<const BiomeIndex> biomes) {
+  DigestWriter out;
+  out.text(tag).text("overland").i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.height);
+  if (world.biomes()) {
+    out.text("biome");
+    hashIndices(out, biomes, [&](BiomeIndex b) { return world.biomeId(b); });
+  }
+  out.text("height");
+  for (const float h : heights) out.f32(h);
+  out.text("material");
+  hashIndices(out, materials, [&](MaterialIndex m) { return world.materialId(m); });
   return out.finish();
 }
 
+/// All channels of a rectangle.
+struct Cells {
+  std::vector<float> heights;
+  std::vector<MaterialIndex> materials;
+  std::vector<BiomeIndex> biomes;
+  Land land;
+  explicit Cells(const Rect& rect)
+      : heights(static_cast<size_t>(rect.width * rect.height)),
+        materials(heights.size()),
+        biomes(heights.size()) {
+    land.heights = heights.data();
+    land.materials = materials.data();
+    land.biomes = biomes.data();
+  }
+};
+
 /// Cells of a block as if the world had no bounds.
 Digest hashBlock(const World& world, const Rect& rect) {
-  std::vector<float> heights(static_cast<size_t>(rect.width * rect.height));
-  std::vector<MaterialIndex> materials(heights.size());
+  const Cells cells(rect);
   const SampleGrid grid{rect.x, rect.z, 1, static_cast<int32_t>(rect.width),
                         static_cast<int32_t>(rect.height)};
-  (void)world.sampleUnbounded(grid, heights.data(), materials.data());  // Far inside the limits.
-  return hashCells(world, "block", rect, heights, materials);
+  (void)world.sampleUnbounded(grid, cells.land);  // Far inside the limits.
+  return hashCells(world, "block", rect, cells.heights, cells.materials, cells.biomes);
 }
 
 }  // namespace
 
 Digest chunkHash(const World& world, const Chunk& chunk) {
-  return hashCells(world, "cells", chunk.rect, chunk.heights, chunk.materials);
+  return hashCells(world, "cells", chunk.rect, chunk.heights, chunk.materials, chunk.biomes);
 }
 
 Result<Digest> areaHash(const World& world, const Rect& area) {
@@ -52,11 +79,9 @@ Result<Digest> areaHash(const World& world, const Rect& area) {
                  "area", "1 to 2^26 cells"};
   const SampleGrid grid{area.x, area.z, 1, static_cast<int32_t>(area.width),
                         static_cast<int32_t>(area.height)};
-  std::vector<float> heights(static_cast<size_t>(area.width * area.height));
-  std::vector<MaterialIndex> materials(heights.size());
-  if (const Status made = world.sample(grid, heights.data(), materials.data()); !made)
-    return made.error();
-  return hashCells(world, "cells", area, heights, materials);
+  const Cells cells(area);
+  if (const Status made = world.sample(grid, cells.land); !made) return made.error();
+  return hashCells(world, "cells", area, cells.heights, cells.materials, cells.biomes);
 }
 
 Digest worldFingerprint(const World& world) {

@@ -47,7 +47,9 @@ const Field* World::field(const std::string& id) const {
 
 uint64_t World::largestChunkBytes() const {
   const auto side = static_cast<uint64_t>(layout_.size());
-  return sizeof(Chunk) + side * side * (sizeof(float) + sizeof(MaterialIndex));
+  const uint64_t cell =
+      sizeof(float) + sizeof(MaterialIndex) + (parts_.biomes ? sizeof(BiomeIndex) : 0);
+  return sizeof(Chunk) + side * side * cell;
 }
 
 Result<std::shared_ptr<const Chunk>> World::chunk(ChunkPos pos, const std::stop_token& stop) const {
@@ -73,10 +75,15 @@ Result<std::shared_ptr<const Chunk>> World::chunk(ChunkPos pos, const std::stop_
   try {
     chunk->heights.resize(count);
     chunk->materials.resize(count);
+    if (parts_.biomes) chunk->biomes.resize(count);
   } catch (const std::bad_alloc&) {
     return fault(Error::Code::ResourceExhausted, "out of memory", "a smaller chunk size");
   }
-  if (const Status made = sample(grid, chunk->heights.data(), chunk->materials.data(), stop); !made)
+  Land land;
+  land.heights = chunk->heights.data();
+  land.materials = chunk->materials.data();
+  if (parts_.biomes) land.biomes = chunk->biomes.data();
+  if (const Status made = sample(grid, land, stop); !made)
     return made.error().code == Error::Code::Cancelled
                ? made.error()
                : fault(made.error().code, made.error().what.c_str(), made.error().accepted);
@@ -101,18 +108,53 @@ Status World::sampleLayer(const Field& field, size_t step, const SampleGrid& gri
   return done();
 }
 
-bool World::sampleSlopes(const SampleGrid& grid, float* heights, ptrdiff_t stride, float* slopes,
-                         const std::stop_token& stop) const {
-  const Field& field = *parts_.heights;
+/// Everything but materials, as if the world had no bounds.
+bool World::makeLand(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const {
+  const BiomeStage* stage = parts_.biomes.get();
+  float* base = land.base;
+  std::vector<float> room;
+  if (!base && stage) {
+    room.resize(static_cast<size_t>(land.stride) * static_cast<size_t>(grid.height));
+    base = room.data();
+  }
+  if (!base) base = land.heights;
+  if (base && !parts_.heights->evaluate(*kernels_, grid, base, land.stride, stop)) return false;
+  if (stage)
+    return stage->evaluate(*kernels_, grid, base,
+                           {land.heights, land.biomes, land.regions, land.borders, land.stride},
+                           stop);
+  for (int32_t j = 0; j < grid.height; ++j) {
+    const ptrdiff_t row = j * land.stride;
+    if (land.heights && land.heights != base)
+      std::copy_n(base + row, grid.width, land.heights + row);
+    if (land.biomes) std::fill_n(land.biomes + row, grid.width, kNoBiome);
+    if (land.regions) std::fill_n(land.regions + row, grid.width, 0u);
+    if (land.borders) std::fill_n(land.borders + row, grid.width, 0.0f);
+  }
+  return true;
+}
+
+bool World::makeSlopes(const SampleGrid& grid, const Land& land, float* slopes,
+                       const std::stop_token& stop) const {
   const ptrdiff_t width = grid.width;
-  if (grid.step == 1) {  // The neighbours are samples of a grid that is one larger on every side.
+  const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+  if (grid.step == 1 && !land.regions && !land.borders && !land.base) {
+    // The neighbours are samples of a grid that is one larger on every side.
     const SampleGrid all{grid.x - 1, grid.z - 1, 1, grid.width + 2, grid.height + 2};
     const ptrdiff_t wide = all.width;
-    std::vector<float> h(static_cast<size_t>(all.width) * static_cast<size_t>(all.height));
-    if (!field.evaluate(*kernels_, all, h.data(), wide, stop)) return false;
+    const auto room = static_cast<size_t>(all.width) * static_cast<size_t>(all.height);
+    std::vector<float> h(room);
+    std::vector<BiomeIndex> biomes(land.biomes ? room : 0);
+    Land larger;
+    larger.heights = h.data();
+    larger.biomes = land.biomes ? biomes.data() : nullptr;
+    larger.stride = wide;
+    if (!makeLand(all, larger, stop)) return false;
     for (ptrdiff_t j = 0; j < grid.height; ++j) {
       const float* at = h.data() + (j + 1) * wide + 1;
-      std::copy_n(at, width, heights + j * stride);
+      if (land.heights) std::copy_n(at, width, land.heights + j * land.stride);
+      if (land.biomes)
+        std::copy_n(biomes.data() + (j + 1) * wide + 1, width, land.biomes + j * land.stride);
       for (ptrdiff_t i = 0; i < width; ++i)
         slopes[j * width + i] = slopeOf(at[i - 1], at[i + 1], at[i - wide], at[i + wide]);
     }
@@ -124,45 +166,78 @@ bool World::sampleSlopes(const SampleGrid& grid, float* heights, ptrdiff_t strid
     SampleGrid moved = grid;
     moved.x += kAway[k][0];
     moved.z += kAway[k][1];
-    side[k].resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
-    if (!field.evaluate(*kernels_, moved, side[k].data(), width, stop)) return false;
+    side[k].resize(count);
+    Land one;
+    one.heights = side[k].data();
+    one.stride = width;
+    if (!makeLand(moved, one, stop)) return false;
   }
-  for (size_t i = 0; i < side[0].size(); ++i)
+  for (size_t i = 0; i < count; ++i)
     slopes[i] = slopeOf(side[0][i], side[1][i], side[2][i], side[3][i]);
-  return field.evaluate(*kernels_, grid, heights, stride, stop);
+  return makeLand(grid, land, stop);
 }
 
 Status World::sample(const SampleGrid& grid, float* heights, MaterialIndex* materials,
                      const std::stop_token& stop, ptrdiff_t stride) const {
-  if (stride == 0) stride = grid.width;
-  if (Status made = sampleUnbounded(grid, heights, materials, stop, stride); !made) return made;
-  if (!materials || !bounded()) return done();
+  Land land;
+  land.heights = heights;
+  land.materials = materials;
+  land.stride = stride;
+  return sample(grid, land, stop);
+}
+
+Status World::sample(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const {
+  if (Status made = sampleUnbounded(grid, land, stop); !made) return made;
+  if (!bounded()) return done();
+  const ptrdiff_t stride = land.stride ? land.stride : grid.width;
   for (int32_t j = 0; j < grid.height; ++j)
-    for (int32_t i = 0; i < grid.width; ++i)
-      if (!bounds_.contains({grid.x + i * grid.step, grid.z + j * grid.step}))
-        materials[j * stride + i] = kOutside;
+    for (int32_t i = 0; i < grid.width; ++i) {
+      if (bounds_.contains({grid.x + i * grid.step, grid.z + j * grid.step})) continue;
+      if (land.materials) land.materials[j * stride + i] = kOutside;
+      if (land.biomes) land.biomes[j * stride + i] = kOutsideBiome;
+    }
   return done();
 }
 
-Status World::sampleUnbounded(const SampleGrid& grid, float* heights, MaterialIndex* materials,
-                              const std::stop_token& stop, ptrdiff_t stride) const {
+Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
+                              const std::stop_token& stop) const {
   if (Status fits = checkGrid(grid); !fits) return fits;
   const FpState fp;
-  if (stride == 0) stride = grid.width;
-  const bool steep = materials && parts_.bands->needsSlope();
+  Land land = asked;
+  if (land.stride == 0) land.stride = grid.width;
+  if (!land.materials) return makeLand(grid, land, stop) ? done() : Status(cancelled());
+  const auto room = static_cast<size_t>(land.stride) * static_cast<size_t>(grid.height);
+  std::vector<BiomeIndex> biomes;
+  if (!parts_.biomeBands.empty() && !land.biomes) {
+    biomes.resize(room);
+    land.biomes = biomes.data();
+  }
+  std::vector<float> heights;
+  if (!land.heights) {
+    heights.resize(room);
+    land.heights = heights.data();
+  }
+  const bool steep = parts_.bands->needsSlope();
   std::vector<float> slopes;
   if (steep) {
     slopes.resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
-    if (!sampleSlopes(grid, heights, stride, slopes.data(), stop)) return cancelled();
-  } else if (!parts_.heights->evaluate(*kernels_, grid, heights, stride, stop)) {
+    if (!makeSlopes(grid, land, slopes.data(), stop)) return cancelled();
+  } else if (!makeLand(grid, land, stop)) {
     return cancelled();
   }
-  if (!materials) return done();
   for (int32_t j = 0; j < grid.height; ++j) {
-    MaterialIndex* row = materials + j * stride;
-    const Cell first{grid.x, grid.z + j * grid.step};
-    parts_.bands->evaluate(*kernels_, first, grid.step, grid.width, heights + j * stride,
-                           steep ? slopes.data() + ptrdiff_t{j} * grid.width : nullptr, row);
+    const ptrdiff_t row = j * land.stride;
+    const float* rise = steep ? slopes.data() + ptrdiff_t{j} * grid.width : nullptr;
+    // Samples of biomes with the same bands go together.
+    for (int32_t i = 0, end = 0; i < grid.width; i = end) {
+      const BandTable& bands =
+          parts_.biomeBands.empty() ? *parts_.bands : bandsOf(land.biomes[row + i]);
+      end = parts_.biomeBands.empty() ? grid.width : i + 1;
+      while (end < grid.width && &bandsOf(land.biomes[row + end]) == &bands) ++end;
+      bands.evaluate(*kernels_, {grid.x + i * grid.step, grid.z + j * grid.step}, grid.step,
+                     end - i, land.heights + row + i, rise ? rise + i : nullptr,
+                     land.materials + row + i);
+    }
   }
   return done();
 }
@@ -172,28 +247,55 @@ Status World::sampleSlope(const SampleGrid& grid, float* slopes,
   if (Status fits = checkGrid(grid); !fits) return fits;
   const FpState fp;
   std::vector<float> heights(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
-  if (!sampleSlopes(grid, heights.data(), grid.width, slopes, stop)) return cancelled();
+  Land land;
+  land.heights = heights.data();
+  land.stride = grid.width;
+  if (!makeSlopes(grid, land, slopes, stop)) return cancelled();
   return done();
 }
 
-float World::slopeAt(Cell cell) const {
+float World::heightAt(Cell cell) const {
   const FpState fp;
-  const auto h = [&](int64_t dx, int64_t dz) {
-    return parts_.heights->at({cell.x + dx, 0}, {cell.z + dz, 0});
-  };
-  return slopeOf(h(-1, 0), h(1, 0), h(0, -1), h(0, 1));
+  const float base = parts_.heights->at({cell.x, 0}, {cell.z, 0});
+  return parts_.biomes ? parts_.biomes->at(cell, base).height : base;
+}
+
+float World::slopeAt(Cell cell) const {
+  return slopeOf(heightAt({cell.x - 1, cell.z}), heightAt({cell.x + 1, cell.z}),
+                 heightAt({cell.x, cell.z - 1}), heightAt({cell.x, cell.z + 1}));
+}
+
+const BandTable& World::bandsOf(BiomeIndex biome) const {
+  const auto& own = parts_.biomeBands;
+  return biome < own.size() && own[biome] ? *own[biome] : *parts_.bands;
 }
 
 CellValue World::at(Cell cell) const {
   const FpState fp;
   CellValue value;
-  value.height = parts_.heights->at({cell.x, 0}, {cell.z, 0});
+  value.base = value.height = parts_.heights->at({cell.x, 0}, {cell.z, 0});
+  if (parts_.biomes) {
+    const BiomeStage::At at = parts_.biomes->at(cell, value.base);
+    value.height = at.height;
+    value.biome = at.biome;
+  }
   value.slope = slopeAt(cell);
-  const BandTable::Decision decision = parts_.bands->decide(cell, value.height, value.slope);
+  const BandTable::Decision decision = bandsOf(value.biome).decide(cell, value.height, value.slope);
   value.band = decision.band;
   value.slopeBand = decision.slope;
   value.material = bounds_.contains(cell) ? decision.material : kOutside;
+  if (!bounds_.contains(cell)) value.biome = kOutsideBiome;
   return value;
+}
+
+const Biome* World::biome(BiomeIndex index) const {
+  if (index == kNoBiome || index > recipe_.biomes.list.size()) return nullptr;
+  return &recipe_.biomes.list[index - size_t{1}];
+}
+
+std::string World::biomeId(BiomeIndex index) const {
+  if (const Biome* found = biome(index)) return found->id;
+  return index == kOutsideBiome ? "outside" : "none";
 }
 
 const Material* World::material(MaterialIndex index) const {

@@ -9,6 +9,7 @@
 #include "base/coords.h"
 #include "base/hash.h"
 #include "base/result.h"
+#include "climate/biomes.h"
 #include "field/field.h"
 #include "recipe/recipe.h"
 #include "strata/bands.h"
@@ -21,19 +22,22 @@ struct Chunk {
   Rect rect;
   std::vector<float> heights;
   std::vector<MaterialIndex> materials;
+  std::vector<BiomeIndex> biomes;  ///< Empty in worlds without biomes.
 
   uint64_t bytes() const {
     return sizeof(Chunk) + heights.capacity() * sizeof(float) +
-           materials.capacity() * sizeof(MaterialIndex);
+           materials.capacity() * sizeof(MaterialIndex) + biomes.capacity() * sizeof(BiomeIndex);
   }
 };
 
 /// What one cell holds.
 struct CellValue {
+  float base = 0;  ///< Before the biomes shape it.
   float height = 0;
-  float slope = 0;     ///< Rise per cell.
-  int slopeBand = -1;  ///< Index of the slope band that decided the material, or -1.
-  int band = -1;       ///< Index of the band by altitude; -1 when there are no bands.
+  BiomeIndex biome = kNoBiome;  ///< kOutsideBiome beyond the bounds.
+  float slope = 0;              ///< Rise per cell.
+  int slopeBand = -1;           ///< Index of the slope band that decided the material, or -1.
+  int band = -1;                ///< Index of the band by altitude; -1 when there are no bands.
   MaterialIndex material = kUnassigned;  ///< kOutside beyond the bounds.
 };
 
@@ -43,8 +47,23 @@ struct WorldParts {
   std::vector<std::shared_ptr<const Field>> fields;  ///< In the order of the recipe.
   std::shared_ptr<const Field> temperature;          ///< Nothing while the climate is off.
   std::shared_ptr<const Field> moisture;
+  std::shared_ptr<const BiomeStage> biomes;  ///< Nothing while the biomes are off.
   std::shared_ptr<const BandTable> bands;
+  /// Bands of their own, by index of the biome; nothing: the general ones. Empty when none has any.
+  std::vector<std::shared_ptr<const BandTable>> biomeBands;
   double seaLevel = 0;  ///< As it came out, when the recipe holds a share.
+};
+
+/// Where the samples of a grid go: sample (i, j) to place j * stride + i of each array, stride 0
+/// meaning the grid's width. What is nullptr is not asked for.
+struct Land {
+  float* heights = nullptr;
+  MaterialIndex* materials = nullptr;
+  BiomeIndex* biomes = nullptr;
+  uint32_t* regions = nullptr;  ///< Hashes of the regions; 0 without regions.
+  float* borders = nullptr;     ///< Cells to the nearest border of regions, within a region's side.
+  float* base = nullptr;        ///< Base heights.
+  ptrdiff_t stride = 0;
 };
 
 /// Immutable, thread-safe, made by Engine::compile. Any rectangle at any step and any chunk agree
@@ -63,6 +82,10 @@ class World {
   /// The field of that id ("heights" included), or nullptr.
   const Field* field(const std::string& id) const;
   const BandTable& bands() const { return *parts_.bands; }
+  /// The bands of a biome: its own or the general ones.
+  const BandTable& bandsOf(BiomeIndex biome) const;
+  /// The Biomes stage; nullptr while it is off.
+  const BiomeStage* biomes() const { return parts_.biomes.get(); }
   double seaLevel() const { return parts_.seaLevel; }
 
   /// One chunk. Errors name the chunk, the stage and the seed: beyond the coordinate limit, wholly
@@ -80,15 +103,17 @@ class World {
   Status sampleLayer(const Field& field, size_t step, const SampleGrid& grid, float* values,
                      const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
 
-  /// Heights (and, unless null, materials) of a grid of samples; sample (i, j) goes to place
-  /// j * stride + i, stride 0 meaning grid.width. Samples outside the bounds have a height and the
-  /// material kOutside. Refuses grids beyond the limit.
+  /// All that is asked for over a grid. Samples outside the bounds have heights and regions, the
+  /// material kOutside and the biome kOutsideBiome. Refuses grids beyond the limit.
+  Status sample(const SampleGrid& grid, const Land& land, const std::stop_token& stop = {}) const;
+
+  /// Heights and, unless null, materials.
   Status sample(const SampleGrid& grid, float* heights, MaterialIndex* materials,
                 const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
 
   /// The same as if the world had no bounds.
-  Status sampleUnbounded(const SampleGrid& grid, float* heights, MaterialIndex* materials,
-                         const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
+  Status sampleUnbounded(const SampleGrid& grid, const Land& land,
+                         const std::stop_token& stop = {}) const;
 
   /// Rise per cell at each sample, from the heights one cell to either side whatever the step.
   Status sampleSlope(const SampleGrid& grid, float* slopes, const std::stop_token& stop = {}) const;
@@ -98,15 +123,22 @@ class World {
 
   /// Rise per cell at one cell, by the plain scalar code.
   float slopeAt(Cell cell) const;
+  /// Height of one cell, by the plain scalar code.
+  float heightAt(Cell cell) const;
 
   /// The recipe's material; nothing for kUnassigned and kOutside.
   const Material* material(MaterialIndex index) const;
+  /// The recipe's biome; nothing for kNoBiome and kOutsideBiome.
+  const Biome* biome(BiomeIndex index) const;
+  /// Its id, "none" or "outside".
+  std::string biomeId(BiomeIndex index) const;
   /// Its id, kUnassignedId or "outside".
   std::string materialId(MaterialIndex index) const;
 
  private:
-  bool sampleSlopes(const SampleGrid& grid, float* heights, ptrdiff_t stride, float* slopes,
-                    const std::stop_token& stop) const;
+  bool makeLand(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
+  bool makeSlopes(const SampleGrid& grid, const Land& land, float* slopes,
+                  const std::stop_token& stop) const;
 
   Recipe recipe_;
   uint64_t seed_;

@@ -1,0 +1,411 @@
+#include "climate/biomes.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "field/compiler.h"
+
+namespace acre {
+namespace {
+
+constexpr uint64_t kBiomesStage = 0x42696F6D6573;   // "Biomes"
+constexpr uint64_t kRegionsTag = 0x526567696F6E73;  // "Regions"
+constexpr uint64_t kRoughTag = 0x526F756768;        // "Rough"
+
+/// [0, 1), a multiple of 2^-24, of a region.
+float drawOf(uint32_t regionHash) {
+  return static_cast<float>(siteHash3(siteHash2(regionHash)) >> 8) * 0x1p-24f;
+}
+
+}  // namespace
+
+/// A region while a tile is made.
+struct BiomeStage::Known {
+  RegionId id;
+  uint32_t hash = 0;
+  float x = 0, y = 0;  ///< Chart values at its site.
+  ReliefAt knots[AltitudeKnots::kCount];
+  uint64_t made = 0;  ///< Bits of the knots that are there.
+};
+
+Digest BiomeStage::keyOf(const BiomeInputs& inputs) {
+  const Biomes& b = inputs.biomes;
+  DigestWriter key;
+  key.text("biomes").u32(1).u64(inputs.seed).f64(inputs.seaLevel);
+  key.u8(static_cast<uint8_t>(b.rules)).f64(b.altitudeReach).f64(b.coast);
+  for (const AxisScale& scale : {inputs.scaleX, inputs.scaleY}) key.f64(scale.low).f64(scale.high);
+  for (const auto& field : {inputs.x, inputs.y, inputs.warpX, inputs.warpZ}) {
+    key.u8(field != nullptr);
+    if (field) key.digest(field->key());
+  }
+  for (const float end : inputs.sliceEnds) key.f32(end);
+  key.u32(static_cast<uint32_t>(b.slices.size()));
+  for (const Slice& slice : b.slices) key.text(slice.id).text(slice.biome);
+  key.u32(static_cast<uint32_t>(b.areas.size()));
+  const auto span = [&](const Span& s) {
+    for (const auto& end : {s.low, s.high}) {
+      key.u8(end.has_value());
+      if (end) key.f64(*end);
+    }
+  };
+  for (const Area& area : b.areas) {
+    key.text(area.biome).u32(static_cast<uint32_t>(area.slices.size()));
+    for (const std::string& slice : area.slices) key.text(slice);
+    key.u8(area.painting.has_value());
+    if (!area.painting) {
+      span(area.x);
+      span(area.y);
+      continue;
+    }
+    key.u32(static_cast<uint32_t>(area.painting->columns));
+    key.u32(static_cast<uint32_t>(area.painting->biomes.size()));
+    for (const std::string& biome : area.painting->biomes) key.text(biome);
+    for (const uint16_t cell : area.painting->cells) key.u32(cell);
+  }
+  key.u32(static_cast<uint32_t>(b.list.size()));
+  for (const Biome& biome : b.list) {
+    key.text(biome.id).f64(biome.weight);
+    key.f64(biome.relief.factor).f64(biome.relief.raise).f64(biome.relief.rough);
+    key.u8(biome.ideal.has_value());
+    if (!biome.ideal) continue;
+    key.f64(biome.ideal->x).f64(biome.ideal->y).f64(biome.ideal->weight);
+    key.u8(biome.ideal->altitude.has_value());
+    if (biome.ideal->altitude) key.f64(*biome.ideal->altitude);
+  }
+  const auto noise = [&](const NoiseSource& n) {
+    key.u8(static_cast<uint8_t>(n.basis)).u8(static_cast<uint8_t>(n.fractal)).f64(n.width);
+    key.u32(static_cast<uint32_t>(n.usedOctaves())).f64(n.lacunarity).f64(n.gain).u8(n.rotate);
+    key.u8(static_cast<uint8_t>(n.result)).u8(static_cast<uint8_t>(n.metric)).f64(n.jitter);
+  };
+  key.f64(b.border.chart).f64(b.border.ground).f64(b.border.altitude);
+  noise(b.roughness);
+  const Regions& r = b.regions;
+  key.u8(r.on);
+  if (r.on) {
+    key.f64(r.size).f64(r.jitter).u8(static_cast<uint8_t>(r.choice)).f64(r.warp.cells);
+    key.u32(static_cast<uint32_t>(r.islets));
+    noise(r.warp.noise);
+  }
+  return key.finish();
+}
+
+Result<std::shared_ptr<const BiomeStage>> BiomeStage::compile(const BiomeInputs& inputs,
+                                                              const Kernels& kernels) {
+  const Biomes& biomes = inputs.biomes;
+  auto stage = std::make_shared<BiomeStage>();
+  const uint64_t seed = combine(inputs.seed, kBiomesStage);
+  stage->chart_ = std::make_unique<const Chart>(
+      ChartInputs{biomes, inputs.scaleX, inputs.scaleY, inputs.seaLevel, inputs.sliceEnds});
+  stage->x_ = inputs.x;
+  stage->y_ = inputs.y;
+  stage->sea_ = static_cast<float>(inputs.seaLevel);
+  stage->coast_ = static_cast<float>(biomes.coast);
+  if (const Regions& regions = biomes.regions; regions.on) {
+    RegionShift shift{static_cast<float>(regions.warp.cells), inputs.warpX, inputs.warpZ};
+    stage->grid_.emplace(regionPlan(regions.size, regions.jitter, combine(seed, kRegionsTag)),
+                         shift);
+    stage->choice_ = regions.choice;
+    stage->size_ = regions.size;
+    stage->blend_ = static_cast<float>(biomes.border.ground / regions.size);
+    double sum = 0;
+    for (const Biome& biome : biomes.list)
+      stage->odds_.push_back(static_cast<float>(sum += biome.weight));
+  }
+  stage->shapes_ = anyRelief(biomes);
+  if (!stage->shapes_) return std::shared_ptr<const BiomeStage>(stage);
+  stage->knots_ = AltitudeKnots(biomes, stage->chart_->sliceEnds(), inputs.seaLevel);
+  stage->reliefs_ = reliefsOf(biomes);
+  if (!stage->byRegion())
+    stage->table_.emplace(*stage->chart_, stage->knots_, stage->reliefs_, biomes.border.chart,
+                          kernels);
+  stage->rough_ = std::any_of(biomes.list.begin(), biomes.list.end(),
+                              [](const Biome& b) { return b.relief.rough != 0; });
+  if (stage->rough_) {
+    auto plan =
+        compileNoise(biomes.roughness, {}, combine(seed, kRoughTag), 2, "/biomes/roughness");
+    if (!plan) return plan.error();
+    stage->roughness_ = std::move(*plan);
+  }
+  return std::shared_ptr<const BiomeStage>(stage);
+}
+
+// ---- what a region is --------------------------------------------------------------------------
+
+BiomeIndex BiomeStage::drawn(uint32_t hash, int slice) const {
+  if (const BiomeIndex fixed = chart_->fixedBiome(slice); fixed != kNoBiome) return fixed;
+  if (odds_.empty() || !(odds_.back() > 0)) return kNoBiome;
+  const float r = drawOf(hash) * odds_.back();
+  const auto found = std::upper_bound(odds_.begin(), odds_.end(), r);
+  // Rounding may carry r to the sum itself: then the last that has any weight takes it.
+  const auto last = std::lower_bound(odds_.begin(), odds_.end(), odds_.back());
+  return static_cast<BiomeIndex>(std::min(found, last) - odds_.begin() + 1);
+}
+
+BiomeIndex BiomeStage::ofRegion(const Known& region, float altitude) const {
+  if (choice_ == Regions::Choice::Climate)
+    return chart_->decide(region.x, region.y, altitude).biome;
+  return drawn(region.hash, chart_->decide(0, 0, altitude).slice);
+}
+
+ReliefAt BiomeStage::reliefOf(Known& region, float altitude) const {
+  const auto knotOf = [&](int k) {
+    if (!(region.made >> k & 1)) {
+      region.knots[k] =
+          reliefAtKnot(knots_, k, reliefs_, [&](float height) { return ofRegion(region, height); });
+      region.made |= uint64_t{1} << k;
+    }
+    return region.knots[k];
+  };
+  const auto [k, w] = knots_.place(altitude);
+  const ReliefAt below = knotOf(k);
+  if (w == 0.0f) return below;
+  const ReliefAt above = knotOf(k + 1);
+  return {below.factor + w * (above.factor - below.factor),
+          below.raise + w * (above.raise - below.raise),
+          below.rough + w * (above.rough - below.rough)};
+}
+
+void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids,
+                       std::vector<Known>& out) const {
+  std::vector<int64_t> x, z;
+  for (const RegionId id : ids) {
+    Known& known = out.emplace_back();
+    known.id = id;
+    known.hash = regionHash(grid_->plan(), id);
+    const Cell site = siteCell(grid_->plan(), id);
+    x.push_back(site.x);
+    z.push_back(site.z);
+  }
+  if (choice_ != Regions::Choice::Climate || ids.empty()) return;
+  const std::vector<int32_t> q(ids.size());
+  std::vector<float> values(ids.size());
+  const Points places{
+      static_cast<int>(ids.size()), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}};
+  Known* first = out.data() + out.size() - ids.size();
+  x_->points(kernels, places, values.data());
+  for (size_t k = 0; k < ids.size(); ++k) first[k].x = values[k];
+  y_->points(kernels, places, values.data());
+  for (size_t k = 0; k < ids.size(); ++k) first[k].y = values[k];
+}
+
+// ---- grids -------------------------------------------------------------------------------------
+
+/// Regions, what is theirs, and the blended reliefs of a tile.
+bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, const float* base,
+                            const Out& out, ReliefAt* reliefs, const std::stop_token& stop) const {
+  std::map<RegionId, size_t> met;
+  std::vector<Known> known;
+  std::vector<size_t> local;  // Of the sites of a patch: place in `known`.
+  std::vector<RegionId> fresh;
+  std::vector<float> x, y, altitude;
+  std::vector<BiomeIndex> biomes;
+  const bool decides = byRegion() && (out.biomes || reliefs);
+  const float blend = reliefs && byRegion() ? blend_ : 0.0f;
+  const auto cells = static_cast<float>(size_);
+  return grid_->visit(
+      kernels, grid, out.borders ? 1.0f : 0.0f, blend, stop, [&](const RegionPatch& patch) {
+        const auto toGrid = [&](int k) {
+          return (patch.row + k / patch.width) * out.stride + patch.column + k % patch.width;
+        };
+        const int count = patch.width * patch.height;
+        const auto ownOf = [&](int k) {
+          return static_cast<size_t>(patch.own[static_cast<size_t>(k)]);
+        };
+        if (out.regions)
+          for (int k = 0; k < count; ++k) out.regions[toGrid(k)] = patch.hashes[ownOf(k)];
+        if (out.borders)
+          for (int k = 0; k < count; ++k)
+            out.borders[toGrid(k)] = patch.border[static_cast<size_t>(k)] * cells;
+        if (!decides) return;
+        // The sites that some sample of the patch belongs to, or blends with.
+        local.assign(patch.ids.size(), SIZE_MAX);
+        fresh.clear();
+        std::vector<bool> needed(patch.ids.size(), blend > 0);
+        for (int k = 0; k < count; ++k) needed[ownOf(k)] = true;
+        for (size_t s = 0; s < patch.ids.size(); ++s) {
+          if (!needed[s]) continue;
+          const auto [entry, isNew] = met.try_emplace(patch.ids[s], known.size() + fresh.size());
+          local[s] = entry->second;
+          if (isNew) fresh.push_back(patch.ids[s]);
+        }
+        learn(kernels, fresh, known);
+        const auto regionOf = [&](int s) -> Known& { return known[local[static_cast<size_t>(s)]]; };
+        if (out.biomes && choice_ == Regions::Choice::Climate) {
+          const auto n = static_cast<size_t>(count);
+          x.resize(n), y.resize(n), altitude.resize(n), biomes.resize(n);
+          for (int k = 0; k < count; ++k) {
+            const auto at = static_cast<size_t>(k);
+            const Known& region = regionOf(patch.own[at]);
+            x[at] = region.x;
+            y[at] = region.y;
+            altitude[at] = base[toGrid(k)];
+          }
+          chart_->lookUp(kernels, count, x.data(), y.data(), altitude.data(), biomes.data());
+          for (int k = 0; k < count; ++k) out.biomes[toGrid(k)] = biomes[static_cast<size_t>(k)];
+        } else if (out.biomes) {
+          for (int k = 0; k < count; ++k)
+            out.biomes[toGrid(k)] = drawn(regionOf(patch.own[static_cast<size_t>(k)]).hash,
+                                          chart_->decide(0, 0, base[toGrid(k)]).slice);
+        }
+        if (!reliefs) return;
+        for (int k = 0; k < count; ++k) {
+          const auto at = static_cast<size_t>(k);
+          const float height = base[toGrid(k)];
+          ReliefAt& relief =
+              reliefs[(patch.row + k / patch.width) * grid.width + patch.column + k % patch.width];
+          relief = reliefOf(regionOf(patch.own[at]), height);
+          const float nearest = std::sqrt(patch.first[at]);
+          if (!(blend_ > 0) || !(std::sqrt(patch.second[at]) - nearest < blend_)) continue;
+          // As in regionShares(): the own region first, then the others in their order.
+          ReliefAt sum = relief;
+          float weights = 1;
+          for (int s = 0; s < patch.sites.count; ++s) {
+            if (s == patch.own[at]) continue;
+            const float dx = static_cast<float>(patch.sites.i[s] - patch.places.i[k]) +
+                             patch.sites.x[s] - patch.places.u[k];
+            const float dz = static_cast<float>(patch.sites.j[s] - patch.places.j[k]) +
+                             patch.sites.z[s] - patch.places.v[k];
+            const float part = 1.0f - (std::sqrt(dx * dx + dz * dz) - nearest) / blend_;
+            if (!(part > 0)) continue;
+            const ReliefAt other = reliefOf(regionOf(s), height);
+            const float weight = part * part;
+            sum.factor += weight * other.factor;
+            sum.raise += weight * other.raise;
+            sum.rough += weight * other.rough;
+            weights += weight;
+          }
+          relief = {sum.factor / weights, sum.raise / weights, sum.rough / weights};
+        }
+      });
+}
+
+bool BiomeStage::tile(const Kernels& kernels, const SampleGrid& grid, const float* base,
+                      const Out& out, const std::stop_token& stop) const {
+  const ptrdiff_t width = grid.width;
+  const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+  const bool shape = out.heights && shapes_;
+  std::vector<ReliefAt> reliefs;
+  if (shape) reliefs.resize(count);
+  const bool ask = out.regions || out.borders || (byRegion() && (out.biomes || shape));
+  if (hasRegions() && ask &&
+      !regionTile(kernels, grid, base, out, shape ? reliefs.data() : nullptr, stop))
+    return false;
+  if (!hasRegions())
+    for (int32_t j = 0; j < grid.height; ++j) {
+      if (out.regions) std::fill_n(out.regions + j * out.stride, width, 0u);
+      if (out.borders) std::fill_n(out.borders + j * out.stride, width, 0.0f);
+    }
+  if (!byRegion() && (out.biomes || shape)) {
+    std::vector<float> x(count), y(count);
+    if (!x_->evaluate(kernels, grid, x.data(), width, stop) ||
+        !y_->evaluate(kernels, grid, y.data(), width, stop))
+      return false;
+    for (int32_t j = 0; j < grid.height; ++j) {
+      const float *rowX = x.data() + j * width, *rowY = y.data() + j * width;
+      const float* altitude = base + j * out.stride;
+      if (out.biomes)
+        chart_->lookUp(kernels, grid.width, rowX, rowY, altitude, out.biomes + j * out.stride);
+      for (int32_t i = 0; shape && i < grid.width; ++i)
+        reliefs[static_cast<size_t>(j * width + i)] = table_->at(rowX[i], rowY[i], altitude[i]);
+    }
+  }
+  if (!out.heights) return true;
+  std::vector<float> noise;
+  if (shape && rough_) {
+    noise.resize(count);
+    kernels.grid(roughness_, grid, {JoinOp::Replace, 1, 0}, noise.data(), width);
+  }
+  for (int32_t j = 0; j < grid.height; ++j)
+    for (int32_t i = 0; i < grid.width; ++i) {
+      const ptrdiff_t at = j * out.stride + i;
+      const auto k = static_cast<size_t>(j * width + i);
+      out.heights[at] =
+          shape ? shapedHeight(base[at], reliefs[k], rough_ ? noise[k] : 0.0f, sea_, coast_)
+                : base[at];
+    }
+  return true;
+}
+
+bool BiomeStage::evaluate(const Kernels& kernels, const SampleGrid& grid, const float* base,
+                          const Out& out, const std::stop_token& stop) const {
+  for (int32_t z = 0; z < grid.height; z += Kernels::kTileHeight)
+    for (int32_t x = 0; x < grid.width; x += Kernels::kTileWidth) {
+      if (stop.stop_requested()) return false;
+      const SampleGrid part{grid.x + x * grid.step, grid.z + z * grid.step, grid.step,
+                            std::min(Kernels::kTileWidth, grid.width - x),
+                            std::min(Kernels::kTileHeight, grid.height - z)};
+      const ptrdiff_t from = z * out.stride + x;
+      const auto moved = [&](auto* p) { return p ? p + from : nullptr; };
+      const Out here{moved(out.heights), moved(out.biomes), moved(out.regions), moved(out.borders),
+                     out.stride};
+      if (!tile(kernels, part, base + from, here, stop)) return false;
+    }
+  return true;
+}
+
+// ---- one cell ----------------------------------------------------------------------------------
+
+BiomeStage::At BiomeStage::at(Cell cell, float base) const {
+  At out;
+  const Pos x{cell.x, 0}, z{cell.z, 0};
+  std::vector<Known> known;
+  if (hasRegions()) {
+    const auto [px, pz] = grid_->placeOf(cell);
+    out.shiftX = static_cast<float>(px.cell - cell.x) + static_cast<float>(px.q) / 65536.0f;
+    out.shiftZ = static_cast<float>(pz.cell - cell.z) + static_cast<float>(pz.q) / 65536.0f;
+    out.region = regionAt(grid_->plan(), px, pz, 1);
+    out.site = siteCell(grid_->plan(), out.region->id);
+    out.borderCells = out.region->border * static_cast<float>(size_);
+    if (byRegion()) {
+      std::vector<RegionId> ids;
+      for (const RegionShare& share : regionShares(grid_->plan(), px, pz, shapes_ ? blend_ : 0)) {
+        ids.push_back(share.id);
+        out.blend.push_back(
+            {share.id, siteCell(grid_->plan(), share.id), share.weight, share.part, {}});
+      }
+      learn(plainKernels(), ids, known);
+    }
+  }
+  if (byRegion()) {
+    out.x = known[0].x;
+    out.y = known[0].y;
+    out.rule = chart_->decide(out.x, out.y, base);
+    out.drawn =
+        choice_ == Regions::Choice::Weights && chart_->fixedBiome(out.rule.slice) == kNoBiome;
+    if (choice_ == Regions::Choice::Weights) out.rule.area = -1;
+    out.biome = ofRegion(known[0], base);
+  } else {
+    out.x = x_->at(x, z);
+    out.y = y_->at(x, z);
+    out.rule = chart_->decide(out.x, out.y, base);
+    out.biome = out.rule.biome;
+  }
+  out.height = base;
+  if (!shapes_) return out;
+  if (byRegion()) {
+    for (size_t k = 0; k < known.size(); ++k) out.blend[k].relief = reliefOf(known[k], base);
+    ReliefAt sum = out.blend[0].relief;
+    float weights = 1;
+    for (size_t k = 1; k < known.size(); ++k) {
+      const ReliefAt& other = out.blend[k].relief;
+      sum.factor += out.blend[k].part * other.factor;
+      sum.raise += out.blend[k].part * other.raise;
+      sum.rough += out.blend[k].part * other.rough;
+      weights += out.blend[k].part;
+    }
+    out.relief = known.size() == 1
+                     ? sum
+                     : ReliefAt{sum.factor / weights, sum.raise / weights, sum.rough / weights};
+  } else {
+    out.relief = table_->at(out.x, out.y, base);
+  }
+  if (rough_) {
+    const Pos place[3] = {x, {}, z};
+    out.noise = noiseAt(roughness_, place);
+  }
+  out.height = shapedHeight(base, out.relief, out.noise, sea_, coast_);
+  return out;
+}
+
+}  // namespace acre
