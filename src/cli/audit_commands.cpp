@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <chrono>
 
 #include "audit/census.h"
 #include "audit/checks.h"
@@ -50,10 +51,68 @@ Result<int> plumb(const PlumbOptions& options, Streams& streams) {
 
 // ---- census ------------------------------------------------------------------------------------
 
-struct CensusOptions {
+struct CensusArguments {
   RecipeOptions recipe;
   std::string area;
 };
+
+Json biomesJson(const World& world, const AreaCensus& census) {
+  Json out = Json::array();
+  for (const BiomeShare& b : census.biomes) {
+    Json one = {{"id", b.id}, {"name", b.name}, {"cells", b.cells}, {"share", b.share}};
+    if (b.example) one["example"] = {b.example->x, b.example->z};
+    if (!census.sampled) {
+      Json neighbours = Json::array();
+      for (const Neighbour& n : b.neighbours)
+        neighbours.push_back({{"id", world.biomeId(n.biome)}, {"edges", n.edges}});
+      one["pieces"] = b.pieces;
+      one["meanPiece"] = b.meanPiece();
+      one["largestPiece"] = b.largest;
+      one["neighbours"] = std::move(neighbours);
+    }
+    out.push_back(std::move(one));
+  }
+  return out;
+}
+
+Json regionsJson(const RegionSizes& r) {
+  return {{"count", r.count},
+          {"cut", r.cut},
+          {"mean", r.mean},
+          {"smallest", r.smallest},
+          {"largest", r.largest},
+          {"islets", r.islets},
+          {"isletCells", r.isletCells},
+          {"histogram", r.histogram}};
+}
+
+std::string biomesText(const World& world, const AreaCensus& census) {
+  std::string out = fmt::format("{:<26} {:>12} {:>9}", "biome", "cells", "share");
+  if (!census.sampled)
+    out += fmt::format(" {:>8} {:>12} {:>12}  neighbours", "pieces", "mean piece", "largest");
+  out += "\n";
+  for (const BiomeShare& b : census.biomes) {
+    out += fmt::format("  {:<24} {:>12} {:>7.2f} %", b.name, b.cells, b.share * 100);
+    if (!census.sampled) {
+      std::string neighbours;
+      for (size_t i = 0; i < std::min<size_t>(3, b.neighbours.size()); ++i) {
+        const Biome* other = world.biome(b.neighbours[i].biome);
+        neighbours += (neighbours.empty() ? "" : ", ") + (other ? other->name : "no rule");
+      }
+      if (b.neighbours.size() > 3)
+        neighbours += fmt::format(" and {} more", b.neighbours.size() - 3);
+      out += fmt::format(" {:>8} {:>12.0f} {:>12}  {}", b.pieces, b.meanPiece(), b.largest,
+                         neighbours);
+    }
+    out += "\n";
+  }
+  if (const auto& r = census.regions)
+    out += fmt::format(
+        "{} regions wholly inside, {} cut by the edge; {:.0f} cells each ({} to {}); {} islets of "
+        "{} cells\n",
+        r->count, r->cut, r->mean, r->smallest, r->largest, r->islets, r->isletCells);
+  return out;
+}
 
 Json jsonOf(const FieldFigures& f) {
   Json octaves = Json::array();
@@ -87,7 +146,7 @@ std::string textOf(const FieldFigures& f, const char* indent) {
   return line + "\n";
 }
 
-Result<int> census(const CensusOptions& options, Streams& streams) {
+Result<int> census(const CensusArguments& options, Streams& streams) {
   Rect area;
   if (!options.area.empty()) {
     const auto parsed = parseArea(options.area, "--area");
@@ -98,9 +157,18 @@ Result<int> census(const CensusOptions& options, Streams& streams) {
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
   const Recipe& recipe = world.recipe();
-  const auto counted =
-      options.area.empty() ? Result<AreaCensus>(*censusOfSample(world)) : censusOf(world, area);
+  acre::CensusOptions how;
+  how.threads = options.recipe.threadCount();
+  if (streams.progress)
+    how.progress = [&](double share) {
+      streams.err << fmt::format("\r{:3.0f} %", share * 100) << (share >= 1 ? "\r      \r" : "")
+                  << std::flush;
+    };
+  const auto begin = std::chrono::steady_clock::now();
+  const auto counted = options.area.empty() ? Result<AreaCensus>(*censusOfSample(world))
+                                            : censusOf(world, area, how);
   if (!counted) return counted.error();
+  const std::chrono::duration<double> took = std::chrono::steady_clock::now() - begin;
 
   struct FieldCensus {
     FieldFigures whole;
@@ -133,7 +201,10 @@ Result<int> census(const CensusOptions& options, Streams& streams) {
         {"heights", {{"low", counted->low}, {"high", counted->high}, {"mean", counted->mean}}},
         {"materials", materials},
         {"unassigned", counted->unassigned},
+        {"seconds", took.count()},
         {"fields", list}};
+    if (world.biomes()) out["biomes"] = biomesJson(world, *counted);
+    if (counted->regions) out["regions"] = regionsJson(*counted->regions);
     streams.out << out.dump(2) << "\n";
     return 0;
   }
@@ -143,6 +214,7 @@ Result<int> census(const CensusOptions& options, Streams& streams) {
                              shortNumber(counted->mean));
   for (const MaterialShare& m : counted->materials)
     streams.out << fmt::format("  {:<24} {:>12} {:>7.2f} %\n", m.name, m.cells, m.share * 100);
+  if (world.biomes()) streams.out << biomesText(world, *counted);
   for (const FieldCensus& f : fields) {
     streams.out << textOf(f.whole, "");
     for (const FieldFigures& layer : f.layers) streams.out << textOf(layer, "  ");
@@ -184,7 +256,7 @@ void addPlumb(CLI::App& app, Action& action) {
 }
 
 void addCensus(CLI::App& app, Action& action) {
-  const auto options = std::make_shared<CensusOptions>();
+  const auto options = std::make_shared<CensusArguments>();
   options->recipe.addTo(app);
   app.add_option(
       "--area", options->area,

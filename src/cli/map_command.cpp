@@ -16,6 +16,7 @@ struct MapOptions {
   std::string show = "composite";
   std::string format;
   std::string range;
+  bool borders = false;
   double light = 315;
   double contours = 0;
   std::string out;
@@ -53,6 +54,7 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   // Formats of numbers show heights unless told otherwise.
   if (*format != MapFormat::Png8 && options.show == "composite")
     request.show.kind = PictureKind::Height;
+  request.show.borders = options.borders;
   request.style.light = options.light;
   request.style.contours = options.contours;
   if (!options.range.empty()) {
@@ -116,11 +118,8 @@ void addMap(CLI::App& app, Action& action) {
   app.add_option("--centre", options->centre, "X,Z: the cell in the middle; default 0,0");
   app.add_option("--size", options->size, "WxH in pixels, one cell each; default 1024x1024");
   app.add_option("--step", options->step, "Cells from one pixel to the next; default 1");
-  app.add_option(
-      "--show", options->show,
-      "composite, height, grey, slope, material, temperature, moisture, field:ID, layer:ID or "
-      "layer:FIELD/ID; "
-      "default composite");
+  app.add_option("--show", options->show, std::string(kPictureNames) + "; default composite");
+  app.add_flag("--borders", options->borders, "Draw the borders of biomes as lines");
   app.add_option("--out", options->out, "File to write: .png, .csv, .tif, .pgm, .raw or .svg")
       ->required();
   app.add_option(

@@ -3,10 +3,13 @@
 #include <nlohmann/json.hpp>
 #include <numeric>
 #include <random>
+#include <set>
 
 #include "audit/census.h"
+#include "audit/chart_sample.h"
 #include "audit/checks.h"
 #include "audit/plumb.h"
+#include "core/biome_recipes.h"
 #include "world/demos.h"
 
 using namespace acre;
@@ -73,7 +76,9 @@ class AuditTest : public QObject {
       const auto& heights = card["heights"];
       QCOMPARE(heights["sum"].get<float>(), sum);
       const CellValue value = world->at(cell);
+      QCOMPARE(heights["base"].get<float>(), value.base);
       QCOMPARE(heights["height"].get<float>(), value.height);
+      QCOMPARE(card["biomes"]["biome"].get<std::string>(), world->biomeId(value.biome));
       const auto& n = heights["neighbours"];
       const float dx = n["east"].get<float>() - n["west"].get<float>();
       const float dz = n["south"].get<float>() - n["north"].get<float>();
@@ -88,11 +93,115 @@ class AuditTest : public QObject {
       for (const auto& margin : card["strata"]["margins"]) {
         const float limit = margin["limit"];
         const float beyond = margin["below"].get<bool>() ? limit : std::nextafter(limit, -1e9f);
-        const auto other = world->bands().decide(cell, beyond, 0);
+        const auto other = world->bandsOf(value.biome).decide(cell, beyond, 0);
         const Material* m = world->material(other.material);
         QCOMPARE(m ? m->name : kUnassignedId, margin["otherwise"].get<std::string>());
       }
     }
+  }
+
+  /// Through the climate, the chart, the region and the blend of reliefs to the height, from the
+  /// card's numbers alone; and its margins are true.
+  void aCardRecomputesItsBiome_data() {
+    QTest::addColumn<int>("variant");
+    for (const int v : {-2, -1, 0, 1, 2, 3, 6, 7, 12, 14, 22, 30}) QTest::addRow("%d", v) << v;
+  }
+  void aCardRecomputesItsBiome() {
+    QFETCH(int, variant);
+    const auto e = engine();
+    const Recipe recipe = variant == -2   ? demo()
+                          : variant == -1 ? loadRecipe("patchwork-parish").value()
+                                          : landWithBiomes(static_cast<unsigned>(variant));
+    const auto world = *e->compile(recipe);
+    const Chart& chart = world->biomes()->chart();
+    std::mt19937_64 random(static_cast<uint64_t>(variant + 50));
+    int blended = 0, margins = 0;
+    for (int i = 0; i < 120; ++i) {
+      const int64_t reach = i % 3 ? 3000 : 2'000'000'000;
+      const auto any = [&] {
+        return static_cast<int64_t>(random() % static_cast<uint64_t>(2 * reach)) - reach;
+      };
+      const Cell cell{any(), any()};
+      const auto card = nlohmann::json::parse(plumbJson(*plumbAt(*world, cell)));
+      const auto& biome = card["biomes"];
+      const CellValue value = world->at(cell);
+      const float base = card["heights"]["base"], x = biome["x"], y = biome["y"];
+      QCOMPARE(base, value.base);
+      const bool byRegion = biome.contains("region") && biome["region"]["decides"].get<bool>();
+      if (!byRegion && recipe.biomes.x.field == kTemperatureId) {
+        QCOMPARE(card["climate"][0]["value"].get<float>(), x);
+        QCOMPARE(card["climate"][1]["value"].get<float>(), y);
+      }
+      if (byRegion && biome["how"] != "drawn by weight" &&
+          recipe.biomes.regions.choice == Regions::Choice::Climate) {
+        const Cell site{biome["region"]["site"][0], biome["region"]["site"][1]};
+        QCOMPARE(world->field(kTemperatureId)->at({site.x, 0}, {site.z, 0}), x);
+      }
+      if (biome["how"] != "drawn by weight")
+        QCOMPARE(world->biomeId(chart.decide(x, y, base).biome), biome["biome"].get<std::string>());
+      for (const auto& margin : biome["margins"]) {
+        const float limit = margin["limit"];
+        const float beyond = margin["below"].get<bool>() ? limit : std::nextafter(limit, -1e9f);
+        const bool altitude = margin["rule"] == "base height";
+        const bool alongX = margin["value"].get<float>() == x && !altitude;
+        const auto there = altitude ? chart.decide(x, y, beyond)
+                           : alongX ? chart.decide(beyond, y, base)
+                                    : chart.decide(x, beyond, base);
+        const Biome* b = world->biome(there.biome);
+        QCOMPARE(margin["otherwise"].get<std::string>(), b ? b->name : "no rule");
+        QVERIFY(there.biome != value.biome);
+        ++margins;
+      }
+      // The relief of the blend, then the height.
+      const auto number = [](const auto& r, const char* key) {
+        return r[key].template get<float>();
+      };
+      const auto& relief = biome["relief"];
+      if (byRegion && biome["region"]["blend"].size() > 1) {
+        float sum = 0, parts = 0;
+        for (const auto& part : biome["region"]["blend"]) {
+          sum += number(part, "part") * number(part["relief"], "raise");
+          parts += number(part, "part");
+        }
+        QCOMPARE(sum / parts, number(relief, "raise"));
+        ++blended;
+      }
+      const auto sea = static_cast<float>(world->seaLevel());
+      const float r = base - sea, coast = number(biome, "coast");
+      const float grown = std::abs(r) < coast ? std::abs(r) / coast : 1.0f;
+      float height =
+          sea +
+          (r * number(relief, "factor") +
+           (number(relief, "raise") + number(relief, "rough") * number(biome, "noise")) * grown);
+      if (number(relief, "factor") == 1 && number(relief, "raise") == 0 &&
+          number(relief, "rough") == 0)
+        height = base;
+      else if (r >= 0)
+        height = std::max(height, sea);
+      else
+        height = std::min(height, std::nextafter(sea, -HUGE_VALF));
+      QCOMPARE(height, value.height);
+      QCOMPARE(card["heights"]["height"].get<float>(), value.height);
+    }
+    QVERIFY(variant < 4 || blended > 3);
+    QVERIFY(variant == 12 || margins > 50);
+  }
+
+  /// What no rule covers says so, with its values and the nearest rule.
+  void anUncoveredCellEndsInNoRule() {
+    const auto e = engine();
+    const auto world = *e->compile(loadRecipe("three-fields").value());
+    const auto census = *censusOfSample(*world);
+    QCOMPARE(census.biomes.back().id, "none");
+    const Plumb plumb = *plumbAt(*world, *census.biomes.back().example);
+    QVERIFY(plumbTitle(plumb).starts_with("No biome"));
+    const auto rows = plumbRows(plumb);
+    const auto last =
+        std::find_if(rows.begin(), rows.end(), [](const PlumbRow& r) { return r.deciding; });
+    QVERIFY(last != rows.end());
+    QCOMPARE(last->label, "no rule");
+    QVERIFY(last->note.find("Temperature") != std::string::npos);
+    QVERIFY(std::next(last)->note.find("it would be") != std::string::npos);
   }
 
   void cardsReadTheSameEverywhere() {
@@ -198,6 +307,7 @@ class AuditTest : public QObject {
 
   void holesAreCountedAndFound() {
     Recipe r = demo();
+    r.biomes.on = false;
     r.bands[3].material = kUnassignedId;
     const auto e = engine();
     const auto world = *e->compile(r);
@@ -226,11 +336,168 @@ class AuditTest : public QObject {
         high = std::max(high, value.height);
       }
     for (const MaterialShare& m : census.materials) QCOMPARE(m.cells, counts[m.id]);
+    for (const unsigned threads : {2u, 8u}) {
+      acre::CensusOptions options;
+      options.threads = threads;
+      const auto again = *censusOf(*world, area, options);
+      for (size_t i = 0; i < census.biomes.size(); ++i) {
+        QCOMPARE(again.biomes[i].cells, census.biomes[i].cells);
+        QCOMPARE(again.biomes[i].pieces, census.biomes[i].pieces);
+      }
+      QCOMPARE(again.mean, census.mean);
+    }
     QCOMPARE(census.low, low);
     QCOMPARE(census.high, high);
     QVERIFY(!censusOf(*world, {0, 0, 0, 5}).ok());
     QVERIFY(!censusOf(*world, {0, 0, int64_t{1} << 40, 5}).ok());
     QVERIFY(!censusOf(*world, {kMaxCell, 0, 10, 10}).ok());
+  }
+
+  /// Shares, pieces and neighbours against a flood fill over the exported biome map.
+  void biomesArePiecesOfTheirMap() {
+    const auto e = engine();
+    for (const unsigned variant : {2u, 22u}) {
+      Recipe recipe = landWithBiomes(variant);
+      recipe.frame.x = AxisBounds{-150, 310};  // Some of the area lies outside.
+      const auto world = *e->compile(recipe);
+      const Rect area{-190, 40, 301, 267};
+      const AreaCensus census = *censusOf(*world, area);
+      const auto width = static_cast<size_t>(area.width), height = static_cast<size_t>(area.height);
+      std::vector<BiomeIndex> map(width * height);
+      std::vector<uint32_t> regions(map.size());
+      Land land;
+      land.biomes = map.data();
+      land.regions = regions.data();
+      QVERIFY(world->sample({area.x, area.z, 1, 301, 267}, land).ok());
+      struct Found {
+        uint64_t cells = 0, pieces = 0, largest = 0;
+        std::map<BiomeIndex, uint64_t> edges;
+      };
+      std::map<BiomeIndex, Found> expected;
+      std::vector<bool> seen(map.size());
+      const auto sides = [&](size_t at, auto&& visit) {
+        if (at % width > 0) visit(at - 1);
+        if (at % width + 1 < width) visit(at + 1);
+        if (at >= width) visit(at - width);
+        if (at + width < map.size()) visit(at + width);
+      };
+      for (size_t at = 0; at < map.size(); ++at) {
+        Found& f = expected[map[at]];
+        ++f.cells;
+        sides(at, [&](size_t other) { f.edges[map[other]] += map[other] != map[at]; });
+        if (seen[at]) continue;
+        uint64_t size = 0;
+        std::vector<size_t> open = {at};
+        seen[at] = true;
+        while (!open.empty()) {
+          const size_t here = open.back();
+          open.pop_back();
+          ++size;
+          sides(here, [&](size_t other) {
+            if (seen[other] || map[other] != map[at]) return;
+            seen[other] = true;
+            open.push_back(other);
+          });
+        }
+        ++f.pieces;
+        f.largest = std::max(f.largest, size);
+      }
+      double shares = 0;
+      uint64_t counted = 0;
+      for (const BiomeShare& b : census.biomes) {
+        Found& f = expected[b.index];
+        QCOMPARE(b.cells, f.cells);
+        QCOMPARE(b.pieces, f.pieces);
+        QCOMPARE(b.largest, f.largest);
+        for (const Neighbour& n : b.neighbours) QCOMPARE(n.edges, f.edges[n.biome]);
+        if (b.example) QCOMPARE(world->at(*b.example).biome, b.index);
+        shares += b.share;
+        counted += b.cells;
+      }
+      QCOMPARE(shares, 1.0);
+      QCOMPARE(counted, census.cells);
+      QCOMPARE(counted, expected[kNoBiome].cells + counted - expected[kNoBiome].cells);
+      QVERIFY(expected[kOutsideBiome].cells > 1000);
+      QCOMPARE(census.regions.has_value(), (variant & 4) != 0);
+      if (!census.regions) continue;
+      std::set<uint32_t> all(regions.begin(), regions.end()), rim;
+      for (size_t at = 0; at < map.size(); ++at)
+        if (at % width == 0 || at % width + 1 == width || at < width || at + width >= map.size())
+          rim.insert(regions[at]);
+      QCOMPARE(census.regions->cut, rim.size());
+      QCOMPARE(census.regions->count, all.size() - rim.size());
+      uint32_t binned = 0;
+      for (const uint32_t n : census.regions->histogram) binned += n;
+      QCOMPARE(uint64_t{binned}, census.regions->count);
+    }
+  }
+
+  void biomeMistakesAreFoundAndTheirMendsWork() {
+    const auto e = engine();
+    Recipe r = landWithClimate();
+    r.biomes.on = true;
+    QCOMPARE(found(*e, r), QStringList{"no-biome"});
+    r.biomes.list = {biomeOfId("a", 1), biomeOfId("b", 2)};
+    r.biomes.areas = {areaOf("1", "a", -INFINITY, 0.2, -INFINITY, INFINITY)};
+    QCOMPARE(found(*e, r), (QStringList{"unreachable", "uncovered"}));
+    auto checks = *runChecks(*e, **e->compile(r));
+    const Check& hole = checks.back();
+    const auto world = *e->compile(r);
+    QCOMPARE(world->at(*hole.place).biome, kNoBiome);
+    hole.apply(r);
+    r.biomes.areas.back().biome = "b";
+    QCOMPARE(found(*e, r), QStringList());
+    // The rest is covered: one more rule decides nothing.
+    r.biomes.areas.push_back(areaOf("9", "a", -0.5, 0.5, -0.5, 0.5));
+    QCOMPARE(found(*e, r), QStringList{"hidden-rule"});
+    (*runChecks(*e, **e->compile(r))).front().apply(r);
+    QCOMPARE(found(*e, r), QStringList());
+    // Moisture made of temperature.
+    r.climate.moisture.field.layers = {layerOf("same", FieldSource{kTemperatureId}, 0.8)};
+    QCOMPARE(found(*e, r), QStringList{"correlated"});
+    r = landWithClimate();
+    r.biomes.on = true;
+    r.biomes.list = {biomeOfId("a", 1)};
+    r.biomes.areas = {areaOf("1", "a", -INFINITY, INFINITY, -INFINITY, INFINITY)};
+    r.biomes.regions.on = true;
+    r.biomes.regions.warp.cells = 100;
+    QCOMPARE(found(*e, r), QStringList{"cut-regions"});
+    (*runChecks(*e, **e->compile(r))).front().apply(r);
+    QCOMPARE(found(*e, r), QStringList());
+    acre::CensusOptions options;
+    const auto census = *censusOf(**e->compile(r), {0, 0, 3000, 3000}, options);
+    QVERIFY(census.regions->count > 60);
+    // As the mend promises; cells that hang on by a corner alone may remain.
+    QVERIFY(census.regions->islets <= 2 && census.regions->isletCells <= 4);
+  }
+
+  /// Shares told before equalising are those that the equalised world has.
+  void equaliseKeepsItsPromise() {
+    const auto e = engine();
+    Recipe r = landWithClimate();
+    r.biomes.on = true;
+    for (int k = 0; k < 4; ++k) {
+      const std::string id = "b" + std::to_string(k);
+      r.biomes.list.push_back(biomeOfId(id, 7));
+      r.biomes.areas.push_back(areaOf(id, id, k % 2 ? 0.4 : -INFINITY, k % 2 ? INFINITY : 0.4,
+                                      k < 2 ? -INFINITY : 0.1, k < 2 ? 0.1 : INFINITY));
+    }
+    const auto before = *e->compile(r);
+    const ChartSample sample = *chartSample(*before);
+    QCOMPARE(sample.size(), size_t{65536});
+    const auto told = chartCounts(before->biomes()->chart(),
+                                  equalised(sample, true, r.climate.temperature), e->kernels(), 4);
+    FieldRecipe& field = r.climate.temperature.field;
+    field.layers.push_back(equaliseLayer(r.climate.temperature, field));
+    const auto after = *e->compile(r);
+    const auto taken = chartCounts(after->biomes()->chart(), *chartSample(*after), e->kernels(), 4);
+    for (size_t k = 0; k < told.size(); ++k)
+      QVERIFY(std::abs(static_cast<double>(told[k]) - static_cast<double>(taken[k])) <
+              0.005 * 65536);
+    // A uniform axis: 30 % of it lies beyond 0.4.
+    QVERIFY(std::abs(static_cast<double>(taken[2] + taken[4]) / 65536 - 0.3) < 0.005);
+    const auto now = chartCounts(before->biomes()->chart(), sample, e->kernels(), 4);
+    QVERIFY(std::abs(static_cast<double>(now[2]) - static_cast<double>(taken[2])) > 0.02 * 65536);
   }
 
   void figuresAreThoseOfTheLayer() {

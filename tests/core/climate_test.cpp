@@ -190,7 +190,7 @@ class ClimateTest : public QObject {
   }
 
   void unitsAreStraight() {
-    ClimateAxis axis;
+    AxisScale axis;
     axis.low = -0.5;
     axis.high = 1.5;
     QCOMPARE(axis.told(0.25), 0.25);  // No unit, no change.

@@ -155,6 +155,7 @@ class OutputTest : public QObject {
   }
 
   void unassignedIsHatchedAndOutsideIsBare() {
+    recipe_.biomes.on = false;
     recipe_.bands.clear();
     recipe_.frame.x = AxisBounds{0, 20};
     const auto w = world();
@@ -175,6 +176,7 @@ class OutputTest : public QObject {
   void reliefStaysWithinItsLimits() {
     // However steep the ground, a material keeps its colour within the stated factors of linear
     // light.
+    recipe_.biomes.on = false;
     recipe_.heights.layers.back().amplitude = 5000;
     recipe_.bands = {{"all", {}, "heath", {}}};
     recipe_.slopes.clear();
@@ -237,8 +239,8 @@ class OutputTest : public QObject {
         QCOMPARE(TIFFReadScanline(tiff, row.data(), j, 0), 1);
         float values[72 * 3];
         MaterialIndex materials[72 * 3];
-        QVERIFY(samplePicture(*w, request.show, {-20, 33 + 3 * int64_t{j}, 3, 70, 1}, values,
-                              materials, {}, 70)
+        QVERIFY(samplePicture(*w, request.show, {-20, 33 + 3 * int64_t{j}, 3, 70, 1},
+                              {values, materials, nullptr, 70})
                     .ok());
         for (size_t i = 0; i < 70; ++i) {
           float fromRaw = 0;

@@ -211,9 +211,10 @@ class RecipeTest : public QObject {
         "no other layer");
     row("no id", replaced("\"id\": \"hills\"", "\"id\": \"Hi there\""), "/heights/layers/1/id",
         "a-z");
-    row("missing material", replaced("\"material\": \"heath\"", "\"material\": \"heat\""),
-        "/strata/bands/6/material", "listed");
-    row("band without end", replaced("\"below\": { \"sea\": 0 }, ", ""), "/strata/bands/1",
+    row("missing material",
+        replaced("\"material\": \"limestone\" }\n    ]", "\"material\": \"lime\" }\n    ]"),
+        "/strata/bands/7/material", "listed");
+    row("band without end", replaced("\"below\": { \"sea\": 1.6 }, ", ""), "/strata/bands/2",
         "every band but the last");
     row("reserved material", replaced("\"id\": \"deep-water\"", "\"id\": \"unassigned\""),
         "/materials/0/id", "new id");

@@ -5,6 +5,7 @@
 #include <set>
 #include <thread>
 
+#include "audit/area_census.h"
 #include "base/seed.h"
 #include "field/distribution.h"
 #include "output/map_writer.h"
@@ -311,7 +312,7 @@ class WorldTest : public QObject {
     QCOMPARE(sample->size(), size_t{30000});
     int below = 0;
     for (int64_t z = 50; z < 200; ++z)
-      for (int64_t x = -100; x < 100; ++x) below += world->at({x, z}).height < 13.0f;
+      for (int64_t x = -100; x < 100; ++x) below += world->at({x, z}).base < 13.0f;
     QCOMPARE(sample->shareBelow(13.0f), below / 30000.0);
     QCOMPARE(sample->shareBetween(-1e9f, 1e9f), 1.0);
   }
@@ -338,16 +339,24 @@ class WorldTest : public QObject {
     QVERIFY(!sampleOf(*world, stop.get_token()).has_value());
   }
 
+  /// Every biome of the demo covers at least one cell in a hundred about the origin, and every cell
+  /// has one; so does every place that was looked at far out.
   void demoIsAPlace() {
-    // Every material of the demo covers at least one cell in a hundred of the endless world.
     const auto world = worldOf(demo());
-    const auto sample = sampleOf(*world);
-    float from = -1e9f;
-    for (const Band& band : world->recipe().bands) {
-      const float to = band.below ? altitudeOf(*band.below, world->recipe().frame.seaLevel) : 1e9f;
-      QVERIFY2(sample->shareBetween(from, to) > 0.01, band.id.c_str());
-      from = to;
-    }
+    acre::CensusOptions options;
+    options.threads = 2;
+    const AreaCensus near = *censusOf(*world, {-2048, -2048, 4096, 4096}, options);
+    QCOMPARE(near.biomes.size(), world->recipe().biomes.list.size());  // None without.
+    QVERIFY(near.biomes.size() >= 11);
+    for (const BiomeShare& b : near.biomes) QVERIFY2(b.share >= 0.01, b.id.c_str());
+    QCOMPARE(censusOfSample(*world)->biomes.size(), near.biomes.size());
+    QCOMPARE(near.unassigned, uint64_t{0});
+  }
+  /// The demo to learn with leaves about half of the chart to cover.
+  void threeFieldsHaveHoles() {
+    const auto world = worldOf(demo("three-fields"));
+    const double open = world->biomes()->chart().uncovered(0);
+    QVERIFY(open > 0.45 && open < 0.55);
   }
 };
 

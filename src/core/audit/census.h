@@ -1,4 +1,4 @@
-/// Counts over a world: what a field reaches, how much of each material there is.
+/// What a field or layer is like, over a sample of the world.
 #pragma once
 
 #include <optional>
@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "audit/area_census.h"
 #include "field/distribution.h"
 #include "world/engine.h"
 
@@ -47,26 +48,5 @@ std::optional<FieldFigures> figuresOf(Engine& engine, const World& world, const 
 std::optional<FieldFigures> layerFigures(const World& world, const FieldRecipe& field,
                                          const std::string& layerId,
                                          const std::stop_token& stop = {});
-
-/// One material's part of an area.
-struct MaterialShare {
-  std::string id;
-  std::string name;
-  uint64_t cells = 0;
-  double share = 0;
-};
-struct AreaCensus {
-  uint64_t cells = 0;  ///< Counted, without those outside the world.
-  uint64_t unassigned = 0;
-  std::optional<Cell> firstHole;  ///< An unassigned cell.
-  float low = 0, high = 0;
-  double mean = 0;
-  std::vector<MaterialShare> materials;  ///< In the recipe's order, "unassigned" last if any.
-};
-
-/// Counts every cell of a rectangle of at most 2^28 cells.
-Result<AreaCensus> censusOf(const World& world, const Rect& area, const std::stop_token& stop = {});
-/// Counts the sites of the world's sample (65,536 cells spread over it).
-std::optional<AreaCensus> censusOfSample(const World& world, const std::stop_token& stop = {});
 
 }  // namespace acre

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "audit/census.h"
+#include "audit/chart_sample.h"
 #include "audit/plumb.h"
 #include "recipe/validate.h"
 
@@ -36,6 +37,7 @@ class Auditor {
     for (const FieldRecipe* field : fieldsOf(recipe_))
       if (recipe_.heightsOn || field != &recipe_.heights)
         checkField(*field, pointerOf(recipe_, *field));
+    if (world_.biomes()) checkBiomes();
     if (recipe_.strataOn) checkStrata();
     if (stop_.stop_requested()) return {};
     return std::move(found_);
@@ -65,6 +67,7 @@ class Auditor {
              Check::Stage::Heights,
              at + "/clamp",
              field.id,
+             {},
              {},
              {}});
     }
@@ -102,11 +105,15 @@ class Auditor {
     add({"flat",
          fmt::format("{} is flat: width {} samples only lattice points", layer.name,
                      shortNumber(noise.width)),
-         Check::Stage::Heights, at + "/sampling", layer.id,
+         Check::Stage::Heights,
+         at + "/sampling",
+         layer.id,
          fmt::format("set the sampling offset to {}", shortNumber(mended)),
-         onLayer(field.id, layer.id, [mended](Layer& l) {
-           l.sampling = SamplingOffset{mended, mended, false};
-         })});
+         onLayer(field.id, layer.id,
+                 [mended](Layer& l) {
+                   l.sampling = SamplingOffset{mended, mended, false};
+                 }),
+         {}});
     return true;
   }
 
@@ -119,9 +126,12 @@ class Auditor {
            fmt::format(
                "{} has features of {} cells: below two cells neighbours have nothing in common",
                layer.name, shortNumber(noise.width)),
-           Check::Stage::Heights, at + "/width", layer.id, "set the width to 8",
-           onLayer(field.id, layer.id,
-                   [](Layer& l) { std::get<NoiseSource>(l.source).width = 8; })});
+           Check::Stage::Heights,
+           at + "/width",
+           layer.id,
+           "set the width to 8",
+           onLayer(field.id, layer.id, [](Layer& l) { std::get<NoiseSource>(l.source).width = 8; }),
+           {}});
       return;
     }
     const auto narrow = std::find_if(octaves.begin(), octaves.end(),
@@ -133,10 +143,13 @@ class Auditor {
                                                 : fmt::format("octaves {}-{} are", keep + 1, count);
     add({"static-octaves",
          fmt::format("{}: {} narrower than two cells and add only static", layer.name, which),
-         Check::Stage::Heights, at + "/octaves", layer.id,
+         Check::Stage::Heights,
+         at + "/octaves",
+         layer.id,
          fmt::format("use {} octave{}", keep, keep == 1 ? "" : "s"),
          onLayer(field.id, layer.id,
-                 [keep](Layer& l) { std::get<NoiseSource>(l.source).octaves = keep; })});
+                 [keep](Layer& l) { std::get<NoiseSource>(l.source).octaves = keep; }),
+         {}});
   }
 
   void checkEffect(const FieldRecipe& field, const Layer& layer, const FieldFigures& figures,
@@ -164,9 +177,14 @@ class Auditor {
                           shortNumber(d->lowest()), shortNumber(d->highest()));
     }
     if (why.empty()) return;
-    add({"no-effect", fmt::format("{} has no effect: {}", layer.name, why), Check::Stage::Heights,
-         at, layer.id, "switch it off",
-         onLayer(field.id, layer.id, [](Layer& l) { l.on = false; })});
+    add({"no-effect",
+         fmt::format("{} has no effect: {}", layer.name, why),
+         Check::Stage::Heights,
+         at,
+         layer.id,
+         "switch it off",
+         onLayer(field.id, layer.id, [](Layer& l) { l.on = false; }),
+         {}});
   }
 
   void checkRescale(const FieldRecipe& field, const Layer& layer, const RescaleSource& rescale,
@@ -188,10 +206,132 @@ class Auditor {
                      layer.name, shortNumber(low), shortNumber(high), shortNumber(figures.low),
                      shortNumber(figures.high),
                      percent(static_cast<double>(out) / static_cast<double>(all))),
-         Check::Stage::Heights, at + "/from", layer.id, "clamp it to the range",
-         onLayer(field.id, layer.id, [low, high](Layer& l) {
-           l.clamp = Clamp{low, high};
-         })});
+         Check::Stage::Heights,
+         at + "/from",
+         layer.id,
+         "clamp it to the range",
+         onLayer(field.id, layer.id,
+                 [low, high](Layer& l) {
+                   l.clamp = Clamp{low, high};
+                 }),
+         {}});
+  }
+
+  void checkBiomes() {
+    const Biomes& biomes = recipe_.biomes;
+    const Chart& chart = world_.biomes()->chart();
+    constexpr Check::Stage kStage = Check::Stage::Biomes;
+    if (biomes.list.empty()) {
+      add({"no-biome",
+           "there is no biome: no cell is covered",
+           kStage,
+           "/biomes/list",
+           {},
+           {},
+           {},
+           {}});
+      return;
+    }
+    for (size_t i = 0; i < biomes.areas.size() && biomes.rules == ChartRules::Areas; ++i) {
+      const Area& area = biomes.areas[i];
+      if (!chart.hidden(static_cast<int>(i))) continue;
+      const Biome* biome = biomeOf(recipe_, area.biome);
+      add({"hidden-rule",
+           fmt::format(
+               "{} of the chart, {}, decides nothing: earlier ones cover all of it",
+               area.painting ? fmt::format("painting {}", i + 1) : fmt::format("area {}", i + 1),
+               biome ? biome->name : area.id),
+           kStage,
+           fmt::format("/biomes/areas/{}", i),
+           area.id,
+           "delete it",
+           [id = area.id](Recipe& r) {
+             std::erase_if(r.biomes.areas, [&](const Area& a) { return a.id == id; });
+           },
+           {}});
+    }
+    checkWarp();
+    const auto sample = chartSample(world_, stop_);
+    if (!sample) return;
+    const bool drawn =
+        world_.biomes()->byRegion() && biomes.regions.choice == Regions::Choice::Weights;
+    if (std::abs(sample->correlation) > 0.7 && !drawn)
+      add({"correlated",
+           fmt::format(
+               "{} and {} go together (r {:.2f}): the world lies on a diagonal of the chart",
+               fieldOf(recipe_, biomes.x.field)->name, fieldOf(recipe_, biomes.y.field)->name,
+               sample->correlation),
+           Check::Stage::Climate,
+           "/biomes/chart",
+           {},
+           {},
+           {},
+           {}});
+    const auto census = censusOfSample(world_, stop_);
+    if (!census) return;
+    const BiomeShare* largest = nullptr;
+    for (const BiomeShare& share : census->biomes)
+      if (share.index != kNoBiome && (!largest || share.cells > largest->cells)) largest = &share;
+    for (const BiomeShare& share : census->biomes) {
+      if (share.index == kNoBiome) {
+        add({"uncovered",
+             fmt::format("no rule covers {} of the world, for example at {},{}",
+                         percent(share.share), share.example->x, share.example->z),
+             kStage,
+             "/biomes/areas",
+             {},
+             drawn ? "" : fmt::format("let {} take what is left", largest->name),
+             drawn ? nullptr : std::function<void(Recipe&)>(coverRest(largest->id)),
+             share.example});
+      } else if (share.cells == 0 && !(drawn && world_.biome(share.index)->weight == 0)) {
+        add({"unreachable",
+             fmt::format("{} is never reached (0 of {} cells)", share.name, census->cells),
+             kStage,
+             fmt::format("/biomes/list/{}", share.index - 1),
+             share.id,
+             {},
+             {},
+             {}});
+      }
+    }
+  }
+
+  /// A last rule over the whole chart.
+  static std::function<void(Recipe&)> coverRest(const std::string& biome) {
+    return [biome](Recipe& r) {
+      std::vector<std::string> ids;
+      for (const Area& area : r.biomes.areas) ids.push_back(area.id);
+      Area rest;
+      rest.id = freshId("area", ids);
+      rest.biome = biome;
+      r.biomes.areas.push_back(rest);
+    };
+  }
+
+  /// A shift d cuts no piece off a region while no direction is shrunk to nothing, |d'| < 1. One
+  /// octave of gradient noise rises by about 3.6 amplitude / width, and there are two of them.
+  void checkWarp() {
+    constexpr double kSafe = 0.2;
+    const Regions& regions = recipe_.biomes.regions;
+    if (!regions.on || !regions.warp.x.empty() || regions.warp.cells == 0) return;
+    double steepness = 0, weight = 1, width = regions.warp.noise.width;
+    for (int k = 0; k < regions.warp.noise.usedOctaves(); ++k) {
+      steepness += weight / width;
+      weight *= regions.warp.noise.gain;
+      width /= regions.warp.noise.lacunarity;
+    }
+    const double most = kSafe / steepness;
+    if (regions.warp.cells <= most || regions.islets > 0) return;
+    const double mended = std::floor(most * 10) / 10;
+    add({"cut-regions",
+         fmt::format("warping by {} cells may cut islets off regions; up to {} it cannot",
+                     shortNumber(regions.warp.cells), shortNumber(mended)),
+         Check::Stage::Biomes,
+         "/biomes/regions/warp/cells",
+         "warp",
+         fmt::format("warp by {} cells", shortNumber(mended)),
+         [mended](Recipe& r) { r.biomes.regions.warp.cells = mended; },
+         {}});
   }
 
   void checkStrata() {
@@ -216,11 +356,15 @@ class Auditor {
                        : b > 0 ? fmt::format("from {} up", shortNumber(from))
                                : fmt::format("below {}", shortNumber(to)),
                        shortNumber(d->lowest()), shortNumber(d->highest())),
-           Check::Stage::Strata, fmt::format("/strata/bands/{}", b), band.id, "delete the band",
+           Check::Stage::Strata,
+           fmt::format("/strata/bands/{}", b),
+           band.id,
+           "delete the band",
            [id](Recipe& r) {
              std::erase_if(r.bands, [&](const Band& x) { return x.id == id; });
              if (!r.bands.empty()) r.bands.back().below.reset();
-           }});
+           },
+           {}});
     }
     const auto census = censusOfSample(world_, stop_);
     if (!census || census->unassigned == 0) return;
@@ -233,7 +377,8 @@ class Auditor {
          "/strata/bands",
          {},
          {},
-         {}});
+         {},
+         census->firstHole});
   }
 
   Engine& engine_;

@@ -13,16 +13,17 @@ namespace acre {
 
 /// One mistake that was found.
 struct Check {
-  enum class Stage { Frame, Heights, Strata };
+  enum class Stage { Frame, Heights, Climate, Biomes, Strata };
 
-  std::string id;        ///< "flat", "aliasing", "static-octaves", "never", "no-effect", "range".
+  std::string id;        ///< One of those listed at runChecks().
   std::string sentence;  ///< What is wrong and why, in words.
   Stage stage = Stage::Heights;
   std::string pointer;  ///< JSON pointer of the place.
-  std::string subject;  ///< Id of the layer or band.
+  std::string subject;  ///< Id of the layer, band, area or biome.
   /// What would mend it: words, and the change to the recipe. Empty when only a person can decide.
   std::string mend;
   std::function<void(Recipe&)> apply;
+  std::optional<Cell> place;  ///< Where to look at it.
 };
 
 /// All checks, in the order of stages and layers. Measures every layer; nothing when stopped.
@@ -32,6 +33,12 @@ struct Check {
 ///   no-effect       a layer that changes nothing (amplitude 0, mask that never lets it act, …)
 ///   range           a rescale whose result leaves its range, with the share; a clamp that cuts
 ///   never           a band or slope band that no cell of the sample reaches
+///   no-biome        the Biomes are on and there is none
+///   uncovered       cells whose chart values no rule covers, with their share
+///   unreachable     a biome that no cell of the sample is of
+///   hidden-rule     an area of the chart that earlier ones cover whole
+///   correlated      climate axes that lie on a diagonal
+///   cut-regions     a warp strong enough to cut pieces off regions
 ///   unassigned      cells that no rule covers, with their share
 std::optional<std::vector<Check>> runChecks(Engine& engine, const World& world,
                                             const std::stop_token& stop = {});

@@ -71,7 +71,7 @@ void fillFields(const World& world, Plumb& plumb) {
   const Recipe& recipe = world.recipe();
   plumb.layers = layersAt(world, recipe.heights, recipe.heightsOn, plumb.cell);
   plumb.sum = plumb.layers.empty() ? 0 : plumb.layers.back().after;
-  plumb.height = finished(world.heightField(), plumb.layers);
+  plumb.base = finished(world.heightField(), plumb.layers);
   if (!recipe.climate.on) return;
   for (const ClimateAxis* axis : {&recipe.climate.temperature, &recipe.climate.moisture}) {
     PlumbAxis out;
@@ -86,8 +86,104 @@ void fillFields(const World& world, Plumb& plumb) {
   }
 }
 
+std::string biomeNameOf(const World& world, BiomeIndex index) {
+  const Biome* biome = world.biome(index);
+  return biome ? biome->name : "no rule";
+}
+
+/// A value of a chart axis in its unit.
+std::string toldOn(const AxisScale& axis, float value) {
+  const std::string number = shortNumber(axis.told(static_cast<double>(value)));
+  return axis.unit.empty() ? number : number + " " + axis.unit;
+}
+
+std::string howDecided(const World& world, const BiomeStage::At& at, std::string& pointer) {
+  const Biomes& biomes = world.recipe().biomes;
+  pointer = "/biomes/areas";
+  if (world.biomes()->chart().fixedBiome(at.rule.slice) != kNoBiome) {
+    pointer = fmt::format("/biomes/slices/{}/biome", at.rule.slice);
+    return "whole slice";
+  }
+  if (at.drawn) {
+    pointer =
+        at.biome == kNoBiome ? "/biomes/list" : fmt::format("/biomes/list/{}/weight", at.biome - 1);
+    return "drawn by weight";
+  }
+  if (at.rule.area >= 0) {
+    pointer = fmt::format("/biomes/areas/{}", at.rule.area);
+    return fmt::format(
+        "{} {} of {}",
+        biomes.areas[static_cast<size_t>(at.rule.area)].painting ? "painting" : "area",
+        at.rule.area + 1, biomes.areas.size());
+  }
+  if (biomes.rules == ChartRules::Points && at.biome != kNoBiome) {
+    pointer = fmt::format("/biomes/list/{}/ideal", at.biome - 1);
+    return "nearest ideal point";
+  }
+  return "no rule";
+}
+
+void fillBiome(const World& world, const BiomeStage::At& at, Plumb& plumb) {
+  const Biomes& biomes = world.recipe().biomes;
+  const BiomeStage& stage = *world.biomes();
+  const Chart& chart = stage.chart();
+  PlumbBiome& out = plumb.biome;
+  out.on = true;
+  out.nameX = fieldOf(world.recipe(), biomes.x.field)->name;
+  out.nameY = fieldOf(world.recipe(), biomes.y.field)->name;
+  out.x = at.x;
+  out.y = at.y;
+  out.toldX = toldOn(chart.x(), at.x);
+  out.toldY = toldOn(chart.y(), at.y);
+  if (biomes.slices.size() > 1) out.slice = biomes.slices[static_cast<size_t>(at.rule.slice)].name;
+  if (at.rule.area >= 0) out.rule = biomes.areas[static_cast<size_t>(at.rule.area)].id;
+  out.how = howDecided(world, at, out.pointer);
+  out.biome = world.biomeId(at.biome);
+  out.name = biomeNameOf(world, at.biome);
+  out.byRegion = stage.byRegion();
+  out.coast = biomes.coast;
+  out.shapes = stage.shapesHeight();
+  out.relief = at.relief;
+  out.noise = at.noise;
+  if (at.region) {
+    out.hasRegion = true;
+    out.region = at.region->id;
+    out.across = at.region->across;
+    out.site = at.site;
+    out.borderReach = stage.borderReach();
+    out.siteCells = at.region->distance * static_cast<float>(out.borderReach);
+    out.borderCells = at.borderCells;
+    out.shiftX = at.shiftX;
+    out.shiftZ = at.shiftZ;
+    for (const auto& part : at.blend)
+      out.blend.push_back({part.id, part.site, part.weight, part.part, part.relief});
+  }
+  if (at.drawn) return;
+  for (const Chart::Change& change : chart.changes(at.x, at.y, plumb.base)) {
+    const bool altitude = change.along == Chart::Change::Along::Altitude;
+    const bool alongX = change.along == Chart::Change::Along::X;
+    PlumbMargin margin;
+    margin.value = altitude ? plumb.base : alongX ? at.x : at.y;
+    margin.limit = change.at;
+    margin.below = change.below;
+    margin.otherwise = biomeNameOf(world, change.to);
+    margin.rule = altitude ? "base height" : alongX ? out.nameX : out.nameY;
+    margin.pointer = out.pointer;
+    plumb.biomeMargins.push_back(std::move(margin));
+  }
+}
+
 void fillMargins(const World& world, Plumb& plumb) {
   const Recipe& recipe = world.recipe();
+  const BiomeIndex biome = biomeIndex(recipe.biomes, plumb.biome.biome);
+  const BandTable& table = world.bandsOf(biome);
+  const bool own = &table != &world.bands();
+  const Biome* owner = own ? world.biome(biome) : nullptr;
+  if (owner && !owner->bandsOf.empty()) owner = biomeOf(recipe, owner->bandsOf);
+  const std::vector<Band>& bands = owner ? *owner->bands : recipe.bands;
+  const std::string where =
+      owner ? fmt::format("/biomes/list/{}/bands", owner - recipe.biomes.list.data())
+            : "/strata/bands";
   if (plumb.slopeBand >= 0) {
     const SlopeBand& rule = recipe.slopes[static_cast<size_t>(plumb.slopeBand)];
     plumb.bandId = rule.id;
@@ -95,21 +191,19 @@ void fillMargins(const World& world, Plumb& plumb) {
         {fmt::format("steeper than {} = {}", shortNumber(rule.from),
                      materialNameOf(world, rule.material)),
          plumb.slope, static_cast<float>(rule.from), false,
-         plumb.band >= 0
-             ? materialNameOf(world, recipe.bands[static_cast<size_t>(plumb.band)].material)
-             : std::string(kUnassignedId),
+         plumb.band >= 0 ? materialNameOf(world, bands[static_cast<size_t>(plumb.band)].material)
+                         : std::string(kUnassignedId),
          fmt::format("/strata/slopes/{}", plumb.slopeBand)});
     return;
   }
   if (plumb.band < 0) return;
-  const Band& band = recipe.bands[static_cast<size_t>(plumb.band)];
+  const Band& band = bands[static_cast<size_t>(plumb.band)];
   plumb.bandId = band.id;
   const auto add = [&](int edge, bool below, int other) {
-    const Band& owner = recipe.bands[static_cast<size_t>(edge)];
-    plumb.margins.push_back(
-        {bandRule(world, owner), plumb.height, world.bands().endAt(edge, plumb.cell), below,
-         materialNameOf(world, recipe.bands[static_cast<size_t>(other)].material),
-         fmt::format("/strata/bands/{}/below", edge)});
+    plumb.margins.push_back({bandRule(world, bands[static_cast<size_t>(edge)]), plumb.height,
+                             table.endAt(edge, plumb.cell), below,
+                             materialNameOf(world, bands[static_cast<size_t>(other)].material),
+                             fmt::format("{}/{}/below", where, edge)});
   };
   if (plumb.band > 0) add(plumb.band - 1, false, plumb.band - 1);
   if (band.below) add(plumb.band, true, plumb.band + 1);
@@ -158,9 +252,13 @@ Result<Plumb> plumbAt(const World& world, Cell cell) {
   plumb.local = world.layout().localOf(cell);
   plumb.seaLevel = world.seaLevel();
   fillFields(world, plumb);
-  const auto h = [&](int64_t dx, int64_t dz) {
-    return world.heightField().at({cell.x + dx, 0}, {cell.z + dz, 0});
-  };
+  plumb.height = plumb.base;
+  if (const BiomeStage* stage = world.biomes()) {
+    const BiomeStage::At at = stage->at(cell, plumb.base);
+    plumb.height = at.height;
+    fillBiome(world, at, plumb);
+  }
+  const auto h = [&](int64_t dx, int64_t dz) { return world.heightAt({cell.x + dx, cell.z + dz}); };
   plumb.west = h(-1, 0);
   plumb.east = h(1, 0);
   plumb.north = h(0, -1);
@@ -178,7 +276,12 @@ Result<Plumb> plumbAt(const World& world, Cell cell) {
 
 std::string plumbTitle(const Plumb& plumb) {
   if (plumb.outside) return "Outside the bounds";
-  return fmt::format("{}, height {}", plumb.materialName, shortNumber(plumb.height));
+  const bool uncovered = plumb.biome.on && plumb.biome.biome == "none";
+  const std::string what = !plumb.biome.on || plumb.biome.name == plumb.materialName
+                               ? plumb.materialName
+                           : uncovered ? "No biome, " + plumb.materialName
+                                       : plumb.biome.name + ", " + plumb.materialName;
+  return fmt::format("{}, height {}", what, shortNumber(plumb.height));
 }
 
 namespace {
@@ -211,9 +314,131 @@ nlohmann::ordered_json layersJson(const std::vector<PlumbLayer>& layers) {
   return out;
 }
 
+nlohmann::ordered_json marginsJson(const std::vector<PlumbMargin>& margins) {
+  auto out = nlohmann::ordered_json::array();
+  for (const PlumbMargin& m : margins)
+    out.push_back({{"rule", m.rule},
+                   {"value", m.value},
+                   {"limit", m.limit},
+                   {"below", m.below},
+                   {"otherwise", m.otherwise},
+                   {"pointer", m.pointer}});
+  return out;
+}
+
+nlohmann::ordered_json reliefJson(const ReliefAt& r) {
+  return {{"factor", r.factor}, {"raise", r.raise}, {"rough", r.rough}};
+}
+
+nlohmann::ordered_json biomeJson(const Plumb& p) {
+  const PlumbBiome& b = p.biome;
+  nlohmann::ordered_json out = {{"x", b.x},
+                                {"y", b.y},
+                                {"slice", b.slice},
+                                {"rule", b.rule},
+                                {"how", b.how},
+                                {"pointer", b.pointer},
+                                {"biome", b.biome},
+                                {"name", b.name},
+                                {"margins", marginsJson(p.biomeMargins)},
+                                {"relief", reliefJson(b.relief)},
+                                {"noise", b.noise},
+                                {"coast", b.coast},
+                                {"height", p.height}};
+  if (!b.hasRegion) return out;
+  auto blend = nlohmann::ordered_json::array();
+  for (const PlumbRegion& part : b.blend)
+    blend.push_back({{"region", {part.id.i, part.id.j}},
+                     {"site", {part.site.x, part.site.z}},
+                     {"weight", part.weight},
+                     {"part", part.part},
+                     {"relief", reliefJson(part.relief)}});
+  out["region"] = {{"id", {b.region.i, b.region.j}},
+                   {"site", {b.site.x, b.site.z}},
+                   {"siteCells", b.siteCells},
+                   {"borderCells", b.borderCells},
+                   {"across", {b.across.i, b.across.j}},
+                   {"shift", {b.shiftX, b.shiftZ}},
+                   {"decides", b.byRegion},
+                   {"blend", std::move(blend)}};
+  return out;
+}
+
 /// "12.4 °C", or the bare value.
 std::string toldText(const PlumbAxis& axis) {
   return axis.unit.empty() ? shortNumber(axis.value) : shortNumber(axis.told) + " " + axis.unit;
+}
+
+}  // namespace
+
+namespace {
+
+std::string regionText(RegionId id) {
+  return fmt::format("{},{}", id.i, id.j);
+}
+
+/// "r·0.8 + 3 + 1.2·0.41".
+std::string reliefText(const ReliefAt& r, float noise) {
+  std::string text = fmt::format("× {}", shortNumber(r.factor));
+  if (r.raise != 0)
+    text += fmt::format(" {} {}", r.raise < 0 ? "−" : "+", shortNumber(std::abs(r.raise)));
+  if (r.rough != 0) text += fmt::format(" + {} · {}", shortNumber(r.rough), shortNumber(noise));
+  return text;
+}
+
+void addBiomeRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
+  const PlumbBiome& b = plumb.biome;
+  if (!b.on) return;
+  const auto add = [&](std::string label, std::string value, std::string note, std::string pointer,
+                       bool deciding, bool folds) {
+    rows.push_back({"Biomes", std::move(label), std::move(value), std::move(note),
+                    std::move(pointer), deciding, folds});
+  };
+  if (b.hasRegion) {
+    add("region", regionText(b.region),
+        fmt::format("site {},{}, {} cells away", b.site.x, b.site.z, shortNumber(b.siteCells)),
+        "/biomes/regions", false, false);
+    const bool near = static_cast<double>(b.borderCells) < b.borderReach;
+    add("border", near ? shortNumber(b.borderCells) + " cells" : "far",
+        near ? fmt::format("beyond it {}", regionText(b.across))
+             : fmt::format("none within {}", shortNumber(b.borderReach)),
+        "/biomes/regions/size", false, true);
+    if (b.shiftX != 0 || b.shiftZ != 0)
+      add("warp", fmt::format("{}, {}", shortNumber(b.shiftX), shortNumber(b.shiftZ)), "cells",
+          "/biomes/regions/warp", false, true);
+  }
+  const bool uncovered = b.biome == "none";
+  if (b.how != "drawn by weight") {
+    const std::string of = b.byRegion ? "at the site" : std::string();
+    add(b.nameX, b.toldX, of, "/biomes/chart/x", false, !uncovered);
+    add(b.nameY, b.toldY, of, "/biomes/chart/y", false, !uncovered);
+  }
+  if (!b.slice.empty())
+    add("slice", b.slice, fmt::format("base height {}", shortNumber(plumb.base)), "/biomes/slices",
+        false, true);
+  if (uncovered)
+    add("no rule", "uncovered", fmt::format("{} {}, {} {}", b.nameX, b.toldX, b.nameY, b.toldY),
+        b.pointer, true, false);
+  else
+    add("biome", b.name, b.how, b.pointer, plumb.margins.empty() && !plumb.outside, false);
+  bool first = true;
+  for (const PlumbMargin& m : plumb.biomeMargins) {
+    const float apart = m.below ? m.limit - m.value : m.value - m.limit;
+    add(m.rule,
+        fmt::format("{} {} {}", shortNumber(m.value), m.below ? "<" : "≥", shortNumber(m.limit)),
+        fmt::format("{} {} {}", shortNumber(apart),
+                    m.below ? "higher it would be" : "lower it would be", m.otherwise),
+        m.pointer, false, !first);
+    first = false;
+  }
+  if (!b.shapes) return;
+  for (const PlumbRegion& part : b.blend)
+    if (b.blend.size() > 1)
+      add("blend " + regionText(part.id), shortNumber(part.weight),
+          reliefText(part.relief, b.noise), "/biomes/border/ground", false, true);
+  add("height", shortNumber(plumb.height),
+      fmt::format("base {} {}", shortNumber(plumb.base), reliefText(b.relief, b.noise)),
+      b.byRegion ? "/biomes/border/ground" : "/biomes/border/chart", false, false);
 }
 
 }  // namespace
@@ -228,11 +453,11 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
                   shortNumber(plumb.sum),
                   {},
                   "/heights/layers",
-                  plumb.margins.empty(),
+                  plumb.margins.empty() && !plumb.biome.on && !plumb.outside,
                   false});
-  if (plumb.height != plumb.sum)
+  if (plumb.base != plumb.sum)
     rows.push_back(
-        {"Heights", "curve and clamp", shortNumber(plumb.height), {}, "/heights", false, false});
+        {"Heights", "curve and clamp", shortNumber(plumb.base), {}, "/heights", false, false});
   rows.push_back({"Heights", "slope", shortNumber(plumb.slope), "rise per cell", "/heights/layers",
                   false, plumb.slopeBand < 0});
   for (const PlumbAxis& axis : plumb.climate) {
@@ -241,14 +466,16 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
                     axis.unit.empty() ? std::string() : shortNumber(axis.value), axis.pointer,
                     false, false});
   }
+  addBiomeRows(plumb, rows);
   if (plumb.outside) {
     rows.push_back({"Frame", "bounds", "outside", {}, "/frame/bounds", true, false});
     return rows;
   }
+  const bool uncovered = plumb.biome.on && plumb.biome.biome == "none";
   if (plumb.margins.empty() && plumb.band < 0)
     rows.push_back({"Strata", "no rule", "unassigned",
                     fmt::format("height {} has no band", shortNumber(plumb.height)),
-                    "/strata/bands", true, false});
+                    "/strata/bands", !plumb.biome.on, false});
   bool first = true;
   for (const PlumbMargin& margin : plumb.margins) {
     const float apart = margin.below ? margin.limit - margin.value : margin.value - margin.limit;
@@ -257,7 +484,7 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
                                 shortNumber(margin.limit)),
                     fmt::format("{} {} would be {}", shortNumber(apart),
                                 margin.below ? "higher it" : "lower it", margin.otherwise),
-                    margin.pointer, first || margin.below, false});
+                    margin.pointer, !uncovered && (first || margin.below), false});
     first = false;
   }
   if (plumb.margins.size() == 2) rows[rows.size() - 2].deciding = false;
@@ -277,7 +504,7 @@ std::string plumbText(const Plumb& plumb) {
 
 std::string plumbJson(const Plumb& p) {
   using Json = nlohmann::ordered_json;
-  Json margins = Json::array(), climate = Json::array();
+  Json climate = Json::array();
   for (const PlumbAxis& a : p.climate)
     climate.push_back({{"id", a.id},
                        {"name", a.name},
@@ -286,13 +513,6 @@ std::string plumbJson(const Plumb& p) {
                        {"told", a.told},
                        {"unit", a.unit},
                        {"pointer", a.pointer}});
-  for (const PlumbMargin& m : p.margins)
-    margins.push_back({{"rule", m.rule},
-                       {"value", m.value},
-                       {"limit", m.limit},
-                       {"below", m.below},
-                       {"otherwise", m.otherwise},
-                       {"pointer", m.pointer}});
   Json out = {{"cell", {p.cell.x, p.cell.z}},
               {"chunk", {p.chunk.cx, p.chunk.cz}},
               {"local", {p.local.x, p.local.z}},
@@ -301,6 +521,7 @@ std::string plumbJson(const Plumb& p) {
               {"heights",
                {{"layers", layersJson(p.layers)},
                 {"sum", p.sum},
+                {"base", p.base},
                 {"height", p.height},
                 {"neighbours",
                  {{"west", p.west}, {"east", p.east}, {"north", p.north}, {"south", p.south}}},
@@ -309,10 +530,11 @@ std::string plumbJson(const Plumb& p) {
                {{"slopeBand", p.slopeBand},
                 {"band", p.band},
                 {"decidedBy", p.bandId},
-                {"margins", margins},
+                {"margins", marginsJson(p.margins)},
                 {"material", p.material},
                 {"name", p.materialName}}}};
   if (!climate.empty()) out["climate"] = std::move(climate);
+  if (p.biome.on) out["biomes"] = biomeJson(p);
   return out.dump(2) + "\n";
 }
 
@@ -328,10 +550,21 @@ std::vector<PlumbDifference> plumbDifferences(const Plumb& a, const Plumb& b) {
           shortNumber(b.layers[i].weight));
   }
   add("sum", shortNumber(a.sum), shortNumber(b.sum));
+  if (a.base != a.height || b.base != b.height)
+    add("base height", shortNumber(a.base), shortNumber(b.base));
   add("height", shortNumber(a.height), shortNumber(b.height));
   add("slope", shortNumber(a.slope), shortNumber(b.slope));
   for (size_t i = 0; i < std::min(a.climate.size(), b.climate.size()); ++i)
     add(a.climate[i].name, toldText(a.climate[i]), toldText(b.climate[i]));
+  if (a.biome.on && b.biome.on) {
+    if (a.biome.hasRegion) add("region", regionText(a.biome.region), regionText(b.biome.region));
+    if (a.biome.byRegion) {
+      add(a.biome.nameX + " at the site", a.biome.toldX, b.biome.toldX);
+      add(a.biome.nameY + " at the site", a.biome.toldY, b.biome.toldY);
+    }
+    add("slice", a.biome.slice, b.biome.slice);
+    add("biome", a.biome.name, b.biome.name);
+  }
   add("decided by", a.bandId, b.bandId);
   add("material", a.materialName, b.materialName);
   return out;

@@ -36,6 +36,43 @@ struct PlumbAxis {
   std::string pointer;
 };
 
+/// A region that shapes the height at the cell.
+struct PlumbRegion {
+  RegionId id;
+  Cell site;
+  float weight = 1;  ///< All sum to 1 but for rounding.
+  float part = 1;    ///< Before that; the own region's is 1.
+  ReliefAt relief;
+};
+
+/// What the Biomes stage made of the cell.
+struct PlumbBiome {
+  bool on = false;
+  std::string nameX, nameY;  ///< Of the chart's fields.
+  float x = 0, y = 0;        ///< Values that the chart was asked with.
+  std::string toldX, toldY;  ///< In their units.
+  std::string slice;         ///< Name; empty when there is one alone.
+  std::string rule;          ///< Id of the area; empty: ideal point, whole slice, drawn, or none.
+  std::string pointer;       ///< JSON pointer of what decided.
+  std::string how;           ///< "area 3 of 12", "ideal point", "whole slice", "drawn by weight".
+  std::string biome;         ///< Id, or "none".
+  std::string name;
+  bool hasRegion = false;
+  bool byRegion = false;  ///< The region, not the cell, was asked.
+  RegionId region;
+  RegionId across;  ///< Beyond the nearest border.
+  Cell site;
+  float siteCells = 0;    ///< Distance to the site, from the shifted place.
+  float borderCells = 0;  ///< To the nearest border, at most borderReach.
+  double borderReach = 0;
+  float shiftX = 0, shiftZ = 0;    ///< By warping, in cells.
+  bool shapes = false;             ///< Some biome changes heights.
+  std::vector<PlumbRegion> blend;  ///< Regions that blend here; empty where the chart does.
+  ReliefAt relief;                 ///< As blended.
+  float noise = 0;                 ///< Of the roughness.
+  double coast = 0;
+};
+
 /// How near a decision was to turning out otherwise.
 struct PlumbMargin {
   std::string rule;       ///< "below 4 = saltmarsh".
@@ -55,11 +92,15 @@ struct Plumb {
 
   std::vector<PlumbLayer> layers;  ///< Of the heights, in order; those that are off as well.
   float sum = 0;                   ///< After the last layer.
-  float height = 0;                ///< After the curve and clamp of the heights.
+  float base = 0;                  ///< After the curve and clamp of the heights.
+  float height = 0;                ///< As the biomes shape it.
   float west = 0, east = 0, north = 0, south = 0;  ///< Heights one cell away.
   float slope = 0;
 
   std::vector<PlumbAxis> climate;  ///< Temperature and moisture, when the climate is on.
+
+  PlumbBiome biome;
+  std::vector<PlumbMargin> biomeMargins;  ///< The nearest changes on the chart.
 
   int slopeBand = -1;
   int band = -1;

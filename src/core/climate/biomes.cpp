@@ -344,6 +344,53 @@ bool BiomeStage::evaluate(const Kernels& kernels, const SampleGrid& grid, const 
   return true;
 }
 
+// ---- scattered cells ---------------------------------------------------------------------------
+
+void BiomeStage::chartValues(const Kernels& kernels, int count, const Cell* cells, float* x,
+                             float* y) const {
+  std::vector<int64_t> px, pz;
+  for (int i = 0; i < count; ++i) {
+    Cell cell = cells[i];
+    if (byRegion()) {
+      const auto [shiftedX, shiftedZ] = grid_->placeOf(cell);
+      cell = siteCell(grid_->plan(), regionAt(grid_->plan(), shiftedX, shiftedZ, 0).id);
+    }
+    px.push_back(cell.x);
+    pz.push_back(cell.z);
+  }
+  const std::vector<int32_t> q(px.size());
+  const Points places{count, {px.data(), nullptr, pz.data()}, {q.data(), nullptr, q.data()}};
+  x_->points(kernels, places, x);
+  y_->points(kernels, places, y);
+}
+
+void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
+                           float* heights, BiomeIndex* biomes) const {
+  if (byRegion()) {
+    for (int i = 0; i < count; ++i) {
+      const At here = at(cells[i], base[i]);
+      heights[i] = here.height;
+      if (biomes) biomes[i] = here.biome;
+    }
+    return;
+  }
+  const auto n = static_cast<size_t>(count);
+  std::vector<float> x(n), y(n);
+  chartValues(kernels, count, cells, x.data(), y.data());
+  if (biomes) chart_->lookUp(kernels, count, x.data(), y.data(), base, biomes);
+  for (int i = 0; i < count; ++i) {
+    const auto k = static_cast<size_t>(i);
+    heights[i] = base[i];
+    if (!shapes_) continue;
+    float noise = 0;
+    if (rough_) {
+      const Pos place[3] = {{cells[i].x, 0}, {}, {cells[i].z, 0}};
+      noise = noiseAt(roughness_, place);
+    }
+    heights[i] = shapedHeight(base[i], table_->at(x[k], y[k], base[i]), noise, sea_, coast_);
+  }
+}
+
 // ---- one cell ----------------------------------------------------------------------------------
 
 BiomeStage::At BiomeStage::at(Cell cell, float base) const {

@@ -73,6 +73,12 @@ class BiomeStage {
   };
   At at(Cell cell, float base) const;
 
+  /// Chart values of scattered cells: their own, or those at the sites of their regions.
+  void chartValues(const Kernels& kernels, int count, const Cell* cells, float* x, float* y) const;
+  /// Heights and, unless null, biomes of scattered cells.
+  void scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
+                 float* heights, BiomeIndex* biomes) const;
+
   const Chart& chart() const { return *chart_; }
   bool hasRegions() const { return grid_.has_value(); }
   /// How far borders are looked for, in cells: a region's mean side.

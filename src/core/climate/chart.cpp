@@ -1,7 +1,9 @@
 #include "climate/chart.h"
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
+#include <tuple>
 
 namespace acre {
 namespace {
@@ -213,6 +215,63 @@ void Chart::lookUp(const Kernels& kernels, int count, const float* x, const floa
       done = end;
     }
   }
+}
+
+std::vector<Chart::Change> Chart::changes(float x, float y, float altitude) const {
+  const Decision here = decide(x, y, altitude);
+  std::vector<Change> out;
+  const auto biomeAt = [&](Change::Along along, float v) {
+    return along == Change::Along::X   ? decide(v, y, altitude).biome
+           : along == Change::Along::Y ? decide(x, v, altitude).biome
+                                       : decide(x, y, v).biome;
+  };
+  /// The first of the edges, in the order met from the value, beyond which there is another biome.
+  const auto walk = [&](Change::Along along, float from, const std::vector<float>& edges, bool up) {
+    const size_t place = placeOf(edges, from);
+    for (size_t k = 0; k < (up ? edges.size() - place : place); ++k) {
+      const float edge = up ? edges[place + k] : edges[place - 1 - k];
+      const float beyond = up ? edge : std::nextafter(edge, -kEndless);
+      const BiomeIndex to = biomeAt(along, beyond);
+      if (to == here.biome) continue;
+      out.push_back({along, up, edge, to});
+      return;
+    }
+  };
+  const auto both = [&](Change::Along along, float from, const std::vector<float>& edges) {
+    walk(along, from, edges, true);
+    walk(along, from, edges, false);
+  };
+  if (fixedBiome(here.slice) == kNoBiome) {
+    if (!tables_.empty()) {
+      const Table& table = tables_[static_cast<size_t>(here.slice)];
+      both(Change::Along::X, x, table.x);
+      both(Change::Along::Y, y, table.y);
+    } else if (points_.count > 1) {
+      constexpr int kParts = 1024;
+      std::vector<float> edges;
+      for (const auto& [along, from, axis] :
+           {std::tuple(Change::Along::X, x, &x_), std::tuple(Change::Along::Y, y, &y_)}) {
+        edges.clear();
+        for (int k = 0; k <= kParts; ++k) edges.push_back(partEdge(*axis, k, kParts));
+        both(along, from, edges);
+      }
+    }
+  }
+  const auto apart = [&](const Change& c) {
+    const AxisScale& axis = c.along == Change::Along::X ? x_ : y_;
+    const float from = c.along == Change::Along::X ? x : y;
+    return std::abs(static_cast<double>(c.at) - static_cast<double>(from)) / (axis.high - axis.low);
+  };
+  std::stable_sort(out.begin(), out.end(),
+                   [&](const Change& a, const Change& b) { return apart(a) < apart(b); });
+  both(Change::Along::Altitude, altitude, ends_);
+  return out;
+}
+
+bool Chart::hidden(int area) const {
+  return std::none_of(tables_.begin(), tables_.end(), [&](const Table& table) {
+    return std::find(table.rules.begin(), table.rules.end(), area) != table.rules.end();
+  });
 }
 
 double Chart::uncovered(int slice) const {

@@ -42,6 +42,21 @@ class Chart {
   };
   Decision decide(float x, float y, float altitude) const;
 
+  /// Where the biome would be another: the next change to either side along one of x, y, altitude.
+  struct Change {
+    enum class Along { X, Y, Altitude } along = Along::X;
+    bool below = true;  ///< The value lies below `at`.
+    float at = 0;       ///< The edge; it belongs to the upper side.
+    BiomeIndex to = kNoBiome;
+  };
+  /// Changes from a value, at most one to each side of each axis, the nearest first as a share of
+  /// the chart's width; altitudes last. With ideal points along x and y found to 1/1024 of the
+  /// chart, and none of altitude but the slices' ends.
+  std::vector<Change> changes(float x, float y, float altitude) const;
+
+  /// True when the rule decides nothing anywhere: earlier ones, or whole slices, cover all of it.
+  bool hidden(int area) const;
+
   /// Biomes of any number of values.
   void lookUp(const Kernels& kernels, int count, const float* x, const float* y,
               const float* altitude, BiomeIndex* biomes) const;

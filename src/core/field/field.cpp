@@ -34,7 +34,8 @@ void shiftPoints(const Points& from, int dims, const Pos* shift, Moved& to) {
 void displace(const FieldStep::Warp& warp, const Points& from, int axis, const float* noise,
               Moved& to) {
   for (int i = 0; i < from.count; ++i)
-    to.set(axis, i, from.cell[axis][i], int64_t{from.q[axis][i]} + fixedShift(noise[i] * warp.cells));
+    to.set(axis, i, from.cell[axis][i],
+           int64_t{from.q[axis][i]} + fixedShift(noise[i] * warp.cells));
 }
 
 /// The passes of a warp from number `first` on. Each moves the original places by the noise found

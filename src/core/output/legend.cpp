@@ -8,9 +8,27 @@ namespace acre {
 
 namespace {
 
-uint32_t colourOf(const Material& material) {
-  return 0xFF000000u | uint32_t{material.colour.red} << 16 | uint32_t{material.colour.green} << 8 |
-         material.colour.blue;
+template <class Thing>
+uint32_t colourOf(const Thing& thing) {
+  return 0xFF000000u | uint32_t{thing.colour.red} << 16 | uint32_t{thing.colour.green} << 8 |
+         thing.colour.blue;
+}
+
+/// How biomes pass into each other, when they change the height.
+std::string blendText(const World& world) {
+  const Biomes& biomes = world.recipe().biomes;
+  return world.biomes()->byRegion()
+             ? fmt::format("Heights blend over {:g} cells of ground", biomes.border.ground)
+             : fmt::format("Heights blend over {:g} % of the chart", biomes.border.chart * 100);
+}
+
+std::vector<LegendEntry> biomeLegend(const World& world) {
+  std::vector<LegendEntry> entries;
+  for (const Biome& biome : world.recipe().biomes.list)
+    entries.push_back({biome.name, colourOf(biome), false});
+  entries.push_back({"No rule covers it", 0, true});
+  if (world.biomes()->shapesHeight()) entries.push_back({blendText(world), kNoSwatch, false});
+  return entries;
 }
 
 /// Five values from the highest to the lowest.
@@ -30,7 +48,18 @@ std::vector<LegendEntry> legendOf(const World& world, const Picture& picture) {
   std::vector<LegendEntry> entries;
   const Recipe& recipe = world.recipe();
   const Palette palette(world, picture);
-  if (picture.kind == PictureKind::Height) {
+  if (picture.ofBiomes() && !world.biomes()) return {{"Biomes are off", kNoSwatch, false}};
+  if (picture.kind == PictureKind::Biome) return biomeLegend(world);
+  if (picture.kind == PictureKind::Uncovered)
+    return {{"No rule covers it", 0, true}, {"Some rule does", palette.thingColour(1), false}};
+  if (picture.kind == PictureKind::Region) {
+    const Regions& regions = recipe.biomes.regions;
+    entries.push_back({fmt::format("A tone a region, about {:g} cells across", regions.size),
+                       regionTone(0), false});
+    if (world.biomes()->shapesHeight()) entries.push_back({blendText(world), kNoSwatch, false});
+    return entries;
+  }
+  if (picture.isTinted()) {
     const auto& tints = palette.heightTints();
     for (size_t i = tints.size(); i-- > 0;) {
       std::string text = i + 1 == tints.size() ? fmt::format("{:g} and above", tints[i - 1].below)

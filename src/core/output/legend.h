@@ -8,6 +8,9 @@
 
 namespace acre {
 
+/// Colour of entries that are words alone.
+inline constexpr uint32_t kNoSwatch = 0x00000001;
+
 struct LegendEntry {
   std::string text;
   uint32_t argb = 0;

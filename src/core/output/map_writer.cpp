@@ -12,9 +12,9 @@
 #include <nlohmann/json.hpp>
 
 #include "base/atomic_file.h"
+#include "base/parallel.h"
 #include "base/version.h"
 #include "output/contours.h"
-#include "output/parallel.h"
 #include "output/tiff.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
@@ -72,7 +72,7 @@ const float* numbersOf(const Samples& strip, int32_t j) {
   return strip.values.data() + (j + 1) * strip.stride() + 1;
 }
 bool outside(const Samples& strip, int32_t i, int32_t j) {
-  return strip.materials[static_cast<size_t>((j + 1) * strip.stride() + 1 + i)] == kOutside;
+  return strip.things[static_cast<size_t>((j + 1) * strip.stride() + 1 + i)] == kOutside;
 }
 
 /// Maps numbers to 16 bits and refuses what leaves the range.
@@ -269,10 +269,16 @@ class CsvSink : public Sink {
     const ptrdiff_t first = (j + 1) * strip.stride() + 1;
     for (int32_t i = 0; i < strip.inner.width; ++i) {
       if (i) row += ',';
-      const MaterialIndex material = strip.materials[static_cast<size_t>(first + i)];
+      const MaterialIndex thing = strip.things[static_cast<size_t>(first + i)];
       if (show_.kind == PictureKind::Material)
-        row += world_.materialId(material);
-      else if (material != kOutside)
+        row += world_.materialId(thing);
+      else if (show_.kind == PictureKind::Biome)
+        row += world_.biomeId(thing);
+      else if (show_.kind == PictureKind::Region && thing != kOutside)
+        fmt::format_to(std::back_inserter(row), "{}", strip.marks[static_cast<size_t>(first + i)]);
+      else if (show_.kind == PictureKind::Uncovered && thing != kOutside)
+        row += thing == kUnassigned ? '1' : '0';
+      else if (thing != kOutside)
         fmt::format_to(std::back_inserter(row), "{}", strip.values[static_cast<size_t>(first + i)]);
     }
     row += '\n';
@@ -305,13 +311,13 @@ Status checkRequest(const World& world, const MapRequest& request) {
                   fmt::format("1 to {} cells a side", longest));
   if (Status fits = checkGrid(withRim(grid)); !fits) return fits;
   if (Status known = checkPicture(world, request.show); !known) return known;
-  const bool csvMaterial =
-      request.format == MapFormat::Csv && request.show.kind == PictureKind::Material;
-  if (request.format != MapFormat::Png8 && !request.show.isData() && !csvMaterial)
+  const bool csvThings =
+      request.format == MapFormat::Csv && request.show.kind != PictureKind::Composite;
+  if (request.format != MapFormat::Png8 && !request.show.isData() && !csvThings)
     return refuse(fmt::format("this format cannot show {}", nameOf(request.show)), "--show",
                   request.format == MapFormat::Csv
-                      ? "height, grey, slope, material, field:ID, layer:ID"
-                      : "height, grey, slope, field:ID, layer:ID");
+                      ? "any picture but composite"
+                      : "height, base, grey, slope, border, field:ID, layer:ID");
   if (request.format == MapFormat::Svg && !(request.style.contours > 0))
     return refuse("lines without an interval", "--contours", "altitudes between lines, above 0");
   if (!(request.style.contours >= 0 && request.style.contours <= 1e6))
@@ -346,9 +352,9 @@ bool generateStrip(const World& world, const MapRequest& request, Samples& strip
                           std::min(Kernels::kTileWidth, all.width - i0),
                           std::min(Kernels::kTileHeight, all.height - j0)};
     const ptrdiff_t corner = static_cast<ptrdiff_t>(j0) * all.width + i0;
-    if (!samplePicture(world, request.show, part, strip.values.data() + corner,
-                       strip.materials.data() + corner, request.stop, all.width))
-      whole = false;
+    const SampleArrays out{strip.values.data() + corner, strip.things.data() + corner,
+                           strip.marks.empty() ? nullptr : strip.marks.data() + corner, all.width};
+    if (!samplePicture(world, request.show, part, out, request.stop)) whole = false;
   });
   if (!whole) return false;
   parallelFor(request.threads, strip.inner.height, [&](int32_t j) { sink.prepare(strip, j); });
@@ -463,7 +469,7 @@ Result<MapReport> writeMap(const World& world, const MapRequest& request,
     strip.inner = request.grid;
     strip.inner.z += row * request.grid.step;
     strip.inner.height = std::min(kStripRows, request.grid.height - row);
-    strip.resize();
+    strip.resize(request.show);
     (*sink)->beginStrip(strip);
     const auto begin = Clock::now();
     const bool whole = generateStrip(world, request, strip, **sink);

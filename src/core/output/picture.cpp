@@ -9,8 +9,15 @@
 namespace acre {
 namespace {
 
-constexpr std::array kKindNames = {"composite", "height", "grey", "slope",
-                                   "material",  "field",  "layer"};
+constexpr std::array kKindNames = {"composite", "material", "biome", "region",
+                                   "uncovered", "height",   "base",  "grey",
+                                   "slope",     "border",   "field", "layer"};
+
+/// Tones of regions: the map's inks that lie nearest in lightness.
+constexpr std::array<uint32_t, kRegionTones> kTones = {
+    0xFFDDCCBD, 0xFFC1B273, 0xFFE9E9AC, 0xFFBDCAD1, 0xFFBF9891, 0xFFD2C9A8, 0xFFEAE6DA};
+/// Ground that some rule covers, in pictures of what none does.
+constexpr uint32_t kCovered = 0xFFEFE9DA;
 
 /// Grey from the lowest to the highest value: the ink and the sheet.
 constexpr uint32_t kDarkGrey = 0xFF1F2D3A;
@@ -107,16 +114,15 @@ std::vector<Palette::Tint> tintClasses(const World& world) {
 
 Result<Picture> pictureNamed(const std::string& name) {
   const auto refuse = [&](const std::string& what) {
-    return Error{Error::Code::InvalidInput, "\"" + name + "\" " + what, "--show",
-                 "composite, height, grey, slope, material, temperature, moisture, field:ID, "
-                 "layer:ID, layer:FIELD/ID"};
+    return Error{Error::Code::InvalidInput, "\"" + name + "\" " + what, "--show", kPictureNames};
   };
-  if (name == kTemperatureId || name == kMoistureId) return Picture{PictureKind::Field, name, {}};
+  if (name == kTemperatureId || name == kMoistureId)
+    return Picture{PictureKind::Field, name, {}, false};
   const size_t colon = name.find(':');
   const std::string stem = name.substr(0, colon);
   const auto found = std::find(kKindNames.begin(), kKindNames.end(), stem);
   if (found == kKindNames.end()) return refuse("is no picture");
-  Picture picture{static_cast<PictureKind>(found - kKindNames.begin()), {}, {}};
+  Picture picture{static_cast<PictureKind>(found - kKindNames.begin()), {}, {}, false};
   const bool takesId = picture.kind >= PictureKind::Field;
   if (takesId != (colon != std::string::npos))
     return refuse(takesId ? "names no id" : "takes no id");
@@ -144,6 +150,13 @@ std::string nameOf(const Picture& picture) {
 }
 
 Status checkPicture(const World& world, const Picture& picture) {
+  if (picture.ofBiomes() && !world.biomes())
+    return Error{Error::Code::InvalidInput, "the Biomes are off in this world", "--show",
+                 "a picture that needs no biomes"};
+  if ((picture.kind == PictureKind::Region || picture.kind == PictureKind::Border) &&
+      !world.biomes()->hasRegions())
+    return Error{Error::Code::InvalidInput, "this world has no regions", "--show",
+                 "a picture that needs no regions"};
   if (picture.kind < PictureKind::Field) return done();
   const Field* field = world.field(picture.field);
   std::string known;
@@ -161,36 +174,105 @@ Status checkPicture(const World& world, const Picture& picture) {
       "--show", known.empty() ? "a field with layers" : known};
 }
 
-void Samples::resize() {
+void Samples::resize(const Picture& picture) {
   const auto count = static_cast<size_t>(inner.width + 2) * static_cast<size_t>(inner.height + 2);
   values.resize(count);
-  materials.resize(count);
+  things.resize(count);
+  marks.resize(picture.hasMarks() ? count : 0);
 }
 
+namespace {
+
+/// kOutside beyond the bounds, `inside` within.
+void markOutside(const World& world, const SampleGrid& grid, MaterialIndex inside,
+                 const SampleArrays& out) {
+  for (int32_t j = 0; j < grid.height; ++j) {
+    MaterialIndex* row = out.things + j * out.stride;
+    std::fill_n(row, grid.width, inside);
+    for (int32_t i = 0; i < grid.width && world.bounded(); ++i)
+      if (!world.bounds().contains({grid.x + i * grid.step, grid.z + j * grid.step}))
+        row[i] = kOutside;
+  }
+}
+
+/// Pictures that are made of what the world samples at once.
+Status sampleLand(const World& world, const Picture& picture, const SampleGrid& grid,
+                  const SampleArrays& out, const std::stop_token& stop) {
+  Land land;
+  land.stride = out.stride;
+  std::vector<BiomeIndex> biomes;
+  const auto room = static_cast<size_t>(out.stride) * static_cast<size_t>(grid.height);
+  const bool data = picture.isData();
+  switch (picture.kind) {
+    case PictureKind::Border:
+      land.borders = out.values;
+      break;
+    case PictureKind::Base:
+      land.base = out.values;
+      break;
+    default:
+      land.heights = out.values;
+      break;
+  }
+  if (picture.kind == PictureKind::Composite || picture.kind == PictureKind::Material)
+    land.materials = out.things;
+  const bool uncovered = picture.kind == PictureKind::Uncovered;
+  if (picture.kind == PictureKind::Biome || uncovered) land.biomes = out.things;
+  if (picture.kind == PictureKind::Region) {
+    land.regions = out.marks;
+  } else if (out.marks && !land.biomes) {
+    biomes.resize(room);
+    land.biomes = biomes.data();
+  }
+  if (Status made = world.sample(grid, land, stop); !made) return made;
+  if (out.marks && land.biomes)
+    for (int32_t j = 0; j < grid.height; ++j)
+      for (int32_t i = 0; i < grid.width; ++i)
+        out.marks[j * out.stride + i] = land.biomes[j * out.stride + i];
+  if (data || picture.kind == PictureKind::Region) markOutside(world, grid, kUnassigned, out);
+  if (picture.kind == PictureKind::Region || uncovered)
+    for (int32_t j = 0; j < grid.height; ++j)
+      for (int32_t i = 0; i < grid.width; ++i) {
+        MaterialIndex& thing = out.things[j * out.stride + i];
+        if (thing == kOutside) continue;
+        if (uncovered)
+          thing = thing != kNoBiome;
+        else
+          thing = static_cast<MaterialIndex>(1 + out.marks[j * out.stride + i] % kRegionTones);
+      }
+  return done();
+}
+
+}  // namespace
+
 Status samplePicture(const World& world, const Picture& picture, const SampleGrid& grid,
-                     float* values, MaterialIndex* materials, const std::stop_token& stop,
-                     ptrdiff_t stride) {
-  if (!picture.isData()) return world.sample(grid, values, materials, stop, stride);
+                     const SampleArrays& out, const std::stop_token& stop) {
+  if (picture.ofBiomes() && !world.biomes()) return checkPicture(world, picture);
+  const bool measured = picture.kind == PictureKind::Grey || picture.kind == PictureKind::Slope ||
+                        picture.kind >= PictureKind::Field;
+  if (!measured || (picture.kind == PictureKind::Grey && !picture.hasMarks()))
+    return sampleLand(world, picture, grid, out, stop);
   if (Status fits = checkGrid(grid); !fits) return fits;
-  for (int32_t j = 0; j < grid.height && !world.bounded(); ++j)
-    std::fill_n(materials + j * stride, grid.width, kUnassigned);
-  for (int32_t j = 0; j < grid.height && world.bounded(); ++j)
-    for (int32_t i = 0; i < grid.width; ++i)
-      materials[j * stride + i] =
-          world.bounds().contains({grid.x + i * grid.step, grid.z + j * grid.step}) ? kUnassigned
-                                                                                    : kOutside;
+  if (out.marks) {  // The borders alone; their heights give way to the numbers below.
+    if (Status made = sampleLand(world, {PictureKind::Height, {}, {}, true}, grid, out, stop);
+        !made)
+      return made;
+  }
+  markOutside(world, grid, kUnassigned, out);
+  if (picture.kind == PictureKind::Grey) return done();  // Its heights are there.
   if (picture.kind == PictureKind::Slope) {
     std::vector<float> slopes(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
     if (Status made = world.sampleSlope(grid, slopes.data(), stop); !made) return made;
     for (int32_t j = 0; j < grid.height; ++j)
-      std::copy_n(slopes.data() + ptrdiff_t{j} * grid.width, grid.width, values + j * stride);
+      std::copy_n(slopes.data() + ptrdiff_t{j} * grid.width, grid.width,
+                  out.values + j * out.stride);
     return done();
   }
-  const Field* field = picture.kind >= PictureKind::Field ? world.field(picture.field) : nullptr;
-  if (!field) return world.sampleField(world.heightField(), grid, values, stop, stride);
+  const Field* field = world.field(picture.field);
+  if (!field) return checkPicture(world, picture);
   const int step = picture.kind == PictureKind::Layer ? field->stepOf(picture.layer) : -1;
-  if (step < 0) return world.sampleField(*field, grid, values, stop, stride);
-  return world.sampleLayer(*field, static_cast<size_t>(step), grid, values, stop, stride);
+  if (step < 0) return world.sampleField(*field, grid, out.values, stop, out.stride);
+  return world.sampleLayer(*field, static_cast<size_t>(step), grid, out.values, stop, out.stride);
 }
 
 SampleGrid withRim(const SampleGrid& grid) {
@@ -201,12 +283,16 @@ Result<Samples> sampleWithRim(const World& world, const Picture& picture, const 
                               const std::stop_token& stop) {
   Samples out;
   out.inner = grid;
-  out.resize();
-  if (const Status made = samplePicture(world, picture, withRim(grid), out.values.data(),
-                                        out.materials.data(), stop, out.stride());
-      !made)
+  out.resize(picture);
+  const SampleArrays arrays{out.values.data(), out.things.data(),
+                            out.marks.empty() ? nullptr : out.marks.data(), out.stride()};
+  if (const Status made = samplePicture(world, picture, withRim(grid), arrays, stop); !made)
     return made.error();
   return out;
+}
+
+uint32_t regionTone(int tone) {
+  return kTones[static_cast<size_t>(tone)];
 }
 
 Palette::Palette(const World& world, const Picture& picture, const Style& style)
@@ -215,12 +301,27 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
   const double reach = 0.5 * static_cast<double>(kReliefExaggeration);
   lightX_ = static_cast<float>(-std::sin(style.light * kDegree) * reach);
   lightZ_ = static_cast<float>(std::cos(style.light * kDegree) * reach);
+  sea_ = static_cast<float>(world.seaLevel());
   inks_.push_back({kPaperColour, true});
-  for (const Material& m : world.recipe().materials)
-    inks_.push_back(
-        {0xFF000000u | uint32_t{m.colour.red} << 16 | uint32_t{m.colour.green} << 8 | m.colour.blue,
-         m.state == MaterialState::Liquid});
-  if (!picture.isData() || picture.kind == PictureKind::Height) return;
+  const auto inkOf = [](const Colour& c) {
+    return 0xFF000000u | uint32_t{c.red} << 16 | uint32_t{c.green} << 8 | c.blue;
+  };
+  switch (picture.kind) {
+    case PictureKind::Biome:
+      for (const Biome& b : world.recipe().biomes.list) inks_.push_back({inkOf(b.colour), false});
+      break;
+    case PictureKind::Region:
+      for (const uint32_t tone : kTones) inks_.push_back({tone, false});
+      break;
+    case PictureKind::Uncovered:
+      inks_.push_back({kCovered, false});
+      break;
+    default:
+      for (const Material& m : world.recipe().materials)
+        inks_.push_back({inkOf(m.colour), m.state == MaterialState::Liquid ||
+                                              picture.kind == PictureKind::Material});
+  }
+  if (!picture.isData() || picture.isTinted()) return;
   // Every fourth stratum of the sites that all measuring uses.
   constexpr int kSide = 64;
   const Frame& frame = world.recipe().frame;
@@ -230,16 +331,17 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
   low_ = HUGE_VALF;
   high_ = -HUGE_VALF;
   float value = 0;
-  MaterialIndex material = 0;
+  MaterialIndex thing = 0;
+  const Picture bare{picture.kind, picture.field, picture.layer, false};
   for (int64_t j = 0; j < sites.rows(); j += std::max<int64_t>(1, sites.rows() / kSide))
     for (int64_t i = 0; i < sites.columns(); i += std::max<int64_t>(1, sites.columns() / kSide)) {
       const Cell cell = sites.at(i, j);
-      if (!samplePicture(world, picture, {cell.x, cell.z, 1, 1, 1}, &value, &material, {}, 1))
+      if (!samplePicture(world, bare, {cell.x, cell.z, 1, 1, 1}, {&value, &thing, nullptr, 1}))
         continue;
       low_ = std::min(low_, value);
       high_ = std::max(high_, value);
     }
-  if (picture.kind == PictureKind::Slope) low_ = 0;
+  if (picture.kind == PictureKind::Slope || picture.kind == PictureKind::Border) low_ = 0;
 }
 
 uint32_t Palette::greyAt(float value) const {
@@ -253,29 +355,39 @@ void Palette::paintRow(const Samples& samples, int32_t j, Unassigned unassigned,
   const PictureKind kind = picture_.kind;
   const ptrdiff_t stride = samples.stride();
   const float* values = samples.values.data() + (j + 1) * stride + 1;
-  const MaterialIndex* materials = samples.materials.data() + (j + 1) * stride + 1;
+  const MaterialIndex* things = samples.things.data() + (j + 1) * stride + 1;
   const SampleGrid& grid = samples.inner;
   const int64_t pz = floorDiv(grid.z, grid.step) + j;
   const int64_t px = floorDiv(grid.x, grid.step);
   const auto perCell = static_cast<float>(grid.step);
   const float lightX = lightX_ / perCell, lightZ = lightZ_ / perCell;
+  const bool byBiome =
+      kind == PictureKind::Biome || kind == PictureKind::Region || kind == PictureKind::Uncovered;
   for (int32_t i = 0; i < grid.width; ++i) {
-    const MaterialIndex material = materials[i];
-    if (material == kOutside) {
+    const MaterialIndex thing = things[i];
+    if (thing == kOutside) {
       argb[i] = kPaperColour;
-    } else if (kind == PictureKind::Height) {
+    } else if (picture_.isTinted()) {
       const auto tint = std::upper_bound(tints_.begin(), tints_.end() - 1, values[i],
                                          [](float h, const Tint& t) { return h < t.below; });
       argb[i] = tint->argb;
     } else if (picture_.isData()) {
       argb[i] = greyAt(values[i]);
-    } else if (material == kUnassigned) {
+    } else if (thing == kUnassigned) {
       argb[i] = unassigned == Unassigned::Hatched ? hatchAt(px + i, pz) : 0;
-    } else if (const Ink& ink = inks_[material]; kind == PictureKind::Material || ink.flat) {
+    } else if (const Ink& ink = inks_[thing]; ink.flat || (byBiome && values[i] < sea_)) {
       argb[i] = ink.argb;
     } else {
       argb[i] = light().shade(ink.argb, reliefFactor(values + i, stride, lightX, lightZ));
     }
+  }
+  if (!samples.marks.empty()) {
+    // A pixel is on a border when its east or south neighbour belongs to something else.
+    const uint32_t* marks = samples.marks.data() + (j + 1) * stride + 1;
+    for (int32_t i = 0; i < grid.width; ++i)
+      if (things[i] != kOutside && argb[i] != 0 &&
+          (marks[i] != marks[i + 1] || marks[i] != marks[i + stride]))
+        argb[i] = mixed(argb[i], kHatchInk, 0.45f);
   }
   if (style_.contours <= 0) return;
   // A pixel is on a line when the class of its value differs from that of its east or south
@@ -284,7 +396,7 @@ void Palette::paintRow(const Samples& samples, int32_t j, Unassigned unassigned,
     return std::floor(static_cast<double>(v) / style_.contours);
   };
   for (int32_t i = 0; i < grid.width; ++i) {
-    if (materials[i] == kOutside || argb[i] == 0) continue;
+    if (things[i] == kOutside || argb[i] == 0) continue;
     const double here = classOf(values[i]);
     const double east = classOf(values[i + 1]), south = classOf(values[i + stride]);
     if (here == east && here == south) continue;

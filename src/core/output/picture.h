@@ -13,50 +13,84 @@
 namespace acre {
 
 enum class PictureKind {
+  // Of things, told apart by colour:
   Composite,  ///< Material colours under relief shading (liquids flat).
-  Height,     ///< Height tints in classes about the sea level.
-  Grey,       ///< Heights from dark (low) to light (high).
-  Slope,      ///< Rise per cell, from level (light) to steep (dark).
   Material,   ///< Material colours alone.
-  Field,      ///< Any field, from dark to light.
-  Layer       ///< One layer of a field before it joins the others.
+  Biome,      ///< Biome colours under relief shading, their borders as lines.
+  Region,     ///< Voronoi regions in a few tones, their borders as lines.
+  Uncovered,  ///< Cells that no rule of the chart covers, hatched; the rest pale.
+  // Of numbers:
+  Height,  ///< Height tints in classes about the sea level.
+  Base,    ///< Base height, before the biomes shape it, in the same tints.
+  Grey,    ///< Heights from dark (low) to light (high).
+  Slope,   ///< Rise per cell, from level (light) to steep (dark).
+  Border,  ///< Cells to the nearest border of regions.
+  Field,   ///< Any field, from dark to light.
+  Layer    ///< One layer of a field before it joins the others.
 };
 
 /// What a picture shows.
 struct Picture {
   PictureKind kind = PictureKind::Composite;
-  std::string field;  ///< Field and Layer: the field's id.
-  std::string layer;  ///< Layer: its id.
+  std::string field;     ///< Field and Layer: the field's id.
+  std::string layer;     ///< Layer: its id.
+  bool borders = false;  ///< Borders of biomes as lines, over any picture.
   bool operator==(const Picture&) const = default;
 
-  /// The picture is made of numbers, not of materials.
-  bool isData() const { return kind != PictureKind::Composite && kind != PictureKind::Material; }
+  /// The picture is made of numbers, not of things.
+  bool isData() const { return kind >= PictureKind::Height; }
+  /// Samples carry marks, whose changes are borders.
+  bool hasMarks() const {
+    return borders || kind == PictureKind::Biome || kind == PictureKind::Region;
+  }
+  /// Tints of heights, in classes.
+  bool isTinted() const { return kind == PictureKind::Height || kind == PictureKind::Base; }
+  /// Needs biomes that are on.
+  bool ofBiomes() const {
+    return borders || kind == PictureKind::Biome || kind == PictureKind::Region ||
+           kind == PictureKind::Uncovered || kind == PictureKind::Border;
+  }
 };
 
-/// From "composite", "height", "grey", "slope", "material", "field:ID", "layer:ID" (of the
-/// heights) and "layer:FIELD/ID".
+/// Names of pictures for messages and help.
+inline constexpr const char* kPictureNames =
+    "composite, material, biome, region, uncovered, height, base, grey, slope, border, "
+    "temperature, moisture, field:ID, layer:ID, layer:FIELD/ID";
+
+/// From one of kPictureNames; layer:ID is of the heights.
 Result<Picture> pictureNamed(const std::string& name);
 std::string nameOf(const Picture& picture);
-/// Refuses a picture of a field or layer that the world does not have or that is switched off.
+/// Refuses a picture of a field, layer or stage that the world does not have or that is off.
 Status checkPicture(const World& world, const Picture& picture);
 
 /// Samples of a grid and of one sample more on every side.
 struct Samples {
   SampleGrid inner;
-  std::vector<float> values;             ///< Heights, or what the picture shows.
-  std::vector<MaterialIndex> materials;  ///< The same shape, (width + 2) * (height + 2).
+  std::vector<float> values;  ///< Heights, or what the picture shows.
+  /// What is there, in the same shape, (width + 2) * (height + 2): index of the material, of the
+  /// biome in pictures of biomes, of the tone in those of regions, 1 for covered.
+  std::vector<MaterialIndex> things;
+  std::vector<uint32_t> marks;  ///< Biome or region; empty unless the picture has marks.
 
   ptrdiff_t stride() const { return inner.width + 2; }
-  void resize();
+  void resize(const Picture& picture);
   uint64_t bytes() const {
-    return values.size() * sizeof(float) + materials.size() * sizeof(MaterialIndex);
+    return values.size() * sizeof(float) + things.size() * sizeof(MaterialIndex) +
+           marks.size() * sizeof(uint32_t);
   }
 };
 
-/// Generates what a picture needs over a grid. Outside the world the material is kOutside.
+/// Where samples go; marks may be nullptr when the picture has none.
+struct SampleArrays {
+  float* values = nullptr;
+  MaterialIndex* things = nullptr;
+  uint32_t* marks = nullptr;
+  ptrdiff_t stride = 0;
+};
+
+/// Generates what a picture needs over a grid. Outside the world there is the thing kOutside.
 Status samplePicture(const World& world, const Picture& picture, const SampleGrid& grid,
-                     float* values, MaterialIndex* materials, const std::stop_token& stop,
-                     ptrdiff_t stride);
+                     const SampleArrays& out, const std::stop_token& stop = {});
 /// Generates the samples of a grid with its rim.
 Result<Samples> sampleWithRim(const World& world, const Picture& picture, const SampleGrid& grid,
                               const std::stop_token& stop = {});
@@ -105,6 +139,8 @@ class Palette {
   float low() const { return low_; }
   float high() const { return high_; }
   uint32_t greyAt(float value) const;
+  /// Colour of a thing, unshaded.
+  uint32_t thingColour(MaterialIndex thing) const { return inks_[thing].argb; }
 
  private:
   struct Ink {
@@ -114,10 +150,15 @@ class Palette {
   Picture picture_;
   Style style_;
   float lightX_, lightZ_;
-  std::vector<Ink> inks_;  // By material index.
+  std::vector<Ink> inks_;  // By index of the thing.
+  float sea_ = 0;
   std::vector<Tint> tints_;
   float low_ = 0, high_ = 1;
 };
+
+/// The tones of pictures of regions, by region hash.
+inline constexpr int kRegionTones = 7;
+uint32_t regionTone(int tone);
 
 /// 1, 2 or 5 times a power of ten, at least `v`.
 double niceStep(double v);

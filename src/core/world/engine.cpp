@@ -130,13 +130,25 @@ Result<std::shared_ptr<const BiomeStage>> Engine::biomeStage(const Recipe& recip
 std::shared_ptr<const Distribution> Engine::shapedHeights(const WorldParts& parts,
                                                           const Recipe& recipe, uint64_t seed) {
   const SampleSites sites(recipe.frame.x, recipe.frame.z, parts.heights->widestFeature(), seed);
-  std::vector<float> values;
-  values.reserve(static_cast<size_t>(sites.columns() * sites.rows()));
-  for (int64_t j = 0; j < sites.rows(); ++j)
-    for (int64_t i = 0; i < sites.columns(); ++i) {
-      const Cell cell = sites.at(i, j);
-      values.push_back(parts.biomes->at(cell, parts.heights->at({cell.x, 0}, {cell.z, 0})).height);
+  std::vector<float> values(static_cast<size_t>(sites.columns() * sites.rows()));
+  const auto width = static_cast<size_t>(sites.columns());
+  std::vector<Cell> cells(width);
+  std::vector<int64_t> x(width), z(width);
+  const std::vector<int32_t> q(width);
+  std::vector<float> base(width);
+  for (int64_t j = 0; j < sites.rows(); ++j) {
+    for (size_t i = 0; i < width; ++i) {
+      cells[i] = sites.at(static_cast<int64_t>(i), j);
+      x[i] = cells[i].x;
+      z[i] = cells[i].z;
     }
+    const int count = static_cast<int>(width);
+    parts.heights->points(*kernels_,
+                          {count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}},
+                          base.data());
+    parts.biomes->scattered(*kernels_, count, cells.data(), base.data(),
+                            values.data() + static_cast<size_t>(j) * width, nullptr);
+  }
   return std::make_shared<const Distribution>(std::move(values), sites.exact());
 }
 

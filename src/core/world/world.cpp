@@ -270,6 +270,67 @@ const BandTable& World::bandsOf(BiomeIndex biome) const {
   return biome < own.size() && own[biome] ? *own[biome] : *parts_.bands;
 }
 
+namespace {
+
+/// Scattered cells as points.
+struct PointList {
+  std::vector<int64_t> x, z;
+  std::vector<int32_t> q;
+  PointList(int count, const Cell* cells) : q(static_cast<size_t>(count)) {
+    for (int i = 0; i < count; ++i) {
+      x.push_back(cells[i].x);
+      z.push_back(cells[i].z);
+    }
+  }
+  Points points() const {
+    return {
+        static_cast<int>(x.size()), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}};
+  }
+};
+
+}  // namespace
+
+void World::chartValues(int count, const Cell* cells, float* x, float* y, float* base) const {
+  const FpState fp;
+  const PointList list(count, cells);
+  parts_.heights->points(*kernels_, list.points(), base);
+  parts_.biomes->chartValues(*kernels_, count, cells, x, y);
+}
+
+void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
+                      MaterialIndex* materials) const {
+  const FpState fp;
+  const auto land = [&](const Cell* at, float* h, BiomeIndex* b) {
+    const PointList list(count, at);
+    if (!parts_.biomes) {
+      parts_.heights->points(*kernels_, list.points(), h);
+      if (b) std::fill_n(b, count, kNoBiome);
+      return;
+    }
+    std::vector<float> base(static_cast<size_t>(count));
+    parts_.heights->points(*kernels_, list.points(), base.data());
+    parts_.biomes->scattered(*kernels_, count, at, base.data(), h, b);
+  };
+  land(cells, heights, biomes);
+  std::vector<float> side[4];
+  if (parts_.bands->needsSlope()) {
+    constexpr int64_t kAway[4][2] = {{-1, 0}, {1, 0}, {0, -1}, {0, 1}};
+    std::vector<Cell> moved(static_cast<size_t>(count));
+    for (size_t k = 0; k < 4; ++k) {
+      for (size_t i = 0; i < moved.size(); ++i)
+        moved[i] = {cells[i].x + kAway[k][0], cells[i].z + kAway[k][1]};
+      side[k].resize(moved.size());
+      land(moved.data(), side[k].data(), nullptr);
+    }
+  }
+  for (int i = 0; i < count; ++i) {
+    const auto k = static_cast<size_t>(i);
+    const float slope =
+        side[0].empty() ? 0.0f : slopeOf(side[0][k], side[1][k], side[2][k], side[3][k]);
+    materials[i] = bandsOf(biomes[i]).decide(cells[i], heights[i], slope).material;
+  }
+}
+
 CellValue World::at(Cell cell) const {
   const FpState fp;
   CellValue value;

@@ -118,6 +118,13 @@ class World {
   /// Rise per cell at each sample, from the heights one cell to either side whatever the step.
   Status sampleSlope(const SampleGrid& grid, float* slopes, const std::stop_token& stop = {}) const;
 
+  /// Chart values and base heights of scattered cells; where regions decide, the values at their
+  /// sites. REQUIRES: biomes(), cells within the limits.
+  void chartValues(int count, const Cell* cells, float* x, float* y, float* base) const;
+  /// Height, biome and material of scattered cells, as if the world had no bounds.
+  void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
+                 MaterialIndex* materials) const;
+
   /// One cell, by the plain scalar code.
   CellValue at(Cell cell) const;
 

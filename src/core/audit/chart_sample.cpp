@@ -1,0 +1,133 @@
+#include "audit/chart_sample.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include "base/fp_state.h"
+
+namespace acre {
+namespace {
+
+double correlationOf(const std::vector<float>& x, const std::vector<float>& y) {
+  const auto n = static_cast<double>(x.size());
+  double sumX = 0, sumY = 0;
+  for (size_t i = 0; i < x.size(); ++i) {
+    sumX += static_cast<double>(x[i]);
+    sumY += static_cast<double>(y[i]);
+  }
+  double xx = 0, yy = 0, xy = 0;
+  for (size_t i = 0; i < x.size(); ++i) {
+    const double dx = static_cast<double>(x[i]) - sumX / n;
+    const double dy = static_cast<double>(y[i]) - sumY / n;
+    xx += dx * dx;
+    yy += dy * dy;
+    xy += dx * dy;
+  }
+  return xx > 0 && yy > 0 ? xy / std::sqrt(xx * yy) : 0;
+}
+
+}  // namespace
+
+std::optional<ChartSample> chartSample(const World& world, const std::stop_token& stop) {
+  const FpState fp;
+  const Frame& frame = world.recipe().frame;
+  double widest = world.heightField().widestFeature();
+  for (const ChartAxis* axis : {&world.recipe().biomes.x, &world.recipe().biomes.y})
+    widest = std::max(widest, world.field(axis->field)->widestFeature());
+  const SampleSites sites(frame.x, frame.z, widest, world.seed());
+  ChartSample out;
+  for (int64_t j = 0; j < sites.rows(); ++j) {
+    if (stop.stop_requested()) return {};
+    const size_t from = out.cells.size();
+    for (int64_t i = 0; i < sites.columns(); ++i) out.cells.push_back(sites.at(i, j));
+    out.x.resize(out.cells.size());
+    out.y.resize(out.cells.size());
+    out.altitude.resize(out.cells.size());
+    world.chartValues(static_cast<int>(out.cells.size() - from), out.cells.data() + from,
+                      out.x.data() + from, out.y.data() + from, out.altitude.data() + from);
+  }
+  out.correlation = correlationOf(out.x, out.y);
+  const auto [lowX, highX] = std::minmax_element(out.x.begin(), out.x.end());
+  const auto [lowY, highY] = std::minmax_element(out.y.begin(), out.y.end());
+  out.lowX = *lowX, out.highX = *highX, out.lowY = *lowY, out.highY = *highY;
+  return out;
+}
+
+std::vector<uint64_t> chartCounts(const Chart& chart, const ChartSample& sample,
+                                  const Kernels& kernels, int biomes) {
+  std::vector<uint64_t> counts(static_cast<size_t>(biomes) + 1);
+  std::vector<BiomeIndex> found(sample.size());
+  chart.lookUp(kernels, static_cast<int>(sample.size()), sample.x.data(), sample.y.data(),
+               sample.altitude.data(), found.data());
+  for (const BiomeIndex biome : found) ++counts[biome];
+  return counts;
+}
+
+ChartSample equalised(const ChartSample& sample, bool alongX, const AxisScale& axis) {
+  ChartSample out = sample;
+  std::vector<float>& values = alongX ? out.x : out.y;
+  std::vector<float> sorted = values;
+  sortFloats(sorted);
+  const QuantileTable table(sorted);
+  table.apply(values.data(), static_cast<int>(values.size()));
+  for (float& v : values)
+    v = v * static_cast<float>(axis.high - axis.low) + static_cast<float>(axis.low);
+  out.correlation = correlationOf(out.x, out.y);
+  return out;
+}
+
+Layer equaliseLayer(const AxisScale& axis, const FieldRecipe& field) {
+  std::vector<std::string> ids;
+  for (const Layer& layer : field.layers) ids.push_back(layer.id);
+  Layer layer;
+  layer.id = freshId("equalise", ids);
+  layer.name = "Equalise";
+  layer.source = EqualiseSource{};
+  layer.amplitude = axis.high - axis.low;
+  layer.offset = axis.low;
+  return layer;
+}
+
+ChartDensity densityOf(const ChartSample& sample, const Chart& chart, int slice, int size) {
+  ChartDensity out;
+  out.size = size;
+  const auto side = static_cast<size_t>(size);
+  std::vector<float> raw(side * side);
+  const auto place = [&](const AxisScale& axis, float v) {
+    const double at = (static_cast<double>(v) - axis.low) / (axis.high - axis.low) * size;
+    return static_cast<size_t>(std::clamp(at, 0.0, size - 1.0));
+  };
+  for (size_t i = 0; i < sample.size(); ++i) {
+    if (slice >= 0 && chart.decide(sample.x[i], sample.y[i], sample.altitude[i]).slice != slice)
+      continue;
+    raw[place(chart.y(), sample.y[i]) * side + place(chart.x(), sample.x[i])] += 1;
+  }
+  // Binomial weights along both axes, twice: smooth enough for contours, sharp enough for shapes.
+  out.counts = raw;
+  for (int pass = 0; pass < 4; ++pass) {
+    std::vector<float> next(out.counts.size());
+    const bool along = pass % 2 == 0;
+    const size_t step = along ? 1 : side;
+    for (size_t j = 0; j < side; ++j)
+      for (size_t i = 0; i < side; ++i) {
+        const size_t at = j * side + i, k = along ? i : j;
+        const float before = out.counts[k > 0 ? at - step : at];
+        const float after = out.counts[k + 1 < side ? at + step : at];
+        next[at] = 0.25f * before + 0.5f * out.counts[at] + 0.25f * after;
+      }
+    out.counts = std::move(next);
+  }
+  std::vector<float> falling = out.counts;
+  std::sort(falling.begin(), falling.end(), std::greater<>());
+  const double all = std::accumulate(falling.begin(), falling.end(), 0.0);
+  constexpr double kShares[3] = {0.5, 0.9, 0.99};
+  double sum = 0;
+  for (size_t i = 0, k = 0; i < falling.size() && k < 3; ++i) {
+    sum += static_cast<double>(falling[i]);
+    while (k < 3 && sum >= kShares[k] * all) out.levels[k++] = falling[i];
+  }
+  return out;
+}
+
+}  // namespace acre
