@@ -11,32 +11,11 @@
 #include <vector>
 
 #include "output/map_writer.h"
-#include "textbook.h"
-#include "world/demos.h"
-#include "world/engine.h"
+#include "timing.h"
 
-using namespace acre;
+using namespace bench;
 
 namespace {
-
-using Clock = std::chrono::steady_clock;
-constexpr double kWidth = 100;
-/// Noise is measured over sixteen places of one tile's size into the same 64 KiB, so that it is the
-/// noise that is timed and not the memory behind it; the picture below measures the whole.
-constexpr int kTileWidth = Kernels::kTileWidth, kTileHeight = Kernels::kTileHeight, kTiles = 16;
-constexpr double kSamples = double{kTileWidth} * kTileHeight * kTiles;
-
-std::vector<float>& canvas() {
-  static std::vector<float> cells(static_cast<size_t>(kTileWidth) * kTileHeight);
-  return cells;
-}
-
-NoiseSource sourceOf(int octaves, double width = kWidth) {
-  NoiseSource source;
-  source.width = width;
-  source.octaves = octaves;
-  return source;
-}
 
 void gridNoise(const Kernels& kernels, const NoisePlan& plan) {
   for (int tile = 0; tile < kTiles; ++tile) {
@@ -57,74 +36,6 @@ void textbookNoise(const textbook::Gradient2& noise, int octaves) {
     benchmark::ClobberMemory();
   }
 }
-
-double secondsOf(const std::function<void()>& work) {
-  const auto begin = Clock::now();
-  work();
-  return std::chrono::duration<double>(Clock::now() - begin).count();
-}
-
-/// Medians of two pieces of work taken in turn, so that a machine that changes speed changes both.
-struct Pair {
-  double ours, textbook, low, high;
-  double ratio() const { return textbook / ours; }
-};
-Pair inTurn(int rounds, const std::function<void()>& ours, const std::function<void()>& textbook) {
-  std::vector<double> a, b, ratios;
-  ours();
-  for (int i = 0; i < rounds; ++i) {
-    a.push_back(secondsOf(ours));
-    b.push_back(secondsOf(textbook));
-    ratios.push_back(b.back() / a.back());
-  }
-  const auto median = [](std::vector<double> v) {
-    std::nth_element(v.begin(), v.begin() + static_cast<ptrdiff_t>(v.size() / 2), v.end());
-    return v[v.size() / 2];
-  };
-  const auto [low, high] = std::minmax_element(ratios.begin(), ratios.end());
-  return {median(a), median(b), *low, *high};
-}
-
-const Kernels& tableOr(const char* name) {
-  const auto found = kernelsNamed(name);
-  return found ? **found : *availableKernels().front();
-}
-
-/// Heights as the textbook writes them: one cell at a time, every layer by its own fBm, the place
-/// shifted first where the layer is warped. Layers other than gradient noise, and what follows the
-/// noise (masks, curves, equalising), cost the textbook nothing.
-class TextbookHeights {
- public:
-  explicit TextbookHeights(const Recipe& recipe) {
-    for (const Layer& layer : recipe.heights.layers)
-      if (std::holds_alternative<NoiseSource>(layer.source) && layer.on)
-        layers_.push_back({layer, textbook::Gradient2(static_cast<uint32_t>(layers_.size() + 1))});
-  }
-  float at(int x, int z) const {
-    float sum = 0;
-    for (const auto& [layer, noise] : layers_) {
-      auto px = static_cast<float>(x), pz = static_cast<float>(z);
-      if (layer.warp) {
-        const float wx = fbm(noise, layer.warp->noise, px, pz);
-        const float wz = fbm(noise, layer.warp->noise, px + 1000.5f, pz - 77.25f);
-        px += wx * static_cast<float>(layer.warp->cells);
-        pz += wz * static_cast<float>(layer.warp->cells);
-      }
-      sum += fbm(noise, std::get<NoiseSource>(layer.source), px, pz) *
-                 static_cast<float>(layer.amplitude) +
-             static_cast<float>(layer.offset);
-    }
-    return sum;
-  }
-
- private:
-  static float fbm(const textbook::Gradient2& noise, const NoiseSource& source, float x, float z) {
-    const auto frequency = static_cast<float>(1 / source.width);
-    return noise.fbm(x * frequency, z * frequency, source.usedOctaves(),
-                     static_cast<float>(source.lacunarity), static_cast<float>(source.gain));
-  }
-  std::vector<std::pair<Layer, textbook::Gradient2>> layers_;
-};
 
 /// The yardstick must measure noise: continuous, within range, using it.
 void verifyTextbook() {
@@ -171,11 +82,6 @@ void BM_Chunk(benchmark::State& state) {
 BENCHMARK(BM_Chunk)->Arg(16)->Arg(32)->Arg(64)->Unit(benchmark::kMicrosecond);
 
 // ---- targets ----------------------------------------------------------------------------------
-
-void line(const char* what, const Pair& p, double cells, double target) {
-  std::printf("%-44s %8.2f ns %9.2f ns %8.1fx  (%.1f to %.1f)  target %.0fx\n", what,
-              p.ours / cells * 1e9, p.textbook / cells * 1e9, p.ratio(), p.low, p.high, target);
-}
 
 void printTargets() {
   const Kernels& avx2 = tableOr("avx2");
@@ -268,7 +174,7 @@ void printTargets() {
     simd.simd = avx2.name;
     const auto maker = std::move(Engine::create(simd)).value();
     const auto world = maker->compile(recipe).value();
-    const TextbookHeights written(recipe);
+    const TextbookField written(recipe.heights);
     line(what,
          inTurn(
              9,
@@ -304,7 +210,7 @@ void printTargets() {
   const auto engine = std::move(Engine::create(options)).value();
   const Recipe recipe = loadRecipe("saltfen-reach").value();
   const auto world = engine->compile(recipe).value();
-  const TextbookHeights heights(recipe);
+  const TextbookField heights(recipe.heights);
   constexpr int kPicture = 4096, kEvery = 8;
   std::vector<float> row(kPicture);
   MapRequest request;
@@ -374,5 +280,6 @@ int main(int argc, char** argv) {
   if (benchmark::ReportUnrecognizedArguments(argc, argv)) return 1;
   benchmark::RunSpecifiedBenchmarks();
   printTargets();
+  printBiomeTargets();
   return 0;
 }

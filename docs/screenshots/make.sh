@@ -35,6 +35,6 @@ shot() {
 
 shot heights "mousemove 300 420"
 shot plumb "mousemove 330 470" "click 1" "mousemove 520 560" "keydown shift" "click 1" "keyup shift"
-shot strata "key 3"
+shot strata "key 5"
 shot frame-night "key 1" "key ctrl+shift+n" "mousemove 440 390" "click 5" "click 5"
 shot export "key ctrl+e"

@@ -9,6 +9,8 @@
 #include <QtTest>
 #include <cstdio>
 
+#include "app/biome/climate_editor.h"
+#include "app/desk.h"
 #include "app/document/autosave.h"
 #include "app/document/command_line.h"
 #include "app/document/document.h"
@@ -27,73 +29,6 @@
 #include "world/fingerprint.h"
 
 using namespace app;
-
-namespace {
-
-/// Shows a window and gives it the keyboard.
-void present(QWidget& window) {
-  window.show();
-  if (!QTest::qWaitForWindowExposed(&window)) qFatal("no window");
-  window.activateWindow();
-  window.setFocus();
-}
-
-std::unique_ptr<acre::Engine> makeEngine() {
-  acre::EngineOptions options;
-  options.threads = 2;
-  return std::move(acre::Engine::create(options)).value();
-}
-
-/// A document with its statistics and one editor in a window of its own.
-template <class E>
-struct Desk {
-  Document document;
-  Statistics statistics;
-  E editor;
-
-  explicit Desk(acre::Engine& engine, const char* demo = "saltfen-reach")
-      : document(engine), statistics(document), editor(document, statistics) {
-    if (!document.open(acre::loadRecipe(demo).value(), {}, QLatin1String(demo)))
-      qFatal("a demo does not open");
-    const auto follow = [this] { editor.refresh(); };
-    QObject::connect(&document, &Document::recipeChanged, &editor, follow);
-    QObject::connect(&document, &Document::worldChanged, &editor, follow);
-    editor.resize(look::kEditorWidth, 1400);
-    present(editor);
-    editor.refresh();
-  }
-  template <class T>
-  T* child(const QString& name) {
-    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
-    T* found = editor.template findChild<T*>(name);
-    if (!found) qFatal("there is no %s", qPrintable(name));
-    return found;
-  }
-  bool has(const QString& name) {
-    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
-    return editor.template findChild<QWidget*>(name) != nullptr;
-  }
-  void type(const QString& name, const QString& text) {
-    auto* field = child<QLineEdit>(name);
-    field->setFocus();
-    field->selectAll();
-    QTest::keyClicks(field, text);
-    QTest::keyClick(field, Qt::Key_Return);
-  }
-  void tick(const QString& name) { child<Tick>(name)->click(); }
-  void pick(const QString& name, int index) {
-    auto* choice = child<Choice>(name);
-    choice->setCurrentIndex(index);
-    emit choice->activated(index);
-  }
-  const acre::Layer& layer(const char* id) const {
-    for (const acre::Layer& l : document.recipe().heights.layers)
-      if (l.id == id) return l;
-    qFatal("there is no layer %s", id);
-  }
-};
-
-}  // namespace
 
 /// Documents, and the editors one by one, by key and number.
 class EditorsTest : public QObject {
@@ -474,21 +409,28 @@ class EditorsTest : public QObject {
   }
 
   void climateFieldsAreEditedLikeOthers() {
-    Desk<HeightsEditor> desk(*engine_);
+    {
+      Desk<HeightsEditor> heights(*engine_);
+      // Heights cannot read themselves, nor what comes after them.
+      QVERIFY(!heights.child<QAction>(QStringLiteral("heights.add.Altitude above the sea"))
+                   ->isVisible());
+      QCOMPARE(heights.child<Choice>(QStringLiteral("heights.field"))
+                   ->findData(QStringLiteral("moisture")),
+               -1);
+      QCOMPARE(heights.child<Choice>(QStringLiteral("layer.mask"))
+                   ->findText(QStringLiteral("where Temperature")),
+               -1);
+    }
+    Desk<ClimateEditor> desk(*engine_);
+    desk.editor.fields().chooseField(acre::kMoistureId);
     auto* altitude = desk.child<QAction>(QStringLiteral("heights.add.Altitude above the sea"));
-    QVERIFY(!altitude->isVisible());  // Heights cannot read themselves.
-    const auto show = [&](const char* id) {
-      const int at = desk.child<Choice>(QStringLiteral("heights.field"))->findData(QString(id));
-      desk.pick(QStringLiteral("heights.field"), at);
-    };
-    show(acre::kMoistureId);
     QVERIFY(altitude->isVisible());
     altitude->trigger();
     const acre::FieldRecipe& wet = desk.document.recipe().climate.moisture.field;
     QCOMPARE(wet.layers.size(), size_t{2});
     QVERIFY(std::holds_alternative<acre::AltitudeSource>(wet.layers[1].source));
     // A mask may be any field that comes before or beside it, and shows which it is.
-    desk.editor.waves().choose("rain");
+    desk.editor.fields().waves().choose("rain");
     auto* mask = desk.child<Choice>(QStringLiteral("layer.mask"));
     const int warm = mask->findText(QStringLiteral("where Temperature"));
     QVERIFY(warm > 0 && mask->findText(QStringLiteral("where Heights")) > 0);
@@ -496,10 +438,6 @@ class EditorsTest : public QObject {
     QCOMPARE(wet.layers[0].mask->field, std::string(acre::kTemperatureId));
     QCOMPARE(desk.child<Choice>(QStringLiteral("layer.mask"))->currentText(),
              QStringLiteral("where Temperature"));
-    show(acre::kHeightsId);
-    QCOMPARE(desk.child<Choice>(QStringLiteral("layer.mask"))
-                 ->findText(QStringLiteral("where Temperature")),
-             -1);
   }
 
   void everyKindOfLayerIsAddedAndEdited_data() {

@@ -458,7 +458,7 @@ class WindowTest : public QObject {
   void theSeaTakesItsBandsAlong() {
     const auto share = [&] {  // As Strata shows it; then back to Frame.
       map().setFocus();
-      QTest::keyClick(&map(), Qt::Key_3);
+      QTest::keyClick(&map(), Qt::Key_5);
       const QString text = child<QLabel>("band.deep.share")->text();
       QTest::keyClick(&map(), Qt::Key_1);
       return text.split(' ').front().toDouble();
@@ -485,8 +485,126 @@ class WindowTest : public QObject {
     QVERIFY(picture() != old);
   }
 
-  void bandsAndMaterialsAreEdited() {
+  /// The first walk with the chart: how much is uncovered, where, why, and mended.
+  void uncoveredGroundIsFoundAndMended() {
+    QVERIFY(window_->openWorld(QStringLiteral("three-fields")));
+    settle();
+    QTest::keyClick(&map(), Qt::Key_4);
+    QTRY_VERIFY(child<QLabel>("biomes.headline")->text().contains(QStringLiteral("chart 51.5 %")));
+    // Hatched on the map, and a hole to go to that a plumb line explains.
+    child<QPushButton>("biomes.hole")->click();
+    QTRY_VERIFY(window_->plumbCard().plumb().has_value());
+    const acre::Plumb plumb = *window_->plumbCard().plumb();
+    QCOMPARE(plumb.biome.biome, std::string("none"));
+    QCOMPARE(map().viewpoint().cell, plumb.cell);
+    settle();
+    const auto rows = acre::plumbRows(plumb);
+    QVERIFY(std::any_of(rows.begin(), rows.end(), [](const acre::PlumbRow& r) {
+      return r.deciding && r.label == "no rule";
+    }));
+    const QImage holed = picture();
+    // The check offers a mend; afterwards nothing is uncovered.
+    QTRY_VERIFY_WITH_TIMEOUT(window_->statistics().current(), 60000);
+    for (const acre::Check& check : window_->statistics().checks())
+      if (check.id == "uncovered") {
+        acre::Recipe next = recipe();
+        check.apply(next);
+        QVERIFY(window_->document().change(QStringLiteral("Fix"), next));
+        break;
+      }
+    QTRY_VERIFY(child<QLabel>("biomes.headline")->text().contains(QStringLiteral("world 0.0 %")));
+    QVERIFY(picture() != holed);
+    map().setFocus();
+    QTest::keyClick(&map(), Qt::Key_H);
+    QTRY_VERIFY(window_->notice().startsWith(QStringLiteral("No hole")));
+  }
+
+  /// The pointer on the map shows in the chart, a patch of the chart shows on the map, and the
+  /// census lights what it counts.
+  void chartAndMapLightEachOther() {
+    QTest::keyClick(&map(), Qt::Key_4);
+    ChartView& chart = window_->biomes().chart();
+    QTRY_VERIFY(window_->statistics().chart() != nullptr);
+    chart.setFocus();
+    // Where the world is thickest in the slice of the land.
+    const auto figures = window_->statistics().chart();
+    emit chart.patchHovered(true, 0.1, 0.0);
+    QTRY_VERIFY(window_->litGround().litSamples() > 0);
+    emit chart.patchHovered(false, 0, 0);
+    QCOMPARE(window_->litGround().litSamples(), size_t{0});
+    child<RailButton>("rail.census")->click();
+    QTRY_VERIFY_WITH_TIMEOUT(window_->census().census().has_value(), 60000);
+    double sum = 0;
+    for (const acre::BiomeShare& share : window_->census().census()->biomes) sum += share.share;
+    QVERIFY(std::abs(sum - 1) < 1e-9);
+    window_->census().table().selectRow(0);
+    QTRY_VERIFY(window_->litGround().litSamples() > 0);
+    child<RailButton>("rail.legend")->click();
+    QVERIFY(!window_->census().isVisible());
+    QVERIFY(child<LegendCard>("legend")->isVisible());
+    child<QToolButton>("drawer.close.legend")->click();
+    QVERIFY(window_->drawers().shown().isEmpty());
+  }
+
+  /// Regions: straight borders, then warped ones; the pictures follow.
+  void regionsAreLaidAndWarped() {
+    QTest::keyClick(&map(), Qt::Key_4);
+    const QImage before = picture();
+    child<Tick>("regions.on")->click();
+    settle();
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    const QImage straight = picture();
+    QVERIFY(straight != before);
+    type(child<NumberField>("regions.warp"), QStringLiteral("30"));
+    QVERIFY(picture() != straight);
+    for (const acre::PictureKind kind :
+         {acre::PictureKind::Region, acre::PictureKind::Border, acre::PictureKind::Uncovered,
+          acre::PictureKind::Biome, acre::PictureKind::Base}) {
+      auto* show = child<Choice>("title.picture");
+      int found = -1;
+      for (int i = 0; i < show->count() && found < 0; ++i) {
+        show->setCurrentIndex(i);
+        emit show->activated(i);
+        if (map().picture().kind == kind) found = i;
+      }
+      QVERIFY(found >= 0);
+      settle();
+      QVERIFY(!child<LegendCard>("legend")->entries().empty());
+    }
+    act("view.borders");
+    QVERIFY(map().picture().borders);
+    // Switched off, the picture of regions gives way.
+    child<Tick>("regions.on")->click();
+    settle();
+    while (window_->document().undoStack().canUndo()) act("edit.undo");
+    QVERIFY(recipe() == acre::loadRecipe("saltfen-reach").value());
+  }
+
+  void stagesAreSwitched() {
     QTest::keyClick(&map(), Qt::Key_3);
+    QTest::keyClick(child<StageTile>("stage.2"), Qt::Key_Space);
+    QVERIFY(window_->notice().contains(QStringLiteral("read the climate")));
+    QVERIFY(recipe().climate.on);
+    map().setFocus();
+    QTest::keyClick(&map(), Qt::Key_4);
+    QTest::keyClick(child<StageTile>("stage.3"), Qt::Key_Space);
+    QVERIFY(!recipe().biomes.on);
+    settle();
+    QVERIFY(window_->document().world()->biomes() == nullptr);
+    map().setFocus();
+    QTest::keyClick(&map(), Qt::Key_3);
+    QTest::keyClick(child<StageTile>("stage.2"), Qt::Key_Space);
+    QVERIFY(!recipe().climate.on);
+    child<QPushButton>("climate.on")->click();
+    QVERIFY(recipe().climate.on);
+    map().setFocus();
+    QTest::keyClick(&map(), Qt::Key_4);
+    child<QPushButton>("biomes.on")->click();
+    QVERIFY(recipe() == acre::loadRecipe("saltfen-reach").value());
+  }
+
+  void bandsAndMaterialsAreEdited() {
+    QTest::keyClick(&map(), Qt::Key_5);
     child<QPushButton>("strata.addBand")->click();
     QCOMPARE(recipe().bands.size(), size_t{9});
     QVERIFY(recipe().bands[7].below.has_value());
@@ -497,7 +615,7 @@ class WindowTest : public QObject {
     QCOMPARE(recipe().bands[0].material, std::string("unassigned"));
     settle();
     child<QPushButton>("strata.addMaterial")->click();
-    QCOMPARE(recipe().materials.size(), size_t{10});
+    QCOMPARE(recipe().materials.size(), size_t{14});
     QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     QVERIFY(!child<QToolButton>("material.heath.delete")->isEnabled());
     QVERIFY(child<QToolButton>("material.deep-water.delete")->isEnabled());
@@ -687,9 +805,11 @@ class WindowTest : public QObject {
     QCOMPARE(title(), QStringLiteral("Frame"));
     QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);
     QCOMPARE(title(), QStringLiteral("Heights"));
-    QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);
-    QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);  // The end holds.
-    QCOMPARE(title(), QStringLiteral("Strata"));
+    for (const auto& next : {QStringLiteral("Climate"), QStringLiteral("Biomes"),
+                             QStringLiteral("Strata"), QStringLiteral("Strata")}) {
+      QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);
+      QCOMPARE(title(), next);  // The end holds.
+    }
     auto* frame = child<StageTile>("stage.0");
     QTest::mouseClick(frame, Qt::LeftButton);
     QCOMPARE(title(), QStringLiteral("Frame"));

@@ -7,6 +7,42 @@ namespace {
 constexpr int kPauseMillis = 80;
 }  // namespace
 
+namespace {
+
+std::shared_ptr<const ChartFigures> chartFigures(const acre::World& world,
+                                                 const std::stop_token& stop) {
+  auto sample = acre::chartSample(world, stop);
+  if (!sample) return nullptr;
+  auto out = std::make_shared<ChartFigures>();
+  if (const acre::BiomeStage* stage = world.biomes()) {
+    const acre::Chart& chart = stage->chart();
+    const auto slices = static_cast<size_t>(chart.slices());
+    std::vector<uint64_t> counts(slices);
+    std::vector<double> sums(slices);
+    std::vector<uint16_t> slice(sample->size());
+    chart.slicesOf(world.kernels(), static_cast<int>(sample->size()), sample->altitude.data(),
+                   slice.data());
+    for (size_t i = 0; i < slice.size(); ++i) {
+      ++counts[slice[i]];
+      sums[slice[i]] += static_cast<double>(sample->altitude[i]);
+    }
+    const auto& ends = chart.sliceEnds();
+    for (size_t s = 0; s < slices && !stop.stop_requested(); ++s) {
+      out->densities.push_back(
+          acre::densityOf(*sample, chart, static_cast<int>(s), ChartFigures::kDensitySide));
+      // A slice that the world never reaches is shown as it is at its end.
+      const float end = ends.empty() ? 0.0f : s == 0 ? ends[0] - 1 : ends[s - 1];
+      out->altitudes.push_back(
+          counts[s] ? static_cast<float>(sums[s] / static_cast<double>(counts[s])) : end);
+      out->shares.push_back(static_cast<double>(counts[s]) / static_cast<double>(sample->size()));
+    }
+  }
+  out->sample = std::make_shared<const acre::ChartSample>(std::move(*sample));
+  return out;
+}
+
+}  // namespace
+
 Statistics::Statistics(Document& document, QObject* parent)
     : QObject(parent), document_(document), courier_(std::make_shared<Courier<Statistics>>(this)) {
   pause_.setSingleShot(true);
@@ -40,6 +76,12 @@ void Statistics::measure() {
         if (stop.stop_requested()) return;
         courier->deliver([distributions](Statistics& self) {
           self.distributions_ = distributions;
+          emit self.changed();
+        });
+        auto chart = chartFigures(*world, stop);
+        if (stop.stop_requested()) return;
+        courier->deliver([chart](Statistics& self) {
+          self.chart_ = chart;
           emit self.changed();
         });
         std::map<Key, acre::FieldFigures> figures;

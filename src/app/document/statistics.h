@@ -11,9 +11,20 @@
 #include "app/document/courier.h"
 #include "app/document/document.h"
 #include "audit/census.h"
+#include "audit/chart_sample.h"
 #include "audit/checks.h"
 
 namespace app {
+
+/// What the climate chart shows of the world.
+struct ChartFigures {
+  std::shared_ptr<const acre::ChartSample> sample;
+  // Per slice of the chart; empty while the biomes are off.
+  std::vector<acre::ChartDensity> densities;
+  std::vector<float> altitudes;  ///< Mean base height within the slice.
+  std::vector<double> shares;    ///< Of the world.
+  static constexpr int kDensitySide = 64;
+};
 
 class Statistics : public QObject {
   Q_OBJECT
@@ -29,6 +40,8 @@ class Statistics : public QObject {
   /// Figures of a field, or of one of its layers; nullptr while unknown.
   const acre::FieldFigures* figures(const std::string& fieldId,
                                     const std::string& layerId = {}) const;
+  /// Of the world before while a new one is being measured; nullptr without a chart.
+  std::shared_ptr<const ChartFigures> chart() const { return chart_; }
   const std::vector<acre::Check>& checks() const { return checks_; }
   const std::optional<acre::AreaCensus>& census() const { return census_; }
   /// Everything belongs to the present world.
@@ -52,6 +65,7 @@ class Statistics : public QObject {
   const acre::World* measured_ = nullptr;
   std::map<std::string, std::shared_ptr<const acre::Distribution>> distributions_;
   std::map<Key, acre::FieldFigures> figures_;
+  std::shared_ptr<const ChartFigures> chart_;
   std::vector<acre::Check> checks_;
   std::optional<acre::AreaCensus> census_;
 };

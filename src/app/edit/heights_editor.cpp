@@ -127,9 +127,12 @@ QString rounded(double v) {
 
 }  // namespace
 
-HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, QWidget* parent)
+HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, Scope scope,
+                             QWidget* parent)
     : Editor(document, parent),
       statistics_(statistics),
+      scope_of_(scope),
+      field_(scope == Scope::Heights ? acre::kHeightsId : acre::kTemperatureId),
       courier_(std::make_shared<Courier<HeightsEditor>>(this)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 8, 16, 12);
@@ -170,6 +173,7 @@ HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, QWidget
   add->setMenu(menu);
   head->addWidget(fields_, 1);
   head->addWidget(addFieldButton);
+  addFieldButton->setVisible(scope == Scope::Heights);
   head->addWidget(removeField_);
   head->addWidget(add);
   column->addLayout(head);
@@ -285,6 +289,7 @@ HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, QWidget
   column->addWidget(scope_);
   column->addStretch(1);
   connect(&statistics_, &Statistics::changed, this, &HeightsEditor::refreshFigures);
+  waves_->setField(field_);
   refresh();
 }
 
@@ -425,7 +430,7 @@ bool HeightsEditor::showPointer(const std::string& pointer) {
     waves_->setFocus();
     return true;
   };
-  for (const FieldRecipe* field : acre::fieldsOf(recipe))
+  for (const FieldRecipe* field : fieldsInScope())
     if ((pointer + "/").starts_with(acre::pointerOf(recipe, *field) + "/") &&
         showLayer(*field, acre::pointerOf(recipe, *field)))
       return true;
@@ -434,21 +439,28 @@ bool HeightsEditor::showPointer(const std::string& pointer) {
 
 // ---- following ---------------------------------------------------------------------------------
 
+std::vector<const FieldRecipe*> HeightsEditor::fieldsInScope() const {
+  const Recipe& recipe = document_.recipe();
+  auto fields = acre::fieldsOf(recipe);
+  std::erase_if(fields, [&](const FieldRecipe* f) {
+    return (acre::climateAxisOf(recipe, f->id) != nullptr) != (scope_of_ == Scope::Climate);
+  });
+  return fields;
+}
+
 void HeightsEditor::refreshFields() {
   const QSignalBlocker quiet(fields_);
   fields_->clear();
-  fields_->addItem(tr("Heights"), QString::fromLatin1(acre::kHeightsId));
   const Recipe& recipe = document_.recipe();
-  for (const FieldRecipe* f : acre::fieldsOf(recipe)) {
-    if (f == &recipe.heights) continue;
+  for (const FieldRecipe* f : fieldsInScope()) {
     const QString name = QString::fromStdString(f->name);
-    fields_->addItem(acre::climateAxisOf(recipe, f->id) ? name : tr("Field %1").arg(name),
-                     QString::fromStdString(f->id));
+    const bool further = f != &recipe.heights && scope_of_ == Scope::Heights;
+    fields_->addItem(further ? tr("Field %1").arg(name) : name, QString::fromStdString(f->id));
   }
   fields_->setCurrentIndex(fields_->findData(QString::fromStdString(field_)));
   // The heights cannot read how high they are.
   altitudeOffer_->setVisible(field_ != acre::kHeightsId);
-  removeField_->setVisible(field_ != acre::kHeightsId && !acre::climateAxisOf(recipe, field_));
+  removeField_->setVisible(field_ != acre::kHeightsId && scope_of_ == Scope::Heights);
 }
 
 void HeightsEditor::setLine(const SectionLine& line) {
@@ -456,8 +468,11 @@ void HeightsEditor::setLine(const SectionLine& line) {
 }
 
 void HeightsEditor::refresh() {
-  if (!fieldRecipe()) {
-    field_ = acre::kHeightsId;
+  const auto fields = fieldsInScope();
+  if (fields.empty()) return;  // A climate that is off.
+  if (std::none_of(fields.begin(), fields.end(),
+                   [&](const FieldRecipe* f) { return f->id == field_; })) {
+    field_ = fields.front()->id;
     waves_->setField(field_);
     emit fieldChanged();
   }
@@ -486,8 +501,13 @@ void HeightsEditor::refresh() {
 QString HeightsEditor::figures() const {
   const auto* f = statistics_.figures(field_);
   if (!f) return {};
-  return tr("range %1…%2 · %3 ns/cell")
-      .arg(rounded(f->low), rounded(f->high))
+  const acre::ClimateAxis* axis = acre::climateAxisOf(document_.recipe(), field_);
+  const auto told = [&](double v) { return rounded(axis ? axis->told(v) : v); };
+  const QString unit = axis && !axis->unit.empty()
+                           ? QStringLiteral(" ") + QString::fromStdString(axis->unit)
+                           : QString();
+  return tr("range %1…%2%3 · %4 ns/cell")
+      .arg(told(f->low), told(f->high), unit)
       .arg(f->nanosPerCell, 0, 'f', f->nanosPerCell < 10 ? 1 : 0);
 }
 
@@ -507,7 +527,7 @@ void HeightsEditor::refreshFigures() {
   const acre::Check* chosen = nullptr;
   const FieldRecipe* field = fieldRecipe();
   for (const acre::Check& check : statistics_.checks()) {
-    if (check.stage != acre::Check::Stage::Heights || !field) continue;
+    if (!field) continue;
     const bool mine = std::any_of(field->layers.begin(), field->layers.end(),
                                   [&](const Layer& l) { return l.id == check.subject; });
     const std::string prefix = acre::pointerOf(document_.recipe(), *field);

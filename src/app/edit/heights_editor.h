@@ -1,5 +1,5 @@
-/// Editor of the Heights stage, and of any further field: its layers as waves, the numbers of the
-/// chosen one, and the histogram with its stakes.
+/// Editor of fields: layers as waves, the numbers of the chosen one, and the histogram with its
+/// stakes. One serves the Heights stage with the further fields, another the climate.
 #pragma once
 
 #include <QGridLayout>
@@ -27,7 +27,9 @@ class HeightsEditor : public Editor {
   Q_OBJECT
 
  public:
-  HeightsEditor(Document& document, Statistics& statistics, QWidget* parent = nullptr);
+  enum class Scope { Heights, Climate };
+  HeightsEditor(Document& document, Statistics& statistics, Scope scope = Scope::Heights,
+                QWidget* parent = nullptr);
   ~HeightsEditor() override;
 
   /// Follows the document: values alone when the chosen layer has the same parts, else anew.
@@ -39,6 +41,8 @@ class HeightsEditor : public Editor {
   WavesView& waves() { return *waves_; }
   Histogram& histogram() { return *histogram_; }
   const std::string& field() const { return field_; }
+  /// Shows another of the fields of its scope.
+  void chooseField(const std::string& id);
   const std::string& chosenLayer() const { return waves_->chosen(); }
   /// Shows the control at a JSON pointer of the recipe; false when it is not of this stage.
   bool showPointer(const std::string& pointer);
@@ -92,14 +96,15 @@ class HeightsEditor : public Editor {
   void reorder(int by);
   void addField();
   void deleteField();
-  void chooseField(const std::string& id);
+  std::vector<const acre::FieldRecipe*> fieldsInScope() const;
   void refreshFields();
   void refreshFigures();
   void typeStake(int stake);
   void requestPreview(QWidget* field);
 
   Statistics& statistics_;
-  std::string field_ = acre::kHeightsId;
+  Scope scope_of_;
+  std::string field_;
   Choice* fields_;
   QPushButton* removeField_;
   QWidget* users_;

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 #include "app/look/look.h"
 #include "output/picture.h"
@@ -57,6 +58,19 @@ StrataEditor::StrataEditor(Document& document, Statistics& statistics, QWidget* 
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   column_->setSpacing(look::kSpace);
+  auto* scopeRow = new QHBoxLayout;
+  scopeRow->addWidget(caption(tr("bands of")));
+  of_ = new Choice;
+  of_->setObjectName(QStringLiteral("strata.of"));
+  of_->setAccessibleName(tr("Whose bands"));
+  of_->setToolTip(tr("The general bands, or those of a biome that has its own."));
+  connect(of_, &Choice::activated, this,
+          [this] { showBandsOf(of_->currentData().toString().toStdString()); });
+  scopeRow->addWidget(of_, 1);
+  ofRow_ = new QWidget;
+  ofRow_->setLayout(scopeRow);
+  scopeRow->setContentsMargins(0, 0, 0, 0);
+  column_->addWidget(ofRow_);
   histogram_ = new Histogram(document_);
   histogram_->setObjectName(QStringLiteral("strata.histogram"));
   connect(histogram_, &Histogram::refused, this, &Editor::refused);
@@ -64,7 +78,7 @@ StrataEditor::StrataEditor(Document& document, Statistics& statistics, QWidget* 
     const int band = histogram_->stakes()[static_cast<size_t>(stake)].band;
     for (const BandRow& row : bands_)
       if (band >= 0 && row.below &&
-          row.id == document_.recipe().bands[static_cast<size_t>(band)].id)
+          row.id == bandsIn(document_.recipe())[static_cast<size_t>(band)].id)
         row.below->setFocus();
   });
   scope_ = caption({});
@@ -97,25 +111,25 @@ void StrataEditor::rebuild() {
   captions->addWidget(caption(tr("share")));
   captions->addSpacing(30);
   column->addLayout(captions);
-  if (recipe.bands.empty())
+  if (bandsIn(recipe).empty())
     column->addWidget(new QLabel(tr("No band yet: every cell is unassigned. Add one.")));
-  for (size_t i = recipe.bands.size(); i-- > 0;)
-    addBandRow(column, recipe.bands[i], i + 1 == recipe.bands.size());
+  for (size_t i = bandsIn(recipe).size(); i-- > 0;)
+    addBandRow(column, bandsIn(recipe)[i], i + 1 == bandsIn(recipe).size());
   auto* add = new QPushButton(tr("Add band"));
   add->setObjectName(QStringLiteral("strata.addBand"));
   add->setToolTip(tr("A band on top of the others."));
   connect(add, &QPushButton::clicked, this, [this] {
-    apply(tr("Add band"), [](Recipe& r) {
-      Band band{acre::freshId("band", idsOf(r.bands)), {}, acre::kUnassignedId};
+    apply(tr("Add band"), [this](Recipe& r) {
+      Band band{acre::freshId("band", idsOf(bandsIn(r))), {}, acre::kUnassignedId};
       if (!r.materials.empty()) band.material = r.materials.back().id;
-      if (r.bands.size() == 1) r.bands.back().below = acre::Threshold{0, true, {}};
-      if (r.bands.size() > 1) {
-        acre::Threshold end = *r.bands[r.bands.size() - 2].below;
+      if (bandsIn(r).size() == 1) bandsIn(r).back().below = acre::Threshold{0, true, {}};
+      if (bandsIn(r).size() > 1) {
+        acre::Threshold end = *bandsIn(r)[bandsIn(r).size() - 2].below;
         end.value = end.share ? 0 : end.value + 5;
         end.share.reset();
-        r.bands.back().below = end;
+        bandsIn(r).back().below = end;
       }
-      r.bands.push_back(band);
+      bandsIn(r).push_back(band);
     });
   });
   auto* row = new QHBoxLayout;
@@ -180,7 +194,8 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
   row.material->setMinimumContentsLength(6);
   connect(row.material, &Choice::activated, this, [this, id, box = row.material] {
     const std::string material = box->currentData().toString().toStdString();
-    apply(tr("Material of a band"), [&](Recipe& r) { withId(r.bands, id)->material = material; });
+    apply(tr("Material of a band"),
+          [&](Recipe& r) { withId(bandsIn(r), id)->material = material; });
   });
   row.share = new QLabel;
   row.share->setObjectName(key + QStringLiteral(".share"));
@@ -209,7 +224,7 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
     connect(row.fromSea, &Tick::toggled, this, [this, id](bool on) {
       document_.finish();  // For its sea level.
       apply(on ? tr("Measure from the sea") : tr("Measure as altitude"), [&](Recipe& r) {
-        auto& below = withId(r.bands, id)->below;
+        auto& below = withId(bandsIn(r), id)->below;
         if (!below || below->fromSea == on) return;
         // The place stays, only what it is measured from changes.
         const double sea = document_.world()->seaLevel();
@@ -221,12 +236,12 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
     auto* field = bindNumber(
         {acre::limits::altitude, 0.5, false, false, {}}, key + ".below",
         tr("Upper end of the band"),
-        {[id](const Recipe& r) -> std::optional<double> {
-           const Band* b = withId(r.bands, id);
+        {[this, id](const Recipe& r) -> std::optional<double> {
+           const Band* b = withId(bandsIn(r), id);
            return b && b->below ? std::optional(b->below->value) : std::nullopt;
          },
-         [id](Recipe& r, double v) {
-           Band* b = withId(r.bands, id);
+         [this, id](Recipe& r, double v) {
+           Band* b = withId(bandsIn(r), id);
            if (b && b->below) b->below->value = v;
          }},
         tr("Heights below this belong to the band, those at it and above to the next one."));
@@ -243,8 +258,8 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
   remove->setAccessibleName(tr("Delete band"));
   connect(remove, &QToolButton::clicked, this, [this, id] {
     apply(tr("Delete band"), [&](Recipe& r) {
-      std::erase_if(r.bands, [&](const Band& b) { return b.id == id; });
-      if (!r.bands.empty()) r.bands.back().below.reset();
+      std::erase_if(bandsIn(r), [&](const Band& b) { return b.id == id; });
+      if (!bandsIn(r).empty()) bandsIn(r).back().below.reset();
     });
   });
   line->addWidget(remove);
@@ -277,7 +292,7 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
            "Noisy: the threshold wanders by half the width to either side."));
     connect(row.edge, &Choice::activated, this, [this, id](int index) {
       apply(tr("Edge of a band"), [&](Recipe& r) {
-        acre::Edge& edge = withId(r.bands, id)->edge;
+        acre::Edge& edge = withId(bandsIn(r), id)->edge;
         edge.kind = index == 0   ? acre::Edge::Kind::Hard
                     : index == 3 ? acre::Edge::Kind::Noisy
                                  : acre::Edge::Kind::Dithered;
@@ -287,12 +302,12 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
     const auto number = [&](const char* name, const QString& step, const acre::Range& range,
                             double acre::Edge::*member, const QString& tip) {
       auto* field = bindNumber({range, 0.1, false, false, {}}, key + QLatin1String(name), step,
-                               {[id, member](const Recipe& r) -> std::optional<double> {
-                                  const Band* b = withId(r.bands, id);
+                               {[this, id, member](const Recipe& r) -> std::optional<double> {
+                                  const Band* b = withId(bandsIn(r), id);
                                   return b ? std::optional(b->edge.*member) : std::nullopt;
                                 },
-                                [id, member](Recipe& r, double v) {
-                                  if (Band* b = withId(r.bands, id)) b->edge.*member = v;
+                                [this, id, member](Recipe& r, double v) {
+                                  if (Band* b = withId(bandsIn(r), id)) b->edge.*member = v;
                                 }},
                                tip);
       field->setFixedWidth(52);
@@ -437,11 +452,40 @@ void StrataEditor::addMaterialRow(QVBoxLayout* column, const Material& material)
   materials_.push_back(row);
 }
 
+const std::vector<Band>& StrataEditor::bandsIn(const Recipe& recipe) const {
+  const acre::Biome* biome = acre::biomeOf(recipe, biome_);
+  return biome && biome->bands ? *biome->bands : recipe.bands;
+}
+std::vector<Band>& StrataEditor::bandsIn(Recipe& recipe) const {
+  return const_cast<std::vector<Band>&>(bandsIn(std::as_const(recipe)));
+}
+
+void StrataEditor::showBandsOf(const std::string& biome) {
+  biome_ = biome;
+  refresh();
+}
+
+void StrataEditor::refreshScope() {
+  const Recipe& recipe = document_.recipe();
+  const acre::Biome* shown = acre::biomeOf(recipe, biome_);
+  if (!recipe.biomes.on || !shown || !shown->bands) biome_.clear();
+  const QSignalBlocker quiet(of_);
+  of_->clear();
+  of_->addItem(tr("all the world, in general"), QString());
+  for (const acre::Biome& b : recipe.biomes.list)
+    if (recipe.biomes.on && b.bands)
+      of_->addItem(QString::fromStdString(b.name), QString::fromStdString(b.id));
+  of_->setCurrentIndex(of_->findData(QString::fromStdString(biome_)));
+  ofRow_->setVisible(of_->count() > 1);
+  histogram_->setStakesShown(biome_.empty());
+}
+
 void StrataEditor::refresh() {
+  refreshScope();
   const Recipe& recipe = document_.recipe();
   // Rows stand from high to low; a change of who uses what changes the delete buttons as well.
   const bool sameBands = std::equal(
-      recipe.bands.rbegin(), recipe.bands.rend(), bands_.begin(), bands_.end(),
+      bandsIn(recipe).rbegin(), bandsIn(recipe).rend(), bands_.begin(), bands_.end(),
       [](const Band& b, const BandRow& row) { return b.id == row.id && row.last == !b.below; });
   const bool sameMaterials = std::equal(
       recipe.materials.begin(), recipe.materials.end(), materials_.begin(), materials_.end(),
@@ -453,7 +497,7 @@ void StrataEditor::refresh() {
   for (const SlopeRow& row : slopes_)
     fillMaterials(row.material, withId(recipe.slopes, row.id)->material);
   for (const BandRow& row : bands_) {
-    const Band* band = withId(recipe.bands, row.id);
+    const Band* band = withId(bandsIn(recipe), row.id);
     fillMaterials(row.material, band->material);
     if (!row.fromSea) continue;
     const QSignalBlocker quiet2(row.fromSea);
@@ -462,6 +506,7 @@ void StrataEditor::refresh() {
     row.fromSea->setEnabled(!share);
     row.below->setEnabled(!share);
     row.hold->setCurrentIndex(share ? 1 : 0);
+    row.hold->setVisible(biome_.empty());
     const acre::Edge& edge = band->edge;
     row.edge->setCurrentIndex(edge.kind == acre::Edge::Kind::Hard    ? 0
                               : edge.kind == acre::Edge::Kind::Noisy ? 3
@@ -476,13 +521,18 @@ void StrataEditor::refresh() {
     row.colour->setIcon(swatch(m));
     if (!row.name->hasFocus()) row.name->setText(QString::fromStdString(m->name));
     row.state->setCurrentIndex(static_cast<int>(m->state));
-    const auto users = std::count_if(recipe.bands.begin(), recipe.bands.end(),
-                                     [&](const Band& b) { return b.material == row.id; });
+    const auto usersIn = [&](const auto& list) {
+      return std::count_if(list.begin(), list.end(),
+                           [&](const auto& b) { return b.material == row.id; });
+    };
+    auto users = usersIn(recipe.bands) + usersIn(recipe.slopes);
+    for (const acre::Biome& biome : recipe.biomes.list)
+      if (biome.bands) users += usersIn(*biome.bands);
     row.remove->setEnabled(users == 0);
     row.remove->setToolTip(
         users == 0   ? tr("Delete this material.")
-        : users == 1 ? tr("One band uses this material; give it another first.")
-                     : tr("%1 bands use this material; give them another first.").arg(users));
+        : users == 1 ? tr("One rule uses this material; give it another first.")
+                     : tr("%1 rules use this material; give them another first.").arg(users));
   }
   refreshNumbers();
   refreshShares();
@@ -490,10 +540,18 @@ void StrataEditor::refresh() {
 
 void StrataEditor::showPointer(const std::string& pointer) {
   const Recipe& recipe = document_.recipe();
-  for (size_t b = 0; b < recipe.bands.size(); ++b) {
-    if (!(pointer + "/").starts_with("/strata/bands/" + std::to_string(b) + "/")) continue;
+  std::string prefix = "/strata/bands/";
+  showBandsOf({});
+  for (size_t i = 0; i < recipe.biomes.list.size(); ++i) {
+    const std::string own = "/biomes/list/" + std::to_string(i) + "/bands/";
+    if (!pointer.starts_with(own)) continue;
+    prefix = own;
+    showBandsOf(recipe.biomes.list[i].id);
+  }
+  for (size_t b = 0; b < bandsIn(recipe).size(); ++b) {
+    if (!(pointer + "/").starts_with(prefix + std::to_string(b) + "/")) continue;
     for (const BandRow& row : bands_)
-      if (row.id == recipe.bands[b].id)
+      if (row.id == bandsIn(recipe)[b].id)
         (row.below && row.below->isEnabled() ? static_cast<QWidget*>(row.below) : row.material)
             ->setFocus(Qt::OtherFocusReason);
   }
@@ -509,10 +567,22 @@ void StrataEditor::refreshShares() {
   histogram_->setDistribution(sample, statistics_.scope());
   if (!sample) return;
   const Recipe& recipe = document_.recipe();
-  scope_->setText(tr("Shares %1").arg(statistics_.scope()));
+  if (!biome_.empty()) {
+    scope_->setText(tr("Base heights of the world; these bands are of one biome alone."));
+    for (const BandRow& row : bands_) {
+      row.share->clear();
+      row.share->setToolTip(tr("What a biome covers stands in the census."));
+    }
+    return;
+  }
+  const acre::BiomeStage* stage = document_.world()->biomes();
+  scope_->setText(
+      (stage && stage->shapesHeight() ? tr("Shares of base heights %1") : tr("Shares %1"))
+          .arg(statistics_.scope()));
+  scope_->setWordWrap(true);
   const auto& ends = document_.world()->bands().ends();
-  for (size_t b = 0; b < recipe.bands.size(); ++b) {
-    const Band& band = recipe.bands[b];
+  for (size_t b = 0; b < bandsIn(recipe).size(); ++b) {
+    const Band& band = bandsIn(recipe)[b];
     const float from =
         b == 0 || b > ends.size() ? -std::numeric_limits<float>::infinity() : ends[b - 1];
     const float to = b < ends.size() ? ends[b] : std::numeric_limits<float>::infinity();

@@ -21,6 +21,8 @@ class StrataEditor : public Editor {
   Histogram& histogram() { return *histogram_; }
   /// Puts the focus on the control at a JSON pointer of the stage.
   void showPointer(const std::string& pointer);
+  /// The bands of a biome that has its own; empty: the general ones.
+  void showBandsOf(const std::string& biome);
 
  private:
   struct BandRow {
@@ -47,6 +49,9 @@ class StrataEditor : public Editor {
     QToolButton* remove;
   };
 
+  const std::vector<acre::Band>& bandsIn(const acre::Recipe& recipe) const;
+  std::vector<acre::Band>& bandsIn(acre::Recipe& recipe) const;
+  void refreshScope();
   void rebuild();
   void addBandRow(QVBoxLayout* column, const acre::Band& band, bool last);
   void addSlopeRow(QVBoxLayout* column, const acre::SlopeBand& slope);
@@ -56,6 +61,9 @@ class StrataEditor : public Editor {
   Statistics& statistics_;
   QVBoxLayout* column_;
   QWidget* body_ = nullptr;
+  std::string biome_;  ///< Whose bands are shown; empty: the general ones.
+  Choice* of_;
+  QWidget* ofRow_;
   QLabel* scope_;
   Histogram* histogram_;
   std::vector<BandRow> bands_;

@@ -80,6 +80,9 @@ QToolTip { background: @sheet; color: @ink; border: 1px solid @edge; padding: 4p
 QLabel[role="caption"] { color: @soft; }
 QFrame[role="rule"] { background: @rule; }
 QFrame[role="edgeTop"] { background: @ink; }
+QFrame[role="drawer"] { background: @sheet; border: 1px solid @edge; border-top: 2px solid @ink; }
+QTableWidget { background: @sheet; border: 1px solid @rule; selection-background-color: @chosen; selection-color: @ink; }
+QHeaderView::section { background: @sheet; color: @soft; border: none; border-bottom: 1px solid @edge; padding: 2px 4px; }
 )");
   const std::pair<const char*, QColor> names[] = {
       {"@paper", t.paper},         {"@sheet", t.sheet}, {"@ink", t.ink},   {"@soft", t.soft},

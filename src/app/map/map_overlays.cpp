@@ -36,8 +36,9 @@ void MapView::requestContours() {
                                   static_cast<size_t>(grid.height));
         const acre::Field* field =
             picture.kind == acre::PictureKind::Field ? world->field(picture.field) : nullptr;
-        if (!world->sampleField(field ? *field : world->heightField(), grid, values.data(), stop))
-          return;
+        const acre::Status made = field ? world->sampleField(*field, grid, values.data(), stop)
+                                        : world->sample(grid, values.data(), nullptr, stop);
+        if (!made) return;
         std::vector<DrawnContour> drawn;
         const auto scale = static_cast<double>(grid.step);
         for (const acre::ContourLine& line :
@@ -177,6 +178,29 @@ void MapView::setPlumbs(std::optional<acre::Cell> first, std::optional<acre::Cel
   plumbs_[0] = first;
   plumbs_[1] = second;
   update();
+}
+
+void MapView::setOutline(std::vector<QLineF> lines, acre::Cell origin) {
+  if (lines.empty() && outline_.empty()) return;
+  outline_ = std::move(lines);
+  outlineOrigin_ = origin;
+  update();
+}
+
+void MapView::paintOutline(QPainter& p) {
+  if (outline_.empty()) return;
+  const QPointF origin = geometry_.toScreen(outlineOrigin_, 0.5, 0.5);
+  const double scale = 1 / geometry_.cellsPerPixel;
+  const QTransform place =
+      QTransform::fromScale(scale, scale) * QTransform::fromTranslate(origin.x(), origin.y());
+  QList<QLineF> drawn;
+  drawn.reserve(static_cast<qsizetype>(outline_.size()));
+  for (const QLineF& line : outline_) drawn.append(place.map(line));
+  for (const auto& [colour, width] :
+       {std::pair(look::tokens().sheet, 4.0), std::pair(look::tokens().ink, 1.5)}) {
+    p.setPen(QPen(colour, width, Qt::SolidLine, Qt::SquareCap));
+    p.drawLines(drawn);
+  }
 }
 
 QPoint MapView::cardPlace(QSize card) const {

@@ -414,6 +414,7 @@ void MapView::paintEvent(QPaintEvent* e) {
   if (chunksShown_) paintChunks(p);
   paintBounds(p);
   if (ringShown_) paintRing(p);
+  paintOutline(p);
   if (lineShown_) paintLine(p);
   paintViewpoint(p);
   paintPlumbs(p);

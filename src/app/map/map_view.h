@@ -55,6 +55,9 @@ class MapView : public QWidget {
 
   /// The plumb line hangs from these cells; nothing: none.
   void setPlumbs(std::optional<acre::Cell> first, std::optional<acre::Cell> second);
+  /// An outline over the ground, in cells from an origin; no lines: none.
+  void setOutline(std::vector<QLineF> lines, acre::Cell origin);
+
   /// Where the card of the plumb line belongs: over the farther half of the picture.
   QPoint cardPlace(QSize card) const;
   acre::Cell cursorCell() const { return cursor_.value_or(viewpoint_.cell); }
@@ -123,6 +126,7 @@ class MapView : public QWidget {
   void requestContours();
   void paintContours(QPainter& p);
   void paintLine(QPainter& p);
+  void paintOutline(QPainter& p);
   void paintPlumbs(QPainter& p);
   void paintGround(QPainter& p);
   /// Where a grid of samples is drawn, in pixels of the picture; empty when out of view.
@@ -165,6 +169,8 @@ class MapView : public QWidget {
   int draggedEnd_ = -1;
   double lineHair_ = -1;
   std::optional<acre::Cell> plumbs_[2];
+  std::vector<QLineF> outline_;
+  acre::Cell outlineOrigin_;
   std::optional<acre::Cell> cursor_;
 
   double contourInterval_ = 0;

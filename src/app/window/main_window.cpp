@@ -20,7 +20,10 @@
 #include "app/edit/arithmetic.h"
 #include "app/look/look.h"
 #include "app/window/export_dialog.h"
+#include "app/window/stage_switch.h"
+#include "audit/holes.h"
 #include "base/seed.h"
+#include "output/legend.h"
 #include "world/demos.h"
 
 namespace app {
@@ -79,9 +82,14 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   row->setSpacing(0);
   map_ = new MapView(engine);
   map_->setViewDistance(settings_.viewDistance());
+  drawers_ = new Drawers(map_);
+  row->addWidget(drawers_);
   row->addWidget(map_, 1);
   plumbs_ = new PlumbLines(document_, *map_);
   before_ = new Before(document_, *map_);
+  lit_ = new LitGround(document_, *map_);
+  courier_ = std::make_shared<Courier<MainWindow>>(this);
+  buildDrawers();
   buildEditor(row);
   column->addLayout(row, 1);
   strip_ = new StageStrip(document_);
@@ -106,11 +114,16 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   connect(map_, &MapView::viewChanged, this, [this] {
     strip_->setView(map_->geometry());
     heights_->setView(map_->geometry());
+    climate_->fields().setView(map_->geometry());
+    census_->setView(map_->geometry(), map_->viewpoint().cell);
     showStatus();
   });
   connect(map_, &MapView::didDrag, this, [this] { finishHint(QStringLiteral("drag")); });
   connect(map_, &MapView::didZoom, this, [this] { finishHint(QStringLiteral("zoom")); });
-  connect(map_, &MapView::sectionChanged, this, [this] { heights_->setLine(map_->sectionLine()); });
+  connect(map_, &MapView::sectionChanged, this, [this] {
+    heights_->setLine(map_->sectionLine());
+    climate_->fields().setLine(map_->sectionLine());
+  });
   connect(map_, &MapView::menuRequested, this, &MainWindow::showMapMenu);
   connect(plumbs_, &PlumbLines::asked, this, [this] { finishHint(QStringLiteral("plumb")); });
   connect(plumbs_, &PlumbLines::pointerChosen, this, &MainWindow::showPointer);
@@ -123,30 +136,20 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
     showStatus();
   });
   connect(&statistics_, &Statistics::changed, this, &MainWindow::showFigures);
-  connect(heights_, &HeightsEditor::layerChanged, this, &MainWindow::showPictures);
-  connect(heights_, &HeightsEditor::fieldChanged, this, [this] {
-    showPictures();
-    showFigures();
+  connectFields(heights_);
+  connectFields(&climate_->fields());
+  connect(climate_, &ClimateEditor::switchRequested, this, [this] { switchStage(Stage::Climate); });
+  connect(biomes_, &BiomesEditor::switchRequested, this, [this] { switchStage(Stage::Biomes); });
+  connect(biomes_, &BiomesEditor::nextHoleRequested, this, &MainWindow::toNextHole);
+  connect(biomes_, &BiomesEditor::patchHovered, this, [this](bool inside, double x, double y) {
+    if (!inside) return lit_->clear();
+    lit_->lightPatch(x, y, biomes_->chart().slice(), ChartView::kPatch);
   });
-  connect(heights_, &HeightsEditor::aloneRequested, this, [this](const QString& layer) {
-    heights_->waves().setAlone(layer.toStdString());
-    showPicture(layer.isEmpty() ? acre::Picture{}
-                                : acre::Picture{acre::PictureKind::Layer, heights_->field(),
-                                                layer.toStdString()});
+  connect(biomes_, &BiomesEditor::bandsRequested, this, [this](const QString& biome) {
+    strip_->choose(Stage::Strata);
+    strata_->showBandsOf(biome.toStdString());
   });
-  connect(heights_, &HeightsEditor::pictureRequested, this, [this] {
-    const QString file =
-        dialogs_.openFile(this, tr("Greyscale picture"), tr("PNG pictures (*.png)"));
-    if (!file.isEmpty()) heights_->addPicture(file);
-  });
-  connect(&heights_->waves(), &WavesView::hovered, map_, &MapView::setLineHair);
-  connect(strip_, &StageStrip::stageSwitched, this, [this](Stage stage) {
-    acre::Recipe next = document_.recipe();
-    if (stage == Stage::Frame) return refuse(tr("The frame cannot be switched off."));
-    bool& on = stage == Stage::Heights ? next.heightsOn : next.strataOn;
-    on = !on;
-    document_.change(on ? tr("Switch stage on") : tr("Switch stage off"), next);
-  });
+  connect(strip_, &StageStrip::stageSwitched, this, &MainWindow::switchStage);
   map_->installEventFilter(this);
   map_->setContours(settings_.contours());
   map_->setStyle({settings_.light(), 0});
@@ -160,6 +163,7 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
 }
 
 MainWindow::~MainWindow() {
+  courier_->close();
   // Editors speak to the document until they are gone, even while they lose the focus; after that
   // the document, whose undo stack says farewell, must find nobody listening.
   delete takeCentralWidget();
@@ -221,8 +225,10 @@ void MainWindow::buildEditor(QHBoxLayout* row) {
   column->addWidget(noticeRow_);
   frame_ = new FrameEditor(document_);
   heights_ = new HeightsEditor(document_, statistics_);
+  climate_ = new ClimateEditor(document_, statistics_);
+  biomes_ = new BiomesEditor(document_, statistics_);
   strata_ = new StrataEditor(document_, statistics_);
-  Editor* editors[kStages] = {frame_, heights_, strata_};
+  Editor* editors[kStages] = {frame_, heights_, climate_, biomes_, strata_};
   for (size_t i = 0; i < kStages; ++i) {
     pages_[i] = new QScrollArea;
     pages_[i]->setWidgetResizable(true);
@@ -234,6 +240,63 @@ void MainWindow::buildEditor(QHBoxLayout* row) {
     connect(editors[i], &Editor::leaveRequested, this, [this] { map_->setFocus(); });
   }
   row->addWidget(editorPane_);
+}
+
+void MainWindow::connectFields(HeightsEditor* editor) {
+  connect(editor, &HeightsEditor::layerChanged, this, &MainWindow::showPictures);
+  connect(editor, &HeightsEditor::fieldChanged, this, [this] {
+    showPictures();
+    showFigures();
+  });
+  connect(editor, &HeightsEditor::aloneRequested, this, [this, editor](const QString& layer) {
+    editor->waves().setAlone(layer.toStdString());
+    showPicture(layer.isEmpty() ? acre::Picture{}
+                                : acre::Picture{acre::PictureKind::Layer, editor->field(),
+                                                layer.toStdString(), false});
+  });
+  connect(editor, &HeightsEditor::pictureRequested, this, [this, editor] {
+    const QString file =
+        dialogs_.openFile(this, tr("Greyscale picture"), tr("PNG pictures (*.png)"));
+    if (!file.isEmpty()) editor->addPicture(file);
+  });
+  connect(&editor->waves(), &WavesView::hovered, map_, &MapView::setLineHair);
+}
+
+/// The editor of fields that is in sight, or that of the heights.
+HeightsEditor& MainWindow::fieldEditor() {
+  return strip_->chosen() == Stage::Climate ? climate_->fields() : *heights_;
+}
+
+void MainWindow::switchStage(Stage stage) {
+  acre::Recipe next = document_.recipe();
+  bool on = false;
+  if (const QString why = app::switchStage(next, stage, on); !why.isEmpty()) return refuse(why);
+  document_.change(on ? tr("Switch stage on") : tr("Switch stage off"), next);
+  document_.endGesture();
+}
+
+void MainWindow::buildDrawers() {
+  census_ = new CensusDrawer(document_);
+  drawers_->add(tr("Census"), QStringLiteral("census"), census_, 392);
+  connect(census_, &CensusDrawer::biomeLit, this, [this](int biome) {
+    if (biome < 0) return lit_->clear();
+    lit_->lightBiome(static_cast<acre::BiomeIndex>(biome));
+  });
+  connect(census_, &CensusDrawer::goToRequested, this, [this](qint64 x, qint64 z) {
+    map_->goTo({x, z});
+    plumbs_->hang({x, z}, false);
+  });
+  connect(census_, &CensusDrawer::commandRequested, this, [this](const QString& area) {
+    copy(commandFor(document_, QStringLiteral("census"),
+                    area.isEmpty() ? QString() : QStringLiteral("--area ") + area),
+         tr("command"));
+  });
+  connect(census_, &CensusDrawer::refused, this, &MainWindow::refuse);
+  legend_ = new LegendCard;
+  auto* scroll = new QScrollArea;
+  scroll->setWidgetResizable(true);
+  scroll->setWidget(legend_);
+  drawers_->add(tr("Legend"), QStringLiteral("legend"), scroll, 300);
 }
 
 void MainWindow::buildStatusRow(QVBoxLayout* column) {
@@ -367,6 +430,13 @@ void MainWindow::buildActions() {
       tr("Dragging a wave's bracket moves the sampling offset, so that the ground under\n"
          "the bracket's left end stays."));
   connect(place, &QAction::toggled, this, [this](bool on) { heights_->waves().setKeepPlace(on); });
+  QAction* borders =
+      addAction(view, tr("&Borders of biomes as lines"), QStringLiteral("view.borders"), {}, [] {});
+  borders->setCheckable(true);
+  connect(borders, &QAction::toggled, this, [this](bool on) {
+    bordersShown_ = on;
+    showUpTo(upTo_);
+  });
   view->addSeparator();
   addAction(view, tr("Next &hole\tH"), QStringLiteral("view.hole"), {}, [this] { toNextHole(); });
   addAction(view, tr("Copy the map as a co&mmand"), QStringLiteral("view.copyMap"), {},
@@ -450,8 +520,8 @@ void MainWindow::titleChanged() {
 // ---- what the map shows ------------------------------------------------------------------------
 
 void MainWindow::showPictures() {
-  title_->setPictures(document_.recipe(), map_->picture(), heights_->field(),
-                      heights_->chosenLayer());
+  title_->setPictures(document_.recipe(), map_->picture(), fieldEditor().field(),
+                      fieldEditor().chosenLayer());
 }
 
 void MainWindow::showPicture(const acre::Picture& picture) {
@@ -465,40 +535,78 @@ void MainWindow::showUpTo(int stage) {
   acre::Picture picture = chosenPicture_;
   // A picture of something that went away, or was switched off, is none.
   if (!acre::checkPicture(*document_.world(), picture)) picture = {};
-  if (picture.kind != acre::PictureKind::Layer) heights_->waves().setAlone({});
-  auto world = document_.world();
-  const bool cut = stage >= 0 && stage < static_cast<int>(Stage::Strata);
-  if (stage == static_cast<int>(Stage::Frame)) {
-    acre::Recipe flat = document_.recipe();
-    flat.heightsOn = false;
-    if (auto compiled = document_.engine().compile(flat)) world = *compiled;
+  if (picture.kind != acre::PictureKind::Layer) {
+    heights_->waves().setAlone({});
+    climate_->fields().waves().setAlone({});
   }
-  if (cut && !picture.isData()) picture = {acre::PictureKind::Height, {}, {}};
+  auto world = document_.world();
+  // The stages offered are the frame, the heights and the biomes, in the order of the list.
+  const bool frame = stage == 0, heights = stage == 1, biomes = stage == 2;
+  if (frame || heights) {
+    acre::Recipe less = document_.recipe();
+    less.heightsOn = less.heightsOn && !frame;
+    less.biomes.on = false;
+    if (less == world->recipe()) {
+    } else if (auto compiled = document_.engine().compile(less)) {
+      world = *compiled;
+    }
+  }
+  if (!acre::checkPicture(*world, picture)) picture = {};
+  if ((frame || heights) && !picture.isData()) picture = {acre::PictureKind::Height, {}, {}, false};
+  if (biomes && !picture.isData() && !picture.ofBiomes() && world->biomes())
+    picture = {acre::PictureKind::Biome, {}, {}, false};
+  picture.borders = bordersShown_ && world->biomes();
   const acre::Recipe& recipe = document_.recipe();
   QString note;
-  if (!picture.isData() && !recipe.strataOn)
+  const bool things =
+      picture.kind == acre::PictureKind::Composite || picture.kind == acre::PictureKind::Material;
+  if (things && !recipe.strataOn)
     note = tr("Strata are switched off, so nothing has a material.");
-  else if (!picture.isData() && recipe.bands.empty())
+  else if (things && recipe.bands.empty() && world->bandsAreEmpty())
     note = tr("Strata: no band yet, so nothing has a material. Add one in Strata.");
-  else if (!recipe.heightsOn || stage == static_cast<int>(Stage::Frame))
+  else if (!recipe.heightsOn || frame)
     note = tr("Heights take no part: flat at 0.");
   else if (recipe.heights.layers.empty())
     note = tr("Heights: no layer yet, flat at 0. Add one in Heights.");
   map_->setEmptyNote(note);
   map_->show(world, picture);
+  legend_->setEntries(acre::legendOf(*world, picture));
 }
 
 void MainWindow::showFigures() {
   strip_->setFigures(statistics_);
-  editorFigures_->setText(strip_->chosen() == Stage::Heights ? heights_->figures() : QString());
+  const Stage stage = strip_->chosen();
+  const bool fields =
+      stage == Stage::Heights || (stage == Stage::Climate && document_.recipe().climate.on);
+  editorFigures_->setText(fields                   ? fieldEditor().figures()
+                          : stage == Stage::Biomes ? biomes_->figures()
+                                                   : QString());
 }
 
 void MainWindow::toNextHole() {
-  const auto& census = statistics_.census();
-  if (!census || !census->firstHole)
-    return refuse(tr("No hole: every cell of the sample has a material."));
-  map_->goTo(*census->firstHole);
-  plumbs_->hang(*census->firstHole, false);
+  stream_->setText(tr("Looking for a hole…"));
+  document_.engine().executor().submit(
+      acre::Priority::Statistics,
+      [courier = courier_, world = document_.world(), from = map_->viewpoint().cell] {
+        auto hole = acre::nearestHole(*world, from);
+        if (!hole) {  // Far from here only a sample of the whole world can tell.
+          const auto census = acre::censusOfSample(*world);
+          if (!census->biomes.empty() && census->biomes.back().index == acre::kNoBiome)
+            hole = census->biomes.back().example;
+          else
+            hole = census->firstHole;
+        }
+        courier->deliver([world, hole](MainWindow& self) {
+          self.showStream();
+          if (!hole)
+            return self.refuse(world->biomes()
+                                   ? tr("No hole: every cell that was looked at has a biome and a "
+                                        "material.")
+                                   : tr("No hole: every cell that was looked at has a material."));
+          self.map_->goTo(*hole);
+          self.plumbs_->hang(*hole, false);
+        });
+      });
 }
 
 void MainWindow::showPointer(const QString& pointer) {
@@ -507,6 +615,21 @@ void MainWindow::showPointer(const QString& pointer) {
   if (at.starts_with("/strata")) {
     strip_->choose(Stage::Strata);
     strata_->showPointer(at);
+    return;
+  }
+  if (at.starts_with("/climate")) {
+    strip_->choose(Stage::Climate);
+    climate_->showPointer(at);
+    return;
+  }
+  if (at.starts_with("/biomes")) {
+    if (at.find("/bands/") != std::string::npos) {
+      strip_->choose(Stage::Strata);
+      strata_->showPointer(at);
+      return;
+    }
+    strip_->choose(Stage::Biomes);
+    biomes_->showPointer(at);
     return;
   }
   strip_->choose(Stage::Heights);
@@ -538,6 +661,7 @@ QString MainWindow::mapCommand() const {
                      .arg(std::max<qint64>(1, std::llround(g.size.height() * scale)))
                      .arg(step)
                      .arg(QString::fromStdString(acre::nameOf(map_->picture())));
+  if (map_->picture().borders) rest += QStringLiteral(" --borders");
   if (map_->contourInterval() > 0)
     rest += QStringLiteral(" --contours %1").arg(map_->contourInterval());
   if (map_->style().light != 315) rest += QStringLiteral(" --light %1").arg(map_->style().light);
@@ -575,7 +699,8 @@ void MainWindow::showMapMenu(QPoint global) {
 }
 
 void MainWindow::showStage(Stage stage) {
-  const QString titles[kStages] = {tr("Frame"), tr("Heights"), tr("Strata")};
+  const QString titles[kStages] = {tr("Frame"), tr("Heights"), tr("Climate"), tr("Biomes"),
+                                   tr("Strata")};
   showEditor();
   for (size_t i = 0; i < kStages; ++i) pages_[i]->setVisible(i == static_cast<size_t>(stage));
   editorTitle_->setText(titles[static_cast<size_t>(stage)]);
@@ -589,6 +714,10 @@ void MainWindow::showEditor() {
       return frame_->refresh();
     case Stage::Heights:
       return heights_->refresh();
+    case Stage::Climate:
+      return climate_->refresh();
+    case Stage::Biomes:
+      return biomes_->refresh();
     case Stage::Strata:
       return strata_->refresh();
   }
@@ -606,12 +735,18 @@ void MainWindow::showStatus() {
                                     ? std::optional(static_cast<double>(value.height))
                                     : std::nullopt);
   heights_->waves().setHair(hovering_ ? map_->alongLine(cell) : -1);
+  showChartHair(world, cell);
   const acre::Material* material = world.material(value.material);
   QString what = material                           ? QString::fromStdString(material->name)
                  : value.material == acre::kOutside ? tr("outside the bounds")
                                                     : tr("unassigned: no band");
   if (value.material != acre::kOutside)
     what = tr("height %1 · ").arg(look::number(std::round(value.height * 100) / 100.0)) + what;
+  if (world.biomes() && value.biome != acre::kOutsideBiome) {
+    const acre::Biome* biome = world.biome(value.biome);
+    const QString name = biome ? QString::fromStdString(biome->name) : tr("no rule covers it");
+    if (!what.endsWith(name)) what += QStringLiteral(" · ") + name;
+  }
   cell_->setText(tr("%1x %2 z %3 · chunk %4, %5 · local %6, %7 · %8")
                      .arg(hovering_ ? QString() : tr("viewpoint "), look::wholeNumber(cell.x),
                           look::wholeNumber(cell.z), look::wholeNumber(chunk.cx),
@@ -619,6 +754,14 @@ void MainWindow::showStatus() {
                      .arg(local.x)
                      .arg(local.z)
                      .arg(what));
+}
+
+void MainWindow::showChartHair(const acre::World& world, acre::Cell cell) {
+  if (strip_->chosen() != Stage::Biomes) return;
+  if (!hovering_ || !world.biomes()) return biomes_->setHair({}, 0);
+  float x = 0, y = 0, base = 0;
+  world.chartValues(1, &cell, &x, &y, &base);
+  biomes_->setHair(QPointF(x, y), base);
 }
 
 void MainWindow::showStream() {
@@ -828,7 +971,7 @@ void MainWindow::showHelp() {
          "with Up and Down (Shift ten times, Ctrl a tenth) or Alt+wheel. Ctrl+Backspace restores "
          "the "
          "saved value, Esc returns to the map.<br><br>"
-         "<b>Views</b><br>1, 2, 3 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
+         "<b>Views</b><br>1 to 5 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
          "distance, F6 between map and editor, F11 full screen."));
 }
 

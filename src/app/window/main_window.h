@@ -6,16 +6,21 @@
 #include <QMainWindow>
 #include <QScrollArea>
 
+#include "app/biome/biomes_editor.h"
+#include "app/biome/climate_editor.h"
 #include "app/document/autosave.h"
 #include "app/document/document.h"
 #include "app/document/statistics.h"
 #include "app/edit/frame_editor.h"
 #include "app/edit/heights_editor.h"
 #include "app/edit/strata_editor.h"
+#include "app/map/lit_ground.h"
 #include "app/map/map_view.h"
 #include "app/map/plumb_lines.h"
 #include "app/window/before.h"
+#include "app/window/census_drawer.h"
 #include "app/window/dialogs.h"
+#include "app/window/drawers.h"
 #include "app/window/settings.h"
 #include "app/window/stage_strip.h"
 #include "app/window/title_row.h"
@@ -38,8 +43,13 @@ class MainWindow : public QMainWindow {
   Document& document() { return document_; }
   MapView& map() { return *map_; }
   HeightsEditor& heights() { return *heights_; }
+  ClimateEditor& climate() { return *climate_; }
+  BiomesEditor& biomes() { return *biomes_; }
   PlumbCard& plumbCard() { return plumbs_->card(); }
   Statistics& statistics() { return statistics_; }
+  LitGround& litGround() { return *lit_; }
+  CensusDrawer& census() { return *census_; }
+  Drawers& drawers() { return *drawers_; }
   /// The sentence of the last refusal; empty when none is shown.
   QString notice() const { return notice_->text(); }
 
@@ -53,6 +63,7 @@ class MainWindow : public QMainWindow {
   void buildTitleRow(QVBoxLayout* column);
   void buildEditor(QHBoxLayout* row);
   void buildStatusRow(QVBoxLayout* column);
+  void buildDrawers();
   void buildActions();
   QAction* addAction(QMenu* menu, const QString& text, const QString& name,
                      const QKeySequence& keys, std::function<void()> run);
@@ -61,6 +72,9 @@ class MainWindow : public QMainWindow {
   void worldChanged();
   void titleChanged();
   void showStage(Stage stage);
+  void switchStage(Stage stage);
+  void connectFields(HeightsEditor* editor);
+  HeightsEditor& fieldEditor();
   void showEditor();
   void showPictures();
   void showPicture(const acre::Picture& picture);
@@ -72,6 +86,7 @@ class MainWindow : public QMainWindow {
   void copy(const QString& text, const QString& what);
   void toNextHole();
   void showStatus();
+  void showChartHair(const acre::World& world, acre::Cell cell);
   void showStream();
   void refuse(const QString& reason);
   void setSeed(const QString& seed);
@@ -102,6 +117,8 @@ class MainWindow : public QMainWindow {
   std::array<QScrollArea*, kStages> pages_{};
   FrameEditor* frame_;
   HeightsEditor* heights_;
+  ClimateEditor* climate_;
+  BiomesEditor* biomes_;
   StrataEditor* strata_;
   StageStrip* strip_;
   QLabel* cell_;
@@ -109,7 +126,13 @@ class MainWindow : public QMainWindow {
   QMenu* recent_;
   PlumbLines* plumbs_;
   Before* before_;
+  LitGround* lit_;
+  Drawers* drawers_;
+  CensusDrawer* census_;
+  LegendCard* legend_;
+  std::shared_ptr<Courier<MainWindow>> courier_;
   int upTo_ = -1;
+  bool bordersShown_ = false;
   acre::Picture chosenPicture_;
   bool hovering_ = false;
   acre::Cell hovered_;

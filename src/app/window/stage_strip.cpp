@@ -3,6 +3,7 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QPainter>
+#include <array>
 #include <cmath>
 
 #include "app/look/look.h"
@@ -14,9 +15,14 @@ namespace {
 constexpr int kPictureWidth = 52;
 constexpr int kPictureHeight = 36;
 
-QImage paintSamples(const acre::World& world, const acre::Samples& samples,
-                    acre::PictureKind kind) {
-  const acre::Palette palette(world, {kind, {}, {}});
+/// A small picture; empty when the world has none of that kind.
+QImage paintPicture(const acre::World& world, const acre::Picture& picture,
+                    const acre::SampleGrid& grid, const std::stop_token& stop) {
+  if (!acre::checkPicture(world, picture)) return {};
+  const auto made = acre::sampleWithRim(world, picture, grid, stop);
+  if (!made) return {};
+  const acre::Samples& samples = *made;
+  const acre::Palette palette(world, picture);
   QImage image(samples.inner.width, samples.inner.height, QImage::Format_RGB32);
   for (int32_t j = 0; j < samples.inner.height; ++j)
     palette.paintRow(samples, j, acre::Unassigned::Hatched,
@@ -91,7 +97,8 @@ void StageTile::paintEvent(QPaintEvent*) {
   p.setPen(t.soft);
   p.setFont(look::font(look::Type::Caption));
   p.drawText(QRect(picture.right() + 9, 24, width() - picture.right() - 12, 16), Qt::AlignVCenter,
-             off_ ? tr("off") : note_);
+             p.fontMetrics().elidedText(off_ ? tr("off") : note_, Qt::ElideRight,
+                                        width() - picture.right() - 12));
   if (off_)
     p.fillRect(picture.adjusted(1, 1, -1, -1),
                QColor(t.paper.red(), t.paper.green(), t.paper.blue(), 190));
@@ -119,9 +126,13 @@ StageStrip::StageStrip(Document& document, QWidget* parent)
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 2, 0, 0);
   row->setSpacing(0);
-  const QString names[kStages] = {tr("Frame"), tr("Heights"), tr("Strata")};
+  const QString names[kStages] = {tr("Frame"), tr("Heights"), tr("Climate"), tr("Biomes"),
+                                  tr("Strata")};
   const QString tips[kStages] = {tr("What kind of world, its sea level, chunks and bounds."),
                                  tr("Layers of noise that make the ground's altitude."),
+                                 tr("Temperature and moisture, the fields of the chart."),
+                                 tr("The chart that says what lives where, and the regions it is "
+                                    "laid on."),
                                  tr("Bands of altitude that decide what the ground is made of.")};
   for (int i = 0; i < kStages; ++i) {
     tips_ << tips[i] + tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn; Space switches it on and off.")
@@ -159,9 +170,18 @@ void StageStrip::refresh() {
                          : tr("endless, sea %1").arg(look::number(sea)));
   const auto layers = recipe.heights.layers.size(), bands = recipe.bands.size();
   tiles_[1]->setNote(layers == 1 ? tr("1 layer") : tr("%1 layers").arg(layers));
-  tiles_[2]->setNote(bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands));
+  const auto biomes = recipe.biomes.list.size();
+  tiles_[2]->setNote(
+      recipe.climate.temperature.unit.empty()
+          ? tr("two fields")
+          : QStringLiteral("%1, %2").arg(QString::fromStdString(recipe.climate.temperature.unit),
+                                         QString::fromStdString(recipe.climate.moisture.unit)));
+  tiles_[3]->setNote(biomes == 1 ? tr("1 biome") : tr("%1 biomes").arg(biomes));
+  tiles_[4]->setNote(bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands));
   tiles_[1]->setOff(!recipe.heightsOn);
-  tiles_[2]->setOff(!recipe.strataOn);
+  tiles_[2]->setOff(!recipe.climate.on);
+  tiles_[3]->setOff(!recipe.biomes.on);
+  tiles_[4]->setOff(!recipe.strataOn);
   requestPictures();
 }
 
@@ -183,14 +203,21 @@ void StageStrip::requestPictures() {
       acre::Priority::Thumbnail, [courier = courier_, world = document_.world(), grid,
                                   request = ++request_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
-        const auto samples = acre::sampleWithRim(*world, {}, grid, stop);
-        if (!samples) return;
-        const QImage heights = paintSamples(*world, *samples, acre::PictureKind::Height);
-        const QImage strata = paintSamples(*world, *samples, acre::PictureKind::Composite);
-        courier->deliver([request, heights, strata](StageStrip& self) {
+        // Borders are left out: at this size they would cover what they part.
+        using acre::PictureKind;
+        const acre::Picture pictures[kStages] = {
+            {},
+            {PictureKind::Height, {}, {}, false},
+            {PictureKind::Field, acre::kTemperatureId, {}, false},
+            {PictureKind::Biome, {}, {}, false},
+            {}};
+        std::array<QImage, kStages> images;
+        for (size_t i = 1; i < kStages && !stop.stop_requested(); ++i)
+          images[i] = paintPicture(*world, pictures[i], grid, stop);
+        if (stop.stop_requested()) return;
+        courier->deliver([request, images](StageStrip& self) {
           if (request != self.request_) return;
-          self.tiles_[1]->setPicture(heights);
-          self.tiles_[2]->setPicture(strata);
+          for (size_t i = 1; i < kStages; ++i) self.tiles_[i]->setPicture(images[i]);
         });
       });
 }
@@ -203,8 +230,9 @@ void StageStrip::setFigures(const Statistics& statistics) {
   if (const auto* f = statistics.figures(acre::kHeightsId))
     cost = tr("\n%1 ns a cell on one thread.").arg(f->nanosPerCell, 0, 'f', 1);
   const QString marks = tr("\nThe mark counts what the checks found.");
-  tiles_[1]->setToolTip(tips_[1] + cost + (found[1] ? marks : QString()));
-  tiles_[2]->setToolTip(tips_[2] + (found[2] ? marks : QString()));
+  for (int i = 1; i < kStages; ++i)
+    tiles_[static_cast<size_t>(i)]->setToolTip(tips_[i] + (i == 1 ? cost : QString()) +
+                                               (found[i] ? marks : QString()));
 }
 
 void StageStrip::setBusy(bool busy) {

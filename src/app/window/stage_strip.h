@@ -12,8 +12,8 @@
 
 namespace app {
 
-enum class Stage { Frame, Heights, Strata };
-inline constexpr int kStages = 3;
+enum class Stage { Frame, Heights, Climate, Biomes, Strata };
+inline constexpr int kStages = 5;
 
 class StageTile : public QAbstractButton {
   Q_OBJECT
@@ -25,7 +25,7 @@ class StageTile : public QAbstractButton {
   /// One mark: how many checks found something; 0: none.
   void setFound(int checks);
   void setOff(bool off);
-  static constexpr QSize kTileSize{150, 48};
+  static constexpr QSize kTileSize{146, 48};
   QSize sizeHint() const override { return kTileSize; }
 
  protected:

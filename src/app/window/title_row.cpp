@@ -95,7 +95,7 @@ void TitleRow::buildView(QHBoxLayout* row) {
   upTo_ = new Choice;
   upTo_->setObjectName(QStringLiteral("title.upTo"));
   upTo_->setAccessibleName(tr("Last stage shown"));
-  upTo_->addItems({tr("all"), tr("Frame"), tr("Heights")});
+  upTo_->addItems({tr("all"), tr("Frame"), tr("Heights"), tr("Biomes")});
   upTo_->setToolTip(tr("Shows the world as it stands after a stage."));
   connect(upTo_, &Choice::activated, this, [this](int index) { emit upToChosen(index - 1); });
   row->addWidget(upTo_);
@@ -140,28 +140,40 @@ void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& show
   using acre::PictureKind;
   pictures_.clear();
   picture_->clear();
+  acre::Picture plain = shown;
+  plain.borders = false;
   const auto add = [&](const QString& text, const acre::Picture& picture) {
     pictures_.push_back(picture);
     picture_->addItem(text);
-    if (picture == shown) picture_->setCurrentIndex(picture_->count() - 1);
+    if (picture == plain) picture_->setCurrentIndex(picture_->count() - 1);
   };
   add(tr("Composite"), {});
-  add(tr("Height"), {PictureKind::Height, {}, {}});
-  add(tr("Material"), {PictureKind::Material, {}, {}});
-  add(tr("Height, grey"), {PictureKind::Grey, {}, {}});
-  add(tr("Slope"), {PictureKind::Slope, {}, {}});
+  if (recipe.biomes.on) {
+    add(tr("Biome"), {PictureKind::Biome, {}, {}, false});
+    add(tr("Uncovered"), {PictureKind::Uncovered, {}, {}, false});
+    if (recipe.biomes.regions.on) {
+      add(tr("Region"), {PictureKind::Region, {}, {}, false});
+      add(tr("Border distance"), {PictureKind::Border, {}, {}, false});
+    }
+  }
+  add(tr("Height"), {PictureKind::Height, {}, {}, false});
+  if (recipe.biomes.on) add(tr("Base height"), {PictureKind::Base, {}, {}, false});
+  add(tr("Material"), {PictureKind::Material, {}, {}, false});
+  add(tr("Height, grey"), {PictureKind::Grey, {}, {}, false});
+  add(tr("Slope"), {PictureKind::Slope, {}, {}, false});
   for (const acre::FieldRecipe* f : acre::fieldsOf(recipe)) {
     if (f == &recipe.heights) continue;
     const QString name = QString::fromStdString(f->name);
     add(acre::climateAxisOf(recipe, f->id) ? name : tr("Field %1").arg(name),
-        {PictureKind::Field, f->id, {}});
+        {PictureKind::Field, f->id, {}, false});
   }
   if (const acre::FieldRecipe* f = acre::fieldOf(recipe, field))
     for (const acre::Layer& l : f->layers)
       if (l.id == layer && l.on)
-        add(tr("Layer %1").arg(QString::fromStdString(l.name)), {PictureKind::Layer, field, layer});
+        add(tr("Layer %1").arg(QString::fromStdString(l.name)),
+            {PictureKind::Layer, field, layer, false});
   if (shown.kind == PictureKind::Layer && (shown.field != field || shown.layer != layer))
-    add(tr("Layer %1").arg(QString::fromStdString(shown.layer)), shown);
+    add(tr("Layer %1").arg(QString::fromStdString(shown.layer)), plain);
 }
 
 void TitleRow::setName(const QString& name, const QString& file) {

@@ -32,9 +32,12 @@ double correlationOf(const std::vector<float>& x, const std::vector<float>& y) {
 std::optional<ChartSample> chartSample(const World& world, const std::stop_token& stop) {
   const FpState fp;
   const Frame& frame = world.recipe().frame;
-  double widest = world.heightField().widestFeature();
-  for (const ChartAxis* axis : {&world.recipe().biomes.x, &world.recipe().biomes.y})
-    widest = std::max(widest, world.field(axis->field)->widestFeature());
+  const Biomes& biomes = world.recipe().biomes;
+  const Field* fieldX = world.field(world.biomes() ? biomes.x.field : kTemperatureId);
+  const Field* fieldY = world.field(world.biomes() ? biomes.y.field : kMoistureId);
+  if (!fieldX || !fieldY) return {};
+  const double widest = std::max(
+      {world.heightField().widestFeature(), fieldX->widestFeature(), fieldY->widestFeature()});
   const SampleSites sites(frame.x, frame.z, widest, world.seed());
   ChartSample out;
   for (int64_t j = 0; j < sites.rows(); ++j) {
@@ -44,8 +47,22 @@ std::optional<ChartSample> chartSample(const World& world, const std::stop_token
     out.x.resize(out.cells.size());
     out.y.resize(out.cells.size());
     out.altitude.resize(out.cells.size());
-    world.chartValues(static_cast<int>(out.cells.size() - from), out.cells.data() + from,
-                      out.x.data() + from, out.y.data() + from, out.altitude.data() + from);
+    const int count = static_cast<int>(out.cells.size() - from);
+    if (world.biomes()) {
+      world.chartValues(count, out.cells.data() + from, out.x.data() + from, out.y.data() + from,
+                        out.altitude.data() + from);
+      continue;
+    }
+    std::vector<int64_t> x, z;
+    for (size_t i = from; i < out.cells.size(); ++i) {
+      x.push_back(out.cells[i].x);
+      z.push_back(out.cells[i].z);
+    }
+    const std::vector<int32_t> q(x.size());
+    const Points places{count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}};
+    fieldX->points(world.kernels(), places, out.x.data() + from);
+    fieldY->points(world.kernels(), places, out.y.data() + from);
+    world.heightField().points(world.kernels(), places, out.altitude.data() + from);
   }
   out.correlation = correlationOf(out.x, out.y);
   const auto [lowX, highX] = std::minmax_element(out.x.begin(), out.x.end());

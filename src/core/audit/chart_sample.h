@@ -24,7 +24,8 @@ struct ChartSample {
 };
 
 /// Takes the sample. Where regions decide, chart values are those at the sites of the regions that
-/// the cells belong to. Nothing when stopped. REQUIRES: world.biomes().
+/// the cells belong to. Without biomes, of temperature and moisture.
+/// Nothing when stopped, or when there is neither.
 std::optional<ChartSample> chartSample(const World& world, const std::stop_token& stop = {});
 
 /// Cells of a sample that each biome takes, index 0 those that no rule covers.

@@ -410,8 +410,9 @@ void addBiomeRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
   const bool uncovered = b.biome == "none";
   if (b.how != "drawn by weight") {
     const std::string of = b.byRegion ? "at the site" : std::string();
-    add(b.nameX, b.toldX, of, "/biomes/chart/x", false, !uncovered);
-    add(b.nameY, b.toldY, of, "/biomes/chart/y", false, !uncovered);
+    // Where no region decides they stand among the climate already.
+    add(b.nameX, b.toldX, of, "/biomes/chart/x", false, !b.byRegion);
+    add(b.nameY, b.toldY, of, "/biomes/chart/y", false, !b.byRegion);
   }
   if (!b.slice.empty())
     add("slice", b.slice, fmt::format("base height {}", shortNumber(plumb.base)), "/biomes/slices",

@@ -35,7 +35,7 @@ Digest BiomeStage::keyOf(const BiomeInputs& inputs) {
   key.text("biomes").u32(1).u64(inputs.seed).f64(inputs.seaLevel);
   key.u8(static_cast<uint8_t>(b.rules)).f64(b.altitudeReach).f64(b.coast);
   for (const AxisScale& scale : {inputs.scaleX, inputs.scaleY}) key.f64(scale.low).f64(scale.high);
-  for (const auto& field : {inputs.x, inputs.y, inputs.warpX, inputs.warpZ}) {
+  for (const auto& field : {inputs.heights, inputs.x, inputs.y, inputs.warpX, inputs.warpZ}) {
     key.u8(field != nullptr);
     if (field) key.digest(field->key());
   }
@@ -97,6 +97,7 @@ Result<std::shared_ptr<const BiomeStage>> BiomeStage::compile(const BiomeInputs&
   const uint64_t seed = combine(inputs.seed, kBiomesStage);
   stage->chart_ = std::make_unique<const Chart>(
       ChartInputs{biomes, inputs.scaleX, inputs.scaleY, inputs.seaLevel, inputs.sliceEnds});
+  stage->heights_ = inputs.heights;
   stage->x_ = inputs.x;
   stage->y_ = inputs.y;
   stage->sea_ = static_cast<float>(inputs.seaLevel);
@@ -298,9 +299,12 @@ bool BiomeStage::tile(const Kernels& kernels, const SampleGrid& grid, const floa
     }
   if (!byRegion() && (out.biomes || shape)) {
     std::vector<float> x(count), y(count);
-    if (!x_->evaluate(kernels, grid, x.data(), width, stop) ||
-        !y_->evaluate(kernels, grid, y.data(), width, stop))
-      return false;
+    // The climate falls with the base height, which is there already.
+    const KnownValues known{heights_.get(), grid, base, out.stride};
+    for (auto [field, values] : {std::pair(x_.get(), x.data()), std::pair(y_.get(), y.data())})
+      if (!known.copy(field, grid, values) &&
+          !field->evaluate(kernels, grid, values, width, stop, known))
+        return false;
     for (int32_t j = 0; j < grid.height; ++j) {
       const float *rowX = x.data() + j * width, *rowY = y.data() + j * width;
       const float* altitude = base + j * out.stride;

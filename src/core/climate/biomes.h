@@ -22,6 +22,7 @@ struct BiomeInputs {
   std::vector<float> sliceEnds;
   double seaLevel;
   uint64_t seed;                   ///< Of the world.
+  std::shared_ptr<const Field> heights;  ///< The base heights.
   std::shared_ptr<const Field> x;  ///< The fields of the chart.
   std::shared_ptr<const Field> y;
   std::shared_ptr<const Field> warpX;  ///< Nothing unless named.
@@ -101,7 +102,7 @@ class BiomeStage {
                   ReliefAt* reliefs, const std::stop_token& stop) const;
 
   std::unique_ptr<const Chart> chart_;
-  std::shared_ptr<const Field> x_, y_;
+  std::shared_ptr<const Field> heights_, x_, y_;
   std::optional<RegionGrid> grid_;
   Regions::Choice choice_ = Regions::Choice::Climate;
   double size_ = 0;

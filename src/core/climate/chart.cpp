@@ -67,6 +67,26 @@ Chart::Chart(const ChartInputs& inputs) : x_(inputs.x), y_(inputs.y), ends_(inpu
     placePoints(biomes, inputs.seaLevel);
   else
     for (size_t i = 0; i < fixed_.size(); ++i) cutAreas(biomes, i);
+  joinSlices();
+}
+
+void Chart::joinSlices() {
+  constexpr size_t kMostCells = size_t{1} << 16;
+  for (const Table& table : tables_) {
+    allX_.insert(allX_.end(), table.x.begin(), table.x.end());
+    allY_.insert(allY_.end(), table.y.begin(), table.y.end());
+  }
+  sortEdges(allX_);
+  sortEdges(allY_);
+  const size_t columns = allX_.size() + 1, rows = allY_.size() + 1;
+  if (tables_.empty() || columns * rows * tables_.size() > kMostCells) return;
+  for (const Table& table : tables_)
+    for (size_t j = 0; j < rows; ++j)
+      for (size_t i = 0; i < columns; ++i) {
+        const size_t row = j == 0 ? 0 : placeOf(table.y, allY_[j - 1]);
+        const size_t column = i == 0 ? 0 : placeOf(table.x, allX_[i - 1]);
+        all_.push_back(table.biomes[table.at(column, row)]);
+      }
 }
 
 void Chart::cutAreas(const Biomes& biomes, size_t slice) {
@@ -196,6 +216,15 @@ void Chart::lookUp(const Kernels& kernels, int count, const float* x, const floa
     }
     if (tables_.empty()) {
       for (int i = 0; i < n; ++i) out[i] = fixed_[slice[i]];
+      continue;
+    }
+    if (!all_.empty()) {
+      placesOf(kernels, allX_, x + from, n, column);
+      placesOf(kernels, allY_, y + from, n, row);
+      const auto columns = static_cast<uint32_t>(allX_.size() + 1);
+      const auto rows = static_cast<uint32_t>(allY_.size() + 1);
+      for (int i = 0; i < n; ++i)
+        out[i] = all_[(slice[i] * rows + row[i]) * columns + column[i]];
       continue;
     }
     // Most batches lie in one slice or two: each in turn, for all that are in it.

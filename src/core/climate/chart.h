@@ -89,12 +89,17 @@ class Chart {
     std::vector<BiomeIndex> biomes;
   };
   void cutAreas(const Biomes& biomes, size_t slice);
+  void joinSlices();
   void placePoints(const Biomes& biomes, double seaLevel);
 
   AxisScale x_, y_;
   std::vector<float> ends_;
   std::vector<BiomeIndex> fixed_;
   std::vector<Table> tables_;  // Per slice; empty with ideal points.
+  // All slices cut along the edges of all, one after the other, unless that would grow too large:
+  // then values need not be parted by slice to be looked up.
+  std::vector<float> allX_, allY_;
+  std::vector<BiomeIndex> all_;
   Points points_;
 };
 

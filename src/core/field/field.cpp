@@ -349,8 +349,21 @@ int Field::stepOf(const std::string& layerId) const {
 
 // ---- grids -------------------------------------------------------------------------------------
 
+bool KnownValues::copy(const Field* of, const SampleGrid& part, float* out) const {
+  if (!field || of != field || part.step != grid.step) return false;
+  const int64_t i = (part.x - grid.x) / grid.step, j = (part.z - grid.z) / grid.step;
+  const bool inside = part.x >= grid.x && part.z >= grid.z && i + part.width <= grid.width &&
+                      j + part.height <= grid.height && i * grid.step == part.x - grid.x &&
+                      j * grid.step == part.z - grid.z;
+  if (!inside) return false;
+  for (int32_t row = 0; row < part.height; ++row)
+    std::copy_n(values + (j + row) * stride + i, part.width, out + ptrdiff_t{row} * part.width);
+  return true;
+}
+
 bool Field::stepTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
-                     float* out, ptrdiff_t stride, const std::stop_token& stop) const {
+                     float* out, ptrdiff_t stride, const std::stop_token& stop,
+                     const KnownValues& known) const {
   if (const auto join = kernelJoin(step)) {
     kernels.grid(std::get<NoisePlan>(step.value), grid, *join, out, stride);
     return true;
@@ -360,12 +373,14 @@ bool Field::stepTile(const Kernels& kernels, const FieldStep& step, const Sample
   std::vector<float> weights;
   if (step.mask) {
     weights.resize(count);
-    if (!step.mask->field->tile(kernels, grid, weights.data(), width, stop)) return false;
+    if (!known.copy(step.mask->field.get(), grid, weights.data()) &&
+        !step.mask->field->tile(kernels, grid, weights.data(), width, stop, known))
+      return false;
     toWeights(*step.mask, weights.data(), static_cast<int>(count));
     if (std::all_of(weights.begin(), weights.end(), [](float w) { return w == 0.0f; })) return true;
   }
   std::vector<float> values(count);
-  if (!valueTile(kernels, step, grid, out, stride, values.data(), stop)) return false;
+  if (!valueTile(kernels, step, grid, out, stride, values.data(), stop, known)) return false;
   for (int j = 0; j < grid.height; ++j)
     joinStep(step, out + j * stride, values.data() + j * width,
              step.mask ? weights.data() + j * width : nullptr, grid.width);
@@ -374,7 +389,7 @@ bool Field::stepTile(const Kernels& kernels, const FieldStep& step, const Sample
 
 bool Field::valueTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
                       const float* before, ptrdiff_t stride, float* values,
-                      const std::stop_token& stop) const {
+                      const std::stop_token& stop, const KnownValues& known) const {
   const ptrdiff_t width = grid.width;
   const auto* plan = std::get_if<NoisePlan>(&step.value);
   const auto* field = std::get_if<std::shared_ptr<const Field>>(&step.value);
@@ -384,9 +399,13 @@ bool Field::valueTile(const Kernels& kernels, const FieldStep& step, const Sampl
   if (plan && !step.warp) {
     kernels.grid(*plan, grid, {JoinOp::Replace, 1, 0}, values, width);
   } else if (field && !step.warp && inPlace) {
-    if (!(*field)->tile(kernels, grid, values, width, stop)) return false;
+    if (!known.copy(field->get(), grid, values) &&
+        !(*field)->tile(kernels, grid, values, width, stop, known))
+      return false;
   } else if (altitude && !step.warp && inPlace) {
-    if (!altitude->heights->tile(kernels, grid, values, width, stop)) return false;
+    if (!known.copy(altitude->heights.get(), grid, values) &&
+        !altitude->heights->tile(kernels, grid, values, width, stop, known))
+      return false;
     aboveSea(values, static_cast<int>(width * grid.height), altitude->sea);
   } else if (step.reshapes()) {
     const Points row{grid.width, {}, {}};
@@ -453,18 +472,18 @@ bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const Sampl
 }
 
 bool Field::tile(const Kernels& kernels, const SampleGrid& grid, size_t steps, float* out,
-                 ptrdiff_t stride, const std::stop_token& stop) const {
+                 ptrdiff_t stride, const std::stop_token& stop, const KnownValues& known) const {
   for (int32_t j = 0; j < grid.height; ++j) std::fill_n(out + j * stride, grid.width, 0.0f);
   for (size_t k = 0; k < std::min(steps, steps_.size()); ++k) {
     if (stop.stop_requested()) return false;
-    if (!stepTile(kernels, steps_[k], grid, out, stride, stop)) return false;
+    if (!stepTile(kernels, steps_[k], grid, out, stride, stop, known)) return false;
   }
   return true;
 }
 
 bool Field::tile(const Kernels& kernels, const SampleGrid& grid, float* out, ptrdiff_t stride,
-                 const std::stop_token& stop) const {
-  if (!tile(kernels, grid, steps_.size(), out, stride, stop)) return false;
+                 const std::stop_token& stop, const KnownValues& known) const {
+  if (!tile(kernels, grid, steps_.size(), out, stride, stop, known)) return false;
   if (curve_ || clamp_)
     for (int32_t j = 0; j < grid.height; ++j) finish(out + j * stride, grid.width);
   return true;
@@ -488,9 +507,9 @@ bool overTiles(const SampleGrid& grid, const std::stop_token& stop, Make&& make)
 }  // namespace
 
 bool Field::evaluate(const Kernels& kernels, const SampleGrid& grid, float* out, ptrdiff_t stride,
-                     const std::stop_token& stop) const {
+                     const std::stop_token& stop, const KnownValues& known) const {
   return overTiles(grid, stop, [&](const SampleGrid& part, int32_t x, int32_t z) {
-    return tile(kernels, part, out + z * stride + x, stride, stop);
+    return tile(kernels, part, out + z * stride + x, stride, stop, known);
   });
 }
 
@@ -502,9 +521,9 @@ bool Field::evaluateStep(const Kernels& kernels, size_t step, const SampleGrid& 
     std::vector<float> before, values(count);
     if (steps_[step].reshapes()) {
       before.resize(count);
-      if (!tile(kernels, part, step, before.data(), width, stop)) return false;
+      if (!tile(kernels, part, step, before.data(), width, stop, {})) return false;
     }
-    if (!valueTile(kernels, steps_[step], part, before.data(), width, values.data(), stop))
+    if (!valueTile(kernels, steps_[step], part, before.data(), width, values.data(), stop, {}))
       return false;
     for (int32_t j = 0; j < part.height; ++j)
       std::copy_n(values.data() + j * width, width, out + (z + j) * stride + x);

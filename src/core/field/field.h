@@ -109,14 +109,26 @@ struct FieldStep {
   }
 };
 
+/// Values of a field over a grid that are there already, for fields that read it.
+struct KnownValues {
+  const Field* field = nullptr;
+  SampleGrid grid;
+  const float* values = nullptr;  ///< Value (i, j) at j * stride + i.
+  ptrdiff_t stride = 0;
+
+  /// Copies a part of the grid, rows close together; false when it is another field or grid.
+  bool copy(const Field* of, const SampleGrid& part, float* out) const;
+};
+
 /// Immutable and thread-safe. Layers are joined in order to a sum that starts at 0; switched-off
 /// layers take no part. Point, row, tile, block and strided queries give the same bits.
 class Field {
  public:
   /// Values of all samples of a grid: out[j*stride + i]. Polls `stop` at least between layers of a
   /// tile; false when it was stopped early. Two dimensions only.
+  /// known: what need not be computed again.
   bool evaluate(const Kernels& kernels, const SampleGrid& grid, float* out, ptrdiff_t stride,
-                const std::stop_token& stop = {}) const;
+                const std::stop_token& stop = {}, const KnownValues& known = {}) const;
 
   /// Values of all samples of a block, x fastest, then z, then y. Three dimensions only.
   bool evaluate(const Kernels& kernels, const SampleBlock& block, float* out,
@@ -157,14 +169,14 @@ class Field {
  private:
   friend class FieldCompiler;
   bool tile(const Kernels& kernels, const SampleGrid& grid, float* out, ptrdiff_t stride,
-            const std::stop_token& stop) const;
+            const std::stop_token& stop, const KnownValues& known) const;
   bool tile(const Kernels& kernels, const SampleGrid& grid, size_t steps, float* out,
-            ptrdiff_t stride, const std::stop_token& stop) const;
+            ptrdiff_t stride, const std::stop_token& stop, const KnownValues& known) const;
   bool stepTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid, float* out,
-                ptrdiff_t stride, const std::stop_token& stop) const;
+                ptrdiff_t stride, const std::stop_token& stop, const KnownValues& known) const;
   bool valueTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
-                 const float* before, ptrdiff_t stride, float* values,
-                 const std::stop_token& stop) const;
+                 const float* before, ptrdiff_t stride, float* values, const std::stop_token& stop,
+                 const KnownValues& known) const;
   bool patchTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
                  float* values, const std::stop_token& stop) const;
   void sourcePoints(const Kernels& kernels, const FieldStep& step, const Points& places,

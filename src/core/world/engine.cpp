@@ -98,9 +98,17 @@ Result<std::shared_ptr<const BiomeStage>> Engine::biomeStage(const Recipe& recip
       if (recipe.fields[i].id == id) return parts.fields[i];
     return nullptr;
   };
-  BiomeInputs inputs{
-      biomes, scaleOf(recipe, biomes.x), scaleOf(recipe, biomes.y), {}, parts.seaLevel,
-      seed,   fieldOf(biomes.x.field),   fieldOf(biomes.y.field),   {}, {}};
+  BiomeInputs inputs{biomes,
+                     scaleOf(recipe, biomes.x),
+                     scaleOf(recipe, biomes.y),
+                     {},
+                     parts.seaLevel,
+                     seed,
+                     parts.heights,
+                     fieldOf(biomes.x.field),
+                     fieldOf(biomes.y.field),
+                     {},
+                     {}};
   for (const Slice& slice : biomes.slices)
     if (slice.below) inputs.sliceEnds.push_back(resolve(*slice.below, parts.seaLevel, heights));
   if (const RegionWarp& warp = biomes.regions.warp; biomes.regions.on && warp.cells != 0) {

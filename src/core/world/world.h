@@ -84,6 +84,8 @@ class World {
   const BandTable& bands() const { return *parts_.bands; }
   /// The bands of a biome: its own or the general ones.
   const BandTable& bandsOf(BiomeIndex biome) const;
+  /// No band at all, neither general nor of a biome.
+  bool bandsAreEmpty() const { return recipe_.bands.empty() && parts_.biomeBands.empty(); }
   /// The Biomes stage; nullptr while it is off.
   const BiomeStage* biomes() const { return parts_.biomes.get(); }
   double seaLevel() const { return parts_.seaLevel; }
