@@ -55,6 +55,7 @@ faults = [
     (["heights", "on"], "yes"),
     (["fields", 0, "more"], 1),
     (["frame", "sea"], {"share": 1.5}),
+    (["climate", "moisture", "layers", 0], {"id": "w", "kind": "water-distance", "reach": 300}),
     (["biomes", "more"], 1),
     (["biomes", "chart", "rules"], "magic"),
     (["biomes", "chart", "x"], "rain"),

@@ -14,11 +14,12 @@ trap 'kill $server; rm -rf "$home"' EXIT
 sleep 1
 
 # shot NAME COMMANDS: opens the demo, runs the commands (xdotool), takes the picture.
+world=saltfen-reach
 shot() {
   local name=$1
   shift
   rm -rf "$home/.config"
-  DISPLAY=$display HOME=$home XDG_RUNTIME_DIR=$home QT_QPA_PLATFORM=xcb "$app" saltfen-reach 2>/dev/null &
+  DISPLAY=$display HOME=$home XDG_RUNTIME_DIR=$home QT_QPA_PLATFORM=xcb "$app" "$world" 2>/dev/null &
   local pid=$!
   sleep 2
   export DISPLAY=$display
@@ -35,6 +36,12 @@ shot() {
 
 shot heights "mousemove 300 420"
 shot plumb "mousemove 330 470" "click 1" "mousemove 520 560" "keydown shift" "click 1" "keyup shift"
+shot climate "mousemove 300 420" "key 3"
+shot biomes "mousemove 300 420" "key 4" "mousemove 1120 330"
 shot strata "key 5"
 shot frame-night "key 1" "key ctrl+shift+n" "mousemove 440 390" "click 5" "click 5"
 shot export "key ctrl+e"
+world=three-fields
+shot uncovered "mousemove 300 420" "key 4" "mousemove 1215 153" "click 1"
+world=patchwork-parish
+shot regions "mousemove 300 420" "key 4" "mousemove 14 105" "click 1" "mousemove 120 220" "click 1"

@@ -95,6 +95,8 @@ Result<int> map(const MapOptions& options, Streams& streams) {
                    {"cells", report->cells},
                    {"generateSeconds", report->generateSeconds},
                    {"writeSeconds", report->writeSeconds}};
+    if (const auto rough = world.approximations(options.step); !rough.empty())
+      result["approximate"] = rough;
     if (report->low < report->high) result["range"] = {report->low, report->high};
     if (request.format == MapFormat::Svg) result["lines"] = report->lines;
     streams.out << result.dump(2) << "\n";
@@ -103,6 +105,8 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   streams.out << fmt::format("{}: {} x {} cells in steps of {} around {}, seed {}\n", options.out,
                              width, height, options.step, options.centre, world.recipe().seed);
   if (request.format == MapFormat::Svg) streams.out << fmt::format("{} lines\n", report->lines);
+  for (const std::string& what : world.approximations(options.step))
+    streams.out << fmt::format("approximate at this step: {}\n", what);
   if (report->low < report->high)
     streams.out << fmt::format("0 is height {}, 65535 is height {}\n", report->low, report->high);
   streams.out << fmt::format("generated in {:.3f} s, written in {:.3f} s\n",

@@ -5,6 +5,7 @@
 #include <QtTest>
 #include <cmath>
 #include <cstring>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <sstream>
 
@@ -185,6 +186,53 @@ class AgreementTest : public QObject {
         QCOMPARE(contentOf(path("s.png")), first);
       }
     }
+  }
+
+  /// Shares of the census are counts of the exported map of biomes; the other pictures of the stage
+  /// agree with one another.
+  void biomeSharesAreThoseOfTheExportedMap() {
+    for (const char* demo : {"saltfen-reach", "patchwork-parish", "three-fields"}) {
+      const QByteArray csv =
+          map(demo, "b.csv", {"--centre", "1032,-2024", "--size", "64x48", "--show", "biome"});
+      std::map<std::string, int> counts;
+      for (const QByteArray& row : csv.split('\n'))
+        for (const QByteArray& id : row.split(','))
+          if (!id.isEmpty()) ++counts[id.toStdString()];
+      const auto census =
+          json::parse(run({"census", demo, "--area", "1000,-2048,64x48", "--json"}));
+      int cells = 0;
+      double shares = 0;
+      for (const auto& biome : census["biomes"]) {
+        QCOMPARE(biome["cells"].get<int>(), counts[biome["id"].get<std::string>()]);
+        cells += biome["cells"].get<int>();
+        shares += biome["share"].get<double>();
+      }
+      QCOMPARE(cells, 64 * 48);
+      QVERIFY(std::abs(shares - 1) < 1e-9);
+    }
+    // Regions by number, borders by distance, and what is uncovered, cell by cell.
+    const auto numbers = [&](const char* demo, const char* show) {
+      std::vector<double> out;
+      for (const QByteArray& row :
+           map(demo, "n.csv", {"--centre", "40,40", "--size", "120x90", "--show", show})
+               .split('\n'))
+        for (const QByteArray& value : row.split(','))
+          if (!value.isEmpty()) out.push_back(value.toDouble());
+      return out;
+    };
+    const auto region = numbers("patchwork-parish", "region");
+    const auto border = numbers("patchwork-parish", "border");
+    QCOMPARE(region.size(), size_t{120 * 90});
+    int across = 0;
+    for (size_t k = 1; k < region.size(); ++k) {
+      if (k % 120 == 0 || region[k] == region[k - 1]) continue;
+      QVERIFY(std::min(border[k], border[k - 1]) < 2);
+      ++across;
+    }
+    QVERIFY(across > 40);
+    const auto open = numbers("three-fields", "uncovered");
+    QVERIFY(std::count(open.begin(), open.end(), 1.0) > 100);
+    QVERIFY(std::count(open.begin(), open.end(), 0.0) > 100);
   }
 
   void censusOfAnAreaIsThatOfItsFile() {

@@ -4,6 +4,7 @@
 #include <random>
 #include <set>
 
+#include "audit/area_census.h"
 #include "core/biome_recipes.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
@@ -72,6 +73,72 @@ class BiomeTest : public QObject {
       QCOMPARE(material[4], value.material);
     }
     QVERIFY(met.size() > 3);
+  }
+
+  /// Small pieces go to the neighbour that they touch most, the same in every cut, up to the stated
+  /// step, and a census finds next to none that is left.
+  void isletsAreGivenBack() {
+    Recipe recipe = landWithBiomes(4 | 16);
+    Regions& regions = recipe.biomes.regions;
+    regions.size = 48;
+    regions.warp.cells = 22;
+    regions.warp.noise.width = 14;
+    recipe.biomes.border.ground = 6;
+    const auto torn = worldOf(recipe);
+    regions.islets = 9;
+    const auto mended = worldOf(recipe);
+    QCOMPARE(mended->biomes()->islets(), 9);
+    reference::Evaluator reference(recipe);
+    const Rect area{-70, 2'000'000'000, 130, 90};
+    const auto regionsOf = [](const World& world, const SampleGrid& grid) {
+      std::vector<uint32_t> hashes(static_cast<size_t>(grid.width) *
+                                   static_cast<size_t>(grid.height));
+      std::vector<BiomeIndex> biomes(hashes.size());
+      Land land;
+      land.regions = hashes.data();
+      land.biomes = biomes.data();
+      if (!world.sample(grid, land)) qFatal("no sample");
+      return std::pair(hashes, biomes);
+    };
+    const SampleGrid whole{area.x, area.z, 1, 130, 90};
+    const auto [before, oldBiomes] = regionsOf(*torn, whole);
+    const auto [after, biomes] = regionsOf(*mended, whole);
+    int given = 0;
+    for (int k = 0; k < 130 * 90; ++k) {
+      const auto at = static_cast<size_t>(k);
+      const Cell cell{area.x + k % 130, area.z + k / 130};
+      given += before[at] != after[at];
+      if (before[at] == after[at] && k % 53) continue;
+      QCOMPARE(mended->biomeId(biomes[at]), reference.evaluate(cell).biome);
+      QCOMPARE(mended->at(cell).biome, biomes[at]);
+      QCOMPARE(mended->at(cell).height, torn->at(cell).height);  // Heights blend as before.
+    }
+    QVERIFY2(given > 50, qPrintable(QString::number(given)));
+    for (const int64_t step : {2, 3, 4, 5}) {
+      const auto [sparse, b] = regionsOf(*mended, {area.x, area.z, step, 26, 18});
+      int other = 0;
+      for (int j = 0; j < 18; ++j)
+        for (int i = 0; i < 26; ++i)
+          other += sparse[static_cast<size_t>(j * 26 + i)] !=
+                   after[static_cast<size_t>(j * step * 130 + i * step)];
+      QCOMPARE(other > 0, step > Islets::kExactStep);
+    }
+    const auto chunk = mended->chunk(mended->layout().chunkOf({area.x + 60, area.z + 40})).value();
+    for (size_t k = 0; k < chunk->biomes.size(); ++k) {
+      const Cell cell{chunk->rect.x + static_cast<int64_t>(k) % 32,
+                      chunk->rect.z + static_cast<int64_t>(k) / 32};
+      if (area.contains(cell))
+        QCOMPARE(chunk->biomes[k],
+                 biomes[static_cast<size_t>((cell.z - area.z) * 130 + cell.x - area.x)]);
+    }
+    const auto left = [](const World& world) {
+      return censusOf(world, {0, 0, 1500, 1500})->regions->islets;
+    };
+    const uint64_t many = left(*torn), few = left(*mended);
+    QVERIFY2(many > 100 && few < many / 5, qPrintable(QString("%1, %2").arg(many).arg(few)));
+    // Beyond half a square it is off.
+    regions.warp.cells = 24.5;
+    QCOMPARE(worldOf(recipe)->biomes()->islets(), 0);
   }
 
   /// Every kernel table, step and cut gives the same cells.

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 #include <random>
+#include <thread>
 
 #include "audit/checks.h"
 #include "audit/plumb.h"
@@ -91,6 +92,86 @@ class ClimateTest : public QObject {
             QCOMPARE(values[static_cast<size_t>(k)],
                      field.at({grid.x + k % 70 * step, 0}, {grid.z + k / 70 * step, 0}));
         }
+  }
+
+  /// Against all cells within reach, near and far, by point, grid, step and kernel table.
+  void distanceFromWaterIsThatOfTheNearestWater() {
+    for (const int reach : {1, 7, 24}) {
+      Recipe recipe = weather();
+      recipe.climate.moisture.field.layers = {
+          layerOf("shore", WaterSource{static_cast<double>(reach)}, 1)};
+      recipe.climate.moisture.field.clamp.reset();
+      const auto world = worldOf(recipe).value();
+      const Field& field = *world->field(kMoistureId);
+      reference::Evaluator reference(recipe);
+      int between = 0;
+      for (const Cell corner : {Cell{-140, 30}, Cell{2'000'000'000, -2'000'000'003}}) {
+        const SampleGrid grid{corner.x, corner.z, 1, 290, 41};
+        std::vector<float> values(290 * 41);
+        QVERIFY(world->sampleField(field, grid, values.data()).ok());
+        for (int k = 0; k < 290 * 41; k += 97) {
+          const Cell cell{grid.x + k % 290, grid.z + k / 290};
+          const float expected = reference.field(kMoistureId, cell);
+          QCOMPARE(values[static_cast<size_t>(k)], expected);
+          QCOMPARE(field.at({cell.x, 0}, {cell.z, 0}), expected);
+          between += expected > 0 && expected < 1;
+        }
+        // Every step up to the stated one picks the same cells; coarser ones are never too near.
+        for (const int64_t step : {2, 4, 16}) {
+          std::vector<float> sparse(16 * 2);
+          QVERIFY(world->sampleField(field, {grid.x, grid.z, step, 16, 2}, sparse.data()).ok());
+          for (int k = 0; k < 32; ++k) {
+            const float exact = values[static_cast<size_t>(k / 16 * step * 290 + k % 16 * step)];
+            if (step <= WaterDistance::kExactStep)
+              QCOMPARE(sparse[static_cast<size_t>(k)], exact);
+            else
+              QVERIFY(sparse[static_cast<size_t>(k)] >= exact);
+          }
+        }
+      }
+      QVERIFY(between > 5);
+    }
+  }
+
+  /// Many at once, with tiles that come and go, find what one alone finds.
+  void distancesFromWaterAreTheSameForAll() {
+    Recipe recipe = weather();
+    recipe.climate.moisture.field.layers = {layerOf("shore", WaterSource{256}, 1)};
+    const auto world = worldOf(recipe).value();
+    const auto valuesOf = [&](const World& w, std::vector<float>& out) {
+      for (int64_t t = 0; t < 14; ++t) {
+        std::vector<float> values(64 * 64);
+        (void)w.sampleField(*w.field(kMoistureId), {t * 700, -t * 900, 1, 64, 64}, values.data());
+        out.insert(out.end(), values.begin(), values.end());
+      }
+    };
+    std::vector<float> expected;
+    valuesOf(*worldOf(recipe).value(), expected);
+    std::vector<float> found[4];
+    {
+      std::vector<std::jthread> threads;
+      for (auto& out : found) threads.emplace_back([&] { valuesOf(*world, out); });
+    }
+    for (const auto& out : found) QVERIFY(out == expected);
+  }
+
+  void distanceFromWaterIsRefusedWhereItCannotBe() {
+    const auto refused = [](Recipe recipe, const char* where) {
+      const auto world = worldOf(recipe);
+      return !world && QString::fromStdString(world.error().where).startsWith(QLatin1String(where));
+    };
+    Recipe recipe = weather();
+    for (const double reach : {0.0, 257.0, 2.5}) {
+      recipe.climate.moisture.field.layers = {layerOf("shore", WaterSource{reach}, 1)};
+      QVERIFY(refused(recipe, "/climate/moisture/layers/0/reach"));
+    }
+    recipe.climate.moisture.field.layers = {layerOf("shore", WaterSource{9}, 1),
+                                            layerOf("even", EqualiseSource{}, 1)};
+    recipe.frame.x = recipe.frame.z = AxisBounds{0, 100};
+    QVERIFY(refused(recipe, "/climate/moisture/layers/1"));
+    recipe = weather();
+    recipe.heights.layers.push_back(layerOf("shore", WaterSource{9}, 1));
+    QVERIFY(refused(recipe, "/heights/layers"));
   }
 
   void altitudeIsHeightAboveTheSea() {

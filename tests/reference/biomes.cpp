@@ -1,6 +1,8 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
+#include <set>
 #include <vector>
 
 #include "base/hash.h"
@@ -317,8 +319,11 @@ Evaluator::LandValue Evaluator::land(acre::Cell cell) {
                                [](const Biome& biome) { return biome.relief != acre::Relief{}; });
   const Biome* biome = nullptr;
   Shape shape{{1, 0, 0}};
-  if (b.regions.on && b.regions.choice != acre::Regions::Choice::Cells) {
-    int64_t at[2] = {cell.x, cell.z}, q[2] = {0, 0};
+  /// Where a cell is looked up.
+  const auto placeOf = [&](acre::Cell from, int64_t(&at)[2], int64_t(&q)[2]) {
+    at[0] = from.x;
+    at[1] = from.z;
+    q[0] = q[1] = 0;
     if (b.regions.warp.cells != 0)
       for (const int a : {0, 1}) {
         const std::string& id = a == 0 ? b.regions.warp.x : b.regions.warp.z;
@@ -328,13 +333,17 @@ Evaluator::LandValue Evaluator::land(acre::Cell cell) {
         const acre::FieldRecipe own{
             a == 0 ? "regions/shift-x" : "regions/shift-z", "", {layer}, {}, {}};
         const float shift =
-            (id.empty() ? fieldAt(own, {{cell.x, 0, cell.z}, {0, 0, 0}}) : field(id, cell)) *
+            (id.empty() ? fieldAt(own, {{from.x, 0, from.z}, {0, 0, 0}}) : field(id, from)) *
             static_cast<float>(b.regions.warp.cells);
         const float near = std::max(-16000.0f, std::min(16000.0f, shift));
         const auto fixed = static_cast<int64_t>(std::floor(near * 65536.0f + 0.5f));
         at[a] += fixed >> 16;
         q[a] = fixed & 65535;
       }
+  };
+  if (b.regions.on && b.regions.choice != acre::Regions::Choice::Cells) {
+    int64_t at[2], q[2];
+    placeOf(cell, at, q);
     const auto width = static_cast<float>(b.border.ground / b.regions.size);
     const auto near = chart.regions(at, q, any ? width : 0);
     const auto chooser = [&](const Region& r) {
@@ -344,7 +353,52 @@ Evaluator::LandValue Evaluator::land(acre::Cell cell) {
         return climate ? chart.choose(x, y, height) : chart.drawn(hash, height);
       };
     };
-    biome = chooser(near[0])(altitude);
+    const auto regionOf = [&](acre::Cell c) {
+      int64_t a[2], f[2];
+      placeOf(c, a, f);
+      return chart.regions(a, f, 0)[0];
+    };
+    Region named = near[0];
+    if (b.regions.islets > 0 && b.regions.warp.cells <= b.regions.size / 2) {
+      // The piece that the cell is of, as far as it fits into the box.
+      std::map<acre::Cell, Region> labels;
+      const auto label = [&](acre::Cell c) -> const Region& {
+        const auto known = labels.find(c);
+        return known != labels.end() ? known->second : labels.emplace(c, regionOf(c)).first->second;
+      };
+      const auto same = [](const Region& x, const Region& y) { return x.i == y.i && x.j == y.j; };
+      std::vector<acre::Cell> piece = {cell};
+      std::set<acre::Cell> seen = {cell};
+      std::map<std::pair<int64_t, int64_t>, std::pair<int, Region>> rim;  // By (j, i).
+      acre::Cell low = cell, high = cell;
+      bool islet = true;
+      for (size_t k = 0; k < piece.size() && islet; ++k) {
+        const acre::Cell c = piece[k];
+        low = {std::min(low.x, c.x), std::min(low.z, c.z)};
+        high = {std::max(high.x, c.x), std::max(high.z, c.z)};
+        const auto away = static_cast<float>(1.5 / b.regions.size);
+        islet = high.x - low.x < b.regions.islets && high.z - low.z < b.regions.islets &&
+                label(c).distance >= away * away;
+        for (const acre::Cell next : {acre::Cell{c.x - 1, c.z}, acre::Cell{c.x + 1, c.z},
+                                      acre::Cell{c.x, c.z - 1}, acre::Cell{c.x, c.z + 1}}) {
+          const Region& r = label(next);
+          if (!same(r, label(c))) {
+            auto& entry = rim[{r.j, r.i}];
+            ++entry.first;
+            entry.second = r;
+          } else if (seen.insert(next).second) {
+            piece.push_back(next);
+          }
+        }
+      }
+      int most = 0;
+      for (const auto& [id, entry] : rim)
+        if (islet && entry.first > most) {
+          most = entry.first;
+          named = entry.second;
+        }
+    }
+    biome = chooser(named)(altitude);
     if (any) {
       shape = chart.ofRegion(altitude, chooser(near[0]));
       float weights = 1;

@@ -430,7 +430,9 @@ double Evaluator::widest(const acre::FieldRecipe& field, size_t first, size_t co
       out = std::max(out, widest(*other, 0, other->layers.size()));
     };
     if (const auto* f = std::get_if<acre::FieldSource>(&layer.source)) read(f->field);
-    if (std::holds_alternative<acre::AltitudeSource>(layer.source)) read(acre::kHeightsId);
+    if (std::holds_alternative<acre::AltitudeSource>(layer.source) ||
+        std::holds_alternative<acre::WaterSource>(layer.source))
+      read(acre::kHeightsId);
     if (layer.mask) read(layer.mask->field);
   }
   return out;
@@ -521,6 +523,18 @@ float Evaluator::rawValue(const acre::FieldRecipe& field, size_t index, const Pl
   if (std::holds_alternative<acre::AltitudeSource>(layer.source)) {
     const float base = recipe_.heightsOn ? fieldAt(recipe_.heights, p) : 0;
     return std::max(base - static_cast<float>(recipe_.frame.seaLevel), 0.0f);
+  }
+  if (const auto* s = std::get_if<acre::WaterSource>(&layer.source)) {
+    // All cells within reach, one after the other.
+    const auto reach = static_cast<int64_t>(s->reach);
+    int64_t nearest = reach * reach + 1;
+    for (int64_t z = -reach; z <= reach; ++z)
+      for (int64_t x = -reach; x <= reach; ++x)
+        if (x * x + z * z < nearest &&
+            base({p.cell[kX] + x, p.cell[kZ] + z}) < static_cast<float>(recipe_.frame.seaLevel))
+          nearest = x * x + z * z;
+    if (nearest > reach * reach) return 1;
+    return static_cast<float>(std::sqrt(static_cast<double>(nearest)) / static_cast<double>(reach));
   }
   if (const auto* s = std::get_if<acre::TerraceSource>(&layer.source)) {
     const auto height = static_cast<float>(s->height), flat = static_cast<float>(s->flat);

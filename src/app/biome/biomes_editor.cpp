@@ -1,6 +1,7 @@
 #include "app/biome/biomes_editor.h"
 
 #include <QEvent>
+#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QSignalBlocker>
 #include <algorithm>
@@ -110,6 +111,12 @@ void BiomesEditor::buildHead(QVBoxLayout* column) {
   line->addWidget(headline_, 1);
   line->addWidget(hole_, 0, Qt::AlignTop);
   column->addLayout(line);
+  auto* faults = new QWidget;
+  faults->setObjectName(QStringLiteral("biomes.faults"));
+  faults_ = new QVBoxLayout(faults);
+  faults_->setContentsMargins(0, 0, 0, 0);
+  faults_->setSpacing(4);
+  column->addWidget(faults);
 }
 
 void BiomesEditor::buildChart(QVBoxLayout* column) {
@@ -272,6 +279,7 @@ void BiomesEditor::setSlice(int slice) {
 
 void BiomesEditor::refreshFigures() {
   if (!biomes().on || !compiled_) return;
+  refreshFaults();
   const auto figures = statistics_.chart();
   const int slices = compiled_->slices();
   const bool fits = figures && static_cast<int>(figures->densities.size()) == slices;
@@ -282,6 +290,14 @@ void BiomesEditor::refreshFigures() {
                    : ends.empty() ? 0.0f
                    : s == 0       ? ends[0] - 1
                                   : ends[s - 1];
+  const bool byRegion =
+      biomes().regions.on && biomes().regions.choice != acre::Regions::Choice::Cells;
+  if (borderCells_)
+    borderCells_->setText(
+        figures && figures->perCell > 0 && !byRegion
+            ? tr("In the middle of the world this is about %1 cells of ground.")
+                  .arg(look::wholeNumber(std::llround(biomes().border.chart / figures->perCell)))
+            : QString());
   slices_->setSlices(document_.recipe(), *compiled_, altitudes,
                      fits ? figures->shares : std::vector<double>());
   if (fits && !sliceChosen_) {
@@ -333,6 +349,49 @@ void BiomesEditor::refreshFigures() {
                  std::abs(r) > 0.7 ? tr(": the world lies on a diagonal") : QString()));
   } else {
     headline_->setText(tr("Uncovered: chart %1").arg(look::percent(chartShare)));
+  }
+}
+
+/// What the checks found in the chart and its climate, each with what would mend it.
+void BiomesEditor::refreshFaults() {
+  QStringList sentences;
+  std::vector<const acre::Check*> found;
+  for (const acre::Check& check : statistics_.checks()) {
+    const bool mine = check.stage == acre::Check::Stage::Biomes || check.id == "correlated";
+    // That something is uncovered stands in the headline; its mend is offered all the same.
+    if (!mine) continue;
+    found.push_back(&check);
+    sentences << QString::fromStdString(check.sentence);
+  }
+  if (sentences == shownFaults_) return;
+  shownFaults_ = sentences;
+  while (QLayoutItem* item = faults_->takeAt(0)) {
+    if (item->widget()) item->widget()->deleteLater();
+    delete item;
+  }
+  for (const acre::Check* check : found) {
+    auto* row = new QWidget;
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    auto* sentence = new QLabel(QString::fromStdString(check->sentence));
+    sentence->setWordWrap(true);
+    line->addWidget(sentence, 1);
+    if (check->apply) {
+      auto* fix = new QPushButton(tr("Fix"));
+      fix->setObjectName(QStringLiteral("biomes.fix.") + QString::fromStdString(check->id));
+      fix->setToolTip(tr("Fix: %1").arg(QString::fromStdString(check->mend)));
+      connect(fix, &QPushButton::clicked, this,
+              [this, mend = QString::fromStdString(check->mend), edit = check->apply] {
+                apply(mend, edit);
+              });
+      line->addWidget(fix, 0, Qt::AlignTop);
+    } else {
+      auto* show = new QPushButton(tr("Show"));
+      connect(show, &QPushButton::clicked, this,
+              [this, pointer = check->pointer] { showPointer(pointer); });
+      line->addWidget(show, 0, Qt::AlignTop);
+    }
+    faults_->addWidget(row);
   }
 }
 

@@ -71,6 +71,7 @@ class BiomesEditor : public Editor {
   void fillFields();
   void compileChart();
   void refreshFigures();
+  void refreshFaults();
   void setSlice(int slice);
 
   Statistics& statistics_;
@@ -92,6 +93,9 @@ class BiomesEditor : public Editor {
   Choice* brush_;
   QLabel* correlation_;
   EqualisePanel* equalise_;
+  QLabel* borderCells_ = nullptr;
+  QVBoxLayout* faults_;
+  QStringList shownFaults_;
   QWidget* lists_ = nullptr;
   QVBoxLayout* column_;
   QString shownSignature_;

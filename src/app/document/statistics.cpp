@@ -37,6 +37,7 @@ std::shared_ptr<const ChartFigures> chartFigures(const acre::World& world,
       out->shares.push_back(static_cast<double>(counts[s]) / static_cast<double>(sample->size()));
     }
   }
+  if (world.biomes()) out->perCell = acre::chartPerCell(world, *sample);
   out->sample = std::make_shared<const acre::ChartSample>(std::move(*sample));
   return out;
 }

@@ -23,6 +23,7 @@ struct ChartFigures {
   std::vector<acre::ChartDensity> densities;
   std::vector<float> altitudes;  ///< Mean base height within the slice.
   std::vector<double> shares;    ///< Of the world.
+  double perCell = 0;            ///< See acre::chartPerCell().
   static constexpr int kDensitySide = 64;
 };
 

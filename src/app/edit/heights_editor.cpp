@@ -58,6 +58,7 @@ std::vector<Offer> offers() {
           {QT_TR_NOOP("Another field"), acre::FieldSource{}},
           {QT_TR_NOOP("Latitude"), acre::LatitudeSource{}},
           {QT_TR_NOOP("Altitude above the sea"), acre::AltitudeSource{}},
+          {QT_TR_NOOP("Distance from water"), acre::WaterSource{}},
           {nullptr, {}},
           {QT_TR_NOOP("Terraces"), acre::TerraceSource{}},
           {QT_TR_NOOP("Fold"), acre::FoldSource{}},
@@ -169,6 +170,7 @@ HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, Scope s
                                    [this, offer] { addLayer(offer.source, tr(offer.name)); });
     action->setObjectName(QStringLiteral("heights.add.") + QLatin1String(offer.name));
     if (std::holds_alternative<acre::AltitudeSource>(offer.source)) altitudeOffer_ = action;
+    if (std::holds_alternative<acre::WaterSource>(offer.source)) waterOffer_ = action;
   }
   add->setMenu(menu);
   head->addWidget(fields_, 1);
@@ -460,6 +462,7 @@ void HeightsEditor::refreshFields() {
   fields_->setCurrentIndex(fields_->findData(QString::fromStdString(field_)));
   // The heights cannot read how high they are.
   altitudeOffer_->setVisible(field_ != acre::kHeightsId);
+  waterOffer_->setVisible(field_ != acre::kHeightsId);
   removeField_->setVisible(field_ != acre::kHeightsId && scope_of_ == Scope::Heights);
 }
 

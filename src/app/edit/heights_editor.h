@@ -121,6 +121,7 @@ class HeightsEditor : public Editor {
   QLabel* layerPicture_ = nullptr;
   QLabel* layerBins_ = nullptr;
   QAction* altitudeOffer_ = nullptr;
+  QAction* waterOffer_ = nullptr;
   CurveView* curve_ = nullptr;
   Histogram* histogram_;
   QLineEdit* stakeField_;

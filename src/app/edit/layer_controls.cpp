@@ -412,6 +412,11 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
         },
         tr("What lies beyond the picture."));
     ++row;
+  } else if (std::holds_alternative<acre::WaterSource>(l.source)) {
+    addNumber(grid, row++, 0, tr("Reach"), QStringLiteral("reach"),
+              {acre::limits::waterReach, 1, false, true, tr("cells")},
+              in(&acre::WaterSource::reach),
+              tr("Cells from water to where the distance is 1; beyond it all is as far."));
   } else if (std::holds_alternative<acre::LatitudeSource>(l.source)) {
     pair(tr("Equator"), QStringLiteral("equator"), in(&acre::LatitudeSource::equator),
          tr("z of the line where the latitude is 0."), tr("Reach"), QStringLiteral("reach"),

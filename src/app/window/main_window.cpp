@@ -116,6 +116,9 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
     heights_->setView(map_->geometry());
     climate_->fields().setView(map_->geometry());
     census_->setView(map_->geometry(), map_->viewpoint().cell);
+    if (std::exchange(shownLevel_, map_->geometry().level()) != map_->geometry().level())
+      legend_->setEntries(acre::legendOf(*document_.world(), map_->picture(),
+                                         int64_t{1} << map_->geometry().level()));
     showStatus();
   });
   connect(map_, &MapView::didDrag, this, [this] { finishHint(QStringLiteral("drag")); });
@@ -570,7 +573,7 @@ void MainWindow::showUpTo(int stage) {
     note = tr("Heights: no layer yet, flat at 0. Add one in Heights.");
   map_->setEmptyNote(note);
   map_->show(world, picture);
-  legend_->setEntries(acre::legendOf(*world, picture));
+  legend_->setEntries(acre::legendOf(*world, picture, int64_t{1} << map_->geometry().level()));
 }
 
 void MainWindow::showFigures() {

@@ -133,6 +133,7 @@ class MainWindow : public QMainWindow {
   std::shared_ptr<Courier<MainWindow>> courier_;
   int upTo_ = -1;
   bool bordersShown_ = false;
+  int shownLevel_ = -1;
   acre::Picture chosenPicture_;
   bool hovering_ = false;
   acre::Cell hovered_;

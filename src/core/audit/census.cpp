@@ -67,9 +67,11 @@ std::optional<Roughness> measureRoughness(const SampleSites& sites, const std::s
     std::vector<float> v(x.size());
     for (size_t from = 0; from < x.size(); from += Kernels::kMostPoints) {
       const int count = static_cast<int>(std::min<size_t>(Kernels::kMostPoints, x.size() - from));
-      evaluate(
-          Points{count, {x.data() + from, nullptr, z.data() + from}, {q.data(), nullptr, q.data()}},
-          v.data() + from);
+      evaluate(Points{count,
+                      {x.data() + from, nullptr, z.data() + from},
+                      {q.data(), nullptr, q.data()},
+                      true},
+               v.data() + from);
     }
     for (size_t i = 0; i + 2 < v.size(); i += 3) {
       rough.add(v[i], v[i + 1], v[i + 2]);
@@ -121,9 +123,9 @@ std::string sourceWords(const Source& source) {
                                                               : "";
     return std::string(basisWord(noise->basis)) + shape;
   }
-  constexpr const char* kWords[] = {"noise",    "constant", "ramp",    "distance", "island",
-                                    "picture",  "field",    "terrace", "fold",     "rescale",
-                                    "equalise", "latitude", "altitude"};
+  constexpr const char* kWords[] = {"noise",    "constant", "ramp",     "distance",      "island",
+                                    "picture",  "field",    "terrace",  "fold",          "rescale",
+                                    "equalise", "latitude", "altitude", "water distance"};
   static_assert(std::size(kWords) == std::variant_size_v<Source>);
   return kWords[source.index()];
 }

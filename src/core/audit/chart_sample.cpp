@@ -50,7 +50,7 @@ std::optional<ChartSample> chartSample(const World& world, const std::stop_token
     const int count = static_cast<int>(out.cells.size() - from);
     if (world.biomes()) {
       world.chartValues(count, out.cells.data() + from, out.x.data() + from, out.y.data() + from,
-                        out.altitude.data() + from);
+                        out.altitude.data() + from, true);
       continue;
     }
     std::vector<int64_t> x, z;
@@ -59,7 +59,7 @@ std::optional<ChartSample> chartSample(const World& world, const std::stop_token
       z.push_back(out.cells[i].z);
     }
     const std::vector<int32_t> q(x.size());
-    const Points places{count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}};
+    const Points places{count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}, true};
     fieldX->points(world.kernels(), places, out.x.data() + from);
     fieldY->points(world.kernels(), places, out.y.data() + from);
     world.heightField().points(world.kernels(), places, out.altitude.data() + from);
@@ -69,6 +69,36 @@ std::optional<ChartSample> chartSample(const World& world, const std::stop_token
   const auto [lowY, highY] = std::minmax_element(out.y.begin(), out.y.end());
   out.lowX = *lowX, out.highX = *highX, out.lowY = *lowY, out.highY = *highY;
   return out;
+}
+
+double chartPerCell(const World& world, const ChartSample& sample) {
+  constexpr size_t kPlaces = 1024;
+  constexpr int64_t kApart = 8;
+  const Chart& chart = world.biomes()->chart();
+  const double spanX = chart.x().high - chart.x().low, spanY = chart.y().high - chart.y().low;
+  const Field* fieldX = world.field(world.recipe().biomes.x.field);
+  const Field* fieldY = world.field(world.recipe().biomes.y.field);
+  std::vector<double> slopes;
+  for (size_t i = 0; i < sample.size(); i += std::max<size_t>(1, sample.size() / kPlaces)) {
+    const Cell c = sample.cells[i];
+    const int64_t x[3] = {c.x, c.x + kApart, c.x}, z[3] = {c.z, c.z, c.z + kApart};
+    const int32_t q[3] = {};
+    const Points places{3, {x, nullptr, z}, {q, nullptr, q}, true};
+    float a[3], b[3];
+    fieldX->points(world.kernels(), places, a);
+    fieldY->points(world.kernels(), places, b);
+    double squared = 0;
+    for (const int k : {1, 2}) {
+      const double da = static_cast<double>(a[k] - a[0]) / spanX / kApart;
+      const double db = static_cast<double>(b[k] - b[0]) / spanY / kApart;
+      squared += da * da + db * db;
+    }
+    slopes.push_back(std::sqrt(squared));
+  }
+  if (slopes.empty()) return 0;
+  std::nth_element(slopes.begin(), slopes.begin() + static_cast<ptrdiff_t>(slopes.size() / 2),
+                   slopes.end());
+  return slopes[slopes.size() / 2];
 }
 
 std::vector<uint64_t> chartCounts(const Chart& chart, const ChartSample& sample,

@@ -28,6 +28,11 @@ struct ChartSample {
 /// Nothing when stopped, or when there is neither.
 std::optional<ChartSample> chartSample(const World& world, const std::stop_token& stop = {});
 
+/// Share of the chart's width that a cell of ground crosses, the median over the sample; 0 on level
+/// fields. What widths on the chart are in cells.
+/// REQUIRES: world.biomes().
+double chartPerCell(const World& world, const ChartSample& sample);
+
 /// Cells of a sample that each biome takes, index 0 those that no rule covers.
 std::vector<uint64_t> chartCounts(const Chart& chart, const ChartSample& sample,
                                   const Kernels& kernels, int biomes);

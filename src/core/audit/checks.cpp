@@ -317,6 +317,20 @@ class Auditor {
   void checkWarp() {
     constexpr double kSafe = 0.2;
     const Regions& regions = recipe_.biomes.regions;
+    if (regions.on && regions.islets > 0 && world_.biomes()->islets() == 0) {
+      const double half = regions.size / 2;
+      add({"islets-stay",
+           fmt::format("islets are not given back: a warp of {} cells is more than half a square, "
+                       "{}",
+                       shortNumber(regions.warp.cells), shortNumber(half)),
+           Check::Stage::Biomes,
+           "/biomes/regions/warp/cells",
+           "warp",
+           fmt::format("warp by {} cells", shortNumber(half)),
+           [half](Recipe& r) { r.biomes.regions.warp.cells = half; },
+           {}});
+      return;
+    }
     if (!regions.on || !regions.warp.x.empty() || regions.warp.cells == 0) return;
     double steepness = 0, weight = 1, width = regions.warp.noise.width;
     for (int k = 0; k < regions.warp.noise.usedOctaves(); ++k) {

@@ -39,6 +39,7 @@ struct Check {
 ///   hidden-rule     an area of the chart that earlier ones cover whole
 ///   correlated      climate axes that lie on a diagonal
 ///   cut-regions     a warp strong enough to cut pieces off regions
+///   islets-stay     islets that cannot be given back
 ///   unassigned      cells that no rule covers, with their share
 std::optional<std::vector<Check>> runChecks(Engine& engine, const World& world,
                                             const std::stop_token& stop = {});

@@ -147,6 +147,7 @@ void fillBiome(const World& world, const BiomeStage::At& at, Plumb& plumb) {
   out.noise = at.noise;
   if (at.region) {
     out.hasRegion = true;
+    out.givenBack = at.givenBack;
     out.region = at.region->id;
     out.across = at.region->across;
     out.site = at.site;
@@ -360,6 +361,7 @@ nlohmann::ordered_json biomeJson(const Plumb& p) {
                    {"across", {b.across.i, b.across.j}},
                    {"shift", {b.shiftX, b.shiftZ}},
                    {"decides", b.byRegion},
+                   {"givenBack", b.givenBack},
                    {"blend", std::move(blend)}};
   return out;
 }
@@ -396,7 +398,9 @@ void addBiomeRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
   };
   if (b.hasRegion) {
     add("region", regionText(b.region),
-        fmt::format("site {},{}, {} cells away", b.site.x, b.site.z, shortNumber(b.siteCells)),
+        b.givenBack ? std::string("an islet of another region, given to this one")
+                    : fmt::format("site {},{}, {} cells away", b.site.x, b.site.z,
+                                  shortNumber(b.siteCells)),
         "/biomes/regions", false, false);
     const bool near = static_cast<double>(b.borderCells) < b.borderReach;
     add("border", near ? shortNumber(b.borderCells) + " cells" : "far",

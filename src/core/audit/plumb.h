@@ -58,7 +58,8 @@ struct PlumbBiome {
   std::string biome;         ///< Id, or "none".
   std::string name;
   bool hasRegion = false;
-  bool byRegion = false;  ///< The region, not the cell, was asked.
+  bool byRegion = false;   ///< The region, not the cell, was asked.
+  bool givenBack = false;  ///< An islet, given to this region.
   RegionId region;
   RegionId across;  ///< Beyond the nearest border.
   Cell site;

@@ -108,6 +108,8 @@ Result<std::shared_ptr<const BiomeStage>> BiomeStage::compile(const BiomeInputs&
                          shift);
     stage->choice_ = regions.choice;
     stage->size_ = regions.size;
+    // A warp of more than half a square tears regions into pieces that belong nowhere.
+    if (regions.warp.cells <= regions.size / 2) stage->islets_ = regions.islets;
     stage->blend_ = static_cast<float>(biomes.border.ground / regions.size);
     double sum = 0;
     for (const Biome& biome : biomes.list)
@@ -167,7 +169,7 @@ ReliefAt BiomeStage::reliefOf(Known& region, float altitude) const {
           below.rough + w * (above.rough - below.rough)};
 }
 
-void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids,
+void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids, bool rough,
                        std::vector<Known>& out) const {
   std::vector<int64_t> x, z;
   for (const RegionId id : ids) {
@@ -181,8 +183,10 @@ void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids,
   if (choice_ != Regions::Choice::Climate || ids.empty()) return;
   const std::vector<int32_t> q(ids.size());
   std::vector<float> values(ids.size());
-  const Points places{
-      static_cast<int>(ids.size()), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}};
+  const Points places{static_cast<int>(ids.size()),
+                      {x.data(), nullptr, z.data()},
+                      {q.data(), nullptr, q.data()},
+                      rough};
   Known* first = out.data() + out.size() - ids.size();
   x_->points(kernels, places, values.data());
   for (size_t k = 0; k < ids.size(); ++k) first[k].x = values[k];
@@ -191,6 +195,30 @@ void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids,
 }
 
 // ---- grids -------------------------------------------------------------------------------------
+
+/// Islets among the samples of a tile.
+struct BiomeStage::GivenBack {
+  std::vector<int32_t> at;  ///< Per sample: index into `to`, or -1; empty without islets.
+  std::vector<RegionId> to;
+};
+
+bool BiomeStage::givenBack(const Kernels& kernels, const SampleGrid& grid, GivenBack& out,
+                           const std::stop_token& stop) const {
+  if (islets_ == 0 || grid.step > Islets::kExactStep) return true;
+  std::vector<Islets::Given> given;
+  const Rect rect{grid.x, grid.z, (grid.width - 1) * grid.step + 1,
+                  (grid.height - 1) * grid.step + 1};
+  if (!Islets(*grid_, size_, islets_).find(kernels, rect, given, stop)) return false;
+  for (const Islets::Given& g : given) {
+    if ((g.x - grid.x) % grid.step != 0 || (g.z - grid.z) % grid.step != 0) continue;
+    if (out.at.empty())
+      out.at.assign(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height), -1);
+    const int64_t sample = (g.z - grid.z) / grid.step * grid.width + (g.x - grid.x) / grid.step;
+    out.at[static_cast<size_t>(sample)] = static_cast<int32_t>(out.to.size());
+    out.to.push_back(g.to);
+  }
+  return true;
+}
 
 /// Regions, what is theirs, and the blended reliefs of a tile.
 bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, const float* base,
@@ -204,17 +232,31 @@ bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, cons
   const bool decides = byRegion() && (out.biomes || reliefs);
   const float blend = reliefs && byRegion() ? blend_ : 0.0f;
   const auto cells = static_cast<float>(size_);
+  GivenBack given;
+  if (!givenBack(kernels, grid, given, stop)) return false;
+  const auto givenTo = [&](size_t sample) -> const RegionId* {
+    if (given.at.empty() || given.at[sample] < 0) return nullptr;
+    return &given.to[static_cast<size_t>(given.at[sample])];
+  };
   return grid_->visit(
       kernels, grid, out.borders ? 1.0f : 0.0f, blend, stop, [&](const RegionPatch& patch) {
         const auto toGrid = [&](int k) {
           return (patch.row + k / patch.width) * out.stride + patch.column + k % patch.width;
+        };
+        const auto toTile = [&](int k) {
+          return static_cast<size_t>((patch.row + k / patch.width) * grid.width + patch.column +
+                                     k % patch.width);
         };
         const int count = patch.width * patch.height;
         const auto ownOf = [&](int k) {
           return static_cast<size_t>(patch.own[static_cast<size_t>(k)]);
         };
         if (out.regions)
-          for (int k = 0; k < count; ++k) out.regions[toGrid(k)] = patch.hashes[ownOf(k)];
+          for (int k = 0; k < count; ++k) {
+            const RegionId* other = givenTo(toTile(k));
+            out.regions[toGrid(k)] =
+                other ? regionHash(grid_->plan(), *other) : patch.hashes[ownOf(k)];
+          }
         if (out.borders)
           for (int k = 0; k < count; ++k)
             out.borders[toGrid(k)] = patch.border[static_cast<size_t>(k)] * cells;
@@ -230,14 +272,23 @@ bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, cons
           local[s] = entry->second;
           if (isNew) fresh.push_back(patch.ids[s]);
         }
-        learn(kernels, fresh, known);
+        for (int k = 0; k < count; ++k)
+          if (const RegionId* other = givenTo(toTile(k)))
+            if (met.try_emplace(*other, known.size() + fresh.size()).second)
+              fresh.push_back(*other);
+        learn(kernels, fresh, grid.step > WaterDistance::kExactStep, known);
         const auto regionOf = [&](int s) -> Known& { return known[local[static_cast<size_t>(s)]]; };
+        // The region that names the biome of a sample.
+        const auto namedBy = [&](int k) -> const Known& {
+          const RegionId* other = givenTo(toTile(k));
+          return other ? known[met.at(*other)] : regionOf(patch.own[static_cast<size_t>(k)]);
+        };
         if (out.biomes && choice_ == Regions::Choice::Climate) {
           const auto n = static_cast<size_t>(count);
           x.resize(n), y.resize(n), altitude.resize(n), biomes.resize(n);
           for (int k = 0; k < count; ++k) {
             const auto at = static_cast<size_t>(k);
-            const Known& region = regionOf(patch.own[at]);
+            const Known& region = namedBy(k);
             x[at] = region.x;
             y[at] = region.y;
             altitude[at] = base[toGrid(k)];
@@ -246,8 +297,8 @@ bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, cons
           for (int k = 0; k < count; ++k) out.biomes[toGrid(k)] = biomes[static_cast<size_t>(k)];
         } else if (out.biomes) {
           for (int k = 0; k < count; ++k)
-            out.biomes[toGrid(k)] = drawn(regionOf(patch.own[static_cast<size_t>(k)]).hash,
-                                          chart_->decide(0, 0, base[toGrid(k)]).slice);
+            out.biomes[toGrid(k)] =
+                drawn(namedBy(k).hash, chart_->decide(0, 0, base[toGrid(k)]).slice);
         }
         if (!reliefs) return;
         for (int k = 0; k < count; ++k) {
@@ -351,7 +402,7 @@ bool BiomeStage::evaluate(const Kernels& kernels, const SampleGrid& grid, const 
 // ---- scattered cells ---------------------------------------------------------------------------
 
 void BiomeStage::chartValues(const Kernels& kernels, int count, const Cell* cells, float* x,
-                             float* y) const {
+                             float* y, bool rough) const {
   std::vector<int64_t> px, pz;
   for (int i = 0; i < count; ++i) {
     Cell cell = cells[i];
@@ -363,7 +414,7 @@ void BiomeStage::chartValues(const Kernels& kernels, int count, const Cell* cell
     pz.push_back(cell.z);
   }
   const std::vector<int32_t> q(px.size());
-  const Points places{count, {px.data(), nullptr, pz.data()}, {q.data(), nullptr, q.data()}};
+  const Points places{count, {px.data(), nullptr, pz.data()}, {q.data(), nullptr, q.data()}, rough};
   x_->points(kernels, places, x);
   y_->points(kernels, places, y);
 }
@@ -372,7 +423,7 @@ void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells,
                            float* heights, BiomeIndex* biomes) const {
   if (byRegion()) {
     for (int i = 0; i < count; ++i) {
-      const At here = at(cells[i], base[i]);
+      const At here = at(cells[i], base[i], true);
       heights[i] = here.height;
       if (biomes) biomes[i] = here.biome;
     }
@@ -380,7 +431,7 @@ void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells,
   }
   const auto n = static_cast<size_t>(count);
   std::vector<float> x(n), y(n);
-  chartValues(kernels, count, cells, x.data(), y.data());
+  chartValues(kernels, count, cells, x.data(), y.data(), true);
   if (biomes) chart_->lookUp(kernels, count, x.data(), y.data(), base, biomes);
   for (int i = 0; i < count; ++i) {
     const auto k = static_cast<size_t>(i);
@@ -397,7 +448,7 @@ void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells,
 
 // ---- one cell ----------------------------------------------------------------------------------
 
-BiomeStage::At BiomeStage::at(Cell cell, float base) const {
+BiomeStage::At BiomeStage::at(Cell cell, float base, bool rough) const {
   At out;
   const Pos x{cell.x, 0}, z{cell.z, 0};
   std::vector<Known> known;
@@ -415,20 +466,31 @@ BiomeStage::At BiomeStage::at(Cell cell, float base) const {
         out.blend.push_back(
             {share.id, siteCell(grid_->plan(), share.id), share.weight, share.part, {}});
       }
-      learn(plainKernels(), ids, known);
+      learn(plainKernels(), ids, rough, known);
+    }
+  }
+  if (hasRegions() && islets_ > 0 && !rough) {
+    std::vector<Islets::Given> given;
+    Islets(*grid_, size_, islets_).find(plainKernels(), {cell.x, cell.z, 1, 1}, given, {});
+    if (!given.empty()) {
+      out.givenBack = true;
+      out.region->id = given[0].to;
+      out.site = siteCell(grid_->plan(), given[0].to);
     }
   }
   if (byRegion()) {
-    out.x = known[0].x;
-    out.y = known[0].y;
+    std::vector<Known> own;
+    if (out.givenBack) learn(plainKernels(), {out.region->id}, rough, own);
+    const Known& named = out.givenBack ? own[0] : known[0];
+    out.x = named.x;
+    out.y = named.y;
     out.rule = chart_->decide(out.x, out.y, base);
     out.drawn =
         choice_ == Regions::Choice::Weights && chart_->fixedBiome(out.rule.slice) == kNoBiome;
     if (choice_ == Regions::Choice::Weights) out.rule.area = -1;
-    out.biome = ofRegion(known[0], base);
+    out.biome = ofRegion(named, base);
   } else {
-    out.x = x_->at(x, z);
-    out.y = y_->at(x, z);
+    chartValues(plainKernels(), 1, &cell, &out.x, &out.y, rough);
     out.rule = chart_->decide(out.x, out.y, base);
     out.biome = out.rule.biome;
   }

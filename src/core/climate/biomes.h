@@ -9,6 +9,7 @@
 
 #include "base/hash.h"
 #include "climate/chart.h"
+#include "climate/islets.h"
 #include "climate/region_grid.h"
 #include "climate/relief.h"
 
@@ -21,9 +22,9 @@ struct BiomeInputs {
   AxisScale scaleY;
   std::vector<float> sliceEnds;
   double seaLevel;
-  uint64_t seed;                   ///< Of the world.
+  uint64_t seed;                         ///< Of the world.
   std::shared_ptr<const Field> heights;  ///< The base heights.
-  std::shared_ptr<const Field> x;  ///< The fields of the chart.
+  std::shared_ptr<const Field> x;        ///< The fields of the chart.
   std::shared_ptr<const Field> y;
   std::shared_ptr<const Field> warpX;  ///< Nothing unless named.
   std::shared_ptr<const Field> warpZ;
@@ -62,7 +63,8 @@ class BiomeStage {
     float x = 0, y = 0;  ///< Chart values that were asked: of the cell, or of its region's site.
     Chart::Decision rule;
     BiomeIndex biome = kNoBiome;
-    bool drawn = false;  ///< By weights.
+    bool drawn = false;      ///< By weights.
+    bool givenBack = false;  ///< An islet: it is of the neighbour's region.
     std::optional<RegionAt> region;
     Cell site;                      ///< Of the region.
     float shiftX = 0, shiftZ = 0;   ///< By warping, in cells.
@@ -72,15 +74,19 @@ class BiomeStage {
     float noise = 0;  ///< Of the roughness.
     float height = 0;
   };
-  At at(Cell cell, float base) const;
+  At at(Cell cell, float base, bool rough = false) const;
 
   /// Chart values of scattered cells: their own, or those at the sites of their regions.
-  void chartValues(const Kernels& kernels, int count, const Cell* cells, float* x, float* y) const;
-  /// Heights and, unless null, biomes of scattered cells.
+  /// rough: what is found by looking around may be approximate.
+  void chartValues(const Kernels& kernels, int count, const Cell* cells, float* x, float* y,
+                   bool rough) const;
+  /// Heights and, unless null, biomes of scattered cells, rough.
   void scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
                  float* heights, BiomeIndex* biomes) const;
 
   const Chart& chart() const { return *chart_; }
+  /// Cells across of the pieces that are given back; 0: none are.
+  int islets() const { return islets_; }
   bool hasRegions() const { return grid_.has_value(); }
   /// How far borders are looked for, in cells: a region's mean side.
   double borderReach() const { return size_; }
@@ -91,10 +97,13 @@ class BiomeStage {
 
  private:
   struct Known;
+  struct GivenBack;
+  bool givenBack(const Kernels& kernels, const SampleGrid& grid, GivenBack& out,
+                 const std::stop_token& stop) const;
   BiomeIndex drawn(uint32_t hash, int slice) const;
   BiomeIndex ofRegion(const Known& region, float altitude) const;
   ReliefAt reliefOf(Known& region, float altitude) const;
-  void learn(const Kernels& kernels, const std::vector<RegionId>& ids,
+  void learn(const Kernels& kernels, const std::vector<RegionId>& ids, bool rough,
              std::vector<Known>& out) const;
   bool tile(const Kernels& kernels, const SampleGrid& grid, const float* base, const Out& out,
             const std::stop_token& stop) const;
@@ -106,6 +115,7 @@ class BiomeStage {
   std::optional<RegionGrid> grid_;
   Regions::Choice choice_ = Regions::Choice::Climate;
   double size_ = 0;
+  int islets_ = 0;
   float blend_ = 0;          ///< Border width in squares.
   std::vector<float> odds_;  ///< Sums of the biomes' weights, the last one all.
   bool shapes_ = false;

@@ -230,6 +230,7 @@ Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
     if (const auto* s = std::get_if<LatitudeSource>(&layer.source))
       key.f64(s->equator).f64(s->reach);
     if (std::holds_alternative<AltitudeSource>(layer.source)) key.f64(seaLevel_);
+    if (const auto* s = std::get_if<WaterSource>(&layer.source)) key.f64(seaLevel_).f64(s->reach);
     if (const auto* s = std::get_if<PictureSource>(&layer.source)) {
       const auto picture = pictureOf(*s, fmt::format("{}/layers/{}", pointerOf(field), i));
       if (!picture) return picture.error();
@@ -322,6 +323,11 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
     auto heights = compile(inputs_.heights);
     if (!heights) return heights.error();
     step.value = FieldStep::Altitude{*heights, toFloat(seaLevel_)};
+  } else if (const auto* s = std::get_if<WaterSource>(&layer.source)) {
+    auto heights = compile(inputs_.heights);
+    if (!heights) return heights.error();
+    step.value = std::make_shared<const WaterDistance>(*heights, toFloat(seaLevel_),
+                                                       static_cast<int>(s->reach));
   } else {
     step.value = FieldStep::Sum{};
   }

@@ -63,7 +63,8 @@ std::optional<Distribution> Distribution::take(const Field& field, const SampleS
       field.points(kernels,
                    {static_cast<int>(std::min(together, width - from)),
                     {x.data() + from, nullptr, z.data() + from},
-                    {q.data(), nullptr, q.data()}},
+                    {q.data(), nullptr, q.data()},
+                    true},
                    values.data() + static_cast<size_t>(j) * width + from);
   }
   return Distribution(std::move(values), sites.exact());

@@ -13,8 +13,10 @@ struct Moved {
   int64_t cell[3][kMost];
   int32_t q[3][kMost];
 
+  bool rough = false;
+
   Points points(int count) const {
-    return {count, {cell[0], cell[1], cell[2]}, {q[0], q[1], q[2]}};
+    return {count, {cell[0], cell[1], cell[2]}, {q[0], q[1], q[2]}, rough};
   }
   void set(int axis, int i, int64_t c, int64_t fraction) {
     cell[axis][i] = c + (fraction >> 16);
@@ -174,6 +176,7 @@ void toWeights(const FieldStep::Mask& mask, float* v, int count) {
 void Field::sourcePoints(const Kernels& kernels, const FieldStep& step, const Points& places,
                          const float* before, float* out) const {
   Moved moved;
+  moved.rough = places.rough;
   Points at = places;
   if (step.warp) {
     warpPoints(kernels, *step.warp, places, dims_, 0, moved);
@@ -185,6 +188,7 @@ void Field::sourcePoints(const Kernels& kernels, const FieldStep& step, const Po
 void Field::sourceAt(const Kernels& kernels, const FieldStep& step, const Points& places,
                      const float* before, float* out) const {
   Moved moved;
+  moved.rough = places.rough;
   Points at = places;
   if (const auto* plan = std::get_if<NoisePlan>(&step.value)) return kernels.points(*plan, at, out);
   const bool shifted =
@@ -256,6 +260,7 @@ void Field::sourceAt(const Kernels& kernels, const FieldStep& step, const Points
       a.heights->points(kernels, at, out);
       aboveSea(out, at.count, a.sea);
     }
+    void operator()(const FieldStep::Water& w) const { w->points(kernels, at, out); }
   };
   std::visit(Visit{kernels, at, before, out}, step.value);
 }
@@ -433,7 +438,9 @@ bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const Sampl
     kernels.grid(step.warp->z, grid, {JoinOp::Replace, 1, 0}, warpZ.data(), width);
   }
   const Patch size(grid.step);
+  const bool rough = grid.step > WaterDistance::kExactStep;
   Moved moved;
+  moved.rough = rough;
   int64_t x[kMost], z[kMost];
   const int32_t q[kMost] = {};
   float patch[kMost];
@@ -442,7 +449,7 @@ bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const Sampl
     const int rows = std::min(size.height, grid.height - j0);
     for (int i0 = 0; i0 < grid.width; i0 += size.width) {
       const int columns = std::min(size.width, grid.width - i0);
-      Points at{rows * columns, {x, nullptr, z}, {q, nullptr, q}};
+      Points at{rows * columns, {x, nullptr, z}, {q, nullptr, q}, rough};
       const auto perRow = [&](auto&& visit) {
         for (int j = 0; j < rows; ++j) visit(j * columns, (j0 + j) * width + i0, j);
       };

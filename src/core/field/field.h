@@ -11,6 +11,7 @@
 #include "base/result.h"
 #include "field/picture_data.h"
 #include "field/tables.h"
+#include "field/water_distance.h"
 #include "noise/kernels.h"
 #include "recipe/recipe.h"
 
@@ -72,9 +73,10 @@ struct FieldStep {
     std::shared_ptr<const Field> heights;
     float sea;
   };
+  using Water = std::shared_ptr<const WaterDistance>;
   using Value =
       std::variant<NoisePlan, float, Ramp, Distance, Island, Picture, std::shared_ptr<const Field>,
-                   Terrace, Fold, Rescale, Sum, Latitude, Altitude>;
+                   Terrace, Fold, Rescale, Sum, Latitude, Altitude, Water>;
   struct Warp {
     NoisePlan x;
     NoisePlan z;

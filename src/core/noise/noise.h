@@ -64,6 +64,7 @@ struct Points {
   int count = 0;
   const int64_t* cell[3] = {};
   const int32_t* q[3] = {};
+  bool rough = false;  ///< What is found by looking around each place may be approximate.
 };
 
 /// A place on one axis of the lattice of one octave.

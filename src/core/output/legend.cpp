@@ -44,7 +44,9 @@ std::vector<LegendEntry> greyLegend(const Palette& palette) {
 
 }  // namespace
 
-std::vector<LegendEntry> legendOf(const World& world, const Picture& picture) {
+namespace {
+
+std::vector<LegendEntry> entriesOf(const World& world, const Picture& picture) {
   std::vector<LegendEntry> entries;
   const Recipe& recipe = world.recipe();
   const Palette palette(world, picture);
@@ -92,6 +94,15 @@ std::vector<LegendEntry> legendOf(const World& world, const Picture& picture) {
     entries.push_back({std::move(text), argb, false});
   }
   if (hole) entries.push_back({"Unassigned: no band", 0, true});
+  return entries;
+}
+
+}  // namespace
+
+std::vector<LegendEntry> legendOf(const World& world, const Picture& picture, int64_t step) {
+  auto entries = entriesOf(world, picture);
+  for (const std::string& what : world.approximations(step))
+    entries.push_back({"Approximate so far out: " + what, kNoSwatch, false});
   return entries;
 }
 

@@ -19,6 +19,7 @@ struct LegendEntry {
 
 /// Entries in the order in which they stand from high to low: one per band or height tint, then the
 /// hatch where a band leaves its cells unassigned.
-std::vector<LegendEntry> legendOf(const World& world, const Picture& picture);
+/// step: cells from one sample to the next, for what is approximate at it.
+std::vector<LegendEntry> legendOf(const World& world, const Picture& picture, int64_t step = 1);
 
 }  // namespace acre

@@ -444,15 +444,18 @@ std::optional<MapFormat> mapFormatNamed(const std::string& name) {
 
 TextPairs originTexts(const World& world, const SampleGrid& grid, const std::string& picture) {
   const Recipe& recipe = world.recipe();
-  return {{"Software", fmt::format("Kindred Acre {}", kVersionText)},
-          {"Title", recipe.name},
-          {"Seed", recipe.seed},
-          {"Recipe id", recipeId(recipe).hex()},
-          {"Fingerprint", worldFingerprint(world).hex()},
-          {"Generation", fmt::format("{}", recipe.generation)},
-          {"Picture", picture},
-          {"First cell", fmt::format("{},{}", grid.x, grid.z)},
-          {"Cells per pixel", fmt::format("{}", grid.step)}};
+  TextPairs texts = {{"Software", fmt::format("Kindred Acre {}", kVersionText)},
+                     {"Title", recipe.name},
+                     {"Seed", recipe.seed},
+                     {"Recipe id", recipeId(recipe).hex()},
+                     {"Fingerprint", worldFingerprint(world).hex()},
+                     {"Generation", fmt::format("{}", recipe.generation)},
+                     {"Picture", picture},
+                     {"First cell", fmt::format("{},{}", grid.x, grid.z)},
+                     {"Cells per pixel", fmt::format("{}", grid.step)}};
+  for (const std::string& what : world.approximations(grid.step))
+    texts.emplace_back("Approximate", what);
+  return texts;
 }
 
 Result<MapReport> writeMap(const World& world, const MapRequest& request,

@@ -330,13 +330,16 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
                           world.seed());
   low_ = HUGE_VALF;
   high_ = -HUGE_VALF;
+  // Cells so far apart as these need not be exact to the last.
+  constexpr int64_t kRoughStep = 2 * WaterDistance::kExactStep;
   float value = 0;
   MaterialIndex thing = 0;
   const Picture bare{picture.kind, picture.field, picture.layer, false};
   for (int64_t j = 0; j < sites.rows(); j += std::max<int64_t>(1, sites.rows() / kSide))
     for (int64_t i = 0; i < sites.columns(); i += std::max<int64_t>(1, sites.columns() / kSide)) {
       const Cell cell = sites.at(i, j);
-      if (!samplePicture(world, bare, {cell.x, cell.z, 1, 1, 1}, {&value, &thing, nullptr, 1}))
+      if (!samplePicture(world, bare, {cell.x, cell.z, kRoughStep, 1, 1},
+                         {&value, &thing, nullptr, 1}))
         continue;
       low_ = std::min(low_, value);
       high_ = std::max(high_, value);

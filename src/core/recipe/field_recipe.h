@@ -143,9 +143,16 @@ struct AltitudeSource {
   bool operator==(const AltitudeSource&) const = default;
 };
 
+/// Distance in cells to the nearest cell whose base height lies below the sea, over reach, at most
+/// 1; 0 on water. Reads the heights as altitude does.
+struct WaterSource {
+  double reach = 64;  ///< 1 ... 256 cells.
+  bool operator==(const WaterSource&) const = default;
+};
+
 using Source = std::variant<NoiseSource, ConstantSource, RampSource, DistanceSource, IslandSource,
                             PictureSource, FieldSource, TerraceSource, FoldSource, RescaleSource,
-                            EqualiseSource, LatitudeSource, AltitudeSource>;
+                            EqualiseSource, LatitudeSource, AltitudeSource, WaterSource>;
 
 /// True for the sources that take the sum before them as their input.
 inline bool reshapes(const Source& source) {

@@ -75,6 +75,8 @@ std::vector<std::string_view> keysOf(size_t kind) {
       return {"from", "to"};
     case kLatitudeKind:
       return {"equator", "reach"};
+    case kWaterKind:
+      return {"reach"};
     default:
       return {};
   }
@@ -216,6 +218,8 @@ Source readSource(const JsonReader& in, size_t kind) {
       return LatitudeSource{number("equator"), number("reach")};
     case kAltitudeKind:
       return AltitudeSource{};
+    case kWaterKind:
+      return WaterSource{number("reach")};
     default:
       return EqualiseSource{};
   }

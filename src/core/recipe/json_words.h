@@ -14,9 +14,9 @@ inline constexpr int kVersion = 1;
 
 // Words of the file for the enumerations of the recipe, in their order.
 inline const std::vector<std::string_view> kKinds = {
-    "gradient", "value", "simplex",  "cellular", "white",    "gradient-2002",
-    "constant", "ramp",  "distance", "island",   "picture",  "field",
-    "terrace",  "fold",  "rescale",  "equalise", "latitude", "altitude"};
+    "gradient", "value",    "simplex",  "cellular", "white",         "gradient-2002", "constant",
+    "ramp",     "distance", "island",   "picture",  "field",         "terrace",       "fold",
+    "rescale",  "equalise", "latitude", "altitude", "water-distance"};
 inline constexpr size_t kBases = 6;  // The first kinds are noise.
 inline const std::vector<std::string_view> kFractals = {"single", "fbm", "ridged", "billowed"};
 inline const std::vector<std::string_view> kResults = {"first", "second", "difference", "site"};
@@ -47,7 +47,8 @@ enum Kind : size_t {
   kRescaleKind,
   kEqualiseKind,
   kLatitudeKind,
-  kAltitudeKind
+  kAltitudeKind,
+  kWaterKind
 };
 
 /// The recipe as JSON, members in the order of the stages.

@@ -139,6 +139,7 @@ struct SourceWriter {
     out["reach"] = numberJson(s.reach);
   }
   void operator()(const AltitudeSource&) const {}
+  void operator()(const WaterSource& s) const { out["reach"] = numberJson(s.reach); }
 };
 
 Json layerJson(const Layer& layer) {

@@ -82,6 +82,12 @@ struct SourceChecks {
     number("reach", s.reach, limits::distance);
   }
   void operator()(const AltitudeSource&) const {}
+  void operator()(const WaterSource& s) const {
+    number("reach", s.reach, limits::waterReach);
+    if (std::floor(s.reach) != s.reach)
+      checks.add(refuse(at + "/reach", fmt::format("{} is no whole number of cells", s.reach),
+                        "whole cells, 1 to 256"));
+  }
 };
 
 void checkLayer(Checks& checks, const std::string& at, const Layer& layer) {
@@ -132,7 +138,8 @@ class References {
       const Layer& layer = field.layers[i];
       ++total;
       for (const std::string& id : fieldsReadBy(layer)) {
-        const bool altitude = std::holds_alternative<AltitudeSource>(layer.source);
+        const bool altitude = std::holds_alternative<AltitudeSource>(layer.source) ||
+                              std::holds_alternative<WaterSource>(layer.source);
         const std::string at = fmt::format("{}/layers/{}{}", pointerOf(recipe_, field), i,
                                            layer.mask && layer.mask->field == id ? "/mask/field"
                                            : altitude                            ? ""
@@ -212,7 +219,7 @@ void checkClimateAxis(Checks& checks, const Recipe& recipe, const ClimateAxis& a
 
 /// Equalising needs to know the distribution: from everywhere alike, or from inside bounds.
 void checkEqualise(Checks& checks, const Recipe& recipe, const FieldRecipe& field) {
-  if (recipe.frame.x && recipe.frame.z) return;
+  if (recipe.frame.x && recipe.frame.z && !readsWaterDistance(recipe, field)) return;
   const auto find = [&](const std::string& id) { return fieldOf(recipe, id); };
   bool alike = true;
   for (size_t i = 0; i < field.layers.size(); ++i) {
@@ -221,8 +228,8 @@ void checkEqualise(Checks& checks, const Recipe& recipe, const FieldRecipe& fiel
     if (layer.on && ((stack && !alike) || (layer.equalise && !isStationary(layer, find))))
       checks.add(refuse(fmt::format("{}/layers/{}", pointerOf(recipe, field), i),
                         "equalise cannot know the distribution of a ramp, distance, island or "
-                        "picture in an endless world",
-                        "noise alone, or bounds on both axes"));
+                        "picture in an endless world, nor ever that of distances from water",
+                        "noise alone, or without water distances bounds on both axes"));
     alike = alike && (!layer.on || isStationary(layer, find));
   }
 }
@@ -253,7 +260,9 @@ Result<std::vector<double>> octaveFrequencies(const NoiseSource& source, const s
 std::vector<std::string> fieldsReadBy(const Layer& layer) {
   std::vector<std::string> ids;
   if (const auto* source = std::get_if<FieldSource>(&layer.source)) ids.push_back(source->field);
-  if (std::holds_alternative<AltitudeSource>(layer.source)) ids.push_back(kHeightsId);
+  if (std::holds_alternative<AltitudeSource>(layer.source) ||
+      std::holds_alternative<WaterSource>(layer.source))
+    ids.push_back(kHeightsId);
   if (layer.mask) ids.push_back(layer.mask->field);
   return ids;
 }
@@ -271,13 +280,26 @@ std::vector<std::string> readersOf(const Recipe& recipe, const std::string& fiel
   return readers;
 }
 
+bool readsWaterDistance(const Recipe& recipe, const FieldRecipe& field) {
+  return std::any_of(field.layers.begin(), field.layers.end(), [&](const Layer& layer) {
+    if (!layer.on) return false;
+    if (std::holds_alternative<WaterSource>(layer.source)) return true;
+    const auto ids = fieldsReadBy(layer);
+    return std::any_of(ids.begin(), ids.end(), [&](const std::string& id) {
+      const FieldRecipe* read = fieldOf(recipe, id);
+      return read && readsWaterDistance(recipe, *read);
+    });
+  });
+}
+
 bool isStationary(const Layer& layer,
                   const std::function<const FieldRecipe*(const std::string&)>& find) {
   if (std::holds_alternative<RampSource>(layer.source) ||
       std::holds_alternative<DistanceSource>(layer.source) ||
       std::holds_alternative<IslandSource>(layer.source) ||
       std::holds_alternative<PictureSource>(layer.source) ||
-      std::holds_alternative<LatitudeSource>(layer.source))
+      std::holds_alternative<LatitudeSource>(layer.source) ||
+      std::holds_alternative<WaterSource>(layer.source))
     return false;
   const auto ids = fieldsReadBy(layer);
   return std::all_of(ids.begin(), ids.end(), [&](const std::string& id) {
@@ -340,6 +362,7 @@ Range sourceRange(const Recipe& recipe, const Source& source, const Range& sum) 
       return field ? possibleRange(recipe, *field) : Range{0, 0};
     }
     Range operator()(const LatitudeSource&) const { return {0, 1}; }
+    Range operator()(const WaterSource&) const { return {0, 1}; }
     Range operator()(const AltitudeSource&) const {
       // Wherever a share puts the sea, it lies within the heights.
       const Range heights = possibleHeights(recipe);

@@ -32,6 +32,7 @@ inline constexpr Range place{-1e15, 1e15};        ///< Cells of ramps, points, i
 inline constexpr Range distance{1.0 / 32, 1e15};  ///< Reaches, radii, edges, cells per pixel.
 inline constexpr Range terrace{1e-3, 1e6};
 inline constexpr Range flat{0, 0.99};
+inline constexpr Range waterReach{1, 256};
 inline constexpr Range smooth{1e-6, 1e6};  ///< Blending range of smooth minimum and maximum.
 inline constexpr Range soft{0, 1e6};
 inline constexpr Range warpCells{0, 16000};
@@ -83,6 +84,10 @@ Range possibleSurface(const Recipe& recipe);
 std::vector<std::string> fieldsReadBy(const Layer& layer);
 /// Layers that read a field, as "name of field: name of layer", in order.
 std::vector<std::string> readersOf(const Recipe& recipe, const std::string& fieldId);
+
+/// True when the field, or one that it reads, holds a distance from water that is on. REQUIRES: no
+/// circles.
+bool readsWaterDistance(const Recipe& recipe, const FieldRecipe& field);
 
 /// True when the layer's values are spread alike over the whole endless world, so that a sample
 /// about the origin tells its distribution: no ramp, distance, island or picture takes part.

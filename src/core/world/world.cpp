@@ -45,6 +45,18 @@ const Field* World::field(const std::string& id) const {
   return nullptr;
 }
 
+std::vector<std::string> World::approximations(int64_t step) const {
+  std::vector<std::string> out;
+  const auto fields = fieldsOf(recipe_);
+  const bool water = std::any_of(fields.begin(), fields.end(), [&](const FieldRecipe* f) {
+    return readsWaterDistance(recipe_, *f);
+  });
+  if (water && step > WaterDistance::kExactStep) out.push_back("distance from water");
+  if (parts_.biomes && parts_.biomes->islets() > 0 && step > Islets::kExactStep)
+    out.push_back("islets given back");
+  return out;
+}
+
 uint64_t World::largestChunkBytes() const {
   const auto side = static_cast<uint64_t>(layout_.size());
   const uint64_t cell =
@@ -290,11 +302,12 @@ struct PointList {
 
 }  // namespace
 
-void World::chartValues(int count, const Cell* cells, float* x, float* y, float* base) const {
+void World::chartValues(int count, const Cell* cells, float* x, float* y, float* base,
+                        bool rough) const {
   const FpState fp;
   const PointList list(count, cells);
   parts_.heights->points(*kernels_, list.points(), base);
-  parts_.biomes->chartValues(*kernels_, count, cells, x, y);
+  parts_.biomes->chartValues(*kernels_, count, cells, x, y, rough);
 }
 
 void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,

@@ -90,6 +90,10 @@ class World {
   const BiomeStage* biomes() const { return parts_.biomes.get(); }
   double seaLevel() const { return parts_.seaLevel; }
 
+  /// What is approximate, or left out, in samples so many cells apart: "distance from water",
+  /// "islets given back". Empty up to four cells.
+  std::vector<std::string> approximations(int64_t step) const;
+
   /// One chunk. Errors name the chunk, the stage and the seed: beyond the coordinate limit, wholly
   /// outside the bounds, stopped, or out of memory.
   Result<std::shared_ptr<const Chunk>> chunk(ChunkPos pos, const std::stop_token& stop = {}) const;
@@ -121,9 +125,11 @@ class World {
   Status sampleSlope(const SampleGrid& grid, float* slopes, const std::stop_token& stop = {}) const;
 
   /// Chart values and base heights of scattered cells; where regions decide, the values at their
-  /// sites. REQUIRES: biomes(), cells within the limits.
-  void chartValues(int count, const Cell* cells, float* x, float* y, float* base) const;
-  /// Height, biome and material of scattered cells, as if the world had no bounds.
+  /// sites. rough: what is found by looking around may be approximate, which many cells far apart
+  /// could not afford otherwise. REQUIRES: biomes(), cells within the limits.
+  void chartValues(int count, const Cell* cells, float* x, float* y, float* base,
+                   bool rough = false) const;
+  /// Height, biome and material of scattered cells, as if the world had no bounds; rough as above.
   void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
                  MaterialIndex* materials) const;
 

@@ -1,0 +1,49 @@
+/// Small parts that the lists of the Biomes editor share.
+#pragma once
+
+#include <QIcon>
+#include <QPainter>
+#include <QToolButton>
+#include <algorithm>
+#include <string>
+#include <vector>
+
+#include "app/look/look.h"
+#include "recipe/recipe.h"
+
+namespace app {
+
+inline QIcon swatch(const acre::Colour& colour) {
+  QPixmap pixmap(14, 14);
+  QPainter p(&pixmap);
+  p.fillRect(pixmap.rect(), QColor(colour.red, colour.green, colour.blue));
+  p.setPen(look::tokens().edge);
+  p.drawRect(0, 0, 13, 13);
+  return pixmap;
+}
+
+template <class List>
+auto* withId(List& list, const std::string& id) {
+  const auto found =
+      std::find_if(list.begin(), list.end(), [&](const auto& m) { return m.id == id; });
+  return found == list.end() ? nullptr : &*found;
+}
+
+template <class T>
+std::vector<std::string> idsOf(const std::vector<T>& list) {
+  std::vector<std::string> ids;
+  for (const T& member : list) ids.push_back(member.id);
+  return ids;
+}
+
+inline QToolButton* smallButton(const QString& text, const QString& name, const QString& tip) {
+  auto* button = new QToolButton;
+  button->setText(text);
+  button->setProperty("role", "small");
+  button->setObjectName(name);
+  button->setToolTip(tip);
+  button->setAccessibleName(tip);
+  return button;
+}
+
+}  // namespace app

@@ -1,0 +1,63 @@
+/// Distance of cells from water: from the nearest cell whose base height lies below the sea.
+///
+/// Source: A. Meijster, J. B. T. M. Roerdink, W. H. Hesselink, "A general algorithm for computing
+/// distance transforms in linear time", 2000.
+#pragma once
+
+#include <cstdint>
+#include <list>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <vector>
+
+#include "noise/kernels.h"
+
+namespace acre {
+
+class Field;
+
+/// Thread-safe. Distances are made in tiles of 256 x 256 cells, each once as long as it is
+/// remembered; what is remembered takes at most kMostBytes and changes no result.
+class WaterDistance {
+ public:
+  /// heights: two-dimensional. reach: 1 ... 256 cells, beyond it all is as far.
+  WaterDistance(std::shared_ptr<const Field> heights, float sea, int reach);
+
+  /// Largest step of a grid whose samples are exact.
+  static constexpr int64_t kExactStep = 4;
+  static constexpr uint64_t kMostBytes = uint64_t{24} << 20;
+
+  /// Distance over reach, at most 1, 0 on water. Exact, or with places.rough the nearest water of
+  /// 32 places around, on rings of an eighth, a quarter, a half and all of the reach: never too
+  /// near.
+  void points(const Kernels& kernels, const Points& places, float* out) const;
+
+  int reach() const { return reach_; }
+
+ private:
+  static constexpr int kSide = 256;
+  static constexpr uint16_t kFar = 65535;  // No sum of two squares.
+  struct Tile {
+    std::once_flag once;
+    std::vector<uint64_t> water;      // One bit a cell, rows of 4 words.
+    std::vector<uint16_t> distances;  // Squared; kFar beyond the reach.
+  };
+  using Key = std::pair<bool, std::pair<int64_t, int64_t>>;  // Distances or water; tile x, z.
+  std::shared_ptr<Tile> tile(bool distances, int64_t tx, int64_t tz) const;
+  std::shared_ptr<const Tile> waterOf(const Kernels& kernels, int64_t tx, int64_t tz) const;
+  std::shared_ptr<const Tile> distancesOf(const Kernels& kernels, int64_t tx, int64_t tz) const;
+  void measure(const Kernels& kernels, int64_t tx, int64_t tz, std::vector<uint16_t>& out) const;
+  void rough(const Kernels& kernels, const Points& places, float* out) const;
+  float valueOf(uint16_t squared) const;
+
+  std::shared_ptr<const Field> heights_;
+  float sea_;
+  int reach_;
+  mutable std::mutex mutex_;
+  mutable std::map<Key, std::pair<std::shared_ptr<Tile>, std::list<Key>::iterator>> tiles_;
+  mutable std::list<Key> recent_;  // The latest first.
+  mutable uint64_t bytes_ = 0;
+};
+
+}  // namespace acre
