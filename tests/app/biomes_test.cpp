@@ -73,7 +73,7 @@ class BiomesTest : public QObject {
     // The share of the world is that of the census over the same number of cells.
     const auto census = *acre::censusOfSample(*desk.document.world());
     const double told = text.mid(text.indexOf("world ") + 6).split(' ').front().toDouble();
-    QVERIFY(std::abs(told - census.biomes.back().share * 100) < 1);
+    QVERIFY(std::abs(told - census.biomes.back().share * 100) < 0.051);
     QVERIFY(desk.child<QLabel>("biomes.correlation")->text().contains(QStringLiteral("65,536")));
   }
 

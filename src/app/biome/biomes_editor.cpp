@@ -358,7 +358,6 @@ void BiomesEditor::refreshFaults() {
   std::vector<const acre::Check*> found;
   for (const acre::Check& check : statistics_.checks()) {
     const bool mine = check.stage == acre::Check::Stage::Biomes || check.id == "correlated";
-    // That something is uncovered stands in the headline; its mend is offered all the same.
     if (!mine) continue;
     found.push_back(&check);
     sentences << QString::fromStdString(check.sentence);
@@ -373,7 +372,11 @@ void BiomesEditor::refreshFaults() {
     auto* row = new QWidget;
     auto* line = new QHBoxLayout(row);
     line->setContentsMargins(0, 0, 0, 0);
-    auto* sentence = new QLabel(QString::fromStdString(check->sentence));
+    // How much is uncovered stands in the headline already.
+    QString words =
+        QString::fromStdString(check->id == "uncovered" ? check->mend : check->sentence);
+    if (!words.isEmpty()) words[0] = words[0].toUpper();
+    auto* sentence = new QLabel(words + QLatin1Char('.'));
     sentence->setWordWrap(true);
     line->addWidget(sentence, 1);
     if (check->apply) {

@@ -154,10 +154,10 @@ void BiomesEditor::buildBorders(QVBoxLayout* column) {
             [](Biomes& b) { return &b.border.ground; },
             tr("Cells of ground over which regions blend; at most their size.")));
   else
-    add(0, 0, tr("over"),
+    add(0, 0, tr("of the chart"),
         stageNumber(
             "border.chart", tr("Width of the borders"),
-            {acre::limits::chartBorder, 0.005, false, false, tr("of the chart")},
+            {acre::limits::chartBorder, 0.005, false, false, {}},
             [](Biomes& b) { return &b.border.chart; },
             tr("Share of the chart's width over which its rules blend.")));
   borderCells_ = caption({});

@@ -26,7 +26,7 @@ void BiomesEditor::buildRules(QVBoxLayout* column) {
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(4);
   grid->setVerticalSpacing(3);
-  grid->setColumnStretch(2, 2);
+  grid->setColumnStretch(2, 4);
   grid->setColumnStretch(3, 3);
   grid->setColumnStretch(4, 3);
   int row = 0;
@@ -88,7 +88,7 @@ void BiomesEditor::buildRules(QVBoxLayout* column) {
       biome->setObjectName(key + QStringLiteral(".biome"));
       biome->setAccessibleName(tr("Biome of the rule"));
       biome->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-      biome->setMinimumContentsLength(4);
+      biome->setMinimumContentsLength(6);
       biome->setProperty("area", QString::fromStdString(id));
       biome->installEventFilter(this);
       connect(biome, &Choice::activated, this, [this, id, biome] {

@@ -81,8 +81,9 @@ QLabel[role="caption"] { color: @soft; }
 QFrame[role="rule"] { background: @rule; }
 QFrame[role="edgeTop"] { background: @ink; }
 QFrame[role="drawer"] { background: @sheet; border: 1px solid @edge; border-top: 2px solid @ink; }
-QTableWidget { background: @sheet; border: 1px solid @rule; selection-background-color: @chosen; selection-color: @ink; }
+QTableWidget { outline: 0; background: @sheet; border: 1px solid @rule; selection-background-color: @chosen; selection-color: @ink; }
 QHeaderView::section { background: @sheet; color: @soft; border: none; border-bottom: 1px solid @edge; padding: 2px 4px; }
+QHeaderView::down-arrow, QHeaderView::up-arrow { subcontrol-position: center left; width: 8px; }
 )");
   const std::pair<const char*, QColor> names[] = {
       {"@paper", t.paper},         {"@sheet", t.sheet}, {"@ink", t.ink},   {"@soft", t.soft},

@@ -334,9 +334,19 @@ Result<AreaCensus> censusOf(const World& world, const Rect& area, const CensusOp
   return out;
 }
 
+SampleSites worldSites(const World& world) {
+  const Recipe& recipe = world.recipe();
+  double widest = world.heightField().widestFeature();
+  const bool climate = recipe.climate.on && !world.biomes();
+  for (const std::string& id : {climate ? kTemperatureId : recipe.biomes.x.field,
+                                climate ? kMoistureId : recipe.biomes.y.field})
+    if (const Field* field = world.biomes() || climate ? world.field(id) : nullptr)
+      widest = std::max(widest, field->widestFeature());
+  return {recipe.frame.x, recipe.frame.z, widest, world.seed()};
+}
+
 std::optional<AreaCensus> censusOfSample(const World& world, const std::stop_token& stop) {
-  const Frame& frame = world.recipe().frame;
-  const SampleSites sites(frame.x, frame.z, world.heightField().widestFeature(), world.seed());
+  const SampleSites sites = worldSites(world);
   const FpState fp;
   Tally tally(world);
   BiomeTally biomes(world);

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "base/result.h"
+#include "field/distribution.h"
 #include "world/world.h"
 
 namespace acre {
@@ -75,6 +76,10 @@ struct CensusOptions {
   std::stop_token stop;
   std::function<void(double)> progress;  ///< Share done, from the calling thread.
 };
+
+/// The cells that stand for a world wherever its biomes are counted: strata as wide as the widest
+/// feature of the heights and of the chart's fields.
+SampleSites worldSites(const World& world);
 
 /// Counts every cell of a rectangle of at most 2^28 cells.
 Result<AreaCensus> censusOf(const World& world, const Rect& area,

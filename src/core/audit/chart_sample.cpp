@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "audit/area_census.h"
 #include "base/fp_state.h"
 
 namespace acre {
@@ -31,14 +32,11 @@ double correlationOf(const std::vector<float>& x, const std::vector<float>& y) {
 
 std::optional<ChartSample> chartSample(const World& world, const std::stop_token& stop) {
   const FpState fp;
-  const Frame& frame = world.recipe().frame;
   const Biomes& biomes = world.recipe().biomes;
   const Field* fieldX = world.field(world.biomes() ? biomes.x.field : kTemperatureId);
   const Field* fieldY = world.field(world.biomes() ? biomes.y.field : kMoistureId);
   if (!fieldX || !fieldY) return {};
-  const double widest = std::max(
-      {world.heightField().widestFeature(), fieldX->widestFeature(), fieldY->widestFeature()});
-  const SampleSites sites(frame.x, frame.z, widest, world.seed());
+  const SampleSites sites = worldSites(world);
   ChartSample out;
   for (int64_t j = 0; j < sites.rows(); ++j) {
     if (stop.stop_requested()) return {};
