@@ -277,11 +277,9 @@ Result<Plumb> plumbAt(const World& world, Cell cell) {
 
 std::string plumbTitle(const Plumb& plumb) {
   if (plumb.outside) return "Outside the bounds";
-  const bool uncovered = plumb.biome.on && plumb.biome.biome == "none";
-  const std::string what = !plumb.biome.on || plumb.biome.name == plumb.materialName
-                               ? plumb.materialName
-                           : uncovered ? "No biome, " + plumb.materialName
-                                       : plumb.biome.name + ", " + plumb.materialName;
+  const std::string what = !plumb.biome.on               ? plumb.materialName
+                           : plumb.biome.biome == "none" ? "No biome"
+                                                         : plumb.biome.name;
   return fmt::format("{}, height {}", what, shortNumber(plumb.height));
 }
 
