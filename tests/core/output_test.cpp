@@ -173,6 +173,88 @@ class OutputTest : public QObject {
     QVERIFY(legendOf(*w, {}).back().hatched);
   }
 
+  /// Each sample of a picture of biomes is its biome's colour, lines where biomes meet, the hatch
+  /// where there is none, paper outside the world.
+  void biomesAreDrawnInTheirColours() {
+    recipe_ = loadRecipe("three-fields").value();
+    recipe_.frame.seaLevel = 1000;  // All is below the sea: flat colours.
+    recipe_.frame.x = AxisBounds{-60, 200};
+    const auto w = world();
+    const SampleGrid grid{-90, 20, 3, 90, 40};
+    const Picture picture{PictureKind::Biome, {}, {}, false};
+    const Samples samples = sampleWithRim(*w, picture, grid).value();
+    const Palette palette(*w, picture);
+    std::vector<uint32_t> row(90);
+    int lines = 0, hatched = 0, paper = 0, plain = 0;
+    for (int32_t j = 0; j < 40; ++j) {
+      palette.paintRow(samples, j, Unassigned::Hatched, row.data());
+      for (int32_t i = 0; i < 90; ++i) {
+        const Cell cell{grid.x + 3 * i, grid.z + 3 * int64_t{j}};
+        const BiomeIndex here = w->at(cell).biome;
+        const uint32_t drawn = row[static_cast<size_t>(i)];
+        if (here == kOutsideBiome) {
+          QCOMPARE(drawn, kPaperColour);
+          ++paper;
+          continue;
+        }
+        const bool line =
+            w->at({cell.x + 3, cell.z}).biome != here || w->at({cell.x, cell.z + 3}).biome != here;
+        if (line) {
+          ++lines;
+        } else if (here == kNoBiome) {
+          QVERIFY(drawn == kHatchInk || drawn == kHatchPaper);
+          ++hatched;
+        } else {
+          const Colour& c = w->biome(here)->colour;
+          QCOMPARE(drawn, 0xFF000000u | uint32_t{c.red} << 16 | uint32_t{c.green} << 8 | c.blue);
+          ++plain;
+        }
+      }
+    }
+    QVERIFY(lines > 50 && hatched > 50 && paper > 200 && plain > 500);
+    const auto legend = legendOf(*w, picture);
+    QCOMPARE(legend.front().text, std::string("Rye"));
+    QVERIFY(
+        std::any_of(legend.begin(), legend.end(), [](const LegendEntry& e) { return e.hatched; }));
+    // Borders as lines over another picture stand where they stand here.
+    const Picture over{PictureKind::Height, {}, {}, true};
+    const Samples bare = sampleWithRim(*w, {PictureKind::Height, {}, {}, false}, grid).value();
+    const Samples lined = sampleWithRim(*w, over, grid).value();
+    QVERIFY(bare.values == lined.values);
+    QVERIFY(lined.marks == samples.marks);
+    // Without regions or biomes these pictures are refused by name.
+    QVERIFY(!checkPicture(*w, {PictureKind::Region, {}, {}, false}).ok());
+    recipe_.biomes.on = false;
+    for (const PictureKind kind : {PictureKind::Biome, PictureKind::Uncovered, PictureKind::Border})
+      QVERIFY(!checkPicture(*world(), {kind, {}, {}, false}).ok());
+    QVERIFY(!sampleWithRim(*world(), over, grid).ok());
+  }
+
+  /// What coarse pictures leave out is named in their legends and files.
+  void approximationsAreNamed() {
+    recipe_ = loadRecipe("patchwork-parish").value();
+    QVERIFY(world()->approximations(4096).empty());
+    recipe_.biomes.regions.islets = 8;
+    Layer shore;
+    shore.id = "shore";
+    shore.source = WaterSource{20};
+    recipe_.climate.moisture.field.layers.push_back(shore);
+    const auto w = world();
+    QVERIFY(w->approximations(4).empty());
+    QCOMPARE(w->approximations(5),
+             (std::vector<std::string>{"distance from water", "islets given back"}));
+    const Picture picture{PictureKind::Biome, {}, {}, false};
+    QCOMPARE(legendOf(*w, picture, 8).size(), legendOf(*w, picture, 1).size() + 2);
+    const auto named = [&](int64_t step) {
+      int found = 0;
+      for (const auto& [key, value] : originTexts(*w, {0, 0, step, 8, 8}, "biome"))
+        found += key == "Approximate";
+      return found;
+    };
+    QCOMPARE(named(4), 0);
+    QCOMPARE(named(8), 2);
+  }
+
   void reliefStaysWithinItsLimits() {
     // However steep the ground, a material keeps its colour within the stated factors of linear
     // light.

@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "app/edit/lists.h"
 #include "app/look/look.h"
 #include "recipe/recipe.h"
 
@@ -20,20 +21,6 @@ inline QIcon swatch(const acre::Colour& colour) {
   p.setPen(look::tokens().edge);
   p.drawRect(0, 0, 13, 13);
   return pixmap;
-}
-
-template <class List>
-auto* withId(List& list, const std::string& id) {
-  const auto found =
-      std::find_if(list.begin(), list.end(), [&](const auto& m) { return m.id == id; });
-  return found == list.end() ? nullptr : &*found;
-}
-
-template <class T>
-std::vector<std::string> idsOf(const std::vector<T>& list) {
-  std::vector<std::string> ids;
-  for (const T& member : list) ids.push_back(member.id);
-  return ids;
 }
 
 inline QToolButton* smallButton(const QString& text, const QString& name, const QString& tip) {

@@ -12,6 +12,7 @@
 #include <cmath>
 
 #include "app/edit/arithmetic.h"
+#include "app/edit/lists.h"
 #include "app/look/look.h"
 #include "audit/plumb.h"
 #include "output/picture.h"
@@ -64,13 +65,6 @@ std::vector<Offer> offers() {
           {QT_TR_NOOP("Fold"), acre::FoldSource{}},
           {QT_TR_NOOP("Rescale"), acre::RescaleSource{}},
           {QT_TR_NOOP("Equalise"), acre::EqualiseSource{}}};
-}
-
-std::vector<std::string> idsOf(const std::vector<Layer>& layers) {
-  std::vector<std::string> ids;
-  ids.reserve(layers.size());
-  for (const Layer& layer : layers) ids.push_back(layer.id);
-  return ids;
 }
 
 QImage smallPicture(const acre::World& world, const acre::Picture& picture,

@@ -10,6 +10,7 @@
 #include <limits>
 #include <utility>
 
+#include "app/edit/lists.h"
 #include "app/look/look.h"
 #include "output/picture.h"
 
@@ -19,21 +20,6 @@ namespace {
 using acre::Band;
 using acre::Material;
 using acre::Recipe;
-
-template <class List>
-auto* withId(List& list, const std::string& id) {
-  const auto found =
-      std::find_if(list.begin(), list.end(), [&](const auto& m) { return m.id == id; });
-  return found == list.end() ? nullptr : &*found;
-}
-
-template <class T>
-std::vector<std::string> idsOf(const std::vector<T>& list) {
-  std::vector<std::string> ids;
-  ids.reserve(list.size());
-  for (const T& member : list) ids.push_back(member.id);
-  return ids;
-}
 
 QColor toQColor(const acre::Colour& c) {
   return {c.red, c.green, c.blue};

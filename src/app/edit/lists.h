@@ -1,0 +1,26 @@
+/// Members of the recipe's lists by their ids.
+#pragma once
+
+#include <algorithm>
+#include <string>
+#include <vector>
+
+namespace app {
+
+/// The member with an id, or nullptr.
+template <class List>
+auto* withId(List& list, const std::string& id) {
+  const auto found =
+      std::find_if(list.begin(), list.end(), [&](const auto& m) { return m.id == id; });
+  return found == list.end() ? nullptr : &*found;
+}
+
+/// The ids of all members, for a fresh one.
+template <class T>
+std::vector<std::string> idsOf(const std::vector<T>& list) {
+  std::vector<std::string> ids;
+  for (const T& member : list) ids.push_back(member.id);
+  return ids;
+}
+
+}  // namespace app

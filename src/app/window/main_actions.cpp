@@ -1,0 +1,250 @@
+// What the menus and keys of the window do.
+#include <QKeySequence>
+#include <QMenu>
+#include <QMenuBar>
+#include <QShortcut>
+#include <algorithm>
+#include <cmath>
+
+#include "app/edit/arithmetic.h"
+#include "app/look/look.h"
+#include "app/window/main_window.h"
+#include "world/demos.h"
+
+namespace app {
+
+namespace {
+
+const QString kWorldFilter = QStringLiteral("Worlds (*.acre);;All files (*)");
+
+}  // namespace
+
+QAction* MainWindow::addAction(QMenu* menu, const QString& text, const QString& name,
+                               const QKeySequence& keys, std::function<void()> run) {
+  auto* action = menu->addAction(text);
+  action->setObjectName(name);
+  action->setShortcut(keys);
+  connect(action, &QAction::triggered, this, std::move(run));
+  return action;
+}
+
+void MainWindow::buildActions() {
+  auto* file = menuBar()->addMenu(tr("&File"));
+  addAction(file, tr("&New world"), QStringLiteral("file.new"), QKeySequence::New, [this] {
+    if (!mayLeave()) return;
+    document_.open(newRecipe(), {});
+    strip_->choose(Stage::Frame);
+    map_->goTo({0, 0});
+  });
+  addAction(file, tr("&Open…"), QStringLiteral("file.open"), QKeySequence::Open, [this] {
+    const QString chosen = dialogs_.openFile(this, tr("Open world"), kWorldFilter);
+    if (!chosen.isEmpty()) openWorld(chosen);
+  });
+  recent_ = file->addMenu(tr("Open &recent"));
+  connect(recent_, &QMenu::aboutToShow, this, &MainWindow::showRecent);
+  auto* demoMenu = file->addMenu(tr("Open &demo"));
+  for (const acre::Demo& demo : acre::demos()) {
+    const QString name = QString::fromStdString(demo.name);
+    addAction(demoMenu, name, QStringLiteral("file.demo.") + name, {},
+              [this, name] { openWorld(name); });
+  }
+  file->addSeparator();
+  addAction(file, tr("&Save"), QStringLiteral("file.save"), QKeySequence::Save, [this] { save(); });
+  addAction(file, tr("Save &as…"), QStringLiteral("file.saveAs"), QKeySequence(tr("Ctrl+Shift+S")),
+            [this] { saveAs(); });
+  addAction(file, tr("&Export picture…"), QStringLiteral("file.export"), QKeySequence(tr("Ctrl+E")),
+            [this] { exportPicture(); });
+  file->addSeparator();
+  addAction(file, tr("&Quit"), QStringLiteral("file.quit"), QKeySequence(tr("Ctrl+Q")),
+            [this] { close(); });
+
+  auto* edit = menuBar()->addMenu(tr("&Edit"));
+  QAction* undo = document_.undoStack().createUndoAction(this, tr("Undo"));
+  undo->setObjectName(QStringLiteral("edit.undo"));
+  undo->setShortcut(QKeySequence::Undo);
+  QAction* redo = document_.undoStack().createRedoAction(this, tr("Redo"));
+  redo->setObjectName(QStringLiteral("edit.redo"));
+  redo->setShortcuts({QKeySequence(tr("Ctrl+Shift+Z")), QKeySequence(tr("Ctrl+Y"))});
+  edit->addAction(undo);
+  edit->addAction(redo);
+
+  auto* seed = menuBar()->addMenu(tr("&Seed"));
+  addAction(seed, tr("&Roll a new seed\tR"), QStringLiteral("seed.roll"), {},
+            [this] { title_->roll(); });
+  addAction(seed, tr("&Earlier seed\tPgUp"), QStringLiteral("seed.earlier"), {},
+            [this] { title_->earlier(); });
+  addAction(seed, tr("&Later seed\tPgDn"), QStringLiteral("seed.later"), {},
+            [this] { title_->later(); });
+
+  auto* view = menuBar()->addMenu(tr("&View"));
+  addAction(view, tr("&Go to cell…"), QStringLiteral("view.goTo"), QKeySequence(tr("Ctrl+G")),
+            [this] { askGoTo(); });
+  addAction(view, tr("&Back to the viewpoint\tHome"), QStringLiteral("view.home"), {},
+            [this] { map_->backToViewpoint(); });
+  addAction(view, tr("Zoom &in"), QStringLiteral("view.zoomIn"), QKeySequence(tr("Ctrl++")),
+            [this] { map_->zoomCentre(0.5); });
+  addAction(view, tr("Zoom &out"), QStringLiteral("view.zoomOut"), QKeySequence(tr("Ctrl+-")),
+            [this] { map_->zoomCentre(2); });
+  view->addSeparator();
+  QAction* line =
+      addAction(view, tr("Section &line A–B\tL"), QStringLiteral("view.line"), {}, [] {});
+  line->setCheckable(true);
+  line->setChecked(true);
+  connect(line, &QAction::toggled, map_, &MapView::setLineShown);
+  addAction(view, tr("Section line along the &view"), QStringLiteral("view.lineHome"), {},
+            [this] { map_->resetLine(); });
+  addAction(
+      view, tr("&Contour lines…"), QStringLiteral("view.contours"), QKeySequence(tr("Ctrl+L")),
+      [this] {
+        const auto answer = dialogs_.askText(
+            this, tr("Contour lines"), tr("Altitude between two lines; 0 for none"),
+            look::number(map_->contourInterval() > 0 ? map_->contourInterval() : 5));
+        if (!answer) return;
+        const auto interval = evaluate(*answer);
+        if (!interval || !(*interval == 0 || (*interval >= 0.001 && *interval <= 1e6)))
+          return refuse(
+              tr("“%1” is no interval; accepted: 0, or 0.001 to 1,000,000").arg(answer->left(40)));
+        settings_.setContours(*interval);
+        map_->setContours(*interval);
+      });
+  addAction(view, tr("Relief &light…"), QStringLiteral("view.light"), {}, [this] {
+    const auto answer = dialogs_.askText(
+        this, tr("Relief light"),
+        tr("Degrees clockwise from north that the light comes from (315 is north-west)"),
+        look::number(map_->style().light));
+    if (!answer) return;
+    const auto degrees = evaluate(*answer);
+    if (!degrees || !(std::abs(*degrees) <= 360))
+      return refuse(
+          tr("“%1” is no direction; accepted: −360 to 360 degrees").arg(answer->left(40)));
+    settings_.setLight(*degrees);
+    map_->setStyle({*degrees, 0});
+  });
+  addAction(view, tr("Waves in &true scale"), QStringLiteral("view.trueScale"), {}, [] {});
+  QAction* same = view->actions().back();
+  same->setCheckable(true);
+  connect(same, &QAction::toggled, this, [this](bool on) { heights_->waves().setTrueScale(on); });
+  addAction(view, tr("Bracket keeps the &place"), QStringLiteral("view.keepPlace"), {}, [] {});
+  QAction* place = view->actions().back();
+  place->setCheckable(true);
+  place->setChecked(true);
+  place->setToolTip(
+      tr("Dragging a wave's bracket moves the sampling offset, so that the ground under\n"
+         "the bracket's left end stays."));
+  connect(place, &QAction::toggled, this, [this](bool on) { heights_->waves().setKeepPlace(on); });
+  QAction* borders =
+      addAction(view, tr("&Borders of biomes as lines"), QStringLiteral("view.borders"), {}, [] {});
+  borders->setCheckable(true);
+  connect(borders, &QAction::toggled, this, [this](bool on) {
+    bordersShown_ = on;
+    showUpTo(upTo_);
+  });
+  view->addSeparator();
+  addAction(view, tr("Next &hole\tH"), QStringLiteral("view.hole"), {}, [this] { toNextHole(); });
+  addAction(view, tr("Copy the map as a co&mmand"), QStringLiteral("view.copyMap"), {},
+            [this] { copy(mapCommand(), tr("command")); });
+  view->addSeparator();
+  QAction* night = addAction(view, tr("&Night"), QStringLiteral("view.night"),
+                             QKeySequence(tr("Ctrl+Shift+N")), [] {});
+  night->setCheckable(true);
+  night->setChecked(settings_.night());
+  connect(night, &QAction::toggled, this, &MainWindow::setNight);
+  addAction(view, tr("&Full screen"), QStringLiteral("view.full"), QKeySequence(Qt::Key_F11),
+            [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); });
+
+  auto* help = menuBar()->addMenu(tr("&Help"));
+  addAction(help, tr("&Keys and pointer"), QStringLiteral("help.keys"), QKeySequence(Qt::Key_F1),
+            [this] { showHelp(); });
+
+  const auto shortcut = [this](const QKeySequence& keys, std::function<void()> run) {
+    connect(new QShortcut(keys, this), &QShortcut::activated, this, std::move(run));
+  };
+  const auto stage = [this](int by) {
+    const int to = static_cast<int>(strip_->chosen()) + by;
+    if (to >= 0 && to < kStages) strip_->choose(static_cast<Stage>(to));
+  };
+  shortcut(QKeySequence(tr("Ctrl+PgDown")), [stage] { stage(1); });
+  shortcut(QKeySequence(tr("Ctrl+PgUp")), [stage] { stage(-1); });
+  shortcut(QKeySequence(Qt::Key_F6), [this] {
+    if (!map_->hasFocus()) return map_->setFocus();
+    QWidget* page = pages_[static_cast<size_t>(strip_->chosen())]->widget();
+    if (QWidget* last = page->focusWidget())
+      last->setFocus(Qt::TabFocusReason);
+    else
+      for (QWidget* child : page->findChildren<QWidget*>())
+        if (child->isVisible() && child->isEnabled() && (child->focusPolicy() & Qt::TabFocus))
+          return child->setFocus(Qt::TabFocusReason);
+  });
+  // Single keys act while the map has the focus.
+  const auto mapKey = [this](const QKeySequence& keys, std::function<void()> run) {
+    connect(new QShortcut(keys, map_, nullptr, nullptr, Qt::WidgetShortcut), &QShortcut::activated,
+            this, std::move(run));
+  };
+  mapKey(QKeySequence(Qt::Key_R), [this] { title_->roll(); });
+  mapKey(QKeySequence(Qt::Key_PageUp), [this] { title_->earlier(); });
+  mapKey(QKeySequence(Qt::Key_PageDown), [this] { title_->later(); });
+  mapKey(QKeySequence(Qt::Key_L), [line] { line->toggle(); });
+  mapKey(QKeySequence(Qt::Key_H), [this] { toNextHole(); });
+  mapKey(QKeySequence(Qt::Key_Backspace), [this] { plumbs_->goBack(); });
+  mapKey(QKeySequence(Qt::Key_Escape), [this] { plumbs_->takeUp(); });
+  mapKey(QKeySequence(Qt::Key_G), [this] { title_->toggleChunks(); });
+  mapKey(QKeySequence(Qt::Key_V), [this] { title_->toggleRing(); });
+  for (int i = 0; i < kStages; ++i)
+    mapKey(QKeySequence(Qt::Key_1 + i), [this, i] { strip_->choose(static_cast<Stage>(i)); });
+}
+
+void MainWindow::showHelp() {
+  dialogs_.tell(
+      this, tr("Keys and pointer"),
+      tr("<b>Map</b><br>Drag moves the map, the wheel zooms at the pointer, a double click puts "
+         "the "
+         "viewpoint there, a click asks why a cell is what it is (Shift+click: what "
+         "differs).<br>Arrow keys or WASD drive the viewpoint (Shift: four times as fast), "
+         "Home returns to it, + and − zoom, Ctrl+G goes to a cell, "
+         "Ctrl+arrows move the cell cursor and Enter asks, Backspace goes back a question, B held "
+         "shows the world before the last change, H goes to a hole, L shows the section "
+         "line.<br><br>"
+         "<b>Waves</b><br>Drag a wave up or down for its amplitude, its bracket for its width. Up "
+         "and "
+         "Down choose, Left and Right the handle, + and − change, Alt+Up and Alt+Down reorder, "
+         "Space "
+         "switches, Del deletes, Enter goes to the numbers.<br><br>"
+         "<b>Stakes</b><br>Tab chooses, Left and Right move, V and S say whether value or share is "
+         "held, "
+         "Enter types, Insert splits, Del removes.<br><br>"
+         "<b>Seeds</b><br>R rolls a new one; PgUp and PgDn walk through all there were; Up and "
+         "Down in "
+         "the seed's field step to the next number.<br><br>"
+         "<b>Numbers</b><br>Type them (simple arithmetic works), drag sideways (Shift: fine), or "
+         "step "
+         "with Up and Down (Shift ten times, Ctrl a tenth) or Alt+wheel. Ctrl+Backspace restores "
+         "the "
+         "saved value, Esc returns to the map.<br><br>"
+         "<b>Views</b><br>1 to 5 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
+         "distance, F6 between map and editor, F11 full screen."));
+}
+
+void MainWindow::askGoTo() {
+  const acre::Cell at = map_->viewpoint().cell;
+  const auto answer = dialogs_.askText(this, tr("Go to cell"), tr("x, z (whole numbers)"),
+                                       QStringLiteral("%1, %2").arg(at.x).arg(at.z));
+  if (!answer) return;
+  QString text = *answer;
+  text.replace(QChar(0x2212), QLatin1Char('-')).replace(QLatin1Char(';'), QLatin1Char(','));
+  const QStringList parts = text.split(QLatin1Char(','));
+  bool fineX = false, fineZ = false;
+  const qint64 x = parts.value(0).trimmed().toLongLong(&fineX);
+  const qint64 z = parts.value(1).trimmed().toLongLong(&fineZ);
+  constexpr qint64 kFarthest = acre::kMaxCell - (qint64{1} << 30);
+  if (parts.size() != 2 || !fineX || !fineZ || std::max(x, z) > kFarthest ||
+      std::min(x, z) < -kFarthest) {
+    refuse(tr("“%1” is not a cell; accepted: x, z with whole numbers from −2⁶⁰ to 2⁶⁰, for example "
+              "−120, 4000")
+               .arg(answer->left(60)));
+    return;
+  }
+  map_->goTo({x, z});
+  map_->setFocus();
+}
+
+}  // namespace app
