@@ -244,8 +244,9 @@ bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, cons
           return (patch.row + k / patch.width) * out.stride + patch.column + k % patch.width;
         };
         const auto toTile = [&](int k) {
-          return static_cast<size_t>((patch.row + k / patch.width) * grid.width + patch.column +
-                                     k % patch.width);
+          const auto row = static_cast<size_t>(patch.row + k / patch.width);
+          return row * static_cast<size_t>(grid.width) +
+                 static_cast<size_t>(patch.column + k % patch.width);
         };
         const int count = patch.width * patch.height;
         const auto ownOf = [&](int k) {

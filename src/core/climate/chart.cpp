@@ -129,13 +129,14 @@ void Chart::cutAreas(const Biomes& biomes, size_t slice) {
         table.biomes[table.at(i, j)] = biome;
       }
   };
-  for (auto area = rules.rbegin(); area != rules.rend(); ++area) {
-    if (!(*area)->painting) {
-      lay(**area, biomeIndex(biomes, (*area)->biome), lowOf((*area)->x), highOf((*area)->x),
-          lowOf((*area)->y), highOf((*area)->y));
+  for (size_t k = rules.size(); k-- > 0;) {
+    const Area& area = *rules[k];
+    if (!area.painting) {
+      lay(area, biomeIndex(biomes, area.biome), lowOf(area.x), highOf(area.x), lowOf(area.y),
+          highOf(area.y));
       continue;
     }
-    const Painting& p = *(*area)->painting;
+    const Painting& p = *area.painting;
     const auto low = [](const AxisScale& axis, int k, int n) {
       return k == 0 ? -kEndless : partEdge(axis, k, n);
     };
@@ -147,7 +148,7 @@ void Chart::cutAreas(const Biomes& biomes, size_t slice) {
         const uint16_t painted = p.cells[static_cast<size_t>(j) * static_cast<size_t>(p.columns) +
                                          static_cast<size_t>(i)];
         if (painted != 0)
-          lay(**area, biomeIndex(biomes, p.biomes[painted - size_t{1}]), low(x_, i, p.columns),
+          lay(area, biomeIndex(biomes, p.biomes[painted - size_t{1}]), low(x_, i, p.columns),
               high(x_, i, p.columns), low(y_, j, p.rows), high(y_, j, p.rows));
       }
   }
@@ -223,8 +224,7 @@ void Chart::lookUp(const Kernels& kernels, int count, const float* x, const floa
       placesOf(kernels, allY_, y + from, n, row);
       const auto columns = static_cast<uint32_t>(allX_.size() + 1);
       const auto rows = static_cast<uint32_t>(allY_.size() + 1);
-      for (int i = 0; i < n; ++i)
-        out[i] = all_[(slice[i] * rows + row[i]) * columns + column[i]];
+      for (int i = 0; i < n; ++i) out[i] = all_[(slice[i] * rows + row[i]) * columns + column[i]];
       continue;
     }
     // Most batches lie in one slice or two: each in turn, for all that are in it.

@@ -11,7 +11,7 @@ bool Islets::find(const Kernels& kernels, const Rect& cells, std::vector<Given>&
   given.clear();
   // A piece that touches the cells and fits into the box lies within `size` of them, its rim a cell
   // farther.
-  const int margin = size_ + 1;
+  const int64_t margin = size_ + 1;
   const Rect all{cells.x - margin, cells.z - margin, cells.width + 2 * margin,
                  cells.height + 2 * margin};
   const auto width = static_cast<size_t>(all.width), height = static_cast<size_t>(all.height);

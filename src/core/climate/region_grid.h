@@ -36,8 +36,7 @@ struct RegionPatch {
 
 class RegionGrid {
  public:
-  RegionGrid(RegionPlan plan, RegionShift shift)
-      : plan_(std::move(plan)), shift_(std::move(shift)) {}
+  RegionGrid(RegionPlan plan, RegionShift shift) : plan_(plan), shift_(std::move(shift)) {}
 
   const RegionPlan& plan() const { return plan_; }
   const RegionShift& shift() const { return shift_; }

@@ -64,7 +64,8 @@ void WaterDistance::measure(const Kernels& kernels, int64_t tx, int64_t tz,
     for (int i = 0; i < 3; ++i) around[j][i] = waterOf(kernels, tx + i - 1, tz + j - 1);
   const auto isWater = [&](int x, int z) {  // Cells from the tile's first one.
     const Tile& t = *around[(z + kSide) / kSide][(x + kSide) / kSide];
-    const auto k = static_cast<size_t>((z + kSide) % kSide * kSide + (x + kSide) % kSide);
+    const auto k =
+        static_cast<size_t>((z + kSide) % kSide) * kSide + static_cast<size_t>((x + kSide) % kSide);
     return (t.water[k / 64] >> (k % 64) & 1) != 0;
   };
   std::vector<int> columns(static_cast<size_t>(wide) * kSide);
@@ -95,7 +96,9 @@ void WaterDistance::measure(const Kernels& kernels, int64_t tx, int64_t tz,
     // The last place, from the left, up to which `a` is no farther than `b`, which lies right of
     // it.
     const auto until = [&](int a, int b) {
-      return static_cast<int>(floorDiv(b * b - a * a + g[b] * g[b] - g[a] * g[a], 2 * (b - a)));
+      const auto squared = [](int64_t v) { return v * v; };
+      const int64_t further = squared(b) - squared(a) + squared(g[b]) - squared(g[a]);
+      return static_cast<int>(floorDiv(further, int64_t{2} * (b - a)));
     };
     int count = 0;
     for (int b = 0; b < wide; ++b) {
