@@ -217,6 +217,10 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
   if (world.biomes()) streams.out << biomesText(world, *counted);
   for (const FieldCensus& f : fields) {
     streams.out << textOf(f.whole, "");
+    if (const ClimateAxis* axis = climateAxisOf(recipe, f.whole.id); axis && !axis->unit.empty())
+      streams.out << fmt::format(
+          "  in {}: {} to {}, mean {}\n", axis->unit, shortNumber(axis->told(f.whole.low)),
+          shortNumber(axis->told(f.whole.high)), shortNumber(axis->told(f.whole.mean)));
     for (const FieldFigures& layer : f.layers) streams.out << textOf(layer, "  ");
   }
   return 0;

@@ -212,6 +212,8 @@ class OutputTest : public QObject {
       }
     }
     QVERIFY(lines > 50 && hatched > 50 && paper > 200 && plain > 500);
+    const auto warm = legendOf(*w, {PictureKind::Field, kTemperatureId, {}, false});
+    QVERIFY(warm.front().text.ends_with(" °C"));
     const auto legend = legendOf(*w, picture);
     QCOMPARE(legend.front().text, std::string("Rye"));
     QVERIFY(

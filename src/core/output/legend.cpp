@@ -31,13 +31,19 @@ std::vector<LegendEntry> biomeLegend(const World& world) {
   return entries;
 }
 
-/// Five values from the highest to the lowest.
-std::vector<LegendEntry> greyLegend(const Palette& palette) {
+/// Five values from the highest to the lowest, climates in their units.
+std::vector<LegendEntry> greyLegend(const World& world, const Picture& picture,
+                                    const Palette& palette) {
   std::vector<LegendEntry> entries;
+  const ClimateAxis* axis =
+      picture.kind == PictureKind::Field ? climateAxisOf(world.recipe(), picture.field) : nullptr;
   for (int i = 4; i >= 0; --i) {
     const float value =
         palette.low() + (palette.high() - palette.low()) * static_cast<float>(i) / 4;
-    entries.push_back({fmt::format("{:.4g}", value), palette.greyAt(value), false});
+    std::string text = axis ? fmt::format("{:.4g}", axis->told(static_cast<double>(value)))
+                            : fmt::format("{:.4g}", value);
+    if (axis && !axis->unit.empty()) text += " " + axis->unit;
+    entries.push_back({std::move(text), palette.greyAt(value), false});
   }
   return entries;
 }
@@ -71,7 +77,7 @@ std::vector<LegendEntry> entriesOf(const World& world, const Picture& picture) {
     }
     return entries;
   }
-  if (picture.isData()) return greyLegend(palette);
+  if (picture.isData()) return greyLegend(world, picture, palette);
   if (!recipe.strataOn) return {{"Unassigned: Strata are off", 0, true}};
   for (const SlopeBand& slope : recipe.slopes) {
     const auto found = std::find_if(recipe.materials.begin(), recipe.materials.end(),
