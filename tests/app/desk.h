@@ -8,6 +8,7 @@
 #include "app/edit/choice.h"
 #include "app/edit/tick.h"
 #include "app/look/look.h"
+#include "app/patience.h"
 #include "world/demos.h"
 
 using namespace app;

@@ -7,6 +7,7 @@
 #include <QtTest>
 
 #include "app/look/look.h"
+#include "app/patience.h"
 #include "app/window/export_dialog.h"
 #include "app/window/main_window.h"
 #include "output/map_writer.h"
