@@ -375,10 +375,8 @@ void MainWindow::showUpTo(int stage) {
     acre::Recipe less = document_.recipe();
     less.heightsOn = less.heightsOn && !frame;
     less.biomes.on = false;
-    if (less == world->recipe()) {
-    } else if (auto compiled = document_.engine().compile(less)) {
-      world = *compiled;
-    }
+    if (less != world->recipe())
+      if (auto compiled = document_.engine().compile(less)) world = *compiled;
   }
   if (!acre::checkPicture(*world, picture)) picture = {};
   if ((frame || heights) && !picture.isData()) picture = {acre::PictureKind::Height, {}, {}, false};

@@ -1,6 +1,7 @@
 #include "climate/relief.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <limits>
 
@@ -21,6 +22,12 @@ Sum sumOf(const Relief& r) {
 }
 ReliefAt toFloat(const Sum& s) {
   return {static_cast<float>(s.v[0]), static_cast<float>(s.v[1]), static_cast<float>(s.v[2])};
+}
+
+/// The largest number below a finite v.
+float nextBelow(float v) {
+  const auto bits = std::bit_cast<int32_t>(v == 0 ? -0.0f : v);
+  return std::bit_cast<float>(bits < 0 ? bits + 1 : bits - 1);
 }
 
 /// Place among `steps` equal steps from `low`, kept within them.
@@ -163,7 +170,7 @@ float shapedHeight(float base, const ReliefAt& relief, float noise, float sea, f
   const float shaped = r * relief.factor + (relief.raise + relief.rough * noise) * grown;
   const float height = sea + shaped;
   if (r >= 0) return height < sea ? sea : height;
-  return height < sea ? height : std::nextafter(sea, -std::numeric_limits<float>::infinity());
+  return height < sea ? height : nextBelow(sea);
 }
 
 }  // namespace acre

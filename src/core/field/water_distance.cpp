@@ -166,7 +166,7 @@ void WaterDistance::rough(const Kernels& kernels, const Points& places, float* o
     z[0] = places.cell[kZ][i];
     for (int ring = 0; ring < kRings; ++ring)
       for (int way = 0; way < kWays; ++way) {
-        const double away = std::ldexp(static_cast<double>(reach_), ring + 1 - kRings);
+        const double away = static_cast<double>(reach_ << ring) / (1 << (kRings - 1));
         const int k = 1 + ring * kWays + way;
         x[k] = x[0] + static_cast<int64_t>(std::floor(kAlong[way][0] * away + 0.5));
         z[k] = z[0] + static_cast<int64_t>(std::floor(kAlong[way][1] * away + 0.5));
