@@ -2,6 +2,7 @@
 /// and the regions that the chart may be laid on.
 #pragma once
 
+#include <QGridLayout>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QToolButton>
@@ -57,6 +58,7 @@ class BiomesEditor : public Editor {
   void buildRuleSlices(QVBoxLayout* column, const acre::Area& area);
   void buildSlices(QVBoxLayout* column);
   void buildRegions(QVBoxLayout* column);
+  void buildWarpSource(QGridLayout* grid, int row);
   void buildBorders(QVBoxLayout* column);
   void addBiome();
   void addFour();

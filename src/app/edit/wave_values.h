@@ -26,4 +26,9 @@ struct Waves {
 Waves wavesAlong(const acre::World& world, const std::string& fieldId, const SectionLine& line,
                  int count);
 
+/// What a layer's bracket measures; nothing for layers that are not noise.
+inline const acre::NoiseSource* noiseOf(const acre::Layer& layer) {
+  return std::get_if<acre::NoiseSource>(&layer.source);
+}
+
 }  // namespace app

@@ -67,6 +67,10 @@ class WavesView : public QWidget {
   bool event(QEvent*) override;
 
  private:
+  static constexpr int kGutter = 104;  ///< Left of the waves: names, signs and switches.
+  static constexpr int kSumLane = 72;
+  static constexpr int kLane = 66;
+
   enum class Handle { Amplitude, Width };
   struct Drag {
     bool pressed = false;
@@ -83,6 +87,7 @@ class WavesView : public QWidget {
   int indexOf(const std::string& layerId) const;
   int laneAt(QPointF position) const;
   QRectF waveArea(int layer) const;
+  bool onBracketEnd(int layer, QPointF position) const;
   double crestAt(int layer) const;  ///< x of the first crest of the first octave, in pixels.
   acre::Cell cellAt(double pixel) const;
   std::pair<double, double> scaleOf(int layer) const;
@@ -93,6 +98,7 @@ class WavesView : public QWidget {
               const QString& key);
   void dragTo(QPointF position, bool fine);
   void setWidth(acre::Layer& layer, double width, acre::Cell fixed) const;
+  void switchChosen();
   void reorder(int by);
   QString describe(int layer) const;
 

@@ -1,4 +1,6 @@
 // What the menus and keys of the window do.
+#include <QClipboard>
+#include <QGuiApplication>
 #include <QKeySequence>
 #include <QMenu>
 #include <QMenuBar>
@@ -6,18 +8,13 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/document/command_line.h"
 #include "app/edit/arithmetic.h"
 #include "app/look/look.h"
 #include "app/window/main_window.h"
 #include "world/demos.h"
 
 namespace app {
-
-namespace {
-
-const QString kWorldFilter = QStringLiteral("Worlds (*.acre);;All files (*)");
-
-}  // namespace
 
 QAction* MainWindow::addAction(QMenu* menu, const QString& text, const QString& name,
                                const QKeySequence& keys, std::function<void()> run) {
@@ -36,10 +33,8 @@ void MainWindow::buildActions() {
     strip_->choose(Stage::Frame);
     map_->goTo({0, 0});
   });
-  addAction(file, tr("&Open…"), QStringLiteral("file.open"), QKeySequence::Open, [this] {
-    const QString chosen = dialogs_.openFile(this, tr("Open world"), kWorldFilter);
-    if (!chosen.isEmpty()) openWorld(chosen);
-  });
+  addAction(file, tr("&Open…"), QStringLiteral("file.open"), QKeySequence::Open,
+            [this] { askOpen(); });
   recent_ = file->addMenu(tr("Open &recent"));
   connect(recent_, &QMenu::aboutToShow, this, &MainWindow::showRecent);
   auto* demoMenu = file->addMenu(tr("Open &demo"));
@@ -123,7 +118,8 @@ void MainWindow::buildActions() {
   addAction(view, tr("Waves in &true scale"), QStringLiteral("view.trueScale"), {}, [] {});
   QAction* same = view->actions().back();
   same->setCheckable(true);
-  connect(same, &QAction::toggled, this, [this](bool on) { heights_->waves().setTrueScale(on); });
+  for (HeightsEditor* editor : {heights_, &climate_->fields()})
+    connect(same, &QAction::toggled, &editor->waves(), &WavesView::setTrueScale);
   addAction(view, tr("Bracket keeps the &place"), QStringLiteral("view.keepPlace"), {}, [] {});
   QAction* place = view->actions().back();
   place->setCheckable(true);
@@ -131,14 +127,12 @@ void MainWindow::buildActions() {
   place->setToolTip(
       tr("Dragging a wave's bracket moves the sampling offset, so that the ground under\n"
          "the bracket's left end stays."));
-  connect(place, &QAction::toggled, this, [this](bool on) { heights_->waves().setKeepPlace(on); });
+  for (HeightsEditor* editor : {heights_, &climate_->fields()})
+    connect(place, &QAction::toggled, &editor->waves(), &WavesView::setKeepPlace);
   QAction* borders =
       addAction(view, tr("&Borders of biomes as lines"), QStringLiteral("view.borders"), {}, [] {});
   borders->setCheckable(true);
-  connect(borders, &QAction::toggled, this, [this](bool on) {
-    bordersShown_ = on;
-    showUpTo(upTo_);
-  });
+  connect(borders, &QAction::toggled, showing_, &Showing::setBorders);
   view->addSeparator();
   addAction(view, tr("Next &hole\tH"), QStringLiteral("view.hole"), {}, [this] { toNextHole(); });
   addAction(view, tr("Copy the map as a co&mmand"), QStringLiteral("view.copyMap"), {},
@@ -222,6 +216,54 @@ void MainWindow::showHelp() {
          "saved value, Esc returns to the map.<br><br>"
          "<b>Views</b><br>1 to 5 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
          "distance, F6 between map and editor, F11 full screen."));
+}
+
+QString MainWindow::mapCommand() const {
+  const MapGeometry& g = map_->geometry();
+  const int64_t step = int64_t{1} << g.level();
+  const double scale = g.cellsPerPixel / static_cast<double>(step);
+  QString rest = QStringLiteral("--centre %1,%2 --size %3x%4 --step %5 --show %6")
+                     .arg(g.centre.cell.x)
+                     .arg(g.centre.cell.z)
+                     .arg(std::max<qint64>(1, std::llround(g.size.width() * scale)))
+                     .arg(std::max<qint64>(1, std::llround(g.size.height() * scale)))
+                     .arg(step)
+                     .arg(QString::fromStdString(acre::nameOf(map_->picture())));
+  if (map_->picture().borders) rest += QStringLiteral(" --borders");
+  if (map_->contourInterval() > 0)
+    rest += QStringLiteral(" --contours %1").arg(map_->contourInterval());
+  if (map_->style().light != 315) rest += QStringLiteral(" --light %1").arg(map_->style().light);
+  return commandFor(document_, QStringLiteral("map"), rest + QStringLiteral(" --out map.png"));
+}
+
+void MainWindow::copy(const QString& text, const QString& what) {
+  QGuiApplication::clipboard()->setText(text);
+  status_->tell(commandLacksChanges(document_)
+                    ? tr("Copied the %1; unsaved changes are not in the file yet").arg(what)
+                    : tr("Copied the %1").arg(what));
+}
+
+void MainWindow::showMapMenu(QPoint global) {
+  QMenu menu(this);
+  const acre::Cell cell = hovering_ ? hovered_ : map_->cursorCell();
+  menu.addAction(tr("Why is this cell what it is?\tclick"), this,
+                 [this, cell] { plumbs_->hang(cell, false); });
+  if (plumbs_->hanging())
+    menu.addAction(tr("What differs from the plumb line?\tShift+click"), this,
+                   [this, cell] { plumbs_->hang(cell, true); });
+  menu.addAction(tr("Put the viewpoint here\tdouble click"), this,
+                 [this, cell] { map_->goTo(cell); });
+  menu.addSeparator();
+  menu.addAction(tr("Copy this picture as a command"), this,
+                 [this] { copy(mapCommand(), tr("command")); });
+  menu.addAction(tr("Copy the figures as a command"), this,
+                 [this] { copy(commandFor(document_, QStringLiteral("census")), tr("command")); });
+  menu.addAction(tr("Copy the checks as a command"), this,
+                 [this] { copy(commandFor(document_, QStringLiteral("check")), tr("command")); });
+  menu.addAction(tr("Copy the cell's coordinates"), this, [this, cell] {
+    copy(QStringLiteral("%1,%2").arg(cell.x).arg(cell.z), tr("coordinates"));
+  });
+  menu.exec(global);
 }
 
 void MainWindow::askGoTo() {

@@ -1,35 +1,17 @@
 #include "app/window/main_window.h"
 
 #include <QApplication>
-#include <QClipboard>
-#include <QCloseEvent>
-#include <QDir>
-#include <QDragEnterEvent>
-#include <QFileInfo>
-#include <QGuiApplication>
 #include <QHBoxLayout>
 #include <QKeyEvent>
-#include <QMenuBar>
-#include <QMimeData>
-#include <QPainter>
-#include <QScreen>
-#include <QShortcut>
-#include <QTimer>
 
 #include "app/document/command_line.h"
-#include "app/edit/arithmetic.h"
 #include "app/look/look.h"
-#include "app/window/export_dialog.h"
 #include "app/window/stage_switch.h"
 #include "audit/holes.h"
 #include "base/seed.h"
-#include "output/legend.h"
-#include "world/demos.h"
 
 namespace app {
 namespace {
-
-const QString kWorldFilter = QStringLiteral("Worlds (*.acre);;All files (*)");
 
 /// Hints of the first minute, in order; each goes when it has been followed.
 struct Hint {
@@ -41,21 +23,6 @@ constexpr Hint kHints[] = {{"drag", QT_TR_NOOP("Drag to move")},
                            {"drive", QT_TR_NOOP("arrow keys drive the viewpoint")},
                            {"plumb", QT_TR_NOOP("click a cell to ask why")},
                            {"seed", QT_TR_NOOP("PgDn another seed")}};
-
-/// The warning mark: ochre, a stake with a bar.
-class Mark : public QWidget {
- public:
-  explicit Mark(QWidget* parent = nullptr) : QWidget(parent) { setFixedSize(14, 18); }
-
- protected:
-  void paintEvent(QPaintEvent*) override {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(QPen(look::tokens().ochre, 2.5, Qt::SolidLine, Qt::FlatCap));
-    p.drawLine(QPointF(7, 2), QPointF(7, 11));
-    p.drawLine(QPointF(7, 13.5), QPointF(7, 16));
-  }
-};
 
 }  // namespace
 
@@ -90,11 +57,13 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   lit_ = new LitGround(document_, *map_);
   courier_ = std::make_shared<Courier<MainWindow>>(this);
   buildDrawers();
+  showing_ = new Showing(document_, *map_, *legend_);
   buildEditor(row);
   column->addLayout(row, 1);
   strip_ = new StageStrip(document_);
   column->addWidget(strip_);
-  buildStatusRow(column);
+  status_ = new StatusRow;
+  column->addWidget(status_);
   buildActions();
 
   connect(&document_, &Document::recipeChanged, this, &MainWindow::recipeChanged);
@@ -117,8 +86,7 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
     climate_->fields().setView(map_->geometry());
     census_->setView(map_->geometry(), map_->viewpoint().cell);
     if (std::exchange(shownLevel_, map_->geometry().level()) != map_->geometry().level())
-      legend_->setEntries(acre::legendOf(*document_.world(), map_->picture(),
-                                         int64_t{1} << map_->geometry().level()));
+      showing_->refreshLegend();
     showStatus();
   });
   connect(map_, &MapView::didDrag, this, [this] { finishHint(QStringLiteral("drag")); });
@@ -132,10 +100,14 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   connect(plumbs_, &PlumbLines::pointerChosen, this, &MainWindow::showPointer);
   connect(plumbs_, &PlumbLines::refused, this, &MainWindow::refuse);
   connect(plumbs_, &PlumbLines::copied, this, &MainWindow::copy);
-  connect(before_, &Before::said, cell_, &QLabel::setText);
+  connect(title_, &TitleRow::pictureChosen, showing_, &Showing::setPicture);
+  connect(title_, &TitleRow::upToChosen, showing_, &Showing::setUpTo);
+  connect(showing_, &Showing::pictureChanged, this, &MainWindow::showPictures);
+  connect(showing_, &Showing::refused, this, &MainWindow::refuse);
+  connect(before_, &Before::said, status_, &StatusRow::tellOfCell);
   connect(before_, &Before::refused, this, &MainWindow::refuse);
   connect(before_, &Before::ended, this, [this] {
-    showUpTo(upTo_);
+    showing_->refresh();
     showStatus();
   });
   connect(&statistics_, &Statistics::changed, this, &MainWindow::showFigures);
@@ -180,8 +152,6 @@ void MainWindow::buildTitleRow(QVBoxLayout* column) {
   column->addWidget(title_);
   connect(title_, &TitleRow::seedChosen, this, &MainWindow::setSeed);
   connect(title_, &TitleRow::seedLeft, this, [this] { finishHint(QStringLiteral("seed")); });
-  connect(title_, &TitleRow::pictureChosen, this, &MainWindow::showPicture);
-  connect(title_, &TitleRow::upToChosen, this, &MainWindow::showUpTo);
   connect(title_, &TitleRow::chunksShown, this,
           [this](bool shown) { map_->setChunksShown(shown); });
   connect(title_, &TitleRow::ringShown, this, [this](bool shown) { map_->setRingShown(shown); });
@@ -215,17 +185,8 @@ void MainWindow::buildEditor(QHBoxLayout* row) {
   top->setProperty("role", "edgeTop");
   column->addWidget(top);
   column->addWidget(head);
-  noticeRow_ = new QWidget;
-  auto* noticeLine = new QHBoxLayout(noticeRow_);
-  noticeLine->setContentsMargins(12, 4, 12, 4);
-  noticeLine->addWidget(new Mark, 0, Qt::AlignTop);
-  notice_ = new QLabel;
-  notice_->setObjectName(QStringLiteral("notice"));
-  notice_->setWordWrap(true);
-  notice_->setTextInteractionFlags(Qt::TextSelectableByMouse);
-  noticeLine->addWidget(notice_, 1);
-  noticeRow_->hide();
-  column->addWidget(noticeRow_);
+  notice_ = new Notice;
+  column->addWidget(notice_);
   frame_ = new FrameEditor(document_);
   heights_ = new HeightsEditor(document_, statistics_);
   climate_ = new ClimateEditor(document_, statistics_);
@@ -253,9 +214,9 @@ void MainWindow::connectFields(HeightsEditor* editor) {
   });
   connect(editor, &HeightsEditor::aloneRequested, this, [this, editor](const QString& layer) {
     editor->waves().setAlone(layer.toStdString());
-    showPicture(layer.isEmpty() ? acre::Picture{}
-                                : acre::Picture{acre::PictureKind::Layer, editor->field(),
-                                                layer.toStdString(), false});
+    showing_->setPicture(layer.isEmpty() ? acre::Picture{}
+                                         : acre::Picture{acre::PictureKind::Layer, editor->field(),
+                                                         layer.toStdString(), false});
   });
   connect(editor, &HeightsEditor::pictureRequested, this, [this, editor] {
     const QString file =
@@ -302,37 +263,17 @@ void MainWindow::buildDrawers() {
   drawers_->add(tr("Legend"), QStringLiteral("legend"), scroll, 300);
 }
 
-void MainWindow::buildStatusRow(QVBoxLayout* column) {
-  auto* bar = new QWidget;
-  bar->setFixedHeight(26);
-  auto* row = new QHBoxLayout(bar);
-  row->setContentsMargins(12, 0, 16, 0);
-  cell_ = new QLabel;
-  cell_->setObjectName(QStringLiteral("status.cell"));
-  stream_ = new QLabel;
-  stream_->setObjectName(QStringLiteral("status.stream"));
-  stream_->setToolTip(
-      tr("Chunks within the view distance: loaded of expected, waiting, and the median time "
-         "to make one."));
-  row->addWidget(cell_);
-  row->addStretch(1);
-  row->addWidget(stream_);
-  column->addWidget(bar);
-}
-
 // ---- following the document --------------------------------------------------------------------
 
 void MainWindow::recipeChanged() {
   showEditor();
   title_->setSeed(QString::fromStdString(document_.recipe().seed));
-  noticeRow_->hide();
   notice_->clear();
   titleChanged();
 }
 
 void MainWindow::worldChanged() {
-  showUpTo(upTo_);
-  showPictures();
+  showing_->refresh();
   plumbs_->refresh();
   showEditor();
   strip_->refresh();
@@ -349,55 +290,12 @@ void MainWindow::titleChanged() {
 // ---- what the map shows ------------------------------------------------------------------------
 
 void MainWindow::showPictures() {
-  title_->setPictures(document_.recipe(), map_->picture(), fieldEditor().field(),
-                      fieldEditor().chosenLayer());
-}
-
-void MainWindow::showPicture(const acre::Picture& picture) {
-  chosenPicture_ = picture;
-  showUpTo(upTo_);
-  showPictures();
-}
-
-void MainWindow::showUpTo(int stage) {
-  upTo_ = stage;
-  acre::Picture picture = chosenPicture_;
-  // A picture of something that went away, or was switched off, is none.
-  if (!acre::checkPicture(*document_.world(), picture)) picture = {};
-  if (picture.kind != acre::PictureKind::Layer) {
+  if (map_->picture().kind != acre::PictureKind::Layer) {
     heights_->waves().setAlone({});
     climate_->fields().waves().setAlone({});
   }
-  auto world = document_.world();
-  // The stages offered are the frame, the heights and the biomes, in the order of the list.
-  const bool frame = stage == 0, heights = stage == 1, biomes = stage == 2;
-  if (frame || heights) {
-    acre::Recipe less = document_.recipe();
-    less.heightsOn = less.heightsOn && !frame;
-    less.biomes.on = false;
-    if (less != world->recipe())
-      if (auto compiled = document_.engine().compile(less)) world = *compiled;
-  }
-  if (!acre::checkPicture(*world, picture)) picture = {};
-  if ((frame || heights) && !picture.isData()) picture = {acre::PictureKind::Height, {}, {}, false};
-  if (biomes && !picture.isData() && !picture.ofBiomes() && world->biomes())
-    picture = {acre::PictureKind::Biome, {}, {}, false};
-  picture.borders = bordersShown_ && world->biomes();
-  const acre::Recipe& recipe = document_.recipe();
-  QString note;
-  const bool things =
-      picture.kind == acre::PictureKind::Composite || picture.kind == acre::PictureKind::Material;
-  if (things && !recipe.strataOn)
-    note = tr("Strata are switched off, so nothing has a material.");
-  else if (things && recipe.bands.empty() && world->bandsAreEmpty())
-    note = tr("Strata: no band yet, so nothing has a material. Add one in Strata.");
-  else if (!recipe.heightsOn || frame)
-    note = tr("Heights take no part: flat at 0.");
-  else if (recipe.heights.layers.empty())
-    note = tr("Heights: no layer yet, flat at 0. Add one in Heights.");
-  map_->setEmptyNote(note);
-  map_->show(world, picture);
-  legend_->setEntries(acre::legendOf(*world, picture, int64_t{1} << map_->geometry().level()));
+  title_->setPictures(document_.recipe(), map_->picture(), fieldEditor().field(),
+                      fieldEditor().chosenLayer());
 }
 
 void MainWindow::showFigures() {
@@ -411,7 +309,7 @@ void MainWindow::showFigures() {
 }
 
 void MainWindow::toNextHole() {
-  stream_->setText(tr("Looking for a hole…"));
+  status_->tell(tr("Looking for a hole…"));
   document_.engine().executor().submit(
       acre::Priority::Statistics,
       [courier = courier_, world = document_.world(), from = map_->viewpoint().cell] {
@@ -477,54 +375,6 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* e) {
   return QMainWindow::eventFilter(watched, e);
 }
 
-QString MainWindow::mapCommand() const {
-  const MapGeometry& g = map_->geometry();
-  const int64_t step = int64_t{1} << g.level();
-  const double scale = g.cellsPerPixel / static_cast<double>(step);
-  QString rest = QStringLiteral("--centre %1,%2 --size %3x%4 --step %5 --show %6")
-                     .arg(g.centre.cell.x)
-                     .arg(g.centre.cell.z)
-                     .arg(std::max<qint64>(1, std::llround(g.size.width() * scale)))
-                     .arg(std::max<qint64>(1, std::llround(g.size.height() * scale)))
-                     .arg(step)
-                     .arg(QString::fromStdString(acre::nameOf(map_->picture())));
-  if (map_->picture().borders) rest += QStringLiteral(" --borders");
-  if (map_->contourInterval() > 0)
-    rest += QStringLiteral(" --contours %1").arg(map_->contourInterval());
-  if (map_->style().light != 315) rest += QStringLiteral(" --light %1").arg(map_->style().light);
-  return commandFor(document_, QStringLiteral("map"), rest + QStringLiteral(" --out map.png"));
-}
-
-void MainWindow::copy(const QString& text, const QString& what) {
-  QGuiApplication::clipboard()->setText(text);
-  stream_->setText(commandLacksChanges(document_)
-                       ? tr("Copied the %1; unsaved changes are not in the file yet").arg(what)
-                       : tr("Copied the %1").arg(what));
-}
-
-void MainWindow::showMapMenu(QPoint global) {
-  QMenu menu(this);
-  const acre::Cell cell = hovering_ ? hovered_ : map_->cursorCell();
-  menu.addAction(tr("Why is this cell what it is?\tclick"), this,
-                 [this, cell] { plumbs_->hang(cell, false); });
-  if (plumbs_->hanging())
-    menu.addAction(tr("What differs from the plumb line?\tShift+click"), this,
-                   [this, cell] { plumbs_->hang(cell, true); });
-  menu.addAction(tr("Put the viewpoint here\tdouble click"), this,
-                 [this, cell] { map_->goTo(cell); });
-  menu.addSeparator();
-  menu.addAction(tr("Copy this picture as a command"), this,
-                 [this] { copy(mapCommand(), tr("command")); });
-  menu.addAction(tr("Copy the figures as a command"), this,
-                 [this] { copy(commandFor(document_, QStringLiteral("census")), tr("command")); });
-  menu.addAction(tr("Copy the checks as a command"), this,
-                 [this] { copy(commandFor(document_, QStringLiteral("check")), tr("command")); });
-  menu.addAction(tr("Copy the cell's coordinates"), this, [this, cell] {
-    copy(QStringLiteral("%1,%2").arg(cell.x).arg(cell.z), tr("coordinates"));
-  });
-  menu.exec(global);
-}
-
 void MainWindow::showStage(Stage stage) {
   const QString titles[kStages] = {tr("Frame"), tr("Heights"), tr("Climate"), tr("Biomes"),
                                    tr("Strata")};
@@ -554,8 +404,6 @@ void MainWindow::showStatus() {
   if (before_->shown()) return;
   const acre::World& world = *document_.world();
   const acre::Cell cell = hovering_ ? hovered_ : map_->viewpoint().cell;
-  const acre::ChunkPos chunk = world.layout().chunkOf(cell);
-  const acre::Cell local = world.layout().localOf(cell);
   const acre::CellValue value = world.at(cell);
   const bool known = hovering_ && value.material != acre::kOutside;
   heights_->histogram().setHair(known && heights_->field() == acre::kHeightsId
@@ -563,24 +411,7 @@ void MainWindow::showStatus() {
                                     : std::nullopt);
   heights_->waves().setHair(hovering_ ? map_->alongLine(cell) : -1);
   showChartHair(world, cell);
-  const acre::Material* material = world.material(value.material);
-  QString what = material                           ? QString::fromStdString(material->name)
-                 : value.material == acre::kOutside ? tr("outside the bounds")
-                                                    : tr("unassigned: no band");
-  if (value.material != acre::kOutside)
-    what = tr("height %1 · ").arg(look::number(std::round(value.height * 100) / 100.0)) + what;
-  if (world.biomes() && value.biome != acre::kOutsideBiome) {
-    const acre::Biome* biome = world.biome(value.biome);
-    const QString name = biome ? QString::fromStdString(biome->name) : tr("no rule covers it");
-    if (!what.endsWith(name)) what += QStringLiteral(" · ") + name;
-  }
-  cell_->setText(tr("%1x %2 z %3 · chunk %4, %5 · local %6, %7 · %8")
-                     .arg(hovering_ ? QString() : tr("viewpoint "), look::wholeNumber(cell.x),
-                          look::wholeNumber(cell.z), look::wholeNumber(chunk.cx),
-                          look::wholeNumber(chunk.cz))
-                     .arg(local.x)
-                     .arg(local.z)
-                     .arg(what));
+  status_->showCell(world, cell, value, hovering_);
 }
 
 void MainWindow::showChartHair(const acre::World& world, acre::Cell cell) {
@@ -593,20 +424,12 @@ void MainWindow::showChartHair(const acre::World& world, acre::Cell cell) {
 
 void MainWindow::showStream() {
   const acre::StreamStats s = map_->streamStats();
-  QString text = tr("%1 of %2 loaded")
-                     .arg(look::wholeNumber(static_cast<qint64>(map_->heldChunks())),
-                          look::wholeNumber(static_cast<qint64>(s.expected)));
-  if (const size_t open = s.waiting + s.working + s.ready; open > 0)
-    text += tr(" · %1 waiting").arg(look::wholeNumber(static_cast<qint64>(open)));
-  if (s.failed > 0) text += tr(" · %1 failed").arg(s.failed);
-  text += tr(" · %1 ms a chunk").arg(s.medianMillis, 0, 'f', 2);
-  stream_->setText(text);
+  status_->showStream(s, map_->heldChunks());
   if (s.failed > 0) refuse(QString::fromStdString(map_->failures().front().error.text()));
 }
 
 void MainWindow::refuse(const QString& reason) {
-  notice_->setText(reason);
-  noticeRow_->show();
+  notice_->say(reason);
 }
 
 void MainWindow::setSeed(const QString& seed) {
@@ -615,113 +438,6 @@ void MainWindow::setSeed(const QString& seed) {
   document_.change(tr("Seed %1").arg(seed.trimmed().left(40)), next);
   document_.endGesture();
   title_->setSeed(QString::fromStdString(document_.recipe().seed));  // The old one, when refused.
-}
-
-// ---- files -------------------------------------------------------------------------------------
-
-bool MainWindow::mayLeave() {
-  if (!document_.modified()) return true;
-  switch (dialogs_.askUnsaved(this, QString::fromStdString(document_.recipe().name))) {
-    case Dialogs::Unsaved::Save:
-      return save();
-    case Dialogs::Unsaved::Discard:
-      return true;
-    case Dialogs::Unsaved::Stay:
-      return false;
-  }
-  return false;
-}
-
-bool MainWindow::openWorld(const QString& fileOrDemo) {
-  if (!mayLeave()) return false;
-  const auto recipe = acre::loadRecipe(fileOrDemo.toStdString());
-  if (!recipe) {
-    refuse(QString::fromStdString(recipe.error().text()));
-    return false;
-  }
-  const bool isFile = QFileInfo::exists(fileOrDemo);
-  plumbs_->takeUp();
-  if (!document_.open(*recipe, isFile ? QFileInfo(fileOrDemo).absoluteFilePath() : QString(),
-                      fileOrDemo))
-    return false;
-  if (isFile) settings_.noteFile(document_.file());
-  map_->goTo({0, 0});
-  return true;
-}
-
-void MainWindow::recoverLost() {
-  const auto found = autosave_.findLost();
-  if (!found) return;
-  if (document_.recover(found->recipe, found->file)) {
-    Autosave::drop(*found);
-    refuse(
-        tr("Recovered unsaved changes of “%1”. Save keeps them; Undo goes back to what was saved.")
-            .arg(QString::fromStdString(found->recipe.name)));
-  }
-}
-
-bool MainWindow::save() {
-  if (document_.file().isEmpty()) return saveAs();
-  const auto saved = document_.save(document_.file());
-  if (!saved) refuse(QString::fromStdString(saved.error().text()));
-  return saved.ok();
-}
-
-bool MainWindow::saveAs() {
-  QString suggestion = document_.file();
-  if (suggestion.isEmpty())
-    suggestion = QString::fromStdString(document_.recipe().name)
-                     .toLower()
-                     .replace(QLatin1Char(' '), QLatin1Char('-')) +
-                 QStringLiteral(".acre");
-  QString file = dialogs_.saveFile(this, tr("Save world"), kWorldFilter, suggestion);
-  if (file.isEmpty()) return false;
-  if (QFileInfo(file).suffix().isEmpty() && !QFileInfo(file).isDir())
-    file += QStringLiteral(".acre");
-  const auto saved = document_.save(file);
-  if (!saved) {
-    refuse(QString::fromStdString(saved.error().text()));
-    return false;
-  }
-  settings_.noteFile(document_.file());
-  return true;
-}
-
-void MainWindow::showRecent() {
-  recent_->clear();
-  for (const QString& file : settings_.recentFiles())
-    recent_->addAction(QDir::toNativeSeparators(file), this, [this, file] { openWorld(file); });
-  if (recent_->isEmpty()) recent_->addAction(tr("No file yet"))->setEnabled(false);
-}
-
-void MainWindow::exportPicture() {
-  document_.finish();
-  auto* dialog = new ExportDialog(document_.world(), map_->geometry(), map_->picture(),
-                                  {map_->style().light, map_->contourInterval()}, dialogs_, this);
-  dialog->setObjectName(QStringLiteral("export"));
-  dialog->setAttribute(Qt::WA_DeleteOnClose);
-  connect(dialog, &ExportDialog::exported, this, [this](const QString& file) {
-    stream_->setText(tr("Written: %1").arg(QDir::toNativeSeparators(file)));
-  });
-  dialog->open();
-}
-
-void MainWindow::closeEvent(QCloseEvent* e) {
-  if (!mayLeave()) return e->ignore();
-  settings_.setGeometry(saveGeometry());
-  autosave_.clear();
-  e->accept();
-}
-
-void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
-  if (e->mimeData()->hasUrls()) e->acceptProposedAction();
-}
-
-void MainWindow::dropEvent(QDropEvent* e) {
-  const QList<QUrl> urls = e->mimeData()->urls();
-  if (urls.isEmpty() || !urls.front().isLocalFile()) return;
-  e->acceptProposedAction();
-  openWorld(urls.front().toLocalFile());
 }
 
 // ---- the rest ----------------------------------------------------------------------------------

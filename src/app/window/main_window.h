@@ -21,8 +21,11 @@
 #include "app/window/census_drawer.h"
 #include "app/window/dialogs.h"
 #include "app/window/drawers.h"
+#include "app/window/notice.h"
 #include "app/window/settings.h"
+#include "app/window/showing.h"
 #include "app/window/stage_strip.h"
+#include "app/window/status_row.h"
 #include "app/window/title_row.h"
 
 namespace app {
@@ -62,7 +65,6 @@ class MainWindow : public QMainWindow {
  private:
   void buildTitleRow(QVBoxLayout* column);
   void buildEditor(QHBoxLayout* row);
-  void buildStatusRow(QVBoxLayout* column);
   void buildDrawers();
   void buildActions();
   QAction* addAction(QMenu* menu, const QString& text, const QString& name,
@@ -77,8 +79,6 @@ class MainWindow : public QMainWindow {
   HeightsEditor& fieldEditor();
   void showEditor();
   void showPictures();
-  void showPicture(const acre::Picture& picture);
-  void showUpTo(int stage);
   void showFigures();
   void showPointer(const QString& pointer);
   void showMapMenu(QPoint global);
@@ -94,6 +94,7 @@ class MainWindow : public QMainWindow {
   void finishHint(const QString& hint);
   void showHints();
   bool mayLeave();
+  void askOpen();
   bool save();
   bool saveAs();
   void exportPicture();
@@ -112,8 +113,7 @@ class MainWindow : public QMainWindow {
   QWidget* editorPane_;
   QLabel* editorTitle_;
   QLabel* editorFigures_;
-  QWidget* noticeRow_;
-  QLabel* notice_;
+  Notice* notice_;
   std::array<QScrollArea*, kStages> pages_{};
   FrameEditor* frame_;
   HeightsEditor* heights_;
@@ -121,20 +121,17 @@ class MainWindow : public QMainWindow {
   BiomesEditor* biomes_;
   StrataEditor* strata_;
   StageStrip* strip_;
-  QLabel* cell_;
-  QLabel* stream_;
+  StatusRow* status_;
   QMenu* recent_;
   PlumbLines* plumbs_;
   Before* before_;
+  Showing* showing_;
   LitGround* lit_;
   Drawers* drawers_;
   CensusDrawer* census_;
   LegendCard* legend_;
   std::shared_ptr<Courier<MainWindow>> courier_;
-  int upTo_ = -1;
-  bool bordersShown_ = false;
   int shownLevel_ = -1;
-  acre::Picture chosenPicture_;
   bool hovering_ = false;
   acre::Cell hovered_;
 };

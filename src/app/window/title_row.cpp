@@ -97,7 +97,8 @@ void TitleRow::buildView(QHBoxLayout* row) {
   upTo_->setAccessibleName(tr("Last stage shown"));
   upTo_->addItems({tr("all"), tr("Frame"), tr("Heights"), tr("Biomes")});
   upTo_->setToolTip(tr("Shows the world as it stands after a stage."));
-  connect(upTo_, &Choice::activated, this, [this](int index) { emit upToChosen(index - 1); });
+  connect(upTo_, &Choice::activated, this,
+          [this](int index) { emit upToChosen(static_cast<Showing::UpTo>(index)); });
   row->addWidget(upTo_);
   chunks_ =
       addButton(row, tr("Chunks"), QStringLiteral("title.chunks"),

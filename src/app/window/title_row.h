@@ -12,6 +12,7 @@
 #include "app/edit/choice.h"
 #include "app/edit/number_field.h"
 #include "app/window/settings.h"
+#include "app/window/showing.h"
 #include "output/picture.h"
 
 namespace app {
@@ -41,7 +42,7 @@ class TitleRow : public QWidget {
   void seedChosen(const QString& seed);
   void seedLeft();  ///< The user went to another seed by roll() or later().
   void pictureChosen(const acre::Picture& picture);
-  void upToChosen(int stage);  ///< Index of the last stage shown; -1: all.
+  void upToChosen(Showing::UpTo stage);
   void chunksShown(bool shown);
   void ringShown(bool shown);
   void viewDistanceChosen(qint64 cells);

@@ -71,8 +71,6 @@ class Chart {
   BiomeIndex fixedBiome(int slice) const { return fixed_[static_cast<size_t>(slice)]; }
   /// Share of a slice of the chart, between the ends of both axes, that no rule covers.
   double uncovered(int slice) const;
-  /// Biomes other than by altitude do not depend on x and y: nothing on the chart decides.
-  bool usesPoints() const { return points_.count > 0; }
   const AxisScale& x() const { return x_; }
   const AxisScale& y() const { return y_; }
 

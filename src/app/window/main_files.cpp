@@ -1,0 +1,130 @@
+// The files that the window opens, saves and exports.
+#include <QCloseEvent>
+#include <QDir>
+#include <QDragEnterEvent>
+#include <QFileInfo>
+#include <QMenu>
+#include <QMimeData>
+
+#include "app/window/export_dialog.h"
+#include "app/window/main_window.h"
+#include "world/demos.h"
+
+namespace app {
+namespace {
+
+const QString kWorldFilter = QStringLiteral("Worlds (*.acre);;All files (*)");
+
+}  // namespace
+
+bool MainWindow::mayLeave() {
+  if (!document_.modified()) return true;
+  switch (dialogs_.askUnsaved(this, QString::fromStdString(document_.recipe().name))) {
+    case Dialogs::Unsaved::Save:
+      return save();
+    case Dialogs::Unsaved::Discard:
+      return true;
+    case Dialogs::Unsaved::Stay:
+      return false;
+  }
+  return false;
+}
+
+void MainWindow::askOpen() {
+  const QString chosen = dialogs_.openFile(this, tr("Open world"), kWorldFilter);
+  if (!chosen.isEmpty()) openWorld(chosen);
+}
+
+bool MainWindow::openWorld(const QString& fileOrDemo) {
+  if (!mayLeave()) return false;
+  const auto recipe = acre::loadRecipe(fileOrDemo.toStdString());
+  if (!recipe) {
+    refuse(QString::fromStdString(recipe.error().text()));
+    return false;
+  }
+  const bool isFile = QFileInfo::exists(fileOrDemo);
+  plumbs_->takeUp();
+  if (!document_.open(*recipe, isFile ? QFileInfo(fileOrDemo).absoluteFilePath() : QString(),
+                      fileOrDemo))
+    return false;
+  if (isFile) settings_.noteFile(document_.file());
+  map_->goTo({0, 0});
+  return true;
+}
+
+void MainWindow::recoverLost() {
+  const auto found = autosave_.findLost();
+  if (!found) return;
+  if (document_.recover(found->recipe, found->file)) {
+    Autosave::drop(*found);
+    refuse(
+        tr("Recovered unsaved changes of “%1”. Save keeps them; Undo goes back to what was saved.")
+            .arg(QString::fromStdString(found->recipe.name)));
+  }
+}
+
+bool MainWindow::save() {
+  if (document_.file().isEmpty()) return saveAs();
+  const auto saved = document_.save(document_.file());
+  if (!saved) refuse(QString::fromStdString(saved.error().text()));
+  return saved.ok();
+}
+
+bool MainWindow::saveAs() {
+  QString suggestion = document_.file();
+  if (suggestion.isEmpty())
+    suggestion = QString::fromStdString(document_.recipe().name)
+                     .toLower()
+                     .replace(QLatin1Char(' '), QLatin1Char('-')) +
+                 QStringLiteral(".acre");
+  QString file = dialogs_.saveFile(this, tr("Save world"), kWorldFilter, suggestion);
+  if (file.isEmpty()) return false;
+  if (QFileInfo(file).suffix().isEmpty() && !QFileInfo(file).isDir())
+    file += QStringLiteral(".acre");
+  const auto saved = document_.save(file);
+  if (!saved) {
+    refuse(QString::fromStdString(saved.error().text()));
+    return false;
+  }
+  settings_.noteFile(document_.file());
+  return true;
+}
+
+void MainWindow::showRecent() {
+  recent_->clear();
+  for (const QString& file : settings_.recentFiles())
+    recent_->addAction(QDir::toNativeSeparators(file), this, [this, file] { openWorld(file); });
+  if (recent_->isEmpty()) recent_->addAction(tr("No file yet"))->setEnabled(false);
+}
+
+void MainWindow::exportPicture() {
+  document_.finish();
+  auto* dialog = new ExportDialog(document_.world(), map_->geometry(), map_->picture(),
+                                  {map_->style().light, map_->contourInterval()}, dialogs_, this);
+  dialog->setObjectName(QStringLiteral("export"));
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  connect(dialog, &ExportDialog::exported, this, [this](const QString& file) {
+    status_->tell(tr("Written: %1").arg(QDir::toNativeSeparators(file)));
+  });
+  dialog->open();
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+  if (!mayLeave()) return e->ignore();
+  settings_.setGeometry(saveGeometry());
+  autosave_.clear();
+  e->accept();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+  if (e->mimeData()->hasUrls()) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+  const QList<QUrl> urls = e->mimeData()->urls();
+  if (urls.isEmpty() || !urls.front().isLocalFile()) return;
+  e->acceptProposedAction();
+  openWorld(urls.front().toLocalFile());
+}
+
+}  // namespace app

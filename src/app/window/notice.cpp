@@ -1,0 +1,50 @@
+#include "app/window/notice.h"
+
+#include <QHBoxLayout>
+#include <QPainter>
+
+#include "app/look/look.h"
+
+namespace app {
+namespace {
+
+/// The warning mark: ochre, a stake with a bar.
+class Mark : public QWidget {
+ public:
+  explicit Mark(QWidget* parent = nullptr) : QWidget(parent) { setFixedSize(14, 18); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(QPen(look::tokens().ochre, 2.5, Qt::SolidLine, Qt::FlatCap));
+    p.drawLine(QPointF(7, 2), QPointF(7, 11));
+    p.drawLine(QPointF(7, 13.5), QPointF(7, 16));
+  }
+};
+
+}  // namespace
+
+Notice::Notice(QWidget* parent) : QWidget(parent) {
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(12, 4, 12, 4);
+  row->addWidget(new Mark, 0, Qt::AlignTop);
+  words_ = new QLabel;
+  words_->setObjectName(QStringLiteral("notice"));
+  words_->setWordWrap(true);
+  words_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  row->addWidget(words_, 1);
+  hide();
+}
+
+void Notice::say(const QString& sentence) {
+  words_->setText(sentence);
+  show();
+}
+
+void Notice::clear() {
+  hide();
+  words_->clear();
+}
+
+}  // namespace app

@@ -1,0 +1,22 @@
+/// What was refused, and why, where the editor begins.
+#pragma once
+
+#include <QLabel>
+#include <QWidget>
+
+namespace app {
+
+/// One sentence beside the warning mark; out of sight while there is none.
+class Notice : public QWidget {
+ public:
+  explicit Notice(QWidget* parent = nullptr);
+
+  void say(const QString& sentence);
+  void clear();
+  QString text() const { return words_->text(); }
+
+ private:
+  QLabel* words_;
+};
+
+}  // namespace app

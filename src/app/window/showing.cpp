@@ -1,0 +1,94 @@
+#include "app/window/showing.h"
+
+#include "output/legend.h"
+
+namespace app {
+
+Showing::Showing(Document& document, MapView& map, LegendCard& legend)
+    : QObject(&map),
+      document_(document),
+      map_(map),
+      legend_(legend),
+      courier_(std::make_shared<Courier<Showing>>(this)),
+      world_(document.world()) {}
+
+Showing::~Showing() {
+  courier_->close();
+  stop_.request_stop();
+}
+
+void Showing::setPicture(const acre::Picture& picture) {
+  chosen_ = picture;
+  refresh();
+}
+
+void Showing::setUpTo(UpTo stage) {
+  upTo_ = stage;
+  refresh();
+}
+
+void Showing::setBorders(bool shown) {
+  borders_ = shown;
+  refresh();
+}
+
+void Showing::refresh() {
+  stop_.request_stop();
+  if (upTo_ != UpTo::Frame && upTo_ != UpTo::Heights) return show(document_.world());
+  acre::Recipe less = document_.world()->recipe();
+  if (upTo_ == UpTo::Frame) less.heightsOn = false;
+  less.biomes.on = false;
+  for (const auto& made : {document_.world(), world_})
+    if (made && made->recipe() == less) return show(made);
+  stop_ = {};
+  document_.engine().executor().submit(
+      acre::Priority::CoarseMap, [courier = courier_, &engine = document_.engine(),
+                                  less = std::move(less), stop = stop_.get_token()] {
+        if (stop.stop_requested()) return;
+        auto world = engine.compile(less);
+        courier->deliver([stop, world = std::move(world)](Showing& self) {
+          if (stop.stop_requested()) return;
+          if (!world)  // A picture that it reads may have gone.
+            return emit self.refused(QString::fromStdString(world.error().text()));
+          self.show(*world);
+        });
+      });
+}
+
+void Showing::show(const std::shared_ptr<const acre::World>& world) {
+  world_ = world;
+  acre::Picture picture = chosen_;
+  // A picture of something that went away, or was switched off, is none.
+  if (!acre::checkPicture(*world, picture)) picture = {};
+  if (!picture.isData()) {
+    if (upTo_ == UpTo::Frame || upTo_ == UpTo::Heights)
+      picture = {acre::PictureKind::Height, {}, {}, false};
+    else if (upTo_ == UpTo::Biomes && !picture.ofBiomes() && world->biomes())
+      picture = {acre::PictureKind::Biome, {}, {}, false};
+  }
+  picture.borders = borders_ && world->biomes();
+  map_.setEmptyNote(emptyNote(*world, picture));
+  map_.show(world, picture);
+  refreshLegend();
+  emit pictureChanged();
+}
+
+QString Showing::emptyNote(const acre::World& world, const acre::Picture& picture) const {
+  const acre::Recipe& recipe = world.recipe();
+  if (picture.kind == acre::PictureKind::Composite || picture.kind == acre::PictureKind::Material) {
+    if (!recipe.strataOn) return tr("Strata are switched off, so nothing has a material.");
+    if (world.bandsAreEmpty())
+      return tr("Strata: no band yet, so nothing has a material. Add one in Strata.");
+  }
+  if (!recipe.heightsOn) return tr("Heights take no part: flat at 0.");
+  if (recipe.heights.layers.empty())
+    return tr("Heights: no layer yet, flat at 0. Add one in Heights.");
+  return {};
+}
+
+void Showing::refreshLegend() {
+  legend_.setEntries(
+      acre::legendOf(*world_, map_.picture(), int64_t{1} << map_.geometry().level()));
+}
+
+}  // namespace app
