@@ -48,7 +48,7 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
                              cells.rect.height, cells.rect.x, cells.rect.z)
               << fmt::format("heights {} to {}\n", *low, *high);
   std::map<std::string, int64_t> counts;
-  for (const MaterialIndex m : cells.materials) ++counts[world.materialId(m)];
+  for (const MaterialIndex m : cells.materials.unpacked()) ++counts[world.materialId(m)];
   for (const auto& [id, count] : counts) streams.out << fmt::format("{:>7} cells  {}\n", count, id);
   return 0;
 }

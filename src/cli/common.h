@@ -22,6 +22,8 @@ struct Streams {
   std::ostream& out;
   std::ostream& err;
   bool progress;
+  std::string self;               ///< Path of the command itself; empty: none.
+  std::vector<std::string> args;  ///< That it was called with.
 };
 
 /// A verb: fills its options into `app` and leaves a function that runs it. The function returns
@@ -35,6 +37,8 @@ void addChunk(CLI::App& app, Action& action);
 void addPlumb(CLI::App& app, Action& action);
 void addCensus(CLI::App& app, Action& action);
 void addCheck(CLI::App& app, Action& action);
+void addTraverse(CLI::App& app, Action& action);
+void addProve(CLI::App& app, Action& action);
 
 /// Options that stand with every verb that takes a recipe.
 struct RecipeOptions {

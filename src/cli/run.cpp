@@ -16,7 +16,8 @@ std::string oneLine(std::string text) {
 
 }  // namespace
 
-int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& err, bool progress) {
+int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& err, bool progress,
+        const std::string& self) {
   CLI::App app("Generates worlds from recipes: pictures, chunks and figures.", "acre");
   app.set_version_flag("--version", kVersionText);
   app.require_subcommand(1);
@@ -28,13 +29,16 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
   };
   std::string known;
   bool named = false;
-  for (const Verb& verb : {Verb{"census", "Shares, ranges and histograms", addCensus},
-                           Verb{"check", "Known mistakes, found", addCheck},
-                           Verb{"chunk", "One chunk's cells", addChunk},
-                           Verb{"demos", "The built-in demo worlds", addDemos},
-                           Verb{"info", "What a recipe holds; counts and conversions", addInfo},
-                           Verb{"map", "A picture from above", addMap},
-                           Verb{"plumb", "Why a cell is what it is", addPlumb}}) {
+  for (const Verb& verb :
+       {Verb{"census", "Shares, ranges and histograms", addCensus},
+        Verb{"check", "Known mistakes, found", addCheck},
+        Verb{"chunk", "One chunk's cells", addChunk},
+        Verb{"demos", "The built-in demo worlds", addDemos},
+        Verb{"info", "What a recipe holds; counts and conversions", addInfo},
+        Verb{"map", "A picture from above", addMap},
+        Verb{"plumb", "Why a cell is what it is", addPlumb},
+        Verb{"prove", "The proof that every way of asking gives the same", addProve},
+        Verb{"traverse", "A streaming run with its figures", addTraverse}}) {
     verb.add(*app.add_subcommand(verb.name, verb.summary), action);
     named = named || (!args.empty() && args[0] == verb.name);
     known += (known.empty() ? "" : ", ") + std::string(verb.name);
@@ -53,7 +57,7 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
     err << "acre: " << oneLine(e.what()) << " (see acre --help)\n";
     return 2;
   }
-  Streams streams{out, err, progress};
+  Streams streams{out, err, progress, self, args};
   const Result<int> result = action(streams);
   if (result) return *result;
   err << "acre: " << result.error().text() << "\n";

@@ -72,6 +72,133 @@ class CommandTest : public QObject {
       QCOMPARE(command({"census", "saltfen-reach", "--area", bad}).code, 2);
   }
 
+  void provePrintsAFingerprintThatThreadsDoNotChange() {
+    const Outcome all = command({"prove", "saltfen-reach", "--side", "40"});
+    QCOMPARE(all.code, 0);
+    QVERIFY(all.out.find("BROKEN") == std::string::npos);
+    QVERIFY(all.out.find("second evaluator") != std::string::npos);
+    const auto one = nlohmann::json::parse(
+        command({"prove", "saltfen-reach", "--side", "40", "--threads", "1", "--json"}).out);
+    const auto eight = nlohmann::json::parse(
+        command({"prove", "saltfen-reach", "--side", "40", "--threads", "8", "--json"}).out);
+    QVERIFY(one["holds"].get<bool>());
+    QCOMPARE(one["fingerprint"], eight["fingerprint"]);
+    QCOMPARE(one["areas"], eight["areas"]);
+    const std::string alone =
+        command({"prove", "saltfen-reach", "--side", "40", "--fingerprint"}).out;
+    QVERIFY(alone.starts_with(one["fingerprint"].get<std::string>()));
+    for (const auto& area : one["areas"])
+      QVERIFY(alone.find(area["hash"].get<std::string>()) != std::string::npos);
+    QVERIFY(command({"prove", "saltfen-reach", "--seed", "other", "--fingerprint"}).out != alone);
+  }
+
+  /// The real command, which starts itself a second time.
+  void proveAsksASecondProcess() {
+    QProcess process;
+    process.start(ACRE_COMMAND, {"prove", "three-fields", "--side", "24", "--area",
+                                 "-7,2000000000,30x20", "--seed", "1 2"});
+    QVERIFY(process.waitForFinished());
+    QCOMPARE(process.exitCode(), 0);
+    const QString out = QString::fromUtf8(process.readAllStandardOutput());
+    QVERIFY2(out.contains("A second process finds the same fingerprints"), qPrintable(out));
+    QVERIFY(out.contains("area -7,2000000000,30x20"));
+    QVERIFY(!out.contains("BROKEN"));
+  }
+
+  void proveRefusesInWords() {
+    for (const std::vector<std::string>& bad : {std::vector<std::string>{"--side", "0"},
+                                                {"--side", "5000"},
+                                                {"--area", "here"},
+                                                {"--area", "0,0,9000x1"},
+                                                {"--threads", "512"},
+                                                {"--area", "9000000000000000000,0,4x4"}}) {
+      std::vector<std::string> args{"prove", "first-steps"};
+      args.insert(args.end(), bad.begin(), bad.end());
+      const Outcome said = command(args);
+      QCOMPARE(said.code, 2);
+      QCOMPARE(std::count(said.err.begin(), said.err.end(), '\n'), 1);
+      QVERIFY2(said.err.find("accepted") != std::string::npos, said.err.c_str());
+    }
+  }
+
+  void traverseWritesTablesSideBySide() {
+    const std::string csv = file("run.csv"), all = file("run.json");
+    const Outcome two = command({"traverse", "saltfen-reach", "--seconds", "0.5", "--view", "96",
+                                 "--route", "zigzag", "--threads", "1", "--against", "threads=2",
+                                 "--against", "chunk=16", "--csv", csv, "--out", all});
+    QCOMPARE(two.code, 0);
+    QVERIFY2(two.out.find("A: chunks of 32, 1 thread") == 0, two.out.c_str());
+    QVERIFY(two.out.find("B: chunks of 16, 2 threads") != std::string::npos);
+    for (const char* name : {"run-A.csv", "run-B.csv"}) {
+      QFile table(QString::fromStdString(file(name)));
+      QVERIFY(table.open(QIODevice::ReadOnly));
+      QCOMPARE(table.readAll().count('\n'), 31);  // 30 frames and the heading.
+    }
+    QFile whole(QString::fromStdString(all));
+    QVERIFY(whole.open(QIODevice::ReadOnly));
+    const auto json = nlohmann::json::parse(whole.readAll().toStdString());
+    QCOMPARE(json.size(), size_t{2});
+    QCOMPARE(json[1]["settings"]["chunk"].get<int>(), 16);
+    QCOMPARE(json[1]["settings"]["ahead"].get<int>(), 64);
+    QCOMPARE(json[0]["frameRows"].size(), size_t{30});
+    const Outcome fast = command({"traverse", "first-steps", "--fast", "--seconds", "1", "--view",
+                                  "64", "--json", "--threads", "0"});
+    QCOMPARE(fast.code, 0);
+    QVERIFY(nlohmann::json::parse(fast.out)[0]["figures"][1]["value"].is_null());
+  }
+
+  void traverseTakesARouteFromAFile() {
+    const std::string route = file("way.json");
+    {
+      QFile f(QString::fromStdString(route));
+      QVERIFY(f.open(QIODevice::WriteOnly));
+      f.write(R"({"points": [[0, 0], [100, 0]], "seconds": [0, 0.25]})");
+    }
+    const auto json = nlohmann::json::parse(
+        command({"traverse", "first-steps", "--route", route, "--view", "40", "--json"}).out);
+    QCOMPARE(json[0]["frames"].get<int>(), 15);
+    QCOMPARE(json[0]["settings"]["route"].get<std::string>(), "points");
+  }
+
+  void traverseRefusesInWords() {
+    for (const std::vector<std::string>& bad : {std::vector<std::string>{"--view", "100000"},
+                                                {"--view", "-1"},
+                                                {"--threads", "512"},
+                                                {"--threads", "many"},
+                                                {"--chunk", "0"},
+                                                {"--chunk", "5000"},
+                                                {"--speed", "0"},
+                                                {"--seconds", "0"},
+                                                {"--route", "spiral"},
+                                                {"--start", "home"},
+                                                {"--levels", "10"},
+                                                {"--against", "colour=3"},
+                                                {"--against", "chunk=0"},
+                                                {"--against", "threads"},
+                                                {"--memory", "-1"},
+                                                {"--cache", "1e30"},
+                                                {"--take", "0"},
+                                                {"--view", "65536"},
+                                                {"--ahead", "-4"},
+                                                {"--margin", "1000000"},
+                                                {"--frames", "0"}}) {
+      std::vector<std::string> args{"traverse", "first-steps", "--seconds", "0.1"};
+      if (bad[0] == "--seconds") args.resize(2);
+      args.insert(args.end(), bad.begin(), bad.end());
+      const Outcome said = command(args);
+      QVERIFY2(said.code == 2, bad[1].c_str());
+      QCOMPARE(std::count(said.err.begin(), said.err.end(), '\n'), 1);
+    }
+  }
+
+  void aLimitBelowAViewIsSaidByTraverse() {
+    const Outcome said = command(
+        {"traverse", "saltfen-reach", "--seconds", "0.3", "--memory", "1", "--view", "500"});
+    QCOMPARE(said.code, 0);
+    QVERIFY2(said.out.find("The limit of 1 MiB cannot hold the view") != std::string::npos,
+             said.out.c_str());
+  }
+
   void checksDecideTheExitCode() {
     QCOMPARE(command({"check", "saltfen-reach"}).code, 0);
     const Outcome found =

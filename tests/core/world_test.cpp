@@ -358,6 +358,49 @@ class WorldTest : public QObject {
     const double open = world->biomes()->chart().uncovered(0);
     QVERIFY(open > 0.45 && open < 0.55);
   }
+
+  /// Any cells come back as they were, in no more room than the palette needs.
+  void packedCellsComeBack() {
+    std::mt19937 random(6);
+    for (const size_t values : {1u, 2u, 3u, 4u, 5u, 16u, 17u, 30u, 256u, 257u, 70'000u})
+      for (const size_t count : {0u, 1u, 63u, 64u, 65u, 1024u, 5000u}) {
+        std::vector<uint16_t> cells(count);
+        for (uint16_t& cell : cells) cell = static_cast<uint16_t>(random() % values * 7919);
+        for (size_t i = 1; i < count; ++i)
+          if (random() % 3) cells[i] = cells[i - 1];
+        const PackedCells packed(cells);
+        QCOMPARE(packed.unpacked(), cells);
+        QCOMPARE(packed.size(), count);
+        const std::set<uint16_t> palette(cells.begin(), cells.end());
+        QVERIFY(std::equal(palette.begin(), palette.end(), packed.palette().begin(),
+                           packed.palette().end()));
+        const int bits = packed.bitsPerCell();
+        QVERIFY(palette.size() <= size_t{1} << bits);
+        QVERIFY(bits == 0 || palette.size() > size_t{1} << (bits / 2) || bits == 1);
+        QVERIFY(packed.heapBytes() <= PackedCells::mostHeapBytes(count));
+        QVERIFY(packed.heapBytes() <=
+                palette.size() * 2 + (count * static_cast<size_t>(bits) + 63) / 64 * 8);
+        QVERIFY(packed == PackedCells(cells));
+      }
+  }
+
+  void chunksTakeWhatTheySay() {
+    EngineOptions options;
+    auto engine = Engine::create(options).value();
+    for (const int size : {1, 16, 32, 100}) {
+      Recipe recipe = loadRecipe("saltfen-reach").value();
+      recipe.frame.chunkSize = size;
+      const auto world = engine->compile(recipe).value();
+      StageTimes times;
+      for (int64_t i = 0; i < 20; ++i) {
+        const auto chunk = world->chunk({i * 37 - 300, i * 91}, {}, &times).value();
+        QVERIFY(chunk->bytes() <= world->largestChunkBytes());
+        QVERIFY(chunk->bytes() >= sizeof(Chunk) + chunk->heights.size() * sizeof(float));
+        QVERIFY(world->workBytes() > world->largestChunkBytes());
+      }
+      QVERIFY(times.heights > 0 && times.biomes > 0 && times.strata > 0 && times.packing > 0);
+    }
+  }
 };
 
 QTEST_APPLESS_MAIN(WorldTest)

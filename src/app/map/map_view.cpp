@@ -89,15 +89,14 @@ void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture
   world_ = std::move(world);
   picture_ = picture;
   if (!stream_) {
-    acre::StreamSettings settings;
-    settings.viewDistance = viewDistance_;
+    const auto settings = acre::StreamSettings::moving(viewDistance_, world_->layout().size());
     stream_ =
         std::make_unique<acre::Stream>(world_, settings, engine_.executor(), engine_.budget());
     stream_->onReady(
         [this] { QMetaObject::invokeMethod(this, &MapView::takeChunks, Qt::QueuedConnection); });
     stream_->setView(viewpoint_.cell);
   } else if (!same) {
-    stream_->setWorld(world_);
+    stream_->setSource(world_);
     takeChunks();
   }
   emit worked(true);

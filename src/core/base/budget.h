@@ -3,6 +3,7 @@
 
 #include <atomic>
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <utility>
 
@@ -28,6 +29,12 @@ class MemoryBudget {
       if (budget_) budget_->used_.fetch_sub(bytes_, std::memory_order_relaxed);
     }
     uint64_t bytes() const { return bytes_; }
+    /// Gives back all above `bytes`.
+    void shrink(uint64_t bytes) {
+      if (!budget_ || bytes >= bytes_) return;
+      budget_->used_.fetch_sub(bytes_ - bytes, std::memory_order_relaxed);
+      bytes_ = bytes;
+    }
 
    private:
     friend class MemoryBudget;
@@ -51,6 +58,12 @@ class MemoryBudget {
  private:
   const uint64_t limit_;
   std::atomic<uint64_t> used_{0};
+};
+
+/// How much a part of a world may remember to save time; what it remembers changes no result.
+struct MemoLimit {
+  uint64_t bytes = uint64_t{24} << 20;   ///< 0: nothing is remembered.
+  std::shared_ptr<MemoryBudget> budget;  ///< Nothing: nobody counts.
 };
 
 }  // namespace acre

@@ -35,9 +35,12 @@ struct Cell {
   auto operator<=>(const Cell&) const = default;
 };
 
+/// Which chunk. Those of detail level L stand 2^L times as far apart, with 2^L cells between their
+/// samples; level 0 holds every cell.
 struct ChunkPos {
   int64_t cx = 0;
   int64_t cz = 0;
+  int32_t level = 0;
   auto operator<=>(const ChunkPos&) const = default;
 };
 
@@ -84,7 +87,11 @@ class ChunkLayout {
   constexpr Cell cellOf(ChunkPos p, Cell local) const {
     return {p.cx * size_ + local.x, p.cz * size_ + local.z};
   }
-  constexpr Rect rectOf(ChunkPos p) const { return {p.cx * size_, p.cz * size_, size_, size_}; }
+  /// The ground of a chunk, of whatever level.
+  constexpr Rect rectOf(ChunkPos p) const {
+    const int64_t side = int64_t{size_} << p.level;
+    return {p.cx * side, p.cz * side, side, side};
+  }
 
  private:
   int32_t size_;

@@ -327,7 +327,7 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
     auto heights = compile(inputs_.heights);
     if (!heights) return heights.error();
     step.value = std::make_shared<const WaterDistance>(*heights, toFloat(seaLevel_),
-                                                       static_cast<int>(s->reach));
+                                                       static_cast<int>(s->reach), pool_.memo());
   } else {
     step.value = FieldStep::Sum{};
   }

@@ -19,6 +19,8 @@ class StagePool {
   /// The picture in a file, read again only when the file changed.
   virtual Result<std::shared_ptr<const GreyPicture>> picture(const std::filesystem::path& file,
                                                              const std::string& where) = 0;
+  /// What each compiled part may remember.
+  virtual MemoLimit memo() const { return {}; }
 };
 
 /// Everything that fields depend on.

@@ -7,8 +7,9 @@
 
 namespace acre {
 
-WaterDistance::WaterDistance(std::shared_ptr<const Field> heights, float sea, int reach)
-    : heights_(std::move(heights)), sea_(sea), reach_(reach) {}
+WaterDistance::WaterDistance(std::shared_ptr<const Field> heights, float sea, int reach,
+                             MemoLimit memo)
+    : heights_(std::move(heights)), sea_(sea), reach_(reach), memo_(std::move(memo)) {}
 
 std::shared_ptr<WaterDistance::Tile> WaterDistance::tile(bool distances, int64_t tx,
                                                          int64_t tz) const {
@@ -21,14 +22,24 @@ std::shared_ptr<WaterDistance::Tile> WaterDistance::tile(bool distances, int64_t
   const auto bytesOf = [](const Key& k) {
     return uint64_t{kSide} * kSide / (k.first ? 1 : 16) * 2;
   };
-  bytes_ += bytesOf(key);
-  while (bytes_ > kMostBytes && !recent_.empty()) {
+  auto made = std::make_shared<Tile>();
+  const uint64_t need = bytesOf(key);
+  const auto reserve = [&] {
+    if (!memo_.budget) return true;
+    auto room = memo_.budget->reserve(need);
+    if (room) made->room = std::move(*room);
+    return room.has_value();
+  };
+  bool room = reserve();
+  while ((bytes_ + need > memo_.bytes || !room) && !recent_.empty()) {
     bytes_ -= bytesOf(recent_.back());
     tiles_.erase(recent_.back());  // Whoever works with it holds it.
     recent_.pop_back();
+    room = room || reserve();
   }
+  if (bytes_ + need > memo_.bytes || !room) return made;  // For the caller alone.
+  bytes_ += need;
   recent_.push_front(key);
-  auto made = std::make_shared<Tile>();
   tiles_[key] = {made, recent_.begin()};
   return made;
 }

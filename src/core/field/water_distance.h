@@ -11,6 +11,7 @@
 #include <mutex>
 #include <vector>
 
+#include "base/budget.h"
 #include "noise/kernels.h"
 
 namespace acre {
@@ -18,15 +19,14 @@ namespace acre {
 class Field;
 
 /// Thread-safe. Distances are made in tiles of 256 x 256 cells, each once as long as it is
-/// remembered; what is remembered takes at most kMostBytes and changes no result.
+/// remembered, which changes no result.
 class WaterDistance {
  public:
   /// heights: two-dimensional. reach: 1 ... 256 cells, beyond it all is as far.
-  WaterDistance(std::shared_ptr<const Field> heights, float sea, int reach);
+  WaterDistance(std::shared_ptr<const Field> heights, float sea, int reach, MemoLimit memo = {});
 
   /// Largest step of a grid whose samples are exact.
   static constexpr int64_t kExactStep = 4;
-  static constexpr uint64_t kMostBytes = uint64_t{24} << 20;
 
   /// Distance over reach, at most 1, 0 on water. Exact, or with places.rough the nearest water of
   /// 32 places around, on rings of an eighth, a quarter, a half and all of the reach: never too
@@ -42,6 +42,7 @@ class WaterDistance {
     std::once_flag once;
     std::vector<uint64_t> water;      // One bit a cell, rows of 4 words.
     std::vector<uint16_t> distances;  // Squared; kFar beyond the reach.
+    MemoryBudget::Reservation room;
   };
   using Key = std::pair<bool, std::pair<int64_t, int64_t>>;  // Distances or water; tile x, z.
   std::shared_ptr<Tile> tile(bool distances, int64_t tx, int64_t tz) const;
@@ -54,6 +55,7 @@ class WaterDistance {
   std::shared_ptr<const Field> heights_;
   float sea_;
   int reach_;
+  MemoLimit memo_;
   mutable std::mutex mutex_;
   mutable std::map<Key, std::pair<std::shared_ptr<Tile>, std::list<Key>::iterator>> tiles_;
   mutable std::list<Key> recent_;  // The latest first.

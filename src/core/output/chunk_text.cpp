@@ -24,7 +24,7 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
   std::string heights;
   for (const float h : chunk.heights)
     fmt::format_to(std::back_inserter(heights), "{}{}", heights.empty() ? "" : ",", h);
-  out["materials"] = chunk.materials;
+  out["materials"] = chunk.materials.unpacked();
   std::string text = out.dump();
   text.pop_back();
   return text + ",\"heights\":[" + heights + "]}\n";

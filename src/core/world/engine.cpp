@@ -19,7 +19,10 @@ Result<std::unique_ptr<Engine>> Engine::create(const EngineOptions& options) {
 }
 
 Engine::Engine(const EngineOptions& options, const Kernels& kernels)
-    : kernels_(&kernels), budget_(options.memoryLimit), executor_(options.threads) {}
+    : kernels_(&kernels),
+      budget_(std::make_shared<MemoryBudget>(options.memoryLimit)),
+      memoBytes_(options.memoBytes),
+      executor_(options.threads) {}
 
 std::shared_ptr<const void> Engine::find(const Digest& key) {
   const std::lock_guard lock(mutex_);

@@ -20,6 +20,7 @@ struct EngineOptions {
   unsigned threads = 0;                      ///< Workers of the executor, 0 ... 256.
   uint64_t memoryLimit = uint64_t{1} << 30;  ///< Bytes for chunks, tiles, pictures and queues.
   std::string simd;                          ///< Kernel table; empty: the fastest.
+  uint64_t memoBytes = uint64_t{24} << 20;   ///< What each part may remember to save time.
 };
 
 /// An object, not a global: owns the pool of compiled stages, the last worlds (so that undo is
@@ -37,7 +38,7 @@ class Engine : private StagePool {
                                                    const std::stop_token& stop = {});
 
   Executor& executor() { return executor_; }
-  MemoryBudget& budget() { return budget_; }
+  MemoryBudget& budget() { return *budget_; }
   const Kernels& kernels() const { return *kernels_; }
 
   /// How many stages were computed, and how many were found in the pool.
@@ -53,6 +54,7 @@ class Engine : private StagePool {
   void keep(const Digest& key, const std::shared_ptr<const void>& part) override;
   Result<std::shared_ptr<const GreyPicture>> picture(const std::filesystem::path& file,
                                                      const std::string& where) override;
+  MemoLimit memo() const override { return {memoBytes_, budget_}; }
   std::shared_ptr<const Distribution> measured(const Field& field, const Frame& frame,
                                                uint64_t seed, const std::stop_token& stop);
 
@@ -72,7 +74,8 @@ class Engine : private StagePool {
   static constexpr size_t kRecentWorlds = 8;
 
   const Kernels* kernels_;
-  MemoryBudget budget_;
+  std::shared_ptr<MemoryBudget> budget_;
+  uint64_t memoBytes_;
   mutable std::mutex mutex_;
   std::map<Digest, std::weak_ptr<const void>> pool_;
   std::map<std::filesystem::path, FileState> pictures_;

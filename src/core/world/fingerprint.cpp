@@ -69,7 +69,8 @@ Digest hashBlock(const World& world, const Rect& rect) {
 }  // namespace
 
 Digest chunkHash(const World& world, const Chunk& chunk) {
-  return hashCells(world, "cells", chunk.rect, chunk.heights, chunk.materials, chunk.biomes);
+  return hashCells(world, "cells", chunk.rect, chunk.heights, chunk.materials.unpacked(),
+                   chunk.biomes.unpacked());
 }
 
 Result<Digest> areaHash(const World& world, const Rect& area) {

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <chrono>
 #include <new>
 
 #include "base/fp_state.h"
@@ -58,47 +59,92 @@ std::vector<std::string> World::approximations(int64_t step) const {
 }
 
 uint64_t World::largestChunkBytes() const {
-  const auto side = static_cast<uint64_t>(layout_.size());
-  const uint64_t cell =
-      sizeof(float) + sizeof(MaterialIndex) + (parts_.biomes ? sizeof(BiomeIndex) : 0);
-  return sizeof(Chunk) + side * side * cell;
+  const auto cells = static_cast<size_t>(layout_.size()) * static_cast<size_t>(layout_.size());
+  return sizeof(Chunk) + cells * sizeof(float) +
+         PackedCells::mostHeapBytes(cells) * (parts_.biomes ? 2 : 1) +
+         Chunk::kBlocks * Chunk::kBytesPerBlock;
 }
 
-Result<std::shared_ptr<const Chunk>> World::chunk(ChunkPos pos, const std::stop_token& stop) const {
-  const auto fault = [&](Error::Code code, const char* what, std::string accepted) {
-    return Error{code, what,
-                 fmt::format("chunk {},{}, stage heights, seed {}", pos.cx, pos.cz, recipe_.seed),
-                 std::move(accepted)};
+uint64_t World::workBytes() const {
+  const auto side = static_cast<uint64_t>(layout_.size()) + 2;  // Slopes look one cell around.
+  uint64_t cell = sizeof(float) + sizeof(MaterialIndex) + sizeof(BiomeIndex);  // Base and indices.
+  if (parts_.bands->needsSlope()) cell += 2 * sizeof(float) + sizeof(BiomeIndex);
+  return largestChunkBytes() + side * side * cell + (uint64_t{64} << 10);
+}
+
+namespace {
+
+/// Adds up, by stage, what a piece of work took; nothing when nobody asked.
+class StageClock {
+ public:
+  explicit StageClock(StageTimes* times) : times_(times) {
+    if (times_) last_ = std::chrono::steady_clock::now();
+  }
+  void stop(double StageTimes::*stage) {
+    if (!times_) return;
+    const auto now = std::chrono::steady_clock::now();
+    times_->*stage += std::chrono::duration<double, std::milli>(now - last_).count();
+    last_ = now;
+  }
+
+ private:
+  StageTimes* times_;
+  std::chrono::steady_clock::time_point last_;
+};
+
+}  // namespace
+
+Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::stop_token& stop,
+                                                      StageTimes* times) const {
+  const auto fault = [&](Error::Code code, std::string what, std::string accepted) {
+    const std::string level = pos.level == 0 ? "" : fmt::format(" of detail level {}", pos.level);
+    return Error{
+        code, std::move(what),
+        fmt::format("chunk {},{}{}, stage heights, seed {}", pos.cx, pos.cz, level, recipe_.seed),
+        std::move(accepted)};
   };
-  const int64_t farthest = limits::cell / layout_.size() - 1;
+  if (pos.level < 0 || pos.level > kMostLevel)
+    return fault(Error::Code::InvalidInput, "no such detail level",
+                 fmt::format("0 to {}", kMostLevel));
+  const int64_t step = int64_t{1} << pos.level;
+  const int64_t farthest = limits::cell / (layout_.size() * step) - 1;
   if (pos.cx < -farthest || pos.cx > farthest || pos.cz < -farthest || pos.cz > farthest)
     return fault(Error::Code::InvalidInput, "beyond the last chunk",
                  fmt::format("{} to {}", -farthest, farthest));
-  const Rect rect = intersection(layout_.rectOf(pos), bounds_);
+  const Rect whole = layout_.rectOf(pos);
+  const Rect rect = intersection(whole, bounds_);
   if (rect.empty())
     return fault(Error::Code::InvalidInput, "outside the world's bounds",
                  "chunks that hold a cell of the world");
+  const bool cropped = pos.level == 0;
   auto chunk = std::make_shared<Chunk>();
   chunk->pos = pos;
   chunk->rect = rect;
-  const SampleGrid grid{rect.x, rect.z, 1, static_cast<int32_t>(rect.width),
-                        static_cast<int32_t>(rect.height)};
-  const auto count = static_cast<size_t>(rect.width * rect.height);
+  chunk->width = cropped ? static_cast<int32_t>(rect.width) : layout_.size();
+  chunk->height = cropped ? static_cast<int32_t>(rect.height) : layout_.size();
+  const SampleGrid grid{cropped ? rect.x : whole.x, cropped ? rect.z : whole.z, step, chunk->width,
+                        chunk->height};
+  const auto count = static_cast<size_t>(chunk->width) * static_cast<size_t>(chunk->height);
   try {
     chunk->heights.resize(count);
-    chunk->materials.resize(count);
-    if (parts_.biomes) chunk->biomes.resize(count);
+    std::vector<MaterialIndex> materials(count);
+    std::vector<BiomeIndex> biomes(parts_.biomes ? count : 0);
+    Land land;
+    land.heights = chunk->heights.data();
+    land.materials = materials.data();
+    if (parts_.biomes) land.biomes = biomes.data();
+    land.times = times;
+    if (const Status made = sample(grid, land, stop); !made)
+      return made.error().code == Error::Code::Cancelled
+                 ? made.error()
+                 : fault(made.error().code, made.error().what, made.error().accepted);
+    StageClock clock(times);
+    chunk->materials = PackedCells(materials);
+    chunk->biomes = PackedCells(biomes);
+    clock.stop(&StageTimes::packing);
   } catch (const std::bad_alloc&) {
     return fault(Error::Code::ResourceExhausted, "out of memory", "a smaller chunk size");
   }
-  Land land;
-  land.heights = chunk->heights.data();
-  land.materials = chunk->materials.data();
-  if (parts_.biomes) land.biomes = chunk->biomes.data();
-  if (const Status made = sample(grid, land, stop); !made)
-    return made.error().code == Error::Code::Cancelled
-               ? made.error()
-               : fault(made.error().code, made.error().what.c_str(), made.error().accepted);
   return std::shared_ptr<const Chunk>(std::move(chunk));
 }
 
@@ -130,11 +176,16 @@ bool World::makeLand(const SampleGrid& grid, const Land& land, const std::stop_t
     base = room.data();
   }
   if (!base) base = land.heights;
+  StageClock clock(land.times);
   if (base && !parts_.heights->evaluate(*kernels_, grid, base, land.stride, stop)) return false;
-  if (stage)
-    return stage->evaluate(*kernels_, grid, base,
-                           {land.heights, land.biomes, land.regions, land.borders, land.stride},
-                           stop);
+  clock.stop(&StageTimes::heights);
+  if (stage) {
+    const bool made =
+        stage->evaluate(*kernels_, grid, base,
+                        {land.heights, land.biomes, land.regions, land.borders, land.stride}, stop);
+    clock.stop(&StageTimes::biomes);
+    return made;
+  }
   for (int32_t j = 0; j < grid.height; ++j) {
     const ptrdiff_t row = j * land.stride;
     if (land.heights && land.heights != base)
@@ -161,6 +212,7 @@ bool World::makeSlopes(const SampleGrid& grid, const Land& land, float* slopes,
     larger.heights = h.data();
     larger.biomes = land.biomes ? biomes.data() : nullptr;
     larger.stride = wide;
+    larger.times = land.times;
     if (!makeLand(all, larger, stop)) return false;
     for (ptrdiff_t j = 0; j < grid.height; ++j) {
       const float* at = h.data() + (j + 1) * wide + 1;
@@ -182,6 +234,7 @@ bool World::makeSlopes(const SampleGrid& grid, const Land& land, float* slopes,
     Land one;
     one.heights = side[k].data();
     one.stride = width;
+    one.times = land.times;
     if (!makeLand(moved, one, stop)) return false;
   }
   for (size_t i = 0; i < count; ++i)
@@ -237,7 +290,9 @@ Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
   } else if (!makeLand(grid, land, stop)) {
     return cancelled();
   }
+  StageClock clock(land.times);
   for (int32_t j = 0; j < grid.height; ++j) {
+    if (stop.stop_requested()) return cancelled();
     const ptrdiff_t row = j * land.stride;
     const float* rise = steep ? slopes.data() + ptrdiff_t{j} * grid.width : nullptr;
     // Samples of biomes with the same bands go together.
@@ -251,6 +306,7 @@ Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
                      land.materials + row + i);
     }
   }
+  clock.stop(&StageTimes::strata);
   return done();
 }
 

@@ -13,22 +13,9 @@
 #include "field/field.h"
 #include "recipe/recipe.h"
 #include "strata/bands.h"
+#include "world/chunk.h"
 
 namespace acre {
-
-/// The cells of one chunk, x fastest. At the rim of a bounded world `rect` is the part that exists.
-struct Chunk {
-  ChunkPos pos;
-  Rect rect;
-  std::vector<float> heights;
-  std::vector<MaterialIndex> materials;
-  std::vector<BiomeIndex> biomes;  ///< Empty in worlds without biomes.
-
-  uint64_t bytes() const {
-    return sizeof(Chunk) + heights.capacity() * sizeof(float) +
-           materials.capacity() * sizeof(MaterialIndex) + biomes.capacity() * sizeof(BiomeIndex);
-  }
-};
 
 /// What one cell holds.
 struct CellValue {
@@ -63,19 +50,20 @@ struct Land {
   uint32_t* regions = nullptr;  ///< Hashes of the regions; 0 without regions.
   float* borders = nullptr;     ///< Cells to the nearest border of regions, within a region's side.
   float* base = nullptr;        ///< Base heights.
+  StageTimes* times = nullptr;  ///< What each stage took is added here.
   ptrdiff_t stride = 0;
 };
 
 /// Immutable, thread-safe, made by Engine::compile. Any rectangle at any step and any chunk agree
 /// cell by cell, whatever the order, the threads and the kernels.
-class World {
+class World final : public ChunkSource {
  public:
   World(Recipe recipe, WorldParts parts, const Kernels& kernels);
 
   const Recipe& recipe() const { return recipe_; }
   uint64_t seed() const { return seed_; }
-  const ChunkLayout& layout() const { return layout_; }
-  const Rect& bounds() const { return bounds_; }
+  const ChunkLayout& layout() const override { return layout_; }
+  const Rect& bounds() const override { return bounds_; }
   bool bounded() const { return recipe_.frame.x || recipe_.frame.z; }
   const Kernels& kernels() const { return *kernels_; }
   const Field& heightField() const { return *parts_.heights; }
@@ -94,12 +82,11 @@ class World {
   /// "islets given back". Empty up to four cells.
   std::vector<std::string> approximations(int64_t step) const;
 
-  /// One chunk. Errors name the chunk, the stage and the seed: beyond the coordinate limit, wholly
-  /// outside the bounds, stopped, or out of memory.
-  Result<std::shared_ptr<const Chunk>> chunk(ChunkPos pos, const std::stop_token& stop = {}) const;
+  /// Coarsest detail level of chunks.
+  static constexpr int kMostLevel = 8;
 
-  /// Most bytes that one chunk of this world can take.
-  uint64_t largestChunkBytes() const;
+  uint64_t largestChunkBytes() const override;
+  uint64_t workBytes() const override;
 
   /// Values of a field over a grid, as for sample().
   Status sampleField(const Field& field, const SampleGrid& grid, float* values,
@@ -129,7 +116,8 @@ class World {
   /// could not afford otherwise. REQUIRES: biomes(), cells within the limits.
   void chartValues(int count, const Cell* cells, float* x, float* y, float* base,
                    bool rough = false) const;
-  /// Height, biome and material of scattered cells, as if the world had no bounds; rough as above.
+  /// Height, biome and material of scattered cells, as if the world had no bounds; what is
+  /// found by looking around may be approximate.
   void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
                  MaterialIndex* materials) const;
 
@@ -151,6 +139,8 @@ class World {
   std::string materialId(MaterialIndex index) const;
 
  private:
+  Result<std::shared_ptr<const Chunk>> makeChunk(ChunkPos pos, const std::stop_token& stop,
+                                                 StageTimes* times) const override;
   bool makeLand(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
   bool makeSlopes(const SampleGrid& grid, const Land& land, float* slopes,
                   const std::stop_token& stop) const;

@@ -1,0 +1,507 @@
+#include "audit/proof.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <bit>
+#include <condition_variable>
+#include <mutex>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "audit/plumb.h"
+#include "recipe/validate.h"
+#include "stream/stream.h"
+#include "world/engine.h"
+#include "world/fingerprint.h"
+
+namespace acre {
+namespace {
+
+/// The channels of a rectangle of cells.
+struct Cells {
+  Rect rect;
+  std::vector<float> heights;
+  std::vector<MaterialIndex> materials;
+  std::vector<BiomeIndex> biomes;
+
+  explicit Cells(const Rect& r)
+      : rect(r),
+        heights(static_cast<size_t>(r.width * r.height)),
+        materials(heights.size()),
+        biomes(heights.size(), kNoBiome) {}
+  explicit Cells(const Chunk& chunk)
+      : rect(chunk.rect), heights(chunk.heights), materials(chunk.materials.unpacked()) {
+    biomes = chunk.biomes.empty() ? std::vector<BiomeIndex>(heights.size(), kNoBiome)
+                                  : chunk.biomes.unpacked();
+  }
+  size_t indexOf(Cell c) const {
+    return static_cast<size_t>((c.z - rect.z) * rect.width + (c.x - rect.x));
+  }
+  bool sameAt(Cell c, const Cells& other) const {
+    const size_t i = indexOf(c), k = other.indexOf(c);
+    return std::bit_cast<uint32_t>(heights[i] + 0.0f) ==
+               std::bit_cast<uint32_t>(other.heights[k] + 0.0f) &&
+           materials[i] == other.materials[k] && biomes[i] == other.biomes[k];
+  }
+  std::string says(const World& world, Cell c) const {
+    const size_t i = indexOf(c);
+    return fmt::format("height {}, biome {}, material {}", heights[i], world.biomeId(biomes[i]),
+                       world.materialId(materials[i]));
+  }
+};
+
+/// The first cell, in the order of rows, in which two rectangles differ where they overlap.
+std::optional<Cell> firstDifference(const Cells& a, const Cells& b, int64_t& compared) {
+  const Rect common = intersection(a.rect, b.rect);
+  for (int64_t z = common.z; z < common.z + common.height; ++z)
+    for (int64_t x = common.x; x < common.x + common.width; ++x, ++compared)
+      if (!a.sameAt({x, z}, b)) return Cell{x, z};
+  return std::nullopt;
+}
+
+Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_token& stop) {
+  Cells cells(rect);
+  Land land;
+  land.heights = cells.heights.data();
+  land.materials = cells.materials.data();
+  land.biomes = cells.biomes.data();
+  const SampleGrid grid{rect.x, rect.z, 1, static_cast<int32_t>(rect.width),
+                        static_cast<int32_t>(rect.height)};
+  if (const Status made = world.sample(grid, land, stop); !made) return made.error();
+  return cells;
+}
+
+std::string plumbOf(const World& world, Cell cell) {
+  const auto plumb = plumbAt(world, cell);
+  return plumb ? plumbText(*plumb) : plumb.error().text();
+}
+
+/// One proof under way.
+class Prover {
+ public:
+  Prover(const Recipe& recipe, const ProofOptions& options) : recipe_(recipe), options_(options) {}
+  Status fingerprint();
+  Status run();
+  Proof result() { return std::move(proof_); }
+
+ private:
+  struct Compiled {
+    std::unique_ptr<Engine> engine;
+    std::shared_ptr<const World> world;
+    std::shared_ptr<const ChunkSource> chunks;
+  };
+  Result<Compiled> compile(const std::string& simd = {}, std::optional<uint64_t> memo = {}) const;
+
+  /// What one step tries: nothing when all is equal.
+  using Found = std::optional<ProofDifference>;
+  using Try = std::function<Result<Found>(const Compiled&, const Cells&, int64_t&)>;
+  Status step(std::string id, std::string sentence, const Compiled& at, const Try& area);
+
+  Found difference(Cell cell, const char* one, std::string oneSays, const World& world,
+                   const char* other, std::string otherSays, const World& otherWorld) const;
+  Result<Found> inChunks(const Compiled& at, const Cells& whole, bool shuffled,
+                         int64_t& compared) const;
+  Result<Found> byReference(const Compiled& at, const Cells& whole, int64_t& compared) const;
+  Result<Found> byPoints(const Compiled& at, const Cells& whole, int64_t& compared) const;
+  Result<Found> acrossRims(const Compiled& at, const Cells& whole, int64_t& compared) const;
+  Result<Found> coarser(const Compiled& at, const Cells& whole, int64_t& compared) const;
+  Result<Found> streamed(const Compiled& at, const Cells& whole, unsigned threads,
+                         int64_t& compared) const;
+  Cell sampledCell(const Rect& area, int i) const;
+  std::vector<ChunkPos> chunksOf(const World& world, const Rect& area) const;
+
+  const Recipe& recipe_;
+  const ProofOptions& options_;
+  Compiled first_;
+  std::vector<Cells> wholes_;
+  Proof proof_;
+  size_t steps_ = 1;
+};
+
+Result<Prover::Compiled> Prover::compile(const std::string& simd,
+                                         std::optional<uint64_t> memo) const {
+  EngineOptions how;
+  how.simd = simd;
+  if (memo) how.memoBytes = *memo;
+  auto engine = Engine::create(how);
+  if (!engine) return engine.error();
+  auto world = (*engine)->compile(recipe_);
+  if (!world) return world.error();
+  Compiled out{std::move(*engine), *world, *world};
+  if (options_.chunks) out.chunks = options_.chunks(*world);
+  return out;
+}
+
+Prover::Found Prover::difference(Cell cell, const char* one, std::string oneSays,
+                                 const World& world, const char* other, std::string otherSays,
+                                 const World& otherWorld) const {
+  return ProofDifference{cell,
+                         one,
+                         other,
+                         std::move(oneSays),
+                         std::move(otherSays),
+                         plumbOf(world, cell),
+                         plumbOf(otherWorld, cell)};
+}
+
+Status Prover::step(std::string id, std::string sentence, const Compiled& at, const Try& area) {
+  if (options_.stop.stop_requested()) return cancelled();
+  if (options_.progress)
+    options_.progress(static_cast<double>(proof_.steps.size()) / static_cast<double>(steps_),
+                      sentence);
+  ProofStep out{std::move(id), std::move(sentence), true, 0, {}};
+  for (const Cells& whole : wholes_) {
+    auto found = area(at, whole, out.compared);
+    if (!found) return found.error();
+    if (!*found) continue;
+    out.holds = false;
+    out.difference = std::move(**found);
+    break;
+  }
+  proof_.steps.push_back(std::move(out));
+  return done();
+}
+
+std::vector<ChunkPos> Prover::chunksOf(const World& world, const Rect& area) const {
+  const ChunkPos low = world.layout().chunkOf({area.x, area.z});
+  const ChunkPos high = world.layout().chunkOf({area.x + area.width - 1, area.z + area.height - 1});
+  std::vector<ChunkPos> out;
+  for (int64_t cz = low.cz; cz <= high.cz; ++cz)
+    for (int64_t cx = low.cx; cx <= high.cx; ++cx) out.push_back({cx, cz});
+  return out;
+}
+
+Result<Prover::Found> Prover::inChunks(const Compiled& at, const Cells& whole, bool shuffled,
+                                       int64_t& compared) const {
+  std::vector<ChunkPos> order = chunksOf(*at.world, whole.rect);
+  if (shuffled)
+    std::sort(order.begin(), order.end(), [](ChunkPos a, ChunkPos b) {
+      const auto key = [](ChunkPos p) {
+        return mix64(static_cast<uint64_t>(p.cx) * 31 + static_cast<uint64_t>(p.cz));
+      };
+      return std::pair(key(a), a) < std::pair(key(b), b);
+    });
+  for (const ChunkPos pos : order) {
+    const auto chunk = at.chunks->chunk(pos, options_.stop);
+    if (!chunk) return chunk.error();
+    const Cells cut(**chunk);
+    if (const auto cell = firstDifference(cut, whole, compared))
+      return difference(*cell, "in chunks", cut.says(*at.world, *cell), *at.world, "whole",
+                        whole.says(*first_.world, *cell), *first_.world);
+  }
+  return Found();
+}
+
+Cell Prover::sampledCell(const Rect& area, int i) const {
+  const uint64_t bits = mix64(combine(static_cast<uint64_t>(area.x), static_cast<uint64_t>(i)));
+  return {area.x + static_cast<int64_t>((bits >> 32) % static_cast<uint64_t>(area.width)),
+          area.z + static_cast<int64_t>((bits & 0xFFFFFFFF) % static_cast<uint64_t>(area.height))};
+}
+
+Result<Prover::Found> Prover::byReference(const Compiled& at, const Cells& whole,
+                                          int64_t& compared) const {
+  for (int i = 0; i < options_.sampledCells; ++i, ++compared) {
+    if (options_.stop.stop_requested()) return cancelled();
+    const Cell cell = sampledCell(whole.rect, i);
+    const EvaluatedCell other = options_.reference(cell);
+    const size_t k = whole.indexOf(cell);
+    if (std::bit_cast<uint32_t>(whole.heights[k] + 0.0f) ==
+            std::bit_cast<uint32_t>(other.height + 0.0f) &&
+        at.world->biomeId(whole.biomes[k]) == other.biome &&
+        at.world->materialId(whole.materials[k]) == other.material)
+      continue;
+    return difference(
+        cell, "whole", whole.says(*at.world, cell), *at.world, "the second evaluator",
+        fmt::format("height {}, biome {}, material {}", other.height, other.biome, other.material),
+        *at.world);
+  }
+  return Found();
+}
+
+Result<Prover::Found> Prover::byPoints(const Compiled& at, const Cells& whole,
+                                       int64_t& compared) const {
+  for (int i = 0; i < options_.sampledCells; ++i, ++compared) {
+    if (options_.stop.stop_requested()) return cancelled();
+    const Cell cell = sampledCell(whole.rect, i);
+    const CellValue value = at.world->at(cell);
+    Cells one(Rect{cell.x, cell.z, 1, 1});
+    one.heights[0] = value.height;
+    one.materials[0] = value.material;
+    one.biomes[0] = value.biome;
+    if (!one.sameAt(cell, whole))
+      return difference(cell, "one cell alone", one.says(*at.world, cell), *at.world, "whole",
+                        whole.says(*at.world, cell), *at.world);
+  }
+  return Found();
+}
+
+/// Two rows or columns of cells, one of each neighbour, sampled across the border between them.
+Result<Prover::Found> Prover::acrossRims(const Compiled& at, const Cells& whole,
+                                         int64_t& compared) const {
+  const int64_t n = at.world->layout().size();
+  const Rect& area = whole.rect;
+  std::vector<Rect> strips;
+  for (int64_t x = (floorDiv(area.x, n) + 1) * n; x < area.x + area.width; x += n)
+    strips.push_back({x - 1, area.z, 2, area.height});
+  for (int64_t z = (floorDiv(area.z, n) + 1) * n; z < area.z + area.height; z += n)
+    strips.push_back({area.x, z - 1, area.width, 2});
+  for (const Rect& strip : strips) {
+    const auto across = sampled(*at.world, intersection(strip, at.world->bounds()), options_.stop);
+    if (!across) return across.error();
+    for (const ChunkPos pos : chunksOf(*at.world, across->rect)) {
+      const auto chunk = at.chunks->chunk(pos, options_.stop);
+      if (!chunk) return chunk.error();
+      const Cells cut(**chunk);
+      if (const auto cell = firstDifference(cut, *across, compared))
+        return difference(*cell, "a chunk's rim", cut.says(*at.world, *cell), *at.world,
+                          "the strip across it", across->says(*at.world, *cell), *at.world);
+    }
+  }
+  return Found();
+}
+
+/// Chunks of coarser levels up to the step at which everything is exact.
+Result<Prover::Found> Prover::coarser(const Compiled& at, const Cells& whole,
+                                      int64_t& compared) const {
+  for (const int level : {1, 2}) {
+    const int64_t step = int64_t{1} << level;
+    std::set<ChunkPos> coarse;
+    for (const ChunkPos pos : chunksOf(*at.world, whole.rect))
+      coarse.insert({floorDiv(pos.cx, step), floorDiv(pos.cz, step), level});
+    for (const ChunkPos pos : coarse) {
+      const auto chunk = at.chunks->chunk(pos, options_.stop);
+      if (!chunk) return chunk.error();
+      const Cells cut(**chunk);
+      const Rect ground = at.world->layout().rectOf(pos);
+      for (int64_t j = 0; j < (*chunk)->height; ++j)
+        for (int64_t i = 0; i < (*chunk)->width; ++i) {
+          const Cell cell{ground.x + i * step, ground.z + j * step};
+          if (!whole.rect.contains(cell)) continue;
+          ++compared;
+          Cells one(Rect{cell.x, cell.z, 1, 1});
+          const auto k = static_cast<size_t>(j * (*chunk)->width + i);
+          one.heights[0] = cut.heights[k];
+          one.materials[0] = cut.materials[k];
+          one.biomes[0] = cut.biomes[k];
+          if (!one.sameAt(cell, whole))
+            return difference(cell, "a coarser chunk", one.says(*at.world, cell), *at.world,
+                              "whole", whole.says(*at.world, cell), *at.world);
+        }
+    }
+  }
+  return Found();
+}
+
+Result<Prover::Found> Prover::streamed(const Compiled& at, const Cells& whole, unsigned threads,
+                                       int64_t& compared) const {
+  Executor executor(threads);
+  MemoryBudget budget(uint64_t{4} << 30);
+  StreamSettings settings;
+  settings.viewDistance = std::max(whole.rect.width, whole.rect.height);
+  settings.queuePlaces = 8;
+  std::mutex mutex;
+  std::condition_variable wake;
+  bool rung = false;
+  Stream stream(at.chunks, settings, executor, budget);
+  stream.onReady([&] {
+    {
+      const std::lock_guard lock(mutex);
+      rung = true;
+    }
+    wake.notify_one();
+  });
+  stream.setView({whole.rect.x + whole.rect.width / 2, whole.rect.z + whole.rect.height / 2});
+  Found found;
+  while (!found) {
+    if (options_.stop.stop_requested()) return cancelled();
+    while (threads == 0 && stream.runOne()) {
+    }
+    for (const ChunkHandle& chunk : stream.take(64).show) {
+      const Cells cut(*chunk);
+      if (const auto cell = firstDifference(cut, whole, compared)) {
+        found = difference(*cell, "streamed", cut.says(*at.world, *cell), *at.world, "whole",
+                           whole.says(*first_.world, *cell), *first_.world);
+        break;
+      }
+    }
+    const StreamStats stats = stream.stats();
+    if (stats.failed > 0) return stream.failures().front().error;
+    if (stats.held == stats.expected) break;
+    if (threads > 0) {
+      std::unique_lock lock(mutex);
+      wake.wait_for(lock, std::chrono::milliseconds(20), [&] { return rung; });
+      rung = false;
+    }
+  }
+  stream.stop();
+  return found;
+}
+
+Status Prover::fingerprint() {
+  auto compiled = compile();
+  if (!compiled) return compiled.error();
+  first_ = std::move(*compiled);
+  const World& world = *first_.world;
+  proof_.areas =
+      options_.areas.empty() ? proofAreas(world.bounds(), options_.side) : options_.areas;
+  for (const Rect& area : proof_.areas) {
+    const std::string text = fmt::format("{},{},{}x{}", area.x, area.z, area.width, area.height);
+    if (area.width < 1 || area.height < 1 || area.width > ProofOptions::kMostSide ||
+        area.height > ProofOptions::kMostSide)
+      return Error{Error::Code::InvalidInput, text, "area",
+                   fmt::format("1 to {} cells a side", ProofOptions::kMostSide)};
+    constexpr int64_t kLimit = limits::cell / 2;
+    if (std::max(std::abs(area.x), std::abs(area.z)) > kLimit)
+      return Error{Error::Code::InvalidInput, text, "area", "cells from -2^59 to 2^59"};
+    const Rect inside = intersection(area, world.bounds());
+    if (inside.empty())
+      return Error{Error::Code::InvalidInput, text + " lies outside the world", "area",
+                   "an area that holds a cell of the world"};
+    auto whole = sampled(world, inside, options_.stop);
+    if (!whole) return whole.error();
+    const auto hash = areaHash(world, inside);
+    if (!hash) return hash.error();
+    proof_.areaHashes.push_back(*hash);
+    wholes_.push_back(std::move(*whole));
+  }
+  proof_.world = worldFingerprint(world);
+  return done();
+}
+
+Status Prover::run() {
+  std::vector<std::string> others;
+  for (const Kernels* kernels : availableKernels())
+    if (kernels != &first_.world->kernels()) others.push_back(kernels->name);
+  steps_ = 6 + (options_.reference ? 1 : 0) + options_.threads.size() + others.size();
+
+  const auto with = [&](auto method) {
+    return [this, method](const Compiled& at, const Cells& whole, int64_t& compared) {
+      return (this->*method)(at, whole, compared);
+    };
+  };
+  const auto chunks = [&](bool shuffled) {
+    return [this, shuffled](const Compiled& at, const Cells& whole, int64_t& compared) {
+      return inChunks(at, whole, shuffled, compared);
+    };
+  };
+  Status going =
+      step("chunks", "Chunks equal the same cells cut from the whole", first_, chunks(false));
+  if (going && options_.reference)
+    going = step("reference", "Sampled cells equal the second evaluator's", first_,
+                 with(&Prover::byReference));
+  if (going)
+    going = step("points", "Sampled cells asked for alone equal the whole", first_,
+                 with(&Prover::byPoints));
+  if (going)
+    going = step("rims", "Rims of neighbours equal a strip across them", first_,
+                 with(&Prover::acrossRims));
+  if (going)
+    going = step("levels", "Coarser chunks hold every 2nd and 4th cell", first_,
+                 with(&Prover::coarser));
+  // From here on each way starts from nothing: another engine, an empty memory.
+  const auto anew = [&](const std::string& id, const std::string& sentence, const Try& area,
+                        const std::string& simd = {}, std::optional<uint64_t> memo = {}) {
+    if (!going) return;
+    const auto fresh = compile(simd, memo);
+    going = fresh ? step(id, sentence, *fresh, area) : Status(fresh.error());
+  };
+  anew("order", "Chunks in a shuffled order are equal", chunks(true));
+  for (const unsigned threads : options_.threads)
+    anew(fmt::format("threads {}", threads),
+         threads == 0   ? std::string("Streamed without workers: equal")
+         : threads == 1 ? std::string("Streamed with 1 worker: equal")
+                        : fmt::format("Streamed with {} workers: equal", threads),
+         [this, threads](const Compiled& at, const Cells& whole, int64_t& compared) {
+           return streamed(at, whole, threads, compared);
+         });
+  anew("memo", "Remembering nothing changes nothing", chunks(false), {}, uint64_t{0});
+  for (const std::string& name : others)
+    anew("simd " + name, "Instruction set " + name + ": equal", chunks(false), name);
+  if (going && options_.progress) options_.progress(1, "");
+  return going;
+}
+
+}  // namespace
+
+bool Proof::holds() const {
+  return std::all_of(steps.begin(), steps.end(), [](const ProofStep& s) { return s.holds; });
+}
+
+std::vector<Rect> proofAreas(const Rect& bounds, int64_t side) {
+  constexpr int64_t kFar = 2'000'000'000;
+  std::vector<Rect> out;
+  for (const Cell corner : {Cell{-side / 2, -side / 2}, Cell{-5000, -3000}, Cell{kFar, -kFar}}) {
+    const Rect inside = intersection({corner.x, corner.z, side, side}, bounds);
+    if (!inside.empty()) out.push_back(inside);
+  }
+  if (out.empty()) out.push_back(intersection({bounds.x, bounds.z, side, side}, bounds));
+  return out;
+}
+
+Result<Proof> prove(const Recipe& recipe, const ProofOptions& options) {
+  Prover prover(recipe, options);
+  if (const Status begun = prover.fingerprint(); !begun) return begun.error();
+  if (const Status proved = prover.run(); !proved) return proved.error();
+  return prover.result();
+}
+
+Result<Proof> fingerprints(const Recipe& recipe, const ProofOptions& options) {
+  Prover prover(recipe, options);
+  if (const Status found = prover.fingerprint(); !found) return found.error();
+  return prover.result();
+}
+
+std::string proofText(const Proof& proof) {
+  std::string text;
+  for (const ProofStep& step : proof.steps)
+    text += fmt::format("{} {:<52} {:>9} cells\n", step.holds ? "holds " : "BROKEN", step.sentence,
+                        step.compared);
+  for (size_t i = 0; i < proof.areas.size(); ++i) {
+    const Rect& a = proof.areas[i];
+    text += fmt::format("area {},{},{}x{}  {}\n", a.x, a.z, a.width, a.height,
+                        proof.areaHashes[i].hex());
+  }
+  text += "world  " + proof.world.hex() + "\n";
+  for (const ProofStep& step : proof.steps) {
+    if (!step.difference) continue;
+    const ProofDifference& d = *step.difference;
+    text += fmt::format("\n{}: first difference at {},{}\n\n{}: {}\n{}\n{}: {}\n{}", step.sentence,
+                        d.cell.x, d.cell.z, d.one, d.oneSays, d.onePlumb, d.other, d.otherSays,
+                        d.otherPlumb);
+    break;
+  }
+  return text;
+}
+
+std::string proofJson(const Proof& proof) {
+  using Json = nlohmann::ordered_json;
+  Json steps = Json::array(), areas = Json::array();
+  for (const ProofStep& step : proof.steps) {
+    Json one = {{"id", step.id},
+                {"sentence", step.sentence},
+                {"holds", step.holds},
+                {"cells", step.compared}};
+    if (const auto& d = step.difference)
+      one["difference"] = {
+          {"cell", {d->cell.x, d->cell.z}},
+          {"sides",
+           {{{"side", d->one}, {"says", d->oneSays}, {"plumb", d->onePlumb}},
+            {{"side", d->other}, {"says", d->otherSays}, {"plumb", d->otherPlumb}}}}};
+    steps.push_back(std::move(one));
+  }
+  for (size_t i = 0; i < proof.areas.size(); ++i) {
+    const Rect& a = proof.areas[i];
+    areas.push_back({{"first", {a.x, a.z}},
+                     {"size", {a.width, a.height}},
+                     {"hash", proof.areaHashes[i].hex()}});
+  }
+  return Json{{"holds", proof.holds()},
+              {"fingerprint", proof.world.hex()},
+              {"areas", areas},
+              {"steps", steps}}
+             .dump(2) +
+         "\n";
+}
+
+}  // namespace acre

@@ -1,0 +1,195 @@
+#include "stream/wanted.h"
+
+#include <algorithm>
+#include <cmath>
+#include <iterator>
+
+namespace acre {
+namespace {
+
+/// Largest whole number whose square is not above `v`. REQUIRES: 0 <= v < 2^40.
+int64_t squareRoot(int64_t v) {
+  auto root = static_cast<int64_t>(std::sqrt(static_cast<double>(v)));
+  while (root * root > v) --root;
+  while ((root + 1) * (root + 1) <= v) ++root;
+  return root;
+}
+
+}  // namespace
+
+/// A row's nearest cells are dz away, and sqrt(reach^2 - dz^2) cells are left to either side.
+WantedSet::Rows WantedSet::rowsWithin(int64_t reach, int level) const {
+  Rows found;
+  const int64_t n = int64_t{layout_.size()} << level;
+  const int64_t z0 = std::max(view_.z - reach, bounds_.z);
+  const int64_t z1 = std::min(view_.z + reach, bounds_.z + bounds_.height - 1);
+  for (int64_t cz = floorDiv(z0, n); z0 <= z1 && cz <= floorDiv(z1, n); ++cz) {
+    const int64_t top = std::max(cz * n, bounds_.z);
+    const int64_t bottom = std::min(cz * n + n, bounds_.z + bounds_.height) - 1;
+    const int64_t dz = std::max<int64_t>({top - view_.z, 0, view_.z - bottom});
+    const int64_t aside = squareRoot(reach * reach - dz * dz);
+    const int64_t x0 = std::max(view_.x - aside, bounds_.x);
+    const int64_t x1 = std::min(view_.x + aside, bounds_.x + bounds_.width - 1);
+    if (x0 <= x1) found[cz] = {floorDiv(x0, n), floorDiv(x1, n)};
+  }
+  return found;
+}
+
+size_t WantedSet::countWithin(int64_t distance, const Reach& reach) const {
+  size_t count = 0;
+  for (const auto& [cz, span] : rowsWithin(distance, reach.levels - 1))
+    count += static_cast<size_t>(span.last - span.first + 1);
+  if (reach.levels == 1 || count > kMost) return count;
+  std::set<ChunkPos> parted;
+  Leaves leaves;
+  for (const auto& [cz, span] : rowsWithin(distance, reach.levels - 1))
+    for (int64_t cx = span.first; cx <= span.last; ++cx)
+      visit({cx, cz, reach.levels - 1}, distance, reach, parted, leaves);
+  return leaves.inner.size();
+}
+
+WantedSet::Change WantedSet::move(Cell view, const Reach& reach) {
+  if (levels_ != reach.levels) clear();
+  view_ = view;
+  levels_ = reach.levels;
+  int64_t inner = reach.wanted, outer = reach.wanted + reach.margin;
+  const size_t all = countWithin(inner, reach);
+  if (all > kMost) {  // The largest distance that still fits; no margin around it.
+    int64_t fits = 0, beyond = inner;
+    while (beyond - fits > 1) {
+      const int64_t middle = fits + (beyond - fits) / 2;
+      (countWithin(middle, reach) > kMost ? beyond : fits) = middle;
+    }
+    inner = outer = fits;
+  }
+  Change change;
+  if (levels_ == 1) {
+    change = moveRows(inner, outer);
+  } else {
+    Reach fitting = reach;
+    fitting.margin = outer - inner;
+    change = moveLeaves(inner, fitting);
+  }
+  cut_ = all > kMost ? all - count_ : 0;
+  return change;
+}
+
+WantedSet::Change WantedSet::moveRows(int64_t inner, int64_t outer) {
+  Rows newInner = rowsWithin(inner, 0), newOuter = rowsWithin(outer, 0);
+  const auto spanIn = [](const Rows& in, int64_t cz) {
+    const auto found = in.find(cz);
+    return found == in.end() ? Span{0, -1} : found->second;
+  };
+  const auto holds = [&](const Rows& in, ChunkPos pos) {
+    const Span span = spanIn(in, pos.cz);
+    return pos.cx >= span.first && pos.cx <= span.last;
+  };
+  // What `of` holds and `other` does not.
+  const auto eachBeyond = [&](const Rows& of, const Rows& other, auto&& act) {
+    for (const auto& [cz, span] : of) {
+      const Span kept = spanIn(other, cz);
+      for (int64_t cx = span.first; cx <= span.last; ++cx) {
+        if (cx >= kept.first && cx <= kept.last) cx = kept.last + 1;  // Past the kept part.
+        if (cx <= span.last) act(ChunkPos{cx, cz});
+      }
+    }
+  };
+  Change change;
+  eachBeyond(newInner, inner_, [&](ChunkPos pos) { change.come.push_back(pos); });
+  eachBeyond(inner_, newInner, [&](ChunkPos pos) {
+    if (holds(newOuter, pos)) change.fade.push_back(pos);
+  });
+  eachBeyond(outer_, newOuter, [&](ChunkPos pos) { change.go.push_back(pos); });
+  inner_ = std::move(newInner);
+  outer_ = std::move(newOuter);
+  count_ = 0;
+  for (const auto& [cz, span] : inner_) count_ += static_cast<size_t>(span.last - span.first + 1);
+  return change;
+}
+
+int64_t WantedSet::distanceTo(ChunkPos pos) const {
+  const Rect ground = intersection(layout_.rectOf(pos), bounds_);
+  return ground.empty() ? -1 : squaredDistance(view_, ground);
+}
+
+void WantedSet::visit(ChunkPos pos, int64_t inner, const Reach& reach, std::set<ChunkPos>& fresh,
+                      Leaves& out) const {
+  const int64_t away = distanceTo(pos);
+  const int64_t outer = inner + reach.margin;
+  if (away < 0 || away > outer * outer) return;
+  if (pos.level > 0) {
+    int64_t limit = reach.detail << (pos.level - 1);
+    if (parted_.contains(pos)) limit += reach.margin;
+    if (away <= limit * limit) {
+      fresh.insert(pos);
+      for (const int64_t dz : {0, 1})
+        for (const int64_t dx : {0, 1})
+          visit({2 * pos.cx + dx, 2 * pos.cz + dz, pos.level - 1}, inner, reach, fresh, out);
+      return;
+    }
+  }
+  out.outer.push_back(pos);
+  if (away <= inner * inner) out.inner.push_back(pos);
+}
+
+WantedSet::Change WantedSet::moveLeaves(int64_t inner, const Reach& reach) {
+  Leaves now;
+  std::set<ChunkPos> parted;
+  for (const auto& [cz, span] : rowsWithin(inner + reach.margin, reach.levels - 1))
+    for (int64_t cx = span.first; cx <= span.last; ++cx)
+      visit({cx, cz, reach.levels - 1}, inner, reach, parted, now);
+  std::sort(now.inner.begin(), now.inner.end());
+  std::sort(now.outer.begin(), now.outer.end());
+  const auto minus = [](const std::vector<ChunkPos>& a, const std::vector<ChunkPos>& b) {
+    std::vector<ChunkPos> out;
+    std::set_difference(a.begin(), a.end(), b.begin(), b.end(), std::back_inserter(out));
+    return out;
+  };
+  Change change;
+  change.come = minus(now.inner, leaves_.inner);
+  for (const ChunkPos pos : minus(leaves_.inner, now.inner))
+    if (std::binary_search(now.outer.begin(), now.outer.end(), pos)) change.fade.push_back(pos);
+  change.go = minus(leaves_.outer, now.outer);
+  leaves_ = std::move(now);
+  parted_ = std::move(parted);
+  count_ = leaves_.inner.size();
+  return change;
+}
+
+void WantedSet::clear() {
+  inner_.clear();
+  outer_.clear();
+  leaves_ = {};
+  parted_.clear();
+  count_ = cut_ = 0;
+}
+
+bool WantedSet::wants(ChunkPos pos) const {
+  if (levels_ > 1) return std::binary_search(leaves_.inner.begin(), leaves_.inner.end(), pos);
+  const auto row = inner_.find(pos.cz);
+  return pos.level == 0 && row != inner_.end() && pos.cx >= row->second.first &&
+         pos.cx <= row->second.last;
+}
+
+void WantedSet::heirsBelow(ChunkPos pos, std::vector<ChunkPos>& out) const {
+  if (!parted_.contains(pos)) {
+    if (wants(pos)) out.push_back(pos);
+    return;
+  }
+  for (const int64_t dz : {0, 1})
+    for (const int64_t dx : {0, 1})
+      heirsBelow({2 * pos.cx + dx, 2 * pos.cz + dz, pos.level - 1}, out);
+}
+
+std::vector<ChunkPos> WantedSet::heirs(ChunkPos pos) const {
+  if (levels_ == 1) return {};
+  for (ChunkPos up = pos; up.level + 1 < levels_;) {
+    up = parentOf(up);
+    if (wants(up)) return {up};
+  }
+  std::vector<ChunkPos> out;
+  if (parted_.contains(pos)) heirsBelow(pos, out);
+  return out;
+}
+
+}  // namespace acre

@@ -1,0 +1,86 @@
+/// Which chunks belong around a viewpoint: geometry alone, no threads.
+#pragma once
+
+#include <map>
+#include <set>
+#include <vector>
+
+#include "base/coords.h"
+
+namespace acre {
+
+/// How far chunks are wanted, in cells from the viewpoint to the nearest cell of a chunk.
+struct Reach {
+  int64_t wanted = 0;
+  int64_t margin = 0;  ///< So much farther a chunk stays that is there already.
+  int levels = 1;      ///< Detail levels, 1 and up.
+  int64_t detail = 0;  ///< Ground of level L is cut up within detail * 2^(L - 1) cells.
+};
+
+/// Follows a viewpoint. With one level a step costs what changed, whatever the distance; with
+/// several it costs as much as there are chunks, of which there are few.
+class WantedSet {
+ public:
+  /// Most chunks that are wanted at once; beyond that the nearest ones are.
+  static constexpr size_t kMost = 65'536;
+
+  WantedSet(ChunkLayout layout, const Rect& bounds) : layout_(layout), bounds_(bounds) {}
+
+  /// What a step changed. A chunk that is neither wanted nor within the margin is in none.
+  struct Change {
+    std::vector<ChunkPos> come;  ///< Wanted from now on.
+    std::vector<ChunkPos> fade;  ///< No longer wanted, but within the margin.
+    std::vector<ChunkPos> go;    ///< Beyond the margin; or on ground cut up otherwise now.
+  };
+  Change move(Cell view, const Reach& reach);
+
+  /// Forgets everything, as if no viewpoint had been.
+  void clear();
+
+  size_t count() const { return count_; }
+  /// Chunks within the wanted distance that are left out, as there are more than kMost.
+  size_t cut() const { return cut_; }
+  bool wants(ChunkPos pos) const;
+  /// The wanted chunks on the ground of a chunk that is not wanted itself: one coarser, or finer
+  /// ones.
+  std::vector<ChunkPos> heirs(ChunkPos pos) const;
+
+ private:
+  struct Span {
+    int64_t first;
+    int64_t last;
+  };
+  /// The chunks of each row (cz) from first to last.
+  using Rows = std::map<int64_t, Span>;
+  struct Leaves {
+    std::vector<ChunkPos> inner;  // Sorted.
+    std::vector<ChunkPos> outer;
+  };
+
+  Rows rowsWithin(int64_t reach, int level) const;
+  size_t countWithin(int64_t distance, const Reach& reach) const;
+  Change moveRows(int64_t inner, int64_t outer);
+  Change moveLeaves(int64_t inner, const Reach& reach);
+  /// fresh: squares that were cut up go there.
+  void visit(ChunkPos pos, int64_t inner, const Reach& reach, std::set<ChunkPos>& fresh,
+             Leaves& out) const;
+  void heirsBelow(ChunkPos pos, std::vector<ChunkPos>& out) const;
+  int64_t distanceTo(ChunkPos pos) const;  // Squared; negative where there is no world.
+
+  ChunkLayout layout_;
+  Rect bounds_;
+  Cell view_;
+  int levels_ = 1;
+  Rows inner_, outer_;  // With one level.
+  Leaves leaves_;       // With several.
+  std::set<ChunkPos> parted_;
+  size_t count_ = 0;
+  size_t cut_ = 0;
+};
+
+/// The chunk of the next coarser level that holds this one.
+constexpr ChunkPos parentOf(ChunkPos pos) {
+  return {floorDiv(pos.cx, 2), floorDiv(pos.cz, 2), pos.level + 1};
+}
+
+}  // namespace acre

@@ -1,0 +1,72 @@
+/// What a world is cut into, and whoever can make it.
+#pragma once
+
+#include <memory>
+#include <stop_token>
+#include <vector>
+
+#include "base/coords.h"
+#include "base/result.h"
+#include "climate/chart.h"
+#include "strata/bands.h"
+#include "world/packed_cells.h"
+
+namespace acre {
+
+/// The cells of one chunk, x fastest. At the rim of a bounded world `rect` is the part that exists.
+/// A chunk of detail level L > 0 holds the samples at the multiples of 2^L cells, as many as a
+/// whole chunk has cells, those outside the bounds as kOutside; `rect` is the ground that they
+/// stand for.
+struct Chunk {
+  ChunkPos pos;
+  Rect rect;
+  int32_t width = 0;  ///< Samples along x.
+  int32_t height = 0;
+  std::vector<float> heights;
+  PackedCells materials;  ///< Of MaterialIndex.
+  PackedCells biomes;     ///< Of BiomeIndex; empty in worlds without biomes.
+
+  /// What the chunk takes in memory: the object and what it holds on the heap, and what the
+  /// allocator adds per block.
+  uint64_t bytes() const {
+    return sizeof(Chunk) + heights.capacity() * sizeof(float) + materials.heapBytes() +
+           biomes.heapBytes() + kBlocks * kBytesPerBlock;
+  }
+  static constexpr uint64_t kBlocks = 6;
+  static constexpr uint64_t kBytesPerBlock = 16;
+};
+
+/// Milliseconds that went into chunks, by stage.
+struct StageTimes {
+  double heights = 0;
+  double biomes = 0;  ///< Climate, regions, chart and the shaping of the ground.
+  double strata = 0;
+  double packing = 0;
+  double sum() const { return heights + biomes + strata + packing; }
+};
+
+/// Makes chunks. World does; so may anything that stands in front of one.
+class ChunkSource {
+ public:
+  virtual ~ChunkSource() = default;
+
+  virtual const ChunkLayout& layout() const = 0;
+  virtual const Rect& bounds() const = 0;
+  /// Most bytes that one finished chunk can take.
+  virtual uint64_t largestChunkBytes() const = 0;
+  /// Most bytes that are in use while one is being made, the finished chunk included.
+  virtual uint64_t workBytes() const = 0;
+
+  /// One chunk. Errors name the chunk, the stage and the seed: beyond the coordinate limit, wholly
+  /// outside the bounds, stopped, or out of memory. times: added to. Thread-safe.
+  Result<std::shared_ptr<const Chunk>> chunk(ChunkPos pos, const std::stop_token& stop = {},
+                                             StageTimes* times = nullptr) const {
+    return makeChunk(pos, stop, times);
+  }
+
+ private:
+  virtual Result<std::shared_ptr<const Chunk>> makeChunk(ChunkPos pos, const std::stop_token& stop,
+                                                         StageTimes* times) const = 0;
+};
+
+}  // namespace acre

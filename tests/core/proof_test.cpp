@@ -1,0 +1,215 @@
+// The proof holds for worlds as they are, and breaks when something is wrong with them: faults are
+// stood in front of a world here, never in the product.
+#include <QtTest>
+#include <atomic>
+#include <nlohmann/json.hpp>
+
+#include "audit/proof.h"
+#include "core/biome_recipes.h"
+#include "reference/evaluator.h"
+#include "world/demos.h"
+#include "world/engine.h"
+#include "world/fingerprint.h"
+
+using namespace acre;
+
+namespace {
+
+/// Chunks of a world, with their heights changed on the way.
+class Faulty final : public ChunkSource {
+ public:
+  using Change = std::function<void(Chunk&)>;
+  Faulty(std::shared_ptr<const World> world, Change change)
+      : world_(std::move(world)), change_(std::move(change)) {}
+  const ChunkLayout& layout() const override { return world_->layout(); }
+  const Rect& bounds() const override { return world_->bounds(); }
+  uint64_t largestChunkBytes() const override { return world_->largestChunkBytes(); }
+  uint64_t workBytes() const override { return world_->workBytes(); }
+
+ private:
+  Result<std::shared_ptr<const Chunk>> makeChunk(ChunkPos pos, const std::stop_token& stop,
+                                                 StageTimes* times) const override {
+    const auto made = world_->chunk(pos, stop, times);
+    if (!made) return made.error();
+    auto changed = std::make_shared<Chunk>(**made);
+    change_(*changed);
+    return std::shared_ptr<const Chunk>(std::move(changed));
+  }
+  std::shared_ptr<const World> world_;
+  Change change_;
+};
+
+ProofOptions small(const Recipe& recipe) {
+  ProofOptions options;
+  options.side = 40;
+  options.sampledCells = 30;
+  options.threads = {2, 0};
+  const auto evaluator = std::make_shared<reference::Evaluator>(recipe);
+  options.reference = [evaluator](Cell cell) {
+    const reference::CellValue v = evaluator->evaluate(cell);
+    return EvaluatedCell{v.height, v.biome, v.material};
+  };
+  return options;
+}
+
+Recipe demo(const char* name) {
+  return loadRecipe(name).value();
+}
+
+const ProofStep& stepOf(const Proof& proof, const std::string& id) {
+  for (const ProofStep& step : proof.steps)
+    if (step.id == id) return step;
+  qFatal("no step %s", id.c_str());
+}
+
+}  // namespace
+
+class ProofTest : public QObject {
+  Q_OBJECT
+
+ private slots:
+  void demosHold_data() {
+    QTest::addColumn<QString>("name");
+    for (const char* name : {"saltfen-reach", "patchwork-parish", "three-fields", "first-steps"})
+      QTest::newRow(name) << name;
+  }
+  void demosHold() {
+    QFETCH(QString, name);
+    const Recipe recipe = demo(qPrintable(name));
+    const Proof proof = prove(recipe, small(recipe)).value();
+    QVERIFY2(proof.holds(), proofText(proof).c_str());
+    QCOMPARE(proof.areas.size(), size_t{3});
+    for (const ProofStep& step : proof.steps)
+      QVERIFY2(step.compared > 0, step.id.c_str());  // Nothing holds because nothing was looked at.
+    EngineOptions options;
+    auto engine = Engine::create(options).value();
+    const auto world = engine->compile(recipe).value();
+    QCOMPARE(proof.world, worldFingerprint(*world));
+    for (size_t i = 0; i < proof.areas.size(); ++i)
+      QCOMPARE(proof.areaHashes[i], areaHash(*world, proof.areas[i]).value());
+    QCOMPARE(fingerprints(recipe, small(recipe)).value().world, proof.world);
+  }
+
+  void everyInstructionSetIsTried() {
+    const Recipe recipe = demo("first-steps");
+    const Proof proof = prove(recipe, small(recipe)).value();
+    size_t tried = 0;
+    for (const ProofStep& step : proof.steps) tried += step.id.starts_with("simd ");
+    QCOMPARE(tried, availableKernels().size() - 1);
+  }
+
+  void oddChunksAndBoundsHold() {
+    Recipe recipe = demo("three-fields");
+    recipe.frame.chunkSize = 7;
+    recipe.frame.x = AxisBounds{-50, 61};
+    recipe.frame.z = AxisBounds{-33, 40};
+    const Proof proof = prove(recipe, small(recipe)).value();
+    QVERIFY2(proof.holds(), proofText(proof).c_str());
+    for (const Rect& area : proof.areas) QCOMPARE(intersection(area, boundsOf(recipe.frame)), area);
+  }
+
+  /// A stage that reads the place within the chunk instead of the place in the world.
+  void localCoordinatesAreFound() {
+    const Recipe recipe = demo("saltfen-reach");
+    ProofOptions options = small(recipe);
+    options.chunks = [](std::shared_ptr<const World> world) {
+      return std::make_shared<Faulty>(std::move(world), [](Chunk& chunk) {
+        for (size_t i = 0; i < chunk.heights.size(); ++i)
+          if (static_cast<int64_t>(i) % chunk.width == 3) chunk.heights[i] += 0.001f;
+      });
+    };
+    const Proof proof = prove(recipe, options).value();
+    QVERIFY(!proof.holds());
+    const ProofStep& step = stepOf(proof, "chunks");
+    QVERIFY(!step.holds && step.difference);
+    const ProofDifference& d = *step.difference;
+    QCOMPARE(floorMod(d.cell.x, recipe.frame.chunkSize), int64_t{3});
+    QCOMPARE(d.cell.z, proof.areas[0].z);  // The first in the order of rows.
+    QVERIFY(d.oneSays != d.otherSays);
+    QVERIFY(d.onePlumb.find("height") != std::string::npos && !d.otherPlumb.empty());
+    QVERIFY(!stepOf(proof, "rims").holds);
+    QVERIFY(!stepOf(proof, "threads 2").holds);
+    QVERIFY(stepOf(proof, "points").holds);  // The world itself is sound.
+    const std::string text = proofText(proof);
+    QVERIFY(text.find("BROKEN") != std::string::npos);
+    QVERIFY(text.find("first difference at") != std::string::npos);
+    const auto json = nlohmann::json::parse(proofJson(proof));
+    QCOMPARE(json["holds"].get<bool>(), false);
+    QCOMPARE(json["steps"][0]["difference"]["cell"][0].get<int64_t>(), d.cell.x);
+  }
+
+  /// A counter where a hash should be: every chunk differs from the last time it was made.
+  void aCounterInPlaceOfAHashIsFound() {
+    const Recipe recipe = demo("first-steps");
+    ProofOptions options = small(recipe);
+    const auto counter = std::make_shared<std::atomic<uint32_t>>(0);
+    options.chunks = [counter](std::shared_ptr<const World> world) {
+      return std::make_shared<Faulty>(std::move(world), [counter](Chunk& chunk) {
+        chunk.heights[mix64(++*counter) % chunk.heights.size()] += 1;
+      });
+    };
+    const Proof proof = prove(recipe, options).value();
+    QVERIFY(!stepOf(proof, "chunks").holds);
+    QVERIFY(!stepOf(proof, "order").holds);
+  }
+
+  /// Right in order, wrong in any other: the last chunk made leaks into the next.
+  void whatDependsOnTheOrderIsFound() {
+    const Recipe recipe = demo("first-steps");
+    ProofOptions options = small(recipe);
+    options.threads = {};
+    options.chunks = [](std::shared_ptr<const World> world) {
+      const auto last = std::make_shared<ChunkPos>(ChunkPos{INT64_MIN, 0});
+      return std::make_shared<Faulty>(std::move(world), [last](Chunk& chunk) {
+        const bool onward = std::pair(chunk.pos.cz, chunk.pos.cx) >= std::pair(last->cz, last->cx);
+        if (!onward && last->cz == chunk.pos.cz) chunk.heights[0] += 1;
+        *last = chunk.pos;
+      });
+    };
+    const Proof proof = prove(recipe, options).value();
+    QVERIFY(stepOf(proof, "chunks").holds);
+    QVERIFY(!stepOf(proof, "order").holds);
+  }
+
+  void aSecondEvaluatorThatDisagreesIsFound() {
+    const Recipe recipe = demo("three-fields");
+    ProofOptions options = small(recipe);
+    const auto right = options.reference;
+    options.reference = [right](Cell cell) {
+      EvaluatedCell value = right(cell);
+      if (cell.x < -4000) value.material = "unassigned";
+      return value;
+    };
+    const Proof proof = prove(recipe, options).value();
+    const ProofStep& step = stepOf(proof, "reference");
+    QVERIFY(!step.holds);
+    QVERIFY(step.difference->cell.x < -4000);
+    QCOMPARE(step.difference->other, std::string("the second evaluator"));
+  }
+
+  void badAreasAndStoppingAreSaid() {
+    const Recipe recipe = demo("first-steps");
+    ProofOptions options = small(recipe);
+    const auto refused = [&](const Rect& area) {
+      options.areas = {area};
+      const auto proof = prove(recipe, options);
+      return !proof && proof.error().where == "area" && !proof.error().accepted.empty();
+    };
+    QVERIFY(refused({0, 0, 0, 5}));
+    QVERIFY(refused({0, 0, 5000, 5}));
+    QVERIFY(refused({kMaxCell, 0, 5, 5}));
+    Recipe bounded = recipe;
+    bounded.frame.x = AxisBounds{0, 100};
+    options.areas = {{-50, 0, 20, 20}};
+    QVERIFY(!prove(bounded, options));
+    options.areas = {};
+    std::stop_source stop;
+    options.stop = stop.get_token();
+    options.progress = [&](double, const std::string&) { stop.request_stop(); };
+    const auto stopped = prove(recipe, options);
+    QVERIFY(!stopped && stopped.error().code == Error::Code::Cancelled);
+  }
+};
+
+QTEST_GUILESS_MAIN(ProofTest)
+#include "proof_test.moc"
