@@ -1,0 +1,40 @@
+// Prints what every demo is on this machine: fingerprint, hashes of small areas far apart, and that
+// the proof holds with every instruction set there is. Two machines must print the same.
+#include <cstdio>
+
+#include "audit/proof.h"
+#include "noise/kernels.h"
+#include "reference/evaluator.h"
+#include "world/demos.h"
+
+int main() {
+  std::fprintf(stderr, "instruction sets:");
+  for (const acre::Kernels* kernels : acre::availableKernels())
+    std::fprintf(stderr, " %s", kernels->name);
+  std::fprintf(stderr, "\n");
+  bool holds = true;
+  for (const acre::Demo& demo : acre::demos()) {
+    const auto recipe = acre::loadRecipe(demo.name);
+    if (!recipe) return 2;
+    reference::Evaluator evaluator(*recipe);
+    acre::ProofOptions options;
+    options.side = 24;
+    options.sampledCells = 12;
+    options.threads = {2, 0};
+    options.reference = [&](acre::Cell cell) {
+      const reference::CellValue v = evaluator.evaluate(cell);
+      return acre::EvaluatedCell{v.height, v.biome, v.material};
+    };
+    const auto proof = acre::prove(*recipe, options);
+    if (!proof) {
+      std::fprintf(stderr, "%s: %s\n", demo.name.c_str(), proof.error().text().c_str());
+      return 2;
+    }
+    if (!proof->holds()) std::fprintf(stderr, "%s\n", acre::proofText(*proof).c_str());
+    holds = holds && proof->holds();
+    std::printf("%s %s", demo.name.c_str(), proof->world.hex().c_str());
+    for (const acre::Digest& area : proof->areaHashes) std::printf(" %s", area.hex().c_str());
+    std::printf("\n");
+  }
+  return holds ? 0 : 1;
+}
