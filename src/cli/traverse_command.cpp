@@ -24,7 +24,7 @@ struct TraverseOptions {
   int64_t detail = 256;
   double cache = 64;
   double memory = 1024;
-  uint64_t take = 64;
+  uint64_t take = 256;
   std::optional<int32_t> chunk;
   std::vector<std::string> against;
   std::string csv, out;
@@ -217,7 +217,7 @@ void addTraverse(CLI::App& app, Action& action) {
   app.add_option("--detail", o.detail, "Where the second level begins, in cells; default 256");
   app.add_option("--cache", o.cache, "MiB for chunks that were let go; default 64");
   app.add_option("--memory", o.memory, "MiB for all; default 1024");
-  app.add_option("--take", o.take, "Most chunks taken in one frame; default 64");
+  app.add_option("--take", o.take, "Most chunks taken in one frame; default 256");
   app.add_option("--chunk", o.chunk, "Another chunk size, 1 to 4096")->check(CLI::Range(1, 4096));
   app.add_option("--against", o.against,
                  "KEY=NUMBER: run a second time with this changed, side by side; may be repeated")

@@ -6,6 +6,7 @@
 #include <QWheelEvent>
 #include <QtTest>
 
+#include "app/answers.h"
 #include "app/look/look.h"
 #include "app/patience.h"
 #include "app/window/export_dialog.h"
@@ -15,28 +16,6 @@
 #include "world/fingerprint.h"
 
 using namespace app;
-
-namespace {
-
-/// Answers in the user's place.
-class Answers : public Dialogs {
- public:
-  QString open, save, text;
-  Unsaved unsaved = Unsaved::Discard;
-  int asked = 0;
-  QString openFile(QWidget*, const QString&, const QString&) override { return open; }
-  QString saveFile(QWidget*, const QString&, const QString&, const QString&) override {
-    return save;
-  }
-  Unsaved askUnsaved(QWidget*, const QString&) override { return ++asked, unsaved; }
-  std::optional<QString> askText(QWidget*, const QString&, const QString&,
-                                 const QString&) override {
-    return text;
-  }
-  void tell(QWidget*, const QString&, const QString&) override {}
-};
-
-}  // namespace
 
 /// Drives the real window by keys, pointer and actions.
 class WindowTest : public QObject {
@@ -106,8 +85,8 @@ class WindowTest : public QObject {
     QCOMPARE(recipe().seed, std::string("heather-41"));
     QVERIFY(window_->windowTitle().contains(QStringLiteral("Saltfen Reach")));
     QVERIFY(!window_->document().modified());
-    QTRY_COMPARE(map().heldChunks(), map().streamStats().expected);
-    QVERIFY(map().heldChunks() > 100);
+    QTRY_COMPARE(map().streamStats().held, map().streamStats().expected);
+    QVERIFY(map().streamStats().held > 100);
     // The middle of the picture is ground, not paper.
     QVERIFY(picture().pixelColor(40, 40) != QColor::fromRgb(acre::kPaperColour));
   }
@@ -480,7 +459,7 @@ class WindowTest : public QObject {
     QTRY_VERIFY(share() < before);
     QVERIFY(picture() != old);
     type(child<NumberField>("frame.chunk"), QStringLiteral("20"));
-    QTRY_COMPARE(map().heldChunks(), map().streamStats().expected);
+    QTRY_COMPARE(map().streamStats().held, map().streamStats().expected);
     QTRY_COMPARE(window_->document().world()->layout().size(), 20);
     type(child<NumberField>("frame.chunk"), QStringLiteral("5000"));
     QVERIFY(window_->notice().contains(QStringLiteral("1 to 1024")));
@@ -647,7 +626,7 @@ class WindowTest : public QObject {
     QTest::keyRelease(&map(), Qt::Key_Right);
     QVERIFY(map().viewpoint().cell.x > start.x + 100);
     QCOMPARE(map().viewpoint().cell.z, start.z);
-    QTRY_COMPARE(map().heldChunks(), map().streamStats().expected);
+    QTRY_COMPARE(map().streamStats().held, map().streamStats().expected);
     const acre::Cell rest = map().viewpoint().cell;
     QTest::qWait(60);
     QCOMPARE(map().viewpoint().cell, rest);
@@ -693,7 +672,7 @@ class WindowTest : public QObject {
     answers_.text = QStringLiteral("2000000000, -2000000000");
     act("view.goTo");
     QCOMPARE(map().viewpoint().cell, (acre::Cell{2'000'000'000, -2'000'000'000}));
-    QTRY_COMPARE(map().heldChunks(), map().streamStats().expected);
+    QTRY_COMPARE(map().streamStats().held, map().streamStats().expected);
     const QImage far = picture();
     QSet<QRgb> colours;
     for (int y = 0; y < far.height(); y += 3)
@@ -870,13 +849,15 @@ class WindowTest : public QObject {
   void theViewDistanceDecidesWhatIsLoaded() {
     auto* distance = child<NumberField>("title.distance");
     type(distance, QStringLiteral("64"));
-    QTRY_COMPARE(map().heldChunks(), map().streamStats().expected);
-    const size_t few = map().heldChunks();
+    QTRY_COMPARE(map().streamStats().held, map().streamStats().expected);
+    const size_t few = map().streamStats().held, needed = map().streamStats().needed;
     type(distance, QStringLiteral("256"));
-    QTRY_COMPARE(map().heldChunks(), map().streamStats().expected);
-    QVERIFY(map().heldChunks() > 8 * few);
+    QTRY_COMPARE(map().streamStats().held, map().streamStats().expected);
+    QVERIFY(map().streamStats().held > 2 * few);
+    QVERIFY(map().streamStats().needed > 8 * needed);
     type(distance, QStringLiteral("0"));
-    QTRY_COMPARE(map().heldChunks(), size_t{1});
+    QTRY_COMPARE(map().streamStats().needed, size_t{1});
+    QTRY_COMPARE(map().streamStats().held, map().streamStats().expected);
     QCOMPARE(settings_->viewDistance(), qint64{0});
     type(distance, QStringLiteral("99999"));
     QVERIFY(window_->notice().contains(QStringLiteral("4096")));

@@ -10,17 +10,35 @@
 
 namespace app {
 
+MapView::ChunkScene MapView::chunkScene() const {
+  if (!traverse_) {
+    ChunkScene scene{world_->layout(), stream_->places(), {}};
+    for (const auto& [pos, chunk] : held_) scene.held[pos] = chunk->rect;
+    return scene;
+  }
+  ChunkScene scene{traverse_->layout, traverse_->places, {}};
+  for (const auto& place : scene.places)
+    if (place.state == acre::ChunkState::Held || place.state == acre::ChunkState::Leaving)
+      scene.held[place.pos] = acre::intersection(scene.layout.rectOf(place.pos), traverse_->bounds);
+  return scene;
+}
+
 /// Veils the chunks from `low` to `high` that are not held: by rectangles, or where chunks are only
 /// some pixels large by a mask with one pixel a chunk.
-void MapView::paintVeil(QPainter& p, const QColor& veil, acre::Cell low, acre::Cell high,
-                        const QRect& box) const {
+void MapView::paintVeil(QPainter& p, const QColor& veil, const ChunkScene& scene, acre::Cell low,
+                        acre::Cell high, const QRect& box) const {
   const auto columns = static_cast<int>(high.x - low.x + 1);
   const auto rows = static_cast<int>(high.z - low.z + 1);
   QImage mask(columns, rows, QImage::Format_ARGB32_Premultiplied);
   mask.fill(veil);
-  for (const auto& [pos, chunk] : held_)
-    if (pos.cx >= low.x && pos.cx <= high.x && pos.cz >= low.z && pos.cz <= high.z)
-      mask.setPixel(static_cast<int>(pos.cx - low.x), static_cast<int>(pos.cz - low.z), 0);
+  for (const auto& [pos, rect] : scene.held) {  // Coarse ones are worth several.
+    const int64_t side = int64_t{1} << pos.level;
+    for (int64_t cz = std::max(pos.cz * side, low.z);
+         cz < std::min((pos.cz + 1) * side, high.z + 1); ++cz)
+      for (int64_t cx = std::max(pos.cx * side, low.x);
+           cx < std::min((pos.cx + 1) * side, high.x + 1); ++cx)
+        mask.setPixel(static_cast<int>(cx - low.x), static_cast<int>(cz - low.z), 0);
+  }
   if (box.width() < 6 * columns) return p.drawImage(box, mask);
   const auto edge = [](int from, int size, int i, int count) {
     return from + static_cast<int>(std::llround(static_cast<double>(size) * i / count));
@@ -42,18 +60,19 @@ void MapView::paintVeil(QPainter& p, const QColor& veil, acre::Cell low, acre::C
 void MapView::paintChunks(QPainter& p) {
   if (!stream_) return;
   const look::Tokens& t = look::tokens();
-  const int64_t n = world_->layout().size();
+  const ChunkScene scene = chunkScene();
+  const int64_t n = scene.layout.size();
   const double side = static_cast<double>(n) / geometry_.cellsPerPixel;
-  const auto places = stream_->places();
-  if (places.empty()) return;
+  if (scene.places.empty()) return;
 
   // Ground that is not loaded is drawn faint.
   int64_t x0 = INT64_MAX, z0 = INT64_MAX, x1 = INT64_MIN, z1 = INT64_MIN;
-  for (const auto& place : places) {
-    x0 = std::min(x0, place.pos.cx);
-    x1 = std::max(x1, place.pos.cx);
-    z0 = std::min(z0, place.pos.cz);
-    z1 = std::max(z1, place.pos.cz);
+  for (const auto& place : scene.places) {
+    const int64_t wide = int64_t{1} << place.pos.level;
+    x0 = std::min(x0, place.pos.cx * wide);
+    x1 = std::max(x1, (place.pos.cx + 1) * wide - 1);
+    z0 = std::min(z0, place.pos.cz * wide);
+    z1 = std::max(z1, (place.pos.cz + 1) * wide - 1);
   }
   QColor veil = t.sheet;
   veil.setAlphaF(0.42f);
@@ -72,7 +91,7 @@ void MapView::paintChunks(QPainter& p) {
   p.fillRect(QRect(view.left(), inner.top(), inner.left() - view.left(), inner.height()), veil);
   p.fillRect(QRect(inner.right() + 1, inner.top(), view.right() - inner.right(), inner.height()),
              veil);
-  paintVeil(p, veil, {x0, z0}, {x1, z1}, box);
+  paintVeil(p, veil, scene, {x0, z0}, {x1, z1}, box);
   if (side < 6) return;
 
   QColor line = t.ink;
@@ -80,8 +99,8 @@ void MapView::paintChunks(QPainter& p) {
   // Edges that follow each other are one line; those of two neighbours are drawn once.
   std::map<int64_t, std::vector<std::pair<int64_t, int64_t>>> across, down;
   const acre::Rect visible = geometry_.cells();
-  for (const auto& [pos, chunk] : held_) {
-    const acre::Rect& part = chunk->rect;  // At the rim of a bounded world less than a whole chunk.
+  for (const auto& [pos, part] :
+       scene.held) {  // At the rim of a bounded world less than a whole chunk.
     if (acre::intersection(part, visible).empty()) continue;
     for (const int64_t z : {part.z, part.z + part.height})
       across[z].push_back({part.x, part.x + part.width});
@@ -108,23 +127,24 @@ void MapView::paintChunks(QPainter& p) {
   }
   p.setPen(QPen(line, 1));
   p.drawLines(lines);
-  paintUnloaded(p, places, visible, side);
+  paintUnloaded(p, scene, visible);
 }
 
-/// Marks of the chunks that are not there yet: corners while wanted, a stroke while in work, a
-/// cross when failed. All marks of a kind are one call: there may be thousands.
-void MapView::paintUnloaded(QPainter& p, const std::vector<acre::Stream::Place>& places,
-                            const acre::Rect& visible, double side) {
+/// Marks of the chunks that are not there, or not for long: corners while wanted, a stroke while in
+/// work, a full square when ready, a dotted rim when leaving, a cross when failed. All marks of a
+/// kind are one call: there may be thousands.
+void MapView::paintUnloaded(QPainter& p, const ChunkScene& scene, const acre::Rect& visible) {
   const look::Tokens& t = look::tokens();
-  const int64_t n = world_->layout().size();
-  const double tick = std::min(4.0, side / 4);
   QVector<QLineF> corners, strokes, crosses;
+  QVector<QRectF> rims, squares;
   std::vector<QPointF> names;
-  for (const auto& place : places) {
-    if (place.state == acre::ChunkState::Held ||
-        acre::intersection(world_->layout().rectOf(place.pos), visible).empty())
+  for (const auto& place : scene.places) {
+    const acre::Rect ground = scene.layout.rectOf(place.pos);
+    if (place.state == acre::ChunkState::Held || acre::intersection(ground, visible).empty())
       continue;
-    const QPointF c = geometry_.toScreen({place.pos.cx * n, place.pos.cz * n});
+    const double side = static_cast<double>(ground.width) / geometry_.cellsPerPixel;
+    const double tick = std::min(4.0, side / 4);
+    const QPointF c = geometry_.toScreen({ground.x, ground.z});
     const QRectF r(c.x() + 1, c.y() + 1, side - 2, side - 2);
     if (place.state == acre::ChunkState::Failed) {
       crosses << QLineF(r.topLeft(), r.bottomRight()) << QLineF(r.topRight(), r.bottomLeft());
@@ -135,6 +155,10 @@ void MapView::paintUnloaded(QPainter& p, const std::vector<acre::Stream::Place>&
             std::tuple(r.bottomLeft(), 1, -1), std::tuple(r.bottomRight(), -1, -1)})
         corners << QLineF(corner, corner + QPointF(sx * tick, 0))
                 << QLineF(corner, corner + QPointF(0, sz * tick));
+    } else if (place.state == acre::ChunkState::Leaving) {
+      rims << r;
+    } else if (place.state == acre::ChunkState::Ready) {
+      squares << QRectF(r.center().x() - side / 8, r.center().y() - side / 8, side / 4, side / 4);
     } else {
       strokes << QLineF(r.left() + side / 4, r.center().y(), r.right() - side / 4, r.center().y());
     }
@@ -146,6 +170,14 @@ void MapView::paintUnloaded(QPainter& p, const std::vector<acre::Stream::Place>&
   draw(corners, QPen(t.ink, 1));
   draw(strokes, QPen(t.verdigris, 1.5));
   draw(crosses, QPen(t.ink, 1.5));
+  p.setPen(Qt::NoPen);
+  p.setBrush(t.verdigris);
+  p.drawRects(squares);
+  p.setBrush(Qt::NoBrush);
+  if (traverse_) {  // At rest the margin is nobody's concern.
+    p.setPen(QPen(t.ink, 1, Qt::DotLine));
+    p.drawRects(rims);
+  }
   p.setFont(look::font(look::Type::Caption));
   for (const QPointF& at : names) look::drawHaloText(p, at, tr("failed"));
 }

@@ -5,6 +5,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <QStyle>
 #include <QWheelEvent>
 #include <algorithm>
 #include <array>
@@ -20,6 +21,7 @@ constexpr int kMarginRight = 10;
 constexpr int kMarginBottom = 22;
 constexpr double kDrivePixelsPerSecond = 420;
 constexpr int kDragThreshold = 4;
+constexpr double kFadeMillis = 140;
 
 /// 1, 2 or 5 times a power of ten, at least `v`.
 int64_t niceCells(double v) {
@@ -72,6 +74,14 @@ MapView::MapView(acre::Engine& engine, QWidget* parent)
   frame_.setSingleShot(true);
   connect(&frame_, &QTimer::timeout, this, [this] { update(std::exchange(soon_, {})); });
   connect(&store_, &TileStore::finished, this, [this] { emit worked(false); });
+  fadeTimer_.setInterval(16);
+  connect(&fadeTimer_, &QTimer::timeout, this, [this] {
+    if (fadeShare() >= 1) {
+      fadeTimer_.stop();
+      fadeClock_.invalidate();
+    }
+    update(pictureRect());
+  });
   contourPause_.setSingleShot(true);
   contourPause_.setInterval(40);
   connect(&contourPause_, &QTimer::timeout, this, &MapView::requestContours);
@@ -150,6 +160,10 @@ std::vector<acre::Stream::Failure> MapView::failures() const {
   return stream_ ? stream_->failures() : std::vector<acre::Stream::Failure>();
 }
 
+void MapView::retryFailed() {
+  for (const auto& failure : failures()) stream_->retry(failure.pos);
+}
+
 void MapView::takeChunks() {
   if (!stream_) return;
   // A few hundred a call keep the event loop free; the rest comes with the next one.
@@ -170,6 +184,13 @@ QRect MapView::pictureRect() const {
 
 void MapView::geometryChanged() {
   geometry_.size = pictureRect().size();
+  // Another level comes in over the last one, unless the desktop asks for stillness.
+  const int before = std::exchange(shownLevel_, geometry_.level());
+  if (before >= 0 && before != shownLevel_ && isVisible() &&
+      QWidget::style()->styleHint(QStyle::SH_Widget_Animation_Duration, nullptr, this) > 0) {
+    fadeClock_.start();
+    fadeTimer_.start();
+  }
   store_.look(geometry_);
   if (store_.pending() > 0) emit worked(true);
   followLine();
@@ -290,15 +311,17 @@ void MapView::mouseReleaseEvent(QMouseEvent* e) {
   if (std::exchange(draggedEnd_, -1) >= 0) return;
   const bool click = pressed_ && !dragging_ && pictureRect().contains(e->position().toPoint());
   pressed_ = dragging_ = false;
-  unsetCursor();
+  drawingRoute_ ? setCursor(Qt::CrossCursor) : unsetCursor();
   if (!click) return;
   const acre::Cell cell = geometry_.toWorld(e->position() - pictureRect().topLeft()).cell;
+  if (drawingRoute_) return emit routePointed(cell.x, cell.z);
   cursor_ = cell;
   emit plumbRequested(cell.x, cell.z, e->modifiers() & Qt::ShiftModifier);
 }
 
 void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton || !pictureRect().contains(e->position().toPoint())) return;
+  if (drawingRoute_) return;
   goTo(geometry_.toWorld(e->position() - pictureRect().topLeft()).cell);
 }
 
@@ -415,6 +438,7 @@ void MapView::paintEvent(QPaintEvent* e) {
   if (ringShown_) paintRing(p);
   paintOutline(p);
   if (lineShown_) paintLine(p);
+  paintRoute(p);
   paintViewpoint(p);
   paintPlumbs(p);
   if (!emptyNote_.isEmpty()) {
@@ -454,24 +478,37 @@ void MapView::paintGround(QPainter& p) {
   const auto& tiles = store_.tiles();
   const auto sharp = tiles.lower_bound({level, INT64_MIN, INT64_MIN});
   QRegion bare(view.toAlignedRect());
-  for (auto it = sharp; it != tiles.end() && it->first.level == level; ++it)
+  const double fade = fadeShare();
+  for (auto it = sharp; it != tiles.end() && it->first.level == level && fade >= 1; ++it)
     bare -= tileRect(it->first);
   if (!bare.isEmpty()) {
     p.save();
     p.setClipRegion(bare, Qt::IntersectClip);
     p.fillRect(view, QColor::fromRgb(acre::kPaperColour));
-    const auto& coarse = store_.coarse();
-    if (!coarse.image.isNull())
-      draw(coarse.image, coarse.holes,
-           samplesRect({coarse.x, coarse.z}, coarse.step, coarse.image.size()));
+    for (const TileStore::Coarse* whole : {&store_.surround(), &store_.coarse()})
+      if (!whole->image.isNull())
+        draw(whole->image, whole->holes,
+             samplesRect({whole->x, whole->z}, whole->step, whole->image.size()));
     // Other levels stand in until the present one has arrived: coarse ones first.
-    if (store_.pending() > 0)
+    if (store_.pending() > 0 || fade < 1)
       for (auto it = tiles.rbegin(); it != tiles.rend(); ++it)  // NOLINT: backwards.
         if (it->first.level != level) draw(it->second.image, it->second.holes, tileRect(it->first));
     p.restore();
   }
+  p.setOpacity(fade);
   for (auto it = sharp; it != tiles.end() && it->first.level == level; ++it)
     draw(it->second.image, it->second.holes, tileRect(it->first));
+  p.setOpacity(1);
+}
+
+/// How far the tiles of this level have come in over those of the last one; 1: wholly.
+double MapView::fadeShare() const {
+  if (!fadeClock_.isValid()) return 1;
+  return std::min(1.0, static_cast<double>(fadeClock_.elapsed()) / kFadeMillis);
+}
+
+bool MapView::settled() const {
+  return store_.current() && store_.pending() == 0 && fadeShare() >= 1;
 }
 
 QRect MapView::samplesRect(acre::Cell first, int64_t step, QSize samples) const {
@@ -506,9 +543,10 @@ void MapView::paintBounds(QPainter& p) {
 }
 
 void MapView::paintRing(QPainter& p) {
-  const double radius = static_cast<double>(viewDistance_) / geometry_.cellsPerPixel;
+  const int64_t distance = traverse_ ? traverse_->viewDistance : viewDistance_;
+  const double radius = static_cast<double>(distance) / geometry_.cellsPerPixel;
   if (radius < 8 || radius > 20000) return;
-  const QPointF at = geometry_.toScreen(viewpoint_.cell, viewpoint_.fx, viewpoint_.fz);
+  const QPointF at = viewpointOnScreen();
   const auto draw = [&](QPainter& q, QPointF centre) {
     q.setRenderHint(QPainter::Antialiasing);
     q.setBrush(Qt::NoBrush);
@@ -547,8 +585,13 @@ const QImage& MapView::cached(const QString& what, QSize size,
   return *overlays_.insert(key, image);
 }
 
+QPointF MapView::viewpointOnScreen() const {
+  return traverse_ ? geometry_.toScreen(traverse_->view, 0.5, 0.5)
+                   : geometry_.toScreen(viewpoint_.cell, viewpoint_.fx, viewpoint_.fz);
+}
+
 void MapView::paintViewpoint(QPainter& p) {
-  const QPointF at = geometry_.toScreen(viewpoint_.cell, viewpoint_.fx, viewpoint_.fz);
+  const QPointF at = viewpointOnScreen();
   p.setRenderHint(QPainter::Antialiasing);
   // A survey station: a ring with a point, and four ticks toward the axes.
   const auto draw = [&](const QPen& pen) {

@@ -19,6 +19,17 @@
 
 namespace app {
 
+/// A traverse as the map shows it: chunks in place of the map's own.
+struct TraverseScene {
+  acre::ChunkLayout layout{32};
+  acre::Rect bounds;
+  std::vector<acre::Stream::Place> places;
+  acre::Cell view;
+  int64_t viewDistance = 0;
+  bool follow = true;  ///< The map goes along.
+  int covered = 0;     ///< Pixels at the left that something lies over.
+};
+
 class MapView : public QWidget {
   Q_OBJECT
 
@@ -62,6 +73,17 @@ class MapView : public QWidget {
   QPoint cardPlace(QSize card) const;
   acre::Cell cursorCell() const { return cursor_.value_or(viewpoint_.cell); }
 
+  /// Shows a traverse's chunks instead of the map's own; nothing: its own again.
+  void setTraverse(std::shared_ptr<const TraverseScene> scene);
+  /// A route over the ground; no points: none.
+  void setRoute(std::vector<acre::Cell> route);
+  /// Clicks give points of a route instead of hanging a plumb line.
+  void setDrawingRoute(bool on);
+  bool drawingRoute() const { return drawingRoute_; }
+
+  /// Asks again for all chunks that failed.
+  void retryFailed();
+
   void setViewDistance(int64_t cells);
   int64_t viewDistance() const { return viewDistance_; }
 
@@ -76,11 +98,10 @@ class MapView : public QWidget {
   const TileStore& tiles() const { return store_; }
   acre::StreamStats streamStats() const { return stream_ ? stream_->stats() : acre::StreamStats(); }
   std::vector<acre::Stream::Failure> failures() const;
-  size_t heldChunks() const { return held_.size(); }
   /// Rectangle of the picture inside the margins.
   QRect pictureRect() const;
   /// True when every picture of the present view has arrived.
-  bool settled() const { return store_.current() && store_.pending() == 0; }
+  bool settled() const;
 
  signals:
   void hovered(bool inside, qint64 x, qint64 z);
@@ -89,6 +110,7 @@ class MapView : public QWidget {
   void viewChanged();  ///< Centre, scale or size.
   void sectionChanged();
   void plumbRequested(qint64 x, qint64 z, bool second);
+  void routePointed(qint64 x, qint64 z);
   void menuRequested(QPoint global);
   void didDrag();
   void didZoom();
@@ -129,19 +151,28 @@ class MapView : public QWidget {
   void paintOutline(QPainter& p);
   void paintPlumbs(QPainter& p);
   void paintGround(QPainter& p);
+  double fadeShare() const;
   /// Where a grid of samples is drawn, in pixels of the picture; empty when out of view.
   QRect samplesRect(acre::Cell first, int64_t step, QSize samples) const;
   QRect tileRect(const TileStore::Key& key) const;
   /// Repaints together what arrives within one frame.
   void paintSoon(const QRect& where);
-  void paintUnloaded(QPainter& p, const std::vector<acre::Stream::Place>& places,
-                     const acre::Rect& visible, double side);
-  void paintVeil(QPainter& p, const QColor& veil, acre::Cell low, acre::Cell high,
-                 const QRect& box) const;
+  /// What is to be drawn of the chunks: the map's own, or those of a traverse.
+  struct ChunkScene {
+    acre::ChunkLayout layout;
+    std::vector<acre::Stream::Place> places;
+    std::map<acre::ChunkPos, acre::Rect> held;  ///< Ground that is there.
+  };
+  ChunkScene chunkScene() const;
+  void paintUnloaded(QPainter& p, const ChunkScene& scene, const acre::Rect& visible);
+  void paintVeil(QPainter& p, const QColor& veil, const ChunkScene& scene, acre::Cell low,
+                 acre::Cell high, const QRect& box) const;
+  void paintRoute(QPainter& p);
   void paintChunks(QPainter& p);
   void paintBounds(QPainter& p);
   void paintRing(QPainter& p);
   void paintViewpoint(QPainter& p);
+  QPointF viewpointOnScreen() const;  ///< The map's own, or that of a traverse.
   void paintScaleBar(QPainter& p);
   void paintMargins(QPainter& p);
   /// An overlay that is slow to draw, drawn once per key, palette and resolution.
@@ -152,8 +183,14 @@ class MapView : public QWidget {
   acre::Picture picture_;
   acre::Style style_;
   TileStore store_;
+  int shownLevel_ = -1;
+  QElapsedTimer fadeClock_;  // Since the level changed; invalid: long ago.
+  QTimer fadeTimer_;
   std::unique_ptr<acre::Stream> stream_;
   std::map<acre::ChunkPos, acre::ChunkHandle> held_;
+  std::shared_ptr<const TraverseScene> traverse_;
+  std::vector<acre::Cell> route_;
+  bool drawingRoute_ = false;
   MapGeometry geometry_;
   Place viewpoint_;
   int64_t viewDistance_ = 320;

@@ -48,7 +48,7 @@ class TileStore::LatePalette {
 /// A finished picture on its way to the interface thread.
 struct TileStore::Job {
   uint64_t epoch;
-  bool coarse;
+  Kind kind;
   Key key;
   acre::SampleGrid grid;
   QImage image;
@@ -72,17 +72,20 @@ void TileStore::show(std::shared_ptr<const acre::World> world, const acre::Pictu
   stop_ = {};
   ++epoch_;
   wanted_.clear();
+  coarseAsked_ = surroundAsked_ = {};
   if (!haveGeometry_) return;
-  requestCoarse();
+  requestCoarse(Kind::Coarse);
   requestTiles();
+  requestOverviews();
 }
 
 void TileStore::look(const MapGeometry& geometry) {
   geometry_ = geometry;
   const bool first = !std::exchange(haveGeometry_, true);
   if (!world_) return;
-  if (first) requestCoarse();
+  if (first) requestCoarse(Kind::Coarse);
   requestTiles();
+  requestOverviews();
 }
 
 std::vector<TileStore::Key> TileStore::visibleTiles() const {
@@ -107,7 +110,7 @@ std::vector<TileStore::Key> TileStore::visibleTiles() const {
   return keys;
 }
 
-void TileStore::requestCoarse() {
+void TileStore::requestCoarse(Kind kind) {
   const std::vector<Key> keys = visibleTiles();
   const auto [x0, x1] = std::minmax_element(keys.begin(), keys.end(),
                                             [](const Key& a, const Key& b) { return a.tx < b.tx; });
@@ -115,20 +118,46 @@ void TileStore::requestCoarse() {
                                             [](const Key& a, const Key& b) { return a.tz < b.tz; });
   const int level = geometry_.level();
   const int64_t side = int64_t{kTile} << level;
-  constexpr int kSamples = kTile / kCoarser;
-  const acre::SampleGrid grid{x0->tx * side, z0->tz * side, int64_t{kCoarser} << level,
-                              static_cast<int32_t>((x1->tx - x0->tx + 1) * kSamples),
-                              static_cast<int32_t>((z1->tz - z0->tz + 1) * kSamples)};
+  acre::SampleGrid grid;
+  grid.step = int64_t{kCoarser} << level;
+  const int64_t wide = x1->tx - x0->tx + 1, high = z1->tz - z0->tz + 1;
+  grid.x = x0->tx * side;
+  grid.z = z0->tz * side;
+  grid.width = static_cast<int32_t>(wide * (kTile / kCoarser));
+  grid.height = static_cast<int32_t>(high * (kTile / kCoarser));
+  if (kind == Kind::Surround) {  // As many samples, twice as far apart, about the same middle.
+    grid.x -= (wide * side / 2) & ~(2 * grid.step - 1);
+    grid.z -= (high * side / 2) & ~(2 * grid.step - 1);
+    grid.step *= 2;
+  }
+  (kind == Kind::Coarse ? coarseAsked_ : surroundAsked_) = grid;
   engine_.executor().submit(
-      acre::Priority::CoarseMap,
-      [courier = courier_, world = world_, palette = palette_, picture = picture_, grid,
+      kind == Kind::Coarse ? acre::Priority::CoarseMap : acre::Priority::SharpMap,
+      [courier = courier_, world = world_, palette = palette_, picture = picture_, grid, kind,
        epoch = epoch_, stop = stop_.get_token()] {
+        if (stop.stop_requested()) return;
         const auto samples = acre::sampleWithRim(*world, picture, grid, stop);
         if (!samples) return;
-        Job job{epoch, true, {}, grid, {}, false};
+        Job job{epoch, kind, {}, grid, {}, false};
         job.image = paint(palette->get(), *samples, job.holes);
         courier->deliver([job = std::move(job)](TileStore& self) { self.file(job); });
       });
+}
+
+/// Asks for coarse pictures where those asked for last do not serve: the view left them, or its
+/// scale is another. Whatever the next step of the wheel shows is there before the sharp tiles are.
+void TileStore::requestOverviews() {
+  const acre::Rect view = geometry_.cells();
+  const auto serves = [](const acre::SampleGrid& grid, int64_t step, const acre::Rect& needs) {
+    if (grid.width == 0 || grid.step > 2 * step || grid.step * 2 < step) return false;
+    const acre::Rect ground{grid.x, grid.z, grid.width * grid.step, grid.height * grid.step};
+    return acre::intersection(ground, needs) == needs;
+  };
+  const int64_t step = int64_t{kCoarser} << geometry_.level();
+  if (!wanted_.empty() && !serves(coarseAsked_, step, view)) requestCoarse(Kind::Coarse);
+  const acre::Rect more{view.x - view.width / 4, view.z - view.height / 4,
+                        view.width + view.width / 2, view.height + view.height / 2};
+  if (!serves(surroundAsked_, 2 * step, more)) requestCoarse(Kind::Surround);
 }
 
 void TileStore::requestTiles() {
@@ -155,7 +184,7 @@ void TileStore::requestTiles() {
           if (stop.stop_requested()) return;
           const auto samples = acre::sampleWithRim(*world, picture, grid, stop);
           if (!samples) return;
-          Job job{epoch, false, key, grid, {}, false};
+          Job job{epoch, Kind::Sharp, key, grid, {}, false};
           job.image = paint(palette->get(), *samples, job.holes);
           courier->deliver([job = std::move(job)](TileStore& self) { self.file(job); });
         });
@@ -178,9 +207,17 @@ void TileStore::evict(const std::vector<Key>& visible) {
 
 void TileStore::file(const Job& job) {
   if (job.epoch != epoch_) return;
-  if (job.coarse) {
-    if (!current()) tiles_.clear();  // The new picture takes the place of the old at once.
-    coarse_ = {job.image, job.holes, job.grid.x, job.grid.z, job.grid.step};
+  const Coarse whole{job.image, job.holes, job.grid.x, job.grid.z, job.grid.step};
+  if (job.kind == Kind::Surround) {
+    surround_ = whole;
+    return;  // Something else is in sight.
+  }
+  if (job.kind == Kind::Coarse) {
+    if (!current()) {  // The new picture takes the place of the old at once.
+      tiles_.clear();
+      surround_ = {};
+    }
+    coarse_ = whole;
     shownEpoch_ = epoch_;
     emit updated();
     return;
@@ -189,7 +226,7 @@ void TileStore::file(const Job& job) {
   const bool overtook = !current();
   if (overtook) {  // A sharp tile overtook the coarse picture: the old one has had its time.
     tiles_.clear();
-    coarse_ = {};
+    coarse_ = surround_ = {};
     shownEpoch_ = epoch_;
   }
   const auto bytes = static_cast<uint64_t>(job.image.sizeInBytes());

@@ -57,6 +57,8 @@ class TileStore : public QObject {
 
   const std::map<Key, Tile>& tiles() const { return tiles_; }
   const Coarse& coarse() const { return coarse_; }
+  /// Coarser still, and twice as wide and high as the view: what a step outward shows at once.
+  const Coarse& surround() const { return surround_; }
   /// Tiles of the view that are still missing.
   int pending() const { return static_cast<int>(wanted_.size()); }
   /// True when the pictures are those of the world shown last (not of the one before).
@@ -70,7 +72,9 @@ class TileStore : public QObject {
  private:
   struct Job;
   class LatePalette;
-  void requestCoarse();
+  enum class Kind { Sharp, Coarse, Surround };
+  void requestCoarse(Kind kind);
+  void requestOverviews();
   void requestTiles();
   void file(const Job& job);
   void evict(const std::vector<Key>& visible);
@@ -89,7 +93,8 @@ class TileStore : public QObject {
   uint64_t clock_ = 0;
   std::map<Key, Tile> tiles_;
   std::map<Key, bool> wanted_;  // Asked for and not arrived.
-  Coarse coarse_;
+  Coarse coarse_, surround_;
+  acre::SampleGrid coarseAsked_, surroundAsked_;  // Of this epoch; width 0: nothing yet.
 };
 
 }  // namespace app

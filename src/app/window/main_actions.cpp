@@ -253,6 +253,8 @@ void MainWindow::showMapMenu(QPoint global) {
                    [this, cell] { plumbs_->hang(cell, true); });
   menu.addAction(tr("Put the viewpoint here\tdouble click"), this,
                  [this, cell] { map_->goTo(cell); });
+  if (!map_->failures().empty())
+    menu.addAction(tr("Ask again for the chunks that failed"), map_, &MapView::retryFailed);
   menu.addSeparator();
   menu.addAction(tr("Copy this picture as a command"), this,
                  [this] { copy(mapCommand(), tr("command")); });

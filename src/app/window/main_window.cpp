@@ -256,6 +256,29 @@ void MainWindow::buildDrawers() {
          tr("command"));
   });
   connect(census_, &CensusDrawer::refused, this, &MainWindow::refuse);
+  traverse_ = new TraverseDrawer(document_, document_.engine(), *map_, dialogs_);
+  proof_ = new ProofPanel(document_);
+  auto* both = new QWidget;
+  auto* column = new QVBoxLayout(both);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(traverse_);
+  column->addWidget(proof_, 1);
+  auto* page = new QScrollArea;
+  page->setWidgetResizable(true);
+  page->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  page->setFrameShape(QFrame::NoFrame);
+  page->setWidget(both);
+  drawers_->add(tr("Traverse"), QStringLiteral("traverse"), page, 408);
+  connect(traverse_, &TraverseDrawer::refused, this, &MainWindow::refuse);
+  connect(traverse_, &TraverseDrawer::commandRequested, this, [this](const QString& rest) {
+    copy(commandFor(document_, QStringLiteral("traverse"), rest), tr("command"));
+  });
+  connect(proof_, &ProofPanel::goToRequested, this, [this](qint64 x, qint64 z) {
+    map_->goTo({x, z});
+    plumbs_->hang({x, z}, false);
+  });
+  connect(proof_, &ProofPanel::commandRequested, this,
+          [this] { copy(commandFor(document_, QStringLiteral("prove")), tr("command")); });
   legend_ = new LegendCard;
   auto* scroll = new QScrollArea;
   scroll->setWidgetResizable(true);
@@ -424,7 +447,7 @@ void MainWindow::showChartHair(const acre::World& world, acre::Cell cell) {
 
 void MainWindow::showStream() {
   const acre::StreamStats s = map_->streamStats();
-  status_->showStream(s, map_->heldChunks());
+  status_->showStream(s);
   if (s.failed > 0) refuse(QString::fromStdString(map_->failures().front().error.text()));
 }
 

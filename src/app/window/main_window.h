@@ -17,6 +17,8 @@
 #include "app/map/lit_ground.h"
 #include "app/map/map_view.h"
 #include "app/map/plumb_lines.h"
+#include "app/traverse/proof_panel.h"
+#include "app/traverse/traverse_drawer.h"
 #include "app/window/before.h"
 #include "app/window/census_drawer.h"
 #include "app/window/dialogs.h"
@@ -52,6 +54,8 @@ class MainWindow : public QMainWindow {
   Statistics& statistics() { return statistics_; }
   LitGround& litGround() { return *lit_; }
   CensusDrawer& census() { return *census_; }
+  TraverseDrawer& traverse() { return *traverse_; }
+  ProofPanel& proof() { return *proof_; }
   Drawers& drawers() { return *drawers_; }
   /// The sentence of the last refusal; empty when none is shown.
   QString notice() const { return notice_->text(); }
@@ -129,6 +133,8 @@ class MainWindow : public QMainWindow {
   LitGround* lit_;
   Drawers* drawers_;
   CensusDrawer* census_;
+  TraverseDrawer* traverse_;
+  ProofPanel* proof_;
   LegendCard* legend_;
   std::shared_ptr<Courier<MainWindow>> courier_;
   int shownLevel_ = -1;

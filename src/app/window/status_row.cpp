@@ -34,8 +34,8 @@ StatusRow::StatusRow(QWidget* parent) : QWidget(parent) {
   stream_ = new QLabel;
   stream_->setObjectName(QStringLiteral("status.stream"));
   stream_->setToolTip(
-      tr("Chunks within the view distance: loaded of expected, waiting, and the median time "
-         "to make one."));
+      tr("Chunks within the view distance: loaded of needed; those on their way, the ones ahead\n"
+         "of need among them; and the median time to make one."));
   row->addWidget(cell_);
   row->addStretch(1);
   row->addWidget(stream_);
@@ -54,12 +54,12 @@ void StatusRow::showCell(const acre::World& world, acre::Cell cell, const acre::
                      .arg(contentsOf(world, value)));
 }
 
-void StatusRow::showStream(const acre::StreamStats& stats, size_t held) {
+void StatusRow::showStream(const acre::StreamStats& stats) {
   QString text = tr("%1 of %2 loaded")
-                     .arg(look::wholeNumber(static_cast<qint64>(held)),
-                          look::wholeNumber(static_cast<qint64>(stats.expected)));
+                     .arg(look::wholeNumber(static_cast<qint64>(stats.needed - stats.missing)),
+                          look::wholeNumber(static_cast<qint64>(stats.needed + stats.cut)));
   if (const size_t open = stats.waiting + stats.working + stats.ready; open > 0)
-    text += tr(" · %1 waiting").arg(look::wholeNumber(static_cast<qint64>(open)));
+    text += tr(" · %1 on their way").arg(look::wholeNumber(static_cast<qint64>(open)));
   if (stats.failed > 0) text += tr(" · %1 failed").arg(stats.failed);
   text += tr(" · %1 ms a chunk").arg(stats.medianMillis, 0, 'f', 2);
   stream_->setText(text);

@@ -18,7 +18,7 @@ class StatusRow : public QWidget {
   /// Where a cell lies and what it holds.
   void showCell(const acre::World& world, acre::Cell cell, const acre::CellValue& value,
                 bool underPointer);
-  void showStream(const acre::StreamStats& stats, size_t held);
+  void showStream(const acre::StreamStats& stats);
 
   void tellOfCell(const QString& text);  ///< Instead of a cell.
   void tell(const QString& text);        ///< Instead of the stream.

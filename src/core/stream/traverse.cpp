@@ -231,6 +231,7 @@ TraverseReport Traverse::run(const std::stop_token& stop,
       report_.consumerWorst = consumer_;
       report_.consumerWorstAt = at;
     }
+    report_.leastMissing = std::min(report_.leastMissing, record.missing);
     if (report_.fullViewMillis >= 0) {
       report_.missing += record.missing;
       report_.missingFrames += record.missing > 0;
@@ -320,7 +321,9 @@ std::string verdictOf(const TraverseReport& report) {
   std::string text;
   if (!report.limit.empty()) text = report.limit + ". ";
   if (!report.failures.empty()) text += fmt::format("{} chunks failed. ", report.failures.size());
-  if (report.fullViewMillis < 0) return text + "The view was never whole.";
+  if (report.fullViewMillis < 0) 
+    return text + fmt::format("The view was never whole: at best {} chunks were missing.",
+                              report.leastMissing);
   const std::string worst =
       report.waits.worst > 0
           ? fmt::format("worst wait {:.0f} ms at {}", report.waits.worst, at(report.waits.worstAt))

@@ -20,7 +20,7 @@ struct TraverseSettings {
   bool realTime = true;         ///< Else each frame waits for all that it needs, and for nothing.
   unsigned threads = 2;         ///< 0 to 256; 0: the owner makes chunks in what a frame leaves.
   uint64_t memoryLimit = uint64_t{1} << 30;
-  size_t takePerFrame = 64;  ///< Most chunks that the owner takes in one frame, 1 and up.
+  size_t takePerFrame = 256;  ///< Most chunks that the owner takes in one frame, 1 and up.
   StreamSettings stream;     ///< slowMotion slows the route as well.
 };
 
@@ -59,6 +59,7 @@ struct TraverseReport {
   double fullViewMillis =
       -1;  ///< From the start to the first frame that missed nothing; < 0: never.
   TraverseWaits waits;
+  uint32_t leastMissing = UINT32_MAX;  ///< In the best frame of all.
   uint64_t missing = 0;        ///< Chunk-frames after the first full view.
   uint64_t missingFrames = 0;  ///< Frames with something missing after it.
   double missingAt = -1;       ///< Seconds along the route where most was missing; < 0: nowhere.

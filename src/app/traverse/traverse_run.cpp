@@ -1,0 +1,105 @@
+#include "app/traverse/traverse_run.h"
+
+#include <chrono>
+
+namespace app {
+
+struct TraverseRun::Gate {
+  std::mutex mutex;
+  std::condition_variable_any opened;
+  bool shut = false;
+  void pass(const std::stop_token& stop) {
+    std::unique_lock lock(mutex);
+    opened.wait(lock, stop, [&] { return !shut; });
+  }
+};
+
+TraverseRun::TraverseRun(acre::Engine& engine, QObject* parent)
+    : QObject(parent),
+      engine_(engine),
+      courier_(std::make_shared<Courier<TraverseRun>>(this)),
+      gate_(std::make_shared<Gate>()) {}
+
+TraverseRun::~TraverseRun() {
+  courier_->close();
+  stop_.request_stop();
+}
+
+void TraverseRun::start(std::vector<Plan> plans, bool follow) {
+  stop();
+  stop_ = {};
+  running_ = true;
+  const uint64_t request = ++request_;
+  worker_ = std::jthread([&engine = engine_, courier = courier_, gate = gate_,
+                          plans = std::move(plans), follow, request, stop = stop_.get_token()] {
+    using Clock = std::chrono::steady_clock;
+    std::vector<std::shared_ptr<const acre::World>> worlds;
+    for (const Plan& plan : plans) {
+      auto world = engine.compile(plan.recipe);
+      const acre::Status fits =
+          !world ? acre::Status(world.error()) : acre::checkTraverse(**world, plan.column.settings);
+      if (!fits) {
+        courier->deliver([request, name = QString::fromStdString(plan.column.name),
+                          reason = QString::fromStdString(fits.error().text())](TraverseRun& self) {
+          if (request != self.request_) return;
+          self.running_ = false;
+          emit self.refused(name, reason);
+        });
+        return;
+      }
+      worlds.push_back(*world);
+    }
+    std::vector<acre::TraverseColumn> columns;
+    for (size_t i = 0; i < plans.size() && !stop.stop_requested(); ++i) {
+      acre::TraverseColumn column = plans[i].column;
+      const acre::TraverseSettings& s = column.settings;
+      auto told = Clock::now() - std::chrono::seconds(1);
+      column.report =
+          acre::runTraverse(worlds[i], s, stop, [&](const acre::TraverseMoment& moment) {
+            gate->pass(stop);
+            if (Clock::now() - told < std::chrono::milliseconds(33)) return;
+            told = Clock::now();
+            auto scene = std::make_shared<TraverseScene>();
+            scene->layout = worlds[i]->layout();
+            scene->bounds = worlds[i]->bounds();
+            scene->places = moment.stream.places();
+            scene->view = moment.view;
+            scene->viewDistance = s.stream.viewDistance;
+            scene->follow = follow;
+            const double share = (static_cast<double>(i) + moment.frame.seconds / s.seconds) /
+                                 static_cast<double>(plans.size());
+            courier->deliver([request, name = QString::fromStdString(column.name),
+                              frame = moment.frame, share, scene](TraverseRun& self) {
+              if (request == self.request_)
+                emit self.moved(name, frame.seconds, share, scene, frame.loaded, frame.missing);
+            });
+          });
+      columns.push_back(std::move(column));
+    }
+    courier->deliver([request, columns = std::move(columns)](TraverseRun& self) {
+      if (request != self.request_) return;
+      self.running_ = false;
+      emit self.finished(columns);
+    });
+  });
+}
+
+void TraverseRun::stop() {
+  stop_.request_stop();
+  setPaused(false);
+}
+
+void TraverseRun::setPaused(bool paused) {
+  {
+    const std::lock_guard lock(gate_->mutex);
+    gate_->shut = paused;
+  }
+  gate_->opened.notify_all();
+}
+
+bool TraverseRun::paused() const {
+  const std::lock_guard lock(gate_->mutex);
+  return gate_->shut;
+}
+
+}  // namespace app
