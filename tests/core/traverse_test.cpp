@@ -172,7 +172,7 @@ class TraverseTest : public QObject {
   void realTimeFiguresHangTogether() {
     auto engine = engineWith(0);
     const auto world = demoWorld(*engine);
-    TraverseSettings s = shortRun(60);
+    TraverseSettings s = shortRun(300);  // More than a hiccup's worth.
     s.route.kind = RouteKind::Teleports;
     s.seconds = 2.5;
     std::atomic<int> frames{0};
