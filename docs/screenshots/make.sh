@@ -41,6 +41,11 @@ shot biomes "mousemove 300 420" "key 4" "mousemove 1120 330"
 shot strata "key 5"
 shot frame-night "key 1" "key ctrl+shift+n" "mousemove 440 390" "click 5" "click 5"
 shot export "key ctrl+e"
+# Slowed down a hundred times, from above: chunks wanted, in work, ready and leaving.
+shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 180" "click 1" "mousemove 150 122" "click 1" "key Down" "key Down" "key Return" \
+  "mousemove 346 153" "click 1" "key Down" "key Down" "key Down" "key Return" "mousemove 65 362" "click 1" "sleep 14"
+shot verdict "mousemove 14 180" "click 1" "mousemove 328 179" "click 1" "mousemove 65 362" "click 1" "sleep 44"
+shot proof "mousemove 14 180" "click 1" "mousemove 100 471" "click 1" "sleep 8" "mousemove 240 600" "click 5" "click 5" "click 5"
 world=three-fields
 shot uncovered "mousemove 300 420" "key 4" "mousemove 1215 153" "click 1"
 world=patchwork-parish

@@ -95,7 +95,7 @@ class StreamingTest : public QObject {
       QCOMPARE(
           table->item(line, 1)->text(),
           QString::fromStdString(acre::figureText(figures[static_cast<size_t>(line)].values[0])));
-    for (const char* name : {"missing", "waiting", "loaded", "memory"}) {
+    for (const char* name : {"missing", "waiting", "loaded", "released", "memory"}) {
       auto* plot = child<TraversePlot>(qPrintable(QStringLiteral("traverse.plot.%1").arg(name)));
       QVERIFY(plot->isVisible());
       QCOMPARE(plot->chart()->series().size(), 1);

@@ -94,6 +94,35 @@ class ClimateTest : public QObject {
         }
   }
 
+  /// What is remembered of distances changes no cell, counts against the limit and stays within it.
+  void rememberingCostsBytesAndChangesNothing() {
+    Recipe recipe = weather();
+    recipe.climate.moisture.field.layers = {layerOf("shore", WaterSource{24}, 1)};
+    recipe.climate.moisture.field.clamp.reset();
+    const SampleGrid grid{-700, 60, 1, 600, 30};
+    std::vector<float> first;
+    const auto sampled = [&](uint64_t memo, uint64_t limit) {
+      EngineOptions options;
+      options.memoBytes = memo;
+      options.memoryLimit = limit;
+      const auto engine = Engine::create(options).value();
+      const auto world = engine->compile(recipe).value();
+      std::vector<float> values(600 * 30);
+      if (!world->sampleField(*world->field(kMoistureId), grid, values.data()).ok())
+        qFatal("no sample");
+      if (first.empty()) first = values;
+      if (values != first) qFatal("remembering changes cells");
+      return engine->budget().used();
+    };
+    const uint64_t all = sampled(uint64_t{24} << 20, uint64_t{1} << 30);
+    QVERIFY(all > 500'000 && all < 3'000'000);
+    QCOMPARE(sampled(0, uint64_t{1} << 30), uint64_t{0});
+    const uint64_t some = sampled(300'000, uint64_t{1} << 30);
+    QVERIFY(some > 0 && some <= 300'000);
+    QVERIFY(sampled(uint64_t{24} << 20, 200'000) <= 200'000);  // The limit of all is the tighter.
+    QCOMPARE(sampled(uint64_t{24} << 20, 10), uint64_t{0});
+  }
+
   /// Against all cells within reach, near and far, by point, grid, step and kernel table.
   void distanceFromWaterIsThatOfTheNearestWater() {
     for (const int reach : {1, 7, 24}) {

@@ -96,15 +96,11 @@ MapView::~MapView() {
 void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture& picture) {
   const bool same = world == world_;
   if (same && picture == picture_) return;
+  const bool sameChunks = world_ && world_->layout().size() == world->layout().size();
   world_ = std::move(world);
   picture_ = picture;
-  if (!stream_) {
-    const auto settings = acre::StreamSettings::moving(viewDistance_, world_->layout().size());
-    stream_ =
-        std::make_unique<acre::Stream>(world_, settings, engine_.executor(), engine_.budget());
-    stream_->onReady(
-        [this] { QMetaObject::invokeMethod(this, &MapView::takeChunks, Qt::QueuedConnection); });
-    stream_->setView(viewpoint_.cell);
+  if (!sameChunks) {
+    startStream();
   } else if (!same) {
     stream_->setSource(world_);
     takeChunks();
@@ -113,6 +109,16 @@ void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture
   store_.show(world_, picture_, style_);
   contourPause_.start();
   paintSoon(rect());  // The old pictures stay for now, what lies over them may have changed.
+}
+
+/// Places mean other cells than before, and what lies ahead is counted in chunks: all begins anew.
+void MapView::startStream() {
+  held_.clear();
+  const auto settings = acre::StreamSettings::moving(viewDistance_, world_->layout().size());
+  stream_ = std::make_unique<acre::Stream>(world_, settings, engine_.executor(), engine_.budget());
+  stream_->onReady(
+      [this] { QMetaObject::invokeMethod(this, &MapView::takeChunks, Qt::QueuedConnection); });
+  stream_->setView(viewpoint_.cell);
 }
 
 void MapView::setStyle(const acre::Style& style) {

@@ -136,6 +136,7 @@ class MapView : public QWidget {
  private:
   void geometryChanged();
   void drive();
+  void startStream();
   void takeChunks();
   void hoverAt(QPointF position);
 

@@ -153,7 +153,9 @@ TraversePlots::TraversePlots(QWidget* parent) : QWidget(parent) {
   column->setSpacing(2);
   for (const auto& [title, name] :
        {std::pair(tr("Missing chunks"), "missing"), std::pair(tr("Chunks on their way"), "waiting"),
-        std::pair(tr("Chunks loaded"), "loaded"), std::pair(tr("Memory, MiB"), "memory")}) {
+        std::pair(tr("Chunks loaded"), "loaded"),
+        std::pair(tr("Chunks released so far"), "released"),
+        std::pair(tr("Memory, MiB"), "memory")}) {
     auto* plot = new TraversePlot(title, QStringLiteral("traverse.plot.") + QLatin1String(name));
     plots_.push_back(plot);
     column->addWidget(plot);
@@ -167,7 +169,7 @@ TraversePlots::TraversePlots(QWidget* parent) : QWidget(parent) {
 
 void TraversePlots::setColumns(const std::vector<acre::TraverseColumn>& columns) {
   double seconds = 0;
-  std::vector<std::vector<QPointF>> lines[4];
+  std::vector<std::vector<QPointF>> lines[5];
   for (const acre::TraverseColumn& c : columns) {
     using Frame = const acre::TraverseFrame&;
     if (!c.report.frames.empty()) seconds = std::max(seconds, c.report.frames.back().seconds);
@@ -175,6 +177,8 @@ void TraversePlots::setColumns(const std::vector<acre::TraverseColumn>& columns)
     lines[1].push_back(thinned(c.report, [](Frame f) { return double{1} * f.waiting; }));
     lines[2].push_back(thinned(c.report, [](Frame f) { return double{1} * f.loaded; }));
     lines[3].push_back(
+        thinned(c.report, [](Frame f) { return static_cast<double>(f.released); }));
+    lines[4].push_back(
         thinned(c.report, [](Frame f) { return static_cast<double>(f.bytes) / (1 << 20); }));
   }
   for (size_t i = 0; i < plots_.size(); ++i) plots_[i]->setLines(lines[i], seconds);

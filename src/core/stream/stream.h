@@ -157,8 +157,8 @@ class Stream {
   std::shared_ptr<Impl> impl_;
 };
 
-/// "The limit of 64 MiB cannot hold the view (91 MiB); the nearest 312 of 412 chunks are loaded",
-/// or nothing when it can.
+/// "The limit of 64 MiB cannot hold the view (91 MiB): the nearest 312 of 412 chunks are loaded;
+/// set 128 MiB", or nothing when it can.
 std::string limitSentence(const StreamStats& stats, uint64_t limitBytes);
 
 }  // namespace acre

@@ -321,7 +321,7 @@ std::string verdictOf(const TraverseReport& report) {
   std::string text;
   if (!report.limit.empty()) text = report.limit + ". ";
   if (!report.failures.empty()) text += fmt::format("{} chunks failed. ", report.failures.size());
-  if (report.fullViewMillis < 0) 
+  if (report.fullViewMillis < 0)
     return text + fmt::format("The view was never whole: at best {} chunks were missing.",
                               report.leastMissing);
   const std::string worst =

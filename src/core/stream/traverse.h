@@ -21,7 +21,7 @@ struct TraverseSettings {
   unsigned threads = 2;         ///< 0 to 256; 0: the owner makes chunks in what a frame leaves.
   uint64_t memoryLimit = uint64_t{1} << 30;
   size_t takePerFrame = 256;  ///< Most chunks that the owner takes in one frame, 1 and up.
-  StreamSettings stream;     ///< slowMotion slows the route as well.
+  StreamSettings stream;      ///< slowMotion slows the route as well.
 };
 
 /// Refuses by name what is out of range: settings, and views of more chunks than a stream keeps.
@@ -60,10 +60,10 @@ struct TraverseReport {
       -1;  ///< From the start to the first frame that missed nothing; < 0: never.
   TraverseWaits waits;
   uint32_t leastMissing = UINT32_MAX;  ///< In the best frame of all.
-  uint64_t missing = 0;        ///< Chunk-frames after the first full view.
-  uint64_t missingFrames = 0;  ///< Frames with something missing after it.
-  double missingAt = -1;       ///< Seconds along the route where most was missing; < 0: nowhere.
-  double consumerWorst = 0;    ///< Milliseconds.
+  uint64_t missing = 0;                ///< Chunk-frames after the first full view.
+  uint64_t missingFrames = 0;          ///< Frames with something missing after it.
+  double missingAt = -1;     ///< Seconds along the route where most was missing; < 0: nowhere.
+  double consumerWorst = 0;  ///< Milliseconds.
   double consumerWorstAt = 0;
   uint64_t peakBytes = 0;
   uint64_t peakResident = 0;

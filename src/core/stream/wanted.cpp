@@ -17,9 +17,10 @@ int64_t squareRoot(int64_t v) {
 
 }  // namespace
 
-/// A row's nearest cells are dz away, and sqrt(reach^2 - dz^2) cells are left to either side.
-WantedSet::Rows WantedSet::rowsWithin(int64_t reach, int level) const {
-  Rows found;
+/// Calls row(cz, first, last) for every row of chunks. A row's nearest cells are dz away, and
+/// sqrt(reach^2 - dz^2) cells are left to either side.
+template <class Row>
+void WantedSet::eachRow(int64_t reach, int level, Row&& row) const {
   const int64_t n = int64_t{layout_.size()} << level;
   const int64_t z0 = std::max(view_.z - reach, bounds_.z);
   const int64_t z1 = std::min(view_.z + reach, bounds_.z + bounds_.height - 1);
@@ -30,22 +31,38 @@ WantedSet::Rows WantedSet::rowsWithin(int64_t reach, int level) const {
     const int64_t aside = squareRoot(reach * reach - dz * dz);
     const int64_t x0 = std::max(view_.x - aside, bounds_.x);
     const int64_t x1 = std::min(view_.x + aside, bounds_.x + bounds_.width - 1);
-    if (x0 <= x1) found[cz] = {floorDiv(x0, n), floorDiv(x1, n)};
+    if (x0 <= x1) row(cz, floorDiv(x0, n), floorDiv(x1, n));
   }
+}
+
+WantedSet::Rows WantedSet::rowsWithin(int64_t reach) const {
+  Rows found;
+  eachRow(reach, 0, [&](int64_t cz, int64_t first, int64_t last) {
+    found.insert_or_assign(found.end(), cz, Span{first, last});
+  });
   return found;
 }
 
 size_t WantedSet::countWithin(int64_t distance, const Reach& reach) const {
   size_t count = 0;
-  for (const auto& [cz, span] : rowsWithin(distance, reach.levels - 1))
-    count += static_cast<size_t>(span.last - span.first + 1);
+  eachRow(distance, reach.levels - 1, [&](int64_t, int64_t first, int64_t last) {
+    count += static_cast<size_t>(last - first + 1);
+  });
   if (reach.levels == 1 || count > kMost) return count;
-  std::set<ChunkPos> parted;
+  Reach bare = reach;
+  bare.margin = 0;
+  return leavesWithin(distance, bare).first.inner.size();
+}
+
+std::pair<WantedSet::Leaves, std::set<ChunkPos>> WantedSet::leavesWithin(int64_t inner,
+                                                                         const Reach& reach) const {
   Leaves leaves;
-  for (const auto& [cz, span] : rowsWithin(distance, reach.levels - 1))
-    for (int64_t cx = span.first; cx <= span.last; ++cx)
-      visit({cx, cz, reach.levels - 1}, distance, reach, parted, leaves);
-  return leaves.inner.size();
+  std::set<ChunkPos> parted;
+  const int top = reach.levels - 1;
+  eachRow(inner + reach.margin, top, [&](int64_t cz, int64_t first, int64_t last) {
+    for (int64_t cx = first; cx <= last; ++cx) visit({cx, cz, top}, inner, reach, parted, leaves);
+  });
+  return {std::move(leaves), std::move(parted)};
 }
 
 WantedSet::Change WantedSet::move(Cell view, const Reach& reach) {
@@ -55,7 +72,12 @@ WantedSet::Change WantedSet::move(Cell view, const Reach& reach) {
   int64_t inner = reach.wanted, outer = reach.wanted + reach.margin;
   const size_t all = countWithin(inner, reach);
   if (all > kMost) {  // The largest distance that still fits; no margin around it.
-    int64_t fits = 0, beyond = inner;
+    int64_t fits = 0, beyond = layout_.size();
+    while (beyond < inner && countWithin(beyond, reach) <= kMost) {
+      fits = beyond;
+      beyond *= 2;
+    }
+    beyond = std::min(beyond, inner);
     while (beyond - fits > 1) {
       const int64_t middle = fits + (beyond - fits) / 2;
       (countWithin(middle, reach) > kMost ? beyond : fits) = middle;
@@ -75,7 +97,7 @@ WantedSet::Change WantedSet::move(Cell view, const Reach& reach) {
 }
 
 WantedSet::Change WantedSet::moveRows(int64_t inner, int64_t outer) {
-  Rows newInner = rowsWithin(inner, 0), newOuter = rowsWithin(outer, 0);
+  Rows newInner = rowsWithin(inner), newOuter = rowsWithin(outer);
   const auto spanIn = [](const Rows& in, int64_t cz) {
     const auto found = in.find(cz);
     return found == in.end() ? Span{0, -1} : found->second;
@@ -133,11 +155,7 @@ void WantedSet::visit(ChunkPos pos, int64_t inner, const Reach& reach, std::set<
 }
 
 WantedSet::Change WantedSet::moveLeaves(int64_t inner, const Reach& reach) {
-  Leaves now;
-  std::set<ChunkPos> parted;
-  for (const auto& [cz, span] : rowsWithin(inner + reach.margin, reach.levels - 1))
-    for (int64_t cx = span.first; cx <= span.last; ++cx)
-      visit({cx, cz, reach.levels - 1}, inner, reach, parted, now);
+  auto [now, parted] = leavesWithin(inner, reach);
   std::sort(now.inner.begin(), now.inner.end());
   std::sort(now.outer.begin(), now.outer.end());
   const auto minus = [](const std::vector<ChunkPos>& a, const std::vector<ChunkPos>& b) {

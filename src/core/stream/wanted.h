@@ -57,10 +57,14 @@ class WantedSet {
     std::vector<ChunkPos> outer;
   };
 
-  Rows rowsWithin(int64_t reach, int level) const;
+  template <class Row>
+  void eachRow(int64_t reach, int level, Row&& row) const;
+  Rows rowsWithin(int64_t reach) const;
   size_t countWithin(int64_t distance, const Reach& reach) const;
   Change moveRows(int64_t inner, int64_t outer);
   Change moveLeaves(int64_t inner, const Reach& reach);
+  /// The leaves, and the squares that were cut up.
+  std::pair<Leaves, std::set<ChunkPos>> leavesWithin(int64_t inner, const Reach& reach) const;
   /// fresh: squares that were cut up go there.
   void visit(ChunkPos pos, int64_t inner, const Reach& reach, std::set<ChunkPos>& fresh,
              Leaves& out) const;
