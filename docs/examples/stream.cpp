@@ -1,4 +1,5 @@
 // A game's side of streaming: a viewpoint walks east, the chunks around it come and go.
+#include <algorithm>
 #include <chrono>
 #include <cstdio>
 #include <map>
