@@ -98,7 +98,7 @@ Result<int> prove(const ProveOptions& options, Streams& streams) {
     if (!other) return other.error();
     int64_t cells = 0;
     for (const Rect& area : proof->areas) cells += area.width * area.height;
-    proof->steps.push_back({"process", "A second process finds the same fingerprints",
+    proof->steps.push_back({"process", "A second process finds the same",
                             *other == fingerprintsOf(*proof), cells, std::nullopt});
   }
   streams.out << (options.recipe.json ? proofJson(*proof) : proofText(*proof));

@@ -169,7 +169,7 @@ void ProofPanel::askSecondProcess() {
 void ProofPanel::fileProcess(bool holds, const QString& why) {
   if (!running_ || !proof_) return;
   running_ = false;
-  acre::ProofStep step{"process", "A second process finds the same fingerprints", holds, 0, {}};
+  acre::ProofStep step{"process", "A second process finds the same", holds, 0, {}};
   if (why.isEmpty())
     for (const acre::Rect& area : proof_->areas) step.compared += area.width * area.height;
   else

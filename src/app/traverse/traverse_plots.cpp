@@ -176,8 +176,7 @@ void TraversePlots::setColumns(const std::vector<acre::TraverseColumn>& columns)
     lines[0].push_back(thinned(c.report, [](Frame f) { return double{1} * f.missing; }));
     lines[1].push_back(thinned(c.report, [](Frame f) { return double{1} * f.waiting; }));
     lines[2].push_back(thinned(c.report, [](Frame f) { return double{1} * f.loaded; }));
-    lines[3].push_back(
-        thinned(c.report, [](Frame f) { return static_cast<double>(f.released); }));
+    lines[3].push_back(thinned(c.report, [](Frame f) { return static_cast<double>(f.released); }));
     lines[4].push_back(
         thinned(c.report, [](Frame f) { return static_cast<double>(f.bytes) / (1 << 20); }));
   }

@@ -385,20 +385,16 @@ Status Prover::run() {
       return inChunks(at, whole, shuffled, compared);
     };
   };
-  Status going =
-      step("chunks", "Chunks equal the same cells cut from the whole", first_, chunks(false));
+  Status going = step("chunks", "Chunks equal cuts of the whole", first_, chunks(false));
   if (going && options_.reference)
-    going = step("reference", "Sampled cells equal the second evaluator's", first_,
-                 with(&Prover::byReference));
+    going =
+        step("reference", "Cells equal the second evaluator's", first_, with(&Prover::byReference));
   if (going)
-    going = step("points", "Sampled cells asked for alone equal the whole", first_,
-                 with(&Prover::byPoints));
+    going = step("points", "Single cells equal the whole", first_, with(&Prover::byPoints));
   if (going)
-    going = step("rims", "Rims of neighbours equal a strip across them", first_,
-                 with(&Prover::acrossRims));
+    going = step("rims", "Rims equal strips across them", first_, with(&Prover::acrossRims));
   if (going)
-    going = step("levels", "Coarser chunks hold every 2nd and 4th cell", first_,
-                 with(&Prover::coarser));
+    going = step("levels", "Coarse chunks: every 2nd, 4th cell", first_, with(&Prover::coarser));
   // From here on each way starts from nothing: another engine, an empty memory.
   const auto anew = [&](const std::string& id, const std::string& sentence, const Try& area,
                         const std::string& simd = {}, std::optional<uint64_t> memo = {}) {
@@ -455,7 +451,7 @@ Result<Proof> fingerprints(const Recipe& recipe, const ProofOptions& options) {
 std::string proofText(const Proof& proof) {
   std::string text;
   for (const ProofStep& step : proof.steps)
-    text += fmt::format("{} {:<52} {:>9} cells\n", step.holds ? "holds " : "BROKEN", step.sentence,
+    text += fmt::format("{} {:<40} {:>9} cells\n", step.holds ? "holds " : "BROKEN", step.sentence,
                         step.compared);
   for (size_t i = 0; i < proof.areas.size(); ++i) {
     const Rect& a = proof.areas[i];

@@ -48,7 +48,7 @@ struct ProofDifference {
 
 struct ProofStep {
   std::string id;        ///< "chunks", "reference", "threads 4", "simd plain", ...
-  std::string sentence;  ///< "Chunks equal the same cells cut from the whole"
+  std::string sentence;  ///< "Chunks equal cuts of the whole"
   bool holds = true;
   int64_t compared = 0;  ///< Cells.
   std::optional<ProofDifference> difference;
