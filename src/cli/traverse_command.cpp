@@ -56,7 +56,7 @@ Status change(TraverseOptions& o, const std::string& text) {
   if (key == "threads")
     o.threads = value, known = numberIn(value, whole);
   else if (key == "chunk")
-    known = numberIn(value, whole) && whole >= 1 && whole <= 4096,
+    known = numberIn(value, whole) && whole >= 1 && whole <= 1024,
     o.chunk = static_cast<int32_t>(whole);
   else if (key == "view")
     known = toWhole(o.view);
@@ -80,7 +80,7 @@ Status change(TraverseOptions& o, const std::string& text) {
     known = false;
   if (known) return done();
   return refuse(fmt::format("\"{:.80}\"", text), "--against",
-                "KEY=NUMBER with chunk (1 to 4096), threads, view, ahead, margin, levels, detail, "
+                "KEY=NUMBER with chunk (1 to 1024), threads, view, ahead, margin, levels, detail, "
                 "cache, memory, take or speed");
 }
 
@@ -211,14 +211,15 @@ void addTraverse(CLI::App& app, Action& action) {
   app.add_option("--frames", o.frames, "Frames a second; default 60");
   app.add_flag("--fast", o.fast, "As fast as possible: each frame waits for all that it needs");
   app.add_option("--view", o.view, "View distance in cells, 0 to 65536; default 384");
-  app.add_option("--ahead", o.ahead, "So much farther is loaded; default 4 chunks");
-  app.add_option("--margin", o.margin, "So much farther still is kept; default 2 chunks");
+  app.add_option("--ahead", o.ahead, "So much farther is loaded; default 4 chunks of up to 32");
+  app.add_option("--margin", o.margin,
+                 "So much farther still is kept; default 2 chunks of up to 32");
   app.add_option("--levels", o.levels, "Detail levels, 1 to 9; default 1");
   app.add_option("--detail", o.detail, "Where the second level begins, in cells; default 256");
   app.add_option("--cache", o.cache, "MiB for chunks that were let go; default 64");
   app.add_option("--memory", o.memory, "MiB for all; default 1024");
   app.add_option("--take", o.take, "Most chunks taken in one frame; default 256");
-  app.add_option("--chunk", o.chunk, "Another chunk size, 1 to 4096")->check(CLI::Range(1, 4096));
+  app.add_option("--chunk", o.chunk, "Another chunk size, 1 to 1024")->check(CLI::Range(1, 1024));
   app.add_option("--against", o.against,
                  "KEY=NUMBER: run a second time with this changed, side by side; may be repeated")
       ->expected(1)

@@ -263,8 +263,8 @@ class StreamingTest : public QObject {
     type("traverse.threads.a", QStringLiteral("512"));
     QVERIFY(window_->notice().contains(QStringLiteral("256")));
     type("traverse.chunk.a", QStringLiteral("0"));
-    QVERIFY(window_->notice().contains(QStringLiteral("4096")) ||
-            window_->notice().contains(QStringLiteral("4,096")));
+    QVERIFY(window_->notice().contains(QStringLiteral("1024")) ||
+            window_->notice().contains(QStringLiteral("1,024")));
     type("traverse.chunk.a", QStringLiteral("1"));
     click("traverse.run");  // Half a million chunks.
     QTRY_VERIFY2(verdict().contains(QStringLiteral("65536 chunks")), qPrintable(verdict()));

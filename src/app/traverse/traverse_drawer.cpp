@@ -151,8 +151,8 @@ void TraverseDrawer::buildSettings(QVBoxLayout* column) {
   } rows[kRows] = {
       {tr("Chunk size"),
        QStringLiteral("chunk"),
-       tr("Cells a side, 1 to 4,096."),
-       {{1, 4096}, 1, true, true, tr("cells")},
+       tr("Cells a side, 1 to 1,024."),
+       {{1, 1024}, 1, true, true, tr("cells")},
        32,
        16},
       {tr("View distance"),

@@ -14,8 +14,9 @@ namespace acre {
 StreamSettings StreamSettings::moving(int64_t viewDistance, int32_t chunkSize) {
   StreamSettings s;
   s.viewDistance = viewDistance;
-  s.ahead = int64_t{4} * chunkSize;
-  s.margin = int64_t{2} * chunkSize;
+  // Several small chunks, but of large ones no more than it takes.
+  s.ahead = std::min<int64_t>(int64_t{4} * chunkSize, std::max(chunkSize, 128));
+  s.margin = std::min<int64_t>(int64_t{2} * chunkSize, std::max(chunkSize / 2, 64));
   s.cacheBytes = uint64_t{64} << 20;
   return s;
 }

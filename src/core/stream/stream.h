@@ -43,7 +43,8 @@ struct StreamSettings {
   double slowMotion = 1;       ///< Workers take so many times as long, for looking at: 1 and up.
   std::vector<StreamExtra> extras;
 
-  /// What suits a viewpoint that moves: room ahead for four chunks, a margin of two, a cache.
+  /// What suits a viewpoint that moves: four chunks ahead and a margin of two (of chunks larger
+  /// than 32 cells fewer), and a cache.
   static StreamSettings moving(int64_t viewDistance, int32_t chunkSize);
 };
 
