@@ -132,9 +132,7 @@ auto Stream::Impl::nextWanted() -> Slot* {
       resort();
       if (cursor >= pending.size()) break;
     }
-    const auto found = slots.find(pending[cursor].pos);
-    if (found != slots.end() && found->second.wanted && found->second.state == ChunkState::Wanted)
-      return &found->second;
+    if (isWanted(pending[cursor].pos)) return &slots.find(pending[cursor].pos)->second;
   }
   return nullptr;
 }

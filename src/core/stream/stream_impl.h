@@ -132,6 +132,8 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
 
   /// Releases the lock and, if there is something new for it, calls the owner.
   void tell(std::unique_lock<std::mutex>& lock);
+  /// The same, after which stop() no longer waits for this worker.
+  void endWork(std::unique_lock<std::mutex>& lock);
   void finish(ChunkPos pos, uint64_t job, Result<ChunkHandle> made,
               MemoryBudget::Reservation credit, double millis, const StageTimes& times);
   void file(ChunkPos pos, Slot& slot, ChunkHandle chunk);

@@ -131,18 +131,14 @@ bool Stream::Impl::runOne() {
   lock.lock();
   --workingCount;
   finish(pos, job, std::move(made), std::move(*credit), millis, times);
-  tell(lock);
-  lock.lock();
-  --inFlight;
-  lock.unlock();
-  idle.notify_all();
+  endWork(lock);
   return true;
 }
 
 bool Stream::Impl::runExtra(const ExtraPlace& extra, std::unique_lock<std::mutex>& lock) {
   Ring& ring = rings[extra.index];
   ExtraSlot& slot = ring.slots[extra.pos];
-  const ChunkHandle chunk = chunkAt(extra.pos);
+  ChunkHandle chunk = chunkAt(extra.pos);
   if (!chunk) {
     slot.state = ExtraState::Waiting;
     return true;
@@ -177,12 +173,19 @@ bool Stream::Impl::runExtra(const ExtraPlace& extra, std::unique_lock<std::mutex
       mustTell = true;
     }
   }
+  // Given back while stop() still waits: after it the budget may be gone.
+  credit.reset();
+  chunk.reset();
+  endWork(lock);
+  return true;
+}
+
+void Stream::Impl::endWork(std::unique_lock<std::mutex>& lock) {
   tell(lock);
   lock.lock();
   --inFlight;
   lock.unlock();
   idle.notify_all();
-  return true;
 }
 
 void Stream::Impl::tell(std::unique_lock<std::mutex>& lock) {
