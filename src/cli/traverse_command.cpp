@@ -19,7 +19,7 @@ struct TraverseOptions {
   bool fast = false;
   std::string threads;
   int64_t view = 384;
-  std::optional<int64_t> ahead, margin;
+  std::optional<int64_t> ahead, lead, margin;
   int levels = 1;
   int64_t detail = 256;
   double cache = 64;
@@ -62,6 +62,8 @@ Status change(TraverseOptions& o, const std::string& text) {
     known = toWhole(o.view);
   else if (key == "ahead")
     known = numberIn(value, whole), o.ahead = whole;
+  else if (key == "lead")
+    known = numberIn(value, whole), o.lead = whole;
   else if (key == "margin")
     known = numberIn(value, whole), o.margin = whole;
   else if (key == "levels")
@@ -80,8 +82,8 @@ Status change(TraverseOptions& o, const std::string& text) {
     known = false;
   if (known) return done();
   return refuse(fmt::format("\"{:.80}\"", text), "--against",
-                "KEY=NUMBER with chunk (1 to 1024), threads, view, ahead, margin, levels, detail, "
-                "cache, memory, take or speed");
+                "KEY=NUMBER with chunk (1 to 1024), threads, view, ahead, lead, margin, levels, "
+                "detail, cache, memory, take or speed");
 }
 
 Result<TraverseColumn> columnOf(const TraverseOptions& o, const char* name, const World& world,
@@ -98,8 +100,9 @@ Result<TraverseColumn> columnOf(const TraverseOptions& o, const char* name, cons
   s.threads = std::max(1u, std::thread::hardware_concurrency());
   if (!o.threads.empty() && (!numberIn(o.threads, s.threads) || s.threads > 256))
     return refuse(fmt::format("\"{:.40}\" threads", o.threads), "--threads", "0 to 256");
-  s.stream = StreamSettings::moving(o.view, column.chunkSize);
+  s.stream = StreamSettings::moving(o.view, column.chunkSize, o.speed);
   if (o.ahead) s.stream.ahead = *o.ahead;
+  if (o.lead) s.stream.lead = *o.lead;
   if (o.margin) s.stream.margin = *o.margin;
   s.stream.levels = o.levels;
   s.stream.detail = o.detail;
@@ -212,6 +215,8 @@ void addTraverse(CLI::App& app, Action& action) {
   app.add_flag("--fast", o.fast, "As fast as possible: each frame waits for all that it needs");
   app.add_option("--view", o.view, "View distance in cells, 0 to 65536; default 384");
   app.add_option("--ahead", o.ahead, "So much farther is loaded; default 4 chunks of up to 32");
+  app.add_option("--lead", o.lead,
+                 "And so much farther in the direction of travel; default half a second's way");
   app.add_option("--margin", o.margin,
                  "So much farther still is kept; default 2 chunks of up to 32");
   app.add_option("--levels", o.levels, "Detail levels, 1 to 9; default 1");

@@ -123,6 +123,36 @@ class ClimateTest : public QObject {
     QCOMPARE(sampled(uint64_t{24} << 20, 10), uint64_t{0});
   }
 
+  /// Stopped at any moment, by one of two who want the same distances: nothing half made remains.
+  void measuringDistancesCanBeStopped() {
+    Recipe recipe = weather();
+    recipe.climate.moisture.field.layers = {layerOf("shore", WaterSource{256}, 1)};
+    recipe.climate.moisture.field.clamp.reset();
+    const SampleGrid grid{40, 60, 1, 250, 20};
+    std::vector<float> expected(250 * 20), values(250 * 20), others(250 * 20);
+    const auto calm = worldOf(recipe).value();
+    QVERIFY(calm->sampleField(*calm->field(kMoistureId), grid, expected.data()).ok());
+    int stopped = 0;
+    for (int delay = 0; delay < 40; ++delay) {
+      const auto world = worldOf(recipe).value();  // Remembers nothing yet.
+      const Field& field = *world->field(kMoistureId);
+      std::stop_source source;
+      std::jthread other([&] { (void)world->sampleField(field, grid, others.data()); });
+      std::jthread stopper([&] {
+        std::this_thread::sleep_for(std::chrono::microseconds(400 * delay));
+        source.request_stop();
+      });
+      const Status made = world->sampleField(field, grid, values.data(), source.get_token());
+      stopped += !made.ok();
+      if (made.ok()) QCOMPARE(values, expected);
+      other.join();
+      QCOMPARE(others, expected);
+      QVERIFY(world->sampleField(field, grid, values.data()).ok());
+      QCOMPARE(values, expected);
+    }
+    QVERIFY(stopped > 0);
+  }
+
   /// Against all cells within reach, near and far, by point, grid, step and kernel table.
   void distanceFromWaterIsThatOfTheNearestWater() {
     for (const int reach : {1, 7, 24}) {

@@ -414,6 +414,10 @@ class StreamDetailTest : public QObject {
     QVERIFY(refused([](StreamSettings& s) { s.viewDistance = 100'000; }, "view distance"));
     QVERIFY(refused([](StreamSettings& s) { s.viewDistance = -1; }, "view distance"));
     QVERIFY(refused([](StreamSettings& s) { s.ahead = -1; }, "ahead"));
+    QVERIFY(
+        refused([](StreamSettings& s) { s.lead = 4 * (s.viewDistance + s.ahead) + 1; }, "lead"));
+    QVERIFY(checkStream(StreamSettings::moving(0, 32)).ok());
+    QVERIFY(checkStream(StreamSettings::moving(65'536, 1024, 1e6)).ok());
     QVERIFY(refused([](StreamSettings& s) { s.margin = 70'000; }, "margin"));
     QVERIFY(refused([](StreamSettings& s) { s.levels = 0; }, "detail levels"));
     QVERIFY(refused([](StreamSettings& s) { s.levels = 2, s.detail = 0; }, "detail distance"));

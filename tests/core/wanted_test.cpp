@@ -71,7 +71,7 @@ class WantedTest : public QObject {
     Cell view{far, -far};
     for (int step = 0; step < 300; ++step) {
       const int64_t reach = step < 200 ? 21 : 13;  // The distance changes as well.
-      follower.take(set.move(view, {reach, 9, 1, 0}));
+      follower.take(set.move(view, {reach, 9, 1, 0, {}}));
       QVERIFY(follower.sound);
       const auto wanted = byForce(layout, bounds, view, reach);
       QCOMPARE(follower.wanted, wanted);
@@ -83,7 +83,53 @@ class WantedTest : public QObject {
     }
     set.clear();
     QCOMPARE(set.count(), size_t{0});
-    QCOMPARE(set.move(view, {5, 0, 1, 0}).come.size(), byForce(layout, bounds, view, 5).size());
+    QCOMPARE(set.move(view, {5, 0, 1, 0, {}}).come.size(), byForce(layout, bounds, view, 5).size());
+  }
+
+  /// Wanted with a lead: all that is within reach of the way, nothing that is not, and a turn on
+  /// the spot drops nothing.
+  void aLeadTakesTheWholeWayIn() {
+    const ChunkLayout layout(7);
+    for (const int levels : {1, 3})
+      for (const Rect& bounds : {kEndless, Rect{-70, -90, 130, 180}}) {
+        WantedSet set(layout, bounds);
+        Follower follower;
+        std::mt19937 random(4);
+        Cell view{3, -5};
+        for (int step = 0; step < 150; ++step) {
+          const Cell lead{static_cast<int64_t>(random() % 160) - 80,
+                          static_cast<int64_t>(random() % 160) - 80};
+          const auto change = set.move(view, {30, 9, levels, 20, lead});
+          follower.take(change);
+          QVERIFY(follower.sound);
+          QCOMPARE(set.count(), follower.wanted.size());
+          const auto on = [&](int64_t k, int64_t n) {
+            return Cell{view.x + lead.x * k / n, view.z + lead.z * k / n};
+          };
+          const auto isWanted = [&](ChunkPos pos) {
+            while (!follower.wanted.contains(pos) && pos.level + 1 < levels) pos = parentOf(pos);
+            return follower.wanted.contains(pos);
+          };
+          for (int64_t k = 0; k <= 4; ++k)
+            for (const ChunkPos pos : byForce(layout, bounds, on(k, 4), 30)) QVERIFY(isWanted(pos));
+          for (const ChunkPos pos : follower.wanted) {
+            const Rect ground = intersection(layout.rectOf(pos), bounds);
+            int64_t nearest = INT64_MAX;
+            for (int64_t k = 0; k <= 160; ++k)
+              nearest = std::min(nearest, squaredDistance(on(k, 160), ground));
+            QVERIFY(nearest <= 31 * 31);
+          }
+          if (levels == 1) {
+            const auto turned = set.move(view, {30, 9, levels, 20, {-lead.x, -lead.z}});
+            follower.take(turned);
+            QVERIFY(turned.go.empty());
+          }
+          view = wander(view, random, step);
+        }
+      }
+    WantedSet huge(ChunkLayout(1), kEndless);  // Too much: the lead goes first.
+    huge.move({0, 0}, {500, 0, 1, 0, {2000, 0}});
+    QVERIFY(huge.wants({140, 0}) && huge.wants({-140, 0}) && !huge.wants({200, 0}));
   }
 
   /// With levels the wanted chunks lie side by side, cover all ground within reach, and are as
@@ -95,7 +141,7 @@ class WantedTest : public QObject {
       Follower follower;
       std::mt19937 random(2);
       Cell view{3, 3};
-      const Reach reach{90, 6, 4, 12};
+      const Reach reach{90, 6, 4, 12, {}};
       for (int step = 0; step < 120; ++step) {
         follower.take(set.move(view, reach));
         QVERIFY(follower.sound);
@@ -129,7 +175,7 @@ class WantedTest : public QObject {
   void heirsStandOnTheSameGround() {
     const ChunkLayout layout(4);
     WantedSet set(layout, kEndless);
-    set.move({0, 0}, {90, 0, 4, 12});
+    set.move({0, 0}, {90, 0, 4, 12, {}});
     for (const ChunkPos coarse : {ChunkPos{0, 0, 3}, ChunkPos{-1, -1, 2}}) {
       const auto heirs = set.heirs(coarse);
       QVERIFY(heirs.size() > 1);
@@ -150,18 +196,18 @@ class WantedTest : public QObject {
 
   void hugeDistancesAreCutFromTheFarEnd() {
     WantedSet set(ChunkLayout(1), kEndless);
-    set.move({5, -7}, {65'536, 100, 1, 0});
+    set.move({5, -7}, {65'536, 100, 1, 0, {}});
     QVERIFY(set.count() <= WantedSet::kMost && set.count() > WantedSet::kMost * 98 / 100);
     QVERIFY(set.cut() > size_t{1} << 33);
     QVERIFY(set.wants({5, -7}) && set.wants({5 + 140, -7}) && !set.wants({5 + 150, -7}));
     // A narrow world: what does not exist does not count.
     WantedSet narrow(ChunkLayout(1), {0, 0, 100'000, 1});
-    narrow.move({0, 0}, {60'000, 0, 1, 0});
+    narrow.move({0, 0}, {60'000, 0, 1, 0, {}});
     QCOMPARE(narrow.count(), size_t{60'001});
     QCOMPARE(narrow.cut(), size_t{0});
     // Levels bring the same ground within the number.
     WantedSet levels(ChunkLayout(16), kEndless);
-    levels.move({0, 0}, {20'000, 0, 6, 200});
+    levels.move({0, 0}, {20'000, 0, 6, 200, {}});
     QCOMPARE(levels.cut(), size_t{0});
     QVERIFY(levels.count() < 12'000);
   }

@@ -384,7 +384,7 @@ TraverseRun::Plan TraverseDrawer::planOf(size_t c) const {
   s.realTime = clock_->currentIndex() != Fast;
   s.threads = static_cast<unsigned>(whole(Threads));
   s.memoryLimit = static_cast<uint64_t>(whole(Memory)) << 20;
-  s.stream = acre::StreamSettings::moving(whole(View), column.chunkSize);
+  s.stream = acre::StreamSettings::moving(whole(View), column.chunkSize, s.speed);
   s.stream.ahead = whole(Ahead);
   s.stream.levels = static_cast<int>(whole(Levels));
   s.stream.slowMotion = clock_->currentIndex() == Slow10    ? 10

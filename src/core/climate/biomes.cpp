@@ -170,7 +170,7 @@ ReliefAt BiomeStage::reliefOf(Known& region, float altitude) const {
 }
 
 void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids, bool rough,
-                       std::vector<Known>& out) const {
+                       std::vector<Known>& out, const std::stop_token* stop) const {
   std::vector<int64_t> x, z;
   for (const RegionId id : ids) {
     Known& known = out.emplace_back();
@@ -186,7 +186,8 @@ void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids,
   const Points places{static_cast<int>(ids.size()),
                       {x.data(), nullptr, z.data()},
                       {q.data(), nullptr, q.data()},
-                      rough};
+                      rough,
+                      stop};
   Known* first = out.data() + out.size() - ids.size();
   x_->points(kernels, places, values.data());
   for (size_t k = 0; k < ids.size(); ++k) first[k].x = values[k];
@@ -277,7 +278,7 @@ bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, cons
           if (const RegionId* other = givenTo(toTile(k)))
             if (met.try_emplace(*other, known.size() + fresh.size()).second)
               fresh.push_back(*other);
-        learn(kernels, fresh, grid.step > WaterDistance::kExactStep, known);
+        learn(kernels, fresh, grid.step > WaterDistance::kExactStep, known, &stop);
         const auto regionOf = [&](int s) -> Known& { return known[local[static_cast<size_t>(s)]]; };
         // The region that names the biome of a sample.
         const auto namedBy = [&](int k) -> const Known& {
@@ -397,7 +398,7 @@ bool BiomeStage::evaluate(const Kernels& kernels, const SampleGrid& grid, const 
                      out.stride};
       if (!tile(kernels, part, base + from, here, stop)) return false;
     }
-  return true;
+  return !stop.stop_requested();
 }
 
 // ---- scattered cells ---------------------------------------------------------------------------

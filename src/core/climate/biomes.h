@@ -103,8 +103,9 @@ class BiomeStage {
   BiomeIndex drawn(uint32_t hash, int slice) const;
   BiomeIndex ofRegion(const Known& region, float altitude) const;
   ReliefAt reliefOf(Known& region, float altitude) const;
+  /// stop: see Points.
   void learn(const Kernels& kernels, const std::vector<RegionId>& ids, bool rough,
-             std::vector<Known>& out) const;
+             std::vector<Known>& out, const std::stop_token* stop = nullptr) const;
   bool tile(const Kernels& kernels, const SampleGrid& grid, const float* base, const Out& out,
             const std::stop_token& stop) const;
   bool regionTile(const Kernels& kernels, const SampleGrid& grid, const float* base, const Out& out,

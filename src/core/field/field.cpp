@@ -14,9 +14,10 @@ struct Moved {
   int32_t q[3][kMost];
 
   bool rough = false;
+  const std::stop_token* stop = nullptr;
 
   Points points(int count) const {
-    return {count, {cell[0], cell[1], cell[2]}, {q[0], q[1], q[2]}, rough};
+    return {count, {cell[0], cell[1], cell[2]}, {q[0], q[1], q[2]}, rough, stop};
   }
   void set(int axis, int i, int64_t c, int64_t fraction) {
     cell[axis][i] = c + (fraction >> 16);
@@ -177,6 +178,7 @@ void Field::sourcePoints(const Kernels& kernels, const FieldStep& step, const Po
                          const float* before, float* out) const {
   Moved moved;
   moved.rough = places.rough;
+  moved.stop = places.stop;
   Points at = places;
   if (step.warp) {
     warpPoints(kernels, *step.warp, places, dims_, 0, moved);
@@ -189,6 +191,7 @@ void Field::sourceAt(const Kernels& kernels, const FieldStep& step, const Points
                      const float* before, float* out) const {
   Moved moved;
   moved.rough = places.rough;
+  moved.stop = places.stop;
   Points at = places;
   if (const auto* plan = std::get_if<NoisePlan>(&step.value)) return kernels.points(*plan, at, out);
   const bool shifted =
@@ -441,6 +444,7 @@ bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const Sampl
   const bool rough = grid.step > WaterDistance::kExactStep;
   Moved moved;
   moved.rough = rough;
+  moved.stop = &stop;
   int64_t x[kMost], z[kMost];
   const int32_t q[kMost] = {};
   float patch[kMost];
@@ -449,7 +453,7 @@ bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const Sampl
     const int rows = std::min(size.height, grid.height - j0);
     for (int i0 = 0; i0 < grid.width; i0 += size.width) {
       const int columns = std::min(size.width, grid.width - i0);
-      Points at{rows * columns, {x, nullptr, z}, {q, nullptr, q}, rough};
+      Points at{rows * columns, {x, nullptr, z}, {q, nullptr, q}, rough, &stop};
       const auto perRow = [&](auto&& visit) {
         for (int j = 0; j < rows; ++j) visit(j * columns, (j0 + j) * width + i0, j);
       };
@@ -475,7 +479,7 @@ bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const Sampl
       perRow([&](int from, ptrdiff_t to, int) { std::copy_n(patch + from, columns, values + to); });
     }
   }
-  return true;
+  return !stop.stop_requested();
 }
 
 bool Field::tile(const Kernels& kernels, const SampleGrid& grid, size_t steps, float* out,

@@ -44,35 +44,41 @@ std::shared_ptr<WaterDistance::Tile> WaterDistance::tile(bool distances, int64_t
   return made;
 }
 
-std::shared_ptr<const WaterDistance::Tile> WaterDistance::waterOf(const Kernels& kernels,
-                                                                  int64_t tx, int64_t tz) const {
-  auto made = tile(false, tx, tz);
-  std::call_once(made->once, [&] {
-    std::vector<float> heights(size_t{kSide} * kSide);
-    heights_->evaluate(kernels, {tx * kSide, tz * kSide, 1, kSide, kSide}, heights.data(), kSide);
-    made->water.assign(size_t{kSide} * kSide / 64, 0);
-    for (size_t k = 0; k < heights.size(); ++k)
-      if (heights[k] < sea_) made->water[k / 64] |= uint64_t{1} << (k % 64);
-  });
-  return made;
+std::shared_ptr<const WaterDistance::Tile> WaterDistance::waterOf(
+    const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const {
+  auto tile = this->tile(false, tx, tz);
+  const std::lock_guard lock(tile->making);
+  if (tile->made) return tile;
+  std::vector<float> heights(size_t{kSide} * kSide);
+  if (!heights_->evaluate(kernels, {tx * kSide, tz * kSide, 1, kSide, kSide}, heights.data(), kSide,
+                          stop))
+    return nullptr;
+  tile->water.assign(size_t{kSide} * kSide / 64, 0);
+  for (size_t k = 0; k < heights.size(); ++k)
+    if (heights[k] < sea_) tile->water[k / 64] |= uint64_t{1} << (k % 64);
+  tile->made = true;
+  return tile;
 }
 
-std::shared_ptr<const WaterDistance::Tile> WaterDistance::distancesOf(const Kernels& kernels,
-                                                                      int64_t tx,
-                                                                      int64_t tz) const {
-  auto made = tile(true, tx, tz);
-  std::call_once(made->once, [&] { measure(kernels, tx, tz, made->distances); });
-  return made;
+std::shared_ptr<const WaterDistance::Tile> WaterDistance::distancesOf(
+    const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const {
+  auto tile = this->tile(true, tx, tz);
+  const std::lock_guard lock(tile->making);
+  if (!tile->made) tile->made = measure(kernels, tx, tz, stop, tile->distances);
+  return tile->made ? tile : nullptr;
 }
 
 /// First down and up the columns, then along the rows by the lower envelope of the parabolas.
-void WaterDistance::measure(const Kernels& kernels, int64_t tx, int64_t tz,
-                            std::vector<uint16_t>& out) const {
+bool WaterDistance::measure(const Kernels& kernels, int64_t tx, int64_t tz,
+                            const std::stop_token& stop, std::vector<uint16_t>& out) const {
   const int wide = kSide + 2 * reach_;
   const int none = 4 * kSide;  // Farther than anything within reach.
   std::shared_ptr<const Tile> around[3][3];
   for (int j = 0; j < 3; ++j)
-    for (int i = 0; i < 3; ++i) around[j][i] = waterOf(kernels, tx + i - 1, tz + j - 1);
+    for (int i = 0; i < 3; ++i) {
+      around[j][i] = waterOf(kernels, tx + i - 1, tz + j - 1, stop);
+      if (!around[j][i]) return false;
+    }
   const auto isWater = [&](int x, int z) {  // Cells from the tile's first one.
     const Tile& t = *around[(z + kSide) / kSide][(x + kSide) / kSide];
     const auto k =
@@ -85,6 +91,7 @@ void WaterDistance::measure(const Kernels& kernels, int64_t tx, int64_t tz,
                    static_cast<size_t>(x + reach_)];
   };
   for (int x = -reach_; x < kSide + reach_; ++x) {
+    if (x % 64 == 0 && stop.stop_requested()) return false;
     int away = none;
     for (int z = -reach_; z < kSide; ++z) {
       away = isWater(x, z) ? 0 : std::min(none, away + 1);
@@ -100,6 +107,7 @@ void WaterDistance::measure(const Kernels& kernels, int64_t tx, int64_t tz,
   std::vector<int> sites(static_cast<size_t>(wide)), starts(static_cast<size_t>(wide));
   const int farthest = reach_ * reach_;
   for (int z = 0; z < kSide; ++z) {
+    if (z % 16 == 0 && stop.stop_requested()) return false;
     const int* g = columns.data() + static_cast<ptrdiff_t>(z) * wide;
     const auto height = [&](int x, int site) {
       return (x - site) * (x - site) + g[site] * g[site];
@@ -138,6 +146,7 @@ void WaterDistance::measure(const Kernels& kernels, int64_t tx, int64_t tz,
             static_cast<uint16_t>(squared);
     }
   }
+  return true;
 }
 
 float WaterDistance::valueOf(uint16_t squared) const {
@@ -155,7 +164,8 @@ void WaterDistance::points(const Kernels& kernels, const Points& places, float* 
     if (!last || wantX != tx || wantZ != tz) {
       tx = wantX;
       tz = wantZ;
-      last = distancesOf(kernels, tx, tz);
+      last = distancesOf(kernels, tx, tz, places.stop ? *places.stop : std::stop_token());
+      if (!last) return std::fill(out + i, out + places.count, 1.0f);
     }
     out[i] = valueOf(
         last->distances[static_cast<size_t>(floorMod(z, kSide) * kSide + floorMod(x, kSide))]);

@@ -39,16 +39,21 @@ class WaterDistance {
   static constexpr int kSide = 256;
   static constexpr uint16_t kFar = 65535;  // No sum of two squares.
   struct Tile {
-    std::once_flag once;
+    std::mutex making;
+    bool made = false;                // Under `making`; whoever stops leaves it to the next.
     std::vector<uint64_t> water;      // One bit a cell, rows of 4 words.
     std::vector<uint16_t> distances;  // Squared; kFar beyond the reach.
     MemoryBudget::Reservation room;
   };
   using Key = std::pair<bool, std::pair<int64_t, int64_t>>;  // Distances or water; tile x, z.
   std::shared_ptr<Tile> tile(bool distances, int64_t tx, int64_t tz) const;
-  std::shared_ptr<const Tile> waterOf(const Kernels& kernels, int64_t tx, int64_t tz) const;
-  std::shared_ptr<const Tile> distancesOf(const Kernels& kernels, int64_t tx, int64_t tz) const;
-  void measure(const Kernels& kernels, int64_t tx, int64_t tz, std::vector<uint16_t>& out) const;
+  // Nothing when stopped.
+  std::shared_ptr<const Tile> waterOf(const Kernels& kernels, int64_t tx, int64_t tz,
+                                      const std::stop_token& stop) const;
+  std::shared_ptr<const Tile> distancesOf(const Kernels& kernels, int64_t tx, int64_t tz,
+                                          const std::stop_token& stop) const;
+  bool measure(const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop,
+               std::vector<uint16_t>& out) const;
   void rough(const Kernels& kernels, const Points& places, float* out) const;
   float valueOf(uint16_t squared) const;
 

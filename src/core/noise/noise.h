@@ -10,6 +10,7 @@
 
 #include <array>
 #include <cstdint>
+#include <stop_token>
 #include <vector>
 
 #include "base/coords.h"
@@ -65,6 +66,8 @@ struct Points {
   const int64_t* cell[3] = {};
   const int32_t* q[3] = {};
   bool rough = false;  ///< What is found by looking around each place may be approximate.
+  /// When asked to stop, any value will do: whoever passes it asks it again afterwards.
+  const std::stop_token* stop = nullptr;
 };
 
 /// A place on one axis of the lattice of one octave.

@@ -11,11 +11,13 @@
 
 namespace acre {
 
-StreamSettings StreamSettings::moving(int64_t viewDistance, int32_t chunkSize) {
+StreamSettings StreamSettings::moving(int64_t viewDistance, int32_t chunkSize, double speed) {
   StreamSettings s;
   s.viewDistance = viewDistance;
   // Several small chunks, but of large ones no more than it takes.
   s.ahead = std::min<int64_t>(int64_t{4} * chunkSize, std::max(chunkSize, 128));
+  s.lead = static_cast<int64_t>(
+      std::clamp(speed / 2, 0.0, static_cast<double>(std::min(2 * viewDistance, kMostDistance))));
   s.margin = std::min<int64_t>(int64_t{2} * chunkSize, std::max(chunkSize / 2, 64));
   s.cacheBytes = uint64_t{64} << 20;
   return s;
@@ -29,6 +31,10 @@ Status checkStream(const StreamSettings& s) {
   const auto out = [](int64_t v) { return v < 0 || v > StreamSettings::kMostDistance; };
   if (out(s.viewDistance)) return refuse("view distance", s.viewDistance, cells);
   if (out(s.ahead)) return refuse("ahead", s.ahead, cells);
+  const int64_t most = std::min(StreamSettings::kMostDistance, 4 * (s.viewDistance + s.ahead));
+  if (s.lead < 0 || s.lead > most)
+    return refuse("lead", s.lead,
+                  fmt::format("0 to {} cells (four times view distance and ahead)", most));
   if (out(s.margin)) return refuse("margin", s.margin, cells);
   if (s.levels < 1 || s.levels > World::kMostLevel + 1)
     return refuse("detail levels", s.levels, fmt::format("1 to {}", World::kMostLevel + 1));

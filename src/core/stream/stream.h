@@ -35,7 +35,8 @@ struct StreamSettings {
   int64_t viewDistance = 512;  ///< Cells, 0 ... 65,536; a chunk is needed when its nearest cell is
                                ///< no farther from the viewpoint than this.
   int64_t ahead = 0;           ///< So many cells farther chunks are loaded, to be there in time.
-  int64_t margin = 0;          ///< And so many more kept, so that pacing to and fro loads nothing.
+  int64_t lead = 0;            ///< In the direction of travel so many more, 0 ... 4 times both.
+  int64_t margin = 0;          ///< So many more are kept, so that pacing to and fro loads nothing.
   size_t queuePlaces = 256;    ///< Chunks in work or waiting to be taken, 1 and up.
   uint64_t cacheBytes = 0;     ///< Chunks that were let go are kept up to here, if there is room.
   int levels = 1;              ///< Detail levels, 1 ... 9. Ground farther than `detail` cells comes
@@ -43,9 +44,10 @@ struct StreamSettings {
   double slowMotion = 1;       ///< Workers take so many times as long, for looking at: 1 and up.
   std::vector<StreamExtra> extras;
 
-  /// What suits a viewpoint that moves: four chunks ahead and a margin of two (of chunks larger
-  /// than 32 cells fewer), and a cache.
-  static StreamSettings moving(int64_t viewDistance, int32_t chunkSize);
+  /// What suits a viewpoint that moves at `speed` cells a second: four chunks ahead and a margin of
+  /// two (of chunks larger than 32 cells fewer), a lead of half a second, and a cache. Machines
+  /// stand still for a tenth of a second now and then; the lead is what hides it.
+  static StreamSettings moving(int64_t viewDistance, int32_t chunkSize, double speed = 1500);
 };
 
 /// Refuses settings out of range, by name.

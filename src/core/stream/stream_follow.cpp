@@ -6,11 +6,17 @@
 namespace acre {
 
 Reach Stream::Impl::reachOf() const {
-  Reach reach{settings.viewDistance + settings.ahead, settings.margin, settings.levels,
-              settings.detail};
+  Reach reach{settings.viewDistance + settings.ahead,
+              settings.margin,
+              settings.levels,
+              settings.detail,
+              {}};
   // What has extras is never coarse.
   for (const Ring& ring : rings)
     reach.detail = std::max(reach.detail, ring.what.distance + settings.margin);
+  const auto lead =
+      static_cast<double>(std::min(settings.lead, 4 * (settings.viewDistance + settings.ahead)));
+  reach.lead = {std::llround(headingX * lead), std::llround(headingZ * lead)};
   return reach;
 }
 
@@ -22,7 +28,7 @@ void Stream::Impl::follow() {
   if (settings.levels > 1) releaseHeirless();
   for (size_t i = 0; i < rings.size(); ++i) {
     Ring& ring = rings[i];
-    const auto moved = ring.wanted.move(view, {ring.what.distance, settings.margin, 1, 0});
+    const auto moved = ring.wanted.move(view, {ring.what.distance, settings.margin, 1, 0, {}});
     for (const ChunkPos pos : moved.go) dropExtra(i, pos);
     for (const ChunkPos pos : moved.come) {
       ring.slots.try_emplace(pos);
@@ -102,7 +108,9 @@ double Stream::Impl::scoreOf(ChunkPos pos) const {
   const double dz = static_cast<double>(ground.z + ground.height / 2 - view.z);
   const double length = std::sqrt(dx * dx + dz * dz);
   const double ahead = length > 0 ? (dx * headingX + dz * headingZ) / length : 0;
-  return std::sqrt(away) * (1 - 0.5 * ahead);
+  const double score = std::sqrt(away) * (1 - 0.5 * ahead);
+  const auto needed = static_cast<double>(settings.viewDistance);
+  return away <= needed * needed ? score : score + 1.5 * needed;  // All that is needed goes first.
 }
 
 bool Stream::Impl::isWanted(ChunkPos pos) const {

@@ -298,7 +298,8 @@ Status checkTraverse(const ChunkSource& source, const TraverseSettings& s) {
   const double side = source.layout().size();
   const auto distance =
       static_cast<double>(s.stream.viewDistance + s.stream.ahead + s.stream.margin);
-  const double chunks = (2 * distance / side + 2) * (2 * distance / side + 2) * 0.8;
+  const double across = 2 * distance / side + 2;
+  const double chunks = across * (0.8 * across + static_cast<double>(s.stream.lead) / side);
   if (chunks > static_cast<double>(WantedSet::kMost))
     return refuse(fmt::format("a view distance of {} cells, with what is kept ahead and around it, "
                               "is about {:.0f} chunks of {}",

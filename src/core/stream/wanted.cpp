@@ -15,39 +15,66 @@ int64_t squareRoot(int64_t v) {
   return root;
 }
 
+/// Rounded up.
+int64_t length(Cell way) {
+  const int64_t square = way.x * way.x + way.z * way.z;
+  const int64_t root = squareRoot(square);
+  return root + (root * root < square);
+}
+
 }  // namespace
 
 /// Calls row(cz, first, last) for every row of chunks. A row's nearest cells are dz away, and
 /// sqrt(reach^2 - dz^2) cells are left to either side.
 template <class Row>
-void WantedSet::eachRow(int64_t reach, int level, Row&& row) const {
+void WantedSet::eachRow(Cell centre, int64_t reach, int level, Row&& row) const {
   const int64_t n = int64_t{layout_.size()} << level;
-  const int64_t z0 = std::max(view_.z - reach, bounds_.z);
-  const int64_t z1 = std::min(view_.z + reach, bounds_.z + bounds_.height - 1);
+  const int64_t z0 = std::max(centre.z - reach, bounds_.z);
+  const int64_t z1 = std::min(centre.z + reach, bounds_.z + bounds_.height - 1);
   for (int64_t cz = floorDiv(z0, n); z0 <= z1 && cz <= floorDiv(z1, n); ++cz) {
     const int64_t top = std::max(cz * n, bounds_.z);
     const int64_t bottom = std::min(cz * n + n, bounds_.z + bounds_.height) - 1;
-    const int64_t dz = std::max<int64_t>({top - view_.z, 0, view_.z - bottom});
+    const int64_t dz = std::max<int64_t>({top - centre.z, 0, centre.z - bottom});
     const int64_t aside = squareRoot(reach * reach - dz * dz);
-    const int64_t x0 = std::max(view_.x - aside, bounds_.x);
-    const int64_t x1 = std::min(view_.x + aside, bounds_.x + bounds_.width - 1);
+    const int64_t x0 = std::max(centre.x - aside, bounds_.x);
+    const int64_t x1 = std::min(centre.x + aside, bounds_.x + bounds_.width - 1);
     if (x0 <= x1) row(cz, floorDiv(x0, n), floorDiv(x1, n));
   }
 }
 
 WantedSet::Rows WantedSet::rowsWithin(int64_t reach) const {
   Rows found;
-  eachRow(reach, 0, [&](int64_t cz, int64_t first, int64_t last) {
+  eachRow(view_, reach, 0, [&](int64_t cz, int64_t first, int64_t last) {
     found.insert_or_assign(found.end(), cz, Span{first, last});
   });
   return found;
 }
 
+std::array<Cell, 5> WantedSet::way() const {
+  std::array<Cell, 5> at;
+  for (int64_t k = 0; k < 5; ++k)
+    at[static_cast<size_t>(k)] = {view_.x + lead_.x * k / 4, view_.z + lead_.z * k / 4};
+  return at;
+}
+
+auto WantedSet::rowsAlongTheWay(int64_t reach, int level) const -> Rows {
+  Rows found;
+  const auto join = [&](int64_t cz, int64_t first, int64_t last) {
+    const auto [row, fresh] = found.try_emplace(cz, Span{first, last});
+    row->second = {std::min(row->second.first, first), std::max(row->second.last, last)};
+  };
+  if (lead_ == Cell{}) {
+    eachRow(view_, reach, level, join);
+  } else {
+    for (const Cell centre : way()) eachRow(centre, reach, level, join);
+  }
+  return found;
+}
+
 size_t WantedSet::countWithin(int64_t distance, const Reach& reach) const {
   size_t count = 0;
-  eachRow(distance, reach.levels - 1, [&](int64_t, int64_t first, int64_t last) {
-    count += static_cast<size_t>(last - first + 1);
-  });
+  for (const auto& [cz, span] : rowsAlongTheWay(distance, reach.levels - 1))
+    count += static_cast<size_t>(span.last - span.first + 1);
   if (reach.levels == 1 || count > kMost) return count;
   Reach bare = reach;
   bare.margin = 0;
@@ -59,19 +86,24 @@ std::pair<WantedSet::Leaves, std::set<ChunkPos>> WantedSet::leavesWithin(int64_t
   Leaves leaves;
   std::set<ChunkPos> parted;
   const int top = reach.levels - 1;
-  eachRow(inner + reach.margin, top, [&](int64_t cz, int64_t first, int64_t last) {
-    for (int64_t cx = first; cx <= last; ++cx) visit({cx, cz, top}, inner, reach, parted, leaves);
-  });
+  eachRow(view_, inner + reach.margin + length(lead_), top,
+          [&](int64_t cz, int64_t first, int64_t last) {
+            for (int64_t cx = first; cx <= last; ++cx)
+              visit({cx, cz, top}, inner, reach, parted, leaves);
+          });
   return {std::move(leaves), std::move(parted)};
 }
 
 WantedSet::Change WantedSet::move(Cell view, const Reach& reach) {
   if (levels_ != reach.levels) clear();
   view_ = view;
+  lead_ = reach.lead;
   levels_ = reach.levels;
-  int64_t inner = reach.wanted, outer = reach.wanted + reach.margin;
+  const int64_t kept = reach.margin + length(lead_);
+  int64_t inner = reach.wanted, outer = reach.wanted + kept;
   const size_t all = countWithin(inner, reach);
-  if (all > kMost) {  // The largest distance that still fits; no margin around it.
+  if (all > kMost) {  // The largest distance that still fits; no lead and no margin around it.
+    lead_ = {};
     int64_t fits = 0, beyond = layout_.size();
     while (beyond < inner && countWithin(beyond, reach) <= kMost) {
       fits = beyond;
@@ -89,7 +121,7 @@ WantedSet::Change WantedSet::move(Cell view, const Reach& reach) {
     change = moveRows(inner, outer);
   } else {
     Reach fitting = reach;
-    fitting.margin = outer - inner;
+    if (outer == inner) fitting.margin = 0;
     change = moveLeaves(inner, fitting);
   }
   cut_ = all > kMost ? all - count_ : 0;
@@ -97,7 +129,7 @@ WantedSet::Change WantedSet::move(Cell view, const Reach& reach) {
 }
 
 WantedSet::Change WantedSet::moveRows(int64_t inner, int64_t outer) {
-  Rows newInner = rowsWithin(inner), newOuter = rowsWithin(outer);
+  Rows newInner = rowsAlongTheWay(inner, 0), newOuter = rowsWithin(outer);
   const auto spanIn = [](const Rows& in, int64_t cz) {
     const auto found = in.find(cz);
     return found == in.end() ? Span{0, -1} : found->second;
@@ -129,16 +161,13 @@ WantedSet::Change WantedSet::moveRows(int64_t inner, int64_t outer) {
   return change;
 }
 
-int64_t WantedSet::distanceTo(ChunkPos pos) const {
-  const Rect ground = intersection(layout_.rectOf(pos), bounds_);
-  return ground.empty() ? -1 : squaredDistance(view_, ground);
-}
-
 void WantedSet::visit(ChunkPos pos, int64_t inner, const Reach& reach, std::set<ChunkPos>& fresh,
                       Leaves& out) const {
-  const int64_t away = distanceTo(pos);
-  const int64_t outer = inner + reach.margin;
-  if (away < 0 || away > outer * outer) return;
+  const Rect ground = groundOf(pos);
+  if (ground.empty()) return;
+  const int64_t away = squaredDistance(view_, ground);
+  const int64_t outer = inner + reach.margin + length(lead_);
+  if (away > outer * outer) return;
   if (pos.level > 0) {
     int64_t limit = reach.detail << (pos.level - 1);
     if (parted_.contains(pos)) limit += reach.margin;
@@ -151,7 +180,10 @@ void WantedSet::visit(ChunkPos pos, int64_t inner, const Reach& reach, std::set<
     }
   }
   out.outer.push_back(pos);
-  if (away <= inner * inner) out.inner.push_back(pos);
+  const auto way = this->way();
+  if (std::any_of(way.begin(), way.end(),
+                  [&](Cell centre) { return squaredDistance(centre, ground) <= inner * inner; }))
+    out.inner.push_back(pos);
 }
 
 WantedSet::Change WantedSet::moveLeaves(int64_t inner, const Reach& reach) {

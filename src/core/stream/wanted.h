@@ -1,6 +1,7 @@
 /// Which chunks belong around a viewpoint: geometry alone, no threads.
 #pragma once
 
+#include <array>
 #include <map>
 #include <set>
 #include <vector>
@@ -15,6 +16,10 @@ struct Reach {
   int64_t margin = 0;  ///< So much farther a chunk stays that is there already.
   int levels = 1;      ///< Detail levels, 1 and up.
   int64_t detail = 0;  ///< Ground of level L is cut up within detail * 2^(L - 1) cells.
+  /// From the viewpoint to where it will soon be: chunks around the whole way are wanted too, and
+  /// whatever is there stays within the lead's length in all directions, so that a turn loses
+  /// nothing. At most 4 * wanted long, or the way has gaps.
+  Cell lead = {};
 };
 
 /// Follows a viewpoint. With one level a step costs what changed, whatever the distance; with
@@ -58,9 +63,12 @@ class WantedSet {
   };
 
   template <class Row>
-  void eachRow(int64_t reach, int level, Row&& row) const;
+  void eachRow(Cell centre, int64_t reach, int level, Row&& row) const;
   Rows rowsWithin(int64_t reach) const;
   size_t countWithin(int64_t distance, const Reach& reach) const;
+  /// Where the viewpoint is and, in quarters of the lead, will be.
+  std::array<Cell, 5> way() const;
+  Rows rowsAlongTheWay(int64_t reach, int level) const;
   Change moveRows(int64_t inner, int64_t outer);
   Change moveLeaves(int64_t inner, const Reach& reach);
   /// The leaves, and the squares that were cut up.
@@ -69,11 +77,12 @@ class WantedSet {
   void visit(ChunkPos pos, int64_t inner, const Reach& reach, std::set<ChunkPos>& fresh,
              Leaves& out) const;
   void heirsBelow(ChunkPos pos, std::vector<ChunkPos>& out) const;
-  int64_t distanceTo(ChunkPos pos) const;  // Squared; negative where there is no world.
+  Rect groundOf(ChunkPos pos) const { return intersection(layout_.rectOf(pos), bounds_); }
 
   ChunkLayout layout_;
   Rect bounds_;
   Cell view_;
+  Cell lead_;
   int levels_ = 1;
   Rows inner_, outer_;  // With one level.
   Leaves leaves_;       // With several.
