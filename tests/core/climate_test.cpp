@@ -134,7 +134,8 @@ class ClimateTest : public QObject {
     QVERIFY(calm->sampleField(*calm->field(kMoistureId), grid, expected.data()).ok());
     int stopped = 0;
     for (int delay = 0; delay < 40; ++delay) {
-      const auto world = worldOf(recipe).value();  // Remembers nothing yet.
+      const auto engine = Engine::create({}).value();  // Remembers nothing yet.
+      const auto world = engine->compile(recipe).value();
       const Field& field = *world->field(kMoistureId);
       std::stop_source source;
       std::jthread other([&] { (void)world->sampleField(field, grid, others.data()); });

@@ -44,28 +44,43 @@ std::shared_ptr<WaterDistance::Tile> WaterDistance::tile(bool distances, int64_t
   return made;
 }
 
+template <class Make>
+bool WaterDistance::makeOnce(Tile& tile, const std::stop_token& stop, Make&& make) const {
+  using State = Tile::State;
+  std::unique_lock lock(mutex_);
+  if (!settled_.wait(lock, stop, [&] { return tile.state != State::InWork; })) return false;
+  if (tile.state == State::Made) return true;
+  tile.state = State::InWork;
+  lock.unlock();
+  const bool made = make();
+  lock.lock();
+  tile.state = made ? State::Made : State::Empty;
+  settled_.notify_all();
+  return made;
+}
+
 std::shared_ptr<const WaterDistance::Tile> WaterDistance::waterOf(
     const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const {
   auto tile = this->tile(false, tx, tz);
-  const std::lock_guard lock(tile->making);
-  if (tile->made) return tile;
-  std::vector<float> heights(size_t{kSide} * kSide);
-  if (!heights_->evaluate(kernels, {tx * kSide, tz * kSide, 1, kSide, kSide}, heights.data(), kSide,
-                          stop))
-    return nullptr;
-  tile->water.assign(size_t{kSide} * kSide / 64, 0);
-  for (size_t k = 0; k < heights.size(); ++k)
-    if (heights[k] < sea_) tile->water[k / 64] |= uint64_t{1} << (k % 64);
-  tile->made = true;
-  return tile;
+  const bool made = makeOnce(*tile, stop, [&] {
+    std::vector<float> heights(size_t{kSide} * kSide);
+    if (!heights_->evaluate(kernels, {tx * kSide, tz * kSide, 1, kSide, kSide}, heights.data(),
+                            kSide, stop))
+      return false;
+    tile->water.assign(size_t{kSide} * kSide / 64, 0);
+    for (size_t k = 0; k < heights.size(); ++k)
+      if (heights[k] < sea_) tile->water[k / 64] |= uint64_t{1} << (k % 64);
+    return true;
+  });
+  return made ? tile : nullptr;
 }
 
 std::shared_ptr<const WaterDistance::Tile> WaterDistance::distancesOf(
     const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const {
   auto tile = this->tile(true, tx, tz);
-  const std::lock_guard lock(tile->making);
-  if (!tile->made) tile->made = measure(kernels, tx, tz, stop, tile->distances);
-  return tile->made ? tile : nullptr;
+  const bool made =
+      makeOnce(*tile, stop, [&] { return measure(kernels, tx, tz, stop, tile->distances); });
+  return made ? tile : nullptr;
 }
 
 /// First down and up the columns, then along the rows by the lower envelope of the parabolas.
