@@ -38,6 +38,8 @@ void addPlumb(CLI::App& app, Action& action);
 void addCensus(CLI::App& app, Action& action);
 void addCheck(CLI::App& app, Action& action);
 void addTraverse(CLI::App& app, Action& action);
+void addSection(CLI::App& app, Action& action);
+void addView(CLI::App& app, Action& action);
 void addProve(CLI::App& app, Action& action);
 
 /// Options that stand with every verb that takes a recipe.

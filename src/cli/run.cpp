@@ -38,7 +38,9 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
         Verb{"map", "A picture from above", addMap},
         Verb{"plumb", "Why a cell is what it is", addPlumb},
         Verb{"prove", "The proof that every way of asking gives the same", addProve},
-        Verb{"traverse", "A streaming run with its figures", addTraverse}}) {
+        Verb{"section", "A vertical cut", addSection},
+        Verb{"traverse", "A streaming run with its figures", addTraverse},
+        Verb{"view", "What one sees from a place, drawn without a display", addView}}) {
     verb.add(*app.add_subcommand(verb.name, verb.summary), action);
     named = named || (!args.empty() && args[0] == verb.name);
     known += (known.empty() ? "" : ", ") + std::string(verb.name);

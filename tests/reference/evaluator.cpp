@@ -414,6 +414,60 @@ struct Evaluator::Table {
   }
 };
 
+namespace {
+
+/// Columns between two anchors of a walk.
+int64_t walkSegment(const acre::WalkSource& s) {
+  const double pi2 = 9.8696044010893586;
+  const double slope = 4 * s.slope * s.slope * 6 / (pi2 * s.change * s.change);
+  const double high = s.high - s.low;
+  const double all =
+      slope + high * high / (pi2 * (s.slope * s.slope / 3 * std::max(1.0, slope))) + high / s.slope;
+  int64_t n = 256;
+  while (static_cast<double>(n) < 4 * all) n *= 2;
+  return n;
+}
+
+/// The height of one column of a walk: from its anchor, one step after the other.
+float walk(const acre::WalkSource& s, uint64_t seed, int64_t column) {
+  const auto fixed = [](double v) { return static_cast<int64_t>(std::floor(v * 65536 + 0.5)); };
+  const int64_t low = fixed(s.low), high = fixed(s.high), steepest = fixed(s.slope),
+                most = fixed(s.change), n = walkSegment(s);
+  struct State {
+    int64_t height, slope;
+  };
+  const auto on = [&](State at, int64_t from, int64_t to) {
+    for (int64_t c = from; c < to; ++c) {
+      const uint64_t hash =
+          acre::mix64(static_cast<uint64_t>(c) ^ seed) >> 32;
+      int64_t turn = static_cast<int64_t>(hash * static_cast<uint64_t>(2 * most + 1) >> 32) - most;
+      const int64_t zone = steepest * steepest / most;
+      if (s.limits && at.slope > 0 && high - at.height < zone) turn = turn > 0 ? -turn : turn;
+      if (s.limits && at.slope < 0 && at.height - low < zone) turn = turn < 0 ? -turn : turn;
+      at.slope = std::max(-steepest, std::min(steepest, at.slope + turn));
+      at.height += at.slope;
+      if (!s.limits || (at.height > low && at.height < high)) continue;
+      at.height = at.height >= high ? high : low;
+      at.slope = 0;
+    }
+    return at;
+  };
+  const State level{(low + high) / 2, 0};
+  const int64_t k = static_cast<int64_t>(floorDivide(column, n)), first = k * n;
+  const State f = on(on(level, first - n, first), first, column);
+  int64_t height = f.height;
+  const int64_t half = n / 2, i = column - first;
+  if (i >= half) {
+    const State other = on(level, first, column);
+    const int64_t t = (i - half) * 65536 / half;
+    const int64_t c = t * t / 65536 * (3 * 65536 - 2 * t) / 65536;
+    height += (other.height - f.height) * c / 65536;
+  }
+  return static_cast<float>(static_cast<double>(height) / 65536.0);
+}
+
+}  // namespace
+
 Evaluator::Evaluator(const acre::Recipe& recipe)
     : recipe_(recipe), seed_(acre::seedNumber(recipe.seed)) {}
 Evaluator::~Evaluator() = default;
@@ -424,6 +478,8 @@ double Evaluator::widest(const acre::FieldRecipe& field, size_t first, size_t co
     const Layer& layer = field.layers[i];
     if (!layer.on) continue;
     if (const auto* n = std::get_if<NoiseSource>(&layer.source)) out = std::max(out, n->width);
+    if (const auto* w = std::get_if<acre::WalkSource>(&layer.source))
+      out = std::max(out, static_cast<double>(walkSegment(*w)));
     if (layer.warp) out = std::max(out, layer.warp->noise.width);
     const auto read = [&](const std::string& id) {
       const acre::FieldRecipe* other = acre::fieldOf(recipe_, id);
@@ -524,6 +580,8 @@ float Evaluator::rawValue(const acre::FieldRecipe& field, size_t index, const Pl
     const float base = recipe_.heightsOn ? fieldAt(recipe_.heights, p) : 0;
     return std::max(base - static_cast<float>(recipe_.frame.seaLevel), 0.0f);
   }
+  if (const auto* s = std::get_if<acre::WalkSource>(&layer.source))
+    return walk(*s, acre::combine(seed, 0x57616C6Bu), p.cell[kX]);
   if (const auto* s = std::get_if<acre::WaterSource>(&layer.source)) {
     // All cells within reach, one after the other.
     const auto reach = static_cast<int64_t>(s->reach);
@@ -645,6 +703,10 @@ const std::vector<acre::Band>& Evaluator::bandsOf(const std::string& id) const {
   return biome && biome->bands ? *biome->bands : recipe_.bands;
 }
 
+float curveAt(const acre::Curve& c, float v) {
+  return curve(c, v);
+}
+
 CellValue Evaluator::evaluate(acre::Cell cell) {
   const LandValue ground = land(cell);
   CellValue out{ground.height, ground.biome, acre::kUnassignedId};
@@ -652,7 +714,22 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
     out.material = out.biome = "outside";
     return out;
   }
-  if (!recipe_.strataOn) return out;
+  if (recipe_.frame.blocks()) {  // What one sees from above: the water, or the uppermost block.
+    const auto top = static_cast<int64_t>(std::floor(out.height)) - 1;
+    out.material = plainBlock(cell, top + 1);
+    if (out.material == "open") out.material = plainBlock(cell, top);
+    return out;
+  }
+  out.material = surface(cell, ground);
+  return out;
+}
+
+std::string Evaluator::surface(acre::Cell cell, const LandValue& ground) {
+  struct {
+    float height;
+    std::string material;
+  } out{ground.height, acre::kUnassignedId};
+  if (!recipe_.strataOn) return out.material;
   if (!recipe_.slopes.empty()) {
     const float dx = height({cell.x + 1, cell.z}) - height({cell.x - 1, cell.z});
     const float dz = height({cell.x, cell.z + 1}) - height({cell.x, cell.z - 1});
@@ -662,14 +739,14 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
       if (rule.above && out.height < static_cast<float>(threshold(*rule.above))) continue;
       if (rule.below && out.height >= static_cast<float>(threshold(*rule.below))) continue;
       out.material = rule.material;
-      return out;
+      return out.material;
     }
   }
   float last = -std::numeric_limits<float>::infinity();
   for (const acre::Band& band : bandsOf(ground.biome)) {
     if (!band.below) {
       out.material = band.material;
-      return out;
+      return out.material;
     }
     float end = std::max(last, static_cast<float>(threshold(*band.below)));
     last = end;
@@ -690,10 +767,10 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
     }
     if (out.height < end) {
       out.material = band.material;
-      return out;
+      return out.material;
     }
   }
-  return out;
+  return out.material;
 }
 
 }  // namespace reference

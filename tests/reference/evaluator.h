@@ -47,7 +47,20 @@ class Evaluator {
   float height(acre::Cell cell) { return land(cell).height; }
   float field(const std::string& id, acre::Cell cell);
 
+  /// What a block is made of: the id of a material, "open", or "outside".
+  std::string block(acre::Cell cell, int64_t y);
+  /// The same without overhangs and ores.
+  std::string plainBlock(acre::Cell cell, int64_t y);
+
  private:
+  struct Column;
+  struct OrePlan;
+  Column columnOf(acre::Cell cell);
+  bool solid(const Column& column, int64_t y, bool overhangs) const;
+  std::string ground(const Column& column, int64_t y, bool overhangs) const;
+  const std::vector<OrePlan>& orePlans();
+  /// What the bands say of a cell.
+  std::string surface(acre::Cell cell, const LandValue& ground);
   struct Table;
   const std::vector<acre::Band>& bandsOf(const std::string& biome) const;
   float fieldAt(const acre::FieldRecipe& field, const Place& place);
@@ -64,6 +77,10 @@ class Evaluator {
   uint64_t seed_;
   std::map<std::pair<std::string, size_t>, std::unique_ptr<Table>> tables_;
   std::unique_ptr<Table> heights_;
+  std::shared_ptr<std::vector<OrePlan>> ores_;
 };
+
+/// A monotone cubic through the points of a recipe's curve.
+float curveAt(const acre::Curve& curve, float v);
 
 }  // namespace reference

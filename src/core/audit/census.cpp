@@ -125,7 +125,7 @@ std::string sourceWords(const Source& source) {
   }
   constexpr const char* kWords[] = {"noise",    "constant", "ramp",     "distance",      "island",
                                     "picture",  "field",    "terrace",  "fold",          "rescale",
-                                    "equalise", "latitude", "altitude", "water distance"};
+                                    "equalise", "latitude", "altitude", "water distance", "walk"};
   static_assert(std::size(kWords) == std::variant_size_v<Source>);
   return kWords[source.index()];
 }

@@ -1,9 +1,12 @@
 /// Every coordinate system of the project, explained once.
 ///
 ///   cell    (x, z)     one tile or column; int64; x east, z south; |x|, |z| <= kMaxCell
+///   block   (x, y, z)  one cell of a world made of blocks; y up; takes the altitudes y to y + 1
 ///   chunk   (cx, cz)   N x N cells; covers [cx*N, cx*N + N) on both axes; floor division
+///           (cx, cy, cz)   N x N x N blocks; cy is 0 where chunks are not divided along y
 ///   local   (lx, lz)   a cell inside its chunk, 0 ... N-1
-///   index   i          lz*N + lx, the running index of a cell inside its chunk
+///   index   i          lz*N + lx, the running index of a cell inside its chunk; of a block
+///                      (ly*N + lz)*N + lx, with the extents that its chunk has
 ///   sample  (i, j)     one value of a SampleGrid: cell (x + i*step, z + j*step)
 ///   Pos     cell + q   a position between cells, q in 1/65536 cell
 #pragma once
@@ -41,7 +44,25 @@ struct ChunkPos {
   int64_t cx = 0;
   int64_t cz = 0;
   int32_t level = 0;
+  int64_t cy = 0;  ///< Only in worlds made of blocks.
   auto operator<=>(const ChunkPos&) const = default;
+};
+
+/// How a world is divided along y. tall: blocks per chunk; 0: chunks are as high as the world.
+struct Vertical {
+  int64_t min = 0;
+  int64_t extent = 0;  ///< 0: the world has no blocks.
+  int32_t tall = 0;
+  bool plane = false;  ///< Only the blocks at z = 0 exist.
+  bool operator==(const Vertical&) const = default;
+};
+
+/// Levels of blocks: y = first + j * step, j = 0 ... count - 1.
+struct BlockLevels {
+  int64_t first = 0;
+  int32_t count = 0;
+  int64_t step = 1;
+  constexpr int64_t top() const { return first + (count - 1) * step; }
 };
 
 /// A coordinate with a fraction: cell + q/65536 cells.
@@ -77,9 +98,12 @@ constexpr Rect intersection(const Rect& a, const Rect& b) {
 /// Conversions between cells and chunks of `size` x `size` cells.
 class ChunkLayout {
  public:
-  explicit constexpr ChunkLayout(int32_t size) : size_(size) {}
+  explicit constexpr ChunkLayout(int32_t size, const Vertical& vertical = {})
+      : size_(size), vertical_(vertical) {}
 
   constexpr int32_t size() const { return size_; }
+  constexpr const Vertical& vertical() const { return vertical_; }
+  constexpr bool blocks() const { return vertical_.extent > 0; }
   constexpr ChunkPos chunkOf(Cell c) const { return {floorDiv(c.x, size_), floorDiv(c.z, size_)}; }
   constexpr Cell localOf(Cell c) const { return {floorMod(c.x, size_), floorMod(c.z, size_)}; }
   constexpr int64_t indexOf(Cell local) const { return local.z * size_ + local.x; }
@@ -87,14 +111,46 @@ class ChunkLayout {
   constexpr Cell cellOf(ChunkPos p, Cell local) const {
     return {p.cx * size_ + local.x, p.cz * size_ + local.z};
   }
+  /// The first and the last cy of a detail level.
+  constexpr int64_t lowestChunk(int level) const {
+    return vertical_.tall ? floorDiv(vertical_.min, int64_t{vertical_.tall} << level) : 0;
+  }
+  constexpr int64_t highestChunk(int level) const {
+    return vertical_.tall ? floorDiv(vertical_.min + vertical_.extent - 1,
+                                     int64_t{vertical_.tall} << level)
+                          : 0;
+  }
+  /// The chunk of a detail level that holds a level of blocks.
+  constexpr int64_t chunkOfLevel(int64_t y, int level) const {
+    return vertical_.tall ? floorDiv(y, int64_t{vertical_.tall} << level) : 0;
+  }
+  /// The levels of blocks that a chunk samples. Those of level 0 end with the world; others are
+  /// whole and may reach beyond it. REQUIRES: blocks().
+  constexpr BlockLevels levelsOf(ChunkPos p) const {
+    const int64_t step = int64_t{1} << p.level;
+    const int64_t end = vertical_.min + vertical_.extent;
+    int64_t from = floorDiv(vertical_.min, step) * step, to = end;
+    if (vertical_.tall) {
+      from = p.cy * vertical_.tall * step;
+      to = from + vertical_.tall * step;
+      if (p.level == 0) {
+        from = std::max(from, vertical_.min);
+        to = std::min(to, end);
+      }
+    }
+    return {from, static_cast<int32_t>(std::max<int64_t>(0, (to - from + step - 1) / step)), step};
+  }
   /// The ground of a chunk, of whatever level.
   constexpr Rect rectOf(ChunkPos p) const {
     const int64_t side = int64_t{size_} << p.level;
     return {p.cx * side, p.cz * side, side, side};
   }
 
+  constexpr bool operator==(const ChunkLayout&) const = default;
+
  private:
   int32_t size_;
+  Vertical vertical_;
 };
 
 /// A regular grid of samples. Sample (i, j) belongs to cell (x + i*step, z + j*step).

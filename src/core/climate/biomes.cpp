@@ -422,10 +422,10 @@ void BiomeStage::chartValues(const Kernels& kernels, int count, const Cell* cell
 }
 
 void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
-                           float* heights, BiomeIndex* biomes) const {
+                           float* heights, BiomeIndex* biomes, bool rough) const {
   if (byRegion()) {
     for (int i = 0; i < count; ++i) {
-      const At here = at(cells[i], base[i], true);
+      const At here = at(cells[i], base[i], rough);
       heights[i] = here.height;
       if (biomes) biomes[i] = here.biome;
     }
@@ -433,7 +433,7 @@ void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells,
   }
   const auto n = static_cast<size_t>(count);
   std::vector<float> x(n), y(n);
-  chartValues(kernels, count, cells, x.data(), y.data(), true);
+  chartValues(kernels, count, cells, x.data(), y.data(), rough);
   if (biomes) chart_->lookUp(kernels, count, x.data(), y.data(), base, biomes);
   for (int i = 0; i < count; ++i) {
     const auto k = static_cast<size_t>(i);

@@ -80,9 +80,9 @@ class BiomeStage {
   /// rough: what is found by looking around may be approximate.
   void chartValues(const Kernels& kernels, int count, const Cell* cells, float* x, float* y,
                    bool rough) const;
-  /// Heights and, unless null, biomes of scattered cells, rough.
+  /// Heights and, unless null, biomes of scattered cells.
   void scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
-                 float* heights, BiomeIndex* biomes) const;
+                 float* heights, BiomeIndex* biomes, bool rough = true) const;
 
   const Chart& chart() const { return *chart_; }
   /// Cells across of the pieces that are given back; 0: none are.

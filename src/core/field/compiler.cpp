@@ -8,6 +8,7 @@
 
 #include "field/distribution.h"
 #include "recipe/validate.h"
+#include "recipe/walk.h"
 
 namespace acre {
 namespace {
@@ -17,6 +18,7 @@ constexpr uint64_t kHeightsStage = 0x48656967687473;  // "Heights"
 constexpr uint64_t kFieldsStage = 0x4669656C6473;     // "Fields"
 constexpr uint64_t kWarpTag = 0x57617270;             // "Warp"; + axis
 constexpr uint64_t kWobbleTag = 0x576F62626C65;       // "Wobble"
+constexpr uint64_t kWalkTag = 0x57616C6B;             // "Walk"
 
 constexpr uint64_t kPhase = 16;  // Axis tags of octaves are 0, 1, 2; phases 16, 17, 18.
 
@@ -230,6 +232,8 @@ Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
     if (const auto* s = std::get_if<LatitudeSource>(&layer.source))
       key.f64(s->equator).f64(s->reach);
     if (std::holds_alternative<AltitudeSource>(layer.source)) key.f64(seaLevel_);
+    if (const auto* s = std::get_if<WalkSource>(&layer.source))
+      key.f64(s->low).f64(s->high).f64(s->slope).f64(s->change).u8(s->limits);
     if (const auto* s = std::get_if<WaterSource>(&layer.source)) key.f64(seaLevel_).f64(s->reach);
     if (const auto* s = std::get_if<PictureSource>(&layer.source)) {
       const auto picture = pictureOf(*s, fmt::format("{}/layers/{}", pointerOf(field), i));
@@ -328,6 +332,8 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
     if (!heights) return heights.error();
     step.value = std::make_shared<const WaterDistance>(*heights, toFloat(seaLevel_),
                                                        static_cast<int>(s->reach), pool_.memo());
+  } else if (const auto* s = std::get_if<WalkSource>(&layer.source)) {
+    step.value = std::make_shared<const Skyline>(*s, combine(seed, kWalkTag), pool_.memo());
   } else {
     step.value = FieldStep::Sum{};
   }
@@ -373,6 +379,8 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
     bare.steps_.push_back(std::move(only));
     if (const auto* noise = std::get_if<NoiseSource>(&layer.source))
       bare.widest_ = std::max(bare.widest_, noise->width);
+    if (const auto* walk = std::get_if<WalkSource>(&layer.source))
+      bare.widest_ = std::max(bare.widest_, static_cast<double>(walkSegment(*walk)));
     step.distribution = distributionOf(bare, stationary(layer));
   }
   return step;
@@ -393,6 +401,8 @@ Result<std::shared_ptr<const Field>> FieldCompiler::compile(const FieldRecipe& r
     if (!step) return step.error();
     if (const auto* noise = std::get_if<NoiseSource>(&layer.source))
       field->widest_ = std::max(field->widest_, noise->width);
+    if (const auto* walk = std::get_if<WalkSource>(&layer.source))
+      field->widest_ = std::max(field->widest_, static_cast<double>(walkSegment(*walk)));
     if (layer.warp) field->widest_ = std::max(field->widest_, layer.warp->noise.width);
     for (const std::string& id : fieldsReadBy(layer)) {
       auto read = compile(*find(id));

@@ -155,8 +155,9 @@ std::optional<Join> kernelJoin(const FieldStep& step) {
   }
 }
 
-/// Turns values of a mask's field into weights.
-void toWeights(const FieldStep::Mask& mask, float* v, int count) {
+}  // namespace
+
+void maskWeights(const FieldStep::Mask& mask, float* v, int count) {
   const float half = mask.soft * 0.5f;
   for (int i = 0; i < count; ++i) {
     if (mask.soft == 0.0f) {
@@ -169,8 +170,6 @@ void toWeights(const FieldStep::Mask& mask, float* v, int count) {
     v[i] = w < 0.0f ? 0.0f : (w > 1.0f ? 1.0f : w);
   }
 }
-
-}  // namespace
 
 // ---- one layer ---------------------------------------------------------------------------------
 
@@ -264,6 +263,7 @@ void Field::sourceAt(const Kernels& kernels, const FieldStep& step, const Points
       aboveSea(out, at.count, a.sea);
     }
     void operator()(const FieldStep::Water& w) const { w->points(kernels, at, out); }
+    void operator()(const FieldStep::Walk& w) const { w->points(at, out); }
   };
   std::visit(Visit{kernels, at, before, out}, step.value);
 }
@@ -288,7 +288,7 @@ void Field::stepWeights(const Kernels& kernels, const FieldStep& step, const Poi
                         float* out) const {
   if (!step.mask) return std::fill_n(out, places.count, 1.0f), void();
   step.mask->field->points(kernels, places, out);
-  toWeights(*step.mask, out, places.count);
+  maskWeights(*step.mask, out, places.count);
 }
 
 void Field::joinStep(const FieldStep& step, float* sum, const float* value, const float* weight,
@@ -384,7 +384,7 @@ bool Field::stepTile(const Kernels& kernels, const FieldStep& step, const Sample
     if (!known.copy(step.mask->field.get(), grid, weights.data()) &&
         !step.mask->field->tile(kernels, grid, weights.data(), width, stop, known))
       return false;
-    toWeights(*step.mask, weights.data(), static_cast<int>(count));
+    maskWeights(*step.mask, weights.data(), static_cast<int>(count));
     if (std::all_of(weights.begin(), weights.end(), [](float w) { return w == 0.0f; })) return true;
   }
   std::vector<float> values(count);

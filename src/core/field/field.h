@@ -10,6 +10,7 @@
 #include "base/hash.h"
 #include "base/result.h"
 #include "field/picture_data.h"
+#include "field/skyline.h"
 #include "field/tables.h"
 #include "field/water_distance.h"
 #include "noise/kernels.h"
@@ -74,9 +75,10 @@ struct FieldStep {
     float sea;
   };
   using Water = std::shared_ptr<const WaterDistance>;
+  using Walk = std::shared_ptr<const Skyline>;
   using Value =
       std::variant<NoisePlan, float, Ramp, Distance, Island, Picture, std::shared_ptr<const Field>,
-                   Terrace, Fold, Rescale, Sum, Latitude, Altitude, Water>;
+                   Terrace, Fold, Rescale, Sum, Latitude, Altitude, Water, Walk>;
   struct Warp {
     NoisePlan x;
     NoisePlan z;
@@ -110,6 +112,9 @@ struct FieldStep {
            std::holds_alternative<Rescale>(value) || std::holds_alternative<Sum>(value);
   }
 };
+
+/// Turns values of the mask's field into how far the mask lets something act, 0 ... 1.
+void maskWeights(const FieldStep::Mask& mask, float* values, int count);
 
 /// Values of a field over a grid that are there already, for fields that read it.
 struct KnownValues {

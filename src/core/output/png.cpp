@@ -131,4 +131,14 @@ Status PngWriter::finish() {
   return s.file->commit();
 }
 
+Status writePicture(const std::filesystem::path& file, int32_t width, int32_t height,
+                    const std::vector<uint32_t>& argb, const TextPairs& texts) {
+  auto png = PngWriter::create(file, static_cast<uint32_t>(width), static_cast<uint32_t>(height),
+                               PngPixels::Rgb8, texts);
+  if (!png) return png.error();
+  for (int32_t y = 0; y < height; ++y)
+    if (Status row = png->rowRgb(argb.data() + ptrdiff_t{y} * width); !row) return row;
+  return png->finish();
+}
+
 }  // namespace acre

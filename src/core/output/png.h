@@ -38,4 +38,8 @@ class PngWriter {
   std::unique_ptr<State> state_;
 };
 
+/// A whole picture of 0xAARRGGBB words, row by row.
+Status writePicture(const std::filesystem::path& file, int32_t width, int32_t height,
+                    const std::vector<uint32_t>& argb, const TextPairs& texts);
+
 }  // namespace acre

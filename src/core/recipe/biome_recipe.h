@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "recipe/block_recipe.h"
 #include "recipe/field_recipe.h"
 #include "recipe/strata_recipe.h"
 
@@ -46,6 +47,8 @@ struct Biome {
   Relief relief;
   std::optional<std::vector<Band>> bands;  ///< Of its own; nothing: the general ones.
   std::string bandsOf;                     ///< Or those of another biome, by id.
+  std::optional<std::vector<DepthLayer>> layers;  ///< Of its own; nothing: the general ones.
+  std::string layersOf;                           ///< Or those of another biome, by id.
   std::optional<IdealPoint> ideal;
   double weight = 1;  ///< Odds among the biomes that regions draw from; 0 is never drawn.
   bool operator==(const Biome&) const = default;

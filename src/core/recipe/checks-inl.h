@@ -134,4 +134,9 @@ inline void checkBands(Checks& checks, const std::string& at, const std::vector<
 /// The Biomes stage. materials: ids of the recipe's table.
 void checkBiomes(Checks& checks, const Recipe& recipe, const std::set<std::string>& materials);
 
+/// Ground made of blocks: overhangs, layers, rock, ores, the sea's material.
+void checkBlocks(Checks& checks, const Recipe& recipe, const std::set<std::string>& materials);
+void checkLayers(Checks& checks, const std::string& at, const Recipe& recipe,
+                 const std::vector<DepthLayer>& layers, const std::set<std::string>& materials);
+
 }  // namespace acre

@@ -8,6 +8,27 @@
 #include "recipe/validate.h"
 
 namespace acre {
+Json namedNoiseJson(const NoiseSource& noise) {
+  Json out = {{"kind", word(kKinds, static_cast<size_t>(noise.basis))}};
+  noiseJson(out, noise);
+  return out;
+}
+
+NoiseSource readNamedNoise(const JsonReader& in) {
+  const size_t kind = in.isObject() ? in.member("kind").choice(kKinds) : 0;
+  if (kind >= kBases) in.refuse("this kind is no noise", "a kind of noise");
+  auto keys = keysOf(std::min(kind, kBases - 1));
+  keys.push_back("kind");
+  in.expectObject(keys);
+  return readNoise(in, static_cast<Basis>(std::min(kind, kBases - 1)));
+}
+
+std::vector<std::string> readTexts(const JsonReader& in) {
+  std::vector<std::string> out;
+  for (const JsonReader& text : in.members()) out.push_back(text.text());
+  return out;
+}
+
 namespace {
 
 const std::vector<std::string_view> kRules = {"areas", "points"};
@@ -18,12 +39,6 @@ bool isClimate(const std::string& field) {
 }
 
 // ---- writing -----------------------------------------------------------------------------------
-
-Json namedNoiseJson(const NoiseSource& noise) {
-  Json out = {{"kind", word(kKinds, static_cast<size_t>(noise.basis))}};
-  noiseJson(out, noise);
-  return out;
-}
 
 Json axisJson(const ChartAxis& axis) {
   if (isClimate(axis.field)) return axis.field;
@@ -87,6 +102,8 @@ Json biomeJson(const Biome& biome) {
     for (const Band& band : *biome.bands) bands.push_back(bandJson(band));
     out["bands"] = std::move(bands);
   }
+  if (!biome.layersOf.empty()) out["layers"] = {{"of", biome.layersOf}};
+  if (biome.layers) out["layers"] = layersJson(*biome.layers);
   if (biome.ideal) {
     Json ideal = {{"x", numberJson(biome.ideal->x)}, {"y", numberJson(biome.ideal->y)}};
     if (biome.ideal->altitude) ideal["altitude"] = numberJson(*biome.ideal->altitude);
@@ -115,20 +132,6 @@ Json regionsJson(const Regions& regions) {
 
 // ---- reading -----------------------------------------------------------------------------------
 
-NoiseSource readNamedNoise(const JsonReader& in) {
-  const size_t kind = in.isObject() ? in.member("kind").choice(kKinds) : 0;
-  if (kind >= kBases) in.refuse("this kind is no noise", "a kind of noise");
-  auto keys = keysOf(std::min(kind, kBases - 1));
-  keys.push_back("kind");
-  in.expectObject(keys);
-  return readNoise(in, static_cast<Basis>(std::min(kind, kBases - 1)));
-}
-
-std::vector<std::string> readTexts(const JsonReader& in) {
-  std::vector<std::string> out;
-  for (const JsonReader& text : in.members()) out.push_back(text.text());
-  return out;
-}
 
 ChartAxis readAxis(const JsonReader& in) {
   if (!in.isObject()) return {in.text()};
@@ -217,7 +220,8 @@ Slice readSlice(const JsonReader& in) {
 }
 
 Biome readBiome(const JsonReader& in) {
-  in.expectObject({"id", "name", "colour", "tags", "relief", "bands", "ideal", "weight"});
+  in.expectObject({"id", "name", "colour", "tags", "relief", "bands", "layers", "ideal",
+                   "weight"});
   Biome biome;
   biome.id = in.member("id").text();
   biome.name = in.has("name") ? in.member("name").text() : biome.id;
@@ -238,6 +242,15 @@ Biome readBiome(const JsonReader& in) {
     } else {
       biome.bands.emplace();
       for (const JsonReader& band : bands.members()) biome.bands->push_back(readBand(band));
+    }
+  }
+  if (in.has("layers")) {
+    const JsonReader layers = in.member("layers");
+    if (layers.isObject()) {
+      layers.expectObject({"of"});
+      biome.layersOf = layers.member("of").text();
+    } else {
+      biome.layers = readLayers(layers);
     }
   }
   if (in.has("ideal")) {

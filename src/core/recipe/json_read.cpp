@@ -6,13 +6,10 @@
 #include "recipe/validate.h"
 
 namespace acre {
-namespace {
 
 std::string readMaterialId(const JsonReader& in) {
   return in.isNull() ? kUnassignedId : in.text();
 }
-
-}  // namespace
 
 Colour readColour(const JsonReader& in) {
   const std::string text = in.text();
@@ -77,6 +74,8 @@ std::vector<std::string_view> keysOf(size_t kind) {
       return {"equator", "reach"};
     case kWaterKind:
       return {"reach"};
+    case kWalkKind:
+      return {"low", "high", "slope", "change", "limits"};
     default:
       return {};
   }
@@ -119,9 +118,10 @@ std::optional<AxisBounds> readBounds(const JsonReader& in) {
 }
 
 Frame readFrame(const JsonReader& in) {
-  in.expectObject({"kind", "chunk", "sea", "bounds"});
+  in.expectObject({"kind", "chunk", "shape", "sea", "bounds"});
   Frame frame;
-  in.member("kind").choice({"overland"});
+  frame.kind = static_cast<WorldKind>(in.member("kind").choice(kWorldKinds));
+  choiceIf(in, "shape", kShapes, frame.shape);
   frame.chunkSize = static_cast<int32_t>(in.member("chunk").integer(
       static_cast<int64_t>(limits::chunkSize.low), static_cast<int64_t>(limits::chunkSize.high)));
   const JsonReader sea = in.member("sea");
@@ -133,9 +133,10 @@ Frame readFrame(const JsonReader& in) {
   }
   if (in.has("bounds")) {
     const JsonReader bounds = in.member("bounds");
-    bounds.expectObject({"x", "z"});
+    bounds.expectObject({"x", "y", "z"});
     if (bounds.has("x")) frame.x = readBounds(bounds.member("x"));
     if (bounds.has("z")) frame.z = readBounds(bounds.member("z"));
+    if (bounds.has("y")) frame.y = readBounds(bounds.member("y")).value_or(frame.y);
   }
   return frame;
 }
@@ -155,6 +156,8 @@ std::pair<double, double> readPair(const JsonReader& in) {
   return {members[0].number(), members[1].number()};
 }
 
+}  // namespace
+
 Curve readCurve(const JsonReader& in) {
   Curve curve;
   for (const JsonReader& point : in.members()) {
@@ -163,6 +166,18 @@ Curve readCurve(const JsonReader& in) {
   }
   return curve;
 }
+
+Mask readMask(const JsonReader& in) {
+  in.expectObject({"field", "low", "high", "soft"});
+  Mask mask;
+  mask.field = in.member("field").text();
+  if (in.has("low") && !in.member("low").isNull()) mask.low = in.member("low").number();
+  if (in.has("high") && !in.member("high").isNull()) mask.high = in.member("high").number();
+  readIf(in, "soft", mask.soft);
+  return mask;
+}
+
+namespace {
 
 std::optional<Clamp> readClamp(const JsonReader& in) {
   if (!in.has("clamp")) return {};
@@ -220,6 +235,11 @@ Source readSource(const JsonReader& in, size_t kind) {
       return AltitudeSource{};
     case kWaterKind:
       return WaterSource{number("reach")};
+    case kWalkKind: {
+      WalkSource walk{number("low"), number("high"), number("slope"), number("change"), true};
+      readIf(in, "limits", walk.limits);
+      return walk;
+    }
     default:
       return EqualiseSource{};
   }
@@ -275,15 +295,7 @@ Layer readLayer(const JsonReader& in) {
   readIf(in, "equalise", layer.equalise);
   if (in.has("curve")) layer.curve = readCurve(in.member("curve"));
   layer.clamp = readClamp(in);
-  if (in.has("mask") && !in.member("mask").isNull()) {
-    const JsonReader mask = in.member("mask");
-    mask.expectObject({"field", "low", "high", "soft"});
-    Mask& out = layer.mask.emplace();
-    out.field = mask.member("field").text();
-    if (mask.has("low") && !mask.member("low").isNull()) out.low = mask.member("low").number();
-    if (mask.has("high") && !mask.member("high").isNull()) out.high = mask.member("high").number();
-    readIf(mask, "soft", out.soft);
-  }
+  if (in.has("mask") && !in.member("mask").isNull()) layer.mask = readMask(in.member("mask"));
   return layer;
 }
 
@@ -322,7 +334,7 @@ SlopeBand readSlope(const JsonReader& in) {
 
 Recipe readRecipe(const JsonReader& in) {
   in.expectObject({"format", "version", "generation", "name", "seed", "frame", "materials",
-                   "fields", "heights", "climate", "biomes", "strata"});
+                   "fields", "heights", "climate", "biomes", "strata", "water"});
   Recipe recipe;
   in.member("format").choice({kFormat});
   in.member("version").integer(1, kVersion);
@@ -341,9 +353,10 @@ Recipe readRecipe(const JsonReader& in) {
       readFieldBody(field, out);
     }
   const JsonReader heights = in.member("heights");
-  heights.expectObject({"on", "layers", "curve", "clamp"});
+  heights.expectObject({"on", "layers", "curve", "clamp", "overhang"});
   readIf(heights, "on", recipe.heightsOn);
   readFieldBody(heights, recipe.heights);
+  if (heights.has("overhang")) recipe.overhang = readOverhang(heights.member("overhang"));
   if (in.has("climate")) {
     const JsonReader climate = in.member("climate");
     climate.expectObject({"on", "temperature", "moisture"});
@@ -354,13 +367,23 @@ Recipe readRecipe(const JsonReader& in) {
   }
   if (in.has("biomes")) recipe.biomes = readBiomes(in.member("biomes"));
   const JsonReader strata = in.member("strata");
-  strata.expectObject({"on", "slopes", "bands"});
+  strata.expectObject({"on", "slopes", "bands", "layers", "rock", "ores"});
   readIf(strata, "on", recipe.strataOn);
   if (strata.has("slopes"))
     for (const JsonReader& slope : strata.member("slopes").members())
       recipe.slopes.push_back(readSlope(slope));
   for (const JsonReader& band : strata.member("bands").members())
     recipe.bands.push_back(readBand(band));
+  if (strata.has("layers")) recipe.layers = readLayers(strata.member("layers"));
+  if (strata.has("rock")) recipe.rock = readRock(strata.member("rock"));
+  if (strata.has("ores"))
+    for (const JsonReader& ore : strata.member("ores").members())
+      recipe.ores.push_back(readOre(ore));
+  if (in.has("water")) {
+    const JsonReader water = in.member("water");
+    water.expectObject({"material"});
+    recipe.water.material = water.member("material").text();
+  }
   return recipe;
 }
 

@@ -16,7 +16,7 @@ inline constexpr int kVersion = 1;
 inline const std::vector<std::string_view> kKinds = {
     "gradient", "value",    "simplex",  "cellular", "white",         "gradient-2002", "constant",
     "ramp",     "distance", "island",   "picture",  "field",         "terrace",       "fold",
-    "rescale",  "equalise", "latitude", "altitude", "water-distance"};
+    "rescale",  "equalise", "latitude", "altitude", "water-distance", "walk"};
 inline constexpr size_t kBases = 6;  // The first kinds are noise.
 inline const std::vector<std::string_view> kFractals = {"single", "fbm", "ridged", "billowed"};
 inline const std::vector<std::string_view> kResults = {"first", "second", "difference", "site"};
@@ -27,6 +27,10 @@ inline const std::vector<std::string_view> kCombines = {
 inline const std::vector<std::string_view> kAxes = {"x", "z", "y"};
 inline const std::vector<std::string_view> kOutsides = {"value", "edge", "repeat"};
 inline const std::vector<std::string_view> kEdges = {"hard", "dithered", "noisy"};
+
+inline const std::vector<std::string_view> kWorldKinds = {"overland", "voxel", "side"};
+inline const std::vector<std::string_view> kShapes = {"cubes", "columns"};
+inline const std::vector<std::string_view> kOreShapes = {"pocket", "vein"};
 
 /// Places in kKinds. Noise comes first, in the order of Basis, then the sources in theirs.
 enum Kind : size_t {
@@ -48,7 +52,8 @@ enum Kind : size_t {
   kEqualiseKind,
   kLatitudeKind,
   kAltitudeKind,
-  kWaterKind
+  kWaterKind,
+  kWalkKind
 };
 
 /// The recipe as JSON, members in the order of the stages.
@@ -61,9 +66,30 @@ Recipe readRecipe(const JsonReader& in);
 Json biomesJson(const Biomes& biomes);
 Biomes readBiomes(const JsonReader& in);
 Json numberJson(double v);
+Json materialJson(const std::string& id);
+Json curveJson(const Curve& curve);
+Json maskJson(const Mask& mask);
 Json thresholdJson(const Threshold& threshold);
 Json bandJson(const Band& band);
 void noiseJson(Json& out, const NoiseSource& noise);
+std::string readMaterialId(const JsonReader& in);
+Curve readCurve(const JsonReader& in);
+Mask readMask(const JsonReader& in);
+/// Noise with its basis as "kind".
+Json namedNoiseJson(const NoiseSource& noise);
+NoiseSource readNamedNoise(const JsonReader& in);
+std::vector<std::string> readTexts(const JsonReader& in);
+
+// Ground made of blocks.
+Json overhangJson(const Overhang& overhang);
+Json layersJson(const std::vector<DepthLayer>& layers);
+Json rockJson(const Rock& rock);
+Json oreJson(const Ore& ore);
+Overhang readOverhang(const JsonReader& in);
+std::vector<DepthLayer> readLayers(const JsonReader& in);
+Rock readRock(const JsonReader& in);
+Ore readOre(const JsonReader& in);
+
 Threshold readThreshold(const JsonReader& in);
 Band readBand(const JsonReader& in);
 Colour readColour(const JsonReader& in);

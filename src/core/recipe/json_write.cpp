@@ -6,13 +6,10 @@
 #include "recipe/json_words.h"
 
 namespace acre {
-namespace {
 
 Json materialJson(const std::string& id) {
   return id == kUnassignedId ? Json() : Json(id);
 }
-
-}  // namespace
 
 /// Whole values without a decimal point; −0 as 0.
 Json numberJson(double v) {
@@ -80,11 +77,23 @@ size_t kindOf(const Source& source) {
   return kBases - 1 + source.index();
 }
 
+}  // namespace
+
 Json curveJson(const Curve& curve) {
   Json out = Json::array();
   for (const CurvePoint& p : curve) out.push_back({numberJson(p.x), numberJson(p.y)});
   return out;
 }
+
+Json maskJson(const Mask& mask) {
+  Json out = {{"field", mask.field}};
+  out["low"] = mask.low ? numberJson(*mask.low) : Json();
+  out["high"] = mask.high ? numberJson(*mask.high) : Json();
+  out["soft"] = numberJson(mask.soft);
+  return out;
+}
+
+namespace {
 
 Json clampJson(const Clamp& clamp) {
   return {{"low", numberJson(clamp.low)}, {"high", numberJson(clamp.high)}};
@@ -139,6 +148,13 @@ struct SourceWriter {
     out["reach"] = numberJson(s.reach);
   }
   void operator()(const AltitudeSource&) const {}
+  void operator()(const WalkSource& s) const {
+    out["low"] = numberJson(s.low);
+    out["high"] = numberJson(s.high);
+    out["slope"] = numberJson(s.slope);
+    out["change"] = numberJson(s.change);
+    out["limits"] = s.limits;
+  }
   void operator()(const WaterSource& s) const { out["reach"] = numberJson(s.reach); }
 };
 
@@ -168,13 +184,7 @@ Json layerJson(const Layer& layer) {
   if (layer.equalise) out["equalise"] = true;
   if (!layer.curve.empty()) out["curve"] = curveJson(layer.curve);
   if (layer.clamp) out["clamp"] = clampJson(*layer.clamp);
-  if (layer.mask) {
-    Json mask = {{"field", layer.mask->field}};
-    mask["low"] = layer.mask->low ? numberJson(*layer.mask->low) : Json();
-    mask["high"] = layer.mask->high ? numberJson(*layer.mask->high) : Json();
-    mask["soft"] = numberJson(layer.mask->soft);
-    out["mask"] = std::move(mask);
-  }
+  if (layer.mask) out["mask"] = maskJson(*layer.mask);
   return out;
 }
 
@@ -223,11 +233,15 @@ Json recipeJson(const Recipe& recipe) {
               {"name", recipe.name},
               {"seed", recipe.seed},
               {"frame",
-               {{"kind", "overland"},
+               {{"kind", word(kWorldKinds, frame.kind)},
                 {"chunk", frame.chunkSize},
                 {"sea", numberJson(frame.seaLevel)},
                 {"bounds", {{"x", boundsJson(frame.x)}, {"z", boundsJson(frame.z)}}}}},
               {"materials", std::move(materials)}};
+  if (frame.blocks()) {
+    out["frame"]["bounds"]["y"] = boundsJson(frame.y);
+    if (frame.shape != ChunkShape::Cubes) out["frame"]["shape"] = word(kShapes, frame.shape);
+  }
   if (frame.seaShare) out["frame"]["sea"] = {{"share", numberJson(*frame.seaShare)}};
   if (!recipe.fields.empty()) {
     Json fields = Json::array();
@@ -241,6 +255,7 @@ Json recipeJson(const Recipe& recipe) {
   Json heights = Json::object();
   if (!recipe.heightsOn) heights["on"] = false;
   fieldJson(heights, recipe.heights);
+  if (!(recipe.overhang == Overhang{})) heights["overhang"] = overhangJson(recipe.overhang);
   out["heights"] = std::move(heights);
   if (!(recipe.climate == Climate{})) {
     Json climate = Json::object();
@@ -258,7 +273,15 @@ Json recipeJson(const Recipe& recipe) {
     strata["slopes"] = std::move(slopes);
   }
   strata["bands"] = std::move(bands);
+  if (!recipe.layers.empty()) strata["layers"] = layersJson(recipe.layers);
+  if (!(recipe.rock == Rock{})) strata["rock"] = rockJson(recipe.rock);
+  if (!recipe.ores.empty()) {
+    Json ores = Json::array();
+    for (const Ore& ore : recipe.ores) ores.push_back(oreJson(ore));
+    strata["ores"] = std::move(ores);
+  }
   out["strata"] = std::move(strata);
+  if (!recipe.water.material.empty()) out["water"] = {{"material", recipe.water.material}};
   return out;
 }
 

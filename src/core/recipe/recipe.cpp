@@ -12,7 +12,8 @@ namespace acre {
 bool Recipe::operator==(const Recipe& other) const {
   const auto members = [](const Recipe& r) {
     return std::tie(r.generation, r.name, r.seed, r.frame, r.materials, r.fields, r.heights,
-                    r.heightsOn, r.climate, r.biomes, r.slopes, r.bands, r.strataOn);
+                    r.heightsOn, r.overhang, r.climate, r.biomes, r.slopes, r.bands, r.strataOn,
+                    r.layers, r.rock, r.ores, r.water);
   };
   return members(*this) == members(other);
 }
@@ -20,7 +21,8 @@ bool Recipe::operator==(const Recipe& other) const {
 Rect boundsOf(const Frame& frame) {
   const AxisBounds endless{-kMaxCell, 2 * kMaxCell + 1};
   const AxisBounds x = frame.x.value_or(endless);
-  const AxisBounds z = frame.z.value_or(endless);
+  const AxisBounds z =
+      frame.kind == WorldKind::Side ? AxisBounds{0, 1} : frame.z.value_or(endless);
   return {x.min, z.min, x.extent, z.extent};
 }
 

@@ -9,12 +9,23 @@
 
 #include "base/coords.h"
 #include "recipe/biome_recipe.h"
+#include "recipe/block_recipe.h"
 #include "recipe/field_recipe.h"
 #include "recipe/strata_recipe.h"
 
 namespace acre {
 
-enum class WorldKind { Overland };
+enum class WorldKind {
+  Overland,  ///< Columns seen from above.
+  Voxel,     ///< Blocks.
+  Side       ///< Blocks of the one plane z = 0, seen from the side.
+};
+
+/// What a chunk of a voxel world is.
+enum class ChunkShape {
+  Cubes,   ///< As high as it is wide.
+  Columns  ///< As high as the world.
+};
 
 /// The cells of one axis that exist: [min, min + extent).
 struct AxisBounds {
@@ -30,7 +41,11 @@ struct Frame {
   double seaLevel = 0;             ///< Altitude in cells; bands may refer to it.
   std::optional<double> seaShare;  ///< When held, the sea level is where this share lies below.
   std::optional<AxisBounds> x;     ///< Nothing: endless.
-  std::optional<AxisBounds> z;
+  std::optional<AxisBounds> z;     ///< Not used by side worlds.
+  AxisBounds y{-64, 192};          ///< The vertical range of worlds made of blocks.
+  ChunkShape shape = ChunkShape::Cubes;
+
+  bool blocks() const { return kind != WorldKind::Overland; }
   bool operator==(const Frame&) const = default;
 };
 
@@ -92,11 +107,16 @@ struct Recipe {
   std::vector<FieldRecipe> fields;  ///< Further fields, for masks and layers of others.
   FieldRecipe heights{kHeightsId, "Heights", {}, {}, {}};
   bool heightsOn = true;  ///< Off: flat at 0.
+  Overhang overhang;
   Climate climate;
   Biomes biomes;
   std::vector<SlopeBand> slopes;
   std::vector<Band> bands;
   bool strataOn = true;  ///< Off: nothing is assigned.
+  std::vector<DepthLayer> layers;
+  Rock rock;
+  std::vector<Ore> ores;
+  SeaWater water;
   std::string folder;    ///< Where relative file names start; no part of the file or of ==.
 
   bool operator==(const Recipe& other) const;

@@ -9,6 +9,7 @@
 
 #include "base/seed.h"
 #include "recipe/checks-inl.h"
+#include "recipe/walk.h"
 
 namespace acre {
 namespace {
@@ -82,6 +83,23 @@ struct SourceChecks {
     number("reach", s.reach, limits::distance);
   }
   void operator()(const AltitudeSource&) const {}
+  void operator()(const WalkSource& s) const {
+    number("low", s.low, limits::walkHeight);
+    number("high", s.high, limits::walkHeight);
+    number("slope", s.slope, limits::walkSlope);
+    number("change", s.change, limits::walkChange);
+    if (!checks.ok()) return;
+    if (s.high - s.low < 1)
+      checks.add(refuse(at + "/high", fmt::format("{} leaves no room above {}", s.high, s.low),
+                        "at least 1 above low"));
+    else if (walkSegment(s) > kLongestWalkSegment)
+      checks.add(refuse(at + "/change",
+                        "the walk keeps its course for too long to be had column by column",
+                        fmt::format("a larger change, or a steeper slope for so high a range: with "
+                                    "these four the segments would take {} cells, at most {} are "
+                                    "possible",
+                                    walkSegment(s), kLongestWalkSegment)));
+  }
   void operator()(const WaterSource& s) const {
     number("reach", s.reach, limits::waterReach);
     if (std::floor(s.reach) != s.reach)
@@ -363,6 +381,9 @@ Range sourceRange(const Recipe& recipe, const Source& source, const Range& sum) 
     }
     Range operator()(const LatitudeSource&) const { return {0, 1}; }
     Range operator()(const WaterSource&) const { return {0, 1}; }
+    Range operator()(const WalkSource& s) const {
+      return walkRange(s);
+    }
     Range operator()(const AltitudeSource&) const {
       // Wherever a share puts the sea, it lies within the heights.
       const Range heights = possibleHeights(recipe);
@@ -541,6 +562,7 @@ Status validate(const Recipe& recipe) {
 
   checkBands(checks, "/strata/bands", recipe.bands, materials);
   if (checks.ok()) checkBiomes(checks, recipe, materials);
+  if (checks.ok()) checkBlocks(checks, recipe, materials);
   const Range surface = possibleSurface(recipe);
   if (!(surface.low >= -limits::reachableHeight && surface.high <= limits::reachableHeight))
     checks.add(refuse("/biomes/list",

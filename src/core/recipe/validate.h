@@ -49,6 +49,27 @@ inline constexpr Range chartBorder{0, 0.25};
 inline constexpr Range groundBorder{0, 1e6};
 inline constexpr Range regionSize{8, 1e6};
 inline constexpr Range islets{0, 32};
+inline constexpr Range walkHeight{-100'000, 100'000};
+inline constexpr Range walkSlope{0.01, 16};
+inline constexpr Range walkChange{0.001, 16};
+inline constexpr Range blockChunk{4, 128};  ///< Chunks of worlds made of blocks.
+inline constexpr Range verticalMin{-1e6, 1e6};
+inline constexpr int64_t verticalExtent = 65'536;
+inline constexpr int64_t chunkCells = int64_t{1} << 24;
+inline constexpr Range overhangReach{1, 64};
+inline constexpr Range overhangAmount{0, 256};
+inline constexpr Range layerThickness{0, 64};
+inline constexpr Range layerVary{-64, 64};
+inline constexpr int64_t layersDeep = 256;  ///< All layers together.
+inline constexpr Range bedThickness{1, 65'536};
+inline constexpr Range oreShare{0, 0.9};
+inline constexpr double allOres = 0.9;
+inline constexpr Range oreRadius{0.5, 16};
+inline constexpr Range oreLength{1, 96};
+inline constexpr Range oreCurve{0, 1e6};
+inline constexpr size_t depthLayers = 16;
+inline constexpr size_t beds = 256;
+inline constexpr size_t ores = 64;
 inline constexpr size_t biomes = 1000;
 inline constexpr size_t areas = 256;
 inline constexpr size_t slices = 16;
@@ -79,6 +100,9 @@ Range possibleHeights(const Recipe& recipe);
 
 /// Lowest and highest height, with what the biomes do to the base.
 Range possibleSurface(const Recipe& recipe);
+
+/// Most blocks that depth layers can take together.
+int64_t deepestOf(const Recipe& recipe, const std::vector<DepthLayer>& layers);
 
 /// Ids of the fields that a layer reads.
 std::vector<std::string> fieldsReadBy(const Layer& layer);

@@ -104,6 +104,15 @@ void checkBiome(Checks& checks, const std::string& at, const Recipe& recipe, con
                               : fmt::format("there is no biome \"{:.80}\"", biome.bandsOf),
                         "the id of a biome with bands of its own"));
   }
+  if (!biome.layersOf.empty()) {
+    const Biome* other = biomeOf(recipe, biome.layersOf);
+    if (!other || !other->layers)
+      checks.add(refuse(at + "/layers/of",
+                        other ? fmt::format("\"{}\" has no layers of its own", biome.layersOf)
+                              : fmt::format("there is no biome \"{:.80}\"", biome.layersOf),
+                        "the id of a biome with layers of its own"));
+  }
+  if (biome.layers) checkLayers(checks, at + "/layers", recipe, *biome.layers, materials);
   if (!biome.bands) return;
   checks.add(checkCount(at + "/bands", biome.bands->size(), limits::bands));
   if (biome.bands->empty())

@@ -3,6 +3,7 @@
 
 #include <memory>
 #include <stop_token>
+#include <string>
 #include <vector>
 
 #include "base/coords.h"
@@ -13,7 +14,7 @@
 
 namespace acre {
 
-/// The cells of one chunk, x fastest. At the rim of a bounded world `rect` is the part that exists.
+/// The cells of one chunk, x fastest; of blocks x fastest, then z, then y. At the rim of a bounded world `rect` is the part that exists.
 /// A chunk of detail level L > 0 holds the samples at the multiples of 2^L cells, as many as a
 /// whole chunk has cells, those outside the bounds as kOutside; `rect` is the ground that they
 /// stand for.
@@ -22,9 +23,11 @@ struct Chunk {
   Rect rect;
   int32_t width = 0;  ///< Samples along x.
   int32_t height = 0;
-  std::vector<float> heights;
-  PackedCells materials;  ///< Of MaterialIndex.
-  PackedCells biomes;     ///< Of BiomeIndex; empty in worlds without biomes.
+  int64_t y = 0;               ///< Lowest level of blocks.
+  int32_t tall = 0;            ///< Levels of blocks; 0: a chunk of columns.
+  std::vector<float> heights;  ///< Of columns; empty in chunks of blocks.
+  PackedCells materials;       ///< Of MaterialIndex.
+  PackedCells biomes;          ///< Of BiomeIndex; empty in worlds without biomes and for blocks.
 
   /// What the chunk takes in memory: the object and what it holds on the heap, and what the
   /// allocator adds per block.
@@ -36,13 +39,17 @@ struct Chunk {
   static constexpr uint64_t kBytesPerBlock = 16;
 };
 
+/// "3,-2", or "3,0,-2" where chunks are divided along y; "3,0" in side worlds, without cz.
+std::string chunkText(const ChunkLayout& layout, ChunkPos pos);
+
 /// Milliseconds that went into chunks, by stage.
 struct StageTimes {
   double heights = 0;
   double biomes = 0;  ///< Climate, regions, chart and the shaping of the ground.
   double strata = 0;
+  double blocks = 0;  ///< Overhangs, layers by depth, rock and ores.
   double packing = 0;
-  double sum() const { return heights + biomes + strata + packing; }
+  double sum() const { return heights + biomes + strata + blocks + packing; }
 };
 
 /// Makes chunks. World does; so may anything that stands in front of one.

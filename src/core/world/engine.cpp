@@ -2,8 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
+
 #include "base/fp_state.h"
 #include "base/seed.h"
+#include "recipe/json.h"
 #include "recipe/validate.h"
 
 namespace acre {
@@ -88,19 +92,26 @@ std::shared_ptr<const Distribution> Engine::distribution(const World& world, con
   return measured(field, world.recipe().frame, world.seed(), stop);
 }
 
+namespace {
+
+std::shared_ptr<const Field> fieldIn(const Recipe& recipe, const WorldParts& parts,
+                                     const std::string& id) {
+  if (id == kHeightsId) return parts.heights;
+  if (id == kTemperatureId) return parts.temperature;
+  if (id == kMoistureId) return parts.moisture;
+  for (size_t i = 0; i < recipe.fields.size(); ++i)
+    if (recipe.fields[i].id == id) return parts.fields[i];
+  return nullptr;
+}
+
+}  // namespace
+
 Result<std::shared_ptr<const BiomeStage>> Engine::biomeStage(const Recipe& recipe,
                                                              const WorldParts& parts, uint64_t seed,
                                                              const Distribution* heights,
                                                              FieldCompiler& compiler) {
   const Biomes& biomes = recipe.biomes;
-  const auto fieldOf = [&](const std::string& id) -> std::shared_ptr<const Field> {
-    if (id == kHeightsId) return parts.heights;
-    if (id == kTemperatureId) return parts.temperature;
-    if (id == kMoistureId) return parts.moisture;
-    for (size_t i = 0; i < recipe.fields.size(); ++i)
-      if (recipe.fields[i].id == id) return parts.fields[i];
-    return nullptr;
-  };
+  const auto fieldOf = [&](const std::string& id) { return fieldIn(recipe, parts, id); };
   BiomeInputs inputs{biomes,
                      scaleOf(recipe, biomes.x),
                      scaleOf(recipe, biomes.y),
@@ -161,6 +172,131 @@ std::shared_ptr<const Distribution> Engine::shapedHeights(const WorldParts& part
                             values.data() + static_cast<size_t>(j) * width, nullptr);
   }
   return std::make_shared<const Distribution>(std::move(values), sites.exact());
+}
+
+std::shared_ptr<const RockProfile> Engine::rockProfile(const Recipe& recipe,
+                                                       const WorldParts& parts,
+                                                       const Digest& key) {
+  if (auto known = std::static_pointer_cast<const RockProfile>(find(key))) return known;
+  // Fewer columns where they are high: what counts is the number of blocks.
+  constexpr int64_t kColumns = 4096, kBlocks = int64_t{1} << 22;
+  const AxisBounds& range = recipe.frame.y;
+  const int64_t columns = std::clamp<int64_t>(kBlocks / range.extent, 64, kColumns);
+  const World bare(recipe, parts, *kernels_);
+  // Of the endless world, so that bounds only crop.
+  std::optional<AxisBounds> plane;
+  if (recipe.frame.kind == WorldKind::Side) plane = AxisBounds{0, 1};
+  const SampleSites sites({}, plane, parts.heights->widestFeature(), bare.seed());
+  const int64_t all = sites.columns() * sites.rows();
+  const int64_t taken = std::min(columns, all);
+  auto profile = std::make_shared<RockProfile>();
+  profile->bottom = range.min;
+  profile->counts.assign(static_cast<size_t>(range.extent),
+                         std::vector<uint32_t>(recipe.materials.size() + 1));
+  constexpr int kBatch = 64;
+  constexpr int32_t kLevels = 4096;
+  for (int64_t first = 0; first < taken; first += kBatch) {
+    const auto count = static_cast<int>(std::min<int64_t>(kBatch, taken - first));
+    std::vector<Cell> cells;
+    std::vector<int64_t> x, z;
+    for (int64_t k = first; k < first + count; ++k) {
+      // Spread over the strata by the golden section, so that rows and columns are all met.
+      const int64_t at = static_cast<int64_t>(static_cast<uint64_t>(k) * 2654435761u %
+                                              static_cast<uint64_t>(all));
+      const Cell cell = sites.at(at % sites.columns(), at / sites.columns());
+      cells.push_back(cell);
+      x.push_back(cell.x);
+      z.push_back(cell.z);
+    }
+    const auto n = static_cast<size_t>(count);
+    std::vector<float> heights(n);
+    std::vector<BiomeIndex> biomes(n);
+    std::vector<MaterialIndex> surface(n);
+    bare.scattered(count, cells.data(), heights.data(), biomes.data(), surface.data());
+    const BlockColumns places{count, x.data(), z.data(), 0, 1, heights.data(), surface.data(),
+                              parts.biomes ? biomes.data() : nullptr};
+    for (int64_t y = 0; y < range.extent; y += kLevels) {
+      const BlockLevels levels{range.min + y,
+                               static_cast<int32_t>(std::min<int64_t>(kLevels, range.extent - y))};
+      std::vector<MaterialIndex> blocks(n * static_cast<size_t>(levels.count));
+      parts.blocks->fillPlain(*kernels_, places, levels, blocks.data());
+      for (size_t k = 0; k < blocks.size(); ++k)
+        if (blocks[k] < profile->counts[0].size())
+          ++profile->counts[static_cast<size_t>(y) + k / n][blocks[k]];
+    }
+  }
+  keep(key, profile);
+  const std::lock_guard lock(mutex_);
+  measurements_.push_front(profile);
+  if (measurements_.size() > kRecentWorlds) measurements_.pop_back();
+  return profile;
+}
+
+Result<std::shared_ptr<const BlockStage>> Engine::blockStage(const Recipe& recipe,
+                                                             WorldParts& parts, uint64_t seed) {
+  const auto setOf = [&](const std::vector<DepthLayer>& layers) {
+    LayerSet set{layers, {}, 0};
+    for (const DepthLayer& layer : layers)
+      set.fields.push_back(layer.field.empty() ? nullptr : fieldIn(recipe, parts, layer.field));
+    set.deepest = deepestOf(recipe, layers);
+    return set;
+  };
+  std::vector<LayerSet> sets = {setOf(recipe.layers)};
+  std::vector<uint16_t> setOfBiome;
+  const auto& list = recipe.biomes.list;
+  std::map<const Biome*, uint16_t> known;
+  for (size_t i = 0; i < list.size() && recipe.biomes.on; ++i) {
+    const Biome* source = list[i].layersOf.empty() ? &list[i] : biomeOf(recipe, list[i].layersOf);
+    if (!source->layers) continue;
+    const auto [at, fresh] = known.try_emplace(source, static_cast<uint16_t>(sets.size()));
+    if (fresh) sets.push_back(setOf(*source->layers));
+    setOfBiome.resize(list.size() + 1);
+    setOfBiome[i + 1] = at->second;
+  }
+  BlockInputs inputs{recipe.overhang,
+                     recipe.overhang.mask ? fieldIn(recipe, parts, recipe.overhang.mask->field)
+                                          : nullptr,
+                     std::move(sets),
+                     std::move(setOfBiome),
+                     recipe.rock,
+                     recipe.rock.bend.empty() ? nullptr
+                                              : fieldIn(recipe, parts, recipe.rock.bend),
+                     nullptr,
+                     recipe.materials,
+                     recipe.water.material,
+                     parts.seaLevel,
+                     seed,
+                     recipe.strataOn,
+                     !recipe.frame.blocks()};
+  if (inputs.columnsOnly) {
+    const Overhang none;
+    const std::string dry;
+    return BlockStage::compile({none, nullptr, {}, {}, recipe.rock, nullptr, nullptr,
+                                recipe.materials, dry, parts.seaLevel, seed, true, true});
+  }
+  auto plain = BlockStage::compile(inputs);
+  const bool anyOre = std::any_of(recipe.ores.begin(), recipe.ores.end(),
+                                  [](const Ore& ore) { return ore.on && ore.share > 0; });
+  if (!plain || !recipe.strataOn || !anyOre) return plain;
+
+  // The profile of the rock depends on everything but the ores.
+  Recipe bare = recipe;
+  bare.ores.clear();
+  bare.name.clear();
+  DigestWriter writer;
+  writer.text("rock profile").digest(recipeId(bare)).digest(parts.heights->key());
+  const Digest profileKey = writer.finish();
+  parts.blocks = *plain;
+  const auto profile = rockProfile(recipe, parts, profileKey);
+  const OreInputs oreInputs{recipe.ores, recipe.rock, recipe.materials, recipe.frame.y, seed};
+  const Digest key = OreStage::keyOf(oreInputs, profileKey);
+  auto ores = std::static_pointer_cast<const OreStage>(find(key));
+  if (!ores) {
+    ores = OreStage::compile(oreInputs, *profile);
+    keep(key, ores);
+  }
+  inputs.ores = ores;
+  return BlockStage::compile(inputs);
 }
 
 Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
@@ -239,6 +375,14 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
     parts.biomeBands.resize(list.size() + 1);
     parts.biomeBands[i + 1] = bandTable(*source->bands);
   }
+  // Single precision may come out a little beyond what double precision finds possible.
+  const Range surface = possibleSurface(recipe);
+  const double slack = 1 + 1e-5 * std::max(std::abs(surface.low), std::abs(surface.high));
+  parts.lowest = static_cast<float>(surface.low - slack);
+  parts.highest = static_cast<float>(surface.high + slack);
+  auto stage = blockStage(recipe, parts, seed);
+  if (!stage) return stage.error();
+  parts.blocks = *stage;
   auto world = std::make_shared<const World>(recipe, std::move(parts), *kernels_);
   const std::lock_guard lock(mutex_);
   recent_.push_front(world);

@@ -66,6 +66,13 @@ class Engine : private StagePool {
   std::shared_ptr<const Distribution> shapedHeights(const WorldParts& parts, const Recipe& recipe,
                                                     uint64_t seed);
 
+  /// parts: complete but for the blocks.
+  Result<std::shared_ptr<const BlockStage>> blockStage(const Recipe& recipe, WorldParts& parts,
+                                                       uint64_t seed);
+  /// How much rock of which kind lies where; parts.blocks without ores.
+  std::shared_ptr<const RockProfile> rockProfile(const Recipe& recipe, const WorldParts& parts,
+                                                 const Digest& key);
+
   struct FileState {
     std::filesystem::file_time_type time;
     uintmax_t size = 0;

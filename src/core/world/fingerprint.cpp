@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 
 #include "base/fp_state.h"
@@ -24,12 +25,18 @@ void hashIndices(DigestWriter& out, std::span<const uint16_t> indices, const IdO
   for (const uint16_t index : indices) out.u32(place[index]);
 }
 
+constexpr const char* kKinds[] = {"overland", "voxel", "side"};
+
+const char* kindOf(const World& world) {
+  return kKinds[static_cast<size_t>(world.recipe().frame.kind)];
+}
+
 /// Channels in the order of their names; those that a world does not have hash nothing.
 Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
                  std::span<const float> heights, std::span<const MaterialIndex> materials,
                  std::span<const BiomeIndex> biomes) {
   DigestWriter out;
-  out.text(tag).text("overland").i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.height);
+  out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.height);
   if (world.biomes()) {
     out.text("biome");
     hashIndices(out, biomes, [&](BiomeIndex b) { return world.biomeId(b); });
@@ -38,6 +45,16 @@ Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
   for (const float h : heights) out.f32(h);
   out.text("material");
   hashIndices(out, materials, [&](MaterialIndex m) { return world.materialId(m); });
+  return out.finish();
+}
+
+/// Blocks of all levels over a rectangle.
+Digest hashBlocks(const World& world, std::string_view tag, const Rect& rect, int64_t y,
+                  int64_t tall, std::span<const MaterialIndex> blocks) {
+  DigestWriter out;
+  out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.height);
+  out.i64(y).i64(tall).text("material");
+  hashIndices(out, blocks, [&](MaterialIndex m) { return world.materialId(m); });
   return out.finish();
 }
 
@@ -57,18 +74,29 @@ struct Cells {
   }
 };
 
-/// Cells of a block as if the world had no bounds.
-Digest hashBlock(const World& world, const Rect& rect) {
+/// Cells of a small square as if the world had no bounds; of blocks those about its ground.
+Digest hashSquare(const World& world, const Rect& rect) {
   const Cells cells(rect);
   const SampleGrid grid{rect.x, rect.z, 1, static_cast<int32_t>(rect.width),
                         static_cast<int32_t>(rect.height)};
   (void)world.sampleUnbounded(grid, cells.land);  // Far inside the limits.
+  if (world.blocks()) {
+    constexpr int32_t kTall = 40;
+    const auto ground = static_cast<int64_t>(std::floor(cells.heights[0]));
+    const int64_t first = ground - kTall + 8;
+    std::vector<MaterialIndex> blocks(cells.heights.size() * kTall);
+    (void)world.sampleBlocksUnbounded({rect.x, first, rect.z, 1, grid.width, kTall, grid.height},
+                                      blocks.data());
+    return hashBlocks(world, "block", rect, first, kTall, blocks);
+  }
   return hashCells(world, "block", rect, cells.heights, cells.materials, cells.biomes);
 }
 
 }  // namespace
 
 Digest chunkHash(const World& world, const Chunk& chunk) {
+  if (chunk.tall > 0)
+    return hashBlocks(world, "cells", chunk.rect, chunk.y, chunk.tall, chunk.materials.unpacked());
   return hashCells(world, "cells", chunk.rect, chunk.heights, chunk.materials.unpacked(),
                    chunk.biomes.unpacked());
 }
@@ -89,7 +117,7 @@ Digest worldFingerprint(const World& world) {
   constexpr int64_t kFar = 2'000'000'000;
   constexpr int64_t kApart = 97;
   DigestWriter out;
-  const auto block = [&](int64_t x, int64_t z) { out.digest(hashBlock(world, {x, z, 8, 8})); };
+  const auto block = [&](int64_t x, int64_t z) { out.digest(hashSquare(world, {x, z, 8, 8})); };
   for (int64_t i = 0; i < 16; ++i) block(i % 4 * kApart, i / 4 * kApart);
   for (int64_t i = 0; i < 16; ++i) block(-5000 - i % 4 * kApart, -3000 - i / 4 * kApart);
   for (int64_t i = 0; i < 16; ++i) block(kFar + i % 4 * kApart, kFar - i / 4 * kApart);

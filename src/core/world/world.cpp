@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <chrono>
+#include <cmath>
 #include <new>
 
 #include "base/fp_state.h"
@@ -29,10 +30,39 @@ Status checkGrid(const SampleGrid& grid) {
   return done();
 }
 
+std::string chunkText(const ChunkLayout& layout, ChunkPos pos) {
+  const Vertical& vertical = layout.vertical();
+  if (vertical.plane) return fmt::format("{},{}", pos.cx, pos.cy);
+  if (vertical.tall) return fmt::format("{},{},{}", pos.cx, pos.cy, pos.cz);
+  return fmt::format("{},{}", pos.cx, pos.cz);
+}
+
+namespace {
+
+Vertical verticalOf(const Frame& frame) {
+  if (!frame.blocks()) return {};
+  const bool whole = frame.kind == WorldKind::Voxel && frame.shape == ChunkShape::Columns;
+  return {frame.y.min, frame.y.extent, whole ? 0 : frame.chunkSize, frame.kind == WorldKind::Side};
+}
+
+/// Columns stand on a floor some way below the lowest ground.
+ChunkLayout groundOf(const ChunkLayout& layout, const WorldParts& parts) {
+  if (layout.blocks()) return layout;
+  constexpr int64_t kBelow = 16;
+  const auto bottom = static_cast<int64_t>(std::floor(parts.lowest)) - kBelow;
+  const auto top = static_cast<int64_t>(std::ceil(
+      std::max(parts.highest, static_cast<float>(parts.seaLevel)))) + 1;
+  const int32_t side = std::clamp(layout.size(), 16, 64);
+  return ChunkLayout(side, {bottom, top - bottom, side});
+}
+
+}  // namespace
+
 World::World(Recipe recipe, WorldParts parts, const Kernels& kernels)
     : recipe_(std::move(recipe)),
       seed_(seedNumber(recipe_.seed)),
-      layout_(recipe_.frame.chunkSize),
+      layout_(recipe_.frame.chunkSize, verticalOf(recipe_.frame)),
+      groundLayout_(groundOf(layout_, parts)),
       bounds_(boundsOf(recipe_.frame)),
       parts_(std::move(parts)),
       kernels_(&kernels) {}
@@ -55,11 +85,27 @@ std::vector<std::string> World::approximations(int64_t step) const {
   if (water && step > WaterDistance::kExactStep) out.push_back("distance from water");
   if (parts_.biomes && parts_.biomes->islets() > 0 && step > Islets::kExactStep)
     out.push_back("islets given back");
+  if (blocks() && parts_.blocks->ores() && !parts_.blocks->ores()->empty() &&
+      step > BlockStage::kExactStep)
+    out.push_back("ores");
   return out;
 }
 
+namespace {
+
+/// Most levels of blocks in a chunk.
+size_t chunkLevels(const ChunkLayout& layout) {
+  const Vertical& v = layout.vertical();
+  return static_cast<size_t>(v.tall ? v.tall : v.extent);
+}
+
+}  // namespace
+
 uint64_t World::largestChunkBytes() const {
   const auto cells = static_cast<size_t>(layout_.size()) * static_cast<size_t>(layout_.size());
+  if (layout_.blocks())
+    return sizeof(Chunk) + PackedCells::mostHeapBytes(cells * chunkLevels(layout_)) +
+           Chunk::kBlocks * Chunk::kBytesPerBlock;
   return sizeof(Chunk) + cells * sizeof(float) +
          PackedCells::mostHeapBytes(cells) * (parts_.biomes ? 2 : 1) +
          Chunk::kBlocks * Chunk::kBytesPerBlock;
@@ -69,6 +115,8 @@ uint64_t World::workBytes() const {
   const auto side = static_cast<uint64_t>(layout_.size()) + 2;  // Slopes look one cell around.
   uint64_t cell = sizeof(float) + sizeof(MaterialIndex) + sizeof(BiomeIndex);  // Base and indices.
   if (parts_.bands->needsSlope()) cell += 2 * sizeof(float) + sizeof(BiomeIndex);
+  if (layout_.blocks())  // Numbers of the columns, levels of noise, and the blocks as they are made.
+    cell += sizeof(float) * 24 + chunkLevels(layout_) * sizeof(MaterialIndex);
   return largestChunkBytes() + side * side * cell + (uint64_t{64} << 10);
 }
 
@@ -100,7 +148,8 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
     const std::string level = pos.level == 0 ? "" : fmt::format(" of detail level {}", pos.level);
     return Error{
         code, std::move(what),
-        fmt::format("chunk {},{}{}, stage heights, seed {}", pos.cx, pos.cz, level, recipe_.seed),
+        fmt::format("chunk {}{}, stage {}, seed {}", chunkText(layout_, pos), level,
+                    layout_.blocks() ? "blocks" : "heights", recipe_.seed),
         std::move(accepted)};
   };
   if (pos.level < 0 || pos.level > kMostLevel)
@@ -116,6 +165,10 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
   if (rect.empty())
     return fault(Error::Code::InvalidInput, "outside the world's bounds",
                  "chunks that hold a cell of the world");
+  const int64_t lowest = layout_.lowestChunk(pos.level), highest = layout_.highestChunk(pos.level);
+  if (pos.cy < lowest || pos.cy > highest)
+    return fault(Error::Code::InvalidInput, "outside the vertical range",
+                 fmt::format("cy from {} to {}", lowest, highest));
   const bool cropped = pos.level == 0;
   auto chunk = std::make_shared<Chunk>();
   chunk->pos = pos;
@@ -126,6 +179,24 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
                         chunk->height};
   const auto count = static_cast<size_t>(chunk->width) * static_cast<size_t>(chunk->height);
   try {
+    if (layout_.blocks()) {
+      const BlockLevels levels = layout_.levelsOf(pos);
+      chunk->y = levels.first;
+      chunk->tall = levels.count;
+      std::vector<MaterialIndex> blocks(count * static_cast<size_t>(levels.count));
+      if (const Status made =
+              sampleBlocks({grid.x, levels.first, grid.z, step, chunk->width, levels.count,
+                            chunk->height},
+                           blocks.data(), stop, times);
+          !made)
+        return made.error().code == Error::Code::Cancelled
+                   ? made.error()
+                   : fault(made.error().code, made.error().what, made.error().accepted);
+      StageClock clock(times);
+      chunk->materials = PackedCells(blocks);
+      clock.stop(&StageTimes::packing);
+      return std::shared_ptr<const Chunk>(std::move(chunk));
+    }
     chunk->heights.resize(count);
     std::vector<MaterialIndex> materials(count);
     std::vector<BiomeIndex> biomes(parts_.biomes ? count : 0);
@@ -253,7 +324,7 @@ Status World::sample(const SampleGrid& grid, float* heights, MaterialIndex* mate
 
 Status World::sample(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const {
   if (Status made = sampleUnbounded(grid, land, stop); !made) return made;
-  if (!bounded()) return done();
+  if (!bounded() && !layout_.vertical().plane) return done();
   const ptrdiff_t stride = land.stride ? land.stride : grid.width;
   for (int32_t j = 0; j < grid.height; ++j)
     for (int32_t i = 0; i < grid.width; ++i) {
@@ -266,6 +337,39 @@ Status World::sample(const SampleGrid& grid, const Land& land, const std::stop_t
 
 Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
                               const std::stop_token& stop) const {
+  if (!blocks() || !asked.materials) return sampleGround(grid, asked, stop);
+  // In worlds of blocks one sees their uppermost blocks.
+  Land land = asked;
+  if (land.stride == 0) land.stride = grid.width;
+  const auto room = static_cast<size_t>(land.stride) * static_cast<size_t>(grid.height);
+  std::vector<float> heights(land.heights ? 0 : room);
+  if (!land.heights) land.heights = heights.data();
+  std::vector<BiomeIndex> biomes(parts_.biomes && !land.biomes ? room : 0);
+  if (!biomes.empty()) land.biomes = biomes.data();
+  if (Status made = sampleGround(grid, land, stop); !made) return made;
+  const FpState fp;
+  StageClock clock(land.times);
+  const auto width = static_cast<size_t>(grid.width);
+  std::vector<int64_t> x(width), z(width);
+  std::vector<MaterialIndex> above(width);
+  for (int32_t j = 0; j < grid.height; ++j) {
+    if (stop.stop_requested()) return cancelled();
+    const ptrdiff_t row = j * land.stride;
+    for (size_t i = 0; i < width; ++i) x[i] = grid.x + static_cast<int64_t>(i) * grid.step;
+    std::fill(z.begin(), z.end(), grid.z + j * grid.step);
+    parts_.blocks->fromAbove(
+        *kernels_,
+        {grid.width, x.data(), z.data(), grid.width, grid.step, land.heights + row,
+         land.materials + row, parts_.biomes ? land.biomes + row : nullptr},
+        above.data());
+    std::copy(above.begin(), above.end(), land.materials + row);
+  }
+  clock.stop(&StageTimes::blocks);
+  return done();
+}
+
+Status World::sampleGround(const SampleGrid& grid, const Land& asked,
+                           const std::stop_token& stop) const {
   if (Status fits = checkGrid(grid); !fits) return fits;
   const FpState fp;
   Land land = asked;
@@ -309,6 +413,127 @@ Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
   clock.stop(&StageTimes::strata);
   return done();
 }
+
+// ---- blocks ------------------------------------------------------------------------------------
+
+namespace {
+
+Status checkLevels(const BlockLevels& levels) {
+  constexpr int64_t kFarthest = int64_t{1} << 24;  // Whole numbers of single precision.
+  if (levels.step >= 1 && levels.step <= kFarthest && levels.count >= 0 &&
+      levels.first >= -kFarthest && levels.first <= kFarthest &&
+      levels.count <= (kFarthest - levels.first) / levels.step + 1)
+    return done();
+  return Error{Error::Code::InvalidInput,
+               fmt::format("{} levels from {} in steps of {}", levels.count, levels.first,
+                           levels.step),
+               "levels", "y from -2^24 to 2^24"};
+}
+
+}  // namespace
+
+Status World::sampleBlocksUnbounded(const SampleBlock& block, MaterialIndex* blocks,
+                                    const std::stop_token& stop, StageTimes* times) const {
+  const BlockLevels levels{block.y, block.height, block.step};
+  if (Status fits = checkGrid({block.x, block.z, block.step, block.width, block.depth}); !fits)
+    return fits;
+  if (Status fits = checkLevels(levels); !fits) return fits;
+  const FpState fp;
+  const auto columns = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
+  const size_t count = columns * static_cast<size_t>(block.height);
+  const auto fill = [&](MaterialIndex m) { std::fill_n(blocks, count, m); };
+  if (const auto alike = parts_.blocks->uniform(parts_.lowest, parts_.highest, levels))
+    return fill(*alike), done();
+  const SampleGrid grid{block.x, block.z, block.step, block.width, block.depth};
+  std::vector<float> heights(columns);
+  std::vector<BiomeIndex> biomes(parts_.biomes ? columns : 0);
+  std::vector<MaterialIndex> surface(columns);
+  std::vector<int64_t> x(columns), z(columns);
+  Land land;
+  land.heights = heights.data();
+  land.biomes = biomes.empty() ? nullptr : biomes.data();
+  land.times = times;
+  land.stride = grid.width;
+  // What the ground is made of matters only where layers can be.
+  const bool shown =
+      levels.top() >= parts_.blocks->solidBelow(parts_.lowest) - parts_.blocks->layersDeep();
+  land.materials = shown ? surface.data() : nullptr;
+  if (const Status made = sampleGround(grid, land, stop); !made) return made;
+  StageClock clock(times);
+  for (int32_t k = 0; k < block.depth; ++k)
+    for (int32_t i = 0; i < block.width; ++i) {
+      const auto at = static_cast<size_t>(k) * static_cast<size_t>(block.width) + static_cast<size_t>(i);
+      x[at] = block.x + i * block.step;
+      z[at] = block.z + k * block.step;
+    }
+  const BlockColumns places{static_cast<int>(columns), x.data(), z.data(), block.width, block.step,
+                            heights.data(), surface.data(),
+                            biomes.empty() ? nullptr : biomes.data()};
+  const bool made = parts_.blocks->fill(*kernels_, places, levels, blocks, stop);
+  clock.stop(&StageTimes::blocks);
+  return made ? done() : Status(cancelled());
+}
+
+Status World::sampleBlocks(const SampleBlock& block, MaterialIndex* blocks,
+                           const std::stop_token& stop, StageTimes* times) const {
+  if (Status made = sampleBlocksUnbounded(block, blocks, stop, times); !made) return made;
+  const AxisBounds range = vertical();
+  const bool cropped = bounded() || layout_.vertical().plane;
+  for (int32_t j = 0; j < block.height; ++j) {
+    const int64_t y = block.y + j * block.step;
+    MaterialIndex* slab = blocks + ptrdiff_t{j} * block.width * block.depth;
+    if (y < range.min || y >= range.min + range.extent) {
+      std::fill_n(slab, ptrdiff_t{block.width} * block.depth, kOutside);
+      continue;
+    }
+    for (int32_t k = 0; k < block.depth && cropped; ++k)
+      for (int32_t i = 0; i < block.width; ++i)
+        if (!bounds_.contains({block.x + i * block.step, block.z + k * block.step}))
+          slab[ptrdiff_t{k} * block.width + i] = kOutside;
+  }
+  return done();
+}
+
+Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& levels,
+                            MaterialIndex* blocks, float* heights,
+                            const std::stop_token& stop) const {
+  if (Status fits = checkLevels(levels); !fits) return fits;
+  const FpState fp;
+  const auto count = static_cast<size_t>(columns);
+  std::vector<float> ground(count);
+  std::vector<BiomeIndex> biomes(count);
+  std::vector<MaterialIndex> surface(count);
+  scattered(columns, cells, ground.data(), biomes.data(), surface.data(), false);
+  if (heights) std::copy(ground.begin(), ground.end(), heights);
+  std::vector<int64_t> x(count), z(count);
+  for (size_t i = 0; i < count; ++i) {
+    x[i] = cells[i].x;
+    z[i] = cells[i].z;
+  }
+  const BlockColumns places{columns, x.data(), z.data(), 0, levels.step, ground.data(),
+                            surface.data(), parts_.biomes ? biomes.data() : nullptr};
+  if (!parts_.blocks->fill(*kernels_, places, levels, blocks, stop)) return cancelled();
+  const AxisBounds range = vertical();
+  for (int32_t j = 0; j < levels.count; ++j) {
+    const int64_t y = levels.first + j * levels.step;
+    const bool beyond = y < range.min || y >= range.min + range.extent;
+    for (size_t i = 0; i < count; ++i)
+      if (beyond || !bounds_.contains(cells[i])) blocks[static_cast<size_t>(j) * count + i] = kOutside;
+  }
+  return done();
+}
+
+BlockStage::At World::blockAt(Cell cell, int64_t y) const {
+  const FpState fp;
+  const CellValue ground = groundAt(cell);
+  BlockStage::At out = parts_.blocks->at(cell, y, ground.height, ground.material, ground.biome);
+  const AxisBounds range = vertical();
+  if (!bounds_.contains(cell) || y < range.min || y >= range.min + range.extent)
+    out.material = kOutside;
+  return out;
+}
+
+// ---- slopes and single cells -------------------------------------------------------------------
 
 Status World::sampleSlope(const SampleGrid& grid, float* slopes,
                           const std::stop_token& stop) const {
@@ -367,7 +592,7 @@ void World::chartValues(int count, const Cell* cells, float* x, float* y, float*
 }
 
 void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-                      MaterialIndex* materials) const {
+                      MaterialIndex* materials, bool rough) const {
   const FpState fp;
   const auto land = [&](const Cell* at, float* h, BiomeIndex* b) {
     const PointList list(count, at);
@@ -378,7 +603,7 @@ void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* 
     }
     std::vector<float> base(static_cast<size_t>(count));
     parts_.heights->points(*kernels_, list.points(), base.data());
-    parts_.biomes->scattered(*kernels_, count, at, base.data(), h, b);
+    parts_.biomes->scattered(*kernels_, count, at, base.data(), h, b, rough);
   };
   land(cells, heights, biomes);
   std::vector<float> side[4];
@@ -401,6 +626,22 @@ void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* 
 }
 
 CellValue World::at(Cell cell) const {
+  CellValue value = groundAt(cell);
+  if (blocks()) {
+    const FpState fp;
+    parts_.blocks->fromAbove(plainKernels(),
+                             {1, &cell.x, &cell.z, 1, 1, &value.height, &value.material,
+                              parts_.biomes ? &value.biome : nullptr},
+                             &value.material);
+  }
+  if (bounds_.contains(cell)) return value;
+  value.material = kOutside;
+  value.biome = kOutsideBiome;
+  return value;
+}
+
+/// As if the world had no bounds.
+CellValue World::groundAt(Cell cell) const {
   const FpState fp;
   CellValue value;
   value.base = value.height = parts_.heights->at({cell.x, 0}, {cell.z, 0});
@@ -413,8 +654,7 @@ CellValue World::at(Cell cell) const {
   const BandTable::Decision decision = bandsOf(value.biome).decide(cell, value.height, value.slope);
   value.band = decision.band;
   value.slopeBand = decision.slope;
-  value.material = bounds_.contains(cell) ? decision.material : kOutside;
-  if (!bounds_.contains(cell)) value.biome = kOutsideBiome;
+  value.material = decision.material;
   return value;
 }
 
@@ -435,6 +675,7 @@ const Material* World::material(MaterialIndex index) const {
 
 std::string World::materialId(MaterialIndex index) const {
   if (const Material* found = material(index)) return found->id;
+  if (index == kOpen) return "open";
   return index == kOutside ? "outside" : kUnassignedId;
 }
 

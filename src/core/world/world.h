@@ -13,6 +13,7 @@
 #include "field/field.h"
 #include "recipe/recipe.h"
 #include "strata/bands.h"
+#include "strata/blocks.h"
 #include "world/chunk.h"
 
 namespace acre {
@@ -39,6 +40,8 @@ struct WorldParts {
   /// Bands of their own, by index of the biome; nothing: the general ones. Empty when none has any.
   std::vector<std::shared_ptr<const BandTable>> biomeBands;
   double seaLevel = 0;  ///< As it came out, when the recipe holds a share.
+  std::shared_ptr<const BlockStage> blocks;  ///< In worlds of columns those as high as they are.
+  float lowest = 0, highest = 0;  ///< Between these every height lies.
 };
 
 /// Where the samples of a grid go: sample (i, j) to place j * stride + i of each array, stride 0
@@ -77,6 +80,11 @@ class World final : public ChunkSource {
   /// The Biomes stage; nullptr while it is off.
   const BiomeStage* biomes() const { return parts_.biomes.get(); }
   double seaLevel() const { return parts_.seaLevel; }
+  /// Overhangs, layers, rock and ores; nullptr in worlds of columns.
+  const BlockStage* blocks() const { return layout_.blocks() ? parts_.blocks.get() : nullptr; }
+  /// How the world's ground is cut into bricks to look at. In worlds of blocks that is layout();
+  /// worlds of columns have it too, though their chunks are not made of it.
+  const ChunkLayout& groundLayout() const { return groundLayout_; }
 
   /// What is approximate, or left out, in samples so many cells apart: "distance from water",
   /// "islets given back". Empty up to four cells.
@@ -108,6 +116,26 @@ class World final : public ChunkSource {
   Status sampleUnbounded(const SampleGrid& grid, const Land& land,
                          const std::stop_token& stop = {}) const;
 
+  /// Blocks of a regular block of samples, x fastest, then z, then y: kOpen, or a material; those
+  /// beyond the bounds as kOutside. Worlds of columns are asked as if each were made of blocks of
+  /// its material, up to its height; so for the two below.
+  Status sampleBlocks(const SampleBlock& block, MaterialIndex* blocks,
+                      const std::stop_token& stop = {}, StageTimes* times = nullptr) const;
+  /// The same as if the world had no bounds.
+  Status sampleBlocksUnbounded(const SampleBlock& block, MaterialIndex* blocks,
+                               const std::stop_token& stop = {}, StageTimes* times = nullptr) const;
+  /// Blocks of scattered columns: y = levels.first + j * step at blocks[j * columns + i].
+  /// heights: unless null, those of the columns.
+  Status sampleColumns(int columns, const Cell* cells, const BlockLevels& levels,
+                       MaterialIndex* blocks, float* heights = nullptr,
+                       const std::stop_token& stop = {}) const;
+  /// One block, by the plain scalar code; its material is kOutside beyond the bounds.
+  BlockStage::At blockAt(Cell cell, int64_t y) const;
+  /// Levels y of blocks that exist: [min, min + extent).
+  AxisBounds vertical() const {
+    return {groundLayout_.vertical().min, groundLayout_.vertical().extent};
+  }
+
   /// Rise per cell at each sample, from the heights one cell to either side whatever the step.
   Status sampleSlope(const SampleGrid& grid, float* slopes, const std::stop_token& stop = {}) const;
 
@@ -116,12 +144,12 @@ class World final : public ChunkSource {
   /// could not afford otherwise. REQUIRES: biomes(), cells within the limits.
   void chartValues(int count, const Cell* cells, float* x, float* y, float* base,
                    bool rough = false) const;
-  /// Height, biome and material of scattered cells, as if the world had no bounds; what is
-  /// found by looking around may be approximate.
+  /// Height, biome and material of scattered cells, as if the world had no bounds; in worlds of
+  /// blocks the material that the bands say. rough: as above.
   void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-                 MaterialIndex* materials) const;
+                 MaterialIndex* materials, bool rough = true) const;
 
-  /// One cell, by the plain scalar code.
+  /// One cell, by the plain scalar code; in worlds of blocks what one sees from above.
   CellValue at(Cell cell) const;
 
   /// Rise per cell at one cell, by the plain scalar code.
@@ -129,18 +157,21 @@ class World final : public ChunkSource {
   /// Height of one cell, by the plain scalar code.
   float heightAt(Cell cell) const;
 
-  /// The recipe's material; nothing for kUnassigned and kOutside.
+  /// The recipe's material; nothing for kUnassigned, kOpen and kOutside.
   const Material* material(MaterialIndex index) const;
   /// The recipe's biome; nothing for kNoBiome and kOutsideBiome.
   const Biome* biome(BiomeIndex index) const;
   /// Its id, "none" or "outside".
   std::string biomeId(BiomeIndex index) const;
-  /// Its id, kUnassignedId or "outside".
+  /// Its id, kUnassignedId, "open" or "outside".
   std::string materialId(MaterialIndex index) const;
 
  private:
   Result<std::shared_ptr<const Chunk>> makeChunk(ChunkPos pos, const std::stop_token& stop,
                                                  StageTimes* times) const override;
+  /// Everything that is known of columns; materials as the bands say.
+  Status sampleGround(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
+  CellValue groundAt(Cell cell) const;
   bool makeLand(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
   bool makeSlopes(const SampleGrid& grid, const Land& land, float* slopes,
                   const std::stop_token& stop) const;
@@ -148,6 +179,7 @@ class World final : public ChunkSource {
   Recipe recipe_;
   uint64_t seed_;
   ChunkLayout layout_;
+  ChunkLayout groundLayout_;
   Rect bounds_;
   WorldParts parts_;
   const Kernels* kernels_;

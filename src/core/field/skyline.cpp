@@ -1,0 +1,113 @@
+#include "field/skyline.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/hash.h"
+#include "recipe/walk.h"
+
+namespace acre {
+namespace {
+
+constexpr double kOne = 65536;
+
+int64_t fixed(double v) {
+  return static_cast<int64_t>(std::floor(v * kOne + 0.5));
+}
+
+}  // namespace
+
+Skyline::Skyline(const WalkSource& source, uint64_t seed, MemoLimit memo)
+    : low_(fixed(source.low)),
+      high_(fixed(source.high)),
+      slope_(std::max<int64_t>(1, fixed(source.slope))),
+      change_(std::max<int64_t>(1, fixed(source.change))),
+      zone_(slope_ * slope_ / change_),
+      length_(walkSegment(source)),
+      limits_(source.limits),
+      seed_(seed),
+      memo_(std::move(memo)) {}
+
+auto Skyline::step(State at, int64_t column) const -> State {
+  const uint64_t draws = static_cast<uint64_t>(2 * change_ + 1);
+  int64_t draw =
+      static_cast<int64_t>((uint64_t{axisHash(seed_, column)} * draws) >> 32) - change_;
+  if (limits_) {
+    if (at.slope > 0 && at.height > high_ - zone_) draw = -std::abs(draw);
+    if (at.slope < 0 && at.height < low_ + zone_) draw = std::abs(draw);
+  }
+  State next;
+  next.slope = std::clamp(at.slope + draw, -slope_, slope_);
+  next.height = at.height + next.slope;
+  if (limits_ && (next.height >= high_ || next.height <= low_)) {
+    next.height = std::clamp(next.height, low_, high_);
+    next.slope = 0;
+  }
+  return next;
+}
+
+auto Skyline::make(int64_t k) const -> Heights {
+  const State level{(low_ + high_) / 2, 0};
+  const int64_t first = k * length_;
+  State f = level;
+  for (int64_t column = first - length_; column < first; ++column) f = step(f, column);
+  State n = level;
+  Heights out(static_cast<size_t>(length_));
+  const int64_t half = length_ / 2;
+  for (int64_t i = 0; i < length_; ++i) {
+    int64_t height = f.height;
+    if (i >= half) {
+      const int64_t t = (i - half) * 65536 / half;
+      const int64_t c = t * t / 65536 * (3 * 65536 - 2 * t) / 65536;
+      height += (n.height - f.height) * c / 65536;
+    }
+    out[static_cast<size_t>(i)] = static_cast<float>(static_cast<double>(height) / kOne);
+    f = step(f, first + i);
+    n = step(n, first + i);
+  }
+  return out;
+}
+
+auto Skyline::segmentAt(int64_t k) const -> std::shared_ptr<const Heights> {
+  {
+    const std::lock_guard lock(mutex_);
+    if (const auto known = kept_.find(k); known != kept_.end()) {
+      recent_.splice(recent_.begin(), recent_, known->second.place);
+      return known->second.heights;
+    }
+  }
+  auto made = std::make_shared<const Heights>(make(k));
+  const uint64_t bytes = static_cast<uint64_t>(length_) * sizeof(float);
+  const std::lock_guard lock(mutex_);
+  if (kept_.contains(k)) return made;
+  while (!recent_.empty() && (recent_.size() + 1) * bytes > memo_.bytes) {
+    kept_.erase(recent_.back());
+    recent_.pop_back();
+  }
+  if (bytes > memo_.bytes) return made;
+  MemoryBudget::Reservation room;
+  if (memo_.budget) {
+    auto reserved = memo_.budget->reserve(bytes);
+    if (!reserved) return made;
+    room = std::move(*reserved);
+  }
+  recent_.push_front(k);
+  kept_.emplace(k, Kept{made, recent_.begin(), std::move(room)});
+  return made;
+}
+
+void Skyline::points(const Points& places, float* out) const {
+  std::shared_ptr<const Heights> segment;
+  int64_t at = 0;
+  for (int i = 0; i < places.count; ++i) {
+    const int64_t column = places.cell[kX][i];
+    const int64_t k = floorDiv(column, length_);
+    if (!segment || k != at) {
+      segment = segmentAt(k);
+      at = k;
+    }
+    out[i] = (*segment)[static_cast<size_t>(column - k * length_)];
+  }
+}
+
+}  // namespace acre

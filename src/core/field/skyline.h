@@ -1,0 +1,61 @@
+/// A skyline as a bounded walk along x: height, slope and change of slope, drawn per column.
+#pragma once
+
+#include <cstdint>
+#include <list>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <vector>
+
+#include "base/budget.h"
+#include "noise/noise.h"
+#include "recipe/field_recipe.h"
+
+namespace acre {
+
+/// Immutable to its users and thread-safe. Integers of 1/65536 cell throughout.
+///
+/// One step of the walk, from column n to n + 1: the slope changes by a draw hashed from n, at most
+/// `change` either way, and stays within `slope`; the height follows it. With limits, wherever a
+/// limit is nearer than slope^2 / change and the slope leads toward it, the draw is turned away from
+/// it; on the limit itself the slope becomes 0.
+///
+/// So that any column can be had without all before it, the walk is anchored: columns come in
+/// segments of segment() columns, and anchor k is where a walk ends that began level in the middle at
+/// the segment before. In segment k the walk F starts from anchor k and the walk N level in the
+/// middle, both with the same draws; the skyline is F in the first half and passes over to N in the
+/// second, and N ends on anchor k + 1.
+class Skyline {
+ public:
+  Skyline(const WalkSource& source, uint64_t seed, MemoLimit memo = {});
+
+  /// Heights of columns: the cells along x, fractions dropped.
+  void points(const Points& places, float* out) const;
+  int64_t segment() const { return length_; }
+
+ private:
+  struct State {
+    int64_t height;
+    int64_t slope;
+  };
+  using Heights = std::vector<float>;
+  State step(State at, int64_t column) const;
+  std::shared_ptr<const Heights> segmentAt(int64_t k) const;
+  Heights make(int64_t k) const;
+
+  int64_t low_, high_, slope_, change_, zone_, length_;
+  bool limits_;
+  uint64_t seed_;
+  MemoLimit memo_;
+  mutable std::mutex mutex_;
+  struct Kept {
+    std::shared_ptr<const Heights> heights;
+    std::list<int64_t>::iterator place;
+    MemoryBudget::Reservation room;
+  };
+  mutable std::map<int64_t, Kept> kept_;
+  mutable std::list<int64_t> recent_;  // The latest first.
+};
+
+}  // namespace acre

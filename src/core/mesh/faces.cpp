@@ -1,0 +1,322 @@
+#include "mesh/faces.h"
+
+#include <algorithm>
+#include <array>
+#include <bit>
+
+namespace acre {
+namespace {
+
+constexpr int kRow = 40;  // Samples of a row with its rim, made a multiple of eight.
+constexpr int kWith = BlockMesh::kSide + 2;
+
+/// Bit i of the result: bytes[i] is not 0. REQUIRES: bytes are 0 or 1.
+uint64_t bitsOf(const uint8_t* bytes) {
+  uint64_t bits = 0;
+  for (int k = 0; k < kRow / 8; ++k) {
+    uint64_t eight = 0;
+    for (int i = 0; i < 8; ++i) eight |= uint64_t{bytes[k * 8 + i]} << (8 * i);
+    bits |= (eight * 0x0102040810204080u >> 56) << (8 * k);
+  }
+  return bits;
+}
+
+/// Transposes a matrix of 32 x 32 bits, bit j of word i becoming bit i of word j.
+/// Source: H. S. Warren, "Hacker's Delight", 2002, section 7-3, with the lowest bit first.
+void transpose(std::array<uint32_t, 32>& a) {
+  uint32_t mask = 0x0000FFFFu;
+  for (unsigned j = 16; j != 0; j >>= 1, mask ^= mask << j)
+    for (unsigned k = 0; k < 32; k = (k + j + 1) & ~j) {
+      const uint32_t t = ((a[k] >> j) ^ a[k + j]) & mask;
+      a[k] ^= t << j;
+      a[k + j] ^= t;
+    }
+}
+
+/// Where the sample (u, v) of a flat sheet of blocks lies among the blocks, and what a rectangle there becomes.
+struct Sheet {
+  const MaterialIndex* first;  // Sample (0, 0).
+  ptrdiff_t alongU, alongV;
+  int axis;   // Of the sheet: 0 x, 1 y, 2 z.
+  int place;  // Along it.
+  Side side;
+};
+
+Quad quadAt(const Sheet& sheet, int u, int v, int width, int height, MaterialIndex material) {
+  const int plane = sheet.place + static_cast<int>(sheet.side) % 2;  // Odd sides look up the axis.
+  const auto byte = [](int c) { return static_cast<uint8_t>(c); };
+  Quad quad;
+  quad.side = sheet.side;
+  quad.width = byte(width);
+  quad.height = byte(height);
+  quad.material = material;
+  switch (sheet.axis) {
+    case 0:
+      quad.x = byte(plane), quad.z = byte(u), quad.y = byte(v);
+      break;
+    case 1:
+      quad.y = byte(plane), quad.x = byte(u), quad.z = byte(v);
+      break;
+    default:
+      quad.z = byte(plane), quad.x = byte(u), quad.y = byte(v);
+  }
+  return quad;
+}
+
+/// Rectangles of one slice: the leftmost bit of the first row, as far right as the material goes,
+/// then as far down as all of it goes.
+void mergeSheet(const Sheet& sheet, std::array<uint32_t, 32>& rows, bool merge,
+                std::vector<Quad>& out) {
+  for (int v = 0; v < 32; ++v)
+    while (rows[static_cast<size_t>(v)] != 0) {
+      const uint32_t row = rows[static_cast<size_t>(v)];
+      const int u = std::countr_zero(row);
+      const MaterialIndex* at = sheet.first + v * sheet.alongV + u * sheet.alongU;
+      const MaterialIndex material = *at;
+      int width = 1, height = 1;
+      if (merge) {
+        while (u + width < 32 && (row >> (u + width) & 1) != 0 &&
+               at[width * sheet.alongU] == material)
+          ++width;
+      }
+      const auto mask = static_cast<uint32_t>(((uint64_t{1} << width) - 1) << u);
+      rows[static_cast<size_t>(v)] &= ~mask;
+      for (; merge && v + height < 32; ++height) {
+        uint32_t& below = rows[static_cast<size_t>(v + height)];
+        if ((below & mask) != mask) break;
+        const MaterialIndex* next = at + height * sheet.alongV;
+        bool alike = true;
+        for (int i = 0; i < width && alike; ++i) alike = next[i * sheet.alongU] == material;
+        if (!alike) break;
+        below &= ~mask;
+      }
+      out.push_back(quadAt(sheet, u, v, width, height, material));
+    }
+}
+
+}  // namespace
+
+BlockClasses::BlockClasses(const World& world) {
+  classes_.push_back(BlockClass::Solid);  // Unassigned.
+  for (const Material& m : world.recipe().materials)
+    classes_.push_back(m.state == MaterialState::Liquid ? BlockClass::Liquid : BlockClass::Solid);
+}
+
+void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> blocks,
+                const FaceOptions& options, BlockMesh& mesh) {
+  const int width = mesh.width, tall = mesh.tall, depth = mesh.depth;
+  const ptrdiff_t row = width + 2, slab = row * (depth + 2);
+  mesh.quads.clear();
+  mesh.faces = 0;
+  // Bit i of solid[j][k]: sample i - 1 of row (j - 1, k - 1) is solid.
+  static thread_local std::array<std::array<uint64_t, kWith>, kWith> solid, liquid;
+  uint64_t anySolid = 0, anyOpen = 0, anyLiquid = 0;
+  const uint64_t all = (uint64_t{1} << row) - 1;
+  const auto table = classes.table();
+  std::array<uint8_t, kRow> isSolid{}, isLiquid{};
+  const MaterialIndex* last = nullptr;  // A row that was looked at.
+  for (int j = 0; j < tall + 2; ++j)
+    for (int k = 0; k < depth + 2; ++k) {
+      const MaterialIndex* from = blocks.data() + j * slab + k * row;
+      auto& s = solid[static_cast<size_t>(j)][static_cast<size_t>(k)];
+      auto& l = liquid[static_cast<size_t>(j)][static_cast<size_t>(k)];
+      if (last && std::equal(from, from + row, last)) {
+        const ptrdiff_t at = last - blocks.data();
+        s = solid[static_cast<size_t>(at / slab)][static_cast<size_t>(at % slab / row)];
+        l = liquid[static_cast<size_t>(at / slab)][static_cast<size_t>(at % slab / row)];
+      } else {
+        for (ptrdiff_t i = 0; i < row; ++i) {
+          const MaterialIndex m = from[i];
+          const BlockClass c = m >= kOpen ? BlockClass::Open : table[m];
+          isSolid[static_cast<size_t>(i)] = c == BlockClass::Solid;
+          isLiquid[static_cast<size_t>(i)] = c == BlockClass::Liquid;
+        }
+        s = bitsOf(isSolid.data());
+        l = bitsOf(isLiquid.data());
+      }
+      last = from;
+      anySolid |= s;
+      anyLiquid |= l;
+      anyOpen |= all & ~s;
+    }
+  if ((anySolid | anyLiquid) == 0 || anyOpen == 0) return;
+
+  const auto inner = static_cast<uint32_t>((uint64_t{1} << width) - 1);
+  const auto at = [](const auto& rows, int j, int k) {
+    return rows[static_cast<size_t>(j)][static_cast<size_t>(k)];
+  };
+  // Samples whose sides close the brick: solid, with something open at most so far above.
+  const auto skirted = [&](int j, int k) {
+    uint64_t open = 0;
+    for (int up = 1; up <= options.skirt && j + up < tall + 2; ++up) open |= ~at(solid, j + up, k);
+    return open & at(solid, j, k);
+  };
+  std::array<uint32_t, 32> rows{};
+  const auto emit = [&](const Sheet& sheet) {
+    uint32_t any = 0;
+    for (const uint32_t r : rows) {
+      any |= r;
+      mesh.faces += static_cast<uint64_t>(std::popcount(r));
+    }
+    if (any != 0) mergeSheet(sheet, rows, options.merge, mesh.quads);
+  };
+  const MaterialIndex* origin = blocks.data() + slab + row + 1;
+
+  // Down and up, slice by slice along y; rows along z.
+  for (int j = 1; j <= tall; ++j)
+    for (const int up : {-1, 1}) {
+      rows.fill(0);
+      for (int k = 1; k <= depth; ++k) {
+        const uint64_t other = at(solid, j + up, k);
+        const uint64_t faces =
+            (at(solid, j, k) & ~other) | (at(liquid, j, k) & ~(other | at(liquid, j + up, k)));
+        rows[static_cast<size_t>(k - 1)] = static_cast<uint32_t>(faces >> 1) & inner;
+      }
+      emit({origin + (j - 1) * slab, 1, row, 1, j - 1, up < 0 ? Side::Down : Side::Up});
+    }
+  // North and south, along z; rows along y.
+  for (int k = 1; k <= depth; ++k)
+    for (const int south : {-1, 1}) {
+      rows.fill(0);
+      const bool rim = options.skirt > 0 && k == (south < 0 ? 1 : depth);
+      for (int j = 1; j <= tall; ++j) {
+        const uint64_t other = at(solid, j, k + south);
+        uint64_t faces =
+            (at(solid, j, k) & ~other) | (at(liquid, j, k) & ~(other | at(liquid, j, k + south)));
+        if (rim) faces |= skirted(j, k);
+        rows[static_cast<size_t>(j - 1)] = static_cast<uint32_t>(faces >> 1) & inner;
+      }
+      emit({origin + (k - 1) * row, 1, slab, 2, k - 1, south < 0 ? Side::North : Side::South});
+    }
+  // West and east: faces of whole rows along x, turned so that bits lie along z.
+  static thread_local std::array<std::array<std::array<uint32_t, 32>, 32>, 2> turned;
+  std::array<uint32_t, 2> anyAt{};  // Bit x: slice x has faces.
+  for (int j = 1; j <= tall; ++j)
+    for (const int east : {0, 1}) {
+      auto& matrix = turned[static_cast<size_t>(east)][static_cast<size_t>(j - 1)];
+      matrix.fill(0);
+      uint32_t any = 0;
+      for (int k = 1; k <= depth; ++k) {
+        const uint64_t s = at(solid, j, k), l = at(liquid, j, k);
+        const uint64_t other = east ? s >> 1 : s << 1, wet = east ? l >> 1 : l << 1;
+        uint64_t faces = (s & ~other) | (l & ~(other | wet));
+        if (options.skirt > 0) faces |= skirted(j, k) & (east ? uint64_t{1} << width : uint64_t{2});
+        matrix[static_cast<size_t>(k - 1)] = static_cast<uint32_t>(faces >> 1) & inner;
+        any |= matrix[static_cast<size_t>(k - 1)];
+      }
+      anyAt[static_cast<size_t>(east)] |= any;
+      if (any != 0) transpose(matrix);
+    }
+  for (int i = 0; i < width; ++i)
+    for (const int east : {0, 1}) {
+      if ((anyAt[static_cast<size_t>(east)] >> i & 1) == 0) continue;
+      rows.fill(0);
+      for (int j = 0; j < tall; ++j)
+        rows[static_cast<size_t>(j)] =
+            turned[static_cast<size_t>(east)][static_cast<size_t>(j)][static_cast<size_t>(i)];
+      emit({origin + i, row, slab, 0, i, east ? Side::East : Side::West});
+    }
+}
+
+void buildFacesPlainly(const BlockClasses& classes, std::span<const MaterialIndex> blocks,
+                       const FaceOptions& options, BlockMesh& mesh) {
+  const int extents[3] = {mesh.width, mesh.tall, mesh.depth};
+  const ptrdiff_t strides[3] = {1, ptrdiff_t{mesh.width + 2} * (mesh.depth + 2), mesh.width + 2};
+  const MaterialIndex* origin = blocks.data() + strides[0] + strides[1] + strides[2];
+  mesh.quads.clear();
+  mesh.faces = 0;
+  for (int side = 0; side < kSides; ++side) {
+    const int axis = side / 2;
+    const int u = axis == 0 ? 2 : 0, v = axis == 1 ? 2 : 1;
+    const ptrdiff_t across = side % 2 ? strides[axis] : -strides[axis];
+    for (int place = 0; place < extents[axis]; ++place) {
+      const Sheet sheet{origin + place * strides[axis], strides[u], strides[v], axis, place,
+                        static_cast<Side>(side)};
+      std::vector<bool> shown(static_cast<size_t>(extents[u] * extents[v]));
+      for (int b = 0; b < extents[v]; ++b)
+        for (int a = 0; a < extents[u]; ++a) {
+          const MaterialIndex* cell = sheet.first + a * sheet.alongU + b * sheet.alongV;
+          const BlockClass own = classes.of(*cell), other = classes.of(cell[across]);
+          const bool face = own == BlockClass::Solid    ? other != BlockClass::Solid
+                            : own == BlockClass::Liquid ? other == BlockClass::Open
+                                                        : false;
+          shown[static_cast<size_t>(b * extents[u] + a)] = face;
+          mesh.faces += face;
+        }
+      for (int b = 0; b < extents[v]; ++b)
+        for (int a = 0; a < extents[u]; ++a) {
+          const auto isShown = [&](int p, int q) {
+            return shown[static_cast<size_t>(q * extents[u] + p)];
+          };
+          if (!isShown(a, b)) continue;
+          const auto materialAt = [&](int p, int q) {
+            return sheet.first[p * sheet.alongU + q * sheet.alongV];
+          };
+          int width = 1, height = 1;
+          if (options.merge) {
+            while (a + width < extents[u] && isShown(a + width, b) &&
+                   materialAt(a + width, b) == materialAt(a, b))
+              ++width;
+            const auto whole = [&](int q) {
+              for (int p = a; p < a + width; ++p)
+                if (!isShown(p, q) || materialAt(p, q) != materialAt(a, b)) return false;
+              return true;
+            };
+            while (b + height < extents[v] && whole(b + height)) ++height;
+          }
+          for (int q = b; q < b + height; ++q)
+            for (int p = a; p < a + width; ++p) shown[static_cast<size_t>(q * extents[u] + p)] = false;
+          mesh.quads.push_back(quadAt(sheet, a, b, width, height, materialAt(a, b)));
+        }
+    }
+  }
+}
+
+Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(const World& world, ChunkPos pos,
+                                                                const FaceOptions& options,
+                                                                const std::stop_token& stop) {
+  std::vector<std::shared_ptr<const BlockMesh>> out;
+  const ChunkLayout& layout = world.groundLayout();
+  const int64_t step = int64_t{1} << pos.level;
+  const Rect whole = layout.rectOf(pos);
+  const Rect rect = pos.level == 0 ? intersection(whole, world.bounds()) : whole;
+  if (rect.empty()) return out;
+  const BlockLevels levels = layout.levelsOf(pos);
+  const bool plane = layout.vertical().plane;
+  const auto across = static_cast<int32_t>(rect.width / step);
+  const auto deep = static_cast<int32_t>(plane ? 1 : rect.height / step);
+  const BlockClasses classes(world);
+  const int64_t floor = world.vertical().min;
+  constexpr int32_t kSide = BlockMesh::kSide;
+  for (int32_t j = 0; j < levels.count; j += kSide)
+    for (int32_t k = 0; k < deep; k += kSide)
+      for (int32_t i = 0; i < across; i += kSide) {
+        BlockMesh mesh;
+        mesh.x = rect.x + i * step;
+        mesh.y = levels.first + j * step;
+        mesh.z = rect.z + k * step;
+        mesh.step = step;
+        mesh.width = std::min(kSide, across - i);
+        mesh.tall = std::min(kSide, levels.count - j);
+        mesh.depth = std::min(kSide, deep - k);
+        const SampleBlock block{mesh.x - step, mesh.y - step,  mesh.z - step, step,
+                                mesh.width + 2, mesh.tall + 2, mesh.depth + 2};
+        std::vector<MaterialIndex> blocks(static_cast<size_t>(block.width) *
+                                          static_cast<size_t>(block.height) *
+                                          static_cast<size_t>(block.depth));
+        if (Status made = world.sampleBlocks(block, blocks.data(), stop); !made) return made.error();
+        // Nobody looks at a world's floor from below.
+        const size_t slab = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
+        for (int32_t level = 0; level < block.height; ++level)
+          if (block.y + level * step < floor)
+            std::fill_n(blocks.begin() + static_cast<ptrdiff_t>(slab) * level, slab, kUnassigned);
+        buildFaces(classes, blocks, options, mesh);
+        if (mesh.quads.empty()) continue;
+        // Below the floor nothing is drawn; its blocks were there to hide the sides above them.
+        mesh.quads.shrink_to_fit();
+        out.push_back(std::make_shared<const BlockMesh>(std::move(mesh)));
+      }
+  return out;
+}
+
+}  // namespace acre

@@ -1,0 +1,430 @@
+#include "strata/blocks.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "field/compiler.h"
+
+namespace acre {
+namespace {
+
+constexpr uint64_t kOverhangStage = 0x4F76657268616E67;  // "Overhang"
+constexpr float kEndless = std::numeric_limits<float>::infinity();
+
+MaterialIndex indexOf(const std::vector<Material>& materials, const std::string& id) {
+  const auto found = std::find_if(materials.begin(), materials.end(),
+                                  [&](const Material& m) { return m.id == id; });
+  return found == materials.end() ? kUnassigned
+                                  : static_cast<MaterialIndex>(found - materials.begin() + 1);
+}
+
+/// Solid blocks in a row, as far as anyone counts them.
+uint16_t longer(uint16_t run, bool solid) {
+  return static_cast<uint16_t>(solid ? run + (run < 0xFFFF ? 1 : 0) : 0);
+}
+
+/// Calls visit(first, count) for runs that Kernels::points takes at once.
+template <class Visit>
+void inParts(int count, Visit&& visit) {
+  for (int first = 0; first < count; first += Kernels::kMostPoints)
+    visit(first, std::min(Kernels::kMostPoints, count - first));
+}
+
+}  // namespace
+
+/// What is known of each column before its blocks are looked at.
+struct BlockStage::Numbers {
+  std::vector<float> amount;        // Of the overhang, its mask applied; empty without.
+  std::vector<float> lift;          // Altitude of the first bed's upper side.
+  std::vector<uint16_t> ends;       // Depth at which layer k ends: ends[k * count + i].
+  std::vector<uint16_t> all;        // Depth at which the last one ends.
+  std::vector<uint16_t> set;        // Which layers.
+  float lowest = 0, highest = 0;    // Heights.
+  float lowLift = 0, highLift = 0;
+  bool oneSet = true;
+};
+
+Result<std::shared_ptr<const BlockStage>> BlockStage::compile(const BlockInputs& inputs) {
+  auto stage = std::make_shared<BlockStage>();
+  const Overhang& overhang = inputs.overhang;
+  stage->overhang_ = overhang.on && overhang.amount > 0;
+  if (stage->overhang_) {
+    stage->reach_ = static_cast<float>(overhang.reach);
+    stage->amount_ = static_cast<float>(overhang.amount);
+    auto plan = compileNoise(overhang.noise, {}, combine(inputs.seed, kOverhangStage), 3,
+                             "/heights/overhang/noise");
+    if (!plan) return plan.error();
+    stage->noise_ = std::move(*plan);
+    if (overhang.mask)
+      stage->mask_ = FieldStep::Mask{
+          inputs.overhangMask,
+          overhang.mask->low ? static_cast<float>(*overhang.mask->low) : -kEndless,
+          overhang.mask->high ? static_cast<float>(*overhang.mask->high) : kEndless,
+          static_cast<float>(overhang.mask->soft)};
+  }
+  stage->water_ = inputs.water.empty() ? kOpen : indexOf(inputs.materials, inputs.water);
+  stage->sea_ = static_cast<float>(inputs.sea);
+  stage->setOfBiome_ = inputs.setOfBiome;
+  stage->columnsOnly_ = inputs.columnsOnly;
+  stage->liquid_.push_back(false);
+  for (const Material& m : inputs.materials)
+    stage->liquid_.push_back(m.state == MaterialState::Liquid);
+  if (!inputs.strataOn || inputs.columnsOnly) {
+    stage->sets_.resize(1);
+    stage->setOfBiome_.clear();
+    stage->beds_ = {kUnassigned};
+    return std::shared_ptr<const BlockStage>(std::move(stage));
+  }
+  for (const LayerSet& from : inputs.sets) {
+    std::vector<Layer>& set = stage->sets_.emplace_back();
+    for (size_t k = 0; k < from.layers.size(); ++k) {
+      const DepthLayer& layer = from.layers[k];
+      const bool surface = layer.material == kSurfaceId;
+      set.push_back({surface ? kUnassigned : indexOf(inputs.materials, layer.material), surface,
+                     static_cast<float>(layer.thickness), static_cast<float>(layer.vary),
+                     from.fields[k]});
+    }
+    stage->deepest_ = std::max(stage->deepest_, from.deepest);
+  }
+  stage->top_ = static_cast<float>(inputs.rock.top);
+  stage->lift_ = static_cast<float>(inputs.rock.lift);
+  stage->bend_ = inputs.bend;
+  double end = 0;
+  for (const Bed& bed : inputs.rock.beds) {
+    stage->beds_.push_back(indexOf(inputs.materials, bed.material));
+    end += bed.thickness;
+    if (stage->beds_.size() < inputs.rock.beds.size())
+      stage->bedEnds_.push_back(static_cast<float>(end));
+  }
+  if (stage->beds_.empty()) stage->beds_ = {kUnassigned};
+  stage->ores_ = inputs.ores;
+  return std::shared_ptr<const BlockStage>(std::move(stage));
+}
+
+int64_t BlockStage::openFrom(float highest) const {
+  return static_cast<int64_t>(std::floor(highest + (overhang_ ? reach_ : 0.0f))) + 1;
+}
+
+int64_t BlockStage::solidBelow(float lowest) const {
+  return static_cast<int64_t>(std::floor(lowest - (overhang_ ? reach_ : 0.0f))) - 1;
+}
+
+/// The bed of a block whose middle lies so far below the first bed's upper side.
+int BlockStage::bedAt(float below) const {
+  size_t bed = 0;
+  while (bed < bedEnds_.size() && below >= bedEnds_[bed]) ++bed;
+  return static_cast<int>(bed);
+}
+
+void BlockStage::valuesOf(const Field& field, const Kernels& kernels, const BlockColumns& columns,
+                          float* out) const {
+  if (columns.width > 0) {
+    field.evaluate(kernels,
+                   {columns.x[0], columns.z[0], columns.step, columns.width,
+                    columns.count / columns.width},
+                   out, columns.width);
+    return;
+  }
+  const std::vector<int32_t> q(static_cast<size_t>(columns.count));
+  field.points(kernels,
+               {columns.count, {columns.x, nullptr, columns.z}, {q.data(), nullptr, q.data()}},
+               out);
+}
+
+auto BlockStage::numbersOf(const Kernels& kernels, const BlockColumns& columns,
+                           bool overhangs) const -> Numbers {
+  const auto count = static_cast<size_t>(columns.count);
+  Numbers out;
+  const auto [low, high] = std::minmax_element(columns.heights, columns.heights + count);
+  out.lowest = *low;
+  out.highest = *high;
+  std::vector<float> values;
+  if (overhangs) {
+    out.amount.assign(count, amount_);
+    if (mask_) {
+      values.resize(count);
+      valuesOf(*mask_->field, kernels, columns, values.data());
+      maskWeights(*mask_, values.data(), columns.count);
+      for (size_t i = 0; i < count; ++i) out.amount[i] = amount_ * values[i];
+    }
+  }
+  out.lift.assign(count, top_);
+  if (bend_) {
+    values.resize(count);
+    valuesOf(*bend_, kernels, columns, values.data());
+    for (size_t i = 0; i < count; ++i) out.lift[i] = top_ + lift_ * values[i];
+  }
+  const auto [least, most] = std::minmax_element(out.lift.begin(), out.lift.end());
+  out.lowLift = *least;
+  out.highLift = *most;
+
+  out.set.assign(count, 0);
+  if (columns.biomes && !setOfBiome_.empty())
+    for (size_t i = 0; i < count; ++i) {
+      const BiomeIndex biome = columns.biomes[i];
+      out.set[i] = biome < setOfBiome_.size() ? setOfBiome_[biome] : uint16_t{0};
+      out.oneSet = out.oneSet && out.set[i] == out.set[0];
+    }
+  size_t layers = 0;
+  for (const auto& set : sets_) layers = std::max(layers, set.size());
+  out.ends.assign(layers * count, 0);
+  out.all.assign(count, 0);
+  for (size_t s = 0; s < sets_.size(); ++s) {
+    if (std::find(out.set.begin(), out.set.end(), s) == out.set.end()) continue;
+    for (size_t k = 0; k < layers; ++k) {
+      uint16_t* ends = out.ends.data() + k * count;
+      const Layer* layer = k < sets_[s].size() ? &sets_[s][k] : nullptr;
+      if (layer && layer->field) {
+        values.resize(count);
+        valuesOf(*layer->field, kernels, columns, values.data());
+      }
+      for (size_t i = 0; i < count; ++i) {
+        if (out.set[i] != s) continue;
+        if (layer) {
+          const float thick = layer->field ? layer->thickness + layer->vary * values[i]
+                                           : layer->thickness;
+          if (thick >= 1.0f) out.all[i] = static_cast<uint16_t>(out.all[i] + std::floor(thick));
+        }
+        ends[i] = out.all[i];
+      }
+    }
+  }
+  return out;
+}
+
+bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
+                         const BlockLevels& levels, bool overhangs, MaterialIndex* out,
+                         const std::stop_token& stop) const {
+  const int count = columns.count;
+  const auto wide = static_cast<size_t>(count);
+  const Numbers n = numbersOf(kernels, columns, overhangs);
+  const float reach = overhangs ? reach_ : 0.0f;
+  // From where on everything is open, and below what everything is solid rock.
+  const int64_t openFrom = static_cast<int64_t>(std::floor(n.highest + reach)) + 1;
+  const int64_t rockBelow = static_cast<int64_t>(std::floor(n.lowest - reach)) - 1 - deepest_;
+
+  const auto rowAt = [&](int64_t y) -> MaterialIndex* {
+    if (y > levels.top() || (y - levels.first) % levels.step != 0) return nullptr;
+    return out + (y - levels.first) / levels.step * count;
+  };
+  std::vector<uint8_t> bed(wide);
+  const auto rockRow = [&](int64_t y, MaterialIndex* row) {
+    if (columnsOnly_) return std::copy_n(columns.surface, count, row), void();
+    const float middle = static_cast<float>(y) + 0.5f;
+    const int upper = bedAt(n.lowLift - middle), lower = bedAt(n.highLift - middle);
+    if (upper == lower) return std::fill_n(row, count, beds_[static_cast<size_t>(upper)]), void();
+    for (size_t i = 0; i < wide; ++i) {
+      const float below = n.lift[i] - middle;
+      while (bed[i] < bedEnds_.size() && below >= bedEnds_[bed[i]]) ++bed[i];
+      row[i] = beds_[bed[i]];
+    }
+  };
+
+  const auto wet = [&](int64_t y, size_t i) {
+    return columnsOnly_ && liquid_[columns.surface[i]] && static_cast<float>(y) < sea_;
+  };
+  const auto openRow = [&](int64_t y, MaterialIndex* row) {
+    std::fill_n(row, count, openAt(y));
+    for (size_t i = 0; i < wide && columnsOnly_; ++i)
+      if (wet(y, i)) row[i] = columns.surface[i];
+  };
+
+  // Open sky and deep rock, where only the rows that are asked for count.
+  int64_t above = levels.top();
+  for (; above >= std::max(openFrom, levels.first); --above)
+    if (MaterialIndex* row = rowAt(above)) openRow(above, row);
+  const int64_t lowest = std::max(levels.first, rockBelow);
+  // Between them every level is looked at, from so far above that depths are known.
+  std::vector<uint16_t> run(wide, 0);
+  constexpr int kSlabs = 16;
+  std::vector<float> noise;
+  int64_t noiseFrom = 0, noiseTo = 0;  // Levels whose noise is there.
+  std::vector<int64_t> py;
+  std::vector<int32_t> zeros;
+  const auto noiseAt = [&](int64_t y) -> const float* {
+    if (y >= noiseFrom && y < noiseTo)
+      return noise.data() + (y - noiseFrom) * static_cast<int64_t>(wide);
+    noiseTo = y + 1;
+    noiseFrom = std::max(y + 1 - kSlabs, lowest);
+    const auto tall = static_cast<int32_t>(noiseTo - noiseFrom);
+    noise.resize(wide * static_cast<size_t>(tall));
+    if (columns.width > 0 && columns.step == 1 && columns.width <= Kernels::kTileWidth) {
+      kernels.block(noise_,
+                    {columns.x[0], noiseFrom, columns.z[0], 1, columns.width, tall,
+                     count / columns.width},
+                    noise.data());
+    } else {
+      zeros.resize(wide);
+      py.resize(wide);
+      for (int32_t j = 0; j < tall; ++j) {
+        std::fill(py.begin(), py.end(), noiseFrom + j);
+        inParts(count, [&](int first, int part) {
+          kernels.points(noise_,
+                         {part,
+                          {columns.x + first, py.data(), columns.z + first},
+                          {zeros.data(), zeros.data(), zeros.data()}},
+                         noise.data() + static_cast<size_t>(j) * wide + first);
+        });
+      }
+    }
+    return noise.data() + (y - noiseFrom) * static_cast<int64_t>(wide);
+  };
+  const float perReach = overhangs ? 1.0f / reach_ : 0.0f;
+  const int64_t scanTop = std::min(levels.top() + deepest_, openFrom - 1);
+  for (int64_t y = scanTop; y >= lowest; --y) {
+    if (stop.stop_requested()) return false;
+    const float end = static_cast<float>(y + 1);
+    MaterialIndex* row = rowAt(y);
+    const bool near = overhangs && end > n.lowest - reach && end < n.highest + reach;
+    if (near) {
+      const float* noises = noiseAt(y);
+      for (size_t i = 0; i < wide; ++i) {
+        const float d = columns.heights[i] - end;
+        const float weight = 1.0f - std::abs(d) * perReach;
+        const float pushed = n.amount[i] * (weight > 0.0f ? weight : 0.0f) * noises[i];
+        run[i] = longer(run[i], d + pushed >= 0.0f);
+      }
+    } else {
+      for (size_t i = 0; i < wide; ++i)
+        run[i] = longer(run[i], columns.heights[i] - end >= 0.0f);
+    }
+    if (!row) continue;
+    rockRow(y, row);
+    const MaterialIndex open = openAt(y);
+    for (size_t i = 0; i < wide; ++i) {
+      if (run[i] == 0) {
+        row[i] = wet(y, i) ? columns.surface[i] : open;
+      } else if (run[i] <= n.all[i]) {
+        const auto& set = sets_[n.set[i]];
+        size_t k = 0;
+        while (run[i] > n.ends[k * wide + i]) ++k;
+        row[i] = set[k].surface ? columns.surface[i] : set[k].material;
+      }
+    }
+  }
+  for (int64_t y = std::min(levels.top(), lowest - 1); y >= levels.first; --y)
+    if (MaterialIndex* row = rowAt(y)) {
+      if (stop.stop_requested()) return false;
+      rockRow(y, row);
+    }
+  return true;
+}
+
+bool BlockStage::fill(const Kernels& kernels, const BlockColumns& columns,
+                      const BlockLevels& levels, MaterialIndex* out,
+                      const std::stop_token& stop) const {
+  if (!fillAll(kernels, columns, levels, overhang_, out, stop)) return false;
+  if (!ores_ || ores_->empty() || std::max(columns.step, levels.step) > kExactStep) return true;
+  if (columns.width > 0 && columns.step == levels.step)
+    return ores_->place({columns.x[0], levels.first, columns.z[0], columns.step, columns.width,
+                         levels.count, columns.count / columns.width},
+                        out, stop);
+  return ores_->place(columns.count, columns.x, columns.z, levels.first, levels.step, levels.count,
+                      out, stop);
+}
+
+bool BlockStage::fillPlain(const Kernels& kernels, const BlockColumns& columns,
+                           const BlockLevels& levels, MaterialIndex* out,
+                           const std::stop_token& stop) const {
+  return fillAll(kernels, columns, levels, false, out, stop);
+}
+
+auto BlockStage::at(Cell cell, int64_t y, float height, MaterialIndex surface,
+                    BiomeIndex biome) const -> At {
+  At out;
+  const Pos x{cell.x, 0}, z{cell.z, 0};
+  float amount = amount_;
+  if (overhang_ && mask_) {
+    float weight = mask_->field->at(x, z);
+    maskWeights(*mask_, &weight, 1);
+    amount = amount_ * weight;
+  }
+  const float perReach = 1.0f / reach_;
+  const auto look = [&](int64_t level, At& to) {
+    to.distance = height - static_cast<float>(level + 1);
+    to.noise = to.pushed = 0;
+    if (overhang_) {
+      const float weight = 1.0f - std::abs(to.distance) * perReach;
+      if (weight > 0.0f) {
+        const Pos place[3] = {x, {level, 0}, z};
+        to.noise = acre::noiseAt(noise_, place);
+        to.pushed = amount * weight * to.noise;
+      }
+    }
+    to.density = to.distance + to.pushed;
+    return to.density >= 0.0f;
+  };
+  out.solid = look(y, out);
+  out.set = biome < setOfBiome_.size() ? setOfBiome_[biome] : 0;
+  if (!out.solid) {
+    out.material = openAt(y);
+    if (columnsOnly_ && liquid_[surface] && static_cast<float>(y) < sea_) out.material = surface;
+    out.water = out.material != kOpen;
+    return out;
+  }
+  At other;
+  while (out.depth <= deepest_ && look(y + out.depth + 1, other)) ++out.depth;
+  int64_t end = 0;
+  const auto& set = sets_[static_cast<size_t>(out.set)];
+  out.bedTop = bend_ ? top_ + lift_ * bend_->at(x, z) : top_;
+  for (size_t k = 0; k < set.size(); ++k) {
+    const float thick =
+        set[k].field ? set[k].thickness + set[k].vary * set[k].field->at(x, z) : set[k].thickness;
+    if (thick >= 1.0f) end += static_cast<int64_t>(std::floor(thick));
+    if (out.depth >= end) continue;
+    out.layer = static_cast<int>(k);
+    out.material = set[k].surface ? surface : set[k].material;
+    break;
+  }
+  if (columnsOnly_) {
+    out.material = surface;
+  } else if (out.layer < 0) {
+    out.bed = bedAt(out.bedTop - (static_cast<float>(y) + 0.5f));
+    out.material = beds_[static_cast<size_t>(out.bed)];
+  }
+  if (ores_) {
+    const OreStage::At held = ores_->at(cell.x, y, cell.z, out.material);
+    out.material = held.material;
+    out.ore = held.ore;
+  }
+  return out;
+}
+
+void BlockStage::fromAbove(const Kernels& kernels, const BlockColumns& columns,
+                           MaterialIndex* out) const {
+  const Numbers n = numbersOf(kernels, columns, false);
+  const auto wide = static_cast<size_t>(columns.count);
+  for (size_t i = 0; i < wide; ++i) {
+    const float top = std::floor(columns.heights[i]);
+    if (top < sea_ && water_ != kOpen) {
+      out[i] = water_;
+      continue;
+    }
+    if (n.all[i] == 0) {
+      out[i] = beds_[static_cast<size_t>(bedAt(n.lift[i] - (top - 0.5f)))];
+      continue;
+    }
+    const auto& set = sets_[n.set[i]];
+    size_t k = 0;
+    while (n.ends[k * wide + i] == 0) ++k;
+    out[i] = set[k].surface ? columns.surface[i] : set[k].material;
+  }
+}
+
+std::optional<MaterialIndex> BlockStage::uniform(float lowest, float highest,
+                                                 const BlockLevels& levels) const {
+  if (levels.first >= openFrom(highest) && !columnsOnly_) {
+    const MaterialIndex material = openAt(levels.first);
+    if (openAt(levels.top()) == material) return material;
+    return std::nullopt;
+  }
+  if (levels.top() >= solidBelow(lowest) - deepest_ || bend_ || columnsOnly_ || (ores_ && !ores_->empty()))
+    return std::nullopt;
+  const int upper = bedAt(top_ - (static_cast<float>(levels.top()) + 0.5f));
+  const int lower = bedAt(top_ - (static_cast<float>(levels.first) + 0.5f));
+  if (upper != lower) return std::nullopt;
+  return beds_[static_cast<size_t>(upper)];
+}
+
+}  // namespace acre

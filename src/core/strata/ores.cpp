@@ -1,0 +1,354 @@
+#include "strata/ores.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "field/tables.h"
+
+namespace acre {
+namespace {
+
+constexpr uint64_t kOreStage = 0x4F726573;  // "Ores"
+constexpr double kPi = 3.14159265358979323846;
+
+/// -ln(1 - c) without the library's logarithm, whose last bits differ between machines.
+/// REQUIRES: 0 <= c < 1.
+double volumeFor(double covered) {
+  // ln(1 - c) = -2 artanh(c / (2 - c)), whose series converges for all such c.
+  const double t = covered / (2 - covered), square = t * t;
+  double power = t, sum = 0;
+  for (int k = 1; k < 400; k += 2, power *= square) sum += power / k;
+  return 2 * sum;
+}
+
+MaterialIndex indexOf(const std::vector<Material>& materials, const std::string& id) {
+  for (size_t i = 0; i < materials.size(); ++i)
+    if (materials[i].id == id) return static_cast<MaterialIndex>(i + 1);
+  return kUnassigned;
+}
+
+/// [0, 1), a multiple of 2^-24.
+float unit(uint64_t hash) {
+  return static_cast<float>(hash >> 40) * 0x1p-24f;
+}
+
+/// [-1, 1).
+float signedUnit(uint64_t hash) {
+  return unit(hash) * 2.0f - 1.0f;
+}
+
+/// Where in a cube: cell and place in the cell.
+struct Spot {
+  int64_t cell;
+  float part;
+};
+Spot spotOf(uint64_t hash, int64_t side) {
+  const uint64_t scaled = (hash >> 32) * static_cast<uint64_t>(side);
+  return {static_cast<int64_t>(scaled >> 32),
+          static_cast<float>((scaled & 0xFFFFFFFFu) >> 8) * 0x1p-24f};
+}
+
+constexpr float kShortest = 0.5f, kLongest = 1.5f;  // Of a vein's length.
+constexpr float kSmallest = 0.75f, kLargest = 1.25f;  // Of a pocket's radius.
+constexpr float kBend = 0.3f;  // Of a vein's length, at most.
+constexpr double kMostDense = 0.95;
+
+double meanVolume(const Ore& ore) {
+  if (ore.shape == Ore::Shape::Vein) return 2.0 / 3 * kPi * ore.radius * ore.radius * ore.length;
+  // The mean of the cube of a radius spread evenly.
+  const double a = kSmallest, b = kLargest;
+  const double cubes = (b * b * b * b - a * a * a * a) / (4 * (b - a));
+  return 4.0 / 3 * kPi * ore.radius * ore.radius * ore.radius * cubes;
+}
+
+}  // namespace
+
+Digest OreStage::keyOf(const OreInputs& inputs, const Digest& profile) {
+  DigestWriter key;
+  key.text("ores").u32(1).u64(inputs.seed).digest(profile);
+  key.i64(inputs.vertical.min).i64(inputs.vertical.extent);
+  for (const Material& material : inputs.materials) key.text(material.id);
+  for (const Bed& bed : inputs.rock.beds) key.text(bed.material);
+  for (const Ore& ore : inputs.ores) {
+    key.text(ore.id).u8(ore.on).text(ore.material).f64(ore.share);
+    key.u8(static_cast<uint8_t>(ore.shape)).f64(ore.radius).f64(ore.length);
+    key.u32(static_cast<uint32_t>(ore.hosts.size()));
+    for (const std::string& host : ore.hosts) key.text(host);
+    key.u32(static_cast<uint32_t>(ore.curve.size()));
+    for (const CurvePoint& p : ore.curve) key.f64(p.x).f64(p.y);
+  }
+  return key.finish();
+}
+
+std::shared_ptr<const OreStage> OreStage::compile(const OreInputs& inputs,
+                                                  const RockProfile& profile) {
+  auto stage = std::make_shared<OreStage>();
+  const auto levels = static_cast<size_t>(inputs.vertical.extent);
+  const size_t materials = inputs.materials.size() + 1;
+  struct Earlier {
+    std::vector<bool> hosts;
+    std::vector<double> shares;  // By level.
+  };
+  std::vector<Earlier> earlier;
+  for (size_t index = 0; index < inputs.ores.size(); ++index) {
+    const Ore& ore = inputs.ores[index];
+    if (!ore.on || !(ore.share > 0)) continue;
+    Plan plan;
+    plan.ore = index;
+    plan.material = indexOf(inputs.materials, ore.material);
+    plan.hosts.resize(materials);
+    for (const Bed& bed : inputs.rock.beds)
+      if (ore.hosts.empty() ||
+          std::find(ore.hosts.begin(), ore.hosts.end(), bed.material) != ore.hosts.end())
+        plan.hosts[indexOf(inputs.materials, bed.material)] = true;
+    plan.hosts[kUnassigned] = false;
+
+    const auto countAt = [&](size_t level, const std::vector<bool>& hosts) {
+      double count = 0;
+      if (level < profile.counts.size())
+        for (size_t m = 0; m < profile.counts[level].size() && m < hosts.size(); ++m)
+          if (hosts[m] && plan.hosts[m]) count += profile.counts[level][m];
+      return count;
+    };
+    // How much of it belongs where: the curve, scaled so that the share holds for all host rock.
+    const auto curve = ore.curve.empty() ? nullptr : std::make_unique<const CurveTable>(ore.curve);
+    std::vector<double> weight(levels, 1.0);
+    double weighted = 0, hosts = 0;
+    for (size_t level = 0; level < levels; ++level) {
+      if (curve) {
+        const auto y = static_cast<float>(inputs.vertical.min + static_cast<int64_t>(level));
+        weight[level] = std::max(0.0, static_cast<double>(curve->at(y)));
+      }
+      const double here = countAt(level, plan.hosts);
+      weighted += weight[level] * here;
+      hosts += here;
+    }
+    if (!(hosts > 0) || !(weighted > 0)) {
+      stage->shortages_.push_back({index, 0, inputs.vertical.min, true});
+      continue;
+    }
+    const double scale = hosts / weighted;
+    Earlier own{plan.hosts, std::vector<double>(levels)};
+    std::vector<double> density(levels);
+    double densest = 0;
+    OreShortage worst{index, 0, 0, false};
+    for (size_t level = 0; level < levels; ++level) {
+      const double here = countAt(level, plan.hosts);
+      own.shares[level] = ore.share * weight[level] * scale;
+      double taken = 0;  // Of this ore's host rock, by those before it.
+      for (const Earlier& before : earlier)
+        taken += before.shares[level] * (here > 0 ? countAt(level, before.hosts) / here : 0);
+      const double needed = own.shares[level] / std::max(1e-9, 1 - taken);
+      if (here > 0 && (needed > kMostDense || taken >= 1) && needed > worst.wanted)
+        worst = {index, needed, inputs.vertical.min + static_cast<int64_t>(level), false};
+      density[level] = volumeFor(std::min(needed, kMostDense));
+      densest = std::max(densest, density[level]);
+    }
+    if (worst.wanted > 0) stage->shortages_.push_back(worst);
+    earlier.push_back(std::move(own));
+
+    plan.vein = ore.shape == Ore::Shape::Vein;
+    plan.radius = static_cast<float>(ore.radius);
+    plan.length = static_cast<float>(ore.length);
+    const double farthest = plan.vein ? ore.length * (kLongest / 2 + kBend) + ore.radius
+                                      : ore.radius * kLargest;
+    plan.reach = static_cast<int64_t>(std::ceil(farthest)) + 1;
+    plan.side = std::max<int64_t>(16, plan.reach);
+    const auto side = static_cast<double>(plan.side);
+    plan.perCube = densest / meanVolume(ore) * side * side * side;
+    plan.bottom = inputs.vertical.min;
+    for (const double d : density)
+      plan.accept.push_back(densest > 0 ? static_cast<float>(d / densest) : 0.0f);
+    plan.seed = combine(combine(inputs.seed, kOreStage), hashText(ore.id));
+    stage->plans_.push_back(std::move(plan));
+  }
+  return stage;
+}
+
+template <class Visit>
+void OreStage::bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, Visit&& visit) {
+  const uint64_t cube =
+      combine(combine(combine(plan.seed, static_cast<uint64_t>(i)), static_cast<uint64_t>(j)),
+              static_cast<uint64_t>(k));
+  const auto count =
+      static_cast<int>(std::floor(plan.perCube + static_cast<double>(cube >> 11) * 0x1p-53));
+  for (int n = 1; n <= count; ++n) {
+    const uint64_t own = combine(cube, static_cast<uint64_t>(n));
+    const auto draw = [&](uint64_t what) { return mix64(own + what * 0x9E3779B97F4A7C15u); };
+    const Spot y = spotOf(draw(2), plan.side);
+    Body body;
+    body.y = j * plan.side + y.cell;
+    const int64_t level =
+        std::clamp<int64_t>(body.y - plan.bottom, 0, static_cast<int64_t>(plan.accept.size()) - 1);
+    if (!(unit(draw(4)) < plan.accept[static_cast<size_t>(level)])) continue;
+    const Spot x = spotOf(draw(1), plan.side), z = spotOf(draw(3), plan.side);
+    body.x = i * plan.side + x.cell;
+    body.z = k * plan.side + z.cell;
+    body.u = x.part;
+    body.v = y.part;
+    body.w = z.part;
+    const float size = unit(draw(5));
+    if (!plan.vein) {
+      const float radius = plan.radius * (kSmallest + (kLargest - kSmallest) * size);
+      body.radius2 = radius * radius;
+      visit(body);
+      continue;
+    }
+    body.radius2 = plan.radius * plan.radius;
+    body.half = plan.length * 0.5f * (kShortest + (kLongest - kShortest) * size);
+    // Veins run rather flat than steep.
+    float a[3] = {signedUnit(draw(6)), signedUnit(draw(7)) * 0.6f, signedUnit(draw(8))};
+    const float length2 = a[0] * a[0] + a[1] * a[1] + a[2] * a[2];
+    if (length2 < 0.01f) {
+      a[0] = 1.0f;
+      a[1] = a[2] = 0.0f;
+    } else {
+      const float length = std::sqrt(length2);
+      for (float& part : a) part = part / length;
+    }
+    // Square to the axis, whichever of the three is the least along it.
+    const float b[3] = {signedUnit(draw(9)), signedUnit(draw(10)), signedUnit(draw(11))};
+    const float along = b[0] * a[0] + b[1] * a[1] + b[2] * a[2];
+    for (int d = 0; d < 3; ++d) {
+      body.axis[d] = a[d];
+      // No part of b is longer than 1, so the bend is no longer than the square root of 3 times it.
+      body.bend[d] = (b[d] - a[d] * along) * (plan.length * kBend * 0.57f);
+    }
+    visit(body);
+  }
+}
+
+bool OreStage::Body::holds(int64_t cx, int64_t cy, int64_t cz) const {
+  const float dx = (static_cast<float>(cx - x) + 0.5f) - u;
+  const float dy = (static_cast<float>(cy - y) + 0.5f) - v;
+  const float dz = (static_cast<float>(cz - z) + 0.5f) - w;
+  if (half == 0.0f) return (dx * dx + dy * dy) + dz * dz <= radius2;
+  const float s = (dx * axis[0] + dy * axis[1]) + dz * axis[2];
+  const float k = s / half;
+  const float left = 1.0f - k * k;
+  if (!(left > 0.0f)) return false;
+  const float bent = k * k;
+  const float qx = (dx - axis[0] * s) - bend[0] * bent;
+  const float qy = (dy - axis[1] * s) - bend[1] * bent;
+  const float qz = (dz - axis[2] * s) - bend[2] * bent;
+  return (qx * qx + qy * qy) + qz * qz <= radius2 * left;
+}
+
+int OreStage::Body::parts() const {
+  if (half == 0.0f) return 1;
+  return std::max(1, static_cast<int>(half / std::sqrt(radius2)));
+}
+
+/// Whatever a vein holds at s lies within the radius of a*s + b*(s/half)^2; over a part of the axis
+/// that point strays from the straight line between the part's ends by a quarter of b times the
+/// square of its length over half.
+auto OreStage::Body::boxOf(int part, int parts) const -> Box {
+  const float radius = std::sqrt(radius2);
+  const int64_t middle[3] = {x, y, z};
+  const float place[3] = {u, v, w};
+  const float k0 = -1.0f + 2.0f * static_cast<float>(part) / static_cast<float>(parts);
+  const float k1 = -1.0f + 2.0f * static_cast<float>(part + 1) / static_cast<float>(parts);
+  Box box;
+  for (int d = 0; d < 3; ++d) {
+    const float from = axis[d] * half * k0 + bend[d] * k0 * k0;
+    const float to = axis[d] * half * k1 + bend[d] * k1 * k1;
+    const float aside = std::abs(bend[d]) * (k1 - k0) * (k1 - k0) * 0.25f + radius + 0.01f;
+    box.low[d] = middle[d] + static_cast<int64_t>(
+                                 std::floor(std::min(from, to) - aside + place[d] - 0.5f));
+    box.high[d] = middle[d] + static_cast<int64_t>(
+                                  std::ceil(std::max(from, to) + aside + place[d] - 0.5f));
+  }
+  return box;
+}
+
+bool OreStage::place(const SampleBlock& block, MaterialIndex* cells,
+                     const std::stop_token& stop) const {
+  const int64_t step = block.step;
+  const int64_t x1 = block.x + (block.width - 1) * step, y1 = block.y + (block.height - 1) * step,
+                z1 = block.z + (block.depth - 1) * step;
+  const ptrdiff_t row = block.width, slab = row * block.depth;
+  // The first sample at or beyond a place, and the last one.
+  const auto from = [&](int64_t at, int64_t origin) {
+    return std::max<int64_t>(0, -floorDiv(origin - at, step));
+  };
+  const auto to = [&](int64_t at, int64_t origin, int32_t count) {
+    return std::min<int64_t>(count - 1, floorDiv(at - origin, step));
+  };
+  for (const Plan& plan : plans_) {
+    if (stop.stop_requested()) return false;
+    const auto first = [&](int64_t low) { return floorDiv(low - plan.reach, plan.side); };
+    const auto last = [&](int64_t high) { return floorDiv(high + plan.reach, plan.side); };
+    for (int64_t j = first(block.y); j <= last(y1); ++j)
+      for (int64_t k = first(block.z); k <= last(z1); ++k)
+        for (int64_t i = first(block.x); i <= last(x1); ++i)
+          bodies(plan, i, j, k, [&](const Body& body) {
+            const Box whole = body.box();
+            if (whole.low[0] > x1 || whole.low[1] > y1 || whole.low[2] > z1 ||
+                whole.high[0] < block.x || whole.high[1] < block.y || whole.high[2] < block.z)
+              return;
+            const int parts = body.parts();
+            for (int part = 0; part < parts; ++part) {
+              const Box box = body.boxOf(part, parts);
+              const int64_t i0 = from(box.low[0], block.x);
+              const int64_t i1 = to(box.high[0], block.x, block.width);
+              const int64_t k0 = from(box.low[2], block.z);
+              const int64_t k1 = to(box.high[2], block.z, block.depth);
+              const int64_t j1 = to(box.high[1], block.y, block.height);
+              for (int64_t jj = from(box.low[1], block.y); jj <= j1; ++jj)
+                for (int64_t kk = k0; kk <= k1; ++kk) {
+                  MaterialIndex* at = cells + jj * slab + kk * row;
+                  for (int64_t ii = i0; ii <= i1; ++ii)
+                    if (plan.isHost(at[ii]) && body.holds(block.x + ii * step, block.y + jj * step,
+                                                          block.z + kk * step))
+                      at[ii] = plan.material;
+                }
+            }
+          });
+  }
+  return true;
+}
+
+bool OreStage::place(int columns, const int64_t* x, const int64_t* z, int64_t first, int64_t step,
+                     int32_t levels, MaterialIndex* cells, const std::stop_token& stop) const {
+  const int64_t last = first + (levels - 1) * step;
+  for (const Plan& plan : plans_)
+    for (int c = 0; c < columns; ++c) {
+      if (stop.stop_requested()) return false;
+      const auto low = [&](int64_t at) { return floorDiv(at - plan.reach, plan.side); };
+      const auto high = [&](int64_t at) { return floorDiv(at + plan.reach, plan.side); };
+      for (int64_t k = low(z[c]); k <= high(z[c]); ++k)
+        for (int64_t i = low(x[c]); i <= high(x[c]); ++i)
+          for (int64_t j = low(first); j <= high(last); ++j)
+            bodies(plan, i, j, k, [&](const Body& body) {
+              const Box box = body.box();
+              if (x[c] < box.low[0] || x[c] > box.high[0] || z[c] < box.low[2] || z[c] > box.high[2])
+                return;
+              const int64_t from = std::max<int64_t>(0, -floorDiv(first - box.low[1], step));
+              for (int64_t at = from; at < levels; ++at) {
+                const int64_t y = first + at * step;
+                if (y > box.high[1]) break;
+                MaterialIndex& cell = cells[at * columns + c];
+                if (plan.isHost(cell) && body.holds(x[c], y, z[c])) cell = plan.material;
+              }
+            });
+    }
+  return true;
+}
+
+auto OreStage::at(int64_t x, int64_t y, int64_t z, MaterialIndex rock) const -> At {
+  At out{rock, -1};
+  for (const Plan& plan : plans_) {
+    if (!plan.isHost(out.material)) continue;
+    bool held = false;
+    const auto low = [&](int64_t c) { return floorDiv(c - plan.reach, plan.side); };
+    const auto high = [&](int64_t c) { return floorDiv(c + plan.reach, plan.side); };
+    for (int64_t j = low(y); j <= high(y); ++j)
+      for (int64_t k = low(z); k <= high(z); ++k)
+        for (int64_t i = low(x); i <= high(x); ++i)
+          bodies(plan, i, j, k, [&](const Body& body) { held = held || body.holds(x, y, z); });
+    if (held) out = {plan.material, static_cast<int>(plan.ore)};
+  }
+  return out;
+}
+
+}  // namespace acre

@@ -1,0 +1,87 @@
+#include "view/loading.h"
+
+#include <tbb/parallel_for.h>
+
+#include <atomic>
+#include <cmath>
+#include <mutex>
+
+#include "stream/wanted.h"
+
+namespace acre {
+namespace {
+
+bool isOpen(const BlockClasses& classes, MaterialIndex m) {
+  return classes.of(m) != BlockClass::Solid;
+}
+
+}  // namespace
+
+std::optional<int64_t> standAt(const World& world, Cell cell) {
+  if (!world.bounds().contains(cell)) return {};
+  const AxisBounds range = world.vertical();
+  const BlockClasses classes(world);
+  // From the top down, some levels at a time.
+  constexpr int32_t kLevels = 64;
+  std::vector<MaterialIndex> blocks(kLevels);
+  int open = 2;  // Above the world there is room.
+  for (int64_t top = range.min + range.extent; top > range.min; top -= kLevels) {
+    const int64_t first = std::max(range.min, top - kLevels);
+    const auto count = static_cast<int32_t>(top - first);
+    if (!world.sampleColumns(1, &cell, {first, count, 1}, blocks.data())) return {};
+    for (int32_t j = count; j-- > 0;) {
+      const bool free = isOpen(classes, blocks[static_cast<size_t>(j)]);
+      if (!free && open >= 2) return first + j + 1;
+      open = free ? open + 1 : 0;
+    }
+  }
+  return {};
+}
+
+std::optional<Standing> standNear(const World& world, Cell cell, int reach) {
+  for (int64_t ring = 0; ring <= reach; ++ring)
+    for (int64_t dz = -ring; dz <= ring; ++dz)
+      for (int64_t dx = -ring; dx <= ring; dx += std::abs(dz) == ring ? 1 : 2 * ring) {
+        const Cell at{cell.x + dx, cell.z + dz};
+        if (const auto y = standAt(world, at)) return Standing{at, *y};
+        if (ring == 0) break;
+      }
+  return {};
+}
+
+int viewLevels(double distance) {
+  int levels = 1;
+  for (double d = static_cast<double>(kFinestDistance); d < distance && levels < 5; d *= 2) ++levels;
+  return levels;
+}
+
+Result<Scene> loadScene(const World& world, const Eye& eye, double distance,
+                        const std::stop_token& stop) {
+  const ChunkLayout& layout = world.groundLayout();
+  WantedSet wanted(ChunkLayout(layout.size()), world.bounds());
+  const int levels = viewLevels(distance);
+  const auto change = wanted.move({eye.cellX, eye.cellZ}, {static_cast<int64_t>(distance), 0, levels,
+                                                           kFinestDistance, {}});
+  std::vector<ChunkPos> all;
+  for (ChunkPos pos : change.come)
+    for (pos.cy = layout.lowestChunk(pos.level); pos.cy <= layout.highestChunk(pos.level); ++pos.cy)
+      all.push_back(pos);
+  std::vector<Scene> parts(all.size());
+  std::mutex mutex;
+  std::optional<Error> first;
+  tbb::parallel_for(size_t{0}, all.size(), [&](size_t i) {
+    auto made = meshChunk(world, all[i], {true, levels > 1 ? kSkirt : 0}, stop);
+    if (made) {
+      parts[i] = std::move(*made);
+      return;
+    }
+    const std::lock_guard lock(mutex);
+    if (!first) first = made.error();
+  });
+  if (first) return *first;
+  Scene scene;
+  for (Scene& part : parts) scene.insert(scene.end(), part.begin(), part.end());
+  return scene;
+}
+
+}  // namespace acre

@@ -1,0 +1,58 @@
+#include "view/scene.h"
+
+#include <cmath>
+
+namespace acre {
+namespace {
+
+constexpr double kDegree = 3.14159265358979323846 / 180;
+
+}  // namespace
+
+void Eye::move(double dx, double dy, double dz) {
+  x += dx;
+  z += dz;
+  y += dy;
+  const double cx = std::floor(x), cz = std::floor(z);
+  cellX += static_cast<int64_t>(cx);
+  cellZ += static_cast<int64_t>(cz);
+  x -= cx;
+  z -= cz;
+}
+
+Directions directionsOf(const Eye& eye) {
+  const double sy = std::sin(eye.yaw * kDegree), cy = std::cos(eye.yaw * kDegree);
+  const double sp = std::sin(eye.pitch * kDegree), cp = std::cos(eye.pitch * kDegree);
+  Directions out;
+  out.forward = {sy * cp, sp, -cy * cp};
+  out.right = {cy, 0, sy};
+  out.up = {-sy * sp, cp, cy * sp};
+  return out;
+}
+
+ViewStyle styleFor(const World& world) {
+  ViewStyle style;
+  style.inks.push_back(0xFFE9E3D3);
+  for (const Material& m : world.recipe().materials)
+    style.inks.push_back(0xFF000000u | uint32_t{m.colour.red} << 16 |
+                         uint32_t{m.colour.green} << 8 | m.colour.blue);
+  style.sea = world.seaLevel();
+  return style;
+}
+
+SideLight sideLight(const ViewStyle& style) {
+  const double sx = std::sin(style.sun * kDegree), sz = -std::cos(style.sun * kDegree);
+  const auto lit = [](double towards) {
+    return static_cast<float>(0.84 + 0.13 * towards);
+  };
+  SideLight out{};
+  out.of[static_cast<int>(Side::West)] = lit(-sx);
+  out.of[static_cast<int>(Side::East)] = lit(sx);
+  out.of[static_cast<int>(Side::North)] = lit(-sz);
+  out.of[static_cast<int>(Side::South)] = lit(sz);
+  out.of[static_cast<int>(Side::Up)] = 1.04f;
+  out.of[static_cast<int>(Side::Down)] = 0.6f;
+  return out;
+}
+
+}  // namespace acre

@@ -1,0 +1,75 @@
+/// What a walk view shows and from where; drawn alike by every back end.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <vector>
+
+#include "mesh/faces.h"
+
+namespace acre {
+
+/// The eye: a cell and a place in it, so that pictures are as steady at two thousand million as at
+/// the origin.
+struct Eye {
+  int64_t cellX = 0, cellZ = 0;
+  double x = 0.5, z = 0.5;  ///< Within the cell.
+  double y = 0;             ///< Altitude.
+  double yaw = 0;           ///< Degrees clockwise from north.
+  double pitch = 0;         ///< Degrees upward, -90 ... 90.
+  double field = 70;        ///< Degrees from the left edge of the picture to the right, 20 ... 120.
+
+  /// Moves the eye; the place stays within its cell.
+  void move(double dx, double dy, double dz);
+};
+
+struct Vector3 {
+  double x = 0, y = 0, z = 0;
+};
+
+/// Right, up and forward of an eye, of length 1.
+struct Directions {
+  Vector3 right, up, forward;
+};
+Directions directionsOf(const Eye& eye);
+
+/// The colours of things, and what is drawn besides them.
+struct ViewStyle {
+  std::vector<uint32_t> inks;      ///< 0xAARRGGBB by index of the material; 0 is "unassigned".
+  uint32_t sky = 0xFFEDF0EC;       ///< Overhead; towards the horizon it becomes `fog`.
+  uint32_t fog = 0xFFFBF9F3;
+  uint32_t ink = 0xFF1F2D3A;
+  double distance = 256;           ///< Cells at which the fog has swallowed everything.
+  double sea = 0;
+  double contours = 5;             ///< Altitude between bands on walls; 0: none.
+  double sun = 315;                ///< Degrees clockwise from north that the light comes from.
+  bool lamp = false;               ///< Dark, but for a lamp that the eye carries.
+  bool outlines = true;            ///< Ink where faces part.
+  bool wireframe = false;          ///< The outline of every rectangle, nothing filled.
+  int32_t chunk = 0;               ///< Lines on the ground every so many cells; 0: none.
+};
+
+/// Colours of a world's materials; unassigned ground is the ink of faults.
+ViewStyle styleFor(const World& world);
+
+using Scene = std::vector<std::shared_ptr<const BlockMesh>>;
+
+/// A picture, row by row from the top.
+struct ViewPicture {
+  int32_t width = 0, height = 0;
+  std::vector<uint32_t> argb;
+  uint64_t drawn = 0;  ///< Rectangles that faced the eye.
+};
+
+/// Light on each side, 0 ... 1.1, by Side.
+struct SideLight {
+  float of[kSides];
+};
+SideLight sideLight(const ViewStyle& style);
+
+/// Draws without a display, on all threads of the pool; the same pixels for any number of them.
+/// width, height: 1 ... 8192.
+void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewPicture& out);
+
+
+}  // namespace acre

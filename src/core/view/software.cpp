@@ -1,0 +1,406 @@
+// A rasteriser for rectangles of one colour: inverse depth and an index per pixel first, then one
+// pass that colours what is left. Screens are cut into bands that threads take one by one, so no
+// two of them write the same pixel.
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "view/scene.h"
+
+namespace acre {
+namespace {
+
+constexpr float kNear = 0.05f;
+constexpr int kBand = 32;  // Rows of a band.
+
+struct Point {
+  float x, y, z;  // Right, up, forward.
+};
+
+/// A polygon on the screen. 1/depth is a*x + b*y + c at a pixel's middle.
+struct Polygon {
+  std::array<float, 5> x, y;
+  int count = 0;
+  float a = 0, b = 0, c = 0;
+  MaterialIndex material = 0;
+  Side side = Side::Up;
+};
+
+/// What is needed to colour a pixel.
+struct Thing {
+  MaterialIndex material;
+  Side side;
+};
+
+struct Lens {
+  float scale;  // Pixels per unit at depth 1.
+  float middleX, middleY;
+};
+
+/// Cuts away what lies nearer than kNear. Returns the number of corners.
+int clipNear(const std::array<Point, 4>& in, std::array<Point, 5>& out) {
+  int n = 0;
+  for (size_t i = 0; i < 4; ++i) {
+    const Point &p = in[i], &q = in[(i + 1) % 4];
+    const bool pIn = p.z >= kNear, qIn = q.z >= kNear;
+    if (pIn) out[static_cast<size_t>(n++)] = p;
+    if (pIn == qIn) continue;
+    const float t = (kNear - p.z) / (q.z - p.z);
+    out[static_cast<size_t>(n++)] = {p.x + t * (q.x - p.x), p.y + t * (q.y - p.y), kNear};
+  }
+  return n;
+}
+
+/// Plane of 1/depth over the screen through the rectangle with normal n (in eye space) and a corner.
+void setPlane(Polygon& polygon, const Point& normal, const Point& corner, const Lens& lens) {
+  // A point at depth z on pixel (x, y) is z*((x - mx)/s, (my - y)/s, 1); n . p = n . corner.
+  const float d = normal.x * corner.x + normal.y * corner.y + normal.z * corner.z;
+  const float inverse = 1.0f / d;
+  polygon.a = normal.x / lens.scale * inverse;
+  polygon.b = -normal.y / lens.scale * inverse;
+  polygon.c = (normal.z - normal.x * lens.middleX / lens.scale + normal.y * lens.middleY / lens.scale) *
+              inverse;
+}
+
+/// The polygons of one mesh that face the eye and may be in the picture.
+class Projector {
+ public:
+  Projector(const Eye& eye, const ViewStyle& style, int32_t width, int32_t height)
+      : eye_(eye), style_(style), width_(width), height_(height), to_(directionsOf(eye)) {
+    const double half = std::tan(eye.field * (3.14159265358979323846 / 360));
+    lens_ = {static_cast<float>(width / 2.0 / half), static_cast<float>(width) / 2,
+             static_cast<float>(height) / 2};
+  }
+
+  const Lens& lens() const { return lens_; }
+  const Directions& directions() const { return to_; }
+
+  void project(const BlockMesh& mesh, std::vector<Polygon>& out) const {
+    // The mesh's origin as the eye has it.
+    const double ox = static_cast<double>(mesh.x - eye_.cellX) - eye_.x;
+    const double oy = static_cast<double>(mesh.y) - eye_.y;
+    const double oz = static_cast<double>(mesh.z - eye_.cellZ) - eye_.z;
+    const auto step = static_cast<double>(mesh.step);
+    const double farX = std::max({ox, 0.0, -(ox + mesh.width * step)});
+    const double farZ = std::max({oz, 0.0, -(oz + mesh.depth * step)});
+    if (farX * farX + farZ * farZ > style_.distance * style_.distance) return;
+    const auto turned = [&](double x, double y, double z) {
+      return Point{static_cast<float>(to_.right.x * x + to_.right.y * y + to_.right.z * z),
+                   static_cast<float>(to_.up.x * x + to_.up.y * y + to_.up.z * z),
+                   static_cast<float>(to_.forward.x * x + to_.forward.y * y + to_.forward.z * z)};
+    };
+    if (!inSight(turned, ox, oy, oz, mesh)) return;
+    const Point origin = turned(ox, oy, oz);
+    const std::array<Point, 3> axes = {turned(step, 0, 0), turned(0, step, 0), turned(0, 0, step)};
+    const double places[3] = {ox, oy, oz};
+    for (const Quad& quad : mesh.quads) {
+      const int axis = static_cast<int>(quad.side) / 2;
+      const bool positive = static_cast<int>(quad.side) % 2 != 0;
+      const uint8_t at[3] = {quad.x, quad.y, quad.z};
+      const double plane = places[axis] + step * at[axis];
+      if (positive ? plane >= 0 : plane <= 0) continue;  // It looks away from the eye.
+      const int u = axis == 0 ? 2 : 0, v = axis == 1 ? 2 : 1;
+      const auto corner = [&](int i, int j) {
+        const float c[3] = {static_cast<float>(at[0] + (u == 0 ? i : 0) + (v == 0 ? j : 0)),
+                            static_cast<float>(at[1] + (u == 1 ? i : 0) + (v == 1 ? j : 0)),
+                            static_cast<float>(at[2] + (u == 2 ? i : 0) + (v == 2 ? j : 0))};
+        return Point{origin.x + axes[0].x * c[0] + axes[1].x * c[1] + axes[2].x * c[2],
+                     origin.y + axes[0].y * c[0] + axes[1].y * c[1] + axes[2].y * c[2],
+                     origin.z + axes[0].z * c[0] + axes[1].z * c[1] + axes[2].z * c[2]};
+      };
+      const std::array<Point, 4> corners = {corner(0, 0), corner(quad.width, 0),
+                                            corner(quad.width, quad.height), corner(0, quad.height)};
+      std::array<Point, 5> kept;
+      const int count = clipNear(corners, kept);
+      if (count < 3) continue;
+      Polygon polygon;
+      polygon.count = count;
+      float left = HUGE_VALF, right = -HUGE_VALF, top = HUGE_VALF, bottom = -HUGE_VALF;
+      for (int i = 0; i < count; ++i) {
+        const auto k = static_cast<size_t>(i);
+        const float inverse = lens_.scale / kept[k].z;
+        polygon.x[k] = lens_.middleX + kept[k].x * inverse;
+        polygon.y[k] = lens_.middleY - kept[k].y * inverse;
+        left = std::min(left, polygon.x[k]);
+        right = std::max(right, polygon.x[k]);
+        top = std::min(top, polygon.y[k]);
+        bottom = std::max(bottom, polygon.y[k]);
+      }
+      if (right <= 0 || bottom <= 0 || left >= static_cast<float>(width_) ||
+          top >= static_cast<float>(height_))
+        continue;
+      // Nothing but a hair's breadth between two pixel middles.
+      if (std::floor(left - 0.5f) == std::floor(right - 0.5f) ||
+          std::floor(top - 0.5f) == std::floor(bottom - 0.5f))
+        continue;
+      setPlane(polygon, axes[static_cast<size_t>(axis)], corners[0], lens_);
+      polygon.material = quad.material;
+      polygon.side = quad.side;
+      out.push_back(polygon);
+    }
+  }
+
+ private:
+  /// False when all corners of the brick lie beyond one side of the picture.
+  template <class Turned>
+  bool inSight(const Turned& turned, double ox, double oy, double oz, const BlockMesh& mesh) const {
+    const auto step = static_cast<double>(mesh.step);
+    const float slopeX = static_cast<float>(width_) / 2 / lens_.scale;
+    const float slopeY = static_cast<float>(height_) / 2 / lens_.scale;
+    int beyond[5] = {};
+    for (int k = 0; k < 8; ++k) {
+      const Point p = turned(ox + (k & 1 ? mesh.width * step : 0), oy + (k & 2 ? mesh.tall * step : 0),
+                             oz + (k & 4 ? mesh.depth * step : 0));
+      beyond[0] += p.z < kNear;
+      beyond[1] += p.x > p.z * slopeX;
+      beyond[2] += -p.x > p.z * slopeX;
+      beyond[3] += p.y > p.z * slopeY;
+      beyond[4] += -p.y > p.z * slopeY;
+    }
+    return std::none_of(beyond, beyond + 5, [](int n) { return n == 8; });
+  }
+
+  const Eye& eye_;
+  const ViewStyle& style_;
+  int32_t width_, height_;
+  Directions to_;
+  Lens lens_{};
+};
+
+/// Spans of a convex polygon within some rows: visit(y, first, last), last excluded.
+template <class Visit>
+void spansOf(const Polygon& p, int32_t width, int32_t from, int32_t to, Visit&& visit) {
+  float top = p.y[0], bottom = p.y[0];
+  for (int i = 1; i < p.count; ++i) {
+    top = std::min(top, p.y[static_cast<size_t>(i)]);
+    bottom = std::max(bottom, p.y[static_cast<size_t>(i)]);
+  }
+  const auto clampRow = [&](float v) {
+    return static_cast<int32_t>(std::clamp(v, static_cast<float>(from), static_cast<float>(to)));
+  };
+  const int32_t y0 = clampRow(std::ceil(top - 0.5f)), y1 = clampRow(std::ceil(bottom - 0.5f));
+  for (int32_t y = y0; y < y1; ++y) {
+    const float middle = static_cast<float>(y) + 0.5f;
+    float left = HUGE_VALF, right = -HUGE_VALF;
+    for (int i = 0; i < p.count; ++i) {
+      const auto k = static_cast<size_t>(i), l = static_cast<size_t>(i + 1 == p.count ? 0 : i + 1);
+      const float ya = p.y[k], yb = p.y[l];
+      if ((ya <= middle) == (yb <= middle)) continue;
+      const float x = p.x[k] + (middle - ya) / (yb - ya) * (p.x[l] - p.x[k]);
+      left = std::min(left, x);
+      right = std::max(right, x);
+    }
+    const auto clampColumn = [&](float v) {
+      return static_cast<int32_t>(std::clamp(v, 0.0f, static_cast<float>(width)));
+    };
+    const int32_t first = clampColumn(std::ceil(left - 0.5f)), last = clampColumn(std::ceil(right - 0.5f));
+    if (first < last) visit(y, first, last);
+  }
+}
+
+uint32_t scaled(uint32_t argb, float factor) {
+  uint32_t out = 0xFF000000u;
+  for (const int shift : {16, 8, 0}) {
+    const float v = static_cast<float>((argb >> shift) & 255) * factor;
+    out |= static_cast<uint32_t>(v > 255.0f ? 255.0f : v) << shift;
+  }
+  return out;
+}
+
+uint32_t mixed(uint32_t a, uint32_t b, float t) {
+  const auto f = static_cast<uint32_t>(t * 256.0f), g = 256 - f;
+  const uint32_t rb = ((a & 0xFF00FFu) * g + (b & 0xFF00FFu) * f) >> 8 & 0xFF00FFu;
+  const uint32_t green = ((a & 0x00FF00u) * g + (b & 0x00FF00u) * f) >> 8 & 0x00FF00u;
+  return 0xFF000000u | rb | green;
+}
+
+/// Colours pixels from what the rasteriser left.
+class Inker {
+ public:
+  Inker(const Eye& eye, const ViewStyle& style, const Projector& projector, int32_t width,
+        int32_t height)
+      : eye_(eye),
+        style_(style),
+        light_(sideLight(style)),
+        to_(projector.directions()),
+        lens_(projector.lens()),
+        width_(width),
+        height_(height) {}
+
+  void row(int32_t y, const float* depth, const uint32_t* index, const float* below,
+           const uint32_t* indexBelow, const std::vector<Thing>& things, uint32_t* out) const {
+    const double up = (static_cast<double>(lens_.middleY) - y - 0.5) / static_cast<double>(lens_.scale);
+    const Vector3 base = {to_.forward.x + to_.up.x * up, to_.forward.y + to_.up.y * up,
+                          to_.forward.z + to_.up.z * up};
+    for (int32_t x = 0; x < width_; ++x) {
+      const double right =
+          (x + 0.5 - static_cast<double>(lens_.middleX)) / static_cast<double>(lens_.scale);
+      const Vector3 ray = {base.x + to_.right.x * right, base.y + to_.right.y * right,
+                           base.z + to_.right.z * right};
+      const uint32_t sky = skyAt(ray);
+      if (depth[x] <= 0) {
+        out[x] = sky;
+        continue;
+      }
+      out[x] = colour(ray, 1.0 / static_cast<double>(depth[x]), things[index[x]], sky);
+      if (!style_.outlines) continue;
+      const bool right2 = x + 1 < width_ && parts(depth[x], index[x], depth[x + 1], index[x + 1], things);
+      const bool down = below && parts(depth[x], index[x], below[x], indexBelow[x], things);
+      if (right2 || down) {
+        const double away = 1.0 / static_cast<double>(depth[x]);
+        const auto faint = static_cast<float>(
+            0.55 * std::clamp(1.2 - away / style_.distance * 1.6, 0.0, 1.0));
+        out[x] = mixed(out[x], style_.ink, style_.lamp ? faint * 0.5f : faint);
+      }
+    }
+  }
+
+ private:
+  /// Pixels between which a line of ink belongs: another side, or the ground falls away behind.
+  static bool parts(float a, uint32_t ia, float b, uint32_t ib, const std::vector<Thing>& things) {
+    if (a <= 0 && b <= 0) return false;
+    if (ia == ib && b > 0) return false;
+    const float near = std::max(a, b), far = std::min(a, b);
+    if (far <= 0) return true;
+    if (near > far * 1.08f) return true;
+    return a > 0.02f && things[ia].side != things[ib].side;
+  }
+
+  uint32_t skyAt(const Vector3& ray) const {
+    const double length = std::sqrt(ray.x * ray.x + ray.y * ray.y + ray.z * ray.z);
+    const double height = std::clamp(ray.y / length * 2.2, 0.0, 1.0);
+    const uint32_t sky = mixed(style_.fog, style_.sky, static_cast<float>(height));
+    return style_.lamp ? scaled(sky, 0.12f) : sky;
+  }
+
+  uint32_t colour(const Vector3& ray, double depth, Thing thing, uint32_t sky) const {
+    const double x = ray.x * depth + eye_.x, y = ray.y * depth + eye_.y, z = ray.z * depth + eye_.z;
+    const uint32_t ink = thing.material < style_.inks.size() ? style_.inks[thing.material]
+                                                             : style_.inks.front();
+    float factor = light_.of[static_cast<int>(thing.side)];
+    const bool wall = thing.side != Side::Up && thing.side != Side::Down;
+    // Lines are about a pixel and a half wide, and fade where they would run together.
+    const double pixel = depth / static_cast<double>(lens_.scale);
+    const auto line = [&](double v, double every, float strength) {
+      const double off = std::abs(v / every - std::floor(v / every + 0.5)) * every;
+      const double fade = std::clamp(1.6 - pixel * 20 / every, 0.0, 1.0);
+      if (off < pixel * 0.9) factor *= 1.0f - strength * static_cast<float>(fade);
+    };
+    if (pixel < 0.08) {  // Single blocks, close by.
+      if (wall) line(y, 1, 0.16f);
+      if (thing.side != Side::East && thing.side != Side::West) line(x, 1, 0.16f);
+      if (thing.side != Side::North && thing.side != Side::South) line(z, 1, 0.16f);
+    }
+    if (style_.contours > 0) {
+      if (wall) {
+        line(y - style_.sea, style_.contours, 0.38f);
+      } else {
+        const double band = std::floor((y + 0.01 - style_.sea) / style_.contours);
+        if (std::fmod(std::abs(band), 2) == 1) factor *= 0.95f;
+      }
+    }
+    if (style_.chunk > 0) {
+      const auto cx = static_cast<double>(floorMod(eye_.cellX, style_.chunk));
+      const auto cz = static_cast<double>(floorMod(eye_.cellZ, style_.chunk));
+      if (thing.side != Side::East && thing.side != Side::West) line(x + cx, style_.chunk, 0.6f);
+      if (thing.side != Side::North && thing.side != Side::South) line(z + cz, style_.chunk, 0.6f);
+    }
+    const double rx = ray.x * depth, rz = ray.z * depth, ry = ray.y * depth;
+    const double away = std::sqrt(rx * rx + rz * rz);
+    uint32_t out = scaled(ink, factor);
+    if (style_.lamp) {
+      const double reach = std::sqrt(away * away + ry * ry);
+      out = scaled(out, static_cast<float>(std::clamp(1.15 - reach / 28, 0.06, 1.0)));
+    }
+    const double fog = std::clamp((away / style_.distance - 0.55) / 0.43, 0.0, 1.0);
+    return fog > 0 ? mixed(out, sky, static_cast<float>(fog * fog)) : out;
+  }
+
+  const Eye& eye_;
+  const ViewStyle& style_;
+  SideLight light_;
+  Directions to_;
+  Lens lens_;
+  int32_t width_, height_;
+};
+
+}  // namespace
+
+void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewPicture& out) {
+  const int32_t width = out.width, height = out.height;
+  const auto pixels = static_cast<size_t>(width) * static_cast<size_t>(height);
+  out.argb.resize(pixels);
+  const Projector projector(eye, style, width, height);
+
+  // Each mesh's polygons, in the order of the scene whatever the threads.
+  std::vector<std::vector<Polygon>> parts(scene.size());
+  tbb::parallel_for(tbb::blocked_range<size_t>(0, scene.size(), 8), [&](const auto& range) {
+    for (size_t i = range.begin(); i < range.end(); ++i) projector.project(*scene[i], parts[i]);
+  });
+  std::vector<Polygon> polygons;
+  size_t count = 0;
+  for (const auto& part : parts) count += part.size();
+  polygons.reserve(count);
+  for (const auto& part : parts) polygons.insert(polygons.end(), part.begin(), part.end());
+  std::vector<Thing> things;
+  things.reserve(count);
+  for (const Polygon& p : polygons) things.push_back({p.material, p.side});
+  out.drawn = count;
+
+  const int32_t bands = (height + kBand - 1) / kBand;
+  std::vector<std::vector<uint32_t>> inBand(static_cast<size_t>(bands));
+  for (uint32_t i = 0; i < count; ++i) {
+    const Polygon& p = polygons[i];
+    const auto [top, bottom] = std::minmax_element(p.y.begin(), p.y.begin() + p.count);
+    const auto band = [&](float y) {
+      return static_cast<size_t>(
+          std::clamp(y / static_cast<float>(kBand), 0.0f, static_cast<float>(bands - 1)));
+    };
+    for (size_t b = band(*top); b <= band(*bottom); ++b) inBand[b].push_back(i);
+  }
+
+  std::vector<float> depth(pixels);
+  std::vector<uint32_t> index(pixels);
+  tbb::parallel_for(tbb::blocked_range<int32_t>(0, bands, 1), [&](const auto& range) {
+    for (int32_t b = range.begin(); b < range.end(); ++b) {
+      const int32_t from = b * kBand, to = std::min(height, from + kBand);
+      std::fill(depth.begin() + ptrdiff_t{from} * width, depth.begin() + ptrdiff_t{to} * width, 0.0f);
+      for (const uint32_t i : inBand[static_cast<size_t>(b)]) {
+        const Polygon& p = polygons[i];
+        spansOf(p, width, from, to, [&](int32_t y, int32_t first, int32_t last) {
+          float* row = depth.data() + ptrdiff_t{y} * width;
+          uint32_t* ids = index.data() + ptrdiff_t{y} * width;
+          const float at = p.b * (static_cast<float>(y) + 0.5f) + p.c;
+          if (style.wireframe) {  // Its ends alone.
+            for (const int32_t x : {first, last - 1}) {
+              const float w = p.a * (static_cast<float>(x) + 0.5f) + at;
+              if (w > row[x]) row[x] = w, ids[x] = i;
+            }
+            return;
+          }
+          for (int32_t x = first; x < last; ++x) {
+            const float w = p.a * (static_cast<float>(x) + 0.5f) + at;
+            if (w > row[x]) {
+              row[x] = w;
+              ids[x] = i;
+            }
+          }
+        });
+      }
+    }
+  });
+  const Inker inker(eye, style, projector, width, height);
+  tbb::parallel_for(tbb::blocked_range<int32_t>(0, height, 8), [&](const auto& range) {
+    for (int32_t y = range.begin(); y < range.end(); ++y) {
+      const ptrdiff_t at = ptrdiff_t{y} * width;
+      const bool last = y + 1 == height;
+      inker.row(y, depth.data() + at, index.data() + at, last ? nullptr : depth.data() + at + width,
+                last ? nullptr : index.data() + at + width, things, out.argb.data() + at);
+    }
+  });
+}
+
+}  // namespace acre
