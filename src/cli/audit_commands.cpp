@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <chrono>
 
+#include "audit/block_census.h"
 #include "audit/census.h"
 #include "audit/checks.h"
 #include "audit/plumb.h"
@@ -20,19 +21,19 @@ struct PlumbOptions {
 };
 
 Result<int> plumb(const PlumbOptions& options, Streams& streams) {
-  const auto cell = parsePair(options.at, "--at");
+  const auto cell = parseBlock(options.at, "--at");
   if (!cell) return cell.error();
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
-  const auto card = plumbAt(*loaded->world, *cell);
+  const auto card = plumbAt(*loaded->world, cell->cell, cell->y);
   if (!card) return card.error();
   if (options.against.empty()) {
     streams.out << (options.recipe.json ? plumbJson(*card) : plumbText(*card));
     return 0;
   }
-  const auto other = parsePair(options.against, "--against");
+  const auto other = parseBlock(options.against, "--against");
   if (!other) return other.error();
-  const auto second = plumbAt(*loaded->world, *other);
+  const auto second = plumbAt(*loaded->world, other->cell, other->y);
   if (!second) return second.error();
   const auto differences = plumbDifferences(*card, *second);
   if (options.recipe.json) {
@@ -146,6 +147,54 @@ std::string textOf(const FieldFigures& f, const char* indent) {
   return line + "\n";
 }
 
+Json blocksJson(const World& world, const BlockCensus& census) {
+  Json volumes = Json::object(), slices = Json::array(), ores = Json::array();
+  for (const auto& [m, n] : census.volumes) volumes[world.materialId(m)] = n;
+  for (const DepthSlice& s : census.slices) {
+    Json own = Json::object();
+    for (const auto& [m, n] : s.blocks) own[world.materialId(m)] = n;
+    slices.push_back({{"low", s.low}, {"high", s.high}, {"blocks", own}});
+  }
+  for (const OreFigures& o : census.ores)
+    ores.push_back({{"id", o.id},
+                    {"asked", o.asked},
+                    {"measured", o.measured()},
+                    {"found", o.found},
+                    {"hosts", o.hosts}});
+  return {{"area", {census.area.x, census.area.z, census.area.width, census.area.height}},
+          {"blocks", census.blocks},
+          {"volumes", volumes},
+          {"slices", slices},
+          {"ores", ores},
+          {"steps", census.steps},
+          {"filledDown", census.filled},
+          {"edited", census.edited}};
+}
+
+std::string blocksText(const World& world, const BlockCensus& census) {
+  std::string out = fmt::format("{} blocks in {} columns from {},{}\n", census.blocks, census.columns,
+                                census.area.x, census.area.z);
+  for (const auto& [m, n] : census.volumes)
+    out += fmt::format("  {:<24} {:>12} {:>7.2f} %\n", world.materialId(m), n,
+                       100.0 * static_cast<double>(n) / static_cast<double>(census.blocks));
+  for (const OreFigures& o : census.ores)
+    out += fmt::format("  {:<24} asked {:.3g} % of its host rock, measured {:.3g} % ({} of {})\n", o.id,
+                       o.asked * 100, o.measured() * 100, o.found, o.hosts);
+  out += "  ores by depth:\n";
+  for (const DepthSlice& s : census.slices) {
+    out += fmt::format("    y {:>5} to {:<5}", s.low, s.high - 1);
+    for (const OreFigures& o : census.ores)
+      for (const auto& [m, n] : s.blocks)
+        if (world.material(m) && world.material(m)->name == o.name)
+          out += fmt::format("  {} {}", o.id, n);
+    out += "\n";
+  }
+  out += fmt::format("  {} steps of more than one block, {} faces filled down\n", census.steps,
+                     census.filled);
+  if (census.edited) out += fmt::format("  {} blocks changed by hand\n", census.edited);
+  return out;
+}
+
 Result<int> census(const CensusArguments& options, Streams& streams) {
   Rect area;
   if (!options.area.empty()) {
@@ -169,6 +218,18 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
                                             : censusOf(world, area, how);
   if (!counted) return counted.error();
   const std::chrono::duration<double> took = std::chrono::steady_clock::now() - begin;
+
+  // Blocks by the million are only counted over an area; without one over a square at the origin.
+  std::optional<BlockCensus> blocks;
+  if (world.blocks()) {
+    const bool plane = world.layout().vertical().plane;
+    Rect over = area;
+    if (options.area.empty()) over = plane ? Rect{-4096, 0, 8192, 1} : Rect{-128, -128, 256, 256};
+    if (plane) over.z = 0, over.height = 1;
+    auto volume = censusOfBlocks(world, over);
+    if (!volume) return volume.error();
+    blocks = std::move(*volume);
+  }
 
   struct FieldCensus {
     FieldFigures whole;
@@ -205,6 +266,7 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
         {"fields", list}};
     if (world.biomes()) out["biomes"] = biomesJson(world, *counted);
     if (counted->regions) out["regions"] = regionsJson(*counted->regions);
+    if (blocks) out["blocks"] = blocksJson(world, *blocks);
     streams.out << out.dump(2) << "\n";
     return 0;
   }
@@ -215,6 +277,7 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
   for (const MaterialShare& m : counted->materials)
     streams.out << fmt::format("  {:<24} {:>12} {:>7.2f} %\n", m.name, m.cells, m.share * 100);
   if (world.biomes()) streams.out << biomesText(world, *counted);
+  if (blocks) streams.out << blocksText(world, *blocks);
   for (const FieldCensus& f : fields) {
     streams.out << textOf(f.whole, "");
     if (const ClimateAxis* axis = climateAxisOf(recipe, f.whole.id); axis && !axis->unit.empty())
@@ -252,8 +315,8 @@ Result<int> check(const RecipeOptions& options, Streams& streams) {
 void addPlumb(CLI::App& app, Action& action) {
   const auto options = std::make_shared<PlumbOptions>();
   options->recipe.addTo(app);
-  app.add_option("--at", options->at, "X,Z: the cell; default 0,0");
-  app.add_option("--against", options->against, "X,Z: another cell; prints only what differs");
+  app.add_option("--at", options->at, "X,Z: the cell; X,Z,Y: one block of its column; default 0,0");
+  app.add_option("--against", options->against, "X,Z or X,Z,Y: another one; prints only what differs");
   app.callback([options, &action] {
     action = [options](Streams& streams) { return plumb(*options, streams); };
   });

@@ -9,18 +9,20 @@ namespace {
 
 struct ChunkOptions {
   RecipeOptions recipe;
-  std::string at = "0,0";
+  std::string at;
   std::string out;
   bool hash = false;
 };
 
 Result<int> chunk(const ChunkOptions& options, Streams& streams) {
-  const auto at = parsePair(options.at, "--at");
-  if (!at) return at.error();
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
-  const auto made = world.chunk({at->x, at->z});
+  const bool cubes = world.layout().vertical().tall > 0 && !world.layout().vertical().plane;
+  const auto at = parseChunk(options.at.empty() ? (cubes ? "0,0,0" : "0,0") : options.at, "--at",
+                             world.layout());
+  if (!at) return at.error();
+  const auto made = world.chunk(*at);
   if (!made) return made.error();
   const Chunk& cells = **made;
   if (!options.out.empty())
@@ -35,18 +37,26 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
       streams.out << chunkJson(world, cells);
       return 0;
     }
-    streams.out << Json{{"chunk", {at->x, at->z}},
+    streams.out << Json{{"chunk", chunkText(world.layout(), *at)},
                         {"seed", world.recipe().seed},
                         {"hash", chunkHash(world, cells).hex()}}
                        .dump(2)
                 << "\n";
     return 0;
   }
-  const auto [low, high] = std::minmax_element(cells.heights.begin(), cells.heights.end());
-  streams.out << fmt::format("chunk {} of {}, seed {}: {} x {} cells from {},{}\n", options.at,
-                             world.recipe().name, world.recipe().seed, cells.rect.width,
-                             cells.rect.height, cells.rect.x, cells.rect.z)
-              << fmt::format("heights {} to {}\n", *low, *high);
+  if (cells.tall > 0) {
+    streams.out << fmt::format("chunk {} of {}, seed {}: {} x {} x {} blocks from {},{},{}\n",
+                               chunkText(world.layout(), *at), world.recipe().name,
+                               world.recipe().seed, cells.rect.width, cells.tall, cells.rect.height,
+                               cells.rect.x, cells.y, cells.rect.z);
+  } else {
+    const auto [low, high] = std::minmax_element(cells.heights.begin(), cells.heights.end());
+    streams.out << fmt::format("chunk {} of {}, seed {}: {} x {} cells from {},{}\n",
+                               chunkText(world.layout(), *at), world.recipe().name,
+                               world.recipe().seed, cells.rect.width, cells.rect.height,
+                               cells.rect.x, cells.rect.z)
+                << fmt::format("heights {} to {}\n", *low, *high);
+  }
   std::map<std::string, int64_t> counts;
   for (const MaterialIndex m : cells.materials.unpacked()) ++counts[world.materialId(m)];
   for (const auto& [id, count] : counts) streams.out << fmt::format("{:>7} cells  {}\n", count, id);
@@ -58,8 +68,10 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
 void addChunk(CLI::App& app, Action& action) {
   const auto options = std::make_shared<ChunkOptions>();
   options->recipe.addTo(app);
-  app.add_option("--at", options->at, "CX,CZ: which chunk; default 0,0");
-  app.add_option("--out", options->out, "File to write: .json or .csv");
+  app.add_option("--at", options->at, "CX,CZ; in worlds of cubes CX,CY,CZ, in side worlds CX,CY: which chunk; default the "
+                 "first");
+  app.add_option("--out", options->out, "File to write: .json, .csv, .nrrd (blocks), .obj, .glb or .ply (their faces, or the "
+                 "heights of columns)");
   app.add_flag("--hash", options->hash, "Print the chunk's hash alone");
   app.callback([options, &action] {
     action = [options](Streams& streams) { return chunk(*options, streams); };

@@ -75,6 +75,49 @@ Result<Cell> parsePair(const std::string& text, const std::string& option) {
                 "X,Z: two whole numbers, e.g. -120,4000");
 }
 
+namespace {
+
+/// Whole numbers parted by commas; nothing when the text is anything else.
+std::optional<std::vector<int64_t>> wholeNumbers(const std::string& text) {
+  std::vector<int64_t> out;
+  for (size_t at = 0; at <= text.size();) {
+    const size_t comma = std::min(text.find(',', at), text.size());
+    int64_t v = 0;
+    const auto read = std::from_chars(text.data() + at, text.data() + comma, v);
+    if (read.ec != std::errc() || read.ptr != text.data() + comma) return {};
+    out.push_back(v);
+    at = comma + 1;
+  }
+  return out;
+}
+
+}  // namespace
+
+Result<BlockPlace> parseBlock(const std::string& text, const std::string& option) {
+  const auto numbers = wholeNumbers(text);
+  if (numbers && numbers->size() == 2) return BlockPlace{{(*numbers)[0], (*numbers)[1]}, {}};
+  constexpr int64_t kFarthest = 1 << 24;
+  if (numbers && numbers->size() == 3 && std::abs((*numbers)[2]) <= kFarthest)
+    return BlockPlace{{(*numbers)[0], (*numbers)[1]}, (*numbers)[2]};
+  return refuse(fmt::format("\"{:.80}\" is not a place", text), option,
+                "X,Z or X,Z,Y: whole numbers, e.g. -120,4000 or -120,4000,12");
+}
+
+Result<ChunkPos> parseChunk(const std::string& text, const std::string& option,
+                            const ChunkLayout& layout) {
+  const auto numbers = wholeNumbers(text);
+  const Vertical& v = layout.vertical();
+  if (numbers && v.plane && numbers->size() == 2) return ChunkPos{(*numbers)[0], 0, 0, (*numbers)[1]};
+  if (numbers && !v.plane && v.tall > 0 && numbers->size() == 3)
+    return ChunkPos{(*numbers)[0], (*numbers)[2], 0, (*numbers)[1]};
+  if (numbers && !v.plane && v.tall == 0 && numbers->size() == 2)
+    return ChunkPos{(*numbers)[0], (*numbers)[1]};
+  return refuse(fmt::format("\"{:.80}\" names no chunk of this world", text), option,
+                v.plane       ? "CX,CY: two whole numbers"
+                : v.tall > 0  ? "CX,CY,CZ: three whole numbers"
+                              : "CX,CZ: two whole numbers");
+}
+
 Result<std::pair<int32_t, int32_t>> parseSize(const std::string& text, const std::string& option,
                                               int32_t most) {
   int64_t w = 0, h = 0;

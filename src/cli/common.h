@@ -64,6 +64,15 @@ Result<Loaded> load(const RecipeOptions& options);
 
 /// "X,Z": two whole numbers.
 Result<Cell> parsePair(const std::string& text, const std::string& option);
+/// "X,Z" or "X,Z,Y": two or three whole numbers; the third is optional.
+struct BlockPlace {
+  Cell cell;
+  std::optional<int64_t> y;
+};
+Result<BlockPlace> parseBlock(const std::string& text, const std::string& option);
+/// "CX,CZ", in worlds of cubes "CX,CY,CZ", in side worlds "CX,CY".
+Result<ChunkPos> parseChunk(const std::string& text, const std::string& option,
+                            const ChunkLayout& layout);
 /// "WxH": two counts from 1 to `most`.
 Result<std::pair<int32_t, int32_t>> parseSize(const std::string& text, const std::string& option,
                                               int32_t most);

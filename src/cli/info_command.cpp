@@ -90,6 +90,11 @@ std::string countText(std::optional<AxisCount> x, std::optional<AxisCount> z,
   return fmt::format("{}", static_cast<Wide>((*x).*what) * ((*z).*what));
 }
 
+const char* kindName(WorldKind kind) {
+  constexpr const char* kNames[] = {"overland", "voxel", "side"};
+  return kNames[static_cast<size_t>(kind)];
+}
+
 int printInfo(const World& world, bool json, std::ostream& out) {
   const Recipe& recipe = world.recipe();
   const Frame& frame = recipe.frame;
@@ -97,12 +102,13 @@ int printInfo(const World& world, bool json, std::ostream& out) {
   const std::string cells = countText(x, z, &AxisCount::cells);
   const std::string chunks = countText(x, z, &AxisCount::chunks);
   const Range reach = possibleHeights(recipe);
+  const int64_t layers = world.layout().highestChunk(0) - world.layout().lowestChunk(0) + 1;
   if (json) {
     const Json counts = {{"layers", recipe.heights.layers.size()},
                          {"bands", recipe.bands.size()},
                          {"materials", recipe.materials.size()}};
     const Json info = {{"name", recipe.name},
-                       {"kind", "overland"},
+                       {"kind", kindName(frame.kind)},
                        {"seed", recipe.seed},
                        {"seedNumber", std::to_string(world.seed())},
                        {"generation", recipe.generation},
@@ -119,9 +125,13 @@ int printInfo(const World& world, bool json, std::ostream& out) {
     out << info.dump(2) << "\n";
     return 0;
   }
-  out << fmt::format("{}: overland, seed {} (number {})\n", recipe.name, recipe.seed, world.seed())
+  out << fmt::format("{}: {}, seed {} (number {})\n", recipe.name, kindName(frame.kind), recipe.seed,
+                     world.seed())
       << fmt::format("cells        {}\n", cells)
       << fmt::format("chunks       {} of {} x {} cells\n", chunks, frame.chunkSize, frame.chunkSize)
+      << (frame.blocks() ? fmt::format("blocks       y {} to {}, {} chunk{} a column\n", frame.y.min,
+                                       frame.y.min + frame.y.extent - 1, layers, layers == 1 ? "" : "s")
+                         : std::string())
       << fmt::format("sea level    {}\n", world.seaLevel())
       << fmt::format("heights      {} layers, could reach {:.6g} to {:.6g}\n",
                      recipe.heights.layers.size(), reach.low, reach.high)

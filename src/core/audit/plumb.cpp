@@ -240,7 +240,49 @@ const char* combineWord(Combine combine) {
   return "";
 }
 
-Result<Plumb> plumbAt(const World& world, Cell cell) {
+namespace {
+
+void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
+  const Recipe& recipe = world.recipe();
+  PlumbBlock& block = plumb.block.emplace();
+  const AxisBounds range = world.vertical();
+  const auto top = static_cast<int64_t>(std::floor(plumb.height)) - 1;
+  block.y = y.value_or(std::clamp(top, range.min, range.min + range.extent - 1));
+  block.at = world.blockAt(plumb.cell, block.y);
+  const BlockStage::At& at = block.at;
+  plumb.outside = at.material == kOutside;
+  plumb.material = world.materialId(at.material);
+  plumb.materialName = at.material == kOpen ? "Open" : materialNameOf(world, at.material);
+  if (at.edited) block.generated = world.materialId(at.generated);
+  block.pointer = at.solid ? "/strata/rock" : "/heights/layers";
+  if (at.water) block.pointer = "/water";
+  if (at.layer >= 0) {
+    const Biome* biome = nullptr;
+    const std::vector<DepthLayer>* layers = &recipe.layers;
+    std::string path = "/strata/layers";
+    for (size_t i = 0; i < recipe.biomes.list.size(); ++i)
+      if (recipe.biomes.on && recipe.biomes.list[i].id == plumb.biome.biome) biome = &recipe.biomes.list[i];
+    if (biome && !biome->layersOf.empty()) biome = biomeOf(recipe, biome->layersOf);
+    if (biome && biome->layers) {
+      layers = &*biome->layers;
+      path = fmt::format("/biomes/list/{}/layers", biome - recipe.biomes.list.data());
+    }
+    block.layer = (*layers)[static_cast<size_t>(at.layer)].id;
+    block.pointer = fmt::format("{}/{}", path, at.layer);
+  }
+  if (at.bed >= 0 && static_cast<size_t>(at.bed) < recipe.rock.beds.size()) {
+    block.bed = recipe.rock.beds[static_cast<size_t>(at.bed)].id;
+    block.pointer = fmt::format("/strata/rock/beds/{}", at.bed);
+  }
+  if (at.ore >= 0) {
+    block.ore = recipe.ores[static_cast<size_t>(at.ore)].id;
+    block.pointer = fmt::format("/strata/ores/{}", at.ore);
+  }
+}
+
+}  // namespace
+
+Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
   const bool least = cell.x == INT64_MIN || cell.z == INT64_MIN;
   if (least || !checkGrid({cell.x - 1, cell.z - 1, 1, 3, 3}))
     return Error{Error::Code::InvalidInput,
@@ -271,12 +313,15 @@ Result<Plumb> plumbAt(const World& world, Cell cell) {
   plumb.outside = value.material == kOutside;
   plumb.material = world.materialId(value.material);
   plumb.materialName = materialNameOf(world, value.material);
+  plumb.edited = !world.blocks() && world.editAt(cell, 0).has_value();
   if (!plumb.outside) fillMargins(world, plumb);
+  if (world.blocks()) fillBlock(world, y, plumb);
   return plumb;
 }
 
 std::string plumbTitle(const Plumb& plumb) {
   if (plumb.outside) return "Outside the bounds";
+  if (plumb.block) return fmt::format("{}, y {}", plumb.materialName, plumb.block->y);
   const std::string what = !plumb.biome.on               ? plumb.materialName
                            : plumb.biome.biome == "none" ? "No biome"
                                                          : plumb.biome.name;
@@ -446,6 +491,50 @@ void addBiomeRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
 
 }  // namespace
 
+namespace {
+
+void addBlockRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
+  const PlumbBlock& block = *plumb.block;
+  const BlockStage::At& at = block.at;
+  for (PlumbRow& row : rows) row.deciding = false;
+  const auto add = [&](const char* stage, std::string label, std::string value, std::string note,
+                       std::string pointer, bool deciding, bool folds) {
+    rows.push_back({stage, std::move(label), std::move(value), std::move(note), std::move(pointer),
+                    deciding, folds});
+  };
+  add("Heights", "below the surface", shortNumber(at.distance), "height − top of the block",
+      "/heights/layers", false, false);
+  if (at.pushed != 0)
+    add("Heights", "overhang", shortNumber(at.pushed), fmt::format("noise {}", shortNumber(at.noise)),
+        "/heights/overhang", false, false);
+  const bool generatedOpen = !at.solid;
+  add("Heights", generatedOpen ? "open" : "solid", shortNumber(at.density),
+      generatedOpen ? "below 0" : "0 or more", at.pushed != 0 ? "/heights/overhang" : "/heights/layers",
+      generatedOpen && !at.water && !at.edited, false);
+  if (at.water)
+    add("Water", "sea", plumb.materialName, fmt::format("y {} < {}", block.y, shortNumber(plumb.seaLevel)),
+        "/water", !at.edited, false);
+  if (at.solid) {
+    add("Strata", "depth", fmt::format("{}", at.depth), "solid blocks above", block.pointer, false, true);
+    if (!block.layer.empty())
+      add("Strata", "layer", block.layer, {}, block.pointer, !at.edited && block.ore.empty(), false);
+    if (!block.bed.empty())
+      add("Strata", "bed", block.bed,
+          fmt::format("{} below its upper side at {}",
+                      shortNumber(static_cast<double>(at.bedTop) - (static_cast<double>(block.y) + 0.5)),
+                      shortNumber(at.bedTop)),
+          "/strata/rock", !at.edited && block.ore.empty(), false);
+    if (!block.ore.empty()) add("Strata", "ore", block.ore, {}, block.pointer, !at.edited, false);
+  }
+  if (at.edited)
+    add("By hand", "edited by hand", plumb.materialName, "generated: " + block.generated, "/edits", true,
+        false);
+  else
+    add("Strata", "material", plumb.materialName, {}, block.pointer, false, false);
+}
+
+}  // namespace
+
 std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
   std::vector<PlumbRow> rows;
   const auto on = std::count_if(plumb.layers.begin(), plumb.layers.end(),
@@ -491,7 +580,13 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
     first = false;
   }
   if (plumb.margins.size() == 2) rows[rows.size() - 2].deciding = false;
+  if (plumb.block) {
+    addBlockRows(plumb, rows);
+    return rows;
+  }
   rows.push_back({"Strata", "material", plumb.materialName, plumb.bandId, "/strata", false, false});
+  if (plumb.edited)
+    rows.push_back({"By hand", "edited by hand", plumb.materialName, {}, "/edits", true, false});
   return rows;
 }
 
@@ -536,6 +631,25 @@ std::string plumbJson(const Plumb& p) {
                 {"margins", marginsJson(p.margins)},
                 {"material", p.material},
                 {"name", p.materialName}}}};
+  if (p.block) {
+    const PlumbBlock& b = *p.block;
+    out["block"] = {{"y", b.y},
+                    {"solid", b.at.solid},
+                    {"distance", b.at.distance},
+                    {"overhangNoise", b.at.noise},
+                    {"pushed", b.at.pushed},
+                    {"density", b.at.density},
+                    {"depth", b.at.depth},
+                    {"layer", b.layer},
+                    {"bed", b.bed},
+                    {"bedTop", b.at.bedTop},
+                    {"ore", b.ore},
+                    {"water", b.at.water},
+                    {"edited", b.at.edited},
+                    {"generated", b.generated},
+                    {"pointer", b.pointer}};
+  }
+  if (p.edited) out["edited"] = true;
   if (!climate.empty()) out["climate"] = std::move(climate);
   if (p.biome.on) out["biomes"] = biomeJson(p);
   return out.dump(2) + "\n";
@@ -567,6 +681,14 @@ std::vector<PlumbDifference> plumbDifferences(const Plumb& a, const Plumb& b) {
     }
     add("slice", a.biome.slice, b.biome.slice);
     add("biome", a.biome.name, b.biome.name);
+  }
+  if (a.block && b.block) {
+    add("overhang", shortNumber(a.block->at.pushed), shortNumber(b.block->at.pushed));
+    add("density", shortNumber(a.block->at.density), shortNumber(b.block->at.density));
+    add("depth", fmt::format("{}", a.block->at.depth), fmt::format("{}", b.block->at.depth));
+    add("layer", a.block->layer, b.block->layer);
+    add("bed", a.block->bed, b.block->bed);
+    add("ore", a.block->ore, b.block->ore);
   }
   add("decided by", a.bandId, b.bandId);
   add("material", a.materialName, b.materialName);

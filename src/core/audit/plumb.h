@@ -84,6 +84,17 @@ struct PlumbMargin {
   std::string pointer;
 };
 
+/// One block of a column, in worlds made of blocks.
+struct PlumbBlock {
+  int64_t y = 0;
+  BlockStage::At at;
+  std::string layer;    ///< Id of the depth layer, if one decided.
+  std::string bed;      ///< Id of the bed, if one decided.
+  std::string ore;      ///< Id of the ore, if one took it.
+  std::string pointer;  ///< JSON pointer of what decided.
+  std::string generated;  ///< What it was before it was changed by hand.
+};
+
 struct Plumb {
   Cell cell;
   ChunkPos chunk;
@@ -109,10 +120,14 @@ struct Plumb {
   std::string material;
   std::string materialName;
   std::vector<PlumbMargin> margins;  ///< Of the deciding band: its lower and upper end.
+
+  std::optional<PlumbBlock> block;
+  bool edited = false;  ///< A tile changed by hand.
 };
 
 /// cell: within +-(2^60 - 1).
-Result<Plumb> plumbAt(const World& world, Cell cell);
+/// y: a block of the column; nothing: the uppermost one. Not looked at in worlds of tiles.
+Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y = {});
 
 /// One line of a card: its knot's stage, its words, its value.
 struct PlumbRow {

@@ -19,17 +19,47 @@ Result<Recipe> recipeFromJson(std::string_view text, const std::vector<Override>
   for (const Override& change : overrides)
     if (const Status applied = applyOverride(*document, change); !applied) return applied.error();
   std::optional<Error> fault;
-  Recipe recipe = readRecipe(JsonReader(*document, fault));
+  const JsonReader reader(*document, fault);
+  Recipe recipe = readRecipe(reader);
+  if (!fault && reader.has("edits")) {
+    const JsonReader edits = reader.member("edits");
+    if (edits.isObject() && edits.has("hash"))
+      edits.refuse("the cells changed by hand lie in a file beside the recipe",
+                   "a recipe that is read from its file, or the cells themselves");
+    recipe.edits = readEdits(edits);
+  }
   if (fault) return *fault;
   if (const Status valid = validate(recipe); !valid) return valid.error();
   return recipe;
 }
 
+namespace {
+
+/// The hash of the side file that a recipe names, taken out of its text; empty when it names none.
+std::string takeEditsHash(std::string& text) {
+  auto document = parseJson(text);
+  if (!document || !document->is_object() || !document->contains("edits")) return {};
+  const Json& edits = (*document)["edits"];
+  if (!edits.is_object() || edits.size() != 1 || !edits.contains("hash") ||
+      !edits["hash"].is_string())
+    return {};
+  const std::string hash = edits["hash"];
+  document->erase("edits");
+  text = document->dump();
+  return hash;
+}
+
+}  // namespace
+
 Result<Recipe> readRecipeFile(const std::filesystem::path& file,
                               const std::vector<Override>& overrides) {
-  const auto text = readWholeFile(file, kLargestRecipeFile);
+  auto text = readWholeFile(file, kLargestRecipeFile);
   if (!text) return text.error();
+  const std::string hash = takeEditsHash(*text);
   auto recipe = recipeFromJson(*text, overrides);
+  if (recipe && !hash.empty())
+    if (const Status read = readEditsFile(file, hash, *recipe, !overrides.empty()); !read)
+      return read.error();
   if (recipe) {
     recipe->folder = file.parent_path().string();
     return recipe;
@@ -41,13 +71,24 @@ Result<Recipe> readRecipeFile(const std::filesystem::path& file,
 }
 
 std::string recipeToJson(const Recipe& recipe) {
-  return recipeJson(recipe).dump(2) + "\n";
+  Json out = recipeJson(recipe);
+  if (recipe.edits && !recipe.edits->empty()) out["edits"] = editsJson(*recipe.edits);
+  return out.dump(2) + "\n";
 }
 
 Status writeRecipeFile(const std::filesystem::path& file, const Recipe& recipe) {
+  Json json = recipeJson(recipe);
+  if (recipe.edits && !recipe.edits->empty()) {
+    const std::string cells = editsText(recipe);
+    auto side = AtomicFile::open(editsFileOf(file));
+    if (!side) return side.error();
+    if (Status written = side->write(cells); !written) return written;
+    if (Status done = side->commit(); !done) return done;
+    json["edits"] = {{"hash", DigestWriter().text(cells).finish().hex()}};
+  }
   auto out = AtomicFile::open(file);
   if (!out) return out.error();
-  if (Status written = out->write(recipeToJson(recipe)); !written) return written;
+  if (Status written = out->write(json.dump(2) + "\n"); !written) return written;
   return out->commit();
 }
 

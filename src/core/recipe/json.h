@@ -30,13 +30,17 @@ Result<Recipe> recipeFromJson(std::string_view text, const std::vector<Override>
 Result<Recipe> readRecipeFile(const std::filesystem::path& file,
                               const std::vector<Override>& overrides = {});
 
+/// NAME.edits of NAME.acre: where the cells changed by hand are kept.
+std::filesystem::path editsFileOf(const std::filesystem::path& recipeFile);
+
 /// Indented JSON that reads back as an equal recipe: numbers in the shortest form that does.
 std::string recipeToJson(const Recipe& recipe);
 
 /// Writes the file atomically: either the whole new recipe is there or the old file is untouched.
+/// Cells changed by hand go before it into the file beside it, which it names by its contents.
 Status writeRecipeFile(const std::filesystem::path& file, const Recipe& recipe);
 
-/// XXH3-128 of the recipe's JSON without white space.
+/// XXH3-128 of the recipe's JSON without white space; cells changed by hand are no part of it.
 Digest recipeId(const Recipe& recipe);
 
 /// "#RRGGBB".

@@ -1,6 +1,7 @@
 /// The words of the recipe file, and the two halves of recipe/json.cpp.
 #pragma once
 
+#include <filesystem>
 #include <string_view>
 #include <vector>
 
@@ -59,7 +60,7 @@ enum Kind : size_t {
 /// The recipe as JSON, members in the order of the stages.
 Json recipeJson(const Recipe& recipe);
 
-/// The recipe of a JSON object; faults go to the reader. What the values may be is not checked.
+/// The recipe of a JSON object, without the cells changed by hand; faults go to the reader. What the values may be is not checked.
 Recipe readRecipe(const JsonReader& in);
 
 // The Biomes stage, and what it shares with the others.
@@ -79,6 +80,16 @@ Mask readMask(const JsonReader& in);
 Json namedNoiseJson(const NoiseSource& noise);
 NoiseSource readNamedNoise(const JsonReader& in);
 std::vector<std::string> readTexts(const JsonReader& in);
+
+// Cells changed by hand.
+Json editsJson(const EditSet& edits);
+Edits readEdits(const JsonReader& in);
+/// The contents of the side file.
+std::string editsText(const Recipe& recipe);
+/// Reads the side file of a recipe that names it by the hash of its contents. overridden: values of
+/// the recipe were overridden, so that its id may be another.
+Status readEditsFile(const std::filesystem::path& recipeFile, const std::string& hash,
+                     Recipe& recipe, bool overridden);
 
 // Ground made of blocks.
 Json overhangJson(const Overhang& overhang);

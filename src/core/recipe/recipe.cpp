@@ -15,7 +15,7 @@ bool Recipe::operator==(const Recipe& other) const {
                     r.heightsOn, r.overhang, r.climate, r.biomes, r.slopes, r.bands, r.strataOn,
                     r.layers, r.rock, r.ores, r.water);
   };
-  return members(*this) == members(other);
+  return members(*this) == members(other) && sameEdits(edits, other.edits);
 }
 
 Rect boundsOf(const Frame& frame) {

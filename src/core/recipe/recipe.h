@@ -10,6 +10,7 @@
 #include "base/coords.h"
 #include "recipe/biome_recipe.h"
 #include "recipe/block_recipe.h"
+#include "recipe/edits.h"
 #include "recipe/field_recipe.h"
 #include "recipe/strata_recipe.h"
 
@@ -117,6 +118,9 @@ struct Recipe {
   Rock rock;
   std::vector<Ore> ores;
   SeaWater water;
+  /// Changed by hand; nothing: nothing. They are no part of recipeId, and take part in worlds of
+  /// their own seed alone.
+  Edits edits;
   std::string folder;    ///< Where relative file names start; no part of the file or of ==.
 
   bool operator==(const Recipe& other) const;

@@ -511,7 +511,7 @@ Status validate(const Recipe& recipe) {
     const Material& material = recipe.materials[i];
     checks.add(checkId(at + "/id", material.id));
     checks.add(checkText(at + "/name", material.name, limits::nameBytes));
-    if (material.id == kUnassignedId || !materials.insert(material.id).second)
+    if (material.id == kUnassignedId || material.id == kOpenId || !materials.insert(material.id).second)
       checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", material.id), "a new id"));
   }
 

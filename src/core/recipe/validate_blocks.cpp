@@ -143,6 +143,13 @@ void checkBlocks(Checks& checks, const Recipe& recipe, const Ids& materials) {
     checks.add(refuse("/water/material",
                       fmt::format("there is no material \"{:.80}\"", recipe.water.material),
                       "the id of a listed material"));
+  if (recipe.edits)
+    for (const std::string& id : recipe.edits->materials())
+      if (!materials.contains(id) && !(id == kOpenId && recipe.frame.blocks()))
+        checks.add(refuse("/edits/materials",
+                          fmt::format("a cell changed by hand holds \"{:.80}\"", id),
+                          recipe.frame.blocks() ? "the id of a listed material, or open"
+                                                : "the id of a listed material"));
   if (checks.ok() && recipe.frame.blocks() && recipe.strataOn && recipe.rock.beds.empty())
     checks.add(refuse("/strata/rock/beds", "under the layers there is no rock",
                       "at least one bed, or a stage Strata that is off"));

@@ -94,6 +94,8 @@ class BlockStage {
     float bedTop = 0;    ///< Altitude of the first bed's upper side here.
     int ore = -1;        ///< Index of the ore, or -1.
     bool water = false;
+    bool edited = false;  ///< Changed by hand: `material` is the new one.
+    MaterialIndex generated = kOpen;  ///< Of an edited block, what it was.
   };
   At at(Cell cell, int64_t y, float height, MaterialIndex surface, BiomeIndex biome) const;
 

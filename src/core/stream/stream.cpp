@@ -56,13 +56,16 @@ Stream::~Stream() {
   stop();
 }
 
-void Stream::setView(Cell viewpoint) {
+void Stream::setView(Cell viewpoint, int64_t y) {
   viewpoint.x = std::clamp(viewpoint.x, -limits::cell, limits::cell);
   viewpoint.z = std::clamp(viewpoint.z, -limits::cell, limits::cell);
   {
     const std::lock_guard lock(impl_->mutex);
     Impl& self = *impl_;
-    if (self.viewKnown && self.view == viewpoint) return;
+    const bool level = self.source->layout().chunkOfLevel(y, 0) ==
+                       self.source->layout().chunkOfLevel(self.viewY, 0);
+    if (self.viewKnown && self.view == viewpoint && level) return;
+    self.viewY = y;
     const auto dx = static_cast<double>(viewpoint.x - self.view.x);
     const auto dz = static_cast<double>(viewpoint.z - self.view.z);
     const double way = std::sqrt(dx * dx + dz * dz);
@@ -92,7 +95,7 @@ void Stream::setSource(std::shared_ptr<const ChunkSource> source) {
   {
     const std::lock_guard lock(impl_->mutex);
     Impl& self = *impl_;
-    const bool sameChunks = source->layout().size() == self.source->layout().size() &&
+    const bool sameChunks = source->layout() == self.source->layout() &&
                             source->bounds() == self.source->bounds();
     self.source = std::move(source);
     ++self.epoch;
@@ -135,6 +138,32 @@ void Stream::setSource(std::shared_ptr<const ChunkSource> source) {
     }
     if (!self.viewKnown) return;
     self.follow();
+  }
+  impl_->kick();
+}
+
+void Stream::setSource(std::shared_ptr<const ChunkSource> source,
+                       const std::function<bool(ChunkPos)>& changed) {
+  {
+    const std::lock_guard lock(impl_->mutex);
+    Impl& self = *impl_;
+    self.source = std::move(source);
+    self.blocked = self.limited = false;
+    self.cache.clear();
+    for (auto& [pos, slot] : self.slots) {
+      if (!changed(pos) || slot.state == ChunkState::Wanted || self.leaving.contains(pos)) continue;
+      slot.work.request_stop();
+      const bool shown = slot.shown, wanted = slot.wanted;
+      if (slot.ready) --self.readyCount;
+      slot = {};
+      slot.shown = shown;
+      slot.wanted = wanted;
+      if (wanted) self.pending.push_back({0, pos});
+      for (size_t i = 0; i < self.rings.size(); ++i)
+        if (const auto extra = self.rings[i].slots.find(pos); extra != self.rings[i].slots.end())
+          extra->second.state = Impl::ExtraState::Waiting;
+    }
+    self.resort();
   }
   impl_->kick();
 }
@@ -194,8 +223,7 @@ StreamStats Stream::stats() const {
   const std::lock_guard lock(impl_->mutex);
   const Impl& self = *impl_;
   StreamStats out = self.figures;
-  out.cut = self.wanted.cut();
-  out.expected = self.wanted.count() + out.cut;
+  out.cut = self.wanted.cut() * (WantedSet::kMost / WantedSet::mostOf(self.source->layout()));
   out.cached = self.cache.size();
   out.bytes = self.cache.bytes();
   const int64_t within = self.settings.viewDistance * self.settings.viewDistance;
@@ -222,10 +250,12 @@ StreamStats Stream::stats() const {
     }
     out.bytes += slot.bytes;
     const Rect ground = intersection(self.source->layout().rectOf(pos), self.source->bounds());
+    out.expected += slot.wanted;
     if (!slot.wanted || squaredDistance(self.view, ground) > within) continue;
     ++out.needed;
     if (slot.state != ChunkState::Held) ++out.missing;
   }
+  out.expected += out.cut;
   out.limited = self.limited && out.waiting > 0;
   const uint64_t mean = out.built ? self.builtBytes / out.built : self.source->largestChunkBytes();
   out.viewBytes = out.expected * (mean + kSlotBytes);

@@ -114,11 +114,17 @@ class Stream {
 
   /// Moves the viewpoint; work for chunks that are no longer wanted is dropped. What lies in the
   /// direction of travel comes first: the way from the last viewpoint, unless it was a leap.
-  void setView(Cell viewpoint);
+  /// y: the viewpoint's level; where chunks are divided along y, those about it come first.
+  void setView(Cell viewpoint, int64_t y = 0);
   /// 0 ... StreamSettings::kMostDistance.
   void setViewDistance(int64_t cells);
   /// All chunks are wanted anew; the owner keeps the old ones until their successors arrive.
   void setSource(std::shared_ptr<const ChunkSource> source);
+
+  /// The same where only some chunks differ: those for which changed(pos) holds are wanted anew, all
+  /// others stay. REQUIRES: a source of the same layout and bounds.
+  void setSource(std::shared_ptr<const ChunkSource> source,
+                 const std::function<bool(ChunkPos)>& changed);
 
   /// At most `most` chunks to show (a group that replaces a coarser chunk comes whole), and
   /// everything to hide. The owner goes on taking until nothing is left: onReady speaks again only

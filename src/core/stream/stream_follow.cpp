@@ -22,18 +22,24 @@ Reach Stream::Impl::reachOf() const {
 
 void Stream::Impl::follow() {
   const WantedSet::Change change = wanted.move(view, reachOf());
-  for (const ChunkPos pos : change.come) come(pos);  // While the cache has not got the others.
-  for (const ChunkPos pos : change.go) leave(pos, false);
-  for (const ChunkPos pos : change.fade) leave(pos, true);
+  // What comes first, while the cache has not got the others.
+  for (const ChunkPos column : change.come)
+    eachOf(column, [&](ChunkPos pos) { come(pos); });
+  for (const ChunkPos column : change.go)
+    eachOf(column, [&](ChunkPos pos) { leave(pos, false); });
+  for (const ChunkPos column : change.fade)
+    eachOf(column, [&](ChunkPos pos) { leave(pos, true); });
   if (settings.levels > 1) releaseHeirless();
   for (size_t i = 0; i < rings.size(); ++i) {
     Ring& ring = rings[i];
     const auto moved = ring.wanted.move(view, {ring.what.distance, settings.margin, 1, 0, {}});
-    for (const ChunkPos pos : moved.go) dropExtra(i, pos);
-    for (const ChunkPos pos : moved.come) {
-      ring.slots.try_emplace(pos);
-      offerExtra(i, pos);
-    }
+    for (const ChunkPos column : moved.go)
+      eachOf(column, [&](ChunkPos pos) { dropExtra(i, pos); });
+    for (const ChunkPos column : moved.come)
+      eachOf(column, [&](ChunkPos pos) {
+        ring.slots.try_emplace(pos);
+        offerExtra(i, pos);
+      });
   }
   resort();
 }
@@ -65,7 +71,7 @@ void Stream::Impl::leave(ChunkPos pos, bool near) {
       break;
     case ChunkState::Held:
     case ChunkState::Leaving:
-      if (near || (settings.levels > 1 && !wanted.heirs(pos).empty())) {
+      if (near || (settings.levels > 1 && !heirsOf(pos).empty())) {
         slot.state = ChunkState::Leaving;
         if (!near) leaving.insert(pos);
         return;
@@ -80,7 +86,29 @@ void Stream::Impl::leave(ChunkPos pos, bool near) {
 void Stream::Impl::releaseHeirless() {
   const std::set<ChunkPos> waiting = leaving;
   for (const ChunkPos pos : waiting)
-    if (wanted.heirs(pos).empty()) drop(slots.find(pos));
+    if (heirsOf(pos).empty()) drop(slots.find(pos));
+}
+
+std::vector<ChunkPos> Stream::Impl::heirsOf(ChunkPos pos) const {
+  ChunkPos column = pos;
+  column.cy = 0;
+  std::vector<ChunkPos> out;
+  const ChunkLayout& layout = source->layout();
+  for (ChunkPos heir : wanted.heirs(column)) {
+    const auto apart = heir.level - pos.level;
+    if (apart >= 0) {
+      heir.cy = floorDiv(pos.cy, int64_t{1} << apart);
+      out.push_back(heir);
+      continue;
+    }
+    const int64_t parts = int64_t{1} << -apart;
+    const bool divided = layout.vertical().tall > 0;
+    const int64_t first = divided ? std::max(pos.cy * parts, layout.lowestChunk(heir.level)) : 0;
+    const int64_t last =
+        divided ? std::min(pos.cy * parts + parts - 1, layout.highestChunk(heir.level)) : 0;
+    for (heir.cy = first; heir.cy <= last; ++heir.cy) out.push_back(heir);
+  }
+  return out;
 }
 
 void Stream::Impl::drop(Slots::iterator found) {
@@ -108,7 +136,12 @@ double Stream::Impl::scoreOf(ChunkPos pos) const {
   const double dz = static_cast<double>(ground.z + ground.height / 2 - view.z);
   const double length = std::sqrt(dx * dx + dz * dz);
   const double ahead = length > 0 ? (dx * headingX + dz * headingZ) / length : 0;
-  const double score = std::sqrt(away) * (1 - 0.5 * ahead);
+  double score = std::sqrt(away) * (1 - 0.5 * ahead);
+  if (source->layout().vertical().tall > 0) {  // Of a column the chunks about the viewpoint first.
+    const BlockLevels levels = source->layout().levelsOf(pos);
+    const int64_t up = std::max<int64_t>({levels.first - viewY, 0, viewY - levels.top()});
+    score = std::sqrt(score * score + static_cast<double>(up) * static_cast<double>(up));
+  }
   const auto needed = static_cast<double>(settings.viewDistance);
   return away <= needed * needed ? score : score + 1.5 * needed;  // All that is needed goes first.
 }

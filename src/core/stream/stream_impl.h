@@ -48,8 +48,8 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
     double score;
     ChunkPos pos;
     bool operator<(const Entry& o) const {
-      return std::tie(score, pos.cz, pos.cx, pos.level) <
-             std::tie(o.score, o.pos.cz, o.pos.cx, o.pos.level);
+      return std::tie(score, pos.cz, pos.cx, pos.cy, pos.level) <
+             std::tie(o.score, o.pos.cz, o.pos.cx, o.pos.cy, o.pos.level);
     }
   };
 
@@ -71,6 +71,16 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
 
   /// Brings the slots up to date with the viewpoint: what left is dropped, what came is wanted.
   void follow();
+  /// visit(pos) for every chunk of a column.
+  template <class Visit>
+  void eachOf(ChunkPos column, Visit&& visit) const {
+    const ChunkLayout& layout = source->layout();
+    const int64_t last = layout.highestChunk(column.level);
+    for (column.cy = layout.lowestChunk(column.level); column.cy <= last; ++column.cy)
+      visit(column);
+  }
+  /// What is wanted where a chunk stands that is not wanted itself; see WantedSet::heirs.
+  std::vector<ChunkPos> heirsOf(ChunkPos pos) const;
   void come(ChunkPos pos);
 
   /// near: the chunk may stay if it is there.
@@ -157,6 +167,7 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
   std::function<void()> ready;
 
   Cell view;
+  int64_t viewY = 0;
   bool viewKnown = false;
   double headingX = 0, headingZ = 0;  // Of length 1, or 0.
   uint64_t epoch = 0;

@@ -246,7 +246,7 @@ bool Stream::Impl::show(ChunkPos pos, Handover& out) {
     if (up == coarse && fine.level != coarse.level) parting.push_back(old);
   }
   if (parting.size() == 1 && parting[0].level > pos.level) {
-    arriving = wanted.heirs(parting[0]);
+    arriving = heirsOf(parting[0]);
     for (const ChunkPos heir : arriving) {
       const auto found = slots.find(heir);
       if (found == slots.end() || (!found->second.ready && !found->second.shown)) return false;

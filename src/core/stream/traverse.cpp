@@ -275,7 +275,8 @@ std::vector<ChunkPos> neededChunks(const ChunkLayout& layout, const Rect& bounds
     for (int64_t cx = low.cx; cx <= high.cx; ++cx) {
       const Rect ground = intersection(layout.rectOf({cx, cz}), bounds);
       if (!ground.empty() && squaredDistance(view, ground) <= distance * distance)
-        out.push_back({cx, cz});
+        for (int64_t cy = layout.lowestChunk(0); cy <= layout.highestChunk(0); ++cy)
+          out.push_back({cx, cz, 0, cy});
     }
   return out;
 }
@@ -300,7 +301,7 @@ Status checkTraverse(const ChunkSource& source, const TraverseSettings& s) {
       static_cast<double>(s.stream.viewDistance + s.stream.ahead + s.stream.margin);
   const double across = 2 * distance / side + 2;
   const double chunks = across * (0.8 * across + static_cast<double>(s.stream.lead) / side);
-  if (chunks > static_cast<double>(WantedSet::kMost))
+  if (chunks > static_cast<double>(WantedSet::mostOf(source.layout())))
     return refuse(fmt::format("a view distance of {} cells, with what is kept ahead and around it, "
                               "is about {:.0f} chunks of {}",
                               s.stream.viewDistance, chunks, source.layout().size()),

@@ -24,6 +24,11 @@ int64_t length(Cell way) {
 
 }  // namespace
 
+size_t WantedSet::mostOf(const ChunkLayout& layout) {
+  const int64_t layers = layout.highestChunk(0) - layout.lowestChunk(0) + 1;
+  return std::max<size_t>(1, kMost / static_cast<size_t>(layers));
+}
+
 /// Calls row(cz, first, last) for every row of chunks. A row's nearest cells are dz away, and
 /// sqrt(reach^2 - dz^2) cells are left to either side.
 template <class Row>
@@ -75,7 +80,7 @@ size_t WantedSet::countWithin(int64_t distance, const Reach& reach) const {
   size_t count = 0;
   for (const auto& [cz, span] : rowsAlongTheWay(distance, reach.levels - 1))
     count += static_cast<size_t>(span.last - span.first + 1);
-  if (reach.levels == 1 || count > kMost) return count;
+  if (reach.levels == 1 || count > most_) return count;
   Reach bare = reach;
   bare.margin = 0;
   return leavesWithin(distance, bare).first.inner.size();
@@ -102,17 +107,17 @@ WantedSet::Change WantedSet::move(Cell view, const Reach& reach) {
   const int64_t kept = reach.margin + length(lead_);
   int64_t inner = reach.wanted, outer = reach.wanted + kept;
   const size_t all = countWithin(inner, reach);
-  if (all > kMost) {  // The largest distance that still fits; no lead and no margin around it.
+  if (all > most_) {  // The largest distance that still fits; no lead and no margin around it.
     lead_ = {};
     int64_t fits = 0, beyond = layout_.size();
-    while (beyond < inner && countWithin(beyond, reach) <= kMost) {
+    while (beyond < inner && countWithin(beyond, reach) <= most_) {
       fits = beyond;
       beyond *= 2;
     }
     beyond = std::min(beyond, inner);
     while (beyond - fits > 1) {
       const int64_t middle = fits + (beyond - fits) / 2;
-      (countWithin(middle, reach) > kMost ? beyond : fits) = middle;
+      (countWithin(middle, reach) > most_ ? beyond : fits) = middle;
     }
     inner = outer = fits;
   }
@@ -124,7 +129,7 @@ WantedSet::Change WantedSet::move(Cell view, const Reach& reach) {
     if (outer == inner) fitting.margin = 0;
     change = moveLeaves(inner, fitting);
   }
-  cut_ = all > kMost ? all - count_ : 0;
+  cut_ = all > most_ ? all - count_ : 0;
   return change;
 }
 

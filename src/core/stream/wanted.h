@@ -22,14 +22,19 @@ struct Reach {
   Cell lead = {};
 };
 
-/// Follows a viewpoint. With one level a step costs what changed, whatever the distance; with
+/// Follows a viewpoint. In worlds whose chunks are divided along y the set is one of columns (cy 0);
+/// all chunks of a column are wanted together.
+/// With one level a step costs what changed, whatever the distance; with
 /// several it costs as much as there are chunks, of which there are few.
 class WantedSet {
  public:
   /// Most chunks that are wanted at once; beyond that the nearest ones are.
   static constexpr size_t kMost = 65'536;
+  /// The same in columns.
+  static size_t mostOf(const ChunkLayout& layout);
 
-  WantedSet(ChunkLayout layout, const Rect& bounds) : layout_(layout), bounds_(bounds) {}
+  WantedSet(ChunkLayout layout, const Rect& bounds)
+      : layout_(layout), bounds_(bounds), most_(mostOf(layout)) {}
 
   /// What a step changed. A chunk that is neither wanted nor within the margin is in none.
   struct Change {
@@ -81,6 +86,7 @@ class WantedSet {
 
   ChunkLayout layout_;
   Rect bounds_;
+  size_t most_;
   Cell view_;
   Cell lead_;
   int levels_ = 1;
@@ -93,7 +99,7 @@ class WantedSet {
 
 /// The chunk of the next coarser level that holds this one.
 constexpr ChunkPos parentOf(ChunkPos pos) {
-  return {floorDiv(pos.cx, 2), floorDiv(pos.cz, 2), pos.level + 1};
+  return {floorDiv(pos.cx, 2), floorDiv(pos.cz, 2), pos.level + 1, floorDiv(pos.cy, 2)};
 }
 
 }  // namespace acre

@@ -14,6 +14,8 @@
 
 namespace acre {
 
+struct BlockMesh;
+
 /// The cells of one chunk, x fastest; of blocks x fastest, then z, then y. At the rim of a bounded world `rect` is the part that exists.
 /// A chunk of detail level L > 0 holds the samples at the multiples of 2^L cells, as many as a
 /// whole chunk has cells, those outside the bounds as kOutside; `rect` is the ground that they
@@ -28,12 +30,15 @@ struct Chunk {
   std::vector<float> heights;  ///< Of columns; empty in chunks of blocks.
   PackedCells materials;       ///< Of MaterialIndex.
   PackedCells biomes;          ///< Of BiomeIndex; empty in worlds without biomes and for blocks.
+  /// Faces, in chunks that come from a MeshSource (mesh/mesh_source.h) instead of cells.
+  std::vector<std::shared_ptr<const BlockMesh>> meshes;
+  uint64_t meshBytes = 0;
 
   /// What the chunk takes in memory: the object and what it holds on the heap, and what the
   /// allocator adds per block.
   uint64_t bytes() const {
     return sizeof(Chunk) + heights.capacity() * sizeof(float) + materials.heapBytes() +
-           biomes.heapBytes() + kBlocks * kBytesPerBlock;
+           biomes.heapBytes() + meshBytes + kBlocks * kBytesPerBlock;
   }
   static constexpr uint64_t kBlocks = 6;
   static constexpr uint64_t kBytesPerBlock = 16;

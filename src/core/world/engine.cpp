@@ -282,6 +282,7 @@ Result<std::shared_ptr<const BlockStage>> Engine::blockStage(const Recipe& recip
   // The profile of the rock depends on everything but the ores.
   Recipe bare = recipe;
   bare.ores.clear();
+  bare.edits = nullptr;
   bare.name.clear();
   DigestWriter writer;
   writer.text("rock profile").digest(recipeId(bare)).digest(parts.heights->key());

@@ -6,6 +6,7 @@
 #include <chrono>
 #include <cmath>
 #include <new>
+#include <set>
 
 #include "base/fp_state.h"
 #include "base/seed.h"
@@ -65,7 +66,34 @@ World::World(Recipe recipe, WorldParts parts, const Kernels& kernels)
       groundLayout_(groundOf(layout_, parts)),
       bounds_(boundsOf(recipe_.frame)),
       parts_(std::move(parts)),
-      kernels_(&kernels) {}
+      kernels_(&kernels) {
+  if (!recipe_.edits || recipe_.edits->empty() || recipe_.edits->seed() != recipe_.seed) return;
+  edits_ = recipe_.edits;
+  for (const std::string& id : edits_->materials()) {
+    const auto found = std::find_if(recipe_.materials.begin(), recipe_.materials.end(),
+                                    [&](const Material& m) { return m.id == id; });
+    editMaterials_.push_back(found == recipe_.materials.end()
+                                 ? kOpen
+                                 : static_cast<MaterialIndex>(found - recipe_.materials.begin() + 1));
+  }
+}
+
+std::optional<MaterialIndex> World::editAt(Cell cell, int64_t y) const {
+  std::optional<MaterialIndex> out;
+  if (edits_)
+    edits_->eachIn({cell.x, layout_.blocks() ? y : 0, cell.z, 1, 1, 1, 1},
+                   [&](int64_t, int64_t, int64_t, uint16_t m) { out = editMaterials_[m]; });
+  return out;
+}
+
+void World::applyEdits(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride) const {
+  if (!edits_ || layout_.blocks()) return;
+  edits_->eachIn({grid.x, 0, grid.z, grid.step, grid.width, 1, grid.height},
+                 [&](int64_t x, int64_t, int64_t z, uint16_t m) {
+                   materials[(z - grid.z) / grid.step * stride + (x - grid.x) / grid.step] =
+                       editMaterials_[m];
+                 });
+}
 
 const Field* World::field(const std::string& id) const {
   if (id == kHeightsId) return parts_.heights.get();
@@ -364,8 +392,34 @@ Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
         above.data());
     std::copy(above.begin(), above.end(), land.materials + row);
   }
+  if (edits_) {  // Columns with cells changed by hand are looked at from the top down.
+    std::set<std::pair<int64_t, int64_t>> columns;
+    const AxisBounds range = vertical();
+    edits_->eachIn({grid.x, range.min, grid.z, grid.step, grid.width,
+                    static_cast<int32_t>(floorDiv(range.extent - 1, grid.step) + 1), grid.height},
+                   [&](int64_t cx, int64_t, int64_t cz, uint16_t) { columns.insert({cx, cz}); });
+    for (const auto& [cx, cz] : columns) {
+      if (stop.stop_requested()) return cancelled();
+      land.materials[(cz - grid.z) / grid.step * land.stride + (cx - grid.x) / grid.step] =
+          topOf({cx, cz});
+    }
+  }
   clock.stop(&StageTimes::blocks);
   return done();
+}
+
+MaterialIndex World::topOf(Cell cell) const {
+  const AxisBounds range = vertical();
+  constexpr int32_t kLevels = 32;
+  MaterialIndex blocks[kLevels];
+  for (int64_t top = range.min + range.extent; top > range.min; top -= kLevels) {
+    const int64_t first = std::max(range.min, top - kLevels);
+    const auto count = static_cast<int32_t>(top - first);
+    if (!sampleColumns(1, &cell, {first, count, 1}, blocks)) return kUnassigned;
+    for (int32_t j = count; j-- > 0;)
+      if (blocks[j] < kOpen) return blocks[j];
+  }
+  return kOpen;
 }
 
 Status World::sampleGround(const SampleGrid& grid, const Land& asked,
@@ -410,6 +464,7 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
                      land.materials + row + i);
     }
   }
+  applyEdits(grid, land.materials, land.stride);
   clock.stop(&StageTimes::strata);
   return done();
 }
@@ -432,7 +487,7 @@ Status checkLevels(const BlockLevels& levels) {
 
 }  // namespace
 
-Status World::sampleBlocksUnbounded(const SampleBlock& block, MaterialIndex* blocks,
+Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
                                     const std::stop_token& stop, StageTimes* times) const {
   const BlockLevels levels{block.y, block.height, block.step};
   if (Status fits = checkGrid({block.x, block.z, block.step, block.width, block.depth}); !fits)
@@ -474,6 +529,17 @@ Status World::sampleBlocksUnbounded(const SampleBlock& block, MaterialIndex* blo
   return made ? done() : Status(cancelled());
 }
 
+Status World::sampleBlocksUnbounded(const SampleBlock& block, MaterialIndex* blocks,
+                                    const std::stop_token& stop, StageTimes* times) const {
+  if (Status made = generateBlocks(block, blocks, stop, times); !made) return made;
+  if (edits_ && layout_.blocks())
+    edits_->eachIn(block, [&](int64_t x, int64_t y, int64_t z, uint16_t m) {
+      blocks[((y - block.y) / block.step * block.depth + (z - block.z) / block.step) * block.width +
+             (x - block.x) / block.step] = editMaterials_[m];
+    });
+  return done();
+}
+
 Status World::sampleBlocks(const SampleBlock& block, MaterialIndex* blocks,
                            const std::stop_token& stop, StageTimes* times) const {
   if (Status made = sampleBlocksUnbounded(block, blocks, stop, times); !made) return made;
@@ -513,6 +579,13 @@ Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& l
   const BlockColumns places{columns, x.data(), z.data(), 0, levels.step, ground.data(),
                             surface.data(), parts_.biomes ? biomes.data() : nullptr};
   if (!parts_.blocks->fill(*kernels_, places, levels, blocks, stop)) return cancelled();
+  if (edits_ && layout_.blocks())
+    for (size_t i = 0; i < count; ++i)
+      edits_->eachIn({x[i], levels.first, z[i], levels.step, 1, levels.count, 1},
+                     [&](int64_t, int64_t y, int64_t, uint16_t m) {
+                       blocks[static_cast<size_t>((y - levels.first) / levels.step) * count + i] =
+                           editMaterials_[m];
+                     });
   const AxisBounds range = vertical();
   for (int32_t j = 0; j < levels.count; ++j) {
     const int64_t y = levels.first + j * levels.step;
@@ -527,6 +600,11 @@ BlockStage::At World::blockAt(Cell cell, int64_t y) const {
   const FpState fp;
   const CellValue ground = groundAt(cell);
   BlockStage::At out = parts_.blocks->at(cell, y, ground.height, ground.material, ground.biome);
+  if (const auto edited = editAt(cell, y); edited && layout_.blocks()) {
+    out.generated = out.material;
+    out.material = *edited;
+    out.edited = true;
+  }
   const AxisBounds range = vertical();
   if (!bounds_.contains(cell) || y < range.min || y >= range.min + range.extent)
     out.material = kOutside;
@@ -622,11 +700,14 @@ void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* 
     const float slope =
         side[0].empty() ? 0.0f : slopeOf(side[0][k], side[1][k], side[2][k], side[3][k]);
     materials[i] = bandsOf(biomes[i]).decide(cells[i], heights[i], slope).material;
+    if (!edits_ || layout_.blocks()) continue;
+    if (const auto edited = editAt(cells[i], 0)) materials[i] = *edited;
   }
 }
 
 CellValue World::at(Cell cell) const {
   CellValue value = groundAt(cell);
+  if (const auto edited = layout_.blocks() ? std::nullopt : editAt(cell, 0)) value.material = *edited;
   if (blocks()) {
     const FpState fp;
     parts_.blocks->fromAbove(plainKernels(),

@@ -131,6 +131,10 @@ class World final : public ChunkSource {
                        const std::stop_token& stop = {}) const;
   /// One block, by the plain scalar code; its material is kOutside beyond the bounds.
   BlockStage::At blockAt(Cell cell, int64_t y) const;
+  /// Cells changed by hand that show in this world: those made for its seed; nothing without any.
+  const EditSet* edits() const { return edits_.get(); }
+  /// The material that a cell was given by hand, if it was: kOpen, or the material's index.
+  std::optional<MaterialIndex> editAt(Cell cell, int64_t y) const;
   /// Levels y of blocks that exist: [min, min + extent).
   AxisBounds vertical() const {
     return {groundLayout_.vertical().min, groundLayout_.vertical().extent};
@@ -172,6 +176,13 @@ class World final : public ChunkSource {
   /// Everything that is known of columns; materials as the bands say.
   Status sampleGround(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
   CellValue groundAt(Cell cell) const;
+  /// Puts what was changed by hand into a grid's materials.
+  void applyEdits(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride) const;
+  /// The uppermost block of a column that holds anything; kOpen: none.
+  MaterialIndex topOf(Cell cell) const;
+  /// Blocks as the stages make them, before what was changed by hand.
+  Status generateBlocks(const SampleBlock& block, MaterialIndex* blocks, const std::stop_token& stop,
+                        StageTimes* times) const;
   bool makeLand(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
   bool makeSlopes(const SampleGrid& grid, const Land& land, float* slopes,
                   const std::stop_token& stop) const;
@@ -182,6 +193,8 @@ class World final : public ChunkSource {
   ChunkLayout groundLayout_;
   Rect bounds_;
   WorldParts parts_;
+  Edits edits_;
+  std::vector<MaterialIndex> editMaterials_;  // By the set's own indices.
   const Kernels* kernels_;
 };
 

@@ -1,0 +1,84 @@
+/// The vertical cut along the map's line A-B.
+#pragma once
+
+#include <QImage>
+#include <QTimer>
+#include <QWidget>
+#include <stop_token>
+
+#include "app/document/courier.h"
+#include "app/document/document.h"
+#include "app/map/geometry.h"
+#include "output/section.h"
+
+namespace app {
+
+class SectionView : public QWidget {
+  Q_OBJECT
+
+ public:
+  explicit SectionView(Document& document, QWidget* parent = nullptr);
+  ~SectionView() override;
+
+  /// Follows the document's world.
+  void refresh();
+  void setLine(const SectionLine& line);
+  /// Pixels from the widget's left edge to A and to B, so that the cut keeps the map's x axis; the
+  /// whole width inside the margins without.
+  void setSpan(std::optional<std::pair<double, double>> span);
+  /// A place along the line that the pointer is over elsewhere, 0 ... 1; negative: none.
+  void setHair(double at);
+
+  double exaggeration() const;
+  /// Shows altitudes from low to high.
+  void setRange(double low, double high);
+  std::pair<double, double> range() const { return {low_, high_}; }
+  /// All that exists, at the map's scale if that fits.
+  void resetRange();
+  /// The picture shows the present world and line.
+  bool settled() const { return !asked_ && !pause_.isActive(); }
+  const std::optional<acre::Section>& section() const { return section_; }
+  QRect pictureRect() const;
+
+ signals:
+  void hovered(double at, const QString& what);  ///< at < 0: nothing.
+  void plumbRequested(qint64 x, qint64 y, qint64 z);
+  void refused(const QString& reason);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+  void showEvent(QShowEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void leaveEvent(QEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  void ask();
+  void request();
+  void zoom(double factor, double row);
+  double altitudeAt(double y) const;
+
+  Document& document_;
+  std::shared_ptr<const acre::World> world_;
+  SectionLine line_;
+  std::optional<std::pair<double, double>> span_;
+  double low_ = -64, high_ = 128;
+  bool chosen_ = false;  // The range, by hand.
+  double hair_ = -1;
+  std::optional<acre::Section> section_;
+  QImage picture_;
+  bool asked_ = false;
+  uint64_t wanted_ = 0;
+  std::stop_source stop_;
+  QTimer pause_;
+  std::optional<QPointF> pressAt_;
+  QPointF lastAt_;
+  bool dragging_ = false;
+  std::shared_ptr<Courier<SectionView>> courier_;
+};
+
+}  // namespace app

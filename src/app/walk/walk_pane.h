@@ -1,0 +1,38 @@
+/// The walk view with its row of tools.
+#pragma once
+
+#include <QLabel>
+#include <QToolButton>
+#include <QWidget>
+
+#include "app/edit/choice.h"
+#include "app/edit/number_field.h"
+#include "app/walk/walk_view.h"
+
+namespace app {
+
+class WalkPane : public QWidget {
+  Q_OBJECT
+
+ public:
+  explicit WalkPane(Document& document, QWidget* parent = nullptr);
+  WalkView& view() { return *view_; }
+  void refresh();
+
+ private:
+  QToolButton* addButton(const QString& text, const QString& name, const QString& tip);
+  void showFigures();
+
+  Document& document_;
+  WalkView* view_;
+  QWidget* bar_;
+  QToolButton* fly_;
+  QToolButton* foot_;
+  std::array<QToolButton*, 3> tools_{};
+  Choice* material_;
+  NumberField* brush_;
+  QLabel* figures_;
+  std::vector<std::string> materials_;
+};
+
+}  // namespace app

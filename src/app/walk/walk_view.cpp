@@ -1,0 +1,582 @@
+#include "app/walk/walk_view.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "app/look/look.h"
+
+namespace app {
+namespace {
+
+constexpr double kReach = 24;  // Cells to the farthest block that can be aimed at.
+constexpr double kDegreesPerPixel = 0.22;
+constexpr int kCompass = 24;   // Height of the strip.
+
+bool onlyEditsDiffer(const acre::Recipe& a, const acre::Recipe& b) {
+  acre::Recipe one = a;
+  one.edits = b.edits;
+  return one == b;
+}
+
+}  // namespace
+
+WalkView::WalkView(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+  setObjectName(QStringLiteral("walk"));
+  setFocusPolicy(Qt::StrongFocus);
+  setMouseTracking(true);
+  setAttribute(Qt::WA_OpaquePaintEvent);
+  setMinimumSize(200, 100);
+  setAccessibleName(tr("Walk view"));
+  courier_ = std::make_shared<Courier<WalkView>>(this);
+  draughtsman_ = std::make_unique<Draughtsman>([courier = courier_](Draughtsman::Drawing drawing) {
+    auto shared = std::make_shared<Draughtsman::Drawing>(std::move(drawing));
+    courier->deliver([shared](WalkView& self) {
+      self.drawing_ = std::move(*shared);
+      self.drawingAsked_ = false;
+      self.update();
+      if (self.stale_) self.redraw();
+      emit self.changed();
+    });
+  });
+  frame_.setInterval(16);
+  frame_.setTimerType(Qt::PreciseTimer);
+  connect(&frame_, &QTimer::timeout, this, &WalkView::tick);
+}
+
+WalkView::~WalkView() {
+  courier_->close();
+  if (stream_) stream_->stop();
+}
+
+void WalkView::refresh() {
+  const auto before = world_;
+  world_ = document_.world();
+  if (world_ == before) return;
+  classes_ = std::make_unique<acre::BlockClasses>(*world_);
+  const bool lamp = style_.lamp, wire = style_.wireframe;
+  const bool lines = style_.chunk > 0;
+  style_ = acre::styleFor(*world_);
+  style_.distance = static_cast<double>(distance_);
+  style_.lamp = lamp;
+  style_.wireframe = wire;
+  style_.chunk = lines ? world_->groundLayout().size() : 0;
+  if (look::isNight()) {
+    style_.sky = look::tokens().paper.rgb();
+    style_.fog = look::tokens().sheet.rgb();
+  }
+  ++boxRequest_;
+  boxAsked_ = false;
+  if (!stream_) return;
+  const acre::FaceOptions faces{true, acre::viewLevels(static_cast<double>(distance_)) > 1 ? acre::kSkirt : 0};
+  auto source = std::make_shared<acre::MeshSource>(world_, faces);
+  if (before && before->groundLayout() == world_->groundLayout() &&
+      before->bounds() == world_->bounds() && onlyEditsDiffer(before->recipe(), world_->recipe())) {
+    const auto cells = acre::EditSet::difference(before->edits(), world_->edits());
+    const acre::ChunkLayout layout = world_->groundLayout();
+    const bool flat = !world_->layout().blocks();
+    stream_->setSource(std::move(source), [cells, layout, flat](acre::ChunkPos pos) {
+      const acre::Rect r = layout.rectOf(pos);
+      const acre::BlockLevels levels = layout.levelsOf(pos);
+      const int64_t s = levels.step;
+      return std::any_of(cells.begin(), cells.end(), [&](const acre::Edit& e) {
+        return e.x >= r.x - s && e.x < r.x + r.width + s && e.z >= r.z - s &&
+               e.z < r.z + r.height + s && (flat || (e.y >= levels.first - s && e.y <= levels.top() + s));
+      });
+    });
+  } else {
+    stream_->setSource(std::move(source));
+  }
+  requestBox();
+  wake();
+}
+
+void WalkView::goTo(acre::Cell cell) {
+  walker_.eye.cellX = cell.x;
+  walker_.eye.cellZ = cell.z;
+  walker_.eye.x = walker_.eye.z = 0.5;
+  const bool flying = walker_.flying || !placed_;
+  placed_ = true;
+  if (document_.world() && walker_.land(*document_.world())) {
+    if (flying) {
+      walker_.flying = true;
+      walker_.eye.y += 18;
+      walker_.eye.pitch = -16;
+    }
+  } else if (document_.world()) {
+    const acre::AxisBounds range = document_.world()->vertical();
+    walker_.flying = true;
+    walker_.eye.y = static_cast<double>(range.min + range.extent) + 4;
+    emit refused(tr("Nobody can stand within 24 cells of %1, %2: the ground reaches the top of the "
+                    "world. Flying above it.")
+                     .arg(cell.x)
+                     .arg(cell.z));
+  }
+  emit flyingChanged(walker_.flying);
+  followEye();
+}
+
+void WalkView::setEye(const acre::Eye& eye) {
+  walker_.eye = eye;
+  placed_ = true;
+  followEye();
+}
+
+void WalkView::setFlying(bool flying) {
+  if (walker_.flying == flying) return;
+  if (flying) {
+    walker_.flying = true;
+  } else if (!walker_.land(*world_)) {
+    emit refused(tr("Nobody can stand within 24 cells of here: there is no ground with two open "
+                    "blocks above it."));
+  }
+  emit flyingChanged(walker_.flying);
+  followEye();
+}
+
+void WalkView::setTool(Tool tool) {
+  tool_ = tool;
+  setCursor(tool == Tool::Look ? Qt::ArrowCursor : Qt::CrossCursor);
+  update();
+  emit changed();
+}
+
+void WalkView::setDistance(int64_t cells) {
+  distance_ = std::clamp<int64_t>(cells, 16, 1024);
+  style_.distance = static_cast<double>(distance_);
+  if (!stream_) return;
+  startStream();
+  wake();
+}
+
+void WalkView::setLamp(bool on) {
+  style_.lamp = on;
+  wake();
+}
+
+void WalkView::setChunkLines(bool on) {
+  style_.chunk = on && world_ ? world_->groundLayout().size() : 0;
+  wake();
+}
+
+void WalkView::setWireframe(bool on) {
+  style_.wireframe = on;
+  wake();
+}
+
+// ---- loading -----------------------------------------------------------------------------------
+
+void WalkView::startStream() {
+  if (stream_) stream_->stop();
+  held_.clear();
+  sceneStale_ = true;
+  acre::StreamSettings settings;
+  settings.viewDistance = distance_;
+  settings.levels = acre::viewLevels(static_cast<double>(distance_));
+  settings.detail = acre::kFinestDistance;
+  settings.margin = 48;
+  settings.ahead = 16;
+  settings.cacheBytes = uint64_t{32} << 20;
+  const acre::FaceOptions faces{true, settings.levels > 1 ? acre::kSkirt : 0};
+  stream_ = std::make_unique<acre::Stream>(std::make_shared<acre::MeshSource>(world_, faces),
+                                           settings, document_.engine().executor(),
+                                           document_.engine().budget());
+  stream_->onReady([courier = courier_] {
+    courier->deliver([](WalkView& self) { self.takeChunks(); });
+  });
+  followEye();
+}
+
+void WalkView::takeChunks() {
+  if (!stream_) return;
+  // A frame's worth; the rest with the next frames.
+  constexpr size_t kMost = 48;
+  const acre::Handover change = stream_->take(kMost);
+  for (const acre::ChunkPos pos : change.hide) held_.erase(pos);
+  for (const acre::ChunkHandle& chunk : change.show) held_[chunk->pos] = chunk;
+  if (!change.hide.empty() || !change.show.empty()) sceneStale_ = true;
+  wake();
+}
+
+void WalkView::followEye() {
+  stale_ = true;
+  if (stream_)
+    stream_->setView({walker_.eye.cellX, walker_.eye.cellZ},
+                     static_cast<int64_t>(std::floor(std::clamp(walker_.eye.y, -1e6, 1e6))));
+  if (!box_.centredOn(walker_.eye) || box_.world != world_) requestBox();
+  aim();
+  wake();
+  emit moved();
+}
+
+void WalkView::requestBox() {
+  if (!world_ || boxAsked_) return;
+  boxAsked_ = true;
+  document_.engine().executor().submit(
+      acre::Priority::CoarseMap,
+      [courier = courier_, world = world_, eye = walker_.eye, request = ++boxRequest_] {
+        auto box = acre::BlockBox::around(world, eye);
+        if (!box) return;
+        auto shared = std::make_shared<acre::BlockBox>(std::move(*box));
+        courier->deliver([shared, request](WalkView& self) {
+          if (request != self.boxRequest_) return;
+          self.box_ = std::move(*shared);
+          self.boxAsked_ = false;
+          self.aim();
+          self.wake();
+        });
+      });
+}
+
+bool WalkView::settled() const {
+  if (!stream_ || sceneStale_ || stale_ || drawingAsked_ || boxAsked_) return false;
+  const acre::StreamStats stats = stream_->stats();
+  return stats.waiting + stats.working + stats.ready == 0;
+}
+
+std::pair<uint64_t, uint64_t> WalkView::facesAndRectangles() const {
+  std::pair<uint64_t, uint64_t> out;
+  if (!scene_) return out;
+  for (const auto& mesh : *scene_) {
+    out.first += mesh->faces;
+    out.second += mesh->quads.size();
+  }
+  return out;
+}
+
+// ---- frames ------------------------------------------------------------------------------------
+
+void WalkView::wake() {
+  stale_ = true;
+  if (!isVisible() || frame_.isActive()) return;
+  clock_.start();
+  frame_.start();
+}
+
+acre::WalkInput WalkView::input() const {
+  const auto held = [&](int a, int b = 0) {
+    return keys_.contains(a) || (b != 0 && keys_.contains(b)) ? 1.0 : 0.0;
+  };
+  acre::WalkInput in;
+  in.forward = held(Qt::Key_W, Qt::Key_Up) - held(Qt::Key_S, Qt::Key_Down);
+  in.right = held(Qt::Key_D) - held(Qt::Key_A);
+  in.up = held(Qt::Key_Space) - held(Qt::Key_X);
+  in.jump = keys_.contains(Qt::Key_Space);
+  in.fast = fast_;
+  return in;
+}
+
+void WalkView::tick() {
+  const double seconds = static_cast<double>(clock_.restart()) / 1000;
+  const double turn = (keys_.contains(Qt::Key_Right) ? 1.0 : 0.0) - (keys_.contains(Qt::Key_Left) ? 1.0 : 0.0);
+  const acre::Eye before = walker_.eye;
+  const bool wasOnGround = walker_.onGround();
+  if (turn != 0) walker_.eye.yaw = std::fmod(walker_.eye.yaw + turn * 90 * seconds + 360, 360);
+  if (world_) walker_.step(seconds, input(), box_);
+  const acre::Eye& eye = walker_.eye;
+  const bool went = eye.cellX != before.cellX || eye.cellZ != before.cellZ || eye.x != before.x ||
+                    eye.z != before.z || eye.y != before.y;
+  if (went || turn != 0) {
+    followEye();
+    emit didWalk();
+  }
+  if (stream_) {
+    const acre::StreamStats stats = stream_->stats();
+    if (stats.ready > 0) takeChunks();
+  }
+  redraw();
+  const bool busy = !keys_.isEmpty() || (walker_.restless() && (went || !wasOnGround)) || sceneStale_;
+  if (!busy && !stale_) frame_.stop();
+  emit changed();
+}
+
+void WalkView::redraw() {
+  if (!world_ || drawingAsked_ || !isVisible()) return;
+  if (!stale_ && !sceneStale_) return;
+  if (sceneStale_ || !scene_) {
+    auto scene = std::make_shared<acre::Scene>();
+    for (const auto& [pos, chunk] : held_)
+      scene->insert(scene->end(), chunk->meshes.begin(), chunk->meshes.end());
+    scene_ = std::move(scene);
+    sceneStale_ = false;
+  }
+  stale_ = false;
+  drawingAsked_ = true;
+  const QSize pixels = size() * devicePixelRatioF();
+  draughtsman_->draw({scene_, walker_.eye, style_, pixels});
+}
+
+void WalkView::aim() {
+  aimed_.reset();
+  if (!classes_ || box_.blocks.empty() || box_.world != world_) return;
+  const QPointF at = pointer_ ? *pointer_ : QPointF(width() / 2.0, height() / 2.0);
+  aimed_ = acre::castRay(walker_.eye, acre::rayThrough(walker_.eye, at.x(), at.y(), width(), height()),
+                         kReach, box_, *classes_);
+}
+
+void WalkView::act() {
+  if (!world_ || !aimed_) return;
+  acre::ViewHit at = *aimed_;
+  if (tool_ == Tool::Look) {
+    emit plumbRequested(at.x, at.y, at.z);
+    return;
+  }
+  const bool blocks = world_->layout().blocks();
+  if (!blocks && tool_ == Tool::Cut) {
+    emit refused(tr("Worlds of tiles have nothing to cut: fill a cell with another material."));
+    return;
+  }
+  if (tool_ == Tool::Fill && blocks) {
+    const int axis = static_cast<int>(at.side) / 2, way = static_cast<int>(at.side) % 2 ? 1 : -1;
+    (axis == 0 ? at.x : axis == 1 ? at.y : at.z) += way;
+  }
+  const std::string material = tool_ == Tool::Cut ? acre::kOpenId : fill_.toStdString();
+  if (material.empty()) {
+    emit refused(tr("Choose a material to fill with."));
+    return;
+  }
+  // The body must not be walled in.
+  const acre::Eye& eye = walker_.eye;
+  const auto touchesBody = [&](const acre::Edit& e) {
+    const auto near = [](int64_t cell, int64_t base, double place) {
+      const double low = static_cast<double>(cell - base) - place;
+      return low < acre::Walker::kHalfWidth && low + 1 > -acre::Walker::kHalfWidth;
+    };
+    return near(e.x, eye.cellX, eye.x) && near(e.z, eye.cellZ, eye.z) &&
+           static_cast<double>(e.y) < eye.y - acre::kEyeHeight + acre::kBodyHeight &&
+           static_cast<double>(e.y + 1) > eye.y - acre::kEyeHeight;
+  };
+  std::vector<acre::Edit> edits;
+  const acre::AxisBounds range = world_->vertical();
+  for (int dy = blocks ? -brush_ : 0; dy <= (blocks ? brush_ : 0); ++dy)
+    for (int dz = -brush_; dz <= brush_; ++dz)
+      for (int dx = -brush_; dx <= brush_; ++dx) {
+        if (dx * dx + dy * dy + dz * dz > brush_ * brush_ + brush_) continue;
+        const acre::Edit edit{at.x + dx, blocks ? at.y + dy : 0, at.z + dz, material};
+        if (!world_->bounds().contains({edit.x, edit.z})) continue;
+        if (blocks && (edit.y < range.min || edit.y >= range.min + range.extent)) continue;
+        if (tool_ == Tool::Fill && blocks && touchesBody(edit)) continue;
+        const acre::MaterialIndex is = world_->blockAt({edit.x, edit.z}, at.y + dy).material;
+        if (tool_ == Tool::Cut && is >= acre::kOpen) continue;
+        edits.push_back(edit);
+      }
+  if (edits.empty()) return;
+  acre::Recipe next = document_.recipe();
+  if (next.edits && next.edits->seed() != next.seed) {
+    emit refused(tr("Cells were changed by hand in the world of seed %1. Go back to it, or save this "
+                    "world under another name and erase them there.")
+                     .arg(QString::fromStdString(next.edits->seed())));
+    return;
+  }
+  const acre::EditSet none(next.seed);
+  next.edits = (next.edits ? *next.edits : none).with(edits);
+  const auto count = static_cast<int>(edits.size());
+  document_.change(tool_ == Tool::Cut ? tr("Cut %n block(s)", nullptr, count)
+                                      : tr("Fill %n block(s)", nullptr, count),
+                   next);
+  document_.endGesture();
+}
+
+// ---- painting ----------------------------------------------------------------------------------
+
+void WalkView::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const look::Tokens& ink = look::tokens();
+  if (drawing_.image.isNull()) {
+    p.fillRect(rect(), ink.sheet);
+    p.setPen(ink.soft);
+    p.drawText(rect(), Qt::AlignCenter, tr("Loading what is near"));
+    return;
+  }
+  p.drawImage(rect(), drawing_.image);
+  p.setRenderHint(QPainter::Antialiasing);
+  paintAim(p);
+  paintCompass(p);
+  if (hasFocus()) {
+    p.setRenderHint(QPainter::Antialiasing, false);
+    p.setPen(QPen(ink.ink, 2));
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(rect().adjusted(1, 1, -1, -1));
+  }
+}
+
+/// A strip along the top: what lies in which direction.
+void WalkView::paintCompass(QPainter& p) const {
+  const look::Tokens& ink = look::tokens();
+  QColor ground = ink.sheet;
+  ground.setAlpha(225);
+  p.fillRect(QRect(0, 0, width(), kCompass), ground);
+  p.setPen(QPen(ink.edge, 1));
+  p.drawLine(0, kCompass, width(), kCompass);
+  p.setFont(look::mapFont());
+  const double perDegree = width() / walker_.eye.field;
+  static const char* const kNames[] = {QT_TR_NOOP("N"),  QT_TR_NOOP("NE"), QT_TR_NOOP("E"),
+                                       QT_TR_NOOP("SE"), QT_TR_NOOP("S"),  QT_TR_NOOP("SW"),
+                                       QT_TR_NOOP("W"),  QT_TR_NOOP("NW")};
+  for (int degree = 0; degree < 360; degree += 5) {
+    const double off = std::remainder(degree - walker_.eye.yaw, 360.0);
+    const double x = width() / 2.0 + off * perDegree;
+    if (x < -20 || x > width() + 20) continue;
+    const bool named = degree % 45 == 0;
+    p.setPen(QPen(ink.ink, named ? 1.5 : 0.75));
+    p.drawLine(QPointF(x, kCompass), QPointF(x, kCompass - (named ? 6 : degree % 15 == 0 ? 5 : 3)));
+    if (!named) continue;
+    const QString name = tr(kNames[degree / 45]);
+    p.drawText(QRectF(x - 20, 0, 40, kCompass - 6), Qt::AlignCenter, name);
+  }
+  p.setPen(QPen(ink.madder, 2));
+  p.drawLine(QPointF(width() / 2.0, kCompass - 8), QPointF(width() / 2.0, kCompass));
+}
+
+QPointF WalkView::project(double x, double y, double z, bool& behind) const {
+  const acre::Directions to = acre::directionsOf(walker_.eye);
+  const double px = to.right.x * x + to.right.y * y + to.right.z * z;
+  const double py = to.up.x * x + to.up.y * y + to.up.z * z;
+  const double pz = to.forward.x * x + to.forward.y * y + to.forward.z * z;
+  behind = behind || pz < 0.05;
+  const double half = std::tan(walker_.eye.field * (3.14159265358979323846 / 360));
+  const double scale = width() / 2.0 / half / std::max(pz, 0.05);
+  return {width() / 2.0 + px * scale, height() / 2.0 - py * scale};
+}
+
+/// The outline of the block that is aimed at, and a small cross in the middle.
+void WalkView::paintAim(QPainter& p) const {
+  const look::Tokens& ink = look::tokens();
+  if (!pointer_) {
+    const QPointF c(width() / 2.0, height() / 2.0);
+    for (const auto& [pen, wide] : {std::pair(ink.sheet, 3.0), std::pair(ink.ink, 1.25)}) {
+      p.setPen(QPen(pen, wide));
+      p.drawLine(c - QPointF(6, 0), c + QPointF(6, 0));
+      p.drawLine(c - QPointF(0, 6), c + QPointF(0, 6));
+    }
+  }
+  if (!aimed_) return;
+  const acre::Eye& eye = walker_.eye;
+  const double x = static_cast<double>(aimed_->x - eye.cellX) - eye.x;
+  const double y = static_cast<double>(aimed_->y) - eye.y;
+  const double z = static_cast<double>(aimed_->z - eye.cellZ) - eye.z;
+  const int axis = static_cast<int>(aimed_->side) / 2, up = static_cast<int>(aimed_->side) % 2;
+  QPolygonF face;
+  bool behind = false;
+  for (const auto& [u, v] : {std::pair(0, 0), std::pair(1, 0), std::pair(1, 1), std::pair(0, 1)}) {
+    const double d[3] = {axis == 0 ? double(up) : u, axis == 1 ? double(up) : axis == 0 ? u : v,
+                         axis == 2 ? double(up) : v};
+    face << project(x + d[0], y + d[1], z + d[2], behind);
+  }
+  if (behind) return;
+  p.setBrush(Qt::NoBrush);
+  for (const auto& [pen, wide] : {std::pair(ink.sheet, 4.0), std::pair(ink.madder, 2.0)}) {
+    p.setPen(QPen(pen, wide));
+    p.drawPolygon(face);
+  }
+}
+
+// ---- events ------------------------------------------------------------------------------------
+
+void WalkView::resizeEvent(QResizeEvent*) {
+  wake();
+}
+
+void WalkView::showEvent(QShowEvent*) {
+  refresh();
+  if (!stream_ && world_) startStream();
+  wake();
+}
+
+/// Nothing is loaded for a view that nobody sees.
+void WalkView::hideEvent(QHideEvent*) {
+  keys_.clear();
+  frame_.stop();
+  if (stream_) stream_->stop();
+  stream_.reset();
+  held_.clear();
+  scene_.reset();
+  sceneStale_ = true;
+  drawing_ = {};
+}
+
+void WalkView::keyPressEvent(QKeyEvent* e) {
+  fast_ = e->modifiers() & Qt::ShiftModifier;
+  static const QSet<int> kHeld = {Qt::Key_W,  Qt::Key_A,    Qt::Key_S,    Qt::Key_D,
+                                  Qt::Key_Up, Qt::Key_Down, Qt::Key_Left, Qt::Key_Right,
+                                  Qt::Key_Space, Qt::Key_X};
+  if (kHeld.contains(e->key()) && !(e->modifiers() & Qt::ControlModifier)) {
+    if (!e->isAutoRepeat()) keys_.insert(e->key());
+    wake();
+    return;
+  }
+  switch (e->key()) {
+    case Qt::Key_Shift:
+      return;
+    case Qt::Key_V:
+      return setFlying(!walker_.flying);
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      return act();
+    default:
+      QWidget::keyPressEvent(e);
+  }
+}
+
+void WalkView::keyReleaseEvent(QKeyEvent* e) {
+  fast_ = e->modifiers() & Qt::ShiftModifier;
+  if (!e->isAutoRepeat()) keys_.remove(e->key());
+  QWidget::keyReleaseEvent(e);
+}
+
+void WalkView::focusOutEvent(QFocusEvent* e) {
+  keys_.clear();
+  QWidget::focusOutEvent(e);
+  update();
+}
+
+void WalkView::mousePressEvent(QMouseEvent* e) {
+  setFocus();
+  if (e->button() != Qt::LeftButton) return;
+  pressed_ = true;
+  dragging_ = false;
+  pressAt_ = lastAt_ = e->position();
+}
+
+void WalkView::mouseMoveEvent(QMouseEvent* e) {
+  pointer_ = e->position();
+  if (pressed_ && !dragging_ && (e->position() - pressAt_).manhattanLength() > 5) dragging_ = true;
+  if (dragging_) {
+    const QPointF by = e->position() - lastAt_;
+    walker_.eye.yaw = std::fmod(walker_.eye.yaw - by.x() * kDegreesPerPixel + 720, 360);
+    walker_.eye.pitch = std::clamp(walker_.eye.pitch + by.y() * kDegreesPerPixel, -89.0, 89.0);
+    lastAt_ = e->position();
+    followEye();
+    return;
+  }
+  aim();
+  update();
+  emit changed();
+}
+
+void WalkView::mouseReleaseEvent(QMouseEvent* e) {
+  if (e->button() != Qt::LeftButton || !pressed_) return;
+  pressed_ = false;
+  if (!std::exchange(dragging_, false)) {
+    aim();
+    act();
+  }
+}
+
+void WalkView::leaveEvent(QEvent*) {
+  pointer_.reset();
+  aim();
+  update();
+}
+
+void WalkView::wheelEvent(QWheelEvent* e) {
+  const double notches = e->angleDelta().y() / 120.0;
+  walker_.flySpeed = std::clamp(walker_.flySpeed * std::pow(1.25, notches), 2.0, 200.0);
+  emit changed();
+}
+
+}  // namespace app

@@ -1,0 +1,127 @@
+/// The world as one sees it from within: a viewpoint that flies or walks, and tools to change single
+/// blocks by hand.
+#pragma once
+
+#include <QElapsedTimer>
+#include <QSet>
+#include <QTimer>
+#include <QWidget>
+
+#include "app/document/courier.h"
+#include "app/document/document.h"
+#include "app/walk/draughtsman.h"
+#include "mesh/mesh_source.h"
+#include "stream/stream.h"
+#include "view/walker.h"
+
+namespace app {
+
+class WalkView : public QWidget {
+  Q_OBJECT
+
+ public:
+  enum class Tool { Look, Cut, Fill };
+
+  explicit WalkView(Document& document, QWidget* parent = nullptr);
+  ~WalkView() override;
+
+  /// Follows the document's world; only chunks that cells changed by hand touch are made again.
+  void refresh();
+  /// Puts the eye over a cell, on its ground when somebody can stand there.
+  void goTo(acre::Cell cell);
+  /// Looks from here at what is asked.
+  void setEye(const acre::Eye& eye);
+  const acre::Walker& walker() const { return walker_; }
+  void setFlying(bool flying);
+  void setTool(Tool tool);
+  Tool tool() const { return tool_; }
+  void setFillMaterial(const QString& id) { fill_ = id; }
+  void setBrush(int radius) { brush_ = radius; }
+  void setDistance(int64_t cells);
+  int64_t distance() const { return distance_; }
+  void setLamp(bool on);
+  void setChunkLines(bool on);
+  void setWireframe(bool on);
+
+  /// Nothing is left to load and the picture shows the present eye.
+  bool settled() const;
+  acre::StreamStats streamStats() const { return stream_ ? stream_->stats() : acre::StreamStats(); }
+  const QImage& picture() const { return drawing_.image; }
+  double frameMillis() const { return drawing_.millis; }
+  /// Faces of the blocks around, and the rectangles they were merged into.
+  std::pair<uint64_t, uint64_t> facesAndRectangles() const;
+  /// The block that is aimed at: under the pointer, or in the middle.
+  std::optional<acre::ViewHit> aimed() const { return aimed_; }
+  /// Does what the tool does at the block that is aimed at.
+  void act();
+
+ signals:
+  void moved();    ///< The eye.
+  void changed();  ///< Figures, tools or what is aimed at.
+  void flyingChanged(bool flying);
+  void plumbRequested(qint64 x, qint64 y, qint64 z);
+  void refused(const QString& reason);
+  void didWalk();
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+  void showEvent(QShowEvent*) override;
+  void hideEvent(QHideEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void keyReleaseEvent(QKeyEvent*) override;
+  void focusOutEvent(QFocusEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void leaveEvent(QEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+
+ private:
+  void startStream();
+  void takeChunks();
+  void followEye();
+  void requestBox();
+  void tick();
+  void wake();
+  void redraw();
+  void aim();
+  acre::WalkInput input() const;
+  void paintCompass(QPainter& p) const;
+  void paintAim(QPainter& p) const;
+  QPointF project(double x, double y, double z, bool& behind) const;
+
+  Document& document_;
+  std::shared_ptr<const acre::World> world_;
+  std::unique_ptr<acre::BlockClasses> classes_;
+  acre::ViewStyle style_;
+  std::unique_ptr<acre::Stream> stream_;
+  std::map<acre::ChunkPos, acre::ChunkHandle> held_;
+  std::shared_ptr<const acre::Scene> scene_;
+  bool sceneStale_ = true;
+  acre::Walker walker_;
+  bool placed_ = false;
+  int64_t distance_ = 256;
+  acre::BlockBox box_;
+  bool boxAsked_ = false;
+  uint64_t boxRequest_ = 0;
+
+  Tool tool_ = Tool::Look;
+  QString fill_;
+  int brush_ = 0;
+  std::optional<acre::ViewHit> aimed_;
+  std::optional<QPointF> pointer_;
+  QPointF pressAt_, lastAt_;
+  bool pressed_ = false, dragging_ = false;
+  QSet<int> keys_;
+  bool fast_ = false;
+  QTimer frame_;
+  QElapsedTimer clock_;
+  bool drawingAsked_ = false;
+  bool stale_ = true;  // The picture does not show the present eye.
+  Draughtsman::Drawing drawing_;
+  std::shared_ptr<Courier<WalkView>> courier_;
+  std::unique_ptr<Draughtsman> draughtsman_;  // Last: it is done before what it speaks to goes.
+};
+
+}  // namespace app

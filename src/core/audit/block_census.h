@@ -1,0 +1,53 @@
+/// What the ground of worlds made of blocks holds: volumes by material, ores asked and found by depth,
+/// steps between columns.
+#pragma once
+
+#include <functional>
+#include <map>
+#include <optional>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+#include "world/world.h"
+
+namespace acre {
+
+/// Blocks of one slice of altitudes, by index of the material.
+struct DepthSlice {
+  int64_t low = 0;   ///< Lowest level.
+  int64_t high = 0;  ///< One above the highest.
+  std::map<MaterialIndex, uint64_t> blocks;
+};
+
+struct OreFigures {
+  std::string id;
+  std::string name;
+  double asked = 0;     ///< Share of its host rock.
+  uint64_t found = 0;   ///< Blocks.
+  uint64_t hosts = 0;   ///< Blocks of host rock, what ores took of it included.
+  double measured() const {
+    return hosts ? static_cast<double>(found) / static_cast<double>(hosts) : 0;
+  }
+};
+
+struct BlockCensus {
+  Rect area;
+  uint64_t columns = 0;
+  uint64_t blocks = 0;  ///< Within area and vertical range.
+  std::map<MaterialIndex, uint64_t> volumes;  ///< kOpen among them.
+  std::vector<DepthSlice> slices;             ///< From the top down.
+  std::vector<OreFigures> ores;               ///< In the recipe's order, those that are on.
+  uint64_t steps = 0;   ///< Sides between columns whose uppermost blocks lie more than one apart.
+  uint64_t filled = 0;  ///< Faces there that would be holes if only uppermost blocks were made.
+  uint64_t edited = 0;  ///< Blocks changed by hand.
+};
+
+/// Counts every block. area: at most 2^34 blocks over it. slices: how many parts of the vertical
+/// range. Only worlds of blocks have any.
+Result<BlockCensus> censusOfBlocks(const World& world, const Rect& area, int slices = 8,
+                                   const std::stop_token& stop = {},
+                                   const std::function<void(double)>& progress = {});
+
+}  // namespace acre

@@ -1,0 +1,61 @@
+#include "mesh/mesh_source.h"
+
+#include <fmt/format.h>
+
+#include <chrono>
+
+namespace acre {
+namespace {
+
+/// Bricks of a chunk.
+uint64_t bricksOf(const ChunkLayout& layout) {
+  const auto parts = [](int64_t cells) {
+    return static_cast<uint64_t>((cells + BlockMesh::kSide - 1) / BlockMesh::kSide);
+  };
+  const Vertical& v = layout.vertical();
+  return parts(layout.size()) * parts(v.plane ? 1 : layout.size()) *
+         parts(v.tall ? v.tall : v.extent);
+}
+
+/// Half of a brick's blocks, each apart from all others, show six faces each. Nothing shows more.
+constexpr uint64_t kMostQuads = uint64_t{BlockMesh::kSide} * BlockMesh::kSide * BlockMesh::kSide * 3;
+
+}  // namespace
+
+uint64_t MeshSource::largestChunkBytes() const {
+  return sizeof(Chunk) + bricksOf(layout()) * (sizeof(BlockMesh) + kMostQuads * sizeof(Quad)) +
+         Chunk::kBlocks * Chunk::kBytesPerBlock;
+}
+
+uint64_t MeshSource::workBytes() const {
+  // Quads, and the blocks of one brick with what making them takes.
+  return largestChunkBytes() + (uint64_t{512} << 10);
+}
+
+Result<std::shared_ptr<const Chunk>> MeshSource::makeChunk(ChunkPos pos, const std::stop_token& stop,
+                                                           StageTimes* times) const {
+  const auto begin = std::chrono::steady_clock::now();
+  auto meshes = meshChunk(*world_, pos, options_, stop);
+  if (!meshes) {
+    Error error = meshes.error();
+    if (error.code != Error::Code::Cancelled)
+      error.where = fmt::format("chunk {}, stage blocks, seed {}", chunkText(layout(), pos),
+                                world_->recipe().seed);
+    return error;
+  }
+  auto chunk = std::make_shared<Chunk>();
+  chunk->pos = pos;
+  chunk->rect = intersection(layout().rectOf(pos), bounds());
+  const BlockLevels levels = layout().levelsOf(pos);
+  chunk->y = levels.first;
+  chunk->tall = levels.count;
+  for (const auto& mesh : *meshes) chunk->meshBytes += mesh->bytes();
+  chunk->meshBytes += meshes->size() * sizeof(std::shared_ptr<const BlockMesh>);
+  chunk->meshes = std::move(*meshes);
+  if (times)
+    times->blocks += std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin)
+                         .count();
+  return std::shared_ptr<const Chunk>(std::move(chunk));
+}
+
+}  // namespace acre

@@ -1,0 +1,318 @@
+#include <QtTest>
+#include <algorithm>
+#include <map>
+#include <random>
+#include <set>
+
+#include "mesh/faces.h"
+#include "mesh/mesh_source.h"
+#include "stream/stream.h"
+#include "view/loading.h"
+#include "world/demos.h"
+#include "world/engine.h"
+
+using namespace acre;
+
+namespace {
+
+std::shared_ptr<const World> worldOf(const std::string& name) {
+  auto engine = Engine::create({});
+  return (*engine)->compile(loadRecipe(name).value()).value();
+}
+
+/// One face: block and side, with its material.
+using Face = std::pair<std::array<int, 4>, MaterialIndex>;
+
+/// All single faces that quads cover, and a fault when two cover the same.
+std::set<Face> facesOf(const BlockMesh& mesh) {
+  std::set<Face> out;
+  for (const Quad& quad : mesh.quads) {
+    const int axis = static_cast<int>(quad.side) / 2, up = static_cast<int>(quad.side) % 2;
+    const int u = axis == 0 ? 2 : 0, v = axis == 1 ? 2 : 1;
+    for (int j = 0; j < quad.height; ++j)
+      for (int i = 0; i < quad.width; ++i) {
+        int at[3] = {quad.x, quad.y, quad.z};
+        at[u] += i;
+        at[v] += j;
+        at[axis] -= up;  // From the plane back to the block.
+        const Face face{{at[0], at[1], at[2], static_cast<int>(quad.side)}, quad.material};
+        if (!out.insert(face).second) qFatal("a face is drawn twice");
+      }
+  }
+  return out;
+}
+
+/// Blocks at random, in clumps, with their rim.
+std::vector<MaterialIndex> clumps(std::mt19937& random, int width, int tall, int depth,
+                                  int materials, double fill) {
+  std::vector<MaterialIndex> blocks(static_cast<size_t>((width + 2) * (tall + 2) * (depth + 2)));
+  std::uniform_real_distribution<double> odds(0, 1);
+  MaterialIndex last = kOpen;
+  for (auto& b : blocks) {
+    if (odds(random) < 0.4)
+      last = odds(random) < fill
+                 ? static_cast<MaterialIndex>(1 + random() % static_cast<unsigned>(materials))
+                 : (odds(random) < 0.1 ? kOutside : kOpen);
+    b = last;
+  }
+  return blocks;
+}
+
+}  // namespace
+
+class MeshTest : public QObject {
+  Q_OBJECT
+
+ private slots:
+  /// Masks and the cell-by-cell mesher draw the same faces, merged or not; every face between
+  /// what is solid and what is not exactly once, and merging changes no area.
+  void masksDrawWhatCellsDraw() {
+    const auto world = worldOf("swallet-edge");
+    const BlockClasses classes(*world);
+    std::mt19937 random(3);
+    for (int n = 0; n < 400; ++n) {
+      BlockMesh mesh;
+      mesh.width = n % 7 == 0 ? 32 : 1 + static_cast<int>(random() % 32);
+      mesh.tall = n % 5 == 0 ? 32 : 1 + static_cast<int>(random() % 32);
+      mesh.depth = n % 3 == 0 ? 32 : 1 + static_cast<int>(random() % 32);
+      const auto blocks = clumps(random, mesh.width, mesh.tall, mesh.depth, 1 + n % 4,
+                                 n % 10 * 0.11);
+      BlockMesh plain = mesh, loose = mesh;
+      buildFaces(classes, blocks, {}, mesh);
+      buildFacesPlainly(classes, blocks, {}, plain);
+      buildFaces(classes, blocks, {false, 0}, loose);
+      QCOMPARE(mesh.faces, plain.faces);
+      QCOMPARE(loose.quads.size(), static_cast<size_t>(mesh.faces));
+      const auto faces = facesOf(mesh);
+      QCOMPARE(faces.size(), static_cast<size_t>(mesh.faces));
+      QVERIFY(faces == facesOf(plain));
+      QVERIFY(faces == facesOf(loose));
+      QCOMPARE(mesh.quads.size(), plain.quads.size());
+      // Every face parts what is solid (or wet) from what is not, and all such are there.
+      uint64_t expected = 0;
+      const ptrdiff_t row = mesh.width + 2, slab = row * (mesh.depth + 2);
+      for (int j = 1; j <= mesh.tall; ++j)
+        for (int k = 1; k <= mesh.depth; ++k)
+          for (int i = 1; i <= mesh.width; ++i)
+            for (const ptrdiff_t across : {ptrdiff_t{-1}, ptrdiff_t{1}, -slab, slab, -row, row}) {
+              const MaterialIndex* at = blocks.data() + j * slab + k * row + i;
+              const auto own = classes.of(*at), other = classes.of(at[across]);
+              expected += own == BlockClass::Solid    ? other != BlockClass::Solid
+                          : own == BlockClass::Liquid ? other == BlockClass::Open
+                                                      : 0;
+            }
+      QCOMPARE(mesh.faces, expected);
+    }
+  }
+
+  /// A box of chunks: summed over all of them the faces are those of the whole box; none is missing
+  /// or double where two of them meet.
+  void chunksMeet_data() {
+    QTest::addColumn<QString>("name");
+    for (const char* name : {"swallet-edge", "saltfen-reach"}) QTest::newRow(name) << name;
+  }
+  void chunksMeet() {
+    QFETCH(QString, name);
+    const auto world = worldOf(name.toStdString());
+    const ChunkLayout& layout = world->groundLayout();
+    const BlockClasses classes(*world);
+    const int n = layout.size();
+    using Place = std::array<int64_t, 4>;
+    std::set<Place> met;
+    for (int64_t cx = -2; cx < 1; ++cx)
+      for (int64_t cz = 4; cz < 6; ++cz)
+        for (int64_t cy = layout.lowestChunk(0); cy <= layout.highestChunk(0); ++cy) {
+          const auto meshes = meshChunk(*world, {cx, cz, 0, cy}).value();
+          for (const auto& mesh : meshes)
+            for (const auto& [at, material] : facesOf(*mesh)) {
+              const Place face{mesh->x + at[0], mesh->y + at[1], mesh->z + at[2], at[3]};
+              if (!met.insert(face).second) QFAIL("a face is drawn by two chunks");
+              const auto block = world->blockAt({face[0], face[2]}, face[1]);
+              if (met.size() % 97 == 0) QCOMPARE(block.material, material);
+            }
+        }
+    const AxisBounds range = world->vertical();
+    const SampleBlock all{-2 * n - 1, range.min - 1, 4 * n - 1, 1, 3 * n + 2,
+                          static_cast<int32_t>(range.extent + 2), 2 * n + 2};
+    std::vector<MaterialIndex> blocks(static_cast<size_t>(all.width) *
+                                      static_cast<size_t>(all.height) *
+                                      static_cast<size_t>(all.depth));
+    QVERIFY(world->sampleBlocks(all, blocks.data()).ok());
+    const ptrdiff_t row = all.width, slab = row * all.depth;
+    std::fill_n(blocks.begin(), slab, kUnassigned);  // Nobody looks from below.
+    size_t expected = 0;
+    for (int j = 1; j + 1 < all.height; ++j)
+      for (int k = 1; k + 1 < all.depth; ++k)
+        for (int i = 1; i + 1 < all.width; ++i) {
+          const MaterialIndex* at = blocks.data() + j * slab + k * row + i;
+          const auto own = classes.of(*at);
+          if (own == BlockClass::Open) continue;
+          int side = 0;
+          for (const ptrdiff_t across : {ptrdiff_t{-1}, ptrdiff_t{1}, -slab, slab, -row, row}) {
+            const auto other = classes.of(at[across]);
+            const bool face = own == BlockClass::Solid ? other != BlockClass::Solid
+                                                       : other == BlockClass::Open;
+            if (face) {
+              ++expected;
+              if (!met.contains({all.x + i, all.y + j, all.z + k, side}))
+                QFAIL(qPrintable(QString("no face at %1,%2,%3 side %4")
+                                     .arg(all.x + i).arg(all.y + j).arg(all.z + k).arg(side)));
+            }
+            ++side;
+          }
+        }
+    QCOMPARE(met.size(), expected);
+    QVERIFY(expected > 5000);
+  }
+
+  /// A skirt closes the brick's own sides below what is exposed, and nothing else.
+  void skirtsCloseTheRim() {
+    const auto world = worldOf("swallet-edge");
+    const BlockClasses classes(*world);
+    BlockMesh mesh;
+    mesh.width = mesh.tall = mesh.depth = 16;
+    std::vector<MaterialIndex> blocks(18 * 18 * 18, kOpen);
+    for (size_t i = 0; i < blocks.size(); ++i)
+      if (i / (18 * 18) <= 10) blocks[i] = 5;  // Ground up to level 9 of the brick.
+    buildFaces(classes, blocks, {true, 3}, mesh);
+    std::map<Side, uint64_t> area;
+    for (const Quad& q : mesh.quads) area[q.side] += uint64_t{q.width} * q.height;
+    QCOMPARE(area[Side::Up], uint64_t{256});
+    for (const Side side : {Side::West, Side::East, Side::North, Side::South})
+      QCOMPARE(area[side], uint64_t{48});
+    QCOMPARE(area[Side::Down], uint64_t{0});
+  }
+
+  /// The faces of coarser levels are those of its samples.
+  void coarserLevelsAreMeshed() {
+    const auto world = worldOf("swallet-edge");
+    const auto fine = meshChunk(*world, {0, 0, 0, 0}).value();
+    const auto coarse = meshChunk(*world, {0, 0, 2, 0}).value();
+    QVERIFY(!coarse.empty());
+    QCOMPARE(coarse[0]->step, int64_t{4});
+    for (const auto& [at, material] : facesOf(*coarse[0])) {
+      const auto block = world->blockAt({coarse[0]->x + at[0] * 4, coarse[0]->z + at[2] * 4},
+                                        coarse[0]->y + at[1] * 4);
+      QCOMPARE(block.material, material);
+    }
+  }
+
+  /// A stream of meshes loads cubes of all levels, replaces them without holes and lets all go.
+  void meshesStream() {
+    EngineOptions options;
+    options.threads = 2;
+    const auto engine = Engine::create(options).value();
+    const auto world = engine->compile(loadRecipe("swallet-edge").value()).value();
+    StreamSettings settings;
+    settings.viewDistance = 256;
+    settings.levels = 3;
+    settings.detail = 64;
+    settings.margin = 32;
+    std::map<ChunkPos, ChunkHandle> held;
+    {
+      Stream stream(std::make_shared<MeshSource>(world, FaceOptions{true, 4}), settings,
+                    engine->executor(), engine->budget());
+      // Nothing of what is shown may overlap, and the ground may have no hole once it was whole.
+      const auto check = [&](Cell view, bool whole) {
+        std::map<std::array<int64_t, 3>, int> cover;
+        for (const auto& [pos, chunk] : held) {
+          const int64_t side = int64_t{1} << pos.level;
+          for (int64_t x = 0; x < side; ++x)
+            for (int64_t y = 0; y < side; ++y)
+              for (int64_t z = 0; z < side; ++z)
+                if (++cover[{pos.cx * side + x, pos.cy * side + y, pos.cz * side + z}] > 1)
+                  return false;
+        }
+        if (!whole) return true;
+        const ChunkLayout& layout = world->groundLayout();
+        for (const ChunkPos need : neededHere(layout, view, 200))
+          if (!cover.contains({need.cx, need.cy, need.cz})) return false;
+        return true;
+      };
+      Cell view{0, 0};
+      QVERIFY(drive(stream, held, view));
+      QVERIFY(check(view, true));
+      for (int n = 0; n < 12; ++n) {
+        view.x += 40;
+        view.z -= 15;
+        stream.setView(view, 20);
+        for (int k = 0; k < 4; ++k) {
+          takeAll(stream, held);
+          QVERIFY(check(view, false));
+          QTest::qWait(2);
+        }
+        QVERIFY(drive(stream, held, view));
+        QVERIFY(check(view, true));
+      }
+      size_t quads = 0;
+      for (const auto& [pos, chunk] : held)
+        for (const auto& mesh : chunk->meshes) quads += mesh->quads.size();
+      QVERIFY(quads > 10'000);
+      QCOMPARE(stream.stats().failed, size_t{0});
+      stream.stop();
+    }
+    held.clear();
+    QTRY_COMPARE(engine->budget().used(), uint64_t{0});
+  }
+
+  void somebodyCanStandOrIsToldSo() {
+    int stood = 0;
+    for (int seed = 0; seed < 100; ++seed) {
+      Recipe recipe = loadRecipe("swallet-edge").value();
+      recipe.seed = std::to_string(seed);
+      auto engine = Engine::create({});
+      const auto world = (*engine)->compile(recipe).value();
+      const Cell cell{seed * 977, -seed * 431};
+      const auto place = standNear(*world, cell);
+      if (!place) continue;
+      ++stood;
+      const BlockClasses classes(*world);
+      const auto classOf = [&](int64_t y) {
+        return classes.of(world->blockAt(place->cell, y).material);
+      };
+      QVERIFY(classOf(place->y - 1) == BlockClass::Solid);
+      QVERIFY(classOf(place->y) != BlockClass::Solid);
+      QVERIFY(classOf(place->y + 1) != BlockClass::Solid);
+      QVERIFY(std::abs(place->cell.x - cell.x) <= 24 && std::abs(place->cell.z - cell.z) <= 24);
+    }
+    QVERIFY(stood > 90);
+    // Ground that reaches through the top of the world: nobody stands there, and it is said.
+    Recipe closed = loadRecipe("swallet-edge").value();
+    closed.frame.y = {-200, 32};
+    auto engine = Engine::create({});
+    const auto world = (*engine)->compile(closed).value();
+    const auto place = standNear(*world, {0, 0});
+    QVERIFY(place && place->y == -168);  // On top of the cut world.
+  }
+
+ private:
+  static std::vector<ChunkPos> neededHere(const ChunkLayout& layout, Cell view, int64_t distance) {
+    std::vector<ChunkPos> out;
+    const ChunkPos low = layout.chunkOf({view.x - distance, view.z - distance});
+    const ChunkPos high = layout.chunkOf({view.x + distance, view.z + distance});
+    for (int64_t cx = low.cx; cx <= high.cx; ++cx)
+      for (int64_t cz = low.cz; cz <= high.cz; ++cz)
+        if (squaredDistance(view, layout.rectOf({cx, cz})) <= distance * distance)
+          for (int64_t cy = layout.lowestChunk(0); cy <= layout.highestChunk(0); ++cy)
+            out.push_back({cx, cz, 0, cy});
+    return out;
+  }
+  static void takeAll(Stream& stream, std::map<ChunkPos, ChunkHandle>& held) {
+    const Handover change = stream.take(1000);
+    for (const ChunkPos pos : change.hide) held.erase(pos);
+    for (const ChunkHandle& chunk : change.show) held[chunk->pos] = chunk;
+  }
+  static bool drive(Stream& stream, std::map<ChunkPos, ChunkHandle>& held, Cell view) {
+    stream.setView(view, 20);
+    return QTest::qWaitFor(
+        [&] {
+          takeAll(stream, held);
+          const StreamStats now = stream.stats();
+          return now.missing == 0 && now.waiting + now.working + now.ready == 0;
+        },
+        60'000);
+  }
+};
+
+QTEST_GUILESS_MAIN(MeshTest)
+#include "mesh_test.moc"
