@@ -85,6 +85,7 @@ Result<int> prove(const ProveOptions& options, Streams& streams) {
     const reference::CellValue value = evaluator.evaluate(cell);
     return EvaluatedCell{value.height, value.biome, value.material};
   };
+  how.referenceBlock = [&](Cell cell, int64_t y) { return evaluator.block(cell, y); };
   if (options.recipe.threads) how.threads = {options.recipe.threads};
   if (streams.progress)
     how.progress = [&](double share, const std::string& what) {

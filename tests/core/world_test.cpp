@@ -85,7 +85,9 @@ class WorldTest : public QObject {
       const auto coordinate = [&] {
         return static_cast<int64_t>(random() % static_cast<uint64_t>(2 * reach + 1)) - reach;
       };
-      const Cell cell{coordinate(), coordinate()};
+      const bool plane = recipe.frame.kind == WorldKind::Side;
+      const int64_t x = coordinate();
+      const Cell cell{x, plane ? 0 : coordinate()};
       const reference::CellValue expected = reference.evaluate(cell);
       const CellValue value = world->at(cell);
       if (value.height != expected.height || world->materialId(value.material) != expected.material)

@@ -25,6 +25,7 @@ int main() {
       const reference::CellValue v = evaluator.evaluate(cell);
       return acre::EvaluatedCell{v.height, v.biome, v.material};
     };
+    options.referenceBlock = [&](acre::Cell cell, int64_t y) { return evaluator.block(cell, y); };
     const auto proof = acre::prove(*recipe, options);
     if (!proof) {
       std::fprintf(stderr, "%s: %s\n", demo.name.c_str(), proof.error().text().c_str());

@@ -210,6 +210,9 @@ std::string Evaluator::block(acre::Cell cell, int64_t y) {
   if (y < range.min || y >= range.min + range.extent || !within(recipe_.frame.x, cell.x) ||
       (plane ? cell.z != 0 : !within(recipe_.frame.z, cell.z)))
     return "outside";
+  if (recipe_.edits && recipe_.edits->seed() == recipe_.seed)
+    for (const acre::Edit& edit : recipe_.edits->all())
+      if (edit.x == cell.x && edit.y == y && edit.z == cell.z) return edit.material;
   std::string material = ground(columnOf(cell), y, true);
   if (!recipe_.strataOn) return material;
   for (const OrePlan& plan : orePlans()) {

@@ -710,7 +710,9 @@ float curveAt(const acre::Curve& c, float v) {
 CellValue Evaluator::evaluate(acre::Cell cell) {
   const LandValue ground = land(cell);
   CellValue out{ground.height, ground.biome, acre::kUnassignedId};
-  if (!inside(recipe_.frame.x, cell.x) || !inside(recipe_.frame.z, cell.z)) {
+  const bool plane = recipe_.frame.kind == acre::WorldKind::Side;
+  if (!inside(recipe_.frame.x, cell.x) ||
+      (plane ? cell.z != 0 : !inside(recipe_.frame.z, cell.z))) {
     out.material = out.biome = "outside";
     return out;
   }
@@ -721,6 +723,9 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
     return out;
   }
   out.material = surface(cell, ground);
+  if (recipe_.edits && recipe_.edits->seed() == recipe_.seed)
+    for (const acre::Edit& edit : recipe_.edits->all())
+      if (edit.x == cell.x && edit.z == cell.z) out.material = edit.material;
   return out;
 }
 

@@ -3,6 +3,7 @@
 #include <QGridLayout>
 #include <QSignalBlocker>
 
+#include "app/edit/lists.h"
 #include "app/look/look.h"
 #include "base/coords.h"
 
@@ -36,8 +37,15 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
   grid->addWidget(new QLabel(tr("Name")), 0, 0);
   grid->addWidget(name_, 0, 1, 1, 2);
   grid->addWidget(new QLabel(tr("Kind")), 1, 0);
-  auto* kind = new QLabel(tr("Overland: tiles seen from above"));
-  grid->addWidget(kind, 1, 1, 1, 2);
+  kind_ = new Choice;
+  kind_->setObjectName(QStringLiteral("frame.kind"));
+  kind_->setAccessibleName(tr("Kind of world"));
+  kind_->addItems({tr("Overland: tiles seen from above"), tr("Voxel: blocks in cubes"),
+                   tr("Voxel: blocks in tall columns"), tr("Side: a cut seen from the side")});
+  kind_->setToolTip(tr("What a world is made of. Heights, climate, biomes and bands stay as they are;\n"
+                       "blocks add layers by depth, rock and ores in the Strata."));
+  connect(kind_, &Choice::activated, this, &FrameEditor::chooseKind);
+  grid->addWidget(kind_, 1, 1, 1, 2);
 
   NumberSpec chunk{acre::limits::chunkSize, 1, true, true, tr("cells")};
   grid->addWidget(new QLabel(tr("Chunk side")), 2, 0);
@@ -68,6 +76,27 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
   column->addWidget(caption(tr("Bounds only crop: moving them changes no cell that stays.")));
   x_ = addAxis(column, QStringLiteral("x"), &acre::Frame::x);
   z_ = addAxis(column, QStringLiteral("z"), &acre::Frame::z);
+  verticalRow_ = new QWidget;
+  auto* vertical = new QHBoxLayout(verticalRow_);
+  vertical->setContentsMargins(0, 0, 0, 0);
+  vertical->setSpacing(look::kSpace);
+  vertical->addWidget(new QLabel(tr("y, upwards")), 1);
+  vertical->addWidget(caption(tr("from")));
+  auto* lowest = bindNumber({acre::limits::verticalMin, 1, false, true, {}}, QStringLiteral("frame.min.y"),
+                            tr("Lowest level of blocks"),
+                            {[](const acre::Recipe& r) { return std::optional(static_cast<double>(r.frame.y.min)); },
+                             [](acre::Recipe& r, double v) { r.frame.y.min = static_cast<int64_t>(v); }},
+                            tr("The lowest level of blocks that exists."));
+  auto* levels = bindNumber({{1, static_cast<double>(acre::limits::verticalExtent)}, 1, true, true, tr("blocks")},
+                            QStringLiteral("frame.extent.y"), tr("Levels of blocks"),
+                            {[](const acre::Recipe& r) { return std::optional(static_cast<double>(r.frame.y.extent)); },
+                             [](acre::Recipe& r, double v) { r.frame.y.extent = static_cast<int64_t>(v); }},
+                            tr("How many levels there are. Shares of ores are of the rock within them."));
+  lowest->setFixedWidth(96);
+  levels->setFixedWidth(116);
+  vertical->addWidget(lowest);
+  vertical->addWidget(levels);
+  column->addWidget(verticalRow_);
   column->addSpacing(8);
   column->addWidget(heading(tr("Counts")));
   counts_ = new QLabel;
@@ -128,8 +157,40 @@ FrameEditor::AxisRow FrameEditor::addAxis(QVBoxLayout* column, const QString& ax
   return row;
 }
 
+/// What a world of blocks cannot be without is there from the start.
+void FrameEditor::chooseKind(int index) {
+  apply(tr("Kind of world"), [index](acre::Recipe& r) {
+    using acre::MaterialState;
+    constexpr acre::WorldKind kKinds[] = {acre::WorldKind::Overland, acre::WorldKind::Voxel,
+                                          acre::WorldKind::Voxel, acre::WorldKind::Side};
+    r.frame.kind = kKinds[index];
+    r.frame.shape = index == 2 ? acre::ChunkShape::Columns : acre::ChunkShape::Cubes;
+    if (!r.frame.blocks()) return;
+    r.frame.chunkSize = std::clamp(r.frame.chunkSize, static_cast<int32_t>(acre::limits::blockChunk.low),
+                                   static_cast<int32_t>(acre::limits::blockChunk.high));
+    const auto firstOf = [&](MaterialState state) -> std::string {
+      for (const acre::Material& m : r.materials)
+        if (m.state == state) return m.id;
+      return {};
+    };
+    if (r.rock.beds.empty()) {
+      const std::string id = acre::freshId("rock", idsOf(r.materials));
+      r.materials.push_back({id, "Rock", {0x96, 0x9C, 0xA6}, MaterialState::Solid});
+      r.rock.beds = {{"bed-1", id, 16}};
+    }
+    if (r.layers.empty()) r.layers = {{"top", acre::kSurfaceId, 2, {}, 0}};
+    if (r.water.material.empty()) r.water.material = firstOf(MaterialState::Liquid);
+  });
+  refresh();
+}
+
 void FrameEditor::refresh() {
   const acre::Frame& frame = document_.recipe().frame;
+  kind_->setCurrentIndex(frame.kind == acre::WorldKind::Overland ? 0
+                         : frame.kind == acre::WorldKind::Side   ? 3
+                         : frame.shape == acre::ChunkShape::Cubes ? 1
+                                                                  : 2);
+  verticalRow_->setVisible(frame.blocks());
   if (!name_->hasFocus()) name_->setText(QString::fromStdString(document_.recipe().name));
   for (const auto& [row, axis] : {std::pair(&x_, &frame.x), std::pair(&z_, &frame.z)}) {
     const QSignalBlocker quiet(row->bounded);

@@ -13,6 +13,7 @@ class FrameEditor : public Editor {
   void refresh();
 
  private:
+  void chooseKind(int index);
   struct AxisRow {
     Tick* bounded;
     NumberField* min;
@@ -25,6 +26,8 @@ class FrameEditor : public Editor {
   AxisRow x_;
   AxisRow z_;
   QLabel* counts_;
+  Choice* kind_;
+  QWidget* verticalRow_;
 };
 
 }  // namespace app

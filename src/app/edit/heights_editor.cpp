@@ -60,6 +60,7 @@ std::vector<Offer> offers() {
           {QT_TR_NOOP("Latitude"), acre::LatitudeSource{}},
           {QT_TR_NOOP("Altitude above the sea"), acre::AltitudeSource{}},
           {QT_TR_NOOP("Distance from water"), acre::WaterSource{}},
+          {QT_TR_NOOP("Skyline walk"), acre::WalkSource{}},
           {nullptr, {}},
           {QT_TR_NOOP("Terraces"), acre::TerraceSource{}},
           {QT_TR_NOOP("Fold"), acre::FoldSource{}},

@@ -412,6 +412,24 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
         },
         tr("What lies beyond the picture."));
     ++row;
+  } else if (const auto* walk = std::get_if<acre::WalkSource>(&l.source)) {
+    const NumberSpec height{acre::limits::walkHeight, 1, false, false, {}};
+    pair(tr("Lowest"), QStringLiteral("low"), in(&acre::WalkSource::low),
+         tr("The lower limit of the skyline."), tr("Highest"), QStringLiteral("high"),
+         in(&acre::WalkSource::high), tr("The upper limit."), height, height);
+    pair(tr("Slope"), QStringLiteral("slope"), in(&acre::WalkSource::slope),
+         tr("Most that the skyline rises or falls from one column to the next."), tr("Change"),
+         QStringLiteral("change"), in(&acre::WalkSource::change),
+         tr("Most that the slope changes from one column to the next."),
+         {acre::limits::walkSlope, 0.02, false, false, {}}, {acre::limits::walkChange, 0.01, false, false, {}});
+    addChoice(
+        grid, row, 0, tr("Limits"), QStringLiteral("limits"), {tr("turn it back"), tr("are not kept")},
+        walk->limits ? 0 : 1,
+        [](Layer& x, int i) {
+          if (auto* s = std::get_if<acre::WalkSource>(&x.source)) s->limits = i == 0;
+        },
+        tr("Whether the skyline turns back before its lowest and highest."));
+    ++row;
   } else if (std::holds_alternative<acre::WaterSource>(l.source)) {
     addNumber(grid, row++, 0, tr("Reach"), QStringLiteral("reach"),
               {acre::limits::waterReach, 1, false, true, tr("cells")},

@@ -71,6 +71,9 @@ StrataEditor::StrataEditor(Document& document, Statistics& statistics, QWidget* 
   scope_->setObjectName(QStringLiteral("strata.scope"));
   column_->addWidget(histogram_);
   column_->addWidget(scope_);
+  ground_ = new GroundPanel(document_);
+  connect(ground_, &Editor::refused, this, &Editor::refused);
+  connect(ground_, &Editor::leaveRequested, this, &Editor::leaveRequested);
   connect(&statistics_, &Statistics::changed, this, &StrataEditor::refreshShares);
   rebuild();
 }
@@ -162,7 +165,10 @@ void StrataEditor::rebuild() {
   row2->addStretch(1);
   column->addLayout(row2);
   column->addStretch(1);
-  column_->addWidget(body_, 1);
+  column_->removeWidget(ground_);
+  column_->addWidget(body_);
+  column_->addWidget(ground_);
+  column_->setStretchFactor(ground_, 1);
   refresh();
 }
 
@@ -467,6 +473,7 @@ void StrataEditor::refreshScope() {
 }
 
 void StrataEditor::refresh() {
+  ground_->refresh();
   refreshScope();
   const Recipe& recipe = document_.recipe();
   // Rows stand from high to low; a change of who uses what changes the delete buttons as well.

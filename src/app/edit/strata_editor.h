@@ -6,6 +6,7 @@
 
 #include "app/document/statistics.h"
 #include "app/edit/editor.h"
+#include "app/edit/ground_panel.h"
 #include "app/edit/histogram.h"
 
 namespace app {
@@ -61,6 +62,7 @@ class StrataEditor : public Editor {
   Statistics& statistics_;
   QVBoxLayout* column_;
   QWidget* body_ = nullptr;
+  GroundPanel* ground_;
   std::string biome_;  ///< Whose bands are shown; empty: the general ones.
   Choice* of_;
   QWidget* ofRow_;

@@ -16,12 +16,12 @@ PlumbLines::PlumbLines(Document& document, MapView& map)
   connect(card_, &PlumbCard::copyRequested, this, &PlumbLines::copy);
 }
 
-void PlumbLines::hang(acre::Cell cell, bool second) {
+void PlumbLines::hang(acre::Cell cell, bool second, std::optional<int64_t> y) {
   if (second && hanging()) {
-    second_ = cell;
+    second_ = Asked{cell, y};
   } else {
     second_.reset();
-    cells_.push_back(cell);
+    cells_.push_back({cell, y});
   }
   refresh();
   emit asked();
@@ -44,14 +44,14 @@ void PlumbLines::takeUp() {
 
 void PlumbLines::refresh() {
   if (!hanging()) return map_.setPlumbs({}, {});
-  const auto plumb = acre::plumbAt(*document_.world(), cells_.back());
+  const auto plumb = acre::plumbAt(*document_.world(), cells_.back().cell, cells_.back().y);
   if (!plumb) return emit refused(QString::fromStdString(plumb.error().text()));
   card_->setPlumb(*plumb);
   std::optional<acre::Plumb> other;
   if (second_)
-    if (auto found = acre::plumbAt(*document_.world(), *second_)) other = *found;
+    if (auto found = acre::plumbAt(*document_.world(), second_->cell, second_->y)) other = *found;
   card_->setSecond(other);
-  map_.setPlumbs(cells_.back(), second_);
+  map_.setPlumbs(cells_.back().cell, second_ ? std::optional(second_->cell) : std::nullopt);
   card_->show();
   place();
 }
@@ -65,9 +65,12 @@ void PlumbLines::place() {
 
 void PlumbLines::copy(const QString& form) {
   const acre::Plumb& plumb = *card_->plumb();
-  const auto at = [](acre::Cell c) { return QStringLiteral("%1,%2").arg(c.x).arg(c.z); };
+  const auto at = [](const Asked& a) {
+    const QString place = QStringLiteral("%1,%2").arg(a.cell.x).arg(a.cell.z);
+    return a.y ? place + QStringLiteral(",%1").arg(*a.y) : place;
+  };
   if (form == QStringLiteral("command")) {
-    QString rest = QStringLiteral("--at ") + at(plumb.cell);
+    QString rest = QStringLiteral("--at ") + at(cells_.back());
     if (second_) rest += QStringLiteral(" --against ") + at(*second_);
     emit copied(commandFor(document_, QStringLiteral("plumb"), rest), tr("command"));
   } else {

@@ -20,7 +20,8 @@ class PlumbLines : public QObject {
   bool hanging() const { return !cells_.empty(); }
 
   /// Asks about a cell; second: what differs there from the one that hangs already.
-  void hang(acre::Cell cell, bool second);
+  /// y: a block of its column; nothing: the uppermost one.
+  void hang(acre::Cell cell, bool second, std::optional<int64_t> y = {});
   /// Back to the question before, or none.
   void goBack();
   void takeUp();
@@ -40,8 +41,12 @@ class PlumbLines : public QObject {
   Document& document_;
   MapView& map_;
   PlumbCard* card_;
-  std::vector<acre::Cell> cells_;
-  std::optional<acre::Cell> second_;
+  struct Asked {
+    acre::Cell cell;
+    std::optional<int64_t> y;
+  };
+  std::vector<Asked> cells_;
+  std::optional<Asked> second_;
 };
 
 }  // namespace app

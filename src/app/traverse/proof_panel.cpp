@@ -128,6 +128,7 @@ void ProofPanel::start() {
           const reference::CellValue v = evaluator.evaluate(cell);
           return acre::EvaluatedCell{v.height, v.biome, v.material};
         };
+        options.referenceBlock = [&](acre::Cell cell, int64_t y) { return evaluator.block(cell, y); };
         options.progress = [&](double share, const std::string& what) {
           courier->deliver([request, share, what = QString::fromStdString(what)](ProofPanel& self) {
             if (request != self.request_) return;

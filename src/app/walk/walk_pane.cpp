@@ -87,13 +87,8 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
   addSwitch(tr("Outlines"), QStringLiteral("walk.wire"),
             tr("The outlines of the merged rectangles alone"), &WalkView::setWireframe);
   row->addStretch(1);
-  figures_ = new QLabel;
-  figures_->setProperty("role", "caption");
-  figures_->setObjectName(QStringLiteral("walk.figures"));
-  row->addWidget(figures_);
   column->addWidget(bar_);
   column->addWidget(view_, 1);
-  connect(view_, &WalkView::changed, this, &WalkPane::showFigures);
   refresh();
 }
 
@@ -131,12 +126,18 @@ void WalkPane::refresh() {
   if (view_->isVisible()) view_->refresh();
 }
 
-void WalkPane::showFigures() {
+QString WalkPane::figures() const {
   const auto [faces, rectangles] = view_->facesAndRectangles();
-  figures_->setText(tr("%1 faces in %2 rectangles · %3 ms")
-                        .arg(look::wholeNumber(static_cast<qint64>(faces)),
-                             look::wholeNumber(static_cast<qint64>(rectangles)))
-                        .arg(view_->frameMillis(), 0, 'f', 0));
+  const acre::StreamStats stats = view_->streamStats();
+  const acre::Walker& walker = view_->walker();
+  const QString way = walker.flying ? tr("flying at %1 cells/s").arg(walker.flySpeed, 0, 'f', 0)
+                                    : tr("on foot");
+  return tr("%1 · %2 faces in %3 rectangles · %4 of %5 chunks · %6 ms a picture")
+      .arg(way, look::wholeNumber(static_cast<qint64>(faces)),
+           look::wholeNumber(static_cast<qint64>(rectangles)),
+           look::wholeNumber(static_cast<qint64>(stats.held)),
+           look::wholeNumber(static_cast<qint64>(stats.expected)))
+      .arg(view_->frameMillis(), 0, 'f', 0);
 }
 
 }  // namespace app

@@ -1,7 +1,6 @@
 /// The walk view with its row of tools.
 #pragma once
 
-#include <QLabel>
 #include <QToolButton>
 #include <QWidget>
 
@@ -18,10 +17,11 @@ class WalkPane : public QWidget {
   explicit WalkPane(Document& document, QWidget* parent = nullptr);
   WalkView& view() { return *view_; }
   void refresh();
+  /// How one moves, what is drawn and how fast, in words.
+  QString figures() const;
 
  private:
   QToolButton* addButton(const QString& text, const QString& name, const QString& tip);
-  void showFigures();
 
   Document& document_;
   WalkView* view_;
@@ -31,7 +31,6 @@ class WalkPane : public QWidget {
   std::array<QToolButton*, 3> tools_{};
   Choice* material_;
   NumberField* brush_;
-  QLabel* figures_;
   std::vector<std::string> materials_;
 };
 

@@ -81,6 +81,18 @@ void MainWindow::buildActions() {
   addAction(view, tr("Zoom &out"), QStringLiteral("view.zoomOut"), QKeySequence(tr("Ctrl+-")),
             [this] { map_->zoomCentre(2); });
   view->addSeparator();
+  for (const auto& [text, name, keys, large] :
+       {std::tuple(tr("&Map"), "view.map", "Ctrl+1", Panes::Large::Map),
+        std::tuple(tr("&Section"), "view.section", "Ctrl+2", Panes::Large::Section),
+        std::tuple(tr("&Walk"), "view.walk", "Ctrl+3", Panes::Large::Walk)})
+    addAction(view, text, QLatin1String(name), QKeySequence(QLatin1String(keys)),
+              [this, large = large] { panes_->setLarge(large); });
+  QAction* small =
+      addAction(view, tr("Small &pane below"), QStringLiteral("view.small"), {}, [] {});
+  small->setCheckable(true);
+  small->setChecked(true);
+  connect(small, &QAction::toggled, panes_, &Panes::setSmallShown);
+  view->addSeparator();
   QAction* line =
       addAction(view, tr("Section &line A–B\tL"), QStringLiteral("view.line"), {}, [] {});
   line->setCheckable(true);

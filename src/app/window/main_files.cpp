@@ -49,6 +49,10 @@ bool MainWindow::openWorld(const QString& fileOrDemo) {
     return false;
   if (isFile) settings_.noteFile(document_.file());
   map_->goTo({0, 0});
+  // A side world is a line from above.
+  const bool side = recipe->frame.kind == acre::WorldKind::Side;
+  if (side != (panes_->large() == Panes::Large::Section))
+    panes_->setLarge(side ? Panes::Large::Section : Panes::Large::Map);
   return true;
 }
 

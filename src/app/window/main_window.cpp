@@ -51,7 +51,8 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   map_->setViewDistance(settings_.viewDistance());
   drawers_ = new Drawers(map_);
   row->addWidget(drawers_);
-  row->addWidget(map_, 1);
+  panes_ = new Panes(document_, map_);
+  row->addWidget(panes_, 1);
   plumbs_ = new PlumbLines(document_, *map_);
   before_ = new Before(document_, *map_);
   lit_ = new LitGround(document_, *map_);
@@ -95,6 +96,16 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
     heights_->setLine(map_->sectionLine());
     climate_->fields().setLine(map_->sectionLine());
   });
+  connect(panes_, &Panes::told, this, [this](const QString& what) {
+    if (what.isEmpty()) return showStatus();
+    status_->tellOfCell(what);
+  });
+  connect(panes_, &Panes::plumbRequested, this,
+          [this](qint64 x, qint64 y, qint64 z) { plumbs_->hang({x, z}, false, y); });
+  connect(panes_, &Panes::measured, status_, &StatusRow::tell);
+  connect(panes_, &Panes::refused, this, &MainWindow::refuse);
+  connect(panes_, &Panes::largeChanged, title_, &TitleRow::setPane);
+  connect(title_, &TitleRow::paneChosen, panes_, &Panes::setLarge);
   connect(map_, &MapView::menuRequested, this, &MainWindow::showMapMenu);
   connect(plumbs_, &PlumbLines::asked, this, [this] { finishHint(QStringLiteral("plumb")); });
   connect(plumbs_, &PlumbLines::pointerChosen, this, &MainWindow::showPointer);
@@ -158,7 +169,7 @@ void MainWindow::buildTitleRow(QVBoxLayout* column) {
   connect(title_, &TitleRow::viewDistanceChosen, this,
           [this](qint64 cells) { map_->setViewDistance(cells); });
   connect(title_, &TitleRow::refused, this, &MainWindow::refuse);
-  connect(title_, &TitleRow::leaveRequested, this, [this] { map_->setFocus(); });
+  connect(title_, &TitleRow::leaveRequested, this, [this] { panes_->focusLarge(); });
 }
 
 void MainWindow::buildEditor(QHBoxLayout* row) {
@@ -201,7 +212,7 @@ void MainWindow::buildEditor(QHBoxLayout* row) {
     pages_[i]->setWidget(editors[i]);
     column->addWidget(pages_[i], 1);
     connect(editors[i], &Editor::refused, this, &MainWindow::refuse);
-    connect(editors[i], &Editor::leaveRequested, this, [this] { map_->setFocus(); });
+    connect(editors[i], &Editor::leaveRequested, this, [this] { panes_->focusLarge(); });
   }
   row->addWidget(editorPane_);
 }
@@ -297,6 +308,7 @@ void MainWindow::recipeChanged() {
 
 void MainWindow::worldChanged() {
   showing_->refresh();
+  panes_->refresh();
   plumbs_->refresh();
   showEditor();
   strip_->refresh();
@@ -446,6 +458,7 @@ void MainWindow::showChartHair(const acre::World& world, acre::Cell cell) {
 }
 
 void MainWindow::showStream() {
+  if (panes_->large() == Panes::Large::Walk) return;  // Its own figures stand there.
   const acre::StreamStats s = map_->streamStats();
   status_->showStream(s);
   if (s.failed > 0) refuse(QString::fromStdString(map_->failures().front().error.text()));

@@ -24,6 +24,7 @@
 #include "app/window/dialogs.h"
 #include "app/window/drawers.h"
 #include "app/window/notice.h"
+#include "app/window/panes.h"
 #include "app/window/settings.h"
 #include "app/window/showing.h"
 #include "app/window/stage_strip.h"
@@ -57,6 +58,7 @@ class MainWindow : public QMainWindow {
   TraverseDrawer& traverse() { return *traverse_; }
   ProofPanel& proof() { return *proof_; }
   Drawers& drawers() { return *drawers_; }
+  Panes& panes() { return *panes_; }
   /// The sentence of the last refusal; empty when none is shown.
   QString notice() const { return notice_->text(); }
 
@@ -114,6 +116,7 @@ class MainWindow : public QMainWindow {
 
   TitleRow* title_;
   MapView* map_;
+  Panes* panes_;
   QWidget* editorPane_;
   QLabel* editorTitle_;
   QLabel* editorFigures_;

@@ -1,5 +1,6 @@
 #include "app/window/title_row.h"
 
+#include <QButtonGroup>
 #include <QKeyEvent>
 #include <QMenu>
 #include <QRandomGenerator>
@@ -78,7 +79,26 @@ void TitleRow::buildSeed(QHBoxLayout* row) {
   connect(seeds_, &QToolButton::clicked, this, &TitleRow::showHistory);
 }
 
+void TitleRow::setPane(Panes::Large large) {
+  panes_[static_cast<size_t>(large)]->setChecked(true);
+}
+
 void TitleRow::buildView(QHBoxLayout* row) {
+  auto* group = new QButtonGroup(this);
+  const QString names[3] = {tr("Map"), tr("Section"), tr("Walk")};
+  const QString tips[3] = {tr("The map fills the large pane, the section lies below it (Ctrl+1)"),
+                           tr("The section fills the large pane (Ctrl+2)"),
+                           tr("The world as one sees it from within (Ctrl+3)")};
+  const char* ids[3] = {"title.map", "title.section", "title.walk"};
+  for (size_t i = 0; i < 3; ++i) {
+    panes_[i] = addButton(row, names[i], QLatin1String(ids[i]), tips[i]);
+    panes_[i]->setCheckable(true);
+    group->addButton(panes_[i]);
+    connect(panes_[i], &QToolButton::clicked, this,
+            [this, i] { emit paneChosen(static_cast<Panes::Large>(i)); });
+  }
+  panes_[0]->setChecked(true);
+  row->addSpacing(8);
   row->addWidget(caption(tr("show")));
   picture_ = new Choice;
   picture_->setObjectName(QStringLiteral("title.picture"));

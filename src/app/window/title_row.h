@@ -11,6 +11,7 @@
 #include "app/document/seed_history.h"
 #include "app/edit/choice.h"
 #include "app/edit/number_field.h"
+#include "app/window/panes.h"
 #include "app/window/settings.h"
 #include "app/window/showing.h"
 #include "output/picture.h"
@@ -35,12 +36,15 @@ class TitleRow : public QWidget {
   /// What can be shown: the fixed pictures, every field, and the layer chosen in the editor.
   void setPictures(const acre::Recipe& recipe, const acre::Picture& shown, const std::string& field,
                    const std::string& layer);
+  /// Shows which view fills the large pane.
+  void setPane(Panes::Large large);
   void toggleChunks() { chunks_->click(); }
   void toggleRing() { ring_->click(); }
 
  signals:
   void seedChosen(const QString& seed);
   void seedLeft();  ///< The user went to another seed by roll() or later().
+  void paneChosen(Panes::Large large);
   void pictureChosen(const acre::Picture& picture);
   void upToChosen(Showing::UpTo stage);
   void chunksShown(bool shown);
@@ -65,6 +69,7 @@ class TitleRow : public QWidget {
   QLabel* name_;
   QLineEdit* seed_;
   QToolButton* seeds_;
+  std::array<QToolButton*, 3> panes_{};
   Choice* picture_;
   std::vector<acre::Picture> pictures_;
   Choice* upTo_;

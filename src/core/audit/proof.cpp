@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <bit>
+#include <cmath>
 #include <condition_variable>
 #include <mutex>
 #include <nlohmann/json.hpp>
@@ -18,10 +19,19 @@
 namespace acre {
 namespace {
 
-/// The channels of a rectangle of cells.
+/// A cell, or one block of its column.
+struct Spot {
+  Cell cell;
+  int64_t y = 0;
+};
+
+/// The channels of a rectangle of cells; in worlds of blocks the blocks over it.
 struct Cells {
   Rect rect;
-  std::vector<float> heights;
+  int64_t y = 0;
+  int64_t tall = 1;  ///< Levels; 1 for columns.
+  bool blocks = false;
+  std::vector<float> heights;  ///< Empty for blocks, like the biomes.
   std::vector<MaterialIndex> materials;
   std::vector<BiomeIndex> biomes;
 
@@ -30,37 +40,69 @@ struct Cells {
         heights(static_cast<size_t>(r.width * r.height)),
         materials(heights.size()),
         biomes(heights.size(), kNoBiome) {}
+  Cells(const Rect& r, int64_t first, int64_t levels)
+      : rect(r),
+        y(first),
+        tall(levels),
+        blocks(true),
+        materials(static_cast<size_t>(r.width * r.height * levels)) {}
   explicit Cells(const Chunk& chunk)
       : rect(chunk.rect), heights(chunk.heights), materials(chunk.materials.unpacked()) {
+    if (chunk.tall > 0) {
+      y = chunk.y;
+      tall = chunk.tall;
+      blocks = true;
+      return;
+    }
     biomes = chunk.biomes.empty() ? std::vector<BiomeIndex>(heights.size(), kNoBiome)
                                   : chunk.biomes.unpacked();
   }
-  size_t indexOf(Cell c) const {
-    return static_cast<size_t>((c.z - rect.z) * rect.width + (c.x - rect.x));
+  bool holds(const Spot& s) const {
+    return rect.contains(s.cell) && (!blocks || (s.y >= y && s.y < y + tall));
   }
-  bool sameAt(Cell c, const Cells& other) const {
-    const size_t i = indexOf(c), k = other.indexOf(c);
-    return std::bit_cast<uint32_t>(heights[i] + 0.0f) ==
-               std::bit_cast<uint32_t>(other.heights[k] + 0.0f) &&
-           materials[i] == other.materials[k] && biomes[i] == other.biomes[k];
+  size_t indexOf(const Spot& s) const {
+    const int64_t level = blocks ? s.y - y : 0;
+    return static_cast<size_t>((level * rect.height + s.cell.z - rect.z) * rect.width +
+                               (s.cell.x - rect.x));
   }
-  std::string says(const World& world, Cell c) const {
-    const size_t i = indexOf(c);
+  bool sameAt(const Spot& s, const Cells& other) const {
+    const size_t i = indexOf(s), k = other.indexOf(s);
+    if (materials[i] != other.materials[k]) return false;
+    return blocks || (std::bit_cast<uint32_t>(heights[i] + 0.0f) ==
+                          std::bit_cast<uint32_t>(other.heights[k] + 0.0f) &&
+                      biomes[i] == other.biomes[k]);
+  }
+  std::string says(const World& world, const Spot& s) const {
+    const size_t i = indexOf(s);
+    if (blocks) return fmt::format("y {}, {}", s.y, world.materialId(materials[i]));
     return fmt::format("height {}, biome {}, material {}", heights[i], world.biomeId(biomes[i]),
                        world.materialId(materials[i]));
   }
 };
 
-/// The first cell, in the order of rows, in which two rectangles differ where they overlap.
-std::optional<Cell> firstDifference(const Cells& a, const Cells& b, int64_t& compared) {
+/// The first place, in the order of rows, in which two pieces differ where they overlap.
+std::optional<Spot> firstDifference(const Cells& a, const Cells& b, int64_t& compared) {
   const Rect common = intersection(a.rect, b.rect);
-  for (int64_t z = common.z; z < common.z + common.height; ++z)
-    for (int64_t x = common.x; x < common.x + common.width; ++x, ++compared)
-      if (!a.sameAt({x, z}, b)) return Cell{x, z};
+  const int64_t low = std::max(a.y, b.y), high = std::min(a.y + a.tall, b.y + b.tall);
+  for (int64_t y = low; y < high; ++y)
+    for (int64_t z = common.z; z < common.z + common.height; ++z)
+      for (int64_t x = common.x; x < common.x + common.width; ++x, ++compared)
+        if (!a.sameAt({{x, z}, y}, b)) return Spot{{x, z}, y};
   return std::nullopt;
 }
 
 Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_token& stop) {
+  if (world.blocks()) {
+    const AxisBounds range = world.vertical();
+    Cells cells(rect, range.min, range.extent);
+    if (const Status made = world.sampleBlocks(
+            {rect.x, range.min, rect.z, 1, static_cast<int32_t>(rect.width),
+             static_cast<int32_t>(range.extent), static_cast<int32_t>(rect.height)},
+            cells.materials.data(), stop);
+        !made)
+      return made.error();
+    return cells;
+  }
   Cells cells(rect);
   Land land;
   land.heights = cells.heights.data();
@@ -72,8 +114,8 @@ Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_toke
   return cells;
 }
 
-std::string plumbOf(const World& world, Cell cell) {
-  const auto plumb = plumbAt(world, cell);
+std::string plumbOf(const World& world, const Spot& spot) {
+  const auto plumb = plumbAt(world, spot.cell, spot.y);
   return plumb ? plumbText(*plumb) : plumb.error().text();
 }
 
@@ -98,7 +140,7 @@ class Prover {
   using Try = std::function<Result<Found>(const Compiled&, const Cells&, int64_t&)>;
   Status step(std::string id, std::string sentence, const Compiled& at, const Try& area);
 
-  Found difference(Cell cell, const char* one, std::string oneSays, const World& world,
+  Found difference(const Spot& spot, const char* one, std::string oneSays, const World& world,
                    const char* other, std::string otherSays, const World& otherWorld) const;
   Result<Found> inChunks(const Compiled& at, const Cells& whole, bool shuffled,
                          int64_t& compared) const;
@@ -108,7 +150,8 @@ class Prover {
   Result<Found> coarser(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> streamed(const Compiled& at, const Cells& whole, unsigned threads,
                          int64_t& compared) const;
-  Cell sampledCell(const Rect& area, int i) const;
+  /// In worlds of blocks every second one lies about the ground, the others anywhere.
+  Spot sampledSpot(const World& world, const Cells& area, int i) const;
   std::vector<ChunkPos> chunksOf(const World& world, const Rect& area) const;
 
   const Recipe& recipe_;
@@ -133,16 +176,17 @@ Result<Prover::Compiled> Prover::compile(const std::string& simd,
   return out;
 }
 
-Prover::Found Prover::difference(Cell cell, const char* one, std::string oneSays,
+Prover::Found Prover::difference(const Spot& spot, const char* one, std::string oneSays,
                                  const World& world, const char* other, std::string otherSays,
                                  const World& otherWorld) const {
-  return ProofDifference{cell,
+  return ProofDifference{spot.cell,
+                         world.blocks() ? std::optional(spot.y) : std::nullopt,
                          one,
                          other,
                          std::move(oneSays),
                          std::move(otherSays),
-                         plumbOf(world, cell),
-                         plumbOf(otherWorld, cell)};
+                         plumbOf(world, spot),
+                         plumbOf(otherWorld, spot)};
 }
 
 Status Prover::step(std::string id, std::string sentence, const Compiled& at, const Try& area) {
@@ -168,7 +212,9 @@ std::vector<ChunkPos> Prover::chunksOf(const World& world, const Rect& area) con
   const ChunkPos high = world.layout().chunkOf({area.x + area.width - 1, area.z + area.height - 1});
   std::vector<ChunkPos> out;
   for (int64_t cz = low.cz; cz <= high.cz; ++cz)
-    for (int64_t cx = low.cx; cx <= high.cx; ++cx) out.push_back({cx, cz});
+    for (int64_t cx = low.cx; cx <= high.cx; ++cx)
+      for (int64_t cy = world.layout().lowestChunk(0); cy <= world.layout().highestChunk(0); ++cy)
+        out.push_back({cx, cz, 0, cy});
   return out;
 }
 
@@ -193,26 +239,42 @@ Result<Prover::Found> Prover::inChunks(const Compiled& at, const Cells& whole, b
   return Found();
 }
 
-Cell Prover::sampledCell(const Rect& area, int i) const {
+Spot Prover::sampledSpot(const World& world, const Cells& cells, int i) const {
+  const Rect& area = cells.rect;
   const uint64_t bits = mix64(combine(static_cast<uint64_t>(area.x), static_cast<uint64_t>(i)));
-  return {area.x + static_cast<int64_t>((bits >> 32) % static_cast<uint64_t>(area.width)),
-          area.z + static_cast<int64_t>((bits & 0xFFFFFFFF) % static_cast<uint64_t>(area.height))};
+  const Cell cell{
+      area.x + static_cast<int64_t>((bits >> 32) % static_cast<uint64_t>(area.width)),
+      area.z + static_cast<int64_t>((bits & 0xFFFFFFFF) % static_cast<uint64_t>(area.height))};
+  if (!cells.blocks) return {cell, 0};
+  const uint64_t more = mix64(bits);
+  if (i % 2 == 0)
+    return {cell, cells.y + static_cast<int64_t>(more % static_cast<uint64_t>(cells.tall))};
+  const auto ground = static_cast<int64_t>(std::floor(world.heightAt(cell)));
+  return {cell, std::clamp<int64_t>(ground - 12 + static_cast<int64_t>(more % 24), cells.y,
+                                    cells.y + cells.tall - 1)};
 }
 
 Result<Prover::Found> Prover::byReference(const Compiled& at, const Cells& whole,
                                           int64_t& compared) const {
   for (int i = 0; i < options_.sampledCells; ++i, ++compared) {
     if (options_.stop.stop_requested()) return cancelled();
-    const Cell cell = sampledCell(whole.rect, i);
+    const Spot spot = sampledSpot(*at.world, whole, i);
+    const Cell cell = spot.cell;
+    if (whole.blocks) {
+      const std::string other = options_.referenceBlock(cell, spot.y);
+      if (other == at.world->materialId(whole.materials[whole.indexOf(spot)])) continue;
+      return difference(spot, "whole", whole.says(*at.world, spot), *at.world,
+                        "the second evaluator", fmt::format("y {}, {}", spot.y, other), *at.world);
+    }
     const EvaluatedCell other = options_.reference(cell);
-    const size_t k = whole.indexOf(cell);
+    const size_t k = whole.indexOf(spot);
     if (std::bit_cast<uint32_t>(whole.heights[k] + 0.0f) ==
             std::bit_cast<uint32_t>(other.height + 0.0f) &&
         at.world->biomeId(whole.biomes[k]) == other.biome &&
         at.world->materialId(whole.materials[k]) == other.material)
       continue;
     return difference(
-        cell, "whole", whole.says(*at.world, cell), *at.world, "the second evaluator",
+        spot, "whole", whole.says(*at.world, spot), *at.world, "the second evaluator",
         fmt::format("height {}, biome {}, material {}", other.height, other.biome, other.material),
         *at.world);
   }
@@ -223,15 +285,23 @@ Result<Prover::Found> Prover::byPoints(const Compiled& at, const Cells& whole,
                                        int64_t& compared) const {
   for (int i = 0; i < options_.sampledCells; ++i, ++compared) {
     if (options_.stop.stop_requested()) return cancelled();
-    const Cell cell = sampledCell(whole.rect, i);
+    const Spot spot = sampledSpot(*at.world, whole, i);
+    const Cell cell = spot.cell;
+    if (whole.blocks) {
+      Cells one(Rect{cell.x, cell.z, 1, 1}, spot.y, 1);
+      one.materials[0] = at.world->blockAt(cell, spot.y).material;
+      if (one.sameAt(spot, whole)) continue;
+      return difference(spot, "one block alone", one.says(*at.world, spot), *at.world, "whole",
+                        whole.says(*at.world, spot), *at.world);
+    }
     const CellValue value = at.world->at(cell);
     Cells one(Rect{cell.x, cell.z, 1, 1});
     one.heights[0] = value.height;
     one.materials[0] = value.material;
     one.biomes[0] = value.biome;
-    if (!one.sameAt(cell, whole))
-      return difference(cell, "one cell alone", one.says(*at.world, cell), *at.world, "whole",
-                        whole.says(*at.world, cell), *at.world);
+    if (!one.sameAt(spot, whole))
+      return difference(spot, "one cell alone", one.says(*at.world, spot), *at.world, "whole",
+                        whole.says(*at.world, spot), *at.world);
   }
   return Found();
 }
@@ -268,26 +338,32 @@ Result<Prover::Found> Prover::coarser(const Compiled& at, const Cells& whole,
     const int64_t step = int64_t{1} << level;
     std::set<ChunkPos> coarse;
     for (const ChunkPos pos : chunksOf(*at.world, whole.rect))
-      coarse.insert({floorDiv(pos.cx, step), floorDiv(pos.cz, step), level});
+      coarse.insert({floorDiv(pos.cx, step), floorDiv(pos.cz, step), level, floorDiv(pos.cy, step)});
     for (const ChunkPos pos : coarse) {
       const auto chunk = at.chunks->chunk(pos, options_.stop);
       if (!chunk) return chunk.error();
       const Cells cut(**chunk);
       const Rect ground = at.world->layout().rectOf(pos);
-      for (int64_t j = 0; j < (*chunk)->height; ++j)
-        for (int64_t i = 0; i < (*chunk)->width; ++i) {
-          const Cell cell{ground.x + i * step, ground.z + j * step};
-          if (!whole.rect.contains(cell)) continue;
-          ++compared;
-          Cells one(Rect{cell.x, cell.z, 1, 1});
-          const auto k = static_cast<size_t>(j * (*chunk)->width + i);
-          one.heights[0] = cut.heights[k];
-          one.materials[0] = cut.materials[k];
-          one.biomes[0] = cut.biomes[k];
-          if (!one.sameAt(cell, whole))
-            return difference(cell, "a coarser chunk", one.says(*at.world, cell), *at.world,
-                              "whole", whole.says(*at.world, cell), *at.world);
-        }
+      const int64_t levels = std::max(1, (*chunk)->tall);
+      for (int64_t up = 0; up < levels; ++up)
+        for (int64_t j = 0; j < (*chunk)->height; ++j)
+          for (int64_t i = 0; i < (*chunk)->width; ++i) {
+            const Spot spot{{ground.x + i * step, ground.z + j * step}, (*chunk)->y + up * step};
+            if (!whole.holds(spot)) continue;
+            ++compared;
+            const auto k =
+                static_cast<size_t>((up * (*chunk)->height + j) * (*chunk)->width + i);
+            const Rect alone{spot.cell.x, spot.cell.z, 1, 1};
+            Cells one = whole.blocks ? Cells(alone, spot.y, 1) : Cells(alone);
+            one.materials[0] = cut.materials[k];
+            if (!whole.blocks) {
+              one.heights[0] = cut.heights[k];
+              one.biomes[0] = cut.biomes[k];
+            }
+            if (!one.sameAt(spot, whole))
+              return difference(spot, "a coarser chunk", one.says(*at.world, spot), *at.world,
+                                "whole", whole.says(*at.world, spot), *at.world);
+          }
     }
   }
   return Found();
@@ -373,7 +449,7 @@ Status Prover::run() {
   std::vector<std::string> others;
   for (const Kernels* kernels : availableKernels())
     if (kernels != &first_.world->kernels()) others.push_back(kernels->name);
-  steps_ = 6 + (options_.reference ? 1 : 0) + options_.threads.size() + others.size();
+  steps_ = 6 + (options_.reference || options_.referenceBlock ? 1 : 0) + options_.threads.size() + others.size();
 
   const auto with = [&](auto method) {
     return [this, method](const Compiled& at, const Cells& whole, int64_t& compared) {
@@ -386,7 +462,9 @@ Status Prover::run() {
     };
   };
   Status going = step("chunks", "Chunks equal cuts of the whole", first_, chunks(false));
-  if (going && options_.reference)
+  const bool second = first_.world->blocks() ? static_cast<bool>(options_.referenceBlock)
+                                             : static_cast<bool>(options_.reference);
+  if (going && second)
     going =
         step("reference", "Cells equal the second evaluator's", first_, with(&Prover::byReference));
   if (going)
@@ -428,8 +506,12 @@ std::vector<Rect> proofAreas(const Rect& bounds, int64_t side) {
   constexpr int64_t kFar = 2'000'000'000;
   std::vector<Rect> out;
   for (const Cell corner : {Cell{-side / 2, -side / 2}, Cell{-5000, -3000}, Cell{kFar, -kFar}}) {
-    const Rect inside = intersection({corner.x, corner.z, side, side}, bounds);
-    if (!inside.empty()) out.push_back(inside);
+    // Worlds narrower than an area are looked at wherever they are.
+    const int64_t x = bounds.width < side ? bounds.x : corner.x;
+    const int64_t z = bounds.height < side ? bounds.z : corner.z;
+    const Rect inside = intersection({x, z, side, side}, bounds);
+    if (!inside.empty() && std::find(out.begin(), out.end(), inside) == out.end())
+      out.push_back(inside);
   }
   if (out.empty()) out.push_back(intersection({bounds.x, bounds.z, side, side}, bounds));
   return out;
@@ -462,8 +544,9 @@ std::string proofText(const Proof& proof) {
   for (const ProofStep& step : proof.steps) {
     if (!step.difference) continue;
     const ProofDifference& d = *step.difference;
-    text += fmt::format("\n{}: first difference at {},{}\n\n{}: {}\n{}\n{}: {}\n{}", step.sentence,
-                        d.cell.x, d.cell.z, d.one, d.oneSays, d.onePlumb, d.other, d.otherSays,
+    const std::string level = d.y ? fmt::format(" y {}", *d.y) : std::string();
+    text += fmt::format("\n{}: first difference at {},{}{}\n\n{}: {}\n{}\n{}: {}\n{}", step.sentence,
+                        d.cell.x, d.cell.z, level, d.one, d.oneSays, d.onePlumb, d.other, d.otherSays,
                         d.otherPlumb);
     break;
   }

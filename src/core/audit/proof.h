@@ -32,6 +32,8 @@ struct ProofOptions {
   std::vector<unsigned> threads = {1, 2, 4, 8, 0};
   /// A second evaluator, if there is one.
   std::function<EvaluatedCell(Cell)> reference;
+  /// The same for blocks: the id of what one holds.
+  std::function<std::string(Cell, int64_t)> referenceBlock;
   /// Makes chunks of a world: the world itself, unless something stands in front of it.
   std::function<std::shared_ptr<const ChunkSource>(std::shared_ptr<const World>)> chunks;
   std::stop_token stop;
@@ -41,6 +43,7 @@ struct ProofOptions {
 /// Where two ways of asking part.
 struct ProofDifference {
   Cell cell;
+  std::optional<int64_t> y;  ///< Of a block.
   std::string one, other;  ///< What the two ways are.
   std::string oneSays, otherSays;
   std::string onePlumb, otherPlumb;  ///< Plumb lines, each from its own side.

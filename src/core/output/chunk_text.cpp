@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/atomic_file.h"
+#include "output/mesh_files.h"
 #include "recipe/json.h"
 #include "world/fingerprint.h"
 
@@ -12,9 +13,15 @@ namespace acre {
 
 std::string chunkJson(const World& world, const Chunk& chunk) {
   nlohmann::ordered_json out;
-  out["chunk"] = {chunk.pos.cx, chunk.pos.cz};
-  out["first"] = {chunk.rect.x, chunk.rect.z};
-  out["size"] = {chunk.rect.width, chunk.rect.height};
+  if (chunk.tall > 0) {
+    out["chunk"] = {chunk.pos.cx, chunk.pos.cy, chunk.pos.cz};
+    out["first"] = {chunk.rect.x, chunk.y, chunk.rect.z};
+    out["size"] = {chunk.rect.width, chunk.tall, chunk.rect.height};
+  } else {
+    out["chunk"] = {chunk.pos.cx, chunk.pos.cz};
+    out["first"] = {chunk.rect.x, chunk.rect.z};
+    out["size"] = {chunk.rect.width, chunk.rect.height};
+  }
   out["seed"] = world.recipe().seed;
   out["recipe"] = recipeId(world.recipe()).hex();
   out["hash"] = chunkHash(world, chunk).hex();
@@ -24,6 +31,11 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
   std::string heights;
   for (const float h : chunk.heights)
     fmt::format_to(std::back_inserter(heights), "{}{}", heights.empty() ? "" : ",", h);
+  if (chunk.tall > 0) {  // x fastest, then z, then y.
+    out["open"] = kOpen;
+    out["blocks"] = chunk.materials.unpacked();
+    return out.dump() + "\n";
+  }
   out["materials"] = chunk.materials.unpacked();
   std::string text = out.dump();
   text.pop_back();
@@ -31,8 +43,17 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
 }
 
 std::string chunkCsv(const World& world, const Chunk& chunk) {
-  std::string text = "x,z,height,material\n";
   size_t i = 0;
+  if (chunk.tall > 0) {
+    std::string text = "x,y,z,material\n";
+    for (int64_t y = chunk.y; y < chunk.y + chunk.tall; ++y)
+      for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.height; ++z)
+        for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.width; ++x, ++i)
+          fmt::format_to(std::back_inserter(text), "{},{},{},{}\n", x, y, z,
+                         world.materialId(chunk.materials[i]));
+    return text;
+  }
+  std::string text = "x,z,height,material\n";
   for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.rect.height; ++z)
     for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.rect.width; ++x, ++i)
       fmt::format_to(std::back_inserter(text), "{},{},{},{}\n", x, z, chunk.heights[i],
@@ -41,11 +62,18 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
 }
 
 Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem::path& file) {
-  const bool json = file.extension() == ".json";
+  const std::string ending = file.extension().string();
+  if (ending == ".nrrd") return writeNrrd(world, chunk, file);
+  if (ending == ".obj" || ending == ".ply" || ending == ".glb") {
+    const auto solid = chunk.tall > 0 ? facesOfChunk(world, chunk.pos) : netOfChunk(world, chunk.pos);
+    if (!solid) return solid.error();
+    return writeSolid(world, *solid, file);
+  }
+  const bool json = ending == ".json";
   if (!json && file.extension() != ".csv")
     return Error{Error::Code::InvalidInput,
                  fmt::format("\"{}\" is no format for chunks", file.extension().string()), "--out",
-                 ".json, .csv"};
+                 ".json, .csv, .nrrd, .obj, .ply, .glb"};
   auto out = AtomicFile::open(file);
   if (!out) return out.error();
   if (Status written = out->write(json ? chunkJson(world, chunk) : chunkCsv(world, chunk));

@@ -108,6 +108,21 @@ Result<Digest> areaHash(const World& world, const Rect& area) {
                  "area", "1 to 2^26 cells"};
   const SampleGrid grid{area.x, area.z, 1, static_cast<int32_t>(area.width),
                         static_cast<int32_t>(area.height)};
+  if (world.blocks()) {
+    const AxisBounds range = world.vertical();
+    if (range.extent > kMost / area.width / area.height)
+      return Error{Error::Code::InvalidInput,
+                   fmt::format("{} x {} columns of {} blocks", area.width, area.height, range.extent),
+                   "area", "1 to 2^26 blocks"};
+    std::vector<MaterialIndex> blocks(
+        static_cast<size_t>(area.width * area.height * range.extent));
+    if (const Status made = world.sampleBlocks({area.x, range.min, area.z, 1, grid.width,
+                                                static_cast<int32_t>(range.extent), grid.height},
+                                               blocks.data());
+        !made)
+      return made.error();
+    return hashBlocks(world, "cells", area, range.min, range.extent, blocks);
+  }
   const Cells cells(area);
   if (const Status made = world.sample(grid, cells.land); !made) return made.error();
   return hashCells(world, "cells", area, cells.heights, cells.materials, cells.biomes);

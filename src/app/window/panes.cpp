@@ -1,0 +1,128 @@
+#include "app/window/panes.h"
+
+#include <QTimer>
+#include <cmath>
+
+namespace app {
+namespace {
+
+constexpr int kSmall = 150;
+
+}  // namespace
+
+Panes::Panes(Document& document, MapView* map, QWidget* parent)
+    : QWidget(parent), document_(document), map_(map) {
+  column_ = new QVBoxLayout(this);
+  column_->setContentsMargins(0, 0, 0, 0);
+  column_->setSpacing(4);
+  section_ = new SectionView(document);
+  walk_ = new WalkPane(document);
+  arrange();
+  connect(map_, &MapView::sectionChanged, this, &Panes::followLine);
+  connect(map_, &MapView::viewChanged, this, &Panes::followLine);
+  connect(map_, &MapView::hovered, this, [this](bool inside, qint64 x, qint64 z) {
+    section_->setHair(inside ? map_->alongLine({x, z}) : -1);
+  });
+  connect(section_, &SectionView::hovered, this, [this](double at, const QString& what) {
+    map_->setLineHair(at);
+    section_->setHair(at);
+    emit told(what);
+  });
+  connect(section_, &SectionView::plumbRequested, this, &Panes::plumbRequested);
+  connect(section_, &SectionView::refused, this, &Panes::refused);
+  WalkView& walk = walk_->view();
+  connect(&walk, &WalkView::moved, this, &Panes::followWalk);
+  connect(&walk, &WalkView::plumbRequested, this, &Panes::plumbRequested);
+  connect(&walk, &WalkView::refused, this, &Panes::refused);
+  connect(&walk, &WalkView::changed, this, [this] {
+    if (large_ != Large::Walk) return;
+    emit measured(walk_->figures());
+    const auto hit = walk_->view().aimed();
+    if (!hit) return emit told({});
+    emit told(tr("x %1 y %2 z %3 · %4 · %5 cells away")
+                  .arg(hit->x)
+                  .arg(hit->y)
+                  .arg(hit->z)
+                  .arg(QString::fromStdString(document_.world()->materialId(hit->material)))
+                  .arg(hit->distance, 0, 'f', 1));
+  });
+  connect(map_, &MapView::viewpointMoved, this, [this] {
+    // The eye goes where the viewpoint is put, unless it is the eye that moves it.
+    if (following_ || large_ != Large::Walk) return;
+    walk_->view().goTo(map_->viewpoint().cell);
+  });
+}
+
+void Panes::arrange() {
+  const std::pair<Large, QWidget*> all[] = {
+      {Large::Map, map_}, {Large::Section, section_}, {Large::Walk, walk_}};
+  for (const auto& [kind, widget] : all) column_->removeWidget(widget);
+  // The map's partner is the section; that of the others is the map.
+  const Large partner = large_ == Large::Map ? Large::Section : Large::Map;
+  for (const auto& [kind, widget] : all) {
+    const bool big = kind == large_;
+    widget->setMinimumHeight(big ? 100 : kSmall);
+    widget->setMaximumHeight(big ? QWIDGETSIZE_MAX : kSmall);
+  }
+  for (const auto& [kind, widget] : all)
+    if (kind == large_) column_->addWidget(widget, 1);
+  for (const auto& [kind, widget] : all)
+    if (kind == partner && smallShown_) column_->addWidget(widget, 0);
+  for (const auto& [kind, widget] : all)
+    widget->setVisible(kind == large_ || (kind == partner && smallShown_));
+  followLine();
+}
+
+void Panes::setLarge(Large large) {
+  if (large == large_) return;
+  const bool walks = large == Large::Walk;
+  large_ = large;
+  arrange();
+  if (walks) {
+    walk_->refresh();
+    walk_->view().goTo(map_->viewpoint().cell);
+  }
+  focusLarge();
+  emit largeChanged(large);
+}
+
+void Panes::setSmallShown(bool shown) {
+  if (shown == smallShown_) return;
+  smallShown_ = shown;
+  arrange();
+}
+
+void Panes::focusLarge() {
+  (large_ == Large::Map      ? static_cast<QWidget*>(map_)
+   : large_ == Large::Section ? static_cast<QWidget*>(section_)
+                              : static_cast<QWidget*>(&walk_->view()))
+      ->setFocus();
+}
+
+void Panes::refresh() {
+  walk_->refresh();
+  if (section_->isVisible()) section_->refresh();
+}
+
+void Panes::followLine() {
+  section_->setLine(map_->sectionLine());
+  // Under the map a line that runs straight east keeps the map's x axis.
+  const Place &a = map_->sectionLine().a, &b = map_->sectionLine().b;
+  const bool level = a.cell.z == b.cell.z && large_ == Large::Map;
+  if (!level) return section_->setSpan({});
+  const QPointF corner = map_->pictureRect().topLeft();
+  const QPointF from = map_->geometry().toScreen(a.cell, 0.5, 0.5) + corner;
+  const QPointF to = map_->geometry().toScreen(b.cell, 0.5, 0.5) + corner;
+  const bool fits = std::abs(to.x() - from.x()) > 40 && std::abs(to.x() - from.x()) < 4000;
+  section_->setSpan(fits ? std::optional(std::pair(from.x(), to.x())) : std::nullopt);
+}
+
+void Panes::followWalk() {
+  const acre::Eye& eye = walk_->view().walker().eye;
+  if (large_ != Large::Walk || map_->viewpoint().cell == acre::Cell{eye.cellX, eye.cellZ}) return;
+  following_ = true;
+  map_->goTo({eye.cellX, eye.cellZ});
+  following_ = false;
+}
+
+}  // namespace app

@@ -1,0 +1,57 @@
+/// Map, section and walk: one fills the large pane, its partner the small one below.
+#pragma once
+
+#include <QVBoxLayout>
+#include <QWidget>
+
+#include "app/document/document.h"
+#include "app/map/map_view.h"
+#include "app/section/section_view.h"
+#include "app/walk/walk_pane.h"
+
+namespace app {
+
+/// Keeps the three views together: one line A-B, one hair along it, one viewpoint.
+class Panes : public QWidget {
+  Q_OBJECT
+
+ public:
+  enum class Large { Map, Section, Walk };
+
+  Panes(Document& document, MapView* map, QWidget* parent = nullptr);
+
+  void setLarge(Large large);
+  Large large() const { return large_; }
+  /// Whether the small pane shows at all.
+  void setSmallShown(bool shown);
+  bool smallShown() const { return smallShown_; }
+  SectionView& section() { return *section_; }
+  WalkPane& walk() { return *walk_; }
+  /// Follows the document's world.
+  void refresh();
+  /// Gives the focus to the view in the large pane.
+  void focusLarge();
+
+ signals:
+  void largeChanged(Panes::Large large);
+  void told(const QString& what);  ///< What the pointer is over; empty: nothing.
+  void measured(const QString& figures);  ///< Of the walk view.
+  void plumbRequested(qint64 x, qint64 y, qint64 z);
+  void refused(const QString& reason);
+
+ private:
+  void arrange();
+  void followLine();
+  void followWalk();
+
+  Document& document_;
+  QVBoxLayout* column_;
+  MapView* map_;
+  SectionView* section_;
+  WalkPane* walk_;
+  Large large_ = Large::Map;
+  bool smallShown_ = true;
+  bool following_ = false;
+};
+
+}  // namespace app

@@ -1,0 +1,307 @@
+#include "output/mesh_files.h"
+
+#include <fmt/format.h>
+#include <zlib.h>
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <cstring>
+#include <map>
+#include <nlohmann/json.hpp>
+
+#include "base/atomic_file.h"
+#include "recipe/json.h"
+#include "world/fingerprint.h"
+
+namespace acre {
+namespace {
+
+Status writeWhole(const std::filesystem::path& file, std::string_view text) {
+  auto out = AtomicFile::open(file);
+  if (!out) return out.error();
+  if (Status written = out->write(text); !written) return written;
+  return out->commit();
+}
+
+std::string nameOfMaterial(const World& world, MaterialIndex m) {
+  return world.materialId(m);
+}
+
+Colour colourOf(const World& world, MaterialIndex m) {
+  const Material* material = world.material(m);
+  return material ? material->colour : Colour{0xE9, 0xE3, 0xD3};
+}
+
+/// sRGB to linear light, as glTF wants colours.
+double linear(uint8_t v) {
+  const double s = v / 255.0;
+  return s <= 0.04045 ? s / 12.92 : std::pow((s + 0.055) / 1.055, 2.4);
+}
+
+std::string objText(const World& world, const Solid& solid, const std::string& library) {
+  std::string out = fmt::format("# {} seed {}\nmtllib {}\n", world.recipe().name,
+                                world.recipe().seed, library);
+  for (const auto& p : solid.points)
+    fmt::format_to(std::back_inserter(out), "v {} {} {}\n", solid.origin[0] + static_cast<double>(p[0]),
+                   solid.origin[1] + static_cast<double>(p[1]), solid.origin[2] + static_cast<double>(p[2]));
+  for (const auto& n : solid.normals)
+    fmt::format_to(std::back_inserter(out), "vn {} {} {}\n", n[0], n[1], n[2]);
+  for (const Solid::Part& part : solid.parts) {
+    fmt::format_to(std::back_inserter(out), "usemtl {}\n", nameOfMaterial(world, part.material));
+    for (size_t i = 0; i + 2 < part.corners.size(); i += 3)
+      fmt::format_to(std::back_inserter(out), "f {0}//{0} {1}//{1} {2}//{2}\n", part.corners[i] + 1,
+                     part.corners[i + 1] + 1, part.corners[i + 2] + 1);
+  }
+  return out;
+}
+
+std::string mtlText(const World& world, const Solid& solid) {
+  std::string out;
+  for (const Solid::Part& part : solid.parts) {
+    const Colour c = colourOf(world, part.material);
+    fmt::format_to(std::back_inserter(out), "newmtl {}\nKd {:.4f} {:.4f} {:.4f}\n",
+                   nameOfMaterial(world, part.material), c.red / 255.0, c.green / 255.0, c.blue / 255.0);
+  }
+  return out;
+}
+
+std::string plyText(const World& world, const Solid& solid) {
+  size_t faces = 0;
+  for (const Solid::Part& part : solid.parts) faces += part.corners.size() / 3;
+  std::string out = fmt::format(
+      "ply\nformat ascii 1.0\ncomment {} seed {}\nelement vertex {}\nproperty double x\nproperty "
+      "double y\nproperty double z\nelement face {}\nproperty list uchar uint "
+      "vertex_indices\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nend_header\n",
+      world.recipe().name, world.recipe().seed, solid.points.size(), faces);
+  for (const auto& p : solid.points)
+    fmt::format_to(std::back_inserter(out), "{} {} {}\n", solid.origin[0] + static_cast<double>(p[0]),
+                   solid.origin[1] + static_cast<double>(p[1]), solid.origin[2] + static_cast<double>(p[2]));
+  for (const Solid::Part& part : solid.parts) {
+    const Colour c = colourOf(world, part.material);
+    for (size_t i = 0; i + 2 < part.corners.size(); i += 3)
+      fmt::format_to(std::back_inserter(out), "3 {} {} {} {} {} {}\n", part.corners[i],
+                     part.corners[i + 1], part.corners[i + 2], c.red, c.green, c.blue);
+  }
+  return out;
+}
+
+template <class T>
+void append(std::string& out, const T& value) {
+  static_assert(std::endian::native == std::endian::little);
+  char bytes[sizeof(T)];
+  std::memcpy(bytes, &value, sizeof(T));
+  out.append(bytes, sizeof(T));
+}
+
+/// glTF 2.0, Khronos Group 2017 (ISO/IEC 12113): one node, one mesh, a primitive a material.
+std::string glbBytes(const World& world, const Solid& solid) {
+  using Json = nlohmann::ordered_json;
+  std::string bin;
+  Json views = Json::array(), accessors = Json::array(), primitives = Json::array(),
+       materials = Json::array();
+  const auto view = [&](size_t from, int target) {
+    views.push_back({{"buffer", 0}, {"byteOffset", from}, {"byteLength", bin.size() - from}, {"target", target}});
+    return views.size() - 1;
+  };
+  constexpr int kFloat = 5126, kUnsigned = 5125, kArray = 34962, kElements = 34963;
+  size_t from = 0;
+  std::array<float, 3> low{}, high{};
+  if (!solid.points.empty()) low = high = solid.points.front();
+  for (const auto& p : solid.points)
+    for (size_t a = 0; a < 3; ++a) {
+      low[a] = std::min(low[a], p[a]);
+      high[a] = std::max(high[a], p[a]);
+      append(bin, p[a]);
+    }
+  accessors.push_back({{"bufferView", view(from, kArray)},
+                       {"componentType", kFloat},
+                       {"count", solid.points.size()},
+                       {"type", "VEC3"},
+                       {"min", low},
+                       {"max", high}});
+  from = bin.size();
+  for (const auto& n : solid.normals)
+    for (const float v : n) append(bin, v);
+  accessors.push_back({{"bufferView", view(from, kArray)},
+                       {"componentType", kFloat},
+                       {"count", solid.normals.size()},
+                       {"type", "VEC3"}});
+  for (const Solid::Part& part : solid.parts) {
+    from = bin.size();
+    for (const uint32_t corner : part.corners) append(bin, corner);
+    accessors.push_back({{"bufferView", view(from, kElements)},
+                         {"componentType", kUnsigned},
+                         {"count", part.corners.size()},
+                         {"type", "SCALAR"}});
+    const Colour c = colourOf(world, part.material);
+    materials.push_back({{"name", nameOfMaterial(world, part.material)},
+                         {"pbrMetallicRoughness",
+                          {{"baseColorFactor", {linear(c.red), linear(c.green), linear(c.blue), 1.0}},
+                           {"metallicFactor", 0.0},
+                           {"roughnessFactor", 1.0}}}});
+    primitives.push_back({{"attributes", {{"POSITION", 0}, {"NORMAL", 1}}},
+                          {"indices", accessors.size() - 1},
+                          {"material", materials.size() - 1}});
+  }
+  Json out = {{"asset",
+               {{"version", "2.0"},
+                {"generator", "Kindred Acre"},
+                {"extras", {{"seed", world.recipe().seed}, {"recipe", recipeId(world.recipe()).hex()}}}}},
+              {"scene", 0},
+              {"scenes", Json::array({{{"nodes", {0}}}})},
+              {"nodes", Json::array({{{"mesh", 0}, {"translation", solid.origin}}})},
+              {"meshes", Json::array({{{"primitives", primitives}}})},
+              {"materials", materials},
+              {"buffers", Json::array({{{"byteLength", bin.size()}}})},
+              {"bufferViews", views},
+              {"accessors", accessors}};
+  std::string json = out.dump();
+  while (json.size() % 4) json += ' ';
+  while (bin.size() % 4) bin += '\0';
+  std::string file = "glTF";
+  append(file, uint32_t{2});
+  append(file, static_cast<uint32_t>(12 + 8 + json.size() + 8 + bin.size()));
+  append(file, static_cast<uint32_t>(json.size()));
+  file += "JSON" + json;
+  append(file, static_cast<uint32_t>(bin.size()));
+  file += std::string("BIN\0", 4) + bin;
+  return file;
+}
+
+/// gzip (RFC 1952) by zlib.
+Result<std::string> zipped(std::string_view bytes) {
+  z_stream z{};
+  if (deflateInit2(&z, 6, Z_DEFLATED, 15 + 16, 8, Z_DEFAULT_STRATEGY) != Z_OK)
+    return Error{Error::Code::ResourceExhausted, "out of memory", "gzip", ""};
+  std::string out(deflateBound(&z, bytes.size()), '\0');
+  z.next_in = reinterpret_cast<Bytef*>(const_cast<char*>(bytes.data()));
+  z.avail_in = static_cast<uInt>(bytes.size());
+  z.next_out = reinterpret_cast<Bytef*>(out.data());
+  z.avail_out = static_cast<uInt>(out.size());
+  const int ended = deflate(&z, Z_FINISH);
+  out.resize(z.total_out);
+  deflateEnd(&z);
+  if (ended != Z_STREAM_END) return Error{Error::Code::Io, "gzip failed", "", ""};
+  return out;
+}
+
+/// A part for each material that occurs.
+Solid::Part& partOf(Solid& solid, std::map<MaterialIndex, size_t>& known, MaterialIndex material) {
+  const auto [at, fresh] = known.try_emplace(material, solid.parts.size());
+  if (fresh) solid.parts.push_back({material, {}});
+  return solid.parts[at->second];
+}
+
+}  // namespace
+
+Result<Solid> facesOfChunk(const World& world, ChunkPos pos) {
+  const auto meshes = meshChunk(world, pos);
+  if (!meshes) return meshes.error();
+  Solid solid;
+  const Rect rect = intersection(world.groundLayout().rectOf(pos), world.bounds());
+  const int64_t bottom = world.groundLayout().levelsOf(pos).first;
+  solid.origin = {static_cast<double>(rect.x), static_cast<double>(bottom), static_cast<double>(rect.z)};
+  std::map<MaterialIndex, size_t> known;
+  for (const auto& mesh : *meshes) {
+    const float base[3] = {static_cast<float>(mesh->x - rect.x), static_cast<float>(mesh->y - bottom),
+                           static_cast<float>(mesh->z - rect.z)};
+    const auto step = static_cast<float>(mesh->step);
+    for (const Quad& quad : mesh->quads) {
+      const int axis = static_cast<int>(quad.side) / 2;
+      const bool up = static_cast<int>(quad.side) % 2 != 0;
+      const int u = axis == 0 ? 2 : 0, v = axis == 1 ? 2 : 1;
+      const uint8_t at[3] = {quad.x, quad.y, quad.z};
+      const auto first = static_cast<uint32_t>(solid.points.size());
+      for (const auto& [i, j] : {std::pair<int, int>(0, 0), {quad.width, 0}, {quad.width, quad.height}, {0, quad.height}}) {
+        std::array<float, 3> p{};
+        for (int a = 0; a < 3; ++a)
+          p[static_cast<size_t>(a)] =
+              base[a] + step * static_cast<float>(at[a] + (a == u ? i : 0) + (a == v ? j : 0));
+        solid.points.push_back(p);
+        std::array<float, 3> n{};
+        n[static_cast<size_t>(axis)] = up ? 1.0f : -1.0f;
+        solid.normals.push_back(n);
+      }
+      // u x v points down axes x and y, and up axis z.
+      const bool turned = (axis == 2) == up;
+      auto& corners = partOf(solid, known, quad.material).corners;
+      for (const uint32_t k : turned ? std::array<uint32_t, 6>{0, 1, 2, 0, 2, 3}
+                                     : std::array<uint32_t, 6>{0, 2, 1, 0, 3, 2})
+        corners.push_back(first + k);
+    }
+  }
+  return solid;
+}
+
+Result<Solid> netOfChunk(const World& world, ChunkPos pos, double exaggeration) {
+  const Rect rect = intersection(world.layout().rectOf(pos), world.bounds());
+  if (rect.empty())
+    return Error{Error::Code::InvalidInput, "outside the world's bounds", "chunk",
+                 "chunks that hold a cell of the world"};
+  const auto wide = static_cast<int32_t>(rect.width + 1), deep = static_cast<int32_t>(rect.height + 1);
+  std::vector<float> heights(static_cast<size_t>(wide) * static_cast<size_t>(deep));
+  std::vector<MaterialIndex> materials(heights.size());
+  if (Status made = world.sample({rect.x, rect.z, 1, wide, deep}, heights.data(), materials.data()); !made)
+    return made.error();
+  Solid solid;
+  solid.origin = {static_cast<double>(rect.x), 0, static_cast<double>(rect.z)};
+  const auto at = [&](int32_t i, int32_t k) {
+    return heights[static_cast<size_t>(std::clamp(k, 0, deep - 1)) * static_cast<size_t>(wide) +
+                   static_cast<size_t>(std::clamp(i, 0, wide - 1))];
+  };
+  const auto tall = static_cast<float>(exaggeration);
+  for (int32_t k = 0; k < deep; ++k)
+    for (int32_t i = 0; i < wide; ++i) {
+      solid.points.push_back({static_cast<float>(i), at(i, k) * tall, static_cast<float>(k)});
+      const float dx = (at(i + 1, k) - at(i - 1, k)) * tall * 0.5f, dz = (at(i, k + 1) - at(i, k - 1)) * tall * 0.5f;
+      const float length = std::sqrt(dx * dx + 1 + dz * dz);
+      solid.normals.push_back({-dx / length, 1 / length, -dz / length});
+    }
+  std::map<MaterialIndex, size_t> known;
+  for (int32_t k = 0; k + 1 < deep; ++k)
+    for (int32_t i = 0; i + 1 < wide; ++i) {
+      const auto a = static_cast<uint32_t>(k * wide + i), south = a + static_cast<uint32_t>(wide);
+      auto& corners = partOf(solid, known, materials[a]).corners;
+      corners.insert(corners.end(), {a, south, a + 1, a + 1, south, south + 1});
+    }
+  return solid;
+}
+
+Status writeSolid(const World& world, const Solid& solid, const std::filesystem::path& file) {
+  const std::string ending = file.extension().string();
+  if (ending == ".glb") {
+    if (solid.points.empty())
+      return Error{Error::Code::InvalidInput, "nothing of this chunk can be seen: there are no faces",
+                   file.string(), "a chunk where ground meets open space"};
+    return writeWhole(file, glbBytes(world, solid));
+  }
+  if (ending == ".ply") return writeWhole(file, plyText(world, solid));
+  std::filesystem::path library = file;
+  library.replace_extension(".mtl");
+  if (Status written = writeWhole(library, mtlText(world, solid)); !written) return written;
+  return writeWhole(file, objText(world, solid, library.filename().string()));
+}
+
+Status writeNrrd(const World& world, const Chunk& chunk, const std::filesystem::path& file) {
+  if (chunk.tall == 0)
+    return Error{Error::Code::InvalidInput, "this world's chunks have no volume", file.string(),
+                 ".json, .csv, .obj, .ply or .glb"};
+  std::string header = "NRRD0004\n# " + world.recipe().name + " seed " + world.recipe().seed + "\n";
+  header += fmt::format(
+      "type: uint16\ndimension: 3\nsizes: {} {} {}\nspace dimension: 3\nspace directions: (1,0,0) "
+      "(0,0,1) (0,1,0)\nspace origin: ({},{},{})\nencoding: gzip\nendian: little\n",
+      chunk.width, chunk.height, chunk.tall, chunk.rect.x, chunk.y, chunk.rect.z);
+  header += fmt::format("chunk:={}\nhash:={}\n", chunkText(world.layout(), chunk.pos),
+                        chunkHash(world, chunk).hex());
+  for (const uint16_t m : chunk.materials.palette())
+    header += fmt::format("value {}:={}\n", m, world.materialId(m));
+  std::string bytes;
+  bytes.reserve(chunk.materials.size() * 2);
+  for (const uint16_t m : chunk.materials.unpacked()) append(bytes, m);
+  const auto body = zipped(bytes);
+  if (!body) return body.error();
+  return writeWhole(file, header + "\n" + *body);
+}
+
+}  // namespace acre

@@ -1,0 +1,41 @@
+/// Files of shapes and volumes: OBJ, PLY, glTF 2.0 (.glb) and NRRD.
+#pragma once
+
+#include <array>
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+#include "mesh/faces.h"
+
+namespace acre {
+
+/// Triangles by material, counter-clockwise seen from outside; x east, y up, z south (right-handed).
+/// Points are in cells from the origin.
+struct Solid {
+  std::array<double, 3> origin{};  ///< Cell that the points are measured from.
+  std::vector<std::array<float, 3>> points;
+  std::vector<std::array<float, 3>> normals;  ///< One a point.
+  struct Part {
+    MaterialIndex material = kUnassigned;
+    std::vector<uint32_t> corners;  ///< Three a triangle: indices of points.
+  };
+  std::vector<Part> parts;
+};
+
+/// The merged faces of a chunk.
+Result<Solid> facesOfChunk(const World& world, ChunkPos pos);
+/// The ground of a chunk of columns as a net of (cells + 1) x (cells + 1) points, those of the cells
+/// east and south of it included, so that the points at the rims of neighbours are equal. heights are
+/// multiplied by `exaggeration`.
+Result<Solid> netOfChunk(const World& world, ChunkPos pos, double exaggeration = 1);
+
+/// By the ending of the name: .obj (with a .mtl beside it), .ply or .glb. OBJ and PLY hold absolute
+/// coordinates, glTF the origin as its node's translation.
+Status writeSolid(const World& world, const Solid& solid, const std::filesystem::path& file);
+
+/// A block chunk as NRRD, 16 bits a block, gzip, axes x, z, y; the palette stands in the header.
+Status writeNrrd(const World& world, const Chunk& chunk, const std::filesystem::path& file);
+
+}  // namespace acre
