@@ -28,6 +28,10 @@ acre=build/release/bin/acre
 "$acre" census saltfen-reach
 "$acre" check saltfen-reach
 "$acre" chunk saltfen-reach --at 0,0 --out out/saltfen-reach-chunk-0-0.json
+"$acre" section swallet-edge --from -400,40 --to 400,40 --out out/swallet-edge-section.png
+"$acre" view swallet-edge --from 0,0 --look 20,-8 --out out/swallet-edge-view.png
+"$acre" chunk swallet-edge --at 0,1,0 --out out/swallet-edge-chunk-0-1-0.glb
+"$acre" section lantern-shelf --from -400,0 --to 400,0 --out out/lantern-shelf-section.png
 echo
 echo "Written:"
 ls -l out | awk 'NR > 1 { printf "  out/%-36s %9d bytes\n", $9, $5 }'

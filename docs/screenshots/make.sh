@@ -50,3 +50,8 @@ world=three-fields
 shot uncovered "mousemove 300 420" "key 4" "mousemove 1215 153" "click 1"
 world=patchwork-parish
 shot regions "mousemove 300 420" "key 4" "mousemove 14 105" "click 1" "mousemove 120 220" "click 1"
+world=swallet-edge
+shot blocks "mousemove 300 420" "key 5" "mousemove 1090 600" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5"
+shot walk "mousemove 300 300" "key ctrl+3" "sleep 3" "mousemove 268 83" "click 1" "mousemove 440 520"
+world=lantern-shelf
+shot side "mousemove 400 640"

@@ -172,14 +172,14 @@ Json blocksJson(const World& world, const BlockCensus& census) {
 }
 
 std::string blocksText(const World& world, const BlockCensus& census) {
-  std::string out = fmt::format("{} blocks in {} columns from {},{}\n", census.blocks, census.columns,
-                                census.area.x, census.area.z);
+  std::string out = fmt::format("{} blocks in {} columns from {},{}\n", census.blocks,
+                                census.columns, census.area.x, census.area.z);
   for (const auto& [m, n] : census.volumes)
     out += fmt::format("  {:<24} {:>12} {:>7.2f} %\n", world.materialId(m), n,
                        100.0 * static_cast<double>(n) / static_cast<double>(census.blocks));
   for (const OreFigures& o : census.ores)
-    out += fmt::format("  {:<24} asked {:.3g} % of its host rock, measured {:.3g} % ({} of {})\n", o.id,
-                       o.asked * 100, o.measured() * 100, o.found, o.hosts);
+    out += fmt::format("  {:<24} asked {:.3g} % of its host rock, measured {:.3g} % ({} of {})\n",
+                       o.id, o.asked * 100, o.measured() * 100, o.found, o.hosts);
   out += "  ores by depth:\n";
   for (const DepthSlice& s : census.slices) {
     out += fmt::format("    y {:>5} to {:<5}", s.low, s.high - 1);
@@ -316,7 +316,8 @@ void addPlumb(CLI::App& app, Action& action) {
   const auto options = std::make_shared<PlumbOptions>();
   options->recipe.addTo(app);
   app.add_option("--at", options->at, "X,Z: the cell; X,Z,Y: one block of its column; default 0,0");
-  app.add_option("--against", options->against, "X,Z or X,Z,Y: another one; prints only what differs");
+  app.add_option("--against", options->against,
+                 "X,Z or X,Z,Y: another one; prints only what differs");
   app.callback([options, &action] {
     action = [options](Streams& streams) { return plumb(*options, streams); };
   });

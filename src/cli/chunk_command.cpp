@@ -68,10 +68,14 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
 void addChunk(CLI::App& app, Action& action) {
   const auto options = std::make_shared<ChunkOptions>();
   options->recipe.addTo(app);
-  app.add_option("--at", options->at, "CX,CZ; in worlds of cubes CX,CY,CZ, in side worlds CX,CY: which chunk; default the "
-                 "first");
-  app.add_option("--out", options->out, "File to write: .json, .csv, .nrrd (blocks), .obj, .glb or .ply (their faces, or the "
-                 "heights of columns)");
+  app.add_option(
+      "--at", options->at,
+      "CX,CZ; in worlds of cubes CX,CY,CZ, in side worlds CX,CY: which chunk; default the "
+      "first");
+  app.add_option(
+      "--out", options->out,
+      "File to write: .json, .csv, .nrrd (blocks), .obj, .glb or .ply (their faces, or the "
+      "heights of columns)");
   app.add_flag("--hash", options->hash, "Print the chunk's hash alone");
   app.callback([options, &action] {
     action = [options](Streams& streams) { return chunk(*options, streams); };

@@ -107,15 +107,16 @@ Result<ChunkPos> parseChunk(const std::string& text, const std::string& option,
                             const ChunkLayout& layout) {
   const auto numbers = wholeNumbers(text);
   const Vertical& v = layout.vertical();
-  if (numbers && v.plane && numbers->size() == 2) return ChunkPos{(*numbers)[0], 0, 0, (*numbers)[1]};
+  if (numbers && v.plane && numbers->size() == 2)
+    return ChunkPos{(*numbers)[0], 0, 0, (*numbers)[1]};
   if (numbers && !v.plane && v.tall > 0 && numbers->size() == 3)
     return ChunkPos{(*numbers)[0], (*numbers)[2], 0, (*numbers)[1]};
   if (numbers && !v.plane && v.tall == 0 && numbers->size() == 2)
     return ChunkPos{(*numbers)[0], (*numbers)[1]};
   return refuse(fmt::format("\"{:.80}\" names no chunk of this world", text), option,
-                v.plane       ? "CX,CY: two whole numbers"
-                : v.tall > 0  ? "CX,CY,CZ: three whole numbers"
-                              : "CX,CZ: two whole numbers");
+                v.plane      ? "CX,CY: two whole numbers"
+                : v.tall > 0 ? "CX,CY,CZ: three whole numbers"
+                             : "CX,CZ: two whole numbers");
 }
 
 Result<std::pair<int32_t, int32_t>> parseSize(const std::string& text, const std::string& option,

@@ -125,13 +125,14 @@ int printInfo(const World& world, bool json, std::ostream& out) {
     out << info.dump(2) << "\n";
     return 0;
   }
-  out << fmt::format("{}: {}, seed {} (number {})\n", recipe.name, kindName(frame.kind), recipe.seed,
-                     world.seed())
+  out << fmt::format("{}: {}, seed {} (number {})\n", recipe.name, kindName(frame.kind),
+                     recipe.seed, world.seed())
       << fmt::format("cells        {}\n", cells)
       << fmt::format("chunks       {} of {} x {} cells\n", chunks, frame.chunkSize, frame.chunkSize)
-      << (frame.blocks() ? fmt::format("blocks       y {} to {}, {} chunk{} a column\n", frame.y.min,
-                                       frame.y.min + frame.y.extent - 1, layers, layers == 1 ? "" : "s")
-                         : std::string())
+      << (frame.blocks()
+              ? fmt::format("blocks       y {} to {}, {} chunk{} a column\n", frame.y.min,
+                            frame.y.min + frame.y.extent - 1, layers, layers == 1 ? "" : "s")
+              : std::string())
       << fmt::format("sea level    {}\n", world.seaLevel())
       << fmt::format("heights      {} layers, could reach {:.6g} to {:.6g}\n",
                      recipe.heights.layers.size(), reach.low, reach.high)

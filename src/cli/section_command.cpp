@@ -48,8 +48,8 @@ Result<int> section(const SectionOptions& options, Streams& streams) {
     request.width = size->first;
     request.height = size->second;
   } else {  // As long as it is, as high as it should look.
-    const double length = std::hypot(static_cast<double>(to->x - from->x),
-                                     static_cast<double>(to->z - from->z));
+    const double length =
+        std::hypot(static_cast<double>(to->x - from->x), static_cast<double>(to->z - from->z));
     const double scale = std::clamp(std::floor(1200 / std::max(1.0, length)), 1.0, 16.0);
     request.width = static_cast<int32_t>(std::clamp(length * scale, 1.0, 8192.0));
     request.height = static_cast<int32_t>(std::clamp(

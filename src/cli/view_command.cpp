@@ -88,7 +88,8 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
   const auto loadedAt = std::chrono::steady_clock::now();
   drawScene(*scene, *eye, style, picture);
   const auto drawnAt = std::chrono::steady_clock::now();
-  const TextPairs texts = {{"Seed", world.recipe().seed}, {"Recipe", recipeId(world.recipe()).hex()}};
+  const TextPairs texts = {{"Seed", world.recipe().seed},
+                           {"Recipe", recipeId(world.recipe()).hex()}};
   if (const Status written =
           writePicture(options.out, picture.width, picture.height, picture.argb, texts);
       !written)
@@ -104,8 +105,9 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
   if (options.recipe.json) {
     streams.out << Json{{"file", options.out},
                         {"size", {picture.width, picture.height}},
-                        {"eye", {static_cast<double>(eye->cellX) + eye->x, eye->y,
-                                 static_cast<double>(eye->cellZ) + eye->z}},
+                        {"eye",
+                         {static_cast<double>(eye->cellX) + eye->x, eye->y,
+                          static_cast<double>(eye->cellZ) + eye->z}},
                         {"look", {eye->yaw, eye->pitch}},
                         {"seed", world.recipe().seed},
                         {"bricks", scene->size()},
@@ -118,10 +120,10 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
                 << "\n";
     return 0;
   }
-  streams.out << fmt::format(
-      "{}: from {:.6g},{:.6g},{:.6g} looking {:.4g},{:.4g}, seed {}\n", options.out,
-      static_cast<double>(eye->cellX) + eye->x, eye->y, static_cast<double>(eye->cellZ) + eye->z,
-      eye->yaw, eye->pitch, world.recipe().seed)
+  streams.out << fmt::format("{}: from {:.6g},{:.6g},{:.6g} looking {:.4g},{:.4g}, seed {}\n",
+                             options.out, static_cast<double>(eye->cellX) + eye->x, eye->y,
+                             static_cast<double>(eye->cellZ) + eye->z, eye->yaw, eye->pitch,
+                             world.recipe().seed)
               << fmt::format("{} faces in {} rectangles, {} drawn\n", faces, quads, picture.drawn)
               << fmt::format("loaded in {:.3f} s, drawn in {:.3f} s\n", seconds(begin, loadedAt),
                              seconds(loadedAt, drawnAt));

@@ -34,8 +34,74 @@ class CommandTest : public QObject {
     QVERIFY(plain.out.find("saltfen-reach") != std::string::npos);
     const auto json = nlohmann::json::parse(command({"demos", "--json"}).out);
     QCOMPARE(json[0]["seed"].get<std::string>(), "1");
-    QCOMPARE(json.size(), size_t{4});
-    QCOMPARE(json[2]["seed"].get<std::string>(), "heather-41");
+    QCOMPARE(json.size(), size_t{6});
+    QCOMPARE(json[3]["seed"].get<std::string>(), "heather-41");
+  }
+
+  /// Views, sections, chunks of blocks and plumb lines in depth, with what they refuse.
+  void blocksAreShownCutAndWritten() {
+    const auto view = nlohmann::json::parse(
+        command({"view", "swallet-edge", "--from", "0,80,0", "--look", "30,-25", "--size",
+                 "320x200", "--distance", "96", "--out", file("v.png"), "--json"})
+            .out);
+    QVERIFY(view["faces"].get<int>() > view["rectangles"].get<int>());
+    QVERIFY(QFileInfo(dir_.filePath("v.png")).size() > 2000);
+    QCOMPARE(command({"view", "lantern-shelf", "--out", file("w.png"), "--distance", "64"}).code,
+             0);
+    QCOMPARE(command({"view", "swallet-edge", "--out", file("v.jpg")}).code, 2);
+    QCOMPARE(command({"view", "swallet-edge", "--from", "here", "--out", file("v.png")}).code, 2);
+    QCOMPARE(command({"view", "swallet-edge", "--look", "0,91", "--out", file("v.png")}).code, 2);
+    QCOMPARE(command({"view", "swallet-edge", "--size", "0x9", "--out", file("v.png")}).code, 2);
+    const auto cut =
+        nlohmann::json::parse(command({"section", "swallet-edge", "--from", "-100,5", "--to",
+                                       "100,-40", "--out", file("s.png"), "--json"})
+                                  .out);
+    int64_t counted = 0;
+    for (const auto& [id, n] : cut["counts"].items()) counted += n.get<int64_t>();
+    QCOMPARE(counted, cut["columns"].get<int64_t>() * cut["levels"].get<int64_t>());
+    QCOMPARE(
+        command({"section", "swallet-edge", "--from", "1,1", "--to", "1,1", "--out", file("s.png")})
+            .code,
+        2);
+    for (const char* ending : {"json", "csv", "nrrd", "obj", "ply", "glb"}) {
+      const std::string name = file((std::string("c.") + ending).c_str());
+      QCOMPARE(command({"chunk", "swallet-edge", "--at", "0,1,0", "--out", name}).code, 0);
+      QVERIFY(QFileInfo(QString::fromStdString(name)).size() > 500);
+    }
+    QCOMPARE(command({"chunk", "lantern-shelf", "--at", "2,0", "--hash"}).code, 0);
+    const Outcome wrong = command({"chunk", "swallet-edge", "--at", "0,0"});
+    QCOMPARE(wrong.code, 2);
+    QVERIFY(wrong.err.find("CX,CY,CZ") != std::string::npos);
+    const Outcome high = command({"chunk", "swallet-edge", "--at", "0,99,0"});
+    QCOMPARE(high.code, 2);
+    QVERIFY(high.err.find("cy from -3 to 3") != std::string::npos);
+    const auto plumb = nlohmann::json::parse(
+        command({"plumb", "swallet-edge", "--at", "10,10,-20", "--json"}).out);
+    QCOMPARE(plumb["block"]["y"].get<int>(), -20);
+    const auto census = nlohmann::json::parse(
+        command({"census", "swallet-edge", "--area", "0,0,48x48", "--json"}).out);
+    QCOMPARE(census["blocks"]["blocks"].get<int>(), 48 * 48 * 224);
+    QCOMPARE(census["blocks"]["ores"].size(), size_t{5});
+    QCOMPARE(nlohmann::json::parse(command({"info", "lantern-shelf", "--json"}).out)["kind"],
+             "side");
+    // What a recipe of blocks may not hold, with place and range.
+    for (const auto& [set, place, range] :
+         {std::tuple("/frame/chunk=512", "/frame/chunk", "4 to 128"),
+          std::tuple("/frame/chunk=1", "/frame/chunk", "4 to 128"),
+          std::tuple("/frame/bounds/y/extent=-5", "/frame/bounds/y/extent", "1 to 65536"),
+          std::tuple("/frame/bounds/y/min=1e9", "/frame/bounds/y/min", "1000000"),
+          std::tuple("/strata/ores/id:galena/share=0.89", "/strata/ores", "at most 90 %"),
+          std::tuple("/strata/rock/beds=[]", "/strata/rock/beds", "at least one bed"),
+          std::tuple("/strata/rock/beds/1/material=moon", "/strata/rock/beds/1", "listed material"),
+          std::tuple("/biomes/list/id:moor/layers={\"of\":\"fen\"}", "/biomes/list",
+                     "layers of its own"),
+          std::tuple("/heights/overhang/reach=900", "/heights/overhang/reach", "1 to 64"),
+          std::tuple("/water/material=tea", "/water/material", "listed material")}) {
+      const Outcome refused = command({"info", "swallet-edge", "--set", set});
+      QCOMPARE(refused.code, 2);
+      QVERIFY2(refused.err.find(place) != std::string::npos, refused.err.c_str());
+      QVERIFY2(refused.err.find(range) != std::string::npos, refused.err.c_str());
+    }
   }
 
   void plumbExplainsACell() {

@@ -71,8 +71,8 @@ class BlocksTest : public QObject {
   Q_OBJECT
 
  private slots:
-  /// Blocks about the ground, deep down and up in the air, near, negative and far, against the second
-  /// evaluator: by the scalar code, in a block of samples and as a scattered column.
+  /// Blocks about the ground, deep down and up in the air, near, negative and far, against the
+  /// second evaluator: by the scalar code, in a block of samples and as a scattered column.
   void agreeWithTheReference_data() {
     QTest::addColumn<QString>("name");
     for (const char* name : {"swallet-edge", "lantern-shelf", "level ground", "strata off"})
@@ -98,14 +98,19 @@ class BlocksTest : public QObject {
       const AxisBounds& range = recipe.frame.y;
       const auto ground = static_cast<int64_t>(std::floor(world->heightAt(cell)));
       const int64_t y =
-          i % 3 == 0 ? range.min + static_cast<int64_t>(random() % static_cast<uint64_t>(range.extent))
-                     : std::clamp(ground + draw(20), range.min, range.min + range.extent - 1);
+          i % 3 == 0
+              ? range.min + static_cast<int64_t>(random() % static_cast<uint64_t>(range.extent))
+              : std::clamp(ground + draw(20), range.min, range.min + range.extent - 1);
       const std::string expected = reference.block(cell, y);
       ++met[expected];
-      const auto at = QString("%1,%2,%3: expected %4").arg(cell.x).arg(y).arg(cell.z).arg(
-          QString::fromStdString(expected));
+      const auto at = QString("%1,%2,%3: expected %4")
+                          .arg(cell.x)
+                          .arg(y)
+                          .arg(cell.z)
+                          .arg(QString::fromStdString(expected));
       if (world->materialId(world->blockAt(cell, y).material) != expected) QFAIL(qPrintable(at));
-      const SampleBlock block{cell.x - 2, y - 1, plane ? cell.z : cell.z - 1, 1, 5, 3, plane ? 1 : 3};
+      const SampleBlock block{cell.x - 2, y - 1,        plane ? cell.z : cell.z - 1, 1, 5,
+                              3,          plane ? 1 : 3};
       const auto blocks = blocksOf(*world, block);
       if (world->materialId(blocks[placeIn(block, cell.x, y, cell.z)]) != expected)
         QFAIL(qPrintable("block " + at));
@@ -204,9 +209,9 @@ class BlocksTest : public QObject {
                        block.z + static_cast<int64_t>(random() % 30)});
     std::vector<MaterialIndex> columns(cells.size() * 180);
     std::vector<float> heights(cells.size());
-    QVERIFY(world->sampleColumns(300, cells.data(), {block.y, 180, 1}, columns.data(),
-                                 heights.data())
-                .ok());
+    QVERIFY(
+        world->sampleColumns(300, cells.data(), {block.y, 180, 1}, columns.data(), heights.data())
+            .ok());
     for (size_t c = 0; c < cells.size(); ++c) {
       QCOMPARE(heights[c], world->heightAt(cells[c]));
       for (int64_t j = 0; j < 180; ++j)
@@ -332,7 +337,8 @@ class BlocksTest : public QObject {
       QVERIFY(hosts >= 100'000'000);
       const double measured = static_cast<double>(found) / static_cast<double>(hosts);
       if (std::abs(measured / share - 1) > 0.05)
-        QFAIL(qPrintable(QString("seed %1: asked %2, measured %3").arg(seed).arg(share).arg(measured)));
+        QFAIL(qPrintable(
+            QString("seed %1: asked %2, measured %3").arg(seed).arg(share).arg(measured)));
     }
   }
 
@@ -393,7 +399,8 @@ class BlocksTest : public QObject {
     std::stop_source stopped;
     stopped.request_stop();
     std::vector<MaterialIndex> room(32 * 32 * 32);
-    const auto halted = world->sampleBlocks({0, 0, 0, 1, 32, 32, 32}, room.data(), stopped.get_token());
+    const auto halted =
+        world->sampleBlocks({0, 0, 0, 1, 32, 32, 32}, room.data(), stopped.get_token());
     QVERIFY(!halted.ok() && halted.error().code == Error::Code::Cancelled);
   }
 };

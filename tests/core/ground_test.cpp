@@ -141,7 +141,8 @@ Figure readGlb(const std::string& bytes) {
   if (jsonSize % 4 || bytes.substr(16, 4) != "JSON") qFatal("no JSON chunk");
   const auto json = nlohmann::json::parse(bytes.substr(20, jsonSize));
   const size_t bin = 20 + jsonSize + 8;
-  if (bytes.substr(bin - 4, 4) != std::string("BIN\0", 4) || u32(bin - 8) % 4) qFatal("no BIN chunk");
+  if (bytes.substr(bin - 4, 4) != std::string("BIN\0", 4) || u32(bin - 8) % 4)
+    qFatal("no BIN chunk");
   const size_t binSize = json["buffers"][0]["byteLength"];
   if (bin + binSize > bytes.size()) qFatal("the buffer is too long");
   const auto viewOf = [&](const nlohmann::json& accessor, size_t each) {
@@ -284,8 +285,8 @@ class GroundTest : public QObject {
     QCOMPARE(inside, all);
   }
 
-  /// Blocks, columns, chunks, sections, plumb lines, maps and the second evaluator's proof show them;
-  /// another seed shows none.
+  /// Blocks, columns, chunks, sections, plumb lines, maps and the second evaluator's proof show
+  /// them; another seed shows none.
   void editsShowEverywhere() {
     const Recipe recipe = edge();
     const auto plain = worldOf(recipe);
@@ -297,8 +298,10 @@ class GroundTest : public QObject {
     const auto at = world->blockAt(cell, top - 1);
     QVERIFY(at.edited);
     QCOMPARE(world->materialId(at.material), std::string("galena"));
-    QCOMPARE(world->materialId(at.generated), plain->materialId(plain->blockAt(cell, top - 1).material));
-    QCOMPARE(world->materialId(world->at(cell).material), plain->materialId(plain->at(cell).material));
+    QCOMPARE(world->materialId(at.generated),
+             plain->materialId(plain->blockAt(cell, top - 1).material));
+    QCOMPARE(world->materialId(world->at(cell).material),
+             plain->materialId(plain->at(cell).material));
     MaterialIndex fromAbove = 0;
     float height = 0;
     QVERIFY(world->sample({5, 7, 1, 1, 1}, &height, &fromAbove).ok());
@@ -385,7 +388,8 @@ class GroundTest : public QObject {
     std::vector<Edit> many;
     for (int64_t x = 0; x < 100; ++x)
       for (int64_t z = 0; z < 100; ++z)
-        for (int64_t y = -50; y < 50; ++y) many.push_back({x, y, z, (x + y + z) % 2 ? "open" : "shale"});
+        for (int64_t y = -50; y < 50; ++y)
+          many.push_back({x, y, z, (x + y + z) % 2 ? "open" : "shale"});
     const Recipe recipe = edited(edge(), many);
     QCOMPARE(recipe.edits->size(), size_t{1'000'000});
     const auto world = worldOf(recipe);
@@ -413,8 +417,8 @@ class GroundTest : public QObject {
       for (int n = 0; n < 300; ++n) {
         const auto c = static_cast<int32_t>(static_cast<size_t>(n) * 7919 % cut.cells.size());
         const int32_t l = n * 31 % cut.levels.count;
-        QCOMPARE(cut.at(c, l), world->blockAt(cut.cells[static_cast<size_t>(c)],
-                                              cut.levels.first + l).material);
+        QCOMPARE(cut.at(c, l),
+                 world->blockAt(cut.cells[static_cast<size_t>(c)], cut.levels.first + l).material);
       }
       const auto pixels = paintSection(*world, cut, {false, false, false});
       const auto inks = styleFor(*world).inks;
@@ -480,7 +484,8 @@ class GroundTest : public QObject {
       QCOMPARE(plumb.block->at.density, plumb.block->at.distance + plumb.block->at.pushed);
       QCOMPARE(plumb.block->at.solid, plumb.block->at.density >= 0);
       const auto rows = plumbRows(plumb);
-      QCOMPARE(std::count_if(rows.begin(), rows.end(), [](const PlumbRow& r) { return r.deciding; }), 1);
+      QCOMPARE(
+          std::count_if(rows.begin(), rows.end(), [](const PlumbRow& r) { return r.deciding; }), 1);
       for (const PlumbRow& row : rows)
         if (row.deciding) deciders.insert(row.label);
       QVERIFY(nlohmann::json::parse(plumbJson(plumb))["block"]["y"] == y);
@@ -502,7 +507,9 @@ class GroundTest : public QObject {
       const std::string name = file((std::string("shape.") + ending).c_str());
       QVERIFY(writeSolid(*world, solid, name).ok());
       const std::string bytes = readAll(name);
-      const Figure shape = *ending == 'o' ? readObj(bytes) : *ending == 'p' ? readPly(bytes) : readGlb(bytes);
+      const Figure shape = *ending == 'o'   ? readObj(bytes)
+                           : *ending == 'p' ? readPly(bytes)
+                                            : readGlb(bytes);
       QVERIFY(std::abs(shape.area() - static_cast<double>(faces)) < 1e-6);
       for (const auto& p : shape.points) {
         QVERIFY(p[0] >= 0 && p[0] <= 32 && p[2] >= 0 && p[2] <= 32);
@@ -588,7 +595,8 @@ class GroundTest : public QObject {
     int compared = 0, equal = 0;
     for (int y = 40; y < 200; y += 7)
       for (int x = 3; x < 320; x += 11) {
-        const auto hit = castRay(eye, rayThrough(eye, x + 0.5, y + 0.5, 320, 200), 24, box, classes);
+        const auto hit =
+            castRay(eye, rayThrough(eye, x + 0.5, y + 0.5, 320, 200), 24, box, classes);
         if (!hit) continue;
         ++compared;
         const uint32_t ink = style.inks[hit->material];
@@ -604,7 +612,8 @@ class GroundTest : public QObject {
         equal += near;
       }
     QVERIFY(compared > 200);
-    QVERIFY2(equal >= compared * 98 / 100, qPrintable(QString("%1 of %2").arg(equal).arg(compared)));
+    QVERIFY2(equal >= compared * 98 / 100,
+             qPrintable(QString("%1 of %2").arg(equal).arg(compared)));
     // Twice the same, and other pixels from another place.
     ViewPicture again = picture;
     drawScene(scene, eye, style, again);
@@ -646,10 +655,9 @@ class GroundTest : public QObject {
               const auto at = [](int64_t c, double v) {
                 return c + static_cast<int64_t>(std::floor(v));
               };
-              const MaterialIndex m =
-                  box.at(at(walker.eye.cellX, walker.eye.x + dx),
-                         static_cast<int64_t>(std::floor(walker.eye.y + dy)),
-                         at(walker.eye.cellZ, walker.eye.z + dz));
+              const MaterialIndex m = box.at(at(walker.eye.cellX, walker.eye.x + dx),
+                                             static_cast<int64_t>(std::floor(walker.eye.y + dy)),
+                                             at(walker.eye.cellZ, walker.eye.z + dz));
               QVERIFY(classes.of(m) != BlockClass::Solid);
             }
       }

@@ -75,8 +75,8 @@ class MeshTest : public QObject {
       mesh.width = n % 7 == 0 ? 32 : 1 + static_cast<int>(random() % 32);
       mesh.tall = n % 5 == 0 ? 32 : 1 + static_cast<int>(random() % 32);
       mesh.depth = n % 3 == 0 ? 32 : 1 + static_cast<int>(random() % 32);
-      const auto blocks = clumps(random, mesh.width, mesh.tall, mesh.depth, 1 + n % 4,
-                                 n % 10 * 0.11);
+      const auto blocks =
+          clumps(random, mesh.width, mesh.tall, mesh.depth, 1 + n % 4, n % 10 * 0.11);
       BlockMesh plain = mesh, loose = mesh;
       buildFaces(classes, blocks, {}, mesh);
       buildFacesPlainly(classes, blocks, {}, plain);
@@ -132,8 +132,9 @@ class MeshTest : public QObject {
             }
         }
     const AxisBounds range = world->vertical();
-    const SampleBlock all{-2 * n - 1, range.min - 1, 4 * n - 1, 1, 3 * n + 2,
-                          static_cast<int32_t>(range.extent + 2), 2 * n + 2};
+    const SampleBlock all{-2 * n - 1, range.min - 1, 4 * n - 1,
+                          1,          3 * n + 2,     static_cast<int32_t>(range.extent + 2),
+                          2 * n + 2};
     std::vector<MaterialIndex> blocks(static_cast<size_t>(all.width) *
                                       static_cast<size_t>(all.height) *
                                       static_cast<size_t>(all.depth));
@@ -150,13 +151,16 @@ class MeshTest : public QObject {
           int side = 0;
           for (const ptrdiff_t across : {ptrdiff_t{-1}, ptrdiff_t{1}, -slab, slab, -row, row}) {
             const auto other = classes.of(at[across]);
-            const bool face = own == BlockClass::Solid ? other != BlockClass::Solid
-                                                       : other == BlockClass::Open;
+            const bool face =
+                own == BlockClass::Solid ? other != BlockClass::Solid : other == BlockClass::Open;
             if (face) {
               ++expected;
               if (!met.contains({all.x + i, all.y + j, all.z + k, side}))
                 QFAIL(qPrintable(QString("no face at %1,%2,%3 side %4")
-                                     .arg(all.x + i).arg(all.y + j).arg(all.z + k).arg(side)));
+                                     .arg(all.x + i)
+                                     .arg(all.y + j)
+                                     .arg(all.z + k)
+                                     .arg(side)));
             }
             ++side;
           }

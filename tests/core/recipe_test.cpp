@@ -182,7 +182,8 @@ class RecipeTest : public QObject {
     row("seed as number", replaced("\"heather-41\"", "41"), "/seed", "text");
     row("empty seed", replaced("\"heather-41\"", "\"\""), "/seed", "-2^63");
     row("unknown kind of world", replaced("\"overland\"", "\"burrow\""), "/frame/kind", "overland");
-    row("blocks without rock", replaced("\"overland\"", "\"voxel\""), "/strata/rock/beds", "at least one bed");
+    row("blocks without rock", replaced("\"overland\"", "\"voxel\""), "/strata/rock/beds",
+        "at least one bed");
     row("chunk zero", replaced("\"chunk\": 32", "\"chunk\": 0"), "/frame/chunk", "1 to 1024");
     row("chunk huge", replaced("\"chunk\": 32", "\"chunk\": 1e9"), "/frame/chunk", "1 to 1024");
     row("chunk half", replaced("\"chunk\": 32", "\"chunk\": 2.5"), "/frame/chunk", "whole");

@@ -64,7 +64,8 @@ Evaluator::Column Evaluator::columnOf(acre::Cell cell) {
   }
   out.rockTop = static_cast<float>(recipe_.rock.top);
   if (!recipe_.rock.bend.empty())
-    out.rockTop = out.rockTop + static_cast<float>(recipe_.rock.lift) * field(recipe_.rock.bend, cell);
+    out.rockTop =
+        out.rockTop + static_cast<float>(recipe_.rock.lift) * field(recipe_.rock.bend, cell);
   return out;
 }
 
@@ -84,9 +85,8 @@ bool Evaluator::solid(const Column& column, int64_t y, bool overhangs) const {
 
 std::string Evaluator::ground(const Column& column, int64_t y, bool overhangs) const {
   if (!solid(column, y, overhangs)) {
-    const bool wet =
-        static_cast<float>(y) < static_cast<float>(recipe_.frame.seaLevel) &&
-        !recipe_.water.material.empty();
+    const bool wet = static_cast<float>(y) < static_cast<float>(recipe_.frame.seaLevel) &&
+                     !recipe_.water.material.empty();
     return wet ? recipe_.water.material : "open";
   }
   if (!recipe_.strataOn) return acre::kUnassignedId;
@@ -115,13 +115,14 @@ const std::vector<Evaluator::OrePlan>& Evaluator::orePlans() {
   const auto levels = static_cast<size_t>(range.extent);
   // The sample of columns: hashed cells of strata about the origin, without bounds.
   const int64_t taken = std::clamp<int64_t>((int64_t{1} << 22) / range.extent, 64, 4096);
-  const int64_t side = static_cast<int64_t>(widest(recipe_.heights, 0, recipe_.heights.layers.size())) | 1;
+  const int64_t side =
+      static_cast<int64_t>(widest(recipe_.heights, 0, recipe_.heights.layers.size())) | 1;
   const bool plane = recipe_.frame.kind == acre::WorldKind::Side;
   const int64_t rows = plane ? 1 : 256, all = 256 * rows;
   std::vector<std::map<std::string, uint32_t>> rock(levels);
   for (int64_t k = 0; k < std::min(taken, all); ++k) {
-    const auto at = static_cast<int64_t>(static_cast<uint64_t>(k) * 2654435761u %
-                                         static_cast<uint64_t>(all));
+    const auto at =
+        static_cast<int64_t>(static_cast<uint64_t>(k) * 2654435761u % static_cast<uint64_t>(all));
     const uint64_t i = static_cast<uint64_t>(at % 256), j = static_cast<uint64_t>(at / 256);
     const uint64_t key = acre::combine(acre::combine(seed_, i), j);
     const acre::Cell cell{
@@ -183,15 +184,14 @@ const std::vector<Evaluator::OrePlan>& Evaluator::orePlans() {
     }
     before.push_back(own);
     const bool vein = ore.shape == Ore::Shape::Vein;
-    const double far = vein ? ore.length * static_cast<double>(0.75f + 0.3f) + ore.radius
-                            : ore.radius * 1.25;
+    const double far =
+        vein ? ore.length * static_cast<double>(0.75f + 0.3f) + ore.radius : ore.radius * 1.25;
     plan.reach = static_cast<int64_t>(std::ceil(far)) + 1;
     plan.side = std::max<int64_t>(16, plan.reach);
     const double a = 0.75, b = 1.25;
-    const double mean =
-        vein ? 2.0 / 3 * kPi * ore.radius * ore.radius * ore.length
-             : 4.0 / 3 * kPi * ore.radius * ore.radius * ore.radius *
-                   ((b * b * b * b - a * a * a * a) / (4 * (b - a)));
+    const double mean = vein ? 2.0 / 3 * kPi * ore.radius * ore.radius * ore.length
+                             : 4.0 / 3 * kPi * ore.radius * ore.radius * ore.radius *
+                                   ((b * b * b * b - a * a * a * a) / (4 * (b - a)));
     const auto cube = static_cast<double>(plan.side);
     plan.perCube = most / mean * cube * cube * cube;
     for (const double v : volume) plan.stay.push_back(most > 0 ? static_cast<float>(v / most) : 0);

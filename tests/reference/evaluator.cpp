@@ -438,8 +438,7 @@ float walk(const acre::WalkSource& s, uint64_t seed, int64_t column) {
   };
   const auto on = [&](State at, int64_t from, int64_t to) {
     for (int64_t c = from; c < to; ++c) {
-      const uint64_t hash =
-          acre::mix64(static_cast<uint64_t>(c) ^ seed) >> 32;
+      const uint64_t hash = acre::mix64(static_cast<uint64_t>(c) ^ seed) >> 32;
       int64_t turn = static_cast<int64_t>(hash * static_cast<uint64_t>(2 * most + 1) >> 32) - most;
       const int64_t zone = steepest * steepest / most;
       if (s.limits && at.slope > 0 && high - at.height < zone) turn = turn > 0 ? -turn : turn;

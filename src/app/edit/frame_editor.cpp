@@ -42,8 +42,9 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
   kind_->setAccessibleName(tr("Kind of world"));
   kind_->addItems({tr("Overland: tiles seen from above"), tr("Voxel: blocks in cubes"),
                    tr("Voxel: blocks in tall columns"), tr("Side: a cut seen from the side")});
-  kind_->setToolTip(tr("What a world is made of. Heights, climate, biomes and bands stay as they are;\n"
-                       "blocks add layers by depth, rock and ores in the Strata."));
+  kind_->setToolTip(
+      tr("What a world is made of. Heights, climate, biomes and bands stay as they are;\n"
+         "blocks add layers by depth, rock and ores in the Strata."));
   connect(kind_, &Choice::activated, this, &FrameEditor::chooseKind);
   grid->addWidget(kind_, 1, 1, 1, 2);
 
@@ -82,16 +83,18 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
   vertical->setSpacing(look::kSpace);
   vertical->addWidget(new QLabel(tr("y, upwards")), 1);
   vertical->addWidget(caption(tr("from")));
-  auto* lowest = bindNumber({acre::limits::verticalMin, 1, false, true, {}}, QStringLiteral("frame.min.y"),
-                            tr("Lowest level of blocks"),
-                            {[](const acre::Recipe& r) { return std::optional(static_cast<double>(r.frame.y.min)); },
-                             [](acre::Recipe& r, double v) { r.frame.y.min = static_cast<int64_t>(v); }},
-                            tr("The lowest level of blocks that exists."));
-  auto* levels = bindNumber({{1, static_cast<double>(acre::limits::verticalExtent)}, 1, true, true, tr("blocks")},
-                            QStringLiteral("frame.extent.y"), tr("Levels of blocks"),
-                            {[](const acre::Recipe& r) { return std::optional(static_cast<double>(r.frame.y.extent)); },
-                             [](acre::Recipe& r, double v) { r.frame.y.extent = static_cast<int64_t>(v); }},
-                            tr("How many levels there are. Shares of ores are of the rock within them."));
+  auto* lowest = bindNumber(
+      {acre::limits::verticalMin, 1, false, true, {}}, QStringLiteral("frame.min.y"),
+      tr("Lowest level of blocks"),
+      {[](const acre::Recipe& r) { return std::optional(static_cast<double>(r.frame.y.min)); },
+       [](acre::Recipe& r, double v) { r.frame.y.min = static_cast<int64_t>(v); }},
+      tr("The lowest level of blocks that exists."));
+  auto* levels = bindNumber(
+      {{1, static_cast<double>(acre::limits::verticalExtent)}, 1, true, true, tr("blocks")},
+      QStringLiteral("frame.extent.y"), tr("Levels of blocks"),
+      {[](const acre::Recipe& r) { return std::optional(static_cast<double>(r.frame.y.extent)); },
+       [](acre::Recipe& r, double v) { r.frame.y.extent = static_cast<int64_t>(v); }},
+      tr("How many levels there are. Shares of ores are of the rock within them."));
   lowest->setFixedWidth(96);
   levels->setFixedWidth(116);
   vertical->addWidget(lowest);
@@ -166,8 +169,9 @@ void FrameEditor::chooseKind(int index) {
     r.frame.kind = kKinds[index];
     r.frame.shape = index == 2 ? acre::ChunkShape::Columns : acre::ChunkShape::Cubes;
     if (!r.frame.blocks()) return;
-    r.frame.chunkSize = std::clamp(r.frame.chunkSize, static_cast<int32_t>(acre::limits::blockChunk.low),
-                                   static_cast<int32_t>(acre::limits::blockChunk.high));
+    r.frame.chunkSize =
+        std::clamp(r.frame.chunkSize, static_cast<int32_t>(acre::limits::blockChunk.low),
+                   static_cast<int32_t>(acre::limits::blockChunk.high));
     const auto firstOf = [&](MaterialState state) -> std::string {
       for (const acre::Material& m : r.materials)
         if (m.state == state) return m.id;
@@ -186,8 +190,8 @@ void FrameEditor::chooseKind(int index) {
 
 void FrameEditor::refresh() {
   const acre::Frame& frame = document_.recipe().frame;
-  kind_->setCurrentIndex(frame.kind == acre::WorldKind::Overland ? 0
-                         : frame.kind == acre::WorldKind::Side   ? 3
+  kind_->setCurrentIndex(frame.kind == acre::WorldKind::Overland  ? 0
+                         : frame.kind == acre::WorldKind::Side    ? 3
                          : frame.shape == acre::ChunkShape::Cubes ? 1
                                                                   : 2);
   verticalRow_->setVisible(frame.blocks());

@@ -18,7 +18,8 @@ std::string shapeOf(const Recipe& r) {
   for (const acre::DepthLayer& l : r.layers) out += "/" + l.id + l.material;
   for (const acre::Bed& b : r.rock.beds) out += ";" + b.id + b.material;
   for (const acre::Ore& o : r.ores)
-    out += "," + o.id + o.material + (o.on ? "1" : "0") + (o.shape == acre::Ore::Shape::Vein ? "v" : "p");
+    out += "," + o.id + o.material + (o.on ? "1" : "0") +
+           (o.shape == acre::Ore::Shape::Vein ? "v" : "p");
   return out + r.water.material + (r.overhang.on ? "o" : "");
 }
 
@@ -107,39 +108,40 @@ void GroundPanel::addLayers(QVBoxLayout* column) {
     const QString key = QStringLiteral("ground.layer.") + QString::fromStdString(id);
     auto* row = new QHBoxLayout;
     row->setSpacing(5);
-    row->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of a layer"),
-                                  layer.material,
-                                  {{tr("as the bands say"), acre::kSurfaceId},
-                                   {tr("unassigned"), acre::kUnassignedId}},
-                                  [id](Recipe& r, const std::string& m) {
-                                    if (auto* l = withId(r.layers, id)) l->material = m;
-                                  }),
-                   1);
-    row->addWidget(narrow(bindNumber(
-        {acre::limits::layerThickness, 0.1, false, false, {}}, key + QStringLiteral(".thickness"),
-        tr("Thickness of a layer"),
-        {[id](const Recipe& r) -> std::optional<double> {
-           const auto* l = withId(r.layers, id);
-           return l ? std::optional(l->thickness) : std::nullopt;
-         },
-         [id](Recipe& r, double v) {
-           if (auto* l = withId(r.layers, id)) l->thickness = v;
-         }},
-        tr("Blocks; the whole part counts."))));
+    row->addWidget(
+        materialChoice(
+            key + QStringLiteral(".material"), tr("Material of a layer"), layer.material,
+            {{tr("as the bands say"), acre::kSurfaceId}, {tr("unassigned"), acre::kUnassignedId}},
+            [id](Recipe& r, const std::string& m) {
+              if (auto* l = withId(r.layers, id)) l->material = m;
+            }),
+        1);
+    row->addWidget(narrow(bindNumber({acre::limits::layerThickness, 0.1, false, false, {}},
+                                     key + QStringLiteral(".thickness"), tr("Thickness of a layer"),
+                                     {[id](const Recipe& r) -> std::optional<double> {
+                                        const auto* l = withId(r.layers, id);
+                                        return l ? std::optional(l->thickness) : std::nullopt;
+                                      },
+                                      [id](Recipe& r, double v) {
+                                        if (auto* l = withId(r.layers, id)) l->thickness = v;
+                                      }},
+                                     tr("Blocks; the whole part counts."))));
     if (!layer.field.empty())
-      row->addWidget(narrow(bindNumber(
-          {acre::limits::layerVary, 0.1, false, false, {}}, key + QStringLiteral(".vary"),
-          tr("How a layer's thickness varies"),
-          {[id](const Recipe& r) -> std::optional<double> {
-             const auto* l = withId(r.layers, id);
-             return l ? std::optional(l->vary) : std::nullopt;
-           },
-           [id](Recipe& r, double v) {
-             if (auto* l = withId(r.layers, id)) l->vary = v;
-           }},
-          tr("Blocks more for each unit of the field “%1”.").arg(QString::fromStdString(layer.field)))));
-    row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete layer"),
-                                [id](Recipe& r) { std::erase_if(r.layers, [&](auto& l) { return l.id == id; }); }));
+      row->addWidget(
+          narrow(bindNumber({acre::limits::layerVary, 0.1, false, false, {}},
+                            key + QStringLiteral(".vary"), tr("How a layer's thickness varies"),
+                            {[id](const Recipe& r) -> std::optional<double> {
+                               const auto* l = withId(r.layers, id);
+                               return l ? std::optional(l->vary) : std::nullopt;
+                             },
+                             [id](Recipe& r, double v) {
+                               if (auto* l = withId(r.layers, id)) l->vary = v;
+                             }},
+                            tr("Blocks more for each unit of the field “%1”.")
+                                .arg(QString::fromStdString(layer.field)))));
+    row->addWidget(deleteButton(
+        key + QStringLiteral(".delete"), tr("Delete layer"),
+        [id](Recipe& r) { std::erase_if(r.layers, [&](auto& l) { return l.id == id; }); }));
     column->addLayout(row);
   }
   auto* add = new QPushButton(tr("Add layer by depth"));
@@ -149,7 +151,9 @@ void GroundPanel::addLayers(QVBoxLayout* column) {
       const bool first = r.layers.empty();
       r.layers.push_back({acre::freshId("layer", idsOf(r.layers)),
                           first || r.materials.empty() ? acre::kSurfaceId : r.materials.back().id,
-                          first ? 1.0 : 3.0, {}, 0});
+                          first ? 1.0 : 3.0,
+                          {},
+                          0});
     });
   });
   auto* row = new QHBoxLayout;
@@ -164,20 +168,20 @@ void GroundPanel::addRock(QVBoxLayout* column) {
   auto* head = new QHBoxLayout;
   head->addWidget(heading(tr("Beds of rock")), 1);
   head->addWidget(caption(tr("top at")));
-  head->addWidget(narrow(bindNumber(
-      {acre::limits::altitude, 1, false, false, {}}, QStringLiteral("ground.rock.top"),
-      tr("Top of the rock"),
-      {[](const Recipe& r) { return std::optional(r.rock.top); }, [](Recipe& r, double v) { r.rock.top = v; }},
-      tr("Altitude of the first bed's upper side."))));
+  head->addWidget(narrow(bindNumber({acre::limits::altitude, 1, false, false, {}},
+                                    QStringLiteral("ground.rock.top"), tr("Top of the rock"),
+                                    {[](const Recipe& r) { return std::optional(r.rock.top); },
+                                     [](Recipe& r, double v) { r.rock.top = v; }},
+                                    tr("Altitude of the first bed's upper side."))));
   if (!document_.recipe().rock.bend.empty()) {
     head->addWidget(caption(tr("bent by")));
-    head->addWidget(narrow(bindNumber(
-        {acre::limits::altitude, 0.5, false, false, {}}, QStringLiteral("ground.rock.lift"),
-        tr("Bend of the beds"),
-        {[](const Recipe& r) { return std::optional(r.rock.lift); },
-         [](Recipe& r, double v) { r.rock.lift = v; }},
-        tr("Blocks for each unit of the field “%1”.")
-            .arg(QString::fromStdString(document_.recipe().rock.bend)))));
+    head->addWidget(
+        narrow(bindNumber({acre::limits::altitude, 0.5, false, false, {}},
+                          QStringLiteral("ground.rock.lift"), tr("Bend of the beds"),
+                          {[](const Recipe& r) { return std::optional(r.rock.lift); },
+                           [](Recipe& r, double v) { r.rock.lift = v; }},
+                          tr("Blocks for each unit of the field “%1”.")
+                              .arg(QString::fromStdString(document_.recipe().rock.bend)))));
   }
   column->addLayout(head);
   const auto& beds = document_.recipe().rock.beds;
@@ -186,8 +190,8 @@ void GroundPanel::addRock(QVBoxLayout* column) {
     const QString key = QStringLiteral("ground.bed.") + QString::fromStdString(id);
     auto* row = new QHBoxLayout;
     row->setSpacing(5);
-    row->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of a bed"), bed.material,
-                                  {{tr("unassigned"), acre::kUnassignedId}},
+    row->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of a bed"),
+                                  bed.material, {{tr("unassigned"), acre::kUnassignedId}},
                                   [id](Recipe& r, const std::string& m) {
                                     if (auto* b = withId(r.rock.beds, id)) b->material = m;
                                   }),
@@ -195,17 +199,16 @@ void GroundPanel::addRock(QVBoxLayout* column) {
     if (&bed == &beds.back())
       row->addWidget(caption(tr("all below")));
     else
-      row->addWidget(narrow(bindNumber(
-          {acre::limits::bedThickness, 0.5, false, false, {}}, key + QStringLiteral(".thickness"),
-          tr("Thickness of a bed"),
-          {[id](const Recipe& r) -> std::optional<double> {
-             const auto* b = withId(r.rock.beds, id);
-             return b ? std::optional(b->thickness) : std::nullopt;
-           },
-           [id](Recipe& r, double v) {
-             if (auto* b = withId(r.rock.beds, id)) b->thickness = v;
-           }},
-          tr("Blocks."))));
+      row->addWidget(narrow(bindNumber({acre::limits::bedThickness, 0.5, false, false, {}},
+                                       key + QStringLiteral(".thickness"), tr("Thickness of a bed"),
+                                       {[id](const Recipe& r) -> std::optional<double> {
+                                          const auto* b = withId(r.rock.beds, id);
+                                          return b ? std::optional(b->thickness) : std::nullopt;
+                                        },
+                                        [id](Recipe& r, double v) {
+                                          if (auto* b = withId(r.rock.beds, id)) b->thickness = v;
+                                        }},
+                                       tr("Blocks."))));
     row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete bed"), [id](Recipe& r) {
       std::erase_if(r.rock.beds, [&](auto& b) { return b.id == id; });
     }));
@@ -216,7 +219,8 @@ void GroundPanel::addRock(QVBoxLayout* column) {
   connect(add, &QPushButton::clicked, this, [this] {
     apply(tr("Add bed"), [](Recipe& r) {
       r.rock.beds.push_back({acre::freshId("bed", idsOf(r.rock.beds)),
-                             r.materials.empty() ? acre::kUnassignedId : r.materials.back().id, 16});
+                             r.materials.empty() ? acre::kUnassignedId : r.materials.back().id,
+                             16});
     });
   });
   auto* row = new QHBoxLayout;
@@ -229,8 +233,9 @@ void GroundPanel::addOres(QVBoxLayout* column) {
   column->addSpacing(8);
   column->addWidget(ruleLine());
   column->addWidget(heading(tr("Ores, in order")));
-  const acre::OreStage* stage =
-      document_.world() && document_.world()->blocks() ? document_.world()->blocks()->ores() : nullptr;
+  const acre::OreStage* stage = document_.world() && document_.world()->blocks()
+                                    ? document_.world()->blocks()->ores()
+                                    : nullptr;
   const auto& ores = document_.recipe().ores;
   for (size_t i = 0; i < ores.size(); ++i) {
     const std::string id = ores[i].id;
@@ -247,8 +252,9 @@ void GroundPanel::addOres(QVBoxLayout* column) {
       });
     });
     row->addWidget(on);
-    row->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of an ore"), ores[i].material,
-                                  {}, [id](Recipe& r, const std::string& m) {
+    row->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of an ore"),
+                                  ores[i].material, {},
+                                  [id](Recipe& r, const std::string& m) {
                                     if (auto* o = withId(r.ores, id)) o->material = m;
                                   }),
                    1);
@@ -257,7 +263,8 @@ void GroundPanel::addOres(QVBoxLayout* column) {
     shape->addItems({tr("pockets"), tr("veins")});
     shape->setFixedWidth(84);
     shape->setCurrentIndex(static_cast<int>(ores[i].shape));
-    shape->setToolTip(tr("Pockets: balls of about the radius. Veins: bent spindles of about the length."));
+    shape->setToolTip(
+        tr("Pockets: balls of about the radius. Veins: bent spindles of about the length."));
     connect(shape, &Choice::activated, this, [this, id](int index) {
       apply(tr("Shape of an ore"), [&](Recipe& r) {
         if (auto* o = withId(r.ores, id)) o->shape = static_cast<acre::Ore::Shape>(index);
@@ -274,23 +281,25 @@ void GroundPanel::addOres(QVBoxLayout* column) {
     const auto number = [&](const QString& label, const char* name, const NumberSpec& spec,
                             double acre::Ore::*member, double scale, const QString& tip) {
       second->addWidget(caption(label));
-      second->addWidget(narrow(bindNumber(spec, key + QLatin1String(name), tr("%1 of an ore").arg(label),
-                                          {[id, member, scale](const Recipe& r) -> std::optional<double> {
-                                             const auto* o = withId(r.ores, id);
-                                             return o ? std::optional(o->*member * scale) : std::nullopt;
-                                           },
-                                           [id, member, scale](Recipe& r, double v) {
-                                             if (auto* o = withId(r.ores, id)) o->*member = v / scale;
-                                           }},
-                                          tip),
-                               76));
+      second->addWidget(
+          narrow(bindNumber(spec, key + QLatin1String(name), tr("%1 of an ore").arg(label),
+                            {[id, member, scale](const Recipe& r) -> std::optional<double> {
+                               const auto* o = withId(r.ores, id);
+                               return o ? std::optional(o->*member * scale) : std::nullopt;
+                             },
+                             [id, member, scale](Recipe& r, double v) {
+                               if (auto* o = withId(r.ores, id)) o->*member = v / scale;
+                             }},
+                            tip),
+                 76));
     };
     number(tr("share"), ".share", {{0, 90}, 0.05, false, false, tr("%")}, &acre::Ore::share, 100,
            tr("Of its host rock, within the vertical range."));
-    number(tr("radius"), ".radius", {acre::limits::oreRadius, 0.1, false, false, {}}, &acre::Ore::radius, 1,
-           tr("Blocks."));
+    number(tr("radius"), ".radius", {acre::limits::oreRadius, 0.1, false, false, {}},
+           &acre::Ore::radius, 1, tr("Blocks."));
     if (ores[i].shape == acre::Ore::Shape::Vein)
-      number(tr("length"), ".length", {acre::limits::oreLength, 1, false, false, {}}, &acre::Ore::length, 1,
+      number(tr("length"), ".length", {acre::limits::oreLength, 1, false, false, {}},
+             &acre::Ore::length, 1,
              tr("Blocks; each vein between half and one and a half times as long."));
     second->addStretch(1);
     column->addLayout(second);
@@ -298,11 +307,12 @@ void GroundPanel::addOres(QVBoxLayout* column) {
       for (const acre::OreShortage& lack : stage->shortages())
         if (lack.ore == i) {
           auto* note = new QLabel(
-              lack.noHost ? tr("No rock that may hold it lies within the vertical range.")
-                          : tr("At y %1 it would need %2 % of the rock: the curve of depth asks for "
-                               "more than there is.")
-                                .arg(lack.y)
-                                .arg(lack.wanted * 100, 0, 'f', 0));
+              lack.noHost
+                  ? tr("No rock that may hold it lies within the vertical range.")
+                  : tr("At y %1 it would need %2 % of the rock: the curve of depth asks for "
+                       "more than there is.")
+                        .arg(lack.y)
+                        .arg(lack.wanted * 100, 0, 'f', 0));
           note->setWordWrap(true);
           column->addWidget(note);
         }
@@ -343,20 +353,24 @@ void GroundPanel::addOverhang(QVBoxLayout* column) {
   const auto number = [&](const QString& label, const char* name, const NumberSpec& spec, auto at,
                           const QString& tip) {
     row->addWidget(caption(label));
-    row->addWidget(narrow(bindNumber(spec, QLatin1String(name), tr("Overhangs: %1").arg(label),
-                                     {[at](const Recipe& r) {
-                                        return std::optional(*at(const_cast<Recipe&>(r)));
-                                      },
-                                      [at](Recipe& r, double v) { *at(r) = v; }},
-                                     tip),
-                          80));
+    row->addWidget(narrow(
+        bindNumber(spec, QLatin1String(name), tr("Overhangs: %1").arg(label),
+                   {[at](const Recipe& r) { return std::optional(*at(const_cast<Recipe&>(r))); },
+                    [at](Recipe& r, double v) { *at(r) = v; }},
+                   tip),
+        80));
   };
-  number(tr("reach"), "ground.overhang.reach", {acre::limits::overhangReach, 0.5, false, false, {}},
-         [](Recipe& r) { return &r.overhang.reach; }, tr("Blocks above and below the surface where they act."));
-  number(tr("amount"), "ground.overhang.amount", {acre::limits::overhangAmount, 0.5, false, false, {}},
-         [](Recipe& r) { return &r.overhang.amount; }, tr("Blocks that the noise pushes at the surface."));
-  number(tr("width"), "ground.overhang.width", {acre::limits::width, 1, true, false, {}},
-         [](Recipe& r) { return &r.overhang.noise.width; }, tr("Feature width of the noise."));
+  number(
+      tr("reach"), "ground.overhang.reach", {acre::limits::overhangReach, 0.5, false, false, {}},
+      [](Recipe& r) { return &r.overhang.reach; },
+      tr("Blocks above and below the surface where they act."));
+  number(
+      tr("amount"), "ground.overhang.amount", {acre::limits::overhangAmount, 0.5, false, false, {}},
+      [](Recipe& r) { return &r.overhang.amount; },
+      tr("Blocks that the noise pushes at the surface."));
+  number(
+      tr("width"), "ground.overhang.width", {acre::limits::width, 1, true, false, {}},
+      [](Recipe& r) { return &r.overhang.noise.width; }, tr("Feature width of the noise."));
   row->addStretch(1);
   column->addLayout(row);
 }
@@ -365,10 +379,11 @@ void GroundPanel::addWater(QVBoxLayout* column) {
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
   row->addWidget(new QLabel(tr("Open below the sea")));
-  row->addWidget(materialChoice(QStringLiteral("ground.water"), tr("Sea of a world of blocks"),
-                                document_.recipe().water.material, {{tr("stays open"), std::string()}},
-                                [](Recipe& r, const std::string& m) { r.water.material = m; }),
-                 1);
+  row->addWidget(
+      materialChoice(QStringLiteral("ground.water"), tr("Sea of a world of blocks"),
+                     document_.recipe().water.material, {{tr("stays open"), std::string()}},
+                     [](Recipe& r, const std::string& m) { r.water.material = m; }),
+      1);
   column->addLayout(row);
 }
 

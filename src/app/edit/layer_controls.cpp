@@ -421,10 +421,11 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
          tr("Most that the skyline rises or falls from one column to the next."), tr("Change"),
          QStringLiteral("change"), in(&acre::WalkSource::change),
          tr("Most that the slope changes from one column to the next."),
-         {acre::limits::walkSlope, 0.02, false, false, {}}, {acre::limits::walkChange, 0.01, false, false, {}});
+         {acre::limits::walkSlope, 0.02, false, false, {}},
+         {acre::limits::walkChange, 0.01, false, false, {}});
     addChoice(
-        grid, row, 0, tr("Limits"), QStringLiteral("limits"), {tr("turn it back"), tr("are not kept")},
-        walk->limits ? 0 : 1,
+        grid, row, 0, tr("Limits"), QStringLiteral("limits"),
+        {tr("turn it back"), tr("are not kept")}, walk->limits ? 0 : 1,
         [](Layer& x, int i) {
           if (auto* s = std::get_if<acre::WalkSource>(&x.source)) s->limits = i == 0;
         },

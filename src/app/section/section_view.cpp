@@ -20,8 +20,9 @@ SectionView::SectionView(Document& document, QWidget* parent)
     : QWidget(parent), document_(document) {
   setObjectName(QStringLiteral("section"));
   setAccessibleName(tr("Section along A–B"));
-  setToolTip(tr("The ground cut along the line A–B of the map. Drag up and down, the wheel stretches\n"
-                "the heights, Home shows all; a click asks why a block is what it is."));
+  setToolTip(
+      tr("The ground cut along the line A–B of the map. Drag up and down, the wheel stretches\n"
+         "the heights, Home shows all; a click asks why a block is what it is."));
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(96);
@@ -78,7 +79,8 @@ void SectionView::resetRange() {
   const double dz = static_cast<double>(line_.b.cell.z - line_.a.cell.z);
   const double length = std::max(1.0, std::sqrt(dx * dx + dz * dz));
   // Where all of it would be flat, what lies about the sea in four times true scale.
-  const double tall = std::max(40.0, length * pictureRect().height() / std::max(1, pictureRect().width()));
+  const double tall =
+      std::max(40.0, length * pictureRect().height() / std::max(1, pictureRect().width()));
   if (high_ - low_ > 4 * tall && tall > 8) {
     const double middle = world_->seaLevel() + tall / 4;
     low_ = std::max(low_, std::floor(middle - tall));
@@ -164,7 +166,8 @@ void SectionView::paintEvent(QPaintEvent*) {
   p.fillRect(box, ink.paper);
   if (!picture_.isNull() && section_) {
     p.setClipRect(box);
-    const double x0 = span_ ? span_->first : box.left(), x1 = span_ ? span_->second : box.right() + 1.0;
+    const double x0 = span_ ? span_->first : box.left(),
+                 x1 = span_ ? span_->second : box.right() + 1.0;
     const acre::SectionRequest& r = section_->request;
     const double scale = box.height() / (high_ - low_);
     // A picture of the range before moves and stretches until its successor is there.
@@ -181,9 +184,13 @@ void SectionView::paintEvent(QPaintEvent*) {
     }
     p.setFont(look::mapFont());
     p.setPen(ink.ink);
-    look::drawHaloText(p, {std::clamp(std::min(x0, x1), double(box.left()), double(box.right())) + 4, box.top() + 14.0},
+    look::drawHaloText(p,
+                       {std::clamp(std::min(x0, x1), double(box.left()), double(box.right())) + 4,
+                        box.top() + 14.0},
                        x1 >= x0 ? QStringLiteral("A") : QStringLiteral("B"));
-    look::drawHaloText(p, {std::clamp(std::max(x0, x1), double(box.left()), double(box.right())) - 14, box.top() + 14.0},
+    look::drawHaloText(p,
+                       {std::clamp(std::max(x0, x1), double(box.left()), double(box.right())) - 14,
+                        box.top() + 14.0},
                        x1 >= x0 ? QStringLiteral("B") : QStringLiteral("A"));
     p.setClipping(false);
   } else {
@@ -244,7 +251,8 @@ void SectionView::mouseMoveEvent(QMouseEvent* e) {
   }
   const QRect box = pictureRect();
   if (!section_ || !world_ || !box.contains(at.toPoint())) return emit hovered(-1, {});
-  const double x0 = span_ ? span_->first : box.left(), x1 = span_ ? span_->second : box.right() + 1.0;
+  const double x0 = span_ ? span_->first : box.left(),
+               x1 = span_ ? span_->second : box.right() + 1.0;
   const double t = (at.x() - x0) / (x1 - x0);
   if (t < 0 || t >= 1) return emit hovered(-1, {});
   const auto pixel = static_cast<size_t>(t * section_->request.width);
@@ -256,8 +264,8 @@ void SectionView::mouseMoveEvent(QMouseEvent* e) {
   const std::string id =
       known ? world_->materialId(section_->at(column, static_cast<int32_t>(level))) : std::string();
   emit hovered(t, tr("x %1 y %2 z %3 · %4")
-                      .arg(look::wholeNumber(cell.x), look::wholeNumber(y), look::wholeNumber(cell.z),
-                           QString::fromStdString(id)));
+                      .arg(look::wholeNumber(cell.x), look::wholeNumber(y),
+                           look::wholeNumber(cell.z), QString::fromStdString(id)));
 }
 
 void SectionView::mouseReleaseEvent(QMouseEvent* e) {
@@ -266,13 +274,15 @@ void SectionView::mouseReleaseEvent(QMouseEvent* e) {
   dragging_ = false;
   const QRect box = pictureRect();
   if (!clicked || !section_ || !box.contains(e->position().toPoint())) return;
-  const double x0 = span_ ? span_->first : box.left(), x1 = span_ ? span_->second : box.right() + 1.0;
+  const double x0 = span_ ? span_->first : box.left(),
+               x1 = span_ ? span_->second : box.right() + 1.0;
   const double t = (e->position().x() - x0) / (x1 - x0);
   if (t < 0 || t >= 1) return;
   const auto pixel = static_cast<size_t>(t * section_->request.width);
   const acre::Cell cell = section_->cells[static_cast<size_t>(
       section_->columnOf[std::min(pixel, section_->columnOf.size() - 1)])];
-  emit plumbRequested(cell.x, static_cast<int64_t>(std::floor(altitudeAt(e->position().y()))), cell.z);
+  emit plumbRequested(cell.x, static_cast<int64_t>(std::floor(altitudeAt(e->position().y()))),
+                      cell.z);
 }
 
 void SectionView::leaveEvent(QEvent*) {

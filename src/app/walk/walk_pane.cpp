@@ -32,9 +32,8 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
   fly_->setChecked(true);
   connect(fly_, &QToolButton::clicked, this, [this] { view_->setFlying(true); });
   connect(foot_, &QToolButton::clicked, this, [this] { view_->setFlying(false); });
-  connect(view_, &WalkView::flyingChanged, this, [this](bool flying) {
-    (flying ? fly_ : foot_)->setChecked(true);
-  });
+  connect(view_, &WalkView::flyingChanged, this,
+          [this](bool flying) { (flying ? fly_ : foot_)->setChecked(true); });
   row->addSpacing(10);
 
   auto* tools = new QButtonGroup(this);
@@ -62,8 +61,9 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
   row->addWidget(material_);
   brush_ = new NumberField({{0, 8}, 1, false, true, tr("radius")}, QStringLiteral("walk.brush"));
   brush_->setAccessibleName(tr("Radius of the brush"));
-  brush_->setToolTip(tr("Blocks around the one that is aimed at, in a ball; 0 is one block.\n"
-                        "Accepted: 0 to 8."));
+  brush_->setToolTip(
+      tr("Blocks around the one that is aimed at, in a ball; 0 is one block.\n"
+         "Accepted: 0 to 8."));
   brush_->setFixedWidth(76);
   brush_->setFixedHeight(look::kControl);
   brush_->setValue(0);
@@ -110,7 +110,8 @@ void WalkPane::refresh() {
   if (ids != materials_) {
     materials_ = ids;
     material_->clear();
-    for (const acre::Material& m : recipe.materials) material_->addItem(QString::fromStdString(m.name));
+    for (const acre::Material& m : recipe.materials)
+      material_->addItem(QString::fromStdString(m.name));
     int first = 0;
     for (size_t i = 0; i < recipe.materials.size(); ++i)
       if (recipe.materials[i].state == acre::MaterialState::Solid) {
@@ -118,8 +119,9 @@ void WalkPane::refresh() {
         break;
       }
     material_->setCurrentIndex(first);
-    view_->setFillMaterial(materials_.empty() ? QString()
-                                              : QString::fromStdString(materials_[static_cast<size_t>(first)]));
+    view_->setFillMaterial(materials_.empty()
+                               ? QString()
+                               : QString::fromStdString(materials_[static_cast<size_t>(first)]));
   }
   const bool blocks = recipe.frame.blocks();
   tools_[1]->setEnabled(blocks);
@@ -130,8 +132,8 @@ QString WalkPane::figures() const {
   const auto [faces, rectangles] = view_->facesAndRectangles();
   const acre::StreamStats stats = view_->streamStats();
   const acre::Walker& walker = view_->walker();
-  const QString way = walker.flying ? tr("flying at %1 cells/s").arg(walker.flySpeed, 0, 'f', 0)
-                                    : tr("on foot");
+  const QString way =
+      walker.flying ? tr("flying at %1 cells/s").arg(walker.flySpeed, 0, 'f', 0) : tr("on foot");
   return tr("%1 · %2 faces in %3 rectangles · %4 of %5 chunks · %6 ms a picture")
       .arg(way, look::wholeNumber(static_cast<qint64>(faces)),
            look::wholeNumber(static_cast<qint64>(rectangles)),

@@ -13,9 +13,9 @@
 namespace app {
 namespace {
 
-constexpr double kReach = 24;  // Cells to the farthest block that can be aimed at.
+constexpr double kReach = 30;  // Cells to the farthest block that can be aimed at.
 constexpr double kDegreesPerPixel = 0.22;
-constexpr int kCompass = 24;   // Height of the strip.
+constexpr int kCompass = 24;  // Height of the strip.
 
 bool onlyEditsDiffer(const acre::Recipe& a, const acre::Recipe& b) {
   acre::Recipe one = a;
@@ -72,7 +72,8 @@ void WalkView::refresh() {
   ++boxRequest_;
   boxAsked_ = false;
   if (!stream_) return;
-  const acre::FaceOptions faces{true, acre::viewLevels(static_cast<double>(distance_)) > 1 ? acre::kSkirt : 0};
+  const acre::FaceOptions faces{
+      true, acre::viewLevels(static_cast<double>(distance_)) > 1 ? acre::kSkirt : 0};
   auto source = std::make_shared<acre::MeshSource>(world_, faces);
   if (before && before->groundLayout() == world_->groundLayout() &&
       before->bounds() == world_->bounds() && onlyEditsDiffer(before->recipe(), world_->recipe())) {
@@ -85,7 +86,8 @@ void WalkView::refresh() {
       const int64_t s = levels.step;
       return std::any_of(cells.begin(), cells.end(), [&](const acre::Edit& e) {
         return e.x >= r.x - s && e.x < r.x + r.width + s && e.z >= r.z - s &&
-               e.z < r.z + r.height + s && (flat || (e.y >= levels.first - s && e.y <= levels.top() + s));
+               e.z < r.z + r.height + s &&
+               (flat || (e.y >= levels.first - s && e.y <= levels.top() + s));
       });
     });
   } else {
@@ -131,8 +133,9 @@ void WalkView::setFlying(bool flying) {
   if (flying) {
     walker_.flying = true;
   } else if (!walker_.land(*world_)) {
-    emit refused(tr("Nobody can stand within 24 cells of here: there is no ground with two open "
-                    "blocks above it."));
+    emit refused(
+        tr("Nobody can stand within 24 cells of here: there is no ground with two open "
+           "blocks above it."));
   }
   emit flyingChanged(walker_.flying);
   followEye();
@@ -182,12 +185,11 @@ void WalkView::startStream() {
   settings.ahead = 16;
   settings.cacheBytes = uint64_t{32} << 20;
   const acre::FaceOptions faces{true, settings.levels > 1 ? acre::kSkirt : 0};
-  stream_ = std::make_unique<acre::Stream>(std::make_shared<acre::MeshSource>(world_, faces),
-                                           settings, document_.engine().executor(),
-                                           document_.engine().budget());
-  stream_->onReady([courier = courier_] {
-    courier->deliver([](WalkView& self) { self.takeChunks(); });
-  });
+  stream_ =
+      std::make_unique<acre::Stream>(std::make_shared<acre::MeshSource>(world_, faces), settings,
+                                     document_.engine().executor(), document_.engine().budget());
+  stream_->onReady(
+      [courier = courier_] { courier->deliver([](WalkView& self) { self.takeChunks(); }); });
   followEye();
 }
 
@@ -226,6 +228,8 @@ void WalkView::requestBox() {
           if (request != self.boxRequest_) return;
           self.box_ = std::move(*shared);
           self.boxAsked_ = false;
+          // The eye may have gone on meanwhile.
+          if (!self.box_.centredOn(self.walker_.eye)) self.requestBox();
           self.aim();
           self.wake();
         });
@@ -272,7 +276,8 @@ acre::WalkInput WalkView::input() const {
 
 void WalkView::tick() {
   const double seconds = static_cast<double>(clock_.restart()) / 1000;
-  const double turn = (keys_.contains(Qt::Key_Right) ? 1.0 : 0.0) - (keys_.contains(Qt::Key_Left) ? 1.0 : 0.0);
+  const double turn =
+      (keys_.contains(Qt::Key_Right) ? 1.0 : 0.0) - (keys_.contains(Qt::Key_Left) ? 1.0 : 0.0);
   const acre::Eye before = walker_.eye;
   const bool wasOnGround = walker_.onGround();
   if (turn != 0) walker_.eye.yaw = std::fmod(walker_.eye.yaw + turn * 90 * seconds + 360, 360);
@@ -284,12 +289,16 @@ void WalkView::tick() {
     followEye();
     emit didWalk();
   }
+  // Groups of chunks that replace each other come when their last one does, which nobody calls.
+  bool loading = false;
   if (stream_) {
     const acre::StreamStats stats = stream_->stats();
+    loading = stats.ready + stats.working > 0 || (stats.waiting > 0 && !stats.limited);
     if (stats.ready > 0) takeChunks();
   }
   redraw();
-  const bool busy = !keys_.isEmpty() || (walker_.restless() && (went || !wasOnGround)) || sceneStale_;
+  const bool busy =
+      !keys_.isEmpty() || (walker_.restless() && (went || !wasOnGround)) || sceneStale_ || loading;
   if (!busy && !stale_) frame_.stop();
   emit changed();
 }
@@ -314,8 +323,9 @@ void WalkView::aim() {
   aimed_.reset();
   if (!classes_ || box_.blocks.empty() || box_.world != world_) return;
   const QPointF at = pointer_ ? *pointer_ : QPointF(width() / 2.0, height() / 2.0);
-  aimed_ = acre::castRay(walker_.eye, acre::rayThrough(walker_.eye, at.x(), at.y(), width(), height()),
-                         kReach, box_, *classes_);
+  aimed_ =
+      acre::castRay(walker_.eye, acre::rayThrough(walker_.eye, at.x(), at.y(), width(), height()),
+                    kReach, box_, *classes_);
 }
 
 void WalkView::act() {
@@ -347,8 +357,10 @@ void WalkView::act() {
       return low < acre::Walker::kHalfWidth && low + 1 > -acre::Walker::kHalfWidth;
     };
     return near(e.x, eye.cellX, eye.x) && near(e.z, eye.cellZ, eye.z) &&
-           static_cast<double>(e.y) < eye.y - acre::kEyeHeight + acre::kBodyHeight &&
-           static_cast<double>(e.y + 1) > eye.y - acre::kEyeHeight;
+           static_cast<double>(
+               e.y)<eye.y - acre::kEyeHeight + acre::kBodyHeight&& static_cast<double>(e.y + 1)>
+                   eye.y -
+               acre::kEyeHeight;
   };
   std::vector<acre::Edit> edits;
   const acre::AxisBounds range = world_->vertical();
@@ -367,9 +379,10 @@ void WalkView::act() {
   if (edits.empty()) return;
   acre::Recipe next = document_.recipe();
   if (next.edits && next.edits->seed() != next.seed) {
-    emit refused(tr("Cells were changed by hand in the world of seed %1. Go back to it, or save this "
-                    "world under another name and erase them there.")
-                     .arg(QString::fromStdString(next.edits->seed())));
+    emit refused(
+        tr("Cells were changed by hand in the world of seed %1. Go back to it, or save this "
+           "world under another name and erase them there.")
+            .arg(QString::fromStdString(next.edits->seed())));
     return;
   }
   const acre::EditSet none(next.seed);
@@ -463,7 +476,10 @@ void WalkView::paintAim(QPainter& p) const {
   QPolygonF face;
   bool behind = false;
   for (const auto& [u, v] : {std::pair(0, 0), std::pair(1, 0), std::pair(1, 1), std::pair(0, 1)}) {
-    const double d[3] = {axis == 0 ? double(up) : u, axis == 1 ? double(up) : axis == 0 ? u : v,
+    const double d[3] = {axis == 0 ? double(up) : u,
+                         axis == 1   ? double(up)
+                         : axis == 0 ? u
+                                     : v,
                          axis == 2 ? double(up) : v};
     face << project(x + d[0], y + d[1], z + d[2], behind);
   }
@@ -501,8 +517,8 @@ void WalkView::hideEvent(QHideEvent*) {
 
 void WalkView::keyPressEvent(QKeyEvent* e) {
   fast_ = e->modifiers() & Qt::ShiftModifier;
-  static const QSet<int> kHeld = {Qt::Key_W,  Qt::Key_A,    Qt::Key_S,    Qt::Key_D,
-                                  Qt::Key_Up, Qt::Key_Down, Qt::Key_Left, Qt::Key_Right,
+  static const QSet<int> kHeld = {Qt::Key_W,     Qt::Key_A,    Qt::Key_S,    Qt::Key_D,
+                                  Qt::Key_Up,    Qt::Key_Down, Qt::Key_Left, Qt::Key_Right,
                                   Qt::Key_Space, Qt::Key_X};
   if (kHeld.contains(e->key()) && !(e->modifiers() & Qt::ControlModifier)) {
     if (!e->isAutoRepeat()) keys_.insert(e->key());

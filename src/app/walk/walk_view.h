@@ -1,5 +1,5 @@
-/// The world as one sees it from within: a viewpoint that flies or walks, and tools to change single
-/// blocks by hand.
+/// The world as one sees it from within: a viewpoint that flies or walks, and tools to change
+/// single blocks by hand.
 #pragma once
 
 #include <QElapsedTimer>

@@ -100,8 +100,9 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
     if (what.isEmpty()) return showStatus();
     status_->tellOfCell(what);
   });
-  connect(panes_, &Panes::plumbRequested, this,
-          [this](qint64 x, qint64 y, qint64 z) { plumbs_->hang({x, z}, false, y); });
+  connect(panes_, &Panes::plumbRequested, this, [this](qint64 x, qint64 y, qint64 z) {
+    plumbs_->hang({x, z}, false, y);
+  });
   connect(panes_, &Panes::measured, status_, &StatusRow::tell);
   connect(panes_, &Panes::refused, this, &MainWindow::refuse);
   connect(panes_, &Panes::largeChanged, title_, &TitleRow::setPane);

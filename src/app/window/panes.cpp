@@ -3,6 +3,8 @@
 #include <QTimer>
 #include <cmath>
 
+#include "app/look/look.h"
+
 namespace app {
 namespace {
 
@@ -40,9 +42,9 @@ Panes::Panes(Document& document, MapView* map, QWidget* parent)
     const auto hit = walk_->view().aimed();
     if (!hit) return emit told({});
     emit told(tr("x %1 y %2 z %3 · %4 · %5 cells away")
-                  .arg(hit->x)
-                  .arg(hit->y)
-                  .arg(hit->z)
+                  .arg(look::wholeNumber(hit->x))
+                  .arg(look::wholeNumber(hit->y))
+                  .arg(look::wholeNumber(hit->z))
                   .arg(QString::fromStdString(document_.world()->materialId(hit->material)))
                   .arg(hit->distance, 0, 'f', 1));
   });
@@ -93,7 +95,7 @@ void Panes::setSmallShown(bool shown) {
 }
 
 void Panes::focusLarge() {
-  (large_ == Large::Map      ? static_cast<QWidget*>(map_)
+  (large_ == Large::Map       ? static_cast<QWidget*>(map_)
    : large_ == Large::Section ? static_cast<QWidget*>(section_)
                               : static_cast<QWidget*>(&walk_->view()))
       ->setFocus();

@@ -34,7 +34,7 @@ class Panes : public QWidget {
 
  signals:
   void largeChanged(Panes::Large large);
-  void told(const QString& what);  ///< What the pointer is over; empty: nothing.
+  void told(const QString& what);         ///< What the pointer is over; empty: nothing.
   void measured(const QString& figures);  ///< Of the walk view.
   void plumbRequested(qint64 x, qint64 y, qint64 z);
   void refused(const QString& reason);

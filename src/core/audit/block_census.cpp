@@ -21,16 +21,19 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
   const AxisBounds range = world.vertical();
   constexpr int64_t kMost = int64_t{1} << 34;
   const int64_t side = kMost / range.extent;
-  if (asked.width < 1 || asked.height < 1 || asked.width > side || asked.height > side / asked.width)
-    return Error{Error::Code::InvalidInput,
-                 fmt::format("{} x {} columns of {} blocks", asked.width, asked.height, range.extent),
-                 "area", "1 to 2^34 blocks"};
+  if (asked.width < 1 || asked.height < 1 || asked.width > side ||
+      asked.height > side / asked.width)
+    return Error{
+        Error::Code::InvalidInput,
+        fmt::format("{} x {} columns of {} blocks", asked.width, asked.height, range.extent),
+        "area", "1 to 2^34 blocks"};
   BlockCensus out;
   out.area = intersection(asked, world.bounds());
   if (out.area.empty()) return out;
   slices = static_cast<int>(std::clamp<int64_t>(slices, 1, range.extent));
   const size_t materials = world.recipe().materials.size() + 1;
-  // Squares of columns, each counted by one thread; sums of whole numbers do not depend on the order.
+  // Squares of columns, each counted by one thread; sums of whole numbers do not depend on the
+  // order.
   constexpr int32_t kSquare = 64;
   struct Square {
     int64_t x, z;
@@ -39,9 +42,9 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
   std::vector<Square> squares;
   for (int64_t z = out.area.z; z < out.area.z + out.area.height; z += kSquare)
     for (int64_t x = out.area.x; x < out.area.x + out.area.width; x += kSquare)
-      squares.push_back({x, z,
-                         static_cast<int32_t>(std::min<int64_t>(kSquare, out.area.x + out.area.width - x)),
-                         static_cast<int32_t>(std::min<int64_t>(kSquare, out.area.z + out.area.height - z))});
+      squares.push_back(
+          {x, z, static_cast<int32_t>(std::min<int64_t>(kSquare, out.area.x + out.area.width - x)),
+           static_cast<int32_t>(std::min<int64_t>(kSquare, out.area.z + out.area.height - z))});
   std::vector<uint64_t> counts(static_cast<size_t>(range.extent) * (materials + 1));
   std::mutex mutex;
   std::optional<Error> first;
@@ -56,10 +59,13 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
                                 range.min - 1);
       std::vector<uint64_t> own(counts.size());
       constexpr int32_t kLevels = 32;
-      std::vector<MaterialIndex> blocks(static_cast<size_t>(wide) * static_cast<size_t>(deep) * kLevels);
+      std::vector<MaterialIndex> blocks(static_cast<size_t>(wide) * static_cast<size_t>(deep) *
+                                        kLevels);
       for (int64_t y = range.min; y < range.min + range.extent; y += kLevels) {
-        const auto tall = static_cast<int32_t>(std::min<int64_t>(kLevels, range.min + range.extent - y));
-        if (const Status made = world.sampleBlocks({q.x, y, q.z, 1, wide, tall, deep}, blocks.data(), stop);
+        const auto tall =
+            static_cast<int32_t>(std::min<int64_t>(kLevels, range.min + range.extent - y));
+        if (const Status made =
+                world.sampleBlocks({q.x, y, q.z, 1, wide, tall, deep}, blocks.data(), stop);
             !made) {
           const std::lock_guard lock(mutex);
           if (!first) first = made.error();
@@ -83,7 +89,8 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
           const int64_t here = tops[static_cast<size_t>(k * wide + i)];
           for (const auto& [di, dk] : {std::pair(1, 0), std::pair(0, 1)}) {
             if (!world.bounds().contains({q.x + i + di, q.z + k + dk})) continue;
-            const int64_t apart = std::abs(here - tops[static_cast<size_t>((k + dk) * wide + i + di)]);
+            const int64_t apart =
+                std::abs(here - tops[static_cast<size_t>((k + dk) * wide + i + di)]);
             if (apart < 2) continue;
             ++steps;
             filled += static_cast<uint64_t>(apart - 1);
@@ -151,9 +158,10 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
     out.ores.push_back(std::move(f));
   }
   if (world.edits())
-    world.edits()->eachIn({out.area.x, range.min, out.area.z, 1, static_cast<int32_t>(out.area.width),
-                           static_cast<int32_t>(range.extent), static_cast<int32_t>(out.area.height)},
-                          [&](int64_t, int64_t, int64_t, uint16_t) { ++out.edited; });
+    world.edits()->eachIn(
+        {out.area.x, range.min, out.area.z, 1, static_cast<int32_t>(out.area.width),
+         static_cast<int32_t>(range.extent), static_cast<int32_t>(out.area.height)},
+        [&](int64_t, int64_t, int64_t, uint16_t) { ++out.edited; });
   return out;
 }
 

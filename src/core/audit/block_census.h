@@ -1,5 +1,5 @@
-/// What the ground of worlds made of blocks holds: volumes by material, ores asked and found by depth,
-/// steps between columns.
+/// What the ground of worlds made of blocks holds: volumes by material, ores asked and found by
+/// depth, steps between columns.
 #pragma once
 
 #include <functional>
@@ -24,9 +24,9 @@ struct DepthSlice {
 struct OreFigures {
   std::string id;
   std::string name;
-  double asked = 0;     ///< Share of its host rock.
-  uint64_t found = 0;   ///< Blocks.
-  uint64_t hosts = 0;   ///< Blocks of host rock, what ores took of it included.
+  double asked = 0;    ///< Share of its host rock.
+  uint64_t found = 0;  ///< Blocks.
+  uint64_t hosts = 0;  ///< Blocks of host rock, what ores took of it included.
   double measured() const {
     return hosts ? static_cast<double>(found) / static_cast<double>(hosts) : 0;
   }
@@ -35,7 +35,7 @@ struct OreFigures {
 struct BlockCensus {
   Rect area;
   uint64_t columns = 0;
-  uint64_t blocks = 0;  ///< Within area and vertical range.
+  uint64_t blocks = 0;                        ///< Within area and vertical range.
   std::map<MaterialIndex, uint64_t> volumes;  ///< kOpen among them.
   std::vector<DepthSlice> slices;             ///< From the top down.
   std::vector<OreFigures> ores;               ///< In the recipe's order, those that are on.

@@ -123,8 +123,8 @@ std::string sourceWords(const Source& source) {
                                                               : "";
     return std::string(basisWord(noise->basis)) + shape;
   }
-  constexpr const char* kWords[] = {"noise",    "constant", "ramp",     "distance",      "island",
-                                    "picture",  "field",    "terrace",  "fold",          "rescale",
+  constexpr const char* kWords[] = {"noise",    "constant", "ramp",     "distance",       "island",
+                                    "picture",  "field",    "terrace",  "fold",           "rescale",
                                     "equalise", "latitude", "altitude", "water distance", "walk"};
   static_assert(std::size(kWords) == std::variant_size_v<Source>);
   return kWords[source.index()];

@@ -261,7 +261,8 @@ void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
     const std::vector<DepthLayer>* layers = &recipe.layers;
     std::string path = "/strata/layers";
     for (size_t i = 0; i < recipe.biomes.list.size(); ++i)
-      if (recipe.biomes.on && recipe.biomes.list[i].id == plumb.biome.biome) biome = &recipe.biomes.list[i];
+      if (recipe.biomes.on && recipe.biomes.list[i].id == plumb.biome.biome)
+        biome = &recipe.biomes.list[i];
     if (biome && !biome->layersOf.empty()) biome = biomeOf(recipe, biome->layersOf);
     if (biome && biome->layers) {
       layers = &*biome->layers;
@@ -505,30 +506,35 @@ void addBlockRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
   add("Heights", "below the surface", shortNumber(at.distance), "height − top of the block",
       "/heights/layers", false, false);
   if (at.pushed != 0)
-    add("Heights", "overhang", shortNumber(at.pushed), fmt::format("noise {}", shortNumber(at.noise)),
-        "/heights/overhang", false, false);
+    add("Heights", "overhang", shortNumber(at.pushed),
+        fmt::format("noise {}", shortNumber(at.noise)), "/heights/overhang", false, false);
   const bool generatedOpen = !at.solid;
   add("Heights", generatedOpen ? "open" : "solid", shortNumber(at.density),
-      generatedOpen ? "below 0" : "0 or more", at.pushed != 0 ? "/heights/overhang" : "/heights/layers",
+      generatedOpen ? "below 0" : "0 or more",
+      at.pushed != 0 ? "/heights/overhang" : "/heights/layers",
       generatedOpen && !at.water && !at.edited, false);
   if (at.water)
-    add("Water", "sea", plumb.materialName, fmt::format("y {} < {}", block.y, shortNumber(plumb.seaLevel)),
-        "/water", !at.edited, false);
+    add("Water", "sea", plumb.materialName,
+        fmt::format("y {} < {}", block.y, shortNumber(plumb.seaLevel)), "/water", !at.edited,
+        false);
   if (at.solid) {
-    add("Strata", "depth", fmt::format("{}", at.depth), "solid blocks above", block.pointer, false, true);
+    add("Strata", "depth", fmt::format("{}", at.depth), "solid blocks above", block.pointer, false,
+        true);
     if (!block.layer.empty())
-      add("Strata", "layer", block.layer, {}, block.pointer, !at.edited && block.ore.empty(), false);
+      add("Strata", "layer", block.layer, {}, block.pointer, !at.edited && block.ore.empty(),
+          false);
     if (!block.bed.empty())
       add("Strata", "bed", block.bed,
-          fmt::format("{} below its upper side at {}",
-                      shortNumber(static_cast<double>(at.bedTop) - (static_cast<double>(block.y) + 0.5)),
-                      shortNumber(at.bedTop)),
+          fmt::format(
+              "{} below its upper side at {}",
+              shortNumber(static_cast<double>(at.bedTop) - (static_cast<double>(block.y) + 0.5)),
+              shortNumber(at.bedTop)),
           "/strata/rock", !at.edited && block.ore.empty(), false);
     if (!block.ore.empty()) add("Strata", "ore", block.ore, {}, block.pointer, !at.edited, false);
   }
   if (at.edited)
-    add("By hand", "edited by hand", plumb.materialName, "generated: " + block.generated, "/edits", true,
-        false);
+    add("By hand", "edited by hand", plumb.materialName, "generated: " + block.generated, "/edits",
+        true, false);
   else
     add("Strata", "material", plumb.materialName, {}, block.pointer, false, false);
 }

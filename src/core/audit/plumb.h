@@ -88,10 +88,10 @@ struct PlumbMargin {
 struct PlumbBlock {
   int64_t y = 0;
   BlockStage::At at;
-  std::string layer;    ///< Id of the depth layer, if one decided.
-  std::string bed;      ///< Id of the bed, if one decided.
-  std::string ore;      ///< Id of the ore, if one took it.
-  std::string pointer;  ///< JSON pointer of what decided.
+  std::string layer;      ///< Id of the depth layer, if one decided.
+  std::string bed;        ///< Id of the bed, if one decided.
+  std::string ore;        ///< Id of the ore, if one took it.
+  std::string pointer;    ///< JSON pointer of what decided.
   std::string generated;  ///< What it was before it was changed by hand.
 };
 

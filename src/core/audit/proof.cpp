@@ -338,7 +338,8 @@ Result<Prover::Found> Prover::coarser(const Compiled& at, const Cells& whole,
     const int64_t step = int64_t{1} << level;
     std::set<ChunkPos> coarse;
     for (const ChunkPos pos : chunksOf(*at.world, whole.rect))
-      coarse.insert({floorDiv(pos.cx, step), floorDiv(pos.cz, step), level, floorDiv(pos.cy, step)});
+      coarse.insert(
+          {floorDiv(pos.cx, step), floorDiv(pos.cz, step), level, floorDiv(pos.cy, step)});
     for (const ChunkPos pos : coarse) {
       const auto chunk = at.chunks->chunk(pos, options_.stop);
       if (!chunk) return chunk.error();
@@ -351,8 +352,7 @@ Result<Prover::Found> Prover::coarser(const Compiled& at, const Cells& whole,
             const Spot spot{{ground.x + i * step, ground.z + j * step}, (*chunk)->y + up * step};
             if (!whole.holds(spot)) continue;
             ++compared;
-            const auto k =
-                static_cast<size_t>((up * (*chunk)->height + j) * (*chunk)->width + i);
+            const auto k = static_cast<size_t>((up * (*chunk)->height + j) * (*chunk)->width + i);
             const Rect alone{spot.cell.x, spot.cell.z, 1, 1};
             Cells one = whole.blocks ? Cells(alone, spot.y, 1) : Cells(alone);
             one.materials[0] = cut.materials[k];
@@ -449,7 +449,8 @@ Status Prover::run() {
   std::vector<std::string> others;
   for (const Kernels* kernels : availableKernels())
     if (kernels != &first_.world->kernels()) others.push_back(kernels->name);
-  steps_ = 6 + (options_.reference || options_.referenceBlock ? 1 : 0) + options_.threads.size() + others.size();
+  steps_ = 6 + (options_.reference || options_.referenceBlock ? 1 : 0) + options_.threads.size() +
+           others.size();
 
   const auto with = [&](auto method) {
     return [this, method](const Compiled& at, const Cells& whole, int64_t& compared) {
@@ -545,9 +546,9 @@ std::string proofText(const Proof& proof) {
     if (!step.difference) continue;
     const ProofDifference& d = *step.difference;
     const std::string level = d.y ? fmt::format(" y {}", *d.y) : std::string();
-    text += fmt::format("\n{}: first difference at {},{}{}\n\n{}: {}\n{}\n{}: {}\n{}", step.sentence,
-                        d.cell.x, d.cell.z, level, d.one, d.oneSays, d.onePlumb, d.other, d.otherSays,
-                        d.otherPlumb);
+    text += fmt::format("\n{}: first difference at {},{}{}\n\n{}: {}\n{}\n{}: {}\n{}",
+                        step.sentence, d.cell.x, d.cell.z, level, d.one, d.oneSays, d.onePlumb,
+                        d.other, d.otherSays, d.otherPlumb);
     break;
   }
   return text;

@@ -44,7 +44,7 @@ struct ProofOptions {
 struct ProofDifference {
   Cell cell;
   std::optional<int64_t> y;  ///< Of a block.
-  std::string one, other;  ///< What the two ways are.
+  std::string one, other;    ///< What the two ways are.
   std::string oneSays, otherSays;
   std::string onePlumb, otherPlumb;  ///< Plumb lines, each from its own side.
 };

@@ -116,9 +116,9 @@ class ChunkLayout {
     return vertical_.tall ? floorDiv(vertical_.min, int64_t{vertical_.tall} << level) : 0;
   }
   constexpr int64_t highestChunk(int level) const {
-    return vertical_.tall ? floorDiv(vertical_.min + vertical_.extent - 1,
-                                     int64_t{vertical_.tall} << level)
-                          : 0;
+    return vertical_.tall
+               ? floorDiv(vertical_.min + vertical_.extent - 1, int64_t{vertical_.tall} << level)
+               : 0;
   }
   /// The chunk of a detail level that holds a level of blocks.
   constexpr int64_t chunkOfLevel(int64_t y, int level) const {

@@ -30,8 +30,7 @@ Skyline::Skyline(const WalkSource& source, uint64_t seed, MemoLimit memo)
 
 auto Skyline::step(State at, int64_t column) const -> State {
   const uint64_t draws = static_cast<uint64_t>(2 * change_ + 1);
-  int64_t draw =
-      static_cast<int64_t>((uint64_t{axisHash(seed_, column)} * draws) >> 32) - change_;
+  int64_t draw = static_cast<int64_t>((uint64_t{axisHash(seed_, column)} * draws) >> 32) - change_;
   if (limits_) {
     if (at.slope > 0 && at.height > high_ - zone_) draw = -std::abs(draw);
     if (at.slope < 0 && at.height < low_ + zone_) draw = std::abs(draw);

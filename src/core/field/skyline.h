@@ -18,12 +18,12 @@ namespace acre {
 ///
 /// One step of the walk, from column n to n + 1: the slope changes by a draw hashed from n, at most
 /// `change` either way, and stays within `slope`; the height follows it. With limits, wherever a
-/// limit is nearer than slope^2 / change and the slope leads toward it, the draw is turned away from
-/// it; on the limit itself the slope becomes 0.
+/// limit is nearer than slope^2 / change and the slope leads toward it, the draw is turned away
+/// from it; on the limit itself the slope becomes 0.
 ///
 /// So that any column can be had without all before it, the walk is anchored: columns come in
-/// segments of segment() columns, and anchor k is where a walk ends that began level in the middle at
-/// the segment before. In segment k the walk F starts from anchor k and the walk N level in the
+/// segments of segment() columns, and anchor k is where a walk ends that began level in the middle
+/// at the segment before. In segment k the walk F starts from anchor k and the walk N level in the
 /// middle, both with the same draws; the skyline is F in the first half and passes over to N in the
 /// second, and N ends on anchor k + 1.
 class Skyline {

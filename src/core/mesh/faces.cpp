@@ -33,7 +33,8 @@ void transpose(std::array<uint32_t, 32>& a) {
     }
 }
 
-/// Where the sample (u, v) of a flat sheet of blocks lies among the blocks, and what a rectangle there becomes.
+/// Where the sample (u, v) of a flat sheet of blocks lies among the blocks, and what a rectangle
+/// there becomes.
 struct Sheet {
   const MaterialIndex* first;  // Sample (0, 0).
   ptrdiff_t alongU, alongV;
@@ -265,7 +266,8 @@ void buildFacesPlainly(const BlockClasses& classes, std::span<const MaterialInde
             while (b + height < extents[v] && whole(b + height)) ++height;
           }
           for (int q = b; q < b + height; ++q)
-            for (int p = a; p < a + width; ++p) shown[static_cast<size_t>(q * extents[u] + p)] = false;
+            for (int p = a; p < a + width; ++p)
+              shown[static_cast<size_t>(q * extents[u] + p)] = false;
           mesh.quads.push_back(quadAt(sheet, a, b, width, height, materialAt(a, b)));
         }
     }
@@ -299,12 +301,13 @@ Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(const World& wor
         mesh.width = std::min(kSide, across - i);
         mesh.tall = std::min(kSide, levels.count - j);
         mesh.depth = std::min(kSide, deep - k);
-        const SampleBlock block{mesh.x - step, mesh.y - step,  mesh.z - step, step,
+        const SampleBlock block{mesh.x - step,  mesh.y - step, mesh.z - step, step,
                                 mesh.width + 2, mesh.tall + 2, mesh.depth + 2};
         std::vector<MaterialIndex> blocks(static_cast<size_t>(block.width) *
                                           static_cast<size_t>(block.height) *
                                           static_cast<size_t>(block.depth));
-        if (Status made = world.sampleBlocks(block, blocks.data(), stop); !made) return made.error();
+        if (Status made = world.sampleBlocks(block, blocks.data(), stop); !made)
+          return made.error();
         // Nobody looks at a world's floor from below.
         const size_t slab = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
         for (int32_t level = 0; level < block.height; ++level)

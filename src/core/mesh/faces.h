@@ -38,9 +38,7 @@ class BlockClasses {
  public:
   explicit BlockClasses(const World& world);
   /// Beyond the bounds blocks count as open.
-  BlockClass of(MaterialIndex m) const {
-    return m >= kOpen ? BlockClass::Open : classes_[m];
-  }
+  BlockClass of(MaterialIndex m) const { return m >= kOpen ? BlockClass::Open : classes_[m]; }
   /// The only liquid that a world of blocks holds, or kOpen.
   std::span<const BlockClass> table() const { return classes_; }
 
@@ -54,7 +52,7 @@ struct BlockMesh {
   static constexpr int kSide = 32;  ///< Most samples of a brick along an axis.
 
   int64_t x = 0, y = 0, z = 0;  ///< Cell of the corner.
-  int64_t step = 1;             ///< Cells from one sample to the next; a sample is drawn that large.
+  int64_t step = 1;  ///< Cells from one sample to the next; a sample is drawn that large.
   int32_t width = 0, tall = 0, depth = 0;  ///< Samples along x, y, z.
   std::vector<Quad> quads;
   uint64_t faces = 0;  ///< Before merging.
@@ -64,13 +62,13 @@ struct BlockMesh {
 
 struct FaceOptions {
   bool merge = true;
-  /// So many samples below what is exposed, the brick's sides are closed whatever lies beyond: where
-  /// bricks of different steps meet, no hole opens. 0: none.
+  /// So many samples below what is exposed, the brick's sides are closed whatever lies beyond:
+  /// where bricks of different steps meet, no hole opens. 0: none.
   int skirt = 0;
 };
 
-/// blocks: (width + 2) x (tall + 2) x (depth + 2) samples, x fastest, then z, then y, with one of the
-/// neighbours' on every side. mesh: origin and extents, each at most kSide.
+/// blocks: (width + 2) x (tall + 2) x (depth + 2) samples, x fastest, then z, then y, with one of
+/// the neighbours' on every side. mesh: origin and extents, each at most kSide.
 void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> blocks,
                 const FaceOptions& options, BlockMesh& mesh);
 

@@ -18,7 +18,8 @@ uint64_t bricksOf(const ChunkLayout& layout) {
 }
 
 /// Half of a brick's blocks, each apart from all others, show six faces each. Nothing shows more.
-constexpr uint64_t kMostQuads = uint64_t{BlockMesh::kSide} * BlockMesh::kSide * BlockMesh::kSide * 3;
+constexpr uint64_t kMostQuads =
+    uint64_t{BlockMesh::kSide} * BlockMesh::kSide * BlockMesh::kSide * 3;
 
 }  // namespace
 
@@ -32,7 +33,8 @@ uint64_t MeshSource::workBytes() const {
   return largestChunkBytes() + (uint64_t{512} << 10);
 }
 
-Result<std::shared_ptr<const Chunk>> MeshSource::makeChunk(ChunkPos pos, const std::stop_token& stop,
+Result<std::shared_ptr<const Chunk>> MeshSource::makeChunk(ChunkPos pos,
+                                                           const std::stop_token& stop,
                                                            StageTimes* times) const {
   const auto begin = std::chrono::steady_clock::now();
   auto meshes = meshChunk(*world_, pos, options_, stop);
@@ -53,8 +55,8 @@ Result<std::shared_ptr<const Chunk>> MeshSource::makeChunk(ChunkPos pos, const s
   chunk->meshBytes += meshes->size() * sizeof(std::shared_ptr<const BlockMesh>);
   chunk->meshes = std::move(*meshes);
   if (times)
-    times->blocks += std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin)
-                         .count();
+    times->blocks +=
+        std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
   return std::shared_ptr<const Chunk>(std::move(chunk));
 }
 

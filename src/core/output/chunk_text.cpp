@@ -65,7 +65,8 @@ Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem:
   const std::string ending = file.extension().string();
   if (ending == ".nrrd") return writeNrrd(world, chunk, file);
   if (ending == ".obj" || ending == ".ply" || ending == ".glb") {
-    const auto solid = chunk.tall > 0 ? facesOfChunk(world, chunk.pos) : netOfChunk(world, chunk.pos);
+    const auto solid =
+        chunk.tall > 0 ? facesOfChunk(world, chunk.pos) : netOfChunk(world, chunk.pos);
     if (!solid) return solid.error();
     return writeSolid(world, *solid, file);
   }

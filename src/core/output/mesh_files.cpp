@@ -40,11 +40,12 @@ double linear(uint8_t v) {
 }
 
 std::string objText(const World& world, const Solid& solid, const std::string& library) {
-  std::string out = fmt::format("# {} seed {}\nmtllib {}\n", world.recipe().name,
-                                world.recipe().seed, library);
+  std::string out =
+      fmt::format("# {} seed {}\nmtllib {}\n", world.recipe().name, world.recipe().seed, library);
   for (const auto& p : solid.points)
-    fmt::format_to(std::back_inserter(out), "v {} {} {}\n", solid.origin[0] + static_cast<double>(p[0]),
-                   solid.origin[1] + static_cast<double>(p[1]), solid.origin[2] + static_cast<double>(p[2]));
+    fmt::format_to(
+        std::back_inserter(out), "v {} {} {}\n", solid.origin[0] + static_cast<double>(p[0]),
+        solid.origin[1] + static_cast<double>(p[1]), solid.origin[2] + static_cast<double>(p[2]));
   for (const auto& n : solid.normals)
     fmt::format_to(std::back_inserter(out), "vn {} {} {}\n", n[0], n[1], n[2]);
   for (const Solid::Part& part : solid.parts) {
@@ -61,7 +62,8 @@ std::string mtlText(const World& world, const Solid& solid) {
   for (const Solid::Part& part : solid.parts) {
     const Colour c = colourOf(world, part.material);
     fmt::format_to(std::back_inserter(out), "newmtl {}\nKd {:.4f} {:.4f} {:.4f}\n",
-                   nameOfMaterial(world, part.material), c.red / 255.0, c.green / 255.0, c.blue / 255.0);
+                   nameOfMaterial(world, part.material), c.red / 255.0, c.green / 255.0,
+                   c.blue / 255.0);
   }
   return out;
 }
@@ -75,8 +77,9 @@ std::string plyText(const World& world, const Solid& solid) {
       "vertex_indices\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nend_header\n",
       world.recipe().name, world.recipe().seed, solid.points.size(), faces);
   for (const auto& p : solid.points)
-    fmt::format_to(std::back_inserter(out), "{} {} {}\n", solid.origin[0] + static_cast<double>(p[0]),
-                   solid.origin[1] + static_cast<double>(p[1]), solid.origin[2] + static_cast<double>(p[2]));
+    fmt::format_to(
+        std::back_inserter(out), "{} {} {}\n", solid.origin[0] + static_cast<double>(p[0]),
+        solid.origin[1] + static_cast<double>(p[1]), solid.origin[2] + static_cast<double>(p[2]));
   for (const Solid::Part& part : solid.parts) {
     const Colour c = colourOf(world, part.material);
     for (size_t i = 0; i + 2 < part.corners.size(); i += 3)
@@ -101,7 +104,10 @@ std::string glbBytes(const World& world, const Solid& solid) {
   Json views = Json::array(), accessors = Json::array(), primitives = Json::array(),
        materials = Json::array();
   const auto view = [&](size_t from, int target) {
-    views.push_back({{"buffer", 0}, {"byteOffset", from}, {"byteLength", bin.size() - from}, {"target", target}});
+    views.push_back({{"buffer", 0},
+                     {"byteOffset", from},
+                     {"byteLength", bin.size() - from},
+                     {"target", target}});
     return views.size() - 1;
   };
   constexpr int kFloat = 5126, kUnsigned = 5125, kArray = 34962, kElements = 34963;
@@ -135,27 +141,29 @@ std::string glbBytes(const World& world, const Solid& solid) {
                          {"count", part.corners.size()},
                          {"type", "SCALAR"}});
     const Colour c = colourOf(world, part.material);
-    materials.push_back({{"name", nameOfMaterial(world, part.material)},
-                         {"pbrMetallicRoughness",
-                          {{"baseColorFactor", {linear(c.red), linear(c.green), linear(c.blue), 1.0}},
-                           {"metallicFactor", 0.0},
-                           {"roughnessFactor", 1.0}}}});
+    materials.push_back(
+        {{"name", nameOfMaterial(world, part.material)},
+         {"pbrMetallicRoughness",
+          {{"baseColorFactor", {linear(c.red), linear(c.green), linear(c.blue), 1.0}},
+           {"metallicFactor", 0.0},
+           {"roughnessFactor", 1.0}}}});
     primitives.push_back({{"attributes", {{"POSITION", 0}, {"NORMAL", 1}}},
                           {"indices", accessors.size() - 1},
                           {"material", materials.size() - 1}});
   }
-  Json out = {{"asset",
-               {{"version", "2.0"},
-                {"generator", "Kindred Acre"},
-                {"extras", {{"seed", world.recipe().seed}, {"recipe", recipeId(world.recipe()).hex()}}}}},
-              {"scene", 0},
-              {"scenes", Json::array({{{"nodes", {0}}}})},
-              {"nodes", Json::array({{{"mesh", 0}, {"translation", solid.origin}}})},
-              {"meshes", Json::array({{{"primitives", primitives}}})},
-              {"materials", materials},
-              {"buffers", Json::array({{{"byteLength", bin.size()}}})},
-              {"bufferViews", views},
-              {"accessors", accessors}};
+  Json out = {
+      {"asset",
+       {{"version", "2.0"},
+        {"generator", "Kindred Acre"},
+        {"extras", {{"seed", world.recipe().seed}, {"recipe", recipeId(world.recipe()).hex()}}}}},
+      {"scene", 0},
+      {"scenes", Json::array({{{"nodes", {0}}}})},
+      {"nodes", Json::array({{{"mesh", 0}, {"translation", solid.origin}}})},
+      {"meshes", Json::array({{{"primitives", primitives}}})},
+      {"materials", materials},
+      {"buffers", Json::array({{{"byteLength", bin.size()}}})},
+      {"bufferViews", views},
+      {"accessors", accessors}};
   std::string json = out.dump();
   while (json.size() % 4) json += ' ';
   while (bin.size() % 4) bin += '\0';
@@ -201,10 +209,12 @@ Result<Solid> facesOfChunk(const World& world, ChunkPos pos) {
   Solid solid;
   const Rect rect = intersection(world.groundLayout().rectOf(pos), world.bounds());
   const int64_t bottom = world.groundLayout().levelsOf(pos).first;
-  solid.origin = {static_cast<double>(rect.x), static_cast<double>(bottom), static_cast<double>(rect.z)};
+  solid.origin = {static_cast<double>(rect.x), static_cast<double>(bottom),
+                  static_cast<double>(rect.z)};
   std::map<MaterialIndex, size_t> known;
   for (const auto& mesh : *meshes) {
-    const float base[3] = {static_cast<float>(mesh->x - rect.x), static_cast<float>(mesh->y - bottom),
+    const float base[3] = {static_cast<float>(mesh->x - rect.x),
+                           static_cast<float>(mesh->y - bottom),
                            static_cast<float>(mesh->z - rect.z)};
     const auto step = static_cast<float>(mesh->step);
     for (const Quad& quad : mesh->quads) {
@@ -213,7 +223,10 @@ Result<Solid> facesOfChunk(const World& world, ChunkPos pos) {
       const int u = axis == 0 ? 2 : 0, v = axis == 1 ? 2 : 1;
       const uint8_t at[3] = {quad.x, quad.y, quad.z};
       const auto first = static_cast<uint32_t>(solid.points.size());
-      for (const auto& [i, j] : {std::pair<int, int>(0, 0), {quad.width, 0}, {quad.width, quad.height}, {0, quad.height}}) {
+      for (const auto& [i, j] : {std::pair<int, int>(0, 0),
+                                 {quad.width, 0},
+                                 {quad.width, quad.height},
+                                 {0, quad.height}}) {
         std::array<float, 3> p{};
         for (int a = 0; a < 3; ++a)
           p[static_cast<size_t>(a)] =
@@ -239,10 +252,12 @@ Result<Solid> netOfChunk(const World& world, ChunkPos pos, double exaggeration) 
   if (rect.empty())
     return Error{Error::Code::InvalidInput, "outside the world's bounds", "chunk",
                  "chunks that hold a cell of the world"};
-  const auto wide = static_cast<int32_t>(rect.width + 1), deep = static_cast<int32_t>(rect.height + 1);
+  const auto wide = static_cast<int32_t>(rect.width + 1),
+             deep = static_cast<int32_t>(rect.height + 1);
   std::vector<float> heights(static_cast<size_t>(wide) * static_cast<size_t>(deep));
   std::vector<MaterialIndex> materials(heights.size());
-  if (Status made = world.sample({rect.x, rect.z, 1, wide, deep}, heights.data(), materials.data()); !made)
+  if (Status made = world.sample({rect.x, rect.z, 1, wide, deep}, heights.data(), materials.data());
+      !made)
     return made.error();
   Solid solid;
   solid.origin = {static_cast<double>(rect.x), 0, static_cast<double>(rect.z)};
@@ -254,7 +269,8 @@ Result<Solid> netOfChunk(const World& world, ChunkPos pos, double exaggeration) 
   for (int32_t k = 0; k < deep; ++k)
     for (int32_t i = 0; i < wide; ++i) {
       solid.points.push_back({static_cast<float>(i), at(i, k) * tall, static_cast<float>(k)});
-      const float dx = (at(i + 1, k) - at(i - 1, k)) * tall * 0.5f, dz = (at(i, k + 1) - at(i, k - 1)) * tall * 0.5f;
+      const float dx = (at(i + 1, k) - at(i - 1, k)) * tall * 0.5f,
+                  dz = (at(i, k + 1) - at(i, k - 1)) * tall * 0.5f;
       const float length = std::sqrt(dx * dx + 1 + dz * dz);
       solid.normals.push_back({-dx / length, 1 / length, -dz / length});
     }
@@ -272,8 +288,9 @@ Status writeSolid(const World& world, const Solid& solid, const std::filesystem:
   const std::string ending = file.extension().string();
   if (ending == ".glb") {
     if (solid.points.empty())
-      return Error{Error::Code::InvalidInput, "nothing of this chunk can be seen: there are no faces",
-                   file.string(), "a chunk where ground meets open space"};
+      return Error{Error::Code::InvalidInput,
+                   "nothing of this chunk can be seen: there are no faces", file.string(),
+                   "a chunk where ground meets open space"};
     return writeWhole(file, glbBytes(world, solid));
   }
   if (ending == ".ply") return writeWhole(file, plyText(world, solid));

@@ -11,8 +11,8 @@
 
 namespace acre {
 
-/// Triangles by material, counter-clockwise seen from outside; x east, y up, z south (right-handed).
-/// Points are in cells from the origin.
+/// Triangles by material, counter-clockwise seen from outside; x east, y up, z south
+/// (right-handed). Points are in cells from the origin.
 struct Solid {
   std::array<double, 3> origin{};  ///< Cell that the points are measured from.
   std::vector<std::array<float, 3>> points;
@@ -26,9 +26,9 @@ struct Solid {
 
 /// The merged faces of a chunk.
 Result<Solid> facesOfChunk(const World& world, ChunkPos pos);
-/// The ground of a chunk of columns as a net of (cells + 1) x (cells + 1) points, those of the cells
-/// east and south of it included, so that the points at the rims of neighbours are equal. heights are
-/// multiplied by `exaggeration`.
+/// The ground of a chunk of columns as a net of (cells + 1) x (cells + 1) points, those of the
+/// cells east and south of it included, so that the points at the rims of neighbours are equal.
+/// heights are multiplied by `exaggeration`.
 Result<Solid> netOfChunk(const World& world, ChunkPos pos, double exaggeration = 1);
 
 /// By the ending of the name: .obj (with a .mtl beside it), .ply or .glb. OBJ and PLY hold absolute

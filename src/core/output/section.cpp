@@ -47,8 +47,8 @@ Status checkSection(const SectionRequest& r) {
 
 int32_t Section::levelAt(int32_t row) const {
   const auto y = static_cast<int64_t>(std::floor(altitudeAt(row + 0.5)));
-  return static_cast<int32_t>(std::clamp<int64_t>((y - levels.first) / levels.step, 0,
-                                                  levels.count - 1));
+  return static_cast<int32_t>(
+      std::clamp<int64_t>((y - levels.first) / levels.step, 0, levels.count - 1));
 }
 
 Result<Section> sampleSection(const World& world, const SectionRequest& request,
@@ -96,10 +96,11 @@ std::vector<uint32_t> paintSection(const World& world, const Section& section,
   const std::vector<uint32_t> inks = styleFor(world).inks;
   const BlockClasses classes(world);
   const ChunkLayout& layout = world.groundLayout();
-  const auto seaRow = static_cast<int32_t>(
-      std::lround((section.request.high - world.seaLevel()) /
-                  (section.request.high - section.request.low) * height));
-  const auto pixelsPerLevel = static_cast<double>(height) / (section.request.high - section.request.low);
+  const auto seaRow =
+      static_cast<int32_t>(std::lround((section.request.high - world.seaLevel()) /
+                                       (section.request.high - section.request.low) * height));
+  const auto pixelsPerLevel =
+      static_cast<double>(height) / (section.request.high - section.request.low);
   for (int32_t row = 0; row < height; ++row) {
     const int32_t level = section.levelAt(row);
     const int32_t above = section.levelAt(std::max(0, row - 1));
@@ -107,18 +108,21 @@ std::vector<uint32_t> paintSection(const World& world, const Section& section,
     for (int32_t i = 0; i < width; ++i) {
       const int32_t column = section.columnOf[static_cast<size_t>(i)];
       const MaterialIndex here = section.at(column, level);
-      uint32_t& pixel = out[static_cast<size_t>(row) * static_cast<size_t>(width) + static_cast<size_t>(i)];
+      uint32_t& pixel =
+          out[static_cast<size_t>(row) * static_cast<size_t>(width) + static_cast<size_t>(i)];
       if (here == kUnassigned)
         pixel = hatchAt(i, row);
       else if (here < kOpen)
         pixel = inks[here];
       if (style.chunks && here != kOutside) {
         const int32_t left = section.columnOf[static_cast<size_t>(std::max(0, i - 1))];
-        const Cell a = section.cells[static_cast<size_t>(column)], b = section.cells[static_cast<size_t>(left)];
+        const Cell a = section.cells[static_cast<size_t>(column)],
+                   b = section.cells[static_cast<size_t>(left)];
         const ChunkPos p = layout.chunkOf(a), q = layout.chunkOf(b);
-        const bool down = layout.vertical().tall > 0 &&
-                          layout.chunkOfLevel(y, 0) !=
-                              layout.chunkOfLevel(section.levels.first + above * section.levels.step, 0);
+        const bool down =
+            layout.vertical().tall > 0 &&
+            layout.chunkOfLevel(y, 0) !=
+                layout.chunkOfLevel(section.levels.first + above * section.levels.step, 0);
         const bool fine = static_cast<double>(layout.size()) * pixelsPerLevel >= 12;
         if (fine && (p != q || down)) pixel = blended(pixel, kInk, 0.28f);
       }
@@ -132,12 +136,14 @@ std::vector<uint32_t> paintSection(const World& world, const Section& section,
       const int32_t right = section.columnOf[static_cast<size_t>(std::min(width - 1, i + 1))];
       const int32_t left = section.columnOf[static_cast<size_t>(std::max(0, i - 1))];
       const int32_t below = section.levelAt(std::min(height - 1, row + 1));
-      if (solid && (other(column, above) || other(column, below) || other(left, level) || other(right, level)))
+      if (solid && (other(column, above) || other(column, below) || other(left, level) ||
+                    other(right, level)))
         pixel = kInk;
     }
     if (style.sea && row == seaRow)
       for (int32_t i = 0; i < width; ++i) {
-        uint32_t& pixel = out[static_cast<size_t>(row) * static_cast<size_t>(width) + static_cast<size_t>(i)];
+        uint32_t& pixel =
+            out[static_cast<size_t>(row) * static_cast<size_t>(width) + static_cast<size_t>(i)];
         if (i % 10 < 6) pixel = blended(pixel, kSea, 0.8f);
       }
   }

@@ -13,7 +13,7 @@ struct SectionRequest {
   static constexpr int32_t kLongestSide = 8192;
   /// The cut begins on the middle of cell A and ends on that of B.
   Cell from, to;
-  double low = -64, high = 128;  ///< Altitudes at the lower and the upper edge.
+  double low = -64, high = 128;       ///< Altitudes at the lower and the upper edge.
   int32_t width = 800, height = 300;  ///< Pixels.
 };
 
@@ -44,9 +44,9 @@ Result<Section> sampleSection(const World& world, const SectionRequest& request,
                               const std::stop_token& stop = {});
 
 struct SectionStyle {
-  bool surface = true;    ///< Ink where the ground meets what is open.
-  bool sea = true;        ///< A line at the sea level.
-  bool chunks = true;     ///< Fine lines where chunks meet.
+  bool surface = true;  ///< Ink where the ground meets what is open.
+  bool sea = true;      ///< A line at the sea level.
+  bool chunks = true;   ///< Fine lines where chunks meet.
 };
 
 /// The picture: materials in their colours, open space as paper.

@@ -45,8 +45,8 @@ struct Biome {
   Colour colour;
   std::vector<std::string> tags;  ///< For later stages.
   Relief relief;
-  std::optional<std::vector<Band>> bands;  ///< Of its own; nothing: the general ones.
-  std::string bandsOf;                     ///< Or those of another biome, by id.
+  std::optional<std::vector<Band>> bands;         ///< Of its own; nothing: the general ones.
+  std::string bandsOf;                            ///< Or those of another biome, by id.
   std::optional<std::vector<DepthLayer>> layers;  ///< Of its own; nothing: the general ones.
   std::string layersOf;                           ///< Or those of another biome, by id.
   std::optional<IdealPoint> ideal;

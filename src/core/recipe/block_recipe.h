@@ -1,5 +1,5 @@
-/// Ground made of blocks as plain values: overhangs, layers by depth, beds of rock and ores. Worlds of
-/// the kinds voxel and side use them.
+/// Ground made of blocks as plain values: overhangs, layers by depth, beds of rock and ores. Worlds
+/// of the kinds voxel and side use them.
 #pragma once
 
 #include <optional>
@@ -11,8 +11,9 @@
 namespace acre {
 
 /// Noise in three dimensions about the surface, for cliffs and arches. A block with its top at
-/// altitude y + 1 is solid where h - (y + 1) + amount * m * w * noise >= 0; m is the mask (1 without
-/// one) and w falls straight from 1 at the surface h to 0 at `reach` cells above and below it.
+/// altitude y + 1 is solid where h - (y + 1) + amount * m * w * noise >= 0; m is the mask (1
+/// without one) and w falls straight from 1 at the surface h to 0 at `reach` cells above and below
+/// it.
 struct Overhang {
   bool on = false;
   double reach = 16;   ///< Cells, 1 ... 64. Farther from the surface nothing changes.
@@ -25,8 +26,8 @@ struct Overhang {
 /// Material of a depth layer that stands for whatever the bands say.
 inline constexpr const char* kSurfaceId = "surface";
 
-/// Blocks below the surface, from the top down; each begins where the one before ends. Its thickness
-/// in cells is floor(thickness + vary * field), not below 0.
+/// Blocks below the surface, from the top down; each begins where the one before ends. Its
+/// thickness in cells is floor(thickness + vary * field), not below 0.
 struct DepthLayer {
   std::string id;
   std::string material = kSurfaceId;  ///< Id of a material, kUnassignedId or kSurfaceId.
@@ -58,8 +59,8 @@ struct Rock {
 struct Ore {
   enum class Shape {
     Pocket,  ///< A ball of `radius` cells, each between 3/4 and 5/4 of it.
-    Vein     ///< A bent spindle `length` cells long (each between half and one and a half times), `radius` cells
-             ///< at its thickest.
+    Vein     ///< A bent spindle `length` cells long (each between half and one and a half times),
+          ///< `radius` cells at its thickest.
   };
   std::string id;
   bool on = true;

@@ -17,9 +17,9 @@ std::shared_ptr<const EditSet> EditSet::with(const std::vector<Edit>& changes) c
   std::map<Corner, std::map<uint16_t, const Edit*>> byBrick;
   for (const Edit& edit : changes) {
     const Corner corner{floorDiv(edit.y, kSide), floorDiv(edit.z, kSide), floorDiv(edit.x, kSide)};
-    const auto place = static_cast<uint16_t>(
-        (floorMod(edit.y, kSide) * kSide + floorMod(edit.z, kSide)) * kSide +
-        floorMod(edit.x, kSide));
+    const auto place =
+        static_cast<uint16_t>((floorMod(edit.y, kSide) * kSide + floorMod(edit.z, kSide)) * kSide +
+                              floorMod(edit.x, kSide));
     byBrick[corner][place] = &edit;
   }
   for (const auto& [corner, places] : byBrick) {

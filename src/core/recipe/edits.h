@@ -62,7 +62,7 @@ class EditSet {
     uint16_t material;
     bool operator==(const Entry&) const = default;
   };
-  using Brick = std::vector<Entry>;  // Sorted by place.
+  using Brick = std::vector<Entry>;       // Sorted by place.
   using Corner = std::array<int64_t, 3>;  // y, z, x of the brick.
   uint16_t indexOf(const std::string& material);
 

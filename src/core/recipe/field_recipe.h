@@ -152,7 +152,7 @@ struct WaterSource {
 
 /// A skyline along x: a walk whose slope changes by a draw per column. The same along z.
 struct WalkSource {
-  double low = -20;      ///< Limits of the height, or without limits what it starts between.
+  double low = -20;  ///< Limits of the height, or without limits what it starts between.
   double high = 40;
   double slope = 1;      ///< Most cells of rise per cell.
   double change = 0.25;  ///< Most that the slope changes per cell.
@@ -160,10 +160,10 @@ struct WalkSource {
   bool operator==(const WalkSource&) const = default;
 };
 
-using Source = std::variant<NoiseSource, ConstantSource, RampSource, DistanceSource, IslandSource,
-                            PictureSource, FieldSource, TerraceSource, FoldSource, RescaleSource,
-                            EqualiseSource, LatitudeSource, AltitudeSource, WaterSource,
-                            WalkSource>;
+using Source =
+    std::variant<NoiseSource, ConstantSource, RampSource, DistanceSource, IslandSource,
+                 PictureSource, FieldSource, TerraceSource, FoldSource, RescaleSource,
+                 EqualiseSource, LatitudeSource, AltitudeSource, WaterSource, WalkSource>;
 
 /// True for the sources that take the sum before them as their input.
 inline bool reshapes(const Source& source) {

@@ -132,7 +132,6 @@ Json regionsJson(const Regions& regions) {
 
 // ---- reading -----------------------------------------------------------------------------------
 
-
 ChartAxis readAxis(const JsonReader& in) {
   if (!in.isObject()) return {in.text()};
   in.expectObject({"field", "low", "high"});
@@ -220,8 +219,7 @@ Slice readSlice(const JsonReader& in) {
 }
 
 Biome readBiome(const JsonReader& in) {
-  in.expectObject({"id", "name", "colour", "tags", "relief", "bands", "layers", "ideal",
-                   "weight"});
+  in.expectObject({"id", "name", "colour", "tags", "relief", "bands", "layers", "ideal", "weight"});
   Biome biome;
   biome.id = in.member("id").text();
   biome.name = in.has("name") ? in.member("name").text() : biome.id;

@@ -37,20 +37,20 @@ Edits readEdits(const JsonReader& in) {
   std::vector<std::string> materials = readTexts(in.member("materials"));
   const auto cells = in.member("cells").members();
   if (cells.size() % 4 != 0 || cells.size() / 4 > EditSet::kMost) {
-    in.member("cells").refuse(fmt::format("{} numbers", cells.size()),
-                              fmt::format("x, y, z and material of at most {} cells",
-                                          EditSet::kMost));
+    in.member("cells").refuse(
+        fmt::format("{} numbers", cells.size()),
+        fmt::format("x, y, z and material of at most {} cells", EditSet::kMost));
     return nullptr;
   }
   std::vector<Edit> edits;
   edits.reserve(cells.size() / 4);
   const auto most = materials.empty() ? 0 : static_cast<int64_t>(materials.size()) - 1;
   for (size_t i = 0; i + 3 < cells.size(); i += 4)
-    edits.push_back({cells[i].integer(-kMaxCell, kMaxCell), cells[i + 1].integer(-(1 << 24), 1 << 24),
-                     cells[i + 2].integer(-kMaxCell, kMaxCell),
-                     materials.empty()
-                         ? std::string()
-                         : materials[static_cast<size_t>(cells[i + 3].integer(0, most))]});
+    edits.push_back(
+        {cells[i].integer(-kMaxCell, kMaxCell), cells[i + 1].integer(-(1 << 24), 1 << 24),
+         cells[i + 2].integer(-kMaxCell, kMaxCell),
+         materials.empty() ? std::string()
+                           : materials[static_cast<size_t>(cells[i + 3].integer(0, most))]});
   return EditSet(seed).with(edits);
 }
 
@@ -75,8 +75,7 @@ Status readEditsFile(const std::filesystem::path& recipeFile, const std::string&
                  "recipe"};
   };
   const auto text = readWholeFile(file, kLargestEditsFile);
-  if (!text)
-    return refuse("the cells changed by hand cannot be read: " + text.error().what);
+  if (!text) return refuse("the cells changed by hand cannot be read: " + text.error().what);
   if (DigestWriter().text(*text).finish().hex() != hash)
     return refuse("these are not the cells that the recipe was saved with");
   auto document = parseJson(*text);

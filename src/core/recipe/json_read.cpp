@@ -334,8 +334,7 @@ SlopeBand readSlope(const JsonReader& in) {
 
 Recipe readRecipe(const JsonReader& in) {
   in.expectObject({"format", "version", "generation", "name", "seed", "frame", "materials",
-                   "fields", "heights", "climate", "biomes", "strata", "water",
-                   "edits"});
+                   "fields", "heights", "climate", "biomes", "strata", "water", "edits"});
   Recipe recipe;
   in.member("format").choice({kFormat});
   in.member("version").integer(1, kVersion);

@@ -15,8 +15,8 @@ inline constexpr int kVersion = 1;
 
 // Words of the file for the enumerations of the recipe, in their order.
 inline const std::vector<std::string_view> kKinds = {
-    "gradient", "value",    "simplex",  "cellular", "white",         "gradient-2002", "constant",
-    "ramp",     "distance", "island",   "picture",  "field",         "terrace",       "fold",
+    "gradient", "value",    "simplex",  "cellular", "white",          "gradient-2002", "constant",
+    "ramp",     "distance", "island",   "picture",  "field",          "terrace",       "fold",
     "rescale",  "equalise", "latitude", "altitude", "water-distance", "walk"};
 inline constexpr size_t kBases = 6;  // The first kinds are noise.
 inline const std::vector<std::string_view> kFractals = {"single", "fbm", "ridged", "billowed"};
@@ -60,7 +60,8 @@ enum Kind : size_t {
 /// The recipe as JSON, members in the order of the stages.
 Json recipeJson(const Recipe& recipe);
 
-/// The recipe of a JSON object, without the cells changed by hand; faults go to the reader. What the values may be is not checked.
+/// The recipe of a JSON object, without the cells changed by hand; faults go to the reader. What
+/// the values may be is not checked.
 Recipe readRecipe(const JsonReader& in);
 
 // The Biomes stage, and what it shares with the others.

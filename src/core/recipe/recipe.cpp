@@ -21,8 +21,7 @@ bool Recipe::operator==(const Recipe& other) const {
 Rect boundsOf(const Frame& frame) {
   const AxisBounds endless{-kMaxCell, 2 * kMaxCell + 1};
   const AxisBounds x = frame.x.value_or(endless);
-  const AxisBounds z =
-      frame.kind == WorldKind::Side ? AxisBounds{0, 1} : frame.z.value_or(endless);
+  const AxisBounds z = frame.kind == WorldKind::Side ? AxisBounds{0, 1} : frame.z.value_or(endless);
   return {x.min, z.min, x.extent, z.extent};
 }
 

@@ -121,7 +121,7 @@ struct Recipe {
   /// Changed by hand; nothing: nothing. They are no part of recipeId, and take part in worlds of
   /// their own seed alone.
   Edits edits;
-  std::string folder;    ///< Where relative file names start; no part of the file or of ==.
+  std::string folder;  ///< Where relative file names start; no part of the file or of ==.
 
   bool operator==(const Recipe& other) const;
 };

@@ -381,9 +381,7 @@ Range sourceRange(const Recipe& recipe, const Source& source, const Range& sum) 
     }
     Range operator()(const LatitudeSource&) const { return {0, 1}; }
     Range operator()(const WaterSource&) const { return {0, 1}; }
-    Range operator()(const WalkSource& s) const {
-      return walkRange(s);
-    }
+    Range operator()(const WalkSource& s) const { return walkRange(s); }
     Range operator()(const AltitudeSource&) const {
       // Wherever a share puts the sea, it lies within the heights.
       const Range heights = possibleHeights(recipe);
@@ -511,7 +509,8 @@ Status validate(const Recipe& recipe) {
     const Material& material = recipe.materials[i];
     checks.add(checkId(at + "/id", material.id));
     checks.add(checkText(at + "/name", material.name, limits::nameBytes));
-    if (material.id == kUnassignedId || material.id == kOpenId || !materials.insert(material.id).second)
+    if (material.id == kUnassignedId || material.id == kOpenId ||
+        !materials.insert(material.id).second)
       checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", material.id), "a new id"));
   }
 

@@ -26,8 +26,8 @@ void checkTaken(Checks& checks, const std::string& at, const std::string& id, Id
 
 void checkFrame(Checks& checks, const Frame& frame) {
   checks.add(checkNumber("/frame/chunk", frame.chunkSize, limits::blockChunk));
-  checks.add(checkNumber("/frame/bounds/y/min", static_cast<double>(frame.y.min),
-                         limits::verticalMin));
+  checks.add(
+      checkNumber("/frame/bounds/y/min", static_cast<double>(frame.y.min), limits::verticalMin));
   if (frame.y.extent < 1 || frame.y.extent > limits::verticalExtent)
     checks.add(refuse("/frame/bounds/y/extent",
                       fmt::format("{} cells are no vertical range", frame.y.extent),
@@ -36,8 +36,8 @@ void checkFrame(Checks& checks, const Frame& frame) {
   if (checks.ok() && frame.kind == WorldKind::Voxel && frame.shape == ChunkShape::Columns &&
       cells > limits::chunkCells)
     checks.add(refuse("/frame/shape",
-                      fmt::format("columns of {} x {} x {} cells", frame.chunkSize,
-                                  frame.chunkSize, frame.y.extent),
+                      fmt::format("columns of {} x {} x {} cells", frame.chunkSize, frame.chunkSize,
+                                  frame.y.extent),
                       fmt::format("at most {} cells: cubes, smaller chunks or a lower world",
                                   limits::chunkCells)));
 }
@@ -60,7 +60,8 @@ void checkRock(Checks& checks, const Recipe& recipe, const Ids& materials) {
 void checkOre(Checks& checks, const std::string& at, const Recipe& recipe, const Ore& ore,
               const Ids& materials) {
   if (!materials.contains(ore.material))
-    checks.add(refuse(at + "/material", fmt::format("there is no material \"{:.80}\"", ore.material),
+    checks.add(refuse(at + "/material",
+                      fmt::format("there is no material \"{:.80}\"", ore.material),
                       "the id of a listed material"));
   checks.add(checkNumber(at + "/share", ore.share, limits::oreShare));
   checks.add(checkNumber(at + "/radius", ore.radius, limits::oreRadius));
@@ -134,10 +135,10 @@ void checkBlocks(Checks& checks, const Recipe& recipe, const Ids& materials) {
     checkOre(checks, at, recipe, recipe.ores[i], materials);
     if (recipe.ores[i].on) shares += recipe.ores[i].share;
     if (shares > limits::allOres)
-      checks.add(refuse(at + "/share",
-                        fmt::format("with this one the ores are to take {:.4g} % of the rock",
-                                    shares * 100),
-                        fmt::format("at most {:.4g} % for all together", limits::allOres * 100)));
+      checks.add(refuse(
+          at + "/share",
+          fmt::format("with this one the ores are to take {:.4g} % of the rock", shares * 100),
+          fmt::format("at most {:.4g} % for all together", limits::allOres * 100)));
   }
   if (!recipe.water.material.empty() && !materials.contains(recipe.water.material))
     checks.add(refuse("/water/material",

@@ -4,9 +4,9 @@
 
 namespace acre {
 
-/// The slope spreads like a walk of steps of variance change^2 / 3 between walls 2*slope apart, so it
-/// is forgotten after (2*slope)^2 / (pi^2 * change^2 / 6) columns; the height, moved by slopes of
-/// variance slope^2 / 3 that long alike, spreads likewise between its limits.
+/// The slope spreads like a walk of steps of variance change^2 / 3 between walls 2*slope apart, so
+/// it is forgotten after (2*slope)^2 / (pi^2 * change^2 / 6) columns; the height, moved by slopes
+/// of variance slope^2 / 3 that long alike, spreads likewise between its limits.
 int64_t walkSegment(const WalkSource& source) {
   constexpr double kPi2 = 9.8696044010893586;
   const double forgetSlope =

@@ -19,11 +19,6 @@ MaterialIndex indexOf(const std::vector<Material>& materials, const std::string&
                                   : static_cast<MaterialIndex>(found - materials.begin() + 1);
 }
 
-/// Solid blocks in a row, as far as anyone counts them.
-uint16_t longer(uint16_t run, bool solid) {
-  return static_cast<uint16_t>(solid ? run + (run < 0xFFFF ? 1 : 0) : 0);
-}
-
 /// Calls visit(first, count) for runs that Kernels::points takes at once.
 template <class Visit>
 void inParts(int count, Visit&& visit) {
@@ -35,12 +30,13 @@ void inParts(int count, Visit&& visit) {
 
 /// What is known of each column before its blocks are looked at.
 struct BlockStage::Numbers {
-  std::vector<float> amount;        // Of the overhang, its mask applied; empty without.
-  std::vector<float> lift;          // Altitude of the first bed's upper side.
-  std::vector<uint16_t> ends;       // Depth at which layer k ends: ends[k * count + i].
-  std::vector<uint16_t> all;        // Depth at which the last one ends.
-  std::vector<uint16_t> set;        // Which layers.
-  float lowest = 0, highest = 0;    // Heights.
+  std::vector<float> amount;      // Of the overhang, its mask applied; empty without.
+  float most = 0;                 // Of the amounts.
+  std::vector<float> lift;        // Altitude of the first bed's upper side.
+  std::vector<uint16_t> ends;     // Depth at which layer k ends: ends[k * count + i].
+  std::vector<uint16_t> all;      // Depth at which the last one ends.
+  std::vector<uint16_t> set;      // Which layers.
+  float lowest = 0, highest = 0;  // Heights.
   float lowLift = 0, highLift = 0;
   bool oneSet = true;
 };
@@ -56,12 +52,24 @@ Result<std::shared_ptr<const BlockStage>> BlockStage::compile(const BlockInputs&
                              "/heights/overhang/noise");
     if (!plan) return plan.error();
     stage->noise_ = std::move(*plan);
+    // A ridged or billowed octave stays within twice the reach of a plain one, and one.
+    double bound = 0, weight = 1;
+    const double octave =
+        octaveReach(overhang.noise, 3) *
+            (overhang.noise.fractal == Fractal::Single || overhang.noise.fractal == Fractal::Fbm
+                 ? 1
+                 : 2) +
+        (overhang.noise.fractal == Fractal::Single || overhang.noise.fractal == Fractal::Fbm ? 0
+                                                                                             : 1);
+    for (int k = 0; k < overhang.noise.usedOctaves(); ++k, weight *= overhang.noise.gain)
+      bound += weight * octave;
+    stage->noiseBound_ = static_cast<float>(bound * 1.001);
     if (overhang.mask)
-      stage->mask_ = FieldStep::Mask{
-          inputs.overhangMask,
-          overhang.mask->low ? static_cast<float>(*overhang.mask->low) : -kEndless,
-          overhang.mask->high ? static_cast<float>(*overhang.mask->high) : kEndless,
-          static_cast<float>(overhang.mask->soft)};
+      stage->mask_ =
+          FieldStep::Mask{inputs.overhangMask,
+                          overhang.mask->low ? static_cast<float>(*overhang.mask->low) : -kEndless,
+                          overhang.mask->high ? static_cast<float>(*overhang.mask->high) : kEndless,
+                          static_cast<float>(overhang.mask->soft)};
   }
   stage->water_ = inputs.water.empty() ? kOpen : indexOf(inputs.materials, inputs.water);
   stage->sea_ = static_cast<float>(inputs.sea);
@@ -120,10 +128,10 @@ int BlockStage::bedAt(float below) const {
 void BlockStage::valuesOf(const Field& field, const Kernels& kernels, const BlockColumns& columns,
                           float* out) const {
   if (columns.width > 0) {
-    field.evaluate(kernels,
-                   {columns.x[0], columns.z[0], columns.step, columns.width,
-                    columns.count / columns.width},
-                   out, columns.width);
+    field.evaluate(
+        kernels,
+        {columns.x[0], columns.z[0], columns.step, columns.width, columns.count / columns.width},
+        out, columns.width);
     return;
   }
   const std::vector<int32_t> q(static_cast<size_t>(columns.count));
@@ -148,6 +156,7 @@ auto BlockStage::numbersOf(const Kernels& kernels, const BlockColumns& columns,
       maskWeights(*mask_, values.data(), columns.count);
       for (size_t i = 0; i < count; ++i) out.amount[i] = amount_ * values[i];
     }
+    out.most = *std::max_element(out.amount.begin(), out.amount.end());
   }
   out.lift.assign(count, top_);
   if (bend_) {
@@ -182,8 +191,8 @@ auto BlockStage::numbersOf(const Kernels& kernels, const BlockColumns& columns,
       for (size_t i = 0; i < count; ++i) {
         if (out.set[i] != s) continue;
         if (layer) {
-          const float thick = layer->field ? layer->thickness + layer->vary * values[i]
-                                           : layer->thickness;
+          const float thick =
+              layer->field ? layer->thickness + layer->vary * values[i] : layer->thickness;
           if (thick >= 1.0f) out.all[i] = static_cast<uint16_t>(out.all[i] + std::floor(thick));
         }
         ends[i] = out.all[i];
@@ -193,67 +202,118 @@ auto BlockStage::numbersOf(const Kernels& kernels, const BlockColumns& columns,
   return out;
 }
 
+namespace {
+
+/// Counts solid blocks in a row on: one more where the block is solid, none where it is open. A run
+/// ends to be counted long after anyone asks how long it is.
+void countRuns(const float* heights, float end, size_t count, uint16_t* run) {
+  for (size_t i = 0; i < count; ++i) {
+    const auto kept = static_cast<uint16_t>(heights[i] - end >= 0.0f ? 0xFFFF : 0);
+    const auto next = static_cast<uint16_t>(run[i] < 0x7FFF ? run[i] + 1 : run[i]);
+    run[i] = next & kept;
+  }
+}
+
+/// The same where an overhang pushes.
+void countRuns(const float* heights, float end, const float* amount, const float* noise,
+               float perReach, size_t count, uint16_t* run) {
+  for (size_t i = 0; i < count; ++i) {
+    const float d = heights[i] - end;
+    const float weight = 1.0f - std::abs(d) * perReach;
+    const float pushed = amount[i] * (weight > 0.0f ? weight : 0.0f) * noise[i];
+    const auto kept = static_cast<uint16_t>(d + pushed >= 0.0f ? 0xFFFF : 0);
+    const auto next = static_cast<uint16_t>(run[i] < 0x7FFF ? run[i] + 1 : run[i]);
+    run[i] = next & kept;
+  }
+}
+
+/// Whatever lies as deep as `end` below its column's uppermost bed, or deeper, is of a material.
+void coverBelow(const float* lift, float middle, float end, MaterialIndex material, size_t count,
+                MaterialIndex* row) {
+  for (size_t i = 0; i < count; ++i) row[i] = lift[i] - middle >= end ? material : row[i];
+}
+
+/// Puts what is open into a row; true when some block is so near the surface that layers may count.
+bool openRuns(const uint16_t* run, const uint16_t* layers, MaterialIndex open, size_t count,
+              MaterialIndex* row) {
+  uint16_t any = 0;
+  for (size_t i = 0; i < count; ++i) {
+    const auto solid = static_cast<uint16_t>(run[i] != 0 ? 0xFFFF : 0);
+    row[i] = static_cast<MaterialIndex>((row[i] & solid) | (open & static_cast<uint16_t>(~solid)));
+    any = static_cast<uint16_t>(any | (run[i] <= layers[i] ? solid : 0));
+  }
+  return any != 0;
+}
+
+}  // namespace
+
 bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
                          const BlockLevels& levels, bool overhangs, MaterialIndex* out,
-                         const std::stop_token& stop) const {
+                         std::vector<bool>* rock, const std::stop_token& stop) const {
   const int count = columns.count;
   const auto wide = static_cast<size_t>(count);
   const Numbers n = numbersOf(kernels, columns, overhangs);
-  const float reach = overhangs ? reach_ : 0.0f;
+  overhangs = overhangs && n.most > 0.0f;
+  // How far from the surface a push can turn what is open and what is solid: beyond r where
+  // amount * bound * (1 - r/reach) = r the push is too weak.
+  const float strongest = n.most * noiseBound_;
+  const float near = overhangs ? strongest * reach_ / (strongest + reach_) + 0.5f : 0.0f;
   // From where on everything is open, and below what everything is solid rock.
-  const int64_t openFrom = static_cast<int64_t>(std::floor(n.highest + reach)) + 1;
-  const int64_t rockBelow = static_cast<int64_t>(std::floor(n.lowest - reach)) - 1 - deepest_;
+  const int64_t openFrom = static_cast<int64_t>(std::floor(n.highest + near)) + 1;
+  const int64_t rockBelow = static_cast<int64_t>(std::floor(n.lowest - near)) - 1 - deepest_;
 
   const auto rowAt = [&](int64_t y) -> MaterialIndex* {
     if (y > levels.top() || (y - levels.first) % levels.step != 0) return nullptr;
     return out + (y - levels.first) / levels.step * count;
   };
-  std::vector<uint8_t> bed(wide);
   const auto rockRow = [&](int64_t y, MaterialIndex* row) {
     if (columnsOnly_) return std::copy_n(columns.surface, count, row), void();
     const float middle = static_cast<float>(y) + 0.5f;
     const int upper = bedAt(n.lowLift - middle), lower = bedAt(n.highLift - middle);
-    if (upper == lower) return std::fill_n(row, count, beds_[static_cast<size_t>(upper)]), void();
-    for (size_t i = 0; i < wide; ++i) {
-      const float below = n.lift[i] - middle;
-      while (bed[i] < bedEnds_.size() && below >= bedEnds_[bed[i]]) ++bed[i];
-      row[i] = beds_[bed[i]];
-    }
+    std::fill_n(row, count, beds_[static_cast<size_t>(upper)]);
+    for (int bed = upper; bed < lower; ++bed)
+      coverBelow(n.lift.data(), middle, bedEnds_[static_cast<size_t>(bed)],
+                 beds_[static_cast<size_t>(bed) + 1], wide, row);
+    if (rock)
+      for (int bed = upper; bed <= lower; ++bed) (*rock)[beds_[static_cast<size_t>(bed)]] = true;
   };
-
   const auto wet = [&](int64_t y, size_t i) {
     return columnsOnly_ && liquid_[columns.surface[i]] && static_cast<float>(y) < sea_;
   };
-  const auto openRow = [&](int64_t y, MaterialIndex* row) {
-    std::fill_n(row, count, openAt(y));
+  const auto flood = [&](int64_t y, MaterialIndex* row) {
     for (size_t i = 0; i < wide && columnsOnly_; ++i)
-      if (wet(y, i)) row[i] = columns.surface[i];
+      if (row[i] >= kOpen && wet(y, i)) row[i] = columns.surface[i];
   };
 
-  // Open sky and deep rock, where only the rows that are asked for count.
+  // Open sky, where only the rows that are asked for count.
   int64_t above = levels.top();
   for (; above >= std::max(openFrom, levels.first); --above)
-    if (MaterialIndex* row = rowAt(above)) openRow(above, row);
+    if (MaterialIndex* row = rowAt(above)) {
+      std::fill_n(row, count, openAt(above));
+      flood(above, row);
+    }
   const int64_t lowest = std::max(levels.first, rockBelow);
-  // Between them every level is looked at, from so far above that depths are known.
+  // Between sky and deep rock every level is looked at, from so far above that depths are known.
   std::vector<uint16_t> run(wide, 0);
   constexpr int kSlabs = 16;
   std::vector<float> noise;
   int64_t noiseFrom = 0, noiseTo = 0;  // Levels whose noise is there.
   std::vector<int64_t> py;
   std::vector<int32_t> zeros;
+  const int64_t noiseLowest =
+      std::max(lowest, static_cast<int64_t>(std::floor(n.lowest - near)) - 1);
   const auto noiseAt = [&](int64_t y) -> const float* {
     if (y >= noiseFrom && y < noiseTo)
       return noise.data() + (y - noiseFrom) * static_cast<int64_t>(wide);
     noiseTo = y + 1;
-    noiseFrom = std::max(y + 1 - kSlabs, lowest);
+    noiseFrom = std::min(y, std::max(y + 1 - kSlabs, noiseLowest));
     const auto tall = static_cast<int32_t>(noiseTo - noiseFrom);
     noise.resize(wide * static_cast<size_t>(tall));
     if (columns.width > 0 && columns.step == 1 && columns.width <= Kernels::kTileWidth) {
-      kernels.block(noise_,
-                    {columns.x[0], noiseFrom, columns.z[0], 1, columns.width, tall,
-                     count / columns.width},
-                    noise.data());
+      kernels.block(
+          noise_,
+          {columns.x[0], noiseFrom, columns.z[0], 1, columns.width, tall, count / columns.width},
+          noise.data());
     } else {
       zeros.resize(wide);
       py.resize(wide);
@@ -275,32 +335,21 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
   for (int64_t y = scanTop; y >= lowest; --y) {
     if (stop.stop_requested()) return false;
     const float end = static_cast<float>(y + 1);
+    if (overhangs && end > n.lowest - near && end < n.highest + near)
+      countRuns(columns.heights, end, n.amount.data(), noiseAt(y), perReach, wide, run.data());
+    else
+      countRuns(columns.heights, end, wide, run.data());
     MaterialIndex* row = rowAt(y);
-    const bool near = overhangs && end > n.lowest - reach && end < n.highest + reach;
-    if (near) {
-      const float* noises = noiseAt(y);
-      for (size_t i = 0; i < wide; ++i) {
-        const float d = columns.heights[i] - end;
-        const float weight = 1.0f - std::abs(d) * perReach;
-        const float pushed = n.amount[i] * (weight > 0.0f ? weight : 0.0f) * noises[i];
-        run[i] = longer(run[i], d + pushed >= 0.0f);
-      }
-    } else {
-      for (size_t i = 0; i < wide; ++i)
-        run[i] = longer(run[i], columns.heights[i] - end >= 0.0f);
-    }
     if (!row) continue;
     rockRow(y, row);
-    const MaterialIndex open = openAt(y);
-    for (size_t i = 0; i < wide; ++i) {
-      if (run[i] == 0) {
-        row[i] = wet(y, i) ? columns.surface[i] : open;
-      } else if (run[i] <= n.all[i]) {
-        const auto& set = sets_[n.set[i]];
-        size_t k = 0;
-        while (run[i] > n.ends[k * wide + i]) ++k;
-        row[i] = set[k].surface ? columns.surface[i] : set[k].material;
-      }
+    const bool layered = openRuns(run.data(), n.all.data(), openAt(y), wide, row);
+    flood(y, row);
+    for (size_t i = 0; i < wide && layered; ++i) {
+      if (run[i] == 0 || run[i] > n.all[i]) continue;
+      const auto& set = sets_[n.set[i]];
+      size_t k = 0;
+      while (run[i] > n.ends[k * wide + i]) ++k;
+      row[i] = set[k].surface ? columns.surface[i] : set[k].material;
     }
   }
   for (int64_t y = std::min(levels.top(), lowest - 1); y >= levels.first; --y)
@@ -314,20 +363,23 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
 bool BlockStage::fill(const Kernels& kernels, const BlockColumns& columns,
                       const BlockLevels& levels, MaterialIndex* out,
                       const std::stop_token& stop) const {
-  if (!fillAll(kernels, columns, levels, overhang_, out, stop)) return false;
-  if (!ores_ || ores_->empty() || std::max(columns.step, levels.step) > kExactStep) return true;
+  const bool ores = ores_ && !ores_->empty() && std::max(columns.step, levels.step) <= kExactStep;
+  std::vector<bool> rock(ores ? liquid_.size() : 0);
+  if (!fillAll(kernels, columns, levels, overhang_, out, ores ? &rock : nullptr, stop))
+    return false;
+  if (!ores) return true;
   if (columns.width > 0 && columns.step == levels.step)
     return ores_->place({columns.x[0], levels.first, columns.z[0], columns.step, columns.width,
                          levels.count, columns.count / columns.width},
-                        out, stop);
+                        rock, out, stop);
   return ores_->place(columns.count, columns.x, columns.z, levels.first, levels.step, levels.count,
-                      out, stop);
+                      rock, out, stop);
 }
 
 bool BlockStage::fillPlain(const Kernels& kernels, const BlockColumns& columns,
                            const BlockLevels& levels, MaterialIndex* out,
                            const std::stop_token& stop) const {
-  return fillAll(kernels, columns, levels, false, out, stop);
+  return fillAll(kernels, columns, levels, false, out, nullptr, stop);
 }
 
 auto BlockStage::at(Cell cell, int64_t y, float height, MaterialIndex surface,
@@ -419,7 +471,8 @@ std::optional<MaterialIndex> BlockStage::uniform(float lowest, float highest,
     if (openAt(levels.top()) == material) return material;
     return std::nullopt;
   }
-  if (levels.top() >= solidBelow(lowest) - deepest_ || bend_ || columnsOnly_ || (ores_ && !ores_->empty()))
+  if (levels.top() >= solidBelow(lowest) - deepest_ || bend_ || columnsOnly_ ||
+      (ores_ && !ores_->empty()))
     return std::nullopt;
   const int upper = bedAt(top_ - (static_cast<float>(levels.top()) + 0.5f));
   const int lower = bedAt(top_ - (static_cast<float>(levels.first) + 0.5f));

@@ -94,7 +94,7 @@ class BlockStage {
     float bedTop = 0;    ///< Altitude of the first bed's upper side here.
     int ore = -1;        ///< Index of the ore, or -1.
     bool water = false;
-    bool edited = false;  ///< Changed by hand: `material` is the new one.
+    bool edited = false;              ///< Changed by hand: `material` is the new one.
     MaterialIndex generated = kOpen;  ///< Of an edited block, what it was.
   };
   At at(Cell cell, int64_t y, float height, MaterialIndex surface, BiomeIndex biome) const;
@@ -128,8 +128,10 @@ class BlockStage {
     std::shared_ptr<const Field> field;
   };
   struct Numbers;
+  /// rock: unless null, what rows of rock hold is marked there.
   bool fillAll(const Kernels& kernels, const BlockColumns& columns, const BlockLevels& levels,
-               bool overhangs, MaterialIndex* out, const std::stop_token& stop) const;
+               bool overhangs, MaterialIndex* out, std::vector<bool>* rock,
+               const std::stop_token& stop) const;
   void valuesOf(const Field& field, const Kernels& kernels, const BlockColumns& columns,
                 float* out) const;
   Numbers numbersOf(const Kernels& kernels, const BlockColumns& columns, bool overhangs) const;
@@ -139,6 +141,7 @@ class BlockStage {
   bool overhang_ = false;
   float reach_ = 1;
   float amount_ = 0;
+  float noiseBound_ = 0;  // |noise| never exceeds it.
   NoisePlan noise_;
   std::optional<FieldStep::Mask> mask_;
   std::vector<std::vector<Layer>> sets_;

@@ -48,9 +48,9 @@ Spot spotOf(uint64_t hash, int64_t side) {
           static_cast<float>((scaled & 0xFFFFFFFFu) >> 8) * 0x1p-24f};
 }
 
-constexpr float kShortest = 0.5f, kLongest = 1.5f;  // Of a vein's length.
+constexpr float kShortest = 0.5f, kLongest = 1.5f;    // Of a vein's length.
 constexpr float kSmallest = 0.75f, kLargest = 1.25f;  // Of a pocket's radius.
-constexpr float kBend = 0.3f;  // Of a vein's length, at most.
+constexpr float kBend = 0.3f;                         // Of a vein's length, at most.
 constexpr double kMostDense = 0.95;
 
 double meanVolume(const Ore& ore) {
@@ -86,7 +86,7 @@ std::shared_ptr<const OreStage> OreStage::compile(const OreInputs& inputs,
   const auto levels = static_cast<size_t>(inputs.vertical.extent);
   const size_t materials = inputs.materials.size() + 1;
   struct Earlier {
-    std::vector<bool> hosts;
+    std::vector<uint8_t> hosts;
     std::vector<double> shares;  // By level.
   };
   std::vector<Earlier> earlier;
@@ -100,10 +100,10 @@ std::shared_ptr<const OreStage> OreStage::compile(const OreInputs& inputs,
     for (const Bed& bed : inputs.rock.beds)
       if (ore.hosts.empty() ||
           std::find(ore.hosts.begin(), ore.hosts.end(), bed.material) != ore.hosts.end())
-        plan.hosts[indexOf(inputs.materials, bed.material)] = true;
-    plan.hosts[kUnassigned] = false;
+        plan.hosts[indexOf(inputs.materials, bed.material)] = 1;
+    plan.hosts[kUnassigned] = 0;
 
-    const auto countAt = [&](size_t level, const std::vector<bool>& hosts) {
+    const auto countAt = [&](size_t level, const std::vector<uint8_t>& hosts) {
       double count = 0;
       if (level < profile.counts.size())
         for (size_t m = 0; m < profile.counts[level].size() && m < hosts.size(); ++m)
@@ -150,8 +150,8 @@ std::shared_ptr<const OreStage> OreStage::compile(const OreInputs& inputs,
     plan.vein = ore.shape == Ore::Shape::Vein;
     plan.radius = static_cast<float>(ore.radius);
     plan.length = static_cast<float>(ore.length);
-    const double farthest = plan.vein ? ore.length * (kLongest / 2 + kBend) + ore.radius
-                                      : ore.radius * kLargest;
+    const double farthest =
+        plan.vein ? ore.length * (kLongest / 2 + kBend) + ore.radius : ore.radius * kLargest;
     plan.reach = static_cast<int64_t>(std::ceil(farthest)) + 1;
     plan.side = std::max<int64_t>(16, plan.reach);
     const auto side = static_cast<double>(plan.side);
@@ -166,7 +166,8 @@ std::shared_ptr<const OreStage> OreStage::compile(const OreInputs& inputs,
 }
 
 template <class Visit>
-void OreStage::bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, Visit&& visit) {
+void OreStage::bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, const Box& within,
+                      Visit&& visit) {
   const uint64_t cube =
       combine(combine(combine(plan.seed, static_cast<uint64_t>(i)), static_cast<uint64_t>(j)),
               static_cast<uint64_t>(k));
@@ -181,9 +182,16 @@ void OreStage::bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, Visit&&
     const int64_t level =
         std::clamp<int64_t>(body.y - plan.bottom, 0, static_cast<int64_t>(plan.accept.size()) - 1);
     if (!(unit(draw(4)) < plan.accept[static_cast<size_t>(level)])) continue;
-    const Spot x = spotOf(draw(1), plan.side), z = spotOf(draw(3), plan.side);
+    const auto apart = [&](int axis, int64_t at) {
+      return at + plan.reach < within.low[axis] || at - plan.reach > within.high[axis];
+    };
+    if (apart(1, body.y)) continue;
+    const Spot x = spotOf(draw(1), plan.side);
     body.x = i * plan.side + x.cell;
+    if (apart(0, body.x)) continue;
+    const Spot z = spotOf(draw(3), plan.side);
     body.z = k * plan.side + z.cell;
+    if (apart(2, body.z)) continue;
     body.u = x.part;
     body.v = y.part;
     body.w = z.part;
@@ -253,15 +261,15 @@ auto OreStage::Body::boxOf(int part, int parts) const -> Box {
     const float from = axis[d] * half * k0 + bend[d] * k0 * k0;
     const float to = axis[d] * half * k1 + bend[d] * k1 * k1;
     const float aside = std::abs(bend[d]) * (k1 - k0) * (k1 - k0) * 0.25f + radius + 0.01f;
-    box.low[d] = middle[d] + static_cast<int64_t>(
-                                 std::floor(std::min(from, to) - aside + place[d] - 0.5f));
-    box.high[d] = middle[d] + static_cast<int64_t>(
-                                  std::ceil(std::max(from, to) + aside + place[d] - 0.5f));
+    box.low[d] =
+        middle[d] + static_cast<int64_t>(std::floor(std::min(from, to) - aside + place[d] - 0.5f));
+    box.high[d] =
+        middle[d] + static_cast<int64_t>(std::ceil(std::max(from, to) + aside + place[d] - 0.5f));
   }
   return box;
 }
 
-bool OreStage::place(const SampleBlock& block, MaterialIndex* cells,
+bool OreStage::place(const SampleBlock& block, const std::vector<bool>& rock, MaterialIndex* cells,
                      const std::stop_token& stop) const {
   const int64_t step = block.step;
   const int64_t x1 = block.x + (block.width - 1) * step, y1 = block.y + (block.height - 1) * step,
@@ -274,14 +282,16 @@ bool OreStage::place(const SampleBlock& block, MaterialIndex* cells,
   const auto to = [&](int64_t at, int64_t origin, int32_t count) {
     return std::min<int64_t>(count - 1, floorDiv(at - origin, step));
   };
+  const Box within{{block.x, block.y, block.z}, {x1, y1, z1}};
   for (const Plan& plan : plans_) {
     if (stop.stop_requested()) return false;
+    if (!plan.anyHost(rock)) continue;
     const auto first = [&](int64_t low) { return floorDiv(low - plan.reach, plan.side); };
     const auto last = [&](int64_t high) { return floorDiv(high + plan.reach, plan.side); };
     for (int64_t j = first(block.y); j <= last(y1); ++j)
       for (int64_t k = first(block.z); k <= last(z1); ++k)
         for (int64_t i = first(block.x); i <= last(x1); ++i)
-          bodies(plan, i, j, k, [&](const Body& body) {
+          bodies(plan, i, j, k, within, [&](const Body& body) {
             const Box whole = body.box();
             if (whole.low[0] > x1 || whole.low[1] > y1 || whole.low[2] > z1 ||
                 whole.high[0] < block.x || whole.high[1] < block.y || whole.high[2] < block.z)
@@ -298,8 +308,8 @@ bool OreStage::place(const SampleBlock& block, MaterialIndex* cells,
                 for (int64_t kk = k0; kk <= k1; ++kk) {
                   MaterialIndex* at = cells + jj * slab + kk * row;
                   for (int64_t ii = i0; ii <= i1; ++ii)
-                    if (plan.isHost(at[ii]) && body.holds(block.x + ii * step, block.y + jj * step,
-                                                          block.z + kk * step))
+                    if (plan.isHost(at[ii]) &&
+                        body.holds(block.x + ii * step, block.y + jj * step, block.z + kk * step))
                       at[ii] = plan.material;
                 }
             }
@@ -309,19 +319,22 @@ bool OreStage::place(const SampleBlock& block, MaterialIndex* cells,
 }
 
 bool OreStage::place(int columns, const int64_t* x, const int64_t* z, int64_t first, int64_t step,
-                     int32_t levels, MaterialIndex* cells, const std::stop_token& stop) const {
+                     int32_t levels, const std::vector<bool>& rock, MaterialIndex* cells,
+                     const std::stop_token& stop) const {
   const int64_t last = first + (levels - 1) * step;
   for (const Plan& plan : plans_)
-    for (int c = 0; c < columns; ++c) {
+    for (int c = 0; c < columns && plan.anyHost(rock); ++c) {
       if (stop.stop_requested()) return false;
+      const Box within{{x[c], first, z[c]}, {x[c], last, z[c]}};
       const auto low = [&](int64_t at) { return floorDiv(at - plan.reach, plan.side); };
       const auto high = [&](int64_t at) { return floorDiv(at + plan.reach, plan.side); };
       for (int64_t k = low(z[c]); k <= high(z[c]); ++k)
         for (int64_t i = low(x[c]); i <= high(x[c]); ++i)
           for (int64_t j = low(first); j <= high(last); ++j)
-            bodies(plan, i, j, k, [&](const Body& body) {
+            bodies(plan, i, j, k, within, [&](const Body& body) {
               const Box box = body.box();
-              if (x[c] < box.low[0] || x[c] > box.high[0] || z[c] < box.low[2] || z[c] > box.high[2])
+              if (x[c] < box.low[0] || x[c] > box.high[0] || z[c] < box.low[2] ||
+                  z[c] > box.high[2])
                 return;
               const int64_t from = std::max<int64_t>(0, -floorDiv(first - box.low[1], step));
               for (int64_t at = from; at < levels; ++at) {
@@ -345,7 +358,8 @@ auto OreStage::at(int64_t x, int64_t y, int64_t z, MaterialIndex rock) const -> 
     for (int64_t j = low(y); j <= high(y); ++j)
       for (int64_t k = low(z); k <= high(z); ++k)
         for (int64_t i = low(x); i <= high(x); ++i)
-          bodies(plan, i, j, k, [&](const Body& body) { held = held || body.holds(x, y, z); });
+          bodies(plan, i, j, k, {{x, y, z}, {x, y, z}},
+                 [&](const Body& body) { held = held || body.holds(x, y, z); });
     if (held) out = {plan.material, static_cast<int>(plan.ore)};
   }
   return out;

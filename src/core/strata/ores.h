@@ -29,34 +29,39 @@ struct OreInputs {
 
 /// A place where an ore cannot be had as asked.
 struct OreShortage {
-  size_t ore;         ///< Index among the recipe's.
-  double wanted = 0;  ///< Largest share that some altitude would need.
-  int64_t y = 0;      ///< There.
+  size_t ore;           ///< Index among the recipe's.
+  double wanted = 0;    ///< Largest share that some altitude would need.
+  int64_t y = 0;        ///< There.
   bool noHost = false;  ///< No cell of the sample is rock that may hold it.
 };
 
-/// Immutable and thread-safe. Every ore has bodies of its own, drawn in the cubes of a lattice: their
-/// number so that the share comes out on average (bodies overlap: c of the cells are covered when
-/// their volumes add up to -ln(1 - c) of the space), their places uniform, so that a body of volume V
-/// covers V cells on average whatever its size. Ores come in the order of the recipe; a cell belongs
-/// to the first whose body holds it and whose host it is; later ones are the denser for what earlier
-/// ones took.
+/// Immutable and thread-safe. Every ore has bodies of its own, drawn in the cubes of a lattice:
+/// their number so that the share comes out on average (bodies overlap: c of the cells are covered
+/// when their volumes add up to -ln(1 - c) of the space), their places uniform, so that a body of
+/// volume V covers V cells on average whatever its size. Ores come in the order of the recipe; a
+/// cell belongs to the first whose body holds it and whose host it is; later ones are the denser
+/// for what earlier ones took.
 ///
 /// Pocket: a ball of 3/4 to 5/4 of the radius. Vein: about an axis a, at s along it (|s| <= half),
-/// the disc of radius r * sqrt(1 - (s/half)^2) about a*s + b*(s/half)^2, b square to a: a bent spindle,
-/// of the volume of the straight one, (4/3) pi r^2 half.
+/// the disc of radius r * sqrt(1 - (s/half)^2) about a*s + b*(s/half)^2, b square to a: a bent
+/// spindle, of the volume of the straight one, (4/3) pi r^2 half.
 class OreStage {
  public:
   static Digest keyOf(const OreInputs& inputs, const Digest& profile);
   /// profile: of the rock without ores.
-  static std::shared_ptr<const OreStage> compile(const OreInputs& inputs, const RockProfile& profile);
+  static std::shared_ptr<const OreStage> compile(const OreInputs& inputs,
+                                                 const RockProfile& profile);
 
   bool empty() const { return plans_.empty(); }
   /// Puts ores into the cells of a block, x fastest, then z, then y. Polls stop between ores.
-  bool place(const SampleBlock& block, MaterialIndex* cells, const std::stop_token& stop) const;
+  /// rock: which materials the block may hold, by index; ores without a host among them are passed
+  /// over.
+  bool place(const SampleBlock& block, const std::vector<bool>& rock, MaterialIndex* cells,
+             const std::stop_token& stop) const;
   /// Into the cells of scattered columns: y = first + j * step at cells[j * columns + i].
   bool place(int columns, const int64_t* x, const int64_t* z, int64_t first, int64_t step,
-             int32_t levels, MaterialIndex* cells, const std::stop_token& stop) const;
+             int32_t levels, const std::vector<bool>& rock, MaterialIndex* cells,
+             const std::stop_token& stop) const;
 
   /// What one cell holds, given its rock, and which ore that is (an index of the recipe, or -1).
   struct At {
@@ -71,7 +76,7 @@ class OreStage {
   struct Plan {
     size_t ore = 0;
     MaterialIndex material = kUnassigned;
-    std::vector<bool> hosts;  // By MaterialIndex.
+    std::vector<uint8_t> hosts;  // By MaterialIndex, 1 or 0.
     bool vein = false;
     float radius = 0;
     float length = 0;
@@ -81,7 +86,12 @@ class OreStage {
     std::vector<float> accept;  // By y - bottom: the share of bodies that stay.
     int64_t bottom = 0;
     uint64_t seed = 0;
-    bool isHost(MaterialIndex m) const { return m < hosts.size() && hosts[m]; }
+    bool isHost(MaterialIndex m) const { return m < hosts.size() && hosts[m] != 0; }
+    bool anyHost(const std::vector<bool>& rock) const {
+      for (size_t m = 0; m < hosts.size() && m < rock.size(); ++m)
+        if (hosts[m] && rock[m]) return true;
+      return false;
+    }
   };
   /// Cells from the lower corner to the upper one, both included: x, y, z.
   struct Box {
@@ -92,7 +102,7 @@ class OreStage {
     int64_t x, y, z;  // Cell of the middle, and the place in it.
     float u, v, w;
     float radius2;
-    float half = 0;     // 0: a pocket.
+    float half = 0;  // 0: a pocket.
     float axis[3] = {};
     float bend[3] = {};
     bool holds(int64_t cx, int64_t cy, int64_t cz) const;
@@ -101,9 +111,10 @@ class OreStage {
     Box boxOf(int part, int parts) const;
     Box box() const { return boxOf(0, 1); }
   };
-  /// Calls visit(body) for each body of one cube of the lattice.
+  /// Calls visit(body) for each body of one cube of the lattice that may reach into a box.
   template <class Visit>
-  static void bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, Visit&& visit);
+  static void bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, const Box& within,
+                     Visit&& visit);
 
   std::vector<Plan> plans_;
   std::vector<OreShortage> shortages_;

@@ -95,8 +95,8 @@ void Stream::setSource(std::shared_ptr<const ChunkSource> source) {
   {
     const std::lock_guard lock(impl_->mutex);
     Impl& self = *impl_;
-    const bool sameChunks = source->layout() == self.source->layout() &&
-                            source->bounds() == self.source->bounds();
+    const bool sameChunks =
+        source->layout() == self.source->layout() && source->bounds() == self.source->bounds();
     self.source = std::move(source);
     ++self.epoch;
     self.blocked = self.limited = false;

@@ -121,8 +121,8 @@ class Stream {
   /// All chunks are wanted anew; the owner keeps the old ones until their successors arrive.
   void setSource(std::shared_ptr<const ChunkSource> source);
 
-  /// The same where only some chunks differ: those for which changed(pos) holds are wanted anew, all
-  /// others stay. REQUIRES: a source of the same layout and bounds.
+  /// The same where only some chunks differ: those for which changed(pos) holds are wanted anew,
+  /// all others stay. REQUIRES: a source of the same layout and bounds.
   void setSource(std::shared_ptr<const ChunkSource> source,
                  const std::function<bool(ChunkPos)>& changed);
 

@@ -23,18 +23,14 @@ Reach Stream::Impl::reachOf() const {
 void Stream::Impl::follow() {
   const WantedSet::Change change = wanted.move(view, reachOf());
   // What comes first, while the cache has not got the others.
-  for (const ChunkPos column : change.come)
-    eachOf(column, [&](ChunkPos pos) { come(pos); });
-  for (const ChunkPos column : change.go)
-    eachOf(column, [&](ChunkPos pos) { leave(pos, false); });
-  for (const ChunkPos column : change.fade)
-    eachOf(column, [&](ChunkPos pos) { leave(pos, true); });
+  for (const ChunkPos column : change.come) eachOf(column, [&](ChunkPos pos) { come(pos); });
+  for (const ChunkPos column : change.go) eachOf(column, [&](ChunkPos pos) { leave(pos, false); });
+  for (const ChunkPos column : change.fade) eachOf(column, [&](ChunkPos pos) { leave(pos, true); });
   if (settings.levels > 1) releaseHeirless();
   for (size_t i = 0; i < rings.size(); ++i) {
     Ring& ring = rings[i];
     const auto moved = ring.wanted.move(view, {ring.what.distance, settings.margin, 1, 0, {}});
-    for (const ChunkPos column : moved.go)
-      eachOf(column, [&](ChunkPos pos) { dropExtra(i, pos); });
+    for (const ChunkPos column : moved.go) eachOf(column, [&](ChunkPos pos) { dropExtra(i, pos); });
     for (const ChunkPos column : moved.come)
       eachOf(column, [&](ChunkPos pos) {
         ring.slots.try_emplace(pos);

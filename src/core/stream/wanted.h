@@ -22,10 +22,10 @@ struct Reach {
   Cell lead = {};
 };
 
-/// Follows a viewpoint. In worlds whose chunks are divided along y the set is one of columns (cy 0);
-/// all chunks of a column are wanted together.
-/// With one level a step costs what changed, whatever the distance; with
-/// several it costs as much as there are chunks, of which there are few.
+/// Follows a viewpoint. In worlds whose chunks are divided along y the set is one of columns (cy
+/// 0); all chunks of a column are wanted together. With one level a step costs what changed,
+/// whatever the distance; with several it costs as much as there are chunks, of which there are
+/// few.
 class WantedSet {
  public:
   /// Most chunks that are wanted at once; beyond that the nearest ones are.

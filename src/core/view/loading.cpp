@@ -51,7 +51,8 @@ std::optional<Standing> standNear(const World& world, Cell cell, int reach) {
 
 int viewLevels(double distance) {
   int levels = 1;
-  for (double d = static_cast<double>(kFinestDistance); d < distance && levels < 5; d *= 2) ++levels;
+  for (double d = static_cast<double>(kFinestDistance); d < distance && levels < 5; d *= 2)
+    ++levels;
   return levels;
 }
 
@@ -60,8 +61,8 @@ Result<Scene> loadScene(const World& world, const Eye& eye, double distance,
   const ChunkLayout& layout = world.groundLayout();
   WantedSet wanted(ChunkLayout(layout.size()), world.bounds());
   const int levels = viewLevels(distance);
-  const auto change = wanted.move({eye.cellX, eye.cellZ}, {static_cast<int64_t>(distance), 0, levels,
-                                                           kFinestDistance, {}});
+  const auto change = wanted.move({eye.cellX, eye.cellZ},
+                                  {static_cast<int64_t>(distance), 0, levels, kFinestDistance, {}});
   std::vector<ChunkPos> all;
   for (ChunkPos pos : change.come)
     for (pos.cy = layout.lowestChunk(pos.level); pos.cy <= layout.highestChunk(pos.level); ++pos.cy)

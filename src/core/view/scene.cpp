@@ -42,9 +42,7 @@ ViewStyle styleFor(const World& world) {
 
 SideLight sideLight(const ViewStyle& style) {
   const double sx = std::sin(style.sun * kDegree), sz = -std::cos(style.sun * kDegree);
-  const auto lit = [](double towards) {
-    return static_cast<float>(0.84 + 0.13 * towards);
-  };
+  const auto lit = [](double towards) { return static_cast<float>(0.84 + 0.13 * towards); };
   SideLight out{};
   out.of[static_cast<int>(Side::West)] = lit(-sx);
   out.of[static_cast<int>(Side::East)] = lit(sx);

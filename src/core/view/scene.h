@@ -35,18 +35,18 @@ Directions directionsOf(const Eye& eye);
 
 /// The colours of things, and what is drawn besides them.
 struct ViewStyle {
-  std::vector<uint32_t> inks;      ///< 0xAARRGGBB by index of the material; 0 is "unassigned".
-  uint32_t sky = 0xFFEDF0EC;       ///< Overhead; towards the horizon it becomes `fog`.
+  std::vector<uint32_t> inks;  ///< 0xAARRGGBB by index of the material; 0 is "unassigned".
+  uint32_t sky = 0xFFEDF0EC;   ///< Overhead; towards the horizon it becomes `fog`.
   uint32_t fog = 0xFFFBF9F3;
   uint32_t ink = 0xFF1F2D3A;
-  double distance = 256;           ///< Cells at which the fog has swallowed everything.
+  double distance = 256;  ///< Cells at which the fog has swallowed everything.
   double sea = 0;
-  double contours = 5;             ///< Altitude between bands on walls; 0: none.
-  double sun = 315;                ///< Degrees clockwise from north that the light comes from.
-  bool lamp = false;               ///< Dark, but for a lamp that the eye carries.
-  bool outlines = true;            ///< Ink where faces part.
-  bool wireframe = false;          ///< The outline of every rectangle, nothing filled.
-  int32_t chunk = 0;               ///< Lines on the ground every so many cells; 0: none.
+  double contours = 5;     ///< Altitude between bands on walls; 0: none.
+  double sun = 315;        ///< Degrees clockwise from north that the light comes from.
+  bool lamp = false;       ///< Dark, but for a lamp that the eye carries.
+  bool outlines = true;    ///< Ink where faces part.
+  bool wireframe = false;  ///< The outline of every rectangle, nothing filled.
+  int32_t chunk = 0;       ///< Lines on the ground every so many cells; 0: none.
 };
 
 /// Colours of a world's materials; unassigned ground is the ink of faults.
@@ -70,6 +70,5 @@ SideLight sideLight(const ViewStyle& style);
 /// Draws without a display, on all threads of the pool; the same pixels for any number of them.
 /// width, height: 1 ... 8192.
 void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewPicture& out);
-
 
 }  // namespace acre

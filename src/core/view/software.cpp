@@ -54,15 +54,17 @@ int clipNear(const std::array<Point, 4>& in, std::array<Point, 5>& out) {
   return n;
 }
 
-/// Plane of 1/depth over the screen through the rectangle with normal n (in eye space) and a corner.
+/// Plane of 1/depth over the screen through the rectangle with normal n (in eye space) and a
+/// corner.
 void setPlane(Polygon& polygon, const Point& normal, const Point& corner, const Lens& lens) {
   // A point at depth z on pixel (x, y) is z*((x - mx)/s, (my - y)/s, 1); n . p = n . corner.
   const float d = normal.x * corner.x + normal.y * corner.y + normal.z * corner.z;
   const float inverse = 1.0f / d;
   polygon.a = normal.x / lens.scale * inverse;
   polygon.b = -normal.y / lens.scale * inverse;
-  polygon.c = (normal.z - normal.x * lens.middleX / lens.scale + normal.y * lens.middleY / lens.scale) *
-              inverse;
+  polygon.c =
+      (normal.z - normal.x * lens.middleX / lens.scale + normal.y * lens.middleY / lens.scale) *
+      inverse;
 }
 
 /// The polygons of one mesh that face the eye and may be in the picture.
@@ -112,7 +114,8 @@ class Projector {
                      origin.z + axes[0].z * c[0] + axes[1].z * c[1] + axes[2].z * c[2]};
       };
       const std::array<Point, 4> corners = {corner(0, 0), corner(quad.width, 0),
-                                            corner(quad.width, quad.height), corner(0, quad.height)};
+                                            corner(quad.width, quad.height),
+                                            corner(0, quad.height)};
       std::array<Point, 5> kept;
       const int count = clipNear(corners, kept);
       if (count < 3) continue;
@@ -152,8 +155,9 @@ class Projector {
     const float slopeY = static_cast<float>(height_) / 2 / lens_.scale;
     int beyond[5] = {};
     for (int k = 0; k < 8; ++k) {
-      const Point p = turned(ox + (k & 1 ? mesh.width * step : 0), oy + (k & 2 ? mesh.tall * step : 0),
-                             oz + (k & 4 ? mesh.depth * step : 0));
+      const Point p =
+          turned(ox + (k & 1 ? mesh.width * step : 0), oy + (k & 2 ? mesh.tall * step : 0),
+                 oz + (k & 4 ? mesh.depth * step : 0));
       beyond[0] += p.z < kNear;
       beyond[1] += p.x > p.z * slopeX;
       beyond[2] += -p.x > p.z * slopeX;
@@ -196,7 +200,8 @@ void spansOf(const Polygon& p, int32_t width, int32_t from, int32_t to, Visit&& 
     const auto clampColumn = [&](float v) {
       return static_cast<int32_t>(std::clamp(v, 0.0f, static_cast<float>(width)));
     };
-    const int32_t first = clampColumn(std::ceil(left - 0.5f)), last = clampColumn(std::ceil(right - 0.5f));
+    const int32_t first = clampColumn(std::ceil(left - 0.5f)),
+                  last = clampColumn(std::ceil(right - 0.5f));
     if (first < last) visit(y, first, last);
   }
 }
@@ -232,7 +237,8 @@ class Inker {
 
   void row(int32_t y, const float* depth, const uint32_t* index, const float* below,
            const uint32_t* indexBelow, const std::vector<Thing>& things, uint32_t* out) const {
-    const double up = (static_cast<double>(lens_.middleY) - y - 0.5) / static_cast<double>(lens_.scale);
+    const double up =
+        (static_cast<double>(lens_.middleY) - y - 0.5) / static_cast<double>(lens_.scale);
     const Vector3 base = {to_.forward.x + to_.up.x * up, to_.forward.y + to_.up.y * up,
                           to_.forward.z + to_.up.z * up};
     for (int32_t x = 0; x < width_; ++x) {
@@ -247,12 +253,13 @@ class Inker {
       }
       out[x] = colour(ray, 1.0 / static_cast<double>(depth[x]), things[index[x]], sky);
       if (!style_.outlines) continue;
-      const bool right2 = x + 1 < width_ && parts(depth[x], index[x], depth[x + 1], index[x + 1], things);
+      const bool right2 =
+          x + 1 < width_ && parts(depth[x], index[x], depth[x + 1], index[x + 1], things);
       const bool down = below && parts(depth[x], index[x], below[x], indexBelow[x], things);
       if (right2 || down) {
         const double away = 1.0 / static_cast<double>(depth[x]);
-        const auto faint = static_cast<float>(
-            0.55 * std::clamp(1.2 - away / style_.distance * 1.6, 0.0, 1.0));
+        const auto faint =
+            static_cast<float>(0.55 * std::clamp(1.2 - away / style_.distance * 1.6, 0.0, 1.0));
         out[x] = mixed(out[x], style_.ink, style_.lamp ? faint * 0.5f : faint);
       }
     }
@@ -278,8 +285,8 @@ class Inker {
 
   uint32_t colour(const Vector3& ray, double depth, Thing thing, uint32_t sky) const {
     const double x = ray.x * depth + eye_.x, y = ray.y * depth + eye_.y, z = ray.z * depth + eye_.z;
-    const uint32_t ink = thing.material < style_.inks.size() ? style_.inks[thing.material]
-                                                             : style_.inks.front();
+    const uint32_t ink =
+        thing.material < style_.inks.size() ? style_.inks[thing.material] : style_.inks.front();
     float factor = light_.of[static_cast<int>(thing.side)];
     const bool wall = thing.side != Side::Up && thing.side != Side::Down;
     // Lines are about a pixel and a half wide, and fade where they would run together.
@@ -367,7 +374,8 @@ void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewP
   tbb::parallel_for(tbb::blocked_range<int32_t>(0, bands, 1), [&](const auto& range) {
     for (int32_t b = range.begin(); b < range.end(); ++b) {
       const int32_t from = b * kBand, to = std::min(height, from + kBand);
-      std::fill(depth.begin() + ptrdiff_t{from} * width, depth.begin() + ptrdiff_t{to} * width, 0.0f);
+      std::fill(depth.begin() + ptrdiff_t{from} * width, depth.begin() + ptrdiff_t{to} * width,
+                0.0f);
       for (const uint32_t i : inBand[static_cast<size_t>(b)]) {
         const Polygon& p = polygons[i];
         spansOf(p, width, from, to, [&](int32_t y, int32_t first, int32_t last) {

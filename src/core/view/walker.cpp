@@ -125,12 +125,13 @@ void Walker::step(double seconds, const WalkInput& input, const BlockBox& box) {
     const Eye here = eye;
     if (!fits(0, kStepUp, 0, box)) continue;
     eye.y += kStepUp;
-    const double left = way - (axis == 0 ? static_cast<double>(here.cellX - before.cellX) + here.x - before.x
-                                         : static_cast<double>(here.cellZ - before.cellZ) + here.z - before.z);
+    const double left =
+        way - (axis == 0 ? static_cast<double>(here.cellX - before.cellX) + here.x - before.x
+                         : static_cast<double>(here.cellZ - before.cellZ) + here.z - before.z);
     bool still = false;
     moveAlong(axis, left, box, still);
-    const bool moved = eye.cellX != here.cellX || eye.cellZ != here.cellZ || eye.x != here.x ||
-                       eye.z != here.z;
+    const bool moved =
+        eye.cellX != here.cellX || eye.cellZ != here.cellZ || eye.x != here.x || eye.z != here.z;
     if (!moved) {
       eye = here;
       continue;
@@ -174,8 +175,8 @@ bool Walker::land(const World& world) {
 /// Source: J. Amanatides, A. Woo, "A fast voxel traversal algorithm for ray tracing", 1987.
 std::optional<ViewHit> castRay(const Eye& eye, const Vector3& direction, double reach,
                                const BlockBox& box, const BlockClasses& classes) {
-  const double length = std::sqrt(direction.x * direction.x + direction.y * direction.y +
-                                  direction.z * direction.z);
+  const double length =
+      std::sqrt(direction.x * direction.x + direction.y * direction.y + direction.z * direction.z);
   if (!(length > 0)) return {};
   const double d[3] = {direction.x / length, direction.y / length, direction.z / length};
   const double from[3] = {eye.x, eye.y - std::floor(eye.y), eye.z};

@@ -37,7 +37,7 @@ struct BlockBox {
 struct WalkInput {
   double forward = 0;  ///< -1 ... 1
   double right = 0;
-  double up = 0;       ///< Flying only.
+  double up = 0;  ///< Flying only.
   bool jump = false;
   bool fast = false;
 };

@@ -16,10 +16,10 @@ namespace acre {
 
 struct BlockMesh;
 
-/// The cells of one chunk, x fastest; of blocks x fastest, then z, then y. At the rim of a bounded world `rect` is the part that exists.
-/// A chunk of detail level L > 0 holds the samples at the multiples of 2^L cells, as many as a
-/// whole chunk has cells, those outside the bounds as kOutside; `rect` is the ground that they
-/// stand for.
+/// The cells of one chunk, x fastest; of blocks x fastest, then z, then y. At the rim of a bounded
+/// world `rect` is the part that exists. A chunk of detail level L > 0 holds the samples at the
+/// multiples of 2^L cells, as many as a whole chunk has cells, those outside the bounds as
+/// kOutside; `rect` is the ground that they stand for.
 struct Chunk {
   ChunkPos pos;
   Rect rect;

@@ -175,8 +175,7 @@ std::shared_ptr<const Distribution> Engine::shapedHeights(const WorldParts& part
 }
 
 std::shared_ptr<const RockProfile> Engine::rockProfile(const Recipe& recipe,
-                                                       const WorldParts& parts,
-                                                       const Digest& key) {
+                                                       const WorldParts& parts, const Digest& key) {
   if (auto known = std::static_pointer_cast<const RockProfile>(find(key))) return known;
   // Fewer columns where they are high: what counts is the number of blocks.
   constexpr int64_t kColumns = 4096, kBlocks = int64_t{1} << 22;
@@ -201,8 +200,8 @@ std::shared_ptr<const RockProfile> Engine::rockProfile(const Recipe& recipe,
     std::vector<int64_t> x, z;
     for (int64_t k = first; k < first + count; ++k) {
       // Spread over the strata by the golden section, so that rows and columns are all met.
-      const int64_t at = static_cast<int64_t>(static_cast<uint64_t>(k) * 2654435761u %
-                                              static_cast<uint64_t>(all));
+      const int64_t at =
+          static_cast<int64_t>(static_cast<uint64_t>(k) * 2654435761u % static_cast<uint64_t>(all));
       const Cell cell = sites.at(at % sites.columns(), at / sites.columns());
       cells.push_back(cell);
       x.push_back(cell.x);
@@ -213,8 +212,9 @@ std::shared_ptr<const RockProfile> Engine::rockProfile(const Recipe& recipe,
     std::vector<BiomeIndex> biomes(n);
     std::vector<MaterialIndex> surface(n);
     bare.scattered(count, cells.data(), heights.data(), biomes.data(), surface.data());
-    const BlockColumns places{count, x.data(), z.data(), 0, 1, heights.data(), surface.data(),
-                              parts.biomes ? biomes.data() : nullptr};
+    const BlockColumns places{
+        count, x.data(),       z.data(),       0,
+        1,     heights.data(), surface.data(), parts.biomes ? biomes.data() : nullptr};
     for (int64_t y = 0; y < range.extent; y += kLevels) {
       const BlockLevels levels{range.min + y,
                                static_cast<int32_t>(std::min<int64_t>(kLevels, range.extent - y))};
@@ -253,26 +253,36 @@ Result<std::shared_ptr<const BlockStage>> Engine::blockStage(const Recipe& recip
     setOfBiome.resize(list.size() + 1);
     setOfBiome[i + 1] = at->second;
   }
-  BlockInputs inputs{recipe.overhang,
-                     recipe.overhang.mask ? fieldIn(recipe, parts, recipe.overhang.mask->field)
-                                          : nullptr,
-                     std::move(sets),
-                     std::move(setOfBiome),
-                     recipe.rock,
-                     recipe.rock.bend.empty() ? nullptr
-                                              : fieldIn(recipe, parts, recipe.rock.bend),
-                     nullptr,
-                     recipe.materials,
-                     recipe.water.material,
-                     parts.seaLevel,
-                     seed,
-                     recipe.strataOn,
-                     !recipe.frame.blocks()};
+  BlockInputs inputs{
+      recipe.overhang,
+      recipe.overhang.mask ? fieldIn(recipe, parts, recipe.overhang.mask->field) : nullptr,
+      std::move(sets),
+      std::move(setOfBiome),
+      recipe.rock,
+      recipe.rock.bend.empty() ? nullptr : fieldIn(recipe, parts, recipe.rock.bend),
+      nullptr,
+      recipe.materials,
+      recipe.water.material,
+      parts.seaLevel,
+      seed,
+      recipe.strataOn,
+      !recipe.frame.blocks()};
   if (inputs.columnsOnly) {
     const Overhang none;
     const std::string dry;
-    return BlockStage::compile({none, nullptr, {}, {}, recipe.rock, nullptr, nullptr,
-                                recipe.materials, dry, parts.seaLevel, seed, true, true});
+    return BlockStage::compile({none,
+                                nullptr,
+                                {},
+                                {},
+                                recipe.rock,
+                                nullptr,
+                                nullptr,
+                                recipe.materials,
+                                dry,
+                                parts.seaLevel,
+                                seed,
+                                true,
+                                true});
   }
   auto plain = BlockStage::compile(inputs);
   const bool anyOre = std::any_of(recipe.ores.begin(), recipe.ores.end(),

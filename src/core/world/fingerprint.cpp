@@ -111,11 +111,11 @@ Result<Digest> areaHash(const World& world, const Rect& area) {
   if (world.blocks()) {
     const AxisBounds range = world.vertical();
     if (range.extent > kMost / area.width / area.height)
-      return Error{Error::Code::InvalidInput,
-                   fmt::format("{} x {} columns of {} blocks", area.width, area.height, range.extent),
-                   "area", "1 to 2^26 blocks"};
-    std::vector<MaterialIndex> blocks(
-        static_cast<size_t>(area.width * area.height * range.extent));
+      return Error{
+          Error::Code::InvalidInput,
+          fmt::format("{} x {} columns of {} blocks", area.width, area.height, range.extent),
+          "area", "1 to 2^26 blocks"};
+    std::vector<MaterialIndex> blocks(static_cast<size_t>(area.width * area.height * range.extent));
     if (const Status made = world.sampleBlocks({area.x, range.min, area.z, 1, grid.width,
                                                 static_cast<int32_t>(range.extent), grid.height},
                                                blocks.data());

@@ -1,9 +1,17 @@
 #include "world/packed_cells.h"
 
 #include <algorithm>
+#include <cstring>
 
 namespace acre {
 namespace {
+
+/// How many cells are looked at together where all are alike.
+constexpr size_t kTogether = 16;
+
+bool allAlike(const uint16_t* cells, size_t count) {
+  return std::memcmp(cells, cells + 1, (count - 1) * sizeof(uint16_t)) == 0;
+}
 
 /// The values that occur, ascending. Neighbours are mostly alike, so that runs are looked at, not
 /// cells.
@@ -12,7 +20,11 @@ std::vector<uint16_t> valuesIn(std::span<const uint16_t> cells) {
   constexpr size_t kFew = 24;  // As long as a look along the list is the quickest way.
   size_t i = 0;
   for (; i < cells.size() && seen.size() <= kFew; ++i) {
-    if (i > 0 && cells[i] == cells[i - 1]) continue;
+    if (i > 0 && cells[i] == cells[i - 1]) {
+      while (i + kTogether < cells.size() && allAlike(cells.data() + i, kTogether + 1))
+        i += kTogether;
+      continue;
+    }
     if (std::find(seen.begin(), seen.end(), cells[i]) == seen.end()) seen.push_back(cells[i]);
   }
   if (i < cells.size()) {
@@ -42,6 +54,12 @@ PackedCells::PackedCells(std::span<const uint16_t> cells)
   for (size_t w = 0, i = 0; w < words_.size(); ++w) {
     uint64_t word = 0;
     const size_t end = std::min(size_, i + perWord);
+    if (i > 0 && end == i + perWord && cells[i] == cells[i - 1] &&
+        allAlike(cells.data() + i, perWord)) {
+      words_[w] = place * (~uint64_t{0} / ((uint64_t{1} << bits_) - 1));
+      i = end;
+      continue;
+    }
     for (int shift = 0; i < end; ++i, shift += bits_) {
       if (i == 0 || cells[i] != cells[i - 1])
         place = static_cast<uint64_t>(std::lower_bound(palette_.begin(), palette_.end(), cells[i]) -

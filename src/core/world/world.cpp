@@ -51,8 +51,9 @@ ChunkLayout groundOf(const ChunkLayout& layout, const WorldParts& parts) {
   if (layout.blocks()) return layout;
   constexpr int64_t kBelow = 16;
   const auto bottom = static_cast<int64_t>(std::floor(parts.lowest)) - kBelow;
-  const auto top = static_cast<int64_t>(std::ceil(
-      std::max(parts.highest, static_cast<float>(parts.seaLevel)))) + 1;
+  const auto top =
+      static_cast<int64_t>(std::ceil(std::max(parts.highest, static_cast<float>(parts.seaLevel)))) +
+      1;
   const int32_t side = std::clamp(layout.size(), 16, 64);
   return ChunkLayout(side, {bottom, top - bottom, side});
 }
@@ -72,9 +73,10 @@ World::World(Recipe recipe, WorldParts parts, const Kernels& kernels)
   for (const std::string& id : edits_->materials()) {
     const auto found = std::find_if(recipe_.materials.begin(), recipe_.materials.end(),
                                     [&](const Material& m) { return m.id == id; });
-    editMaterials_.push_back(found == recipe_.materials.end()
-                                 ? kOpen
-                                 : static_cast<MaterialIndex>(found - recipe_.materials.begin() + 1));
+    editMaterials_.push_back(
+        found == recipe_.materials.end()
+            ? kOpen
+            : static_cast<MaterialIndex>(found - recipe_.materials.begin() + 1));
   }
 }
 
@@ -143,7 +145,8 @@ uint64_t World::workBytes() const {
   const auto side = static_cast<uint64_t>(layout_.size()) + 2;  // Slopes look one cell around.
   uint64_t cell = sizeof(float) + sizeof(MaterialIndex) + sizeof(BiomeIndex);  // Base and indices.
   if (parts_.bands->needsSlope()) cell += 2 * sizeof(float) + sizeof(BiomeIndex);
-  if (layout_.blocks())  // Numbers of the columns, levels of noise, and the blocks as they are made.
+  if (layout_
+          .blocks())  // Numbers of the columns, levels of noise, and the blocks as they are made.
     cell += sizeof(float) * 24 + chunkLevels(layout_) * sizeof(MaterialIndex);
   return largestChunkBytes() + side * side * cell + (uint64_t{64} << 10);
 }
@@ -174,11 +177,10 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
                                                       StageTimes* times) const {
   const auto fault = [&](Error::Code code, std::string what, std::string accepted) {
     const std::string level = pos.level == 0 ? "" : fmt::format(" of detail level {}", pos.level);
-    return Error{
-        code, std::move(what),
-        fmt::format("chunk {}{}, stage {}, seed {}", chunkText(layout_, pos), level,
-                    layout_.blocks() ? "blocks" : "heights", recipe_.seed),
-        std::move(accepted)};
+    return Error{code, std::move(what),
+                 fmt::format("chunk {}{}, stage {}, seed {}", chunkText(layout_, pos), level,
+                             layout_.blocks() ? "blocks" : "heights", recipe_.seed),
+                 std::move(accepted)};
   };
   if (pos.level < 0 || pos.level > kMostLevel)
     return fault(Error::Code::InvalidInput, "no such detail level",
@@ -212,10 +214,9 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
       chunk->y = levels.first;
       chunk->tall = levels.count;
       std::vector<MaterialIndex> blocks(count * static_cast<size_t>(levels.count));
-      if (const Status made =
-              sampleBlocks({grid.x, levels.first, grid.z, step, chunk->width, levels.count,
-                            chunk->height},
-                           blocks.data(), stop, times);
+      if (const Status made = sampleBlocks(
+              {grid.x, levels.first, grid.z, step, chunk->width, levels.count, chunk->height},
+              blocks.data(), stop, times);
           !made)
         return made.error().code == Error::Code::Cancelled
                    ? made.error()
@@ -397,7 +398,9 @@ Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
     const AxisBounds range = vertical();
     edits_->eachIn({grid.x, range.min, grid.z, grid.step, grid.width,
                     static_cast<int32_t>(floorDiv(range.extent - 1, grid.step) + 1), grid.height},
-                   [&](int64_t cx, int64_t, int64_t cz, uint16_t) { columns.insert({cx, cz}); });
+                   [&](int64_t cx, int64_t, int64_t cz, uint16_t) {
+                     columns.insert({cx, cz});
+                   });
     for (const auto& [cx, cz] : columns) {
       if (stop.stop_requested()) return cancelled();
       land.materials[(cz - grid.z) / grid.step * land.stride + (cx - grid.x) / grid.step] =
@@ -479,16 +482,16 @@ Status checkLevels(const BlockLevels& levels) {
       levels.first >= -kFarthest && levels.first <= kFarthest &&
       levels.count <= (kFarthest - levels.first) / levels.step + 1)
     return done();
-  return Error{Error::Code::InvalidInput,
-               fmt::format("{} levels from {} in steps of {}", levels.count, levels.first,
-                           levels.step),
-               "levels", "y from -2^24 to 2^24"};
+  return Error{
+      Error::Code::InvalidInput,
+      fmt::format("{} levels from {} in steps of {}", levels.count, levels.first, levels.step),
+      "levels", "y from -2^24 to 2^24"};
 }
 
 }  // namespace
 
 Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
-                                    const std::stop_token& stop, StageTimes* times) const {
+                             const std::stop_token& stop, StageTimes* times) const {
   const BlockLevels levels{block.y, block.height, block.step};
   if (Status fits = checkGrid({block.x, block.z, block.step, block.width, block.depth}); !fits)
     return fits;
@@ -517,12 +520,18 @@ Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
   StageClock clock(times);
   for (int32_t k = 0; k < block.depth; ++k)
     for (int32_t i = 0; i < block.width; ++i) {
-      const auto at = static_cast<size_t>(k) * static_cast<size_t>(block.width) + static_cast<size_t>(i);
+      const auto at =
+          static_cast<size_t>(k) * static_cast<size_t>(block.width) + static_cast<size_t>(i);
       x[at] = block.x + i * block.step;
       z[at] = block.z + k * block.step;
     }
-  const BlockColumns places{static_cast<int>(columns), x.data(), z.data(), block.width, block.step,
-                            heights.data(), surface.data(),
+  const BlockColumns places{static_cast<int>(columns),
+                            x.data(),
+                            z.data(),
+                            block.width,
+                            block.step,
+                            heights.data(),
+                            surface.data(),
                             biomes.empty() ? nullptr : biomes.data()};
   const bool made = parts_.blocks->fill(*kernels_, places, levels, blocks, stop);
   clock.stop(&StageTimes::blocks);
@@ -576,8 +585,9 @@ Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& l
     x[i] = cells[i].x;
     z[i] = cells[i].z;
   }
-  const BlockColumns places{columns, x.data(), z.data(), 0, levels.step, ground.data(),
-                            surface.data(), parts_.biomes ? biomes.data() : nullptr};
+  const BlockColumns places{
+      columns,     x.data(),      z.data(),       0,
+      levels.step, ground.data(), surface.data(), parts_.biomes ? biomes.data() : nullptr};
   if (!parts_.blocks->fill(*kernels_, places, levels, blocks, stop)) return cancelled();
   if (edits_ && layout_.blocks())
     for (size_t i = 0; i < count; ++i)
@@ -591,7 +601,8 @@ Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& l
     const int64_t y = levels.first + j * levels.step;
     const bool beyond = y < range.min || y >= range.min + range.extent;
     for (size_t i = 0; i < count; ++i)
-      if (beyond || !bounds_.contains(cells[i])) blocks[static_cast<size_t>(j) * count + i] = kOutside;
+      if (beyond || !bounds_.contains(cells[i]))
+        blocks[static_cast<size_t>(j) * count + i] = kOutside;
   }
   return done();
 }
@@ -707,7 +718,8 @@ void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* 
 
 CellValue World::at(Cell cell) const {
   CellValue value = groundAt(cell);
-  if (const auto edited = layout_.blocks() ? std::nullopt : editAt(cell, 0)) value.material = *edited;
+  if (const auto edited = layout_.blocks() ? std::nullopt : editAt(cell, 0))
+    value.material = *edited;
   if (blocks()) {
     const FpState fp;
     parts_.blocks->fromAbove(plainKernels(),

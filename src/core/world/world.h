@@ -39,9 +39,9 @@ struct WorldParts {
   std::shared_ptr<const BandTable> bands;
   /// Bands of their own, by index of the biome; nothing: the general ones. Empty when none has any.
   std::vector<std::shared_ptr<const BandTable>> biomeBands;
-  double seaLevel = 0;  ///< As it came out, when the recipe holds a share.
+  double seaLevel = 0;                       ///< As it came out, when the recipe holds a share.
   std::shared_ptr<const BlockStage> blocks;  ///< In worlds of columns those as high as they are.
-  float lowest = 0, highest = 0;  ///< Between these every height lies.
+  float lowest = 0, highest = 0;             ///< Between these every height lies.
 };
 
 /// Where the samples of a grid go: sample (i, j) to place j * stride + i of each array, stride 0
@@ -181,8 +181,8 @@ class World final : public ChunkSource {
   /// The uppermost block of a column that holds anything; kOpen: none.
   MaterialIndex topOf(Cell cell) const;
   /// Blocks as the stages make them, before what was changed by hand.
-  Status generateBlocks(const SampleBlock& block, MaterialIndex* blocks, const std::stop_token& stop,
-                        StageTimes* times) const;
+  Status generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
+                        const std::stop_token& stop, StageTimes* times) const;
   bool makeLand(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
   bool makeSlopes(const SampleGrid& grid, const Land& land, float* slopes,
                   const std::stop_token& stop) const;

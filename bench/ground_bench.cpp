@@ -1,0 +1,203 @@
+// Worlds of blocks: chunks against the same ground as it is commonly written, faces against a
+// mesher that looks at cell after cell, and what a view costs.
+#include <benchmark/benchmark.h>
+
+#include <cstdio>
+
+#include "mesh/faces.h"
+#include "mesh/mesh_source.h"
+#include "textbook_land.h"
+#include "view/loading.h"
+
+namespace bench {
+namespace {
+
+constexpr int kSide = 32;
+
+/// The ground of swallet-edge, cell by cell: heights and climate per column, overhangs, layers and
+/// beds per block. Ores are left out: the textbook has none.
+class TextbookGround {
+ public:
+  explicit TextbookGround(const Recipe& recipe)
+      : land_(recipe),
+        crags_(recipe.fields[0], 5),
+        folds_(recipe.fields[1], 6),
+        soil_(recipe.fields[2], 7) {
+    land_.listSlices();
+  }
+
+  void chunk(int x0, int y0, int z0, MaterialIndex* out) const {
+    for (int k = 0; k < kSide; ++k)
+      for (int i = 0; i < kSide; ++i) {
+        const int x = x0 + i, z = z0 + k;
+        const float h = land_.height(x, z);
+        const float t = land_.temperature(x, z, h), m = land_.moisture(x, z);
+        const int biome = land_.biome(t, m, h);
+        const float mask = std::min(1.0f, std::max(0.0f, crags_.at(x, z) * 3.3f + 0.5f));
+        const float lift = 44 + 16 * folds_.at(x, z);
+        const int soil = 1 + static_cast<int>(std::max(0.0f, 3 + 2.5f * soil_.at(x, z)));
+        int depth = 0;
+        for (int y = y0 + kSide + 6; y >= y0; --y) {
+          const float fx = static_cast<float>(x) / 34, fy = static_cast<float>(y) / 34,
+                      fz = static_cast<float>(z) / 34;
+          const float n =
+              noise_.gradient3(fx, fy, fz) + 0.5f * noise_.gradient3(fx * 2, fy * 2, fz * 2);
+          const float d = h - static_cast<float>(y + 1);
+          const float w = 1 - std::abs(d) / 24;
+          const bool solid = d + (w > 0 ? 26 * mask * w * n : 0) >= 0;
+          depth = solid ? depth + 1 : 0;
+          if (y >= y0 + kSide) continue;
+          MaterialIndex m2 = kOpen;
+          if (solid) {
+            const float below = lift - (static_cast<float>(y) + 0.5f);
+            m2 = static_cast<MaterialIndex>(below < 14    ? 9
+                                            : below < 60  ? 8
+                                            : below < 69  ? 10
+                                            : below < 107 ? 8
+                                                          : 11);
+            if (depth == 1)
+              m2 = static_cast<MaterialIndex>(2 + biome % 4);
+            else if (depth <= soil)
+              m2 = 6;
+          } else if (y < 0) {
+            m2 = 1;
+          }
+          out[((y - y0) * kSide + k) * kSide + i] = m2;
+        }
+      }
+  }
+
+ private:
+  TextbookLand land_;
+  TextbookField crags_, folds_, soil_;
+  textbook::Noise noise_{9};
+};
+
+void print() {
+  const Kernels& table = tableOr("avx2");
+  EngineOptions options;
+  options.simd = table.name;
+  const auto engine = std::move(Engine::create(options)).value();
+  const Recipe recipe = loadRecipe("swallet-edge").value();
+  const auto world = engine->compile(recipe).value();
+  const TextbookGround book(recipe);
+  const ChunkLayout& layout = world->layout();
+
+  // Chunks that hold the surface, far enough apart to share nothing.
+  std::vector<ChunkPos> surface;
+  for (int64_t n = 0; surface.size() < 48; ++n) {
+    const Cell cell{n * 997 * 32, n * -613 * 32};
+    ChunkPos pos = layout.chunkOf(cell);
+    pos.cy = layout.chunkOfLevel(static_cast<int64_t>(std::floor(world->heightAt(cell))), 0);
+    const auto chunk = world->chunk(pos);
+    if (chunk && (*chunk)->materials.palette().size() > 2) surface.push_back(pos);
+  }
+  std::printf(
+      "\nWorlds of blocks (swallet-edge), one thread, per chunk of 32 x 32 x 32; table %s\n",
+      table.name);
+  std::printf("%-44s %11s %12s %9s\n", "", "ours", "textbook", "ratio");
+  std::vector<MaterialIndex> room(kSide * kSide * kSide);
+  const auto chunks = static_cast<double>(surface.size());
+  const auto micro = [&](const char* what, const Pair& p, double target) {
+    std::printf("%-44s %8.1f us %9.1f us %8.1fx  (%.1f to %.1f)  target %.0fx\n", what,
+                p.ours / chunks * 1e6, p.textbook / chunks * 1e6, p.ratio(), p.low, p.high, target);
+  };
+  const auto book48 = [&] {
+    for (const ChunkPos pos : surface) {
+      // The textbook's noise repeats far out, its cost does not.
+      book.chunk(static_cast<int>(pos.cx % 1000) * 32, static_cast<int>(pos.cy) * 32,
+                 static_cast<int>(pos.cz % 1000) * 32, room.data());
+      benchmark::DoNotOptimize(room.data());
+    }
+  };
+  micro("surface chunk, complete (ours with five ores)",
+        inTurn(
+            7,
+            [&] {
+              for (const ChunkPos pos : surface) benchmark::DoNotOptimize(world->chunk(pos));
+            },
+            book48),
+        10);
+  Recipe bare = recipe;
+  bare.ores.clear();
+  const auto plain = engine->compile(bare).value();
+  micro("the same without ores",
+        inTurn(
+            7,
+            [&] {
+              for (const ChunkPos pos : surface) benchmark::DoNotOptimize(plain->chunk(pos));
+            },
+            book48),
+        10);
+  StageTimes times;
+  for (const ChunkPos pos : surface) (void)world->chunk(pos, {}, &times);
+  std::printf(
+      "  of it: heights %.1f, biomes %.1f, bands %.1f, blocks and ores %.1f, packing %.1f us\n",
+      times.heights / chunks * 1e3, times.biomes / chunks * 1e3, times.strata / chunks * 1e3,
+      times.blocks / chunks * 1e3, times.packing / chunks * 1e3);
+  const double sky = secondsOf([&] {
+    for (int n = 0; n < 1000; ++n) benchmark::DoNotOptimize(world->chunk({n * 7, n, 0, 3}));
+  });
+  std::printf("%-44s %8.2f us                                   at most 10\n", "uniform chunk",
+              sky * 1e3);
+
+  // Faces, of blocks that are there already.
+  const BlockClasses classes(*world);
+  std::vector<std::vector<MaterialIndex>> blocks;
+  std::vector<BlockMesh> meshes(surface.size());
+  for (size_t i = 0; i < surface.size(); ++i) {
+    const Rect rect = layout.rectOf(surface[i]);
+    const BlockLevels levels = layout.levelsOf(surface[i]);
+    blocks.emplace_back(34 * 34 * 34);
+    (void)world->sampleBlocks({rect.x - 1, levels.first - 1, rect.z - 1, 1, 34, 34, 34},
+                              blocks.back().data());
+    meshes[i].width = meshes[i].tall = meshes[i].depth = kSide;
+  }
+  micro("faces, merged by masks",
+        inTurn(
+            15,
+            [&] {
+              for (size_t i = 0; i < blocks.size(); ++i)
+                buildFaces(classes, blocks[i], {}, meshes[i]);
+            },
+            [&] {
+              for (size_t i = 0; i < blocks.size(); ++i)
+                buildFacesPlainly(classes, blocks[i], {}, meshes[i]);
+            }),
+        5);
+  uint64_t faces = 0, quads = 0;
+  for (const BlockMesh& mesh : meshes) {
+    faces += mesh.faces;
+    quads += mesh.quads.size();
+  }
+  std::printf("  %.0f faces in %.0f rectangles a chunk\n", static_cast<double>(faces) / chunks,
+              static_cast<double>(quads) / chunks);
+
+  // A view of eight chunks' distance.
+  Eye eye;
+  eye.y = static_cast<double>(*standAt(*world, {0, 0})) + 20;
+  eye.pitch = -12;
+  const Scene scene = loadScene(*world, eye, 8 * kSide).value();
+  ViewStyle style = styleFor(*world);
+  style.distance = 8 * kSide;
+  ViewPicture picture;
+  picture.width = 1200;
+  picture.height = 700;
+  std::vector<double> frames;
+  for (int n = 0; n < 40; ++n) {
+    eye.yaw = n * 9;
+    frames.push_back(secondsOf([&] { drawScene(scene, eye, style, picture); }));
+  }
+  std::sort(frames.begin(), frames.end());
+  std::printf(
+      "view, 1200 x 700, distance 8 chunks, all threads    median %.1f ms, worst %.1f ms         "
+      "at most 33\n",
+      frames[frames.size() / 2] * 1e3, frames.back() * 1e3);
+}
+
+}  // namespace
+}  // namespace bench
+
+int main() {
+  bench::print();
+}
