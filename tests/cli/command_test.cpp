@@ -91,7 +91,7 @@ class CommandTest : public QObject {
           std::tuple("/frame/bounds/y/extent=-5", "/frame/bounds/y/extent", "1 to 65536"),
           std::tuple("/frame/bounds/y/min=1e9", "/frame/bounds/y/min", "1000000"),
           std::tuple("/strata/ores/id:galena/share=0.89", "/strata/ores", "at most 90 %"),
-          std::tuple("/strata/rock/beds=[]", "/strata/rock/beds", "at least one bed"),
+          std::tuple("/strata/rock/beds=[]", "/strata/ores/0/hosts/0", "a bed of rock"),
           std::tuple("/strata/rock/beds/1/material=moon", "/strata/rock/beds/1", "listed material"),
           std::tuple("/biomes/list/id:moor/layers={\"of\":\"fen\"}", "/biomes/list",
                      "layers of its own"),

@@ -262,7 +262,7 @@ class BlocksTest : public QObject {
     for (Biome& b : recipe.biomes.list) b.layers.reset();
     recipe.layers = {{"top", "pasture", 1, {}, 0}, {"soil", "loam", 3, {}, 0}};
     const auto world = worldOf(recipe);
-    const SampleBlock block{-200, -96, 0, 1, 200, 224, 60};
+    const SampleBlock block{0, -96, 200, 1, 200, 224, 60};
     const auto blocks = blocksOf(*world, block);
     const auto id = [&](int64_t x, int64_t y, int64_t z) {
       return world->materialId(blocks[placeIn(block, x, y, z)]);

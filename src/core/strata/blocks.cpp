@@ -350,6 +350,7 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
       size_t k = 0;
       while (run[i] > n.ends[k * wide + i]) ++k;
       row[i] = set[k].surface ? columns.surface[i] : set[k].material;
+      if (rock && row[i] < rock->size()) (*rock)[row[i]] = true;
     }
   }
   for (int64_t y = std::min(levels.top(), lowest - 1); y >= levels.first; --y)
