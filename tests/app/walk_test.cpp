@@ -150,12 +150,14 @@ class WalkTest : public QObject {
       QTRY_VERIFY(walk().settled());
       QTest::mouseMove(&walk(), low() + QPoint(n, 0));
       QTRY_VERIFY(walk().aimed().has_value());
-      const acre::ViewHit hit = *walk().aimed();
-      cut.push_back({hit.x, hit.y, hit.z});
-      const auto before = window_->document().world();
+      const acre::Edits before = window_->document().recipe().edits;
       clickAt(low() + QPoint(n, 0));
-      QTRY_VERIFY(window_->document().world() != before);
-      QCOMPARE(world().blockAt({hit.x, hit.z}, hit.y).material, acre::kOpen);
+      QTRY_VERIFY(window_->document().current() && window_->document().recipe().edits != before);
+      const auto dug =
+          acre::EditSet::difference(before.get(), window_->document().recipe().edits.get());
+      QCOMPARE(dug.size(), size_t{1});
+      QCOMPARE(world().blockAt({dug[0].x, dug[0].z}, dug[0].y).material, acre::kOpen);
+      cut.push_back({dug[0].x, dug[0].y, dug[0].z});
     }
     QCOMPARE(window_->document().recipe().edits->size(), size_t{3});
     click("walk.fill");

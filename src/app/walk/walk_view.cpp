@@ -578,6 +578,7 @@ void WalkView::mouseReleaseEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton || !pressed_) return;
   pressed_ = false;
   if (!std::exchange(dragging_, false)) {
+    pointer_ = e->position();
     aim();
     act();
   }
