@@ -17,6 +17,7 @@
 #include "audit/plumb.h"
 #include "field/skyline.h"
 #include "output/mesh_files.h"
+#include "output/picture.h"
 #include "output/section.h"
 #include "recipe/walk.h"
 #include "view/walker.h"
@@ -420,7 +421,7 @@ class GroundTest : public QObject {
         QCOMPARE(cut.at(c, l),
                  world->blockAt(cut.cells[static_cast<size_t>(c)], cut.levels.first + l).material);
       }
-      const auto pixels = paintSection(*world, cut, {false, false, false});
+      const auto pixels = paintSection(*world, cut, {false, false, kPaperColour, false});
       const auto inks = styleFor(*world).inks;
       for (int32_t row = 0; row < 280; row += 13)
         for (int32_t x = 0; x < 500; x += 17) {

@@ -138,11 +138,13 @@ void SectionView::request() {
   stop_ = {};
   asked_ = true;
   document_.engine().executor().submit(
-      acre::Priority::SharpMap,
-      [courier = courier_, world = world_, r, stop = stop_.get_token(), number = ++wanted_] {
+      acre::Priority::SharpMap, [courier = courier_, world = world_, r, stop = stop_.get_token(),
+                                 number = ++wanted_, paper = look::tokens().sheet.rgb()] {
         auto cut = acre::sampleSection(*world, r, stop);
         if (!cut) return;
-        const std::vector<uint32_t> pixels = acre::paintSection(*world, *cut);
+        acre::SectionStyle style;
+        style.paper = paper;
+        const std::vector<uint32_t> pixels = acre::paintSection(*world, *cut, style);
         QImage image(r.width, r.height, QImage::Format_RGB32);
         for (int y = 0; y < r.height; ++y)
           std::copy_n(pixels.data() + ptrdiff_t{y} * r.width, r.width,
@@ -231,6 +233,12 @@ void SectionView::resizeEvent(QResizeEvent*) {
 void SectionView::showEvent(QShowEvent*) {
   refresh();
   ask();
+}
+
+/// Day and night have papers of their own.
+void SectionView::changeEvent(QEvent* e) {
+  if (e->type() == QEvent::PaletteChange) ask();
+  QWidget::changeEvent(e);
 }
 
 void SectionView::mousePressEvent(QMouseEvent* e) {

@@ -49,9 +49,9 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   row->setSpacing(0);
   map_ = new MapView(engine);
   map_->setViewDistance(settings_.viewDistance());
-  drawers_ = new Drawers(map_);
-  row->addWidget(drawers_);
   panes_ = new Panes(document_, map_);
+  drawers_ = new Drawers(panes_);
+  row->addWidget(drawers_);
   row->addWidget(panes_, 1);
   plumbs_ = new PlumbLines(document_, *map_);
   before_ = new Before(document_, *map_);

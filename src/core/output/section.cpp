@@ -92,7 +92,7 @@ Result<Section> sampleSection(const World& world, const SectionRequest& request,
 std::vector<uint32_t> paintSection(const World& world, const Section& section,
                                    const SectionStyle& style) {
   const int32_t width = section.request.width, height = section.request.height;
-  std::vector<uint32_t> out(static_cast<size_t>(width) * static_cast<size_t>(height), kPaperColour);
+  std::vector<uint32_t> out(static_cast<size_t>(width) * static_cast<size_t>(height), style.paper);
   const std::vector<uint32_t> inks = styleFor(world).inks;
   const BlockClasses classes(world);
   const ChunkLayout& layout = world.groundLayout();

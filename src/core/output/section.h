@@ -44,9 +44,10 @@ Result<Section> sampleSection(const World& world, const SectionRequest& request,
                               const std::stop_token& stop = {});
 
 struct SectionStyle {
-  bool surface = true;  ///< Ink where the ground meets what is open.
-  bool sea = true;      ///< A line at the sea level.
-  bool chunks = true;   ///< Fine lines where chunks meet.
+  bool surface = true;          ///< Ink where the ground meets what is open.
+  bool sea = true;              ///< A line at the sea level.
+  uint32_t paper = 0xFFFBF9F3;  ///< Open space, and what lies beyond the bounds.
+  bool chunks = true;           ///< Fine lines where chunks meet.
 };
 
 /// The picture: materials in their colours, open space as paper.
