@@ -60,7 +60,7 @@ struct Ore {
   enum class Shape {
     Pocket,  ///< A ball of `radius` cells, each between 3/4 and 5/4 of it.
     Vein     ///< A bent spindle `length` cells long (each between half and one and a half times),
-          ///< `radius` cells at its thickest.
+             ///< `radius` cells at its thickest.
   };
   std::string id;
   bool on = true;
