@@ -99,14 +99,13 @@ void TitleRow::buildView(QHBoxLayout* row) {
   }
   panes_[0]->setChecked(true);
   row->addSpacing(8);
-  row->addWidget(caption(tr("show")));
   picture_ = new Choice;
   picture_->setObjectName(QStringLiteral("title.picture"));
   picture_->setAccessibleName(tr("Picture shown on the map"));
   picture_->setToolTip(
       tr("Composite: materials under relief shading. Height: tints by altitude, or grey.\n"
          "Slope: steep is dark. Material: flat colours. Then every field, and the chosen layer."));
-  picture_->setMinimumWidth(118);
+  picture_->setMinimumWidth(110);
   picture_->setMaximumWidth(150);
   connect(picture_, &Choice::activated, this,
           [this](int index) { emit pictureChosen(pictures_[static_cast<size_t>(index)]); });
