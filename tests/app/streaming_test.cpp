@@ -227,7 +227,7 @@ class StreamingTest : public QObject {
     choose("traverse.route", 3);  // A leap a second, three times: something is missing.
     type("traverse.seconds", QStringLiteral("3.2"));
     type("traverse.speed", QStringLiteral("50"));
-    type("traverse.view.a", QStringLiteral("500"));
+    type("traverse.view.a", QStringLiteral("224"));
     click("traverse.follow");  // The map's pictures shall not keep the view from being whole.
     runToTheEnd();
     const acre::TraverseColumn column = traverse().columns()[0];
@@ -272,7 +272,7 @@ class StreamingTest : public QObject {
     type("traverse.chunk.a", QStringLiteral("32"));
     type("traverse.view.a", QStringLiteral("1500"));
     type("traverse.memory.a", QStringLiteral("2"));
-    type("traverse.seconds", QStringLiteral("0.5"));
+    type("traverse.seconds", QStringLiteral("4"));
     runToTheEnd();
     QVERIFY2(verdict().contains(QStringLiteral("cannot hold the view")), qPrintable(verdict()));
   }
