@@ -2,10 +2,13 @@
 // mesher that looks at cell after cell, and what a view costs.
 #include <benchmark/benchmark.h>
 
+#include <chrono>
 #include <cstdio>
+#include <map>
 
 #include "mesh/faces.h"
 #include "mesh/mesh_source.h"
+#include "stream/stream.h"
 #include "textbook_land.h"
 #include "view/loading.h"
 
@@ -73,10 +76,14 @@ class TextbookGround {
   textbook::Noise noise_{9};
 };
 
+void fly(const Recipe& recipe, const char* simd, Eye eye, const ViewStyle& style,
+         ViewPicture& picture, bool smooth);
+
 void print() {
   const Kernels& table = tableOr("avx2");
   EngineOptions options;
   options.simd = table.name;
+  options.memoBytes = 0;  // Every chunk from nothing.
   const auto engine = std::move(Engine::create(options)).value();
   const Recipe recipe = loadRecipe("swallet-edge").value();
   const auto world = engine->compile(recipe).value();
@@ -135,11 +142,22 @@ void print() {
       "  of it: heights %.1f, biomes %.1f, bands %.1f, blocks and ores %.1f, packing %.1f us\n",
       times.heights / chunks * 1e3, times.biomes / chunks * 1e3, times.strata / chunks * 1e3,
       times.blocks / chunks * 1e3, times.packing / chunks * 1e3);
-  const double sky = secondsOf([&] {
-    for (int n = 0; n < 1000; ++n) benchmark::DoNotOptimize(world->chunk({n * 7, n, 0, 3}));
+  EngineOptions usual = options;
+  usual.memoBytes = EngineOptions().memoBytes;
+  const auto remembering = std::move(Engine::create(usual)).value();
+  const auto lasting = remembering->compile(recipe).value();
+  const int64_t top = layout.highestChunk(0);
+  const auto open = [&](int64_t n) { return ChunkPos{n * 7, n, 0, top}; };
+  for (int64_t n = 0; n < 64; ++n) (void)lasting->chunk(open(n));
+  const double known = secondsOf([&] {
+    for (int64_t n = 0; n < 64; ++n) benchmark::DoNotOptimize(lasting->chunk(open(n)));
   });
-  std::printf("%-44s %8.2f us                                   at most 10\n", "uniform chunk",
-              sky * 1e3);
+  const double unknown = secondsOf([&] {
+    for (int64_t n = 0; n < 64; ++n) benchmark::DoNotOptimize(world->chunk(open(n)));
+  });
+  std::printf("%-44s %8.2f us                                   at most 10\n",
+              "chunk of open sky, its columns known", known / 64 * 1e6);
+  std::printf("%-44s %8.2f us\n", "  from nothing", unknown / 64 * 1e6);
 
   // Faces, of blocks that are there already.
   const BlockClasses classes(*world);
@@ -193,6 +211,74 @@ void print() {
       "view, 1200 x 700, distance 8 chunks, all threads    median %.1f ms, worst %.1f ms         "
       "at most 33\n",
       frames[frames.size() / 2] * 1e3, frames.back() * 1e3);
+  for (const bool smooth : {false, true}) fly(recipe, table.name, eye, style, picture, smooth);
+}
+
+/// Flies ahead in real time, drawing picture after picture while two workers load what comes into
+/// view: as the walk view does.
+void fly(const Recipe& recipe, const char* simd, Eye eye, const ViewStyle& style,
+         ViewPicture& picture, bool smooth) {
+  constexpr double kSpeed = 40, kSeconds = 8;  // Cells a second.
+  EngineOptions options;
+  options.simd = simd;
+  options.threads = 2;
+  const auto engine = std::move(Engine::create(options)).value();
+  const auto world = engine->compile(recipe).value();
+  StreamSettings settings;
+  settings.viewDistance = static_cast<int64_t>(style.distance);
+  settings.levels = viewLevels(style.distance);
+  settings.detail = kFinestDistance;
+  settings.margin = 48;
+  settings.ahead = 16;
+  Stream stream(std::make_shared<MeshSource>(world, facesFor(style.distance, smooth)), settings,
+                engine->executor(), engine->budget());
+  std::map<ChunkPos, ChunkHandle> held;
+  const auto see = [&] {
+    stream.setView({eye.cellX, eye.cellZ}, static_cast<int64_t>(eye.y));
+    const Handover change = stream.take(48);
+    for (const ChunkPos pos : change.hide) held.erase(pos);
+    for (const ChunkHandle& chunk : change.show) held[chunk->pos] = chunk;
+    return !change.hide.empty() || !change.show.empty();
+  };
+  const auto loading = [&] {
+    const StreamStats stats = stream.stats();
+    return stats.waiting + stats.working + stats.ready > 0;
+  };
+  const double first = secondsOf([&] {
+    do see();
+    while (loading());
+  });
+  eye.yaw = 0;
+  Scene scene;
+  std::vector<double> frames;
+  double flown = 0;
+  const auto begin = std::chrono::steady_clock::now();
+  while (flown < kSeconds) {
+    const auto from = std::chrono::steady_clock::now();
+    const double now = std::chrono::duration<double>(from - begin).count();
+    eye.move(0, 0, -kSpeed * (now - flown));
+    flown = now;
+    if (see() || scene.empty()) {
+      scene.clear();
+      for (const auto& [pos, chunk] : held)
+        addToScene(
+            world->groundLayout(), pos, chunk->meshes, [&](ChunkPos p) { return held.contains(p); },
+            scene);
+    }
+    drawScene(scene, eye, style, picture);
+    frames.push_back(
+        std::chrono::duration<double>(std::chrono::steady_clock::now() - from).count());
+  }
+  std::sort(frames.begin(), frames.end());
+  const auto at = [&](double share) {
+    return frames[static_cast<size_t>(share * static_cast<double>(frames.size() - 1))] * 1e3;
+  };
+  std::printf(
+      "flying over it at %.0f cells/s, %s      %.0f pictures a second; %.1f ms median, %.1f ms 95 "
+      "%%, %.1f ms worst; first view %.0f ms\n",
+      kSpeed, smooth ? "smooth" : "blocks", static_cast<double>(frames.size()) / flown, at(0.5),
+      at(0.95), at(1), first * 1e3);
+  stream.stop();
 }
 
 }  // namespace

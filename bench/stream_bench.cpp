@@ -142,14 +142,15 @@ void printChunks() {
               median(spins));
 }
 
-void printTraverse(RouteKind kind, double minutes) {
+void printTraverse(const char* demo, RouteKind kind, double minutes, double speed, int64_t view) {
   const auto engine = engineOf("");
-  const auto world = engine->compile(loadRecipe("saltfen-reach").value()).value();
+  const auto world = engine->compile(loadRecipe(demo).value()).value();
   TraverseSettings s;
   s.route.kind = kind;
+  s.speed = speed;
   s.seconds = minutes * 60;
   s.threads = std::max(1u, std::thread::hardware_concurrency());
-  s.stream = StreamSettings::moving(12 * world->layout().size(), world->layout().size());
+  s.stream = StreamSettings::moving(view * world->layout().size(), world->layout().size(), speed);
   const TraverseReport r = runTraverse(world, s);
   uint64_t early = 0, late = 0;
   for (size_t i = 0; i < r.frames.size(); ++i) {
@@ -157,8 +158,8 @@ void printTraverse(RouteKind kind, double minutes) {
     half = std::max(half, r.frames[i].resident);
   }
   const auto mib = [](uint64_t bytes) { return static_cast<double>(bytes) / (1 << 20); };
-  std::printf("%s, %.0f s at 1,500 cells a second, 12 chunks of view\n", routeName(kind),
-              s.seconds);
+  std::printf("%s of %s, %.0f s at %.0f cells a second, %ld chunks of view\n", routeName(kind),
+              demo, s.seconds, speed, static_cast<long>(view));
   std::printf("  %s\n", verdictOf(r).c_str());
   std::printf(
       "  missing chunk-frames %lu of %lu needs; waits 95 %% %.1f, 99 %% %.1f, worst %.1f ms\n",
@@ -222,8 +223,10 @@ int main(int argc, char** argv) {
   benchmark::RunSpecifiedBenchmarks();
   bench::printChunks();
   bench::printIdle();
-  if (minutes > 0)
+  if (minutes > 0) {
     for (const acre::RouteKind kind : {acre::RouteKind::Straight, acre::RouteKind::Teleports})
-      bench::printTraverse(kind, minutes);
+      bench::printTraverse("saltfen-reach", kind, minutes, 1500, 12);
+    bench::printTraverse("swallet-edge", acre::RouteKind::Straight, minutes, 60, 8);
+  }
   return 0;
 }

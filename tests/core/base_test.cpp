@@ -2,6 +2,7 @@
 #include <atomic>
 #include <fstream>
 #include <set>
+#include <thread>
 
 #include "base/atomic_file.h"
 #include "base/budget.h"
@@ -9,6 +10,7 @@
 #include "base/executor.h"
 #include "base/fp_state.h"
 #include "base/hash.h"
+#include "base/memo.h"
 #include "base/seed.h"
 
 using namespace acre;
@@ -17,6 +19,107 @@ class BaseTest : public QObject {
   Q_OBJECT
 
  private slots:
+  // ---- memos ---------------------------------------------------------------------------------
+
+  void memosMakeEachValueOnce() {
+    struct Value {
+      int64_t of;
+      uint64_t bytes() const { return 100; }
+    };
+    Memo<int64_t, Value> memo({uint64_t{1} << 20, nullptr});
+    std::atomic<int> made = 0;
+    std::vector<std::thread> threads;
+    for (int t = 0; t < 4; ++t)
+      threads.emplace_back([&] {
+        for (int64_t n = 0; n < 200; ++n) {
+          const auto value = memo.get(n % 50, {}, [&] {
+            ++made;
+            std::this_thread::yield();
+            return std::make_shared<const Value>(n % 50);
+          });
+          if (!value || value->of != n % 50) qFatal("another value");
+        }
+      });
+    for (std::thread& t : threads) t.join();
+    QCOMPARE(made.load(), 50);
+    QCOMPARE(memo.bytes(), uint64_t{5000});
+  }
+
+  void memosStayWithinTheirBytes() {
+    struct Value {
+      uint64_t size;
+      uint64_t bytes() const { return size; }
+    };
+    const auto budget = std::make_shared<MemoryBudget>(700);
+    Memo<int64_t, Value> memo({1000, budget});
+    int made = 0;
+    const auto ask = [&](int64_t key, uint64_t size) {
+      return memo.get(key, {}, [&] {
+        ++made;
+        return std::make_shared<const Value>(size);
+      });
+    };
+    for (int64_t n = 0; n < 20; ++n) {
+      QVERIFY(ask(n, 300));
+      QVERIFY(memo.bytes() <= 1000 && budget->used() <= 700);
+      QCOMPARE(memo.bytes(), budget->used());
+    }
+    made = 0;
+    ask(19, 300);
+    ask(18, 300);  // The last two are there still,
+    QCOMPARE(made, 0);
+    ask(17, 300);  // and the one before them is not.
+    QCOMPARE(made, 1);
+    QVERIFY(ask(50, 5000));  // Too large to keep, but made all the same.
+    ask(50, 5000);
+    QCOMPARE(made, 3);
+
+    Memo<int64_t, Value> none({0, nullptr});
+    made = 0;
+    for (int n = 0; n < 3; ++n)
+      none.get(1, {}, [&] {
+        ++made;
+        return std::make_shared<const Value>(1);
+      });
+    QCOMPARE(made, 3);
+  }
+
+  /// A value that nobody made is left to whoever comes next.
+  void memosOutliveStoppedMakers() {
+    struct Value {
+      uint64_t bytes() const { return 8; }
+    };
+    Memo<int, Value> memo({1000, nullptr});
+    std::atomic<bool> begun = false, go = false;
+    std::thread first([&] {
+      const auto none = memo.get(1, {}, [&]() -> std::shared_ptr<const Value> {
+        begun = true;
+        while (!go) std::this_thread::yield();
+        return nullptr;
+      });
+      if (none) qFatal("a value of a stopped maker");
+    });
+    while (!begun) std::this_thread::yield();
+    std::stop_source stopped;
+    stopped.request_stop();
+    QVERIFY(!memo.get(1, stopped.get_token(), [] { return std::make_shared<const Value>(); }));
+    std::shared_ptr<const Value> got;
+    std::thread second(
+        [&] { got = memo.get(1, {}, [] { return std::make_shared<const Value>(); }); });
+    go = true;
+    first.join();
+    second.join();
+    QVERIFY(got);
+    bool thrown = false;
+    try {
+      memo.get(2, {}, []() -> std::shared_ptr<const Value> { throw std::bad_alloc(); });
+    } catch (const std::bad_alloc&) {
+      thrown = true;
+    }
+    QVERIFY(thrown);
+    QVERIFY(memo.get(2, {}, [] { return std::make_shared<const Value>(); }));
+  }
+
   void floorDivisionAgreesWithDefinition() {
     for (int64_t a = -200; a <= 200; ++a)
       for (int64_t b = 1; b <= 17; ++b) {

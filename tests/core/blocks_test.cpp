@@ -71,6 +71,29 @@ class BlocksTest : public QObject {
   Q_OBJECT
 
  private slots:
+  /// Scattered columns are seen from above as single ones are, what was changed by hand included.
+  void scatteredColumnsAreSeenFromAbove() {
+    Recipe recipe = loadRecipe("swallet-edge").value();
+    recipe.edits = EditSet(recipe.seed).with({{5, 90, 5, recipe.materials.front().id}});
+    const auto engine = Engine::create({}).value();
+    const auto world = engine->compile(recipe).value();
+    std::vector<Cell> cells = {{5, 5}, {2'000'000'000, -2'000'000'000}};
+    for (int64_t n = 0; n < 300; ++n) cells.push_back({n * 977 - 120'000, n * -613 + 40'000});
+    const size_t count = cells.size();
+    std::vector<float> heights(count);
+    std::vector<BiomeIndex> biomes(count);
+    std::vector<MaterialIndex> materials(count);
+    world->scatteredFromAbove(static_cast<int>(count), cells.data(), heights.data(), biomes.data(),
+                              materials.data());
+    QCOMPARE(materials[0], MaterialIndex{1});
+    for (size_t i = 1; i < count; ++i) {
+      const CellValue one = world->at(cells[i]);
+      QCOMPARE(materials[i], one.material);
+      QCOMPARE(heights[i], one.height);
+      QCOMPARE(biomes[i], one.biome);
+    }
+  }
+
   /// Blocks about the ground, deep down and up in the air, near, negative and far, against the
   /// second evaluator: by the scalar code, in a block of samples and as a scattered column.
   void agreeWithTheReference_data() {

@@ -358,8 +358,8 @@ std::optional<AreaCensus> censusOfSample(const World& world, const std::stop_tok
   for (int64_t j = 0; j < sites.rows(); ++j) {
     if (stop.stop_requested()) return {};
     for (size_t i = 0; i < width; ++i) cells[i] = sites.at(static_cast<int64_t>(i), j);
-    world.scattered(static_cast<int>(width), cells.data(), heights.data(), index.data(),
-                    materials.data());
+    world.scatteredFromAbove(static_cast<int>(width), cells.data(), heights.data(), index.data(),
+                             materials.data());
     for (size_t i = 0; i < width; ++i) {
       if (!world.bounds().contains(cells[i])) continue;
       tally.add(cells[i], heights[i], materials[i]);

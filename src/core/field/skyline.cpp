@@ -26,7 +26,7 @@ Skyline::Skyline(const WalkSource& source, uint64_t seed, MemoLimit memo)
       length_(walkSegment(source)),
       limits_(source.limits),
       seed_(seed),
-      memo_(std::move(memo)) {}
+      segments_(std::move(memo)) {}
 
 auto Skyline::step(State at, int64_t column) const -> State {
   const uint64_t draws = static_cast<uint64_t>(2 * change_ + 1);
@@ -51,7 +51,8 @@ auto Skyline::make(int64_t k) const -> Heights {
   State f = level;
   for (int64_t column = first - length_; column < first; ++column) f = step(f, column);
   State n = level;
-  Heights out(static_cast<size_t>(length_));
+  Heights out;
+  out.of.resize(static_cast<size_t>(length_));
   const int64_t half = length_ / 2;
   for (int64_t i = 0; i < length_; ++i) {
     int64_t height = f.height;
@@ -60,7 +61,7 @@ auto Skyline::make(int64_t k) const -> Heights {
       const int64_t c = t * t / 65536 * (3 * 65536 - 2 * t) / 65536;
       height += (n.height - f.height) * c / 65536;
     }
-    out[static_cast<size_t>(i)] = static_cast<float>(static_cast<double>(height) / kOne);
+    out.of[static_cast<size_t>(i)] = static_cast<float>(static_cast<double>(height) / kOne);
     f = step(f, first + i);
     n = step(n, first + i);
   }
@@ -68,31 +69,7 @@ auto Skyline::make(int64_t k) const -> Heights {
 }
 
 auto Skyline::segmentAt(int64_t k) const -> std::shared_ptr<const Heights> {
-  {
-    const std::lock_guard lock(mutex_);
-    if (const auto known = kept_.find(k); known != kept_.end()) {
-      recent_.splice(recent_.begin(), recent_, known->second.place);
-      return known->second.heights;
-    }
-  }
-  auto made = std::make_shared<const Heights>(make(k));
-  const uint64_t bytes = static_cast<uint64_t>(length_) * sizeof(float);
-  const std::lock_guard lock(mutex_);
-  if (kept_.contains(k)) return made;
-  while (!recent_.empty() && (recent_.size() + 1) * bytes > memo_.bytes) {
-    kept_.erase(recent_.back());
-    recent_.pop_back();
-  }
-  if (bytes > memo_.bytes) return made;
-  MemoryBudget::Reservation room;
-  if (memo_.budget) {
-    auto reserved = memo_.budget->reserve(bytes);
-    if (!reserved) return made;
-    room = std::move(*reserved);
-  }
-  recent_.push_front(k);
-  kept_.emplace(k, Kept{made, recent_.begin(), std::move(room)});
-  return made;
+  return segments_.get(k, {}, [&] { return std::make_shared<const Heights>(make(k)); });
 }
 
 void Skyline::points(const Points& places, float* out) const {
@@ -105,7 +82,7 @@ void Skyline::points(const Points& places, float* out) const {
       segment = segmentAt(k);
       at = k;
     }
-    out[i] = (*segment)[static_cast<size_t>(column - k * length_)];
+    out[i] = segment->of[static_cast<size_t>(column - k * length_)];
   }
 }
 

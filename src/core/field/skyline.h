@@ -2,13 +2,10 @@
 #pragma once
 
 #include <cstdint>
-#include <list>
-#include <map>
 #include <memory>
-#include <mutex>
 #include <vector>
 
-#include "base/budget.h"
+#include "base/memo.h"
 #include "noise/noise.h"
 #include "recipe/field_recipe.h"
 
@@ -39,7 +36,10 @@ class Skyline {
     int64_t height;
     int64_t slope;
   };
-  using Heights = std::vector<float>;
+  struct Heights {
+    std::vector<float> of;
+    uint64_t bytes() const { return sizeof(Heights) + of.size() * sizeof(float); }
+  };
   State step(State at, int64_t column) const;
   std::shared_ptr<const Heights> segmentAt(int64_t k) const;
   Heights make(int64_t k) const;
@@ -47,15 +47,7 @@ class Skyline {
   int64_t low_, high_, slope_, change_, zone_, length_;
   bool limits_;
   uint64_t seed_;
-  MemoLimit memo_;
-  mutable std::mutex mutex_;
-  struct Kept {
-    std::shared_ptr<const Heights> heights;
-    std::list<int64_t>::iterator place;
-    MemoryBudget::Reservation room;
-  };
-  mutable std::map<int64_t, Kept> kept_;
-  mutable std::list<int64_t> recent_;  // The latest first.
+  Memo<int64_t, Heights> segments_;
 };
 
 }  // namespace acre

@@ -9,78 +9,30 @@ namespace acre {
 
 WaterDistance::WaterDistance(std::shared_ptr<const Field> heights, float sea, int reach,
                              MemoLimit memo)
-    : heights_(std::move(heights)), sea_(sea), reach_(reach), memo_(std::move(memo)) {}
-
-std::shared_ptr<WaterDistance::Tile> WaterDistance::tile(bool distances, int64_t tx,
-                                                         int64_t tz) const {
-  const std::lock_guard lock(mutex_);
-  const Key key{distances, {tx, tz}};
-  if (const auto known = tiles_.find(key); known != tiles_.end()) {
-    recent_.splice(recent_.begin(), recent_, known->second.second);
-    return known->second.first;
-  }
-  const auto bytesOf = [](const Key& k) {
-    return uint64_t{kSide} * kSide / (k.first ? 1 : 16) * 2;
-  };
-  auto made = std::make_shared<Tile>();
-  const uint64_t need = bytesOf(key);
-  const auto reserve = [&] {
-    if (!memo_.budget) return true;
-    auto room = memo_.budget->reserve(need);
-    if (room) made->room = std::move(*room);
-    return room.has_value();
-  };
-  bool room = reserve();
-  while ((bytes_ + need > memo_.bytes || !room) && !recent_.empty()) {
-    bytes_ -= bytesOf(recent_.back());
-    tiles_.erase(recent_.back());  // Whoever works with it holds it.
-    recent_.pop_back();
-    room = room || reserve();
-  }
-  if (bytes_ + need > memo_.bytes || !room) return made;  // For the caller alone.
-  bytes_ += need;
-  recent_.push_front(key);
-  tiles_[key] = {made, recent_.begin()};
-  return made;
-}
-
-template <class Make>
-bool WaterDistance::makeOnce(Tile& tile, const std::stop_token& stop, Make&& make) const {
-  using State = Tile::State;
-  std::unique_lock lock(mutex_);
-  if (!settled_.wait(lock, stop, [&] { return tile.state != State::InWork; })) return false;
-  if (tile.state == State::Made) return true;
-  tile.state = State::InWork;
-  lock.unlock();
-  const bool made = make();
-  lock.lock();
-  tile.state = made ? State::Made : State::Empty;
-  settled_.notify_all();
-  return made;
-}
+    : heights_(std::move(heights)), sea_(sea), reach_(reach), tiles_(std::move(memo)) {}
 
 std::shared_ptr<const WaterDistance::Tile> WaterDistance::waterOf(
     const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const {
-  auto tile = this->tile(false, tx, tz);
-  const bool made = makeOnce(*tile, stop, [&] {
+  return tiles_.get({false, {tx, tz}}, stop, [&]() -> std::shared_ptr<const Tile> {
     std::vector<float> heights(size_t{kSide} * kSide);
     if (!heights_->evaluate(kernels, {tx * kSide, tz * kSide, 1, kSide, kSide}, heights.data(),
                             kSide, stop))
-      return false;
+      return nullptr;
+    auto tile = std::make_shared<Tile>();
     tile->water.assign(size_t{kSide} * kSide / 64, 0);
     for (size_t k = 0; k < heights.size(); ++k)
       if (heights[k] < sea_) tile->water[k / 64] |= uint64_t{1} << (k % 64);
-    return true;
+    return tile;
   });
-  return made ? tile : nullptr;
 }
 
 std::shared_ptr<const WaterDistance::Tile> WaterDistance::distancesOf(
     const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const {
-  auto tile = this->tile(true, tx, tz);
-  const bool made =
-      makeOnce(*tile, stop, [&] { return measure(kernels, tx, tz, stop, tile->distances); });
-  return made ? tile : nullptr;
+  return tiles_.get({true, {tx, tz}}, stop, [&]() -> std::shared_ptr<const Tile> {
+    auto tile = std::make_shared<Tile>();
+    if (!measure(kernels, tx, tz, stop, tile->distances)) return nullptr;
+    return tile;
+  });
 }
 
 /// First down and up the columns, then along the rows by the lower envelope of the parabolas.

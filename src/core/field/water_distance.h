@@ -4,15 +4,11 @@
 /// distance transforms in linear time", 2000.
 #pragma once
 
-#include <condition_variable>
 #include <cstdint>
-#include <list>
-#include <map>
 #include <memory>
-#include <mutex>
 #include <vector>
 
-#include "base/budget.h"
+#include "base/memo.h"
 #include "noise/kernels.h"
 
 namespace acre {
@@ -40,16 +36,11 @@ class WaterDistance {
   static constexpr int kSide = 256;
   static constexpr uint16_t kFar = 65535;  // No sum of two squares.
   struct Tile {
-    enum class State { Empty, InWork, Made } state = State::Empty;  // Under mutex_.
     std::vector<uint64_t> water;      // One bit a cell, rows of 4 words.
     std::vector<uint16_t> distances;  // Squared; kFar beyond the reach.
-    MemoryBudget::Reservation room;
+    uint64_t bytes() const { return sizeof(Tile) + water.size() * 8 + distances.size() * 2; }
   };
   using Key = std::pair<bool, std::pair<int64_t, int64_t>>;  // Distances or water; tile x, z.
-  std::shared_ptr<Tile> tile(bool distances, int64_t tx, int64_t tz) const;
-  /// make() for whoever comes first, the others wait; false when it, or the waiting, was stopped.
-  template <class Make>
-  bool makeOnce(Tile& tile, const std::stop_token& stop, Make&& make) const;
   // Nothing when stopped.
   std::shared_ptr<const Tile> waterOf(const Kernels& kernels, int64_t tx, int64_t tz,
                                       const std::stop_token& stop) const;
@@ -63,12 +54,7 @@ class WaterDistance {
   std::shared_ptr<const Field> heights_;
   float sea_;
   int reach_;
-  MemoLimit memo_;
-  mutable std::mutex mutex_;
-  mutable std::condition_variable_any settled_;
-  mutable std::map<Key, std::pair<std::shared_ptr<Tile>, std::list<Key>::iterator>> tiles_;
-  mutable std::list<Key> recent_;  // The latest first.
-  mutable uint64_t bytes_ = 0;
+  Memo<Key, Tile> tiles_;
 };
 
 }  // namespace acre

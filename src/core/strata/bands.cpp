@@ -4,6 +4,7 @@
 #include <limits>
 
 #include "field/compiler.h"
+#include "strata/material_index.h"
 
 namespace acre {
 namespace {
@@ -11,13 +12,6 @@ namespace {
 constexpr uint64_t kStrataStage = 0x537472617461;  // "Strata"
 constexpr uint64_t kAxisX = 0;
 constexpr uint64_t kAxisZ = 2;
-
-MaterialIndex indexOf(const std::vector<Material>& materials, const std::string& id) {
-  const auto found = std::find_if(materials.begin(), materials.end(),
-                                  [&](const Material& m) { return m.id == id; });
-  return found == materials.end() ? kUnassigned
-                                  : static_cast<MaterialIndex>(found - materials.begin() + 1);
-}
 
 /// [0, 1), a multiple of 2^-24.
 float shareOf(uint32_t hash) {

@@ -3,21 +3,16 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <tuple>
 
 #include "field/compiler.h"
+#include "strata/material_index.h"
 
 namespace acre {
 namespace {
 
 constexpr uint64_t kOverhangStage = 0x4F76657268616E67;  // "Overhang"
 constexpr float kEndless = std::numeric_limits<float>::infinity();
-
-MaterialIndex indexOf(const std::vector<Material>& materials, const std::string& id) {
-  const auto found = std::find_if(materials.begin(), materials.end(),
-                                  [&](const Material& m) { return m.id == id; });
-  return found == materials.end() ? kUnassigned
-                                  : static_cast<MaterialIndex>(found - materials.begin() + 1);
-}
 
 /// Calls visit(first, count) for runs that Kernels::points takes at once.
 template <class Visit>
@@ -140,13 +135,32 @@ void BlockStage::valuesOf(const Field& field, const Kernels& kernels, const Bloc
                out);
 }
 
+namespace {
+
+/// The least and the greatest, looked for in eight lanes. REQUIRES: count > 0, no NaN.
+std::pair<float, float> rangeOf(const float* values, size_t count) {
+  constexpr size_t kLanes = 8;
+  float low[kLanes], high[kLanes];
+  std::fill_n(low, kLanes, values[0]);
+  std::fill_n(high, kLanes, values[0]);
+  const auto look = [&](size_t lane, float v) {
+    low[lane] = v < low[lane] ? v : low[lane];
+    high[lane] = v > high[lane] ? v : high[lane];
+  };
+  size_t i = 0;
+  for (; i + kLanes <= count; i += kLanes)
+    for (size_t lane = 0; lane < kLanes; ++lane) look(lane, values[i + lane]);
+  for (; i < count; ++i) look(0, values[i]);
+  return {*std::min_element(low, low + kLanes), *std::max_element(high, high + kLanes)};
+}
+
+}  // namespace
+
 auto BlockStage::numbersOf(const Kernels& kernels, const BlockColumns& columns,
                            bool overhangs) const -> Numbers {
   const auto count = static_cast<size_t>(columns.count);
   Numbers out;
-  const auto [low, high] = std::minmax_element(columns.heights, columns.heights + count);
-  out.lowest = *low;
-  out.highest = *high;
+  std::tie(out.lowest, out.highest) = rangeOf(columns.heights, count);
   std::vector<float> values;
   if (overhangs) {
     out.amount.assign(count, amount_);
@@ -156,7 +170,7 @@ auto BlockStage::numbersOf(const Kernels& kernels, const BlockColumns& columns,
       maskWeights(*mask_, values.data(), columns.count);
       for (size_t i = 0; i < count; ++i) out.amount[i] = amount_ * values[i];
     }
-    out.most = *std::max_element(out.amount.begin(), out.amount.end());
+    out.most = rangeOf(out.amount.data(), count).second;
   }
   out.lift.assign(count, top_);
   if (bend_) {
@@ -164,9 +178,7 @@ auto BlockStage::numbersOf(const Kernels& kernels, const BlockColumns& columns,
     valuesOf(*bend_, kernels, columns, values.data());
     for (size_t i = 0; i < count; ++i) out.lift[i] = top_ + lift_ * values[i];
   }
-  const auto [least, most] = std::minmax_element(out.lift.begin(), out.lift.end());
-  out.lowLift = *least;
-  out.highLift = *most;
+  std::tie(out.lowLift, out.highLift) = rangeOf(out.lift.data(), count);
 
   out.set.assign(count, 0);
   if (columns.biomes && !setOfBiome_.empty())
@@ -188,15 +200,16 @@ auto BlockStage::numbersOf(const Kernels& kernels, const BlockColumns& columns,
         values.resize(count);
         valuesOf(*layer->field, kernels, columns, values.data());
       }
-      for (size_t i = 0; i < count; ++i) {
-        if (out.set[i] != s) continue;
-        if (layer) {
-          const float thick =
-              layer->field ? layer->thickness + layer->vary * values[i] : layer->thickness;
-          if (thick >= 1.0f) out.all[i] = static_cast<uint16_t>(out.all[i] + std::floor(thick));
+      const float thickness = layer ? layer->thickness : 0.0f, vary = layer ? layer->vary : 0.0f;
+      if (layer && !layer->field) values.assign(count, 0.0f);
+      if (layer)
+        for (size_t i = 0; i < count; ++i) {
+          const float thick = layer->field ? thickness + vary * values[i] : thickness;
+          // Above 0 cutting off is rounding down.
+          const int whole = thick >= 1.0f ? static_cast<int>(thick) : 0;
+          out.all[i] = static_cast<uint16_t>(out.all[i] + (out.set[i] == s ? whole : 0));
         }
-        ends[i] = out.all[i];
-      }
+      for (size_t i = 0; i < count; ++i) ends[i] = out.set[i] == s ? out.all[i] : ends[i];
     }
   }
   return out;
@@ -248,11 +261,11 @@ bool openRuns(const uint16_t* run, const uint16_t* layers, MaterialIndex open, s
 }  // namespace
 
 bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
-                         const BlockLevels& levels, bool overhangs, MaterialIndex* out,
-                         std::vector<bool>* rock, const std::stop_token& stop) const {
+                         const BlockLevels& levels, bool overhangs, const Numbers& n,
+                         MaterialIndex* out, std::vector<bool>* rock,
+                         const std::stop_token& stop) const {
   const int count = columns.count;
   const auto wide = static_cast<size_t>(count);
-  const Numbers n = numbersOf(kernels, columns, overhangs);
   overhangs = overhangs && n.most > 0.0f;
   // How far from the surface a push can turn what is open and what is solid: beyond r where
   // amount * bound * (1 - r/reach) = r the push is too weak.
@@ -361,12 +374,18 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
   return true;
 }
 
+auto BlockStage::prepare(const Kernels& kernels, const BlockColumns& columns) const
+    -> std::shared_ptr<const Numbers> {
+  return std::make_shared<const Numbers>(numbersOf(kernels, columns, overhang_));
+}
+
 bool BlockStage::fill(const Kernels& kernels, const BlockColumns& columns,
-                      const BlockLevels& levels, MaterialIndex* out,
-                      const std::stop_token& stop) const {
+                      const BlockLevels& levels, MaterialIndex* out, const std::stop_token& stop,
+                      const Numbers* prepared) const {
+  if (!prepared) return fill(kernels, columns, levels, out, stop, prepare(kernels, columns).get());
   const bool ores = ores_ && !ores_->empty() && std::max(columns.step, levels.step) <= kExactStep;
   std::vector<bool> rock(ores ? liquid_.size() : 0);
-  if (!fillAll(kernels, columns, levels, overhang_, out, ores ? &rock : nullptr, stop))
+  if (!fillAll(kernels, columns, levels, overhang_, *prepared, out, ores ? &rock : nullptr, stop))
     return false;
   if (!ores) return true;
   if (columns.width > 0 && columns.step == levels.step)
@@ -380,7 +399,8 @@ bool BlockStage::fill(const Kernels& kernels, const BlockColumns& columns,
 bool BlockStage::fillPlain(const Kernels& kernels, const BlockColumns& columns,
                            const BlockLevels& levels, MaterialIndex* out,
                            const std::stop_token& stop) const {
-  return fillAll(kernels, columns, levels, false, out, nullptr, stop);
+  return fillAll(kernels, columns, levels, false, numbersOf(kernels, columns, false), out, nullptr,
+                 stop);
 }
 
 auto BlockStage::at(Cell cell, int64_t y, float height, MaterialIndex surface,

@@ -70,10 +70,16 @@ class BlockStage {
   /// inputs: of a validated recipe.
   static Result<std::shared_ptr<const BlockStage>> compile(const BlockInputs& inputs);
 
+  /// What the columns are about, whichever levels are asked for: the same for all of them.
+  struct Numbers;
+  std::shared_ptr<const Numbers> prepare(const Kernels& kernels, const BlockColumns& columns) const;
+
   /// Materials of all blocks: out[j * columns.count + i]; kOpen, water or the ground's. Blocks
-  /// beyond the vertical range come as if it had no end. False when stopped.
+  /// beyond the vertical range come as if it had no end. prepared: unless null, of these columns.
+  /// False when stopped.
   bool fill(const Kernels& kernels, const BlockColumns& columns, const BlockLevels& levels,
-            MaterialIndex* out, const std::stop_token& stop = {}) const;
+            MaterialIndex* out, const std::stop_token& stop = {},
+            const Numbers* prepared = nullptr) const;
 
   /// The same without overhangs and ores: how much rock lies where.
   bool fillPlain(const Kernels& kernels, const BlockColumns& columns, const BlockLevels& levels,
@@ -127,10 +133,9 @@ class BlockStage {
     float vary = 0;
     std::shared_ptr<const Field> field;
   };
-  struct Numbers;
   /// rock: unless null, what rows of rock hold is marked there.
   bool fillAll(const Kernels& kernels, const BlockColumns& columns, const BlockLevels& levels,
-               bool overhangs, MaterialIndex* out, std::vector<bool>* rock,
+               bool overhangs, const Numbers& numbers, MaterialIndex* out, std::vector<bool>* rock,
                const std::stop_token& stop) const;
   void valuesOf(const Field& field, const Kernels& kernels, const BlockColumns& columns,
                 float* out) const;

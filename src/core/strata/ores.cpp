@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "field/tables.h"
+#include "strata/material_index.h"
 
 namespace acre {
 namespace {
@@ -19,12 +20,6 @@ double volumeFor(double covered) {
   double power = t, sum = 0;
   for (int k = 1; k < 400; k += 2, power *= square) sum += power / k;
   return 2 * sum;
-}
-
-MaterialIndex indexOf(const std::vector<Material>& materials, const std::string& id) {
-  for (size_t i = 0; i < materials.size(); ++i)
-    if (materials[i].id == id) return static_cast<MaterialIndex>(i + 1);
-  return kUnassigned;
 }
 
 /// [0, 1), a multiple of 2^-24.
@@ -244,7 +239,7 @@ bool OreStage::Body::holds(int64_t cx, int64_t cy, int64_t cz) const {
 
 int OreStage::Body::parts() const {
   if (half == 0.0f) return 1;
-  return std::max(1, static_cast<int>(half / std::sqrt(radius2)));
+  return std::max(1, static_cast<int>(half / std::sqrt(radius2) * 0.5f));
 }
 
 /// Whatever a vein holds at s lies within the radius of a*s + b*(s/half)^2; over a part of the axis
@@ -269,6 +264,47 @@ auto OreStage::Body::boxOf(int part, int parts) const -> Box {
   return box;
 }
 
+template <bool kVein>
+void OreStage::fillRows(const Plan& plan, const Body& of, const Rows& rows) {
+  // A copy, so that the compiler sees that nothing written here changes it.
+  const Body body = of;
+  constexpr int32_t kLanes = 4, kTogether = 32;
+  int32_t held[kTogether];
+  for (int32_t j = 0; j < rows.levels; ++j) {
+    const float dy = (static_cast<float>(rows.y + j * rows.step) + 0.5f) - body.v;
+    for (int32_t k = 0; k < rows.depth; ++k) {
+      const float dz = (static_cast<float>(rows.z + k * rows.step) + 0.5f) - body.w;
+      MaterialIndex* const row = rows.cells + j * rows.slab + k * rows.row;
+      for (int32_t from = 0; from < rows.width; from += kTogether) {
+        const int32_t count = std::min(kTogether, rows.width - from);
+        const int32_t first = rows.x + from * rows.step;
+        const int32_t whole = (count + kLanes - 1) / kLanes * kLanes;
+        int32_t any = 0;
+        for (int32_t i = 0; i < whole; ++i) {
+          const float dx = (static_cast<float>(first + i * rows.step) + 0.5f) - body.u;
+          if constexpr (kVein) {
+            const float s = (dx * body.axis[0] + dy * body.axis[1]) + dz * body.axis[2];
+            const float at = s / body.half;
+            const float bent = at * at;
+            const float left = 1.0f - bent;
+            const float qx = (dx - body.axis[0] * s) - body.bend[0] * bent;
+            const float qy = (dy - body.axis[1] * s) - body.bend[1] * bent;
+            const float qz = (dz - body.axis[2] * s) - body.bend[2] * bent;
+            held[i] = static_cast<int32_t>(left > 0.0f) &
+                      static_cast<int32_t>((qx * qx + qy * qy) + qz * qz <= body.radius2 * left);
+          } else {
+            held[i] = static_cast<int32_t>((dx * dx + dy * dy) + dz * dz <= body.radius2);
+          }
+          any |= held[i];
+        }
+        if (!any) continue;
+        for (int32_t i = 0; i < count; ++i)
+          if (held[i] && plan.isHost(row[from + i])) row[from + i] = plan.material;
+      }
+    }
+  }
+}
+
 bool OreStage::place(const SampleBlock& block, const std::vector<bool>& rock, MaterialIndex* cells,
                      const std::stop_token& stop) const {
   const int64_t step = block.step;
@@ -276,11 +312,12 @@ bool OreStage::place(const SampleBlock& block, const std::vector<bool>& rock, Ma
                 z1 = block.z + (block.depth - 1) * step;
   const ptrdiff_t row = block.width, slab = row * block.depth;
   // The first sample at or beyond a place, and the last one.
+  const auto over = [&](int64_t cells) { return step == 1 ? cells : floorDiv(cells, step); };
   const auto from = [&](int64_t at, int64_t origin) {
-    return std::max<int64_t>(0, -floorDiv(origin - at, step));
+    return std::max<int64_t>(0, -over(origin - at));
   };
   const auto to = [&](int64_t at, int64_t origin, int32_t count) {
-    return std::min<int64_t>(count - 1, floorDiv(at - origin, step));
+    return std::min<int64_t>(count - 1, over(at - origin));
   };
   const Box within{{block.x, block.y, block.z}, {x1, y1, z1}};
   for (const Plan& plan : plans_) {
@@ -304,14 +341,20 @@ bool OreStage::place(const SampleBlock& block, const std::vector<bool>& rock, Ma
               const int64_t k0 = from(box.low[2], block.z);
               const int64_t k1 = to(box.high[2], block.z, block.depth);
               const int64_t j1 = to(box.high[1], block.y, block.height);
-              for (int64_t jj = from(box.low[1], block.y); jj <= j1; ++jj)
-                for (int64_t kk = k0; kk <= k1; ++kk) {
-                  MaterialIndex* at = cells + jj * slab + kk * row;
-                  for (int64_t ii = i0; ii <= i1; ++ii)
-                    if (plan.isHost(at[ii]) &&
-                        body.holds(block.x + ii * step, block.y + jj * step, block.z + kk * step))
-                      at[ii] = plan.material;
-                }
+              const int64_t j0 = from(box.low[1], block.y);
+              if (i0 > i1 || j0 > j1 || k0 > k1) continue;
+              const Rows rows{cells + j0 * slab + k0 * row + i0,
+                              row,
+                              slab,
+                              static_cast<int32_t>(block.x + i0 * step - body.x),
+                              static_cast<int32_t>(block.y + j0 * step - body.y),
+                              static_cast<int32_t>(block.z + k0 * step - body.z),
+                              static_cast<int32_t>(step),
+                              static_cast<int32_t>(i1 - i0 + 1),
+                              static_cast<int32_t>(j1 - j0 + 1),
+                              static_cast<int32_t>(k1 - k0 + 1)};
+              body.half == 0.0f ? fillRows<false>(plan, body, rows)
+                                : fillRows<true>(plan, body, rows);
             }
           });
   }

@@ -111,6 +111,17 @@ class OreStage {
     Box boxOf(int part, int parts) const;
     Box box() const { return boxOf(0, 1); }
   };
+  /// Rows of cells that a body may hold, `step` apart.
+  struct Rows {
+    MaterialIndex* cells;  ///< The first of the first row.
+    ptrdiff_t row, slab;   ///< From one row to the next along z, and along y.
+    int32_t x, y, z;       ///< Of the first cell, from the cell of the body's middle.
+    int32_t step;
+    int32_t width, levels, depth;
+  };
+  /// Puts the plan's material into those of its hosts that the body holds.
+  template <bool kVein>
+  static void fillRows(const Plan& plan, const Body& body, const Rows& rows);
   /// Calls visit(body) for each body of one cube of the lattice that may reach into a box.
   template <class Visit>
   static void bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, const Box& within,

@@ -310,7 +310,7 @@ Result<std::shared_ptr<const BlockStage>> Engine::blockStage(const Recipe& recip
   return BlockStage::compile(inputs);
 }
 
-Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
+Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe, bool passing) {
   const FpState fp;
   if (const Status valid = validate(recipe); !valid) return valid.error();
   const uint64_t seed = seedNumber(recipe.seed);
@@ -394,7 +394,8 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe) {
   auto stage = blockStage(recipe, parts, seed);
   if (!stage) return stage.error();
   parts.blocks = *stage;
-  auto world = std::make_shared<const World>(recipe, std::move(parts), *kernels_);
+  auto world = std::make_shared<const World>(recipe, std::move(parts), *kernels_, memo());
+  if (passing) return world;
   const std::lock_guard lock(mutex_);
   recent_.push_front(world);
   if (recent_.size() > kRecentWorlds) recent_.pop_back();

@@ -29,8 +29,9 @@ class Engine : private StagePool {
  public:
   static Result<std::unique_ptr<Engine>> create(const EngineOptions& options);
 
-  /// Validates and compiles. Stages whose inputs did not change are taken from the pool.
-  Result<std::shared_ptr<const World>> compile(const Recipe& recipe);
+  /// Validates and compiles. Stages whose inputs did not change are taken from the pool. passing:
+  /// the world is for one look alone and takes no place among the last ones.
+  Result<std::shared_ptr<const World>> compile(const Recipe& recipe, bool passing = false);
 
   /// How a field's values are spread over the world (heights, or one of world.field()); measured
   /// once. Nothing when stopped.

@@ -6,34 +6,50 @@
 namespace acre {
 namespace {
 
-/// How many cells are looked at together where all are alike.
-constexpr size_t kTogether = 16;
+/// Cells that are looked at together: as many as fill whole words at any width.
+constexpr size_t kTogether = 64;
+/// Palettes up to here are compared value by value, all cells of a group at once.
+constexpr size_t kFew = 16;
 
 bool allAlike(const uint16_t* cells, size_t count) {
   return std::memcmp(cells, cells + 1, (count - 1) * sizeof(uint16_t)) == 0;
 }
 
-/// The values that occur, ascending. Neighbours are mostly alike, so that runs are looked at, not
-/// cells.
+/// True when each cell of a group is one of some values.
+bool allAmong(const uint16_t* cells, const uint16_t* values, size_t count) {
+  uint16_t known[kTogether] = {};
+  for (size_t k = 0; k < count; ++k)
+    for (size_t i = 0; i < kTogether; ++i)
+      known[i] = static_cast<uint16_t>(known[i] | (cells[i] == values[k] ? 0xFFFF : 0));
+  uint16_t all = 0xFFFF;
+  for (const uint16_t k : known) all = static_cast<uint16_t>(all & k);
+  return all == 0xFFFF;
+}
+
+/// The values that occur, ascending.
 std::vector<uint16_t> valuesIn(std::span<const uint16_t> cells) {
-  std::vector<uint16_t> seen;
-  constexpr size_t kFew = 24;  // As long as a look along the list is the quickest way.
-  size_t i = 0;
-  for (; i < cells.size() && seen.size() <= kFew; ++i) {
-    if (i > 0 && cells[i] == cells[i - 1]) {
-      while (i + kTogether < cells.size() && allAlike(cells.data() + i, kTogether + 1))
-        i += kTogether;
+  uint16_t few[kFew];
+  size_t count = 0;
+  for (size_t from = 0; from < cells.size(); from += kTogether) {
+    const size_t size = std::min(kTogether, cells.size() - from);
+    const uint16_t* group = cells.data() + from;
+    const bool whole = size == kTogether;
+    if (whole && allAlike(group, size) && std::find(few, few + count, *group) != few + count)
       continue;
+    if (whole && allAmong(group, few, count)) continue;
+    for (size_t i = 0; i < size; ++i) {
+      if (std::find(few, few + count, group[i]) != few + count) continue;
+      if (count == kFew) {
+        std::vector<uint16_t> all(cells.begin(), cells.end());
+        std::sort(all.begin(), all.end());
+        all.erase(std::unique(all.begin(), all.end()), all.end());
+        return {all.begin(), all.end()};  // No larger than it need be.
+      }
+      few[count++] = group[i];
     }
-    if (std::find(seen.begin(), seen.end(), cells[i]) == seen.end()) seen.push_back(cells[i]);
   }
-  if (i < cells.size()) {
-    seen.assign(cells.begin(), cells.end());
-    std::sort(seen.begin(), seen.end());
-    seen.erase(std::unique(seen.begin(), seen.end()), seen.end());
-  }
-  std::sort(seen.begin(), seen.end());
-  return {seen.begin(), seen.end()};  // No larger than it need be.
+  std::sort(few, few + count);
+  return {few, few + count};
 }
 
 int bitsFor(size_t values) {
@@ -42,31 +58,54 @@ int bitsFor(size_t values) {
   return bits;
 }
 
+/// Places in the palette of a group of cells, each of which is in it.
+void placesOf(const uint16_t* cells, std::span<const uint16_t> palette, uint16_t* places) {
+  std::fill_n(places, kTogether, uint16_t{0});
+  for (size_t k = 1; k < palette.size(); ++k)
+    for (size_t i = 0; i < kTogether; ++i)
+      places[i] = static_cast<uint16_t>(places[i] | (cells[i] == palette[k] ? k : 0));
+}
+
+/// Places of 4 bits at most, packed into words.
+void packGroup(const uint16_t* places, int bits, uint64_t* words) {
+  for (size_t i = 0; i < kTogether; i += 4) {
+    const uint64_t four = places[i] | static_cast<uint64_t>(places[i + 1]) << bits |
+                          static_cast<uint64_t>(places[i + 2]) << (2 * bits) |
+                          static_cast<uint64_t>(places[i + 3]) << (3 * bits);
+    const size_t bit = i * static_cast<size_t>(bits);
+    words[bit / 64] |= four << (bit % 64);
+  }
+}
+
 }  // namespace
 
 PackedCells::PackedCells(std::span<const uint16_t> cells)
     : size_(cells.size()), palette_(valuesIn(cells)) {
   bits_ = bitsFor(palette_.size());
   if (bits_ == 0) return;
-  const auto perWord = static_cast<size_t>(64 / bits_);
-  words_.resize((size_ + perWord - 1) / perWord);
-  uint64_t place = 0;
-  for (size_t w = 0, i = 0; w < words_.size(); ++w) {
-    uint64_t word = 0;
-    const size_t end = std::min(size_, i + perWord);
-    if (i > 0 && end == i + perWord && cells[i] == cells[i - 1] &&
-        allAlike(cells.data() + i, perWord)) {
-      words_[w] = place * (~uint64_t{0} / ((uint64_t{1} << bits_) - 1));
-      i = end;
-      continue;
+  const auto bits = static_cast<size_t>(bits_);
+  words_.resize((size_ * bits + 63) / 64);
+  const auto place = [&](uint16_t cell) {
+    return static_cast<uint64_t>(std::lower_bound(palette_.begin(), palette_.end(), cell) -
+                                 palette_.begin());
+  };
+  size_t i = 0;
+  if (palette_.size() <= kFew) {
+    uint16_t places[kTogether];
+    const uint64_t everywhere = ~uint64_t{0} / ((uint64_t{1} << bits_) - 1);
+    for (; i + kTogether <= size_; i += kTogether) {
+      uint64_t* words = words_.data() + i * bits / 64;
+      if (allAlike(cells.data() + i, kTogether)) {
+        std::fill_n(words, bits, place(cells[i]) * everywhere);
+        continue;
+      }
+      placesOf(cells.data() + i, palette_, places);
+      packGroup(places, bits_, words);
     }
-    for (int shift = 0; i < end; ++i, shift += bits_) {
-      if (i == 0 || cells[i] != cells[i - 1])
-        place = static_cast<uint64_t>(std::lower_bound(palette_.begin(), palette_.end(), cells[i]) -
-                                      palette_.begin());
-      word |= place << shift;
-    }
-    words_[w] = word;
+  }
+  for (uint64_t last = 0; i < size_; ++i) {
+    if (i == 0 || cells[i] != cells[i - 1] || last == 0) last = place(cells[i]);
+    words_[i * bits / 64] |= last << (i * bits % 64);
   }
 }
 

@@ -14,6 +14,8 @@ class PackedCells {
  public:
   PackedCells() = default;
   explicit PackedCells(std::span<const uint16_t> cells);
+  /// So many cells of one value. REQUIRES: size > 0.
+  PackedCells(size_t size, uint16_t value) : size_(size), palette_{value} {}
 
   size_t size() const { return size_; }
   bool empty() const { return size_ == 0; }

@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <new>
 #include <set>
@@ -11,6 +10,7 @@
 #include "base/fp_state.h"
 #include "base/seed.h"
 #include "recipe/validate.h"
+#include "world/stage_clock.h"
 
 namespace acre {
 
@@ -46,6 +46,9 @@ Vertical verticalOf(const Frame& frame) {
   return {frame.y.min, frame.y.extent, whole ? 0 : frame.chunkSize, frame.kind == WorldKind::Side};
 }
 
+/// What the columns of squares may take: those of a view are asked for level by level, and no more.
+constexpr uint64_t kMostSquares = uint64_t{8} << 20;
+
 /// Columns stand on a floor some way below the lowest ground.
 ChunkLayout groundOf(const ChunkLayout& layout, const WorldParts& parts) {
   if (layout.blocks()) return layout;
@@ -60,14 +63,15 @@ ChunkLayout groundOf(const ChunkLayout& layout, const WorldParts& parts) {
 
 }  // namespace
 
-World::World(Recipe recipe, WorldParts parts, const Kernels& kernels)
+World::World(Recipe recipe, WorldParts parts, const Kernels& kernels, MemoLimit memo)
     : recipe_(std::move(recipe)),
       seed_(seedNumber(recipe_.seed)),
       layout_(recipe_.frame.chunkSize, verticalOf(recipe_.frame)),
       groundLayout_(groundOf(layout_, parts)),
       bounds_(boundsOf(recipe_.frame)),
       parts_(std::move(parts)),
-      kernels_(&kernels) {
+      kernels_(&kernels),
+      squares_({std::min(memo.bytes, kMostSquares), memo.budget}) {
   if (!recipe_.edits || recipe_.edits->empty() || recipe_.edits->seed() != recipe_.seed) return;
   edits_ = recipe_.edits;
   for (const std::string& id : edits_->materials()) {
@@ -137,7 +141,8 @@ uint64_t World::largestChunkBytes() const {
     return sizeof(Chunk) + PackedCells::mostHeapBytes(cells * chunkLevels(layout_)) +
            Chunk::kBlocks * Chunk::kBytesPerBlock;
   return sizeof(Chunk) + cells * sizeof(float) +
-         PackedCells::mostHeapBytes(cells) * (parts_.biomes ? 2 : 1) +
+         PackedCells::mostHeapBytes(cells) *
+             (1u + (parts_.biomes ? 1u : 0u) + (recipe_.fillDown ? 1u : 0u)) +
          Chunk::kBlocks * Chunk::kBytesPerBlock;
 }
 
@@ -150,28 +155,6 @@ uint64_t World::workBytes() const {
     cell += sizeof(float) * 24 + chunkLevels(layout_) * sizeof(MaterialIndex);
   return largestChunkBytes() + side * side * cell + (uint64_t{64} << 10);
 }
-
-namespace {
-
-/// Adds up, by stage, what a piece of work took; nothing when nobody asked.
-class StageClock {
- public:
-  explicit StageClock(StageTimes* times) : times_(times) {
-    if (times_) last_ = std::chrono::steady_clock::now();
-  }
-  void stop(double StageTimes::*stage) {
-    if (!times_) return;
-    const auto now = std::chrono::steady_clock::now();
-    times_->*stage += std::chrono::duration<double, std::milli>(now - last_).count();
-    last_ = now;
-  }
-
- private:
-  StageTimes* times_;
-  std::chrono::steady_clock::time_point last_;
-};
-
-}  // namespace
 
 Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::stop_token& stop,
                                                       StageTimes* times) const {
@@ -213,16 +196,20 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
       const BlockLevels levels = layout_.levelsOf(pos);
       chunk->y = levels.first;
       chunk->tall = levels.count;
-      std::vector<MaterialIndex> blocks(count * static_cast<size_t>(levels.count));
-      if (const Status made = sampleBlocks(
-              {grid.x, levels.first, grid.z, step, chunk->width, levels.count, chunk->height},
-              blocks.data(), stop, times);
-          !made)
+      const size_t total = count * static_cast<size_t>(levels.count);
+      const SampleBlock place{grid.x,       levels.first, grid.z,       step,
+                              chunk->width, levels.count, chunk->height};
+      if (const auto alike = cropped && !edits_ ? alikeIn(place, stop, times) : std::nullopt) {
+        chunk->materials = PackedCells(total, *alike);
+        return std::shared_ptr<const Chunk>(std::move(chunk));
+      }
+      const auto blocks = std::make_unique_for_overwrite<MaterialIndex[]>(total);
+      if (const Status made = sampleBlocks(place, blocks.get(), stop, times); !made)
         return made.error().code == Error::Code::Cancelled
                    ? made.error()
                    : fault(made.error().code, made.error().what, made.error().accepted);
       StageClock clock(times);
-      chunk->materials = PackedCells(blocks);
+      chunk->materials = PackedCells({blocks.get(), total});
       clock.stop(&StageTimes::packing);
       return std::shared_ptr<const Chunk>(std::move(chunk));
     }
@@ -241,6 +228,11 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
     StageClock clock(times);
     chunk->materials = PackedCells(materials);
     chunk->biomes = PackedCells(biomes);
+    if (recipe_.fillDown) {
+      std::vector<uint16_t> fill;
+      if (const Status made = fillOf(grid, fill, stop); !made) return made.error();
+      chunk->fill = PackedCells(fill);
+    }
     clock.stop(&StageTimes::packing);
   } catch (const std::bad_alloc&) {
     return fault(Error::Code::ResourceExhausted, "out of memory", "a smaller chunk size");
@@ -411,20 +403,6 @@ Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
   return done();
 }
 
-MaterialIndex World::topOf(Cell cell) const {
-  const AxisBounds range = vertical();
-  constexpr int32_t kLevels = 32;
-  MaterialIndex blocks[kLevels];
-  for (int64_t top = range.min + range.extent; top > range.min; top -= kLevels) {
-    const int64_t first = std::max(range.min, top - kLevels);
-    const auto count = static_cast<int32_t>(top - first);
-    if (!sampleColumns(1, &cell, {first, count, 1}, blocks)) return kUnassigned;
-    for (int32_t j = count; j-- > 0;)
-      if (blocks[j] < kOpen) return blocks[j];
-  }
-  return kOpen;
-}
-
 Status World::sampleGround(const SampleGrid& grid, const Land& asked,
                            const std::stop_token& stop) const {
   if (Status fits = checkGrid(grid); !fits) return fits;
@@ -472,156 +450,6 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
   return done();
 }
 
-// ---- blocks ------------------------------------------------------------------------------------
-
-namespace {
-
-Status checkLevels(const BlockLevels& levels) {
-  constexpr int64_t kFarthest = int64_t{1} << 24;  // Whole numbers of single precision.
-  if (levels.step >= 1 && levels.step <= kFarthest && levels.count >= 0 &&
-      levels.first >= -kFarthest && levels.first <= kFarthest &&
-      levels.count <= (kFarthest - levels.first) / levels.step + 1)
-    return done();
-  return Error{
-      Error::Code::InvalidInput,
-      fmt::format("{} levels from {} in steps of {}", levels.count, levels.first, levels.step),
-      "levels", "y from -2^24 to 2^24"};
-}
-
-}  // namespace
-
-Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
-                             const std::stop_token& stop, StageTimes* times) const {
-  const BlockLevels levels{block.y, block.height, block.step};
-  if (Status fits = checkGrid({block.x, block.z, block.step, block.width, block.depth}); !fits)
-    return fits;
-  if (Status fits = checkLevels(levels); !fits) return fits;
-  const FpState fp;
-  const auto columns = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
-  const size_t count = columns * static_cast<size_t>(block.height);
-  const auto fill = [&](MaterialIndex m) { std::fill_n(blocks, count, m); };
-  if (const auto alike = parts_.blocks->uniform(parts_.lowest, parts_.highest, levels))
-    return fill(*alike), done();
-  const SampleGrid grid{block.x, block.z, block.step, block.width, block.depth};
-  std::vector<float> heights(columns);
-  std::vector<BiomeIndex> biomes(parts_.biomes ? columns : 0);
-  std::vector<MaterialIndex> surface(columns);
-  std::vector<int64_t> x(columns), z(columns);
-  Land land;
-  land.heights = heights.data();
-  land.biomes = biomes.empty() ? nullptr : biomes.data();
-  land.times = times;
-  land.stride = grid.width;
-  // What the ground is made of matters only where layers can be.
-  const bool shown =
-      levels.top() >= parts_.blocks->solidBelow(parts_.lowest) - parts_.blocks->layersDeep();
-  land.materials = shown ? surface.data() : nullptr;
-  if (const Status made = sampleGround(grid, land, stop); !made) return made;
-  StageClock clock(times);
-  for (int32_t k = 0; k < block.depth; ++k)
-    for (int32_t i = 0; i < block.width; ++i) {
-      const auto at =
-          static_cast<size_t>(k) * static_cast<size_t>(block.width) + static_cast<size_t>(i);
-      x[at] = block.x + i * block.step;
-      z[at] = block.z + k * block.step;
-    }
-  const BlockColumns places{static_cast<int>(columns),
-                            x.data(),
-                            z.data(),
-                            block.width,
-                            block.step,
-                            heights.data(),
-                            surface.data(),
-                            biomes.empty() ? nullptr : biomes.data()};
-  const bool made = parts_.blocks->fill(*kernels_, places, levels, blocks, stop);
-  clock.stop(&StageTimes::blocks);
-  return made ? done() : Status(cancelled());
-}
-
-Status World::sampleBlocksUnbounded(const SampleBlock& block, MaterialIndex* blocks,
-                                    const std::stop_token& stop, StageTimes* times) const {
-  if (Status made = generateBlocks(block, blocks, stop, times); !made) return made;
-  if (edits_ && layout_.blocks())
-    edits_->eachIn(block, [&](int64_t x, int64_t y, int64_t z, uint16_t m) {
-      blocks[((y - block.y) / block.step * block.depth + (z - block.z) / block.step) * block.width +
-             (x - block.x) / block.step] = editMaterials_[m];
-    });
-  return done();
-}
-
-Status World::sampleBlocks(const SampleBlock& block, MaterialIndex* blocks,
-                           const std::stop_token& stop, StageTimes* times) const {
-  if (Status made = sampleBlocksUnbounded(block, blocks, stop, times); !made) return made;
-  const AxisBounds range = vertical();
-  const bool cropped = bounded() || layout_.vertical().plane;
-  for (int32_t j = 0; j < block.height; ++j) {
-    const int64_t y = block.y + j * block.step;
-    MaterialIndex* slab = blocks + ptrdiff_t{j} * block.width * block.depth;
-    if (y < range.min || y >= range.min + range.extent) {
-      std::fill_n(slab, ptrdiff_t{block.width} * block.depth, kOutside);
-      continue;
-    }
-    for (int32_t k = 0; k < block.depth && cropped; ++k)
-      for (int32_t i = 0; i < block.width; ++i)
-        if (!bounds_.contains({block.x + i * block.step, block.z + k * block.step}))
-          slab[ptrdiff_t{k} * block.width + i] = kOutside;
-  }
-  return done();
-}
-
-Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& levels,
-                            MaterialIndex* blocks, float* heights,
-                            const std::stop_token& stop) const {
-  if (Status fits = checkLevels(levels); !fits) return fits;
-  const FpState fp;
-  const auto count = static_cast<size_t>(columns);
-  std::vector<float> ground(count);
-  std::vector<BiomeIndex> biomes(count);
-  std::vector<MaterialIndex> surface(count);
-  scattered(columns, cells, ground.data(), biomes.data(), surface.data(), false);
-  if (heights) std::copy(ground.begin(), ground.end(), heights);
-  std::vector<int64_t> x(count), z(count);
-  for (size_t i = 0; i < count; ++i) {
-    x[i] = cells[i].x;
-    z[i] = cells[i].z;
-  }
-  const BlockColumns places{
-      columns,     x.data(),      z.data(),       0,
-      levels.step, ground.data(), surface.data(), parts_.biomes ? biomes.data() : nullptr};
-  if (!parts_.blocks->fill(*kernels_, places, levels, blocks, stop)) return cancelled();
-  if (edits_ && layout_.blocks())
-    for (size_t i = 0; i < count; ++i)
-      edits_->eachIn({x[i], levels.first, z[i], levels.step, 1, levels.count, 1},
-                     [&](int64_t, int64_t y, int64_t, uint16_t m) {
-                       blocks[static_cast<size_t>((y - levels.first) / levels.step) * count + i] =
-                           editMaterials_[m];
-                     });
-  const AxisBounds range = vertical();
-  for (int32_t j = 0; j < levels.count; ++j) {
-    const int64_t y = levels.first + j * levels.step;
-    const bool beyond = y < range.min || y >= range.min + range.extent;
-    for (size_t i = 0; i < count; ++i)
-      if (beyond || !bounds_.contains(cells[i]))
-        blocks[static_cast<size_t>(j) * count + i] = kOutside;
-  }
-  return done();
-}
-
-BlockStage::At World::blockAt(Cell cell, int64_t y) const {
-  const FpState fp;
-  const CellValue ground = groundAt(cell);
-  BlockStage::At out = parts_.blocks->at(cell, y, ground.height, ground.material, ground.biome);
-  if (const auto edited = editAt(cell, y); edited && layout_.blocks()) {
-    out.generated = out.material;
-    out.material = *edited;
-    out.edited = true;
-  }
-  const AxisBounds range = vertical();
-  if (!bounds_.contains(cell) || y < range.min || y >= range.min + range.extent)
-    out.material = kOutside;
-  return out;
-}
-
 // ---- slopes and single cells -------------------------------------------------------------------
 
 Status World::sampleSlope(const SampleGrid& grid, float* slopes,
@@ -634,6 +462,38 @@ Status World::sampleSlope(const SampleGrid& grid, float* slopes,
   land.stride = grid.width;
   if (!makeSlopes(grid, land, slopes, stop)) return cancelled();
   return done();
+}
+
+uint16_t fillBeside(float h, float lowestNeighbour) {
+  // Far outside what a chunk can hold the floors' difference is as good as any other large number.
+  const float open = std::floor(h) - std::floor(lowestNeighbour) - 1.0f;
+  return open > 0.0f ? static_cast<uint16_t>(open < 65535.0f ? open : 65535.0f) : uint16_t{0};
+}
+
+Status World::fillOf(const SampleGrid& grid, std::vector<uint16_t>& out,
+                     const std::stop_token& stop) const {
+  // Beyond the bounds too the ground goes on: enlarging them changes no cell.
+  const SampleGrid all{grid.x - grid.step, grid.z - grid.step, grid.step, grid.width + 2,
+                       grid.height + 2};
+  const ptrdiff_t wide = all.width;
+  std::vector<float> heights(static_cast<size_t>(all.width) * static_cast<size_t>(all.height));
+  Land land;
+  land.heights = heights.data();
+  if (Status made = sampleUnbounded(all, land, stop); !made) return made;
+  out.resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
+  for (ptrdiff_t j = 0; j < grid.height; ++j)
+    for (ptrdiff_t i = 0; i < grid.width; ++i) {
+      const float* at = heights.data() + (j + 1) * wide + i + 1;
+      out[static_cast<size_t>(j * grid.width + i)] =
+          fillBeside(*at, std::min({at[-1], at[1], at[-wide], at[wide]}));
+    }
+  return done();
+}
+
+uint16_t World::fillAt(Cell cell) const {
+  return fillBeside(heightAt(cell),
+                    std::min({heightAt({cell.x - 1, cell.z}), heightAt({cell.x + 1, cell.z}),
+                              heightAt({cell.x, cell.z - 1}), heightAt({cell.x, cell.z + 1})}));
 }
 
 float World::heightAt(Cell cell) const {

@@ -8,6 +8,7 @@
 
 #include "base/coords.h"
 #include "base/hash.h"
+#include "base/memo.h"
 #include "base/result.h"
 #include "climate/biomes.h"
 #include "field/field.h"
@@ -61,7 +62,7 @@ struct Land {
 /// cell by cell, whatever the order, the threads and the kernels.
 class World final : public ChunkSource {
  public:
-  World(Recipe recipe, WorldParts parts, const Kernels& kernels);
+  World(Recipe recipe, WorldParts parts, const Kernels& kernels, MemoLimit memo = {});
 
   const Recipe& recipe() const { return recipe_; }
   uint64_t seed() const { return seed_; }
@@ -153,8 +154,16 @@ class World final : public ChunkSource {
   void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
                  MaterialIndex* materials, bool rough = true) const;
 
+  /// The same with the material that one sees from above, as sample() has it.
+  void scatteredFromAbove(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
+                          MaterialIndex* materials) const;
+
   /// One cell, by the plain scalar code; in worlds of blocks what one sees from above.
   CellValue at(Cell cell) const;
+
+  /// Cells below the top of one cell's column that must be there so that no hole opens beside its
+  /// lowest neighbour (Chunk::fill), by the plain scalar code.
+  uint16_t fillAt(Cell cell) const;
 
   /// Rise per cell at one cell, by the plain scalar code.
   float slopeAt(Cell cell) const;
@@ -178,6 +187,22 @@ class World final : public ChunkSource {
   CellValue groundAt(Cell cell) const;
   /// Puts what was changed by hand into a grid's materials.
   void applyEdits(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride) const;
+  /// Chunk::fill of a grid's samples, against those one sample away.
+  Status fillOf(const SampleGrid& grid, std::vector<uint16_t>& out,
+                const std::stop_token& stop) const;
+  /// Columns of a square and what the stages say of them; asked for again by every level of blocks
+  /// above and below.
+  struct Square;
+  struct SquareKey {
+    int64_t x, z, step;
+    int32_t width, depth;
+    auto operator<=>(const SquareKey&) const = default;
+  };
+  /// What all blocks are, where that can be told from the heights alone.
+  std::optional<MaterialIndex> alikeIn(const SampleBlock& block, const std::stop_token& stop,
+                                       StageTimes* times) const;
+  std::shared_ptr<const Square> squareOf(const SquareKey& key, const std::stop_token& stop,
+                                         StageTimes* times) const;
   /// The uppermost block of a column that holds anything; kOpen: none.
   MaterialIndex topOf(Cell cell) const;
   /// Blocks as the stages make them, before what was changed by hand.
@@ -196,7 +221,12 @@ class World final : public ChunkSource {
   Edits edits_;
   std::vector<MaterialIndex> editMaterials_;  // By the set's own indices.
   const Kernels* kernels_;
+  Memo<SquareKey, Square> squares_;
 };
+
+/// Cells below a top at height h that must be there beside a lowest neighbour: levels between the
+/// two floors that the top alone leaves open, at most 65,535.
+uint16_t fillBeside(float h, float lowestNeighbour);
 
 /// Refuses a grid whose samples leave +-kMaxCell or whose step is out of range.
 Status checkGrid(const SampleGrid& grid);

@@ -1,0 +1,114 @@
+/// Remembers what is dear to make, within a number of bytes.
+#pragma once
+
+#include <condition_variable>
+#include <cstdint>
+#include <list>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <stop_token>
+
+#include "base/budget.h"
+
+namespace acre {
+
+/// Values by key, each made once however many threads ask at a time; what was not asked for the
+/// longest goes first. It saves time and changes no result: with 0 bytes nothing is remembered.
+/// Thread-safe. Value has `uint64_t bytes() const`, which does not change.
+///
+/// make() may ask for other values, of this memo too, as long as no asking leads back to where it
+/// came from: then nobody waits in a circle.
+template <class Key, class Value>
+class Memo {
+ public:
+  using Handle = std::shared_ptr<const Value>;
+
+  explicit Memo(MemoLimit limit = {0, nullptr}) : limit_(std::move(limit)) {}
+
+  /// The value of a key: make()'s, a Handle, unless it is known. Nothing when make() gave nothing,
+  /// which leaves the key to whoever asks next, or when the waiting was stopped.
+  template <class Make>
+  Handle get(const Key& key, const std::stop_token& stop, Make&& make) const {
+    if (limit_.bytes == 0) return make();
+    std::unique_lock lock(mutex_);
+    while (true) {
+      const auto known = slots_.find(key);
+      if (known == slots_.end()) break;
+      if (known->second.value) {
+        recent_.splice(recent_.begin(), recent_, known->second.place);
+        return known->second.value;
+      }
+      if (!settled_.wait(lock, stop, [&] {
+            const auto slot = slots_.find(key);
+            return slot == slots_.end() || slot->second.value;
+          }))
+        return nullptr;
+    }
+    slots_.try_emplace(key);  // In work.
+    lock.unlock();
+    Handle made;
+    try {
+      made = make();
+    } catch (...) {
+      lock.lock();
+      slots_.erase(key);
+      settled_.notify_all();
+      throw;
+    }
+    lock.lock();
+    if (!made || !keep(key, made)) slots_.erase(key);
+    settled_.notify_all();
+    return made;
+  }
+
+  uint64_t bytes() const {
+    const std::lock_guard lock(mutex_);
+    return bytes_;
+  }
+
+ private:
+  struct Slot {
+    Handle value;  // Nothing: in work.
+    typename std::list<Key>::iterator place;
+    MemoryBudget::Reservation room;
+  };
+
+  /// False when there is no room for it, whatever goes.
+  bool keep(const Key& key, const Handle& made) const {
+    const uint64_t need = made->bytes();
+    if (need > limit_.bytes) return false;
+    MemoryBudget::Reservation room;
+    const auto reserve = [&] {
+      if (!limit_.budget) return true;
+      auto reserved = limit_.budget->reserve(need);
+      if (reserved) room = std::move(*reserved);
+      return reserved.has_value();
+    };
+    bool fits = reserve();
+    while ((bytes_ + need > limit_.bytes || !fits) && !recent_.empty()) {
+      const auto last = slots_.find(recent_.back());
+      bytes_ -= last->second.value->bytes();
+      slots_.erase(last);  // Whoever works with the value holds it.
+      recent_.pop_back();
+      fits = fits || reserve();
+    }
+    if (bytes_ + need > limit_.bytes || !fits) return false;
+    bytes_ += need;
+    recent_.push_front(key);
+    Slot& slot = slots_[key];
+    slot.value = made;
+    slot.place = recent_.begin();
+    slot.room = std::move(room);
+    return true;
+  }
+
+  MemoLimit limit_;
+  mutable std::mutex mutex_;
+  mutable std::condition_variable_any settled_;
+  mutable std::map<Key, Slot> slots_;
+  mutable std::list<Key> recent_;  // The latest first.
+  mutable uint64_t bytes_ = 0;
+};
+
+}  // namespace acre
