@@ -10,6 +10,7 @@
 #include "audit/checks.h"
 #include "audit/plumb.h"
 #include "core/biome_recipes.h"
+#include "recipe/validate.h"
 #include "world/demos.h"
 
 using namespace acre;
@@ -50,6 +51,43 @@ class AuditTest : public QObject {
   Q_OBJECT
 
  private slots:
+  /// What stands on or under the surface: each check is raised by what it is about, and mended.
+  void groundIsChecked() {
+    const auto e = engine();
+    Recipe steep = demo();
+    for (Layer& layer : steep.heights.layers) layer.amplitude *= 8;
+    const auto raised = [&](const Recipe& r, const char* id) -> std::optional<Check> {
+      const auto checks = *runChecks(*e, **e->compile(r));
+      for (const Check& c : checks)
+        if (c.id == id) return c;
+      return {};
+    };
+    const auto open = raised(steep, "open-steps");
+    QVERIFY(open && open->place && open->apply);
+    QVERIFY((*e->compile(steep))->fillAt(*open->place) > 0);
+    open->apply(steep);
+    QVERIFY(steep.fillDown && !raised(steep, "open-steps"));
+
+    Recipe blocks = loadRecipe("swallet-edge").value();
+    for (const char* id : {"open-steps", "cut-range", "no-overhang", "ore-short"})
+      QVERIFY2(!raised(blocks, id), id);
+    blocks.frame.y = {-64, 96};
+    auto cut = raised(blocks, "cut-range");
+    QVERIFY(cut && cut->apply && cut->place);
+    cut->apply(blocks);
+    QVERIFY(validate(blocks).ok());
+    QVERIFY(!raised(blocks, "cut-range"));
+    blocks.overhang.amount = 0;
+    const auto none = raised(blocks, "no-overhang");
+    QVERIFY(none);
+    none->apply(blocks);
+    QVERIFY(!raised(blocks, "no-overhang"));
+    blocks.ores.front().share = 0.6;
+    blocks.ores.front().curve = {{-96, 0}, {-90, 1}, {-84, 0}};
+    const auto little = raised(blocks, "ore-short");
+    QVERIFY(little && little->subject == blocks.ores.front().id);
+  }
+
   /// From the numbers of the card alone, the cell can be computed again: the sum by the layers'
   /// values, weights and ways of joining, the slope by the neighbours, the band by the margins.
   void aCardRecomputesItsCell() {
@@ -246,6 +284,7 @@ class AuditTest : public QObject {
     r.materials = {{"low", "Low", {}, {}}, {"high", "High", {}, {}}};
     r.bands = {{"b", Threshold{0, false, {}}, "low", {}}, {"c", {}, "high", {}}};
     r.heights.layers = {noiseLayer(40)};
+    r.fillDown = true;  // What is rough is steep as well.
     const auto e = engine();
     QCOMPARE(found(*e, r), QStringList());
     auto& noise = std::get<NoiseSource>(r.heights.layers[0].source);

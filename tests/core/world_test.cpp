@@ -361,6 +361,45 @@ class WorldTest : public QObject {
     QVERIFY(open > 0.45 && open < 0.55);
   }
 
+  /// How far down tops must be filled: as the second evaluator finds it, in chunks of any size, by
+  /// the plain code, beyond bounds as if there were none.
+  void steepGroundIsFilledDown() {
+    Recipe recipe = demo();
+    recipe.fillDown = true;
+    for (Layer& layer : recipe.heights.layers) layer.amplitude *= 6;  // Steep.
+    reference::Evaluator book(recipe);
+    auto engine = Engine::create({}).value();
+    int64_t filled = 0;
+    for (const int size : {16, 23}) {
+      recipe.frame.chunkSize = size;
+      recipe.frame.x = size == 23 ? std::optional(AxisBounds{-30, 61}) : std::nullopt;
+      const auto world = engine->compile(recipe).value();
+      for (const ChunkPos pos : {ChunkPos{0, 0}, ChunkPos{-2, 3}, ChunkPos{1, -1}}) {
+        const auto chunk = world->chunk(pos).value();
+        QCOMPARE(chunk->fill.size(), chunk->heights.size());
+        size_t i = 0;
+        for (int64_t z = chunk->rect.z; z < chunk->rect.z + chunk->rect.height; ++z)
+          for (int64_t x = chunk->rect.x; x < chunk->rect.x + chunk->rect.width; ++x, ++i) {
+            const int expected = book.fill({x, z});
+            QCOMPARE(int(chunk->fill[i]), expected);
+            QCOMPARE(int(world->fillAt({x, z})), expected);
+            filled += expected;
+          }
+        Chunk without = *chunk;
+        without.fill = {};
+        QVERIFY(chunkHash(*world, *chunk) != chunkHash(*world, without));
+      }
+    }
+    QVERIFY(filled > 200);
+    QCOMPARE(int(fillBeside(10.5f, 9.2f)), 0);  // One step is none.
+    QCOMPARE(int(fillBeside(10.5f, 8.9f)), 1);
+    QCOMPARE(int(fillBeside(-0.5f, -3.0f)), 1);
+    QCOMPARE(int(fillBeside(5.0f, 7.0f)), 0);
+    QCOMPARE(int(fillBeside(1e9f, -1e9f)), 65535);
+    recipe.fillDown = false;
+    QVERIFY(engine->compile(recipe).value()->chunk({0, 0}).value()->fill.empty());
+  }
+
   /// Any cells come back as they were, in no more room than the palette needs.
   void packedCellsComeBack() {
     std::mt19937 random(6);

@@ -777,4 +777,14 @@ std::string Evaluator::surface(acre::Cell cell, const LandValue& ground) {
   return out.material;
 }
 
+int Evaluator::fill(acre::Cell cell) {
+  double lowest = HUGE_VAL;
+  const int64_t around[4][2] = {{1, 0}, {-1, 0}, {0, 1}, {0, -1}};
+  for (const auto& [dx, dz] : around)
+    lowest = std::min(lowest, std::floor(static_cast<double>(height({cell.x + dx, cell.z + dz}))));
+  // Every level between the neighbour's top and the cell's own, neither included.
+  const double open = std::floor(static_cast<double>(height(cell))) - lowest - 1;
+  return static_cast<int>(std::clamp(open, 0.0, 65535.0));
+}
+
 }  // namespace reference

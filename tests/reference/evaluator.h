@@ -47,6 +47,9 @@ class Evaluator {
   float height(acre::Cell cell) { return land(cell).height; }
   float field(const std::string& id, acre::Cell cell);
 
+  /// Cells that fill down below the top of a column.
+  int fill(acre::Cell cell);
+
   /// What a block is made of: the id of a material, "open", or "outside".
   std::string block(acre::Cell cell, int64_t y);
   /// The same without overhangs and ores.

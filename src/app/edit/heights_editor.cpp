@@ -1,5 +1,7 @@
 #include "app/edit/heights_editor.h"
 
+#include "app/edit/tick.h"
+
 #include <QBuffer>
 #include <QHelpEvent>
 #include <QMenu>
@@ -174,6 +176,16 @@ HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, Scope s
   head->addWidget(removeField_);
   head->addWidget(add);
   column->addLayout(head);
+
+  fillDown_ = new Tick(tr("Fill down beside lower neighbours"));
+  fillDown_->setObjectName(QStringLiteral("heights.fillDown"));
+  fillDown_->setToolTip(
+      tr("Chunks say how many cells below each top must be there so that no hole opens on steep\n"
+         "ground. Worlds of blocks are filled down to their bottom anyway."));
+  connect(fillDown_, &Tick::clicked, this, [this](bool on) {
+    apply(on ? tr("Fill down") : tr("Do not fill down"), [on](Recipe& r) { r.fillDown = on; });
+  });
+  column->addWidget(fillDown_);
 
   users_ = new QWidget;
   auto* usersRow = new QVBoxLayout(users_);
@@ -458,6 +470,8 @@ void HeightsEditor::refreshFields() {
   // The heights cannot read how high they are.
   altitudeOffer_->setVisible(field_ != acre::kHeightsId);
   waterOffer_->setVisible(field_ != acre::kHeightsId);
+  fillDown_->setVisible(field_ == acre::kHeightsId && !document_.recipe().frame.blocks());
+  fillDown_->setChecked(document_.recipe().fillDown);
   removeField_->setVisible(field_ != acre::kHeightsId && scope_of_ == Scope::Heights);
 }
 

@@ -2,6 +2,7 @@
 /// stakes. One serves the Heights stage with the further fields, another the climate.
 #pragma once
 
+#include <QCheckBox>
 #include <QGridLayout>
 #include <QLineEdit>
 #include <QPushButton>
@@ -107,6 +108,7 @@ class HeightsEditor : public Editor {
   std::string field_;
   Choice* fields_;
   QPushButton* removeField_;
+  QCheckBox* fillDown_;
   QWidget* users_;
   QLabel* usersText_;
   WavesView* waves_;

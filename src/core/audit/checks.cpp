@@ -7,6 +7,7 @@
 
 #include "audit/census.h"
 #include "audit/chart_sample.h"
+#include "audit/ground_checks.h"
 #include "audit/plumb.h"
 #include "recipe/validate.h"
 
@@ -39,6 +40,7 @@ class Auditor {
         checkField(*field, pointerOf(recipe_, *field));
     if (world_.biomes()) checkBiomes();
     if (recipe_.strataOn) checkStrata();
+    if (!checkGround(world_, stop_, found_)) return {};
     if (stop_.stop_requested()) return {};
     return std::move(found_);
   }

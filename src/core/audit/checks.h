@@ -40,6 +40,10 @@ struct Check {
 ///   correlated      climate axes that lie on a diagonal
 ///   cut-regions     a warp strong enough to cut pieces off regions
 ///   islets-stay     islets that cannot be given back
+///   open-steps      cells two or more above a neighbour, where one cell a column leaves holes
+///   cut-range       columns that end above or below the vertical range of a world of blocks
+///   no-overhang     overhangs that push by nothing
+///   ore-short       an ore that cannot be had as asked
 ///   unassigned      cells that no rule covers, with their share
 std::optional<std::vector<Check>> runChecks(Engine& engine, const World& world,
                                             const std::stop_token& stop = {});

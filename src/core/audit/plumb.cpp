@@ -307,6 +307,9 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
   plumb.east = h(1, 0);
   plumb.north = h(0, -1);
   plumb.south = h(0, 1);
+  if (world.recipe().fillDown)
+    plumb.fill =
+        fillBeside(plumb.height, std::min({plumb.west, plumb.east, plumb.north, plumb.south}));
   const CellValue value = world.at(cell);
   plumb.slope = value.slope;
   plumb.slopeBand = value.slopeBand;
@@ -558,6 +561,10 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
         {"Heights", "curve and clamp", shortNumber(plumb.base), {}, "/heights", false, false});
   rows.push_back({"Heights", "slope", shortNumber(plumb.slope), "rise per cell", "/heights/layers",
                   false, plumb.slopeBand < 0});
+  if (plumb.fill)
+    rows.push_back({"Heights", "filled down", fmt::format("{}", *plumb.fill),
+                    "cells below the top, beside the lowest neighbour", "/heights/fillDown", false,
+                    *plumb.fill == 0});
   for (const PlumbAxis& axis : plumb.climate) {
     addLayerRows("Climate", axis.layers, rows);
     rows.push_back({"Climate", axis.name, toldText(axis),
@@ -655,6 +662,7 @@ std::string plumbJson(const Plumb& p) {
                     {"generated", b.generated},
                     {"pointer", b.pointer}};
   }
+  if (p.fill) out["heights"]["fill"] = *p.fill;
   if (p.edited) out["edited"] = true;
   if (!climate.empty()) out["climate"] = std::move(climate);
   if (p.biome.on) out["biomes"] = biomeJson(p);

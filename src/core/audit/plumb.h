@@ -108,6 +108,7 @@ struct Plumb {
   float height = 0;                ///< As the biomes shape it.
   float west = 0, east = 0, north = 0, south = 0;  ///< Heights one cell away.
   float slope = 0;
+  std::optional<uint16_t> fill;  ///< Cells below the top that fill down, where the recipe does.
 
   std::vector<PlumbAxis> climate;  ///< Temperature and moisture, when the climate is on.
 

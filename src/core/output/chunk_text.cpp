@@ -37,6 +37,7 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
     return out.dump() + "\n";
   }
   out["materials"] = chunk.materials.unpacked();
+  if (!chunk.fill.empty()) out["fill"] = chunk.fill.unpacked();
   std::string text = out.dump();
   text.pop_back();
   return text + ",\"heights\":[" + heights + "]}\n";
@@ -53,20 +54,24 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
                          world.materialId(chunk.materials[i]));
     return text;
   }
-  std::string text = "x,z,height,material\n";
+  const bool fills = !chunk.fill.empty();
+  std::string text = fills ? "x,z,height,material,fill\n" : "x,z,height,material\n";
   for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.rect.height; ++z)
     for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.rect.width; ++x, ++i)
-      fmt::format_to(std::back_inserter(text), "{},{},{},{}\n", x, z, chunk.heights[i],
-                     world.materialId(chunk.materials[i]));
+      fmt::format_to(std::back_inserter(text), "{},{},{},{}{}\n", x, z, chunk.heights[i],
+                     world.materialId(chunk.materials[i]),
+                     fills ? fmt::format(",{}", chunk.fill[i]) : "");
   return text;
 }
 
-Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem::path& file) {
+Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem::path& file,
+                  const ShapeOptions& shape) {
   const std::string ending = file.extension().string();
   if (ending == ".nrrd") return writeNrrd(world, chunk, file);
   if (ending == ".obj" || ending == ".ply" || ending == ".glb") {
-    const auto solid =
-        chunk.tall > 0 ? facesOfChunk(world, chunk.pos) : netOfChunk(world, chunk.pos);
+    const auto solid = chunk.tall == 0 ? netOfChunk(world, chunk.pos, shape.exaggeration)
+                       : shape.smooth  ? surfaceOfChunk(world, chunk.pos)
+                                       : facesOfChunk(world, chunk.pos);
     if (!solid) return solid.error();
     return writeSolid(world, *solid, file);
   }

@@ -15,7 +15,14 @@ std::string chunkJson(const World& world, const Chunk& chunk);
 /// A header line, then one line per cell: x,z,height,material.
 std::string chunkCsv(const World& world, const Chunk& chunk);
 
-/// By the file's ending, .json or .csv; atomically.
-Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem::path& file);
+/// How shapes of chunks are written.
+struct ShapeOptions {
+  double exaggeration = 1;  ///< Of the heights of columns, 0.01 ... 100.
+  bool smooth = false;      ///< Of blocks: the smooth surface, closed at the chunk's sides.
+};
+
+/// By the file's ending: .json, .csv, .nrrd, .obj, .ply or .glb; atomically.
+Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem::path& file,
+                  const ShapeOptions& shape = {});
 
 }  // namespace acre

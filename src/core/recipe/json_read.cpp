@@ -353,8 +353,9 @@ Recipe readRecipe(const JsonReader& in) {
       readFieldBody(field, out);
     }
   const JsonReader heights = in.member("heights");
-  heights.expectObject({"on", "layers", "curve", "clamp", "overhang"});
+  heights.expectObject({"on", "layers", "curve", "clamp", "fillDown", "overhang"});
   readIf(heights, "on", recipe.heightsOn);
+  readIf(heights, "fillDown", recipe.fillDown);
   readFieldBody(heights, recipe.heights);
   if (heights.has("overhang")) recipe.overhang = readOverhang(heights.member("overhang"));
   if (in.has("climate")) {

@@ -255,6 +255,7 @@ Json recipeJson(const Recipe& recipe) {
   Json heights = Json::object();
   if (!recipe.heightsOn) heights["on"] = false;
   fieldJson(heights, recipe.heights);
+  if (recipe.fillDown) heights["fillDown"] = true;
   if (!(recipe.overhang == Overhang{})) heights["overhang"] = overhangJson(recipe.overhang);
   out["heights"] = std::move(heights);
   if (!(recipe.climate == Climate{})) {

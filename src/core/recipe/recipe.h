@@ -108,6 +108,9 @@ struct Recipe {
   std::vector<FieldRecipe> fields;  ///< Further fields, for masks and layers of others.
   FieldRecipe heights{kHeightsId, "Heights", {}, {}, {}};
   bool heightsOn = true;  ///< Off: flat at 0.
+  /// Worlds of columns: chunks say how many cells below each top must be there so that no hole
+  /// opens beside a lower neighbour. Worlds of blocks are filled down to their bottom anyway.
+  bool fillDown = false;
   Overhang overhang;
   Climate climate;
   Biomes biomes;

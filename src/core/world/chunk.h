@@ -30,6 +30,9 @@ struct Chunk {
   std::vector<float> heights;  ///< Of columns; empty in chunks of blocks.
   PackedCells materials;       ///< Of MaterialIndex.
   PackedCells biomes;          ///< Of BiomeIndex; empty in worlds without biomes and for blocks.
+  /// Of columns, where the recipe fills down: cells below each top that must be there so that no
+  /// hole opens beside a lower neighbour, at most 65,535. Else empty.
+  PackedCells fill;
   /// Faces, in chunks that come from a MeshSource (mesh/mesh_source.h) instead of cells.
   std::vector<std::shared_ptr<const BlockMesh>> meshes;
   uint64_t meshBytes = 0;
@@ -38,9 +41,9 @@ struct Chunk {
   /// allocator adds per block.
   uint64_t bytes() const {
     return sizeof(Chunk) + heights.capacity() * sizeof(float) + materials.heapBytes() +
-           biomes.heapBytes() + meshBytes + kBlocks * kBytesPerBlock;
+           biomes.heapBytes() + fill.heapBytes() + meshBytes + kBlocks * kBytesPerBlock;
   }
-  static constexpr uint64_t kBlocks = 6;
+  static constexpr uint64_t kBlocks = 8;
   static constexpr uint64_t kBytesPerBlock = 16;
 };
 

@@ -34,12 +34,16 @@ const char* kindOf(const World& world) {
 /// Channels in the order of their names; those that a world does not have hash nothing.
 Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
                  std::span<const float> heights, std::span<const MaterialIndex> materials,
-                 std::span<const BiomeIndex> biomes) {
+                 std::span<const BiomeIndex> biomes, std::span<const uint16_t> fill = {}) {
   DigestWriter out;
   out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.height);
   if (world.biomes()) {
     out.text("biome");
     hashIndices(out, biomes, [&](BiomeIndex b) { return world.biomeId(b); });
+  }
+  if (!fill.empty()) {
+    out.text("fill");
+    for (const uint16_t f : fill) out.u32(f);
   }
   out.text("height");
   for (const float h : heights) out.f32(h);
@@ -98,7 +102,7 @@ Digest chunkHash(const World& world, const Chunk& chunk) {
   if (chunk.tall > 0)
     return hashBlocks(world, "cells", chunk.rect, chunk.y, chunk.tall, chunk.materials.unpacked());
   return hashCells(world, "cells", chunk.rect, chunk.heights, chunk.materials.unpacked(),
-                   chunk.biomes.unpacked());
+                   chunk.biomes.unpacked(), chunk.fill.unpacked());
 }
 
 Result<Digest> areaHash(const World& world, const Rect& area) {
