@@ -7,6 +7,7 @@
 #include "audit/census.h"
 #include "audit/checks.h"
 #include "audit/plumb.h"
+#include "audit/skyline_figures.h"
 #include "cli/common.h"
 
 namespace acre::cli {
@@ -224,7 +225,7 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
   if (world.blocks()) {
     const bool plane = world.layout().vertical().plane;
     Rect over = area;
-    if (options.area.empty()) over = plane ? Rect{-4096, 0, 8192, 1} : Rect{-128, -128, 256, 256};
+    if (options.area.empty()) over = sampleVolume(world);
     if (plane) over.z = 0, over.height = 1;
     auto volume = censusOfBlocks(world, over);
     if (!volume) return volume.error();
@@ -234,6 +235,7 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
   struct FieldCensus {
     FieldFigures whole;
     std::vector<FieldFigures> layers;
+    std::map<std::string, SkylineFigures> skylines;  // By layer.
   };
   std::vector<FieldCensus> fields;
   const auto measure = [&](const FieldRecipe& field) {
@@ -242,7 +244,11 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
     FieldCensus& out = fields.emplace_back();
     out.whole = *whole;
     for (const Layer& layer : field.layers)
-      if (const auto figures = layerFigures(world, field, layer.id)) out.layers.push_back(*figures);
+      if (const auto figures = layerFigures(world, field, layer.id)) {
+        out.layers.push_back(*figures);
+        if (auto skyline = skylineFigures(world, field, layer.id))
+          out.skylines.emplace(layer.id, std::move(*skyline));
+      }
   };
   for (const FieldRecipe* field : fieldsOf(recipe)) measure(*field);
 
@@ -253,7 +259,15 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
     for (const FieldCensus& f : fields) {
       Json one = jsonOf(f.whole);
       one["layers"] = Json::array();
-      for (const FieldFigures& layer : f.layers) one["layers"].push_back(jsonOf(layer));
+      for (const FieldFigures& layer : f.layers) {
+        one["layers"].push_back(jsonOf(layer));
+        if (const auto s = f.skylines.find(layer.id); s != f.skylines.end())
+          one["layers"].back()["skyline"] = {{"low", s->second.low},
+                                             {"high", s->second.high},
+                                             {"columns", s->second.columns},
+                                             {"atLimits", s->second.atLimits},
+                                             {"beyond", s->second.beyond}};
+      }
       list.push_back(one);
     }
     Json out = {
@@ -284,7 +298,14 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
       streams.out << fmt::format(
           "  in {}: {} to {}, mean {}\n", axis->unit, shortNumber(axis->told(f.whole.low)),
           shortNumber(axis->told(f.whole.high)), shortNumber(axis->told(f.whole.mean)));
-    for (const FieldFigures& layer : f.layers) streams.out << textOf(layer, "  ");
+    for (const FieldFigures& layer : f.layers) {
+      streams.out << textOf(layer, "  ");
+      if (const auto s = f.skylines.find(layer.id); s != f.skylines.end())
+        streams.out << fmt::format(
+            "    limits {} and {}: {:.2f} % of {} columns at them, {:.2f} % beyond\n",
+            shortNumber(s->second.low), shortNumber(s->second.high), s->second.shareAt() * 100,
+            s->second.columns, s->second.shareBeyond() * 100);
+    }
   }
   return 0;
 }

@@ -12,6 +12,7 @@ struct ChunkOptions {
   std::string at;
   std::string out;
   bool hash = false;
+  ShapeOptions shape;
 };
 
 Result<int> chunk(const ChunkOptions& options, Streams& streams) {
@@ -26,7 +27,7 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
   if (!made) return made.error();
   const Chunk& cells = **made;
   if (!options.out.empty())
-    if (const Status written = writeChunk(world, cells, options.out); !written)
+    if (const Status written = writeChunk(world, cells, options.out, options.shape); !written)
       return written.error();
   if (options.hash && !options.recipe.json) {
     streams.out << chunkHash(world, cells).hex() << "\n";
@@ -76,6 +77,11 @@ void addChunk(CLI::App& app, Action& action) {
       "--out", options->out,
       "File to write: .json, .csv, .nrrd (blocks), .obj, .glb or .ply (their faces, or the "
       "heights of columns)");
+  app.add_option("--exaggeration", options->shape.exaggeration,
+                 "How much taller heights of columns stand in .obj, .glb and .ply; default 1")
+      ->check(CLI::Range(0.01, 100.0));
+  app.add_flag("--smooth", options->shape.smooth,
+               "In .obj, .glb and .ply of blocks: a smooth surface, closed at the chunk's sides");
   app.add_flag("--hash", options->hash, "Print the chunk's hash alone");
   app.callback([options, &action] {
     action = [options](Streams& streams) { return chunk(*options, streams); };

@@ -20,6 +20,7 @@ struct MapOptions {
   double light = 315;
   double contours = 0;
   std::string out;
+  std::optional<int64_t> y;
 };
 
 Result<MapFormat> formatOf(const MapOptions& options) {
@@ -39,7 +40,7 @@ Result<MapFormat> formatOf(const MapOptions& options) {
 Result<int> map(const MapOptions& options, Streams& streams) {
   const auto format = formatOf(options);
   if (!format) return format.error();
-  const auto show = pictureNamed(options.show);
+  const auto show = pictureNamed(options.y ? fmt::format("slice:{}", *options.y) : options.show);
   if (!show) return show.error();
   const auto centre = parsePair(options.centre, "--centre");
   if (!centre) return centre.error();
@@ -123,6 +124,7 @@ void addMap(CLI::App& app, Action& action) {
   app.add_option("--size", options->size, "WxH in pixels, one cell each; default 1024x1024");
   app.add_option("--step", options->step, "Cells from one pixel to the next; default 1");
   app.add_option("--show", options->show, std::string(kPictureNames) + "; default composite");
+  app.add_option("--y", options->y, "Level to slice at: the same as --show slice:Y");
   app.add_flag("--borders", options->borders, "Draw the borders of biomes as lines");
   app.add_option("--out", options->out, "File to write: .png, .csv, .tif, .pgm, .raw or .svg")
       ->required();

@@ -1,4 +1,5 @@
 #include <fmt/format.h>
+#include <tbb/global_control.h>
 
 #include <charconv>
 #include <chrono>
@@ -18,7 +19,7 @@ struct ViewOptions {
   std::string size = "1200x700";
   double distance = 320;
   double field = 70;
-  bool chunks = false, wireframe = false, lamp = false;
+  bool chunks = false, wireframe = false, lamp = false, smooth = false;
   std::string out;
 };
 
@@ -74,8 +75,10 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
   eye->yaw = look->first;
   eye->pitch = look->second;
   eye->field = options.field;
+  const tbb::global_control limit(tbb::global_control::max_allowed_parallelism,
+                                  std::max(1u, options.recipe.threadCount()));
   const auto begin = std::chrono::steady_clock::now();
-  const auto scene = loadScene(world, *eye, options.distance);
+  const auto scene = loadScene(world, *eye, options.distance, options.smooth);
   if (!scene) return scene.error();
   ViewStyle style = styleFor(world);
   style.distance = options.distance;
@@ -94,10 +97,11 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
           writePicture(options.out, picture.width, picture.height, picture.argb, texts);
       !written)
     return written.error();
-  uint64_t faces = 0, quads = 0;
-  for (const auto& mesh : *scene) {
-    faces += mesh->faces;
-    quads += mesh->quads.size();
+  uint64_t faces = 0, quads = 0, triangles = 0;
+  for (const ScenePart& part : *scene) {
+    faces += part.mesh->faces;
+    quads += part.mesh->quads.size();
+    triangles += part.mesh->triangles.size();
   }
   const auto seconds = [](auto from, auto to) {
     return std::chrono::duration<double>(to - from).count();
@@ -113,6 +117,7 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
                         {"bricks", scene->size()},
                         {"faces", faces},
                         {"rectangles", quads},
+                        {"triangles", triangles},
                         {"drawn", picture.drawn},
                         {"loadSeconds", seconds(begin, loadedAt)},
                         {"drawSeconds", seconds(loadedAt, drawnAt)}}
@@ -124,7 +129,9 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
                              options.out, static_cast<double>(eye->cellX) + eye->x, eye->y,
                              static_cast<double>(eye->cellZ) + eye->z, eye->yaw, eye->pitch,
                              world.recipe().seed)
-              << fmt::format("{} faces in {} rectangles, {} drawn\n", faces, quads, picture.drawn)
+              << (options.smooth ? fmt::format("{} triangles, {} drawn\n", triangles, picture.drawn)
+                                 : fmt::format("{} faces in {} rectangles, {} drawn\n", faces,
+                                               quads, picture.drawn))
               << fmt::format("loaded in {:.3f} s, drawn in {:.3f} s\n", seconds(begin, loadedAt),
                              seconds(loadedAt, drawnAt));
   return 0;
@@ -144,6 +151,7 @@ void addView(CLI::App& app, Action& action) {
       ->check(CLI::Range(8.0, 4096.0));
   app.add_option("--field", options->field, "Degrees from left to right; default 70")
       ->check(CLI::Range(20.0, 120.0));
+  app.add_flag("--smooth", options->smooth, "A smooth surface instead of blocks");
   app.add_flag("--chunks", options->chunks, "Lines where chunks meet");
   app.add_flag("--wireframe", options->wireframe, "The merged rectangles' outlines alone");
   app.add_flag("--lamp", options->lamp, "Dark, but for a lamp that the eye carries");

@@ -362,6 +362,41 @@ class CommandTest : public QObject {
              0);
   }
 
+  void blocksAreShownFromAllSides() {
+    const Outcome slice = command(
+        {"map", "swallet-edge", "--y", "-12", "--size", "24x16", "--out", file("y.png"), "--json"});
+    QCOMPARE(slice.code, 0);
+    QCOMPARE(nlohmann::json::parse(slice.out)["show"], "slice:-12");
+    const Outcome high =
+        command({"map", "swallet-edge", "--y", "5000", "--size", "8x8", "--out", file("y.png")});
+    QCOMPARE(high.code, 2);
+    QVERIFY2(high.err.find("vertical range") != std::string::npos &&
+                 high.err.find("y from") != std::string::npos,
+             high.err.c_str());
+    const Outcome smooth = command({"view", "swallet-edge", "--smooth", "--size", "96x64",
+                                    "--distance", "64", "--out", file("v.png"), "--json"});
+    QCOMPARE(smooth.code, 0);
+    QVERIFY(nlohmann::json::parse(smooth.out)["triangles"].get<int>() > 1000);
+    QCOMPARE(command({"chunk", "swallet-edge", "--at", "0,1,0", "--smooth", "--out", file("s.glb")})
+                 .code,
+             0);
+    QCOMPARE(
+        command({"chunk", "saltfen-reach", "--exaggeration", "3", "--out", file("t.obj")}).code, 0);
+    QCOMPARE(
+        command({"chunk", "saltfen-reach", "--exaggeration", "0", "--out", file("t.obj")}).code, 2);
+    const Outcome walk = command({"census", "lantern-shelf"});
+    QVERIFY2(walk.out.find("columns at them") != std::string::npos, walk.out.c_str());
+    const Outcome fill = command(
+        {"chunk", "saltfen-reach", "--set", "/heights/fillDown=true", "--out", file("f.csv")});
+    QCOMPARE(fill.code, 0);
+    QFile table(dir_.filePath("f.csv"));
+    QVERIFY(table.open(QIODevice::ReadOnly));
+    QCOMPARE(table.readLine().trimmed(), QByteArray("x,z,height,material,fill"));
+    const Outcome plumb =
+        command({"plumb", "saltfen-reach", "--at", "7,9", "--set", "/heights/fillDown=true"});
+    QVERIFY2(plumb.out.find("filled down") != std::string::npos, plumb.out.c_str());
+  }
+
   /// Three ways to the same cell: a table from above, a chunk, and the place itself.
   void everyVerbTellsTheSameCells() {
     QCOMPARE(command({"map", "saltfen-reach", "--centre", "-16,48", "--size", "32x32", "--show",

@@ -15,6 +15,7 @@
 
 #include "audit/block_census.h"
 #include "audit/plumb.h"
+#include "audit/skyline_figures.h"
 #include "field/skyline.h"
 #include "output/mesh_files.h"
 #include "output/picture.h"
@@ -245,6 +246,67 @@ class GroundTest : public QObject {
   }
 
   // ---- by hand ---------------------------------------------------------------------------------
+
+  /// The figures of a walk are those of its columns, over seeds those of their worlds.
+  void skylinesAreMeasured() {
+    auto engine = std::move(Engine::create({})).value();
+    Recipe recipe = loadRecipe("lantern-shelf").value();
+    std::string field, id;
+    for (FieldRecipe* f : {&recipe.heights})
+      for (Layer& l : f->layers)
+        if (std::holds_alternative<WalkSource>(l.source)) field = f->id, id = l.id;
+    QVERIFY(!id.empty());
+    const auto layer = [&]() -> Layer& {
+      return *std::find_if(recipe.heights.layers.begin(), recipe.heights.layers.end(),
+                           [&](const Layer& l) { return l.id == id; });
+    };
+    for (const bool limits : {true, false}) {
+      std::get<WalkSource>(layer().source).limits = limits;
+      const auto seeds = skylineOverSeeds(*engine, recipe, field, id, 4);
+      QCOMPARE(seeds.size(), size_t{4});
+      uint64_t beyond = 0;
+      for (size_t n = 0; n < seeds.size(); ++n) {
+        Recipe other = recipe;
+        other.seed = seeds[n].seed;
+        const auto world = engine->compile(other).value();
+        const auto own = skylineFigures(*world, other.heights, id);
+        QVERIFY(own);
+        QCOMPARE(own->heights, seeds[n].heights);
+        QCOMPARE(own->atLimits, seeds[n].atLimits);
+        beyond += own->beyond;
+        QCOMPARE(own->columns, uint64_t{65'536});
+        std::vector<float> row(1024);
+        const Field& heights = world->heightField();
+        QVERIFY(world
+                    ->sampleLayer(heights, static_cast<size_t>(heights.stepOf(id)),
+                                  {0, 0, 1, 1024, 1}, row.data())
+                    .ok());
+        QCOMPARE(row, own->heights);
+        if (n > 0) QVERIFY(own->heights != seeds[0].heights);
+      }
+      QCOMPARE(beyond == 0, limits);
+    }
+    QVERIFY(!skylineFigures(*worldOf(edge()), edge().heights, edge().heights.layers[0].id));
+  }
+
+  /// A chunk's smooth surface as a file: one closed body of about the space of its solid blocks.
+  void smoothSurfacesReadBack() {
+    const auto world = worldOf(edge());
+    const ChunkLayout& layout = world->layout();
+    ChunkPos pos = layout.chunkOf({100, 100});
+    pos.cy = layout.chunkOfLevel(static_cast<int64_t>(std::floor(world->heightAt({100, 100}))), 0);
+    const auto solid = surfaceOfChunk(*world, pos);
+    QVERIFY(solid.ok());
+    const std::string file = dir_.filePath("smooth.obj").toStdString();
+    QVERIFY(writeSolid(*world, *solid, file).ok());
+    const Figure figure = readObj(readAll(file));
+    const auto chunk = world->chunk(pos).value();
+    double blocks = 0;
+    for (const MaterialIndex m : chunk->materials.unpacked())
+      blocks += m < kOpen && world->material(m)->state == MaterialState::Solid;
+    QVERIFY2(std::abs(figure.volume() / blocks - 1) < 0.08,
+             qPrintable(QString::number(figure.volume() / blocks)));
+  }
 
   void editsAreValues() {
     const EditSet none("1");

@@ -6,6 +6,7 @@
 
 #include "mesh/faces.h"
 #include "mesh/mesh_source.h"
+#include "mesh/smooth.h"
 #include "stream/stream.h"
 #include "view/loading.h"
 #include "world/demos.h"
@@ -19,6 +20,69 @@ std::shared_ptr<const World> worldOf(const std::string& name) {
   auto engine = Engine::create({});
   return (*engine)->compile(loadRecipe(name).value()).value();
 }
+
+/// A solid material of a world.
+MaterialIndex solidOf(const World& world) {
+  const auto& all = world.recipe().materials;
+  for (size_t i = 0; i < all.size(); ++i)
+    if (all[i].state == MaterialState::Solid) return static_cast<MaterialIndex>(i + 1);
+  return kUnassigned;
+}
+
+/// How often triangles run along each edge, and in which direction; corners by place.
+class Edges {
+ public:
+  void add(const BlockMesh& mesh, unsigned walls) {
+    bool surface = true;
+    const auto triangle = [&](const SurfaceTriangle& t) {
+      const Corner a = cornerOf(mesh, t.a), b = cornerOf(mesh, t.b), c = cornerOf(mesh, t.c);
+      if (a == b || b == c || c == a) flat_ = true;
+      for (const auto& [from, to] : {std::pair(a, b), std::pair(b, c), std::pair(c, a)}) {
+        from < to ? ++edges_[{from, to}].first : ++edges_[{to, from}].second;
+        if (surface) ofSurface_.insert({std::min(from, to), std::max(from, to)});
+      }
+    };
+    for (const SurfaceTriangle& t : mesh.triangles) triangle(t);
+    surface = false;
+    for (size_t side = 0; side < kSides; ++side)
+      if (walls >> side & 1)
+        for (const SurfaceTriangle& t : mesh.walls[side]) triangle(t);
+  }
+  /// Every edge belongs to two triangles, which run along it in opposite directions.
+  bool closed() const { return fault().isEmpty(); }
+  /// The same of those of the surface alone: walls end within bricks that are solid throughout.
+  bool surfaceClosed() const { return fault(true).isEmpty(); }
+  size_t count() const { return edges_.size(); }
+  QString fault(bool surfaceAlone = false) const {
+    if (flat_) return QStringLiteral("a triangle without area");
+    for (const auto& [edge, n] : edges_)
+      if ((n.first != 1 || n.second != 1) && (!surfaceAlone || ofSurface_.contains(edge)))
+        return QStringLiteral("%1 and %2 triangles along %3,%4,%5 to %6,%7,%8")
+            .arg(n.first)
+            .arg(n.second)
+            .arg(double(edge.first[0]) / 65536)
+            .arg(double(edge.first[1]) / 65536)
+            .arg(double(edge.first[2]) / 65536)
+            .arg(double(edge.second[0]) / 65536)
+            .arg(double(edge.second[1]) / 65536)
+            .arg(double(edge.second[2]) / 65536);
+    return {};
+  }
+
+ private:
+  using Corner = std::array<int64_t, 3>;  // In 1/65536 cell, of the world.
+  static Corner cornerOf(const BlockMesh& mesh, uint32_t k) {
+    const SurfacePoint& p = mesh.points[k];
+    const auto at = [&](int64_t origin, float v) {
+      return origin * 65536 +
+             static_cast<int64_t>(std::llround(double(v) * double(mesh.step) * 65536));
+    };
+    return {at(mesh.x, p.x), at(mesh.y, p.y), at(mesh.z, p.z)};
+  }
+  std::map<std::pair<Corner, Corner>, std::pair<int, int>> edges_;
+  std::set<std::pair<Corner, Corner>> ofSurface_;
+  bool flat_ = false;
+};
 
 /// One face: block and side, with its material.
 using Face = std::pair<std::array<int, 4>, MaterialIndex>;
@@ -205,6 +269,7 @@ class MeshTest : public QObject {
   void meshesStream() {
     EngineOptions options;
     options.threads = 2;
+    options.memoBytes = 0;  // The budget holds chunks alone.
     const auto engine = Engine::create(options).value();
     const auto world = engine->compile(loadRecipe("swallet-edge").value()).value();
     StreamSettings settings;
@@ -257,6 +322,122 @@ class MeshTest : public QObject {
     }
     held.clear();
     QTRY_COMPARE(engine->budget().used(), uint64_t{0});
+  }
+
+  // ---- the smooth surface ----------------------------------------------------------------------
+
+  void smoothBricksAreClosedBodies() {
+    // Whatever the blocks: with all walls, every edge belongs to two triangles that run along it
+    // in opposite directions, and the body holds about the space of its blocks.
+    uint64_t state = 11;
+    const auto world = worldOf("swallet-edge");
+    const BlockClasses classes(*world);
+    const MaterialIndex stone = solidOf(*world);
+    for (int round = 0; round < 60; ++round) {
+      BlockMesh mesh;
+      mesh.width = 3 + round % 9;
+      mesh.tall = 3 + round / 9;
+      mesh.depth = 4 + round % 5;
+      std::vector<MaterialIndex> blocks(static_cast<size_t>(mesh.width + 4) *
+                                        static_cast<size_t>(mesh.tall + 4) *
+                                        static_cast<size_t>(mesh.depth + 4));
+      const uint64_t share = static_cast<uint64_t>(round % 10 + 1);
+      for (MaterialIndex& m : blocks) {
+        state = mix64(state + 1);
+        m = state % 12 < share ? stone : kOpen;
+      }
+      buildSmooth(classes, blocks, mesh);
+      Edges edges;
+      edges.add(mesh, 0x3F);
+      QVERIFY2(edges.closed(),
+               qPrintable(QStringLiteral("round %1: %2").arg(round).arg(edges.fault())));
+      QVERIFY(round % 10 == 0 || !mesh.triangles.empty());
+    }
+  }
+
+  void smoothSurfacesLookOutward() {
+    // One block alone: a body about its middle, every triangle turned away from it.
+    const auto world = worldOf("swallet-edge");
+    BlockMesh mesh;
+    mesh.width = mesh.tall = mesh.depth = 4;
+    std::vector<MaterialIndex> blocks(8 * 8 * 8, kOpen);
+    blocks[static_cast<size_t>((4 * 8 + 4) * 8 + 4)] = solidOf(*world);
+    buildSmooth(BlockClasses(*world), blocks, mesh);
+    QCOMPARE(mesh.triangles.size(), size_t{8});
+    double volume = 0;
+    for (const SurfaceTriangle& t : mesh.triangles) {
+      const auto at = [&](uint32_t k) {
+        const SurfacePoint& p = mesh.points[k];
+        return std::array<double, 3>{double(p.x) - 2.5, double(p.y) - 2.5, double(p.z) - 2.5};
+      };
+      const auto a = at(t.a), b = at(t.b), c = at(t.c);
+      const double six = a[0] * (b[1] * c[2] - b[2] * c[1]) - a[1] * (b[0] * c[2] - b[2] * c[0]) +
+                         a[2] * (b[0] * c[1] - b[1] * c[0]);
+      QVERIFY(six > 0);
+      volume += six / 6;
+      const SurfacePoint& p = mesh.points[t.a];
+      const auto out = at(t.a);
+      QVERIFY(double(p.nx) * out[0] + double(p.ny) * out[1] + double(p.nz) * out[2] > 0);
+    }
+    QVERIFY2(volume > 0.0005 && volume < 1, qPrintable(QString::number(volume)));
+  }
+
+  void levelGroundIsLevel() {
+    const auto world = worldOf("swallet-edge");
+    const MaterialIndex stone = solidOf(*world);
+    BlockMesh mesh;
+    mesh.width = mesh.tall = mesh.depth = 6;
+    std::vector<MaterialIndex> blocks;
+    for (int j = -2; j < 8; ++j) blocks.insert(blocks.end(), 100, j < 3 ? stone : kOpen);
+    buildSmooth(BlockClasses(*world), blocks, mesh);
+    QCOMPARE(mesh.triangles.size(), size_t{6 * 6 * 2});
+    for (const SurfaceTriangle& t : mesh.triangles)
+      for (const uint32_t c : {t.a, t.b, t.c}) {
+        QCOMPARE(mesh.points[c].y, 3.0f);  // Where blocks would end.
+        QCOMPARE(mesh.points[c].ny, 1.0f);
+      }
+  }
+
+  void smoothChunksMeet_data() {
+    QTest::addColumn<QString>("demo");
+    QTest::newRow("swallet-edge") << "swallet-edge";
+    QTest::newRow("lantern-shelf") << "lantern-shelf";
+    QTest::newRow("patchwork-parish") << "patchwork-parish";
+  }
+
+  void smoothChunksMeet() {
+    // A piece of the world of two levels of detail: bricks of one level meet without a gap, and
+    // where levels meet both sides are closed by their walls, so that all of it is closed.
+    QFETCH(QString, demo);
+    const auto world = worldOf(demo.toStdString());
+    const ChunkLayout& layout = world->groundLayout();
+    const bool plane = layout.vertical().plane;
+    std::set<ChunkPos> held;
+    // A coarse chunk in the middle, with finer ones about it on two sides.
+    for (int64_t cy = layout.lowestChunk(1); cy <= layout.highestChunk(1); ++cy)
+      held.insert({0, 0, 1, cy});
+    for (int64_t cz = plane ? 0 : -2; cz < (plane ? 1 : 2); ++cz)
+      for (int64_t cx = -2; cx < 4; ++cx)
+        for (int64_t cy = layout.lowestChunk(0); cy <= layout.highestChunk(0); ++cy)
+          if (cx < 0 || cx > 1 || cz < 0 || cz > 1) held.insert({cx, cz, 0, cy});
+    Scene scene;
+    for (const ChunkPos pos : held) {
+      const auto meshes = meshChunk(*world, pos, {true, 0, true});
+      QVERIFY(meshes.ok());
+      addToScene(
+          layout, pos, *meshes, [&](ChunkPos p) { return held.contains(p); }, scene);
+    }
+    QVERIFY(scene.size() > 3);
+    // Bodies that touch share edges, so the levels are looked at one by one.
+    size_t count = 0;
+    for (const int64_t step : {1, 2}) {
+      Edges edges;
+      for (const ScenePart& part : scene)
+        if (part.mesh->step == step) edges.add(*part.mesh, part.walls);
+      QVERIFY2(edges.surfaceClosed(), qPrintable(edges.fault(true)));
+      count += edges.count();
+    }
+    QVERIFY2(count > 1000, qPrintable(QString::number(count)));
   }
 
   void somebodyCanStandOrIsToldSo() {

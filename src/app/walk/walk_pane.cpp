@@ -80,6 +80,8 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
     b->setCheckable(true);
     connect(b, &QToolButton::toggled, view_, act);
   };
+  addSwitch(tr("Smooth"), QStringLiteral("walk.smooth"),
+            tr("The ground as a smooth surface instead of blocks"), &WalkView::setSmooth);
   addSwitch(tr("Lamp"), QStringLiteral("walk.lamp"), tr("Dark, but for a lamp that you carry"),
             &WalkView::setLamp);
   addSwitch(tr("Chunk lines"), QStringLiteral("walk.chunks"), tr("Lines where chunks meet"),
@@ -134,12 +136,16 @@ QString WalkPane::figures() const {
   const acre::Walker& walker = view_->walker();
   const QString way =
       walker.flying ? tr("flying at %1 cells/s").arg(walker.flySpeed, 0, 'f', 0) : tr("on foot");
-  return tr("%1 · %2 faces in %3 rectangles · %4 of %5 chunks · %6 ms a picture")
-      .arg(way, look::wholeNumber(static_cast<qint64>(faces)),
-           look::wholeNumber(static_cast<qint64>(rectangles)),
-           look::wholeNumber(static_cast<qint64>(stats.held)),
+  const QString what = view_->smooth()
+                           ? tr("%1 triangles").arg(look::wholeNumber(static_cast<qint64>(faces)))
+                           : tr("%1 faces in %2 rectangles")
+                                 .arg(look::wholeNumber(static_cast<qint64>(faces)),
+                                      look::wholeNumber(static_cast<qint64>(rectangles)));
+  return tr("%1 · %2 · %3 of %4 chunks · %5 ms a picture%6")
+      .arg(way, what, look::wholeNumber(static_cast<qint64>(stats.held)),
            look::wholeNumber(static_cast<qint64>(stats.expected)))
-      .arg(view_->frameMillis(), 0, 'f', 0);
+      .arg(view_->frameMillis(), 0, 'f', 0)
+      .arg(view_->drawnByGl() ? tr(" by OpenGL") : QString());
 }
 
 }  // namespace app

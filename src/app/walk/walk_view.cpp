@@ -38,7 +38,7 @@ WalkView::WalkView(Document& document, QWidget* parent) : QWidget(parent), docum
     courier->deliver([shared](WalkView& self) {
       self.drawing_ = std::move(*shared);
       self.drawingAsked_ = false;
-      self.update();
+      self.repaintPicture();
       if (self.stale_) self.redraw();
       emit self.changed();
     });
@@ -72,8 +72,7 @@ void WalkView::refresh() {
   ++boxRequest_;
   boxAsked_ = false;
   if (!stream_) return;
-  const acre::FaceOptions faces{
-      true, acre::viewLevels(static_cast<double>(distance_)) > 1 ? acre::kSkirt : 0};
+  const acre::FaceOptions faces = acre::facesFor(static_cast<double>(distance_), smooth_);
   auto source = std::make_shared<acre::MeshSource>(world_, faces);
   if (before && before->groundLayout() == world_->groundLayout() &&
       before->bounds() == world_->bounds() && onlyEditsDiffer(before->recipe(), world_->recipe())) {
@@ -101,50 +100,71 @@ void WalkView::goTo(acre::Cell cell) {
   walker_.eye.cellX = cell.x;
   walker_.eye.cellZ = cell.z;
   walker_.eye.x = walker_.eye.z = 0.5;
-  const bool flying = walker_.flying || !placed_;
+  const bool hover = walker_.flying || !placed_;
   placed_ = true;
-  if (document_.world() && walker_.land(*document_.world())) {
-    if (flying) {
-      walker_.flying = true;
-      walker_.eye.y += 18;
-      walker_.eye.pitch = -16;
-    }
-  } else if (document_.world()) {
-    const acre::AxisBounds range = document_.world()->vertical();
-    walker_.flying = true;
-    walker_.eye.y = static_cast<double>(range.min + range.extent) + 4;
-    emit refused(tr("Nobody can stand within 24 cells of %1, %2: the ground reaches the top of the "
-                    "world. Flying above it.")
-                     .arg(cell.x)
-                     .arg(cell.z));
-  }
-  emit flyingChanged(walker_.flying);
+  if (!document_.world()) return;
+  // Somewhere above the ground until it is known where one can stand.
+  walker_.flying = true;
+  walker_.eye.y = static_cast<double>(document_.world()->heightAt(cell)) + 20;
   followEye();
+  askToLand(hover);
+}
+
+void WalkView::askToLand(bool hover) {
+  const acre::Cell cell{walker_.eye.cellX, walker_.eye.cellZ};
+  landing_ = true;
+  document_.engine().executor().submit(
+      acre::Priority::CoarseMap,
+      [courier = courier_, world = document_.world(), cell, hover, request = ++landRequest_] {
+        const auto standing = acre::standNear(*world, cell);
+        courier->deliver([standing, cell, hover, request, world](WalkView& self) {
+          if (request != self.landRequest_) return;
+          self.landing_ = false;
+          acre::Walker& walker = self.walker_;
+          if (standing) {
+            walker.stand(*standing);
+            if (hover) {
+              walker.flying = true;
+              walker.eye.y += 18;
+              walker.eye.pitch = -16;
+            }
+          } else {
+            const acre::AxisBounds range = world->vertical();
+            if (hover) walker.eye.y = static_cast<double>(range.min + range.extent) + 4;
+            emit self.refused(
+                tr("Nobody can stand within 24 cells of %1, %2: there is no ground with two open "
+                   "blocks above it.")
+                    .arg(cell.x)
+                    .arg(cell.z));
+          }
+          emit self.flyingChanged(walker.flying);
+          self.followEye();
+        });
+      });
 }
 
 void WalkView::setEye(const acre::Eye& eye) {
   walker_.eye = eye;
   placed_ = true;
+  ++landRequest_;
+  landing_ = false;
   followEye();
 }
 
 void WalkView::setFlying(bool flying) {
   if (walker_.flying == flying) return;
-  if (flying) {
-    walker_.flying = true;
-  } else if (!walker_.land(*world_)) {
-    emit refused(
-        tr("Nobody can stand within 24 cells of here: there is no ground with two open "
-           "blocks above it."));
-  }
-  emit flyingChanged(walker_.flying);
+  if (!flying) return askToLand(false);
+  ++landRequest_;
+  landing_ = false;
+  walker_.flying = true;
+  emit flyingChanged(true);
   followEye();
 }
 
 void WalkView::setTool(Tool tool) {
   tool_ = tool;
   setCursor(tool == Tool::Look ? Qt::ArrowCursor : Qt::CrossCursor);
-  update();
+  repaintPicture();
   emit changed();
 }
 
@@ -184,7 +204,7 @@ void WalkView::startStream() {
   settings.margin = 48;
   settings.ahead = 16;
   settings.cacheBytes = uint64_t{32} << 20;
-  const acre::FaceOptions faces{true, settings.levels > 1 ? acre::kSkirt : 0};
+  const acre::FaceOptions faces = acre::facesFor(static_cast<double>(distance_), smooth_);
   stream_ =
       std::make_unique<acre::Stream>(std::make_shared<acre::MeshSource>(world_, faces), settings,
                                      document_.engine().executor(), document_.engine().budget());
@@ -237,7 +257,8 @@ void WalkView::requestBox() {
 }
 
 bool WalkView::settled() const {
-  if (!stream_ || sceneStale_ || stale_ || drawingAsked_ || boxAsked_) return false;
+  if (!stream_ || sceneStale_ || stale_ || drawingAsked_ || boxAsked_ || landing_) return false;
+  if (canvas_ && !canvas_->complete()) return false;
   const acre::StreamStats stats = stream_->stats();
   return stats.waiting + stats.working + stats.ready == 0;
 }
@@ -245,9 +266,9 @@ bool WalkView::settled() const {
 std::pair<uint64_t, uint64_t> WalkView::facesAndRectangles() const {
   std::pair<uint64_t, uint64_t> out;
   if (!scene_) return out;
-  for (const auto& mesh : *scene_) {
-    out.first += mesh->faces;
-    out.second += mesh->quads.size();
+  for (const acre::ScenePart& part : *scene_) {
+    out.first += part.mesh->faces + part.mesh->triangles.size();
+    out.second += part.mesh->quads.size();
   }
   return out;
 }
@@ -299,6 +320,7 @@ void WalkView::tick() {
   redraw();
   const bool busy =
       !keys_.isEmpty() || (walker_.restless() && (went || !wasOnGround)) || sceneStale_ || loading;
+  if (canvas_ && !canvas_->complete()) stale_ = true;
   if (!busy && !stale_) frame_.stop();
   emit changed();
 }
@@ -308,12 +330,14 @@ void WalkView::redraw() {
   if (!stale_ && !sceneStale_) return;
   if (sceneStale_ || !scene_) {
     auto scene = std::make_shared<acre::Scene>();
+    const auto held = [&](acre::ChunkPos pos) { return held_.contains(pos); };
     for (const auto& [pos, chunk] : held_)
-      scene->insert(scene->end(), chunk->meshes.begin(), chunk->meshes.end());
+      acre::addToScene(world_->groundLayout(), pos, chunk->meshes, held, *scene);
     scene_ = std::move(scene);
     sceneStale_ = false;
   }
   stale_ = false;
+  if (canvas_) return canvas_->draw(scene_, walker_.eye, style_);
   drawingAsked_ = true;
   const QSize pixels = size() * devicePixelRatioF();
   draughtsman_->draw({scene_, walker_.eye, style_, pixels});
@@ -372,7 +396,9 @@ void WalkView::act() {
         if (!world_->bounds().contains({edit.x, edit.z})) continue;
         if (blocks && (edit.y < range.min || edit.y >= range.min + range.extent)) continue;
         if (tool_ == Tool::Fill && blocks && touchesBody(edit)) continue;
-        const acre::MaterialIndex is = world_->blockAt({edit.x, edit.z}, at.y + dy).material;
+        const acre::MaterialIndex is = box_.holds(edit.x, at.y + dy, edit.z)
+                                           ? box_.at(edit.x, at.y + dy, edit.z)
+                                           : world_->blockAt({edit.x, edit.z}, at.y + dy).material;
         if (tool_ == Tool::Cut && is >= acre::kOpen) continue;
         edits.push_back(edit);
       }
@@ -396,7 +422,54 @@ void WalkView::act() {
 
 // ---- painting ----------------------------------------------------------------------------------
 
+void WalkView::setSmooth(bool on) {
+  if (on == smooth_) return;
+  smooth_ = on;
+  if (!stream_) return;
+  startStream();
+  wake();
+}
+
+void WalkView::setBackend(Backend backend) {
+  backend_ = backend;
+  chooseBackend();
+}
+
+void WalkView::chooseBackend() {
+  if (backend_ != Backend::Software && !isVisible()) return;  // With the first picture.
+  const bool gl = backend_ == Backend::OpenGl
+                      ? glSupport().there
+                      : backend_ == Backend::Automatic && glSupport().hardware;
+  if (gl == (canvas_ != nullptr)) return;
+  if (gl) {
+    canvas_ = new GlCanvas(
+        document_.engine().budget(), [this](QPainter& p) { paintOver(p); }, this);
+    canvas_->setGeometry(rect());
+    connect(canvas_, &GlCanvas::painted, this, [this] {
+      // Not from within the painting.
+      QMetaObject::invokeMethod(
+          this,
+          [this] {
+            if (canvas_ && !canvas_->complete()) wake();
+            emit changed();
+          },
+          Qt::QueuedConnection);
+    });
+    canvas_->show();
+  } else {
+    delete std::exchange(canvas_, nullptr);
+  }
+  drawingAsked_ = false;
+  wake();
+  emit changed();
+}
+
+void WalkView::repaintPicture() {
+  canvas_ ? canvas_->update() : update();
+}
+
 void WalkView::paintEvent(QPaintEvent*) {
+  if (canvas_) return;  // It lies over all of this.
   QPainter p(this);
   const look::Tokens& ink = look::tokens();
   if (drawing_.image.isNull()) {
@@ -406,7 +479,17 @@ void WalkView::paintEvent(QPaintEvent*) {
     return;
   }
   p.drawImage(rect(), drawing_.image);
+  paintOver(p);
+}
+
+void WalkView::paintOver(QPainter& p) const {
+  const look::Tokens& ink = look::tokens();
   p.setRenderHint(QPainter::Antialiasing);
+  if (canvas_ && !canvas_->fault().isEmpty()) {
+    p.fillRect(rect(), ink.sheet);
+    p.setPen(ink.ink);
+    p.drawText(rect(), Qt::AlignCenter, canvas_->fault());
+  }
   paintAim(p);
   paintCompass(p);
   if (hasFocus()) {
@@ -494,11 +577,14 @@ void WalkView::paintAim(QPainter& p) const {
 // ---- events ------------------------------------------------------------------------------------
 
 void WalkView::resizeEvent(QResizeEvent*) {
+  if (canvas_) canvas_->setGeometry(rect());
   wake();
 }
 
 void WalkView::showEvent(QShowEvent*) {
   refresh();
+  // Not while the window is just coming up.
+  QTimer::singleShot(0, this, &WalkView::chooseBackend);
   if (!stream_ && world_) startStream();
   wake();
 }
@@ -547,7 +633,7 @@ void WalkView::keyReleaseEvent(QKeyEvent* e) {
 void WalkView::focusOutEvent(QFocusEvent* e) {
   keys_.clear();
   QWidget::focusOutEvent(e);
-  update();
+  repaintPicture();
 }
 
 void WalkView::mousePressEvent(QMouseEvent* e) {
@@ -570,7 +656,7 @@ void WalkView::mouseMoveEvent(QMouseEvent* e) {
     return;
   }
   aim();
-  update();
+  repaintPicture();
   emit changed();
 }
 
@@ -587,7 +673,7 @@ void WalkView::mouseReleaseEvent(QMouseEvent* e) {
 void WalkView::leaveEvent(QEvent*) {
   pointer_.reset();
   aim();
-  update();
+  repaintPicture();
 }
 
 void WalkView::wheelEvent(QWheelEvent* e) {

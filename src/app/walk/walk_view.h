@@ -10,6 +10,7 @@
 #include "app/document/courier.h"
 #include "app/document/document.h"
 #include "app/walk/draughtsman.h"
+#include "app/walk/gl_canvas.h"
 #include "mesh/mesh_source.h"
 #include "stream/stream.h"
 #include "view/walker.h"
@@ -42,12 +43,20 @@ class WalkView : public QWidget {
   void setLamp(bool on);
   void setChunkLines(bool on);
   void setWireframe(bool on);
+  /// A smooth surface instead of blocks.
+  void setSmooth(bool on);
+  bool smooth() const { return smooth_; }
+  /// Who draws. Automatic: OpenGL where hardware does it, else the software back end; OpenGl where
+  /// there is none leaves the software back end.
+  enum class Backend { Automatic, Software, OpenGl };
+  void setBackend(Backend backend);
+  bool drawnByGl() const { return canvas_ != nullptr; }
 
   /// Nothing is left to load and the picture shows the present eye.
   bool settled() const;
   acre::StreamStats streamStats() const { return stream_ ? stream_->stats() : acre::StreamStats(); }
   const QImage& picture() const { return drawing_.image; }
-  double frameMillis() const { return drawing_.millis; }
+  double frameMillis() const { return canvas_ ? canvas_->frameMillis() : drawing_.millis; }
   /// Faces of the blocks around, and the rectangles they were merged into.
   std::pair<uint64_t, uint64_t> facesAndRectangles() const;
   /// The block that is aimed at: under the pointer, or in the middle.
@@ -87,6 +96,12 @@ class WalkView : public QWidget {
   void redraw();
   void aim();
   acre::WalkInput input() const;
+  /// Looks for ground to stand on near the eye, off the interface thread; hover: flies above it.
+  void askToLand(bool hover);
+  void chooseBackend();
+  /// What lies over the picture, whoever drew it.
+  void paintOver(QPainter& p) const;
+  void repaintPicture();
   void paintCompass(QPainter& p) const;
   void paintAim(QPainter& p) const;
   QPointF project(double x, double y, double z, bool& behind) const;
@@ -101,6 +116,8 @@ class WalkView : public QWidget {
   bool sceneStale_ = true;
   acre::Walker walker_;
   bool placed_ = false;
+  uint64_t landRequest_ = 0;
+  bool landing_ = false;  // Ground is being looked for.
   int64_t distance_ = 256;
   acre::BlockBox box_;
   bool boxAsked_ = false;
@@ -120,6 +137,9 @@ class WalkView : public QWidget {
   bool drawingAsked_ = false;
   bool stale_ = true;  // The picture does not show the present eye.
   Draughtsman::Drawing drawing_;
+  bool smooth_ = false;
+  Backend backend_ = Backend::Automatic;
+  GlCanvas* canvas_ = nullptr;  // While OpenGL draws.
   std::shared_ptr<Courier<WalkView>> courier_;
   std::unique_ptr<Draughtsman> draughtsman_;  // Last: it is done before what it speaks to goes.
 };

@@ -1,4 +1,5 @@
 // What the menus and keys of the window do.
+#include <QActionGroup>
 #include <QClipboard>
 #include <QGuiApplication>
 #include <QKeySequence>
@@ -149,6 +150,26 @@ void MainWindow::buildActions() {
   addAction(view, tr("Next &hole\tH"), QStringLiteral("view.hole"), {}, [this] { toNextHole(); });
   addAction(view, tr("Copy the map as a co&mmand"), QStringLiteral("view.copyMap"), {},
             [this] { copy(mapCommand(), tr("command")); });
+  QMenu* drawing = view->addMenu(tr("Walk view &drawn by"));
+  auto* drawers = new QActionGroup(this);
+  const std::tuple<QString, QString, WalkView::Backend> backends[] = {
+      {tr("&OpenGL where hardware draws it"), QStringLiteral("view.drawAuto"),
+       WalkView::Backend::Automatic},
+      {tr("The &processor"), QStringLiteral("view.drawSoftware"), WalkView::Backend::Software},
+      {tr("Open&GL"), QStringLiteral("view.drawGl"), WalkView::Backend::OpenGl}};
+  for (const auto& [text, name, backend] : backends) {
+    addAction(drawing, text, name, {}, [this, kind = backend] {
+      settings_.setWalkDrawing(static_cast<int>(kind));
+      panes_->walk().view().setBackend(kind);
+      if (kind == WalkView::Backend::OpenGl && !glSupport().there)
+        refuse(tr("There is no OpenGL 3.3 here; the processor draws."));
+    });
+    QAction* action = drawing->actions().back();
+    action->setCheckable(true);
+    action->setChecked(settings_.walkDrawing() == static_cast<int>(backend));
+    drawers->addAction(action);
+  }
+  panes_->walk().view().setBackend(static_cast<WalkView::Backend>(settings_.walkDrawing()));
   view->addSeparator();
   QAction* night = addAction(view, tr("&Night"), QStringLiteral("view.night"),
                              QKeySequence(tr("Ctrl+Shift+N")), [] {});

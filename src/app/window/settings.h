@@ -3,6 +3,7 @@
 
 #include <QSettings>
 #include <QStringList>
+#include <algorithm>
 #include <memory>
 
 namespace app {
@@ -28,6 +29,9 @@ class Settings {
   void setContours(double interval) { write("contours", interval); }
   double light() const { return read("light", 315).toDouble(); }
   void setLight(double degrees) { write("light", degrees); }
+  /// Who draws the walk view: a WalkView::Backend.
+  int walkDrawing() const { return std::clamp(read("walkDrawing", 0).toInt(), 0, 2); }
+  void setWalkDrawing(int backend) { write("walkDrawing", backend); }
   /// Where copies of unsaved changes go: beside a settings file of one's own, else the usual place.
   QString autosaveFolder() const;
   /// Hints that the user no longer needs.

@@ -12,6 +12,10 @@
 
 namespace acre {
 
+Rect sampleVolume(const World& world) {
+  return world.layout().vertical().plane ? Rect{-4096, 0, 8192, 1} : Rect{-128, -128, 256, 256};
+}
+
 Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int slices,
                                    const std::stop_token& stop,
                                    const std::function<void(double)>& progress) {

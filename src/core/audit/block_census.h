@@ -44,6 +44,10 @@ struct BlockCensus {
   uint64_t edited = 0;  ///< Blocks changed by hand.
 };
 
+/// The columns that are counted when nobody says which: 256 x 256 about the origin, 8,192 of a side
+/// world.
+Rect sampleVolume(const World& world);
+
 /// Counts every block. area: at most 2^34 blocks over it. slices: how many parts of the vertical
 /// range. Only worlds of blocks have any.
 Result<BlockCensus> censusOfBlocks(const World& world, const Rect& area, int slices = 8,

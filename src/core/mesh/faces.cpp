@@ -4,6 +4,8 @@
 #include <array>
 #include <bit>
 
+#include "mesh/smooth.h"
+
 namespace acre {
 namespace {
 
@@ -274,6 +276,28 @@ void buildFacesPlainly(const BlockClasses& classes, std::span<const MaterialInde
   }
 }
 
+namespace {
+
+/// The faces of liquids, of a brick sampled for a smooth surface.
+void addLiquids(const BlockClasses& classes, const SampleBlock& block,
+                std::span<const MaterialIndex> blocks, BlockMesh& mesh) {
+  const auto liquid = [&](MaterialIndex m) { return classes.of(m) == BlockClass::Liquid; };
+  if (std::none_of(blocks.begin(), blocks.end(), liquid)) return;
+  constexpr int32_t kLess = kSmoothApron - 1;
+  std::vector<MaterialIndex> inner;
+  for (int32_t j = kLess; j < block.height - kLess; ++j)
+    for (int32_t k = kLess; k < block.depth - kLess; ++k) {
+      const auto row = blocks.begin() + (ptrdiff_t{j} * block.depth + k) * block.width;
+      inner.insert(inner.end(), row + kLess, row + block.width - kLess);
+    }
+  buildFaces(classes, inner, {}, mesh);
+  std::erase_if(mesh.quads, [&](const Quad& q) { return !liquid(q.material); });
+  mesh.faces = 0;
+  for (const Quad& q : mesh.quads) mesh.faces += uint64_t{q.width} * q.height;
+}
+
+}  // namespace
+
 Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(const World& world, ChunkPos pos,
                                                                 const FaceOptions& options,
                                                                 const std::stop_token& stop) {
@@ -301,22 +325,31 @@ Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(const World& wor
         mesh.width = std::min(kSide, across - i);
         mesh.tall = std::min(kSide, levels.count - j);
         mesh.depth = std::min(kSide, deep - k);
-        const SampleBlock block{mesh.x - step,  mesh.y - step, mesh.z - step, step,
-                                mesh.width + 2, mesh.tall + 2, mesh.depth + 2};
+        const int32_t apron = options.smooth ? kSmoothApron : 1;
+        const SampleBlock block{
+            mesh.x - apron * step,  mesh.y - apron * step, mesh.z - apron * step, step,
+            mesh.width + 2 * apron, mesh.tall + 2 * apron, mesh.depth + 2 * apron};
         std::vector<MaterialIndex> blocks(static_cast<size_t>(block.width) *
                                           static_cast<size_t>(block.height) *
                                           static_cast<size_t>(block.depth));
         if (Status made = world.sampleBlocks(block, blocks.data(), stop); !made)
           return made.error();
-        // Nobody looks at a world's floor from below.
-        const size_t slab = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
-        for (int32_t level = 0; level < block.height; ++level)
-          if (block.y + level * step < floor)
-            std::fill_n(blocks.begin() + static_cast<ptrdiff_t>(slab) * level, slab, kUnassigned);
-        buildFaces(classes, blocks, options, mesh);
-        if (mesh.quads.empty()) continue;
+        if (options.smooth) {
+          buildSmooth(classes, blocks, mesh);
+          addLiquids(classes, block, blocks, mesh);
+        } else {
+          // Nobody looks at a world's floor from below.
+          const size_t slab = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
+          for (int32_t level = 0; level < block.height; ++level)
+            if (block.y + level * step < floor)
+              std::fill_n(blocks.begin() + static_cast<ptrdiff_t>(slab) * level, slab, kUnassigned);
+          buildFaces(classes, blocks, options, mesh);
+        }
+        if (mesh.empty()) continue;
         // Below the floor nothing is drawn; its blocks were there to hide the sides above them.
         mesh.quads.shrink_to_fit();
+        mesh.points.shrink_to_fit();
+        mesh.triangles.shrink_to_fit();
         out.push_back(std::make_shared<const BlockMesh>(std::move(mesh)));
       }
   return out;

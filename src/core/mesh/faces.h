@@ -1,6 +1,7 @@
 /// The visible faces of blocks, those alike merged into rectangles.
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <memory>
 #include <span>
@@ -46,6 +47,19 @@ class BlockClasses {
   std::vector<BlockClass> classes_;
 };
 
+/// A corner of a smooth surface: its place in samples from the mesh's origin, and the direction
+/// that the surface looks in there, of length 1.
+struct SurfacePoint {
+  float x, y, z;
+  float nx, ny, nz;
+};
+
+/// Corners by index, anticlockwise seen from the open side.
+struct SurfaceTriangle {
+  uint32_t a, b, c;
+  MaterialIndex material;
+};
+
 /// The faces of one brick of blocks. A face belongs to the block whose side it is: that of a solid
 /// one towards anything that is not solid, that of a liquid one towards what is open.
 struct BlockMesh {
@@ -57,7 +71,20 @@ struct BlockMesh {
   std::vector<Quad> quads;
   uint64_t faces = 0;  ///< Before merging.
 
-  uint64_t bytes() const { return sizeof(BlockMesh) + quads.capacity() * sizeof(Quad); }
+  /// Of smooth meshes (mesh/smooth.h); their quads are those of liquids alone. Walls close the
+  /// brick's sides where the ground beyond is not drawn at the same step.
+  std::vector<SurfacePoint> points;
+  std::vector<SurfaceTriangle> triangles;
+  std::array<std::vector<SurfaceTriangle>, kSides> walls;
+
+  bool empty() const { return quads.empty() && triangles.empty(); }
+  uint64_t bytes() const {
+    uint64_t all = sizeof(BlockMesh) + quads.capacity() * sizeof(Quad) +
+                   points.capacity() * sizeof(SurfacePoint) +
+                   triangles.capacity() * sizeof(SurfaceTriangle);
+    for (const auto& wall : walls) all += wall.capacity() * sizeof(SurfaceTriangle);
+    return all;
+  }
 };
 
 struct FaceOptions {
@@ -65,6 +92,7 @@ struct FaceOptions {
   /// So many samples below what is exposed, the brick's sides are closed whatever lies beyond:
   /// where bricks of different steps meet, no hole opens. 0: none.
   int skirt = 0;
+  bool smooth = false;  ///< A smooth surface instead of faces; needs no skirts.
 };
 
 /// blocks: (width + 2) x (tall + 2) x (depth + 2) samples, x fastest, then z, then y, with one of

@@ -203,46 +203,111 @@ Solid::Part& partOf(Solid& solid, std::map<MaterialIndex, size_t>& known, Materi
 
 }  // namespace
 
+namespace {
+
+/// Where a mesh lies from the origin of its chunk's solid.
+std::array<float, 3> baseOf(const BlockMesh& mesh, const Solid& solid) {
+  return {static_cast<float>(static_cast<double>(mesh.x) - solid.origin[0]),
+          static_cast<float>(static_cast<double>(mesh.y) - solid.origin[1]),
+          static_cast<float>(static_cast<double>(mesh.z) - solid.origin[2])};
+}
+
+Solid emptySolid(const World& world, ChunkPos pos) {
+  Solid solid;
+  const Rect rect = intersection(world.groundLayout().rectOf(pos), world.bounds());
+  solid.origin = {static_cast<double>(rect.x),
+                  static_cast<double>(world.groundLayout().levelsOf(pos).first),
+                  static_cast<double>(rect.z)};
+  return solid;
+}
+
+void addQuads(const BlockMesh& mesh, std::map<MaterialIndex, size_t>& known, Solid& solid) {
+  const std::array<float, 3> base = baseOf(mesh, solid);
+  const auto step = static_cast<float>(mesh.step);
+  for (const Quad& quad : mesh.quads) {
+    const int axis = static_cast<int>(quad.side) / 2;
+    const bool up = static_cast<int>(quad.side) % 2 != 0;
+    const int u = axis == 0 ? 2 : 0, v = axis == 1 ? 2 : 1;
+    const uint8_t at[3] = {quad.x, quad.y, quad.z};
+    const auto first = static_cast<uint32_t>(solid.points.size());
+    for (const auto& [i, j] : {std::pair<int, int>(0, 0),
+                               {quad.width, 0},
+                               {quad.width, quad.height},
+                               {0, quad.height}}) {
+      std::array<float, 3> p{};
+      for (int a = 0; a < 3; ++a)
+        p[static_cast<size_t>(a)] =
+            base[static_cast<size_t>(a)] +
+            step * static_cast<float>(at[a] + (a == u ? i : 0) + (a == v ? j : 0));
+      solid.points.push_back(p);
+      std::array<float, 3> n{};
+      n[static_cast<size_t>(axis)] = up ? 1.0f : -1.0f;
+      solid.normals.push_back(n);
+    }
+    // u x v points down axes x and y, and up axis z.
+    const bool turned = (axis == 2) == up;
+    auto& corners = partOf(solid, known, quad.material).corners;
+    for (const uint32_t k : turned ? std::array<uint32_t, 6>{0, 1, 2, 0, 2, 3}
+                                   : std::array<uint32_t, 6>{0, 2, 1, 0, 3, 2})
+      corners.push_back(first + k);
+  }
+}
+
+/// Bricks that meet within the chunk share no points, but their points are the same.
+void addSurface(const BlockMesh& mesh, uint8_t walls, std::map<MaterialIndex, size_t>& known,
+                Solid& solid) {
+  const std::array<float, 3> base = baseOf(mesh, solid);
+  const auto step = static_cast<float>(mesh.step);
+  const auto first = static_cast<uint32_t>(solid.points.size());
+  for (const SurfacePoint& p : mesh.points) {
+    solid.points.push_back({base[0] + step * p.x, base[1] + step * p.y, base[2] + step * p.z});
+    solid.normals.push_back({p.nx, p.ny, p.nz});
+  }
+  const auto add = [&](const SurfaceTriangle& t) {
+    auto& corners = partOf(solid, known, t.material).corners;
+    for (const uint32_t c : {t.a, t.b, t.c}) corners.push_back(first + c);
+  };
+  for (const SurfaceTriangle& t : mesh.triangles) add(t);
+  for (size_t side = 0; side < kSides; ++side)
+    if (walls >> side & 1)
+      for (const SurfaceTriangle& t : mesh.walls[side]) add(t);
+}
+
+}  // namespace
+
 Result<Solid> facesOfChunk(const World& world, ChunkPos pos) {
   const auto meshes = meshChunk(world, pos);
   if (!meshes) return meshes.error();
-  Solid solid;
-  const Rect rect = intersection(world.groundLayout().rectOf(pos), world.bounds());
-  const int64_t bottom = world.groundLayout().levelsOf(pos).first;
-  solid.origin = {static_cast<double>(rect.x), static_cast<double>(bottom),
-                  static_cast<double>(rect.z)};
+  Solid solid = emptySolid(world, pos);
   std::map<MaterialIndex, size_t> known;
-  for (const auto& mesh : *meshes) {
-    const float base[3] = {static_cast<float>(mesh->x - rect.x),
-                           static_cast<float>(mesh->y - bottom),
-                           static_cast<float>(mesh->z - rect.z)};
-    const auto step = static_cast<float>(mesh->step);
-    for (const Quad& quad : mesh->quads) {
-      const int axis = static_cast<int>(quad.side) / 2;
-      const bool up = static_cast<int>(quad.side) % 2 != 0;
-      const int u = axis == 0 ? 2 : 0, v = axis == 1 ? 2 : 1;
-      const uint8_t at[3] = {quad.x, quad.y, quad.z};
-      const auto first = static_cast<uint32_t>(solid.points.size());
-      for (const auto& [i, j] : {std::pair<int, int>(0, 0),
-                                 {quad.width, 0},
-                                 {quad.width, quad.height},
-                                 {0, quad.height}}) {
-        std::array<float, 3> p{};
-        for (int a = 0; a < 3; ++a)
-          p[static_cast<size_t>(a)] =
-              base[a] + step * static_cast<float>(at[a] + (a == u ? i : 0) + (a == v ? j : 0));
-        solid.points.push_back(p);
-        std::array<float, 3> n{};
-        n[static_cast<size_t>(axis)] = up ? 1.0f : -1.0f;
-        solid.normals.push_back(n);
-      }
-      // u x v points down axes x and y, and up axis z.
-      const bool turned = (axis == 2) == up;
-      auto& corners = partOf(solid, known, quad.material).corners;
-      for (const uint32_t k : turned ? std::array<uint32_t, 6>{0, 1, 2, 0, 2, 3}
-                                     : std::array<uint32_t, 6>{0, 2, 1, 0, 3, 2})
-        corners.push_back(first + k);
+  for (const auto& mesh : *meshes) addQuads(*mesh, known, solid);
+  return solid;
+}
+
+Result<Solid> surfaceOfChunk(const World& world, ChunkPos pos) {
+  const auto meshes = meshChunk(world, pos, {true, 0, true});
+  if (!meshes) return meshes.error();
+  Solid solid = emptySolid(world, pos);
+  std::map<MaterialIndex, size_t> known;
+  const auto beside = [&](const BlockMesh& a, int axis, int way) {
+    const int64_t at[3] = {a.x, a.y, a.z}, size[3] = {a.width, a.tall, a.depth};
+    for (const auto& b : *meshes) {
+      const int64_t other[3] = {b->x, b->y, b->z}, own[3] = {b->width, b->tall, b->depth};
+      bool is = true;
+      for (int d = 0; d < 3; ++d)
+        is = is && other[d] == (d != axis ? at[d]
+                                : way > 0 ? at[d] + size[d] * a.step
+                                          : at[d] - own[d] * a.step);
+      if (is) return true;
     }
+    return false;
+  };
+  for (const auto& mesh : *meshes) {
+    unsigned walls = 0;
+    for (int side = 0; side < kSides; ++side)
+      if (!beside(*mesh, side / 2, side % 2 ? 1 : -1)) walls |= 1u << side;
+    addQuads(*mesh, known, solid);
+    addSurface(*mesh, static_cast<uint8_t>(walls), known, solid);
   }
   return solid;
 }

@@ -26,6 +26,9 @@ struct Solid {
 
 /// The merged faces of a chunk.
 Result<Solid> facesOfChunk(const World& world, ChunkPos pos);
+/// The smooth surface of a chunk's solid blocks, closed by walls at the chunk's sides, and the
+/// faces of its liquids.
+Result<Solid> surfaceOfChunk(const World& world, ChunkPos pos);
 /// The ground of a chunk of columns as a net of (cells + 1) x (cells + 1) points, those of the
 /// cells east and south of it included, so that the points at the rims of neighbours are equal.
 /// heights are multiplied by `exaggeration`.

@@ -5,6 +5,7 @@
 #include <atomic>
 #include <cmath>
 #include <mutex>
+#include <set>
 
 #include "stream/wanted.h"
 
@@ -56,7 +57,11 @@ int viewLevels(double distance) {
   return levels;
 }
 
-Result<Scene> loadScene(const World& world, const Eye& eye, double distance,
+FaceOptions facesFor(double distance, bool smooth) {
+  return {true, viewLevels(distance) > 1 && !smooth ? kSkirt : 0, smooth};
+}
+
+Result<Scene> loadScene(const World& world, const Eye& eye, double distance, bool smooth,
                         const std::stop_token& stop) {
   const ChunkLayout& layout = world.groundLayout();
   WantedSet wanted(ChunkLayout(layout.size()), world.bounds());
@@ -67,11 +72,11 @@ Result<Scene> loadScene(const World& world, const Eye& eye, double distance,
   for (ChunkPos pos : change.come)
     for (pos.cy = layout.lowestChunk(pos.level); pos.cy <= layout.highestChunk(pos.level); ++pos.cy)
       all.push_back(pos);
-  std::vector<Scene> parts(all.size());
+  std::vector<std::vector<std::shared_ptr<const BlockMesh>>> parts(all.size());
   std::mutex mutex;
   std::optional<Error> first;
   tbb::parallel_for(size_t{0}, all.size(), [&](size_t i) {
-    auto made = meshChunk(world, all[i], {true, levels > 1 ? kSkirt : 0}, stop);
+    auto made = meshChunk(world, all[i], facesFor(distance, smooth), stop);
     if (made) {
       parts[i] = std::move(*made);
       return;
@@ -81,7 +86,10 @@ Result<Scene> loadScene(const World& world, const Eye& eye, double distance,
   });
   if (first) return *first;
   Scene scene;
-  for (Scene& part : parts) scene.insert(scene.end(), part.begin(), part.end());
+  const std::set<ChunkPos> held(all.begin(), all.end());
+  for (size_t i = 0; i < all.size(); ++i)
+    addToScene(
+        layout, all[i], parts[i], [&](ChunkPos p) { return held.contains(p); }, scene);
   return scene;
 }
 

@@ -26,8 +26,11 @@ std::optional<Standing> standNear(const World& world, Cell cell, int reach = 24)
 
 /// The bricks within a distance of an eye, on all threads of the pool; farther than 160 cells
 /// coarser ones, which are closed at their sides so that no hole opens where levels meet.
-Result<Scene> loadScene(const World& world, const Eye& eye, double distance,
+Result<Scene> loadScene(const World& world, const Eye& eye, double distance, bool smooth = false,
                         const std::stop_token& stop = {});
+
+/// What such a view's bricks are made with.
+FaceOptions facesFor(double distance, bool smooth);
 
 /// The detail levels that a view of such a distance uses, and how far the finest goes.
 int viewLevels(double distance);

@@ -53,4 +53,33 @@ SideLight sideLight(const ViewStyle& style) {
   return out;
 }
 
+void addToScene(const ChunkLayout& layout, ChunkPos pos,
+                std::span<const std::shared_ptr<const BlockMesh>> meshes,
+                const std::function<bool(ChunkPos)>& held, Scene& scene) {
+  const Rect rect = layout.rectOf(pos);
+  struct Beside {
+    Side side;
+    int64_t dx, dz;
+  };
+  constexpr Beside kBeside[] = {
+      {Side::West, -1, 0}, {Side::East, 1, 0}, {Side::North, 0, -1}, {Side::South, 0, 1}};
+  for (const auto& mesh : meshes) {
+    ScenePart part{mesh, 0};
+    for (const Beside& b : kBeside) {
+      if (mesh->walls[static_cast<size_t>(b.side)].empty()) continue;
+      const int64_t x = mesh->x + mesh->width * mesh->step, z = mesh->z + mesh->depth * mesh->step;
+      const bool rim = b.dx < 0   ? mesh->x == rect.x
+                       : b.dx > 0 ? x >= rect.x + rect.width
+                       : b.dz < 0 ? mesh->z == rect.z
+                                  : z >= rect.z + rect.height;
+      ChunkPos beside = pos;
+      beside.cx += b.dx;
+      beside.cz += b.dz;
+      if (rim && !held(beside))
+        part.walls = static_cast<uint8_t>(part.walls | 1u << static_cast<int>(b.side));
+    }
+    scene.push_back(std::move(part));
+  }
+}
+
 }  // namespace acre

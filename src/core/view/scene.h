@@ -2,7 +2,9 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <memory>
+#include <span>
 #include <vector>
 
 #include "mesh/faces.h"
@@ -52,7 +54,19 @@ struct ViewStyle {
 /// Colours of a world's materials; unassigned ground is the ink of faults.
 ViewStyle styleFor(const World& world);
 
-using Scene = std::vector<std::shared_ptr<const BlockMesh>>;
+/// One brick, and which of its walls are drawn: a bit by Side.
+struct ScenePart {
+  std::shared_ptr<const BlockMesh> mesh;
+  uint8_t walls = 0;
+  bool operator==(const ScenePart&) const = default;
+};
+using Scene = std::vector<ScenePart>;
+
+/// Adds a chunk's bricks. held: whether another chunk of the same level is in the scene as well;
+/// where none is, smooth bricks are closed by a wall.
+void addToScene(const ChunkLayout& layout, ChunkPos pos,
+                std::span<const std::shared_ptr<const BlockMesh>> meshes,
+                const std::function<bool(ChunkPos)>& held, Scene& scene);
 
 /// A picture, row by row from the top.
 struct ViewPicture {
@@ -64,6 +78,11 @@ struct ViewPicture {
 /// Light on each side, 0 ... 1.1, by Side.
 struct SideLight {
   float of[kSides];
+  /// On a surface that looks in any direction (of length 1): what the sides in it share.
+  float on(float nx, float ny, float nz) const {
+    return nx * nx * of[nx > 0 ? 1 : 0] + ny * ny * of[ny > 0 ? 3 : 2] +
+           nz * nz * of[nz > 0 ? 5 : 4];
+  }
 };
 SideLight sideLight(const ViewStyle& style);
 

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <span>
 
 #include "view/scene.h"
 
@@ -20,19 +21,22 @@ struct Point {
   float x, y, z;  // Right, up, forward.
 };
 
+/// What is needed to colour a pixel.
+struct Thing {
+  MaterialIndex material = 0;
+  Side side = Side::Up;
+  bool smooth = false;
+  /// Light on a smooth surface at a place, as the eye has it: lx * x + ly * y + lz * z + l.
+  float lx = 0, ly = 0, lz = 0, l = 0;
+  float steep = 0;  ///< Of a smooth surface: 0 level, 1 upright.
+};
+
 /// A polygon on the screen. 1/depth is a*x + b*y + c at a pixel's middle.
 struct Polygon {
   std::array<float, 5> x, y;
   int count = 0;
   float a = 0, b = 0, c = 0;
-  MaterialIndex material = 0;
-  Side side = Side::Up;
-};
-
-/// What is needed to colour a pixel.
-struct Thing {
-  MaterialIndex material;
-  Side side;
+  Thing thing;
 };
 
 struct Lens {
@@ -41,10 +45,10 @@ struct Lens {
 };
 
 /// Cuts away what lies nearer than kNear. Returns the number of corners.
-int clipNear(const std::array<Point, 4>& in, std::array<Point, 5>& out) {
+int clipNear(std::span<const Point> in, std::array<Point, 5>& out) {
   int n = 0;
-  for (size_t i = 0; i < 4; ++i) {
-    const Point &p = in[i], &q = in[(i + 1) % 4];
+  for (size_t i = 0; i < in.size(); ++i) {
+    const Point &p = in[i], &q = in[(i + 1) % in.size()];
     const bool pIn = p.z >= kNear, qIn = q.z >= kNear;
     if (pIn) out[static_cast<size_t>(n++)] = p;
     if (pIn == qIn) continue;
@@ -81,22 +85,14 @@ class Projector {
   const Directions& directions() const { return to_; }
 
   void project(const BlockMesh& mesh, std::vector<Polygon>& out) const {
+    if (mesh.quads.empty() || !mayShow(mesh)) return;
     // The mesh's origin as the eye has it.
     const double ox = static_cast<double>(mesh.x - eye_.cellX) - eye_.x;
     const double oy = static_cast<double>(mesh.y) - eye_.y;
     const double oz = static_cast<double>(mesh.z - eye_.cellZ) - eye_.z;
     const auto step = static_cast<double>(mesh.step);
-    const double farX = std::max({ox, 0.0, -(ox + mesh.width * step)});
-    const double farZ = std::max({oz, 0.0, -(oz + mesh.depth * step)});
-    if (farX * farX + farZ * farZ > style_.distance * style_.distance) return;
-    const auto turned = [&](double x, double y, double z) {
-      return Point{static_cast<float>(to_.right.x * x + to_.right.y * y + to_.right.z * z),
-                   static_cast<float>(to_.up.x * x + to_.up.y * y + to_.up.z * z),
-                   static_cast<float>(to_.forward.x * x + to_.forward.y * y + to_.forward.z * z)};
-    };
-    if (!inSight(turned, ox, oy, oz, mesh)) return;
-    const Point origin = turned(ox, oy, oz);
-    const std::array<Point, 3> axes = {turned(step, 0, 0), turned(0, step, 0), turned(0, 0, step)};
+    const Point origin = turn(ox, oy, oz);
+    const std::array<Point, 3> axes = {turn(step, 0, 0), turn(0, step, 0), turn(0, 0, step)};
     const double places[3] = {ox, oy, oz};
     for (const Quad& quad : mesh.quads) {
       const int axis = static_cast<int>(quad.side) / 2;
@@ -116,48 +112,130 @@ class Projector {
       const std::array<Point, 4> corners = {corner(0, 0), corner(quad.width, 0),
                                             corner(quad.width, quad.height),
                                             corner(0, quad.height)};
-      std::array<Point, 5> kept;
-      const int count = clipNear(corners, kept);
-      if (count < 3) continue;
       Polygon polygon;
-      polygon.count = count;
-      float left = HUGE_VALF, right = -HUGE_VALF, top = HUGE_VALF, bottom = -HUGE_VALF;
-      for (int i = 0; i < count; ++i) {
-        const auto k = static_cast<size_t>(i);
-        const float inverse = lens_.scale / kept[k].z;
-        polygon.x[k] = lens_.middleX + kept[k].x * inverse;
-        polygon.y[k] = lens_.middleY - kept[k].y * inverse;
-        left = std::min(left, polygon.x[k]);
-        right = std::max(right, polygon.x[k]);
-        top = std::min(top, polygon.y[k]);
-        bottom = std::max(bottom, polygon.y[k]);
-      }
-      if (right <= 0 || bottom <= 0 || left >= static_cast<float>(width_) ||
-          top >= static_cast<float>(height_))
-        continue;
-      // Nothing but a hair's breadth between two pixel middles.
-      if (std::floor(left - 0.5f) == std::floor(right - 0.5f) ||
-          std::floor(top - 0.5f) == std::floor(bottom - 0.5f))
-        continue;
+      if (!place(corners, polygon)) continue;
       setPlane(polygon, axes[static_cast<size_t>(axis)], corners[0], lens_);
-      polygon.material = quad.material;
-      polygon.side = quad.side;
+      polygon.thing.material = quad.material;
+      polygon.thing.side = quad.side;
       out.push_back(polygon);
     }
   }
 
- private:
-  /// False when all corners of the brick lie beyond one side of the picture.
-  template <class Turned>
-  bool inSight(const Turned& turned, double ox, double oy, double oz, const BlockMesh& mesh) const {
+  /// The triangles of a smooth mesh, and those of its walls that are drawn.
+  void projectSmooth(const ScenePart& part, const SideLight& light,
+                     std::vector<Polygon>& out) const {
+    const BlockMesh& mesh = *part.mesh;
+    if (mesh.points.empty() || !mayShow(mesh)) return;
+    const double ox = static_cast<double>(mesh.x - eye_.cellX) - eye_.x;
+    const double oy = static_cast<double>(mesh.y) - eye_.y;
+    const double oz = static_cast<double>(mesh.z - eye_.cellZ) - eye_.z;
     const auto step = static_cast<double>(mesh.step);
+    std::vector<Point> places, turned;  // East, up, south of the eye; right, up, forward of it.
+    std::vector<float> lights;
+    places.reserve(mesh.points.size());
+    turned.reserve(mesh.points.size());
+    lights.reserve(mesh.points.size());
+    for (const SurfacePoint& p : mesh.points) {
+      const double x = ox + static_cast<double>(p.x) * step,
+                   y = oy + static_cast<double>(p.y) * step,
+                   z = oz + static_cast<double>(p.z) * step;
+      places.push_back({static_cast<float>(x), static_cast<float>(y), static_cast<float>(z)});
+      turned.push_back(turn(x, y, z));
+      lights.push_back(light.on(p.nx, p.ny, p.nz));
+    }
+    const auto draw = [&](const SurfaceTriangle& t) {
+      const Point &a = places[t.a], &b = places[t.b], &c = places[t.c];
+      const Point n = cross(minus(b, a), minus(c, a));
+      if (dot(n, a) >= 0) return;  // It looks away from the eye.
+      const std::array<Point, 3> corners = {turned[t.a], turned[t.b], turned[t.c]};
+      Polygon polygon;
+      if (!place(corners, polygon)) return;
+      setPlane(polygon, cross(minus(corners[1], corners[0]), minus(corners[2], corners[0])),
+               corners[0], lens_);
+      Thing& thing = polygon.thing;
+      thing.material = t.material;
+      thing.smooth = true;
+      // The light changes evenly over the triangle.
+      const Point e1 = minus(b, a), e2 = minus(c, a);
+      const float size = dot(n, n);
+      const float d1 = (lights[t.b] - lights[t.a]) / size, d2 = (lights[t.c] - lights[t.a]) / size;
+      const Point g1 = cross(e2, n), g2 = cross(n, e1);
+      thing.lx = d1 * g1.x + d2 * g2.x;
+      thing.ly = d1 * g1.y + d2 * g2.y;
+      thing.lz = d1 * g1.z + d2 * g2.z;
+      const SurfacePoint &na = mesh.points[t.a], &nb = mesh.points[t.b], &nc = mesh.points[t.c];
+      const float up = (na.ny + nb.ny + nc.ny) / 3;
+      thing.steep = std::sqrt(std::max(0.0f, 1.0f - up * up));
+      thing.l = lights[t.a] - (thing.lx * a.x + thing.ly * a.y + thing.lz * a.z);
+      out.push_back(polygon);
+    };
+    for (const SurfaceTriangle& t : mesh.triangles) draw(t);
+    for (size_t side = 0; side < kSides; ++side)
+      if (part.walls >> side & 1)
+        for (const SurfaceTriangle& t : mesh.walls[side]) draw(t);
+  }
+
+ private:
+  static Point minus(const Point& a, const Point& b) { return {a.x - b.x, a.y - b.y, a.z - b.z}; }
+  static Point cross(const Point& a, const Point& b) {
+    return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
+  }
+  static float dot(const Point& a, const Point& b) { return a.x * b.x + a.y * b.y + a.z * b.z; }
+
+  Point turn(double x, double y, double z) const {
+    return {static_cast<float>(to_.right.x * x + to_.right.y * y + to_.right.z * z),
+            static_cast<float>(to_.up.x * x + to_.up.y * y + to_.up.z * z),
+            static_cast<float>(to_.forward.x * x + to_.forward.y * y + to_.forward.z * z)};
+  }
+
+  /// The corners on the screen; false when nothing of them is to be seen.
+  bool place(std::span<const Point> corners, Polygon& polygon) const {
+    std::array<Point, 5> kept;
+    const int count = clipNear(corners, kept);
+    if (count < 3) return false;
+    polygon.count = count;
+    float left = HUGE_VALF, right = -HUGE_VALF, top = HUGE_VALF, bottom = -HUGE_VALF;
+    for (int i = 0; i < count; ++i) {
+      const auto k = static_cast<size_t>(i);
+      const float inverse = lens_.scale / kept[k].z;
+      polygon.x[k] = lens_.middleX + kept[k].x * inverse;
+      polygon.y[k] = lens_.middleY - kept[k].y * inverse;
+      left = std::min(left, polygon.x[k]);
+      right = std::max(right, polygon.x[k]);
+      top = std::min(top, polygon.y[k]);
+      bottom = std::max(bottom, polygon.y[k]);
+    }
+    if (right <= 0 || bottom <= 0 || left >= static_cast<float>(width_) ||
+        top >= static_cast<float>(height_))
+      return false;
+    // Nothing but a hair's breadth between two pixel middles.
+    return std::floor(left - 0.5f) != std::floor(right - 0.5f) &&
+           std::floor(top - 0.5f) != std::floor(bottom - 0.5f);
+  }
+
+  /// False for bricks beyond the view distance or the edges of the picture.
+  bool mayShow(const BlockMesh& mesh) const {
+    const double ox = static_cast<double>(mesh.x - eye_.cellX) - eye_.x;
+    const double oy = static_cast<double>(mesh.y) - eye_.y;
+    const double oz = static_cast<double>(mesh.z - eye_.cellZ) - eye_.z;
+    // Smooth surfaces reach into the neighbours by a sample.
+    const auto step = static_cast<double>(mesh.step);
+    const double farX = std::max({ox, 0.0, -(ox + mesh.width * step)});
+    const double farZ = std::max({oz, 0.0, -(oz + mesh.depth * step)});
+    if (farX * farX + farZ * farZ > style_.distance * style_.distance) return false;
+    return inSight(ox, oy, oz, mesh);
+  }
+
+  /// False when all corners of the brick lie beyond one side of the picture.
+  bool inSight(double ox, double oy, double oz, const BlockMesh& mesh) const {
+    const auto step = static_cast<double>(mesh.step), more = mesh.points.empty() ? 0 : step;
     const float slopeX = static_cast<float>(width_) / 2 / lens_.scale;
     const float slopeY = static_cast<float>(height_) / 2 / lens_.scale;
     int beyond[5] = {};
     for (int k = 0; k < 8; ++k) {
-      const Point p =
-          turned(ox + (k & 1 ? mesh.width * step : 0), oy + (k & 2 ? mesh.tall * step : 0),
-                 oz + (k & 4 ? mesh.depth * step : 0));
+      const Point p = turn(ox + (k & 1 ? mesh.width * step + more : -more),
+                           oy + (k & 2 ? mesh.tall * step + more : -more),
+                           oz + (k & 4 ? mesh.depth * step + more : -more));
       beyond[0] += p.z < kNear;
       beyond[1] += p.x > p.z * slopeX;
       beyond[2] += -p.x > p.z * slopeX;
@@ -273,7 +351,7 @@ class Inker {
     const float near = std::max(a, b), far = std::min(a, b);
     if (far <= 0) return true;
     if (near > far * 1.08f) return true;
-    return a > 0.02f && things[ia].side != things[ib].side;
+    return a > 0.02f && !things[ia].smooth && things[ia].side != things[ib].side;
   }
 
   uint32_t skyAt(const Vector3& ray) const {
@@ -283,11 +361,17 @@ class Inker {
     return style_.lamp ? scaled(sky, 0.12f) : sky;
   }
 
-  uint32_t colour(const Vector3& ray, double depth, Thing thing, uint32_t sky) const {
+  uint32_t colour(const Vector3& ray, double depth, const Thing& thing, uint32_t sky) const {
     const double x = ray.x * depth + eye_.x, y = ray.y * depth + eye_.y, z = ray.z * depth + eye_.z;
     const uint32_t ink =
         thing.material < style_.inks.size() ? style_.inks[thing.material] : style_.inks.front();
     float factor = light_.of[static_cast<int>(thing.side)];
+    if (thing.smooth) {
+      const float lit = thing.lx * static_cast<float>(ray.x * depth) +
+                        thing.ly * static_cast<float>(ray.y * depth) +
+                        thing.lz * static_cast<float>(ray.z * depth) + thing.l;
+      factor = std::clamp(lit, 0.0f, 1.2f);
+    }
     const bool wall = thing.side != Side::Up && thing.side != Side::Down;
     // Lines are about a pixel and a half wide, and fade where they would run together.
     const double pixel = depth / static_cast<double>(lens_.scale);
@@ -296,12 +380,23 @@ class Inker {
       const double fade = std::clamp(1.6 - pixel * 20 / every, 0.0, 1.0);
       if (off < pixel * 0.9) factor *= 1.0f - strength * static_cast<float>(fade);
     };
-    if (pixel < 0.08) {  // Single blocks, close by.
+    if (pixel < 0.08 && !thing.smooth) {  // Single blocks, close by.
       if (wall) line(y, 1, 0.16f);
       if (thing.side != Side::East && thing.side != Side::West) line(x, 1, 0.16f);
       if (thing.side != Side::North && thing.side != Side::South) line(z, 1, 0.16f);
     }
-    if (style_.contours > 0) {
+    if (thing.smooth) {
+      // Contours are as wide on the slope as lines on walls; level ground has none.
+      const auto contour = [&](double v, double every, float strength) {
+        const double off = std::abs(v / every - std::floor(v / every + 0.5)) * every;
+        const auto steep = static_cast<double>(thing.steep);
+        const double fade = std::clamp(1.6 - pixel * 20 / every, 0.0, 1.0) *
+                            std::clamp((steep - 0.04) * 8, 0.0, 1.0);
+        if (off < pixel * 0.9 * steep) factor *= 1.0f - strength * static_cast<float>(fade);
+      };
+      if (pixel < 0.08) contour(y, 1, 0.2f);
+      if (style_.contours > 0) contour(y - style_.sea, style_.contours, 0.38f);
+    } else if (style_.contours > 0) {
       if (wall) {
         line(y - style_.sea, style_.contours, 0.38f);
       } else {
@@ -342,10 +437,14 @@ void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewP
   out.argb.resize(pixels);
   const Projector projector(eye, style, width, height);
 
+  const SideLight light = sideLight(style);
   // Each mesh's polygons, in the order of the scene whatever the threads.
   std::vector<std::vector<Polygon>> parts(scene.size());
   tbb::parallel_for(tbb::blocked_range<size_t>(0, scene.size(), 8), [&](const auto& range) {
-    for (size_t i = range.begin(); i < range.end(); ++i) projector.project(*scene[i], parts[i]);
+    for (size_t i = range.begin(); i < range.end(); ++i) {
+      projector.project(*scene[i].mesh, parts[i]);
+      projector.projectSmooth(scene[i], light, parts[i]);
+    }
   });
   std::vector<Polygon> polygons;
   size_t count = 0;
@@ -354,7 +453,7 @@ void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewP
   for (const auto& part : parts) polygons.insert(polygons.end(), part.begin(), part.end());
   std::vector<Thing> things;
   things.reserve(count);
-  for (const Polygon& p : polygons) things.push_back({p.material, p.side});
+  for (const Polygon& p : polygons) things.push_back(p.thing);
   out.drawn = count;
 
   const int32_t bands = (height + kBand - 1) / kBand;

@@ -158,18 +158,22 @@ void Walker::step(double seconds, const WalkInput& input, const BlockBox& box) {
 bool Walker::land(const World& world) {
   const auto standing = standNear(world, {eye.cellX, eye.cellZ});
   if (!standing) return false;
-  if (standing->cell.x != eye.cellX || standing->cell.z != eye.cellZ) {
-    eye.cellX = standing->cell.x;
-    eye.cellZ = standing->cell.z;
+  stand(*standing);
+  return true;
+}
+
+void Walker::stand(const Standing& standing) {
+  if (standing.cell.x != eye.cellX || standing.cell.z != eye.cellZ) {
+    eye.cellX = standing.cell.x;
+    eye.cellZ = standing.cell.z;
     eye.x = eye.z = 0.5;
   }
   eye.x = std::clamp(eye.x, kHalfWidth, 1 - kHalfWidth);
   eye.z = std::clamp(eye.z, kHalfWidth, 1 - kHalfWidth);
-  eye.y = static_cast<double>(standing->y) + kEyeHeight;
+  eye.y = static_cast<double>(standing.y) + kEyeHeight;
   falling_ = 0;
   onGround_ = true;
   flying = false;
-  return true;
 }
 
 /// Source: J. Amanatides, A. Woo, "A fast voxel traversal algorithm for ray tracing", 1987.

@@ -65,6 +65,8 @@ class Walker {
   /// Puts the feet on the ground of the eye's column, as near below as there is room. False when
   /// there is none.
   bool land(const World& world);
+  /// Puts the feet there, as near to where they are as the column lets them.
+  void stand(const Standing& standing);
 
  private:
   bool solidAt(double dx, double dy, double dz, const BlockBox& box) const;
