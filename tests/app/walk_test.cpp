@@ -1,38 +1,13 @@
 // Section and walk view in the window, driven by key and pointer: flying, landing, cutting and
 // filling, and what stays of it.
-#include <QTemporaryDir>
 #include <QtTest>
 
-#include "app/answers.h"
-#include "app/look/look.h"
-#include "app/patience.h"
-#include "app/window/main_window.h"
+#include "app/window_desk.h"
 #include "recipe/json.h"
 
-class WalkTest : public QObject {
+class WalkTest : public QObject, protected WindowDesk {
   Q_OBJECT
 
-  QTemporaryDir dir_;
-  std::unique_ptr<acre::Engine> engine_;
-  std::unique_ptr<Settings> settings_;
-  Answers answers_;
-  std::unique_ptr<MainWindow> window_;
-
-  template <class T>
-  T* child(const char* name) {
-    T* found = window_->findChild<T*>(QLatin1String(name));
-    if (!found) qFatal("there is no %s", name);
-    return found;
-  }
-  WalkView& walk() { return window_->panes().walk().view(); }
-  SectionView& section() { return window_->panes().section(); }
-  const acre::World& world() { return *window_->document().world(); }
-  void click(const char* name) { child<QAbstractButton>(name)->click(); }
-  void toWalk() {
-    click("title.walk");
-    QTRY_VERIFY(walk().settled());
-    walk().setFocus();
-  }
   /// Moves the pointer there and clicks; waits until the world has followed.
   void clickAt(QPoint at) {
     QTest::mouseMove(&walk(), at);
@@ -42,23 +17,8 @@ class WalkTest : public QObject {
   QPoint low() { return {walk().width() / 2, walk().height() - 30}; }
 
  private slots:
-  void initTestCase() {
-    look::apply(*qApp, false);
-    acre::EngineOptions options;
-    options.threads = 2;
-    engine_ = std::move(acre::Engine::create(options)).value();
-  }
-  void init() {
-    settings_ = std::make_unique<Settings>(
-        dir_.filePath(QStringLiteral("settings-%1.ini").arg(QTest::currentTestFunction())));
-    answers_ = {};
-    window_ = std::make_unique<MainWindow>(*engine_, *settings_, answers_);
-    QVERIFY(window_->openWorld(QStringLiteral("swallet-edge")));
-    window_->show();
-    QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
-    window_->activateWindow();
-    QTRY_VERIFY(window_->map().settled());
-  }
+  void initTestCase() { makeEngine(); }
+  void init() { openWindow("swallet-edge"); }
   void cleanup() { window_.reset(); }
 
   /// The section under the map shows the blocks along A-B; the wheel stretches it, a drag moves it,
@@ -141,7 +101,7 @@ class WalkTest : public QObject {
   void diggingLasts() {
     toWalk();
     QTest::keyClick(&walk(), Qt::Key_V);
-    QVERIFY(!walk().walker().flying);
+    QTRY_VERIFY(!walk().walker().flying);
     QTRY_VERIFY(walk().walker().onGround());
     QVERIFY(child<QToolButton>("walk.foot")->isChecked());
     const acre::Eye here = walk().walker().eye;

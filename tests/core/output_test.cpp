@@ -461,6 +461,37 @@ class OutputTest : public QObject {
     }
   }
 
+  /// A slice shows the blocks of its level, and nothing else.
+  void slicesShowTheirLevel() {
+    auto engine = Engine::create({}).value();
+    const auto blocks = engine->compile(loadRecipe("swallet-edge").value()).value();
+    for (const int64_t y : {-40, 0, 30}) {
+      const auto picture = pictureNamed("slice:" + std::to_string(y));
+      QVERIFY(picture.ok());
+      QCOMPARE(picture->level, y);
+      QCOMPARE(nameOf(*picture), "slice:" + std::to_string(y));
+      QVERIFY(checkPicture(*blocks, *picture).ok());
+      for (const int64_t step : {1, 4}) {
+        const auto samples = sampleWithRim(*blocks, *picture, {-20, 33, step, 24, 17}).value();
+        const Palette palette(*blocks, *picture);
+        std::vector<uint32_t> row(24);
+        for (int32_t j = 0; j < 17; ++j) {
+          palette.paintRow(samples, j, Unassigned::Hatched, row.data());
+          for (int32_t i = 0; i < 24; ++i) {
+            const MaterialIndex is = blocks->blockAt({-20 + i * step, 33 + j * step}, y).material;
+            QCOMPARE(samples.things[static_cast<size_t>((j + 1) * samples.stride() + i + 1)], is);
+            QCOMPARE(row[static_cast<size_t>(i)],
+                     is == kOpen ? kOpenColour : palette.thingColour(is));
+          }
+        }
+      }
+    }
+    for (const char* name : {"slice", "slice:", "slice:x", "slice:1.5", "slice:4 "})
+      QVERIFY2(!pictureNamed(name).ok(), name);
+    QVERIFY(!checkPicture(*blocks, *pictureNamed("slice:100000")).ok());
+    QVERIFY(!legendOf(*blocks, *pictureNamed("slice:0"), 1).empty());
+  }
+
   void theLightComesFromWhereItIsSaid() {
     recipe_.heights.layers.resize(1);
     recipe_.heights.layers[0] = {};

@@ -96,11 +96,19 @@ void Statistics::measure() {
         auto checks = acre::runChecks(engine, *world, stop);
         auto census = acre::censusOfSample(*world, stop);
         if (!checks || !census || stop.stop_requested()) return;
-        courier->deliver([world, figures, checks = std::move(*checks), census](Statistics& self) {
+        std::optional<acre::BlockCensus> blocks;
+        if (world->blocks()) {
+          const acre::Rect over = acre::intersection(acre::sampleVolume(*world), world->bounds());
+          if (auto counted = acre::censusOfBlocks(*world, over, 8, stop)) blocks = *counted;
+          if (stop.stop_requested()) return;
+        }
+        courier->deliver([world, figures, checks = std::move(*checks), census,
+                          blocks = std::move(blocks)](Statistics& self) {
           if (world != self.document_.world()) return;
           self.figures_ = figures;
           self.checks_ = checks;
           self.census_ = census;
+          self.blocks_ = blocks;
           self.measured_ = world.get();
           emit self.changed();
         });

@@ -10,6 +10,7 @@
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
+#include "audit/block_census.h"
 #include "audit/census.h"
 #include "audit/chart_sample.h"
 #include "audit/checks.h"
@@ -45,6 +46,8 @@ class Statistics : public QObject {
   std::shared_ptr<const ChartFigures> chart() const { return chart_; }
   const std::vector<acre::Check>& checks() const { return checks_; }
   const std::optional<acre::AreaCensus>& census() const { return census_; }
+  /// What a sample volume of a world of blocks holds; nothing while unknown, or of columns.
+  const std::optional<acre::BlockCensus>& blocks() const { return blocks_; }
   /// Everything belongs to the present world.
   bool current() const { return document_.current() && measured_ == document_.world().get(); }
 
@@ -69,6 +72,7 @@ class Statistics : public QObject {
   std::shared_ptr<const ChartFigures> chart_;
   std::vector<acre::Check> checks_;
   std::optional<acre::AreaCensus> census_;
+  std::optional<acre::BlockCensus> blocks_;
 };
 
 }  // namespace app

@@ -2,6 +2,7 @@
 
 #include <QPushButton>
 #include <QToolButton>
+#include <algorithm>
 
 #include "app/edit/lists.h"
 #include "app/look/look.h"
@@ -30,7 +31,8 @@ NumberField* narrow(NumberField* field, int width = 74) {
 
 }  // namespace
 
-GroundPanel::GroundPanel(Document& document, QWidget* parent) : Editor(document, parent) {
+GroundPanel::GroundPanel(Document& document, const Statistics& statistics, QWidget* parent)
+    : Editor(document, parent), statistics_(statistics) {
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(0, 0, 0, 0);
   refresh();
@@ -43,10 +45,32 @@ void GroundPanel::refresh() {
     rebuild();
   }
   refreshNumbers();
+  refreshFound();
+}
+
+void GroundPanel::refreshFound() {
+  const auto& blocks = statistics_.blocks();
+  for (const auto& [id, label] : found_) {
+    QString text = tr("measuring what there is of it");
+    if (blocks) {
+      const auto ore = std::find_if(blocks->ores.begin(), blocks->ores.end(),
+                                    [&](const acre::OreFigures& o) { return o.id == id; });
+      text = ore == blocks->ores.end()
+                 ? tr("off")
+                 : tr("asked %1 %, found %2 % of %3 blocks of its rock, in %4 columns")
+                       .arg(look::number(ore->asked * 100))
+                       .arg(ore->measured() * 100, 0, 'g', 3)
+                       .arg(look::wholeNumber(static_cast<qint64>(ore->hosts)),
+                            look::wholeNumber(static_cast<qint64>(blocks->columns)));
+    }
+    label->setText(text);
+    label->setEnabled(statistics_.current());
+  }
 }
 
 void GroundPanel::rebuild() {
   clearBindings();
+  found_.clear();
   if (body_) {
     column_->removeWidget(body_);
     body_->hide();
@@ -303,6 +327,12 @@ void GroundPanel::addOres(QVBoxLayout* column) {
              tr("Blocks; each vein between half and one and a half times as long."));
     second->addStretch(1);
     column->addLayout(second);
+    auto* found = caption({});
+    found->setObjectName(key + QStringLiteral(".found"));
+    found->setContentsMargins(22, 0, 0, 0);
+    found->setWordWrap(true);
+    column->addWidget(found);
+    found_[id] = found;
     if (stage)
       for (const acre::OreShortage& lack : stage->shortages())
         if (lack.ore == i) {

@@ -1,8 +1,11 @@
 /// Controls of ground made of blocks: overhangs, layers by depth, beds of rock, ores, the sea.
 #pragma once
 
+#include <QLabel>
 #include <QToolButton>
+#include <map>
 
+#include "app/document/statistics.h"
 #include "app/edit/editor.h"
 
 namespace app {
@@ -11,8 +14,10 @@ class GroundPanel : public Editor {
   Q_OBJECT
 
  public:
-  explicit GroundPanel(Document& document, QWidget* parent = nullptr);
+  GroundPanel(Document& document, const Statistics& statistics, QWidget* parent = nullptr);
   void refresh();
+  /// What was found of the ores.
+  void refreshFound();
 
  private:
   void rebuild();
@@ -28,6 +33,8 @@ class GroundPanel : public Editor {
   QToolButton* deleteButton(const QString& name, const QString& tip,
                             std::function<void(acre::Recipe&)> edit);
 
+  const Statistics& statistics_;
+  std::map<std::string, QLabel*> found_;  // By ore.
   QVBoxLayout* column_;
   QWidget* body_ = nullptr;
   std::string built_;  // What the rows were built for.

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "app/edit/heights_editor.h"
+#include "app/edit/skyline_panel.h"
 #include "app/look/look.h"
 
 namespace app {
@@ -431,6 +432,7 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
         },
         tr("Whether the skyline turns back before its lowest and highest."));
     ++row;
+    grid->addWidget(new SkylinePanel(document_, field_, l.id), row++, 0, 1, 4);
   } else if (std::holds_alternative<acre::WaterSource>(l.source)) {
     addNumber(grid, row++, 0, tr("Reach"), QStringLiteral("reach"),
               {acre::limits::waterReach, 1, false, true, tr("cells")},

@@ -71,10 +71,11 @@ StrataEditor::StrataEditor(Document& document, Statistics& statistics, QWidget* 
   scope_->setObjectName(QStringLiteral("strata.scope"));
   column_->addWidget(histogram_);
   column_->addWidget(scope_);
-  ground_ = new GroundPanel(document_);
+  ground_ = new GroundPanel(document_, statistics_);
   connect(ground_, &Editor::refused, this, &Editor::refused);
   connect(ground_, &Editor::leaveRequested, this, &Editor::leaveRequested);
   connect(&statistics_, &Statistics::changed, this, &StrataEditor::refreshShares);
+  connect(&statistics_, &Statistics::changed, ground_, &GroundPanel::refreshFound);
   rebuild();
 }
 

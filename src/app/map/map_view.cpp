@@ -288,6 +288,20 @@ void MapView::mousePressEvent(QMouseEvent* e) {
   }
   pressed_ = true;
   pressAt_ = lastAt_ = e->position();
+  if (painting_) paintTo(e->position());
+}
+
+void MapView::setPainting(bool on) {
+  painting_ = on;
+  on ? setCursor(Qt::CrossCursor) : unsetCursor();
+}
+
+void MapView::paintTo(QPointF position) {
+  const QPointF corner = pictureRect().topLeft();
+  const acre::Cell from = geometry_.toWorld(lastAt_ - corner).cell;
+  const acre::Cell to = geometry_.toWorld(position - corner).cell;
+  lastAt_ = position;
+  emit painted(from.x, from.z, to.x, to.z);
 }
 
 void MapView::mouseMoveEvent(QMouseEvent* e) {
@@ -296,7 +310,9 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
     emit sectionChanged();
     return update();
   }
-  if (pressed_) {
+  if (pressed_ && painting_) {
+    if (pictureRect().contains(e->position().toPoint())) paintTo(e->position());
+  } else if (pressed_) {
     if (!dragging_ && (e->position() - pressAt_).manhattanLength() > kDragThreshold) {
       dragging_ = true;
       setCursor(Qt::ClosedHandCursor);
@@ -315,9 +331,13 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
 
 void MapView::mouseReleaseEvent(QMouseEvent* e) {
   if (std::exchange(draggedEnd_, -1) >= 0) return;
+  if (painting_ && pressed_) {
+    pressed_ = false;
+    return emit paintingEnded();
+  }
   const bool click = pressed_ && !dragging_ && pictureRect().contains(e->position().toPoint());
   pressed_ = dragging_ = false;
-  drawingRoute_ ? setCursor(Qt::CrossCursor) : unsetCursor();
+  drawingRoute_ || painting_ ? setCursor(Qt::CrossCursor) : unsetCursor();
   if (!click) return;
   const acre::Cell cell = geometry_.toWorld(e->position() - pictureRect().topLeft()).cell;
   if (drawingRoute_) return emit routePointed(cell.x, cell.z);
@@ -327,7 +347,7 @@ void MapView::mouseReleaseEvent(QMouseEvent* e) {
 
 void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton || !pictureRect().contains(e->position().toPoint())) return;
-  if (drawingRoute_) return;
+  if (drawingRoute_ || painting_) return;
   goTo(geometry_.toWorld(e->position() - pictureRect().topLeft()).cell);
 }
 

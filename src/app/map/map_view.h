@@ -100,6 +100,9 @@ class MapView : public QWidget {
   std::vector<acre::Stream::Failure> failures() const;
   /// Rectangle of the picture inside the margins.
   QRect pictureRect() const;
+  /// While on, dragging paints instead of moving the map.
+  void setPainting(bool on);
+  bool painting() const { return painting_; }
   /// True when every picture of the present view has arrived.
   bool settled() const;
 
@@ -111,6 +114,8 @@ class MapView : public QWidget {
   void sectionChanged();
   void plumbRequested(qint64 x, qint64 z, bool second);
   void routePointed(qint64 x, qint64 z);
+  void painted(qint64 fromX, qint64 fromZ, qint64 toX, qint64 toZ);  ///< While painting.
+  void paintingEnded();                                              ///< The button was let go.
   void menuRequested(QPoint global);
   void didDrag();
   void didZoom();
@@ -139,6 +144,7 @@ class MapView : public QWidget {
   void startStream();
   void takeChunks();
   void hoverAt(QPointF position);
+  void paintTo(QPointF position);
 
   struct DrawnContour {
     double level;
@@ -182,6 +188,7 @@ class MapView : public QWidget {
   acre::Engine& engine_;
   std::shared_ptr<const acre::World> world_;
   acre::Picture picture_;
+  bool painting_ = false;
   acre::Style style_;
   TileStore store_;
   int shownLevel_ = -1;

@@ -141,7 +141,15 @@ void SectionView::request() {
       acre::Priority::SharpMap, [courier = courier_, world = world_, r, stop = stop_.get_token(),
                                  number = ++wanted_, paper = look::tokens().sheet.rgb()] {
         auto cut = acre::sampleSection(*world, r, stop);
-        if (!cut) return;
+        if (!cut) {
+          if (cut.error().code == acre::Error::Code::Cancelled) return;
+          const QString why = QString::fromStdString(cut.error().text());
+          return courier->deliver([why, number](SectionView& self) {
+            if (number != self.wanted_) return;
+            self.asked_ = false;
+            emit self.refused(why);
+          });
+        }
         acre::SectionStyle style;
         style.paper = paper;
         const std::vector<uint32_t> pixels = acre::paintSection(*world, *cut, style);
@@ -158,6 +166,30 @@ void SectionView::request() {
           self.update();
         });
       });
+}
+
+/// Limits of walks among the heights' layers, before other layers join them.
+void SectionView::paintLimits(QPainter& p, const QRect& box) const {
+  const look::Tokens& ink = look::tokens();
+  p.setFont(look::font(look::Type::Caption));
+  for (const acre::Layer& layer : world_->recipe().heights.layers) {
+    const auto* walk = std::get_if<acre::WalkSource>(&layer.source);
+    if (!walk || !layer.on) continue;
+    for (const double end : {walk->low, walk->high}) {
+      const double y = layer.offset + layer.amplitude * end;
+      if (y <= low_ || y >= high_) continue;
+      const double row = box.top() + (high_ - y) / (high_ - low_) * box.height();
+      p.setPen(QPen(ink.sheet, 3));
+      p.drawLine(QPointF(box.left(), row), QPointF(box.right(), row));
+      p.setPen(QPen(ink.ink, 1, Qt::DashDotLine));
+      p.drawLine(QPointF(box.left(), row), QPointF(box.right(), row));
+      p.setPen(ink.ink);
+      look::drawHaloText(p, {box.left() + 6.0, row - 4},
+                         tr("%1 of %2: %3")
+                             .arg(end == walk->low ? tr("lower limit") : tr("upper limit"),
+                                  QString::fromStdString(layer.name), look::number(y)));
+    }
+  }
 }
 
 void SectionView::paintEvent(QPaintEvent*) {
@@ -184,6 +216,7 @@ void SectionView::paintEvent(QPaintEvent*) {
       p.setPen(QPen(ink.ink, 1, Qt::DashLine));
       p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
     }
+    paintLimits(p, box);
     p.setFont(look::mapFont());
     p.setPen(ink.ink);
     look::drawHaloText(p,

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QImage>
+#include <QPainter>
 #include <QTimer>
 #include <QWidget>
 #include <stop_token>
@@ -58,6 +59,7 @@ class SectionView : public QWidget {
   void keyPressEvent(QKeyEvent*) override;
 
  private:
+  void paintLimits(QPainter& p, const QRect& box) const;
   void ask();
   void request();
   void zoom(double factor, double row);

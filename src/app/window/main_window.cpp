@@ -115,6 +115,11 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   connect(title_, &TitleRow::pictureChosen, showing_, &Showing::setPicture);
   connect(title_, &TitleRow::upToChosen, showing_, &Showing::setUpTo);
   connect(showing_, &Showing::pictureChanged, this, &MainWindow::showPictures);
+  level_ = new DepthSlider(map_);
+  level_->hide();
+  connect(level_, &DepthSlider::chosen, showing_, [this](qint64 y) {
+    showing_->setPicture({acre::PictureKind::Slice, {}, {}, false, y});
+  });
   connect(showing_, &Showing::refused, this, &MainWindow::refuse);
   connect(before_, &Before::said, status_, &StatusRow::tellOfCell);
   connect(before_, &Before::refused, this, &MainWindow::refuse);
@@ -291,6 +296,14 @@ void MainWindow::buildDrawers() {
   });
   connect(proof_, &ProofPanel::commandRequested, this,
           [this] { copy(commandFor(document_, QStringLiteral("prove")), tr("command")); });
+  auto* hand = new HandDrawer(document_, *map_, dialogs_);
+  drawers_->add(tr("By hand"), QStringLiteral("hand"), hand, 392);
+  connect(hand, &HandDrawer::refused, this, &MainWindow::refuse);
+  connect(hand, &HandDrawer::goToRequested, this, [this](qint64 x, qint64 y, qint64 z) {
+    map_->goTo({x, z});
+    plumbs_->hang({x, z}, false,
+                  document_.recipe().frame.blocks() ? std::optional(y) : std::nullopt);
+  });
   legend_ = new LegendCard;
   auto* scroll = new QScrollArea;
   scroll->setWidgetResizable(true);
@@ -325,7 +338,20 @@ void MainWindow::titleChanged() {
 
 // ---- what the map shows ------------------------------------------------------------------------
 
+void MainWindow::placeLevel() {
+  const QRect picture = map_->pictureRect();
+  level_->setGeometry(picture.right() - level_->width() - 8, picture.top() + 8, level_->width(),
+                      std::min(420, std::max(60, picture.height() - 44)));
+}
+
 void MainWindow::showPictures() {
+  const bool sliced = map_->picture().kind == acre::PictureKind::Slice;
+  if (sliced) {
+    level_->setRange(document_.world()->vertical(), document_.world()->seaLevel());
+    level_->setLevel(map_->picture().level);
+    placeLevel();
+  }
+  level_->setVisible(sliced);
   if (map_->picture().kind != acre::PictureKind::Layer) {
     heights_->waves().setAlone({});
     climate_->fields().waves().setAlone({});
@@ -407,6 +433,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* e) {
       return true;
     }
   }
+  if (watched == map_ && e->type() == QEvent::Resize) placeLevel();
   if (watched == map_ && e->type() == QEvent::FocusOut) before_->show(false);
   return QMainWindow::eventFilter(watched, e);
 }

@@ -14,6 +14,8 @@
 #include "app/edit/frame_editor.h"
 #include "app/edit/heights_editor.h"
 #include "app/edit/strata_editor.h"
+#include "app/hand/hand_drawer.h"
+#include "app/map/depth_slider.h"
 #include "app/map/lit_ground.h"
 #include "app/map/map_view.h"
 #include "app/map/plumb_lines.h"
@@ -85,6 +87,7 @@ class MainWindow : public QMainWindow {
   HeightsEditor& fieldEditor();
   void showEditor();
   void showPictures();
+  void placeLevel();
   void showFigures();
   void showPointer(const QString& pointer);
   void showMapMenu(QPoint global);
@@ -132,6 +135,7 @@ class MainWindow : public QMainWindow {
   QMenu* recent_;
   PlumbLines* plumbs_;
   Before* before_;
+  DepthSlider* level_ = nullptr;  // Of slices; hidden for other pictures.
   Showing* showing_;
   LitGround* lit_;
   Drawers* drawers_;

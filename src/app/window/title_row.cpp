@@ -179,6 +179,17 @@ void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& show
   add(tr("Height"), {PictureKind::Height, {}, {}, false});
   if (recipe.biomes.on) add(tr("Base height"), {PictureKind::Base, {}, {}, false});
   add(tr("Material"), {PictureKind::Material, {}, {}, false});
+  if (recipe.frame.blocks()) {
+    const int64_t below = static_cast<int64_t>(recipe.frame.seaLevel) - 8;
+    const acre::AxisBounds& y = recipe.frame.y;
+    add(tr("Slice at a level"),
+        {PictureKind::Slice,
+         {},
+         {},
+         false,
+         shown.kind == PictureKind::Slice ? shown.level
+                                          : std::clamp(below, y.min, y.min + y.extent - 1)});
+  }
   add(tr("Height, grey"), {PictureKind::Grey, {}, {}, false});
   add(tr("Slope"), {PictureKind::Slope, {}, {}, false});
   for (const acre::FieldRecipe* f : acre::fieldsOf(recipe)) {

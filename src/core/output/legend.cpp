@@ -79,6 +79,12 @@ std::vector<LegendEntry> entriesOf(const World& world, const Picture& picture) {
   }
   if (picture.isData()) return greyLegend(world, picture, palette);
   if (!recipe.strataOn) return {{"Unassigned: Strata are off", 0, true}};
+  if (picture.kind == PictureKind::Slice) {
+    entries.push_back({fmt::format("Level y {}", picture.level), kNoSwatch, false});
+    for (const Material& m : recipe.materials) entries.push_back({m.name, colourOf(m), false});
+    entries.push_back({"Open", kOpenColour, false});
+    return entries;
+  }
   for (const SlopeBand& slope : recipe.slopes) {
     const auto found = std::find_if(recipe.materials.begin(), recipe.materials.end(),
                                     [&](const Material& m) { return m.id == slope.material; });

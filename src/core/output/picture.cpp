@@ -1,7 +1,10 @@
 #include "output/picture.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <array>
+#include <charconv>
 #include <cmath>
 
 #include "recipe/validate.h"
@@ -9,9 +12,9 @@
 namespace acre {
 namespace {
 
-constexpr std::array kKindNames = {"composite", "material", "biome", "region",
-                                   "uncovered", "height",   "base",  "grey",
-                                   "slope",     "border",   "field", "layer"};
+constexpr std::array kKindNames = {"composite", "material", "biome", "region", "uncovered",
+                                   "slice",     "height",   "base",  "grey",   "slope",
+                                   "border",    "field",    "layer"};
 
 /// Tones of regions: the map's inks that lie nearest in lightness.
 constexpr std::array<uint32_t, kRegionTones> kTones = {
@@ -117,17 +120,24 @@ Result<Picture> pictureNamed(const std::string& name) {
     return Error{Error::Code::InvalidInput, "\"" + name + "\" " + what, "--show", kPictureNames};
   };
   if (name == kTemperatureId || name == kMoistureId)
-    return Picture{PictureKind::Field, name, {}, false};
+    return Picture{PictureKind::Field, name, {}, false, 0};
   const size_t colon = name.find(':');
   const std::string stem = name.substr(0, colon);
   const auto found = std::find(kKindNames.begin(), kKindNames.end(), stem);
   if (found == kKindNames.end()) return refuse("is no picture");
-  Picture picture{static_cast<PictureKind>(found - kKindNames.begin()), {}, {}, false};
-  const bool takesId = picture.kind >= PictureKind::Field;
+  Picture picture{static_cast<PictureKind>(found - kKindNames.begin()), {}, {}, false, 0};
+  const bool slice = picture.kind == PictureKind::Slice;
+  const bool takesId = picture.kind >= PictureKind::Field || slice;
   if (takesId != (colon != std::string::npos))
-    return refuse(takesId ? "names no id" : "takes no id");
+    return refuse(slice ? "names no level" : takesId ? "names no id" : "takes no id");
   if (!takesId) return picture;
   const std::string id = name.substr(colon + 1);
+  if (slice) {
+    const auto read = std::from_chars(id.data(), id.data() + id.size(), picture.level);
+    if (read.ec != std::errc() || read.ptr != id.data() + id.size())
+      return refuse("names no level: a whole number");
+    return picture;
+  }
   const size_t slash = id.find('/');
   if (picture.kind == PictureKind::Field) {
     picture.field = id;
@@ -143,6 +153,7 @@ std::string nameOf(const Picture& picture) {
       (picture.field == kTemperatureId || picture.field == kMoistureId))
     return picture.field;
   std::string name = kKindNames[static_cast<size_t>(picture.kind)];
+  if (picture.kind == PictureKind::Slice) name += fmt::format(":{}", picture.level);
   if (picture.kind == PictureKind::Field) name += ":" + picture.field;
   if (picture.kind == PictureKind::Layer)
     name += ":" + (picture.field == kHeightsId ? "" : picture.field + "/") + picture.layer;
@@ -157,6 +168,12 @@ Status checkPicture(const World& world, const Picture& picture) {
       !world.biomes()->hasRegions())
     return Error{Error::Code::InvalidInput, "this world has no regions", "--show",
                  "a picture that needs no regions"};
+  const AxisBounds range = world.vertical();
+  if (picture.kind == PictureKind::Slice &&
+      (picture.level < range.min || picture.level >= range.min + range.extent))
+    return Error{Error::Code::InvalidInput,
+                 fmt::format("level {} is outside the vertical range", picture.level), "--show",
+                 fmt::format("y from {} to {}", range.min, range.min + range.extent - 1)};
   if (picture.kind < PictureKind::Field) return done();
   const Field* field = world.field(picture.field);
   std::string known;
@@ -229,6 +246,18 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
     for (int32_t j = 0; j < grid.height; ++j)
       for (int32_t i = 0; i < grid.width; ++i)
         out.marks[j * out.stride + i] = land.biomes[j * out.stride + i];
+  if (picture.kind == PictureKind::Slice) {
+    std::vector<MaterialIndex> blocks(static_cast<size_t>(grid.width) *
+                                      static_cast<size_t>(grid.height));
+    if (Status made = world.sampleBlocks(
+            {grid.x, picture.level, grid.z, grid.step, grid.width, 1, grid.height}, blocks.data(),
+            stop);
+        !made)
+      return made;
+    for (int32_t j = 0; j < grid.height; ++j)
+      std::copy_n(blocks.data() + ptrdiff_t{j} * grid.width, grid.width,
+                  out.things + j * out.stride);
+  }
   if (data || picture.kind == PictureKind::Region) markOutside(world, grid, kUnassigned, out);
   if (picture.kind == PictureKind::Region || uncovered)
     for (int32_t j = 0; j < grid.height; ++j)
@@ -254,7 +283,7 @@ Status samplePicture(const World& world, const Picture& picture, const SampleGri
     return sampleLand(world, picture, grid, out, stop);
   if (Status fits = checkGrid(grid); !fits) return fits;
   if (out.marks) {  // The borders alone; their heights give way to the numbers below.
-    if (Status made = sampleLand(world, {PictureKind::Height, {}, {}, true}, grid, out, stop);
+    if (Status made = sampleLand(world, {PictureKind::Height, {}, {}, true, 0}, grid, out, stop);
         !made)
       return made;
   }
@@ -319,7 +348,8 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
     default:
       for (const Material& m : world.recipe().materials)
         inks_.push_back({inkOf(m.colour), m.state == MaterialState::Liquid ||
-                                              picture.kind == PictureKind::Material});
+                                              picture.kind == PictureKind::Material ||
+                                              picture.kind == PictureKind::Slice});
   }
   if (!picture.isData() || picture.isTinted()) return;
   // Every fourth stratum of the sites that all measuring uses.
@@ -334,7 +364,7 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
   constexpr int64_t kRoughStep = 2 * WaterDistance::kExactStep;
   float value = 0;
   MaterialIndex thing = 0;
-  const Picture bare{picture.kind, picture.field, picture.layer, false};
+  const Picture bare{picture.kind, picture.field, picture.layer, false, 0};
   for (int64_t j = 0; j < sites.rows(); j += std::max<int64_t>(1, sites.rows() / kSide))
     for (int64_t i = 0; i < sites.columns(); i += std::max<int64_t>(1, sites.columns() / kSide)) {
       const Cell cell = sites.at(i, j);
@@ -370,6 +400,8 @@ void Palette::paintRow(const Samples& samples, int32_t j, Unassigned unassigned,
     const MaterialIndex thing = things[i];
     if (thing == kOutside) {
       argb[i] = kPaperColour;
+    } else if (thing == kOpen) {
+      argb[i] = kOpenColour;
     } else if (picture_.isTinted()) {
       const auto tint = std::upper_bound(tints_.begin(), tints_.end() - 1, values[i],
                                          [](float h, const Tint& t) { return h < t.below; });

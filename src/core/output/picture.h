@@ -19,6 +19,7 @@ enum class PictureKind {
   Biome,      ///< Biome colours under relief shading, their borders as lines.
   Region,     ///< Voronoi regions in a few tones, their borders as lines.
   Uncovered,  ///< Cells that no rule of the chart covers, hatched; the rest pale.
+  Slice,      ///< What is at one level of altitude: materials of blocks, open space pale.
   // Of numbers:
   Height,  ///< Height tints in classes about the sea level.
   Base,    ///< Base height, before the biomes shape it, in the same tints.
@@ -35,6 +36,7 @@ struct Picture {
   std::string field;     ///< Field and Layer: the field's id.
   std::string layer;     ///< Layer: its id.
   bool borders = false;  ///< Borders of biomes as lines, over any picture.
+  int64_t level = 0;     ///< Slice: the level y.
   bool operator==(const Picture&) const = default;
 
   /// The picture is made of numbers, not of things.
@@ -54,7 +56,7 @@ struct Picture {
 
 /// Names of pictures for messages and help.
 inline constexpr const char* kPictureNames =
-    "composite, material, biome, region, uncovered, height, base, grey, slope, border, "
+    "composite, material, biome, region, uncovered, slice:Y, height, base, grey, slope, border, "
     "temperature, moisture, field:ID, layer:ID, layer:FIELD/ID";
 
 /// From one of kPictureNames; layer:ID is of the heights.
@@ -99,6 +101,7 @@ SampleGrid withRim(const SampleGrid& grid);
 
 // Fixed colours of every picture, 0xAARRGGBB.
 inline constexpr uint32_t kPaperColour = 0xFFFBF9F3;  ///< Outside the world.
+inline constexpr uint32_t kOpenColour = 0xFFF1ECDD;   ///< Open space in slices.
 inline constexpr uint32_t kHatchInk = 0xFF1F2D3A;
 inline constexpr uint32_t kHatchPaper = 0xFFFFFFFF;
 

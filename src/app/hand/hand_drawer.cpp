@@ -1,0 +1,269 @@
+#include "app/hand/hand_drawer.h"
+
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+#include "app/look/look.h"
+#include "base/atomic_file.h"
+
+namespace app {
+
+// ---- the list ----------------------------------------------------------------------------------
+
+void HandModel::set(const acre::Recipe& recipe, bool levels) {
+  beginResetModel();
+  cells_ = recipe.edits ? recipe.edits->all() : std::vector<acre::Edit>();
+  levels_ = levels;
+  names_.clear();
+  names_[acre::kOpenId] = tr("Open");
+  for (const acre::Material& m : recipe.materials) names_[m.id] = QString::fromStdString(m.name);
+  endResetModel();
+}
+
+int HandModel::rowCount(const QModelIndex& parent) const {
+  return parent.isValid() ? 0 : static_cast<int>(cells_.size());
+}
+
+int HandModel::columnCount(const QModelIndex& parent) const {
+  return parent.isValid() ? 0 : levels_ ? 4 : 3;
+}
+
+QVariant HandModel::data(const QModelIndex& index, int role) const {
+  if (!index.isValid()) return {};
+  const acre::Edit& e = edit(index.row());
+  const int column = !levels_ && index.column() > 0 ? index.column() + 1 : index.column();
+  if (role == Qt::TextAlignmentRole && column < 3)
+    return static_cast<int>(Qt::AlignRight | Qt::AlignVCenter);
+  if (role != Qt::DisplayRole) return {};
+  if (column < 3) return look::wholeNumber(column == 0 ? e.x : column == 1 ? e.y : e.z);
+  const auto name = names_.find(e.material);
+  return name == names_.end() ? tr("%1 (gone)").arg(QString::fromStdString(e.material))
+                              : name->second;
+}
+
+QVariant HandModel::headerData(int section, Qt::Orientation orientation, int role) const {
+  if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
+  const int column = !levels_ && section > 0 ? section + 1 : section;
+  const QString names[] = {QStringLiteral("x"), QStringLiteral("y"), QStringLiteral("z"),
+                           tr("made")};
+  return names[column];
+}
+
+// ---- the drawer --------------------------------------------------------------------------------
+
+HandDrawer::HandDrawer(Document& document, MapView& map, Dialogs& dialogs, QWidget* parent)
+    : QWidget(parent), document_(document), map_(map), dialogs_(dialogs) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(12, 4, 12, 12);
+  column->setSpacing(8);
+  headline_ = new QLabel;
+  headline_->setObjectName(QStringLiteral("hand.headline"));
+  headline_->setWordWrap(true);
+  column->addWidget(headline_);
+
+  brushRow_ = new QWidget;
+  auto* brushRow = new QHBoxLayout(brushRow_);
+  brushRow->setContentsMargins(0, 0, 0, 0);
+  brushRow->setSpacing(6);
+  paint_ = new QToolButton;
+  paint_->setText(tr("Paint on the map"));
+  paint_->setObjectName(QStringLiteral("hand.paint"));
+  paint_->setCheckable(true);
+  paint_->setFixedHeight(look::kControl);
+  paint_->setToolTip(
+      tr("While this is down, dragging on the map changes cells instead of moving "
+         "it; the wheel still zooms."));
+  brushRow->addWidget(paint_);
+  material_ = new Choice;
+  material_->setObjectName(QStringLiteral("hand.material"));
+  material_->setAccessibleName(tr("Material to paint with"));
+  material_->setToolTip(tr("What the brush makes of the cells"));
+  brushRow->addWidget(material_, 1);
+  brush_ = new NumberField({{0, 32}, 1, false, true, tr("radius")}, QStringLiteral("hand.brush"));
+  brush_->setAccessibleName(tr("Radius of the brush"));
+  brush_->setToolTip(
+      tr("Cells around the one under the pointer; 0 is one cell.\n"
+         "Accepted: 0 to 32."));
+  brush_->setFixedWidth(92);
+  brush_->setFixedHeight(look::kControl);
+  brush_->setValue(1);
+  brush_->setReference(1);
+  connect(brush_, &NumberField::refused, this, &HandDrawer::refused);
+  connect(brush_, &NumberField::left, this, [this] { map_.setFocus(); });
+  brushRow->addWidget(brush_);
+  column->addWidget(brushRow_);
+  connect(paint_, &QToolButton::toggled, &map_, &MapView::setPainting);
+  connect(&map_, &MapView::painted, this, [this](qint64 x0, qint64 z0, qint64 x1, qint64 z1) {
+    paint({x0, z0}, {x1, z1});
+  });
+  connect(&map_, &MapView::paintingEnded, &document_, &Document::endGesture);
+
+  model_ = new HandModel(this);
+  table_ = new QTableView;
+  table_->setObjectName(QStringLiteral("hand.table"));
+  table_->setAccessibleName(tr("Cells changed by hand"));
+  table_->setModel(model_);
+  table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+  table_->setShowGrid(false);
+  table_->verticalHeader()->hide();
+  table_->verticalHeader()->setDefaultSectionSize(24);
+  table_->horizontalHeader()->setStretchLastSection(true);
+  table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Interactive);
+  table_->horizontalHeader()->setDefaultSectionSize(84);
+  column->addWidget(table_, 1);
+
+  auto* buttons = new QHBoxLayout;
+  buttons->setSpacing(6);
+  const auto add = [&](const QString& text, const char* name, const QString& tip) {
+    auto* button = new QPushButton(text);
+    button->setObjectName(QLatin1String(name));
+    button->setToolTip(tip);
+    buttons->addWidget(button);
+    return button;
+  };
+  goTo_ = add(tr("Go there"), "hand.goTo", tr("Goes to the chosen cell and asks why it is so"));
+  erase_ = add(tr("Erase"), "hand.erase", tr("The chosen cells become again what they were"));
+  export_ = add(tr("Export…"), "hand.export", tr("Writes the list as CSV: x, y, z, material"));
+  eraseAll_ = add(tr("Erase all"), "hand.eraseAll", tr("All cells become again what they were"));
+  column->addLayout(buttons);
+  connect(goTo_, &QPushButton::clicked, this, [this] {
+    const QModelIndex at = table_->currentIndex();
+    if (!at.isValid()) return;
+    const acre::Edit& e = model_->edit(at.row());
+    emit goToRequested(e.x, e.y, e.z);
+  });
+  connect(table_, &QTableView::activated, goTo_, &QPushButton::click);
+  connect(erase_, &QPushButton::clicked, this, [this] { erase(false); });
+  connect(eraseAll_, &QPushButton::clicked, this, [this] { erase(true); });
+  connect(export_, &QPushButton::clicked, this, &HandDrawer::exportList);
+  connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this,
+          &HandDrawer::updateButtons);
+  connect(&document_, &Document::recipeChanged, this, [this] {
+    if (isVisible()) refresh();
+  });
+  refresh();
+}
+
+void HandDrawer::showEvent(QShowEvent*) {
+  refresh();
+}
+
+void HandDrawer::hideEvent(QHideEvent*) {
+  paint_->setChecked(false);
+}
+
+void HandDrawer::refresh() {
+  const acre::Recipe& recipe = document_.recipe();
+  const bool blocks = recipe.frame.blocks();
+  brushRow_->setVisible(!blocks);
+  if (blocks) paint_->setChecked(false);
+  std::vector<std::string> ids;
+  for (const acre::Material& m : recipe.materials) ids.push_back(m.id);
+  if (ids != materials_) {
+    materials_ = ids;
+    material_->clear();
+    for (const acre::Material& m : recipe.materials)
+      material_->addItem(QString::fromStdString(m.name), QString::fromStdString(m.id));
+  }
+  // Lists are shared by recipes whose cells are the same.
+  if (shown_ != recipe.edits || model_->rowCount() == 0) {
+    shown_ = recipe.edits;
+    model_->set(recipe, blocks);
+  }
+  const int count = model_->rowCount();
+  if (count == 0)
+    headline_->setText(blocks ? tr("Nothing is changed by hand yet. Cut and Fill in the walk view, "
+                                   "or in the section, do so.")
+                              : tr("Nothing is changed by hand yet. Press Paint on the map and "
+                                   "drag over it, or use Fill in the walk view."));
+  else if (recipe.edits->seed() != recipe.seed)
+    headline_->setText(tr("%n cell(s), of seed %1. This world shows none of them: it has another "
+                          "seed.",
+                          nullptr, count)
+                           .arg(QString::fromStdString(recipe.edits->seed())));
+  else
+    headline_->setText(
+        tr("%n cell(s), kept beside the world's file and put into every chunk that "
+           "holds one.",
+           nullptr, count));
+  updateButtons();
+}
+
+void HandDrawer::updateButtons() {
+  const bool chosen = table_->selectionModel()->hasSelection();
+  goTo_->setEnabled(chosen);
+  erase_->setEnabled(chosen);
+  eraseAll_->setEnabled(model_->rowCount() > 0);
+  export_->setEnabled(model_->rowCount() > 0);
+}
+
+void HandDrawer::paint(acre::Cell from, acre::Cell to) {
+  const std::string material = material_->currentData().toString().toStdString();
+  if (material.empty()) return emit refused(tr("Add a material to paint with, in Strata."));
+  acre::Recipe next = document_.recipe();
+  if (next.edits && !next.edits->empty() && next.edits->seed() != next.seed)
+    return emit refused(
+        tr("Cells were changed by hand in the world of seed %1. Go back to it, or erase them here.")
+            .arg(QString::fromStdString(next.edits->seed())));
+  const auto radius = static_cast<int64_t>(brush_->value());
+  const acre::Rect bounds = acre::boundsOf(next.frame);
+  const int64_t steps = std::max({std::abs(to.x - from.x), std::abs(to.z - from.z), int64_t{1}});
+  constexpr int64_t kFarthest = 4096;  // Cells of one movement, however far out the map is.
+  if (steps > kFarthest) return emit refused(tr("Come nearer to paint: a stroke is too long."));
+  std::map<acre::Cell, bool> cells;
+  for (int64_t n = 0; n <= steps; ++n)
+    for (int64_t dz = -radius; dz <= radius; ++dz)
+      for (int64_t dx = -radius; dx <= radius; ++dx) {
+        if (dx * dx + dz * dz > radius * radius + radius) continue;
+        const acre::Cell cell{from.x + (to.x - from.x) * n / steps + dx,
+                              from.z + (to.z - from.z) * n / steps + dz};
+        if (bounds.contains(cell)) cells[cell] = true;
+      }
+  std::vector<acre::Edit> edits;
+  for (const auto& [cell, is] : cells) edits.push_back({cell.x, 0, cell.z, material});
+  if (edits.empty()) return emit refused(tr("That is outside the world's bounds."));
+  const acre::EditSet none(next.seed);
+  const bool fresh = !next.edits || next.edits->empty();
+  next.edits = (fresh ? none : *next.edits).with(edits);
+  document_.change(tr("Paint cells"), next, QStringLiteral("paint"));
+}
+
+void HandDrawer::erase(bool all) {
+  acre::Recipe next = document_.recipe();
+  if (!next.edits) return;
+  if (all) {
+    next.edits = nullptr;
+  } else {
+    std::vector<acre::Edit> back;
+    for (const QModelIndex& row : table_->selectionModel()->selectedRows()) {
+      acre::Edit e = model_->edit(row.row());
+      e.material.clear();
+      back.push_back(std::move(e));
+    }
+    next.edits = next.edits->with(back);
+    if (next.edits->empty()) next.edits = nullptr;
+  }
+  document_.change(tr("Erase what was changed by hand"), next);
+  document_.endGesture();
+}
+
+void HandDrawer::exportList() {
+  const QString name = dialogs_.saveFile(this, tr("Export what was changed by hand"),
+                                         tr("Tables (*.csv)"), QStringLiteral("by-hand.csv"));
+  if (name.isEmpty()) return;
+  std::string text = "x,y,z,material\n";
+  for (int row = 0; row < model_->rowCount(); ++row) {
+    const acre::Edit& e = model_->edit(row);
+    text += std::to_string(e.x) + "," + std::to_string(e.y) + "," + std::to_string(e.z) + "," +
+            e.material + "\n";
+  }
+  auto out = acre::AtomicFile::open(name.toStdString());
+  acre::Status written = out ? out->write(text) : acre::Status(out.error());
+  if (written) written = out->commit();
+  if (!written) emit refused(QString::fromStdString(written.error().text()));
+}
+
+}  // namespace app

@@ -1,0 +1,78 @@
+/// What was changed by hand: a list, an export, an eraser, and a brush for the map.
+#pragma once
+
+#include <QAbstractTableModel>
+#include <QLabel>
+#include <QPushButton>
+#include <QTableView>
+#include <QToolButton>
+
+#include "app/document/document.h"
+#include "app/edit/choice.h"
+#include "app/edit/number_field.h"
+#include "app/map/map_view.h"
+#include "app/window/dialogs.h"
+
+namespace app {
+
+/// The cells of an edit set, a row each.
+class HandModel : public QAbstractTableModel {
+  Q_OBJECT
+
+ public:
+  using QAbstractTableModel::QAbstractTableModel;
+
+  /// levels: whether the cells have an altitude.
+  void set(const acre::Recipe& recipe, bool levels);
+  const acre::Edit& edit(int row) const { return cells_[static_cast<size_t>(row)]; }
+
+  int rowCount(const QModelIndex& parent = {}) const override;
+  int columnCount(const QModelIndex& parent = {}) const override;
+  QVariant data(const QModelIndex& index, int role) const override;
+  QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+
+ private:
+  std::vector<acre::Edit> cells_;
+  std::map<std::string, QString> names_;
+  bool levels_ = false;
+};
+
+class HandDrawer : public QWidget {
+  Q_OBJECT
+
+ public:
+  HandDrawer(Document& document, MapView& map, Dialogs& dialogs, QWidget* parent = nullptr);
+  /// Follows the recipe, while it is seen.
+  void refresh();
+  const HandModel& model() const { return *model_; }
+
+ signals:
+  void goToRequested(qint64 x, qint64 y, qint64 z);
+  void refused(const QString& reason);
+
+ protected:
+  void showEvent(QShowEvent*) override;
+  void hideEvent(QHideEvent*) override;
+
+ private:
+  void paint(acre::Cell from, acre::Cell to);
+  void erase(bool all);
+  void exportList();
+  void updateButtons();
+
+  Document& document_;
+  MapView& map_;
+  Dialogs& dialogs_;
+  HandModel* model_;
+  QLabel* headline_;
+  QWidget* brushRow_;
+  QToolButton* paint_;
+  Choice* material_;
+  NumberField* brush_;
+  QTableView* table_;
+  QPushButton *goTo_, *erase_, *eraseAll_, *export_;
+  acre::Edits shown_;
+  std::vector<std::string> materials_;
+};
+
+}  // namespace app

@@ -1,0 +1,256 @@
+// Back ends of the walk view, the smooth ground, slices of the map, and what is changed by hand,
+// driven in the window by key and pointer.
+#include <QtTest>
+
+#include "app/edit/skyline_panel.h"
+#include "app/hand/hand_drawer.h"
+#include "app/map/depth_slider.h"
+#include "app/walk/gl_canvas.h"
+#include "app/window_desk.h"
+
+class HandTest : public QObject, protected WindowDesk {
+  Q_OBJECT
+
+  void open(const char* demo) {
+    QVERIFY(window_->openWorld(QLatin1String(demo)));
+    QTRY_VERIFY(window_->document().current() && map().settled());
+  }
+  size_t edits() {
+    const auto& e = window_->document().recipe().edits;
+    return e ? e->size() : 0;
+  }
+  /// A drag over the map from its middle.
+  void stroke(QPoint by) {
+    const QPoint from = map().pictureRect().center();
+    QTest::mousePress(&map(), Qt::LeftButton, {}, from);
+    for (int i = 1; i <= 5; ++i) QTest::mouseMove(&map(), from + by * i / 5);
+    QTest::mouseRelease(&map(), Qt::LeftButton, {}, from + by);
+  }
+
+ private slots:
+  void initTestCase() { makeEngine(); }
+  void init() { openWindow("swallet-edge"); }
+  void cleanup() { window_.reset(); }
+
+  /// The same scene is recognisably the same whoever draws it; where there is no OpenGL the
+  /// processor goes on.
+  void bothBackEndsDrawTheSame_data() {
+    QTest::addColumn<bool>("smooth");
+    QTest::newRow("blocks") << false;
+    QTest::newRow("smooth") << true;
+  }
+  void bothBackEndsDrawTheSame() {
+    QFETCH(bool, smooth);
+    toWalk();
+    if (smooth) click("walk.smooth");
+    QTRY_VERIFY(walk().settled());
+    const QImage plain = walk().picture();
+    child<QAction>("view.drawGl")->trigger();
+    if (!glSupport().there) {
+      QVERIFY(!walk().drawnByGl());
+      QVERIFY(window_->notice().contains(QStringLiteral("OpenGL")));
+      return;
+    }
+    QTRY_VERIFY(walk().drawnByGl() && walk().settled());
+    auto* canvas = window_->findChild<GlCanvas*>();
+    QVERIFY(canvas && canvas->fault().isEmpty());
+    const QImage drawn = canvas->grabFramebuffer().convertToFormat(QImage::Format_RGB32);
+    QCOMPARE(drawn.size(), plain.size());
+    int apart = 0, all = 0;
+    for (int y = 40; y < plain.height(); y += 3)  // Below the compass.
+      for (int x = 0; x < plain.width(); x += 3, ++all) {
+        const QRgb a = plain.pixel(x, y), b = drawn.pixel(x, y);
+        apart += std::abs(qRed(a) - qRed(b)) + std::abs(qGreen(a) - qGreen(b)) +
+                     std::abs(qBlue(a) - qBlue(b)) >
+                 36;
+      }
+    QVERIFY2(apart < all / 20, qPrintable(QStringLiteral("%1 of %2 apart").arg(apart).arg(all)));
+    QVERIFY(window_->panes().walk().figures().contains(QStringLiteral("OpenGL")));
+    const acre::Eye at = walk().walker().eye;
+    QTest::keyPress(&walk(), Qt::Key_W);
+    QTRY_VERIFY(walk().walker().eye.cellZ < at.cellZ - 3);
+    QTest::keyRelease(&walk(), Qt::Key_W);
+    QTRY_VERIFY(walk().settled());
+    QVERIFY(canvas->grabFramebuffer().convertToFormat(QImage::Format_RGB32) != drawn);
+    child<QAction>("view.drawSoftware")->trigger();
+    QTRY_VERIFY(!walk().drawnByGl() && walk().settled());
+    QVERIFY(!walk().picture().isNull());
+    QCOMPARE(settings_->walkDrawing(), 1);
+  }
+
+  void smoothGroundIsDrawnAndDug() {
+    toWalk();
+    const QImage blocks = walk().picture();
+    click("walk.smooth");
+    QTRY_VERIFY(walk().settled());
+    QVERIFY(walk().picture() != blocks);
+    QVERIFY(walk().facesAndRectangles().first > 1000);
+    QVERIFY(window_->panes().walk().figures().contains(QStringLiteral("triangles")));
+    click("walk.cut");
+    QTest::keyClick(&walk(), Qt::Key_V);
+    QTRY_VERIFY(!walk().walker().flying && walk().settled());
+    const QPoint low(walk().width() / 2, walk().height() - 30);
+    QTest::mouseMove(&walk(), low);
+    QTRY_VERIFY(walk().aimed().has_value());
+    const QImage before = walk().picture();
+    QTest::mouseClick(&walk(), Qt::LeftButton, {}, low);
+    QTRY_COMPARE(edits(), size_t{1});
+    QTRY_VERIFY(window_->document().current() && walk().settled());
+    QVERIFY(walk().picture() != before);
+    click("walk.smooth");
+    QTRY_VERIFY(walk().settled());
+  }
+
+  /// The map is sliced at a level, which the scale beside it moves.
+  void theMapIsSliced() {
+    auto* pictures = child<Choice>("title.picture");
+    const int at = pictures->findText(QStringLiteral("Slice at a level"));
+    QVERIFY(at >= 0);
+    pictures->setCurrentIndex(at);
+    emit pictures->activated(at);
+    auto* level = child<DepthSlider>("map.level");
+    QTRY_VERIFY(level->isVisible() && map().settled());
+    QVERIFY(map().picture().kind == acre::PictureKind::Slice);
+    const int64_t first = map().picture().level;
+    QCOMPARE(level->level(), first);
+    QTest::keyClick(level, Qt::Key_Down);
+    QTRY_COMPARE(map().picture().level, first - 1);
+    QTest::keyClick(level, Qt::Key_Up, Qt::ShiftModifier);
+    QTRY_COMPARE(map().picture().level, first + 9);
+    QTest::mouseClick(level, Qt::LeftButton, {}, QPoint(10, level->height() - 2));
+    QTRY_COMPARE(map().picture().level, window_->document().world()->vertical().min);
+    QTest::mousePress(level, Qt::LeftButton, {}, QPoint(10, 100));
+    QTest::mouseMove(level, QPoint(10, 2));
+    QTest::mouseRelease(level, Qt::LeftButton, {}, QPoint(10, 2));
+    const acre::AxisBounds range = window_->document().world()->vertical();
+    QTRY_COMPARE(map().picture().level, range.min + range.extent - 1);
+    QTRY_VERIFY(map().settled());
+    pictures->setCurrentIndex(0);
+    emit pictures->activated(0);
+    QTRY_VERIFY(!level->isVisible());
+    // A world that has no such level shows its usual picture.
+    QVERIFY(window_->openWorld(QStringLiteral("first-steps")));
+    QTRY_VERIFY(map().settled());
+    QVERIFY(!level->isVisible());
+  }
+
+  /// Painted by dragging, one step a stroke; listed, exported, erased in part and whole.
+  void cellsArePaintedOnTheMap() {
+    open("first-steps");
+    click("rail.hand");
+    auto* table = child<QTableView>("hand.table");
+    auto* headline = child<QLabel>("hand.headline");
+    QVERIFY(headline->text().contains(QStringLiteral("Nothing")));
+    QVERIFY(!child<QPushButton>("hand.eraseAll")->isEnabled());
+    const acre::Cell centre = map().geometry().centre.cell;
+    click("hand.paint");
+    stroke({60, 24});
+    QTRY_VERIFY(window_->document().current());
+    const size_t first = edits();
+    QVERIFY(first > 20);
+    QCOMPARE(map().geometry().centre.cell, centre);  // The map stays.
+    QCOMPARE(size_t(table->model()->rowCount()), first);
+    stroke({-80, 30});
+    QVERIFY(edits() > first);
+    window_->document().undoStack().undo();
+    QCOMPARE(edits(), first);  // A stroke is one step.
+    QTRY_VERIFY(window_->document().current());
+    const acre::Edit& one = window_->findChild<HandDrawer*>()->model().edit(0);
+    QCOMPARE(window_->document().world()->materialId(
+                 window_->document().world()->at({one.x, one.z}).material),
+             one.material);
+    answers_.save = dir_.filePath(QStringLiteral("hand.csv"));
+    click("hand.export");
+    QFile csv(answers_.save);
+    QVERIFY(csv.open(QIODevice::ReadOnly));
+    QCOMPARE(size_t(csv.readAll().count('\n')), first + 1);
+    answers_.save = QStringLiteral("/nowhere/at/all.csv");
+    click("hand.export");
+    QVERIFY(!window_->notice().isEmpty());
+    table->selectRow(0);
+    click("hand.goTo");
+    QTRY_VERIFY(window_->plumbCard().isVisible());
+    click("hand.erase");
+    QCOMPARE(edits(), first - 1);
+    click("hand.eraseAll");
+    QCOMPARE(edits(), size_t{0});
+    window_->document().undoStack().undo();
+    QCOMPARE(edits(), first - 1);
+    // Another seed shows none of them, and says so.
+    acre::Recipe next = window_->document().recipe();
+    next.seed = "another";
+    QVERIFY(window_->document().change(QStringLiteral("Seed"), next));
+    QVERIFY(headline->text().contains(QStringLiteral("another seed")));
+    stroke({30, 0});
+    QVERIFY(window_->notice().contains(QStringLiteral("seed")));
+    QCOMPARE(edits(), first - 1);
+    click("hand.paint");
+    click("rail.hand");
+    const auto moved = map().geometry().centre.cell;
+    stroke({40, 40});
+    QVERIFY(map().geometry().centre.cell != moved);  // Dragging moves the map again.
+  }
+
+  /// A million cells in the window: listed, gone to, undone.
+  void aMillionCellsAreListed() {
+    acre::Recipe next = window_->document().recipe();
+    std::vector<acre::Edit> all;
+    const std::string material = next.materials.back().id;
+    for (int64_t n = 0; n < 1'000'000; ++n)
+      all.push_back({n % 1000 - 500, n / 1000 % 10, n / 10'000 - 50, material});
+    next.edits = acre::EditSet(next.seed).with(all);
+    QVERIFY(window_->document().change(QStringLiteral("A million"), next));
+    click("rail.hand");
+    QTRY_COMPARE(child<QTableView>("hand.table")->model()->rowCount(), 1'000'000);
+    QTRY_VERIFY(window_->document().current() && map().settled());
+    child<QTableView>("hand.table")->scrollToBottom();
+    click("hand.eraseAll");
+    QCOMPARE(edits(), size_t{0});
+    window_->document().undoStack().undo();
+    QCOMPARE(edits(), size_t{1'000'000});
+  }
+
+  void skylinesShowTheirLimits() {
+    open("lantern-shelf");
+    QTest::keyClick(&map(), Qt::Key_2);
+    const auto& layers = window_->document().recipe().heights.layers;
+    const auto walk = std::find_if(layers.begin(), layers.end(), [](const acre::Layer& l) {
+      return std::holds_alternative<acre::WalkSource>(l.source);
+    });
+    QVERIFY(walk != layers.end());
+    window_->heights().waves().choose(walk->id);
+    auto* panel = child<SkylinePanel>("skyline");
+    QTRY_VERIFY(panel->figures().contains(QStringLiteral("beyond them 0.0 %")));
+    auto* limits = child<Choice>("layer.limits");
+    limits->setCurrentIndex(1);
+    emit limits->activated(1);
+    QTRY_VERIFY(window_->document().current());
+    panel = nullptr;
+    QTRY_VERIFY((panel = window_->findChild<SkylinePanel*>(QStringLiteral("skyline"))) &&
+                !panel->figures().isEmpty() &&
+                !panel->figures().contains(QStringLiteral("beyond them 0.0 %.\n")));
+  }
+
+  void oresTellWhatWasFound() {
+    QTest::keyClick(&map(), Qt::Key_5);
+    const std::string id = window_->document().recipe().ores.front().id;
+    const QByteArray name = QByteArray("ground.ore.") + id.c_str() + ".found";
+    QTRY_VERIFY(child<QLabel>(name.constData())->text().contains(QStringLiteral("found")));
+  }
+
+  void steepGroundIsFilledByATick() {
+    open("first-steps");
+    QTest::keyClick(&map(), Qt::Key_2);
+    auto* tick = child<QCheckBox>("heights.fillDown");
+    QVERIFY(tick->isVisible());
+    tick->click();
+    QVERIFY(window_->document().recipe().fillDown);
+    window_->document().undoStack().undo();
+    QVERIFY(!tick->isChecked());
+    open("swallet-edge");
+    QVERIFY(!tick->isVisible());
+  }
+};
+
+QTEST_MAIN(HandTest)
+#include "hand_test.moc"

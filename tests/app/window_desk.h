@@ -1,0 +1,56 @@
+/// A window with settings and an engine of its own, and short ways to its parts.
+#pragma once
+
+#include <QTemporaryDir>
+#include <QtTest>
+
+#include "app/answers.h"
+#include "app/look/look.h"
+#include "app/patience.h"
+#include "app/window/main_window.h"
+
+/// Base of tests of the whole window.
+class WindowDesk {
+ protected:
+  QTemporaryDir dir_;
+  std::unique_ptr<acre::Engine> engine_;
+  std::unique_ptr<Settings> settings_;
+  Answers answers_;
+  std::unique_ptr<MainWindow> window_;
+
+  void makeEngine() {
+    look::apply(*qApp, false);
+    acre::EngineOptions options;
+    options.threads = 2;
+    engine_ = std::move(acre::Engine::create(options)).value();
+  }
+  /// A new window with a world, shown, its map settled.
+  void openWindow(const char* demo) {
+    settings_ = std::make_unique<Settings>(
+        dir_.filePath(QStringLiteral("settings-%1.ini").arg(QTest::currentTestFunction())));
+    answers_ = {};
+    window_ = std::make_unique<MainWindow>(*engine_, *settings_, answers_);
+    QVERIFY(window_->openWorld(QLatin1String(demo)));
+    window_->show();
+    QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+    window_->activateWindow();
+    QTRY_VERIFY(window_->map().settled());
+  }
+
+  template <class T>
+  T* child(const char* name) {
+    T* found = window_->findChild<T*>(QLatin1String(name));
+    if (!found) qFatal("there is no %s", name);
+    return found;
+  }
+  MapView& map() { return window_->map(); }
+  WalkView& walk() { return window_->panes().walk().view(); }
+  SectionView& section() { return window_->panes().section(); }
+  const acre::World& world() { return *window_->document().world(); }
+  void click(const char* name) { child<QAbstractButton>(name)->click(); }
+  void toWalk() {
+    click("title.walk");
+    QTRY_VERIFY(walk().settled());
+    walk().setFocus();
+  }
+};
