@@ -53,5 +53,9 @@ shot regions "mousemove 300 420" "key 4" "mousemove 14 105" "click 1" "mousemove
 world=swallet-edge
 shot blocks "mousemove 300 420" "key 5" "mousemove 1090 600" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5"
 shot walk "mousemove 300 300" "key ctrl+3" "sleep 3" "mousemove 268 83" "click 1" "mousemove 440 520"
+shot smooth "mousemove 300 300" "key ctrl+3" "sleep 4" "mousemove 590 83" "click 1" "sleep 4" "mousemove 440 520"
+shot slice "mousemove 828 44" "click 1" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Return" "sleep 2"
 world=lantern-shelf
-shot side "mousemove 400 640"
+shot side "key 2" "sleep 2" "mousemove 400 640"
+world=first-steps
+shot hand "mousemove 14 253" "click 1" "mousemove 104 157" "click 1" "mousemove 560 200" "mousedown 1" "mousemove 640 260" "mousemove 720 240" "mousemove 780 330" "mouseup 1" "sleep 1"

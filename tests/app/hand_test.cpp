@@ -191,6 +191,40 @@ class HandTest : public QObject, protected WindowDesk {
     QVERIFY(map().geometry().centre.cell != moved);  // Dragging moves the map again.
   }
 
+  /// Blocks are cut and filled by clicks in the section, with a brush, undone as one.
+  void blocksAreStruckInTheSection() {
+    QTRY_VERIFY(section().settled() && section().section());
+    const QPoint at = section().pictureRect().center() + QPoint(0, 40);
+    const auto strike = [&] { QTest::mouseClick(&section(), Qt::LeftButton, {}, at); };
+    strike();
+    QTRY_VERIFY(window_->plumbCard().plumb() && window_->plumbCard().plumb()->block);
+    const auto asked = *window_->plumbCard().plumb();
+    QVERIFY(asked.block->at.solid);
+    click("rail.hand");
+    click("hand.cut");
+    auto* brush = child<NumberField>("hand.brush");
+    brush->setValue(2);
+    strike();
+    QTRY_VERIFY(edits() > 20);
+    const size_t ball = edits();
+    QTRY_VERIFY(window_->document().current());
+    QCOMPARE(world().blockAt(asked.cell, asked.block->y).material, acre::kOpen);
+    strike();  // Nothing is left to cut there.
+    QTRY_VERIFY(window_->notice().contains(QStringLiteral("nothing to cut")));
+    click("hand.fill");
+    QVERIFY(!child<QToolButton>("hand.cut")->isChecked());
+    brush->setValue(0);
+    strike();
+    QTRY_VERIFY(window_->document().current() &&
+                world().blockAt(asked.cell, asked.block->y).material < acre::kOpen);
+    QCOMPARE(edits(), ball);
+    window_->document().undoStack().undo();
+    window_->document().undoStack().undo();
+    QCOMPARE(edits(), size_t{0});
+    click("rail.hand");
+    QVERIFY(!child<QToolButton>("hand.fill")->isChecked());
+  }
+
   /// A million cells in the window: listed, gone to, undone.
   void aMillionCellsAreListed() {
     acre::Recipe next = window_->document().recipe();

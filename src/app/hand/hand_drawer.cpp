@@ -54,8 +54,14 @@ QVariant HandModel::headerData(int section, Qt::Orientation orientation, int rol
 
 // ---- the drawer --------------------------------------------------------------------------------
 
-HandDrawer::HandDrawer(Document& document, MapView& map, Dialogs& dialogs, QWidget* parent)
-    : QWidget(parent), document_(document), map_(map), dialogs_(dialogs) {
+HandDrawer::HandDrawer(Document& document, MapView& map, SectionView& section, Dialogs& dialogs,
+                       QWidget* parent)
+    : QWidget(parent),
+      document_(document),
+      map_(map),
+      section_(section),
+      dialogs_(dialogs),
+      courier_(std::make_shared<Courier<HandDrawer>>(this)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 4, 12, 12);
   column->setSpacing(8);
@@ -68,15 +74,31 @@ HandDrawer::HandDrawer(Document& document, MapView& map, Dialogs& dialogs, QWidg
   auto* brushRow = new QHBoxLayout(brushRow_);
   brushRow->setContentsMargins(0, 0, 0, 0);
   brushRow->setSpacing(6);
-  paint_ = new QToolButton;
-  paint_->setText(tr("Paint on the map"));
-  paint_->setObjectName(QStringLiteral("hand.paint"));
-  paint_->setCheckable(true);
-  paint_->setFixedHeight(look::kControl);
-  paint_->setToolTip(
-      tr("While this is down, dragging on the map changes cells instead of moving "
-         "it; the wheel still zooms."));
-  brushRow->addWidget(paint_);
+  const auto tool = [&](const QString& text, const char* name, const QString& tip) {
+    auto* button = new QToolButton;
+    button->setText(text);
+    button->setObjectName(QLatin1String(name));
+    button->setCheckable(true);
+    button->setFixedHeight(look::kControl);
+    button->setToolTip(tip);
+    button->setAccessibleName(tip);
+    brushRow->addWidget(button);
+    connect(button, &QToolButton::toggled, this, &HandDrawer::chooseTool);
+    return button;
+  };
+  paint_ = tool(tr("Paint on the map"), "hand.paint",
+                tr("While this is down, dragging on the map changes cells instead of moving it; "
+                   "the wheel still zooms."));
+  cut_ = tool(tr("Cut"), "hand.cut",
+              tr("While this is down, a click in the section takes blocks away."));
+  fill_ = tool(tr("Fill"), "hand.fill",
+               tr("While this is down, a click in the section puts blocks there."));
+  connect(cut_, &QToolButton::toggled, this, [this](bool on) {
+    if (on) fill_->setChecked(false);
+  });
+  connect(fill_, &QToolButton::toggled, this, [this](bool on) {
+    if (on) cut_->setChecked(false);
+  });
   material_ = new Choice;
   material_->setObjectName(QStringLiteral("hand.material"));
   material_->setAccessibleName(tr("Material to paint with"));
@@ -95,7 +117,7 @@ HandDrawer::HandDrawer(Document& document, MapView& map, Dialogs& dialogs, QWidg
   connect(brush_, &NumberField::left, this, [this] { map_.setFocus(); });
   brushRow->addWidget(brush_);
   column->addWidget(brushRow_);
-  connect(paint_, &QToolButton::toggled, &map_, &MapView::setPainting);
+  connect(&section_, &SectionView::struck, this, &HandDrawer::strike);
   connect(&map_, &MapView::painted, this, [this](qint64 x0, qint64 z0, qint64 x1, qint64 z1) {
     paint({x0, z0}, {x1, z1});
   });
@@ -151,15 +173,27 @@ void HandDrawer::showEvent(QShowEvent*) {
   refresh();
 }
 
+HandDrawer::~HandDrawer() {
+  courier_->close();
+}
+
 void HandDrawer::hideEvent(QHideEvent*) {
-  paint_->setChecked(false);
+  for (QToolButton* tool : {paint_, cut_, fill_}) tool->setChecked(false);
+}
+
+void HandDrawer::chooseTool() {
+  map_.setPainting(paint_->isChecked());
+  section_.setStriking(cut_->isChecked() || fill_->isChecked());
 }
 
 void HandDrawer::refresh() {
   const acre::Recipe& recipe = document_.recipe();
   const bool blocks = recipe.frame.blocks();
-  brushRow_->setVisible(!blocks);
-  if (blocks) paint_->setChecked(false);
+  paint_->setVisible(!blocks);
+  cut_->setVisible(blocks);
+  fill_->setVisible(blocks);
+  for (QToolButton* other : blocks ? std::vector{paint_} : std::vector{cut_, fill_})
+    other->setChecked(false);
   std::vector<std::string> ids;
   for (const acre::Material& m : recipe.materials) ids.push_back(m.id);
   if (ids != materials_) {
@@ -175,8 +209,8 @@ void HandDrawer::refresh() {
   }
   const int count = model_->rowCount();
   if (count == 0)
-    headline_->setText(blocks ? tr("Nothing is changed by hand yet. Cut and Fill in the walk view, "
-                                   "or in the section, do so.")
+    headline_->setText(blocks ? tr("Nothing is changed by hand yet. Press Cut or Fill and click in "
+                                   "the section, or use them in the walk view.")
                               : tr("Nothing is changed by hand yet. Press Paint on the map and "
                                    "drag over it, or use Fill in the walk view."));
   else if (recipe.edits->seed() != recipe.seed)
@@ -200,14 +234,63 @@ void HandDrawer::updateButtons() {
   export_->setEnabled(model_->rowCount() > 0);
 }
 
+std::optional<acre::EditSet> HandDrawer::ownSet() {
+  const acre::Recipe& recipe = document_.recipe();
+  if (!recipe.edits || recipe.edits->empty()) return acre::EditSet(recipe.seed);
+  if (recipe.edits->seed() == recipe.seed) return *recipe.edits;
+  emit refused(
+      tr("Cells were changed by hand in the world of seed %1. Go back to it, or erase them here.")
+          .arg(QString::fromStdString(recipe.edits->seed())));
+  return {};
+}
+
+void HandDrawer::strike(int64_t x, int64_t y, int64_t z) {
+  const bool cutting = cut_->isChecked();
+  const std::string material =
+      cutting ? acre::kOpenId : material_->currentData().toString().toStdString();
+  if (material.empty()) return emit refused(tr("Add a material to fill with, in Strata."));
+  const auto radius = static_cast<int32_t>(brush_->value());
+  document_.engine().executor().submit(
+      acre::Priority::CoarseMap,
+      [courier = courier_, world = document_.world(), x, y, z, radius, cutting, material] {
+        const int32_t side = 2 * radius + 1;
+        std::vector<acre::MaterialIndex> blocks(
+            static_cast<size_t>(side) * static_cast<size_t>(side) * static_cast<size_t>(side));
+        if (!world->sampleBlocks({x - radius, y - radius, z - radius, 1, side, side, side},
+                                 blocks.data()))
+          return;
+        std::vector<acre::Edit> edits;
+        size_t at = 0;
+        for (int32_t dy = -radius; dy <= radius; ++dy)
+          for (int32_t dz = -radius; dz <= radius; ++dz)
+            for (int32_t dx = -radius; dx <= radius; ++dx, ++at) {
+              if (dx * dx + dy * dy + dz * dz > radius * radius + radius) continue;
+              if (blocks[at] == acre::kOutside || (cutting && blocks[at] == acre::kOpen)) continue;
+              edits.push_back({x + dx, y + dy, z + dz, material});
+            }
+        courier->deliver([edits = std::move(edits), cutting](HandDrawer& self) {
+          if (edits.empty())
+            return emit self.refused(cutting ? tr("There is nothing to cut.")
+                                             : tr("That is outside the world."));
+          const auto own = self.ownSet();
+          if (!own) return;
+          acre::Recipe next = self.document_.recipe();
+          next.edits = own->with(edits);
+          const auto count = static_cast<int>(edits.size());
+          self.document_.change(cutting ? tr("Cut %n block(s)", nullptr, count)
+                                        : tr("Fill %n block(s)", nullptr, count),
+                                next);
+          self.document_.endGesture();
+        });
+      });
+}
+
 void HandDrawer::paint(acre::Cell from, acre::Cell to) {
   const std::string material = material_->currentData().toString().toStdString();
   if (material.empty()) return emit refused(tr("Add a material to paint with, in Strata."));
+  const auto own = ownSet();
+  if (!own) return;
   acre::Recipe next = document_.recipe();
-  if (next.edits && !next.edits->empty() && next.edits->seed() != next.seed)
-    return emit refused(
-        tr("Cells were changed by hand in the world of seed %1. Go back to it, or erase them here.")
-            .arg(QString::fromStdString(next.edits->seed())));
   const auto radius = static_cast<int64_t>(brush_->value());
   const acre::Rect bounds = acre::boundsOf(next.frame);
   const int64_t steps = std::max({std::abs(to.x - from.x), std::abs(to.z - from.z), int64_t{1}});
@@ -225,9 +308,7 @@ void HandDrawer::paint(acre::Cell from, acre::Cell to) {
   std::vector<acre::Edit> edits;
   for (const auto& [cell, is] : cells) edits.push_back({cell.x, 0, cell.z, material});
   if (edits.empty()) return emit refused(tr("That is outside the world's bounds."));
-  const acre::EditSet none(next.seed);
-  const bool fresh = !next.edits || next.edits->empty();
-  next.edits = (fresh ? none : *next.edits).with(edits);
+  next.edits = own->with(edits);
   document_.change(tr("Paint cells"), next, QStringLiteral("paint"));
 }
 

@@ -7,10 +7,12 @@
 #include <QTableView>
 #include <QToolButton>
 
+#include "app/document/courier.h"
 #include "app/document/document.h"
 #include "app/edit/choice.h"
 #include "app/edit/number_field.h"
 #include "app/map/map_view.h"
+#include "app/section/section_view.h"
 #include "app/window/dialogs.h"
 
 namespace app {
@@ -41,7 +43,9 @@ class HandDrawer : public QWidget {
   Q_OBJECT
 
  public:
-  HandDrawer(Document& document, MapView& map, Dialogs& dialogs, QWidget* parent = nullptr);
+  HandDrawer(Document& document, MapView& map, SectionView& section, Dialogs& dialogs,
+             QWidget* parent = nullptr);
+  ~HandDrawer() override;
   /// Follows the recipe, while it is seen.
   void refresh();
   const HandModel& model() const { return *model_; }
@@ -55,18 +59,25 @@ class HandDrawer : public QWidget {
   void hideEvent(QHideEvent*) override;
 
  private:
+  /// The set that edits of this world go into; nothing when they belong to another seed, in words.
+  std::optional<acre::EditSet> ownSet();
   void paint(acre::Cell from, acre::Cell to);
+  /// Cuts or fills a ball of blocks; which of them hold anything is found off this thread.
+  void strike(int64_t x, int64_t y, int64_t z);
+  void chooseTool();
   void erase(bool all);
   void exportList();
   void updateButtons();
 
   Document& document_;
   MapView& map_;
+  SectionView& section_;
   Dialogs& dialogs_;
+  std::shared_ptr<Courier<HandDrawer>> courier_;
   HandModel* model_;
   QLabel* headline_;
   QWidget* brushRow_;
-  QToolButton* paint_;
+  QToolButton *paint_, *cut_, *fill_;
   Choice* material_;
   NumberField* brush_;
   QTableView* table_;

@@ -322,8 +322,13 @@ void SectionView::mouseReleaseEvent(QMouseEvent* e) {
   const auto pixel = static_cast<size_t>(t * section_->request.width);
   const acre::Cell cell = section_->cells[static_cast<size_t>(
       section_->columnOf[std::min(pixel, section_->columnOf.size() - 1)])];
-  emit plumbRequested(cell.x, static_cast<int64_t>(std::floor(altitudeAt(e->position().y()))),
-                      cell.z);
+  const auto y = static_cast<int64_t>(std::floor(altitudeAt(e->position().y())));
+  striking_ ? emit struck(cell.x, y, cell.z) : emit plumbRequested(cell.x, y, cell.z);
+}
+
+void SectionView::setStriking(bool on) {
+  striking_ = on;
+  on ? setCursor(Qt::CrossCursor) : unsetCursor();
 }
 
 void SectionView::leaveEvent(QEvent*) {

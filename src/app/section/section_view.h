@@ -41,9 +41,13 @@ class SectionView : public QWidget {
   const std::optional<acre::Section>& section() const { return section_; }
   QRect pictureRect() const;
 
+  /// While on, clicks change blocks instead of asking about them.
+  void setStriking(bool on);
+
  signals:
   void hovered(double at, const QString& what);  ///< at < 0: nothing.
   void plumbRequested(qint64 x, qint64 y, qint64 z);
+  void struck(qint64 x, qint64 y, qint64 z);  ///< A click, while striking.
   void refused(const QString& reason);
 
  protected:
@@ -60,6 +64,8 @@ class SectionView : public QWidget {
 
  private:
   void paintLimits(QPainter& p, const QRect& box) const;
+
+  bool striking_ = false;
   void ask();
   void request();
   void zoom(double factor, double row);

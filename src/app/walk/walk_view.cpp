@@ -61,6 +61,7 @@ void WalkView::refresh() {
   const bool lamp = style_.lamp, wire = style_.wireframe;
   const bool lines = style_.chunk > 0;
   style_ = acre::styleFor(*world_);
+  style_.sun = sun_;
   style_.distance = static_cast<double>(distance_);
   style_.lamp = lamp;
   style_.wireframe = wire;
@@ -173,6 +174,11 @@ void WalkView::setDistance(int64_t cells) {
   style_.distance = static_cast<double>(distance_);
   if (!stream_) return;
   startStream();
+  wake();
+}
+
+void WalkView::setSun(double degrees) {
+  sun_ = style_.sun = degrees;
   wake();
 }
 

@@ -41,6 +41,8 @@ class WalkView : public QWidget {
   void setDistance(int64_t cells);
   int64_t distance() const { return distance_; }
   void setLamp(bool on);
+  /// Degrees clockwise from north that the light comes from.
+  void setSun(double degrees);
   void setChunkLines(bool on);
   void setWireframe(bool on);
   /// A smooth surface instead of blocks.
@@ -138,6 +140,7 @@ class WalkView : public QWidget {
   bool stale_ = true;  // The picture does not show the present eye.
   Draughtsman::Drawing drawing_;
   bool smooth_ = false;
+  double sun_ = 315;
   Backend backend_ = Backend::Automatic;
   GlCanvas* canvas_ = nullptr;  // While OpenGL draws.
   std::shared_ptr<Courier<WalkView>> courier_;

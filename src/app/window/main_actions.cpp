@@ -127,6 +127,7 @@ void MainWindow::buildActions() {
           tr("“%1” is no direction; accepted: −360 to 360 degrees").arg(answer->left(40)));
     settings_.setLight(*degrees);
     map_->setStyle({*degrees, 0});
+    panes_->walk().view().setSun(*degrees);
   });
   addAction(view, tr("Waves in &true scale"), QStringLiteral("view.trueScale"), {}, [] {});
   QAction* same = view->actions().back();
@@ -169,6 +170,7 @@ void MainWindow::buildActions() {
     action->setChecked(settings_.walkDrawing() == static_cast<int>(backend));
     drawers->addAction(action);
   }
+  panes_->walk().view().setSun(settings_.light());
   panes_->walk().view().setBackend(static_cast<WalkView::Backend>(settings_.walkDrawing()));
   view->addSeparator();
   QAction* night = addAction(view, tr("&Night"), QStringLiteral("view.night"),

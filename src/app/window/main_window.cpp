@@ -296,7 +296,7 @@ void MainWindow::buildDrawers() {
   });
   connect(proof_, &ProofPanel::commandRequested, this,
           [this] { copy(commandFor(document_, QStringLiteral("prove")), tr("command")); });
-  auto* hand = new HandDrawer(document_, *map_, dialogs_);
+  auto* hand = new HandDrawer(document_, *map_, panes_->section(), dialogs_);
   drawers_->add(tr("By hand"), QStringLiteral("hand"), hand, 392);
   connect(hand, &HandDrawer::refused, this, &MainWindow::refuse);
   connect(hand, &HandDrawer::goToRequested, this, [this](qint64 x, qint64 y, qint64 z) {
