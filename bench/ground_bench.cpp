@@ -5,6 +5,7 @@
 #include <chrono>
 #include <cstdio>
 #include <map>
+#include <thread>
 
 #include "mesh/faces.h"
 #include "mesh/mesh_source.h"
@@ -226,8 +227,8 @@ void fly(const Recipe& recipe, const char* simd, Eye eye, const ViewStyle& style
   const auto world = engine->compile(recipe).value();
   StreamSettings settings;
   settings.viewDistance = static_cast<int64_t>(style.distance);
-  settings.levels = viewLevels(style.distance);
-  settings.detail = kFinestDistance;
+  settings.levels = viewLevels(style.distance, smooth);
+  settings.detail = finestDistance(smooth);
   settings.margin = 48;
   settings.ahead = 16;
   Stream stream(std::make_shared<MeshSource>(world, facesFor(style.distance, smooth)), settings,
@@ -245,8 +246,7 @@ void fly(const Recipe& recipe, const char* simd, Eye eye, const ViewStyle& style
     return stats.waiting + stats.working + stats.ready > 0;
   };
   const double first = secondsOf([&] {
-    do see();
-    while (loading());
+    while (see() || loading()) std::this_thread::sleep_for(std::chrono::milliseconds(1));
   });
   eye.yaw = 0;
   Scene scene;

@@ -205,8 +205,8 @@ void WalkView::startStream() {
   sceneStale_ = true;
   acre::StreamSettings settings;
   settings.viewDistance = distance_;
-  settings.levels = acre::viewLevels(static_cast<double>(distance_));
-  settings.detail = acre::kFinestDistance;
+  settings.levels = acre::viewLevels(static_cast<double>(distance_), smooth_);
+  settings.detail = acre::finestDistance(smooth_);
   settings.margin = 48;
   settings.ahead = 16;
   settings.cacheBytes = uint64_t{32} << 20;

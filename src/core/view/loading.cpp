@@ -50,24 +50,25 @@ std::optional<Standing> standNear(const World& world, Cell cell, int reach) {
   return {};
 }
 
-int viewLevels(double distance) {
+int viewLevels(double distance, bool smooth) {
   int levels = 1;
-  for (double d = static_cast<double>(kFinestDistance); d < distance && levels < 5; d *= 2)
+  for (double d = static_cast<double>(finestDistance(smooth)); d < distance && levels < 5; d *= 2)
     ++levels;
   return levels;
 }
 
 FaceOptions facesFor(double distance, bool smooth) {
-  return {true, viewLevels(distance) > 1 && !smooth ? kSkirt : 0, smooth};
+  return {true, !smooth && viewLevels(distance, smooth) > 1 ? kSkirt : 0, smooth};
 }
 
 Result<Scene> loadScene(const World& world, const Eye& eye, double distance, bool smooth,
                         const std::stop_token& stop) {
   const ChunkLayout& layout = world.groundLayout();
   WantedSet wanted(ChunkLayout(layout.size()), world.bounds());
-  const int levels = viewLevels(distance);
-  const auto change = wanted.move({eye.cellX, eye.cellZ},
-                                  {static_cast<int64_t>(distance), 0, levels, kFinestDistance, {}});
+  const int levels = viewLevels(distance, smooth);
+  const auto change =
+      wanted.move({eye.cellX, eye.cellZ},
+                  {static_cast<int64_t>(distance), 0, levels, finestDistance(smooth), {}});
   std::vector<ChunkPos> all;
   for (ChunkPos pos : change.come)
     for (pos.cy = layout.lowestChunk(pos.level); pos.cy <= layout.highestChunk(pos.level); ++pos.cy)

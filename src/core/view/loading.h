@@ -24,17 +24,20 @@ struct Standing {
 };
 std::optional<Standing> standNear(const World& world, Cell cell, int reach = 24);
 
-/// The bricks within a distance of an eye, on all threads of the pool; farther than 160 cells
-/// coarser ones, which are closed at their sides so that no hole opens where levels meet.
+/// The bricks within a distance of an eye, on all threads of the pool; farther than
+/// finestDistance() coarser ones; no hole opens where levels meet.
 Result<Scene> loadScene(const World& world, const Eye& eye, double distance, bool smooth = false,
                         const std::stop_token& stop = {});
 
 /// What such a view's bricks are made with.
 FaceOptions facesFor(double distance, bool smooth);
 
-/// The detail levels that a view of such a distance uses, and how far the finest goes.
-int viewLevels(double distance);
-inline constexpr int64_t kFinestDistance = 160;
+/// How far the finest level of a view goes; smooth ground stands coarser levels sooner.
+inline constexpr int64_t finestDistance(bool smooth) {
+  return smooth ? 96 : 160;
+}
+/// The detail levels that a view of such a distance uses.
+int viewLevels(double distance, bool smooth);
 /// Samples that coarser bricks, and finest ones beside them, are closed below what is exposed.
 inline constexpr int kSkirt = 4;
 

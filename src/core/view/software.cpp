@@ -324,12 +324,11 @@ class Inker {
           (x + 0.5 - static_cast<double>(lens_.middleX)) / static_cast<double>(lens_.scale);
       const Vector3 ray = {base.x + to_.right.x * right, base.y + to_.right.y * right,
                            base.z + to_.right.z * right};
-      const uint32_t sky = skyAt(ray);
       if (depth[x] <= 0) {
-        out[x] = sky;
+        out[x] = skyAt(ray);
         continue;
       }
-      out[x] = colour(ray, 1.0 / static_cast<double>(depth[x]), things[index[x]], sky);
+      out[x] = colour(ray, 1.0 / static_cast<double>(depth[x]), things[index[x]]);
       if (!style_.outlines) continue;
       const bool right2 =
           x + 1 < width_ && parts(depth[x], index[x], depth[x + 1], index[x + 1], things);
@@ -361,7 +360,7 @@ class Inker {
     return style_.lamp ? scaled(sky, 0.12f) : sky;
   }
 
-  uint32_t colour(const Vector3& ray, double depth, const Thing& thing, uint32_t sky) const {
+  uint32_t colour(const Vector3& ray, double depth, const Thing& thing) const {
     const double x = ray.x * depth + eye_.x, y = ray.y * depth + eye_.y, z = ray.z * depth + eye_.z;
     const uint32_t ink =
         thing.material < style_.inks.size() ? style_.inks[thing.material] : style_.inks.front();
@@ -377,8 +376,9 @@ class Inker {
     const double pixel = depth / static_cast<double>(lens_.scale);
     const auto line = [&](double v, double every, float strength) {
       const double off = std::abs(v / every - std::floor(v / every + 0.5)) * every;
+      if (off >= pixel * 0.9) return;
       const double fade = std::clamp(1.6 - pixel * 20 / every, 0.0, 1.0);
-      if (off < pixel * 0.9) factor *= 1.0f - strength * static_cast<float>(fade);
+      factor *= 1.0f - strength * static_cast<float>(fade);
     };
     if (pixel < 0.08 && !thing.smooth) {  // Single blocks, close by.
       if (wall) line(y, 1, 0.16f);
@@ -388,11 +388,12 @@ class Inker {
     if (thing.smooth) {
       // Contours are as wide on the slope as lines on walls; level ground has none.
       const auto contour = [&](double v, double every, float strength) {
-        const double off = std::abs(v / every - std::floor(v / every + 0.5)) * every;
         const auto steep = static_cast<double>(thing.steep);
+        const double off = std::abs(v / every - std::floor(v / every + 0.5)) * every;
+        if (off >= pixel * 0.9 * steep) return;
         const double fade = std::clamp(1.6 - pixel * 20 / every, 0.0, 1.0) *
                             std::clamp((steep - 0.04) * 8, 0.0, 1.0);
-        if (off < pixel * 0.9 * steep) factor *= 1.0f - strength * static_cast<float>(fade);
+        factor *= 1.0f - strength * static_cast<float>(fade);
       };
       if (pixel < 0.08) contour(y, 1, 0.2f);
       if (style_.contours > 0) contour(y - style_.sea, style_.contours, 0.38f);
@@ -418,7 +419,7 @@ class Inker {
       out = scaled(out, static_cast<float>(std::clamp(1.15 - reach / 28, 0.06, 1.0)));
     }
     const double fog = std::clamp((away / style_.distance - 0.55) / 0.43, 0.0, 1.0);
-    return fog > 0 ? mixed(out, sky, static_cast<float>(fog * fog)) : out;
+    return fog > 0 ? mixed(out, skyAt(ray), static_cast<float>(fog * fog)) : out;
   }
 
   const Eye& eye_;
@@ -451,7 +452,7 @@ void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewP
   for (const auto& part : parts) count += part.size();
   polygons.reserve(count);
   for (const auto& part : parts) polygons.insert(polygons.end(), part.begin(), part.end());
-  std::vector<Thing> things;
+  std::vector<Thing> things;  // Apart from the polygons: every pixel looks one up.
   things.reserve(count);
   for (const Polygon& p : polygons) things.push_back(p.thing);
   out.drawn = count;
