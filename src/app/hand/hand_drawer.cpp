@@ -52,6 +52,12 @@ QVariant HandModel::headerData(int section, Qt::Orientation orientation, int rol
   return names[column];
 }
 
+QString strikeName(bool cutting, size_t blocks) {
+  if (blocks == 1) return cutting ? QObject::tr("Cut a block") : QObject::tr("Fill a block");
+  const QString count = look::wholeNumber(static_cast<qint64>(blocks));
+  return (cutting ? QObject::tr("Cut %1 blocks") : QObject::tr("Fill %1 blocks")).arg(count);
+}
+
 // ---- the drawer --------------------------------------------------------------------------------
 
 HandDrawer::HandDrawer(Document& document, MapView& map, SectionView& section, Dialogs& dialogs,
@@ -208,16 +214,15 @@ void HandDrawer::refresh() {
     model_->set(recipe, blocks);
   }
   const int count = model_->rowCount();
+  const QString cells = count == 1 ? tr("1 cell") : tr("%1 cells").arg(look::wholeNumber(count));
   if (count == 0)
     headline_->setText(blocks ? tr("Nothing is changed by hand yet. Press Cut or Fill and click in "
                                    "the section, or use them in the walk view.")
                               : tr("Nothing is changed by hand yet. Press Paint on the map and "
                                    "drag over it, or use Fill in the walk view."));
   else if (recipe.edits->seed() != recipe.seed)
-    headline_->setText(tr("%n cell(s), of seed %1. This world shows none of them: it has another "
-                          "seed.",
-                          nullptr, count)
-                           .arg(QString::fromStdString(recipe.edits->seed())));
+    headline_->setText(tr("%1, of seed %2. This world shows none of them: it has another seed.")
+                           .arg(cells, QString::fromStdString(recipe.edits->seed())));
   else
     headline_->setText(
         tr("%n cell(s), kept beside the world's file and put into every chunk that "
@@ -276,10 +281,7 @@ void HandDrawer::strike(int64_t x, int64_t y, int64_t z) {
           if (!own) return;
           acre::Recipe next = self.document_.recipe();
           next.edits = own->with(edits);
-          const auto count = static_cast<int>(edits.size());
-          self.document_.change(cutting ? tr("Cut %n block(s)", nullptr, count)
-                                        : tr("Fill %n block(s)", nullptr, count),
-                                next);
+          self.document_.change(strikeName(cutting, edits.size()), next);
           self.document_.endGesture();
         });
       });

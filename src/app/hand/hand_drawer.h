@@ -17,6 +17,9 @@
 
 namespace app {
 
+/// What a change of so many blocks is called.
+QString strikeName(bool cutting, size_t blocks);
+
 /// The cells of an edit set, a row each.
 class HandModel : public QAbstractTableModel {
   Q_OBJECT

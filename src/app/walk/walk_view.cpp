@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/hand/hand_drawer.h"
 #include "app/look/look.h"
 
 namespace app {
@@ -419,10 +420,7 @@ void WalkView::act() {
   }
   const acre::EditSet none(next.seed);
   next.edits = (next.edits ? *next.edits : none).with(edits);
-  const auto count = static_cast<int>(edits.size());
-  document_.change(tool_ == Tool::Cut ? tr("Cut %n block(s)", nullptr, count)
-                                      : tr("Fill %n block(s)", nullptr, count),
-                   next);
+  document_.change(strikeName(tool_ == Tool::Cut, edits.size()), next);
   document_.endGesture();
 }
 
