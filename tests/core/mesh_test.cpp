@@ -440,6 +440,51 @@ class MeshTest : public QObject {
     QVERIFY2(count > 1000, qPrintable(QString::number(count)));
   }
 
+  /// Whatever the limit, bytes in use stay below it, chunks below what their source says; where not
+  /// all can be held, what is nearest is.
+  void meshesStayWithinTheLimit_data() {
+    QTest::addColumn<bool>("smooth");
+    QTest::newRow("blocks") << false;
+    QTest::newRow("smooth") << true;
+  }
+  void meshesStayWithinTheLimit() {
+    QFETCH(bool, smooth);
+    const uint64_t limit = uint64_t{smooth ? 72u : 5u} << 20;
+    EngineOptions options;
+    options.threads = 2;
+    options.memoryLimit = limit;
+    options.memoBytes = 0;
+    const auto engine = Engine::create(options).value();
+    const auto world = engine->compile(loadRecipe("swallet-edge").value()).value();
+    StreamSettings settings;
+    settings.viewDistance = 420;
+    const auto source = std::make_shared<MeshSource>(world, FaceOptions{true, 0, smooth});
+    Stream stream(source, settings, engine->executor(), engine->budget());
+    std::map<ChunkPos, ChunkHandle> held;
+    stream.setView({0, 0}, 40);
+    QElapsedTimer clock;
+    clock.start();
+    while (clock.elapsed() < 20'000) {
+      takeAll(stream, held);
+      QVERIFY(engine->budget().used() <= limit);
+      const StreamStats stats = stream.stats();
+      if (stats.limited && stats.working + stats.ready == 0) break;
+      QTest::qWait(2);
+    }
+    QVERIFY(stream.stats().limited);
+    uint64_t bytes = 0;
+    for (const auto& [pos, chunk] : held) {
+      QVERIFY(chunk->bytes() <= source->largestChunkBytes());
+      bytes += chunk->bytes();
+    }
+    QVERIFY(bytes <= engine->budget().used());
+    const ChunkLayout& layout = world->groundLayout();
+    const ChunkPos here = layout.chunkOf({0, 0});
+    for (int64_t cy = layout.lowestChunk(0); cy <= layout.highestChunk(0); ++cy)
+      QVERIFY(held.contains({here.cx, here.cz, 0, cy}));
+    stream.stop();
+  }
+
   void somebodyCanStandOrIsToldSo() {
     int stood = 0;
     for (int seed = 0; seed < 100; ++seed) {

@@ -21,16 +21,33 @@ uint64_t bricksOf(const ChunkLayout& layout) {
 constexpr uint64_t kMostQuads =
     uint64_t{BlockMesh::kSide} * BlockMesh::kSide * BlockMesh::kSide * 3;
 
+/// A smooth brick has one cube more than samples along an axis, or two where the world begins.
+/// Each of the twelve edges of a cube gives one triangle at most; a sample begins three edges, and
+/// a cube has at most three fans. A wall's square has at most four triangles.
+constexpr uint64_t kMostCubes = BlockMesh::kSide + 1, kMostSamples = kMostCubes + 2;
+constexpr uint64_t kMostTriangles =
+    kMostCubes * kMostCubes * kMostCubes * 12 + kSides * kMostCubes * kMostCubes * 4;
+constexpr uint64_t kMostPoints = kMostSamples * kMostSamples * kMostSamples * 3 +
+                                 kMostCubes * kMostCubes * kMostCubes * 3 +
+                                 kSides * kMostSamples * kMostSamples;
+
+uint64_t mostBrickBytes(const FaceOptions& options) {
+  return sizeof(BlockMesh) + kMostQuads * sizeof(Quad) +
+         (options.smooth
+              ? kMostTriangles * sizeof(SurfaceTriangle) + kMostPoints * sizeof(SurfacePoint)
+              : 0);
+}
+
 }  // namespace
 
 uint64_t MeshSource::largestChunkBytes() const {
-  return sizeof(Chunk) + bricksOf(layout()) * (sizeof(BlockMesh) + kMostQuads * sizeof(Quad)) +
+  return sizeof(Chunk) + bricksOf(layout()) * mostBrickBytes(options_) +
          Chunk::kBlocks * Chunk::kBytesPerBlock;
 }
 
 uint64_t MeshSource::workBytes() const {
-  // Quads, and the blocks of one brick with what making them takes.
-  return largestChunkBytes() + (uint64_t{512} << 10);
+  // The chunk, and the blocks of one brick with what making it takes.
+  return largestChunkBytes() + (uint64_t{options_.smooth ? 2048u : 512u} << 10);
 }
 
 Result<std::shared_ptr<const Chunk>> MeshSource::makeChunk(ChunkPos pos,
