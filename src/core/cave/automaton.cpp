@@ -1,0 +1,272 @@
+#include "cave/automaton.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <bit>
+#include <charconv>
+#include <optional>
+
+namespace acre {
+
+// ---- rules -------------------------------------------------------------------------------------
+
+namespace {
+
+/// Counts of one half of a rule; nothing when they cannot be read.
+std::optional<uint32_t> countsIn(std::string_view text, int neighbours) {
+  uint32_t out = 0;
+  if (neighbours == AutomatonRule::kPlane) {
+    for (const char c : text) {
+      if (c < '0' || c > '8' || (out >> (c - '0') & 1)) return {};
+      out |= 1u << (c - '0');
+    }
+    return out;
+  }
+  const auto number = [&](std::string_view part) -> std::optional<int> {
+    int value = 0;
+    const auto read = std::from_chars(part.data(), part.data() + part.size(), value);
+    if (part.empty() || read.ec != std::errc() || read.ptr != part.data() + part.size() ||
+        value < 0 || value > neighbours)
+      return {};
+    return value;
+  };
+  while (!text.empty()) {
+    const size_t comma = std::min(text.find(','), text.size());
+    const std::string_view part = text.substr(0, comma);
+    const size_t dash = part.find('-');
+    std::optional<int> low, high = neighbours;
+    if (part.starts_with('>')) {
+      low = number(part.substr(1));
+      if (low) ++*low;
+    } else if (dash == std::string_view::npos) {
+      low = high = number(part);
+    } else {
+      low = number(part.substr(0, dash));
+      high = number(part.substr(dash + 1));
+    }
+    if (!low || !high || *low > *high) return {};
+    for (int n = *low; n <= *high; ++n) out |= 1u << n;
+    const bool more = comma < text.size();
+    text.remove_prefix(std::min(comma + 1, text.size()));
+    if (more && text.empty()) return {};
+  }
+  return out;
+}
+
+std::string countsText(uint32_t counts, int neighbours) {
+  std::string out;
+  for (int n = 0; n <= neighbours; ++n) {
+    if (!(counts >> n & 1)) continue;
+    if (neighbours == AutomatonRule::kPlane) {
+      out += static_cast<char>('0' + n);
+      continue;
+    }
+    int last = n;
+    while (last < neighbours && counts >> (last + 1) & 1) ++last;
+    if (!out.empty()) out += ",";
+    out += last == n ? fmt::format("{}", n) : fmt::format("{}-{}", n, last);
+    n = last;
+  }
+  return out;
+}
+
+}  // namespace
+
+Result<AutomatonRule> readRule(const std::string& text, int neighbours, const std::string& where) {
+  const auto refuse = [&] {
+    return Error{Error::Code::InvalidInput, fmt::format("\"{:.60}\" is no rule", text), where,
+                 neighbours == AutomatonRule::kPlane
+                     ? "B and S with digits from 0 to 8, as in B678/S345678"
+                     : "B and S with counts from 0 to 26, as in B14-26/S13-26 or B>13/S>12"};
+  };
+  const size_t slash = text.find('/');
+  if (slash == std::string::npos || !text.starts_with('B') || text.compare(slash + 1, 1, "S") != 0)
+    return refuse();
+  const std::string_view all = text;
+  const auto birth = countsIn(all.substr(1, slash - 1), neighbours);
+  const auto survival = countsIn(all.substr(slash + 2), neighbours);
+  if (!birth || !survival || (*birth == 0 && *survival == 0)) return refuse();
+  return AutomatonRule{*birth, *survival};
+}
+
+std::string ruleText(const AutomatonRule& rule, int neighbours) {
+  return fmt::format("B{}/S{}", countsText(rule.birth, neighbours),
+                     countsText(rule.survival, neighbours));
+}
+
+// ---- grids -------------------------------------------------------------------------------------
+
+BitGrid::BitGrid(int32_t width, int32_t depth, int32_t levels)
+    : width_(width),
+      depth_(depth),
+      levels_(levels),
+      stride_((width + 63) / 64 + 2),
+      words_(static_cast<size_t>(stride_) * static_cast<size_t>(depth + 2) *
+             static_cast<size_t>(levels + 2)) {}
+
+void BitGrid::set(int32_t x, int32_t z, int32_t y, bool solid) {
+  uint64_t& word = row(z, y)[x / 64];
+  const uint64_t bit = uint64_t{1} << (x % 64);
+  word = solid ? word | bit : word & ~bit;
+}
+
+uint64_t BitGrid::count() const {
+  uint64_t out = 0;
+  for (int32_t y = 0; y < levels_; ++y)
+    for (int32_t z = 0; z < depth_; ++z) {
+      const uint64_t* cells = row(z, y);
+      for (ptrdiff_t w = 0; w < words(); ++w)
+        out += static_cast<uint64_t>(
+            std::popcount(w + 1 == words() ? cells[w] & lastMask() : cells[w]));
+    }
+  return out;
+}
+
+bool BitGrid::operator==(const BitGrid& other) const {
+  if (width_ != other.width_ || depth_ != other.depth_ || levels_ != other.levels_) return false;
+  for (int32_t y = 0; y < levels_; ++y)
+    for (int32_t z = 0; z < depth_; ++z) {
+      const uint64_t *a = row(z, y), *b = other.row(z, y);
+      if (!std::equal(a, a + words() - 1, b)) return false;
+      if ((a[words() - 1] ^ b[words() - 1]) & lastMask()) return false;
+    }
+  return true;
+}
+
+// ---- steps -------------------------------------------------------------------------------------
+
+namespace {
+
+/// The sum of three bits: its lower and its upper one.
+struct Two {
+  uint64_t low, high;
+};
+inline Two add(uint64_t a, uint64_t b, uint64_t c) {
+  const uint64_t half = a ^ b;
+  return {half ^ c, (a & b) | (half & c)};
+}
+
+/// where the bit is set a, else b
+inline uint64_t choose(uint64_t bit, uint64_t a, uint64_t b) {
+  return b ^ (bit & (a ^ b));
+}
+
+/// The entry of a table of 2^kBits words that the slices name, cell by cell.
+template <int kBits>
+inline uint64_t entry(const uint64_t* table, const uint64_t* slices) {
+  if constexpr (kBits == 0) {
+    return table[0];
+  } else {
+    return choose(slices[kBits - 1], entry<kBits - 1>(table + (1 << (kBits - 1)), slices),
+                  entry<kBits - 1>(table, slices));
+  }
+}
+
+/// Cells of a row and those to their west and east: how many of the three are solid.
+inline Two three(const uint64_t* row, ptrdiff_t w) {
+  return add(row[w] << 1 | row[w - 1] >> 63, row[w], row[w] >> 1 | row[w + 1] << 63);
+}
+
+}  // namespace
+
+Automaton::Automaton(const AutomatonRule& rule, GridEdge edge, int32_t levels)
+    : rule_(rule), edge_(edge), volume_(levels > 1) {
+  for (int n = 0; n < 32; ++n) {
+    birth_[n] = rule.birth >> n & 1 ? ~uint64_t{0} : 0;
+    survival_[n] = rule.survival >> n & 1 ? ~uint64_t{0} : 0;
+  }
+}
+
+void Automaton::frame(BitGrid& grid) const {
+  const uint64_t beyond = edge_ == GridEdge::Filled ? ~uint64_t{0} : 0;
+  const uint64_t last = grid.lastMask();
+  for (int32_t y = -1; y <= grid.levels(); ++y)
+    for (int32_t z = -1; z <= grid.depth(); ++z) {
+      uint64_t* cells = grid.row(z, y);
+      if (y < 0 || y == grid.levels() || z < 0 || z == grid.depth()) {
+        std::fill(cells - 1, cells + grid.words() + 1, beyond);
+        continue;
+      }
+      cells[-1] = cells[grid.words()] = beyond;
+      cells[grid.words() - 1] = (cells[grid.words() - 1] & last) | (beyond & ~last);
+    }
+}
+
+void Automaton::stepRow(const BitGrid& from, BitGrid& to, int32_t z, int32_t y) const {
+  const ptrdiff_t words = from.words();
+  const uint64_t* middle = from.row(z, y);
+  uint64_t* out = to.row(z, y);
+  if (!volume_) {
+    const uint64_t *north = from.row(z - 1, y), *south = from.row(z + 1, y);
+    for (ptrdiff_t w = 0; w < words; ++w) {
+      const Two a = three(north, w), c = three(south, w);
+      const Two b =
+          add(middle[w] << 1 | middle[w - 1] >> 63, middle[w] >> 1 | middle[w + 1] << 63, 0);
+      const Two ones = add(a.low, b.low, c.low);
+      const Two twos = add(a.high, b.high, c.high);
+      const Two more = add(twos.low, ones.high, 0);
+      const uint64_t slices[4] = {ones.low, more.low, twos.high ^ more.high, twos.high & more.high};
+      out[w] = choose(middle[w], entry<4>(survival_, slices), entry<4>(birth_, slices));
+    }
+    return;
+  }
+  for (ptrdiff_t w = 0; w < words; ++w) {
+    uint64_t slices[5] = {};
+    const auto count = [&](Two more) {
+      // The lower bit goes through all slices, the upper one from the second on.
+      uint64_t carry = slices[0] & more.low;
+      slices[0] ^= more.low;
+      const Two second = add(slices[1], more.high, carry);
+      slices[1] = second.low;
+      carry = second.high;
+      for (int k = 2; k < 5; ++k) {
+        const uint64_t next = slices[k] & carry;
+        slices[k] ^= carry;
+        carry = next;
+      }
+    };
+    for (int dy = -1; dy <= 1; ++dy)
+      for (int dz = -1; dz <= 1; ++dz) {
+        const uint64_t* row = from.row(z + dz, y + dy);
+        count(dy == 0 && dz == 0
+                  ? add(row[w] << 1 | row[w - 1] >> 63, row[w] >> 1 | row[w + 1] << 63, 0)
+                  : three(row, w));
+      }
+    out[w] = choose(middle[w], entry<5>(survival_, slices), entry<5>(birth_, slices));
+  }
+}
+
+void Automaton::step(BitGrid& from, BitGrid& to) const {
+  frame(from);
+  for (int32_t y = 0; y < from.levels(); ++y)
+    for (int32_t z = 0; z < from.depth(); ++z) {
+      stepRow(from, to, z, y);
+      if (edge_ != GridEdge::Left) continue;
+      // What is at the edge stays as it was.
+      const uint64_t* before = from.row(z, y);
+      uint64_t* after = to.row(z, y);
+      const bool outer =
+          z == 0 || z + 1 == from.depth() || (volume_ && (y == 0 || y + 1 == from.levels()));
+      if (outer) {
+        std::copy_n(before, from.words(), after);
+        continue;
+      }
+      after[0] = choose(1, before[0], after[0]);
+      const ptrdiff_t last = from.words() - 1;
+      const uint64_t bit = uint64_t{1} << ((from.width() - 1) % 64);
+      after[last] = choose(bit, before[last], after[last]);
+    }
+}
+
+bool Automaton::run(BitGrid& grid, int steps, const std::stop_token& stop) {
+  BitGrid other(grid.width(), grid.depth(), grid.levels());
+  for (int n = 0; n < steps; ++n) {
+    if (stop.stop_requested()) return false;
+    step(grid, other);
+    std::swap(grid, other);
+  }
+  return true;
+}
+
+}  // namespace acre
