@@ -1,10 +1,13 @@
 // Cellular automata against cell-by-cell counting and against known results of the Game of Life.
 #include <QtTest>
 #include <algorithm>
+#include <array>
 #include <random>
+#include <set>
 
 #include "cave/automaton.h"
 #include "cave/lattice_path.h"
+#include "cave/open_spaces.h"
 
 using namespace acre;
 
@@ -98,6 +101,43 @@ std::vector<uint64_t> pricesFrom(const LatticeBox& box, const std::vector<uint32
           }
   }
   return prices;
+}
+
+size_t placeOf(const BitGrid& grid, int x, int z, int y) {
+  return (static_cast<size_t>(y) * static_cast<size_t>(grid.depth()) + static_cast<size_t>(z)) *
+             static_cast<size_t>(grid.width()) +
+         static_cast<size_t>(x);
+}
+
+std::array<int, 3> cellAt(const BitGrid& grid, size_t place) {
+  const auto wide = static_cast<size_t>(grid.width()), deep = static_cast<size_t>(grid.depth());
+  return {static_cast<int>(place % wide), static_cast<int>(place / wide % deep),
+          static_cast<int>(place / wide / deep)};
+}
+
+bool atRim(const BitGrid& grid, size_t place) {
+  const auto [x, z, y] = cellAt(grid, place);
+  return x == 0 || z == 0 || x + 1 == grid.width() || z + 1 == grid.depth() ||
+         (grid.levels() > 1 && (y == 0 || y + 1 == grid.levels()));
+}
+
+/// All open cells that a cell reaches through sides.
+std::set<size_t> floodFrom(const BitGrid& grid, int x, int z, int y) {
+  std::set<size_t> out = {placeOf(grid, x, z, y)};
+  std::vector<size_t> next(out.begin(), out.end());
+  while (!next.empty()) {
+    const auto [cx, cz, cy] = cellAt(grid, next.back());
+    next.pop_back();
+    for (const auto& d : {std::array{1, 0, 0}, std::array{-1, 0, 0}, std::array{0, 1, 0},
+                          std::array{0, -1, 0}, std::array{0, 0, 1}, std::array{0, 0, -1}}) {
+      const int i = cx + d[0], k = cz + d[1], j = cy + d[2];
+      if (i < 0 || k < 0 || j < 0 || i >= grid.width() || k >= grid.depth() || j >= grid.levels())
+        continue;
+      if (!grid.at(i, k, j) && out.insert(placeOf(grid, i, k, j)).second)
+        next.push_back(placeOf(grid, i, k, j));
+    }
+  }
+  return out;
 }
 
 }  // namespace
@@ -273,6 +313,94 @@ class CaveTest : public QObject {
     QCOMPARE(path.size(), size_t{16});  // Straight through.
     for (uint32_t i = 0; i < large.count(); ++i)
       QCOMPARE(large.index(large.x(i), large.y(i), large.z(i)), i);
+  }
+
+  // ---- open spaces -----------------------------------------------------------------------------
+
+  /// Labels are those of a flood from each cell; sizes, first cells and open ends as counted.
+  void openSpacesAreFound() {
+    std::mt19937 random(77);
+    for (int round = 0; round < 80; ++round) {
+      const int levels = round % 2 ? 1 + static_cast<int>(random() % 6) : 1;
+      const BitGrid grid = randomGrid(1 + static_cast<int>(random() % 70),
+                                      1 + static_cast<int>(random() % 20), levels, random);
+      const OpenSpaces open = OpenSpaces::of(grid);
+      std::vector<uint64_t> cells(open.spaces.size());
+      for (size_t i = 0; i < open.labels.size(); ++i)
+        if (open.labels[i] != OpenSpaces::kSolid) ++cells[open.labels[i]];
+      for (size_t s = 0; s < open.spaces.size(); ++s) {
+        const OpenSpace& space = open.spaces[s];
+        QCOMPARE(space.cells, cells[s]);
+        const std::set<size_t> flood = floodFrom(grid, space.x, space.z, space.y);
+        QCOMPARE(static_cast<uint64_t>(flood.size()), space.cells);
+        bool ends = false;
+        for (const size_t at : flood) {
+          QCOMPARE(open.labels[at], static_cast<uint32_t>(s));
+          ends = ends || atRim(grid, at);
+        }
+        QCOMPARE(space.openEnded, ends);
+        QCOMPARE(*flood.begin(), placeOf(grid, space.x, space.z, space.y));
+        if (s > 0)
+          QVERIFY(open.spaces[s - 1].cells > space.cells ||
+                  (open.spaces[s - 1].cells == space.cells &&
+                   placeOf(grid, open.spaces[s - 1].x, open.spaces[s - 1].z, open.spaces[s - 1].y) <
+                       *flood.begin()));
+      }
+    }
+  }
+
+  void smallSpacesAreFilled() {
+    std::mt19937 random(5);
+    for (int round = 0; round < 20; ++round) {
+      BitGrid grid = randomGrid(60, 40, 1, random);
+      const OpenSpaces before = OpenSpaces::of(grid);
+      const uint64_t solid = grid.count();
+      uint64_t small = 0, number = 0;
+      for (const OpenSpace& s : before.spaces)
+        if (s.cells < 8) small += s.cells, ++number;
+      QCOMPARE(static_cast<uint64_t>(fillSmallSpaces(grid, 8)), number);
+      QCOMPARE(grid.count(), solid + small);
+      for (const OpenSpace& s : OpenSpaces::of(grid).spaces) QVERIFY(s.cells >= 8);
+    }
+  }
+
+  /// Joined, there is one space, and no cell was dug that need not be for two spaces alone.
+  void spacesAreJoined() {
+    std::mt19937 random(6);
+    for (int round = 0; round < 40; ++round) {
+      BitGrid grid(50, 40);
+      for (int z = 0; z < 40; ++z)
+        for (int x = 0; x < 50; ++x) grid.set(x, z, true);
+      int rooms[2][2];
+      for (auto& room : rooms) {
+        room[0] = 4 + static_cast<int>(random() % 38);
+        room[1] = 4 + static_cast<int>(random() % 28);
+        for (int z = 0; z < 3; ++z)
+          for (int x = 0; x < 3; ++x) grid.set(room[0] + x, room[1] + z, false);
+      }
+      const size_t number = OpenSpaces::of(grid).spaces.size();
+      const auto dug = joinSpaces(grid, 2);
+      QVERIFY(dug);
+      QCOMPARE(OpenSpaces::of(grid).spaces.size(), size_t{1});
+      const int apart = std::max(0, std::abs(rooms[0][0] - rooms[1][0]) - 2) +
+                        std::max(0, std::abs(rooms[0][1] - rooms[1][1]) - 2);
+      if (number == 2) QCOMPARE(static_cast<int>(*dug), std::max(1, apart - 1));
+      BitGrid many = randomGrid(64, 48, 1, random);
+      const BitGrid as = many;
+      if (joinSpaces(many, 0)) {
+        QVERIFY(OpenSpaces::of(many).spaces.size() <= 1);
+        for (int z = 0; z < 48; ++z)
+          for (int x = 0; x < 64; ++x) QVERIFY(as.at(x, z) || !many.at(x, z));  // Nothing closed.
+      }
+    }
+    // What only the rim would join is not joined, and nothing is changed.
+    BitGrid grid(9, 5);
+    for (int z = 0; z < 5; ++z)
+      for (int x = 0; x < 9; ++x) grid.set(x, z, x != 0 && x != 8);
+    const BitGrid before = grid;
+    QVERIFY(!joinSpaces(grid, 3));
+    QVERIFY(grid == before);
+    QVERIFY(joinSpaces(grid, 0) && OpenSpaces::of(grid).spaces.size() == 1);
   }
 };
 
