@@ -13,10 +13,10 @@ namespace app {
 
 // ---- the list ----------------------------------------------------------------------------------
 
-void HandModel::set(const acre::Recipe& recipe, bool levels) {
+void HandModel::set(const acre::Recipe& recipe, std::vector<acre::Edit> cells) {
   beginResetModel();
-  cells_ = recipe.edits ? recipe.edits->all() : std::vector<acre::Edit>();
-  levels_ = levels;
+  cells_ = std::move(cells);
+  levels_ = recipe.frame.blocks();
   names_.clear();
   names_[acre::kOpenId] = tr("Open");
   for (const acre::Material& m : recipe.materials) names_[m.id] = QString::fromStdString(m.name);
@@ -208,12 +208,8 @@ void HandDrawer::refresh() {
     for (const acre::Material& m : recipe.materials)
       material_->addItem(QString::fromStdString(m.name), QString::fromStdString(m.id));
   }
-  // Lists are shared by recipes whose cells are the same.
-  if (shown_ != recipe.edits || model_->rowCount() == 0) {
-    shown_ = recipe.edits;
-    model_->set(recipe, blocks);
-  }
-  const int count = model_->rowCount();
+  listCells();
+  const auto count = static_cast<qint64>(recipe.edits ? recipe.edits->size() : 0);
   const QString cells = count == 1 ? tr("1 cell") : tr("%1 cells").arg(look::wholeNumber(count));
   if (count == 0)
     headline_->setText(blocks ? tr("Nothing is changed by hand yet. Press Cut or Fill and click in "
@@ -225,17 +221,36 @@ void HandDrawer::refresh() {
                            .arg(cells, QString::fromStdString(recipe.edits->seed())));
   else
     headline_->setText(
-        tr("%n cell(s), kept beside the world's file and put into every chunk that "
-           "holds one.",
-           nullptr, count));
+        tr("%1, kept beside the world's file and put into every chunk that holds one.").arg(cells));
   updateButtons();
+}
+
+/// Long lists are written out off the interface thread.
+void HandDrawer::listCells() {
+  constexpr size_t kAtOnce = 20'000;
+  const acre::Recipe& recipe = document_.recipe();
+  // Sets are shared by recipes whose cells are the same.
+  if (shown_ && shown_ == recipe.edits) return;
+  shown_ = recipe.edits;
+  if (!shown_ || shown_->size() <= kAtOnce)
+    return model_->set(recipe, shown_ ? shown_->all() : std::vector<acre::Edit>());
+  document_.engine().executor().submit(
+      acre::Priority::Statistics, [courier = courier_, edits = shown_] {
+        auto cells = std::make_shared<std::vector<acre::Edit>>(edits->all());
+        courier->deliver([edits, cells](HandDrawer& self) {
+          if (self.shown_ != edits) return;
+          self.model_->set(self.document_.recipe(), std::move(*cells));
+          self.updateButtons();
+        });
+      });
 }
 
 void HandDrawer::updateButtons() {
   const bool chosen = table_->selectionModel()->hasSelection();
   goTo_->setEnabled(chosen);
   erase_->setEnabled(chosen);
-  eraseAll_->setEnabled(model_->rowCount() > 0);
+  const acre::Edits& edits = document_.recipe().edits;
+  eraseAll_->setEnabled(edits && !edits->empty());
   export_->setEnabled(model_->rowCount() > 0);
 }
 

@@ -27,8 +27,8 @@ class HandModel : public QAbstractTableModel {
  public:
   using QAbstractTableModel::QAbstractTableModel;
 
-  /// levels: whether the cells have an altitude.
-  void set(const acre::Recipe& recipe, bool levels);
+  /// cells: of the recipe's edits.
+  void set(const acre::Recipe& recipe, std::vector<acre::Edit> cells);
   const acre::Edit& edit(int row) const { return cells_[static_cast<size_t>(row)]; }
 
   int rowCount(const QModelIndex& parent = {}) const override;
@@ -70,6 +70,7 @@ class HandDrawer : public QWidget {
   void chooseTool();
   void erase(bool all);
   void exportList();
+  void listCells();
   void updateButtons();
 
   Document& document_;
