@@ -65,6 +65,12 @@ struct Soup {
   }
 };
 
+/// How far right and up the edges of a picture lie, at depth 1.
+QVector2D slopesOf(const acre::Eye& eye, const QSize& pixels) {
+  const auto half = static_cast<float>(std::tan(eye.field * (3.14159265358979323846 / 360)));
+  return {half, half * static_cast<float>(pixels.height()) / static_cast<float>(pixels.width())};
+}
+
 QVector3D inkOf(uint32_t argb) {
   return {static_cast<float>(argb >> 16 & 255) / 255, static_cast<float>(argb >> 8 & 255) / 255,
           static_cast<float>(argb & 255) / 255};
@@ -184,6 +190,7 @@ void GlCanvas::release(Mesh& mesh) {
 
 void GlCanvas::follow() {
   complete_ = true;
+  lacksRoom_ = false;
   for (auto& [key, mesh] : meshes_) mesh.wanted = false;
   if (scene_)
     for (const acre::ScenePart& part : *scene_) {
@@ -209,7 +216,7 @@ void GlCanvas::follow() {
       }
       Mesh mesh;
       if (!upload(part, mesh)) {
-        fault_ = tr("The limit of memory leaves no room to draw.");
+        lacksRoom_ = true;
         break;
       }
       meshes_.emplace(part.mesh.get(), std::move(mesh));
@@ -245,12 +252,10 @@ void GlCanvas::drawGround(const QSize& pixels) {
                          static_cast<float>(to.up.y),      static_cast<float>(to.up.z),
                          static_cast<float>(to.forward.x), static_cast<float>(to.forward.y),
                          static_cast<float>(to.forward.z)};
-  const auto half = static_cast<float>(std::tan(eye_.field * (3.14159265358979323846 / 360)));
-  const float tall =
-      half * static_cast<float>(pixels.height()) / static_cast<float>(pixels.width());
+  const QVector2D slopes = slopesOf(eye_, pixels);
   ground_->bind();
   ground_->setUniformValue("turn", QMatrix3x3(turn));
-  ground_->setUniformValue("scale", QVector2D(1 / half, 1 / tall));
+  ground_->setUniformValue("scale", QVector2D(1 / slopes.x(), 1 / slopes.y()));
   ground_->setUniformValue("depths",
                            QVector2D(kNearest, static_cast<float>(style_.distance) * 2 + 256));
   const acre::SideLight light = acre::sideLight(style_);
@@ -290,9 +295,7 @@ void GlCanvas::drawInk(const QSize& pixels) {
                          static_cast<float>(to.up.y),      static_cast<float>(to.forward.y),
                          static_cast<float>(to.right.z),   static_cast<float>(to.up.z),
                          static_cast<float>(to.forward.z)};
-  const auto half = static_cast<float>(std::tan(eye_.field * (3.14159265358979323846 / 360)));
-  const float tall =
-      half * static_cast<float>(pixels.height()) / static_cast<float>(pixels.width());
+  const QVector2D slopes = slopesOf(eye_, pixels);
   ink_->bind();
   glActiveTexture(GL_TEXTURE0);
   glBindTexture(GL_TEXTURE_2D, buffer_->texture());
@@ -300,8 +303,8 @@ void GlCanvas::drawInk(const QSize& pixels) {
   ink_->setUniformValue("there", 0);
   ink_->setUniformValue("inks", 1);
   ink_->setUniformValue("back", QMatrix3x3(back));
-  ink_->setUniformValue("slopes", QVector2D(half, tall));
-  ink_->setUniformValue("pixelSlope", 2 * half / static_cast<float>(pixels.width()));
+  ink_->setUniformValue("slopes", slopes);
+  ink_->setUniformValue("pixelSlope", 2 * slopes.x() / static_cast<float>(pixels.width()));
   ink_->setUniformValue("within", QVector3D(static_cast<float>(eye_.x), static_cast<float>(eye_.y),
                                             static_cast<float>(eye_.z)));
   const int64_t chunk = std::max(1, style_.chunk);

@@ -43,6 +43,8 @@ class GlCanvas : public QOpenGLWidget, private QOpenGLFunctions_3_3_Core {
   uint64_t drawn() const { return drawn_; }
   /// Why nothing can be drawn; empty: it can.
   QString fault() const { return fault_; }
+  /// The limit of memory held for part of the last scene alone.
+  bool lacksRoom() const { return lacksRoom_; }
 
  signals:
   void painted();
@@ -78,7 +80,7 @@ class GlCanvas : public QOpenGLWidget, private QOpenGLFunctions_3_3_Core {
   std::unique_ptr<QOpenGLFramebufferObject> buffer_;
   GLuint empty_ = 0, inks_ = 0;  // An array without anything, and the colours of materials.
   std::vector<uint32_t> inksSet_;
-  bool ready_ = false, complete_ = false;
+  bool ready_ = false, complete_ = false, lacksRoom_ = false;
   double millis_ = 0;
   uint64_t drawn_ = 0;
   QString fault_;

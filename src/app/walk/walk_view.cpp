@@ -494,6 +494,11 @@ void WalkView::paintOver(QPainter& p) const {
     p.setPen(ink.ink);
     p.drawText(rect(), Qt::AlignCenter, canvas_->fault());
   }
+  if (canvas_ && canvas_->lacksRoom()) {
+    p.setPen(ink.ink);
+    look::drawHaloText(p, {12.0, height() - 12.0},
+                       tr("The limit of memory leaves no room to draw all of it."));
+  }
   paintAim(p);
   paintCompass(p);
   if (hasFocus()) {
@@ -603,6 +608,8 @@ void WalkView::hideEvent(QHideEvent*) {
   scene_.reset();
   sceneStale_ = true;
   drawing_ = {};
+  // Nor are its bricks kept on the card; it is chosen anew with the next showing.
+  if (canvas_) std::exchange(canvas_, nullptr)->deleteLater();
 }
 
 void WalkView::keyPressEvent(QKeyEvent* e) {
