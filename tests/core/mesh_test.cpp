@@ -449,7 +449,7 @@ class MeshTest : public QObject {
   }
   void meshesStayWithinTheLimit() {
     QFETCH(bool, smooth);
-    const uint64_t limit = uint64_t{smooth ? 72u : 5u} << 20;
+    const uint64_t limit = uint64_t{smooth ? 112u : 5u} << 20;
     EngineOptions options;
     options.threads = 2;
     options.memoryLimit = limit;

@@ -214,7 +214,7 @@ std::string Evaluator::block(acre::Cell cell, int64_t y) {
     for (const acre::Edit& edit : recipe_.edits->all())
       if (edit.x == cell.x && edit.y == y && edit.z == cell.z) return edit.material;
   std::string material = ground(columnOf(cell), y, true);
-  if (!recipe_.strataOn) return material;
+  if (!recipe_.strataOn) return dug(cell, y, material);
   for (const OrePlan& plan : orePlans()) {
     if (std::find(plan.hosts.begin(), plan.hosts.end(), material) == plan.hosts.end()) continue;
     bool found = false;
@@ -284,7 +284,7 @@ std::string Evaluator::block(acre::Cell cell, int64_t y) {
         }
     if (found) material = plan.ore->material;
   }
-  return material;
+  return dug(cell, y, material);
 }
 
 }  // namespace reference

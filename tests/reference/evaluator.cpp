@@ -718,10 +718,18 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
   if (recipe_.frame.blocks()) {  // What one sees from above: the water, or the uppermost block.
     const auto top = static_cast<int64_t>(std::floor(out.height)) - 1;
     out.material = plainBlock(cell, top + 1);
-    if (out.material == "open") out.material = plainBlock(cell, top);
+    if (out.material != "open") return out;
+    out.material = plainBlock(cell, top);
+    if (recipe_.caves.on &&
+        !held(cell, top, true).empty()) {  // Opened from above: what lies deeper.
+      const acre::AxisBounds& range = recipe_.frame.y;
+      out.material = "open";
+      for (int64_t y = range.min + range.extent; y-- > range.min && out.material == "open";)
+        out.material = block(cell, y);
+    }
     return out;
   }
-  out.material = surface(cell, ground);
+  out.material = opening(cell) ? recipe_.caves.opening : surface(cell, ground);
   if (recipe_.edits && recipe_.edits->seed() == recipe_.seed)
     for (const acre::Edit& edit : recipe_.edits->all())
       if (edit.x == cell.x && edit.z == cell.z) out.material = edit.material;

@@ -5,6 +5,8 @@
 #include <map>
 #include <memory>
 #include <string>
+#include <tuple>
+#include <vector>
 
 #include "recipe/recipe.h"
 
@@ -55,6 +57,10 @@ class Evaluator {
   /// The same without overhangs and ores.
   std::string plainBlock(acre::Cell cell, int64_t y);
 
+  /// Lattice points of the passages of a square's system, main, arm and own, as far as they are;
+  /// nothing without a system.
+  std::vector<std::vector<int>> passages(const acre::Tunnels& t, int64_t i, int64_t j);
+
  private:
   struct Column;
   struct OrePlan;
@@ -62,6 +68,18 @@ class Evaluator {
   bool solid(const Column& column, int64_t y, bool overhangs) const;
   std::string ground(const Column& column, int64_t y, bool overhangs) const;
   const std::vector<OrePlan>& orePlans();
+  /// What the Caves make of a cell: the material in it where they hold it, else nothing.
+  /// shafts: of tunnels only the shafts of mouths.
+  std::string held(acre::Cell cell, int64_t y, bool shafts = false);
+  /// A block of that ground after the Caves.
+  std::string dug(acre::Cell cell, int64_t y, const std::string& ground);
+  bool opening(acre::Cell cell);
+  struct System;
+  System& systemOf(const acre::Tunnels& t, int64_t i, int64_t j);
+  void dig(const acre::Tunnels& t, int64_t i, int64_t j, System& out);
+  bool bored(const acre::Tunnels& t, acre::Cell cell, int64_t y, bool shafts, bool& wet);
+  bool openVoid(const acre::NoiseVoid& part, acre::Cell cell, int64_t y, float depth) const;
+  bool openAutomaton(const acre::AutomatonLayer& layer, acre::Cell cell, int64_t y) const;
   /// What the bands say of a cell.
   std::string surface(acre::Cell cell, const LandValue& ground);
   struct Table;
@@ -81,6 +99,7 @@ class Evaluator {
   std::map<std::pair<std::string, size_t>, std::unique_ptr<Table>> tables_;
   std::unique_ptr<Table> heights_;
   std::shared_ptr<std::vector<OrePlan>> ores_;
+  std::map<std::tuple<std::string, int64_t, int64_t>, std::shared_ptr<System>> systems_;
 };
 
 /// A monotone cubic through the points of a recipe's curve.

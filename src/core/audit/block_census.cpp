@@ -50,6 +50,9 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
           {x, z, static_cast<int32_t>(std::min<int64_t>(kSquare, out.area.x + out.area.width - x)),
            static_cast<int32_t>(std::min<int64_t>(kSquare, out.area.z + out.area.height - z))});
   std::vector<uint64_t> counts(static_cast<size_t>(range.extent) * (materials + 1));
+  const size_t parts = world.caves() ? world.caves()->parts().size() : 0;
+  for (size_t p = 0; p < parts; ++p)
+    out.caves.push_back({world.caves()->parts()[p].id, world.caves()->parts()[p].part, 0, 0});
   std::mutex mutex;
   std::optional<Error> first;
   std::atomic<size_t> finished{0};
@@ -62,6 +65,9 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
       std::vector<int64_t> tops(static_cast<size_t>(wide) * static_cast<size_t>(deep),
                                 range.min - 1);
       std::vector<uint64_t> own(counts.size());
+      std::vector<uint64_t> dug(2 * parts);
+      uint64_t ground = 0;
+      std::vector<uint16_t> held;
       constexpr int32_t kLevels = 32;
       std::vector<MaterialIndex> blocks(static_cast<size_t>(wide) * static_cast<size_t>(deep) *
                                         kLevels);
@@ -75,6 +81,18 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
           if (!first) first = made.error();
           return;
         }
+        if (parts > 0) {
+          held.resize(static_cast<size_t>(q.width) * static_cast<size_t>(q.depth) *
+                      static_cast<size_t>(tall));
+          if (!world.sampleCaves({q.x, y, q.z, 1, q.width, tall, q.depth}, held.data(), stop))
+            return;
+          for (const uint16_t mark : held) {
+            if (mark == 0) continue;
+            const size_t place = (mark & ~CaveStage::kFlooded) - size_t{1};
+            ++dug[2 * place];
+            dug[2 * place + 1] += (mark & CaveStage::kFlooded) != 0;
+          }
+        }
         for (int32_t j = 0; j < tall; ++j)
           for (int32_t k = 0; k < deep; ++k)
             for (int32_t i = 0; i < wide; ++i) {
@@ -86,6 +104,13 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
               const size_t place = m == kOpen ? materials : m;
               ++own[static_cast<size_t>(y + j - range.min) * (materials + 1) + place];
             }
+      }
+      if (parts > 0) {
+        std::vector<float> heights(static_cast<size_t>(q.width) * static_cast<size_t>(q.depth));
+        if (!world.sample({q.x, q.z, 1, q.width, q.depth}, heights.data(), nullptr, stop)) return;
+        for (const float h : heights)
+          ground += static_cast<uint64_t>(std::clamp<int64_t>(
+              static_cast<int64_t>(std::floor(h)) - range.min, 0, range.extent));
       }
       uint64_t steps = 0, filled = 0;
       for (int32_t k = 0; k < q.depth; ++k)
@@ -105,6 +130,11 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
         for (size_t i = 0; i < counts.size(); ++i) counts[i] += own[i];
         out.steps += steps;
         out.filled += filled;
+        out.ground += ground;
+        for (size_t p = 0; p < parts; ++p) {
+          out.caves[p].cells += dug[2 * p];
+          out.caves[p].flooded += dug[2 * p + 1];
+        }
       }
       ++finished;
     }

@@ -32,6 +32,14 @@ struct OreFigures {
   }
 };
 
+/// What one part of the stage Caves has dug.
+struct CaveFigures {
+  std::string id;
+  CaveStage::Part part = CaveStage::Part::None;
+  uint64_t cells = 0;    ///< Below the surface.
+  uint64_t flooded = 0;  ///< Of them.
+};
+
 struct BlockCensus {
   Rect area;
   uint64_t columns = 0;
@@ -39,6 +47,8 @@ struct BlockCensus {
   std::map<MaterialIndex, uint64_t> volumes;  ///< kOpen among them.
   std::vector<DepthSlice> slices;             ///< From the top down.
   std::vector<OreFigures> ores;               ///< In the recipe's order, those that are on.
+  std::vector<CaveFigures> caves;             ///< In the order in which they hold cells.
+  uint64_t ground = 0;  ///< Cells below the surface, dug or not; 0 without caves.
   uint64_t steps = 0;   ///< Sides between columns whose uppermost blocks lie more than one apart.
   uint64_t filled = 0;  ///< Faces there that would be holes if only uppermost blocks were made.
   uint64_t edited = 0;  ///< Blocks changed by hand.

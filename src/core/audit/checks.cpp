@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "audit/cave_checks.h"
 #include "audit/census.h"
 #include "audit/chart_sample.h"
 #include "audit/ground_checks.h"
@@ -40,7 +41,7 @@ class Auditor {
         checkField(*field, pointerOf(recipe_, *field));
     if (world_.biomes()) checkBiomes();
     if (recipe_.strataOn) checkStrata();
-    if (!checkGround(world_, stop_, found_)) return {};
+    if (!checkGround(world_, stop_, found_) || !checkCaves(world_, stop_, found_)) return {};
     if (stop_.stop_requested()) return {};
     return std::move(found_);
   }

@@ -13,7 +13,7 @@ namespace acre {
 
 /// One mistake that was found.
 struct Check {
-  enum class Stage { Frame, Heights, Climate, Biomes, Strata };
+  enum class Stage { Frame, Heights, Climate, Biomes, Strata, Caves };
 
   std::string id;        ///< One of those listed at runChecks().
   std::string sentence;  ///< What is wrong and why, in words.
@@ -44,6 +44,12 @@ struct Check {
 ///   cut-range       columns that end above or below the vertical range of a world of blocks
 ///   no-overhang     overhangs that push by nothing
 ///   ore-short       an ore that cannot be had as asked
+///   no-systems      tunnels of which none exists about the origin
+///   straight-tunnels, round-tunnels, closed-tunnels, melted-tunnels, torn-tunnels
+///                   passages as the crow flies, round as pipes, without a way out, run together,
+///                   in more parts than they should be: by the systems nearest to the origin
+///   hollow          a part of the caves that opens more than a quarter of the ground
+///   never-open      one that opens nothing
 ///   unassigned      cells that no rule covers, with their share
 std::optional<std::vector<Check>> runChecks(Engine& engine, const World& world,
                                             const std::stop_token& stop = {});

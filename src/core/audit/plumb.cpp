@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "audit/cave_figures.h"
 #include "base/fp_state.h"
 #include "recipe/validate.h"
 
@@ -249,7 +250,7 @@ void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
   const auto top = static_cast<int64_t>(std::floor(plumb.height)) - 1;
   block.y = y.value_or(std::clamp(top, range.min, range.min + range.extent - 1));
   block.at = world.blockAt(plumb.cell, block.y);
-  const BlockStage::At& at = block.at;
+  const BlockValue& at = block.at;
   plumb.outside = at.material == kOutside;
   plumb.material = world.materialId(at.material);
   plumb.materialName = at.material == kOpen ? "Open" : materialNameOf(world, at.material);
@@ -278,6 +279,23 @@ void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
   if (at.ore >= 0) {
     block.ore = recipe.ores[static_cast<size_t>(at.ore)].id;
     block.pointer = fmt::format("/strata/ores/{}", at.ore);
+  }
+  const CaveStage::At& cave = at.cave;
+  block.ground = world.materialId(at.ground);
+  const bool dug = world.caves() && world.caves()->isGround(at.ground);
+  if (cave.part != CaveStage::Part::None && dug) {
+    const char* list = cave.part == CaveStage::Part::Tunnel ? "tunnels"
+                       : cave.part == CaveStage::Part::Void ? "voids"
+                                                            : "automata";
+    const auto index = static_cast<size_t>(cave.index);
+    block.cave = cave.part == CaveStage::Part::Tunnel ? recipe.caves.tunnels[index].id
+                 : cave.part == CaveStage::Part::Void ? recipe.caves.voids[index].id
+                                                      : recipe.caves.automata[index].id;
+    if (cave.tunnel.system) block.system = cave.tunnel.system->name();
+    block.pointer = fmt::format("/caves/{}/{}", list, index);
+  } else if (cave.kind >= 0) {
+    block.caveKind = recipe.caves.kinds[static_cast<size_t>(cave.kind)].id;
+    if (at.material != at.ground) block.pointer = fmt::format("/caves/kinds/{}", cave.kind);
   }
 }
 
@@ -499,7 +517,10 @@ namespace {
 
 void addBlockRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
   const PlumbBlock& block = *plumb.block;
-  const BlockStage::At& at = block.at;
+  const BlockValue& at = block.at;
+  const CaveStage::At& cave = at.cave;
+  const bool lined = !block.caveKind.empty() && at.material != at.ground && !at.edited;
+  const bool decided = at.edited || !block.cave.empty() || lined;  // After the strata.
   for (PlumbRow& row : rows) row.deciding = false;
   const auto add = [&](const char* stage, std::string label, std::string value, std::string note,
                        std::string pointer, bool deciding, bool folds) {
@@ -524,17 +545,47 @@ void addBlockRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
     add("Strata", "depth", fmt::format("{}", at.depth), "solid blocks above", block.pointer, false,
         true);
     if (!block.layer.empty())
-      add("Strata", "layer", block.layer, {}, block.pointer, !at.edited && block.ore.empty(),
-          false);
+      add("Strata", "layer", block.layer, {}, block.pointer, !decided && block.ore.empty(), false);
     if (!block.bed.empty())
       add("Strata", "bed", block.bed,
           fmt::format(
               "{} below its upper side at {}",
               shortNumber(static_cast<double>(at.bedTop) - (static_cast<double>(block.y) + 0.5)),
               shortNumber(at.bedTop)),
-          "/strata/rock", !at.edited && block.ore.empty(), false);
-    if (!block.ore.empty()) add("Strata", "ore", block.ore, {}, block.pointer, !at.edited, false);
+          "/strata/rock", !decided && block.ore.empty(), false);
+    if (!block.ore.empty()) add("Strata", "ore", block.ore, {}, block.pointer, !decided, false);
   }
+  if (!block.cave.empty()) {
+    std::string label = "tunnel", note;
+    if (cave.part == CaveStage::Part::Tunnel) {
+      const Passage& passage =
+          cave.tunnel.system->passages[static_cast<size_t>(cave.tunnel.passage)];
+      note = fmt::format("{}: {} ≤ {} from its middle", passageName(passage.kind),
+                         shortNumber(static_cast<double>(cave.tunnel.distance)),
+                         shortNumber(static_cast<double>(cave.tunnel.radius)));
+    } else if (cave.part == CaveStage::Part::Void) {
+      label = "noise void";
+      note = fmt::format("noise {}, factor {}", shortNumber(static_cast<double>(cave.noise.first)),
+                         shortNumber(static_cast<double>(cave.noise.factor)));
+    } else {
+      label = "automaton";
+      note = fmt::format("left open, {} solid neighbours", cave.automaton.neighbours);
+    }
+    add("Caves", label,
+        block.system.empty() ? block.cave : fmt::format("{} {}", block.cave, block.system), note,
+        block.pointer, !at.edited, false);
+    if (cave.holds != kOpen)
+      add("Caves", "under water", plumb.materialName,
+          fmt::format("y {} < {}", block.y, cave.tunnel.system->floodedBelow), block.pointer, false,
+          false);
+    add("Caves", "dug from", block.ground, {}, "/strata", false, true);
+  } else if (!block.caveKind.empty()) {
+    add("Caves", cave.floor ? "floor" : "wall", block.caveKind,
+        fmt::format("{} below the surface", shortNumber(static_cast<double>(cave.depth))),
+        block.pointer, lined, false);
+  }
+  if (cave.keptOff && block.cave.empty())
+    add("Caves", "kept off the sea", {}, "else it would be open", "/caves/seaCover", false, false);
   if (at.edited)
     add("By hand", "edited by hand", plumb.materialName, "generated: " + block.generated, "/edits",
         true, false);
@@ -658,6 +709,11 @@ std::string plumbJson(const Plumb& p) {
                     {"bedTop", b.at.bedTop},
                     {"ore", b.ore},
                     {"water", b.at.water},
+                    {"cave", b.cave},
+                    {"system", b.system},
+                    {"caveKind", b.caveKind},
+                    {"keptOffSea", b.at.cave.keptOff},
+                    {"ground", b.ground},
                     {"edited", b.at.edited},
                     {"generated", b.generated},
                     {"pointer", b.pointer}};
@@ -703,6 +759,8 @@ std::vector<PlumbDifference> plumbDifferences(const Plumb& a, const Plumb& b) {
     add("layer", a.block->layer, b.block->layer);
     add("bed", a.block->bed, b.block->bed);
     add("ore", a.block->ore, b.block->ore);
+    add("cave", a.block->cave, b.block->cave);
+    add("cave kind", a.block->caveKind, b.block->caveKind);
   }
   add("decided by", a.bandId, b.bandId);
   add("material", a.materialName, b.materialName);

@@ -87,10 +87,14 @@ struct PlumbMargin {
 /// One block of a column, in worlds made of blocks.
 struct PlumbBlock {
   int64_t y = 0;
-  BlockStage::At at;
+  BlockValue at;
   std::string layer;      ///< Id of the depth layer, if one decided.
   std::string bed;        ///< Id of the bed, if one decided.
   std::string ore;        ///< Id of the ore, if one took it.
+  std::string cave;       ///< Id of the part of the stage Caves that holds it.
+  std::string system;     ///< Of tunnels: "S12,-3".
+  std::string caveKind;   ///< Id of the cave kind that lines it, as a floor or a wall.
+  std::string ground;     ///< What it would be without caves.
   std::string pointer;    ///< JSON pointer of what decided.
   std::string generated;  ///< What it was before it was changed by hand.
 };

@@ -6,32 +6,9 @@
 #include <string>
 #include <vector>
 
-#include "base/result.h"
+#include "recipe/automaton_rule.h"
 
 namespace acre {
-
-/// Which numbers of solid neighbours make an open cell solid (birth) and keep a solid one solid
-/// (survival): bit n of each for n neighbours. Cells of a plane have eight neighbours, those of a
-/// volume 26; a cell is no neighbour of its own.
-struct AutomatonRule {
-  static constexpr int kPlane = 8;
-  static constexpr int kVolume = 26;
-  uint32_t birth = 0;
-  uint32_t survival = 0;
-  bool operator==(const AutomatonRule&) const = default;
-
-  bool applies(bool solid, int count) const {
-    return ((solid ? survival : birth) >> count & 1) != 0;
-  }
-};
-
-/// A rule from its text: "B" and "S" with the counts of each behind it, joined by "/". In a plane
-/// every digit is a count, as in "B678/S345678". In a volume counts and ranges stand in a row,
-/// "B14-26/S13-26", "B5,7-9/S>12"; ">12" means all above it. neighbours: kPlane or kVolume. where:
-/// named in errors.
-Result<AutomatonRule> readRule(const std::string& text, int neighbours, const std::string& where);
-/// The shortest text that reads back as the rule.
-std::string ruleText(const AutomatonRule& rule, int neighbours);
 
 /// What lies beyond the edges of a bounded grid.
 enum class GridEdge {
@@ -51,6 +28,15 @@ class BitGrid {
   int32_t levels() const { return levels_; }
   bool at(int32_t x, int32_t z, int32_t y = 0) const {
     return (row(z, y)[x / 64] >> (x % 64) & 1) != 0;
+  }
+  /// Cells x ... x + 63 of a row, the first in bit 0; what lies beyond the row comes as anything.
+  uint64_t bits(int32_t x, int32_t z, int32_t y = 0) const {
+    const uint64_t* words = row(z, y) + x / 64;
+    return x % 64 == 0 ? words[0] : words[0] >> (x % 64) | words[1] << (64 - x % 64);
+  }
+  /// Sets cells 64 * word ... 64 * word + 63 of a row at once, as far as they exist.
+  void setWord(int32_t word, int32_t z, int32_t y, uint64_t cells) {
+    row(z, y)[word] = word + 1 == words() ? cells & lastMask() : cells;
   }
   void set(int32_t x, int32_t z, int32_t y, bool solid);
   void set(int32_t x, int32_t z, bool solid) { set(x, z, 0, solid); }

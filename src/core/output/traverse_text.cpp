@@ -86,6 +86,8 @@ std::vector<TraverseFigure> traverseFigures(const std::vector<TraverseColumn>& c
   add("  heights", "ms", [&](R r) { return perChunk(r, r.stream.stages.heights); });
   add("  climate and biomes", "ms", [&](R r) { return perChunk(r, r.stream.stages.biomes); });
   add("  strata", "ms", [&](R r) { return perChunk(r, r.stream.stages.strata); });
+  add("  blocks", "ms", [&](R r) { return perChunk(r, r.stream.stages.blocks); });
+  add("  caves", "ms", [&](R r) { return perChunk(r, r.stream.stages.caves); });
   add("  packing", "ms", [&](R r) { return perChunk(r, r.stream.stages.packing); });
   add("owner's worst frame", "ms", [](R r) { return r.consumerWorst; });
   add("most bytes", "MiB", [](R r) { return mebibytes(r.peakBytes); });

@@ -139,4 +139,7 @@ void checkBlocks(Checks& checks, const Recipe& recipe, const std::set<std::strin
 void checkLayers(Checks& checks, const std::string& at, const Recipe& recipe,
                  const std::vector<DepthLayer>& layers, const std::set<std::string>& materials);
 
+/// Caves.
+void checkCaves(Checks& checks, const Recipe& recipe, const std::set<std::string>& materials);
+
 }  // namespace acre

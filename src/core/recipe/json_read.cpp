@@ -334,7 +334,7 @@ SlopeBand readSlope(const JsonReader& in) {
 
 Recipe readRecipe(const JsonReader& in) {
   in.expectObject({"format", "version", "generation", "name", "seed", "frame", "materials",
-                   "fields", "heights", "climate", "biomes", "strata", "water", "edits"});
+                   "fields", "heights", "climate", "biomes", "strata", "water", "caves", "edits"});
   Recipe recipe;
   in.member("format").choice({kFormat});
   in.member("version").integer(1, kVersion);
@@ -385,6 +385,7 @@ Recipe readRecipe(const JsonReader& in) {
     water.expectObject({"material"});
     recipe.water.material = water.member("material").text();
   }
+  if (in.has("caves")) recipe.caves = readCaves(in.member("caves"));
   return recipe;
 }
 

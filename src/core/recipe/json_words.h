@@ -32,6 +32,8 @@ inline const std::vector<std::string_view> kEdges = {"hard", "dithered", "noisy"
 inline const std::vector<std::string_view> kWorldKinds = {"overland", "voxel", "side"};
 inline const std::vector<std::string_view> kShapes = {"cubes", "columns"};
 inline const std::vector<std::string_view> kOreShapes = {"pocket", "vein"};
+inline const std::vector<std::string_view> kGridEdges = {"filled", "empty", "left"};
+inline const std::vector<std::string_view> kAutomata = {"floors", "volume"};
 
 /// Places in kKinds. Noise comes first, in the order of Basis, then the sources in theirs.
 enum Kind : size_t {
@@ -101,6 +103,10 @@ Overhang readOverhang(const JsonReader& in);
 std::vector<DepthLayer> readLayers(const JsonReader& in);
 Rock readRock(const JsonReader& in);
 Ore readOre(const JsonReader& in);
+
+// Caves.
+Json cavesJson(const Caves& caves);
+Caves readCaves(const JsonReader& in);
 
 Threshold readThreshold(const JsonReader& in);
 Band readBand(const JsonReader& in);

@@ -283,6 +283,7 @@ Json recipeJson(const Recipe& recipe) {
   }
   out["strata"] = std::move(strata);
   if (!recipe.water.material.empty()) out["water"] = {{"material", recipe.water.material}};
+  if (!(recipe.caves == Caves{})) out["caves"] = cavesJson(recipe.caves);
   return out;
 }
 

@@ -10,6 +10,7 @@
 #include "base/coords.h"
 #include "recipe/biome_recipe.h"
 #include "recipe/block_recipe.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/edits.h"
 #include "recipe/field_recipe.h"
 #include "recipe/strata_recipe.h"
@@ -121,6 +122,7 @@ struct Recipe {
   Rock rock;
   std::vector<Ore> ores;
   SeaWater water;
+  Caves caves;
   /// Changed by hand; nothing: nothing. They are no part of recipeId, and take part in worlds of
   /// their own seed alone.
   Edits edits;

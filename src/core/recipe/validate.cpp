@@ -562,6 +562,7 @@ Status validate(const Recipe& recipe) {
   checkBands(checks, "/strata/bands", recipe.bands, materials);
   if (checks.ok()) checkBiomes(checks, recipe, materials);
   if (checks.ok()) checkBlocks(checks, recipe, materials);
+  if (checks.ok()) checkCaves(checks, recipe, materials);
   const Range surface = possibleSurface(recipe);
   if (!(surface.low >= -limits::reachableHeight && surface.high <= limits::reachableHeight))
     checks.add(refuse("/biomes/list",

@@ -67,6 +67,23 @@ inline constexpr double allOres = 0.9;
 inline constexpr Range oreRadius{0.5, 16};
 inline constexpr Range oreLength{1, 96};
 inline constexpr Range oreCurve{0, 1e6};
+inline constexpr Range noiseBand{-16, 16};
+inline constexpr Range seaCover{1, 64};
+inline constexpr Range tunnelSpacing{16, 8192};
+inline constexpr Range tunnelDepth{0, 4096};
+inline constexpr Range tunnelStep{4, 32};
+inline constexpr Range tunnelSide{1, 31};
+inline constexpr Range tunnelUp{0, 15};
+inline constexpr Range tunnelNoise{0, 64};
+inline constexpr Range bore{1, 16};
+inline constexpr Range mouth{1, 32};
+inline constexpr double thinnestBore = 0.9;  ///< Cells: thinner passages may be closed.
+inline constexpr Range automatonSteps{0, 31};
+inline constexpr Range automatonTall{1, 64};
+inline constexpr Range automatonCover{0, 256};
+inline constexpr int64_t automatonLevels = 1024;  ///< Of a volume.
+inline constexpr size_t caveParts = 32;           ///< Voids, tunnels, automata, kinds: each.
+inline constexpr size_t caveFloors = 64;
 inline constexpr size_t depthLayers = 16;
 inline constexpr size_t beds = 256;
 inline constexpr size_t ores = 64;

@@ -213,6 +213,8 @@ void Stream::Impl::finish(ChunkPos pos, uint64_t job, Result<ChunkHandle> made,
   figures.stages.heights += times.heights;
   figures.stages.biomes += times.biomes;
   figures.stages.strata += times.strata;
+  figures.stages.blocks += times.blocks;
+  figures.stages.caves += times.caves;
   figures.stages.packing += times.packing;
   const uint64_t bytes = (*made)->bytes();
   builtBytes += bytes;

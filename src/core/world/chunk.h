@@ -56,8 +56,9 @@ struct StageTimes {
   double biomes = 0;  ///< Climate, regions, chart and the shaping of the ground.
   double strata = 0;
   double blocks = 0;  ///< Overhangs, layers by depth, rock and ores.
+  double caves = 0;
   double packing = 0;
-  double sum() const { return heights + biomes + strata + blocks + packing; }
+  double sum() const { return heights + biomes + strata + blocks + caves + packing; }
 };
 
 /// Makes chunks. World does; so may anything that stands in front of one.

@@ -109,7 +109,7 @@ std::shared_ptr<const Field> fieldIn(const Recipe& recipe, const WorldParts& par
 Result<std::shared_ptr<const BiomeStage>> Engine::biomeStage(const Recipe& recipe,
                                                              const WorldParts& parts, uint64_t seed,
                                                              const Distribution* heights,
-                                                             FieldCompiler& compiler) {
+                                                             FieldCompiler& compiler, Digest& key) {
   const Biomes& biomes = recipe.biomes;
   const auto fieldOf = [&](const std::string& id) { return fieldIn(recipe, parts, id); };
   BiomeInputs inputs{biomes,
@@ -142,7 +142,7 @@ Result<std::shared_ptr<const BiomeStage>> Engine::biomeStage(const Recipe& recip
       }
     }
   }
-  const Digest key = BiomeStage::keyOf(inputs);
+  key = BiomeStage::keyOf(inputs);
   if (auto known = std::static_pointer_cast<const BiomeStage>(find(key))) return known;
   auto stage = BiomeStage::compile(inputs, *kernels_);
   if (stage) keep(key, *stage);
@@ -310,6 +310,27 @@ Result<std::shared_ptr<const BlockStage>> Engine::blockStage(const Recipe& recip
   return BlockStage::compile(inputs);
 }
 
+Result<std::shared_ptr<const CaveStage>> Engine::caveStage(const Recipe& recipe,
+                                                           const WorldParts& parts, uint64_t seed,
+                                                           const Digest& landKey) {
+  const CaveInputs inputs{recipe.caves,
+                          recipe.materials,
+                          {parts.heights, parts.biomes},
+                          landKey,
+                          parts.moisture,
+                          recipe.frame.y,
+                          recipe.frame.kind == WorldKind::Side,
+                          !recipe.frame.blocks(),
+                          recipe.frame.blocks() ? parts.blocks->water() : kOpen,
+                          static_cast<float>(parts.seaLevel),
+                          recipe.frame.blocks() && recipe.overhang.on
+                              ? static_cast<float>(recipe.overhang.reach)
+                              : 0.0f,
+                          seed,
+                          memo()};
+  return CaveStage::compile(inputs, *kernels_, this);
+}
+
 Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe, bool passing) {
   const FpState fp;
   if (const Status valid = validate(recipe); !valid) return valid.error();
@@ -359,8 +380,9 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe, bool 
       *part = *compiled;
     }
 
+  Digest biomeKey;
   if (recipe.biomes.on) {
-    auto stage = biomeStage(recipe, parts, seed, heights.get(), compiler);
+    auto stage = biomeStage(recipe, parts, seed, heights.get(), compiler, biomeKey);
     if (!stage) return stage.error();
     parts.biomes = *stage;
     // The share of a band is one of the heights that the biomes leave.
@@ -394,6 +416,13 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe, bool 
   auto stage = blockStage(recipe, parts, seed);
   if (!stage) return stage.error();
   parts.blocks = *stage;
+  if (recipe.caves.on && !recipe.caves.empty()) {
+    DigestWriter land;
+    land.text("land").digest(parts.heights->key()).digest(biomeKey);
+    auto caves = caveStage(recipe, parts, seed, land.finish());
+    if (!caves) return caves.error();
+    if (!(*caves)->empty()) parts.caves = *caves;
+  }
   auto world = std::make_shared<const World>(recipe, std::move(parts), *kernels_, memo());
   if (passing) return world;
   const std::lock_guard lock(mutex_);

@@ -62,7 +62,10 @@ class Engine : private StagePool {
   Result<std::shared_ptr<const BiomeStage>> biomeStage(const Recipe& recipe,
                                                        const WorldParts& parts, uint64_t seed,
                                                        const Distribution* heights,
-                                                       FieldCompiler& compiler);
+                                                       FieldCompiler& compiler, Digest& key);
+  /// The caves of a recipe whose other stages are compiled; landKey: of what makes its heights.
+  Result<std::shared_ptr<const CaveStage>> caveStage(const Recipe& recipe, const WorldParts& parts,
+                                                     uint64_t seed, const Digest& landKey);
   /// How the heights that the biomes leave are spread over the world.
   std::shared_ptr<const Distribution> shapedHeights(const WorldParts& parts, const Recipe& recipe,
                                                     uint64_t seed);

@@ -122,6 +122,7 @@ std::vector<std::string> World::approximations(int64_t step) const {
   if (blocks() && parts_.blocks->ores() && !parts_.blocks->ores()->empty() &&
       step > BlockStage::kExactStep)
     out.push_back("ores");
+  if (parts_.caves && step > CaveStage::kExactStep) out.push_back("caves");
   return out;
 }
 
@@ -153,6 +154,8 @@ uint64_t World::workBytes() const {
   if (layout_
           .blocks())  // Numbers of the columns, levels of noise, and the blocks as they are made.
     cell += sizeof(float) * 24 + chunkLevels(layout_) * sizeof(MaterialIndex);
+  if (parts_.caves)  // Marks, noise, and what is flooded.
+    cell += chunkLevels(layout_) * (sizeof(float) + sizeof(uint16_t) * 2 + 2);
   return largestChunkBytes() + side * side * cell + (uint64_t{64} << 10);
 }
 
@@ -384,6 +387,10 @@ Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
          land.materials + row, parts_.biomes ? land.biomes + row : nullptr},
         above.data());
     std::copy(above.begin(), above.end(), land.materials + row);
+    if (!digs(grid.step)) continue;
+    std::vector<Cell> cells(width);
+    for (size_t i = 0; i < width; ++i) cells[i] = {x[i], z[i]};
+    lookDown(grid.width, cells.data(), land.heights + row, land.materials + row);
   }
   if (edits_) {  // Columns with cells changed by hand are looked at from the top down.
     std::set<std::pair<int64_t, int64_t>> columns;
@@ -445,6 +452,9 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
                      land.materials + row + i);
     }
   }
+  if (parts_.caves && !layout_.blocks() && grid.step <= CaveStage::kExactStep &&
+      !parts_.caves->markOpenings(grid, land.materials, land.stride, stop))
+    return cancelled();
   applyEdits(grid, land.materials, land.stride);
   clock.stop(&StageTimes::strata);
   return done();
@@ -571,7 +581,8 @@ void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* 
     const float slope =
         side[0].empty() ? 0.0f : slopeOf(side[0][k], side[1][k], side[2][k], side[3][k]);
     materials[i] = bandsOf(biomes[i]).decide(cells[i], heights[i], slope).material;
-    if (!edits_ || layout_.blocks()) continue;
+    if (layout_.blocks()) continue;
+    if (parts_.caves && parts_.caves->openingAt(cells[i])) materials[i] = parts_.caves->opening();
     if (const auto edited = editAt(cells[i], 0)) materials[i] = *edited;
   }
 }
@@ -586,6 +597,7 @@ CellValue World::at(Cell cell) const {
                              {1, &cell.x, &cell.z, 1, 1, &value.height, &value.material,
                               parts_.biomes ? &value.biome : nullptr},
                              &value.material);
+    if (digs(1)) lookDown(1, &cell, &value.height, &value.material);
   }
   if (bounds_.contains(cell)) return value;
   value.material = kOutside;
@@ -608,6 +620,8 @@ CellValue World::groundAt(Cell cell) const {
   value.band = decision.band;
   value.slopeBand = decision.slope;
   value.material = decision.material;
+  if (parts_.caves && !layout_.blocks() && parts_.caves->openingAt(cell))
+    value.material = parts_.caves->opening();
   return value;
 }
 

@@ -10,6 +10,7 @@
 #include "base/hash.h"
 #include "base/memo.h"
 #include "base/result.h"
+#include "cave/caves.h"
 #include "climate/biomes.h"
 #include "field/field.h"
 #include "recipe/recipe.h"
@@ -30,6 +31,12 @@ struct CellValue {
   MaterialIndex material = kUnassigned;  ///< kOutside beyond the bounds.
 };
 
+/// What one block holds, and why.
+struct BlockValue : BlockStage::At {
+  MaterialIndex ground = kOpen;  ///< Before caves.
+  CaveStage::At cave;
+};
+
 /// The compiled stages of a world.
 struct WorldParts {
   std::shared_ptr<const Field> heights;
@@ -42,6 +49,7 @@ struct WorldParts {
   std::vector<std::shared_ptr<const BandTable>> biomeBands;
   double seaLevel = 0;                       ///< As it came out, when the recipe holds a share.
   std::shared_ptr<const BlockStage> blocks;  ///< In worlds of columns those as high as they are.
+  std::shared_ptr<const CaveStage> caves;    ///< Nothing while there are none.
   float lowest = 0, highest = 0;             ///< Between these every height lies.
 };
 
@@ -83,6 +91,8 @@ class World final : public ChunkSource {
   double seaLevel() const { return parts_.seaLevel; }
   /// Overhangs, layers, rock and ores; nullptr in worlds of columns.
   const BlockStage* blocks() const { return layout_.blocks() ? parts_.blocks.get() : nullptr; }
+  /// The stage Caves; nullptr while there are none.
+  const CaveStage* caves() const { return parts_.caves.get(); }
   /// How the world's ground is cut into bricks to look at. In worlds of blocks that is layout();
   /// worlds of columns have it too, though their chunks are not made of it.
   const ChunkLayout& groundLayout() const { return groundLayout_; }
@@ -130,8 +140,13 @@ class World final : public ChunkSource {
   Status sampleColumns(int columns, const Cell* cells, const BlockLevels& levels,
                        MaterialIndex* blocks, float* heights = nullptr,
                        const std::stop_token& stop = {}) const;
+  /// Which parts of the stage Caves hold the cells of a block, as CaveStage::heldIn() tells them,
+  /// below the surface of their columns: x fastest, then z, then y. All 0 without caves and beyond
+  /// CaveStage::kExactStep.
+  Status sampleCaves(const SampleBlock& block, uint16_t* held,
+                     const std::stop_token& stop = {}) const;
   /// One block, by the plain scalar code; its material is kOutside beyond the bounds.
-  BlockStage::At blockAt(Cell cell, int64_t y) const;
+  BlockValue blockAt(Cell cell, int64_t y) const;
   /// Cells changed by hand that show in this world: those made for its seed; nothing without any.
   const EditSet* edits() const { return edits_.get(); }
   /// The material that a cell was given by hand, if it was: kOpen, or the material's index.
@@ -203,6 +218,20 @@ class World final : public ChunkSource {
                                        StageTimes* times) const;
   std::shared_ptr<const Square> squareOf(const SquareKey& key, const std::stop_token& stop,
                                          StageTimes* times) const;
+  /// What all blocks of some levels are whatever the columns between these heights, if it can be
+  /// told; caves may open any ground.
+  std::optional<MaterialIndex> uniform(float lowest, float highest,
+                                       const BlockLevels& levels) const;
+  /// What the stage Caves asks of columns; nothing when stopped.
+  std::shared_ptr<const CaveStage::Columns> caveColumns(const SampleGrid& grid,
+                                                        const std::stop_token& stop,
+                                                        StageTimes* times) const;
+  /// Digs caves into blocks; nothing beyond CaveStage::kExactStep.
+  bool digs(int64_t step) const {
+    return parts_.caves && layout_.blocks() && step <= CaveStage::kExactStep;
+  }
+  /// Puts what lies deeper into materials seen from above where caves open the surface.
+  void lookDown(int count, const Cell* cells, const float* heights, MaterialIndex* materials) const;
   /// The uppermost block of a column that holds anything; kOpen: none.
   MaterialIndex topOf(Cell cell) const;
   /// Blocks as the stages make them, before what was changed by hand.

@@ -33,10 +33,13 @@ struct World::Square {
   BlockColumns columns;          // The above.
   mutable std::once_flag asked;  // For the numbers, which blocks all alike do without.
   mutable std::shared_ptr<const BlockStage::Numbers> numbers;
+  mutable std::mutex digging;
+  mutable std::shared_ptr<const CaveStage::Columns> caves;  // Made when blocks are dug into.
+  uint64_t caveBytes = 0;                                   // What they take.
   float lowest = 0, highest = 0;
 
   /// What it takes at most: the numbers of the stage are reckoned by column too.
-  uint64_t bytes() const { return sizeof(Square) + heights.size() * kPerColumn; }
+  uint64_t bytes() const { return sizeof(Square) + heights.size() * kPerColumn + caveBytes; }
   static constexpr uint64_t kPerColumn =
       2 * sizeof(int64_t) + sizeof(float) + sizeof(MaterialIndex) + sizeof(BiomeIndex) + 48;
 };
@@ -75,6 +78,15 @@ std::shared_ptr<const World::Square> World::squareOf(const SquareKey& key,
                        square->heights.data(),
                        square->surface.data(),
                        parts_.biomes ? square->biomes.data() : nullptr};
+    if (digs(key.step)) {
+      CaveStage::Columns about;
+      about.step = key.step;
+      about.width = key.width;
+      about.depth = key.depth;
+      square->caveBytes =
+          about.bytes() +
+          sizeof(float) * (count + static_cast<uint64_t>(about.fineWidth() * about.fineDepth()));
+    }
     clock.stop(&StageTimes::blocks);
     return square;
   };
@@ -83,16 +95,50 @@ std::shared_ptr<const World::Square> World::squareOf(const SquareKey& key,
   return key.width <= kMost && key.depth <= kMost ? squares_.get(key, stop, make) : make();
 }
 
+std::shared_ptr<const CaveStage::Columns> World::caveColumns(const SampleGrid& grid,
+                                                             const std::stop_token& stop,
+                                                             StageTimes* times) const {
+  auto columns = std::make_shared<CaveStage::Columns>();
+  columns->x = grid.x;
+  columns->z = grid.z;
+  columns->step = grid.step;
+  columns->width = grid.width;
+  columns->depth = grid.height;
+  constexpr int64_t kApron = CaveStage::kApron;
+  const SampleGrid fine{grid.x - kApron, grid.z - kApron, 1,
+                        static_cast<int32_t>(columns->fineWidth()),
+                        static_cast<int32_t>(columns->fineDepth())};
+  columns->heights.resize(static_cast<size_t>(fine.width) * static_cast<size_t>(fine.height));
+  Land land;
+  land.heights = columns->heights.data();
+  land.stride = fine.width;
+  land.times = times;
+  if (!makeLand(fine, land, stop)) return nullptr;
+  if (parts_.caves->asksMoisture()) {
+    columns->moistures.resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
+    if (!parts_.caves->moisture()->evaluate(*kernels_, grid, columns->moistures.data(), grid.width,
+                                            stop))
+      return nullptr;
+  }
+  return columns;
+}
+
+std::optional<MaterialIndex> World::uniform(float lowest, float highest,
+                                            const BlockLevels& levels) const {
+  const auto alike = parts_.blocks->uniform(lowest, highest, levels);
+  if (alike && digs(levels.step) && parts_.caves->isGround(*alike)) return std::nullopt;
+  return alike;
+}
+
 std::optional<MaterialIndex> World::alikeIn(const SampleBlock& block, const std::stop_token& stop,
                                             StageTimes* times) const {
   const BlockLevels levels{block.y, block.height, block.step};
-  if (const auto alike = parts_.blocks->uniform(parts_.lowest, parts_.highest, levels))
-    return alike;
+  if (const auto alike = uniform(parts_.lowest, parts_.highest, levels)) return alike;
   const FpState fp;
   const auto square =
       squareOf({block.x, block.z, block.step, block.width, block.depth}, stop, times);
   if (!square) return std::nullopt;
-  return parts_.blocks->uniform(square->lowest, square->highest, levels);
+  return uniform(square->lowest, square->highest, levels);
 }
 
 Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
@@ -106,18 +152,31 @@ Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
                        static_cast<size_t>(block.height);
   if (count == 0) return done();
   const auto fill = [&](MaterialIndex m) { std::fill_n(blocks, count, m); };
-  if (const auto alike = parts_.blocks->uniform(parts_.lowest, parts_.highest, levels))
+  if (const auto alike = uniform(parts_.lowest, parts_.highest, levels))
     return fill(*alike), done();
   const auto square =
       squareOf({block.x, block.z, block.step, block.width, block.depth}, stop, times);
   if (!square) return cancelled();
-  if (const auto alike = parts_.blocks->uniform(square->lowest, square->highest, levels))
+  if (const auto alike = uniform(square->lowest, square->highest, levels))
     return fill(*alike), done();
   StageClock clock(times);
   const bool made =
       parts_.blocks->fill(*kernels_, square->columns, levels, blocks, stop, square->numbers.get());
   clock.stop(&StageTimes::blocks);
-  return made ? done() : Status(cancelled());
+  if (!made) return cancelled();
+  if (!digs(block.step)) return done();
+  std::shared_ptr<const CaveStage::Columns> columns;
+  {
+    const std::lock_guard lock(square->digging);
+    if (!square->caves)
+      square->caves =
+          caveColumns({block.x, block.z, block.step, block.width, block.depth}, stop, times);
+    columns = square->caves;
+  }
+  StageClock digging(times);
+  const bool dug = columns && parts_.caves->carve(*kernels_, *columns, levels, blocks, stop);
+  digging.stop(&StageTimes::caves);
+  return dug ? done() : Status(cancelled());
 }
 
 Status World::sampleBlocksUnbounded(const SampleBlock& block, MaterialIndex* blocks,
@@ -171,6 +230,16 @@ Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& l
       columns,     x.data(),      z.data(),       0,
       levels.step, ground.data(), surface.data(), parts_.biomes ? biomes.data() : nullptr};
   if (!parts_.blocks->fill(*kernels_, places, levels, blocks, stop)) return cancelled();
+  if (digs(levels.step)) {
+    std::vector<MaterialIndex> column(static_cast<size_t>(levels.count));
+    for (size_t i = 0; i < count; ++i) {
+      const auto about = caveColumns({x[i], z[i], levels.step, 1, 1}, stop, nullptr);
+      for (size_t j = 0; j < column.size(); ++j) column[j] = blocks[j * count + i];
+      if (!about || !parts_.caves->carve(*kernels_, *about, levels, column.data(), stop))
+        return cancelled();
+      for (size_t j = 0; j < column.size(); ++j) blocks[j * count + i] = column[j];
+    }
+  }
   if (edits_ && layout_.blocks())
     for (size_t i = 0; i < count; ++i)
       edits_->eachIn({x[i], levels.first, z[i], levels.step, 1, levels.count, 1},
@@ -189,10 +258,37 @@ Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& l
   return done();
 }
 
-BlockStage::At World::blockAt(Cell cell, int64_t y) const {
+Status World::sampleCaves(const SampleBlock& block, uint16_t* held,
+                          const std::stop_token& stop) const {
+  const BlockLevels levels{block.y, block.height, block.step};
+  const SampleGrid grid{block.x, block.z, block.step, block.width, block.depth};
+  if (Status fits = checkGrid(grid); !fits) return fits;
+  if (Status fits = checkLevels(levels); !fits) return fits;
+  const FpState fp;
+  const ptrdiff_t slab = ptrdiff_t{block.width} * block.depth;
+  std::fill_n(held, slab * block.height, uint16_t{0});
+  if (!digs(block.step) || slab * block.height == 0) return done();
+  const auto columns = caveColumns(grid, stop, nullptr);
+  if (!columns || !parts_.caves->heldIn(*kernels_, *columns, levels, held, stop))
+    return cancelled();
+  for (int32_t j = 0; j < block.height; ++j) {
+    const float end = static_cast<float>(levels.first + j * levels.step + 1);
+    for (ptrdiff_t n = 0; n < slab; ++n)
+      if (end > columns->height(n % block.width, n / block.width)) held[j * slab + n] = 0;
+  }
+  return done();
+}
+
+BlockValue World::blockAt(Cell cell, int64_t y) const {
   const FpState fp;
   const CellValue ground = groundAt(cell);
-  BlockStage::At out = parts_.blocks->at(cell, y, ground.height, ground.material, ground.biome);
+  BlockValue out{
+      parts_.blocks->at(cell, y, ground.height, ground.material, ground.biome), kOpen, {}};
+  out.ground = out.material;
+  if (digs(1)) {
+    out.cave = parts_.caves->at(cell, y, out.ground);
+    out.material = parts_.caves->materialOf(out.cave, out.ground);
+  }
   if (const auto edited = editAt(cell, y); edited && layout_.blocks()) {
     out.generated = out.material;
     out.material = *edited;
@@ -221,6 +317,7 @@ void World::scatteredFromAbove(int count, const Cell* cells, float* heights, Bio
       {count, x.data(), z.data(), 0, 1, heights, materials, parts_.biomes ? biomes : nullptr},
       above.data());
   std::copy(above.begin(), above.end(), materials);
+  if (digs(1)) lookDown(count, cells, heights, materials);
   if (!edits_) return;
   const AxisBounds range = vertical();
   for (size_t i = 0; i < room; ++i) {
@@ -229,6 +326,15 @@ void World::scatteredFromAbove(int count, const Cell* cells, float* heights, Bio
                    [&](int64_t, int64_t, int64_t, uint16_t) { edited = true; });
     if (edited) materials[i] = topOf(cells[i]);
   }
+}
+
+void World::lookDown(int count, const Cell* cells, const float* heights,
+                     MaterialIndex* materials) const {
+  std::vector<uint8_t> open(static_cast<size_t>(count));
+  parts_.caves->openTops(count, cells, heights, open.data());
+  for (int i = 0; i < count; ++i)
+    if (open[static_cast<size_t>(i)] && parts_.caves->isGround(materials[i]))
+      materials[i] = topOf(cells[i]);
 }
 
 MaterialIndex World::topOf(Cell cell) const {

@@ -1,0 +1,552 @@
+#include <QtTest>
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <random>
+#include <set>
+#include <thread>
+
+#include "recipe/json.h"
+#include "recipe/validate.h"
+#include "reference/evaluator.h"
+#include "world/demos.h"
+#include "world/engine.h"
+
+// Caves as worlds have them: dug into chunks, whatever is asked first.
+
+using namespace acre;
+
+namespace {
+
+std::unique_ptr<Engine> engineWith(uint64_t memoBytes) {
+  EngineOptions options;
+  options.threads = 2;
+  options.memoBytes = memoBytes;
+  return std::move(Engine::create(options).value());
+}
+
+std::shared_ptr<const World> worldOf(const Recipe& recipe, uint64_t memoBytes = 64u << 20) {
+  auto world = engineWith(memoBytes)->compile(recipe);
+  if (!world) qFatal("%s", world.error().text().c_str());
+  return *world;
+}
+
+NoiseSource noiseOf(double width) {
+  NoiseSource noise;
+  noise.width = width;
+  noise.octaves = 2;
+  return noise;
+}
+
+/// Hills by the sea with every kind of cave, and much of each.
+Recipe riddled() {
+  Recipe r;
+  r.name = "Riddled";
+  r.seed = "11";
+  r.frame.kind = WorldKind::Voxel;
+  r.frame.chunkSize = 16;
+  r.frame.y = {-80, 160};
+  r.materials = {
+      {"turf", "Turf", {}, MaterialState::Solid},    {"rock", "Rock", {}, MaterialState::Solid},
+      {"clay", "Clay", {}, MaterialState::Solid},    {"crust", "Crust", {}, MaterialState::Solid},
+      {"water", "Water", {}, MaterialState::Liquid}, {"pool", "Pool", {}, MaterialState::Liquid}};
+  Layer hills;
+  hills.id = "hills";
+  hills.source = noiseOf(150);
+  hills.amplitude = 40;
+  hills.offset = 14;
+  r.heights.layers = {hills};
+  r.bands = {{"all", {}, "turf", {}}};
+  r.layers = {{"top", kSurfaceId, 2, {}, 0}};
+  r.rock = {0, {}, 0, {{"all", "rock", 16}}};
+  r.water.material = "water";
+  Caves& caves = r.caves;
+  caves.voids = {{"veins",
+                  true,
+                  {noiseOf(26), -0.12, 0.12},
+                  NoiseBand{noiseOf(30), -0.1, 0.2},
+                  {{0, 0.4}, {20, 1}},
+                  false},
+                 {"halls", true, {noiseOf(50), 0.42, 2}, {}, {}, true}};
+  Tunnels tunnels;
+  tunnels.id = "ways";
+  tunnels.spacing = 64;
+  tunnels.share = 0.8;
+  tunnels.depth = 12;
+  tunnels.step = 6;
+  tunnels.side = 7;
+  tunnels.length = 38;
+  tunnels.arm = 25;
+  tunnels.apart = 40;
+  tunnels.gap = 9;
+  tunnels.bore = 2.2;
+  tunnels.mouth = 3;
+  tunnels.flooded = 0.4;
+  tunnels.water = "pool";
+  caves.tunnels = {tunnels};
+  AutomatonLayer floors{"floors", true, false, "B5678/S45678", 0.5, 3, {-30, -41}, 3};
+  AutomatonLayer volume{"spongy", true, true, "B14-26/S13-26", 0.52, 2, {}, 4, -70, -48};
+  caves.automata = {floors, volume};
+  caves.kinds = {{"shallow", "Shallow", {}, 20, {}, {}, "clay", ""},
+                 {"deep", "Deep", {}, {}, {}, {}, "", "crust"}};
+  return r;
+}
+
+Recipe riddledSide() {
+  Recipe r = riddled();
+  r.frame.kind = WorldKind::Side;
+  r.caves.automata[1].edge = AutomatonLayer::Edge::Left;
+  return r;
+}
+
+std::vector<MaterialIndex> blocksOf(const World& world, const SampleBlock& block) {
+  std::vector<MaterialIndex> out(static_cast<size_t>(block.width) *
+                                 static_cast<size_t>(block.height) *
+                                 static_cast<size_t>(block.depth));
+  const Status made = world.sampleBlocks(block, out.data());
+  if (!made) qFatal("%s", made.error().text().c_str());
+  return out;
+}
+
+Recipe named(const QString& name) {
+  if (name == "riddled") return riddled();
+  if (name == "side") return riddledSide();
+  Recipe r = riddled();
+  if (name == "empty edge") r.caves.automata[1].edge = AutomatonLayer::Edge::Empty;
+  if (name == "overhangs") {
+    r.overhang.on = true;
+    r.overhang.reach = 9;
+    r.overhang.amount = 12;
+  }
+  if (name == "swallet-edge") r = loadRecipe("swallet-edge").value();
+  return r;
+}
+
+}  // namespace
+
+class DugTest : public QObject {
+  Q_OBJECT
+
+ private slots:
+  void agreesWithTheReference_data() {
+    QTest::addColumn<QString>("name");
+    for (const char* name : {"riddled", "side", "empty edge", "overhangs"})
+      QTest::newRow(name) << name;
+  }
+  void agreesWithTheReference() {
+    QFETCH(QString, name);
+    const Recipe recipe = named(name);
+    const bool plane = recipe.frame.kind == WorldKind::Side;
+    const auto world = worldOf(recipe);
+    reference::Evaluator reference(recipe);
+    std::mt19937_64 random(3);
+    std::map<std::string, int> met;
+    const std::vector<Cell> about = {
+        {0, 0}, {-2'000'000'000, 1'999'999'000}, {kMaxCell - 4096, 77}};
+    for (int i = 0; i < 2500; ++i) {
+      const auto draw = [&](int64_t far) {
+        return static_cast<int64_t>(random() % static_cast<uint64_t>(2 * far + 1)) - far;
+      };
+      const Cell from = about[static_cast<size_t>(i) % about.size()];
+      const Cell cell{from.x + draw(90), plane ? 0 : from.z + draw(90)};
+      const int64_t y =
+          recipe.frame.y.min +
+          static_cast<int64_t>(random() % static_cast<uint64_t>(recipe.frame.y.extent));
+      const std::string expected = reference.block(cell, y);
+      ++met[expected];
+      const auto where = QString("%1,%2,%3: expected %4")
+                             .arg(cell.x)
+                             .arg(y)
+                             .arg(cell.z)
+                             .arg(QString::fromStdString(expected));
+      const std::string alone = world->materialId(world->blockAt(cell, y).material);
+      if (alone != expected) QFAIL(qPrintable("alone " + where + " got " + alone.c_str()));
+      const SampleBlock block{cell.x - 2, y - 1, plane ? 0 : cell.z - 1, 1, 5, 3, plane ? 1 : 3};
+      const auto cells = blocksOf(*world, block);
+      const std::string cut =
+          world->materialId(cells[static_cast<size_t>((block.depth + (plane ? 0 : 1)) * 5 + 2)]);
+      if (cut != expected) QFAIL(qPrintable("block " + where + " got " + cut.c_str()));
+      if (i % 4 != 0) continue;
+      MaterialIndex column[3];
+      QVERIFY(world->sampleColumns(1, &cell, {y - 1, 3, 1}, column).ok());
+      if (world->materialId(column[1]) != expected) QFAIL(qPrintable("column " + where));
+      const reference::CellValue above = reference.evaluate(cell);
+      if (world->materialId(world->at(cell).material) != above.material)
+        QFAIL(qPrintable(QString("from above %1,%2").arg(cell.x).arg(cell.z)));
+    }
+    for (const char* id : {"open", "rock", "clay", "crust", "pool"}) QVERIFY2(met.contains(id), id);
+  }
+
+  void chunksAreCutsOfAnyBlock_data() {
+    QTest::addColumn<QString>("name");
+    for (const char* name : {"riddled", "side", "swallet-edge"}) QTest::newRow(name) << name;
+  }
+  void chunksAreCutsOfAnyBlock() {
+    // One large block, against chunks asked for in another order by worlds with and without memo.
+    QFETCH(QString, name);
+    const Recipe recipe = named(name);
+    const bool plane = recipe.frame.kind == WorldKind::Side;
+    const auto whole = worldOf(recipe);
+    const SampleBlock block{-48, -64, plane ? 0 : -48, 1, 96, 96, plane ? 1 : 96};
+    const auto cells = blocksOf(*whole, block);
+    for (const uint64_t memo : {uint64_t{0}, uint64_t{64} << 20}) {
+      const auto world = worldOf(recipe, memo);
+      std::vector<ChunkPos> places;
+      const ChunkLayout& layout = world->layout();
+      const int32_t n = layout.size();
+      for (int64_t cy = floorDiv(-64, n); cy <= floorDiv(31, n); ++cy)
+        for (int64_t cz = plane ? 0 : floorDiv(-48, n); cz <= (plane ? 0 : floorDiv(47, n)); ++cz)
+          for (int64_t cx = floorDiv(-48, n); cx <= floorDiv(47, n); ++cx)
+            places.push_back({cx, cz, 0, cy});
+      std::mt19937_64 random(memo + 1);
+      std::shuffle(places.begin(), places.end(), random);
+      if (memo == 0) places.resize(std::min<size_t>(places.size(), 24));
+      std::atomic<size_t> next = 0;
+      std::atomic<int> wrong = 0;
+      const auto work = [&] {
+        for (size_t k = next++; k < places.size(); k = next++) {
+          const auto chunk = world->chunk(places[k]).value();
+          for (int64_t y = 0; y < chunk->tall; ++y)
+            for (int64_t z = 0; z < chunk->height; ++z)
+              for (int64_t x = 0; x < chunk->width; ++x) {
+                const int64_t i = chunk->rect.x + x - block.x, j = chunk->y + y - block.y,
+                              l = chunk->rect.z + z - block.z;
+                if (i < 0 || i >= block.width || j < 0 || j >= block.height || l < 0 ||
+                    l >= block.depth)
+                  continue;
+                wrong += chunk->materials[static_cast<size_t>(
+                             (y * chunk->height + z) * chunk->width + x)] !=
+                         cells[static_cast<size_t>((j * block.depth + l) * block.width + i)];
+              }
+        }
+      };
+      std::jthread other(work);
+      work();
+      other.join();
+      QCOMPARE(wrong.load(), 0);
+    }
+  }
+
+  void coarserLevelsAreSamples() {
+    const auto world = worldOf(riddled());
+    const SampleBlock fine{-40, -60, 16, 1, 96, 96, 96};
+    const auto cells = blocksOf(*world, fine);
+    for (const int32_t step : {2, 4}) {
+      const SampleBlock coarse{-40, -60, 16, step, 96 / step, 96 / step, 96 / step};
+      const auto samples = blocksOf(*world, coarse);
+      for (int32_t j = 0; j < coarse.height; ++j)
+        for (int32_t k = 0; k < coarse.depth; ++k)
+          for (int32_t i = 0; i < coarse.width; ++i)
+            QCOMPARE(samples[static_cast<size_t>((j * coarse.depth + k) * coarse.width + i)],
+                     cells[static_cast<size_t>((j * step * 96 + k * step) * 96 + i * step)]);
+    }
+    QVERIFY(world->approximations(4).empty());
+    QCOMPARE(world->approximations(8).back(), std::string("caves"));
+    // Beyond that they are left out.
+    Recipe bare = riddled();
+    bare.caves.on = false;
+    const SampleBlock far{-400, -64, 0, 8, 40, 16, 40};
+    QVERIFY(blocksOf(*world, far) == blocksOf(*worldOf(bare), far));
+  }
+
+  void everyInstructionSetGivesTheSame() {
+    const SampleBlock block{100, -70, -20, 1, 50, 100, 40};
+    std::vector<MaterialIndex> first;
+    for (const Kernels* kernels : availableKernels()) {
+      EngineOptions options;
+      options.simd = kernels->name;
+      const auto engine = std::move(Engine::create(options).value());
+      const auto cells = blocksOf(*engine->compile(riddled()).value(), block);
+      if (first.empty()) first = cells;
+      QVERIFY2(cells == first, kernels->name);
+    }
+  }
+
+  void pathsAreTheReferences() {
+    // The whole way of main passage, arm and independent passage, system by system.
+    Recipe recipe = riddled();
+    Tunnels& tunnels = recipe.caves.tunnels[0];
+    tunnels.up = 1;
+    const auto world = worldOf(recipe);
+    reference::Evaluator reference(recipe);
+    const TunnelStage& stage = *world->caves()->tunnels().front().stage;
+    int systems = 0, arms = 0;
+    for (int64_t i = 0; systems < 1000; ++i) {
+      const int64_t x = i * 7919 - 30'000'000, z = 40'000 - i;
+      const auto system = stage.system(x, z);
+      const auto expected = reference.passages(tunnels, x, z);
+      QCOMPARE(system == nullptr, expected.empty());
+      if (!system) continue;
+      ++systems;
+      std::vector<std::vector<int>> found;
+      for (const Passage& passage : system->passages) {
+        arms += passage.kind == PassageKind::Arm;
+        if (passage.kind != PassageKind::Shaft)
+          found.emplace_back(passage.lattice.begin(), passage.lattice.end());
+      }
+      QVERIFY(found == expected);
+    }
+    QVERIFY(arms > 900);
+  }
+
+  void mouthsReachOpenAir_data() {
+    QTest::addColumn<QString>("name");
+    for (const char* name : {"riddled", "overhangs", "side", "swallet-edge"})
+      QTest::newRow(name) << name;
+  }
+  void mouthsReachOpenAir() {
+    // From the site of every system with a mouth one gets up into the open sky.
+    QFETCH(QString, name);
+    const auto world = worldOf(named(name));
+    const TunnelStage& stage = *world->caves()->tunnels().front().stage;
+    const AxisBounds range = world->vertical();
+    const bool plane = world->layout().vertical().plane;
+    int mouths = 0, closed = 0;
+    for (int64_t j = plane ? 0 : -9; j < (plane ? 1 : 9); ++j)
+      for (int64_t i = plane ? -40 : -9; i < (plane ? 40 : 9); ++i) {
+        const auto system = stage.system(i, j);
+        if (!system) continue;
+        closed += !system->mouth;
+        if (!system->mouth) continue;
+        ++mouths;
+        const Cell cell{system->x, system->z};
+        const auto count = static_cast<int32_t>(range.min + range.extent - system->y);
+        std::vector<MaterialIndex> column(static_cast<size_t>(count));
+        QVERIFY(world->sampleColumns(1, &cell, {system->y, count, 1}, column.data()).ok());
+        for (const MaterialIndex cellHere : column)
+          if (world->caves()->isGround(cellHere) && world->materialId(cellHere) != "pool")
+            QFAIL(qPrintable(QString("closed at %1,%2").arg(cell.x).arg(cell.z)));
+        // The map shows the bottom of the shaft, not the turf that is gone.
+        QVERIFY(world->at(cell).material != kOpen);
+        QVERIFY(world->materialId(world->at(cell).material) != "turf");
+      }
+    QVERIFY(mouths > 8);
+    QVERIFY(closed > 4);
+  }
+
+  void cavesKeepOffTheSea() {
+    for (const char* name : {"riddled", "overhangs"}) {
+      Recipe recipe = named(name);
+      recipe.caves.voids[1].underSea = false;
+      Recipe bare = recipe;
+      bare.caves.on = false;
+      const auto world = worldOf(recipe), before = worldOf(bare);
+      const MaterialIndex sea = 5;
+      int64_t beside = 0, dug = 0;
+      for (int64_t x = -300; x < 300; x += 60) {
+        const SampleBlock block{x, -60, -200, 1, 60, 62, 120};
+        const auto cells = blocksOf(*world, block), old = blocksOf(*before, block);
+        const ptrdiff_t row = 60, slab = row * 120;
+        for (ptrdiff_t j = 1; j < 61; ++j)
+          for (ptrdiff_t k = 1; k < 119; ++k)
+            for (ptrdiff_t i = 1; i < 59; ++i) {
+              const ptrdiff_t at = j * slab + k * row + i;
+              const auto n = static_cast<size_t>(at);
+              if (!(world->caves()->isGround(old[n]) &&
+                    (cells[n] == kOpen || world->materialId(cells[n]) == "pool")))
+                continue;
+              ++dug;
+              for (const ptrdiff_t away : {ptrdiff_t{1}, ptrdiff_t{-1}, row, -row, slab, -slab})
+                beside += old[static_cast<size_t>(at + away)] == sea;
+            }
+      }
+      QVERIFY(dug > 10'000);
+      QCOMPARE(beside, 0);
+    }
+    // Where a void may lie under the sea, it does open the bed.
+    Recipe open = riddled();
+    open.caves.tunnels.clear();
+    open.caves.automata.clear();
+    open.caves.voids = {open.caves.voids[1]};
+    open.caves.voids[0].curve.clear();
+    const auto world = worldOf(open);
+    int bed = 0;
+    for (int64_t x = -300; x < 300; ++x)
+      for (int64_t z = -100; z < 100; z += 7) {
+        const auto y = static_cast<int64_t>(std::floor(world->heightAt({x, z}))) - 1;
+        bed += y < 0 && world->blockAt({x, z}, y).material == kOpen;
+      }
+    QVERIFY(bed > 0);
+  }
+
+  void passagesKeepApartButWhereTheArmLeaves() {
+    const auto world = worldOf(loadRecipe("swallet-edge").value());
+    const Tunnels& tunnels = world->recipe().caves.tunnels[0];
+    const TunnelStage& stage = *world->caves()->tunnels().front().stage;
+    const auto gap = static_cast<float>(tunnels.gap);
+    int owns = 0, arms = 0;
+    for (int64_t j = -8; j < 8; ++j)
+      for (int64_t i = -8; i < 8; ++i) {
+        const auto system = stage.system(i, j);
+        if (!system) continue;
+        const auto apart = [](const BorePoint& a, const BorePoint& b) {
+          const float x = a.x - b.x, y = a.y - b.y, z = a.z - b.z;
+          return std::sqrt(x * x + y * y + z * z);
+        };
+        for (const Passage& p : system->passages)
+          for (const BorePoint& point : p.points) {
+            const float far = point.radius * (1.0f + static_cast<float>(tunnels.rough));
+            QVERIFY(std::abs(point.x) + far <= static_cast<float>(stage.reach()));
+            QVERIFY(std::abs(point.z) + far <= static_cast<float>(stage.reach()));
+            if (p.kind == PassageKind::Shaft) continue;
+            // Rock stays above it.
+            const float surface =
+                world->heightAt({system->x + static_cast<int64_t>(std::floor(point.x)),
+                                 system->z + static_cast<int64_t>(std::floor(point.z))});
+            QVERIFY(static_cast<float>(system->y) + point.y + point.radius < surface);
+          }
+        const auto& passages = system->passages;
+        QCOMPARE(passages.front().kind, PassageKind::Main);
+        for (const Passage& p : passages) {
+          owns += p.kind == PassageKind::Own;
+          arms += p.kind == PassageKind::Arm;
+          for (const Passage& other : passages) {
+            if (p.kind == PassageKind::Shaft || other.kind == PassageKind::Shaft || &p == &other)
+              continue;
+            for (const BorePoint& a : p.points)
+              for (const BorePoint& b : other.points) {
+                const bool junction = p.kind != PassageKind::Own && other.kind != PassageKind::Own;
+                const BorePoint& leaves = passages[1].points.front();
+                if (junction && (apart(a, leaves) < gap || apart(b, leaves) < gap)) continue;
+                QVERIFY(apart(a, b) >= gap);
+              }
+          }
+        }
+      }
+    QVERIFY(owns > 20);
+    QVERIFY(arms > 20);
+  }
+
+  void openingsOfWorldsOfColumns() {
+    Recipe recipe = loadRecipe("saltfen-reach").value();
+    recipe.caves = riddled().caves;
+    recipe.caves.voids.clear();
+    recipe.caves.automata.clear();
+    recipe.caves.kinds.clear();
+    recipe.caves.tunnels[0].water.clear();
+    recipe.caves.opening = recipe.materials[0].id;
+    recipe.caves.tunnels[0].mouths = 1;
+    recipe.caves.tunnels[0].mouth = 4;
+    const auto world = worldOf(recipe);
+    reference::Evaluator reference(recipe);
+    const SampleGrid grid{-200, -200, 1, 400, 400};
+    std::vector<float> heights(160'000);
+    std::vector<MaterialIndex> materials(160'000);
+    QVERIFY(world->sample(grid, heights.data(), materials.data()).ok());
+    const TunnelStage& stage = *world->caves()->tunnels().front().stage;
+    int openings = 0;
+    for (int64_t j = -3; j < 3; ++j)
+      for (int64_t i = -3; i < 3; ++i) {
+        const auto system = stage.system(i, j);
+        if (!system || !system->mouth) continue;
+        for (int64_t z = system->z - 6; z <= system->z + 6; ++z)
+          for (int64_t x = system->x - 6; x <= system->x + 6; ++x) {
+            if (x < -200 || z < -200 || x >= 200 || z >= 200) continue;
+            const std::string expected = reference.evaluate({x, z}).material;
+            const MaterialIndex found = materials[static_cast<size_t>((z + 200) * 400 + x + 200)];
+            QCOMPARE(world->materialId(found), expected);
+            QCOMPARE(world->materialId(world->at({x, z}).material), expected);
+          }
+        openings += world->at({system->x, system->z}).material == 1;
+      }
+    QVERIFY(openings > 3);
+  }
+
+  void recipesComeBackAsTheyWere() {
+    const Recipe recipe = riddled();
+    const auto again = recipeFromJson(recipeToJson(recipe));
+    QVERIFY2(again.ok(), again.ok() ? "" : again.error().text().c_str());
+    QVERIFY(*again == recipe);
+    Recipe other = recipe;
+    other.caves.tunnels[0].noise += 1;
+    QVERIFY(recipeId(other) != recipeId(recipe));
+  }
+
+  void partsKeepTheirCellsWhateverElseThereIs() {
+    // A part more, or another order, moves no draw of the others.
+    Recipe recipe = riddled();
+    recipe.caves.kinds.clear();
+    recipe.caves.tunnels[0].water.clear();
+    const SampleBlock block{0, -70, 0, 1, 64, 90, 64};
+    const auto both = blocksOf(*worldOf(recipe), block);
+    std::swap(recipe.caves.voids[0], recipe.caves.voids[1]);
+    std::swap(recipe.caves.automata[0], recipe.caves.automata[1]);
+    QVERIFY(blocksOf(*worldOf(recipe), block) == both);
+    Tunnels more = recipe.caves.tunnels[0];
+    more.id = "more";
+    recipe.caves.tunnels.push_back(more);
+    const auto dug = blocksOf(*worldOf(recipe), block);
+    for (size_t k = 0; k < both.size(); ++k)
+      if (both[k] == kOpen) QCOMPARE(dug[k], kOpen);
+    QVERIFY(dug != both);
+  }
+
+  void badCavesAreRefusedInWords_data() {
+    QTest::addColumn<QString>("pointer");
+    QTest::addColumn<QString>("accepted");
+    const auto row = [](const char* pointer, const char* accepted) {
+      QTest::newRow(pointer) << pointer << accepted;
+    };
+    row("/caves/automata/0/fill", "0 to 1");
+    row("/caves/automata/0/steps", "0 to 31");
+    row("/caves/automata/0/rule", "digits");
+    row("/caves/automata/1/rule", "without B0");
+    row("/caves/automata/1/top", "1 to");
+    row("/caves/tunnels/0/length", "0 to 42");
+    row("/caves/tunnels/0/spacing", "at least");
+    row("/caves/tunnels/0/side", "4096");
+    row("/caves/tunnels/0/bore", "at least 0.9");
+    row("/caves/tunnels/0/water", "material");
+    row("/caves/voids/0/high", "more than low");
+    row("/caves/voids/1/id", "of its own");
+    row("/caves/kinds/0/to", "more than from");
+    row("/caves/kinds/1/wetFrom", "Climate");
+    row("/caves/kinds/1/wall", "material");
+    row("/caves/seaCover", "1 to 64");
+  }
+  void badCavesAreRefusedInWords() {
+    QFETCH(QString, pointer);
+    QFETCH(QString, accepted);
+    Recipe r = riddled();
+    Caves& c = r.caves;
+    const std::map<QString, std::function<void()>> spoil = {
+        {"/caves/automata/0/fill", [&] { c.automata[0].fill = 1.5; }},
+        {"/caves/automata/0/steps", [&] { c.automata[0].steps = 1'000'000; }},
+        {"/caves/automata/0/rule", [&] { c.automata[0].rule = "B/S"; }},
+        {"/caves/automata/1/rule", [&] { c.automata[1].rule = "B0-3/S4"; }},
+        {"/caves/automata/1/top", [&] { c.automata[1].top = c.automata[1].bottom; }},
+        {"/caves/tunnels/0/length", [&] { c.tunnels[0].length = 43; }},
+        {"/caves/tunnels/0/spacing", [&] { c.tunnels[0].spacing = 20; }},
+        {"/caves/tunnels/0/side", [&] { c.tunnels[0].side = 31; }},
+        {"/caves/tunnels/0/bore", [&] { c.tunnels[0].boreVary = 0.8; }},
+        {"/caves/tunnels/0/water", [&] { c.tunnels[0].water = "wine"; }},
+        {"/caves/voids/0/high", [&] { c.voids[0].first.high = -1; }},
+        {"/caves/voids/1/id", [&] { c.voids[1].id = "veins"; }},
+        {"/caves/kinds/0/to", [&] { c.kinds[0].from = 30; }},
+        {"/caves/kinds/1/wetFrom", [&] { c.kinds[1].wetFrom = 0; }},
+        {"/caves/kinds/1/wall", [&] { c.kinds[1].wall = "gold"; }},
+        {"/caves/seaCover", [&] { c.seaCover = 0; }}};
+    QVERIFY(validate(r).ok());
+    spoil.at(pointer)();
+    const Status status = validate(r);
+    QVERIFY(!status.ok());
+    QCOMPARE(QString::fromStdString(status.error().where), pointer);
+    QVERIFY2(QString::fromStdString(status.error().accepted).contains(accepted),
+             status.error().text().c_str());
+    if (pointer.endsWith("/steps")) {  // And in the file, where a whole number is read.
+      std::string text = recipeToJson(riddled());
+      const size_t at = text.find("\"steps\": 3");
+      QVERIFY(at != std::string::npos);
+      text.replace(at, 10, "\"steps\": 1000000");
+      const auto read = recipeFromJson(text);
+      QVERIFY(!read.ok());
+      QCOMPARE(read.error().where, std::string("/caves/automata/0/steps"));
+    }
+    Recipe columns = loadRecipe("saltfen-reach").value();
+    columns.caves.voids = riddled().caves.voids;
+    QCOMPARE(validate(columns).error().where, std::string("/caves/voids"));
+  }
+};
+
+QTEST_GUILESS_MAIN(DugTest)
+#include "dug_test.moc"
