@@ -7,6 +7,8 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <iterator>
+#include <optional>
 #include <span>
 
 #include "view/scene.h"
@@ -14,8 +16,11 @@
 namespace acre {
 namespace {
 
+constexpr double kLampReach = 96;  // Cells beyond which a lamp leaves nothing to be seen.
 constexpr float kNear = 0.05f;
 constexpr int kBand = 32;  // Rows of a band.
+/// Distances in cells that part what is drawn first from what is drawn when that covers things.
+constexpr double kShells[] = {40, 80, 140, 240, 400};
 
 struct Point {
   float x, y, z;  // Right, up, forward.
@@ -175,6 +180,49 @@ class Projector {
         for (const SurfaceTriangle& t : mesh.walls[side]) draw(t);
   }
 
+  /// Cells from the eye to the nearest corner of a brick, as the crow flies, or less.
+  double distanceTo(const BlockMesh& mesh) const {
+    const auto step = static_cast<double>(mesh.step);
+    const double o[3] = {static_cast<double>(mesh.x - eye_.cellX) - eye_.x,
+                         static_cast<double>(mesh.y) - eye_.y,
+                         static_cast<double>(mesh.z - eye_.cellZ) - eye_.z};
+    const double size[3] = {mesh.width * step, mesh.tall * step, mesh.depth * step};
+    double square = 0;
+    for (int a = 0; a < 3; ++a) {
+      const double away = std::max({o[a], 0.0, -(o[a] + size[a])});
+      square += away * away;
+    }
+    return std::sqrt(square);
+  }
+
+  /// Where a brick lies on the screen, and 1 / depth of its nearest corner; nothing when it comes
+  /// too near to the eye.
+  struct Bounds {
+    float left = HUGE_VALF, top = HUGE_VALF, right = -HUGE_VALF, bottom = -HUGE_VALF, nearest = 0;
+  };
+  std::optional<Bounds> boundsOf(const BlockMesh& mesh) const {
+    const double ox = static_cast<double>(mesh.x - eye_.cellX) - eye_.x;
+    const double oy = static_cast<double>(mesh.y) - eye_.y;
+    const double oz = static_cast<double>(mesh.z - eye_.cellZ) - eye_.z;
+    const auto step = static_cast<double>(mesh.step), more = mesh.points.empty() ? 0 : step;
+    Bounds out;
+    for (int k = 0; k < 8; ++k) {
+      const Point p = turn(ox + (k & 1 ? mesh.width * step + more : -more),
+                           oy + (k & 2 ? mesh.tall * step + more : -more),
+                           oz + (k & 4 ? mesh.depth * step + more : -more));
+      if (p.z < kNear) return {};
+      const float inverse = 1 / p.z;
+      const float x = lens_.middleX + p.x * lens_.scale * inverse;
+      const float y = lens_.middleY - p.y * lens_.scale * inverse;
+      out.left = std::min(out.left, x);
+      out.right = std::max(out.right, x);
+      out.top = std::min(out.top, y);
+      out.bottom = std::max(out.bottom, y);
+      out.nearest = std::max(out.nearest, inverse);
+    }
+    return out;
+  }
+
  private:
   static Point minus(const Point& a, const Point& b) { return {a.x - b.x, a.y - b.y, a.z - b.z}; }
   static Point cross(const Point& a, const Point& b) {
@@ -222,7 +270,8 @@ class Projector {
     const auto step = static_cast<double>(mesh.step);
     const double farX = std::max({ox, 0.0, -(ox + mesh.width * step)});
     const double farZ = std::max({oz, 0.0, -(oz + mesh.depth * step)});
-    if (farX * farX + farZ * farZ > style_.distance * style_.distance) return false;
+    const double farthest = style_.lamp ? std::min(style_.distance, kLampReach) : style_.distance;
+    if (farX * farX + farZ * farZ > farthest * farthest) return false;
     return inSight(ox, oy, oz, mesh);
   }
 
@@ -283,6 +332,110 @@ void spansOf(const Polygon& p, int32_t width, int32_t from, int32_t to, Visit&& 
     if (first < last) visit(y, first, last);
   }
 }
+
+/// Where polygons are drawn: the nearest one of every pixel, and how far at least every tile is
+/// covered.
+class Canvas {
+ public:
+  Canvas(int32_t width, int32_t height, bool wireframe)
+      : width_(width),
+        height_(height),
+        bands_((height + kBand - 1) / kBand),
+        tiles_((width + kTile - 1) / kTile),
+        wireframe_(wireframe),
+        depth_(static_cast<size_t>(width) * static_cast<size_t>(height)),
+        index_(depth_.size()),
+        covered_(static_cast<size_t>(bands_) * static_cast<size_t>(tiles_)) {}
+
+  /// Draws polygons over what is there; things of theirs are put behind those that are there.
+  void draw(const std::vector<std::vector<Polygon>>& parts, std::vector<Thing>& things) {
+    std::vector<const Polygon*> polygons;
+    for (const auto& part : parts)
+      for (const Polygon& p : part) polygons.push_back(&p);
+    if (polygons.empty()) return;
+    const auto first = static_cast<uint32_t>(things.size());
+    for (const Polygon* p : polygons) things.push_back(p->thing);
+    std::vector<std::vector<uint32_t>> inBand(static_cast<size_t>(bands_));
+    for (uint32_t i = 0; i < polygons.size(); ++i) {
+      const Polygon& p = *polygons[i];
+      const auto [top, bottom] = std::minmax_element(p.y.begin(), p.y.begin() + p.count);
+      for (int32_t b = bandOf(*top); b <= bandOf(*bottom); ++b)
+        inBand[static_cast<size_t>(b)].push_back(i);
+    }
+    tbb::parallel_for(tbb::blocked_range<int32_t>(0, bands_, 1), [&](const auto& range) {
+      for (int32_t b = range.begin(); b < range.end(); ++b) {
+        for (const uint32_t i : inBand[static_cast<size_t>(b)])
+          drawIn(*polygons[i], first + i, b * kBand, std::min(height_, (b + 1) * kBand));
+        if (!inBand[static_cast<size_t>(b)].empty()) measure(b);
+      }
+    });
+  }
+
+  /// True when everything of a rectangle of the screen is covered nearer than 1 / nearest.
+  bool covers(float left, float top, float right, float bottom, float nearest) const {
+    if (wireframe_) return false;
+    const auto tileOf = [&](float x) {
+      return static_cast<int32_t>(
+          std::clamp(x / static_cast<float>(kTile), 0.0f, static_cast<float>(tiles_ - 1)));
+    };
+    for (int32_t b = bandOf(top); b <= bandOf(bottom); ++b)
+      for (int32_t t = tileOf(left); t <= tileOf(right); ++t)
+        if (covered_[static_cast<size_t>(b * tiles_ + t)] <= nearest) return false;
+    return true;
+  }
+
+  const float* depth() const { return depth_.data(); }
+  const uint32_t* index() const { return index_.data(); }
+
+ private:
+  static constexpr int32_t kTile = 32;
+
+  int32_t bandOf(float y) const {
+    return static_cast<int32_t>(
+        std::clamp(y / static_cast<float>(kBand), 0.0f, static_cast<float>(bands_ - 1)));
+  }
+
+  void drawIn(const Polygon& p, uint32_t number, int32_t from, int32_t to) {
+    spansOf(p, width_, from, to, [&](int32_t y, int32_t first, int32_t last) {
+      float* row = depth_.data() + ptrdiff_t{y} * width_;
+      uint32_t* ids = index_.data() + ptrdiff_t{y} * width_;
+      const float at = p.b * (static_cast<float>(y) + 0.5f) + p.c;
+      if (wireframe_) {  // Its ends alone.
+        for (const int32_t x : {first, last - 1}) {
+          const float w = p.a * (static_cast<float>(x) + 0.5f) + at;
+          if (w > row[x]) row[x] = w, ids[x] = number;
+        }
+        return;
+      }
+      for (int32_t x = first; x < last; ++x) {
+        const float w = p.a * (static_cast<float>(x) + 0.5f) + at;
+        if (w > row[x]) {
+          row[x] = w;
+          ids[x] = number;
+        }
+      }
+    });
+  }
+
+  /// The farthest pixel of each tile of a band.
+  void measure(int32_t b) {
+    for (int32_t t = 0; t < tiles_; ++t) {
+      const int32_t x0 = t * kTile, x1 = std::min(width_, x0 + kTile);
+      float farthest = HUGE_VALF;
+      for (int32_t y = b * kBand; y < std::min(height_, (b + 1) * kBand); ++y) {
+        const float* row = depth_.data() + ptrdiff_t{y} * width_;
+        for (int32_t x = x0; x < x1; ++x) farthest = std::min(farthest, row[x]);
+      }
+      covered_[static_cast<size_t>(b * tiles_ + t)] = farthest;
+    }
+  }
+
+  int32_t width_, height_, bands_, tiles_;
+  bool wireframe_;
+  std::vector<float> depth_;  // 1 / depth; 0: nothing is there.
+  std::vector<uint32_t> index_;
+  std::vector<float> covered_;  // By tile: the least of depth_.
+};
 
 uint32_t scaled(uint32_t argb, float factor) {
   uint32_t out = 0xFF000000u;
@@ -437,76 +590,43 @@ void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewP
   const auto pixels = static_cast<size_t>(width) * static_cast<size_t>(height);
   out.argb.resize(pixels);
   const Projector projector(eye, style, width, height);
-
   const SideLight light = sideLight(style);
-  // Each mesh's polygons, in the order of the scene whatever the threads.
-  std::vector<std::vector<Polygon>> parts(scene.size());
-  tbb::parallel_for(tbb::blocked_range<size_t>(0, scene.size(), 8), [&](const auto& range) {
-    for (size_t i = range.begin(); i < range.end(); ++i) {
-      projector.project(*scene[i].mesh, parts[i]);
-      projector.projectSmooth(scene[i], light, parts[i]);
-    }
-  });
-  std::vector<Polygon> polygons;
-  size_t count = 0;
-  for (const auto& part : parts) count += part.size();
-  polygons.reserve(count);
-  for (const auto& part : parts) polygons.insert(polygons.end(), part.begin(), part.end());
+  Canvas canvas(width, height, style.wireframe);
   std::vector<Thing> things;  // Apart from the polygons: every pixel looks one up.
-  things.reserve(count);
-  for (const Polygon& p : polygons) things.push_back(p.thing);
-  out.drawn = count;
-
-  const int32_t bands = (height + kBand - 1) / kBand;
-  std::vector<std::vector<uint32_t>> inBand(static_cast<size_t>(bands));
-  for (uint32_t i = 0; i < count; ++i) {
-    const Polygon& p = polygons[i];
-    const auto [top, bottom] = std::minmax_element(p.y.begin(), p.y.begin() + p.count);
-    const auto band = [&](float y) {
-      return static_cast<size_t>(
-          std::clamp(y / static_cast<float>(kBand), 0.0f, static_cast<float>(bands - 1)));
-    };
-    for (size_t b = band(*top); b <= band(*bottom); ++b) inBand[b].push_back(i);
+  // From near to far in shells: what lies wholly behind what is drawn already is not looked at.
+  // Most of what is under the ground is.
+  std::vector<std::vector<size_t>> shells(std::size(kShells) + 1);
+  for (size_t i = 0; i < scene.size(); ++i) {
+    const double away = projector.distanceTo(*scene[i].mesh);
+    shells[static_cast<size_t>(std::upper_bound(std::begin(kShells), std::end(kShells), away) -
+                               std::begin(kShells))]
+        .push_back(i);
   }
-
-  std::vector<float> depth(pixels);
-  std::vector<uint32_t> index(pixels);
-  tbb::parallel_for(tbb::blocked_range<int32_t>(0, bands, 1), [&](const auto& range) {
-    for (int32_t b = range.begin(); b < range.end(); ++b) {
-      const int32_t from = b * kBand, to = std::min(height, from + kBand);
-      std::fill(depth.begin() + ptrdiff_t{from} * width, depth.begin() + ptrdiff_t{to} * width,
-                0.0f);
-      for (const uint32_t i : inBand[static_cast<size_t>(b)]) {
-        const Polygon& p = polygons[i];
-        spansOf(p, width, from, to, [&](int32_t y, int32_t first, int32_t last) {
-          float* row = depth.data() + ptrdiff_t{y} * width;
-          uint32_t* ids = index.data() + ptrdiff_t{y} * width;
-          const float at = p.b * (static_cast<float>(y) + 0.5f) + p.c;
-          if (style.wireframe) {  // Its ends alone.
-            for (const int32_t x : {first, last - 1}) {
-              const float w = p.a * (static_cast<float>(x) + 0.5f) + at;
-              if (w > row[x]) row[x] = w, ids[x] = i;
-            }
-            return;
-          }
-          for (int32_t x = first; x < last; ++x) {
-            const float w = p.a * (static_cast<float>(x) + 0.5f) + at;
-            if (w > row[x]) {
-              row[x] = w;
-              ids[x] = i;
-            }
-          }
-        });
+  for (const std::vector<size_t>& shell : shells) {
+    // Each mesh's polygons, in the order of the scene whatever the threads.
+    std::vector<std::vector<Polygon>> parts(shell.size());
+    tbb::parallel_for(tbb::blocked_range<size_t>(0, shell.size(), 8), [&](const auto& range) {
+      for (size_t i = range.begin(); i < range.end(); ++i) {
+        const ScenePart& part = scene[shell[i]];
+        if (const auto b = projector.boundsOf(*part.mesh);
+            b && canvas.covers(b->left, b->top, b->right, b->bottom, b->nearest))
+          continue;
+        projector.project(*part.mesh, parts[i]);
+        projector.projectSmooth(part, light, parts[i]);
       }
-    }
-  });
+    });
+    canvas.draw(parts, things);
+  }
+  out.drawn = things.size();
+  const float* depth = canvas.depth();
+  const uint32_t* index = canvas.index();
   const Inker inker(eye, style, projector, width, height);
   tbb::parallel_for(tbb::blocked_range<int32_t>(0, height, 8), [&](const auto& range) {
     for (int32_t y = range.begin(); y < range.end(); ++y) {
       const ptrdiff_t at = ptrdiff_t{y} * width;
       const bool last = y + 1 == height;
-      inker.row(y, depth.data() + at, index.data() + at, last ? nullptr : depth.data() + at + width,
-                last ? nullptr : index.data() + at + width, things, out.argb.data() + at);
+      inker.row(y, depth + at, index + at, last ? nullptr : depth + at + width,
+                last ? nullptr : index + at + width, things, out.argb.data() + at);
     }
   });
 }
