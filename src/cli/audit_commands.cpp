@@ -162,11 +162,16 @@ Json blocksJson(const World& world, const BlockCensus& census) {
                     {"measured", o.measured()},
                     {"found", o.found},
                     {"hosts", o.hosts}});
+  Json caves = Json::array();
+  for (const CaveFigures& c : census.caves)
+    caves.push_back({{"id", c.id}, {"cells", c.cells}, {"flooded", c.flooded}});
   return {{"area", {census.area.x, census.area.z, census.area.width, census.area.height}},
           {"blocks", census.blocks},
           {"volumes", volumes},
           {"slices", slices},
           {"ores", ores},
+          {"caves", caves},
+          {"belowSurface", census.ground},
           {"steps", census.steps},
           {"filledDown", census.filled},
           {"edited", census.edited}};
@@ -190,6 +195,19 @@ std::string blocksText(const World& world, const BlockCensus& census) {
           out += fmt::format("  {} {}", o.id, n);
     out += "\n";
   }
+  const auto share = [&](uint64_t cells) {
+    return census.ground ? 100 * static_cast<double>(cells) / static_cast<double>(census.ground)
+                         : 0.0;
+  };
+  uint64_t dug = 0;
+  for (const CaveFigures& c : census.caves) {
+    dug += c.cells;
+    out += fmt::format("  caves {:<18} {:>12} {:>7.2f} % of what lies below the surface", c.id,
+                       c.cells, share(c.cells));
+    out += c.flooded ? fmt::format(", {} under water\n", c.flooded) : "\n";
+  }
+  if (census.caves.size() > 1)
+    out += fmt::format("  all caves {:<14} {:>12} {:>7.2f} %\n", "", dug, share(dug));
   out += fmt::format("  {} steps of more than one block, {} faces filled down\n", census.steps,
                      census.filled);
   if (census.edited) out += fmt::format("  {} blocks changed by hand\n", census.edited);

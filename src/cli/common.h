@@ -31,6 +31,7 @@ struct Streams {
 using Action = std::function<Result<int>(Streams&)>;
 
 void addDemos(CLI::App& app, Action& action);
+void addFind(CLI::App& app, Action& action);
 void addInfo(CLI::App& app, Action& action);
 void addMap(CLI::App& app, Action& action);
 void addChunk(CLI::App& app, Action& action);

@@ -38,6 +38,70 @@ class CommandTest : public QObject {
     QCOMPARE(json[3]["seed"].get<std::string>(), "heather-41");
   }
 
+  /// Cave systems and open spaces with their figures; what lies under a hill says why.
+  void cavesAreFound() {
+    const auto list = nlohmann::json::parse(
+        command({"find", "swallet-edge", "--near", "0,0", "--within", "1200", "--json"}).out);
+    QVERIFY(list["systems"].size() > 5);
+    double last = 0;
+    for (const auto& s : list["systems"]) {
+      QVERIFY(s["distance"].get<double>() >= last && s["distance"].get<double>() <= 1200);
+      last = s["distance"].get<double>();
+      QVERIFY(s["volume"].get<int>() > 500);
+      QVERIFY(s["pieces"].get<int>() >= 1);
+      double length = 0;
+      for (const auto& p : s["passages"])
+        if (p["kind"] != "shaft") length += p["length"].get<double>();
+      QVERIFY(std::abs(length - s["length"].get<double>()) < 1e-6);
+      QVERIFY(s["straightness"].get<double>() <= 1);
+    }
+    // The site of the first one, asked alone.
+    const auto site = list["systems"][0]["site"];
+    const std::string at = std::to_string(site[0].get<int64_t>()) + "," +
+                           std::to_string(site[2].get<int64_t>()) + "," +
+                           std::to_string(site[1].get<int64_t>());
+    const auto plumb =
+        nlohmann::json::parse(command({"plumb", "swallet-edge", "--at", at, "--json"}).out);
+    QCOMPARE(plumb["block"]["cave"].get<std::string>(), "swallets");
+    const Outcome words = command({"plumb", "swallet-edge", "--at", at});
+    QVERIFY2(words.out.find("main passage") != std::string::npos, words.out.c_str());
+    const Outcome text = command({"find", "swallet-edge", "--within", "600", "--passages"});
+    QCOMPARE(text.code, 0);
+    QVERIFY(text.out.find("arm") != std::string::npos);
+    // Straight tunnels are found and mended.
+    const Outcome straight = command({"check", "swallet-edge", "--set", "/caves/tunnels/0/noise=0",
+                                      "--set", "/caves/tunnels/0/shift=0"});
+    QVERIFY(straight.out.find("straight-tunnels") != std::string::npos);
+    const auto spaces =
+        nlohmann::json::parse(command({"find", "swallet-edge", "--spaces", "-64,-64,128x128",
+                                       "--levels", "-90,40", "--json"})
+                                  .out);
+    uint64_t cells = ~uint64_t{0};
+    bool ended = false, whole = false;
+    for (const auto& s : spaces["spaces"]) {
+      QVERIFY(s["cells"].get<uint64_t>() <= cells);
+      cells = s["cells"].get<uint64_t>();
+      (s["openEnded"].get<bool>() ? ended : whole) = true;
+    }
+    QVERIFY(ended && whole);
+    const auto census = nlohmann::json::parse(
+        command({"census", "swallet-edge", "--area", "-64,-64,128x128", "--json"}).out);
+    QCOMPARE(census["blocks"]["caves"].size(), size_t{3});
+    QVERIFY(census["blocks"]["caves"][1]["cells"].get<uint64_t>() > 10'000);
+    QCOMPARE(command({"find", "saltfen-reach"}).out, std::string("this world has no caves\n"));
+    for (const auto& [args, place] :
+         {std::pair(std::vector<std::string>{"--within", "0"}, "within"),
+          {{"--near", "here"}, "--near"},
+          {{"--spaces", "0,0,9000x9000"}, "box"},
+          {{"--spaces", "0,0,9x9", "--levels", "5,1"}, "--levels"}}) {
+      std::vector<std::string> all = {"find", "swallet-edge"};
+      all.insert(all.end(), args.begin(), args.end());
+      const Outcome refused = command(all);
+      QCOMPARE(refused.code, 2);
+      QVERIFY2(refused.err.find(place) != std::string::npos, refused.err.c_str());
+    }
+  }
+
   /// Views, sections, chunks of blocks and plumb lines in depth, with what they refuse.
   void blocksAreShownCutAndWritten() {
     const auto view = nlohmann::json::parse(
@@ -481,7 +545,7 @@ class CommandTest : public QObject {
       QTest::newRow(name) << args << says;
     };
     const QString out = dir_.filePath("x.png");
-    row("no verb", {}, "demos, info, map");
+    row("no verb", {}, "demos, find, info, map");
     row("unknown verb", {"paint"}, "paint");
     row("no recipe", {"info"}, "recipe");
     row("missing file", {"info", "no-such-world"}, "no such file");

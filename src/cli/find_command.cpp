@@ -1,0 +1,179 @@
+#include <fmt/format.h>
+
+#include "audit/cave_figures.h"
+#include "audit/plumb.h"
+#include "cli/common.h"
+
+namespace acre::cli {
+namespace {
+
+struct FindOptions {
+  RecipeOptions recipe;
+  std::string near = "0,0";
+  int64_t within = 2000;
+  std::string spaces;
+  std::string levels;
+  bool passages = false;
+};
+
+std::string bearingText(double degrees) {
+  constexpr const char* kNames[] = {"N", "NE", "E", "SE", "S", "SW", "W", "NW"};
+  return kNames[static_cast<size_t>((degrees + 22.5) / 45) % 8];
+}
+
+Json jsonOf(const World& world, const FoundSystem& found, const SystemFigures& f) {
+  const TunnelSystem& s = *found.system;
+  Json passages = Json::array();
+  for (size_t k = 0; k < f.passages.size(); ++k) {
+    const PassageFigures& p = f.passages[k];
+    Json line = Json::array(), widths = Json::array();
+    for (const BorePoint& point : s.passages[k].points)
+      line.push_back({static_cast<double>(s.x) + static_cast<double>(point.x),
+                      static_cast<double>(s.y) + static_cast<double>(point.y),
+                      static_cast<double>(s.z) + static_cast<double>(point.z), point.radius});
+    for (const WidthSample& w : p.widths)
+      widths.push_back({{"along", w.along},
+                        {"width", w.width},
+                        {"narrow", w.narrow},
+                        {"wide", w.wide},
+                        {"tooWide", w.tooWide}});
+    passages.push_back({{"kind", passageName(p.kind)},
+                        {"length", p.length},
+                        {"straightness", p.straightness},
+                        {"roundness", p.roundness},
+                        {"meanWidth", p.meanWidth},
+                        {"overlap", p.overlap},
+                        {"line", line},
+                        {"widths", widths}});
+  }
+  return {{"name", found.name(world)}, {"site", {s.x, s.y, s.z}}, {"distance", found.distance},
+          {"bearing", found.bearing},  {"depth", f.depth},        {"length", f.length},
+          {"volume", f.volume},        {"flooded", f.flooded},    {"mouths", f.mouths},
+          {"deadEnds", f.deadEnds},    {"pieces", f.pieces},      {"straightness", f.straightness},
+          {"roundness", f.roundness},  {"overlap", f.overlap},    {"levels", {f.lowest, f.highest}},
+          {"passages", passages}};
+}
+
+Result<int> findSpaces(const FindOptions& options, const World& world, Streams& streams) {
+  const auto area = parseArea(options.spaces, "--spaces");
+  if (!area) return area.error();
+  const AxisBounds range = world.vertical();
+  int64_t low = range.min, high = range.min + range.extent;
+  if (!options.levels.empty()) {
+    const auto levels = parsePair(options.levels, "--levels");
+    if (!levels) return levels.error();
+    low = levels->x;
+    high = levels->z + 1;
+  }
+  constexpr int64_t kMost = kMostBoxCells;
+  if (area->width > kMost || area->height > kMost || high - low > kMost || low >= high)
+    return Error{Error::Code::InvalidInput, "no such box", "--spaces, --levels",
+                 fmt::format("1 to {} blocks, LOW no higher than HIGH", kMostBoxCells)};
+  const SampleBlock box{area->x,
+                        low,
+                        area->z,
+                        1,
+                        static_cast<int32_t>(area->width),
+                        static_cast<int32_t>(high - low),
+                        static_cast<int32_t>(area->height)};
+  const auto found = spacesIn(world, box);
+  if (!found) return found.error();
+  Json list = Json::array();
+  for (const OpenSpace& s : found->spaces)
+    list.push_back({{"cells", s.cells},
+                    {"at", {box.x + s.x, box.y + s.y, box.z + s.z}},
+                    {"openEnded", s.openEnded}});
+  if (options.recipe.json) {
+    streams.out << Json{{"box", {box.x, box.y, box.z, box.width, box.height, box.depth}},
+                        {"spaces", list}}
+                       .dump(2)
+                << "\n";
+    return 0;
+  }
+  streams.out << fmt::format("{} open spaces below the surface, y {} to {}, area {}\n",
+                             found->spaces.size(), low, high - 1, options.spaces);
+  constexpr size_t kShown = 40;
+  for (size_t k = 0; k < std::min(kShown, found->spaces.size()); ++k) {
+    const OpenSpace& s = found->spaces[k];
+    streams.out << fmt::format("  {:>9} blocks  from {},{},{}{}\n", s.cells, box.x + s.x,
+                               box.y + s.y, box.z + s.z,
+                               s.openEnded ? "  open-ended: it touches the box" : "");
+  }
+  if (found->spaces.size() > kShown)
+    streams.out << fmt::format("  and {} smaller ones (--json lists all)\n",
+                               found->spaces.size() - kShown);
+  return 0;
+}
+
+Result<int> find(const FindOptions& options, Streams& streams) {
+  const auto near = parsePair(options.near, "--near");
+  if (!near) return near.error();
+  const auto loaded = load(options.recipe);
+  if (!loaded) return loaded.error();
+  const World& world = *loaded->world;
+  if (!options.spaces.empty()) return findSpaces(options, world, streams);
+  Cell from = *near;
+  if (world.layout().vertical().plane) from.z = 0;
+  const auto found = findSystems(world, from, options.within);
+  if (!found) return found.error();
+  Json list = Json::array();
+  if (!options.recipe.json) {
+    if (!world.caves()) {
+      streams.out << "this world has no caves\n";
+      return 0;
+    }
+    streams.out << fmt::format("{} cave system{} within {} cells of {},{}\n", found->size(),
+                               found->size() == 1 ? "" : "s", options.within, from.x, from.z);
+    if (!found->empty())
+      streams.out << fmt::format(
+          "  {:<20} {:>9} {:>22} {:>6} {:>7} {:>8} {:>6} {:>5} {:>6} {:>8} "
+          "{:>6} {:>7}\n",
+          "system", "distance", "site", "depth", "length", "volume", "mouths", "ends", "pieces",
+          "straight", "round", "overlap");
+  }
+  for (const FoundSystem& one : *found) {
+    const SystemFigures f = figuresOf(world, one);
+    if (options.recipe.json) {
+      list.push_back(jsonOf(world, one, f));
+      continue;
+    }
+    const TunnelSystem& s = *one.system;
+    streams.out << fmt::format(
+        "  {:<20} {:>6.0f} {:<2} {:>22} {:>6.1f} {:>7.0f} {:>8} {:>6} {:>5} {:>6} {:>8.2f} "
+        "{:>6.2f} {:>5.1f} %\n",
+        one.name(world), one.distance, bearingText(one.bearing),
+        fmt::format("{},{},{}", s.x, s.y, s.z), f.depth, f.length, f.volume, f.mouths, f.deadEnds,
+        f.pieces, f.straightness, f.roundness, f.overlap * 100);
+    if (!options.passages) continue;
+    for (const PassageFigures& p : f.passages)
+      streams.out << fmt::format(
+          "    {:<16} {:>5.0f} cells, straight {:.2f}, round {:.2f}, {:.1f} wide, {:.1f} % of it "
+          "more than {:g} times as wide as bored\n",
+          passageName(p.kind), p.length, p.straightness, p.roundness, p.meanWidth, p.overlap * 100,
+          kTooWide);
+  }
+  if (options.recipe.json)
+    streams.out
+        << Json{{"near", {from.x, from.z}}, {"within", options.within}, {"systems", list}}.dump(2)
+        << "\n";
+  return 0;
+}
+
+}  // namespace
+
+void addFind(CLI::App& app, Action& action) {
+  const auto options = std::make_shared<FindOptions>();
+  options->recipe.addTo(app);
+  app.add_option("--near", options->near,
+                 "X,Z (X,Y in side worlds): search around it; default 0,0");
+  app.add_option("--within", options->within, "cells from there; default 2000");
+  app.add_flag("--passages", options->passages, "a line for each passage too");
+  app.add_option("--spaces", options->spaces,
+                 "X,Z,WxH: list connected open spaces of this area instead");
+  app.add_option("--levels", options->levels, "LOW,HIGH: levels y of --spaces; default all");
+  app.callback([options, &action] {
+    action = [options](Streams& streams) { return find(*options, streams); };
+  });
+}
+
+}  // namespace acre::cli
