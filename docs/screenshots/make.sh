@@ -42,20 +42,21 @@ shot strata "key 5"
 shot frame-night "key 1" "key ctrl+shift+n" "mousemove 440 390" "click 5" "click 5"
 shot export "key ctrl+e"
 # Slowed down a hundred times, from above: chunks wanted, in work, ready and leaving.
-shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 180" "click 1" "mousemove 150 122" "click 1" "key Down" "key Down" "key Return" \
+shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 262" "click 1" "mousemove 150 122" "click 1" "key Down" "key Down" "key Return" \
   "mousemove 346 153" "click 1" "key Down" "key Down" "key Down" "key Return" "mousemove 65 362" "click 1" "sleep 14"
-shot verdict "mousemove 14 180" "click 1" "mousemove 328 179" "click 1" "mousemove 65 362" "click 1" "sleep 44"
-shot proof "mousemove 14 180" "click 1" "mousemove 100 471" "click 1" "sleep 8" "mousemove 240 600" "click 5" "click 5" "click 5"
+shot verdict "mousemove 14 262" "click 1" "mousemove 328 179" "click 1" "mousemove 65 362" "click 1" "sleep 44"
+shot proof "mousemove 14 262" "click 1" "mousemove 100 471" "click 1" "sleep 8" "mousemove 240 600" "click 5" "click 5" "click 5"
 world=three-fields
 shot uncovered "mousemove 300 420" "key 4" "mousemove 1215 153" "click 1"
 world=patchwork-parish
 shot regions "mousemove 300 420" "key 4" "mousemove 14 105" "click 1" "mousemove 120 220" "click 1"
 world=swallet-edge
-shot blocks "mousemove 300 420" "key 5" "mousemove 1090 600" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5" "click 5"
+shot blocks "mousemove 300 420" "key 6" "sleep 3"
+shot landmarks "mousemove 14 180" "click 1" "sleep 3" "mousemove 236 118" "click 1" "sleep 1" "mousemove 200 200" "click 1" "sleep 1" "mousemove 80 470" "mousemove 80 480" "sleep 2"
 shot walk "mousemove 300 300" "key ctrl+3" "sleep 3" "mousemove 268 83" "click 1" "mousemove 440 520"
 shot smooth "mousemove 300 300" "key ctrl+3" "sleep 4" "mousemove 590 83" "click 1" "sleep 4" "mousemove 440 520"
 shot slice "mousemove 828 44" "click 1" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Return" "sleep 2"
 world=lantern-shelf
 shot side "key 2" "sleep 2" "mousemove 400 640"
 world=first-steps
-shot hand "mousemove 14 253" "click 1" "mousemove 104 157" "click 1" "mousemove 560 200" "mousedown 1" "mousemove 640 260" "mousemove 720 240" "mousemove 780 330" "mouseup 1" "sleep 1"
+shot hand "mousemove 14 343" "click 1" "mousemove 104 157" "click 1" "mousemove 560 200" "mousedown 1" "mousemove 640 260" "mousemove 720 240" "mousemove 780 330" "mouseup 1" "sleep 1"

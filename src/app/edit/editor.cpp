@@ -49,6 +49,38 @@ bool Editor::apply(const QString& step, const std::function<void(acre::Recipe&)>
   return document_.change(step, next, mergeKey);
 }
 
+Choice* Editor::materialChoice(const QString& name, const QString& step, const std::string& current,
+                               const std::vector<std::pair<QString, std::string>>& first,
+                               std::function<void(acre::Recipe&, const std::string&)> set) {
+  auto* choice = new Choice;
+  choice->setObjectName(name);
+  choice->setAccessibleName(step);
+  choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  choice->setMinimumContentsLength(7);
+  for (const auto& [text, id] : first) choice->addItem(text, QString::fromStdString(id));
+  for (const acre::Material& m : document_.recipe().materials)
+    choice->addItem(QString::fromStdString(m.name), QString::fromStdString(m.id));
+  choice->setCurrentIndex(choice->findData(QString::fromStdString(current)));
+  connect(choice, &Choice::activated, this, [this, choice, step, set = std::move(set)] {
+    const std::string id = choice->currentData().toString().toStdString();
+    apply(step, [&](acre::Recipe& r) { set(r, id); });
+  });
+  return choice;
+}
+
+QToolButton* Editor::deleteButton(const QString& name, const QString& tip,
+                                  std::function<void(acre::Recipe&)> edit) {
+  auto* button = new QToolButton;
+  button->setText(QStringLiteral("×"));
+  button->setProperty("role", "small");
+  button->setObjectName(name);
+  button->setToolTip(tip);
+  button->setAccessibleName(tip);
+  connect(button, &QToolButton::clicked, this,
+          [this, tip, edit = std::move(edit)] { apply(tip, edit); });
+  return button;
+}
+
 QLabel* Editor::caption(const QString& text) {
   auto* label = new QLabel(text);
   label->setFont(look::font(look::Type::Caption));

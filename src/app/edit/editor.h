@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QLabel>
+#include <QToolButton>
 #include <QVBoxLayout>
 #include <QWidget>
 #include <functional>
@@ -44,6 +45,14 @@ class Editor : public QWidget {
   /// Applies an edit to a copy of the recipe and makes it a step.
   bool apply(const QString& step, const std::function<void(acre::Recipe&)>& edit,
              const QString& mergeKey = {});
+
+  /// A choice among what stands first and the materials; set(recipe, id).
+  Choice* materialChoice(const QString& name, const QString& step, const std::string& current,
+                         const std::vector<std::pair<QString, std::string>>& first,
+                         std::function<void(acre::Recipe&, const std::string&)> set);
+  /// A small × whose edit is a step of the tip's name.
+  QToolButton* deleteButton(const QString& name, const QString& tip,
+                            std::function<void(acre::Recipe&)> edit);
 
   static QLabel* caption(const QString& text);
   static QLabel* heading(const QString& text);

@@ -90,39 +90,6 @@ void GroundPanel::rebuild() {
   column_->addWidget(body_);
 }
 
-Choice* GroundPanel::materialChoice(const QString& name, const QString& step,
-                                    const std::string& current,
-                                    const std::vector<std::pair<QString, std::string>>& first,
-                                    std::function<void(Recipe&, const std::string&)> set) {
-  auto* choice = new Choice;
-  choice->setObjectName(name);
-  choice->setAccessibleName(step);
-  choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  choice->setMinimumContentsLength(7);
-  for (const auto& [text, id] : first) choice->addItem(text, QString::fromStdString(id));
-  for (const acre::Material& m : document_.recipe().materials)
-    choice->addItem(QString::fromStdString(m.name), QString::fromStdString(m.id));
-  choice->setCurrentIndex(choice->findData(QString::fromStdString(current)));
-  connect(choice, &Choice::activated, this, [this, choice, step, set = std::move(set)] {
-    const std::string id = choice->currentData().toString().toStdString();
-    apply(step, [&](Recipe& r) { set(r, id); });
-  });
-  return choice;
-}
-
-QToolButton* GroundPanel::deleteButton(const QString& name, const QString& tip,
-                                       std::function<void(Recipe&)> edit) {
-  auto* button = new QToolButton;
-  button->setText(QStringLiteral("×"));
-  button->setProperty("role", "small");
-  button->setObjectName(name);
-  button->setToolTip(tip);
-  button->setAccessibleName(tip);
-  connect(button, &QToolButton::clicked, this,
-          [this, tip, edit = std::move(edit)] { apply(tip, edit); });
-  return button;
-}
-
 void GroundPanel::addLayers(QVBoxLayout* column) {
   column->addSpacing(8);
   column->addWidget(ruleLine());

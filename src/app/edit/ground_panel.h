@@ -26,12 +26,6 @@ class GroundPanel : public Editor {
   void addRock(QVBoxLayout* column);
   void addOres(QVBoxLayout* column);
   void addWater(QVBoxLayout* column);
-  /// A choice among the materials; set(recipe, id).
-  Choice* materialChoice(const QString& name, const QString& step, const std::string& current,
-                         const std::vector<std::pair<QString, std::string>>& first,
-                         std::function<void(acre::Recipe&, const std::string&)> set);
-  QToolButton* deleteButton(const QString& name, const QString& tip,
-                            std::function<void(acre::Recipe&)> edit);
 
   const Statistics& statistics_;
   std::map<std::string, QLabel*> found_;  // By ore.

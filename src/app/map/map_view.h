@@ -19,6 +19,8 @@
 
 namespace app {
 
+struct CaveLines;
+
 /// A traverse as the map shows it: chunks in place of the map's own.
 struct TraverseScene {
   acre::ChunkLayout layout{32};
@@ -73,6 +75,8 @@ class MapView : public QWidget {
   QPoint cardPlace(QSize card) const;
   acre::Cell cursorCell() const { return cursor_.value_or(viewpoint_.cell); }
 
+  /// Cave systems over the ground; nothing: none.
+  void setCaves(std::shared_ptr<const CaveLines> caves);
   /// Shows a traverse's chunks instead of the map's own; nothing: its own again.
   void setTraverse(std::shared_ptr<const TraverseScene> scene);
   /// A route over the ground; no points: none.
@@ -156,6 +160,7 @@ class MapView : public QWidget {
   void paintContours(QPainter& p);
   void paintLine(QPainter& p);
   void paintOutline(QPainter& p);
+  void paintCaves(QPainter& p);
   void paintPlumbs(QPainter& p);
   void paintGround(QPainter& p);
   double fadeShare() const;
@@ -198,6 +203,7 @@ class MapView : public QWidget {
   std::map<acre::ChunkPos, acre::ChunkHandle> held_;
   std::shared_ptr<const TraverseScene> traverse_;
   std::vector<acre::Cell> route_;
+  std::shared_ptr<const CaveLines> caves_;
   bool drawingRoute_ = false;
   MapGeometry geometry_;
   Place viewpoint_;

@@ -6,6 +6,7 @@
 #include <QWheelEvent>
 #include <cmath>
 
+#include "app/landmarks/cave_lines.h"
 #include "app/look/look.h"
 #include "output/picture.h"
 
@@ -192,6 +193,55 @@ void SectionView::paintLimits(QPainter& p, const QRect& box) const {
   }
 }
 
+void SectionView::setCaves(std::shared_ptr<const CaveLines> caves) {
+  caves_ = std::move(caves);
+  update();
+}
+
+/// Centre lines as they pass the cut, their places thrown onto it.
+void SectionView::paintCaves(QPainter& p, const QRect& box, double x0, double x1) const {
+  if (!caves_) return;
+  const look::Tokens& ink = look::tokens();
+  const double dx = static_cast<double>(line_.b.cell.x - line_.a.cell.x);
+  const double dz = static_cast<double>(line_.b.cell.z - line_.a.cell.z);
+  const double length = std::sqrt(dx * dx + dz * dz);
+  if (length < 1) return;
+  p.save();
+  p.setRenderHint(QPainter::Antialiasing);
+  for (size_t k = 0; k < caves_->systems.size(); ++k) {
+    const acre::TunnelSystem& s = *caves_->systems[k].system;
+    const bool chosen = static_cast<int>(k) == caves_->chosen;
+    std::optional<QPointF> label;
+    for (const acre::Passage& passage : s.passages) {
+      QPolygonF line;
+      const auto draw = [&] {
+        if (line.size() > 1)
+          drawPassage(p, passage.kind, line, ink.sheet, ink.ink, chosen ? 2.25 : 1.25);
+        if (!line.isEmpty() && !label) label = line.front();
+        line.clear();
+      };
+      for (const acre::BorePoint& point : passage.points) {
+        const double x = static_cast<double>(s.x - line_.a.cell.x) + static_cast<double>(point.x);
+        const double z = static_cast<double>(s.z - line_.a.cell.z) + static_cast<double>(point.z);
+        const double along = (x * dx + z * dz) / length, aside = (x * dz - z * dx) / length;
+        if (std::abs(aside) > kNearCut || along < 0 || along > length) {
+          draw();
+          continue;
+        }
+        const double y = static_cast<double>(s.y) + static_cast<double>(point.y);
+        line << QPointF(x0 + along / length * (x1 - x0),
+                        box.top() + (high_ - y) / (high_ - low_) * box.height());
+      }
+      draw();
+    }
+    if (!label) continue;
+    p.setFont(look::mapFont());
+    p.setPen(ink.ink);
+    look::drawHaloText(p, *label + QPointF(8, -8), caves_->systems[k].name);
+  }
+  p.restore();
+}
+
 void SectionView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const look::Tokens& ink = look::tokens();
@@ -217,6 +267,7 @@ void SectionView::paintEvent(QPaintEvent*) {
       p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
     }
     paintLimits(p, box);
+    paintCaves(p, box, x0, x1);
     p.setFont(look::mapFont());
     p.setPen(ink.ink);
     look::drawHaloText(p,

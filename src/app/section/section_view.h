@@ -14,6 +14,8 @@
 
 namespace app {
 
+struct CaveLines;
+
 class SectionView : public QWidget {
   Q_OBJECT
 
@@ -41,6 +43,11 @@ class SectionView : public QWidget {
   const std::optional<acre::Section>& section() const { return section_; }
   QRect pictureRect() const;
 
+  /// Cave systems near the cut; nothing: none.
+  void setCaves(std::shared_ptr<const CaveLines> caves);
+  /// Cells from the cut within which a passage is drawn.
+  static constexpr double kNearCut = 12;
+
   /// While on, clicks change blocks instead of asking about them.
   void setStriking(bool on);
 
@@ -64,6 +71,7 @@ class SectionView : public QWidget {
 
  private:
   void paintLimits(QPainter& p, const QRect& box) const;
+  void paintCaves(QPainter& p, const QRect& box, double x0, double x1) const;
 
   bool striking_ = false;
   void ask();
@@ -78,6 +86,7 @@ class SectionView : public QWidget {
   double low_ = -64, high_ = 128;
   bool chosen_ = false;  // The range, by hand.
   double hair_ = -1;
+  std::shared_ptr<const CaveLines> caves_;
   std::optional<acre::Section> section_;
   QImage picture_;
   bool asked_ = false;

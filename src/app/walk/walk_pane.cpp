@@ -94,6 +94,10 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
   refresh();
 }
 
+void WalkPane::lightLamp() {
+  findChild<QToolButton*>(QStringLiteral("walk.lamp"))->setChecked(true);
+}
+
 QToolButton* WalkPane::addButton(const QString& text, const QString& name, const QString& tip) {
   auto* button = new QToolButton;
   button->setText(text);

@@ -17,6 +17,8 @@ class WalkPane : public QWidget {
   explicit WalkPane(Document& document, QWidget* parent = nullptr);
   WalkView& view() { return *view_; }
   void refresh();
+  /// Switches the lamp on.
+  void lightLamp();
   /// How one moves, what is drawn and how fast, in words.
   QString figures() const;
 

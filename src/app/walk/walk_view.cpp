@@ -16,7 +16,8 @@ namespace {
 
 constexpr double kReach = 30;  // Cells to the farthest block that can be aimed at.
 constexpr double kDegreesPerPixel = 0.22;
-constexpr int kCompass = 24;  // Height of the strip.
+constexpr int kCompass = 24;        // Height of the strip.
+constexpr double kFollowSpeed = 7;  // Cells a second along a centre line.
 
 bool onlyEditsDiffer(const acre::Recipe& a, const acre::Recipe& b) {
   acre::Recipe one = a;
@@ -99,6 +100,7 @@ void WalkView::refresh() {
 }
 
 void WalkView::goTo(acre::Cell cell) {
+  followed_.reset();
   walker_.eye.cellX = cell.x;
   walker_.eye.cellZ = cell.z;
   walker_.eye.x = walker_.eye.z = 0.5;
@@ -146,6 +148,7 @@ void WalkView::askToLand(bool hover) {
 }
 
 void WalkView::setEye(const acre::Eye& eye) {
+  followed_.reset();
   walker_.eye = eye;
   placed_ = true;
   ++landRequest_;
@@ -309,7 +312,13 @@ void WalkView::tick() {
   const acre::Eye before = walker_.eye;
   const bool wasOnGround = walker_.onGround();
   if (turn != 0) walker_.eye.yaw = std::fmod(walker_.eye.yaw + turn * 90 * seconds + 360, 360);
-  if (world_) walker_.step(seconds, input(), box_);
+  if (!keys_.isEmpty()) followed_.reset();
+  if (followed_) {
+    alongLine_ += kFollowSpeed * std::min(seconds, 0.1);
+    placeOnLine();
+  } else if (world_) {
+    walker_.step(seconds, input(), box_);
+  }
   const acre::Eye& eye = walker_.eye;
   const bool went = eye.cellX != before.cellX || eye.cellZ != before.cellZ || eye.x != before.x ||
                     eye.z != before.z || eye.y != before.y;
@@ -325,8 +334,8 @@ void WalkView::tick() {
     if (stats.ready > 0) takeChunks();
   }
   redraw();
-  const bool busy =
-      !keys_.isEmpty() || (walker_.restless() && (went || !wasOnGround)) || sceneStale_ || loading;
+  const bool busy = followed_ || !keys_.isEmpty() ||
+                    (walker_.restless() && (went || !wasOnGround)) || sceneStale_ || loading;
   if (canvas_ && !canvas_->complete()) stale_ = true;
   if (!busy && !stale_) frame_.stop();
   emit changed();
@@ -499,6 +508,7 @@ void WalkView::paintOver(QPainter& p) const {
     look::drawHaloText(p, {12.0, height() - 12.0},
                        tr("The limit of memory leaves no room to draw all of it."));
   }
+  paintCaves(p);
   paintAim(p);
   paintCompass(p);
   if (hasFocus()) {

@@ -17,6 +17,8 @@
 
 namespace app {
 
+struct CaveLines;
+
 class WalkView : public QWidget {
   Q_OBJECT
 
@@ -33,6 +35,12 @@ class WalkView : public QWidget {
   /// Looks from here at what is asked.
   void setEye(const acre::Eye& eye);
   const acre::Walker& walker() const { return walker_; }
+  /// Puts the eye into a system's main passage, flying; along: goes on along its centre line until
+  /// its end or until a key moves the eye.
+  void enter(acre::TunnelStage::Handle system, bool along);
+  bool following() const { return followed_ != nullptr; }
+  /// Cave systems whose centre lines are drawn; nothing: none.
+  void setCaves(std::shared_ptr<const CaveLines> caves);
   void setFlying(bool flying);
   void setTool(Tool tool);
   Tool tool() const { return tool_; }
@@ -105,6 +113,9 @@ class WalkView : public QWidget {
   void paintOver(QPainter& p) const;
   void repaintPicture();
   void paintCompass(QPainter& p) const;
+  void paintCaves(QPainter& p) const;
+  /// Puts the eye onto the centre line that is followed, so many cells from its beginning.
+  void placeOnLine();
   void paintAim(QPainter& p) const;
   QPointF project(double x, double y, double z, bool& behind) const;
 
@@ -118,6 +129,9 @@ class WalkView : public QWidget {
   bool sceneStale_ = true;
   acre::Walker walker_;
   bool placed_ = false;
+  acre::TunnelStage::Handle followed_;  // While its centre line is followed.
+  double alongLine_ = 0;
+  std::shared_ptr<const CaveLines> caves_;
   uint64_t landRequest_ = 0;
   bool landing_ = false;  // Ground is being looked for.
   int64_t distance_ = 256;

@@ -212,7 +212,11 @@ void MainWindow::buildActions() {
   mapKey(QKeySequence(Qt::Key_R), [this] { title_->roll(); });
   mapKey(QKeySequence(Qt::Key_PageUp), [this] { title_->earlier(); });
   mapKey(QKeySequence(Qt::Key_PageDown), [this] { title_->later(); });
-  mapKey(QKeySequence(Qt::Key_L), [line] { line->toggle(); });
+  mapKey(QKeySequence(Qt::SHIFT | Qt::Key_L), [line] { line->toggle(); });
+  mapKey(QKeySequence(Qt::Key_L), [this] {
+    drawers_->open(drawers_->shown() == QLatin1String("landmarks") ? QString()
+                                                                   : QStringLiteral("landmarks"));
+  });
   mapKey(QKeySequence(Qt::Key_H), [this] { toNextHole(); });
   mapKey(QKeySequence(Qt::Key_Backspace), [this] { plumbs_->goBack(); });
   mapKey(QKeySequence(Qt::Key_Escape), [this] { plumbs_->takeUp(); });
@@ -231,8 +235,8 @@ void MainWindow::showHelp() {
          "differs).<br>Arrow keys or WASD drive the viewpoint (Shift: four times as fast), "
          "Home returns to it, + and − zoom, Ctrl+G goes to a cell, "
          "Ctrl+arrows move the cell cursor and Enter asks, Backspace goes back a question, B held "
-         "shows the world before the last change, H goes to a hole, L shows the section "
-         "line.<br><br>"
+         "shows the world before the last change, H goes to a hole, L opens the landmarks, "
+         "Shift+L shows the section line.<br><br>"
          "<b>Waves</b><br>Drag a wave up or down for its amplitude, its bracket for its width. Up "
          "and "
          "Down choose, Left and Right the handle, + and − change, Alt+Up and Alt+Down reorder, "
@@ -249,7 +253,7 @@ void MainWindow::showHelp() {
          "with Up and Down (Shift ten times, Ctrl a tenth) or Alt+wheel. Ctrl+Backspace restores "
          "the "
          "saved value, Esc returns to the map.<br><br>"
-         "<b>Views</b><br>1 to 5 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
+         "<b>Views</b><br>1 to 6 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
          "distance, F6 between map and editor, F11 full screen."));
 }
 

@@ -132,6 +132,7 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   connectFields(&climate_->fields());
   connect(climate_, &ClimateEditor::switchRequested, this, [this] { switchStage(Stage::Climate); });
   connect(biomes_, &BiomesEditor::switchRequested, this, [this] { switchStage(Stage::Biomes); });
+  connect(caves_, &CavesEditor::switchRequested, this, [this] { switchStage(Stage::Caves); });
   connect(biomes_, &BiomesEditor::nextHoleRequested, this, &MainWindow::toNextHole);
   connect(biomes_, &BiomesEditor::patchHovered, this, [this](bool inside, double x, double y) {
     if (!inside) return lit_->clear();
@@ -209,7 +210,8 @@ void MainWindow::buildEditor(QHBoxLayout* row) {
   climate_ = new ClimateEditor(document_, statistics_);
   biomes_ = new BiomesEditor(document_, statistics_);
   strata_ = new StrataEditor(document_, statistics_);
-  Editor* editors[kStages] = {frame_, heights_, climate_, biomes_, strata_};
+  caves_ = new CavesEditor(document_, statistics_);
+  Editor* editors[kStages] = {frame_, heights_, climate_, biomes_, strata_, caves_};
   for (size_t i = 0; i < kStages; ++i) {
     pages_[i] = new QScrollArea;
     pages_[i]->setWidgetResizable(true);
@@ -273,6 +275,7 @@ void MainWindow::buildDrawers() {
          tr("command"));
   });
   connect(census_, &CensusDrawer::refused, this, &MainWindow::refuse);
+  buildLandmarks();
   traverse_ = new TraverseDrawer(document_, document_.engine(), *map_, dialogs_);
   proof_ = new ProofPanel(document_);
   auto* both = new QWidget;
@@ -324,6 +327,7 @@ void MainWindow::worldChanged() {
   showing_->refresh();
   panes_->refresh();
   plumbs_->refresh();
+  landmarks_->refresh();
   showEditor();
   strip_->refresh();
   showStatus();
@@ -367,6 +371,7 @@ void MainWindow::showFigures() {
       stage == Stage::Heights || (stage == Stage::Climate && document_.recipe().climate.on);
   editorFigures_->setText(fields                   ? fieldEditor().figures()
                           : stage == Stage::Biomes ? biomes_->figures()
+                          : stage == Stage::Caves  ? caves_->figures()
                                                    : QString());
 }
 
@@ -404,6 +409,11 @@ void MainWindow::showPointer(const QString& pointer) {
     strata_->showPointer(at);
     return;
   }
+  if (at.starts_with("/caves")) {
+    strip_->choose(Stage::Caves);
+    caves_->showPointer(at);
+    return;
+  }
   if (at.starts_with("/climate")) {
     strip_->choose(Stage::Climate);
     climate_->showPointer(at);
@@ -439,8 +449,8 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* e) {
 }
 
 void MainWindow::showStage(Stage stage) {
-  const QString titles[kStages] = {tr("Frame"), tr("Heights"), tr("Climate"), tr("Biomes"),
-                                   tr("Strata")};
+  const QString titles[kStages] = {tr("Frame"),  tr("Heights"), tr("Climate"),
+                                   tr("Biomes"), tr("Strata"),  tr("Caves")};
   showEditor();
   for (size_t i = 0; i < kStages; ++i) pages_[i]->setVisible(i == static_cast<size_t>(stage));
   editorTitle_->setText(titles[static_cast<size_t>(stage)]);
@@ -460,14 +470,32 @@ void MainWindow::showEditor() {
       return biomes_->refresh();
     case Stage::Strata:
       return strata_->refresh();
+    case Stage::Caves:
+      return caves_->refresh();
   }
 }
+
+namespace {
+
+/// What a cell holds, without looking for caves that open it: systems of tunnels take some
+/// milliseconds each, which the pointer must not wait for.
+acre::CellValue quickValue(const acre::World& world, acre::Cell cell) {
+  if (!world.caves() || !world.blocks() || !world.bounds().contains(cell)) return world.at(cell);
+  acre::CellValue value;
+  world.scattered(1, &cell, &value.height, &value.biome, &value.material, false);
+  value.base = value.height;
+  if (value.height < static_cast<float>(world.seaLevel()) && world.blocks()->water() != acre::kOpen)
+    value.material = world.blocks()->water();
+  return value;
+}
+
+}  // namespace
 
 void MainWindow::showStatus() {
   if (before_->shown()) return;
   const acre::World& world = *document_.world();
   const acre::Cell cell = hovering_ ? hovered_ : map_->viewpoint().cell;
-  const acre::CellValue value = world.at(cell);
+  const acre::CellValue value = quickValue(world, cell);
   const bool known = hovering_ && value.material != acre::kOutside;
   heights_->histogram().setHair(known && heights_->field() == acre::kHeightsId
                                     ? std::optional(static_cast<double>(value.height))

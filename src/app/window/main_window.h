@@ -11,10 +11,12 @@
 #include "app/document/autosave.h"
 #include "app/document/document.h"
 #include "app/document/statistics.h"
+#include "app/edit/caves_editor.h"
 #include "app/edit/frame_editor.h"
 #include "app/edit/heights_editor.h"
 #include "app/edit/strata_editor.h"
 #include "app/hand/hand_drawer.h"
+#include "app/landmarks/landmarks_drawer.h"
 #include "app/map/depth_slider.h"
 #include "app/map/lit_ground.h"
 #include "app/map/map_view.h"
@@ -74,6 +76,7 @@ class MainWindow : public QMainWindow {
   void buildTitleRow(QVBoxLayout* column);
   void buildEditor(QHBoxLayout* row);
   void buildDrawers();
+  void buildLandmarks();
   void buildActions();
   QAction* addAction(QMenu* menu, const QString& text, const QString& name,
                      const QKeySequence& keys, std::function<void()> run);
@@ -130,6 +133,14 @@ class MainWindow : public QMainWindow {
   ClimateEditor* climate_;
   BiomesEditor* biomes_;
   StrataEditor* strata_;
+  CavesEditor* caves_;
+  LandmarksDrawer* landmarks_;
+  /// Where one was before going to a landmark.
+  struct CameFrom {
+    acre::Cell cell;
+    Panes::Large large;
+  };
+  std::optional<CameFrom> cameFrom_;
   StageStrip* strip_;
   StatusRow* status_;
   QMenu* recent_;

@@ -126,14 +126,16 @@ StageStrip::StageStrip(Document& document, QWidget* parent)
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 2, 0, 0);
   row->setSpacing(0);
-  const QString names[kStages] = {tr("Frame"), tr("Heights"), tr("Climate"), tr("Biomes"),
-                                  tr("Strata")};
-  const QString tips[kStages] = {tr("What kind of world, its sea level, chunks and bounds."),
-                                 tr("Layers of noise that make the ground's altitude."),
-                                 tr("Temperature and moisture, the fields of the chart."),
-                                 tr("The chart that says what lives where, and the regions it is "
-                                    "laid on."),
-                                 tr("Bands of altitude that decide what the ground is made of.")};
+  const QString names[kStages] = {tr("Frame"),  tr("Heights"), tr("Climate"),
+                                  tr("Biomes"), tr("Strata"),  tr("Caves")};
+  const QString tips[kStages] = {
+      tr("What kind of world, its sea level, chunks and bounds."),
+      tr("Layers of noise that make the ground's altitude."),
+      tr("Temperature and moisture, the fields of the chart."),
+      tr("The chart that says what lives where, and the regions it is "
+         "laid on."),
+      tr("Bands of altitude that decide what the ground is made of."),
+      tr("Tunnel systems, noise voids and automata, dug into the ground.")};
   for (int i = 0; i < kStages; ++i) {
     tips_ << tips[i] + tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn; Space switches it on and off.")
                            .arg(i + 1);
@@ -178,6 +180,12 @@ void StageStrip::refresh() {
                                          QString::fromStdString(recipe.climate.moisture.unit)));
   tiles_[3]->setNote(biomes == 1 ? tr("1 biome") : tr("%1 biomes").arg(biomes));
   tiles_[4]->setNote(bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands));
+  const auto parts =
+      recipe.caves.tunnels.size() + recipe.caves.voids.size() + recipe.caves.automata.size();
+  tiles_[5]->setNote(parts == 0   ? tr("none")
+                     : parts == 1 ? tr("1 part")
+                                  : tr("%1 parts").arg(parts));
+  tiles_[5]->setOff(!recipe.caves.on);
   tiles_[1]->setOff(!recipe.heightsOn);
   tiles_[2]->setOff(!recipe.climate.on);
   tiles_[3]->setOff(!recipe.biomes.on);
@@ -205,15 +213,30 @@ void StageStrip::requestPictures() {
         if (stop.stop_requested()) return;
         // Borders are left out: at this size they would cover what they part.
         using acre::PictureKind;
+        // Caves are seen somewhat below the sea, where there is ground everywhere, and as near as
+        // they are still there.
+        acre::SampleGrid near = grid;
+        near.step = std::min<int64_t>(grid.step, acre::CaveStage::kExactStep);
+        near.x += (grid.step - near.step) * kPictureWidth / 2;
+        near.z += (grid.step - near.step) * kPictureHeight / 2;
+        acre::Picture caves;
+        if (world->blocks() && world->caves()) {
+          const acre::AxisBounds range = world->vertical();
+          caves = {PictureKind::Slice, {}, {}, false};
+          caves.level = std::clamp(static_cast<int64_t>(world->seaLevel()) - 16, range.min,
+                                   range.min + range.extent - 1);
+        }
         const acre::Picture pictures[kStages] = {
             {},
             {PictureKind::Height, {}, {}, false},
             {PictureKind::Field, acre::kTemperatureId, {}, false},
             {PictureKind::Biome, {}, {}, false},
-            {}};
+            {},
+            caves};
         std::array<QImage, kStages> images;
         for (size_t i = 1; i < kStages && !stop.stop_requested(); ++i)
-          images[i] = paintPicture(*world, pictures[i], grid, stop);
+          images[i] = paintPicture(*world, pictures[i],
+                                   i == static_cast<size_t>(Stage::Caves) ? near : grid, stop);
         if (stop.stop_requested()) return;
         courier->deliver([request, images](StageStrip& self) {
           if (request != self.request_) return;

@@ -12,8 +12,8 @@
 
 namespace app {
 
-enum class Stage { Frame, Heights, Climate, Biomes, Strata };
-inline constexpr int kStages = 5;
+enum class Stage { Frame, Heights, Climate, Biomes, Strata, Caves };
+inline constexpr int kStages = 6;
 
 class StageTile : public QAbstractButton {
   Q_OBJECT

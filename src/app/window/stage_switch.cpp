@@ -57,6 +57,9 @@ QString switchStage(acre::Recipe& recipe, Stage stage, bool& on) {
     case Stage::Strata:
       on = recipe.strataOn = !recipe.strataOn;
       break;
+    case Stage::Caves:
+      on = recipe.caves.on = !recipe.caves.on;
+      break;
   }
   return {};
 }

@@ -1,0 +1,70 @@
+/// Editor of the Caves stage: tunnel systems, noise voids, automata, what lines them.
+#pragma once
+
+#include <map>
+
+#include "app/document/statistics.h"
+#include "app/edit/editor.h"
+
+namespace app {
+
+class CavesEditor : public Editor {
+  Q_OBJECT
+
+ public:
+  CavesEditor(Document& document, const Statistics& statistics, QWidget* parent = nullptr);
+  void refresh();
+  /// What was found of the parts; cheap.
+  void refreshFound();
+  /// What the stage amounts to, for the head of the editor.
+  QString figures() const;
+  /// Puts the focus on the control at a JSON pointer of the stage.
+  void showPointer(const std::string& pointer);
+
+ signals:
+  void switchRequested();
+
+ private:
+  /// A number of a part: how it is called, what it may be, and where it is.
+  template <class T>
+  struct Number {
+    QString label;
+    const char* key;
+    NumberSpec spec;
+    double T::*value;
+    double scale;  ///< Shown as so many times the recipe's value.
+    QString tip;
+  };
+  template <class T>
+  using List = std::vector<T> acre::Caves::*;
+
+  void rebuild();
+  void addTunnels(QVBoxLayout* column, const acre::Tunnels& part);
+  void addVoid(QVBoxLayout* column, const acre::NoiseVoid& part);
+  void addAutomaton(QVBoxLayout* column, const acre::AutomatonLayer& part);
+  void addKind(QVBoxLayout* column, const acre::CaveKind& kind);
+  void addButtons(QVBoxLayout* column);
+  /// Switch, name and delete of a part.
+  template <class T>
+  void addHead(QVBoxLayout* column, List<T> list, const T& part, const QString& what);
+  /// Numbers of a part, three a row.
+  template <class T>
+  void addNumbers(QVBoxLayout* column, List<T> list, const std::string& id,
+                  const std::vector<Number<T>>& numbers);
+  /// A whole number of a part.
+  template <class T>
+  NumberField* whole(List<T> list, const std::string& id, const char* key, const QString& step,
+                     const acre::Range& range, int T::*value, const QString& tip);
+  QLabel* foundLabel(const std::string& id);
+  template <class T>
+  void edit(const QString& step, List<T> list, const std::string& id,
+            const std::function<void(T&)>& change);
+
+  const Statistics& statistics_;
+  QVBoxLayout* column_;
+  QWidget* body_ = nullptr;
+  std::string built_;
+  std::map<std::string, QLabel*> found_;  // By part.
+};
+
+}  // namespace app

@@ -1,0 +1,51 @@
+// The drawer Landmarks, and the ways from it into the views.
+#include <QShortcut>
+
+#include "app/document/command_line.h"
+#include "app/landmarks/landmarks_drawer.h"
+#include "app/window/main_window.h"
+
+namespace app {
+
+void MainWindow::buildLandmarks() {
+  landmarks_ = new LandmarksDrawer(document_, *map_);
+  drawers_->add(tr("Landmarks"), QStringLiteral("landmarks"), landmarks_, 440);
+  connect(landmarks_, &LandmarksDrawer::linesChanged, this,
+          [this](const std::shared_ptr<const CaveLines>& lines) {
+            map_->setCaves(lines);
+            panes_->section().setCaves(lines);
+            panes_->walk().view().setCaves(lines);
+          });
+  const auto remember = [this] {
+    if (!cameFrom_) cameFrom_ = CameFrom{map_->viewpoint().cell, panes_->large()};
+  };
+  connect(landmarks_, &LandmarksDrawer::goToRequested, this, [this, remember](qint64 x, qint64 z) {
+    remember();
+    if (panes_->large() == Panes::Large::Walk) panes_->setLarge(Panes::Large::Map);
+    map_->goTo({x, z});
+  });
+  connect(landmarks_, &LandmarksDrawer::walkRequested, this,
+          [this, remember](const acre::TunnelStage::Handle& system, bool along) {
+            remember();
+            drawers_->open({});  // It would lie over half of the view.
+            panes_->setLarge(Panes::Large::Walk);
+            panes_->walk().lightLamp();
+            panes_->walk().view().enter(system, along);
+            panes_->focusLarge();
+          });
+  connect(landmarks_, &LandmarksDrawer::commandRequested, this, [this](const QString& rest) {
+    copy(commandFor(document_, QStringLiteral("find"), rest), tr("command"));
+  });
+  const auto goBack = [this] {
+    if (!cameFrom_) return;
+    panes_->setLarge(cameFrom_->large);
+    map_->goTo(cameFrom_->cell);
+    cameFrom_.reset();
+  };
+  connect(landmarks_, &LandmarksDrawer::backRequested, this, goBack);
+  connect(
+      new QShortcut(Qt::Key_Escape, &panes_->walk().view(), nullptr, nullptr, Qt::WidgetShortcut),
+      &QShortcut::activated, this, goBack);
+}
+
+}  // namespace app
