@@ -190,6 +190,26 @@ class CavesTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(drawer().settled() && drawer().model().rowCount() > 0 && mean() < straight - 0.1);
   }
 
+  /// Open spaces are those of the command, largest first, each in its ink on the map.
+  void openSpacesAreListedAndDrawn() {
+    toLandmarks();
+    const QImage before = map().grab().toImage();
+    click("landmarks.spaces");
+    SpacesList& list = drawer().spaces();
+    QTRY_VERIFY_WITH_TIMEOUT(list.settled() && list.model().rowCount() > 0, 60'000);
+    const auto expected = acre::spacesIn(world(), list.model().box()).value();
+    QVERIFY(expected.spaces.size() > 5);
+    for (int row = 0; row < std::min(50, list.model().rowCount()); ++row)
+      QVERIFY(list.model().space(row) == expected.spaces[static_cast<size_t>(row)]);
+    QVERIFY(child<QLabel>("spaces.headline")->text().contains(QStringLiteral("192 × 224 × 192")));
+    QTRY_VERIFY(map().grab().toImage() != before);
+    const QModelIndex first = list.model().index(0, 2);
+    emit child<QTableView>("spaces.table")->activated(first);
+    QTRY_VERIFY(child<QWidget>("plumb")->isVisible());
+    click("rail.landmarks");  // Closed: nothing of it stays on the map.
+    QTRY_VERIFY(!drawer().isVisible());
+  }
+
   void worldsWithoutCavesSaySo() {
     QVERIFY(window_->openWorld(QStringLiteral("saltfen-reach")));
     QTRY_VERIFY(window_->document().current());

@@ -322,8 +322,8 @@ class CommandTest : public QObject {
   }
 
   void aLimitBelowAViewIsSaidByTraverse() {
-    const Outcome said = command(
-        {"traverse", "saltfen-reach", "--seconds", "0.3", "--memory", "1", "--view", "500"});
+    const Outcome said = command({"traverse", "saltfen-reach", "--seconds", "0.3", "--fast",
+                                  "--memory", "1", "--view", "500"});
     QCOMPARE(said.code, 0);
     QVERIFY2(said.out.find("The limit of 1 MiB cannot hold the view") != std::string::npos,
              said.out.c_str());

@@ -3,6 +3,7 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
+#include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -200,8 +201,38 @@ LandmarksDrawer::LandmarksDrawer(Document& document, MapView& map, QWidget* pare
       document_(document),
       map_(map),
       courier_(std::make_shared<Courier<LandmarksDrawer>>(this)) {
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(12, 4, 12, 12);
+  auto* outer = new QVBoxLayout(this);
+  outer->setContentsMargins(12, 4, 12, 12);
+  outer->setSpacing(8);
+  auto* pages = new QHBoxLayout;
+  pages->setSpacing(0);
+  auto* systems = new QWidget;
+  spaces_ = new SpacesList(document_, map_);
+  const auto page = [&](const QString& text, const char* name, bool first) {
+    auto* button = new QToolButton;
+    button->setText(text);
+    button->setObjectName(QLatin1String(name));
+    button->setCheckable(true);
+    button->setChecked(first);
+    button->setAutoExclusive(true);
+    button->setFixedHeight(look::kControl);
+    pages->addWidget(button);
+    connect(button, &QToolButton::toggled, this, [this, systems, first](bool on) {
+      if (!on) return;
+      systems->setVisible(first);
+      spaces_->setVisible(!first);
+    });
+  };
+  page(tr("Tunnel systems"), "landmarks.systems", true);
+  page(tr("Open spaces"), "landmarks.spaces", false);
+  pages->addStretch(1);
+  outer->addLayout(pages);
+  outer->addWidget(systems, 1);
+  outer->addWidget(spaces_, 1);
+  spaces_->hide();
+  connect(spaces_, &SpacesList::commandRequested, this, &LandmarksDrawer::commandRequested);
+  auto* column = new QVBoxLayout(systems);
+  column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(8);
   auto* filters = new QHBoxLayout;
   filters->setSpacing(6);
@@ -323,6 +354,7 @@ QString LandmarksDrawer::within() const {
 }
 
 void LandmarksDrawer::refresh() {
+  spaces_->refresh();
   if (isVisible() && searched_ != document_.world()) search();
 }
 

@@ -13,6 +13,7 @@
 #include "app/edit/choice.h"
 #include "app/edit/tick.h"
 #include "app/landmarks/cave_lines.h"
+#include "app/landmarks/spaces_list.h"
 #include "app/map/map_view.h"
 #include "audit/cave_figures.h"
 
@@ -74,6 +75,7 @@ class LandmarksDrawer : public QWidget {
   bool settled() const { return !searching_; }
   const LandmarksModel& model() const { return *model_; }
   QTableView& table() { return *table_; }
+  SpacesList& spaces() { return *spaces_; }
   /// The chosen system; nothing: none.
   std::optional<acre::FoundSystem> chosen() const;
 
@@ -104,6 +106,7 @@ class LandmarksDrawer : public QWidget {
   std::stop_source stop_;
   uint64_t request_ = 0;
   bool searching_ = false;
+  SpacesList* spaces_;
   QLabel* headline_;
   Choice* distance_;
   Tick* mouthed_;

@@ -2,6 +2,7 @@
 #include <cmath>
 
 #include "app/landmarks/cave_lines.h"
+#include "app/landmarks/spaces_list.h"
 #include "app/look/look.h"
 #include "app/map/map_view.h"
 
@@ -10,6 +11,35 @@ namespace app {
 void MapView::setCaves(std::shared_ptr<const CaveLines> caves) {
   caves_ = std::move(caves);
   update();
+}
+
+void MapView::setSpaces(std::shared_ptr<const SpacesPicture> spaces) {
+  spaces_ = std::move(spaces);
+  update();
+}
+
+/// Columns over open spaces in the ink of the largest that they lie over, its number with it; the
+/// ground about them pale.
+void MapView::paintSpaces(QPainter& p) {
+  if (!spaces_) return;
+  const look::Tokens& t = look::tokens();
+  const double scale = 1 / geometry_.cellsPerPixel;
+  const QPointF corner = geometry_.toScreen({spaces_->area.x, spaces_->area.z});
+  const QRectF box(corner, QSizeF(static_cast<double>(spaces_->area.width) * scale,
+                                  static_cast<double>(spaces_->area.height) * scale));
+  p.save();
+  QColor veil = t.sheet;
+  veil.setAlphaF(0.72F);
+  p.fillRect(box, veil);
+  p.drawImage(box, spaces_->image);
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(t.ink, 1));
+  p.drawRect(box);
+  p.setFont(look::mapFont());
+  p.setPen(t.ink);
+  for (const SpacesPicture::Number& number : spaces_->numbers)
+    look::drawHaloText(p, geometry_.toScreen(number.cell, 0.5, 0.5) + QPointF(-4, 5), number.text);
+  p.restore();
 }
 
 void MapView::paintCaves(QPainter& p) {

@@ -463,6 +463,7 @@ void MapView::paintEvent(QPaintEvent* e) {
   paintBounds(p);
   if (ringShown_) paintRing(p);
   paintOutline(p);
+  paintSpaces(p);
   paintCaves(p);
   if (lineShown_) paintLine(p);
   paintRoute(p);

@@ -20,6 +20,7 @@
 namespace app {
 
 struct CaveLines;
+struct SpacesPicture;
 
 /// A traverse as the map shows it: chunks in place of the map's own.
 struct TraverseScene {
@@ -77,6 +78,8 @@ class MapView : public QWidget {
 
   /// Cave systems over the ground; nothing: none.
   void setCaves(std::shared_ptr<const CaveLines> caves);
+  /// Open spaces below the ground; nothing: none.
+  void setSpaces(std::shared_ptr<const SpacesPicture> spaces);
   /// Shows a traverse's chunks instead of the map's own; nothing: its own again.
   void setTraverse(std::shared_ptr<const TraverseScene> scene);
   /// A route over the ground; no points: none.
@@ -161,6 +164,7 @@ class MapView : public QWidget {
   void paintLine(QPainter& p);
   void paintOutline(QPainter& p);
   void paintCaves(QPainter& p);
+  void paintSpaces(QPainter& p);
   void paintPlumbs(QPainter& p);
   void paintGround(QPainter& p);
   double fadeShare() const;
@@ -204,6 +208,7 @@ class MapView : public QWidget {
   std::shared_ptr<const TraverseScene> traverse_;
   std::vector<acre::Cell> route_;
   std::shared_ptr<const CaveLines> caves_;
+  std::shared_ptr<const SpacesPicture> spaces_;
   bool drawingRoute_ = false;
   MapGeometry geometry_;
   Place viewpoint_;

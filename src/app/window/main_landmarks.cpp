@@ -16,6 +16,11 @@ void MainWindow::buildLandmarks() {
             panes_->section().setCaves(lines);
             panes_->walk().view().setCaves(lines);
           });
+  connect(&landmarks_->spaces(), &SpacesList::pictureChanged, map_, &MapView::setSpaces);
+  connect(&landmarks_->spaces(), &SpacesList::goToRequested, this,
+          [this](qint64 x, qint64 y, qint64 z) {
+            plumbs_->hang({x, z}, false, y);
+          });
   const auto remember = [this] {
     if (!cameFrom_) cameFrom_ = CameFrom{map_->viewpoint().cell, panes_->large()};
   };

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <set>
 
+#include "recipe/level_recipe.h"
 #include "recipe/validate.h"
 
 namespace acre {
@@ -138,6 +139,10 @@ void checkBiomes(Checks& checks, const Recipe& recipe, const std::set<std::strin
 void checkBlocks(Checks& checks, const Recipe& recipe, const std::set<std::string>& materials);
 void checkLayers(Checks& checks, const std::string& at, const Recipe& recipe,
                  const std::vector<DepthLayer>& layers, const std::set<std::string>& materials);
+
+/// A level; at: its JSON pointer.
+void checkLevel(Checks& checks, const std::string& at, const Level& level,
+                const std::set<std::string>& materials);
 
 /// Caves.
 void checkCaves(Checks& checks, const Recipe& recipe, const std::set<std::string>& materials);

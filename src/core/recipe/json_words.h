@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "recipe/json_reader.h"
+#include "recipe/level_recipe.h"
 #include "recipe/recipe.h"
 
 namespace acre {
@@ -107,6 +108,10 @@ Ore readOre(const JsonReader& in);
 // Caves.
 Json cavesJson(const Caves& caves);
 Caves readCaves(const JsonReader& in);
+
+// Levels.
+Json levelJson(const Level& level);
+Level readLevel(const JsonReader& in);
 
 Threshold readThreshold(const JsonReader& in);
 Band readBand(const JsonReader& in);

@@ -82,7 +82,25 @@ inline constexpr Range automatonSteps{0, 31};
 inline constexpr Range automatonTall{1, 64};
 inline constexpr Range automatonCover{0, 256};
 inline constexpr int64_t automatonLevels = 1024;  ///< Of a volume.
-inline constexpr size_t caveParts = 32;           ///< Voids, tunnels, automata, kinds: each.
+inline constexpr Range levelSide{8, 4096};
+inline constexpr Range levelMargin{1, 512};
+inline constexpr Range floorNumber{-1000, 1000};
+inline constexpr Range levelSteps{0, 1000};
+inline constexpr Range walkers{1, 1000};
+inline constexpr Range walkLength{1, 1e6};
+inline constexpr Range walkRadius{0, 16};
+inline constexpr Range bodyFloods{0, 10'000};
+inline constexpr Range bodySize{1, 100'000};
+inline constexpr Range bodySmooth{0, 64};
+inline constexpr Range roomCount{0, 1000};
+inline constexpr Range roomDistance{0, 256};
+inline constexpr Range leastSpace{0, 1e6};
+inline constexpr Range placeClear{0, 32};
+inline constexpr Range placeSteps{0, 1e7};
+inline constexpr size_t levelProcesses = 32;
+inline constexpr size_t levelPlaces = 64;
+inline constexpr size_t roomPieces = 64;
+inline constexpr size_t caveParts = 32;  ///< Voids, tunnels, automata, kinds: each.
 inline constexpr size_t caveFloors = 64;
 inline constexpr size_t depthLayers = 16;
 inline constexpr size_t beds = 256;

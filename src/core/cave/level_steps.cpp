@@ -1,0 +1,286 @@
+#include "cave/level_steps.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+
+#include "base/hash.h"
+
+namespace acre {
+namespace {
+
+/// 0 ... count - 1.
+int32_t pick(uint64_t hash, int64_t count) {
+  return static_cast<int32_t>((hash >> 32) * static_cast<uint64_t>(count) >> 32);
+}
+
+/// True with a chance of `share`.
+bool happens(uint64_t hash, double share) {
+  return static_cast<double>(hash >> 11) < share * 9007199254740992.0;
+}
+
+struct Spot {
+  int32_t x, z;
+};
+constexpr Spot kSides[4] = {{0, -1}, {1, 0}, {0, 1}, {-1, 0}};
+
+bool inside(const BitGrid& plane, int32_t margin, int32_t x, int32_t z) {
+  return x >= margin && z >= margin && x < plane.width() - margin && z < plane.depth() - margin;
+}
+
+}  // namespace
+
+void fillByChance(BitGrid& plane, double fill, int32_t margin, uint64_t key) {
+  for (int32_t z = 0; z < plane.depth(); ++z) {
+    const uint64_t row = combine(key, static_cast<uint64_t>(z));
+    for (int32_t x = 0; x < plane.width(); ++x)
+      plane.set(x, z,
+                !inside(plane, margin, x, z) ||
+                    happens(mix64(row + static_cast<uint64_t>(x) * 0x9E3779B97F4A7C15u), fill));
+  }
+}
+
+bool walkRandomly(BitGrid& plane, const RandomWalks& walks, int32_t margin, uint64_t key, int every,
+                  const StepListener& listener, const std::stop_token& stop) {
+  const int32_t width = plane.width(), depth = plane.depth();
+  const uint64_t all = static_cast<uint64_t>(width) * static_cast<uint64_t>(depth);
+  uint64_t open = all - plane.count();
+  // Open cells to start from, in the order of the plane.
+  std::vector<Spot> starts;
+  for (int32_t z = margin; z < depth - margin; ++z)
+    for (int32_t x = margin; x < width - margin; ++x)
+      if (!plane.at(x, z)) starts.push_back({x, z});
+  if (starts.empty()) starts.push_back({width / 2, depth / 2});
+  struct Walker {
+    Spot at;
+    int heading;
+  };
+  std::vector<Walker> walkers;
+  for (int n = 0; n < walks.walkers; ++n) {
+    const uint64_t own = combine(key, static_cast<uint64_t>(n));
+    walkers.push_back(
+        {starts[static_cast<size_t>(pick(combine(own, 1), static_cast<int64_t>(starts.size())))],
+         pick(combine(own, 2), 4)});
+  }
+  const auto dig = [&](Spot at) {
+    for (int32_t dz = -walks.radius; dz <= walks.radius; ++dz)
+      for (int32_t dx = -walks.radius; dx <= walks.radius; ++dx) {
+        const int32_t x = at.x + dx, z = at.z + dz;
+        if (dx * dx + dz * dz > walks.radius * walks.radius + walks.radius ||
+            !inside(plane, margin, x, z) || !plane.at(x, z))
+          continue;
+        plane.set(x, z, false);
+        ++open;
+      }
+  };
+  const auto enough = static_cast<double>(all) * walks.untilOpen;
+  for (int step = 0; step < walks.steps; ++step) {
+    if (step % 256 == 0 && stop.stop_requested()) return false;
+    for (size_t n = 0; n < walkers.size(); ++n) {
+      Walker& w = walkers[n];
+      const uint64_t draw = combine(combine(combine(key, n), 3), static_cast<uint64_t>(step));
+      if (happens(draw, walks.turn)) w.heading = (w.heading + (draw & 1 ? 1 : 3)) % 4;
+      for (int turn = 0; turn < 4; ++turn) {
+        const Spot next{w.at.x + kSides[w.heading].x, w.at.z + kSides[w.heading].z};
+        if (inside(plane, margin, next.x, next.z)) {
+          w.at = next;
+          break;
+        }
+        w.heading = (w.heading + 1) % 4;
+      }
+      dig(w.at);
+    }
+    if (listener && (step + 1) % every == 0) listener(plane);
+    if (static_cast<double>(open) >= enough) break;
+  }
+  return true;
+}
+
+// ---- bodies ------------------------------------------------------------------------------------
+
+BitGrid bodyOf(int32_t width, int32_t depth, const BodyOutline& outline, int32_t margin,
+               uint64_t key, const StepListener& listener, Visited& visited, bool reversed) {
+  BitGrid plane(width, depth);
+  const double rx = (width - 2 * margin) / 2.0, rz = (depth - 2 * margin) / 2.0;
+  for (int32_t z = 0; z < depth; ++z)
+    for (int32_t x = 0; x < width; ++x) {
+      const double dx = (x + 0.5 - width / 2.0) / std::max(rx, 0.5);
+      const double dz = (z + 0.5 - depth / 2.0) / std::max(rz, 0.5);
+      plane.set(x, z, !inside(plane, margin, x, z) || (outline.round && dx * dx + dz * dz > 1));
+    }
+  if (listener) listener(plane);
+  const auto solid = [&](int32_t x, int32_t z) {
+    return x < 0 || z < 0 || x >= width || z >= depth || plane.at(x, z);
+  };
+  /// Cells of the body that touch what is not, in the order of the plane.
+  const auto edge = [&] {
+    std::vector<Spot> out;
+    for (int32_t z = margin; z < depth - margin; ++z)
+      for (int32_t x = margin; x < width - margin; ++x) {
+        if (plane.at(x, z)) continue;
+        for (const Spot s : kSides)
+          if (solid(x + s.x, z + s.z)) {
+            out.push_back({x, z});
+            break;
+          }
+      }
+    return out;
+  };
+  const uint64_t all = static_cast<uint64_t>(width) * static_cast<uint64_t>(depth);
+  for (int n = 0; n < outline.floods; ++n) {
+    const uint64_t own = combine(key, static_cast<uint64_t>(n));
+    const std::vector<Spot> rim = edge();
+    if (rim.empty()) break;
+    const bool inward = happens(combine(own, 1), outline.inward);
+    // From the edge cell outward, or into the body, over cells that are drawn from the front.
+    std::vector<Spot> front = {
+        rim[static_cast<size_t>(pick(combine(own, 2), static_cast<int64_t>(rim.size())))]};
+    int changed = 0;
+    for (uint64_t step = 0; changed < outline.size && !front.empty(); ++step) {
+      const auto at = static_cast<size_t>(
+          pick(combine(combine(own, 3), step), static_cast<int64_t>(front.size())));
+      const Spot spot = front[at];
+      front[at] = front.back();
+      front.pop_back();
+      ++visited.cells;
+      const bool first = step == 0;
+      if (plane.at(spot.x, spot.z) != inward) {
+        plane.set(spot.x, spot.z, inward);
+        ++changed;
+      } else if (!first) {
+        continue;
+      }
+      for (const Spot s : kSides) {
+        const Spot next{spot.x + s.x, spot.z + s.z};
+        if (inside(plane, margin, next.x, next.z) && plane.at(next.x, next.z) != inward)
+          front.push_back(next);
+      }
+    }
+    visited.all += all;
+    if (listener) listener(plane);
+  }
+  for (int pass = 0; pass < outline.smooth; ++pass) {
+    // Edge cells of either side; each is decided by those before.
+    const BitGrid before = plane;
+    const auto was = [&](int32_t x, int32_t z) {
+      return x < 0 || z < 0 || x >= width || z >= depth || before.at(x, z);
+    };
+    std::vector<Spot> cells;
+    for (int32_t z = margin; z < depth - margin; ++z)
+      for (int32_t x = margin; x < width - margin; ++x)
+        for (const Spot s : kSides)
+          if (was(x + s.x, z + s.z) != was(x, z)) {
+            cells.push_back({x, z});
+            break;
+          }
+    if (reversed) std::reverse(cells.begin(), cells.end());
+    for (const Spot c : cells) {
+      int count = 0;
+      for (int32_t dz = -1; dz <= 1; ++dz)
+        for (int32_t dx = -1; dx <= 1; ++dx)
+          count += (dx != 0 || dz != 0) && was(c.x + dx, c.z + dz);
+      if (count != 4) plane.set(c.x, c.z, count > 4);
+    }
+    visited.cells += cells.size();
+    visited.all += all;
+    if (listener) listener(plane);
+  }
+  return plane;
+}
+
+void cutToBody(BitGrid& plane, const BitGrid& body) {
+  for (int32_t z = 0; z < plane.depth(); ++z)
+    for (int32_t word = 0; word * 64 < plane.width(); ++word)
+      plane.setWord(word, z, 0, plane.bits(word * 64, z) | body.bits(word * 64, z));
+}
+
+// ---- rooms -------------------------------------------------------------------------------------
+
+Result<RoomPiece> readRoom(const std::string& text, const std::string& where) {
+  const auto refuse = [&](std::string what, std::string accepted) {
+    return Error{Error::Code::InvalidInput, std::move(what), where, std::move(accepted)};
+  };
+  RoomPiece out;
+  std::string line;
+  const auto take = [&]() -> bool {
+    if (out.depth == 0) out.width = static_cast<int32_t>(line.size());
+    if (static_cast<int32_t>(line.size()) != out.width) return false;
+    out.cells.insert(out.cells.end(), line.begin(), line.end());
+    ++out.depth;
+    line.clear();
+    return true;
+  };
+  constexpr size_t kMost = 256;
+  for (const char c : text) {
+    if (c == '\r') continue;
+    if (c == '\n') {
+      if (!take())
+        return refuse(fmt::format("row {} has {} cells", out.depth + 1, line.size()),
+                      fmt::format("{}, as the rows before", out.width));
+      continue;
+    }
+    if (c != '#' && c != '.' && c != ' ' && !std::isalnum(static_cast<unsigned char>(c)))
+      return refuse(fmt::format("row {} holds a byte {}", out.depth + 1,
+                                static_cast<int>(static_cast<unsigned char>(c))),
+                    "'#' solid, '.' open, ' ' as it is, letters and digits for places");
+    line += c;
+    if (line.size() > kMost || static_cast<size_t>(out.depth) >= kMost)
+      return refuse("the room is too large", fmt::format("at most {0} x {0} cells", kMost));
+  }
+  if (!line.empty() && !take())
+    return refuse(fmt::format("row {} has {} cells", out.depth + 1, line.size()),
+                  fmt::format("{}, as the rows before", out.width));
+  if (out.width == 0 || out.depth == 0) return refuse("an empty room", "at least one cell");
+  return out;
+}
+
+RoomPiece RoomPiece::turned(int quarters) const {
+  if (quarters % 4 == 0) return *this;
+  RoomPiece out{depth, width, std::vector<char>(cells.size())};
+  for (int32_t z = 0; z < depth; ++z)
+    for (int32_t x = 0; x < width; ++x)
+      out.cells[static_cast<size_t>(x) * static_cast<size_t>(depth) +
+                static_cast<size_t>(depth - 1 - z)] = at(x, z);
+  return out.turned(quarters % 4 - 1);
+}
+
+std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>& pieces, int count,
+                                   int32_t distance, bool turn, int tries, int32_t margin,
+                                   uint64_t key, const StepListener& listener) {
+  std::vector<PlacedRoom> out;
+  struct Box {
+    int32_t x, z, width, depth;
+  };
+  std::vector<Box> taken;
+  for (int n = 0; n < count && !pieces.empty(); ++n)
+    for (int t = 0; t < tries; ++t) {
+      const uint64_t own =
+          combine(combine(key, static_cast<uint64_t>(n)), static_cast<uint64_t>(t));
+      PlacedRoom room;
+      room.piece = static_cast<size_t>(pick(combine(own, 1), static_cast<int64_t>(pieces.size())));
+      room.quarters = turn ? pick(combine(own, 2), 4) : 0;
+      const RoomPiece piece = pieces[room.piece].turned(room.quarters);
+      const int32_t freeX = plane.width() - 2 * margin - piece.width + 1;
+      const int32_t freeZ = plane.depth() - 2 * margin - piece.depth + 1;
+      if (freeX < 1 || freeZ < 1) continue;
+      room.x = margin + pick(combine(own, 3), freeX);
+      room.z = margin + pick(combine(own, 4), freeZ);
+      const bool clear = std::none_of(taken.begin(), taken.end(), [&](const Box& b) {
+        return room.x < b.x + b.width + distance && b.x < room.x + piece.width + distance &&
+               room.z < b.z + b.depth + distance && b.z < room.z + piece.depth + distance;
+      });
+      if (!clear) continue;
+      for (int32_t z = 0; z < piece.depth; ++z)
+        for (int32_t x = 0; x < piece.width; ++x)
+          if (const char c = piece.at(x, z); c != ' ') plane.set(room.x + x, room.z + z, c == '#');
+      taken.push_back({room.x, room.z, piece.width, piece.depth});
+      out.push_back(room);
+      if (listener) listener(plane);
+      break;
+    }
+  return out;
+}
+
+}  // namespace acre

@@ -1,0 +1,129 @@
+#include <fmt/format.h>
+
+#include <cctype>
+
+#include "recipe/automaton_rule.h"
+#include "recipe/checks-inl.h"
+#include "recipe/level_recipe.h"
+
+namespace acre {
+namespace {
+
+using Ids = std::set<std::string>;
+
+void checkTaken(Checks& checks, const std::string& at, const std::string& id, Ids& ids) {
+  checks.add(checkId(at + "/id", id));
+  if (!ids.insert(id).second)
+    checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", id), "an id of its own"));
+}
+
+/// Checks one process; floors: the first and the last one, on which amounts must hold.
+struct ProcessChecks {
+  Checks& checks;
+  const std::string& at;
+  const Level& level;
+
+  void amount(const char* key, const Amount& value, const Range& range) const {
+    for (const int floor : {level.firstFloor, level.lastFloor})
+      if (!range.holds(value.on(floor)))
+        checks.add(refuse(fmt::format("{}/{}", at, key),
+                          fmt::format("{} on floor {} is out of range", value.on(floor), floor),
+                          range.text()));
+  }
+  void number(const char* key, double value, const Range& range) const {
+    checks.add(checkNumber(fmt::format("{}/{}", at, key), value, range));
+  }
+
+  void operator()(const NoiseWalls& p) const {
+    checkNoise(checks, at + "/noise", p.band.noise);
+    number("low", p.band.low, limits::noiseBand);
+    number("high", p.band.high, limits::noiseBand);
+    if (!(p.band.low < p.band.high))
+      checks.add(refuse(at + "/high",
+                        fmt::format("{} does not lie above {}", p.band.high, p.band.low),
+                        "more than low"));
+  }
+  void operator()(const FilledAutomaton& p) const {
+    if (p.refill) amount("fill", p.fill, limits::share);
+    amount("steps", p.steps, limits::levelSteps);
+    if (const auto rule = readRule(p.rule, AutomatonRule::kPlane, at + "/rule"); !rule)
+      checks.add(rule.error());
+  }
+  void operator()(const DiggingWalks& p) const {
+    amount("walkers", p.walkers, limits::walkers);
+    amount("steps", p.steps, limits::walkLength);
+    number("turn", p.turn, limits::share);
+    number("radius", p.radius, limits::walkRadius);
+    number("untilOpen", p.untilOpen, limits::share);
+  }
+  void operator()(const LevelBody& p) const {
+    amount("floods", p.floods, limits::bodyFloods);
+    amount("size", p.size, limits::bodySize);
+    number("inward", p.inward, limits::share);
+    number("smooth", p.smooth, limits::bodySmooth);
+  }
+  void operator()(const LevelRooms& p) const {
+    amount("count", p.count, limits::roomCount);
+    number("distance", p.distance, limits::roomDistance);
+    checks.add(checkCount(at + "/pieces", p.pieces.size(), limits::roomPieces));
+    Ids ids;
+    for (size_t i = 0; i < p.pieces.size() && checks.ok(); ++i)
+      checkTaken(checks, fmt::format("{}/pieces/{}", at, i), p.pieces[i].id, ids);
+  }
+  void operator()(const LevelSpaces& p) const { number("least", p.least, limits::leastSpace); }
+};
+
+void checkPlace(Checks& checks, const std::string& at, const Level& level, size_t index,
+                const Ids& materials, const Ids& before) {
+  const LevelPlace& place = level.places[index];
+  checks.add(checkText(at + "/name", place.name, limits::nameBytes));
+  checkMaterial(checks, at, place.material, materials);
+  if (place.mark.size() > 1 ||
+      (place.mark.size() == 1 && !std::isalnum(static_cast<unsigned char>(place.mark[0]))))
+    checks.add(refuse(at + "/mark", fmt::format("\"{:.20}\" is no mark", place.mark),
+                      "one letter or digit, or none"));
+  checks.add(checkNumber(at + "/clear", place.clear, limits::placeClear));
+  if (!place.from.empty() && !before.contains(place.from))
+    checks.add(refuse(at + "/from",
+                      fmt::format("no place \"{:.80}\" stands before this one", place.from),
+                      "the id of an earlier place, or none"));
+  if (place.most > 0 && place.most < place.least)
+    checks.add(refuse(at + "/most",
+                      fmt::format("{} steps at most, but {} at least", place.most, place.least),
+                      "0, or no fewer than least"));
+}
+
+}  // namespace
+
+void checkLevel(Checks& checks, const std::string& at, const Level& level, const Ids& materials) {
+  checks.add(checkNumber(at + "/width", level.width, limits::levelSide));
+  checks.add(checkNumber(at + "/depth", level.depth, limits::levelSide));
+  checks.add(checkNumber(at + "/margin", level.margin, limits::levelMargin));
+  if (2 * level.margin >= std::min(level.width, level.depth))
+    checks.add(refuse(at + "/margin",
+                      fmt::format("a margin of {} leaves nothing of {} x {} cells", level.margin,
+                                  level.width, level.depth),
+                      "less than half of either side"));
+  checks.add(checkNumber(at + "/floors/0", level.firstFloor, limits::floorNumber));
+  if (level.lastFloor < level.firstFloor)
+    checks.add(refuse(at + "/floors/1",
+                      fmt::format("floor {} comes before {}", level.lastFloor, level.firstFloor),
+                      "no less than the first floor"));
+  checks.add(checkCount(at + "/processes", level.processes.size(), limits::levelProcesses));
+  Ids ids;
+  for (size_t i = 0; i < level.processes.size() && checks.ok(); ++i) {
+    const std::string one = fmt::format("{}/processes/{}", at, i);
+    checkTaken(checks, one, level.processes[i].id, ids);
+    checks.add(checkText(one + "/name", level.processes[i].name, limits::nameBytes));
+    std::visit(ProcessChecks{checks, one, level}, level.processes[i].what);
+  }
+  checks.add(checkCount(at + "/places", level.places.size(), limits::levelPlaces));
+  Ids before;
+  for (size_t i = 0; i < level.places.size() && checks.ok(); ++i) {
+    const std::string one = fmt::format("{}/places/{}", at, i);
+    checkPlace(checks, one, level, i, materials, before);
+    checkTaken(checks, one, level.places[i].id, before);
+  }
+}
+
+}  // namespace acre
