@@ -52,7 +52,7 @@ world=patchwork-parish
 shot regions "mousemove 300 420" "key 4" "mousemove 14 105" "click 1" "mousemove 120 220" "click 1"
 world=swallet-edge
 shot blocks "mousemove 300 420" "key 6" "sleep 3"
-shot landmarks "mousemove 14 180" "click 1" "sleep 3" "mousemove 236 118" "click 1" "sleep 1" "mousemove 200 200" "click 1" "sleep 1" "mousemove 80 470" "mousemove 80 480" "sleep 2"
+shot landmarks "mousemove 14 180" "click 1" "sleep 4" "mousemove 231 157" "click 1" "sleep 1" "mousemove 200 241" "click 1" "sleep 1" "mousemove 660 300" "click 5" "click 5" "click 5" "click 5" "sleep 3"
 shot walk "mousemove 300 300" "key ctrl+3" "sleep 3" "mousemove 268 83" "click 1" "mousemove 440 520"
 shot smooth "mousemove 300 300" "key ctrl+3" "sleep 4" "mousemove 590 83" "click 1" "sleep 4" "mousemove 440 520"
 shot slice "mousemove 828 44" "click 1" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Return" "sleep 2"

@@ -6,6 +6,8 @@
 #include <set>
 #include <thread>
 
+#include "audit/cave_figures.h"
+#include "audit/checks.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
 #include "reference/evaluator.h"
@@ -450,6 +452,102 @@ class DugTest : public QObject {
         openings += world->at({system->x, system->z}).material == 1;
       }
     QVERIFY(openings > 3);
+  }
+
+  /// Each mistake is found where it is made, and its mend, where it has one, takes it away.
+  void mistakesAreFoundAndMended_data() {
+    QTest::addColumn<QString>("id");
+    for (const char* id : {"straight-tunnels", "round-tunnels", "closed-tunnels", "no-systems",
+                           "hollow", "never-open", "none"})
+      QTest::newRow(id) << id;
+  }
+  void mistakesAreFoundAndMended() {
+    QFETCH(QString, id);
+    Recipe recipe = loadRecipe("swallet-edge").value();
+    Tunnels& tunnels = recipe.caves.tunnels[0];
+    if (id == "straight-tunnels") tunnels.noise = tunnels.shift = 0;
+    if (id == "round-tunnels") tunnels.rough = tunnels.boreVary = 0;
+    if (id == "closed-tunnels") tunnels.mouths = 0;
+    if (id == "no-systems") tunnels.depth = tunnels.depthVary = 0;
+    NoiseVoid& part = recipe.caves.voids[0];
+    part.second.reset();
+    if (id == "hollow") part.first.low = -2, part.first.high = 2;
+    if (id == "never-open") part.first.low = 3, part.first.high = 4;
+    if (id == "none") part = loadRecipe("swallet-edge").value().caves.voids[0];
+    const auto engine = engineWith(64u << 20);
+    const auto found = [&](const Recipe& r) {
+      std::map<std::string, Check> out;
+      const auto world = engine->compile(r).value();
+      auto all = runChecks(*engine, *world);
+      for (Check& check : *all)
+        if (check.stage == Check::Stage::Caves) out[check.id] = std::move(check);
+      return out;
+    };
+    const auto checks = found(recipe);
+    if (id == "none") {
+      QVERIFY(checks.empty());
+      return;
+    }
+    QVERIFY2(checks.contains(id.toStdString()), qPrintable(id));
+    const Check& check = checks.at(id.toStdString());
+    QVERIFY(check.pointer.starts_with("/caves/"));
+    QVERIFY(!check.sentence.empty());
+    QCOMPARE(check.apply == nullptr, check.mend.empty());
+    if (!check.apply) return;
+    check.apply(recipe);
+    QVERIFY(validate(recipe).ok());
+    QVERIFY(!found(recipe).contains(id.toStdString()));
+  }
+
+  /// What the figures say is what the blocks hold.
+  void figuresCountWhatIsDug() {
+    Recipe recipe = riddled();
+    recipe.caves.voids.clear();
+    recipe.caves.automata.clear();
+    recipe.caves.kinds.clear();
+    recipe.caves.tunnels[0].spacing = 200;  // So far apart that none meets another.
+    Recipe bare = recipe;
+    bare.caves.on = false;
+    const auto world = worldOf(recipe), before = worldOf(bare);
+    const auto systems = findSystems(*world, {0, 0}, 500).value();
+    QVERIFY(systems.size() > 5);
+    int alone = 0;
+    for (size_t k = 0; k < systems.size(); ++k) {
+      const TunnelSystem& s = *systems[k].system;
+      const bool meets = std::any_of(systems.begin(), systems.end(), [&](const FoundSystem& other) {
+        const TunnelSystem& o = *other.system;
+        return &o != &s && o.low[0] <= s.high[0] && s.low[0] <= o.high[0] &&
+               o.low[2] <= s.high[2] && s.low[2] <= o.high[2];
+      });
+      if (meets || systems[k].distance > 350) continue;
+      ++alone;
+      const SampleBlock box{s.low[0],
+                            s.low[1],
+                            s.low[2],
+                            1,
+                            static_cast<int32_t>(s.high[0] - s.low[0] + 1),
+                            static_cast<int32_t>(s.high[1] - s.low[1] + 1),
+                            static_cast<int32_t>(s.high[2] - s.low[2] + 1)};
+      const auto now = blocksOf(*world, box), old = blocksOf(*before, box);
+      uint64_t dug = 0, flooded = 0;
+      for (size_t n = 0; n < now.size(); ++n) {
+        const bool gone = world->caves()->isGround(old[n]) && now[n] != old[n];
+        dug += gone;
+        flooded += gone && now[n] != kOpen;
+      }
+      const SystemFigures f = figuresOf(*world, systems[k]);
+      QCOMPARE(f.volume, dug);
+      QCOMPARE(f.flooded, flooded);
+      QCOMPARE(f.mouths > 0, s.mouth);
+      double length = 0;
+      for (const PassageFigures& p : f.passages) {
+        QVERIFY(p.straightness > 0 && p.straightness <= 1.0001);
+        QVERIFY(p.roundness > 0 && p.roundness <= 1);
+        length += p.kind == PassageKind::Shaft ? 0 : p.length;
+      }
+      QVERIFY(std::abs(length - f.length) < 1e-6);
+    }
+    QVERIFY(alone > 1);
   }
 
   void recipesComeBackAsTheyWere() {
