@@ -290,7 +290,7 @@ LandmarksDrawer::LandmarksDrawer(Document& document, MapView& map, QWidget* pare
   table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Fixed);
   table_->horizontalHeader()->setSectionResizeMode(LandmarksModel::Name, QHeaderView::Stretch);
   table_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  const int widths[LandmarksModel::kColumns] = {0, 72, 52, 56, 42, 62};
+  const int widths[LandmarksModel::kColumns] = {0, 74, 56, 62, 46, 68};
   for (int c = 1; c < LandmarksModel::kColumns; ++c) table_->setColumnWidth(c, widths[c]);
   table_->horizontalHeader()->setHighlightSections(false);
   table_->setMinimumHeight(120);
@@ -418,8 +418,10 @@ void LandmarksDrawer::search() {
           : rows.empty() ? tr("No cave within %1 cells. Search farther.").arg(within)
           : rows.size() == 1
               ? tr("One cave system within %1 cells").arg(within)
-              : tr("%1 cave systems within %2 cells")
-                    .arg(look::wholeNumber(static_cast<qint64>(rows.size())), within));
+              : tr("%1 cave systems within %2 cells, %3 of them with a mouth")
+                    .arg(look::wholeNumber(static_cast<qint64>(rows.size())), within)
+                    .arg(std::count_if(rows.begin(), rows.end(),
+                                       [](const auto& row) { return row.found.system->mouth; })));
       if (rows.empty()) self.searching_ = false;
       if (kept)  // The same one, if it is still there.
         for (int row = 0; row < self.model_->rowCount(); ++row)

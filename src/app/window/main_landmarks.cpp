@@ -9,7 +9,7 @@ namespace app {
 
 void MainWindow::buildLandmarks() {
   landmarks_ = new LandmarksDrawer(document_, *map_);
-  drawers_->add(tr("Landmarks"), QStringLiteral("landmarks"), landmarks_, 440);
+  drawers_->add(tr("Landmarks"), QStringLiteral("landmarks"), landmarks_, 468);
   connect(landmarks_, &LandmarksDrawer::linesChanged, this,
           [this](const std::shared_ptr<const CaveLines>& lines) {
             map_->setCaves(lines);
