@@ -56,10 +56,6 @@ class Sorted : public QSortFilterProxyModel {
 
 // ---- the list ----------------------------------------------------------------------------------
 
-void LandmarksModel::clear() {
-  set({});
-}
-
 void LandmarksModel::set(std::vector<Row> rows) {
   beginResetModel();
   rows_ = std::move(rows);

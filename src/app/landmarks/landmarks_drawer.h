@@ -32,7 +32,6 @@ class LandmarksModel : public QAbstractTableModel {
   enum Column { Name, Away, Length, Mouths, Ends, Straight, kColumns };
 
   using QAbstractTableModel::QAbstractTableModel;
-  void clear();
   /// Systems without their figures; those come row by row.
   void set(std::vector<Row> rows);
   void setFigures(int row, acre::SystemFigures figures);

@@ -55,6 +55,14 @@ class Checks {
   Status first_ = done();
 };
 
+/// An id of its own among `ids`, which takes it in.
+inline void checkTaken(Checks& checks, const std::string& at, const std::string& id,
+                       std::set<std::string>& ids) {
+  checks.add(checkId(at + "/id", id));
+  if (!ids.insert(id).second)
+    checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", id), "an id of its own"));
+}
+
 inline void checkNoise(Checks& checks, const std::string& at, const NoiseSource& noise) {
   checks.add(checkNumber(at + "/width", noise.width, limits::width));
   checks.add(checkNumber(at + "/octaves", noise.octaves, limits::octaves));

@@ -18,12 +18,6 @@ void checkFieldId(Checks& checks, const Recipe& recipe, const std::string& at,
         refuse(at, fmt::format("there is no field \"{:.80}\"", id), "the id of a field, or none"));
 }
 
-void checkTaken(Checks& checks, const std::string& at, const std::string& id, Ids& ids) {
-  checks.add(checkId(at + "/id", id));
-  if (!ids.insert(id).second)
-    checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", id), "an id of its own"));
-}
-
 void checkFrame(Checks& checks, const Frame& frame) {
   checks.add(checkNumber("/frame/chunk", frame.chunkSize, limits::blockChunk));
   checks.add(

@@ -17,13 +17,6 @@ namespace {
 
 using Ids = std::set<std::string>;
 
-/// An id of its own among the parts of the stage, whose identity the draws hang on.
-void checkTaken(Checks& checks, const std::string& at, const std::string& id, Ids& ids) {
-  checks.add(checkId(at + "/id", id));
-  if (!ids.insert(id).second)
-    checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", id), "an id of its own"));
-}
-
 void checkListed(Checks& checks, const std::string& at, const std::string& id,
                  const Ids& materials) {
   if (!id.empty() && !materials.contains(id))

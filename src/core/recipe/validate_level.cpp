@@ -11,12 +11,6 @@ namespace {
 
 using Ids = std::set<std::string>;
 
-void checkTaken(Checks& checks, const std::string& at, const std::string& id, Ids& ids) {
-  checks.add(checkId(at + "/id", id));
-  if (!ids.insert(id).second)
-    checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", id), "an id of its own"));
-}
-
 /// Checks one process; floors: the first and the last one, on which amounts must hold.
 struct ProcessChecks {
   Checks& checks;
