@@ -42,10 +42,9 @@ shot strata "key 5"
 shot frame-night "key 1" "key ctrl+shift+n" "mousemove 440 390" "click 5" "click 5"
 shot export "key ctrl+e"
 # Slowed down a hundred times, from above: chunks wanted, in work, ready and leaving.
-shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 262" "click 1" "mousemove 150 122" "click 1" "key Down" "key Down" "key Return" \
+shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 333" "click 1" "mousemove 150 122" "click 1" "key Down" "key Down" "key Return" \
   "mousemove 346 153" "click 1" "key Down" "key Down" "key Down" "key Return" "mousemove 65 362" "click 1" "sleep 14"
-shot verdict "mousemove 14 262" "click 1" "mousemove 328 179" "click 1" "mousemove 65 362" "click 1" "sleep 44"
-shot proof "mousemove 14 262" "click 1" "mousemove 100 471" "click 1" "sleep 8" "mousemove 240 600" "click 5" "click 5" "click 5"
+shot proof "mousemove 14 333" "click 1" "mousemove 100 471" "click 1" "sleep 8" "mousemove 240 600" "click 5" "click 5" "click 5"
 world=three-fields
 shot uncovered "mousemove 300 420" "key 4" "mousemove 1215 153" "click 1"
 world=patchwork-parish
@@ -59,4 +58,6 @@ shot slice "mousemove 828 44" "click 1" "key Down" "key Down" "key Down" "key Do
 world=lantern-shelf
 shot side "key 2" "sleep 2" "mousemove 400 640"
 world=first-steps
-shot hand "mousemove 14 343" "click 1" "mousemove 104 157" "click 1" "mousemove 560 200" "mousedown 1" "mousemove 640 260" "mousemove 720 240" "mousemove 780 330" "mouseup 1" "sleep 1"
+shot hand "mousemove 14 408" "click 1" "mousemove 104 157" "click 1" "mousemove 560 200" "mousedown 1" "mousemove 640 260" "mousemove 720 240" "mousemove 780 330" "mouseup 1" "sleep 1"
+world=underkiln
+shot replay "mousemove 300 420" "key 6" "sleep 1" "mousemove 1144 299" "click 1" "sleep 1" "key Home" "key Right" "key Right" "key Right" "mousemove 700 300"

@@ -6,6 +6,7 @@
 #include "audit/block_census.h"
 #include "audit/census.h"
 #include "audit/checks.h"
+#include "audit/level_audit.h"
 #include "audit/plumb.h"
 #include "audit/skyline_figures.h"
 #include "cli/common.h"
@@ -214,6 +215,27 @@ std::string blocksText(const World& world, const BlockCensus& census) {
   return out;
 }
 
+Json levelJson(const LevelFigures& f) {
+  return {{"floor", f.floor},        {"open", f.open},       {"pieces", f.pieces},
+          {"largest", f.largest},    {"outline", f.outline}, {"margin", f.margin},
+          {"rooms", f.rooms},        {"dug", f.dug},         {"visited", f.visited.cells},
+          {"ofCells", f.visited.all}};
+}
+
+std::string levelText(const LevelFigures& f, const Level& level) {
+  std::string out = fmt::format(
+      "floor {}: {:.2f} % open in {} piece{}, the largest of {} cells; outline {} sides, margin {} "
+      "({} asked for), {} room{}, {} cells dug to connect\n",
+      f.floor, f.open * 100, f.pieces, f.pieces == 1 ? "" : "s", f.largest, f.outline, f.margin,
+      level.margin, f.rooms, f.rooms == 1 ? "" : "s", f.dug);
+  if (f.visited.all > 0)
+    out += fmt::format(
+        "  outlines looked at {} cells of {} that all their steps have ({:.2f} %)\n",
+        f.visited.cells, f.visited.all,
+        100 * static_cast<double>(f.visited.cells) / static_cast<double>(f.visited.all));
+  return out;
+}
+
 Result<int> census(const CensusArguments& options, Streams& streams) {
   Rect area;
   if (!options.area.empty()) {
@@ -249,6 +271,9 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
     if (!volume) return volume.error();
     blocks = std::move(*volume);
   }
+
+  std::optional<LevelFigures> level;
+  if (world.level()) level = figuresOf(world.level()->floor(), planeOf(world));
 
   struct FieldCensus {
     FieldFigures whole;
@@ -299,6 +324,7 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
     if (world.biomes()) out["biomes"] = biomesJson(world, *counted);
     if (counted->regions) out["regions"] = regionsJson(*counted->regions);
     if (blocks) out["blocks"] = blocksJson(world, *blocks);
+    if (level) out["level"] = levelJson(*level);
     streams.out << out.dump(2) << "\n";
     return 0;
   }
@@ -310,6 +336,7 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
     streams.out << fmt::format("  {:<24} {:>12} {:>7.2f} %\n", m.name, m.cells, m.share * 100);
   if (world.biomes()) streams.out << biomesText(world, *counted);
   if (blocks) streams.out << blocksText(world, *blocks);
+  if (level) streams.out << levelText(*level, recipe.level);
   for (const FieldCensus& f : fields) {
     streams.out << textOf(f.whole, "");
     if (const ClimateAxis* axis = climateAxisOf(recipe, f.whole.id); axis && !axis->unit.empty())

@@ -37,6 +37,7 @@ void RecipeOptions::addTo(CLI::App& app) {
       ->expected(1)
       ->allow_extra_args(false)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  app.add_option("--floor", floor, "Which floor of a level; default: the one in the recipe");
   app.add_option("--threads", threads, "Worker threads, 1 to 256; default: all processors");
   app.add_option("--simd", simd, "Instruction set; default: the fastest");
   app.add_flag("--json", json, "Machine-readable results");
@@ -46,7 +47,7 @@ unsigned RecipeOptions::threadCount() const {
   return threads ? threads : std::max(1u, std::thread::hardware_concurrency());
 }
 
-Result<Loaded> load(const RecipeOptions& options) {
+Result<Recipe> loadRecipe(const RecipeOptions& options) {
   std::vector<Override> overrides;
   for (const std::string& set : options.sets) {
     const size_t equals = set.find('=');
@@ -56,13 +57,28 @@ Result<Loaded> load(const RecipeOptions& options) {
   }
   if (options.threads > 256)
     return refuse(fmt::format("{} threads", options.threads), "--threads", "1 to 256");
+  auto recipe = acre::loadRecipe(options.recipe, overrides);
+  if (!recipe) return recipe;
+  if (options.seed) recipe->seed = trimmedSeed(*options.seed);
+  if (!options.floor) return recipe;
+  if (recipe->frame.kind != WorldKind::Level)
+    return refuse(fmt::format("a world of the kind {} has no floors", kindName(recipe->frame.kind)),
+                  "--floor", "a recipe of the kind level");
+  const Level& level = recipe->level;
+  if (*options.floor < level.firstFloor || *options.floor > level.lastFloor)
+    return refuse(fmt::format("there is no floor {}", *options.floor), "--floor",
+                  fmt::format("{} to {}", level.firstFloor, level.lastFloor));
+  recipe->level.floor = *options.floor;
+  return recipe;
+}
+
+Result<Loaded> load(const RecipeOptions& options) {
   EngineOptions engineOptions;
   engineOptions.simd = options.simd;
   auto engine = Engine::create(engineOptions);
   if (!engine) return engine.error();
-  auto recipe = loadRecipe(options.recipe, overrides);
+  auto recipe = loadRecipe(options);
   if (!recipe) return recipe.error();
-  if (options.seed) recipe->seed = trimmedSeed(*options.seed);
   auto world = (*engine)->compile(*recipe);
   if (!world) return world.error();
   return Loaded{std::move(*engine), std::move(*world)};

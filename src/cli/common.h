@@ -39,6 +39,7 @@ void addPlumb(CLI::App& app, Action& action);
 void addCensus(CLI::App& app, Action& action);
 void addCheck(CLI::App& app, Action& action);
 void addTraverse(CLI::App& app, Action& action);
+void addSeeds(CLI::App& app, Action& action);
 void addSection(CLI::App& app, Action& action);
 void addView(CLI::App& app, Action& action);
 void addProve(CLI::App& app, Action& action);
@@ -48,6 +49,7 @@ struct RecipeOptions {
   std::string recipe;
   std::optional<std::string> seed;
   std::vector<std::string> sets;
+  std::optional<int> floor;  ///< Of a level.
   std::string simd;
   unsigned threads = 0;  ///< 0: as many as the machine has.
   bool json = false;
@@ -55,6 +57,9 @@ struct RecipeOptions {
   void addTo(CLI::App& app);
   unsigned threadCount() const;
 };
+
+/// The recipe that the options describe, with what they override.
+Result<Recipe> loadRecipe(const RecipeOptions& options);
 
 /// The engine and the world that the options describe.
 struct Loaded {

@@ -57,7 +57,7 @@ Json jsonOf(const World& world, const FoundSystem& found, const SystemFigures& f
 Result<int> findSpaces(const FindOptions& options, const World& world, Streams& streams) {
   const auto area = parseArea(options.spaces, "--spaces");
   if (!area) return area.error();
-  const AxisBounds range = world.vertical();
+  const AxisBounds range = world.level() ? AxisBounds{0, 1} : world.vertical();
   int64_t low = range.min, high = range.min + range.extent;
   if (!options.levels.empty()) {
     const auto levels = parsePair(options.levels, "--levels");
@@ -90,8 +90,12 @@ Result<int> findSpaces(const FindOptions& options, const World& world, Streams& 
                 << "\n";
     return 0;
   }
-  streams.out << fmt::format("{} open spaces below the surface, y {} to {}, area {}\n",
-                             found->spaces.size(), low, high - 1, options.spaces);
+  if (world.level())
+    streams.out << fmt::format("{} open spaces on floor {}, area {}\n", found->spaces.size(),
+                               world.recipe().level.floor, options.spaces);
+  else
+    streams.out << fmt::format("{} open spaces below the surface, y {} to {}, area {}\n",
+                               found->spaces.size(), low, high - 1, options.spaces);
   constexpr size_t kShown = 40;
   for (size_t k = 0; k < std::min(kShown, found->spaces.size()); ++k) {
     const OpenSpace& s = found->spaces[k];
@@ -105,6 +109,32 @@ Result<int> findSpaces(const FindOptions& options, const World& world, Streams& 
   return 0;
 }
 
+/// The places that a level must have, and where they are.
+int findPlaces(const FindOptions& options, const World& world, Streams& streams) {
+  const LevelFloor& floor = world.level()->floor();
+  Json list = Json::array();
+  if (!options.recipe.json)
+    streams.out << fmt::format("{} place{} on floor {}\n", floor.places.size(),
+                               floor.places.size() == 1 ? "" : "s", floor.floor);
+  for (const FoundPlace& found : floor.places) {
+    const LevelPlace& place = world.recipe().level.places[found.place];
+    const Cell cell = world.level()->cellOf(found);
+    if (options.recipe.json)
+      list.push_back({{"id", place.id},
+                      {"name", place.name},
+                      {"at", {cell.x, cell.z}},
+                      {"from", place.from},
+                      {"steps", found.steps}});
+    else
+      streams.out << fmt::format(
+          "  {:<20} at {:>14}{}\n", place.name, fmt::format("{},{}", cell.x, cell.z),
+          place.from.empty() ? "" : fmt::format("  {} steps from {}", found.steps, place.from));
+  }
+  if (options.recipe.json)
+    streams.out << Json{{"floor", floor.floor}, {"places", list}}.dump(2) << "\n";
+  return 0;
+}
+
 Result<int> find(const FindOptions& options, Streams& streams) {
   const auto near = parsePair(options.near, "--near");
   if (!near) return near.error();
@@ -112,6 +142,7 @@ Result<int> find(const FindOptions& options, Streams& streams) {
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
   if (!options.spaces.empty()) return findSpaces(options, world, streams);
+  if (world.level()) return findPlaces(options, world, streams);
   Cell from = *near;
   if (world.layout().vertical().plane) from.z = 0;
   const auto found = findSystems(world, from, options.within);

@@ -90,11 +90,6 @@ std::string countText(std::optional<AxisCount> x, std::optional<AxisCount> z,
   return fmt::format("{}", static_cast<Wide>((*x).*what) * ((*z).*what));
 }
 
-const char* kindName(WorldKind kind) {
-  constexpr const char* kNames[] = {"overland", "voxel", "side"};
-  return kNames[static_cast<size_t>(kind)];
-}
-
 int printInfo(const World& world, bool json, std::ostream& out) {
   const Recipe& recipe = world.recipe();
   const Frame& frame = recipe.frame;
@@ -132,6 +127,11 @@ int printInfo(const World& world, bool json, std::ostream& out) {
       << (frame.blocks()
               ? fmt::format("blocks       y {} to {}, {} chunk{} a column\n", frame.y.min,
                             frame.y.min + frame.y.extent - 1, layers, layers == 1 ? "" : "s")
+              : std::string())
+      << (frame.kind == WorldKind::Level
+              ? fmt::format("floor        {} of {} to {}, {} processes, {} places\n",
+                            recipe.level.floor, recipe.level.firstFloor, recipe.level.lastFloor,
+                            recipe.level.processes.size(), recipe.level.places.size())
               : std::string())
       << fmt::format("sea level    {}\n", world.seaLevel())
       << fmt::format("heights      {} layers, could reach {:.6g} to {:.6g}\n",

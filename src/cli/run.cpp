@@ -39,6 +39,7 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
         Verb{"map", "A picture from above", addMap},
         Verb{"plumb", "Why a cell is what it is", addPlumb},
         Verb{"prove", "The proof that every way of asking gives the same", addProve},
+        Verb{"seeds", "Floors of a level under many seeds, and which fail", addSeeds},
         Verb{"section", "A vertical cut", addSection},
         Verb{"traverse", "A streaming run with its figures", addTraverse},
         Verb{"view", "What one sees from a place, drawn without a display", addView}}) {

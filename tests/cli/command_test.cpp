@@ -34,8 +34,80 @@ class CommandTest : public QObject {
     QVERIFY(plain.out.find("saltfen-reach") != std::string::npos);
     const auto json = nlohmann::json::parse(command({"demos", "--json"}).out);
     QCOMPARE(json[0]["seed"].get<std::string>(), "1");
-    QCOMPARE(json.size(), size_t{6});
+    QCOMPARE(json.size(), size_t{7});
     QCOMPARE(json[3]["seed"].get<std::string>(), "heather-41");
+  }
+
+  /// Floors of a level: chosen, tried under many seeds, counted.
+  void levelsAreTried() {
+    const Outcome all = command({"seeds", "underkiln", "--floor", "7", "--count", "60"});
+    QCOMPARE(all.code, 0);
+    QVERIFY2(all.out.starts_with("floor 7, seeds 1 to 60: 60 of 60 keep every condition; "),
+             all.out.c_str());
+    const std::vector<std::string> narrow = {
+        "seeds", "underkiln", "--count", "40", "--set", "/level/places/id:lamp-store/least=150"};
+    const Outcome some = command(narrow);
+    QCOMPARE(some.code, 1);
+    auto asJson = narrow;
+    asJson.push_back("--json");
+    const auto json = nlohmann::json::parse(command(asJson).out);
+    const auto failing = json["failing"].get<size_t>();
+    QVERIFY(failing > 0 && failing < 40);
+    QCOMPARE(json["seeds"].size(), failing);
+    QCOMPARE(static_cast<size_t>(std::count(some.out.begin(), some.out.end(), '\n')), failing + 1);
+    // What failed is no world under that seed, and the others are.
+    const std::string seed = json["seeds"][0]["seed"];
+    QVERIFY(json["seeds"][0]["fault"].get<std::string>().find("lamp-store") != std::string::npos);
+    const Outcome none = command(
+        {"info", "underkiln", "--seed", seed, "--set", "/level/places/id:lamp-store/least=150"});
+    QCOMPARE(none.code, 2);
+    QVERIFY(none.err.find("there is no room for \"lamp-store\"") != std::string::npos);
+    QCOMPARE(command({"seeds", "underkiln", "--threads", "1", "--count", "20", "--all"}).out,
+             command({"seeds", "underkiln", "--threads", "8", "--count", "20", "--all"}).out);
+
+    QVERIFY(command({"info", "underkiln", "--floor", "9"}).out.find("floor        9 of 1 to 20") !=
+            std::string::npos);
+    QVERIFY(command({"map", "underkiln", "--floor", "2", "--size", "40x40", "--out", file("2.png")})
+                .code == 0);
+    const auto census =
+        nlohmann::json::parse(command({"census", "underkiln", "--floor", "3", "--json"}).out);
+    QCOMPARE(census["level"]["floor"].get<int>(), 3);
+    QCOMPARE(census["level"]["pieces"].get<int>(), 1);
+    QVERIFY(census["level"]["margin"].get<int>() >= 4);
+    QVERIFY(census["level"]["visited"].get<double>() * 20 <
+            census["level"]["ofCells"].get<double>());
+    QVERIFY(command({"census", "underkiln"}).out.find("% open in 1 piece,") != std::string::npos);
+    const auto places = nlohmann::json::parse(command({"find", "underkiln", "--json"}).out);
+    QCOMPARE(places["places"].size(), size_t{3});
+    const std::string at = std::to_string(places["places"][1]["at"][0].get<int64_t>()) + "," +
+                           std::to_string(places["places"][1]["at"][1].get<int64_t>());
+    const auto plumb =
+        nlohmann::json::parse(command({"plumb", "underkiln", "--at", at, "--json"}).out);
+    QCOMPARE(plumb["level"]["place"].get<std::string>(), "lamp-store");
+    QCOMPARE(plumb["level"]["steps"].get<int>(), places["places"][1]["steps"].get<int>());
+    const auto spaces = nlohmann::json::parse(
+        command({"find", "underkiln", "--spaces", "-80,-60,160x120", "--json"}).out);
+    QCOMPARE(spaces["spaces"].size(), size_t{1});
+    QVERIFY(!spaces["spaces"][0]["openEnded"].get<bool>());
+  }
+
+  void badFloorsAreRefused() {
+    const auto says = [](std::vector<std::string> args, const char* words) {
+      const Outcome o = command(std::move(args));
+      QCOMPARE(o.code, 2);
+      QVERIFY2(o.err.find(words) != std::string::npos, o.err.c_str());
+      QCOMPARE(std::count(o.err.begin(), o.err.end(), '\n'), 1);
+    };
+    says({"info", "underkiln", "--floor", "21"},
+         "--floor: there is no floor 21; accepted: 1 to 20");
+    says({"info", "saltfen-reach", "--floor", "1"}, "a world of the kind overland has no floors");
+    says({"seeds", "saltfen-reach"}, "only levels have floors");
+    says({"seeds", "underkiln", "--count", "0"}, "--count");
+    says({"seeds", "underkiln", "--from", "-1"}, "--from");
+    says({"info", "underkiln", "--set", "/level/processes/0/fill=1.5"}, "0 to 1");
+    says({"info", "underkiln", "--set", "/level/processes/0/steps=1e6"}, "0 to 1000");
+    says({"info", "underkiln", "--set", "/level/processes/0/rule=BS"}, "/level/processes/0/rule");
+    says({"info", "underkiln", "--set", "/frame/bounds/x=null"}, "a level without bounds");
   }
 
   /// Cave systems and open spaces with their figures; what lies under a hill says why.

@@ -26,18 +26,11 @@ bool marginHolds(const BitGrid& plane, int32_t margin) {
   return true;
 }
 
-BitGrid solidPlane(int32_t width, int32_t depth) {
-  BitGrid out(width, depth);
-  for (int32_t z = 0; z < depth; ++z)
-    for (int32_t x = 0; x < width; ++x) out.set(x, z, true);
-  return out;
-}
+constexpr int32_t kWidth = 96, kDepth = 80;
 
 /// The works of a kiln: a body, an automaton, rooms, joined; three places.
 Level works() {
   Level level;
-  level.width = 96;
-  level.depth = 80;
   level.margin = 4;
   level.lastFloor = 20;
   FilledAutomaton caves;
@@ -58,8 +51,8 @@ Level works() {
   return level;
 }
 
-std::vector<std::vector<std::string>> textsOf(const Level& level) {
-  std::vector<std::vector<std::string>> out(level.processes.size());
+RoomTexts textsOf(const Level& level) {
+  RoomTexts out(level.processes.size());
   for (size_t k = 0; k < out.size(); ++k)
     if (const auto* rooms = std::get_if<LevelRooms>(&level.processes[k].what))
       for (const auto& piece : rooms->pieces) out[k].push_back(piece.text);
@@ -68,7 +61,8 @@ std::vector<std::vector<std::string>> textsOf(const Level& level) {
 
 Result<std::shared_ptr<const LevelFloor>> floorOf(const Level& level, uint64_t seed, int floor,
                                                   const LevelMaker::Watch& watch = {}) {
-  const auto maker = LevelMaker::compile(level, textsOf(level), seed, "/level");
+  const auto maker =
+      LevelMaker::compile(level, kWidth, kDepth, textsOf(level), seed, plainKernels());
   if (!maker) return maker.error();
   return (*maker)->make(floor, watch);
 }
@@ -133,19 +127,19 @@ class LevelTest : public QObject {
       const auto margin = static_cast<int32_t>(1 + key % 9);
       int calls = 0;
       Visited visited;
-      const BitGrid body = bodyOf(
+      const BitGrid body = *bodyOf(
           140, 100, outline, margin, key, [&](const BitGrid&) { ++calls; }, visited);
       QVERIFY(marginHolds(body, margin));
       QCOMPARE(calls, 1 + outline.floods + outline.smooth);
       QVERIFY(visited.cells > 0 && visited.cells * 4 < visited.all);
       // The order in which edge cells are smoothed must not matter.
       Visited other;
-      QVERIFY(bodyOf(140, 100, outline, margin, key, {}, other, true) == body);
+      QVERIFY(*bodyOf(140, 100, outline, margin, key, {}, other, true) == body);
       QCOMPARE(other.cells, visited.cells);
       BodyOutline plain = outline;
       plain.floods = plain.smooth = 0;
       Visited none;
-      QVERIFY(!(bodyOf(140, 100, plain, margin, key, {}, none) == body));
+      QVERIFY(!(*bodyOf(140, 100, plain, margin, key, {}, none) == body));
     }
   }
 
@@ -153,9 +147,9 @@ class LevelTest : public QObject {
     BodyOutline outline;
     outline.smooth = 0;
     Visited visited;
-    const BitGrid rough = bodyOf(90, 90, outline, 3, 8, {}, visited);
+    const BitGrid rough = *bodyOf(90, 90, outline, 3, 8, {}, visited);
     outline.smooth = 1;
-    const BitGrid smooth = bodyOf(90, 90, outline, 3, 8, {}, visited);
+    const BitGrid smooth = *bodyOf(90, 90, outline, 3, 8, {}, visited);
     int changed = 0;
     for (int32_t z = 3; z < 87; ++z)
       for (int32_t x = 3; x < 87; ++x) {
@@ -242,12 +236,12 @@ class LevelTest : public QObject {
       const auto steps = stepsFrom(f.plane, f.places[0].x, f.places[0].z);
       for (const FoundPlace& p : f.places) {
         QVERIFY(!f.plane.at(p.x, p.z));
-        QVERIFY(steps[static_cast<size_t>(p.z * level.width + p.x)] >= 0);
+        QVERIFY(steps[static_cast<size_t>(p.z * kWidth + p.x)] >= 0);
         cells.insert({p.x, p.z});
       }
       QCOMPARE(cells.size(), size_t{3});
       QCOMPARE(f.places[1].steps,
-               steps[static_cast<size_t>(f.places[1].z * level.width + f.places[1].x)]);
+               steps[static_cast<size_t>(f.places[1].z * kWidth + f.places[1].x)]);
       QVERIFY(f.places[1].steps >= 25);
       QVERIFY(f.places[2].steps >= 15 && f.places[2].steps <= 60);
       lifts.insert({f.places[0].x, f.places[0].z});
@@ -338,26 +332,46 @@ class LevelTest : public QObject {
     (void)readLevel(JsonReader(bad, fault));
     QVERIFY(fault && fault->where == "/processes/0/kind");
     bad = json;
-    bad["width"] = 5000;
+    bad["margin"] = 5000;
     fault.reset();
     (void)readLevel(JsonReader(bad, fault));
-    QVERIFY(fault && fault->where == "/width" && fault->accepted.find("8") != std::string::npos);
+    QVERIFY(fault && fault->where == "/margin" && fault->accepted.find("512") != std::string::npos);
   }
 
   void badLevelsAreRefusedInWords() {
-    const auto refusal = [](const std::function<void(Level&)>& spoil) {
-      Level level = works();
-      spoil(level);
+    const auto refusalOf = [](const std::function<void(Recipe&)>& spoil) {
+      Recipe recipe;
+      recipe.frame.kind = WorldKind::Level;
+      recipe.frame.x = AxisBounds{-40, kWidth};
+      recipe.frame.z = AxisBounds{7, kDepth};
+      recipe.level = works();
+      recipe.level.open = "tile";
+      for (LevelPlace& place : recipe.level.places) place.material = kUnassignedId;
+      spoil(recipe);
       Checks checks;
-      checkLevel(checks, "/level", level, {});
+      checkLevel(checks, recipe, {"tile"});
       const Status status = std::move(checks).result();
       return status.ok() ? std::string() : status.error().where + ": " + status.error().accepted;
     };
-    Level sound = works();
-    for (LevelPlace& place : sound.places) place.material = kUnassignedId;
-    Checks checks;
-    checkLevel(checks, "/level", sound, {});
-    QVERIFY(checks.ok());
+    const auto refusal = [&](const std::function<void(Level&)>& spoil) {
+      return refusalOf([&](Recipe& r) { spoil(r.level); });
+    };
+    QCOMPARE(refusalOf([](Recipe&) {}), std::string());
+    QVERIFY(refusalOf([](Recipe& r) {
+              r.frame.z.reset();
+            }).starts_with("/frame/bounds/z: an extent of 8 to 4096 cells"));
+    QCOMPARE(refusalOf([](Recipe& r) { r.frame.x->extent = 5000; }),
+             std::string("/frame/bounds/x/extent: 8 to 4096"));
+    QCOMPARE(refusal([](Level& l) { l.open = "gold"; }),
+             std::string("/level/open: the id of a listed material"));
+    QCOMPARE(refusal([](Level& l) { l.floor = 21; }), std::string("/level/floor: 1 to 20"));
+    QVERIFY(refusalOf([](Recipe& r) { r.caves.tunnels.push_back({}); }).starts_with("/caves: "));
+    QVERIFY(refusal([](Level& l) {
+              DiggingWalks walks;
+              walks.walkers = {900, 0};
+              walks.steps = {1e6, 0};
+              l.processes.push_back({"walks", "Walks", true, walks});
+            }).starts_with("/level/processes/4/steps: of 900 walkers: at most 20000000"));
     const auto automaton = [](Level& l) -> FilledAutomaton& {
       return std::get<FilledAutomaton>(l.processes[0].what);
     };
@@ -381,7 +395,6 @@ class LevelTest : public QObject {
     QVERIFY(
         refusal([](Level& l) { l.processes[1].id = "rock"; }).starts_with("/level/processes/1/id"));
     QVERIFY(refusal([](Level& l) {
-              for (LevelPlace& place : l.places) place.material = kUnassignedId;
               l.places[0].from = "heap";
             }).starts_with("/level/places/0/from: the id of an earlier place"));
     QVERIFY(refusal([](Level& l) {

@@ -23,17 +23,6 @@ int64_t floorOf(int64_t a, int64_t b) {
 
 }  // namespace
 
-/// What all blocks of a column share.
-struct Evaluator::Column {
-  acre::Cell cell;
-  float height;
-  std::string surface;
-  std::vector<std::pair<std::string, int64_t>> layers;  // Material, and the depth where it ends.
-  int64_t deepest = 0;
-  float rockTop = 0;
-  float overhang = 0;
-};
-
 struct Evaluator::OrePlan {
   const Ore* ore;
   std::vector<std::string> hosts;
@@ -108,9 +97,11 @@ std::string Evaluator::plainBlock(acre::Cell cell, int64_t y) {
   return ground(columnOf(cell), y, false);
 }
 
-const std::vector<Evaluator::OrePlan>& Evaluator::orePlans() {
-  if (ores_) return *ores_;
-  ores_ = std::make_shared<std::vector<OrePlan>>();
+acre::AxisBounds Evaluator::oreRange() const {
+  return recipe_.frame.kind == acre::WorldKind::Level ? acre::AxisBounds{0, 1} : recipe_.frame.y;
+}
+
+std::vector<std::map<std::string, uint32_t>> Evaluator::rockOfWorld() {
   const acre::AxisBounds range = recipe_.frame.y;
   const auto levels = static_cast<size_t>(range.extent);
   // The sample of columns: hashed cells of strata about the origin, without bounds.
@@ -135,6 +126,18 @@ const std::vector<Evaluator::OrePlan>& Evaluator::orePlans() {
     for (size_t level = 0; level < levels; ++level)
       ++rock[level][ground(column, range.min + static_cast<int64_t>(level), false)];
   }
+  return rock;
+}
+
+const std::vector<Evaluator::OrePlan>& Evaluator::orePlans() {
+  if (ores_) return *ores_;
+  ores_ = std::make_shared<std::vector<OrePlan>>();
+  const acre::AxisBounds range = oreRange();
+  const auto levels = static_cast<size_t>(range.extent);
+  const bool level = recipe_.frame.kind == acre::WorldKind::Level;
+  auto rock = level ? rockOfFloor() : rockOfWorld();
+  const uint64_t seed =
+      level ? acre::combine(seed_, static_cast<uint64_t>(int64_t{recipe_.level.floor})) : seed_;
   struct Before {
     std::vector<std::string> hosts;
     std::vector<double> shares;
@@ -195,7 +198,7 @@ const std::vector<Evaluator::OrePlan>& Evaluator::orePlans() {
     const auto cube = static_cast<double>(plan.side);
     plan.perCube = most / mean * cube * cube * cube;
     for (const double v : volume) plan.stay.push_back(most > 0 ? static_cast<float>(v / most) : 0);
-    plan.seed = acre::combine(acre::combine(seed_, 0x4F726573u), acre::hashText(ore.id));
+    plan.seed = acre::combine(acre::combine(seed, 0x4F726573u), acre::hashText(ore.id));
     ores_->push_back(std::move(plan));
   }
   return *ores_;
@@ -214,7 +217,12 @@ std::string Evaluator::block(acre::Cell cell, int64_t y) {
     for (const acre::Edit& edit : recipe_.edits->all())
       if (edit.x == cell.x && edit.y == y && edit.z == cell.z) return edit.material;
   std::string material = ground(columnOf(cell), y, true);
-  if (!recipe_.strataOn) return dug(cell, y, material);
+  if (recipe_.strataOn) material = mineral(cell, y, material);
+  return dug(cell, y, material);
+}
+
+std::string Evaluator::mineral(acre::Cell cell, int64_t y, std::string material) {
+  const acre::AxisBounds range = oreRange();
   for (const OrePlan& plan : orePlans()) {
     if (std::find(plan.hosts.begin(), plan.hosts.end(), material) == plan.hosts.end()) continue;
     bool found = false;
@@ -284,7 +292,7 @@ std::string Evaluator::block(acre::Cell cell, int64_t y) {
         }
     if (found) material = plan.ore->material;
   }
-  return dug(cell, y, material);
+  return material;
 }
 
 }  // namespace reference

@@ -729,6 +729,7 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
     }
     return out;
   }
+  if (recipe_.frame.kind == acre::WorldKind::Level && recipe_.level.on) return inLevel(cell);
   out.material = opening(cell) ? recipe_.caves.opening : surface(cell, ground);
   if (recipe_.edits && recipe_.edits->seed() == recipe_.seed)
     for (const acre::Edit& edit : recipe_.edits->all())

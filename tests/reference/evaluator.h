@@ -62,12 +62,33 @@ class Evaluator {
   std::vector<std::vector<int>> passages(const acre::Tunnels& t, int64_t i, int64_t j);
 
  private:
-  struct Column;
+  /// What all blocks of a column share.
+  struct Column {
+    acre::Cell cell;
+    float height;
+    std::string surface;
+    std::vector<std::pair<std::string, int64_t>> layers;  // Material, and the depth where it ends.
+    int64_t deepest = 0;
+    float rockTop = 0;
+    float overhang = 0;
+  };
   struct OrePlan;
   Column columnOf(acre::Cell cell);
   bool solid(const Column& column, int64_t y, bool overhangs) const;
   std::string ground(const Column& column, int64_t y, bool overhangs) const;
   const std::vector<OrePlan>& orePlans();
+  /// Altitudes that ores are reckoned for, and how much of which rock lies there.
+  acre::AxisBounds oreRange() const;
+  std::vector<std::map<std::string, uint32_t>> rockOfWorld();
+  /// What is left of a rock, or the ore in it.
+  std::string mineral(acre::Cell cell, int64_t y, std::string material);
+  struct Floor;
+  const Floor& floor();
+  /// Cells to the nearest open one, the longer way of the two axes.
+  int depthIn(acre::Cell cell);
+  std::string rockIn(acre::Cell cell, int depth);
+  CellValue inLevel(acre::Cell cell);
+  std::vector<std::map<std::string, uint32_t>> rockOfFloor();
   /// What the Caves make of a cell: the material in it where they hold it, else nothing.
   /// shafts: of tunnels only the shafts of mouths.
   std::string held(acre::Cell cell, int64_t y, bool shafts = false);
@@ -99,6 +120,7 @@ class Evaluator {
   std::map<std::pair<std::string, size_t>, std::unique_ptr<Table>> tables_;
   std::unique_ptr<Table> heights_;
   std::shared_ptr<std::vector<OrePlan>> ores_;
+  std::shared_ptr<Floor> floor_;
   std::map<std::tuple<std::string, int64_t, int64_t>, std::shared_ptr<System>> systems_;
 };
 

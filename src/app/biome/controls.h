@@ -33,4 +33,11 @@ inline QToolButton* smallButton(const QString& text, const QString& name, const 
   return button;
 }
 
+/// The same for a word.
+inline QToolButton* wordButton(const QString& text, const QString& name, const QString& tip) {
+  QToolButton* button = smallButton(text, name, tip);
+  button->setProperty("role", "word");
+  return button;
+}
+
 }  // namespace app

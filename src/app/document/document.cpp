@@ -1,5 +1,7 @@
 #include "app/document/document.h"
 
+#include <QCoreApplication>
+#include <QEventLoop>
 #include <filesystem>
 
 #include "recipe/json.h"
@@ -98,9 +100,29 @@ void Document::takeBack(const acre::Error& error) {
   emit refused(QString::fromStdString(error.text()));
 }
 
+/// Compiles at once. The floor of a large level takes so long that it is made beside the interface,
+/// which paints meanwhile and takes nothing in.
+acre::Result<std::shared_ptr<const acre::World>> Document::compileNow(const acre::Recipe& recipe) {
+  constexpr int64_t kLarge = int64_t{1} << 18;
+  const acre::Rect floor = acre::boundsOf(recipe.frame);
+  const bool large = recipe.frame.kind == acre::WorldKind::Level && recipe.level.on &&
+                     floor.width <= kLarge && floor.height <= kLarge &&
+                     floor.width * floor.height > kLarge;
+  if (!large || engine_.executor().threads() == 0 || !QCoreApplication::instance())
+    return engine_.compile(recipe);
+  std::optional<acre::Result<std::shared_ptr<const acre::World>>> made;
+  QEventLoop loop;
+  engine_.executor().submit(acre::Priority::Compile, [&] {
+    made = engine_.compile(recipe);
+    QMetaObject::invokeMethod(&loop, &QEventLoop::quit, Qt::QueuedConnection);
+  });
+  loop.exec(QEventLoop::ExcludeUserInputEvents);
+  return std::move(*made);
+}
+
 void Document::finish() {
   if (current()) return;
-  if (auto world = engine_.compile(recipe_))
+  if (auto world = compileNow(recipe_))
     adopt(*world, revision_);
   else
     takeBack(world.error());
@@ -121,7 +143,7 @@ bool Document::change(const QString& name, const acre::Recipe& next, const QStri
 }
 
 bool Document::open(const acre::Recipe& recipe, const QString& file, const QString& demo) {
-  auto world = engine_.compile(recipe);
+  auto world = compileNow(recipe);
   if (!world) {
     emit refused(QString::fromStdString(world.error().text()));
     return false;
@@ -151,21 +173,26 @@ bool Document::recover(const acre::Recipe& recipe, const QString& file) {
 acre::Status Document::save(const QString& file) {
   acre::Recipe kept = recipe_;
   const std::filesystem::path folder = std::filesystem::path(file.toStdString()).parent_path();
-  // Pictures are named from where the recipe lies.
+  // Pictures and rooms are named from where the recipe lies.
   if (folder != std::filesystem::path(recipe_.folder)) {
+    const auto move = [&](std::string& file) {
+      std::error_code none;
+      const auto whole = std::filesystem::path(recipe_.folder) / file;
+      const auto shorter = std::filesystem::relative(whole, folder, none);
+      if (!none && !shorter.empty()) file = shorter.string();
+    };
     const auto rebase = [&](acre::FieldRecipe& field) {
       for (acre::Layer& layer : field.layers)
-        if (auto* picture = std::get_if<acre::PictureSource>(&layer.source)) {
-          std::error_code none;
-          const auto whole = std::filesystem::path(recipe_.folder) / picture->file;
-          const auto shorter = std::filesystem::relative(whole, folder, none);
-          if (!none && !shorter.empty()) picture->file = shorter.string();
-        }
+        if (auto* picture = std::get_if<acre::PictureSource>(&layer.source)) move(picture->file);
     };
     rebase(kept.heights);
     for (acre::FieldRecipe& field : kept.fields) rebase(field);
     for (acre::ClimateAxis* axis : {&kept.climate.temperature, &kept.climate.moisture})
       rebase(axis->field);
+    for (acre::LevelProcess& process : kept.level.processes)
+      if (auto* rooms = std::get_if<acre::LevelRooms>(&process.what))
+        for (acre::LevelRooms::Piece& piece : rooms->pieces)
+          if (!piece.file.empty()) move(piece.file);
     kept.folder = folder.string();
   }
   if (auto written = acre::writeRecipeFile(file.toStdString(), kept); !written) return written;

@@ -67,6 +67,7 @@ class Document : public QObject {
   friend class RecipeStep;
   void setRecipe(const acre::Recipe& recipe);
   void requestWorld();
+  acre::Result<std::shared_ptr<const acre::World>> compileNow(const acre::Recipe& recipe);
   void adopt(std::shared_ptr<const acre::World> world, int revision);
   void takeBack(const acre::Error& error);
 

@@ -41,7 +41,8 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
   kind_->setObjectName(QStringLiteral("frame.kind"));
   kind_->setAccessibleName(tr("Kind of world"));
   kind_->addItems({tr("Overland: tiles seen from above"), tr("Voxel: blocks in cubes"),
-                   tr("Voxel: blocks in tall columns"), tr("Side: a cut seen from the side")});
+                   tr("Voxel: blocks in tall columns"), tr("Side: a cut seen from the side"),
+                   tr("Level: one floor of rock and open space")});
   kind_->setToolTip(
       tr("What a world is made of. Heights, climate, biomes and bands stay as they are;\n"
          "blocks add layers by depth, rock and ores in the Strata."));
@@ -160,13 +161,42 @@ FrameEditor::AxisRow FrameEditor::addAxis(QVBoxLayout* column, const QString& ax
   return row;
 }
 
-/// What a world of blocks cannot be without is there from the start.
+namespace {
+
+/// What a level cannot be without: bounds, a material of open cells, and something that opens them.
+void makeLevel(acre::Recipe& r) {
+  using acre::MaterialState;
+  for (auto* axis : {&r.frame.x, &r.frame.z}) {
+    const bool fits = *axis && acre::limits::levelSide.holds(static_cast<double>((*axis)->extent));
+    if (!fits) *axis = acre::AxisBounds{-64, 128};
+  }
+  r.caves.on = false;
+  acre::Level& level = r.level;
+  if (level.open.empty()) {
+    level.open = acre::freshId("floor", idsOf(r.materials));
+    r.materials.push_back({level.open, "Floor", {0xF9, 0xF9, 0xF8}, MaterialState::Passable});
+  }
+  if (r.layers.empty()) {
+    const std::string wall = acre::freshId("wall", idsOf(r.materials));
+    r.materials.push_back({wall, "Wall", {0x84, 0x7B, 0x6F}, MaterialState::Solid});
+    r.layers = {{"lining", wall, 1, {}, 0}};
+  }
+  if (!level.processes.empty()) return;
+  level.processes = {{"caverns", "Caverns", true, acre::FilledAutomaton{}},
+                     {"ways", "Ways between", true, acre::LevelSpaces{}}};
+}
+
+}  // namespace
+
+/// What a world of blocks or a level cannot be without is there from the start.
 void FrameEditor::chooseKind(int index) {
   apply(tr("Kind of world"), [index](acre::Recipe& r) {
     using acre::MaterialState;
     constexpr acre::WorldKind kKinds[] = {acre::WorldKind::Overland, acre::WorldKind::Voxel,
-                                          acre::WorldKind::Voxel, acre::WorldKind::Side};
+                                          acre::WorldKind::Voxel, acre::WorldKind::Side,
+                                          acre::WorldKind::Level};
     r.frame.kind = kKinds[index];
+    if (r.frame.kind == acre::WorldKind::Level) return makeLevel(r);
     r.frame.shape = index == 2 ? acre::ChunkShape::Columns : acre::ChunkShape::Cubes;
     if (!r.frame.blocks()) return;
     r.frame.chunkSize =
@@ -192,6 +222,7 @@ void FrameEditor::refresh() {
   const acre::Frame& frame = document_.recipe().frame;
   kind_->setCurrentIndex(frame.kind == acre::WorldKind::Overland  ? 0
                          : frame.kind == acre::WorldKind::Side    ? 3
+                         : frame.kind == acre::WorldKind::Level   ? 4
                          : frame.shape == acre::ChunkShape::Cubes ? 1
                                                                   : 2);
   verticalRow_->setVisible(frame.blocks());

@@ -14,7 +14,7 @@ using acre::Recipe;
 
 /// Everything that changes which rows there are, or what their choices offer.
 std::string shapeOf(const Recipe& r) {
-  std::string out = r.frame.blocks() ? "blocks" : "tiles";
+  std::string out = acre::kindName(r.frame.kind);
   for (const acre::Material& m : r.materials) out += "|" + m.id + m.name;
   for (const acre::DepthLayer& l : r.layers) out += "/" + l.id + l.material;
   for (const acre::Bed& b : r.rock.beds) out += ";" + b.id + b.material;
@@ -39,7 +39,8 @@ GroundPanel::GroundPanel(Document& document, const Statistics& statistics, QWidg
 }
 
 void GroundPanel::refresh() {
-  setVisible(document_.recipe().frame.blocks());
+  const acre::Frame& frame = document_.recipe().frame;
+  setVisible(frame.blocks() || frame.kind == acre::WorldKind::Level);
   if (const std::string shape = shapeOf(document_.recipe()); shape != built_) {
     built_ = shape;
     rebuild();
@@ -52,6 +53,10 @@ void GroundPanel::refreshFound() {
   const auto& blocks = statistics_.blocks();
   for (const auto& [id, label] : found_) {
     QString text = tr("measuring what there is of it");
+    if (document_.recipe().frame.kind == acre::WorldKind::Level)
+      if (const auto* ore = withId(document_.recipe().ores, id))
+        text = tr("asked %1 % of the rock of its beds on every floor")
+                   .arg(look::number(ore->share * 100));
     if (blocks) {
       const auto ore = std::find_if(blocks->ores.begin(), blocks->ores.end(),
                                     [&](const acre::OreFigures& o) { return o.id == id; });
@@ -80,10 +85,13 @@ void GroundPanel::rebuild() {
   auto* column = new QVBoxLayout(body_);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(6);
-  if (document_.recipe().frame.blocks()) {
+  const acre::Frame& frame = document_.recipe().frame;
+  if (frame.blocks() || frame.kind == acre::WorldKind::Level) {
     addLayers(column);
     addRock(column);
     addOres(column);
+  }
+  if (frame.blocks()) {
     addOverhang(column);
     addWater(column);
   }
@@ -93,7 +101,9 @@ void GroundPanel::rebuild() {
 void GroundPanel::addLayers(QVBoxLayout* column) {
   column->addSpacing(8);
   column->addWidget(ruleLine());
-  column->addWidget(heading(tr("Layers below the surface, from the top")));
+  const bool level = document_.recipe().frame.kind == acre::WorldKind::Level;
+  column->addWidget(heading(level ? tr("Layers around what is open, from there inward")
+                                  : tr("Layers below the surface, from the top")));
   for (const acre::DepthLayer& layer : document_.recipe().layers) {
     const std::string id = layer.id;
     const QString key = QStringLiteral("ground.layer.") + QString::fromStdString(id);

@@ -323,7 +323,8 @@ void HandDrawer::paint(acre::Cell from, acre::Cell to) {
         if (bounds.contains(cell)) cells[cell] = true;
       }
   std::vector<acre::Edit> edits;
-  for (const auto& [cell, is] : cells) edits.push_back({cell.x, 0, cell.z, material});
+  for (const auto& [cell, is] : cells)
+    edits.push_back({cell.x, acre::editLevel(next), cell.z, material});
   if (edits.empty()) return emit refused(tr("That is outside the world's bounds."));
   next.edits = own->with(edits);
   document_.change(tr("Paint cells"), next, QStringLiteral("paint"));

@@ -221,7 +221,8 @@ void SpacesList::search() {
   picture_ = nullptr;
   emit pictureChanged(nullptr);
   ++request_;
-  if (!searched_->blocks()) {
+  const bool level = searched_->level() != nullptr;
+  if (!searched_->blocks() && !level) {
     searching_ = false;
     return headline_->setText(tr("In a world of tiles nothing lies under the ground."));
   }
@@ -237,6 +238,10 @@ void SpacesList::search() {
           side,
           static_cast<int32_t>(std::min(range.extent, kTallest)),
           plane ? 1 : side};
+  if (level) {
+    box_.y = 0;
+    box_.height = 1;
+  }
   searching_ = true;
   headline_->setText(
       tr("Looking into %1 × %2 × %3 blocks…").arg(box_.width).arg(box_.height).arg(box_.depth));

@@ -59,6 +59,8 @@ QPushButton:disabled, QToolButton:disabled { color: @edge; border-color: @rule; 
 QToolButton[role="small"] { padding: 2px 0; min-width: 20px; max-width: 20px; }
 QToolButton:checked { background: @chosen; border-color: @ink; }
 QToolButton::menu-indicator { image: none; }
+QPlainTextEdit { background: @sheet; border: 1px solid @edge; border-radius: 2px; selection-background-color: @ink; selection-color: @sheet; }
+QPlainTextEdit:focus { border: 2px solid @ink; }
 QLineEdit, QComboBox { background: @sheet; border: 1px solid @edge; border-radius: 2px; padding: 2px 6px; min-height: 18px; selection-background-color: @ink; selection-color: @sheet; }
 QLineEdit:focus, QComboBox:focus { border: 2px solid @ink; padding: 1px 5px; }
 QLineEdit:disabled, QComboBox:disabled { color: @edge; border-color: @rule; background: @paper; }

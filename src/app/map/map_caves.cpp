@@ -18,10 +18,41 @@ void MapView::setSpaces(std::shared_ptr<const SpacesPicture> spaces) {
   update();
 }
 
+namespace {
+
+/// Rings around the places that a level must have, with their names where there is room.
+void paintPlaces(QPainter& p, const MapGeometry& geometry, const acre::World& world) {
+  const look::Tokens& t = look::tokens();
+  const double cell = 1 / geometry.cellsPerPixel;
+  p.save();
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setFont(look::mapFont());
+  for (const acre::FoundPlace& place : world.level()->floor().places) {
+    const acre::Cell at = world.level()->cellOf(place);
+    const QPointF middle = geometry.toScreen(at) + QPointF(cell, cell) / 2;
+    const double radius = std::max(5.0, cell * 0.9);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(t.sheet, 4));
+    p.drawEllipse(middle, radius, radius);
+    p.setPen(QPen(t.ink, 1.5));
+    p.drawEllipse(middle, radius, radius);
+    if (cell < 1.5) continue;
+    p.setPen(t.ink);
+    look::drawHaloText(p, middle + QPointF(radius + 4, -radius),
+                       QString::fromStdString(world.recipe().level.places[place.place].name));
+  }
+  p.restore();
+}
+
+}  // namespace
+
 /// Columns over open spaces in the ink of the largest that they lie over, its number with it; the
 /// ground about them pale.
 void MapView::paintSpaces(QPainter& p) {
-  if (!spaces_) return;
+  if (!spaces_) {
+    if (world_ && world_->level()) paintPlaces(p, geometry_, *world_);
+    return;
+  }
   const look::Tokens& t = look::tokens();
   const double scale = 1 / geometry_.cellsPerPixel;
   const QPointF corner = geometry_.toScreen({spaces_->area.x, spaces_->area.z});

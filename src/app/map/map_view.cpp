@@ -205,7 +205,23 @@ void MapView::geometryChanged() {
   emit viewChanged();
 }
 
+void MapView::fit(const acre::Rect& cells, int covered) {
+  fitted_ = cells;
+  fittedBeside_ = covered;
+  if (geometry_.size.isEmpty()) return;  // As soon as there is room.
+  constexpr double kRoom = 1.06;
+  const double free = std::max(geometry_.size.width() - covered, 80.0);
+  const double scale =
+      kRoom * std::max(static_cast<double>(cells.width) / free,
+                       static_cast<double>(cells.height) / geometry_.size.height());
+  geometry_.cellsPerPixel = std::clamp(scale, MapGeometry::kFinest, MapGeometry::kCoarsest);
+  geometry_.centre = {{cells.x + cells.width / 2, cells.z + cells.height / 2}, 0, 0};
+  geometry_.centre.moveBy(-covered / 2.0 * geometry_.cellsPerPixel, 0);
+  geometryChanged();
+}
+
 void MapView::goTo(acre::Cell cell) {
+  fitted_.reset();
   viewpoint_ = {cell, 0.5, 0.5};
   geometry_.centre = viewpoint_;
   if (stream_) {
@@ -217,6 +233,7 @@ void MapView::goTo(acre::Cell cell) {
 }
 
 void MapView::backToViewpoint() {
+  fitted_.reset();
   geometry_.centre = viewpoint_;
   geometryChanged();
 }
@@ -225,6 +242,7 @@ void MapView::zoomBy(double factor, QPointF at) {
   const double next =
       std::clamp(geometry_.cellsPerPixel * factor, MapGeometry::kFinest, MapGeometry::kCoarsest);
   if (next == geometry_.cellsPerPixel) return;
+  fitted_.reset();
   // The cell under the pointer stays there.
   const Place fixed = geometry_.toWorld(at);
   geometry_.cellsPerPixel = next;
@@ -269,6 +287,7 @@ void MapView::drive() {
 
 void MapView::resizeEvent(QResizeEvent*) {
   geometryChanged();
+  if (fitted_) fit(*fitted_, fittedBeside_);
 }
 
 void MapView::mousePressEvent(QMouseEvent* e) {
@@ -315,6 +334,7 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
   } else if (pressed_) {
     if (!dragging_ && (e->position() - pressAt_).manhattanLength() > kDragThreshold) {
       dragging_ = true;
+      fitted_.reset();
       setCursor(Qt::ClosedHandCursor);
     }
     if (dragging_) {

@@ -97,6 +97,10 @@ class MapView : public QWidget {
   /// Puts the viewpoint on a cell and the map around it.
   void goTo(acre::Cell cell);
   void backToViewpoint();
+  /// Shows all of a rectangle, until the map is moved or zoomed. covered: pixels at the left that
+  /// something lies over.
+  void fit(const acre::Rect& cells, int covered = 0);
+  bool fitted() const { return fitted_.has_value(); }
   void zoomBy(double factor, QPointF at);
   void zoomCentre(double factor);
 
@@ -211,6 +215,8 @@ class MapView : public QWidget {
   std::shared_ptr<const SpacesPicture> spaces_;
   bool drawingRoute_ = false;
   MapGeometry geometry_;
+  std::optional<acre::Rect> fitted_;
+  int fittedBeside_ = 0;  // Pixels that are covered.
   Place viewpoint_;
   int64_t viewDistance_ = 320;
   bool chunksShown_ = true;

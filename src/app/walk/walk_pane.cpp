@@ -129,8 +129,7 @@ void WalkPane::refresh() {
                                ? QString()
                                : QString::fromStdString(materials_[static_cast<size_t>(first)]));
   }
-  const bool blocks = recipe.frame.blocks();
-  tools_[1]->setEnabled(blocks);
+  tools_[1]->setEnabled(recipe.frame.blocks() || recipe.frame.kind == acre::WorldKind::Level);
   if (view_->isVisible()) view_->refresh();
 }
 

@@ -376,7 +376,8 @@ void WalkView::act() {
     return;
   }
   const bool blocks = world_->layout().blocks();
-  if (!blocks && tool_ == Tool::Cut) {
+  const bool level = world_->level() != nullptr;
+  if (!blocks && !level && tool_ == Tool::Cut) {
     emit refused(tr("Worlds of tiles have nothing to cut: fill a cell with another material."));
     return;
   }
@@ -384,7 +385,9 @@ void WalkView::act() {
     const int axis = static_cast<int>(at.side) / 2, way = static_cast<int>(at.side) % 2 ? 1 : -1;
     (axis == 0 ? at.x : axis == 1 ? at.y : at.z) += way;
   }
-  const std::string material = tool_ == Tool::Cut ? acre::kOpenId : fill_.toStdString();
+  const std::string material = tool_ != Tool::Cut ? fill_.toStdString()
+                               : level            ? world_->recipe().level.open
+                                                  : acre::kOpenId;
   if (material.empty()) {
     emit refused(tr("Choose a material to fill with."));
     return;
@@ -408,10 +411,11 @@ void WalkView::act() {
     for (int dz = -brush_; dz <= brush_; ++dz)
       for (int dx = -brush_; dx <= brush_; ++dx) {
         if (dx * dx + dy * dy + dz * dz > brush_ * brush_ + brush_) continue;
-        const acre::Edit edit{at.x + dx, blocks ? at.y + dy : 0, at.z + dz, material};
+        acre::Edit edit{at.x + dx, blocks ? at.y + dy : 0, at.z + dz, material};
         if (!world_->bounds().contains({edit.x, edit.z})) continue;
         if (blocks && (edit.y < range.min || edit.y >= range.min + range.extent)) continue;
-        if (tool_ == Tool::Fill && blocks && touchesBody(edit)) continue;
+        if (tool_ == Tool::Fill && (blocks || level) && touchesBody(edit)) continue;
+        if (!blocks) edit.y = acre::editLevel(world_->recipe());
         const acre::MaterialIndex is = box_.holds(edit.x, at.y + dy, edit.z)
                                            ? box_.at(edit.x, at.y + dy, edit.z)
                                            : world_->blockAt({edit.x, edit.z}, at.y + dy).material;

@@ -196,7 +196,7 @@ void MainWindow::buildActions() {
   shortcut(QKeySequence(tr("Ctrl+PgUp")), [stage] { stage(-1); });
   shortcut(QKeySequence(Qt::Key_F6), [this] {
     if (!map_->hasFocus()) return map_->setFocus();
-    QWidget* page = pages_[static_cast<size_t>(strip_->chosen())]->widget();
+    QWidget* page = pages_[pageOf(strip_->chosen())]->widget();
     if (QWidget* last = page->focusWidget())
       last->setFocus(Qt::TabFocusReason);
     else
@@ -217,6 +217,11 @@ void MainWindow::buildActions() {
     drawers_->open(drawers_->shown() == QLatin1String("landmarks") ? QString()
                                                                    : QStringLiteral("landmarks"));
   });
+  mapKey(QKeySequence(Qt::Key_P), [this] {
+    drawers_->open(drawers_->shown() == QLatin1String("replay") ? QString()
+                                                                : QStringLiteral("replay"));
+    if (replay_->isVisible()) replay_->setFocus();
+  });
   mapKey(QKeySequence(Qt::Key_H), [this] { toNextHole(); });
   mapKey(QKeySequence(Qt::Key_Backspace), [this] { plumbs_->goBack(); });
   mapKey(QKeySequence(Qt::Key_Escape), [this] { plumbs_->takeUp(); });
@@ -236,7 +241,9 @@ void MainWindow::showHelp() {
          "Home returns to it, + and − zoom, Ctrl+G goes to a cell, "
          "Ctrl+arrows move the cell cursor and Enter asks, Backspace goes back a question, B held "
          "shows the world before the last change, H goes to a hole, L opens the landmarks, "
-         "Shift+L shows the section line.<br><br>"
+         "P the replay of a level, Shift+L shows the section line.<br><br>"
+         "<b>Replay</b><br>Space plays and pauses, Left and Right step, Home and End go to the "
+         "ends.<br><br>"
          "<b>Waves</b><br>Drag a wave up or down for its amplitude, its bracket for its width. Up "
          "and "
          "Down choose, Left and Right the handle, + and − change, Alt+Up and Alt+Down reorder, "

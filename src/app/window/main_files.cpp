@@ -48,7 +48,16 @@ bool MainWindow::openWorld(const QString& fileOrDemo) {
                       fileOrDemo))
     return false;
   if (isFile) settings_.noteFile(document_.file());
-  map_->goTo({0, 0});
+  // Levels are seen whole, from where one comes in.
+  const acre::World& world = *document_.world();
+  const bool level = recipe->frame.kind == acre::WorldKind::Level;
+  const acre::Rect& bounds = world.bounds();
+  acre::Cell start;
+  if (level) start = {bounds.x + bounds.width / 2, bounds.z + bounds.height / 2};
+  if (world.level() && !world.level()->floor().places.empty())
+    start = world.level()->cellOf(world.level()->floor().places.front());
+  map_->goTo(start);
+  if (level) map_->fit(bounds);
   // A side world is a line from above.
   const bool side = recipe->frame.kind == acre::WorldKind::Side;
   if (side != (panes_->large() == Panes::Large::Section))

@@ -1,4 +1,5 @@
-// The drawer Landmarks, and the ways from it into the views.
+// The drawers Landmarks and Replay, and the ways from them into the views.
+#include <QScrollArea>
 #include <QShortcut>
 
 #include "app/document/command_line.h"
@@ -51,6 +52,24 @@ void MainWindow::buildLandmarks() {
   connect(
       new QShortcut(Qt::Key_Escape, &panes_->walk().view(), nullptr, nullptr, Qt::WidgetShortcut),
       &QShortcut::activated, this, goBack);
+}
+
+void MainWindow::buildReplay() {
+  replay_ = new ReplayDrawer(document_);
+  auto* page = new QScrollArea;
+  page->setWidgetResizable(true);
+  page->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  page->setFrameShape(QFrame::NoFrame);
+  page->setWidget(replay_);
+  constexpr int kWidth = 372;
+  drawers_->add(tr("Replay"), QStringLiteral("replay"), page, kWidth);
+  // A floor that is seen whole stays so beside the drawer.
+  connect(replay_, &ReplayDrawer::shownChanged, map_, [this](bool shown) {
+    if (ofLevel() && map_->fitted())
+      map_->fit(document_.world()->bounds(), shown ? kWidth - map_->pictureRect().left() : 0);
+  });
+  connect(replay_, &ReplayDrawer::pictureChanged, map_, &MapView::setSpaces);
+  connect(replay_, &ReplayDrawer::refused, this, &MainWindow::refuse);
 }
 
 }  // namespace app

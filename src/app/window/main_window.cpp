@@ -75,6 +75,7 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   connect(map_, &MapView::hovered, this, [this](bool inside, qint64 x, qint64 z) {
     hovering_ = inside;
     hovered_ = {x, z};
+    replay_->hover(inside, hovered_);
     showStatus();
   });
   connect(map_, &MapView::viewpointMoved, this, &MainWindow::showStatus);
@@ -133,6 +134,19 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   connect(climate_, &ClimateEditor::switchRequested, this, [this] { switchStage(Stage::Climate); });
   connect(biomes_, &BiomesEditor::switchRequested, this, [this] { switchStage(Stage::Biomes); });
   connect(caves_, &CavesEditor::switchRequested, this, [this] { switchStage(Stage::Caves); });
+  connect(levels_, &LevelEditor::switchRequested, this, [this] { switchStage(Stage::Caves); });
+  connect(levels_, &LevelEditor::figuresChanged, this, &MainWindow::showFigures);
+  connect(levels_, &LevelEditor::replayRequested, this, [this](const QString& process) {
+    drawers_->open(QStringLiteral("replay"));
+    replay_->choose(process);
+    replay_->setFocus();
+  });
+  connect(levels_, &LevelEditor::roomFileRequested, this,
+          [this](const QString& process, const QString& piece) {
+            const QString file = dialogs_.openFile(this, tr("Prepared room"),
+                                                   tr("Rooms (*.txt *.png);;All files (*)"));
+            if (!file.isEmpty()) levels_->setRoomFile(process, piece, file);
+          });
   connect(biomes_, &BiomesEditor::nextHoleRequested, this, &MainWindow::toNextHole);
   connect(biomes_, &BiomesEditor::patchHovered, this, [this](bool inside, double x, double y) {
     if (!inside) return lit_->clear();
@@ -211,8 +225,9 @@ void MainWindow::buildEditor(QHBoxLayout* row) {
   biomes_ = new BiomesEditor(document_, statistics_);
   strata_ = new StrataEditor(document_, statistics_);
   caves_ = new CavesEditor(document_, statistics_);
-  Editor* editors[kStages] = {frame_, heights_, climate_, biomes_, strata_, caves_};
-  for (size_t i = 0; i < kStages; ++i) {
+  levels_ = new LevelEditor(document_);
+  Editor* editors[] = {frame_, heights_, climate_, biomes_, strata_, caves_, levels_};
+  for (size_t i = 0; i < pages_.size(); ++i) {
     pages_[i] = new QScrollArea;
     pages_[i]->setWidgetResizable(true);
     pages_[i]->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -276,6 +291,7 @@ void MainWindow::buildDrawers() {
   });
   connect(census_, &CensusDrawer::refused, this, &MainWindow::refuse);
   buildLandmarks();
+  buildReplay();
   traverse_ = new TraverseDrawer(document_, document_.engine(), *map_, dialogs_);
   proof_ = new ProofPanel(document_);
   auto* both = new QWidget;
@@ -317,7 +333,10 @@ void MainWindow::buildDrawers() {
 // ---- following the document --------------------------------------------------------------------
 
 void MainWindow::recipeChanged() {
-  showEditor();
+  if (pages_[pageOf(strip_->chosen())]->isHidden())
+    showStage(strip_->chosen());  // The kind of world changed.
+  else
+    showEditor();
   title_->setSeed(QString::fromStdString(document_.recipe().seed));
   notice_->clear();
   titleChanged();
@@ -328,6 +347,7 @@ void MainWindow::worldChanged() {
   panes_->refresh();
   plumbs_->refresh();
   landmarks_->refresh();
+  replay_->refresh();
   showEditor();
   strip_->refresh();
   showStatus();
@@ -371,8 +391,9 @@ void MainWindow::showFigures() {
       stage == Stage::Heights || (stage == Stage::Climate && document_.recipe().climate.on);
   editorFigures_->setText(fields                   ? fieldEditor().figures()
                           : stage == Stage::Biomes ? biomes_->figures()
-                          : stage == Stage::Caves  ? caves_->figures()
-                                                   : QString());
+                          : stage != Stage::Caves  ? QString()
+                          : ofLevel()              ? levels_->figures()
+                                                   : caves_->figures());
 }
 
 void MainWindow::toNextHole() {
@@ -414,6 +435,11 @@ void MainWindow::showPointer(const QString& pointer) {
     caves_->showPointer(at);
     return;
   }
+  if (at.starts_with("/level")) {
+    strip_->choose(Stage::Caves);
+    levels_->showPointer(at);
+    return;
+  }
   if (at.starts_with("/climate")) {
     strip_->choose(Stage::Climate);
     climate_->showPointer(at);
@@ -449,12 +475,17 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* e) {
 }
 
 void MainWindow::showStage(Stage stage) {
-  const QString titles[kStages] = {tr("Frame"),  tr("Heights"), tr("Climate"),
-                                   tr("Biomes"), tr("Strata"),  tr("Caves")};
+  const QString titles[] = {tr("Frame"),  tr("Heights"), tr("Climate"), tr("Biomes"),
+                            tr("Strata"), tr("Caves"),   tr("Level")};
   showEditor();
-  for (size_t i = 0; i < kStages; ++i) pages_[i]->setVisible(i == static_cast<size_t>(stage));
-  editorTitle_->setText(titles[static_cast<size_t>(stage)]);
+  const size_t page = pageOf(stage);
+  for (size_t i = 0; i < pages_.size(); ++i) pages_[i]->setVisible(i == page);
+  editorTitle_->setText(titles[page]);
   showFigures();
+}
+
+size_t MainWindow::pageOf(Stage stage) const {
+  return stage == Stage::Caves && ofLevel() ? pages_.size() - 1 : static_cast<size_t>(stage);
 }
 
 void MainWindow::showEditor() {
@@ -471,7 +502,7 @@ void MainWindow::showEditor() {
     case Stage::Strata:
       return strata_->refresh();
     case Stage::Caves:
-      return caves_->refresh();
+      return ofLevel() ? levels_->refresh() : caves_->refresh();
   }
 }
 

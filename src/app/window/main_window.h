@@ -17,6 +17,8 @@
 #include "app/edit/strata_editor.h"
 #include "app/hand/hand_drawer.h"
 #include "app/landmarks/landmarks_drawer.h"
+#include "app/level/level_editor.h"
+#include "app/level/replay_drawer.h"
 #include "app/map/depth_slider.h"
 #include "app/map/lit_ground.h"
 #include "app/map/map_view.h"
@@ -61,6 +63,8 @@ class MainWindow : public QMainWindow {
   CensusDrawer& census() { return *census_; }
   TraverseDrawer& traverse() { return *traverse_; }
   ProofPanel& proof() { return *proof_; }
+  LevelEditor& levels() { return *levels_; }
+  ReplayDrawer& replay() { return *replay_; }
   Drawers& drawers() { return *drawers_; }
   Panes& panes() { return *panes_; }
   /// The sentence of the last refusal; empty when none is shown.
@@ -77,6 +81,7 @@ class MainWindow : public QMainWindow {
   void buildEditor(QHBoxLayout* row);
   void buildDrawers();
   void buildLandmarks();
+  void buildReplay();
   void buildActions();
   QAction* addAction(QMenu* menu, const QString& text, const QString& name,
                      const QKeySequence& keys, std::function<void()> run);
@@ -85,6 +90,9 @@ class MainWindow : public QMainWindow {
   void worldChanged();
   void titleChanged();
   void showStage(Stage stage);
+  /// Which of the pages stands for a stage: levels have one in place of the caves.
+  size_t pageOf(Stage stage) const;
+  bool ofLevel() const { return document_.recipe().frame.kind == acre::WorldKind::Level; }
   void switchStage(Stage stage);
   void connectFields(HeightsEditor* editor);
   HeightsEditor& fieldEditor();
@@ -127,13 +135,15 @@ class MainWindow : public QMainWindow {
   QLabel* editorTitle_;
   QLabel* editorFigures_;
   Notice* notice_;
-  std::array<QScrollArea*, kStages> pages_{};
+  std::array<QScrollArea*, kStages + 1> pages_{};  // The last one is that of levels.
   FrameEditor* frame_;
   HeightsEditor* heights_;
   ClimateEditor* climate_;
   BiomesEditor* biomes_;
   StrataEditor* strata_;
   CavesEditor* caves_;
+  LevelEditor* levels_;
+  ReplayDrawer* replay_;
   LandmarksDrawer* landmarks_;
   /// Where one was before going to a landmark.
   struct CameFrom {

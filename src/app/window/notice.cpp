@@ -6,29 +6,22 @@
 #include "app/look/look.h"
 
 namespace app {
-namespace {
+WarningMark::WarningMark(QWidget* parent) : QWidget(parent) {
+  setFixedSize(14, 18);
+}
 
-/// The warning mark: ochre, a stake with a bar.
-class Mark : public QWidget {
- public:
-  explicit Mark(QWidget* parent = nullptr) : QWidget(parent) { setFixedSize(14, 18); }
-
- protected:
-  void paintEvent(QPaintEvent*) override {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(QPen(look::tokens().ochre, 2.5, Qt::SolidLine, Qt::FlatCap));
-    p.drawLine(QPointF(7, 2), QPointF(7, 11));
-    p.drawLine(QPointF(7, 13.5), QPointF(7, 16));
-  }
-};
-
-}  // namespace
+void WarningMark::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(look::tokens().ochre, 2.5, Qt::SolidLine, Qt::FlatCap));
+  p.drawLine(QPointF(7, 2), QPointF(7, 11));
+  p.drawLine(QPointF(7, 13.5), QPointF(7, 16));
+}
 
 Notice::Notice(QWidget* parent) : QWidget(parent) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(12, 4, 12, 4);
-  row->addWidget(new Mark, 0, Qt::AlignTop);
+  row->addWidget(new WarningMark, 0, Qt::AlignTop);
   words_ = new QLabel;
   words_->setObjectName(QStringLiteral("notice"));
   words_->setWordWrap(true);

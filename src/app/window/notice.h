@@ -6,6 +6,15 @@
 
 namespace app {
 
+/// The warning mark: ochre, a stake with a bar.
+class WarningMark : public QWidget {
+ public:
+  explicit WarningMark(QWidget* parent = nullptr);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+};
+
 /// One sentence beside the warning mark; out of sight while there is none.
 class Notice : public QWidget {
  public:

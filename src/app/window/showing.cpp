@@ -38,6 +38,7 @@ void Showing::refresh() {
   acre::Recipe less = document_.world()->recipe();
   if (upTo_ == UpTo::Frame) less.heightsOn = false;
   less.biomes.on = false;
+  less.level.on = false;
   for (const auto& made : {document_.world(), world_})
     if (made && made->recipe() == less) return show(made);
   stop_ = {};

@@ -44,6 +44,11 @@ QImage frameSign() {
   return image;
 }
 
+QString tipOf(int stage, const QString& what) {
+  return what + QObject::tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn; Space switches it on and off.")
+                    .arg(stage + 1);
+}
+
 }  // namespace
 
 StageTile::StageTile(const QString& name, QWidget* parent) : QAbstractButton(parent) {
@@ -137,8 +142,7 @@ StageStrip::StageStrip(Document& document, QWidget* parent)
       tr("Bands of altitude that decide what the ground is made of."),
       tr("Tunnel systems, noise voids and automata, dug into the ground.")};
   for (int i = 0; i < kStages; ++i) {
-    tips_ << tips[i] + tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn; Space switches it on and off.")
-                           .arg(i + 1);
+    tips_ << tipOf(i, tips[i]);
     auto* tile = new StageTile(names[i], this);
     tile->setObjectName(QStringLiteral("stage.%1").arg(i));
     tile->setToolTip(tips_[i]);
@@ -182,10 +186,19 @@ void StageStrip::refresh() {
   tiles_[4]->setNote(bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands));
   const auto parts =
       recipe.caves.tunnels.size() + recipe.caves.voids.size() + recipe.caves.automata.size();
-  tiles_[5]->setNote(parts == 0   ? tr("none")
-                     : parts == 1 ? tr("1 part")
-                                  : tr("%1 parts").arg(parts));
-  tiles_[5]->setOff(!recipe.caves.on);
+  const bool level = recipe.frame.kind == acre::WorldKind::Level;
+  tiles_[5]->setText(level ? tr("Level") : tr("Caves"));
+  tips_[5] = tipOf(5, level ? tr("The processes that make a floor, and the places that must be "
+                                 "there.")
+                            : tr("Tunnel systems, noise voids and automata, dug into the ground."));
+  tiles_[5]->setToolTip(tips_[5]);
+  if (level)
+    tiles_[5]->setNote(tr("floor %1").arg(recipe.level.floor));
+  else
+    tiles_[5]->setNote(parts == 0   ? tr("none")
+                       : parts == 1 ? tr("1 part")
+                                    : tr("%1 parts").arg(parts));
+  tiles_[5]->setOff(level ? !recipe.level.on : !recipe.caves.on);
   tiles_[1]->setOff(!recipe.heightsOn);
   tiles_[2]->setOff(!recipe.climate.on);
   tiles_[3]->setOff(!recipe.biomes.on);
@@ -226,9 +239,11 @@ void StageStrip::requestPictures() {
           caves.level = std::clamp(static_cast<int64_t>(world->seaLevel()) - 16, range.min,
                                    range.min + range.extent - 1);
         }
+        acre::Picture heights{PictureKind::Height, {}, {}, false};
+        if (world->level()) heights = {PictureKind::Field, acre::kHeightsId, {}, false};
         const acre::Picture pictures[kStages] = {
             {},
-            {PictureKind::Height, {}, {}, false},
+            heights,
             {PictureKind::Field, acre::kTemperatureId, {}, false},
             {PictureKind::Biome, {}, {}, false},
             {},
@@ -247,7 +262,8 @@ void StageStrip::requestPictures() {
 
 void StageStrip::setFigures(const Statistics& statistics) {
   int found[kStages] = {};
-  for (const acre::Check& check : statistics.checks()) ++found[static_cast<int>(check.stage)];
+  for (const acre::Check& check : statistics.checks())  // Levels stand in the place of caves.
+    ++found[std::min(static_cast<int>(check.stage), kStages - 1)];
   for (size_t i = 0; i < kStages; ++i) tiles_[i]->setFound(found[i]);
   QString cost;
   if (const auto* f = statistics.figures(acre::kHeightsId))

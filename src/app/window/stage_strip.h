@@ -12,6 +12,7 @@
 
 namespace app {
 
+/// Caves: what is dug out of the ground; in levels the floor takes its place.
 enum class Stage { Frame, Heights, Climate, Biomes, Strata, Caves };
 inline constexpr int kStages = 6;
 

@@ -58,7 +58,8 @@ QString switchStage(acre::Recipe& recipe, Stage stage, bool& on) {
       on = recipe.strataOn = !recipe.strataOn;
       break;
     case Stage::Caves:
-      on = recipe.caves.on = !recipe.caves.on;
+      on = recipe.frame.kind == acre::WorldKind::Level ? (recipe.level.on = !recipe.level.on)
+                                                       : (recipe.caves.on = !recipe.caves.on);
       break;
   }
   return {};

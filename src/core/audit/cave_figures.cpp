@@ -284,10 +284,26 @@ Result<SpacesInBox> spacesIn(const World& world, const SampleBlock& box,
     return Error{Error::Code::InvalidInput,
                  fmt::format("a box of {} x {} x {} blocks", box.width, box.height, box.depth),
                  "box", fmt::format("1 to {} blocks", kMostBoxCells)};
-  if (!world.blocks())
+  if (!world.blocks() && !world.level())
     return Error{Error::Code::InvalidInput, "this world is made of tiles", "box",
-                 "a world of the kind voxel or side"};
+                 "a world of the kind voxel, side or level"};
   SpacesInBox out{box, {}, {}};
+  if (world.level()) {
+    out.box.y = 0;
+    out.box.height = 1;
+    BitGrid solid(box.width, box.depth);
+    for (int32_t k = 0; k < box.depth; ++k) {
+      if (stop.stop_requested()) return cancelled();
+      for (int32_t i = 0; i < box.width; ++i) {
+        const Cell cell{box.x + i, box.z + k};
+        solid.set(i, k, !world.bounds().contains(cell) || !world.isOpen(cell));
+      }
+    }
+    OpenSpaces found = OpenSpaces::of(solid);
+    out.spaces = std::move(found.spaces);
+    out.labels = std::move(found.labels);
+    return out;
+  }
   BitGrid solid(box.width, box.depth, box.height);
   std::vector<float> heights(static_cast<size_t>(box.width) * static_cast<size_t>(box.depth));
   if (Status made =

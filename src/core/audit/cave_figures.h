@@ -73,7 +73,7 @@ SystemFigures figuresOf(const World& world, const FoundSystem& found);
 const char* passageName(PassageKind kind);
 
 /// Open spaces below the surface inside a box of blocks, the largest first: what the stages leave
-/// open there, water included. At most kMostBoxCells cells.
+/// open there, water included. In levels those of the floor. At most kMostBoxCells cells.
 struct SpacesInBox {
   SampleBlock box;
   std::vector<OpenSpace> spaces;  ///< Places are cells of the box.

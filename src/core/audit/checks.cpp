@@ -4,11 +4,13 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "audit/cave_checks.h"
 #include "audit/census.h"
 #include "audit/chart_sample.h"
 #include "audit/ground_checks.h"
+#include "audit/level_audit.h"
 #include "audit/plumb.h"
 #include "recipe/validate.h"
 
@@ -41,7 +43,9 @@ class Auditor {
         checkField(*field, pointerOf(recipe_, *field));
     if (world_.biomes()) checkBiomes();
     if (recipe_.strataOn) checkStrata();
-    if (!checkGround(world_, stop_, found_) || !checkCaves(world_, stop_, found_)) return {};
+    if (!checkGround(world_, stop_, found_) || !checkCaves(world_, stop_, found_) ||
+        !checkLevel(world_, stop_, found_))
+      return {};
     if (stop_.stop_requested()) return {};
     return std::move(found_);
   }
@@ -355,28 +359,49 @@ class Auditor {
          {}});
   }
 
+  /// Which bands say what rock of a level is; none in other worlds.
+  std::set<int> bandsOfRock() const {
+    std::set<int> out;
+    if (!world_.level()) return out;
+    constexpr int64_t kSamples = 256;  // Along each side.
+    const Rect& all = world_.bounds();
+    const int64_t step = (std::max(all.width, all.height) + kSamples - 1) / kSamples;
+    for (int64_t z = all.z; z < all.z + all.height; z += step)
+      for (int64_t x = all.x; x < all.x + all.width; x += step)
+        if (const CellValue value = world_.at({x, z}); value.level->depth > 0)
+          out.insert(value.band);
+    return out;
+  }
+
   void checkStrata() {
     const auto d = engine_.distribution(world_, world_.heightField(), stop_);
     if (!d) return;
     const auto& ends = world_.bands().ends();
     // Where all is level, bands are not to blame.
-    const bool level = d->lowest() == d->highest();
-    for (size_t b = 0; b < recipe_.bands.size() && !level; ++b) {
+    const bool flat = d->lowest() == d->highest();
+    const std::set<int> rock = bandsOfRock();
+    for (size_t b = 0; b < recipe_.bands.size() && (!flat || world_.level()); ++b) {
+      if (rock.contains(static_cast<int>(b))) continue;
       const float from = b == 0 ? -HUGE_VALF : ends[b - 1];
       const float to = b < ends.size() ? ends[b] : HUGE_VALF;
-      if (d->shareBetween(from, to) > 0) continue;
+      if (!world_.level() && d->shareBetween(from, to) > 0) continue;
       const Band& band = recipe_.bands[b];
       std::string name = band.material;
       for (const Material& m : recipe_.materials)
         if (m.id == band.material) name = m.name;
       const std::string id = band.id;
       add({"never",
-           fmt::format("{} is never reached: it needs heights {}, and they reach {} to {}", name,
-                       b < ends.size() && b > 0
-                           ? fmt::format("from {} to {}", shortNumber(from), shortNumber(to))
-                       : b > 0 ? fmt::format("from {} up", shortNumber(from))
-                               : fmt::format("below {}", shortNumber(to)),
-                       shortNumber(d->lowest()), shortNumber(d->highest())),
+           fmt::format(
+               fmt::runtime(
+                   world_.level()
+                       ? "{} is never reached: no rock of this floor lies {}"
+                       : "{} is never reached: it needs heights {}, and they reach {} to {}"),
+               name,
+               b < ends.size() && b > 0
+                   ? fmt::format("from {} to {}", shortNumber(from), shortNumber(to))
+               : b > 0 ? fmt::format("from {} up", shortNumber(from))
+                       : fmt::format("below {}", shortNumber(to)),
+               shortNumber(d->lowest()), shortNumber(d->highest())),
            Check::Stage::Strata,
            fmt::format("/strata/bands/{}", b),
            band.id,

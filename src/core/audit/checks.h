@@ -13,7 +13,7 @@ namespace acre {
 
 /// One mistake that was found.
 struct Check {
-  enum class Stage { Frame, Heights, Climate, Biomes, Strata, Caves };
+  enum class Stage { Frame, Heights, Climate, Biomes, Strata, Caves, Level };
 
   std::string id;        ///< One of those listed at runChecks().
   std::string sentence;  ///< What is wrong and why, in words.
@@ -50,6 +50,10 @@ struct Check {
 ///                   in more parts than they should be: by the systems nearest to the origin
 ///   hollow          a part of the caves that opens more than a quarter of the ground
 ///   never-open      one that opens nothing
+///   idle-process    a process of a level that changes no cell of its floor
+///   thin-margin     open cells nearer to the edge of a level than its margin
+///   broken-place    a must-have place that changes by hand have filled or cut off
+///   all-open        a level that is more than nine tenths open within its margin
 ///   unassigned      cells that no rule covers, with their share
 std::optional<std::vector<Check>> runChecks(Engine& engine, const World& world,
                                             const std::stop_token& stop = {});

@@ -64,7 +64,7 @@ class GroundAuditor {
       const Row row(world_, sites, j * sites.rows() / rows);
       if (frame.blocks())
         lookAtRange(row);
-      else if (!recipe_.fillDown)
+      else if (!recipe_.fillDown && !world_.level())  // Walls are meant to be steep.
         lookAtSteps(row);
     }
     sayRange();

@@ -185,7 +185,7 @@ void fillMargins(const World& world, Plumb& plumb) {
   const std::string where =
       owner ? fmt::format("/biomes/list/{}/bands", owner - recipe.biomes.list.data())
             : "/strata/bands";
-  if (plumb.slopeBand >= 0) {
+  if (plumb.slopeBand >= 0 && !(plumb.level && plumb.level->at.depth == 0)) {
     const SlopeBand& rule = recipe.slopes[static_cast<size_t>(plumb.slopeBand)];
     plumb.bandId = rule.id;
     plumb.margins.push_back(
@@ -197,11 +197,13 @@ void fillMargins(const World& world, Plumb& plumb) {
          fmt::format("/strata/slopes/{}", plumb.slopeBand)});
     return;
   }
+  if (plumb.level && plumb.level->at.depth == 0) return;  // Bands say nothing of open cells.
   if (plumb.band < 0) return;
   const Band& band = bands[static_cast<size_t>(plumb.band)];
   plumb.bandId = band.id;
+  const float compared = plumb.level ? plumb.level->at.rock : plumb.height;
   const auto add = [&](int edge, bool below, int other) {
-    plumb.margins.push_back({bandRule(world, bands[static_cast<size_t>(edge)]), plumb.height,
+    plumb.margins.push_back({bandRule(world, bands[static_cast<size_t>(edge)]), compared,
                              table.endAt(edge, plumb.cell), below,
                              materialNameOf(world, bands[static_cast<size_t>(other)].material),
                              fmt::format("{}/{}/below", where, edge)});
@@ -242,6 +244,62 @@ const char* combineWord(Combine combine) {
 
 namespace {
 
+/// Ids of what solid ground is made of, and the pointer of what decided.
+struct GroundNames {
+  std::string layer, bed, ore, pointer;
+};
+GroundNames namesOf(const Recipe& recipe, const std::string& biomeId, const BlockStage::At& at) {
+  GroundNames out;
+  if (at.layer >= 0) {
+    const Biome* biome = nullptr;
+    const std::vector<DepthLayer>* layers = &recipe.layers;
+    std::string path = "/strata/layers";
+    for (size_t i = 0; i < recipe.biomes.list.size(); ++i)
+      if (recipe.biomes.on && recipe.biomes.list[i].id == biomeId) biome = &recipe.biomes.list[i];
+    if (biome && !biome->layersOf.empty()) biome = biomeOf(recipe, biome->layersOf);
+    if (biome && biome->layers) {
+      layers = &*biome->layers;
+      path = fmt::format("/biomes/list/{}/layers", biome - recipe.biomes.list.data());
+    }
+    out.layer = (*layers)[static_cast<size_t>(at.layer)].id;
+    out.pointer = fmt::format("{}/{}", path, at.layer);
+  }
+  if (at.bed >= 0 && static_cast<size_t>(at.bed) < recipe.rock.beds.size()) {
+    out.bed = recipe.rock.beds[static_cast<size_t>(at.bed)].id;
+    out.pointer = fmt::format("/strata/rock/beds/{}", at.bed);
+  }
+  if (at.ore >= 0) {
+    out.ore = recipe.ores[static_cast<size_t>(at.ore)].id;
+    out.pointer = fmt::format("/strata/ores/{}", at.ore);
+  }
+  return out;
+}
+
+void fillLevel(const World& world, const CellValue& value, Plumb& plumb) {
+  const Recipe& recipe = world.recipe();
+  const Level& level = recipe.level;
+  PlumbLevel& out = plumb.level.emplace();
+  out.at = *value.level;
+  out.open = world.isOpen(plumb.cell);
+  out.floor = level.floor;
+  GroundNames names = namesOf(recipe, plumb.biome.biome, out.at.solid);
+  out.layer = std::move(names.layer);
+  out.bed = std::move(names.bed);
+  out.ore = std::move(names.ore);
+  out.pointer = names.pointer.empty() ? "/strata/bands" : std::move(names.pointer);
+  if (out.at.depth == 0) out.pointer = "/level/open";
+  if (out.at.place >= 0) {
+    const LevelPlace& place = level.places[static_cast<size_t>(out.at.place)];
+    out.place = place.id;
+    out.placeName = place.name;
+    out.from = place.from;
+    for (const FoundPlace& found : world.level()->floor().places)
+      if (static_cast<int>(found.place) == out.at.place) out.steps = found.steps;
+    out.pointer = fmt::format("/level/places/{}", out.at.place);
+  }
+  if (out.at.solid.edited) out.generated = world.materialId(out.at.solid.generated);
+}
+
 void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
   const Recipe& recipe = world.recipe();
   PlumbBlock& block = plumb.block.emplace();
@@ -256,29 +314,11 @@ void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
   if (at.edited) block.generated = world.materialId(at.generated);
   block.pointer = at.solid ? "/strata/rock" : "/heights/layers";
   if (at.water) block.pointer = "/water";
-  if (at.layer >= 0) {
-    const Biome* biome = nullptr;
-    const std::vector<DepthLayer>* layers = &recipe.layers;
-    std::string path = "/strata/layers";
-    for (size_t i = 0; i < recipe.biomes.list.size(); ++i)
-      if (recipe.biomes.on && recipe.biomes.list[i].id == plumb.biome.biome)
-        biome = &recipe.biomes.list[i];
-    if (biome && !biome->layersOf.empty()) biome = biomeOf(recipe, biome->layersOf);
-    if (biome && biome->layers) {
-      layers = &*biome->layers;
-      path = fmt::format("/biomes/list/{}/layers", biome - recipe.biomes.list.data());
-    }
-    block.layer = (*layers)[static_cast<size_t>(at.layer)].id;
-    block.pointer = fmt::format("{}/{}", path, at.layer);
-  }
-  if (at.bed >= 0 && static_cast<size_t>(at.bed) < recipe.rock.beds.size()) {
-    block.bed = recipe.rock.beds[static_cast<size_t>(at.bed)].id;
-    block.pointer = fmt::format("/strata/rock/beds/{}", at.bed);
-  }
-  if (at.ore >= 0) {
-    block.ore = recipe.ores[static_cast<size_t>(at.ore)].id;
-    block.pointer = fmt::format("/strata/ores/{}", at.ore);
-  }
+  GroundNames names = namesOf(recipe, plumb.biome.biome, at);
+  block.layer = std::move(names.layer);
+  block.bed = std::move(names.bed);
+  block.ore = std::move(names.ore);
+  if (!names.pointer.empty()) block.pointer = std::move(names.pointer);
   const CaveStage::At& cave = at.cave;
   block.ground = world.materialId(at.ground);
   const bool dug = world.caves() && world.caves()->isGround(at.ground);
@@ -319,14 +359,14 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
     plumb.height = at.height;
     fillBiome(world, at, plumb);
   }
-  const auto h = [&](int64_t dx, int64_t dz) { return world.heightAt({cell.x + dx, cell.z + dz}); };
+  const auto h = [&](int64_t dx, int64_t dz) {
+    return world.landHeightAt({cell.x + dx, cell.z + dz});
+  };
   plumb.west = h(-1, 0);
   plumb.east = h(1, 0);
   plumb.north = h(0, -1);
   plumb.south = h(0, 1);
-  if (world.recipe().fillDown)
-    plumb.fill =
-        fillBeside(plumb.height, std::min({plumb.west, plumb.east, plumb.north, plumb.south}));
+  if (world.recipe().fillDown) plumb.fill = world.fillAt(cell);
   const CellValue value = world.at(cell);
   plumb.slope = value.slope;
   plumb.slopeBand = value.slopeBand;
@@ -335,6 +375,7 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
   plumb.material = world.materialId(value.material);
   plumb.materialName = materialNameOf(world, value.material);
   plumb.edited = !world.blocks() && world.editAt(cell, 0).has_value();
+  if (value.level) fillLevel(world, value, plumb);
   if (!plumb.outside) fillMargins(world, plumb);
   if (world.blocks()) fillBlock(world, y, plumb);
   return plumb;
@@ -343,6 +384,11 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
 std::string plumbTitle(const Plumb& plumb) {
   if (plumb.outside) return "Outside the bounds";
   if (plumb.block) return fmt::format("{}, y {}", plumb.materialName, plumb.block->y);
+  if (const auto& level = plumb.level) {
+    if (!level->place.empty() && !plumb.edited) return level->placeName;
+    if (level->open) return plumb.materialName;
+    return fmt::format("{}, {} deep", plumb.materialName, level->at.depth);
+  }
   const std::string what = !plumb.biome.on               ? plumb.materialName
                            : plumb.biome.biome == "none" ? "No biome"
                                                          : plumb.biome.name;
@@ -527,6 +573,47 @@ void addBlockRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
 
 }  // namespace
 
+namespace {
+
+/// What the floor makes of a cell.
+void addLevelRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
+  const PlumbLevel& level = *plumb.level;
+  const bool generatedOpen = level.at.depth == 0;
+  for (PlumbRow& row : rows) row.deciding = false;
+  const auto add = [&](const char* stage, std::string label, std::string value, std::string note,
+                       std::string pointer, bool deciding, bool folds) {
+    rows.push_back({stage, std::move(label), std::move(value), std::move(note), std::move(pointer),
+                    deciding && !plumb.edited, folds});
+  };
+  if (generatedOpen) {
+    add("Level", "open", fmt::format("floor {}", level.floor), {}, "/level/processes",
+        level.place.empty(), false);
+  } else {
+    add("Level", "solid", fmt::format("{}", level.at.depth),
+        level.at.depth == 1 ? "cell from the nearest open one" : "cells from the nearest open one",
+        "/level/processes", false, false);
+    add("Strata", "rock", shortNumber(level.at.rock), "height − depth, as the bands see it",
+        "/strata/bands", level.layer.empty() && level.bed.empty() && level.ore.empty(), false);
+    if (!level.layer.empty())
+      add("Strata", "layer", level.layer, {}, level.pointer, level.ore.empty(), false);
+    if (!level.bed.empty())
+      add("Strata", "bed", level.bed, {}, "/strata/rock", level.ore.empty(), false);
+    if (!level.ore.empty()) add("Strata", "ore", level.ore, {}, level.pointer, true, false);
+  }
+  if (!level.place.empty())
+    add("Level", "place", level.placeName,
+        level.from.empty() ? std::string()
+                           : fmt::format("{} steps from {}", level.steps, level.from),
+        level.pointer, true, false);
+  if (plumb.edited)
+    rows.push_back({"By hand", level.open ? "made open" : "made solid", plumb.materialName,
+                    "generated: " + level.generated, "/edits", true, false});
+  else
+    add("Strata", "material", plumb.materialName, {}, level.pointer, false, false);
+}
+
+}  // namespace
+
 std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
   std::vector<PlumbRow> rows;
   const auto on = std::count_if(plumb.layers.begin(), plumb.layers.end(),
@@ -560,7 +647,7 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
     return rows;
   }
   const bool uncovered = plumb.biome.on && plumb.biome.biome == "none";
-  if (plumb.margins.empty() && plumb.band < 0)
+  if (plumb.margins.empty() && plumb.band < 0 && !(plumb.level && plumb.level->open))
     rows.push_back({"Strata", "no rule", "unassigned",
                     fmt::format("height {} has no band", shortNumber(plumb.height)),
                     "/strata/bands", !plumb.biome.on, false});
@@ -578,6 +665,10 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
   if (plumb.margins.size() == 2) rows[rows.size() - 2].deciding = false;
   if (plumb.block) {
     addBlockRows(plumb, rows);
+    return rows;
+  }
+  if (plumb.level) {
+    addLevelRows(plumb, rows);
     return rows;
   }
   rows.push_back({"Strata", "material", plumb.materialName, plumb.bandId, "/strata", false, false});
@@ -632,6 +723,14 @@ std::vector<PlumbDifference> plumbDifferences(const Plumb& a, const Plumb& b) {
     add("ore", a.block->ore, b.block->ore);
     add("cave", a.block->cave, b.block->cave);
     add("cave kind", a.block->caveKind, b.block->caveKind);
+  }
+  if (a.level && b.level) {
+    add("cells to the nearest open one", fmt::format("{}", a.level->at.depth),
+        fmt::format("{}", b.level->at.depth));
+    add("place", a.level->place, b.level->place);
+    add("layer", a.level->layer, b.level->layer);
+    add("bed", a.level->bed, b.level->bed);
+    add("ore", a.level->ore, b.level->ore);
   }
   add("decided by", a.bandId, b.bandId);
   add("material", a.materialName, b.materialName);

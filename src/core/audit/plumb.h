@@ -99,6 +99,20 @@ struct PlumbBlock {
   std::string generated;  ///< What it was before it was changed by hand.
 };
 
+/// A cell of a level.
+struct PlumbLevel {
+  CellValue::OfLevel at;
+  bool open = false;  ///< By hand, too.
+  int floor = 1;
+  std::string place;  ///< Id of the must-have place here.
+  std::string placeName;
+  int steps = 0;                ///< On foot from the place that it is measured from.
+  std::string from;             ///< That one's id.
+  std::string layer, bed, ore;  ///< Ids, as in PlumbBlock.
+  std::string pointer;          ///< JSON pointer of what decided.
+  std::string generated;        ///< What it was before it was changed by hand.
+};
+
 struct Plumb {
   Cell cell;
   ChunkPos chunk;
@@ -109,7 +123,7 @@ struct Plumb {
   std::vector<PlumbLayer> layers;  ///< Of the heights, in order; those that are off as well.
   float sum = 0;                   ///< After the last layer.
   float base = 0;                  ///< After the curve and clamp of the heights.
-  float height = 0;                ///< As the biomes shape it.
+  float height = 0;                ///< As the biomes shape it; in levels that of the rock.
   float west = 0, east = 0, north = 0, south = 0;  ///< Heights one cell away.
   float slope = 0;
   std::optional<uint16_t> fill;  ///< Cells below the top that fill down, where the recipe does.
@@ -127,6 +141,7 @@ struct Plumb {
   std::vector<PlumbMargin> margins;  ///< Of the deciding band: its lower and upper end.
 
   std::optional<PlumbBlock> block;
+  std::optional<PlumbLevel> level;
   bool edited = false;  ///< A tile changed by hand.
 };
 

@@ -129,6 +129,22 @@ std::string plumbJson(const Plumb& p) {
                     {"generated", b.generated},
                     {"pointer", b.pointer}};
   }
+  if (p.level) {
+    const PlumbLevel& l = *p.level;
+    out["level"] = {{"floor", l.floor},
+                    {"open", l.open},
+                    {"depth", l.at.depth},
+                    {"rock", l.at.rock},
+                    {"layer", l.layer},
+                    {"bed", l.bed},
+                    {"bedTop", l.at.solid.bedTop},
+                    {"ore", l.ore},
+                    {"place", l.place},
+                    {"from", l.from},
+                    {"steps", l.steps},
+                    {"generated", l.generated},
+                    {"pointer", l.pointer}};
+  }
   if (p.fill) out["heights"]["fill"] = *p.fill;
   if (p.edited) out["edited"] = true;
   if (!climate.empty()) out["climate"] = std::move(climate);

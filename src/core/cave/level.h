@@ -9,7 +9,8 @@
 
 #include "base/result.h"
 #include "cave/level_steps.h"
-#include "noise/noise.h"
+#include "cave/room_files.h"
+#include "noise/kernels.h"
 #include "recipe/level_recipe.h"
 
 namespace acre {
@@ -42,11 +43,11 @@ struct LevelFloor {
 /// thread-safe.
 class LevelMaker {
  public:
-  /// pieces: texts of rooms, by process and piece, read from files where the recipe names one.
-  /// where: JSON pointer of the level, for errors.
-  static Result<std::shared_ptr<const LevelMaker>> compile(
-      const Level& level, const std::vector<std::vector<std::string>>& pieces, uint64_t seed,
-      const std::string& where);
+  /// width, depth: of a floor, within limits::levelSide. pieces: texts of rooms, by process and
+  /// piece, as readPieces() finds them. seed: of the world.
+  static Result<std::shared_ptr<const LevelMaker>> compile(const Level& level, int32_t width,
+                                                           int32_t depth, const RoomTexts& pieces,
+                                                           uint64_t seed, const Kernels& kernels);
 
   /// Told after every step: which process, and the plane.
   using Watch = std::function<void(size_t process, const BitGrid& plane)>;
@@ -57,17 +58,29 @@ class LevelMaker {
   Result<std::shared_ptr<const LevelFloor>> make(int floor, const Watch& watch = {},
                                                  const std::stop_token& stop = {}) const;
 
+  /// Whether a process comes out the same when its cells are gone through from the last to the
+  /// first; with a reason when it does not go cell by cell.
+  struct Reversed {
+    std::string instead;  ///< Why the question has no meaning here; empty: it was answered.
+    bool equal = true;
+    size_t steps = 0;      ///< That were compared.
+    size_t differing = 0;  ///< Cells, in the first step that differs.
+  };
+  Result<Reversed> reversed(size_t process, int floor, const std::stop_token& stop = {}) const;
+
   const Level& level() const { return level_; }
 
  private:
   Status run(size_t process, int floor, LevelFloor& out, const Watch& watch,
              const std::stop_token& stop) const;
-  Status place(LevelFloor& out) const;
+  Status place(LevelFloor& out, const std::stop_token& stop) const;
+  std::vector<float> noiseRow(size_t process, int floor, int32_t z) const;
   uint64_t keyOf(const std::string& id, int floor) const;
 
   Level level_;
+  int32_t width_ = 0, depth_ = 0;
   uint64_t seed_ = 0;
-  std::string where_;
+  const Kernels* kernels_ = nullptr;
   std::vector<NoisePlan> plans_;                ///< Of noise walls, by process.
   std::vector<std::vector<RoomPiece>> pieces_;  ///< Of rooms, by process.
 };

@@ -3,8 +3,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 #include <cctype>
-#include <cmath>
+#include <iterator>
+#include <numeric>
 
 #include "base/hash.h"
 
@@ -100,94 +102,150 @@ bool walkRandomly(BitGrid& plane, const RandomWalks& walks, int32_t margin, uint
 
 // ---- bodies ------------------------------------------------------------------------------------
 
-BitGrid bodyOf(int32_t width, int32_t depth, const BodyOutline& outline, int32_t margin,
-               uint64_t key, const StepListener& listener, Visited& visited, bool reversed) {
-  BitGrid plane(width, depth);
-  const double rx = (width - 2 * margin) / 2.0, rz = (depth - 2 * margin) / 2.0;
-  for (int32_t z = 0; z < depth; ++z)
-    for (int32_t x = 0; x < width; ++x) {
-      const double dx = (x + 0.5 - width / 2.0) / std::max(rx, 0.5);
-      const double dz = (z + 0.5 - depth / 2.0) / std::max(rz, 0.5);
-      plane.set(x, z, !inside(plane, margin, x, z) || (outline.round && dx * dx + dz * dz > 1));
+namespace {
+
+/// A body as it is pushed about, with how many cells of each row lie at its edge: cells of the body
+/// that share a side with what is not.
+class Body {
+ public:
+  Body(BitGrid plane, int32_t margin)
+      : plane_(std::move(plane)), margin_(margin), edges_(static_cast<size_t>(plane_.depth())) {
+    for (int32_t z = margin; z < plane_.depth() - margin; ++z) countRow(z);
+  }
+
+  const BitGrid& plane() const { return plane_; }
+  bool inside(Spot s) const { return acre::inside(plane_, margin_, s.x, s.z); }
+  bool solid(Spot s) const { return plane_.at(s.x, s.z); }
+  int64_t edgeCells() const { return std::accumulate(edges_.begin(), edges_.end(), int64_t{0}); }
+  /// The n-th edge cell in the order of the plane. looked: cells looked at are added.
+  Spot edgeCell(int64_t n, uint64_t& looked) const {
+    int32_t z = margin_;
+    while (n >= edges_[static_cast<size_t>(z)]) n -= edges_[static_cast<size_t>(z++)];
+    for (int32_t x = margin_;; ++x) {
+      ++looked;
+      if (atEdge({x, z}) && n-- == 0) return {x, z};
     }
-  if (listener) listener(plane);
-  const auto solid = [&](int32_t x, int32_t z) {
-    return x < 0 || z < 0 || x >= width || z >= depth || plane.at(x, z);
-  };
-  /// Cells of the body that touch what is not, in the order of the plane.
-  const auto edge = [&] {
+  }
+  void set(Spot s, bool solid) {
+    change(s, -1);
+    plane_.set(s.x, s.z, solid);
+    change(s, 1);
+  }
+  /// Cells within the margin with a cell of the other kind beside them, 64 at a time.
+  std::vector<Spot> seam() const {
     std::vector<Spot> out;
-    for (int32_t z = margin; z < depth - margin; ++z)
-      for (int32_t x = margin; x < width - margin; ++x) {
-        if (plane.at(x, z)) continue;
-        for (const Spot s : kSides)
-          if (solid(x + s.x, z + s.z)) {
-            out.push_back({x, z});
-            break;
-          }
+    const int32_t width = plane_.width();
+    for (int32_t z = margin_; z < plane_.depth() - margin_; ++z)
+      for (int32_t first = margin_; first < width - margin_; first += 64) {
+        const uint64_t own = plane_.bits(first, z);
+        uint64_t bits = (own ^ plane_.bits(first - 1, z)) | (own ^ plane_.bits(first + 1, z)) |
+                        (own ^ plane_.bits(first, z - 1)) | (own ^ plane_.bits(first, z + 1));
+        const int32_t count = std::min(64, width - margin_ - first);
+        if (count < 64) bits &= (uint64_t{1} << count) - 1;
+        for (; bits; bits &= bits - 1) out.push_back({first + std::countr_zero(bits), z});
       }
     return out;
-  };
-  const uint64_t all = static_cast<uint64_t>(width) * static_cast<uint64_t>(depth);
-  for (int n = 0; n < outline.floods; ++n) {
-    const uint64_t own = combine(key, static_cast<uint64_t>(n));
-    const std::vector<Spot> rim = edge();
-    if (rim.empty()) break;
-    const bool inward = happens(combine(own, 1), outline.inward);
-    // From the edge cell outward, or into the body, over cells that are drawn from the front.
-    std::vector<Spot> front = {
-        rim[static_cast<size_t>(pick(combine(own, 2), static_cast<int64_t>(rim.size())))]};
-    int changed = 0;
-    for (uint64_t step = 0; changed < outline.size && !front.empty(); ++step) {
-      const auto at = static_cast<size_t>(
-          pick(combine(combine(own, 3), step), static_cast<int64_t>(front.size())));
-      const Spot spot = front[at];
-      front[at] = front.back();
-      front.pop_back();
-      ++visited.cells;
-      const bool first = step == 0;
-      if (plane.at(spot.x, spot.z) != inward) {
-        plane.set(spot.x, spot.z, inward);
-        ++changed;
-      } else if (!first) {
-        continue;
-      }
-      for (const Spot s : kSides) {
-        const Spot next{spot.x + s.x, spot.z + s.z};
-        if (inside(plane, margin, next.x, next.z) && plane.at(next.x, next.z) != inward)
-          front.push_back(next);
-      }
+  }
+  void put(BitGrid plane) { plane_ = std::move(plane); }  ///< Edge cells are not counted again.
+
+ private:
+  bool atEdge(Spot s) const {
+    if (solid(s)) return false;
+    return std::any_of(std::begin(kSides), std::end(kSides),
+                       [&](Spot d) { return plane_.at(s.x + d.x, s.z + d.z); });
+  }
+  void countRow(int32_t z) {
+    for (int32_t x = margin_; x < plane_.width() - margin_; ++x)
+      edges_[static_cast<size_t>(z)] += atEdge({x, z});
+  }
+  /// Takes a cell and those beside it out of the counts, or in again.
+  void change(Spot s, int64_t by) {
+    const auto one = [&](Spot at) {
+      if (inside(at) && atEdge(at)) edges_[static_cast<size_t>(at.z)] += by;
+    };
+    one(s);
+    for (const Spot d : kSides) one({s.x + d.x, s.z + d.z});
+  }
+
+  BitGrid plane_;
+  int32_t margin_;
+  std::vector<int64_t> edges_;
+};
+
+/// One flood from an edge cell, over cells that are drawn from its front.
+void flood(Body& body, Spot from, bool inward, int size, uint64_t key, uint64_t& looked) {
+  std::vector<Spot> front = {from};
+  int changed = 0;
+  for (uint64_t step = 0; changed < size && !front.empty(); ++step) {
+    const auto at =
+        static_cast<size_t>(pick(combine(key, step), static_cast<int64_t>(front.size())));
+    const Spot spot = front[at];
+    front[at] = front.back();
+    front.pop_back();
+    ++looked;
+    if (body.solid(spot) != inward) {
+      body.set(spot, inward);
+      ++changed;
+    } else if (step != 0) {
+      continue;
     }
+    for (const Spot s : kSides) {
+      const Spot next{spot.x + s.x, spot.z + s.z};
+      if (body.inside(next) && body.solid(next) != inward) front.push_back(next);
+    }
+  }
+}
+
+}  // namespace
+
+std::optional<BitGrid> bodyOf(int32_t width, int32_t depth, const BodyOutline& outline,
+                              int32_t margin, uint64_t key, const StepListener& listener,
+                              Visited& visited, bool reversed, const std::stop_token& stop) {
+  BitGrid start(width, depth);
+  const double rx = std::max((width - 2 * margin) / 2.0, 0.5);
+  const double rz = std::max((depth - 2 * margin) / 2.0, 0.5);
+  for (int32_t z = 0; z < depth; ++z)
+    for (int32_t x = 0; x < width; ++x) {
+      const double dx = (x + 0.5 - width / 2.0) / rx, dz = (z + 0.5 - depth / 2.0) / rz;
+      start.set(x, z, !inside(start, margin, x, z) || (outline.round && dx * dx + dz * dz > 1));
+    }
+  Body body(std::move(start), margin);
+  const uint64_t all = static_cast<uint64_t>(width) * static_cast<uint64_t>(depth);
+  const auto told = [&] {
+    if (listener) listener(body.plane());
+  };
+  told();
+  for (int n = 0; n < outline.floods; ++n) {
+    if (stop.stop_requested()) return std::nullopt;
+    const uint64_t own = combine(key, static_cast<uint64_t>(n));
+    const int64_t edge = body.edgeCells();
+    if (edge == 0) break;
+    const Spot from = body.edgeCell(pick(combine(own, 2), edge), visited.cells);
+    flood(body, from, happens(combine(own, 1), outline.inward), outline.size, combine(own, 3),
+          visited.cells);
     visited.all += all;
-    if (listener) listener(plane);
+    told();
   }
   for (int pass = 0; pass < outline.smooth; ++pass) {
-    // Edge cells of either side; each is decided by those before.
-    const BitGrid before = plane;
-    const auto was = [&](int32_t x, int32_t z) {
-      return x < 0 || z < 0 || x >= width || z >= depth || before.at(x, z);
-    };
-    std::vector<Spot> cells;
-    for (int32_t z = margin; z < depth - margin; ++z)
-      for (int32_t x = margin; x < width - margin; ++x)
-        for (const Spot s : kSides)
-          if (was(x + s.x, z + s.z) != was(x, z)) {
-            cells.push_back({x, z});
-            break;
-          }
+    if (stop.stop_requested()) return std::nullopt;
+    // Each cell is decided by those before the pass.
+    std::vector<Spot> cells = body.seam();
     if (reversed) std::reverse(cells.begin(), cells.end());
+    const BitGrid& before = body.plane();
+    BitGrid after = before;
     for (const Spot c : cells) {
       int count = 0;
       for (int32_t dz = -1; dz <= 1; ++dz)
         for (int32_t dx = -1; dx <= 1; ++dx)
-          count += (dx != 0 || dz != 0) && was(c.x + dx, c.z + dz);
-      if (count != 4) plane.set(c.x, c.z, count > 4);
+          count += (dx != 0 || dz != 0) && before.at(c.x + dx, c.z + dz);
+      if (count != 4) after.set(c.x, c.z, count > 4);
     }
+    body.put(std::move(after));
     visited.cells += cells.size();
     visited.all += all;
-    if (listener) listener(plane);
+    told();
   }
-  return plane;
+  return body.plane();
 }
 
 void cutToBody(BitGrid& plane, const BitGrid& body) {

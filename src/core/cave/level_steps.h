@@ -4,6 +4,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <optional>
 #include <stop_token>
 #include <string>
 #include <vector>
@@ -51,9 +52,12 @@ struct Visited {
   uint64_t all = 0;
 };
 /// The body alone, solid outside. Keeps `margin` solid cells at every edge of the plane.
-/// reversed: edge cells are smoothed in the reversed order, which must not matter.
-BitGrid bodyOf(int32_t width, int32_t depth, const BodyOutline& outline, int32_t margin,
-               uint64_t key, const StepListener& listener, Visited& visited, bool reversed = false);
+/// reversed: edge cells are smoothed in the reversed order, which must not matter. Nothing when
+/// stopped.
+std::optional<BitGrid> bodyOf(int32_t width, int32_t depth, const BodyOutline& outline,
+                              int32_t margin, uint64_t key, const StepListener& listener,
+                              Visited& visited, bool reversed = false,
+                              const std::stop_token& stop = {});
 
 /// Makes solid what is solid in the body.
 void cutToBody(BitGrid& plane, const BitGrid& body);

@@ -1,7 +1,9 @@
 #include "cave/open_spaces.h"
 
 #include <algorithm>
-#include <deque>
+#include <bit>
+#include <functional>
+#include <queue>
 
 namespace acre {
 namespace {
@@ -90,6 +92,33 @@ OpenSpaces OpenSpaces::of(const BitGrid& grid) {
   return out;
 }
 
+BitGrid solidPlane(int32_t width, int32_t depth) {
+  BitGrid out(width, depth);
+  for (int32_t z = 0; z < depth; ++z)
+    for (int32_t word = 0; word * 64 < width; ++word) out.setWord(word, z, 0, ~uint64_t{0});
+  return out;
+}
+
+uint64_t outlineOf(const BitGrid& plane) {
+  const int32_t width = plane.width();
+  uint64_t out = 0;
+  // 64 sides at a time: those to the east, and those to the south.
+  for (int32_t z = 0; z < plane.depth(); ++z)
+    for (int32_t first = 0; first < width; first += 64) {
+      const int32_t cells = std::min(64, width - first);
+      const auto mask = [](int32_t count) {
+        return count >= 64 ? ~uint64_t{0} : (uint64_t{1} << count) - 1;
+      };
+      const uint64_t own = plane.bits(first, z);
+      const int32_t east = std::min(cells, width - 1 - first);
+      if (east > 0)
+        out += static_cast<uint64_t>(std::popcount((own ^ plane.bits(first + 1, z)) & mask(east)));
+      if (z + 1 < plane.depth())
+        out += static_cast<uint64_t>(std::popcount((own ^ plane.bits(first, z + 1)) & mask(cells)));
+    }
+  return out;
+}
+
 size_t fillSmallSpaces(BitGrid& grid, uint64_t least) {
   const OpenSpaces open = OpenSpaces::of(grid);
   size_t at = 0;
@@ -102,57 +131,130 @@ size_t fillSmallSpaces(BitGrid& grid, uint64_t least) {
                                            [&](const OpenSpace& s) { return s.cells < least; }));
 }
 
-std::optional<uint64_t> joinSpaces(BitGrid& plane, int32_t rim) {
-  const OpenSpaces open = OpenSpaces::of(plane);
-  if (open.spaces.size() < 2) return 0;
-  const int32_t width = plane.width(), depth = plane.depth();
-  std::vector<bool> joined(open.spaces.size());
-  joined[0] = true;
-  BitGrid out = plane;
-  uint64_t dug = 0;
-  constexpr uint32_t kNone = 0xFFFFFFFF;
-  for (size_t left = open.spaces.size() - 1; left > 0; --left) {
-    // From all that is joined, ring by ring, in the order of the grid.
-    std::vector<uint32_t> from(open.labels.size(), kNone);
-    std::deque<uint32_t> ring;
-    for (uint32_t i = 0; i < open.labels.size(); ++i) {
-      const auto x = static_cast<int32_t>(i) % width, z = static_cast<int32_t>(i) / width;
-      const bool start =
-          open.labels[i] != OpenSpaces::kSolid ? joined[open.labels[i]] : !out.at(x, z);
-      if (!start) continue;
-      from[i] = i;
-      ring.push_back(i);
-    }
-    uint32_t reached = kNone;
-    while (!ring.empty() && reached == kNone) {
-      const uint32_t at = ring.front();
-      ring.pop_front();
-      const auto x = static_cast<int32_t>(at) % width, z = static_cast<int32_t>(at) / width;
-      constexpr int32_t kSides[4][2] = {{0, -1}, {-1, 0}, {1, 0}, {0, 1}};
-      for (const auto& [dx, dz] : kSides) {
-        const int32_t nx = x + dx, nz = z + dz;
-        if (nx < 0 || nz < 0 || nx >= width || nz >= depth) continue;
-        const auto next = static_cast<uint32_t>(nz * width + nx);
-        if (from[next] != kNone) continue;
-        const bool solid = open.labels[next] == OpenSpaces::kSolid;
-        if (solid && (nx < rim || nz < rim || nx >= width - rim || nz >= depth - rim)) continue;
-        from[next] = at;
-        if (!solid) {
-          reached = next;
-          break;
-        }
-        ring.push_back(next);
-      }
-    }
-    if (reached == kNone) return std::nullopt;
-    joined[open.labels[reached]] = true;
-    for (uint32_t at = from[reached]; from[at] != at; at = from[at]) {
-      out.set(static_cast<int32_t>(at) % width, static_cast<int32_t>(at) / width, false);
-      ++dug;
+namespace {
+
+/// How far the cells of a plane are from all that is joined, through solid cells that may be dug.
+/// What joins later makes them come nearer; each cell is looked at again only then.
+class Digging {
+ public:
+  Digging(const BitGrid& plane, int32_t rim, OpenSpaces open)
+      : width_(plane.width()),
+        depth_(plane.depth()),
+        rim_(rim),
+        open_(std::move(open)),
+        joined_(open_.spaces.size()),
+        away_(open_.labels.size(), kFar),
+        cells_(open_.spaces.size()) {
+    for (uint32_t i = 0; i < open_.labels.size(); ++i)
+      if (open_.labels[i] != OpenSpaces::kSolid) cells_[open_.labels[i]].push_back(i);
+  }
+
+  size_t spaces() const { return joined_.size(); }
+
+  void join(uint32_t space) {
+    joined_[space] = true;
+    for (const uint32_t cell : cells_[space]) start(cell);
+    cells_[space] = {};
+  }
+  void start(uint32_t cell) {
+    away_[cell] = 0;
+    push(cell, 0);
+  }
+
+  /// The first cell of the nearest space that is not joined, of equally near ones the first in the
+  /// order of the plane; nothing when none is reached.
+  std::optional<uint32_t> nearest() {
+    for (size_t ring = 0;; ++ring) {
+      while (!found_.empty() && joined_[open_.labels[found_.top().second]]) found_.pop();
+      if (!found_.empty() && found_.top().first <= ring) return found_.top().second;
+      if (ring >= rings_.size()) return std::nullopt;
+      for (size_t n = 0; n < rings_[ring].size(); ++n) lookAround(rings_[ring][n], ring);
+      rings_[ring].clear();
     }
   }
-  plane = std::move(out);
-  return dug;
+
+  /// Cells to dig from what is joined to a cell that nearest() found.
+  std::vector<uint32_t> wayTo(uint32_t cell) const {
+    std::vector<uint32_t> out;
+    uint32_t steps = kFar;
+    eachSide(cell, [&](uint32_t next) { steps = std::min(steps, away_[next]); });
+    for (uint32_t at = cell;; --steps) {
+      uint32_t back = at;
+      eachSide(at, [&](uint32_t next) {
+        if (back == at && away_[next] == steps) back = next;
+      });
+      at = back;
+      if (steps == 0) return out;
+      out.push_back(at);
+    }
+  }
+
+ private:
+  static constexpr uint32_t kFar = 0xFFFFFFFF;
+
+  template <class Visit>
+  void eachSide(uint32_t cell, Visit&& visit) const {
+    const auto x = static_cast<int32_t>(cell) % width_, z = static_cast<int32_t>(cell) / width_;
+    const auto row = static_cast<uint32_t>(width_);
+    if (z > 0) visit(cell - row);
+    if (x > 0) visit(cell - 1);
+    if (x + 1 < width_) visit(cell + 1);
+    if (z + 1 < depth_) visit(cell + row);
+  }
+  bool mayBeDug(uint32_t cell) const {
+    const auto x = static_cast<int32_t>(cell) % width_, z = static_cast<int32_t>(cell) / width_;
+    return x >= rim_ && z >= rim_ && x < width_ - rim_ && z < depth_ - rim_;
+  }
+  void push(uint32_t cell, size_t ring) {
+    if (rings_.size() <= ring) rings_.resize(ring + 1);
+    rings_[ring].push_back(cell);
+  }
+  void lookAround(uint32_t cell, size_t ring) {
+    if (away_[cell] != ring) return;  // It came nearer since.
+    const auto next = static_cast<uint32_t>(ring + 1);
+    eachSide(cell, [&](uint32_t to) {
+      const uint32_t label = open_.labels[to];
+      if (label != OpenSpaces::kSolid) {
+        if (!joined_[label]) found_.push({next, to});
+      } else if (away_[to] > next && mayBeDug(to)) {
+        away_[to] = next;
+        push(to, next);
+      }
+    });
+  }
+
+  using Found = std::pair<uint32_t, uint32_t>;
+  int32_t width_, depth_, rim_;
+  OpenSpaces open_;
+  std::vector<bool> joined_;
+  std::vector<uint32_t> away_;
+  std::vector<std::vector<uint32_t>> cells_;  // By space.
+  std::vector<std::vector<uint32_t>> rings_;  // Cells to look around from, by how far they are.
+  std::priority_queue<Found, std::vector<Found>, std::greater<>> found_;
+};
+
+}  // namespace
+
+std::optional<uint64_t> joinSpaces(BitGrid& plane, int32_t rim) {
+  OpenSpaces open = OpenSpaces::of(plane);
+  if (open.spaces.size() < 2) return 0;
+  const std::vector<uint32_t> labels = open.labels;
+  Digging digging(plane, rim, std::move(open));
+  digging.join(0);
+  std::vector<uint32_t> dug;
+  for (size_t left = digging.spaces() - 1; left > 0; --left) {
+    const auto reached = digging.nearest();
+    if (!reached) return std::nullopt;
+    for (const uint32_t cell : digging.wayTo(*reached)) {
+      dug.push_back(cell);
+      digging.start(cell);
+    }
+    digging.join(labels[*reached]);
+  }
+  for (const uint32_t cell : dug)
+    plane.set(static_cast<int32_t>(cell) % plane.width(),
+              static_cast<int32_t>(cell) / plane.width(), false);
+  return dug.size();
 }
 
 }  // namespace acre

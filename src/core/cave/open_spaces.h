@@ -28,13 +28,21 @@ struct OpenSpaces {
   static OpenSpaces of(const BitGrid& grid);
 };
 
+/// A plane without an open cell.
+BitGrid solidPlane(int32_t width, int32_t depth);
+
+/// Sides between open and solid cells of a plane.
+uint64_t outlineOf(const BitGrid& plane);
+
 /// Fills all open spaces of fewer cells than `least`. Returns how many were filled.
 size_t fillSmallSpaces(BitGrid& grid, uint64_t least);
 
-/// Digs until all open spaces of a plane are one: from the largest, the nearest other one first, by
-/// a shortest way through solid cells from side to side. Cells within `rim` of the edge are not
+/// Digs until all open spaces of a plane are one: from the largest, the nearest other one first (of
+/// equally near ones the one whose reached cell comes first in the order of the plane), by a
+/// shortest way through solid cells from side to side, which is gone back from that cell, at each
+/// cell to the first nearer one of north, west, east, south. Cells within `rim` of the edge are not
 /// dug. Returns the cells that were dug; nothing when some space cannot be reached so, and the grid
-/// is as it was. Each space costs a flood over the grid: drop small ones first.
+/// is as it was.
 std::optional<uint64_t> joinSpaces(BitGrid& plane, int32_t rim);
 
 }  // namespace acre

@@ -14,12 +14,7 @@ auto Replay::measure(const BitGrid& plane) -> Figures {
   const auto cells = static_cast<double>(plane.width()) * static_cast<double>(plane.depth());
   out.open = 1 - static_cast<double>(plane.count()) / cells;
   out.pieces = static_cast<uint32_t>(OpenSpaces::of(plane).spaces.size());
-  for (int32_t z = 0; z < plane.depth(); ++z)
-    for (int32_t x = 0; x < plane.width(); ++x) {
-      const bool solid = plane.at(x, z);
-      out.outline += x + 1 < plane.width() && plane.at(x + 1, z) != solid;
-      out.outline += z + 1 < plane.depth() && plane.at(x, z + 1) != solid;
-    }
+  out.outline = outlineOf(plane);
   return out;
 }
 

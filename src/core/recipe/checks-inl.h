@@ -6,7 +6,6 @@
 #include <algorithm>
 #include <set>
 
-#include "recipe/level_recipe.h"
 #include "recipe/validate.h"
 
 namespace acre {
@@ -148,9 +147,8 @@ void checkBlocks(Checks& checks, const Recipe& recipe, const std::set<std::strin
 void checkLayers(Checks& checks, const std::string& at, const Recipe& recipe,
                  const std::vector<DepthLayer>& layers, const std::set<std::string>& materials);
 
-/// A level; at: its JSON pointer.
-void checkLevel(Checks& checks, const std::string& at, const Level& level,
-                const std::set<std::string>& materials);
+/// The level, and the frame and stages of worlds of that kind.
+void checkLevel(Checks& checks, const Recipe& recipe, const std::set<std::string>& materials);
 
 /// Caves.
 void checkCaves(Checks& checks, const Recipe& recipe, const std::set<std::string>& materials);

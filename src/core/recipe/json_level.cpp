@@ -33,6 +33,7 @@ void readWhole(const JsonReader& in, std::string_view key, const Range& range, i
 struct Writer {
   Json& out;
   void operator()(const NoiseWalls& p) const {
+    if (!p.refill) out["refill"] = false;
     out["noise"] = namedNoiseJson(p.band.noise);
     out["low"] = numberJson(p.band.low);
     out["high"] = numberJson(p.band.high);
@@ -86,7 +87,7 @@ LevelProcess readProcess(const JsonReader& in) {
   const size_t kind = in.isObject() ? in.member("kind").choice(kProcesses) : 0;
   std::vector<std::string_view> keys = {"id", "name", "on", "kind"};
   static const std::vector<std::string_view> kOwn[] = {
-      {"noise", "low", "high"},
+      {"refill", "noise", "low", "high"},
       {"refill", "fill", "rule", "steps", "edge"},
       {"walkers", "steps", "turn", "radius", "untilOpen"},
       {"shape", "floods", "size", "inward", "smooth"},
@@ -101,6 +102,7 @@ LevelProcess readProcess(const JsonReader& in) {
   switch (kind) {
     case 0: {
       NoiseWalls walls;
+      readIf(in, "refill", walls.refill);
       walls.band.noise = readNamedNoise(in.member("noise"));
       walls.band.low = in.member("low").number();
       walls.band.high = in.member("high").number();
@@ -207,20 +209,25 @@ Json levelJson(const Level& level) {
     processes.push_back(std::move(one));
   }
   for (const LevelPlace& place : level.places) places.push_back(placeJson(place));
-  return {{"width", level.width},
-          {"depth", level.depth},
-          {"margin", level.margin},
-          {"floors", {level.firstFloor, level.lastFloor}},
-          {"processes", std::move(processes)},
-          {"places", std::move(places)}};
+  Json out = {{"on", level.on},
+              {"floor", level.floor},
+              {"floors", {level.firstFloor, level.lastFloor}},
+              {"margin", level.margin},
+              {"walls", level.walls}};
+  if (!level.open.empty()) out["open"] = level.open;
+  out["processes"] = std::move(processes);
+  out["places"] = std::move(places);
+  return out;
 }
 
 Level readLevel(const JsonReader& in) {
-  in.expectObject({"width", "depth", "margin", "floors", "processes", "places"});
+  in.expectObject({"on", "floor", "floors", "margin", "walls", "open", "processes", "places"});
   Level level;
-  readWhole(in, "width", limits::levelSide, level.width);
-  readWhole(in, "depth", limits::levelSide, level.depth);
+  readIf(in, "on", level.on);
+  readWhole(in, "floor", limits::floorNumber, level.floor);
   readWhole(in, "margin", limits::levelMargin, level.margin);
+  readWhole(in, "walls", limits::levelWalls, level.walls);
+  readIf(in, "open", level.open);
   if (in.has("floors")) {
     const auto ends = in.member("floors").members();
     if (ends.size() != 2) {

@@ -334,7 +334,8 @@ SlopeBand readSlope(const JsonReader& in) {
 
 Recipe readRecipe(const JsonReader& in) {
   in.expectObject({"format", "version", "generation", "name", "seed", "frame", "materials",
-                   "fields", "heights", "climate", "biomes", "strata", "water", "caves", "edits"});
+                   "fields", "heights", "climate", "biomes", "strata", "water", "caves", "level",
+                   "edits"});
   Recipe recipe;
   in.member("format").choice({kFormat});
   in.member("version").integer(1, kVersion);
@@ -386,6 +387,7 @@ Recipe readRecipe(const JsonReader& in) {
     recipe.water.material = water.member("material").text();
   }
   if (in.has("caves")) recipe.caves = readCaves(in.member("caves"));
+  if (in.has("level")) recipe.level = readLevel(in.member("level"));
   return recipe;
 }
 

@@ -30,7 +30,7 @@ inline const std::vector<std::string_view> kAxes = {"x", "z", "y"};
 inline const std::vector<std::string_view> kOutsides = {"value", "edge", "repeat"};
 inline const std::vector<std::string_view> kEdges = {"hard", "dithered", "noisy"};
 
-inline const std::vector<std::string_view> kWorldKinds = {"overland", "voxel", "side"};
+inline const std::vector<std::string_view> kWorldKinds = {"overland", "voxel", "side", "level"};
 inline const std::vector<std::string_view> kShapes = {"cubes", "columns"};
 inline const std::vector<std::string_view> kOreShapes = {"pocket", "vein"};
 inline const std::vector<std::string_view> kGridEdges = {"filled", "empty", "left"};

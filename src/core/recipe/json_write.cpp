@@ -284,6 +284,7 @@ Json recipeJson(const Recipe& recipe) {
   out["strata"] = std::move(strata);
   if (!recipe.water.material.empty()) out["water"] = {{"material", recipe.water.material}};
   if (!(recipe.caves == Caves{})) out["caves"] = cavesJson(recipe.caves);
+  if (!(recipe.level == Level{})) out["level"] = levelJson(recipe.level);
   return out;
 }
 

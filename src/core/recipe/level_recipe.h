@@ -25,6 +25,7 @@ struct Amount {
 
 /// Solid where a noise of two dimensions lies within its band.
 struct NoiseWalls {
+  bool refill = true;  ///< False: cells outside the band stay as they are, else they become open.
   NoiseBand band;
   bool operator==(const NoiseWalls&) const = default;
 };
@@ -103,12 +104,15 @@ struct LevelPlace {
   bool operator==(const LevelPlace&) const = default;
 };
 
+/// The stage Level of worlds of that kind, whose bounds are the floor's size.
 struct Level {
-  int32_t width = 128;
-  int32_t depth = 96;
-  int32_t margin = 3;  ///< Cells at every edge that stay solid.
+  bool on = true;  ///< Off: the rock alone.
+  int floor = 1;   ///< Which one the world is.
   int firstFloor = 1;
   int lastFloor = 1;
+  int32_t margin = 3;  ///< Cells at every edge that stay solid.
+  int32_t walls = 3;   ///< Height of what is solid, in cells; what is open lies at 0.
+  std::string open;    ///< Material of open cells.
   std::vector<LevelProcess> processes;
   std::vector<LevelPlace> places;
   bool operator==(const Level&) const = default;

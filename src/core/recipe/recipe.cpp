@@ -13,9 +13,14 @@ bool Recipe::operator==(const Recipe& other) const {
   const auto members = [](const Recipe& r) {
     return std::tie(r.generation, r.name, r.seed, r.frame, r.materials, r.fields, r.heights,
                     r.heightsOn, r.fillDown, r.overhang, r.climate, r.biomes, r.slopes, r.bands,
-                    r.strataOn, r.layers, r.rock, r.ores, r.water, r.caves);
+                    r.strataOn, r.layers, r.rock, r.ores, r.water, r.caves, r.level);
   };
   return members(*this) == members(other) && sameEdits(edits, other.edits);
+}
+
+const char* kindName(WorldKind kind) {
+  constexpr const char* kNames[] = {"overland", "voxel", "side", "level"};
+  return kNames[static_cast<size_t>(kind)];
 }
 
 Rect boundsOf(const Frame& frame) {

@@ -13,6 +13,7 @@
 #include "recipe/cave_recipe.h"
 #include "recipe/edits.h"
 #include "recipe/field_recipe.h"
+#include "recipe/level_recipe.h"
 #include "recipe/strata_recipe.h"
 
 namespace acre {
@@ -20,7 +21,8 @@ namespace acre {
 enum class WorldKind {
   Overland,  ///< Columns seen from above.
   Voxel,     ///< Blocks.
-  Side       ///< Blocks of the one plane z = 0, seen from the side.
+  Side,      ///< Blocks of the one plane z = 0, seen from the side.
+  Level      ///< One bounded floor of rock and open space: columns, seen from above.
 };
 
 /// What a chunk of a voxel world is.
@@ -47,7 +49,7 @@ struct Frame {
   AxisBounds y{-64, 192};          ///< The vertical range of worlds made of blocks.
   ChunkShape shape = ChunkShape::Cubes;
 
-  bool blocks() const { return kind != WorldKind::Overland; }
+  bool blocks() const { return kind == WorldKind::Voxel || kind == WorldKind::Side; }
   bool operator==(const Frame&) const = default;
 };
 
@@ -123,6 +125,7 @@ struct Recipe {
   std::vector<Ore> ores;
   SeaWater water;
   Caves caves;
+  Level level;
   /// Changed by hand; nothing: nothing. They are no part of recipeId, and take part in worlds of
   /// their own seed alone.
   Edits edits;
@@ -156,6 +159,15 @@ AxisScale scaleOf(const Recipe& recipe, const ChartAxis& axis);
 /// The biome of that id, or nullptr.
 const Biome* biomeOf(const Recipe& recipe, const std::string& id);
 Biome* biomeOf(Recipe& recipe, const std::string& id);
+
+/// "overland", "voxel", "side" or "level".
+const char* kindName(WorldKind kind);
+
+/// The y under which cells changed by hand are kept in worlds of columns: the floor of a level, 0
+/// in others.
+inline int64_t editLevel(const Recipe& recipe) {
+  return recipe.frame.kind == WorldKind::Level ? recipe.level.floor : 0;
+}
 
 /// The cells of a bounded world; axes without bounds reach from -kMaxCell to +kMaxCell.
 Rect boundsOf(const Frame& frame);

@@ -563,6 +563,7 @@ Status validate(const Recipe& recipe) {
   if (checks.ok()) checkBiomes(checks, recipe, materials);
   if (checks.ok()) checkBlocks(checks, recipe, materials);
   if (checks.ok()) checkCaves(checks, recipe, materials);
+  if (checks.ok()) checkLevel(checks, recipe, materials);
   const Range surface = possibleSurface(recipe);
   if (!(surface.low >= -limits::reachableHeight && surface.high <= limits::reachableHeight))
     checks.add(refuse("/biomes/list",

@@ -4,7 +4,6 @@
 
 #include "recipe/automaton_rule.h"
 #include "recipe/checks-inl.h"
-#include "recipe/level_recipe.h"
 
 namespace acre {
 namespace {
@@ -16,6 +15,7 @@ struct ProcessChecks {
   Checks& checks;
   const std::string& at;
   const Level& level;
+  double cells;  // Of the floor.
 
   void amount(const char* key, const Amount& value, const Range& range) const {
     for (const int floor : {level.firstFloor, level.lastFloor})
@@ -23,6 +23,15 @@ struct ProcessChecks {
         checks.add(refuse(fmt::format("{}/{}", at, key),
                           fmt::format("{} on floor {} is out of range", value.on(floor), floor),
                           range.text()));
+  }
+  /// What some steps come to together.
+  void work(const char* key, const Amount& steps, double each, double most,
+            std::string_view accepted) const {
+    for (const int floor : {level.firstFloor, level.lastFloor})
+      if (steps.on(floor) * each > most)
+        checks.add(refuse(fmt::format("{}/{}", at, key),
+                          fmt::format("{} steps on floor {} are too many", steps.on(floor), floor),
+                          fmt::format(fmt::runtime(accepted), each, most)));
   }
   void number(const char* key, double value, const Range& range) const {
     checks.add(checkNumber(fmt::format("{}/{}", at, key), value, range));
@@ -40,12 +49,17 @@ struct ProcessChecks {
   void operator()(const FilledAutomaton& p) const {
     if (p.refill) amount("fill", p.fill, limits::share);
     amount("steps", p.steps, limits::levelSteps);
+    work("steps", p.steps, cells, limits::steppedCells,
+         "on {} cells: at most {:.0f} cells in all steps together");
     if (const auto rule = readRule(p.rule, AutomatonRule::kPlane, at + "/rule"); !rule)
       checks.add(rule.error());
   }
   void operator()(const DiggingWalks& p) const {
     amount("walkers", p.walkers, limits::walkers);
     amount("steps", p.steps, limits::walkLength);
+    for (const int floor : {level.firstFloor, level.lastFloor})
+      work("steps", p.steps, p.walkers.on(floor), limits::walkedCells,
+           "of {} walkers: at most {:.0f} of all together");
     number("turn", p.turn, limits::share);
     number("radius", p.radius, limits::walkRadius);
     number("untilOpen", p.untilOpen, limits::share);
@@ -89,27 +103,63 @@ void checkPlace(Checks& checks, const std::string& at, const Level& level, size_
 
 }  // namespace
 
-void checkLevel(Checks& checks, const std::string& at, const Level& level, const Ids& materials) {
-  checks.add(checkNumber(at + "/width", level.width, limits::levelSide));
-  checks.add(checkNumber(at + "/depth", level.depth, limits::levelSide));
+void checkLevel(Checks& checks, const Recipe& recipe, const Ids& materials) {
+  const std::string at = "/level";
+  const Level& level = recipe.level;
+  const Frame& frame = recipe.frame;
+  const bool isLevel = frame.kind == WorldKind::Level;
   checks.add(checkNumber(at + "/margin", level.margin, limits::levelMargin));
-  if (2 * level.margin >= std::min(level.width, level.depth))
-    checks.add(refuse(at + "/margin",
-                      fmt::format("a margin of {} leaves nothing of {} x {} cells", level.margin,
-                                  level.width, level.depth),
-                      "less than half of either side"));
+  checks.add(checkNumber(at + "/walls", level.walls, limits::levelWalls));
   checks.add(checkNumber(at + "/floors/0", level.firstFloor, limits::floorNumber));
+  checks.add(checkNumber(at + "/floors/1", level.lastFloor, limits::floorNumber));
   if (level.lastFloor < level.firstFloor)
     checks.add(refuse(at + "/floors/1",
                       fmt::format("floor {} comes before {}", level.lastFloor, level.firstFloor),
                       "no less than the first floor"));
+  if (level.floor < level.firstFloor || level.floor > level.lastFloor)
+    checks.add(refuse(at + "/floor", fmt::format("there is no floor {}", level.floor),
+                      fmt::format("{} to {}", level.firstFloor, level.lastFloor)));
+  if (isLevel) {
+    for (const auto& [axis, key] : {std::pair(&frame.x, "x"), {&frame.z, "z"}}) {
+      const std::string where = fmt::format("/frame/bounds/{}", key);
+      if (!*axis)
+        checks.add(refuse(where, "a level without bounds",
+                          fmt::format("an extent of {} cells", limits::levelSide.text())));
+      else
+        checks.add(checkNumber(where + "/extent", static_cast<double>((*axis)->extent),
+                               limits::levelSide));
+    }
+    if (!checks.ok()) return;
+    const int64_t side = std::min(frame.x->extent, frame.z->extent);
+    if (2 * int64_t{level.margin} >= side)
+      checks.add(refuse(at + "/margin",
+                        fmt::format("a margin of {} leaves nothing of {} x {} cells", level.margin,
+                                    frame.x->extent, frame.z->extent),
+                        "less than half of either side"));
+    if (level.on && !materials.contains(level.open))
+      checks.add(refuse(at + "/open",
+                        level.open.empty()
+                            ? std::string("open cells have no material")
+                            : fmt::format("there is no material \"{:.80}\"", level.open),
+                        "the id of a listed material"));
+    for (size_t i = 0; i < recipe.bands.size(); ++i)
+      if (recipe.bands[i].below && recipe.bands[i].below->share)
+        checks.add(refuse(fmt::format("/strata/bands/{}/below", i),
+                          "a share is one of heights, and the bands of a level see depths too",
+                          "an altitude, or one from the sea level"));
+    if (recipe.caves.on && !recipe.caves.empty())
+      checks.add(refuse("/caves", "a level has no caves: its processes make its open space",
+                        "\"on\": false, or another kind of world"));
+  }
+  const double cells =
+      isLevel ? static_cast<double>(frame.x->extent) * static_cast<double>(frame.z->extent) : 1;
   checks.add(checkCount(at + "/processes", level.processes.size(), limits::levelProcesses));
   Ids ids;
   for (size_t i = 0; i < level.processes.size() && checks.ok(); ++i) {
     const std::string one = fmt::format("{}/processes/{}", at, i);
     checkTaken(checks, one, level.processes[i].id, ids);
     checks.add(checkText(one + "/name", level.processes[i].name, limits::nameBytes));
-    std::visit(ProcessChecks{checks, one, level}, level.processes[i].what);
+    std::visit(ProcessChecks{checks, one, level, cells}, level.processes[i].what);
   }
   checks.add(checkCount(at + "/places", level.places.size(), limits::levelPlaces));
   Ids before;

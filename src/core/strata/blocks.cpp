@@ -100,7 +100,8 @@ Result<std::shared_ptr<const BlockStage>> BlockStage::compile(const BlockInputs&
     if (stage->beds_.size() < inputs.rock.beds.size())
       stage->bedEnds_.push_back(static_cast<float>(end));
   }
-  if (stage->beds_.empty()) stage->beds_ = {kUnassigned};
+  stage->bare_ = stage->beds_.empty();
+  if (stage->bare_) stage->beds_ = {kUnassigned};
   stage->ores_ = inputs.ores;
   return std::shared_ptr<const BlockStage>(std::move(stage));
 }
@@ -438,18 +439,9 @@ auto BlockStage::at(Cell cell, int64_t y, float height, MaterialIndex surface,
   }
   At other;
   while (out.depth <= deepest_ && look(y + out.depth + 1, other)) ++out.depth;
-  int64_t end = 0;
-  const auto& set = sets_[static_cast<size_t>(out.set)];
   out.bedTop = bend_ ? top_ + lift_ * bend_->at(x, z) : top_;
-  for (size_t k = 0; k < set.size(); ++k) {
-    const float thick =
-        set[k].field ? set[k].thickness + set[k].vary * set[k].field->at(x, z) : set[k].thickness;
-    if (thick >= 1.0f) end += static_cast<int64_t>(std::floor(thick));
-    if (out.depth >= end) continue;
-    out.layer = static_cast<int>(k);
-    out.material = set[k].surface ? surface : set[k].material;
-    break;
-  }
+  out.layer = layerAt(cell, out.set, out.depth);
+  if (out.layer >= 0) out.material = layerMaterial(out.set, out.layer, surface);
   if (columnsOnly_) {
     out.material = surface;
   } else if (out.layer < 0) {
@@ -462,6 +454,70 @@ auto BlockStage::at(Cell cell, int64_t y, float height, MaterialIndex surface,
     out.ore = held.ore;
   }
   return out;
+}
+
+int BlockStage::layerAt(Cell cell, int set, int64_t depth) const {
+  int64_t end = 0;
+  const auto& layers = sets_[static_cast<size_t>(set)];
+  for (size_t k = 0; k < layers.size(); ++k) {
+    const Layer& one = layers[k];
+    const float thick = one.field
+                            ? one.thickness + one.vary * one.field->at({cell.x, 0}, {cell.z, 0})
+                            : one.thickness;
+    if (thick >= 1.0f) end += static_cast<int64_t>(std::floor(thick));
+    if (depth < end) return static_cast<int>(k);
+  }
+  return -1;
+}
+
+auto BlockStage::atDepth(Cell cell, int32_t depth, MaterialIndex surface, BiomeIndex biome) const
+    -> At {
+  At out;
+  out.solid = true;
+  out.depth = depth - 1;
+  out.set = biome < setOfBiome_.size() ? setOfBiome_[biome] : 0;
+  out.bedTop = bend_ ? top_ + lift_ * bend_->at({cell.x, 0}, {cell.z, 0}) : top_;
+  out.layer = layerAt(cell, out.set, out.depth);
+  if (out.layer >= 0) {
+    out.material = layerMaterial(out.set, out.layer, surface);
+  } else if (bare_) {
+    out.material = surface;
+  } else {
+    out.bed = bedAt(out.bedTop - (0.5f - static_cast<float>(depth)));
+    out.material = beds_[static_cast<size_t>(out.bed)];
+  }
+  if (!ores_) return out;
+  const OreStage::At held = ores_->at(cell.x, 0, cell.z, out.material);
+  out.material = held.material;
+  out.ore = held.ore;
+  return out;
+}
+
+bool BlockStage::fillAtDepths(const Kernels& kernels, const BlockColumns& columns,
+                              const uint16_t* depths, MaterialIndex* out,
+                              const std::stop_token& stop) const {
+  const Numbers n = numbersOf(kernels, columns, false);
+  const auto wide = static_cast<size_t>(columns.count);
+  for (size_t i = 0; i < wide; ++i) {
+    if (depths[i] == 0) {
+      out[i] = kOpen;
+    } else if (depths[i] <= n.all[i]) {
+      size_t k = 0;
+      while (depths[i] > n.ends[k * wide + i]) ++k;
+      out[i] = layerMaterial(n.set[i], static_cast<int>(k), columns.surface[i]);
+    } else {
+      const float below = n.lift[i] - (0.5f - static_cast<float>(depths[i]));
+      out[i] = bare_ ? columns.surface[i] : beds_[static_cast<size_t>(bedAt(below))];
+    }
+  }
+  if (stop.stop_requested()) return false;
+  if (!ores_ || ores_->empty() || columns.step > kExactStep) return true;
+  const std::vector<bool> rock(liquid_.size(), true);
+  if (columns.width > 0)
+    return ores_->place({columns.x[0], 0, columns.z[0], columns.step, columns.width, 1,
+                         columns.count / columns.width},
+                        rock, out, stop);
+  return ores_->place(columns.count, columns.x, columns.z, 0, 1, 1, rock, out, stop);
 }
 
 void BlockStage::fromAbove(const Kernels& kernels, const BlockColumns& columns,

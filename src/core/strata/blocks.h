@@ -105,6 +105,15 @@ class BlockStage {
   };
   At at(Cell cell, int64_t y, float height, MaterialIndex surface, BiomeIndex biome) const;
 
+  /// Solid ground at a depth that is given instead of counted, as in levels, where it is the number
+  /// of cells to the nearest open one, 1 and up: the layers lie as far in as they are thick, the
+  /// beds as if such a cell lay at y = -depth. Without beds the rock is of the surface. Ores lie as
+  /// at y = 0, in steps up to kExactStep. Cells of depth 0 come as kOpen.
+  bool fillAtDepths(const Kernels& kernels, const BlockColumns& columns, const uint16_t* depths,
+                    MaterialIndex* out, const std::stop_token& stop = {}) const;
+  /// One such cell, by the plain scalar code. REQUIRES: depth >= 1.
+  At atDepth(Cell cell, int32_t depth, MaterialIndex surface, BiomeIndex biome) const;
+
   /// What one sees from above where nothing hangs over: the uppermost block of a column, or the
   /// water above it.
   void fromAbove(const Kernels& kernels, const BlockColumns& columns, MaterialIndex* out) const;
@@ -141,6 +150,12 @@ class BlockStage {
                 float* out) const;
   Numbers numbersOf(const Kernels& kernels, const BlockColumns& columns, bool overhangs) const;
   int bedAt(float below) const;
+  /// The layer so many solid cells down, which is counted from 0, or -1.
+  int layerAt(Cell cell, int set, int64_t depth) const;
+  MaterialIndex layerMaterial(int set, int layer, MaterialIndex surface) const {
+    const Layer& one = sets_[static_cast<size_t>(set)][static_cast<size_t>(layer)];
+    return one.surface ? surface : one.material;
+  }
   MaterialIndex openAt(int64_t y) const { return static_cast<float>(y) < sea_ ? water_ : kOpen; }
 
   bool overhang_ = false;
@@ -157,6 +172,7 @@ class BlockStage {
   std::shared_ptr<const Field> bend_;
   std::vector<float> bedEnds_;  // Depth below the first bed's upper side, of all but the last.
   std::vector<MaterialIndex> beds_;
+  bool bare_ = false;  // No bed at all.
   std::shared_ptr<const OreStage> ores_;
   bool columnsOnly_ = false;
   std::vector<bool> liquid_;  // By index of the material.

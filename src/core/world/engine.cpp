@@ -8,7 +8,9 @@
 #include "base/fp_state.h"
 #include "base/seed.h"
 #include "recipe/json.h"
+#include "recipe/json_words.h"
 #include "recipe/validate.h"
+#include "strata/material_index.h"
 
 namespace acre {
 
@@ -232,8 +234,105 @@ std::shared_ptr<const RockProfile> Engine::rockProfile(const Recipe& recipe,
   return profile;
 }
 
+std::shared_ptr<const RockProfile> Engine::floorProfile(const Recipe& recipe,
+                                                        const WorldParts& parts) {
+  constexpr int64_t kSamples = 1024;  // Along each side, at most.
+  Recipe untouched = recipe;
+  untouched.edits = nullptr;
+  const World bare(std::move(untouched), parts, *kernels_);
+  const Rect all = bare.bounds();
+  const int64_t step = (std::max(all.width, all.height) + kSamples - 1) / kSamples;
+  const auto across = [&](int64_t side) { return static_cast<int32_t>((side + step - 1) / step); };
+  const SampleGrid grid{all.x, all.z, step, across(all.width), across(all.height)};
+  const auto room = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+  std::vector<MaterialIndex> materials(room);
+  std::vector<float> heights(room);
+  auto profile = std::make_shared<RockProfile>();
+  profile->counts.assign(1, std::vector<uint32_t>(recipe.materials.size() + 1));
+  if (!bare.sample(grid, heights.data(), materials.data())) return profile;
+  for (size_t at = 0; at < room; ++at)
+    if (heights[at] > 0 && materials[at] < profile->counts[0].size())
+      ++profile->counts[0][materials[at]];
+  return profile;
+}
+
+std::shared_ptr<const BlockStage> Engine::columnStage(const Recipe& recipe, const WorldParts& parts,
+                                                      uint64_t seed) {
+  const Overhang none;
+  const std::string dry;
+  return *BlockStage::compile({none,
+                               nullptr,
+                               {},
+                               {},
+                               recipe.rock,
+                               nullptr,
+                               nullptr,
+                               recipe.materials,
+                               dry,
+                               parts.seaLevel,
+                               seed,
+                               true,
+                               true});
+}
+
+namespace {
+
+Result<std::shared_ptr<const LevelMaker>> makerOf(const Recipe& recipe, const RoomTexts& rooms,
+                                                  const Kernels& kernels) {
+  const Rect bounds = boundsOf(recipe.frame);
+  return LevelMaker::compile(recipe.level, static_cast<int32_t>(bounds.width),
+                             static_cast<int32_t>(bounds.height), rooms, seedNumber(recipe.seed),
+                             kernels);
+}
+
+}  // namespace
+
+Result<std::shared_ptr<const LevelMaker>> Engine::levelMaker(const Recipe& recipe,
+                                                             const Kernels& kernels) {
+  if (const Status valid = validate(recipe); !valid) return valid.error();
+  if (recipe.frame.kind != WorldKind::Level)
+    return Error{Error::Code::InvalidInput, "only levels have floors", "/frame/kind", "level"};
+  const auto rooms = readRooms(recipe.level, recipe.folder);
+  if (!rooms) return rooms.error();
+  return makerOf(recipe, *rooms, kernels);
+}
+
+Result<std::shared_ptr<const LevelStage>> Engine::levelStage(const Recipe& recipe, uint64_t seed,
+                                                             const std::stop_token& stop) {
+  const Level& level = recipe.level;
+  const Rect bounds = boundsOf(recipe.frame);
+  const auto rooms = readRooms(level, recipe.folder);
+  if (!rooms) return rooms.error();
+  // What a floor is made of changes no cell of it.
+  Level shape = level;
+  shape.open.clear();
+  shape.walls = Level{}.walls;
+  for (LevelPlace& place : shape.places) place.name = place.material = std::string();
+  for (LevelProcess& process : shape.processes) process.name.clear();
+  DigestWriter writer;
+  writer.text("floor").u64(seed).i64(bounds.width).i64(bounds.height).text(levelJson(shape).dump());
+  for (const auto& texts : *rooms)
+    for (const std::string& text : texts) writer.text(text);
+  const Digest key = writer.finish();
+  auto floor = std::static_pointer_cast<const LevelFloor>(find(key));
+  if (!floor) {
+    const auto maker = makerOf(recipe, *rooms, *kernels_);
+    if (!maker) return maker.error();
+    auto made = (*maker)->make(level.floor, {}, stop);
+    if (!made) return made.error();
+    floor = *made;
+    keep(key, floor);
+  }
+  std::vector<MaterialIndex> places;
+  for (const LevelPlace& place : level.places)
+    places.push_back(indexOf(recipe.materials, place.material));
+  return std::make_shared<const LevelStage>(
+      floor, bounds, level.walls, indexOf(recipe.materials, level.open), std::move(places));
+}
+
 Result<std::shared_ptr<const BlockStage>> Engine::blockStage(const Recipe& recipe,
-                                                             WorldParts& parts, uint64_t seed) {
+                                                             const WorldParts& parts,
+                                                             uint64_t seed) {
   const auto setOf = [&](const std::vector<DepthLayer>& layers) {
     LayerSet set{layers, {}, 0};
     for (const DepthLayer& layer : layers)
@@ -253,37 +352,23 @@ Result<std::shared_ptr<const BlockStage>> Engine::blockStage(const Recipe& recip
     setOfBiome.resize(list.size() + 1);
     setOfBiome[i + 1] = at->second;
   }
-  BlockInputs inputs{
-      recipe.overhang,
-      recipe.overhang.mask ? fieldIn(recipe, parts, recipe.overhang.mask->field) : nullptr,
-      std::move(sets),
-      std::move(setOfBiome),
-      recipe.rock,
-      recipe.rock.bend.empty() ? nullptr : fieldIn(recipe, parts, recipe.rock.bend),
-      nullptr,
-      recipe.materials,
-      recipe.water.material,
-      parts.seaLevel,
-      seed,
-      recipe.strataOn,
-      !recipe.frame.blocks()};
-  if (inputs.columnsOnly) {
-    const Overhang none;
-    const std::string dry;
-    return BlockStage::compile({none,
-                                nullptr,
-                                {},
-                                {},
-                                recipe.rock,
-                                nullptr,
-                                nullptr,
-                                recipe.materials,
-                                dry,
-                                parts.seaLevel,
-                                seed,
-                                true,
-                                true});
-  }
+  const bool blocks = recipe.frame.blocks();
+  const Overhang none;
+  const std::string dry;
+  BlockInputs inputs{blocks ? recipe.overhang : none,
+                     blocks && recipe.overhang.mask
+                         ? fieldIn(recipe, parts, recipe.overhang.mask->field)
+                         : nullptr,
+                     std::move(sets),
+                     std::move(setOfBiome),
+                     recipe.rock,
+                     recipe.rock.bend.empty() ? nullptr : fieldIn(recipe, parts, recipe.rock.bend),
+                     nullptr,
+                     recipe.materials,
+                     blocks ? recipe.water.material : dry,
+                     parts.seaLevel,
+                     seed,
+                     recipe.strataOn};
   auto plain = BlockStage::compile(inputs);
   const bool anyOre = std::any_of(recipe.ores.begin(), recipe.ores.end(),
                                   [](const Ore& ore) { return ore.on && ore.share > 0; });
@@ -297,9 +382,17 @@ Result<std::shared_ptr<const BlockStage>> Engine::blockStage(const Recipe& recip
   DigestWriter writer;
   writer.text("rock profile").digest(recipeId(bare)).digest(parts.heights->key());
   const Digest profileKey = writer.finish();
-  parts.blocks = *plain;
-  const auto profile = rockProfile(recipe, parts, profileKey);
-  const OreInputs oreInputs{recipe.ores, recipe.rock, recipe.materials, recipe.frame.y, seed};
+  WorldParts without = parts;
+  (blocks ? without.blocks : without.rock) = *plain;
+  const auto profile =
+      blocks ? rockProfile(recipe, without, profileKey) : floorProfile(recipe, without);
+  // Each floor of a level looks at other bodies, all at one altitude.
+  const AxisBounds flat{0, 1};
+  const uint64_t own =
+      blocks ? seed
+             : combine(seed, static_cast<uint64_t>(static_cast<int64_t>(recipe.level.floor)));
+  const OreInputs oreInputs{recipe.ores, recipe.rock, recipe.materials,
+                            blocks ? recipe.frame.y : flat, own};
   const Digest key = OreStage::keyOf(oreInputs, profileKey);
   auto ores = std::static_pointer_cast<const OreStage>(find(key));
   if (!ores) {
@@ -331,7 +424,8 @@ Result<std::shared_ptr<const CaveStage>> Engine::caveStage(const Recipe& recipe,
   return CaveStage::compile(inputs, *kernels_, this);
 }
 
-Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe, bool passing) {
+Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe, bool passing,
+                                                     const std::stop_token& stop) {
   const FpState fp;
   if (const Status valid = validate(recipe); !valid) return valid.error();
   const uint64_t seed = seedNumber(recipe.seed);
@@ -413,9 +507,23 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe, bool 
   const double slack = 1 + 1e-5 * std::max(std::abs(surface.low), std::abs(surface.high));
   parts.lowest = static_cast<float>(surface.low - slack);
   parts.highest = static_cast<float>(surface.high + slack);
-  auto stage = blockStage(recipe, parts, seed);
-  if (!stage) return stage.error();
-  parts.blocks = *stage;
+  if (recipe.frame.blocks()) {
+    auto stage = blockStage(recipe, parts, seed);
+    if (!stage) return stage.error();
+    parts.blocks = *stage;
+  } else {
+    parts.blocks = columnStage(recipe, parts, seed);
+  }
+  if (recipe.frame.kind == WorldKind::Level && recipe.level.on) {
+    auto level = levelStage(recipe, seed, stop);
+    if (!level) return level.error();
+    parts.level = *level;
+    parts.lowest = 0;
+    parts.highest = (*level)->walls();
+    auto rock = blockStage(recipe, parts, seed);
+    if (!rock) return rock.error();
+    parts.rock = *rock;
+  }
   if (recipe.caves.on && !recipe.caves.empty()) {
     DigestWriter land;
     land.text("land").digest(parts.heights->key()).digest(biomeKey);

@@ -30,8 +30,14 @@ class Engine : private StagePool {
   static Result<std::unique_ptr<Engine>> create(const EngineOptions& options);
 
   /// Validates and compiles. Stages whose inputs did not change are taken from the pool. passing:
-  /// the world is for one look alone and takes no place among the last ones.
-  Result<std::shared_ptr<const World>> compile(const Recipe& recipe, bool passing = false);
+  /// the world is for one look alone and takes no place among the last ones. stop: given up while
+  /// the floor of a level is made.
+  Result<std::shared_ptr<const World>> compile(const Recipe& recipe, bool passing = false,
+                                               const std::stop_token& stop = {});
+
+  /// What makes the floors of a level, any of them: for whoever wants to see them made, or many.
+  static Result<std::shared_ptr<const LevelMaker>> levelMaker(const Recipe& recipe,
+                                                              const Kernels& kernels);
 
   /// How a field's values are spread over the world (heights, or one of world.field()); measured
   /// once. Nothing when stopped.
@@ -70,9 +76,16 @@ class Engine : private StagePool {
   std::shared_ptr<const Distribution> shapedHeights(const WorldParts& parts, const Recipe& recipe,
                                                     uint64_t seed);
 
-  /// parts: complete but for the blocks.
-  Result<std::shared_ptr<const BlockStage>> blockStage(const Recipe& recipe, WorldParts& parts,
-                                                       uint64_t seed);
+  /// The ground of worlds of blocks, or the rock of a level. parts: complete but for it.
+  Result<std::shared_ptr<const BlockStage>> blockStage(const Recipe& recipe,
+                                                       const WorldParts& parts, uint64_t seed);
+  /// Columns as if they were made of blocks.
+  static std::shared_ptr<const BlockStage> columnStage(const Recipe& recipe,
+                                                       const WorldParts& parts, uint64_t seed);
+  Result<std::shared_ptr<const LevelStage>> levelStage(const Recipe& recipe, uint64_t seed,
+                                                       const std::stop_token& stop);
+  /// How much rock of which kind a floor holds; parts.rock without ores.
+  std::shared_ptr<const RockProfile> floorProfile(const Recipe& recipe, const WorldParts& parts);
   /// How much rock of which kind lies where; parts.blocks without ores.
   std::shared_ptr<const RockProfile> rockProfile(const Recipe& recipe, const WorldParts& parts,
                                                  const Digest& key);

@@ -25,10 +25,8 @@ void hashIndices(DigestWriter& out, std::span<const uint16_t> indices, const IdO
   for (const uint16_t index : indices) out.u32(place[index]);
 }
 
-constexpr const char* kKinds[] = {"overland", "voxel", "side"};
-
 const char* kindOf(const World& world) {
-  return kKinds[static_cast<size_t>(world.recipe().frame.kind)];
+  return kindName(world.recipe().frame.kind);
 }
 
 /// Channels in the order of their names; those that a world does not have hash nothing.
@@ -137,6 +135,12 @@ Digest worldFingerprint(const World& world) {
   constexpr int64_t kApart = 97;
   DigestWriter out;
   const auto block = [&](int64_t x, int64_t z) { out.digest(hashSquare(world, {x, z, 8, 8})); };
+  if (world.level()) {  // Elsewhere there is nothing of it.
+    const Rect& all = world.bounds();
+    for (int64_t i = 0; i < 64; ++i)
+      block(all.x + i % 8 * (all.width - 8) / 7, all.z + i / 8 * (all.height - 8) / 7);
+    return out.finish();
+  }
   for (int64_t i = 0; i < 16; ++i) block(i % 4 * kApart, i / 4 * kApart);
   for (int64_t i = 0; i < 16; ++i) block(-5000 - i % 4 * kApart, -3000 - i / 4 * kApart);
   for (int64_t i = 0; i < 16; ++i) block(kFar + i % 4 * kApart, kFar - i / 4 * kApart);

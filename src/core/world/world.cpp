@@ -87,14 +87,14 @@ World::World(Recipe recipe, WorldParts parts, const Kernels& kernels, MemoLimit 
 std::optional<MaterialIndex> World::editAt(Cell cell, int64_t y) const {
   std::optional<MaterialIndex> out;
   if (edits_)
-    edits_->eachIn({cell.x, layout_.blocks() ? y : 0, cell.z, 1, 1, 1, 1},
+    edits_->eachIn({cell.x, layout_.blocks() ? y : editLevel(recipe_), cell.z, 1, 1, 1, 1},
                    [&](int64_t, int64_t, int64_t, uint16_t m) { out = editMaterials_[m]; });
   return out;
 }
 
 void World::applyEdits(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride) const {
   if (!edits_ || layout_.blocks()) return;
-  edits_->eachIn({grid.x, 0, grid.z, grid.step, grid.width, 1, grid.height},
+  edits_->eachIn({grid.x, editLevel(recipe_), grid.z, grid.step, grid.width, 1, grid.height},
                  [&](int64_t x, int64_t, int64_t z, uint16_t m) {
                    materials[(z - grid.z) / grid.step * stride + (x - grid.x) / grid.step] =
                        editMaterials_[m];
@@ -120,6 +120,9 @@ std::vector<std::string> World::approximations(int64_t step) const {
   if (parts_.biomes && parts_.biomes->islets() > 0 && step > Islets::kExactStep)
     out.push_back("islets given back");
   if (blocks() && parts_.blocks->ores() && !parts_.blocks->ores()->empty() &&
+      step > BlockStage::kExactStep)
+    out.push_back("ores");
+  if (level() && parts_.rock->ores() && !parts_.rock->ores()->empty() &&
       step > BlockStage::kExactStep)
     out.push_back("ores");
   if (parts_.caves && step > CaveStage::kExactStep) out.push_back("caves");
@@ -416,10 +419,14 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
   const FpState fp;
   Land land = asked;
   if (land.stride == 0) land.stride = grid.width;
-  if (!land.materials) return makeLand(grid, land, stop) ? done() : Status(cancelled());
+  if (!land.materials) {
+    if (!makeLand(grid, land, stop)) return cancelled();
+    if (level() && land.heights) levelHeights(grid, land.heights, land.stride);
+    return done();
+  }
   const auto room = static_cast<size_t>(land.stride) * static_cast<size_t>(grid.height);
   std::vector<BiomeIndex> biomes;
-  if (!parts_.biomeBands.empty() && !land.biomes) {
+  if ((!parts_.biomeBands.empty() || (level() && parts_.biomes)) && !land.biomes) {
     biomes.resize(room);
     land.biomes = biomes.data();
   }
@@ -437,6 +444,16 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
     return cancelled();
   }
   StageClock clock(land.times);
+  std::vector<uint16_t> depths;
+  if (level()) {  // Bands of a level see the rock fall with the depth.
+    depths.resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
+    for (int32_t j = 0, at = 0; j < grid.height; ++j)
+      for (int32_t i = 0; i < grid.width; ++i, ++at) {
+        const int32_t depth = level()->depthAt({grid.x + i * grid.step, grid.z + j * grid.step});
+        depths[static_cast<size_t>(at)] = static_cast<uint16_t>(depth);
+        land.heights[j * land.stride + i] -= static_cast<float>(depth);
+      }
+  }
   for (int32_t j = 0; j < grid.height; ++j) {
     if (stop.stop_requested()) return cancelled();
     const ptrdiff_t row = j * land.stride;
@@ -455,6 +472,12 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
   if (parts_.caves && !layout_.blocks() && grid.step <= CaveStage::kExactStep &&
       !parts_.caves->markOpenings(grid, land.materials, land.stride, stop))
     return cancelled();
+  if (level()) {
+    if (!levelMaterials(grid, depths.data(), parts_.biomes ? land.biomes : nullptr, land.materials,
+                        land.stride, stop))
+      return cancelled();
+    levelHeights(grid, land.heights, land.stride);
+  }
   applyEdits(grid, land.materials, land.stride);
   clock.stop(&StageTimes::strata);
   return done();
@@ -507,14 +530,18 @@ uint16_t World::fillAt(Cell cell) const {
 }
 
 float World::heightAt(Cell cell) const {
+  return level() ? (isOpen(cell) ? 0.0f : level()->walls()) : landHeightAt(cell);
+}
+
+float World::landHeightAt(Cell cell) const {
   const FpState fp;
   const float base = parts_.heights->at({cell.x, 0}, {cell.z, 0});
   return parts_.biomes ? parts_.biomes->at(cell, base).height : base;
 }
 
 float World::slopeAt(Cell cell) const {
-  return slopeOf(heightAt({cell.x - 1, cell.z}), heightAt({cell.x + 1, cell.z}),
-                 heightAt({cell.x, cell.z - 1}), heightAt({cell.x, cell.z + 1}));
+  return slopeOf(landHeightAt({cell.x - 1, cell.z}), landHeightAt({cell.x + 1, cell.z}),
+                 landHeightAt({cell.x, cell.z - 1}), landHeightAt({cell.x, cell.z + 1}));
 }
 
 const BandTable& World::bandsOf(BiomeIndex biome) const {
@@ -580,6 +607,16 @@ void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* 
     const auto k = static_cast<size_t>(i);
     const float slope =
         side[0].empty() ? 0.0f : slopeOf(side[0][k], side[1][k], side[2][k], side[3][k]);
+    if (level()) {
+      CellValue value;
+      value.height = heights[i];
+      value.slope = slope;
+      value.biome = biomes[i];
+      layLevel(cells[i], value);
+      heights[i] = value.height;
+      materials[i] = value.material;
+      continue;
+    }
     materials[i] = bandsOf(biomes[i]).decide(cells[i], heights[i], slope).material;
     if (layout_.blocks()) continue;
     if (parts_.caves && parts_.caves->openingAt(cells[i])) materials[i] = parts_.caves->opening();
@@ -589,7 +626,7 @@ void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* 
 
 CellValue World::at(Cell cell) const {
   CellValue value = groundAt(cell);
-  if (const auto edited = layout_.blocks() ? std::nullopt : editAt(cell, 0))
+  if (const auto edited = layout_.blocks() ? std::nullopt : editAt(cell, 0); edited && !level())
     value.material = *edited;
   if (blocks()) {
     const FpState fp;
@@ -616,6 +653,7 @@ CellValue World::groundAt(Cell cell) const {
     value.biome = at.biome;
   }
   value.slope = slopeAt(cell);
+  if (level()) return layLevel(cell, value), value;
   const BandTable::Decision decision = bandsOf(value.biome).decide(cell, value.height, value.slope);
   value.band = decision.band;
   value.slopeBand = decision.slope;

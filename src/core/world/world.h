@@ -11,6 +11,7 @@
 #include "base/memo.h"
 #include "base/result.h"
 #include "cave/caves.h"
+#include "cave/level_stage.h"
 #include "climate/biomes.h"
 #include "field/field.h"
 #include "recipe/recipe.h"
@@ -29,6 +30,14 @@ struct CellValue {
   int slopeBand = -1;           ///< Index of the slope band that decided the material, or -1.
   int band = -1;                ///< Index of the band by altitude; -1 when there are no bands.
   MaterialIndex material = kUnassigned;  ///< kOutside beyond the bounds.
+  /// In levels: height is that of the floor or the wall, and the rest of the rock.
+  struct OfLevel {
+    int32_t depth = 0;     ///< Cells to the nearest open one; 0 in one.
+    int place = -1;        ///< Index of the must-have place here, or -1.
+    float rock = 0;        ///< What the bands compare: the height of the rock less the depth.
+    BlockStage::At solid;  ///< What the rock holds at that depth.
+  };
+  std::optional<OfLevel> level;
 };
 
 /// What one block holds, and why.
@@ -50,6 +59,8 @@ struct WorldParts {
   double seaLevel = 0;                       ///< As it came out, when the recipe holds a share.
   std::shared_ptr<const BlockStage> blocks;  ///< In worlds of columns those as high as they are.
   std::shared_ptr<const CaveStage> caves;    ///< Nothing while there are none.
+  std::shared_ptr<const LevelStage> level;   ///< Of levels, unless the stage is off.
+  std::shared_ptr<const BlockStage> rock;    ///< Of levels: what lies how deep.
   float lowest = 0, highest = 0;             ///< Between these every height lies.
 };
 
@@ -93,6 +104,10 @@ class World final : public ChunkSource {
   const BlockStage* blocks() const { return layout_.blocks() ? parts_.blocks.get() : nullptr; }
   /// The stage Caves; nullptr while there are none.
   const CaveStage* caves() const { return parts_.caves.get(); }
+  /// The stage Level; nullptr in other worlds, and while it is off.
+  const LevelStage* level() const { return parts_.level.get(); }
+  /// The rock of a level: layers by depth, beds, ores; nullptr without level().
+  const BlockStage* levelRock() const { return level() ? parts_.rock.get() : nullptr; }
   /// How the world's ground is cut into bricks to look at. In worlds of blocks that is layout();
   /// worlds of columns have it too, though their chunks are not made of it.
   const ChunkLayout& groundLayout() const { return groundLayout_; }
@@ -184,6 +199,11 @@ class World final : public ChunkSource {
   float slopeAt(Cell cell) const;
   /// Height of one cell, by the plain scalar code.
   float heightAt(Cell cell) const;
+  /// The same without the floor of a level: of the rock.
+  float landHeightAt(Cell cell) const;
+  /// Whether a cell of a level is open: as the floor is, unless it was changed by hand to what is
+  /// solid or not. REQUIRES: level().
+  bool isOpen(Cell cell) const;
 
   /// The recipe's material; nothing for kUnassigned, kOpen and kOutside.
   const Material* material(MaterialIndex index) const;
@@ -197,9 +217,16 @@ class World final : public ChunkSource {
  private:
   Result<std::shared_ptr<const Chunk>> makeChunk(ChunkPos pos, const std::stop_token& stop,
                                                  StageTimes* times) const override;
-  /// Everything that is known of columns; materials as the bands say.
+  /// Everything that is known of columns; materials as the bands say, or the level.
   Status sampleGround(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
   CellValue groundAt(Cell cell) const;
+  /// Heights of the floor in place of the rock's.
+  void levelHeights(const SampleGrid& grid, float* heights, ptrdiff_t stride) const;
+  /// Materials of a grid of a level in place of the bands'. depths: of its samples, row by row.
+  bool levelMaterials(const SampleGrid& grid, const uint16_t* depths, const BiomeIndex* biomes,
+                      MaterialIndex* materials, ptrdiff_t stride,
+                      const std::stop_token& stop) const;
+  void layLevel(Cell cell, CellValue& value) const;
   /// Puts what was changed by hand into a grid's materials.
   void applyEdits(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride) const;
   /// Chunk::fill of a grid's samples, against those one sample away.

@@ -1,0 +1,106 @@
+/// Editor of the stage Level: the processes that make a floor, and the places that must be there.
+#pragma once
+
+#include <QPlainTextEdit>
+#include <QWheelEvent>
+#include <stop_token>
+
+#include "app/document/courier.h"
+#include "app/edit/editor.h"
+#include "audit/level_audit.h"
+
+namespace app {
+
+/// The cells of a prepared room, typed; told about when they are left.
+class RoomText : public QPlainTextEdit {
+  Q_OBJECT
+
+ public:
+  using QPlainTextEdit::QPlainTextEdit;
+
+ signals:
+  void left();
+
+ protected:
+  void focusOutEvent(QFocusEvent* e) override {
+    QPlainTextEdit::focusOutEvent(e);
+    emit left();
+  }
+  void wheelEvent(QWheelEvent* e) override {  // Pages scroll on over texts that are not typed in.
+    hasFocus() ? QPlainTextEdit::wheelEvent(e) : e->ignore();
+  }
+};
+
+class LevelEditor : public Editor {
+  Q_OBJECT
+
+ public:
+  explicit LevelEditor(Document& document, QWidget* parent = nullptr);
+  ~LevelEditor() override;
+  void refresh();
+  /// Measures the floor of the document's world, if it is another one.
+  void worldChanged();
+  /// What the floor is like, for the head of the editor.
+  QString figures() const;
+  /// Puts the focus on the control at a JSON pointer of the stage.
+  void showPointer(const std::string& pointer);
+  bool settled() const { return !measuring_; }
+
+ signals:
+  void switchRequested();
+  void figuresChanged();
+  /// A process is to be seen at work.
+  void replayRequested(const QString& process);
+  /// A text or picture of a room is to be chosen.
+  void roomFileRequested(const QString& process, const QString& piece);
+
+ public slots:
+  /// What the window's dialog found.
+  void setRoomFile(const QString& process, const QString& piece, const QString& file);
+
+ private:
+  using Process = acre::LevelProcess;
+  /// A number of a process or place: how it is called, what it may be, and where it is.
+  struct Number {
+    QString label;
+    QString key;
+    NumberSpec spec;
+    Access access;
+    QString tip;
+  };
+  struct NumbersOf;
+
+  void rebuild();
+  void addFloor(QVBoxLayout* column);
+  void addProcess(QVBoxLayout* column, const Process& process);
+  void addPlace(QVBoxLayout* column, const acre::LevelPlace& place);
+  void addPieces(QVBoxLayout* column, const Process& process);
+  void addButtons(QVBoxLayout* column);
+  QHBoxLayout* headOf(const QString& key, const std::string& id, const std::string& name,
+                      const QString& what);
+  void addNumbers(QVBoxLayout* column, const QString& key, const std::vector<Number>& numbers,
+                  int across);
+  std::vector<Number> numbersOf(const Process& process) const;
+  /// What is no number about a process: rules, shapes, switches.
+  void addChoices(QVBoxLayout* column, const Process& process);
+  void editProcess(const QString& step, const std::string& id,
+                   const std::function<void(Process&)>& change);
+  void editPlace(const QString& step, const std::string& id,
+                 const std::function<void(acre::LevelPlace&)>& change);
+  void showFigures();
+
+  std::shared_ptr<Courier<LevelEditor>> courier_;
+  QVBoxLayout* column_;
+  QWidget* body_ = nullptr;
+  std::string built_;
+  QLabel* state_ = nullptr;     // What the floor is like.
+  QWidget* lacking_ = nullptr;  // A warning, and what it lacks.
+  QLabel* warning_ = nullptr;
+  std::shared_ptr<const acre::World> measured_;
+  std::stop_source stop_;
+  bool measuring_ = false;
+  std::optional<acre::LevelFigures> figures_;
+  std::vector<std::string> faults_;
+};
+
+}  // namespace app

@@ -1,0 +1,398 @@
+// Controls of one process of a level: what LevelEditor says of each kind.
+#include <QFontMetrics>
+#include <QLineEdit>
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+
+#include "app/biome/controls.h"
+#include "app/edit/lists.h"
+#include "app/level/level_editor.h"
+#include "app/look/look.h"
+#include "recipe/automaton_rule.h"
+
+namespace app {
+namespace {
+
+using acre::Amount;
+using acre::Recipe;
+
+double rounded(double value) {
+  return std::round(value * 1e9) / 1e9;
+}
+
+QString keyOf(const std::string& id) {
+  return QStringLiteral("level.") + QString::fromStdString(id);
+}
+
+QString wordOf(const acre::LevelProcess& process) {
+  const QString words[] = {QObject::tr("noise walls"), QObject::tr("automaton"),
+                           QObject::tr("walks"),       QObject::tr("outline"),
+                           QObject::tr("rooms"),       QObject::tr("open spaces")};
+  return words[process.what.index()];
+}
+
+}  // namespace
+
+/// Numbers of the parts that processes are made of.
+struct LevelEditor::NumbersOf {
+  std::string id;  // Of the process.
+  std::vector<Number> list;
+
+  /// A number found in the part that the process is made of.
+  template <class T, class Get, class Set>
+  void add(const QString& label, const QString& key, const NumberSpec& spec, Get get, Set set,
+           const QString& tip) {
+    list.push_back({label,
+                    key,
+                    spec,
+                    {[id = id, get](const Recipe& r) -> std::optional<double> {
+                       const auto* p = withId(r.level.processes, id);
+                       const T* part = p ? std::get_if<T>(&p->what) : nullptr;
+                       return part ? std::optional(rounded(get(*part))) : std::nullopt;
+                     },
+                     [id = id, set](Recipe& r, double v) {
+                       auto* p = withId(r.level.processes, id);
+                       if (T* part = p ? std::get_if<T>(&p->what) : nullptr) set(*part, v);
+                     }},
+                    tip});
+  }
+
+  template <class T>
+  void real(const QString& label, const char* key, const NumberSpec& spec, double T::*value,
+            double scale, const QString& tip) {
+    add<T>(
+        label, QLatin1String(key), spec, [=](const T& part) { return part.*value * scale; },
+        [=](T& part, double v) { part.*value = v / scale; }, tip);
+  }
+  template <class T>
+  void whole(const QString& label, const char* key, const acre::Range& range, int T::*value,
+             const QString& tip) {
+    add<T>(
+        label, QLatin1String(key), {range, 0.25, false, true, {}},
+        [=](const T& part) { return static_cast<double>(part.*value); },
+        [=](T& part, double v) { part.*value = static_cast<int>(std::lround(v)); }, tip);
+  }
+  /// An amount on floor 1, and what each floor below adds.
+  template <class T>
+  void amount(const QString& label, const char* key, const NumberSpec& spec, Amount T::*value,
+              double scale, const QString& tip) {
+    add<T>(
+        label, QLatin1String(key), spec, [=](const T& part) { return (part.*value).at * scale; },
+        [=](T& part, double v) { (part.*value).at = v / scale; }, tip);
+    const double span = spec.range.high - spec.range.low;
+    add<T>(
+        QObject::tr("per floor"), QLatin1String(key) + QStringLiteral(".perFloor"),
+        {{-span, span}, spec.step / 4, false, false, spec.unit},
+        [=](const T& part) { return (part.*value).perFloor * scale; },
+        [=](T& part, double v) { (part.*value).perFloor = v / scale; },
+        QObject::tr("%1: so much more on each floor below the first.").arg(label));
+  }
+};
+
+auto LevelEditor::numbersOf(const Process& process) const -> std::vector<Number> {
+  const NumberSpec share{{0, 100}, 0.25, false, false, tr("%")};
+  const auto count = [](const acre::Range& range) {
+    return NumberSpec{range, 0.5, false, false, {}};
+  };
+  NumbersOf out{process.id, {}};
+  if (std::holds_alternative<acre::NoiseWalls>(process.what)) {
+    using T = acre::NoiseWalls;
+    const auto band = [&](const QString& label, const char* key, const NumberSpec& spec, auto value,
+                          const QString& tip) {
+      out.add<T>(
+          label, QLatin1String(key), spec, [value](const T& walls) { return value(walls.band); },
+          [value](T& walls, double v) { value(walls.band) = v; }, tip);
+    };
+    band(
+        tr("width"), "width", {acre::limits::width, 1, true, false, {}},
+        [](auto& b) -> auto& { return b.noise.width; }, tr("Feature width of the noise."));
+    band(
+        tr("solid from"), "low", {acre::limits::noiseBand, 0.005, false, false, {}},
+        [](auto& b) -> auto& { return b.low; }, tr("Solid where the noise is so much or more."));
+    band(
+        tr("to"), "high", {acre::limits::noiseBand, 0.005, false, false, {}},
+        [](auto& b) -> auto& { return b.high; }, tr("Solid below this value."));
+  } else if (const auto* a = std::get_if<acre::FilledAutomaton>(&process.what)) {
+    using T = acre::FilledAutomaton;
+    if (a->refill)
+      out.amount<T>(tr("filled"), "fill", share, &T::fill, 100,
+                    tr("Chance of each cell to be solid before the first step."));
+    out.amount<T>(tr("steps"), "steps", count(acre::limits::levelSteps), &T::steps, 1,
+                  tr("How often the rule is applied."));
+  } else if (std::holds_alternative<acre::DiggingWalks>(process.what)) {
+    using T = acre::DiggingWalks;
+    out.amount<T>(tr("walkers"), "walkers", count(acre::limits::walkers), &T::walkers, 1,
+                  tr("They dig in turn, a cell each."));
+    out.amount<T>(tr("steps"), "steps", count(acre::limits::walkLength), &T::steps, 1,
+                  tr("Of each walker."));
+    out.real<T>(tr("turns"), "turn", share, &T::turn, 100, tr("Chance to turn at each step."));
+    out.whole<T>(tr("radius"), "radius", acre::limits::walkRadius, &T::radius,
+                 tr("Cells dug about the walker."));
+    out.real<T>(tr("until open"), "untilOpen", share, &T::untilOpen, 100,
+                tr("Ends when so much of the floor is open."));
+  } else if (std::holds_alternative<acre::LevelBody>(process.what)) {
+    using T = acre::LevelBody;
+    out.amount<T>(tr("floods"), "floods", count(acre::limits::bodyFloods), &T::floods, 1,
+                  tr("How often the edge is pushed in or out."));
+    out.amount<T>(tr("cells each"), "size", count(acre::limits::bodySize), &T::size, 1,
+                  tr("Of one flood."));
+    out.real<T>(tr("inward"), "inward", share, &T::inward, 100,
+                tr("Of the floods that push inward."));
+    out.whole<T>(tr("smoothed"), "smooth", acre::limits::bodySmooth, &T::smooth,
+                 tr("Passes of counted majority over the edge's cells alone."));
+  } else if (std::holds_alternative<acre::LevelRooms>(process.what)) {
+    using T = acre::LevelRooms;
+    out.amount<T>(tr("rooms"), "count", count(acre::limits::roomCount), &T::count, 1,
+                  tr("At most so many; fewer where there is no room."));
+    out.whole<T>(tr("distance"), "distance", acre::limits::roomDistance, &T::distance,
+                 tr("Cells between rooms."));
+  } else {
+    using T = acre::LevelSpaces;
+    out.whole<T>(tr("drop below"), "least", acre::limits::leastSpace, &T::least,
+                 tr("Open spaces of fewer cells are filled."));
+  }
+  return std::move(out.list);
+}
+
+void LevelEditor::addProcess(QVBoxLayout* column, const Process& process) {
+  const std::string id = process.id;
+  const QString key = keyOf(id);
+  auto* head = headOf(key, id, process.name, tr("a process"));
+  auto* on = new Tick(QString());
+  on->setObjectName(key + QStringLiteral(".on"));
+  on->setAccessibleName(tr("%1 on").arg(QString::fromStdString(process.name)));
+  on->setChecked(process.on);
+  connect(on, &Tick::toggled, this, [this, id](bool state) {
+    editProcess(state ? tr("Switch process on") : tr("Switch process off"), id,
+                [state](Process& p) { p.on = state; });
+  });
+  head->insertWidget(0, on);
+  head->addWidget(caption(wordOf(process)));
+  auto* steps = wordButton(tr("Steps"), key + QStringLiteral(".steps.show"),
+                           tr("Shows this process step by step in Replay"));
+  connect(steps, &QToolButton::clicked, this,
+          [this, id] { emit replayRequested(QString::fromStdString(id)); });
+  head->addWidget(steps);
+  for (const auto& [text, name, tip, by] :
+       {std::tuple("↑", "up", tr("Earlier"), -1), std::tuple("↓", "down", tr("Later"), 1)}) {
+    auto* move =
+        smallButton(QString::fromUtf8(text), key + QLatin1Char('.') + QLatin1String(name), tip);
+    connect(move, &QToolButton::clicked, this, [this, id, tip = tip, by = by] {
+      apply(tr("%1 in the chain").arg(tip), [&](Recipe& r) {
+        auto& list = r.level.processes;
+        for (size_t k = 0; k < list.size(); ++k) {
+          const auto to = static_cast<ptrdiff_t>(k) + by;
+          if (list[k].id != id || to < 0 || to >= static_cast<ptrdiff_t>(list.size())) continue;
+          return std::swap(list[k], list[static_cast<size_t>(to)]);
+        }
+      });
+    });
+    head->addWidget(move);
+  }
+  head->addWidget(deleteButton(
+      key + QStringLiteral(".delete"), tr("Delete process"),
+      [id](Recipe& r) { std::erase_if(r.level.processes, [&](auto& p) { return p.id == id; }); }));
+  column->addSpacing(2);
+  column->addLayout(head);
+  addChoices(column, process);
+  const bool paired = std::holds_alternative<acre::NoiseWalls>(process.what) ||
+                      std::holds_alternative<acre::LevelSpaces>(process.what);
+  addNumbers(column, key, numbersOf(process), paired ? 3 : 2);
+  if (std::holds_alternative<acre::LevelRooms>(process.what)) addPieces(column, process);
+}
+
+void LevelEditor::addChoices(QVBoxLayout* column, const Process& process) {
+  const std::string id = process.id;
+  const QString key = keyOf(id);
+  const auto tick = [&](const QString& text, const char* name, bool state, const QString& tip,
+                        std::function<void(Process&, bool)> set) {
+    auto* box = new Tick(text);
+    box->setObjectName(key + QLatin1Char('.') + QLatin1String(name));
+    box->setChecked(state);
+    box->setToolTip(tip);
+    connect(box, &Tick::toggled, this, [this, id, text, set = std::move(set)](bool now) {
+      editProcess(text, id, [&](Process& p) { set(p, now); });
+    });
+    return box;
+  };
+  auto* row = new QHBoxLayout;
+  row->setSpacing(6);
+  if (const auto* walls = std::get_if<acre::NoiseWalls>(&process.what)) {
+    row->addWidget(
+        tick(tr("open everything else"), "refill", walls->refill,
+             tr("Off: cells outside the band stay as they are."),
+             [](Process& p, bool now) { std::get<acre::NoiseWalls>(p.what).refill = now; }));
+  } else if (const auto* automaton = std::get_if<acre::FilledAutomaton>(&process.what)) {
+    row->addWidget(caption(tr("rule")));
+    auto* rule = new QLineEdit(QString::fromStdString(automaton->rule));
+    rule->setObjectName(key + QStringLiteral(".rule"));
+    rule->setAccessibleName(tr("Rule of an automaton"));
+    rule->setToolTip(
+        tr("Birth and survival by solid neighbours of 8: a digit each, as "
+           "B5678/S45678."));
+    connect(rule, &QLineEdit::editingFinished, this, [this, rule, id] {
+      const auto* now = withId(document_.recipe().level.processes, id);
+      const auto* a = now ? std::get_if<acre::FilledAutomaton>(&now->what) : nullptr;
+      const std::string text = rule->text().trimmed().toStdString();
+      if (!a || a->rule == text) return;
+      const auto read = acre::readRule(text, acre::AutomatonRule::kPlane, "rule");
+      if (!read) {
+        rule->setText(QString::fromStdString(a->rule));
+        return emit refused(QString::fromStdString(read.error().text()));
+      }
+      editProcess(tr("Rule of an automaton"), id,
+                  [&](Process& p) { std::get<acre::FilledAutomaton>(p.what).rule = text; });
+    });
+    row->addWidget(rule, 1);
+    row->addWidget(tick(
+        tr("refill"), "refill", automaton->refill, tr("Off: the rule goes on from what is there."),
+        [](Process& p, bool now) { std::get<acre::FilledAutomaton>(p.what).refill = now; }));
+    column->addLayout(row);
+    row = new QHBoxLayout;
+    row->setSpacing(6);
+    row->addWidget(caption(tr("beyond the edge lies")));
+    auto* edge = new Choice;
+    edge->setObjectName(key + QStringLiteral(".edge"));
+    edge->setAccessibleName(tr("Edge of an automaton"));
+    edge->addItems({tr("solid rock"), tr("open space"), tr("nothing: edge cells stay")});
+    edge->setCurrentIndex(static_cast<int>(automaton->edge));
+    connect(edge, &Choice::activated, this, [this, id](int index) {
+      editProcess(tr("Edge of an automaton"), id, [index](Process& p) {
+        std::get<acre::FilledAutomaton>(p.what).edge =
+            static_cast<acre::AutomatonLayer::Edge>(index);
+      });
+    });
+    row->addWidget(edge);
+  } else if (const auto* body = std::get_if<acre::LevelBody>(&process.what)) {
+    row->addWidget(caption(tr("begins as a")));
+    auto* shape = new Choice;
+    shape->setObjectName(key + QStringLiteral(".shape"));
+    shape->addItems({tr("disc"), tr("rectangle")});
+    shape->setCurrentIndex(body->round ? 0 : 1);
+    connect(shape, &Choice::activated, this, [this, id](int index) {
+      editProcess(tr("Shape of an outline"), id,
+                  [index](Process& p) { std::get<acre::LevelBody>(p.what).round = index == 0; });
+    });
+    row->addWidget(shape);
+  } else if (const auto* rooms = std::get_if<acre::LevelRooms>(&process.what)) {
+    row->addWidget(tick(tr("turned by quarters"), "turn", rooms->turn,
+                        tr("Rooms may lie in any of four directions."), [](Process& p, bool now) {
+                          std::get<acre::LevelRooms>(p.what).turn = now;
+                        }));
+  } else if (const auto* spaces = std::get_if<acre::LevelSpaces>(&process.what)) {
+    row->addWidget(tick(tr("connect the rest by the shortest digging"), "join", spaces->join,
+                        tr("Off: they are left as they are."), [](Process& p, bool now) {
+                          std::get<acre::LevelSpaces>(p.what).join = now;
+                        }));
+  }
+  row->addStretch(1);
+  if (row->count() > 1) column->addLayout(row);
+}
+
+void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
+  const std::string id = process.id;
+  const auto& rooms = std::get<acre::LevelRooms>(process.what);
+  for (const auto& piece : rooms.pieces) {
+    const std::string pieceId = piece.id;
+    const QString key = keyOf(id) + QLatin1Char('.') + QString::fromStdString(pieceId);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(5);
+    row->addSpacing(22);
+    auto* name = caption(QString::fromStdString(pieceId));
+    name->setFixedWidth(78);
+    row->addWidget(name, 0, Qt::AlignTop);
+    const auto setPiece = [this, id, pieceId](
+                              const QString& step,
+                              const std::function<void(acre::LevelRooms::Piece&)>& change) {
+      editProcess(step, id, [&](Process& p) {
+        for (auto& one : std::get<acre::LevelRooms>(p.what).pieces)
+          if (one.id == pieceId) change(one);
+      });
+    };
+    if (piece.file.empty()) {
+      auto* text = new RoomText(QString::fromStdString(piece.text));
+      text->setObjectName(key + QStringLiteral(".text"));
+      text->setAccessibleName(tr("Cells of a room"));
+      text->setToolTip(
+          tr("# solid, . open, space as it is; letters and digits mark places.\n"
+             "Taken over when the text is left."));
+      QFont fixed = font();
+      fixed.setFamily(QStringLiteral("DejaVu Sans Mono"));
+      text->setFont(fixed);
+      text->setTabChangesFocus(true);
+      text->setLineWrapMode(QPlainTextEdit::NoWrap);
+      constexpr qsizetype kMostLines = 12;
+      const auto lines = QString::fromStdString(piece.text).count(QLatin1Char('\n')) + 1;
+      if (lines <= kMostLines) text->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+      text->setFixedHeight(static_cast<int>(std::clamp<qsizetype>(lines, 3, kMostLines)) *
+                               QFontMetrics(fixed).lineSpacing() +
+                           14);
+      connect(text, &RoomText::left, this, [this, text, setPiece, id, pieceId] {
+        const std::string now = text->toPlainText().toStdString();
+        const auto* p = withId(document_.recipe().level.processes, id);
+        const auto* one = p ? withId(std::get<acre::LevelRooms>(p->what).pieces, pieceId) : nullptr;
+        if (!one || one->text == now) return;
+        const auto read = acre::readRoom(now, "room " + pieceId);
+        if (!read) {
+          text->setPlainText(QString::fromStdString(one->text));
+          return emit refused(QString::fromStdString(read.error().text()));
+        }
+        setPiece(tr("Cells of a room"), [&](auto& room) { room.text = now; });
+      });
+      row->addWidget(text, 1);
+    } else {
+      auto* file = new QLabel(QString::fromStdString(piece.file));
+      file->setTextInteractionFlags(Qt::TextSelectableByMouse);
+      row->addWidget(file, 1);
+    }
+    auto* buttons = new QVBoxLayout;
+    buttons->setSpacing(2);
+    auto* file = wordButton(tr("File…"), key + QStringLiteral(".file"),
+                            tr("Reads the room from a text or PNG file"));
+    connect(file, &QToolButton::clicked, this, [this, id, pieceId] {
+      emit roomFileRequested(QString::fromStdString(id), QString::fromStdString(pieceId));
+    });
+    buttons->addWidget(file);
+    buttons->addWidget(
+        deleteButton(key + QStringLiteral(".delete"), tr("Delete room"), [id, pieceId](Recipe& r) {
+          if (Process* p = withId(r.level.processes, id))
+            std::erase_if(std::get<acre::LevelRooms>(p->what).pieces,
+                          [&](auto& one) { return one.id == pieceId; });
+        }));
+    buttons->addStretch(1);
+    row->addLayout(buttons);
+    column->addLayout(row);
+  }
+  auto* add =
+      smallButton(tr("+ Room"), keyOf(id) + QStringLiteral(".addRoom"), tr("Adds a prepared room"));
+  connect(add, &QToolButton::clicked, this, [this, id] {
+    editProcess(tr("Add room"), id, [](Process& p) {
+      auto& pieces = std::get<acre::LevelRooms>(p.what).pieces;
+      pieces.push_back({acre::freshId("room", idsOf(pieces)),
+                        "#######\n#.....#\n#......\n#.....#\n#######\n",
+                        {}});
+    });
+  });
+  auto* row = new QHBoxLayout;
+  row->addSpacing(22);
+  row->addWidget(add);
+  row->addStretch(1);
+  column->addLayout(row);
+}
+
+void LevelEditor::setRoomFile(const QString& process, const QString& piece, const QString& file) {
+  const std::filesystem::path path(file.toStdString());
+  std::error_code none;
+  const auto shorter = std::filesystem::relative(path, document_.recipe().folder, none);
+  const bool saved = !document_.recipe().folder.empty() && !none && !shorter.empty();
+  editProcess(tr("Room from a file"), process.toStdString(), [&](Process& p) {
+    for (auto& one : std::get<acre::LevelRooms>(p.what).pieces)
+      if (one.id == piece.toStdString()) {
+        one.text.clear();
+        one.file = saved ? shorter.string() : path.string();
+      }
+  });
+}
+
+}  // namespace app

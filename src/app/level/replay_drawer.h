@@ -1,0 +1,122 @@
+/// How a floor became what it is: each process step by step, on the map and in figures.
+#pragma once
+
+#include <QLabel>
+#include <QPushButton>
+#include <QSlider>
+#include <QTimer>
+#include <memory>
+#include <stop_token>
+
+#include "app/document/courier.h"
+#include "app/document/document.h"
+#include "app/edit/choice.h"
+#include "app/landmarks/spaces_list.h"
+#include "cave/level.h"
+#include "cave/replay.h"
+
+namespace app {
+
+/// One figure over the steps, with the current one marked. A click goes to a step.
+class ReplayPlot : public QWidget {
+  Q_OBJECT
+
+ public:
+  ReplayPlot(const QString& title, const QString& name, QWidget* parent = nullptr);
+  /// format: how a value is told.
+  void set(std::vector<double> values, std::function<QString(double)> format);
+  /// Steps where another process begins.
+  void setMarks(std::vector<int> steps);
+  void setStep(int step);
+  int step() const { return step_; }
+  QSize sizeHint() const override { return {200, 64}; }
+
+ signals:
+  void chosen(int step);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+
+ private:
+  QRectF plotRect() const;
+  int stepAt(double x) const;
+
+  QString title_;
+  std::vector<double> values_;
+  std::vector<int> marks_;
+  std::function<QString(double)> format_;
+  int step_ = 0;
+};
+
+/// Space plays and pauses, Left and Right step, Home and End go to the ends.
+class ReplayDrawer : public QWidget {
+  Q_OBJECT
+
+ public:
+  explicit ReplayDrawer(Document& document, QWidget* parent = nullptr);
+  ~ReplayDrawer() override;
+  void refresh();
+  /// Shows one process of the level.
+  void choose(const QString& process);
+  bool settled() const { return !recording_; }
+  int steps() const;
+  int step() const { return step_; }
+  const acre::Replay* replay() const { return replay_.get(); }
+  /// What the pointer is over on the map.
+  void hover(bool inside, acre::Cell cell);
+
+ public slots:
+  void go(int step);
+  void play(bool on);
+  /// Runs the chosen process again from the last cell to the first and says whether it is equal.
+  void reverse();
+
+ signals:
+  void pictureChanged(std::shared_ptr<const SpacesPicture> picture);
+  void shownChanged(bool shown);
+  void refused(const QString& reason);
+
+ protected:
+  void showEvent(QShowEvent*) override;
+  void hideEvent(QHideEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  void record();
+  void listProcesses();
+  void showStep();
+  void showPointer();
+  std::string chosenId() const;
+
+  Document& document_;
+  std::shared_ptr<Courier<ReplayDrawer>> courier_;
+  std::shared_ptr<const acre::World> world_;  // That was recorded.
+  std::string recorded_;                      // Which process.
+  std::stop_source stop_;
+  uint64_t request_ = 0;
+  bool recording_ = false;
+  std::shared_ptr<acre::Replay> replay_;
+  std::vector<size_t> processes_;  // Which one made each step, from the first on.
+  int step_ = 0;
+  bool hovering_ = false;
+  acre::Cell hovered_;
+  QTimer timer_;
+
+  Choice* process_;
+  QPushButton* play_;
+  Choice* speed_;
+  QSlider* scrub_;
+  QLabel* headline_;
+  QLabel* figures_;
+  QLabel* pointer_;
+  QLabel* equal_;
+  QPushButton* reverse_;
+  ReplayPlot* open_;
+  ReplayPlot* pieces_;
+  ReplayPlot* outline_;
+  QWidget* body_;
+};
+
+}  // namespace app

@@ -1,0 +1,75 @@
+#include "cave/level_stage.h"
+
+#include <algorithm>
+
+namespace acre {
+
+std::vector<uint16_t> depthsOf(const BitGrid& plane) {
+  const int32_t width = plane.width(), depth = plane.depth();
+  constexpr uint16_t kFar = 0xFFFF;
+  std::vector<uint16_t> out(static_cast<size_t>(width) * static_cast<size_t>(depth), kFar);
+  const auto nearer = [&](uint16_t& own, int32_t x, int32_t z) {
+    if (x < 0 || z < 0 || x >= width || z >= depth) return;
+    const uint16_t there =
+        out[static_cast<size_t>(z) * static_cast<size_t>(width) + static_cast<size_t>(x)];
+    if (there < own) own = std::min(own, static_cast<uint16_t>(there + 1));
+  };
+  size_t at = 0;
+  for (int32_t z = 0; z < depth; ++z)
+    for (int32_t x = 0; x < width; ++x, ++at) {
+      uint16_t& own = out[at];
+      if (!plane.at(x, z)) {
+        own = 0;
+        continue;
+      }
+      nearer(own, x - 1, z);
+      for (int32_t dx = -1; dx <= 1; ++dx) nearer(own, x + dx, z - 1);
+    }
+  for (int32_t z = depth; z-- > 0;)
+    for (int32_t x = width; x-- > 0;) {
+      uint16_t& own = out[--at];
+      if (own == 0) continue;
+      nearer(own, x + 1, z);
+      for (int32_t dx = -1; dx <= 1; ++dx) nearer(own, x + dx, z + 1);
+    }
+  return out;
+}
+
+int32_t marginOf(const BitGrid& plane) {
+  const int32_t width = plane.width(), depth = plane.depth();
+  int32_t least = std::min(width, depth);
+  for (int32_t z = 0; z < depth; ++z)
+    for (int32_t x = 0; x < width; ++x)
+      if (!plane.at(x, z)) least = std::min({least, x, z, width - 1 - x, depth - 1 - z});
+  return least;
+}
+
+LevelStage::LevelStage(std::shared_ptr<const LevelFloor> floor, Rect bounds, int32_t walls,
+                       MaterialIndex open, std::vector<MaterialIndex> places)
+    : floor_(std::move(floor)),
+      bounds_(bounds),
+      walls_(static_cast<float>(walls)),
+      open_(open),
+      places_(std::move(places)),
+      depths_(depthsOf(floor_->plane)) {}
+
+int32_t LevelStage::depthAt(Cell cell) const {
+  const int64_t x = std::clamp<int64_t>(cell.x - bounds_.x, 0, bounds_.width - 1);
+  const int64_t z = std::clamp<int64_t>(cell.z - bounds_.z, 0, bounds_.height - 1);
+  const int32_t there = depths_[static_cast<size_t>(z * bounds_.width + x)];
+  const int64_t beyond =
+      std::max(std::abs(cell.x - bounds_.x - x), std::abs(cell.z - bounds_.z - z));
+  return static_cast<int32_t>(std::min<int64_t>(there + beyond, 0xFFFF));
+}
+
+int LevelStage::placeAt(Cell cell) const {
+  for (const FoundPlace& place : floor_->places)
+    if (cellOf(place) == cell) return static_cast<int>(place.place);
+  return -1;
+}
+
+MaterialIndex LevelStage::materialOf(const FoundPlace& place) const {
+  return places_[place.place] == kUnassigned ? open_ : places_[place.place];
+}
+
+}  // namespace acre

@@ -1,0 +1,98 @@
+// The floor of a level: what World.h says of worlds of that kind.
+#include <algorithm>
+
+#include "world/world.h"
+
+namespace acre {
+
+bool World::isOpen(Cell cell) const {
+  const auto edited = editAt(cell, 0);
+  if (!edited) return level()->isOpen(cell);
+  const Material* held = material(*edited);
+  return !held || held->state != MaterialState::Solid;
+}
+
+void World::levelHeights(const SampleGrid& grid, float* heights, ptrdiff_t stride) const {
+  for (int32_t j = 0; j < grid.height; ++j)
+    for (int32_t i = 0; i < grid.width; ++i)
+      heights[j * stride + i] = level()->heightAt({grid.x + i * grid.step, grid.z + j * grid.step});
+  if (!edits_) return;
+  edits_->eachIn(
+      {grid.x, editLevel(recipe_), grid.z, grid.step, grid.width, 1, grid.height},
+      [&](int64_t x, int64_t, int64_t z, uint16_t) {
+        heights[(z - grid.z) / grid.step * stride + (x - grid.x) / grid.step] = heightAt({x, z});
+      });
+}
+
+bool World::levelMaterials(const SampleGrid& grid, const uint16_t* depths, const BiomeIndex* biomes,
+                           MaterialIndex* materials, ptrdiff_t stride,
+                           const std::stop_token& stop) const {
+  const auto width = static_cast<size_t>(grid.width), rows = static_cast<size_t>(grid.height);
+  const size_t count = width * rows;
+  if (count == 0) return true;
+  // The rock is asked for row after row without gaps.
+  std::vector<int64_t> x(count), z(count);
+  std::vector<MaterialIndex> surface(count), held(count);
+  std::vector<BiomeIndex> of(biomes ? count : 0);
+  const std::vector<float> level0(count);
+  for (size_t j = 0; j < rows; ++j) {
+    const ptrdiff_t from = static_cast<ptrdiff_t>(j) * stride;
+    std::copy_n(materials + from, width, surface.begin() + static_cast<ptrdiff_t>(j * width));
+    if (biomes) std::copy_n(biomes + from, width, of.begin() + static_cast<ptrdiff_t>(j * width));
+    for (size_t i = 0; i < width; ++i) {
+      x[j * width + i] = grid.x + static_cast<int64_t>(i) * grid.step;
+      z[j * width + i] = grid.z + static_cast<int64_t>(j) * grid.step;
+    }
+  }
+  const BlockColumns columns{static_cast<int>(count),
+                             x.data(),
+                             z.data(),
+                             grid.width,
+                             grid.step,
+                             level0.data(),
+                             surface.data(),
+                             biomes ? of.data() : nullptr};
+  if (!parts_.rock->fillAtDepths(*kernels_, columns, depths, held.data(), stop)) return false;
+  const LevelStage& stage = *level();
+  for (size_t at = 0; at < count; ++at)
+    materials[static_cast<ptrdiff_t>(at / width) * stride + static_cast<ptrdiff_t>(at % width)] =
+        depths[at] == 0 ? stage.openMaterial() : held[at];
+  for (const FoundPlace& place : stage.floor().places) {
+    const Cell cell = stage.cellOf(place);
+    const int64_t dx = cell.x - grid.x, dz = cell.z - grid.z;
+    if (dx < 0 || dz < 0 || dx % grid.step != 0 || dz % grid.step != 0) continue;
+    if (dx / grid.step >= grid.width || dz / grid.step >= grid.height) continue;
+    materials[dz / grid.step * stride + dx / grid.step] = stage.materialOf(place);
+  }
+  return true;
+}
+
+/// value: with what is known of the rock; its height becomes the floor's.
+void World::layLevel(Cell cell, CellValue& value) const {
+  const LevelStage& stage = *level();
+  CellValue::OfLevel of;
+  of.depth = stage.depthAt(cell);
+  of.place = stage.placeAt(cell);
+  of.rock = value.height - static_cast<float>(of.depth);
+  const BandTable::Decision decision = bandsOf(value.biome).decide(cell, of.rock, value.slope);
+  value.band = decision.band;
+  value.slopeBand = decision.slope;
+  value.material = decision.material;
+  if (of.depth > 0) {
+    of.solid = parts_.rock->atDepth(cell, of.depth, decision.material, value.biome);
+    value.material = of.solid.material;
+  } else {
+    value.material = stage.openMaterial();
+    for (const FoundPlace& place : stage.floor().places)
+      if (static_cast<int>(place.place) == of.place) value.material = stage.materialOf(place);
+  }
+  of.solid.generated = value.material;
+  if (const auto edited = editAt(cell, 0)) {
+    value.material = *edited;
+    of.solid.edited = true;
+  }
+  value.height = heightAt(cell);
+  value.level = of;
+}
+
+}  // namespace acre
