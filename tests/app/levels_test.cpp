@@ -4,10 +4,12 @@
 #include <QtTest>
 #include <fstream>
 
+#include "app/landmarks/landmarks_drawer.h"
 #include "app/level/level_editor.h"
 #include "app/level/replay_drawer.h"
 #include "app/window_desk.h"
 #include "audit/level_audit.h"
+#include "recipe/json.h"
 
 class LevelsTest : public QObject, protected WindowDesk {
   Q_OBJECT
@@ -52,6 +54,14 @@ class LevelsTest : public QObject, protected WindowDesk {
     QCOMPARE(map().viewpoint().cell, world().level()->cellOf(world().level()->floor().places[0]));
   }
 
+  /// One walks in where the viewpoint of the map is.
+  void walkingBeginsAtTheViewpoint() {
+    const acre::Cell lift = map().viewpoint().cell;
+    toWalk();
+    QTRY_COMPARE(acre::Cell({walk().walker().eye.cellX, walk().walker().eye.cellZ}), lift);
+    QCOMPARE(map().viewpoint().cell, lift);
+  }
+
   void numbersAreEdited() {
     toLevel();
     const acre::Recipe before = window_->document().recipe();
@@ -71,6 +81,8 @@ class LevelsTest : public QObject, protected WindowDesk {
     QTRY_COMPARE(process<acre::LevelBody>(3).smooth, 2);
     type("level.rooms.distance", QStringLiteral("5"));
     QTRY_COMPARE(process<acre::LevelRooms>(4).distance, 5);
+    type("level.rooms.lift-head.share", QStringLiteral("4"));
+    QTRY_COMPARE(process<acre::LevelRooms>(4).pieces[2].share, 4.0);
     type("level.ways.least", QStringLiteral("20"));
     QTRY_COMPARE(process<acre::LevelSpaces>(5).least, 20);
     type("level.place.spoil-heap.most", QStringLiteral("150"));
@@ -88,7 +100,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(window_->notice().contains(QStringLiteral("there is no room for \"lamp-store\"")));
     QTRY_VERIFY(window_->document().recipe() == sound);
     QVERIFY(world().level());
-    for (int i = 0; i < 9; ++i) child<QAction>("edit.undo")->trigger();
+    for (int i = 0; i < 10; ++i) child<QAction>("edit.undo")->trigger();
     QTRY_VERIFY(window_->document().recipe() == before);
   }
 
@@ -253,6 +265,18 @@ class LevelsTest : public QObject, protected WindowDesk {
     QVERIFY(label("replay.pointer").startsWith(QStringLiteral("Point at a cell")));
   }
 
+  /// In Landmarks the open spaces are those of the floor.
+  void openSpacesOfTheFloorAreListed() {
+    click("rail.landmarks");
+    click("landmarks.spaces");
+    SpacesList& list = *window_->findChild<SpacesList*>();
+    QTRY_VERIFY(list.isVisible() && list.settled() && list.model().rowCount() > 0);
+    const auto expected = acre::spacesIn(world(), list.model().box()).value();
+    QCOMPARE(list.model().rowCount(), static_cast<int>(expected.spaces.size()));
+    QCOMPARE(list.model().space(0), expected.spaces[0]);
+    QCOMPARE(list.model().box().height, 1);
+  }
+
   void theReversedOrderIsEqual() {
     toReplay("workings");
     click("replay.reverse");
@@ -305,6 +329,24 @@ class LevelsTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(!world().level());
     QTRY_VERIFY(child<QWidget>("caves.addTunnels")->isVisible());
     QCOMPARE(label("editor.title"), QStringLiteral("Caves"));
+  }
+
+  /// The interface paints on while the floor of a large level is made.
+  void largeLevelsAreMadeBeside() {
+    acre::Recipe large = window_->document().recipe();
+    large.frame.x = large.frame.z = acre::AxisBounds{0, 1500};
+    const QString file = dir_.filePath(QStringLiteral("large.acre"));
+    QVERIFY(acre::writeRecipeFile(file.toStdString(), large));
+    int ticks = 0;
+    QTimer timer;
+    timer.setInterval(5);
+    connect(&timer, &QTimer::timeout, this, [&] { ++ticks; });
+    timer.start();
+    QVERIFY(window_->openWorld(file));
+    QVERIFY(ticks > 0);
+    QCOMPARE(world().bounds().width, int64_t{1500});
+    QVERIFY(world().level());
+    QCOMPARE(map().viewpoint().cell, world().level()->cellOf(world().level()->floor().places[0]));
   }
 
   void cellsArePaintedOnTheirFloor() {

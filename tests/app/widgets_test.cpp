@@ -506,11 +506,14 @@ class WidgetsTest : public QObject {
       acre::Recipe next = document.recipe();
       next.seed = "kept";
       QVERIFY(document.change(QStringLiteral("Seed"), next));
-      QTRY_COMPARE_WITH_TIMEOUT(QDir(copies).entryList(QDir::Files).size(), 1, 60000);
+      QTRY_COMPARE_WITH_TIMEOUT(
+          QDir(copies).entryList({QStringLiteral("unsaved-*.acre")}, QDir::Files).size(), 1, 60000);
       QVERIFY(!autosave.findLost());  // Its program, this one, runs.
     }
     // As a killed program would leave it: under a number that no program has.
-    const QString own = copies + '/' + QDir(copies).entryList(QDir::Files).front();
+    const QString own =
+        copies + '/' +
+        QDir(copies).entryList({QStringLiteral("unsaved-*.acre")}, QDir::Files).front();
     const QString lost = copies + QStringLiteral("/unsaved-999999999.acre");
     QVERIFY(QFile::rename(own, lost));
     QFile broken(copies + QStringLiteral("/unsaved-999999998.acre"));

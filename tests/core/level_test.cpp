@@ -194,7 +194,7 @@ class LevelTest : public QObject {
                                            readRoom("...\n...\n", "b").value()};
     for (uint64_t key = 0; key < 30; ++key) {
       BitGrid plane = solidPlane(100, 80);
-      const auto rooms = placeRooms(plane, pieces, 12, 4, true, 40, 3, key, {});
+      const auto rooms = placeRooms(plane, pieces, {}, 12, 4, true, 40, 3, key, {});
       QVERIFY(rooms.size() > 6);
       for (size_t a = 0; a < rooms.size(); ++a) {
         const RoomPiece pa = pieces[rooms[a].piece].turned(rooms[a].quarters);
@@ -213,9 +213,22 @@ class LevelTest : public QObject {
         }
       }
     }
+    // Each as often as its share says; none of share 0.
+    int drawn[3] = {};
+    std::vector<RoomPiece> three = pieces;
+    three.push_back(readRoom(".\n", "c").value());
+    for (uint64_t key = 0; key < 200; ++key) {
+      BitGrid plane = solidPlane(200, 200);
+      for (const PlacedRoom& room :
+           placeRooms(plane, three, {3, 1, 0}, 10, 0, false, 40, 3, key, {}))
+        ++drawn[room.piece];
+    }
+    QCOMPARE(drawn[2], 0);
+    const double first = static_cast<double>(drawn[0]) / (drawn[0] + drawn[1]);
+    QVERIFY2(std::abs(first - 0.75) < 0.04, qPrintable(QString::number(first)));
     // Larger than the floor: none is put, nothing changes.
     BitGrid small(3, 3);
-    QVERIFY(placeRooms(small, pieces, 3, 0, false, 9, 1, 1, {}).empty());
+    QVERIFY(placeRooms(small, pieces, {}, 3, 0, false, 9, 1, 1, {}).empty());
     QCOMPARE(small.count(), uint64_t{0});
   }
 

@@ -713,6 +713,8 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
   if (!inside(recipe_.frame.x, cell.x) ||
       (plane ? cell.z != 0 : !inside(recipe_.frame.z, cell.z))) {
     out.material = out.biome = "outside";
+    if (recipe_.frame.kind == acre::WorldKind::Level && recipe_.level.on)  // Rock without end.
+      out.height = static_cast<float>(recipe_.level.walls);
     return out;
   }
   if (recipe_.frame.blocks()) {  // What one sees from above: the water, or the uppermost block.

@@ -328,8 +328,13 @@ const Evaluator::Floor& Evaluator::floor() {
         for (int t = 0; t < 60; ++t) {
           const uint64_t own =
               acre::combine(acre::combine(key, static_cast<uint64_t>(n)), static_cast<uint64_t>(t));
-          Room room = roomOf(
-              r->pieces[static_cast<size_t>(pick(acre::combine(own, 1), r->pieces.size()))].text);
+          double sum = 0;
+          for (const auto& piece : r->pieces) sum += piece.share;
+          double left = static_cast<double>(acre::combine(own, 1) >> 11) / 9007199254740992.0 * sum;
+          size_t which = 0;
+          while (which + 1 < r->pieces.size() && left >= r->pieces[which].share)
+            left -= r->pieces[which++].share;
+          Room room = roomOf(r->pieces[which].text);
           for (int q = r->turn ? pick(acre::combine(own, 2), 4) : 0; q > 0; --q)
             room = room.turned();
           const int freeX = plane.width - 2 * margin - room.width + 1;

@@ -19,8 +19,6 @@ using acre::NoiseVoid;
 using acre::Recipe;
 using acre::Tunnels;
 
-constexpr int kNumberWidth = 70;
-
 /// A value so many times over, without the dust of binary fractions.
 double shown(double value, double scale) {
   return std::round(value * scale * 1e9) / 1e9;
@@ -107,28 +105,13 @@ void CavesEditor::refreshFound() {
 }
 
 void CavesEditor::rebuild() {
-  clearBindings();
   found_.clear();
-  if (body_) {
-    column_->removeWidget(body_);
-    body_->hide();
-    body_->deleteLater();
-  }
-  body_ = new QWidget;
-  auto* column = new QVBoxLayout(body_);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(6);
+  QVBoxLayout* column = newBody(column_, 1);
   const Recipe& recipe = document_.recipe();
   const acre::Caves& caves = recipe.caves;
   if (!caves.on) {
-    column->addWidget(new QLabel(tr("The caves are switched off.")));
-    auto* on = new QPushButton(tr("Switch on"));
-    on->setObjectName(QStringLiteral("caves.switch"));
-    connect(on, &QPushButton::clicked, this, &CavesEditor::switchRequested);
-    auto* row = new QHBoxLayout;
-    row->addWidget(on);
-    row->addStretch(1);
-    column->addLayout(row);
+    addSwitch(column, tr("The caves are switched off."), QStringLiteral("caves.switch"),
+              [this] { emit switchRequested(); });
   } else {
     if (caves.empty()) {
       auto* none = new QLabel(
@@ -184,7 +167,6 @@ void CavesEditor::rebuild() {
     }
   }
   column->addStretch(1);
-  column_->addWidget(body_, 1);
 }
 
 template <class T>
@@ -225,33 +207,24 @@ void CavesEditor::addHead(QVBoxLayout* column, List<T> list, const T& part, cons
 
 template <class T>
 void CavesEditor::addNumbers(QVBoxLayout* column, List<T> list, const std::string& id,
-                             const std::vector<Number<T>>& numbers) {
+                             const std::vector<NumberOf<T>>& numbers) {
   constexpr int kAcross = 3;
-  auto* grid = new QGridLayout;
-  grid->setHorizontalSpacing(6);
-  grid->setVerticalSpacing(4);
-  const QString key = QStringLiteral("caves.") + QString::fromStdString(id) + QLatin1Char('.');
-  for (size_t n = 0; n < numbers.size(); ++n) {
-    const Number<T>& number = numbers[n];
-    const int row = static_cast<int>(n) / kAcross, at = static_cast<int>(n) % kAcross * 2;
-    auto* label = caption(number.label);
-    label->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    grid->addWidget(label, row, at);
-    auto* field = bindNumber(
-        number.spec, key + QLatin1String(number.key), tr("%1 of caves").arg(number.label),
-        {[list, id, v = number.value, s = number.scale](const Recipe& r) -> std::optional<double> {
-           const T* part = withId(r.caves.*list, id);
-           return part ? std::optional(shown(part->*v, s)) : std::nullopt;
-         },
-         [list, id, v = number.value, s = number.scale](Recipe& r, double seen) {
-           if (T* part = withId(r.caves.*list, id)) part->*v = seen / s;
-         }},
-        number.tip);
-    field->setFixedWidth(kNumberWidth);
-    grid->addWidget(field, row, at + 1);
-  }
-  for (int c = 0; c < kAcross; ++c) grid->setColumnStretch(2 * c, 1);
-  column->addLayout(grid);
+  std::vector<Number> bound;
+  for (const NumberOf<T>& number : numbers)
+    bound.push_back(
+        {number.label,
+         QLatin1String(number.key),
+         number.spec,
+         {[list, id, v = number.value, s = number.scale](const Recipe& r) -> std::optional<double> {
+            const T* part = withId(r.caves.*list, id);
+            return part ? std::optional(shown(part->*v, s)) : std::nullopt;
+          },
+          [list, id, v = number.value, s = number.scale](Recipe& r, double seen) {
+            if (T* part = withId(r.caves.*list, id)) part->*v = seen / s;
+          }},
+         number.tip});
+  Editor::addNumbers(column, QStringLiteral("caves.") + QString::fromStdString(id), tr("caves"),
+                     bound, kAcross);
 }
 
 template <class T>
@@ -288,7 +261,7 @@ void CavesEditor::addTunnels(QVBoxLayout* column, const Tunnels& part) {
   const NumberSpec cells{{0, 992}, 1, false, false, {}};
   const bool blocks = document_.recipe().frame.blocks();
   addHead<Tunnels>(column, kList, part, tr("Tunnel systems"));
-  std::vector<Number<Tunnels>> numbers = {
+  std::vector<NumberOf<Tunnels>> numbers = {
       {tr("squares"),
        "spacing",
        {acre::limits::tunnelSpacing, 4, false, true, {}},
@@ -305,7 +278,7 @@ void CavesEditor::addTunnels(QVBoxLayout* column, const Tunnels& part) {
        1,
        tr("Radius of the shaft at the surface.")}};
   if (blocks) {
-    const std::vector<Number<Tunnels>> more = {
+    const std::vector<NumberOf<Tunnels>> more = {
         {tr("depth"),
          "depth",
          {acre::limits::tunnelDepth, 0.5, false, false, {}},
@@ -524,7 +497,7 @@ void CavesEditor::addAutomaton(QVBoxLayout* column, const AutomatonLayer& part) 
                                        acre::limits::automatonSteps, &AutomatonLayer::steps,
                                        tr("Each reads cells one farther away.")));
   column->addLayout(row);
-  std::vector<Number<AutomatonLayer>> numbers = {
+  std::vector<NumberOf<AutomatonLayer>> numbers = {
       {tr("filled"),
        "fill",
        {{0, 100}, 0.25, false, false, tr("%")},

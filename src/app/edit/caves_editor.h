@@ -27,7 +27,7 @@ class CavesEditor : public Editor {
  private:
   /// A number of a part: how it is called, what it may be, and where it is.
   template <class T>
-  struct Number {
+  struct NumberOf {
     QString label;
     const char* key;
     NumberSpec spec;
@@ -50,7 +50,7 @@ class CavesEditor : public Editor {
   /// Numbers of a part, three a row.
   template <class T>
   void addNumbers(QVBoxLayout* column, List<T> list, const std::string& id,
-                  const std::vector<Number<T>>& numbers);
+                  const std::vector<NumberOf<T>>& numbers);
   /// A whole number of a part.
   template <class T>
   NumberField* whole(List<T> list, const std::string& id, const char* key, const QString& step,
@@ -62,7 +62,6 @@ class CavesEditor : public Editor {
 
   const Statistics& statistics_;
   QVBoxLayout* column_;
-  QWidget* body_ = nullptr;
   std::string built_;
   std::map<std::string, QLabel*> found_;  // By part.
 };

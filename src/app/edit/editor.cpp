@@ -1,6 +1,8 @@
 #include "app/edit/editor.h"
 
 #include <QFrame>
+#include <QGridLayout>
+#include <QPushButton>
 
 #include "app/look/look.h"
 
@@ -31,6 +33,53 @@ NumberField* Editor::bindNumber(const NumberSpec& spec, const QString& name, con
   connect(field, &NumberField::left, this, &Editor::leaveRequested);
   bound_.push_back({field, std::move(access)});
   return field;
+}
+
+void Editor::addNumbers(QVBoxLayout* column, const QString& key, const QString& of,
+                        const std::vector<Number>& numbers, int across) {
+  auto* grid = new QGridLayout;
+  grid->setHorizontalSpacing(6);
+  grid->setVerticalSpacing(4);
+  for (size_t n = 0; n < numbers.size(); ++n) {
+    const Number& number = numbers[n];
+    const int row = static_cast<int>(n) / across, at = static_cast<int>(n) % across * 2;
+    auto* label = caption(number.label);
+    label->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    grid->addWidget(label, row, at);
+    auto* field = bindNumber(number.spec, key + QLatin1Char('.') + number.key,
+                             tr("%1 of %2").arg(number.label, of), number.access, number.tip);
+    field->setFixedWidth(kNumberWidth);
+    grid->addWidget(field, row, at + 1);
+  }
+  for (int c = 0; c < across; ++c) grid->setColumnStretch(2 * c, 1);
+  column->addLayout(grid);
+}
+
+QVBoxLayout* Editor::newBody(QVBoxLayout* page, int stretch) {
+  clearBindings();
+  if (body_) {
+    page->removeWidget(body_);
+    body_->hide();
+    body_->deleteLater();  // The change may come from one of its own controls.
+  }
+  body_ = new QWidget;
+  auto* column = new QVBoxLayout(body_);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(6);
+  page->addWidget(body_, stretch);
+  return column;
+}
+
+void Editor::addSwitch(QVBoxLayout* column, const QString& words, const QString& name,
+                       std::function<void()> on) {
+  column->addWidget(new QLabel(words));
+  auto* button = new QPushButton(tr("Switch on"));
+  button->setObjectName(name);
+  connect(button, &QPushButton::clicked, button, std::move(on));
+  auto* row = new QHBoxLayout;
+  row->addWidget(button);
+  row->addStretch(1);
+  column->addLayout(row);
 }
 
 void Editor::refreshNumbers() {

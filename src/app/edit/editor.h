@@ -38,6 +38,24 @@ class Editor : public QWidget {
   /// A number field bound to a place of the recipe; `step` names the undo step.
   NumberField* bindNumber(const NumberSpec& spec, const QString& name, const QString& step,
                           Access access, const QString& toolTip);
+  /// A number of a row of them: how it is called, what it may be, where it is.
+  struct Number {
+    QString label;
+    QString key;  ///< Of its name, behind that of the part.
+    NumberSpec spec;
+    Access access;
+    QString tip;
+  };
+  static constexpr int kNumberWidth = 70;
+  /// Numbers of one part in a grid, so many a row. of: what they belong to, for the undo step.
+  void addNumbers(QVBoxLayout* column, const QString& key, const QString& of,
+                  const std::vector<Number>& numbers, int across);
+  /// An empty column in place of the page's present one, whose fields are forgotten.
+  QVBoxLayout* newBody(QVBoxLayout* page, int stretch);
+  /// Says that the stage is off, with a button to switch it on.
+  static void addSwitch(QVBoxLayout* column, const QString& words, const QString& name,
+                        std::function<void()> on);
+
   /// Brings every bound field up to date.
   void refreshNumbers();
   void clearBindings() { bound_.clear(); }
@@ -66,6 +84,7 @@ class Editor : public QWidget {
     Access access;
   };
   std::vector<Bound> bound_;
+  QWidget* body_ = nullptr;
 };
 
 }  // namespace app

@@ -74,17 +74,8 @@ void GroundPanel::refreshFound() {
 }
 
 void GroundPanel::rebuild() {
-  clearBindings();
   found_.clear();
-  if (body_) {
-    column_->removeWidget(body_);
-    body_->hide();
-    body_->deleteLater();
-  }
-  body_ = new QWidget;
-  auto* column = new QVBoxLayout(body_);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(6);
+  QVBoxLayout* column = newBody(column_, 0);
   const acre::Frame& frame = document_.recipe().frame;
   if (frame.blocks() || frame.kind == acre::WorldKind::Level) {
     addLayers(column);
@@ -95,7 +86,6 @@ void GroundPanel::rebuild() {
     addOverhang(column);
     addWater(column);
   }
-  column_->addWidget(body_);
 }
 
 void GroundPanel::addLayers(QVBoxLayout* column) {

@@ -30,7 +30,6 @@ class GroundPanel : public Editor {
   const Statistics& statistics_;
   std::map<std::string, QLabel*> found_;  // By ore.
   QVBoxLayout* column_;
-  QWidget* body_ = nullptr;
   std::string built_;  // What the rows were built for.
 };
 

@@ -80,19 +80,10 @@ StrataEditor::StrataEditor(Document& document, Statistics& statistics, QWidget* 
 }
 
 void StrataEditor::rebuild() {
-  clearBindings();
   bands_.clear();
   slopes_.clear();
   materials_.clear();
-  if (body_) {
-    column_->removeWidget(body_);
-    body_->hide();
-    body_->deleteLater();
-  }
-  body_ = new QWidget;
-  auto* column = new QVBoxLayout(body_);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(6);
+  QVBoxLayout* column = newBody(column_, 0);
   const Recipe& recipe = document_.recipe();
   auto* captions = new QHBoxLayout;
   captions->addWidget(heading(tr("Bands, high to low")), 1);
@@ -167,7 +158,6 @@ void StrataEditor::rebuild() {
   column->addLayout(row2);
   column->addStretch(1);
   column_->removeWidget(ground_);
-  column_->addWidget(body_);
   column_->addWidget(ground_);
   column_->setStretchFactor(ground_, 1);
   refresh();

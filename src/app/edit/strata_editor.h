@@ -61,7 +61,6 @@ class StrataEditor : public Editor {
 
   Statistics& statistics_;
   QVBoxLayout* column_;
-  QWidget* body_ = nullptr;
   GroundPanel* ground_;
   std::string biome_;  ///< Whose bands are shown; empty: the general ones.
   Choice* of_;

@@ -19,8 +19,6 @@ using acre::LevelPlace;
 using acre::LevelProcess;
 using acre::Recipe;
 
-constexpr int kNumberWidth = 66;
-
 /// Everything that changes which rows there are, or what their choices and texts offer.
 std::string shapeOf(const Recipe& r) {
   const Level& l = r.level;
@@ -149,27 +147,13 @@ void LevelEditor::showFigures() {
 // ---- building ----------------------------------------------------------------------------------
 
 void LevelEditor::rebuild() {
-  clearBindings();
   state_ = warning_ = nullptr;
-  if (body_) {
-    column_->removeWidget(body_);
-    body_->hide();
-    body_->deleteLater();
-  }
-  body_ = new QWidget;
-  auto* column = new QVBoxLayout(body_);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(6);
+  lacking_ = nullptr;
+  QVBoxLayout* column = newBody(column_, 1);
   const Level& level = document_.recipe().level;
   if (!level.on) {
-    column->addWidget(new QLabel(tr("The level is switched off: the map shows its rock alone.")));
-    auto* on = new QPushButton(tr("Switch on"));
-    on->setObjectName(QStringLiteral("level.switch"));
-    connect(on, &QPushButton::clicked, this, &LevelEditor::switchRequested);
-    auto* row = new QHBoxLayout;
-    row->addWidget(on);
-    row->addStretch(1);
-    column->addLayout(row);
+    addSwitch(column, tr("The level is switched off: the map shows its rock alone."),
+              QStringLiteral("level.switch"), [this] { emit switchRequested(); });
   } else {
     addFloor(column);
     column->addWidget(ruleLine());
@@ -206,7 +190,6 @@ void LevelEditor::rebuild() {
     column->addLayout(row);
   }
   column->addStretch(1);
-  column_->addWidget(body_, 1);
   showFigures();
 }
 
@@ -308,26 +291,6 @@ void LevelEditor::editPlace(const QString& step, const std::string& id,
   });
 }
 
-void LevelEditor::addNumbers(QVBoxLayout* column, const QString& key,
-                             const std::vector<Number>& numbers, int across) {
-  auto* grid = new QGridLayout;
-  grid->setHorizontalSpacing(6);
-  grid->setVerticalSpacing(4);
-  for (size_t n = 0; n < numbers.size(); ++n) {
-    const Number& number = numbers[n];
-    const int row = static_cast<int>(n) / across, at = static_cast<int>(n) % across * 2;
-    auto* label = caption(number.label);
-    label->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    grid->addWidget(label, row, at);
-    auto* field = bindNumber(number.spec, key + QLatin1Char('.') + number.key,
-                             tr("%1 of a level").arg(number.label), number.access, number.tip);
-    field->setFixedWidth(kNumberWidth);
-    grid->addWidget(field, row, at + 1);
-  }
-  for (int c = 0; c < across; ++c) grid->setColumnStretch(2 * c, 1);
-  column->addLayout(grid);
-}
-
 void LevelEditor::addPlace(QVBoxLayout* column, const LevelPlace& place) {
   const std::string id = place.id;
   const QString key = placeKey(id);
@@ -413,7 +376,7 @@ void LevelEditor::addPlace(QVBoxLayout* column, const LevelPlace& place) {
     number(tr("at most"), "most", acre::limits::placeSteps, &LevelPlace::most,
            tr("Steps on foot; 0: as many as there are."));
   }
-  addNumbers(column, key, numbers, 3);
+  addNumbers(column, key, tr("a place"), numbers, 3);
 }
 
 void LevelEditor::addButtons(QVBoxLayout* column) {

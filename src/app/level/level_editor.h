@@ -60,14 +60,6 @@ class LevelEditor : public Editor {
 
  private:
   using Process = acre::LevelProcess;
-  /// A number of a process or place: how it is called, what it may be, and where it is.
-  struct Number {
-    QString label;
-    QString key;
-    NumberSpec spec;
-    Access access;
-    QString tip;
-  };
   struct NumbersOf;
 
   void rebuild();
@@ -78,8 +70,6 @@ class LevelEditor : public Editor {
   void addButtons(QVBoxLayout* column);
   QHBoxLayout* headOf(const QString& key, const std::string& id, const std::string& name,
                       const QString& what);
-  void addNumbers(QVBoxLayout* column, const QString& key, const std::vector<Number>& numbers,
-                  int across);
   std::vector<Number> numbersOf(const Process& process) const;
   /// What is no number about a process: rules, shapes, switches.
   void addChoices(QVBoxLayout* column, const Process& process);
@@ -91,7 +81,6 @@ class LevelEditor : public Editor {
 
   std::shared_ptr<Courier<LevelEditor>> courier_;
   QVBoxLayout* column_;
-  QWidget* body_ = nullptr;
   std::string built_;
   QLabel* state_ = nullptr;     // What the floor is like.
   QWidget* lacking_ = nullptr;  // A warning, and what it lacks.

@@ -198,7 +198,7 @@ void LevelEditor::addProcess(QVBoxLayout* column, const Process& process) {
   addChoices(column, process);
   const bool paired = std::holds_alternative<acre::NoiseWalls>(process.what) ||
                       std::holds_alternative<acre::LevelSpaces>(process.what);
-  addNumbers(column, key, numbersOf(process), paired ? 3 : 2);
+  addNumbers(column, key, tr("a level"), numbersOf(process), paired ? 3 : 2);
   if (std::holds_alternative<acre::LevelRooms>(process.what)) addPieces(column, process);
 }
 
@@ -346,6 +346,23 @@ void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
       file->setTextInteractionFlags(Qt::TextSelectableByMouse);
       row->addWidget(file, 1);
     }
+    auto* share = bindNumber({acre::limits::roomShare, 0.05, false, false, {}},
+                             key + QStringLiteral(".share"), tr("Share of a room"),
+                             {[id, pieceId](const Recipe& r) -> std::optional<double> {
+                                const auto* p = withId(r.level.processes, id);
+                                const auto* rooms =
+                                    p ? std::get_if<acre::LevelRooms>(&p->what) : nullptr;
+                                const auto* one = rooms ? withId(rooms->pieces, pieceId) : nullptr;
+                                return one ? std::optional(one->share) : std::nullopt;
+                              },
+                              [id, pieceId](Recipe& r, double v) {
+                                auto* p = withId(r.level.processes, id);
+                                auto* rooms = p ? std::get_if<acre::LevelRooms>(&p->what) : nullptr;
+                                if (auto* one = rooms ? withId(rooms->pieces, pieceId) : nullptr)
+                                  one->share = v;
+                              }},
+                             tr("How often it is drawn, in relation to the others."));
+    share->setFixedWidth(52);
     auto* buttons = new QVBoxLayout;
     buttons->setSpacing(2);
     auto* file = wordButton(tr("File…"), key + QStringLiteral(".file"),
@@ -353,6 +370,7 @@ void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
     connect(file, &QToolButton::clicked, this, [this, id, pieceId] {
       emit roomFileRequested(QString::fromStdString(id), QString::fromStdString(pieceId));
     });
+    buttons->addWidget(share);
     buttons->addWidget(file);
     buttons->addWidget(
         deleteButton(key + QStringLiteral(".delete"), tr("Delete room"), [id, pieceId](Recipe& r) {

@@ -78,11 +78,12 @@ void Panes::arrange() {
 void Panes::setLarge(Large large) {
   if (large == large_) return;
   const bool walks = large == Large::Walk;
+  const acre::Cell viewpoint = map_->viewpoint().cell;  // The eye moves it as soon as it is there.
   large_ = large;
   arrange();
   if (walks) {
     walk_->refresh();
-    walk_->view().goTo(map_->viewpoint().cell);
+    walk_->view().goTo(viewpoint);
   }
   focusLarge();
   emit largeChanged(large);

@@ -15,6 +15,11 @@ namespace {
 
 constexpr uint64_t kLevelStage = 0x4C6576656C;  // "Level"
 
+/// Place of a cell among all of a plane, row by row.
+size_t placeIn(const BitGrid& plane, int32_t x, int32_t z) {
+  return static_cast<size_t>(z) * static_cast<size_t>(plane.width()) + static_cast<size_t>(x);
+}
+
 /// JSON pointer of a process.
 std::string processAt(size_t index) {
   return fmt::format("/level/processes/{}", index);
@@ -177,8 +182,11 @@ Status LevelMaker::run(size_t process, int floor, LevelFloor& out, const Watch& 
     cutToBody(plane, *shape);
   } else if (const auto* rooms = std::get_if<LevelRooms>(&one.what)) {
     constexpr int kTries = 60;
-    auto placed = placeRooms(plane, pieces_[process], between(rooms->count.wholeOn(floor), 0, 1000),
-                             rooms->distance, rooms->turn, kTries, margin, key, tell);
+    std::vector<double> shares;
+    for (const LevelRooms::Piece& piece : rooms->pieces) shares.push_back(piece.share);
+    auto placed =
+        placeRooms(plane, pieces_[process], shares, between(rooms->count.wholeOn(floor), 0, 1000),
+                   rooms->distance, rooms->turn, kTries, margin, key, tell);
     for (PlacedRoom& room : placed) {
       room.process = process;
       out.rooms.push_back(room);
@@ -256,7 +264,7 @@ Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
       const uint64_t order =
           combine(combine(key, static_cast<uint64_t>(x)), static_cast<uint64_t>(z));
       if (chosen && std::tie(chosen->order, chosen->z, chosen->x) < std::tie(order, z, x)) return;
-      const auto at = static_cast<size_t>(z * width + x);
+      const size_t at = placeIn(plane, x, z);
       const bool held = std::any_of(out.places.begin(), out.places.end(),
                                     [&](const FoundPlace& f) { return f.x == x && f.z == z; });
       if (held)
@@ -303,7 +311,7 @@ Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
           fmt::format("on floor {} there is no room for \"{}\": {}", out.floor, wanted.id, why),
           fmt::format("/level/places/{}", k), "conditions that some cell meets"};
     }
-    const auto at = static_cast<size_t>(chosen->z * width + chosen->x);
+    const size_t at = placeIn(plane, chosen->x, chosen->z);
     out.places.push_back({k, chosen->x, chosen->z, from ? steps[at] : 0});
     if (k == 0) fromFirst = stepsFrom(plane, chosen->x, chosen->z);
   }

@@ -23,6 +23,15 @@ bool happens(uint64_t hash, double share) {
   return static_cast<double>(hash >> 11) < share * 9007199254740992.0;
 }
 
+/// One of several, each as often as its share of the sum says. REQUIRES: a sum above 0.
+size_t pickByShare(uint64_t hash, const std::vector<double>& shares) {
+  double at = static_cast<double>(hash >> 11) * 0x1p-53 *
+              std::accumulate(shares.begin(), shares.end(), 0.0);
+  size_t k = 0;
+  for (; k + 1 < shares.size() && at >= shares[k]; ++k) at -= shares[k];
+  return k;
+}
+
 struct Spot {
   int32_t x, z;
 };
@@ -304,9 +313,10 @@ RoomPiece RoomPiece::turned(int quarters) const {
   return out.turned(quarters % 4 - 1);
 }
 
-std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>& pieces, int count,
-                                   int32_t distance, bool turn, int tries, int32_t margin,
-                                   uint64_t key, const StepListener& listener) {
+std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>& pieces,
+                                   const std::vector<double>& shares, int count, int32_t distance,
+                                   bool turn, int tries, int32_t margin, uint64_t key,
+                                   const StepListener& listener) {
   std::vector<PlacedRoom> out;
   struct Box {
     int32_t x, z, width, depth;
@@ -317,7 +327,10 @@ std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>&
       const uint64_t own =
           combine(combine(key, static_cast<uint64_t>(n)), static_cast<uint64_t>(t));
       PlacedRoom room;
-      room.piece = static_cast<size_t>(pick(combine(own, 1), static_cast<int64_t>(pieces.size())));
+      room.piece =
+          shares.empty()
+              ? static_cast<size_t>(pick(combine(own, 1), static_cast<int64_t>(pieces.size())))
+              : pickByShare(combine(own, 1), shares);
       room.quarters = turn ? pick(combine(own, 2), 4) : 0;
       const RoomPiece piece = pieces[room.piece].turned(room.quarters);
       const int32_t freeX = plane.width() - 2 * margin - piece.width + 1;

@@ -84,10 +84,12 @@ struct PlacedRoom {
   int quarters = 0;
   bool operator==(const PlacedRoom&) const = default;
 };
-/// Puts up to `count` rooms onto the plane, each one piece that is drawn at a place that is drawn,
+/// Puts up to `count` rooms onto the plane, each one piece that is drawn by its share (none: all
+/// alike) at a place that is drawn,
 /// at least `distance` cells from every other and from the margin; up to `tries` draws a room.
-std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>& pieces, int count,
-                                   int32_t distance, bool turn, int tries, int32_t margin,
-                                   uint64_t key, const StepListener& listener);
+std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>& pieces,
+                                   const std::vector<double>& shares, int count, int32_t distance,
+                                   bool turn, int tries, int32_t margin, uint64_t key,
+                                   const StepListener& listener);
 
 }  // namespace acre

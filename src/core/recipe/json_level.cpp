@@ -69,6 +69,7 @@ struct Writer {
         one["file"] = piece.file;
       else
         one["text"] = piece.text;
+      if (piece.share != 1) one["share"] = numberJson(piece.share);
       pieces.push_back(std::move(one));
     }
     out["pieces"] = std::move(pieces);
@@ -142,11 +143,12 @@ LevelProcess readProcess(const JsonReader& in) {
     case 4: {
       LevelRooms rooms;
       for (const JsonReader& member : in.member("pieces").members()) {
-        member.expectObject({"id", "text", "file"});
+        member.expectObject({"id", "text", "file", "share"});
         LevelRooms::Piece& piece = rooms.pieces.emplace_back();
         piece.id = member.member("id").text();
         readIf(member, "text", piece.text);
         readIf(member, "file", piece.file);
+        readIf(member, "share", piece.share);
         if (piece.text.empty() == piece.file.empty())
           member.refuse("a room with both text and file, or neither", "text or file");
       }

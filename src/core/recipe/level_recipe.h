@@ -66,6 +66,7 @@ struct LevelRooms {
     std::string id;
     std::string text;  ///< Rows of '#', '.', ' ' and marks; empty: from the file.
     std::string file;  ///< Of such text, or a PNG: black solid, white open, clear as it is.
+    double share = 1;  ///< How often it is drawn, in relation to the others.
     bool operator==(const Piece&) const = default;
   };
   std::vector<Piece> pieces;

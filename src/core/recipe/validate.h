@@ -94,6 +94,7 @@ inline constexpr Range bodySize{1, 100'000};
 inline constexpr Range bodySmooth{0, 64};
 inline constexpr Range roomCount{0, 1000};
 inline constexpr Range roomDistance{0, 256};
+inline constexpr Range roomShare{0, 1000};
 inline constexpr Range leastSpace{0, 1e6};
 inline constexpr Range placeClear{0, 32};
 inline constexpr Range placeSteps{0, 1e7};

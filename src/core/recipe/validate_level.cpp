@@ -75,8 +75,16 @@ struct ProcessChecks {
     number("distance", p.distance, limits::roomDistance);
     checks.add(checkCount(at + "/pieces", p.pieces.size(), limits::roomPieces));
     Ids ids;
-    for (size_t i = 0; i < p.pieces.size() && checks.ok(); ++i)
-      checkTaken(checks, fmt::format("{}/pieces/{}", at, i), p.pieces[i].id, ids);
+    double shares = 0;
+    for (size_t i = 0; i < p.pieces.size() && checks.ok(); ++i) {
+      const std::string piece = fmt::format("{}/pieces/{}", at, i);
+      checkTaken(checks, piece, p.pieces[i].id, ids);
+      checks.add(checkNumber(piece + "/share", p.pieces[i].share, limits::roomShare));
+      shares += p.pieces[i].share;
+    }
+    if (checks.ok() && !p.pieces.empty() && shares <= 0)
+      checks.add(
+          refuse(at + "/pieces", "no room is ever drawn", "a share above 0 for one of them"));
   }
   void operator()(const LevelSpaces& p) const { number("least", p.least, limits::leastSpace); }
 };
@@ -99,6 +107,27 @@ void checkPlace(Checks& checks, const std::string& at, const Level& level, size_
     checks.add(refuse(at + "/most",
                       fmt::format("{} steps at most, but {} at least", place.most, place.least),
                       "0, or no fewer than least"));
+}
+
+/// Ends of bands in a level are altitudes: a share would be one of heights, without the depths.
+void checkNoShares(Checks& checks, const Recipe& recipe) {
+  const auto check = [&](const std::string& at, const std::optional<Threshold>& end) {
+    if (end && end->share)
+      checks.add(refuse(at, "a share is one of heights, and the bands of a level see depths too",
+                        "an altitude, or one from the sea level"));
+  };
+  const auto inBands = [&](const std::string& at, const std::vector<Band>& bands) {
+    for (size_t i = 0; i < bands.size(); ++i)
+      check(fmt::format("{}/{}/below", at, i), bands[i].below);
+  };
+  inBands("/strata/bands", recipe.bands);
+  for (size_t i = 0; i < recipe.biomes.list.size(); ++i)
+    if (const auto& bands = recipe.biomes.list[i].bands)
+      inBands(fmt::format("/biomes/list/{}/bands", i), *bands);
+  for (size_t i = 0; i < recipe.slopes.size(); ++i) {
+    check(fmt::format("/strata/slopes/{}/above", i), recipe.slopes[i].above);
+    check(fmt::format("/strata/slopes/{}/below", i), recipe.slopes[i].below);
+  }
 }
 
 }  // namespace
@@ -142,11 +171,7 @@ void checkLevel(Checks& checks, const Recipe& recipe, const Ids& materials) {
                             ? std::string("open cells have no material")
                             : fmt::format("there is no material \"{:.80}\"", level.open),
                         "the id of a listed material"));
-    for (size_t i = 0; i < recipe.bands.size(); ++i)
-      if (recipe.bands[i].below && recipe.bands[i].below->share)
-        checks.add(refuse(fmt::format("/strata/bands/{}/below", i),
-                          "a share is one of heights, and the bands of a level see depths too",
-                          "an altitude, or one from the sea level"));
+    checkNoShares(checks, recipe);
     if (recipe.caves.on && !recipe.caves.empty())
       checks.add(refuse("/caves", "a level has no caves: its processes make its open space",
                         "\"on\": false, or another kind of world"));
