@@ -462,6 +462,7 @@ class FloorTest : public QObject {
     const auto outside = worldOf(r);
     QVERIFY(outside->level()->floor().plane == inside->level()->floor().plane);
     QVERIFY(!outside->level()->floor().rooms.empty());
+    agreeEverywhere(r);
     // A changed file makes another floor, with the same engine too.
     const auto engine = engineOf();
     const auto before = engine->compile(r).value();

@@ -1,5 +1,5 @@
 /// A second evaluator: one cell at a time, no vectors, no tiles, no chunks. It shares with the core
-/// the recipe types and the hash, and is written from docs/maths.md.
+/// the recipe types, the hash and the reading of rooms' files, and is written from docs/maths.md.
 #pragma once
 
 #include <map>

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "base/hash.h"
+#include "cave/room_files.h"
 #include "reference/evaluator.h"
 
 // Levels over plain arrays: every cell of every step looked at, every flood from scratch, every
@@ -296,6 +297,7 @@ const Evaluator::Floor& Evaluator::floor() {
       {},
       {}});
   Plane& plane = floor_->plane;
+  const auto texts = acre::readRooms(level, recipe_.folder);
   for (const acre::LevelProcess& process : level.processes) {
     if (!process.on) continue;
     const uint64_t key = keyOf(process.id);
@@ -324,6 +326,7 @@ const Evaluator::Floor& Evaluator::floor() {
         if (body.at(s)) plane.at(s) = 1;
     } else if (const auto* r = std::get_if<acre::LevelRooms>(&process.what)) {
       const size_t before = floor_->rooms.size();
+      if (!texts) continue;  // A file is gone since: the floors will differ.
       for (int n = 0; n < r->count.wholeOn(number) && !r->pieces.empty(); ++n)
         for (int t = 0; t < 60; ++t) {
           const uint64_t own =
@@ -334,7 +337,8 @@ const Evaluator::Floor& Evaluator::floor() {
           size_t which = 0;
           while (which + 1 < r->pieces.size() && left >= r->pieces[which].share)
             left -= r->pieces[which++].share;
-          Room room = roomOf(r->pieces[which].text);
+          Room room =
+              roomOf((*texts)[static_cast<size_t>(&process - level.processes.data())][which]);
           for (int q = r->turn ? pick(acre::combine(own, 2), 4) : 0; q > 0; --q)
             room = room.turned();
           const int freeX = plane.width - 2 * margin - room.width + 1;

@@ -383,7 +383,7 @@ void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
     column->addLayout(row);
   }
   auto* add =
-      smallButton(tr("+ Room"), keyOf(id) + QStringLiteral(".addRoom"), tr("Adds a prepared room"));
+      wordButton(tr("+ Room"), keyOf(id) + QStringLiteral(".addRoom"), tr("Adds a prepared room"));
   connect(add, &QToolButton::clicked, this, [this, id] {
     editProcess(tr("Add room"), id, [](Process& p) {
       auto& pieces = std::get<acre::LevelRooms>(p.what).pieces;

@@ -26,17 +26,22 @@ std::shared_ptr<const SpacesPicture> pictureOf(const acre::BitGrid& before,
                                                const acre::BitGrid& plane, acre::Rect area) {
   auto out = std::make_shared<SpacesPicture>();
   out->area = area;
-  out->image = QImage(plane.width(), plane.depth(), QImage::Format_ARGB32);
+  // Of large floors every second cell, or fourth: no screen shows more.
+  constexpr int32_t kLongestSide = 2048;
+  const int32_t step = (std::max(plane.width(), plane.depth()) + kLongestSide - 1) / kLongestSide;
+  out->image = QImage(plane.width() / step, plane.depth() / step, QImage::Format_ARGB32);
   const look::Tokens& t = look::tokens();
   const auto half = [](const QColor& a, const QColor& b) {
     return qRgb((a.red() + b.red()) / 2, (a.green() + b.green()) / 2, (a.blue() + b.blue()) / 2);
   };
   const QRgb colours[2][2] = {{t.sheet.rgba(), half(t.verdigris, t.sheet)},
                               {t.soft.rgba(), t.ink.rgba()}};
-  for (int32_t z = 0; z < plane.depth(); ++z) {
+  for (int32_t z = 0; z < out->image.height(); ++z) {
     auto* row = reinterpret_cast<QRgb*>(out->image.scanLine(z));
-    for (int32_t x = 0; x < plane.width(); ++x)
-      row[x] = colours[plane.at(x, z)][plane.at(x, z) != before.at(x, z)];
+    for (int32_t x = 0; x < out->image.width(); ++x) {
+      const bool solid = plane.at(x * step, z * step);
+      row[x] = colours[solid][solid != before.at(x * step, z * step)];
+    }
   }
   return out;
 }
