@@ -10,13 +10,6 @@ class CavesTest : public QObject, protected WindowDesk {
   Q_OBJECT
 
   const acre::Caves& caves() { return window_->document().recipe().caves; }
-  void type(const char* name, const QString& text) {
-    auto* field = child<QLineEdit>(name);
-    field->setFocus();
-    field->selectAll();
-    QTest::keyClicks(field, text);
-    QTest::keyClick(field, Qt::Key_Return);
-  }
   void toCaves() {
     click("stage.5");
     QTRY_VERIFY(child<QWidget>("caves.addTunnels")->isVisible());

@@ -21,13 +21,6 @@ class LevelsTest : public QObject, protected WindowDesk {
   const T& process(size_t index) {
     return std::get<T>(level().processes[index].what);
   }
-  void type(const char* name, const QString& text) {
-    auto* field = child<QLineEdit>(name);
-    field->setFocus();
-    field->selectAll();
-    QTest::keyClicks(field, text);
-    QTest::keyClick(field, Qt::Key_Return);
-  }
   void toLevel() {
     click("stage.5");
     QTRY_VERIFY(child<QWidget>("level.floor")->isVisible());

@@ -1,6 +1,7 @@
 /// A window with settings and an engine of its own, and short ways to its parts.
 #pragma once
 
+#include <QLineEdit>
 #include <QTemporaryDir>
 #include <QtTest>
 
@@ -48,6 +49,14 @@ class WindowDesk {
   SectionView& section() { return window_->panes().section(); }
   const acre::World& world() { return *window_->document().world(); }
   void click(const char* name) { child<QAbstractButton>(name)->click(); }
+  /// Types into a field and takes it over.
+  void type(const char* name, const QString& text) {
+    auto* field = child<QLineEdit>(name);
+    field->setFocus();
+    field->selectAll();
+    QTest::keyClicks(field, text);
+    QTest::keyClick(field, Qt::Key_Return);
+  }
   void toWalk() {
     click("title.walk");
     QTRY_VERIFY(walk().settled());

@@ -91,6 +91,31 @@ class CommandTest : public QObject {
     QVERIFY(!spaces["spaces"][0]["openEnded"].get<bool>());
   }
 
+  /// Floors are exported as any world is.
+  void floorsAreExported() {
+    for (const char* ending : {"json", "csv", "obj", "glb", "ply"})
+      QCOMPARE(command({"chunk", "underkiln", "--at", "0,0", "--out",
+                        file((std::string("floor.") + ending).c_str())})
+                   .code,
+               0);
+    const Outcome one = command({"chunk", "underkiln", "--at", "0,0", "--hash"});
+    QCOMPARE(one.code, 0);
+    QVERIFY(one.out !=
+            command({"chunk", "underkiln", "--at", "0,0", "--hash", "--floor", "2"}).out);
+    QCOMPARE(command({"section", "underkiln", "--from", "-70,0", "--to", "70,0", "--out",
+                      file("cut.png")})
+                 .code,
+             0);
+    QCOMPARE(command({"view", "underkiln", "--from", "0,12,30", "--look", "0,-30", "--size",
+                      "200x120", "--out", file("view.png")})
+                 .code,
+             0);
+    const Outcome beyond = command({"chunk", "underkiln", "--at", "9,9", "--hash"});
+    QCOMPARE(beyond.code, 2);
+    QVERIFY(beyond.err.find("outside the world's bounds") != std::string::npos);
+    QCOMPARE(command({"check", "underkiln"}).out.find("[open-steps]"), std::string::npos);
+  }
+
   void badFloorsAreRefused() {
     const auto says = [](std::vector<std::string> args, const char* words) {
       const Outcome o = command(std::move(args));

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "cave/level.h"
+#include "cave/level_stage.h"
 #include "cave/level_steps.h"
 #include "cave/open_spaces.h"
 #include "cave/replay.h"
@@ -413,6 +414,133 @@ class LevelTest : public QObject {
     QVERIFY(refusal([](Level& l) {
               l.places[0].material = "gold";
             }).starts_with("/level/places/0/material"));
+  }
+
+  /// What is found by going on with one search is what a search from the start finds each time: as
+  /// many cells, as near.
+  void joiningDigsTheShortestWays() {
+    for (uint64_t key = 0; key < 60; ++key) {
+      BitGrid plane(60, 44);
+      fillByChance(plane, 0.62 + 0.004 * static_cast<double>(key % 20), 2, key);
+      fillSmallSpaces(plane, 4);
+      BitGrid joined = plane;
+      const auto dug = joinSpaces(joined, 2);
+      QVERIFY(dug.has_value());
+      const OpenSpaces all = OpenSpaces::of(joined);
+      QVERIFY(all.spaces.size() <= 1);
+      QVERIFY(marginHolds(joined, 2));
+      QCOMPARE(plane.count() - joined.count(), *dug);
+      // Plainly: from all that is joined, ring by ring, to the nearest other space.
+      BitGrid plain = plane;
+      uint64_t cells = 0;
+      while (true) {
+        const OpenSpaces open = OpenSpaces::of(plain);
+        if (open.spaces.size() < 2) break;
+        // The space that grew from the largest one holds its first cell.
+        const OpenSpaces first = OpenSpaces::of(plane);
+        const OpenSpace& from = first.spaces[0];
+        const uint32_t label =
+            open.labels[static_cast<size_t>(from.z) * 60 + static_cast<size_t>(from.x)];
+        std::vector<int> steps(open.labels.size(), -1);
+        std::vector<uint32_t> ring;
+        for (uint32_t i = 0; i < open.labels.size(); ++i)
+          if (open.labels[i] == label) {
+            steps[i] = 0;
+            ring.push_back(i);
+          }
+        int nearest = -1;
+        std::vector<uint32_t> back(open.labels.size());
+        uint32_t reached = 0;
+        for (int n = 1; nearest < 0; ++n) {
+          std::vector<uint32_t> next;
+          for (const uint32_t at : ring)
+            for (const auto& [dx, dz] : {std::pair(0, -1), {-1, 0}, {1, 0}, {0, 1}}) {
+              const int x = static_cast<int>(at % 60) + dx, z = static_cast<int>(at / 60) + dz;
+              if (x < 0 || z < 0 || x >= 60 || z >= 44) continue;
+              const auto to = static_cast<uint32_t>(z * 60 + x);
+              if (steps[to] >= 0) continue;
+              const bool solid = open.labels[to] == OpenSpaces::kSolid;
+              if (solid && (x < 2 || z < 2 || x >= 58 || z >= 42)) continue;
+              steps[to] = n;
+              back[to] = at;
+              if (!solid && nearest < 0) {
+                nearest = n;
+                reached = to;
+              }
+              if (solid) next.push_back(to);
+            }
+          ring = next;
+        }
+        cells += static_cast<uint64_t>(nearest - 1);
+        for (uint32_t at = back[reached]; steps[at] > 0; at = back[at])
+          plain.set(static_cast<int32_t>(at % 60), static_cast<int32_t>(at / 60), false);
+      }
+      // Ties may be broken otherwise; what it costs may differ by little only.
+      QVERIFY2(*dug <= cells + cells / 4 + 2 && cells <= *dug + *dug / 4 + 2,
+               qPrintable(QStringLiteral("%1: %2 and %3").arg(key).arg(*dug).arg(cells)));
+    }
+    // Two cells with one wall between them: one cell; three in a row: two.
+    BitGrid row = solidPlane(9, 3);
+    for (const int x : {1, 3, 7}) row.set(x, 1, false);
+    QCOMPARE(joinSpaces(row, 1), std::optional<uint64_t>(4));
+    for (int x = 1; x < 8; ++x) QVERIFY(!row.at(x, 1));
+    // Behind the rim nothing is dug: what lies apart there cannot be joined.
+    BitGrid apart = solidPlane(12, 12);
+    apart.set(0, 0, false);
+    apart.set(11, 11, false);
+    const BitGrid before = apart;
+    QVERIFY(!joinSpaces(apart, 3).has_value());
+    QVERIFY(apart == before);
+  }
+
+  void measuresOfPlanesAreThoseOfTheirCells() {
+    for (uint64_t key = 0; key < 12; ++key) {
+      const auto width = static_cast<int32_t>(9 + key * 11), depth = static_cast<int32_t>(40 - key);
+      BitGrid plane(width, depth);
+      fillByChance(plane, 0.5 + 0.04 * static_cast<double>(key), static_cast<int32_t>(key % 4),
+                   key);
+      uint64_t outline = 0;
+      int32_t margin = std::min(width, depth);
+      const auto depths = depthsOf(plane);
+      for (int32_t z = 0; z < depth; ++z)
+        for (int32_t x = 0; x < width; ++x) {
+          outline += x + 1 < width && plane.at(x, z) != plane.at(x + 1, z);
+          outline += z + 1 < depth && plane.at(x, z) != plane.at(x, z + 1);
+          if (!plane.at(x, z)) margin = std::min({margin, x, z, width - 1 - x, depth - 1 - z});
+          int32_t nearest = 65535;
+          for (int32_t oz = 0; oz < depth; ++oz)
+            for (int32_t ox = 0; ox < width; ++ox)
+              if (!plane.at(ox, oz))
+                nearest = std::min(nearest, std::max(std::abs(ox - x), std::abs(oz - z)));
+          QCOMPARE(int32_t{depths[static_cast<size_t>(z * width + x)]}, nearest);
+        }
+      QCOMPARE(outlineOf(plane), outline);
+      QCOMPARE(marginOf(plane), margin);
+      QCOMPARE(Replay(plane).figures(0).outline, outline);
+    }
+    QCOMPARE(marginOf(solidPlane(7, 5)), 5);
+    QCOMPARE(depthsOf(solidPlane(3, 3))[4], uint16_t{65535});
+  }
+
+  /// Amounts follow the floor; a name moves no draw, an id moves those of its process alone.
+  void drawsFollowIdsAndFloors() {
+    const Amount amount{2, 0.5};
+    for (const auto& [floor, whole] : {std::pair(1, 2), {2, 3}, {3, 3}, {4, 4}, {-1, 1}})
+      QCOMPARE(amount.wholeOn(floor), whole);
+    Level level = works();
+    const auto plain = floorOf(level, 9, 4).value();
+    level.processes[0].name = "Something else";
+    level.places[2].name = "Another heap";
+    QVERIFY(floorOf(level, 9, 4).value()->plane == plain->plane);
+    level.places[2].id = "pile";
+    const auto moved = floorOf(level, 9, 4).value();
+    QVERIFY(moved->plane == plain->plane);
+    QCOMPARE(moved->places[1].x, plain->places[1].x);
+    QVERIFY(moved->places[2].x != plain->places[2].x || moved->places[2].z != plain->places[2].z);
+    level.processes[2].id = "other-rooms";
+    const auto other = floorOf(level, 9, 4).value();
+    QVERIFY(!(other->rooms == plain->rooms));
+    QVERIFY(!(floorOf(level, 10, 4).value()->plane == other->plane));
   }
 
   void replaysGoForwardAndBack() {
