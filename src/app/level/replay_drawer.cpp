@@ -107,14 +107,15 @@ void ReplayPlot::paintEvent(QPaintEvent*) {
   p.setPen(t.soft);
   p.drawText(QRectF(4, 2, width() - 10, 16), Qt::AlignLeft | Qt::AlignVCenter, title_);
   if (values_.empty()) return;
-  const auto [low, high] = std::minmax_element(values_.begin(), values_.end());
+  const auto ends = std::minmax_element(values_.begin(), values_.end());
+  const double low = *ends.first, high = *ends.second;
   p.drawText(QRectF(4, 2, width() - 10, 16), Qt::AlignRight | Qt::AlignVCenter,
-             *low == *high ? tr("always %1").arg(format_(*low))
-                           : tr("%1 to %2").arg(format_(*low), format_(*high)));
+             low == high ? tr("always %1").arg(format_(low))
+                         : tr("%1 to %2").arg(format_(low), format_(high)));
   const double last = std::max<double>(1, static_cast<double>(values_.size()) - 1);
-  const double span = *high > *low ? *high - *low : 1;
+  const double span = high > low ? high - low : 1;
   const auto place = [&](size_t k) {
-    const double share = *high > *low ? (values_[k] - *low) / span : 0.5;
+    const double share = high > low ? (values_[k] - low) / span : 0.5;
     return QPointF(area.left() + area.width() * static_cast<double>(k) / last,
                    area.bottom() - 4 - (area.height() - 8) * share);
   };
@@ -361,7 +362,7 @@ void ReplayDrawer::record() {
                       .arg(self.document_.recipe().level.floor)
                       .arg(steps)
                       .arg(steps == 1 ? QString() : tr("s"))
-                      .arg(look::wholeNumber(static_cast<qint64>(replay->bytes() / 1024 + 1)),
+                      .arg(look::wholeNumber(static_cast<qint64>(replay->bytes()) / 1024 + 1),
                            whole ? QString() : tr("; the limit ends it here")));
               const auto values = [&](auto of) {
                 std::vector<double> out;

@@ -66,8 +66,6 @@ class ReplayDrawer : public QWidget {
   const acre::Replay* replay() const { return replay_.get(); }
   /// What the pointer is over on the map.
   void hover(bool inside, acre::Cell cell);
-
- public slots:
   void go(int step);
   void play(bool on);
   /// Runs the chosen process again from the last cell to the first and says whether it is equal.
