@@ -302,6 +302,33 @@ class LevelsTest : public QObject, protected WindowDesk {
     QVERIFY(!child<QWidget>("replay.play")->isVisible());
   }
 
+  /// While another world is recorded the old recording stays, with its own floor and processes.
+  void theOldRecordingStaysWhileOneIsMade() {
+    toReplay("workings");
+    auto* process = child<Choice>("replay.process");
+    process->setCurrentIndex(0);
+    emit process->activated(0);
+    QTRY_VERIFY(replay().settled() && replay().steps() > 20);
+    bool asked = false;
+    connect(&window_->document(), &Document::worldChanged, this, [&] {
+      if (asked || replay().settled()) return;
+      asked = true;
+      replay().go(replay().steps());  // Of a process that is no more.
+      emit map().hovered(true, 150, 110);
+      QVERIFY(label("replay.figures").contains(QStringLiteral("Ways between")));
+      QVERIFY(label("replay.pointer").startsWith(QStringLiteral("Point at a cell")));
+    });
+    acre::Recipe next = window_->document().recipe();
+    next.level.processes.pop_back();
+    next.level.places.clear();
+    next.frame.x->extent = 400;
+    next.frame.z->extent = 300;
+    QVERIFY(window_->document().change(QStringLiteral("Larger"), next));
+    QTRY_VERIFY(asked && replay().settled());
+    QVERIFY(label("replay.figures").contains(QStringLiteral("Kilns and stores")));
+    window_->document().disconnect(this);
+  }
+
   // ---- from another world
   // ------------------------------------------------------------------------
 

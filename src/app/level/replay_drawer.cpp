@@ -16,8 +16,10 @@
 namespace app {
 namespace {
 
-/// Bytes that a recording may take; longer ones end there and say so.
+/// Bytes that a recording may take, and that it reserves at once; longer ones end there, and where
+/// the limit of memory has no more, and say so.
 constexpr uint64_t kMostBytes = uint64_t{192} << 20;
+constexpr uint64_t kBytesAtOnce = uint64_t{2} << 20;
 constexpr int kSpeeds[] = {2, 5, 12, 30};
 
 /// Solid cells dark, open ones as the sheet; those that the step filled darker still, those that it
@@ -302,6 +304,7 @@ void ReplayDrawer::record() {
   body_->setVisible(level);
   if (!level) {
     replay_.reset();
+    shown_.reset();
     recording_ = false;
     emit pictureChanged(nullptr);
     return headline_->setText(
@@ -317,12 +320,25 @@ void ReplayDrawer::record() {
   document_.engine().executor().submit(
       acre::Priority::Statistics,
       [courier = courier_, world = world_, id = recorded_, number = request_,
-       restore = same ? kept : -1, stop = stop_.get_token()] {
+       restore = same ? kept : -1, &budget = document_.engine().budget(),
+       stop = stop_.get_token()] {
         const acre::Recipe& recipe = world->recipe();
         const auto& processes = recipe.level.processes;
         std::shared_ptr<acre::Replay> replay;
+        const auto recorded = std::make_shared<Recorded>();
+        recorded->world = world;
         std::vector<size_t> by;
         bool whole = true;
+        uint64_t reserved = 0;
+        const auto room = [&] {
+          while (reserved < replay->bytes() + kBytesAtOnce / 2) {
+            auto more = reserved < kMostBytes ? budget.reserve(kBytesAtOnce) : std::nullopt;
+            if (!more) return false;
+            reserved += kBytesAtOnce;
+            recorded->room.push_back(std::move(*more));
+          }
+          return true;
+        };
         QString fault;
         const auto maker = acre::Engine::levelMaker(recipe, world->kernels());
         if (!maker) {
@@ -339,7 +355,7 @@ void ReplayDrawer::record() {
                   return;
                 }
                 if (!replay) replay = std::make_shared<acre::Replay>(before);
-                whole = whole && replay->bytes() < kMostBytes;
+                whole = whole && room();
                 if (!whole) return;
                 replay->record(plane);
                 by.push_back(process);
@@ -347,43 +363,43 @@ void ReplayDrawer::record() {
               stop);
           if (!made) fault = QString::fromStdString(made.error().text());
         }
-        courier->deliver(
-            [replay, by = std::move(by), fault, whole, number, restore](ReplayDrawer& self) {
-              if (number != self.request_) return;
-              self.recording_ = false;
-              self.replay_ = replay;
-              self.processes_ = by;
-              if (!replay)
-                return self.headline_->setText(
-                    fault.isEmpty() ? tr("This process takes no step on this floor.") : fault);
-              const int steps = self.steps();
-              self.headline_->setText(
-                  tr("Floor %1, %2 step%3, kept in %4 KiB%5")
-                      .arg(self.document_.recipe().level.floor)
-                      .arg(steps)
-                      .arg(steps == 1 ? QString() : tr("s"))
-                      .arg(look::wholeNumber(static_cast<qint64>(replay->bytes()) / 1024 + 1),
-                           whole ? QString() : tr("; the limit ends it here")));
-              const auto values = [&](auto of) {
-                std::vector<double> out;
-                for (int k = 0; k <= steps; ++k)
-                  out.push_back(static_cast<double>(of(replay->figures(static_cast<size_t>(k)))));
-                return out;
-              };
-              const auto count = [](double v) { return look::wholeNumber(std::llround(v)); };
-              self.open_->set(values([](const auto& f) { return f.open; }), look::percent);
-              self.pieces_->set(values([](const auto& f) { return f.pieces; }), count);
-              self.outline_->set(values([](const auto& f) { return f.outline; }), count);
-              std::vector<int> marks;
-              for (size_t k = 1; k < by.size(); ++k)
-                if (by[k] != by[k - 1]) marks.push_back(static_cast<int>(k));
-              for (ReplayPlot* plot : {self.open_, self.pieces_, self.outline_})
-                plot->setMarks(marks);
-              const QSignalBlocker quiet(self.scrub_);
-              self.scrub_->setRange(0, steps);
-              self.step_ = restore >= 0 && restore <= steps ? restore : steps;
-              self.showStep();
-            });
+        courier->deliver([replay, recorded, by = std::move(by), fault, whole, number,
+                          restore](ReplayDrawer& self) {
+          if (number != self.request_) return;
+          self.recording_ = false;
+          self.shown_ = recorded;
+          self.replay_ = replay;
+          self.processes_ = by;
+          if (!replay)
+            return self.headline_->setText(
+                fault.isEmpty() ? tr("This process takes no step on this floor.") : fault);
+          const int steps = self.steps();
+          self.headline_->setText(
+              tr("Floor %1, %2 step%3, kept in %4 KiB%5")
+                  .arg(self.document_.recipe().level.floor)
+                  .arg(steps)
+                  .arg(steps == 1 ? QString() : tr("s"))
+                  .arg(look::wholeNumber(static_cast<qint64>(replay->bytes()) / 1024 + 1),
+                       whole ? QString() : tr("; the limit ends it here")));
+          const auto values = [&](auto of) {
+            std::vector<double> out;
+            for (int k = 0; k <= steps; ++k)
+              out.push_back(static_cast<double>(of(replay->figures(static_cast<size_t>(k)))));
+            return out;
+          };
+          const auto count = [](double v) { return look::wholeNumber(std::llround(v)); };
+          self.open_->set(values([](const auto& f) { return f.open; }), look::percent);
+          self.pieces_->set(values([](const auto& f) { return f.pieces; }), count);
+          self.outline_->set(values([](const auto& f) { return f.outline; }), count);
+          std::vector<int> marks;
+          for (size_t k = 1; k < by.size(); ++k)
+            if (by[k] != by[k - 1]) marks.push_back(static_cast<int>(k));
+          for (ReplayPlot* plot : {self.open_, self.pieces_, self.outline_}) plot->setMarks(marks);
+          const QSignalBlocker quiet(self.scrub_);
+          self.scrub_->setRange(0, steps);
+          self.step_ = restore >= 0 && restore <= steps ? restore : steps;
+          self.showStep();
+        });
       });
 }
 
@@ -411,7 +427,7 @@ void ReplayDrawer::showStep() {
     const QSignalBlocker quiet(scrub_);
     scrub_->setValue(step_);
   }
-  const auto& list = world_->recipe().level.processes;
+  const auto& list = shown_->world->recipe().level.processes;
   const QString by =
       step_ == 0 ? tr("before the first")
                  : QString::fromStdString(list[processes_[static_cast<size_t>(step_ - 1)]].name);
@@ -427,7 +443,7 @@ void ReplayDrawer::showStep() {
   if (!isVisible()) return;
   const acre::BitGrid now = plane;
   const acre::BitGrid& before = replay_->at(static_cast<size_t>(std::max(0, step_ - 1)));
-  emit pictureChanged(pictureOf(before, now, world_->bounds()));
+  emit pictureChanged(pictureOf(before, now, shown_->world->bounds()));
   replay_->at(static_cast<size_t>(step_));
 }
 
@@ -438,12 +454,12 @@ void ReplayDrawer::hover(bool inside, acre::Cell cell) {
 }
 
 void ReplayDrawer::showPointer() {
-  if (!replay_ || !hovering_ || !world_->bounds().contains(hovered_))
+  if (!replay_ || !hovering_ || !shown_->world->bounds().contains(hovered_))
     return pointer_->setText(
         tr("Point at a cell of the map: how many of its neighbours are solid "
            "stands here."));
-  const auto x = static_cast<int32_t>(hovered_.x - world_->bounds().x);
-  const auto z = static_cast<int32_t>(hovered_.z - world_->bounds().z);
+  const auto x = static_cast<int32_t>(hovered_.x - shown_->world->bounds().x);
+  const auto z = static_cast<int32_t>(hovered_.z - shown_->world->bounds().z);
   const bool solid = replay_->at(static_cast<size_t>(step_)).at(x, z);
   pointer_->setText(tr("x %1 z %2: %3, %4 of 8 neighbours solid")
                         .arg(look::wholeNumber(hovered_.x), look::wholeNumber(hovered_.z),

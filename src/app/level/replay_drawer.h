@@ -74,7 +74,6 @@ class ReplayDrawer : public QWidget {
  signals:
   void pictureChanged(std::shared_ptr<const SpacesPicture> picture);
   void shownChanged(bool shown);
-  void refused(const QString& reason);
 
  protected:
   void showEvent(QShowEvent*) override;
@@ -90,11 +89,17 @@ class ReplayDrawer : public QWidget {
 
   Document& document_;
   std::shared_ptr<Courier<ReplayDrawer>> courier_;
-  std::shared_ptr<const acre::World> world_;  // That was recorded.
+  std::shared_ptr<const acre::World> world_;  // That was recorded, or is being recorded.
   std::string recorded_;                      // Which process.
   std::stop_source stop_;
   uint64_t request_ = 0;
   bool recording_ = false;
+  /// A recording, and whatever it takes of the limit of memory.
+  struct Recorded {
+    std::shared_ptr<const acre::World> world;
+    std::vector<acre::MemoryBudget::Reservation> room;
+  };
+  std::shared_ptr<Recorded> shown_;  // Stays while another one is made.
   std::shared_ptr<acre::Replay> replay_;
   std::vector<size_t> processes_;  // Which one made each step, from the first on.
   int step_ = 0;

@@ -69,7 +69,6 @@ void MainWindow::buildReplay() {
       map_->fit(document_.world()->bounds(), shown ? kWidth - map_->pictureRect().left() : 0);
   });
   connect(replay_, &ReplayDrawer::pictureChanged, map_, &MapView::setSpaces);
-  connect(replay_, &ReplayDrawer::refused, this, &MainWindow::refuse);
 }
 
 }  // namespace app
