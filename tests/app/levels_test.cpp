@@ -369,6 +369,17 @@ class LevelsTest : public QObject, protected WindowDesk {
     QCOMPARE(map().viewpoint().cell, world().level()->cellOf(world().level()->floor().places[0]));
   }
 
+  /// Quitting meanwhile waits for what is being made.
+  void quittingWhileALargeLevelIsMade() {
+    acre::Recipe large = window_->document().recipe();
+    large.frame.x = large.frame.z = acre::AxisBounds{0, 1200};
+    const QString file = dir_.filePath(QStringLiteral("large.acre"));
+    QVERIFY(acre::writeRecipeFile(file.toStdString(), large));
+    QTimer::singleShot(20, qApp, [] { QCoreApplication::exit(0); });
+    QVERIFY(window_->openWorld(file));
+    QCOMPARE(world().bounds().width, int64_t{1200});
+  }
+
   void cellsArePaintedOnTheirFloor() {
     click("rail.hand");
     const acre::Cell cell = world().level()->cellOf(world().level()->floor().places[1]);

@@ -2,6 +2,7 @@
 
 #include <QCoreApplication>
 #include <QEventLoop>
+#include <QThread>
 #include <filesystem>
 
 #include "recipe/json.h"
@@ -111,12 +112,25 @@ acre::Result<std::shared_ptr<const acre::World>> Document::compileNow(const acre
   if (!large || engine_.executor().threads() == 0 || !QCoreApplication::instance())
     return engine_.compile(recipe);
   std::optional<acre::Result<std::shared_ptr<const acre::World>>> made;
+  bool done = false;  // Set in this thread, after the other one has spoken.
   QEventLoop loop;
   engine_.executor().submit(acre::Priority::Compile, [&] {
     made = engine_.compile(recipe);
-    QMetaObject::invokeMethod(&loop, &QEventLoop::quit, Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        &loop,
+        [&] {
+          done = true;
+          loop.quit();
+        },
+        Qt::QueuedConnection);
   });
-  loop.exec(QEventLoop::ExcludeUserInputEvents);
+  // Whoever quits the application ends the loop, but not what is being made.
+  while (!done) {
+    loop.exec(QEventLoop::ExcludeUserInputEvents);
+    if (done) break;
+    QThread::msleep(5);
+    QCoreApplication::sendPostedEvents(&loop);
+  }
   return std::move(*made);
 }
 
