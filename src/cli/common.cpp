@@ -11,10 +11,6 @@
 namespace acre::cli {
 namespace {
 
-Error refuse(std::string what, const std::string& option, std::string accepted) {
-  return {Error::Code::InvalidInput, std::move(what), option, std::move(accepted)};
-}
-
 /// Reads two numbers parted by `mark`; false when the text is anything else.
 template <class T>
 bool twoNumbers(const std::string& text, char mark, T& a, T& b) {
@@ -52,21 +48,21 @@ Result<Recipe> loadRecipe(const RecipeOptions& options) {
   for (const std::string& set : options.sets) {
     const size_t equals = set.find('=');
     if (equals == std::string::npos)
-      return refuse(fmt::format("\"{:.80}\" sets nothing", set), "--set", "POINTER=VALUE");
+      return invalidInput(fmt::format("\"{:.80}\" sets nothing", set), "--set", "POINTER=VALUE");
     overrides.push_back({set.substr(0, equals), set.substr(equals + 1)});
   }
   if (options.threads > 256)
-    return refuse(fmt::format("{} threads", options.threads), "--threads", "1 to 256");
+    return invalidInput(fmt::format("{} threads", options.threads), "--threads", "1 to 256");
   auto recipe = acre::loadRecipe(options.recipe, overrides);
   if (!recipe) return recipe;
   if (options.seed) recipe->seed = trimmedSeed(*options.seed);
   if (!options.floor) return recipe;
   if (recipe->frame.kind != WorldKind::Level)
-    return refuse(fmt::format("a world of the kind {} has no floors", kindName(recipe->frame.kind)),
+    return invalidInput(fmt::format("a world of the kind {} has no floors", kindName(recipe->frame.kind)),
                   "--floor", "a recipe of the kind level");
   const Level& level = recipe->level;
   if (*options.floor < level.firstFloor || *options.floor > level.lastFloor)
-    return refuse(fmt::format("there is no floor {}", *options.floor), "--floor",
+    return invalidInput(fmt::format("there is no floor {}", *options.floor), "--floor",
                   fmt::format("{} to {}", level.firstFloor, level.lastFloor));
   recipe->level.floor = *options.floor;
   return recipe;
@@ -87,7 +83,7 @@ Result<Loaded> load(const RecipeOptions& options) {
 Result<Cell> parsePair(const std::string& text, const std::string& option) {
   Cell cell;
   if (twoNumbers(text, ',', cell.x, cell.z)) return cell;
-  return refuse(fmt::format("\"{:.80}\" is not a place", text), option,
+  return invalidInput(fmt::format("\"{:.80}\" is not a place", text), option,
                 "X,Z: two whole numbers, e.g. -120,4000");
 }
 
@@ -115,7 +111,7 @@ Result<BlockPlace> parseBlock(const std::string& text, const std::string& option
   constexpr int64_t kFarthest = 1 << 24;
   if (numbers && numbers->size() == 3 && std::abs((*numbers)[2]) <= kFarthest)
     return BlockPlace{{(*numbers)[0], (*numbers)[1]}, (*numbers)[2]};
-  return refuse(fmt::format("\"{:.80}\" is not a place", text), option,
+  return invalidInput(fmt::format("\"{:.80}\" is not a place", text), option,
                 "X,Z or X,Z,Y: whole numbers, e.g. -120,4000 or -120,4000,12");
 }
 
@@ -129,7 +125,7 @@ Result<ChunkPos> parseChunk(const std::string& text, const std::string& option,
     return ChunkPos{(*numbers)[0], (*numbers)[2], 0, (*numbers)[1]};
   if (numbers && !v.plane && v.tall == 0 && numbers->size() == 2)
     return ChunkPos{(*numbers)[0], (*numbers)[1]};
-  return refuse(fmt::format("\"{:.80}\" names no chunk of this world", text), option,
+  return invalidInput(fmt::format("\"{:.80}\" names no chunk of this world", text), option,
                 v.plane      ? "CX,CY: two whole numbers"
                 : v.tall > 0 ? "CX,CY,CZ: three whole numbers"
                              : "CX,CZ: two whole numbers");
@@ -140,7 +136,7 @@ Result<std::pair<int32_t, int32_t>> parseSize(const std::string& text, const std
   int64_t w = 0, h = 0;
   if (twoNumbers(text, 'x', w, h) && w >= 1 && h >= 1 && w <= most && h <= most)
     return std::pair(static_cast<int32_t>(w), static_cast<int32_t>(h));
-  return refuse(fmt::format("\"{:.80}\" is not a size", text), option,
+  return invalidInput(fmt::format("\"{:.80}\" is not a size", text), option,
                 fmt::format("WxH with 1 to {} each, e.g. 800x600", most));
 }
 
@@ -150,14 +146,14 @@ Result<Rect> parseArea(const std::string& text, const std::string& option) {
   if (comma != std::string::npos && twoNumbers(text.substr(0, comma), ',', area.x, area.z) &&
       twoNumbers(text.substr(comma + 1), 'x', area.width, area.height))
     return area;
-  return refuse(fmt::format("\"{:.80}\" is not an area", text), option,
+  return invalidInput(fmt::format("\"{:.80}\" is not an area", text), option,
                 "X,Z,WxH, e.g. -512,-512,1024x1024");
 }
 
 Result<std::pair<double, double>> parseRange(const std::string& text, const std::string& option) {
   std::pair<double, double> range;
   if (twoNumbers(text, ',', range.first, range.second)) return range;
-  return refuse(fmt::format("\"{:.80}\" is not a range", text), option, "LOW,HIGH, e.g. -50,120");
+  return invalidInput(fmt::format("\"{:.80}\" is not a range", text), option, "LOW,HIGH, e.g. -50,120");
 }
 
 }  // namespace acre::cli

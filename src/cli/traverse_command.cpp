@@ -30,10 +30,6 @@ struct TraverseOptions {
   std::string csv, out;
 };
 
-Error refuse(const std::string& what, const std::string& option, const std::string& accepted) {
-  return {Error::Code::InvalidInput, what, option, accepted};
-}
-
 template <class T>
 bool numberIn(const std::string& text, T& value) {
   const char* const end = text.data() + text.size();
@@ -81,7 +77,7 @@ Status change(TraverseOptions& o, const std::string& text) {
   else
     known = false;
   if (known) return done();
-  return refuse(fmt::format("\"{:.80}\"", text), "--against",
+  return invalidInput(fmt::format("\"{:.80}\"", text), "--against",
                 "KEY=NUMBER with chunk (1 to 1024), threads, view, ahead, lead, margin, levels, "
                 "detail, cache, memory, take or speed");
 }
@@ -99,7 +95,7 @@ Result<TraverseColumn> columnOf(const TraverseOptions& o, const char* name, cons
   s.realTime = !o.fast;
   s.threads = std::max(1u, std::thread::hardware_concurrency());
   if (!o.threads.empty() && (!numberIn(o.threads, s.threads) || s.threads > 256))
-    return refuse(fmt::format("\"{:.40}\" threads", o.threads), "--threads", "0 to 256");
+    return invalidInput(fmt::format("\"{:.40}\" threads", o.threads), "--threads", "0 to 256");
   s.stream = StreamSettings::moving(o.view, column.chunkSize, o.speed);
   if (o.ahead) s.stream.ahead = *o.ahead;
   if (o.lead) s.stream.lead = *o.lead;
@@ -108,7 +104,7 @@ Result<TraverseColumn> columnOf(const TraverseOptions& o, const char* name, cons
   s.stream.detail = o.detail;
   const auto bytes = [](double mebibytes, const char* option) -> Result<uint64_t> {
     if (!(mebibytes >= 0 && mebibytes <= 1 << 20))
-      return refuse(fmt::format("{} MiB", mebibytes), option, "0 to 1048576");
+      return invalidInput(fmt::format("{} MiB", mebibytes), option, "0 to 1048576");
     return static_cast<uint64_t>(mebibytes * (1 << 20));
   };
   const auto cache = bytes(o.cache, "--cache"), memory = bytes(o.memory, "--memory");

@@ -11,6 +11,7 @@
 #include "app/window/drawers.h"
 #include "app/window/stage_switch.h"
 #include "recipe/json.h"
+#include "suite.h"
 
 namespace {
 
@@ -498,5 +499,5 @@ class BiomesTest : public QObject {
   }
 };
 
-QTEST_MAIN(BiomesTest)
+ACRE_SUITE(BiomesTest)
 #include "biomes_test.moc"

@@ -5,6 +5,7 @@
 #include "app/edit/caves_editor.h"
 #include "app/landmarks/landmarks_drawer.h"
 #include "app/window_desk.h"
+#include "suite.h"
 
 class CavesTest : public QObject, protected WindowDesk {
   Q_OBJECT
@@ -227,5 +228,5 @@ class CavesTest : public QObject, protected WindowDesk {
   }
 };
 
-QTEST_MAIN(CavesTest)
+ACRE_SUITE(CavesTest)
 #include "caves_test.moc"

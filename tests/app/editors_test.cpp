@@ -25,6 +25,7 @@
 #include "app/map/plumb_card.h"
 #include "output/png.h"
 #include "recipe/json.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/fingerprint.h"
 
@@ -190,10 +191,8 @@ class EditorsTest : public QObject {
     for (int round = 0; round < 4; ++round) {
       const QString copies = folder.filePath(QString::number(round));
       QProcess child;
-      QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
-      environment.insert(QStringLiteral("ACRE_EDIT_FOR_EVER"), copies);
-      child.setProcessEnvironment(environment);
-      child.start(QCoreApplication::applicationFilePath(), QStringList());
+      child.start(QCoreApplication::applicationFilePath(),
+                  {QStringLiteral("edit-for-ever"), copies});
       QVERIFY(child.waitForStarted());
       // Killed at some moment after it has said what its copy holds.
       QByteArray said;
@@ -622,7 +621,8 @@ namespace {
 
 /// The program that is going to be killed: changes its world for ever, and says from time to time
 /// which change its copy holds.
-int editForEver(const QString& copies) {
+int editForEver() {
+  const QString copies = QCoreApplication::arguments().at(1);
   const auto engine = makeEngine();
   Document document(*engine);
   Autosave autosave(document, copies, 1);
@@ -643,12 +643,7 @@ int editForEver(const QString& copies) {
 
 }  // namespace
 
-int main(int argc, char** argv) {
-  QApplication application(argc, argv);
-  if (const QString copies = qEnvironmentVariable("ACRE_EDIT_FOR_EVER"); !copies.isEmpty())
-    return editForEver(copies);
-  EditorsTest test;
-  return QTest::qExec(&test, argc, argv);
-}
+ACRE_SUITE(EditorsTest)
+static const suite::Registered editing({"edit-for-ever", {}, editForEver});
 
 #include "editors_test.moc"

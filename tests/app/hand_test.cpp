@@ -7,6 +7,7 @@
 #include "app/map/depth_slider.h"
 #include "app/walk/gl_canvas.h"
 #include "app/window_desk.h"
+#include "suite.h"
 
 class HandTest : public QObject, protected WindowDesk {
   Q_OBJECT
@@ -286,5 +287,5 @@ class HandTest : public QObject, protected WindowDesk {
   }
 };
 
-QTEST_MAIN(HandTest)
+ACRE_SUITE(HandTest)
 #include "hand_test.moc"

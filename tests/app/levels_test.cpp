@@ -10,6 +10,7 @@
 #include "app/window_desk.h"
 #include "audit/level_audit.h"
 #include "recipe/json.h"
+#include "suite.h"
 
 class LevelsTest : public QObject, protected WindowDesk {
   Q_OBJECT
@@ -391,5 +392,5 @@ class LevelsTest : public QObject, protected WindowDesk {
   }
 };
 
-QTEST_MAIN(LevelsTest)
+ACRE_SUITE(LevelsTest)
 #include "levels_test.moc"

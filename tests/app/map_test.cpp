@@ -7,6 +7,7 @@
 #include "app/patience.h"
 #include "app/window/notice.h"
 #include "app/window/status_row.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 
@@ -216,5 +217,5 @@ class MapTest : public QObject {
   }
 };
 
-QTEST_MAIN(MapTest)
+ACRE_SUITE(MapTest)
 #include "map_test.moc"

@@ -10,6 +10,7 @@
 #include "app/look/look.h"
 #include "app/patience.h"
 #include "app/window/main_window.h"
+#include "suite.h"
 
 class StreamingTest : public QObject {
   Q_OBJECT
@@ -360,5 +361,5 @@ class StreamingTest : public QObject {
   }
 };
 
-QTEST_MAIN(StreamingTest)
+ACRE_SUITE(StreamingTest)
 #include "streaming_test.moc"

@@ -4,6 +4,7 @@
 
 #include "app/window_desk.h"
 #include "recipe/json.h"
+#include "suite.h"
 
 class WalkTest : public QObject, protected WindowDesk {
   Q_OBJECT
@@ -264,5 +265,5 @@ class WalkTest : public QObject, protected WindowDesk {
   }
 };
 
-QTEST_MAIN(WalkTest)
+ACRE_SUITE(WalkTest)
 #include "walk_test.moc"

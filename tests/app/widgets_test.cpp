@@ -15,6 +15,7 @@
 #include "app/look/look.h"
 #include "app/map/geometry.h"
 #include "app/map/tile_store.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/fingerprint.h"
 
@@ -566,5 +567,5 @@ class WidgetsTest : public QObject {
   }
 };
 
-QTEST_MAIN(WidgetsTest)
+ACRE_SUITE(WidgetsTest)
 #include "widgets_test.moc"

@@ -12,6 +12,7 @@
 #include "app/window/export_dialog.h"
 #include "app/window/main_window.h"
 #include "output/map_writer.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/fingerprint.h"
 
@@ -911,5 +912,5 @@ class WindowTest : public QObject {
   }
 };
 
-QTEST_MAIN(WindowTest)
+ACRE_SUITE(WindowTest)
 #include "window_test.moc"

@@ -10,6 +10,7 @@
 #include <sstream>
 
 #include "cli/run.h"
+#include "suite.h"
 
 using nlohmann::json;
 
@@ -322,5 +323,5 @@ class AgreementTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(AgreementTest)
+ACRE_SUITE(AgreementTest)
 #include "agreement_test.moc"

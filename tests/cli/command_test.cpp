@@ -4,6 +4,7 @@
 #include <sstream>
 
 #include "cli/run.h"
+#include "suite.h"
 
 namespace {
 
@@ -720,5 +721,5 @@ class CommandTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(CommandTest)
+ACRE_SUITE(CommandTest)
 #include "command_test.moc"

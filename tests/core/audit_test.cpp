@@ -11,6 +11,7 @@
 #include "audit/plumb.h"
 #include "core/biome_recipes.h"
 #include "recipe/validate.h"
+#include "suite.h"
 #include "world/demos.h"
 
 using namespace acre;
@@ -560,5 +561,5 @@ class AuditTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(AuditTest)
+ACRE_SUITE(AuditTest)
 #include "audit_test.moc"

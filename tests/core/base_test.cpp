@@ -12,6 +12,7 @@
 #include "base/hash.h"
 #include "base/memo.h"
 #include "base/seed.h"
+#include "suite.h"
 
 using namespace acre;
 
@@ -326,5 +327,5 @@ class BaseTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(BaseTest)
+ACRE_SUITE(BaseTest)
 #include "base_test.moc"

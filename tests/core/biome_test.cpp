@@ -9,6 +9,7 @@
 #include "recipe/json.h"
 #include "recipe/validate.h"
 #include "reference/evaluator.h"
+#include "suite.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
 
@@ -519,5 +520,5 @@ class BiomeTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(BiomeTest)
+ACRE_SUITE(BiomeTest)
 #include "biome_test.moc"

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "reference/evaluator.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
@@ -431,5 +432,5 @@ class BlocksTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(BlocksTest)
+ACRE_SUITE(BlocksTest)
 #include "blocks_test.moc"

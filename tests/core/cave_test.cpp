@@ -8,6 +8,7 @@
 #include "cave/automaton.h"
 #include "cave/lattice_path.h"
 #include "cave/open_spaces.h"
+#include "suite.h"
 
 using namespace acre;
 
@@ -404,5 +405,5 @@ class CaveTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(CaveTest)
+ACRE_SUITE(CaveTest)
 #include "cave_test.moc"

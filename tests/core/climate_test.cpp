@@ -11,6 +11,7 @@
 #include "recipe/json.h"
 #include "recipe/validate.h"
 #include "reference/evaluator.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
@@ -460,5 +461,5 @@ class ClimateTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(ClimateTest)
+ACRE_SUITE(ClimateTest)
 #include "climate_test.moc"

@@ -11,6 +11,7 @@
 #include "recipe/json.h"
 #include "recipe/validate.h"
 #include "reference/evaluator.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 
@@ -646,5 +647,5 @@ class DugTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(DugTest)
+ACRE_SUITE(DugTest)
 #include "dug_test.moc"

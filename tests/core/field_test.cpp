@@ -11,6 +11,7 @@
 #include "field/distribution.h"
 #include "recipe/validate.h"
 #include "reference/evaluator.h"
+#include "suite.h"
 #include "world/engine.h"
 
 using namespace acre;
@@ -521,5 +522,5 @@ class FieldTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(FieldTest)
+ACRE_SUITE(FieldTest)
 #include "field_test.moc"

@@ -16,6 +16,7 @@
 #include "cave/open_spaces.h"
 #include "recipe/json.h"
 #include "reference/evaluator.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
@@ -696,5 +697,5 @@ class FloorTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(FloorTest)
+ACRE_SUITE(FloorTest)
 #include "floor_test.moc"

@@ -21,6 +21,7 @@
 #include "output/picture.h"
 #include "output/section.h"
 #include "recipe/walk.h"
+#include "suite.h"
 #include "view/walker.h"
 #include "world/demos.h"
 #include "world/engine.h"
@@ -749,5 +750,5 @@ class GroundTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(GroundTest)
+ACRE_SUITE(GroundTest)
 #include "ground_test.moc"

@@ -12,6 +12,7 @@
 #include "cave/replay.h"
 #include "recipe/checks-inl.h"
 #include "recipe/json_words.h"
+#include "suite.h"
 
 using namespace acre;
 
@@ -581,5 +582,5 @@ class LevelTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(LevelTest)
+ACRE_SUITE(LevelTest)
 #include "level_test.moc"

@@ -10,6 +10,7 @@
 #include "field/distribution.h"
 #include "field/tables.h"
 #include "noise/kernels.h"
+#include "suite.h"
 #include "world/engine.h"
 
 using namespace acre;
@@ -299,5 +300,5 @@ class MeasureTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(MeasureTest)
+ACRE_SUITE(MeasureTest)
 #include "measure_test.moc"

@@ -8,6 +8,7 @@
 #include "mesh/mesh_source.h"
 #include "mesh/smooth.h"
 #include "stream/stream.h"
+#include "suite.h"
 #include "view/loading.h"
 #include "world/demos.h"
 #include "world/engine.h"
@@ -547,5 +548,5 @@ class MeshTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(MeshTest)
+ACRE_SUITE(MeshTest)
 #include "mesh_test.moc"

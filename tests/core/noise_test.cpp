@@ -10,6 +10,7 @@
 #include "noise/kernels.h"
 #include "recipe/validate.h"
 #include "reference/evaluator.h"
+#include "suite.h"
 
 using namespace acre;
 
@@ -544,5 +545,5 @@ class NoiseTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(NoiseTest)
+ACRE_SUITE(NoiseTest)
 #include "noise_test.moc"

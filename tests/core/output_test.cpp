@@ -12,6 +12,7 @@
 #include "output/legend.h"
 #include "output/map_writer.h"
 #include "recipe/json.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
@@ -587,5 +588,5 @@ class OutputTest : public QObject {
 
 }  // namespace
 
-QTEST_APPLESS_MAIN(OutputTest)
+ACRE_SUITE(OutputTest)
 #include "output_test.moc"

@@ -7,6 +7,7 @@
 #include "audit/proof.h"
 #include "core/biome_recipes.h"
 #include "reference/evaluator.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
@@ -211,5 +212,5 @@ class ProofTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(ProofTest)
+ACRE_SUITE(ProofTest)
 #include "proof_test.moc"

@@ -5,6 +5,7 @@
 #include "base/atomic_file.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
+#include "suite.h"
 #include "world/demos.h"
 
 using namespace acre;
@@ -389,5 +390,5 @@ class RecipeTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(RecipeTest)
+ACRE_SUITE(RecipeTest)
 #include "recipe_test.moc"

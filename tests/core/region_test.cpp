@@ -4,6 +4,7 @@
 #include <set>
 
 #include "climate/regions.h"
+#include "suite.h"
 
 using namespace acre;
 
@@ -167,5 +168,5 @@ class RegionTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(RegionTest)
+ACRE_SUITE(RegionTest)
 #include "region_test.moc"

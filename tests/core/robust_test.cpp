@@ -7,6 +7,7 @@
 #include "recipe/json.h"
 #include "recipe/json_reader.h"
 #include "recipe/validate.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
@@ -314,5 +315,5 @@ class RobustTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(RobustTest)
+ACRE_SUITE(RobustTest)
 #include "robust_test.moc"

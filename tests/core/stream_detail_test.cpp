@@ -5,6 +5,7 @@
 
 #include "core/streams.h"
 #include "stream/collision.h"
+#include "suite.h"
 
 namespace {
 
@@ -483,5 +484,5 @@ class StreamDetailTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(StreamDetailTest)
+ACRE_SUITE(StreamDetailTest)
 #include "stream_detail_test.moc"

@@ -1,6 +1,7 @@
 #include <cmath>
 
 #include "core/streams.h"
+#include "suite.h"
 
 class StreamTest : public QObject {
   Q_OBJECT
@@ -216,5 +217,5 @@ class StreamTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(StreamTest)
+ACRE_SUITE(StreamTest)
 #include "stream_test.moc"

@@ -6,6 +6,7 @@
 #include "core/streams.h"
 #include "output/traverse_text.h"
 #include "stream/traverse.h"
+#include "suite.h"
 
 namespace {
 
@@ -301,5 +302,5 @@ class TraverseTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(TraverseTest)
+ACRE_SUITE(TraverseTest)
 #include "traverse_test.moc"

@@ -1,6 +1,7 @@
 // Which chunks belong around a viewpoint, against brute force over cells.
 #include "stream/wanted.h"
 #include "core/streams.h"
+#include "suite.h"
 
 namespace {
 
@@ -224,5 +225,5 @@ class WantedTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(WantedTest)
+ACRE_SUITE(WantedTest)
 #include "wanted_test.moc"

@@ -10,6 +10,7 @@
 #include "field/distribution.h"
 #include "output/map_writer.h"
 #include "reference/evaluator.h"
+#include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
@@ -448,5 +449,5 @@ class WorldTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(WorldTest)
+ACRE_SUITE(WorldTest)
 #include "world_test.moc"

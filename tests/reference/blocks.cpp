@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "base/hash.h"
+#include "reference/arithmetic.h"
 #include "reference/evaluator.h"
 
 // Blocks one at a time: depth counted upward block by block, every ore body looked at in all cubes
@@ -15,11 +16,6 @@ using acre::DepthLayer;
 using acre::Ore;
 
 constexpr double kPi = 3.14159265358979323846;
-
-int64_t floorOf(int64_t a, int64_t b) {
-  const int64_t q = a / b;
-  return a % b < 0 ? q - 1 : q;
-}
 
 }  // namespace
 

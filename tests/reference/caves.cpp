@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "base/hash.h"
+#include "reference/arithmetic.h"
 #include "reference/evaluator.h"
 
 // Caves one cell at a time: automata stepped over plain arrays about the cell, every system of
@@ -16,10 +17,6 @@ using acre::Tunnels;
 
 constexpr int64_t kDry = std::numeric_limits<int64_t>::min();
 
-int64_t floorOf(int64_t a, int64_t b) {
-  const int64_t q = a / b;
-  return a % b < 0 ? q - 1 : q;
-}
 float unit(uint64_t hash) {
   return static_cast<float>(hash >> 40) / 16777216.0f;
 }
@@ -30,72 +27,14 @@ int64_t pick(uint64_t hash, int64_t count) {
   return static_cast<int64_t>(((hash >> 32) * static_cast<uint64_t>(count)) >> 32);
 }
 
-struct Point {
-  float at[3];
-  float radius;
-};
-
-/// The lattice of one system: points in the order x, z, y.
-struct Lattice {
-  int nx, ny, nz;
-  std::vector<Point> points;
-  std::vector<uint64_t> costs;
-  int index(int x, int y, int z) const { return (y * nz + z) * nx + x; }
-
-  uint64_t price(int a, int b, int axes) const {
-    const uint64_t length = axes == 1 ? 256 : axes == 2 ? 362 : 443;
-    return (length * (costs[static_cast<size_t>(a)] + costs[static_cast<size_t>(b)]) + 511) / 512;
-  }
-  template <class Visit>
-  void neighbours(int at, Visit&& visit) const {
-    const int x = at % nx, z = at / nx % nz, y = at / (nx * nz);
-    for (int dy = -1; dy <= 1; ++dy)
-      for (int dz = -1; dz <= 1; ++dz)
-        for (int dx = -1; dx <= 1; ++dx) {
-          if (dx == 0 && dy == 0 && dz == 0) continue;
-          if (x + dx < 0 || x + dx >= nx || y + dy < 0 || y + dy >= ny || z + dz < 0 ||
-              z + dz >= nz)
-            continue;
-          visit(index(x + dx, y + dy, z + dz), (dx != 0) + (dy != 0) + (dz != 0));
-        }
-  }
-
-  /// Least prices of all points from one, then back from the goal, to the lowest index each time.
-  std::vector<int> path(int from, int to) const {
-    constexpr uint64_t kFar = ~uint64_t{0};
-    std::vector<uint64_t> spent(points.size(), kFar);
-    std::vector<int> changed = {from};
-    spent[static_cast<size_t>(from)] = 0;
-    while (!changed.empty()) {  // Until no point can be had more cheaply.
-      std::vector<int> next;
-      for (const int at : changed)
-        neighbours(at, [&](int there, int axes) {
-          const uint64_t sum = spent[static_cast<size_t>(at)] + price(at, there, axes);
-          if (sum >= spent[static_cast<size_t>(there)]) return;
-          spent[static_cast<size_t>(there)] = sum;
-          next.push_back(there);
-        });
-      changed = std::move(next);
-    }
-    std::vector<int> out = {to};
-    while (out.back() != from) {
-      int best = -1;
-      neighbours(out.back(), [&](int there, int axes) {
-        if (spent[static_cast<size_t>(there)] + price(there, out.back(), axes) ==
-                spent[static_cast<size_t>(out.back())] &&
-            (best < 0 || there < best))
-          best = there;
-      });
-      out.push_back(best);
-    }
-    std::reverse(out.begin(), out.end());
-    return out;
-  }
-};
-
 }  // namespace
 
 struct Evaluator::System {
+  struct Point {
+    float at[3];
+    float radius;
+  };
+
   bool there = false;
   int64_t site[3] = {};
   bool mouth = false;
@@ -104,6 +43,64 @@ struct Evaluator::System {
   size_t shaftFrom = 0;  // Place of the first stretch of the shaft.
   std::vector<std::vector<int>> paths;
   bool dug = false;  // The stretches are there.
+
+  /// The lattice of one system: points in the order x, z, y.
+  struct PassageLattice {
+    int nx, ny, nz;
+    std::vector<Point> points;
+    std::vector<uint64_t> costs;
+    int index(int x, int y, int z) const { return (y * nz + z) * nx + x; }
+
+    uint64_t price(int a, int b, int axes) const {
+      const uint64_t length = axes == 1 ? 256 : axes == 2 ? 362 : 443;
+      return (length * (costs[static_cast<size_t>(a)] + costs[static_cast<size_t>(b)]) + 511) / 512;
+    }
+    template <class Visit>
+    void neighbours(int at, Visit&& visit) const {
+      const int x = at % nx, z = at / nx % nz, y = at / (nx * nz);
+      for (int dy = -1; dy <= 1; ++dy)
+        for (int dz = -1; dz <= 1; ++dz)
+          for (int dx = -1; dx <= 1; ++dx) {
+            if (dx == 0 && dy == 0 && dz == 0) continue;
+            if (x + dx < 0 || x + dx >= nx || y + dy < 0 || y + dy >= ny || z + dz < 0 ||
+                z + dz >= nz)
+              continue;
+            visit(index(x + dx, y + dy, z + dz), (dx != 0) + (dy != 0) + (dz != 0));
+          }
+    }
+
+    /// Least prices of all points from one, then back from the goal, to the lowest index each time.
+    std::vector<int> path(int from, int to) const {
+      constexpr uint64_t kFar = ~uint64_t{0};
+      std::vector<uint64_t> spent(points.size(), kFar);
+      std::vector<int> changed = {from};
+      spent[static_cast<size_t>(from)] = 0;
+      while (!changed.empty()) {  // Until no point can be had more cheaply.
+        std::vector<int> next;
+        for (const int at : changed)
+          neighbours(at, [&](int there, int axes) {
+            const uint64_t sum = spent[static_cast<size_t>(at)] + price(at, there, axes);
+            if (sum >= spent[static_cast<size_t>(there)]) return;
+            spent[static_cast<size_t>(there)] = sum;
+            next.push_back(there);
+          });
+        changed = std::move(next);
+      }
+      std::vector<int> out = {to};
+      while (out.back() != from) {
+        int best = -1;
+        neighbours(out.back(), [&](int there, int axes) {
+          if (spent[static_cast<size_t>(there)] + price(there, out.back(), axes) ==
+                  spent[static_cast<size_t>(out.back())] &&
+              (best < 0 || there < best))
+            best = there;
+        });
+        out.push_back(best);
+      }
+      std::reverse(out.begin(), out.end());
+      return out;
+    }
+  };
 };
 
 /// The site of a square alone: whether there is one, and where.
@@ -148,7 +145,7 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
   const auto rough = static_cast<float>(t.rough);
   const auto widest = static_cast<float>(t.bore * (1 + t.boreVary));
 
-  Lattice lattice{2 * t.side + 1, 2 * t.up + 1, plane ? 1 : 2 * t.side + 1, {}, {}};
+  System::PassageLattice lattice{2 * t.side + 1, 2 * t.up + 1, plane ? 1 : 2 * t.side + 1, {}, {}};
   const int middle = lattice.index(t.side, t.up, lattice.nz / 2);
   const int count = lattice.nx * lattice.ny * lattice.nz;
   for (int n = 0; n < count && !columns; ++n) {
@@ -157,7 +154,7 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
     const uint64_t own = acre::combine(draw(64), static_cast<uint64_t>(n));
     const float away = static_cast<float>(t.shift) * step * 0.5f;
     const int place[3] = {x, y, z};
-    Point p{};
+    System::Point p{};
     for (int a = 0; a < 3; ++a) {
       p.at[a] =
           static_cast<float>(place[a]) * step + 0.5f +
@@ -186,7 +183,7 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
   }
 
   std::vector<std::vector<int>>& taken = out.paths;
-  const auto passage = [&](const Lattice& by, int from, int to) {
+  const auto passage = [&](const System::PassageLattice& by, int from, int to) {
     const auto closed = [&](int n) { return by.costs[static_cast<size_t>(n)] == 65536; };
     if (from == to || closed(from) || closed(to)) return false;
     const std::vector<int> path = by.path(from, to);
@@ -205,13 +202,13 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
     return lattice.index(at(x, lattice.nx), level, plane ? 0 : at(z, lattice.nz));
   };
   const auto square = [&](int a, int b) {
-    const Point &p = lattice.points[static_cast<size_t>(a)],
+    const System::Point &p = lattice.points[static_cast<size_t>(a)],
                 &q = lattice.points[static_cast<size_t>(b)];
     const float x = p.at[0] - q.at[0], y = p.at[1] - q.at[1], z = p.at[2] - q.at[2];
     return (x * x + y * y) + z * z;
   };
   const auto keepingOff = [&](int from) {
-    Lattice dear = lattice;
+    System::PassageLattice dear = lattice;
     const auto gap = static_cast<float>(t.gap);
     for (int n = 0; n < count; ++n)
       for (const auto& path : taken)
@@ -244,7 +241,7 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
     float x = -az * side + ax * 0.4f, z = ax * side + az * 0.4f;
     if (plane) x = -ax, z = 0;
     const float far = std::sqrt(x * x + z * z), arm = static_cast<float>(t.arm);
-    const Point& leave = lattice.points[static_cast<size_t>(from)];
+    const System::Point& leave = lattice.points[static_cast<size_t>(from)];
     more =
         !passage(keepingOff(from), from,
                  nearest(leave.at[0] + x / far * arm, leave.at[2] + z / far * arm, lower(d + 10)));
@@ -260,7 +257,7 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
   }
   float low = 0, high = 0;
   for (const auto& [a, b] : out.stretches)
-    for (const Point& p : {a, b}) {
+    for (const System::Point& p : {a, b}) {
       low = std::min(low, p.at[1] - p.radius);
       high = std::max(high, p.at[1] + p.radius);
     }
@@ -281,12 +278,12 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
   }
   out.shaftFrom = out.stretches.size();
   if (!out.mouth || columns) return;
-  Point last = lattice.points[static_cast<size_t>(middle)];
+  System::Point last = lattice.points[static_cast<size_t>(middle)];
   const float foot = last.at[1];
   const float top =
       height({out.site[0], out.site[2]}) - static_cast<float>(out.site[1]) + hang + 1.0f;
   const auto up = [&](float y, float radius) {
-    Point next = last;
+    System::Point next = last;
     next.at[1] = y;
     next.radius = radius;
     out.stretches.push_back({last, next});

@@ -11,11 +11,11 @@
 // Levels over plain arrays: every cell of every step looked at, every flood from scratch, every
 // candidate of a place listed.
 namespace reference {
-namespace {
+namespace floors {
 
 using acre::AutomatonLayer;
 
-int pick(uint64_t hash, size_t count) {
+int pickIndex(uint64_t hash, size_t count) {
   return static_cast<int>(((hash >> 32) * static_cast<uint64_t>(count)) >> 32);
 }
 bool happens(uint64_t hash, double share) {
@@ -196,11 +196,11 @@ Plane bodyOf(int width, int depth, const acre::LevelBody& p, int floor, int marg
         edge.push_back(s);
     if (edge.empty()) break;
     const char inward = happens(acre::combine(own, 1), p.inward);
-    std::vector<Spot> front = {edge[static_cast<size_t>(pick(acre::combine(own, 2), edge.size()))]};
+    std::vector<Spot> front = {edge[static_cast<size_t>(pickIndex(acre::combine(own, 2), edge.size()))]};
     int changed = 0;
     for (uint64_t k = 0; changed < std::max(1, p.size.wholeOn(floor)) && !front.empty(); ++k) {
       const auto at =
-          static_cast<size_t>(pick(acre::combine(acre::combine(own, 3), k), front.size()));
+          static_cast<size_t>(pickIndex(acre::combine(acre::combine(own, 3), k), front.size()));
       const Spot s = front[at];
       front[at] = front.back();
       front.pop_back();
@@ -242,8 +242,8 @@ void walk(Plane& plane, const acre::DiggingWalks& p, int floor, int margin, uint
   std::vector<Walker> walkers;
   for (int n = 0; n < std::max(1, p.walkers.wholeOn(floor)); ++n) {
     const uint64_t own = acre::combine(key, static_cast<uint64_t>(n));
-    walkers.push_back({starts[static_cast<size_t>(pick(acre::combine(own, 1), starts.size()))],
-                       pick(acre::combine(own, 2), 4)});
+    walkers.push_back({starts[static_cast<size_t>(pickIndex(acre::combine(own, 1), starts.size()))],
+                       pickIndex(acre::combine(own, 2), 4)});
   }
   for (int k = 0; k < std::max(1, p.steps.wholeOn(floor)); ++k) {
     for (size_t n = 0; n < walkers.size(); ++n) {
@@ -269,7 +269,9 @@ void walk(Plane& plane, const acre::DiggingWalks& p, int floor, int margin, uint
   }
 }
 
-}  // namespace
+}  // namespace floors
+
+using namespace floors;
 
 struct Evaluator::Floor {
   Plane plane;
@@ -339,14 +341,14 @@ const Evaluator::Floor& Evaluator::floor() {
             left -= r->pieces[which++].share;
           Room room =
               roomOf((*texts)[static_cast<size_t>(&process - level.processes.data())][which]);
-          for (int q = r->turn ? pick(acre::combine(own, 2), 4) : 0; q > 0; --q)
+          for (int q = r->turn ? pickIndex(acre::combine(own, 2), 4) : 0; q > 0; --q)
             room = room.turned();
           const int freeX = plane.width - 2 * margin - room.width + 1;
           const int freeZ = plane.depth - 2 * margin - room.depth + 1;
           if (freeX < 1 || freeZ < 1) continue;
           const Floor::Put put{room,
-                               margin + pick(acre::combine(own, 3), static_cast<size_t>(freeX)),
-                               margin + pick(acre::combine(own, 4), static_cast<size_t>(freeZ))};
+                               margin + pickIndex(acre::combine(own, 3), static_cast<size_t>(freeX)),
+                               margin + pickIndex(acre::combine(own, 4), static_cast<size_t>(freeZ))};
           bool clear = true;
           for (size_t k = before; k < floor_->rooms.size(); ++k) {
             const Floor::Put& o = floor_->rooms[k];

@@ -28,10 +28,6 @@ std::function<void(Recipe&)> onLayer(const std::string& field, const std::string
   };
 }
 
-std::string percent(double share) {
-  return fmt::format("{:.1f} %", share * 100);
-}
-
 class Auditor {
  public:
   Auditor(Engine& engine, const World& world, const std::stop_token& stop)
@@ -74,7 +70,7 @@ class Auditor {
       if (cut > 0.25)
         add({"range",
              fmt::format("the clamp of {} holds {} of the world at its ends", field.name,
-                         percent(cut)),
+                         percentText(cut)),
              Check::Stage::Heights,
              at + "/clamp",
              field.id,
@@ -216,7 +212,7 @@ class Auditor {
          fmt::format("{} leaves its range {} to {}: it reaches {} to {}, {} of the world outside",
                      layer.name, shortNumber(low), shortNumber(high), shortNumber(figures.low),
                      shortNumber(figures.high),
-                     percent(static_cast<double>(out) / static_cast<double>(all))),
+                     percentText(static_cast<double>(out) / static_cast<double>(all))),
          Check::Stage::Heights,
          at + "/from",
          layer.id,
@@ -287,7 +283,7 @@ class Auditor {
       if (share.index == kNoBiome) {
         add({"uncovered",
              fmt::format("no rule covers {} of the world, for example at {},{}",
-                         percent(share.share), share.example->x, share.example->z),
+                         percentText(share.share), share.example->x, share.example->z),
              kStage,
              "/biomes/areas",
              {},
@@ -417,7 +413,7 @@ class Auditor {
     add({"unassigned",
          fmt::format(
              "{} of the world has no material, for example at {},{}",
-             percent(static_cast<double>(census->unassigned) / static_cast<double>(census->cells)),
+             percentText(static_cast<double>(census->unassigned) / static_cast<double>(census->cells)),
              census->firstHole->x, census->firstHole->z),
          Check::Stage::Strata,
          "/strata/bands",
@@ -435,6 +431,10 @@ class Auditor {
 };
 
 }  // namespace
+
+std::string percentText(double share) {
+  return fmt::format("{:.1f} %", share * 100);
+}
 
 std::optional<std::vector<Check>> runChecks(Engine& engine, const World& world,
                                             const std::stop_token& stop) {

@@ -12,10 +12,6 @@
 namespace acre {
 namespace {
 
-std::string percent(double share) {
-  return fmt::format("{:.1f} %", share * 100);
-}
-
 /// Columns spread over the world.
 constexpr int64_t kAcross = 64;
 
@@ -97,7 +93,7 @@ class GroundAuditor {
         {"open-steps",
          fmt::format("{} of the cells stand two or more above a neighbour: with one cell a column "
                      "holes open beside them, up to {} deep, as at {},{}",
-                     percent(static_cast<double>(steep_) / static_cast<double>(seen_)), deepest_,
+                     percentText(static_cast<double>(steep_) / static_cast<double>(seen_)), deepest_,
                      steepest_->x, steepest_->z),
          Check::Stage::Heights,
          "/heights/fillDown",
@@ -135,7 +131,7 @@ class GroundAuditor {
         {"cut-range",
          fmt::format("{} of the columns end outside the vertical range, {} to {}: the "
                      "heights reach {} to {}, as at {},{}",
-                     percent(static_cast<double>(cut_) / static_cast<double>(seen_)), range.min,
+                     percentText(static_cast<double>(cut_) / static_cast<double>(seen_)), range.min,
                      range.min + range.extent, lowest_, highest_, cutAt_->x, cutAt_->z),
          Check::Stage::Frame,
          "/frame/bounds/y",
@@ -172,7 +168,7 @@ class GroundAuditor {
                                              ore.id)
                                : fmt::format("{} cannot be had as asked: at y {} it would need {} "
                                              "of its rock",
-                                             ore.id, s.y, percent(std::min(s.wanted, 9.99))),
+                                             ore.id, s.y, percentText(std::min(s.wanted, 9.99))),
                       Check::Stage::Strata,
                       fmt::format("/strata/ores/{}", s.ore),
                       ore.id,

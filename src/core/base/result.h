@@ -28,6 +28,11 @@ struct Error {
   }
 };
 
+/// Input that is not accepted: what is wrong, with which option, file or member, and what is accepted.
+inline Error invalidInput(std::string what, std::string where, std::string accepted) {
+  return {Error::Code::InvalidInput, std::move(what), std::move(where), std::move(accepted)};
+}
+
 inline Error cancelled() {
   return {Error::Code::Cancelled, "stopped before it was finished", "", ""};
 }

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/draws.h"
 #include "field/compiler.h"
 
 namespace acre {
@@ -34,30 +35,6 @@ enum Draw : uint64_t {
   kOwnEnd,
   kMouth
 };
-
-/// [0, 1), a multiple of 2^-24.
-float unit(uint64_t hash) {
-  return static_cast<float>(hash >> 40) * 0x1p-24f;
-}
-/// [-1, 1).
-float signedUnit(uint64_t hash) {
-  return unit(hash) * 2.0f - 1.0f;
-}
-/// 0 ... count - 1.
-int64_t pick(uint64_t hash, int64_t count) {
-  return static_cast<int64_t>((hash >> 32) * static_cast<uint64_t>(count) >> 32);
-}
-
-struct Heading {
-  float x, z;
-};
-/// A direction from two draws.
-Heading headingOf(uint64_t a, uint64_t b, bool plane) {
-  const float x = signedUnit(a), z = plane ? 0.0f : signedUnit(b);
-  const float length = std::sqrt(x * x + z * z);
-  if (length < 0.05f) return {1, 0};
-  return {x / length, z / length};
-}
 
 }  // namespace
 
@@ -123,6 +100,17 @@ Result<std::shared_ptr<const TunnelStage>> TunnelStage::compile(const TunnelInpu
 
 /// The lattice of one system and what its points cost.
 struct TunnelStage::Maker {
+  struct Heading {
+    float x, z;
+  };
+  /// A direction from two draws.
+  static Heading headingOf(uint64_t a, uint64_t b, bool plane) {
+    const float x = signedUnitDraw(a), z = plane ? 0.0f : signedUnitDraw(b);
+    const float length = std::sqrt(x * x + z * z);
+    if (length < 0.05f) return {1, 0};
+    return {x / length, z / length};
+  }
+
   const TunnelStage& stage;
   const Tunnels& t = stage.tunnels_;
   TunnelSystem& system;
@@ -158,7 +146,7 @@ struct TunnelStage::Maker {
     costs.resize(box.count());
     for (uint32_t n = 0; n < box.count(); ++n) {
       const uint64_t own = combine(draw(64), n);
-      const auto stray = [&](uint64_t axis) { return signedUnit(combine(own, axis)) * shift; };
+      const auto stray = [&](uint64_t axis) { return signedUnitDraw(combine(own, axis)) * shift; };
       const bool fixed = n == middle();
       BorePoint& p = points[n];
       p.x = static_cast<float>(box.x(n) - t.side) * step + 0.5f + (fixed ? 0.0f : stray(1));
@@ -166,8 +154,8 @@ struct TunnelStage::Maker {
       p.z = stage.plane_
                 ? 0.5f
                 : static_cast<float>(box.z(n) - t.side) * step + 0.5f + (fixed ? 0.0f : stray(3));
-      p.radius = bore * (1.0f + vary * signedUnit(combine(own, 4)));
-      const float dear = static_cast<float>(t.noise) * 256.0f * unit(combine(own, 5));
+      p.radius = bore * (1.0f + vary * signedUnitDraw(combine(own, 4)));
+      const float dear = static_cast<float>(t.noise) * 256.0f * unitDraw(combine(own, 5));
       costs[n] = kPlainCost + static_cast<uint32_t>(dear);
       const float high =
           heights[n % (static_cast<uint32_t>(box.nx) * static_cast<uint32_t>(box.nz))];
@@ -236,7 +224,7 @@ struct TunnelStage::Maker {
       if (const Added added = once(attempt * 1000); added != Added::No) return added == Added::Yes;
     return true;
   }
-  int32_t lower(uint64_t what) const { return static_cast<int32_t>(pick(draw(what), t.up + 1)); }
+  int32_t lower(uint64_t what) const { return static_cast<int32_t>(pickDraw(draw(what), t.up + 1)); }
 
   bool passages() {
     Heading ahead{1, 0};
@@ -255,8 +243,8 @@ struct TunnelStage::Maker {
       const Heading along = headingOf(draw(d + kOwnHeading), draw(d + kOwnHeading2), stage.plane_);
       const float half = static_cast<float>(t.apart) * 0.5f;
       const float room = static_cast<float>(t.side) * static_cast<float>(t.step) * 0.5f;
-      const float x = signedUnit(draw(d + kOwnX)) * room;
-      const float z = stage.plane_ ? 0.0f : signedUnit(draw(d + kOwnZ)) * room;
+      const float x = signedUnitDraw(draw(d + kOwnX)) * room;
+      const float z = stage.plane_ ? 0.0f : signedUnitDraw(draw(d + kOwnZ)) * room;
       return add(PassageKind::Own, prices,
                  pointAt(x - along.x * half, z - along.z * half, lower(d + kOwnStart)),
                  pointAt(x + along.x * half, z + along.z * half, lower(d + kOwnEnd)));
@@ -268,7 +256,7 @@ struct TunnelStage::Maker {
     const std::vector<uint32_t>& main = system.passages.front().lattice;
     const auto count = static_cast<int64_t>(main.size());
     const auto at =
-        static_cast<size_t>(count / 3 + pick(draw(d + kJunction), std::max<int64_t>(1, count / 3)));
+        static_cast<size_t>(count / 3 + pickDraw(draw(d + kJunction), std::max<int64_t>(1, count / 3)));
     const uint32_t from = main[at];
     const float side = (draw(d + kArmSide) >> 63) != 0 ? 1.0f : -1.0f;
     float x = -ahead.z * side + ahead.x * 0.4f, z = ahead.x * side + ahead.z * 0.4f;
@@ -281,7 +269,7 @@ struct TunnelStage::Maker {
 
   /// A shaft straight up from the site, through whatever overhangs; none where the sea is near.
   void shaft() {
-    system.mouth = unit(draw(kMouth)) < static_cast<float>(t.mouths);
+    system.mouth = unitDraw(draw(kMouth)) < static_cast<float>(t.mouths);
     if (!system.mouth) return;
     const float wide = static_cast<float>(t.mouth) * (1.0f + stage.rough_);
     if (stage.sea_) {
@@ -342,9 +330,9 @@ struct TunnelStage::Maker {
 
 std::optional<Cell> TunnelStage::siteOf(int64_t squareX, int64_t squareZ) const {
   const uint64_t key = keyOf(squareX, squareZ);
-  if (!(unit(combine(key, kPresent)) < static_cast<float>(tunnels_.share))) return {};
-  return Cell{squareX * spacing_ + pick(combine(key, kSiteX), spacing_),
-              plane_ ? 0 : squareZ * spacing_ + pick(combine(key, kSiteZ), spacing_)};
+  if (!(unitDraw(combine(key, kPresent)) < static_cast<float>(tunnels_.share))) return {};
+  return Cell{squareX * spacing_ + pickDraw(combine(key, kSiteX), spacing_),
+              plane_ ? 0 : squareZ * spacing_ + pickDraw(combine(key, kSiteZ), spacing_)};
 }
 
 auto TunnelStage::make(int64_t squareX, int64_t squareZ, const std::stop_token& stop) const
@@ -359,7 +347,7 @@ auto TunnelStage::make(int64_t squareX, int64_t squareZ, const std::stop_token& 
   system->z = site->z;
   system->surface = land_.at({system->x, system->z});
   const float down = static_cast<float>(tunnels_.depth) +
-                     static_cast<float>(tunnels_.depthVary) * unit(combine(key, kDepth));
+                     static_cast<float>(tunnels_.depthVary) * unitDraw(combine(key, kDepth));
   system->y = static_cast<int64_t>(std::floor(system->surface - down));
   Maker maker(*this, *system, key, stop);
   if (!columns_) {

@@ -13,13 +13,13 @@ namespace {
 
 constexpr uint64_t kLargestFile = uint64_t{1} << 29;
 
-struct Source {
+struct PngBytes {
   const std::string& bytes;
   size_t at = 0;
 };
 
 void onRead(png_structp png, png_bytep data, size_t size) {
-  auto* source = static_cast<Source*>(png_get_io_ptr(png));
+  auto* source = static_cast<PngBytes*>(png_get_io_ptr(png));
   if (size > source->bytes.size() - source->at) png_error(png, "short");
   std::memcpy(data, source->bytes.data() + source->at, size);
   source->at += size;
@@ -63,7 +63,7 @@ Result<std::shared_ptr<const GreyPicture>> readGreyPicture(const std::filesystem
     ~Reader() { png_destroy_read_struct(&png, &info, nullptr); }
   } reader;
   if (!reader.png || !reader.info) return refuse("cannot be decoded");
-  Source source{*bytes};
+  PngBytes source{*bytes};
   png_set_read_fn(reader.png, &source, onRead);
   png_set_user_limits(reader.png, 0x7FFFFFFF, 0x7FFFFFFF);  // Checked below, in our own words.
   if (!readHead(reader.png, reader.info)) return refuse("is a broken PNG");

@@ -25,10 +25,6 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 
-Error refuse(std::string what, std::string where, std::string accepted) {
-  return {Error::Code::InvalidInput, std::move(what), std::move(where), std::move(accepted)};
-}
-
 /// One way of turning strips of samples into a file.
 class Sink {
  public:
@@ -87,7 +83,7 @@ struct Grey16 {
     for (size_t i = 0; i < out.size(); ++i) {
       const double value = (static_cast<double>(values[i]) - low) * scale;
       if (!(value >= -0.5 && value < 65535.5))
-        return refuse(fmt::format("the value {} at {},{} leaves the range", values[i],
+        return invalidInput(fmt::format("the value {} at {},{} leaves the range", values[i],
                                   strip.inner.x + static_cast<int64_t>(i) * strip.inner.step,
                                   strip.inner.z + j * strip.inner.step),
                       "--range", "a range that holds every value of the picture");
@@ -307,34 +303,34 @@ Status checkRequest(const World& world, const MapRequest& request) {
       request.format == MapFormat::Svg ? MapRequest::kLongestSvgSide : MapRequest::kLongestSide;
   const auto sideFits = [&](int32_t n) { return n >= 1 && n <= longest; };
   if (!sideFits(grid.width) || !sideFits(grid.height))
-    return refuse(fmt::format("{} x {} cells", grid.width, grid.height), "--size",
+    return invalidInput(fmt::format("{} x {} cells", grid.width, grid.height), "--size",
                   fmt::format("1 to {} cells a side", longest));
   if (Status fits = checkGrid(withRim(grid)); !fits) return fits;
   if (Status known = checkPicture(world, request.show); !known) return known;
   const bool csvThings =
       request.format == MapFormat::Csv && request.show.kind != PictureKind::Composite;
   if (request.format != MapFormat::Png8 && !request.show.isData() && !csvThings)
-    return refuse(fmt::format("this format cannot show {}", nameOf(request.show)), "--show",
+    return invalidInput(fmt::format("this format cannot show {}", nameOf(request.show)), "--show",
                   request.format == MapFormat::Csv
                       ? "any picture but composite"
                       : "height, base, grey, slope, border, field:ID, layer:ID");
   if (request.format == MapFormat::Svg && !(request.style.contours > 0))
-    return refuse("lines without an interval", "--contours", "altitudes between lines, above 0");
+    return invalidInput("lines without an interval", "--contours", "altitudes between lines, above 0");
   if (!(request.style.contours >= 0 && request.style.contours <= 1e6))
-    return refuse(fmt::format("{}", request.style.contours), "--contours", "above 0, at most 1e6");
+    return invalidInput(fmt::format("{}", request.style.contours), "--contours", "above 0, at most 1e6");
   if (request.range &&
       !(request.range->first < request.range->second && std::isfinite(request.range->first) &&
         std::isfinite(request.range->second)))
-    return refuse(fmt::format("{},{} is not a range", request.range->first, request.range->second),
+    return invalidInput(fmt::format("{},{} is not a range", request.range->first, request.range->second),
                   "--range", "LOW,HIGH with LOW below HIGH");
   if (is16Bit(request.format) && !request.range && request.show.kind >= PictureKind::Slope)
-    return refuse(fmt::format("the reach of {} is not known beforehand", nameOf(request.show)),
+    return invalidInput(fmt::format("the reach of {} is not known beforehand", nameOf(request.show)),
                   "--range", "LOW,HIGH, the values that 0 and 65535 stand for");
   if (is16Bit(request.format) && world.bounded() &&
       intersection({grid.x, grid.z, grid.width * grid.step, grid.height * grid.step},
                    world.bounds()) !=
           Rect{grid.x, grid.z, grid.width * grid.step, grid.height * grid.step})
-    return refuse("part of the picture lies outside the world, where there is no height",
+    return invalidInput("part of the picture lies outside the world, where there is no height",
                   "--centre and --size", "an area within the bounds");
   return done();
 }

@@ -68,12 +68,6 @@ Json tunnelsJson(const Tunnels& tunnels) {
   return out;
 }
 
-int readWhole(const JsonReader& in, std::string_view key, const Range& range, int usual) {
-  if (!in.has(key)) return usual;
-  return static_cast<int>(
-      in.member(key).integer(static_cast<int64_t>(range.low), static_cast<int64_t>(range.high)));
-}
-
 Tunnels readTunnels(const JsonReader& in) {
   std::vector<std::string_view> keys = {"id", "on", "side", "up", "water"};
   for (const TunnelNumber& number : kTunnelNumbers) keys.push_back(number.key);
@@ -82,8 +76,8 @@ Tunnels readTunnels(const JsonReader& in) {
   tunnels.id = in.member("id").text();
   readIf(in, "on", tunnels.on);
   for (const auto& [key, value] : kTunnelNumbers) readIf(in, key, tunnels.*value);
-  tunnels.side = readWhole(in, "side", limits::tunnelSide, tunnels.side);
-  tunnels.up = readWhole(in, "up", limits::tunnelUp, tunnels.up);
+  readWhole(in, "side", limits::tunnelSide, tunnels.side);
+  readWhole(in, "up", limits::tunnelUp, tunnels.up);
   readIf(in, "water", tunnels.water);
   return tunnels;
 }
@@ -122,7 +116,7 @@ AutomatonLayer readAutomaton(const JsonReader& in) {
   readIf(in, "on", layer.on);
   readIf(in, "rule", layer.rule);
   readIf(in, "fill", layer.fill);
-  layer.steps = readWhole(in, "steps", limits::automatonSteps, layer.steps);
+  readWhole(in, "steps", limits::automatonSteps, layer.steps);
   readIf(in, "cover", layer.cover);
   if (layer.volume) {
     layer.bottom = in.member("bottom").number();
@@ -130,7 +124,7 @@ AutomatonLayer readAutomaton(const JsonReader& in) {
     choiceIf(in, "edge", kGridEdges, layer.edge);
   } else {
     for (const JsonReader& y : in.member("floors").members()) layer.floors.push_back(y.number());
-    layer.tall = readWhole(in, "tall", limits::automatonTall, layer.tall);
+    readWhole(in, "tall", limits::automatonTall, layer.tall);
   }
   return layer;
 }

@@ -23,12 +23,6 @@ void readAmount(const JsonReader& in, std::string_view key, Amount& amount) {
   amount = {value.member("at").number(), value.member("perFloor").number()};
 }
 
-void readWhole(const JsonReader& in, std::string_view key, const Range& range, int& value) {
-  if (in.has(key))
-    value = static_cast<int>(
-        in.member(key).integer(static_cast<int64_t>(range.low), static_cast<int64_t>(range.high)));
-}
-
 /// Writes what a process of each kind holds.
 struct Writer {
   Json& out;

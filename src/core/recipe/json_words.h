@@ -8,6 +8,7 @@
 #include "recipe/json_reader.h"
 #include "recipe/level_recipe.h"
 #include "recipe/recipe.h"
+#include "recipe/validate.h"
 
 namespace acre {
 
@@ -130,6 +131,13 @@ void readIf(const JsonReader& in, std::string_view key, T& value) {
     value = in.member(key).text();
   else
     value = in.member(key).number();
+}
+
+/// A whole number within a range, both ends included, that may be missing.
+inline void readWhole(const JsonReader& in, std::string_view key, const Range& range, int& value) {
+  if (in.has(key))
+    value = static_cast<int>(
+        in.member(key).integer(static_cast<int64_t>(range.low), static_cast<int64_t>(range.high)));
 }
 
 template <class E>

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/draws.h"
 #include "field/tables.h"
 #include "strata/material_index.h"
 
@@ -20,16 +21,6 @@ double volumeFor(double covered) {
   double power = t, sum = 0;
   for (int k = 1; k < 400; k += 2, power *= square) sum += power / k;
   return 2 * sum;
-}
-
-/// [0, 1), a multiple of 2^-24.
-float unit(uint64_t hash) {
-  return static_cast<float>(hash >> 40) * 0x1p-24f;
-}
-
-/// [-1, 1).
-float signedUnit(uint64_t hash) {
-  return unit(hash) * 2.0f - 1.0f;
 }
 
 /// Where in a cube: cell and place in the cell.
@@ -176,7 +167,7 @@ void OreStage::bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, const B
     body.y = j * plan.side + y.cell;
     const int64_t level =
         std::clamp<int64_t>(body.y - plan.bottom, 0, static_cast<int64_t>(plan.accept.size()) - 1);
-    if (!(unit(draw(4)) < plan.accept[static_cast<size_t>(level)])) continue;
+    if (!(unitDraw(draw(4)) < plan.accept[static_cast<size_t>(level)])) continue;
     const auto apart = [&](int axis, int64_t at) {
       return at + plan.reach < within.low[axis] || at - plan.reach > within.high[axis];
     };
@@ -190,7 +181,7 @@ void OreStage::bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, const B
     body.u = x.part;
     body.v = y.part;
     body.w = z.part;
-    const float size = unit(draw(5));
+    const float size = unitDraw(draw(5));
     if (!plan.vein) {
       const float radius = plan.radius * (kSmallest + (kLargest - kSmallest) * size);
       body.radius2 = radius * radius;
@@ -200,7 +191,7 @@ void OreStage::bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, const B
     body.radius2 = plan.radius * plan.radius;
     body.half = plan.length * 0.5f * (kShortest + (kLongest - kShortest) * size);
     // Veins run rather flat than steep.
-    float a[3] = {signedUnit(draw(6)), signedUnit(draw(7)) * 0.6f, signedUnit(draw(8))};
+    float a[3] = {signedUnitDraw(draw(6)), signedUnitDraw(draw(7)) * 0.6f, signedUnitDraw(draw(8))};
     const float length2 = a[0] * a[0] + a[1] * a[1] + a[2] * a[2];
     if (length2 < 0.01f) {
       a[0] = 1.0f;
@@ -210,7 +201,7 @@ void OreStage::bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, const B
       for (float& part : a) part = part / length;
     }
     // Square to the axis, whichever of the three is the least along it.
-    const float b[3] = {signedUnit(draw(9)), signedUnit(draw(10)), signedUnit(draw(11))};
+    const float b[3] = {signedUnitDraw(draw(9)), signedUnitDraw(draw(10)), signedUnitDraw(draw(11))};
     const float along = b[0] * a[0] + b[1] * a[1] + b[2] * a[2];
     for (int d = 0; d < 3; ++d) {
       body.axis[d] = a[d];
