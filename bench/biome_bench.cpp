@@ -1,6 +1,8 @@
 // Climate, chart and regions against the same stack as it is commonly written.
 #include "audit/area_census.h"
+#include "climate/biomes.h"
 #include "textbook_land.h"
+#include "world/world.h"
 
 namespace bench {
 namespace {

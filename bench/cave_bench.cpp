@@ -7,8 +7,10 @@
 
 #include "audit/cave_figures.h"
 #include "cave/automaton.h"
+#include "cave/caves.h"
 #include "textbook_ground.h"
 #include "timing.h"
+#include "world/world.h"
 
 namespace bench {
 namespace {

@@ -12,6 +12,7 @@
 
 #include "output/map_writer.h"
 #include "timing.h"
+#include "world/world.h"
 
 using namespace bench;
 

@@ -9,9 +9,11 @@
 
 #include "mesh/faces.h"
 #include "mesh/mesh_source.h"
+#include "recipe/cave_recipe.h"
 #include "stream/stream.h"
 #include "textbook_ground.h"
 #include "view/loading.h"
+#include "world/world.h"
 
 namespace bench {
 namespace {
@@ -26,7 +28,7 @@ void print() {
   options.memoBytes = 0;  // Every chunk from nothing.
   const auto engine = std::move(Engine::create(options)).value();
   Recipe recipe = loadRecipe("swallet-edge").value();
-  recipe.caves.on = false;  // They have a bench of their own.
+  recipe.caves->on = false;  // They have a bench of their own.
   const auto world = engine->compile(recipe).value();
   const TextbookGround book(recipe);
   const ChunkLayout& layout = world->layout();

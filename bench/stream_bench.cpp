@@ -13,6 +13,7 @@
 
 #include "stream/traverse.h"
 #include "textbook_land.h"
+#include "world/world.h"
 
 namespace bench {
 namespace {

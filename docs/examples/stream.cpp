@@ -8,6 +8,7 @@
 #include "stream/stream.h"
 #include "world/demos.h"
 #include "world/engine.h"
+#include "world/world.h"
 
 int main() {
   acre::EngineOptions options;

@@ -9,6 +9,7 @@
 #include "audit/level_audit.h"
 #include "audit/plumb.h"
 #include "audit/skyline_figures.h"
+#include "cave/level_stage.h"
 #include "cli/common.h"
 
 namespace acre::cli {
@@ -67,7 +68,7 @@ Json biomesJson(const World& world, const AreaCensus& census) {
     if (!census.sampled) {
       Json neighbours = Json::array();
       for (const Neighbour& n : b.neighbours)
-        neighbours.push_back({{"id", world.biomeId(n.biome)}, {"edges", n.edges}});
+        neighbours.push_back({{"id", planOf(world).biomeId(n.biome)}, {"edges", n.edges}});
       one["pieces"] = b.pieces;
       one["meanPiece"] = b.meanPiece();
       one["largestPiece"] = b.largest;
@@ -99,7 +100,7 @@ std::string biomesText(const World& world, const AreaCensus& census) {
     if (!census.sampled) {
       std::string neighbours;
       for (size_t i = 0; i < std::min<size_t>(3, b.neighbours.size()); ++i) {
-        const Biome* other = world.biome(b.neighbours[i].biome);
+        const Biome* other = planOf(world).biome(b.neighbours[i].biome);
         neighbours += (neighbours.empty() ? "" : ", ") + (other ? other->name : "no rule");
       }
       if (b.neighbours.size() > 3)
@@ -151,10 +152,10 @@ std::string textOf(const FieldFigures& f, const char* indent) {
 
 Json blocksJson(const World& world, const BlockCensus& census) {
   Json volumes = Json::object(), slices = Json::array(), ores = Json::array();
-  for (const auto& [m, n] : census.volumes) volumes[world.materialId(m)] = n;
+  for (const auto& [m, n] : census.volumes) volumes[planOf(world).materialId(m)] = n;
   for (const DepthSlice& s : census.slices) {
     Json own = Json::object();
-    for (const auto& [m, n] : s.blocks) own[world.materialId(m)] = n;
+    for (const auto& [m, n] : s.blocks) own[planOf(world).materialId(m)] = n;
     slices.push_back({{"low", s.low}, {"high", s.high}, {"blocks", own}});
   }
   for (const OreFigures& o : census.ores)
@@ -182,7 +183,7 @@ std::string blocksText(const World& world, const BlockCensus& census) {
   std::string out = fmt::format("{} blocks in {} columns from {},{}\n", census.blocks,
                                 census.columns, census.area.x, census.area.z);
   for (const auto& [m, n] : census.volumes)
-    out += fmt::format("  {:<24} {:>12} {:>7.2f} %\n", world.materialId(m), n,
+    out += fmt::format("  {:<24} {:>12} {:>7.2f} %\n", planOf(world).materialId(m), n,
                        100.0 * static_cast<double>(n) / static_cast<double>(census.blocks));
   for (const OreFigures& o : census.ores)
     out += fmt::format("  {:<24} asked {:.3g} % of its host rock, measured {:.3g} % ({} of {})\n",
@@ -192,7 +193,7 @@ std::string blocksText(const World& world, const BlockCensus& census) {
     out += fmt::format("    y {:>5} to {:<5}", s.low, s.high - 1);
     for (const OreFigures& o : census.ores)
       for (const auto& [m, n] : s.blocks)
-        if (world.material(m) && world.material(m)->name == o.name)
+        if (planOf(world).material(m) && planOf(world).material(m)->name == o.name)
           out += fmt::format("  {} {}", o.id, n);
     out += "\n";
   }
@@ -246,7 +247,7 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
-  const Recipe& recipe = world.recipe();
+  const Recipe& recipe = planOf(world).recipe();
   acre::CensusOptions how;
   how.threads = options.recipe.threadCount();
   if (streams.progress)
@@ -262,8 +263,8 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
 
   // Blocks by the million are only counted over an area; without one over a square at the origin.
   std::optional<BlockCensus> blocks;
-  if (world.blocks()) {
-    const bool plane = world.layout().vertical().plane;
+  if (planOf(world).blocks()) {
+    const bool plane = planOf(world).layout().vertical().plane;
     Rect over = area;
     if (options.area.empty()) over = sampleVolume(world);
     if (plane) over.z = 0, over.height = 1;
@@ -273,7 +274,7 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
   }
 
   std::optional<LevelFigures> level;
-  if (world.level()) level = figuresOf(world.level()->floor(), planeOf(world));
+  if (planOf(world).level()) level = figuresOf(planOf(world).level()->floor(), planeOf(world));
 
   struct FieldCensus {
     FieldFigures whole;
@@ -321,7 +322,7 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
         {"unassigned", counted->unassigned},
         {"seconds", took.count()},
         {"fields", list}};
-    if (world.biomes()) out["biomes"] = biomesJson(world, *counted);
+    if (planOf(world).biomes()) out["biomes"] = biomesJson(world, *counted);
     if (counted->regions) out["regions"] = regionsJson(*counted->regions);
     if (blocks) out["blocks"] = blocksJson(world, *blocks);
     if (level) out["level"] = levelJson(*level);
@@ -334,9 +335,9 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
                              shortNumber(counted->mean));
   for (const MaterialShare& m : counted->materials)
     streams.out << fmt::format("  {:<24} {:>12} {:>7.2f} %\n", m.name, m.cells, m.share * 100);
-  if (world.biomes()) streams.out << biomesText(world, *counted);
+  if (planOf(world).biomes()) streams.out << biomesText(world, *counted);
   if (blocks) streams.out << blocksText(world, *blocks);
-  if (level) streams.out << levelText(*level, recipe.level);
+  if (level) streams.out << levelText(*level, *recipe.level);
   for (const FieldCensus& f : fields) {
     streams.out << textOf(f.whole, "");
     if (const ClimateAxis* axis = climateAxisOf(recipe, f.whole.id); axis && !axis->unit.empty())

@@ -3,6 +3,7 @@
 #include "cli/common.h"
 #include "output/chunk_text.h"
 #include "world/fingerprint.h"
+#include "world/plan.h"
 
 namespace acre::cli {
 namespace {
@@ -19,11 +20,12 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
-  const bool cubes = world.layout().vertical().tall > 0 && !world.layout().vertical().plane;
+  const bool cubes =
+      planOf(world).layout().vertical().tall > 0 && !planOf(world).layout().vertical().plane;
   const auto at = parseChunk(options.at.empty() ? (cubes ? "0,0,0" : "0,0") : options.at, "--at",
-                             world.layout());
+                             planOf(world).layout());
   if (!at) return at.error();
-  const auto made = world.chunk(*at);
+  const auto made = planOf(world).chunk(*at);
   if (!made) return made.error();
   const Chunk& cells = **made;
   if (!options.out.empty())
@@ -38,8 +40,8 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
       streams.out << chunkJson(world, cells);
       return 0;
     }
-    streams.out << Json{{"chunk", chunkText(world.layout(), *at)},
-                        {"seed", world.recipe().seed},
+    streams.out << Json{{"chunk", chunkText(planOf(world).layout(), *at)},
+                        {"seed", planOf(world).recipe().seed},
                         {"hash", chunkHash(world, cells).hex()}}
                        .dump(2)
                 << "\n";
@@ -47,19 +49,19 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
   }
   if (cells.tall > 0) {
     streams.out << fmt::format("chunk {} of {}, seed {}: {} x {} x {} blocks from {},{},{}\n",
-                               chunkText(world.layout(), *at), world.recipe().name,
-                               world.recipe().seed, cells.rect.width, cells.tall, cells.rect.height,
-                               cells.rect.x, cells.y, cells.rect.z);
+                               chunkText(planOf(world).layout(), *at), planOf(world).recipe().name,
+                               planOf(world).recipe().seed, cells.rect.width, cells.tall,
+                               cells.rect.height, cells.rect.x, cells.y, cells.rect.z);
   } else {
     const auto [low, high] = std::minmax_element(cells.heights.begin(), cells.heights.end());
     streams.out << fmt::format("chunk {} of {}, seed {}: {} x {} cells from {},{}\n",
-                               chunkText(world.layout(), *at), world.recipe().name,
-                               world.recipe().seed, cells.rect.width, cells.rect.height,
+                               chunkText(planOf(world).layout(), *at), planOf(world).recipe().name,
+                               planOf(world).recipe().seed, cells.rect.width, cells.rect.height,
                                cells.rect.x, cells.rect.z)
                 << fmt::format("heights {} to {}\n", *low, *high);
   }
   std::map<std::string, int64_t> counts;
-  for (const MaterialIndex m : cells.materials.unpacked()) ++counts[world.materialId(m)];
+  for (const MaterialIndex m : cells.materials.unpacked()) ++counts[planOf(world).materialId(m)];
   for (const auto& [id, count] : counts) streams.out << fmt::format("{:>7} cells  {}\n", count, id);
   return 0;
 }

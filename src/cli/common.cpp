@@ -6,6 +6,7 @@
 #include <thread>
 
 #include "base/seed.h"
+#include "recipe/level_recipe.h"
 #include "world/demos.h"
 
 namespace acre::cli {
@@ -58,13 +59,14 @@ Result<Recipe> loadRecipe(const RecipeOptions& options) {
   if (options.seed) recipe->seed = trimmedSeed(*options.seed);
   if (!options.floor) return recipe;
   if (recipe->frame.kind != WorldKind::Level)
-    return invalidInput(fmt::format("a world of the kind {} has no floors", kindName(recipe->frame.kind)),
-                  "--floor", "a recipe of the kind level");
-  const Level& level = recipe->level;
+    return invalidInput(
+        fmt::format("a world of the kind {} has no floors", kindName(recipe->frame.kind)),
+        "--floor", "a recipe of the kind level");
+  const Level& level = *recipe->level;
   if (*options.floor < level.firstFloor || *options.floor > level.lastFloor)
     return invalidInput(fmt::format("there is no floor {}", *options.floor), "--floor",
-                  fmt::format("{} to {}", level.firstFloor, level.lastFloor));
-  recipe->level.floor = *options.floor;
+                        fmt::format("{} to {}", level.firstFloor, level.lastFloor));
+  recipe->level->floor = *options.floor;
   return recipe;
 }
 
@@ -84,7 +86,7 @@ Result<Cell> parsePair(const std::string& text, const std::string& option) {
   Cell cell;
   if (twoNumbers(text, ',', cell.x, cell.z)) return cell;
   return invalidInput(fmt::format("\"{:.80}\" is not a place", text), option,
-                "X,Z: two whole numbers, e.g. -120,4000");
+                      "X,Z: two whole numbers, e.g. -120,4000");
 }
 
 namespace {
@@ -112,7 +114,7 @@ Result<BlockPlace> parseBlock(const std::string& text, const std::string& option
   if (numbers && numbers->size() == 3 && std::abs((*numbers)[2]) <= kFarthest)
     return BlockPlace{{(*numbers)[0], (*numbers)[1]}, (*numbers)[2]};
   return invalidInput(fmt::format("\"{:.80}\" is not a place", text), option,
-                "X,Z or X,Z,Y: whole numbers, e.g. -120,4000 or -120,4000,12");
+                      "X,Z or X,Z,Y: whole numbers, e.g. -120,4000 or -120,4000,12");
 }
 
 Result<ChunkPos> parseChunk(const std::string& text, const std::string& option,
@@ -126,9 +128,9 @@ Result<ChunkPos> parseChunk(const std::string& text, const std::string& option,
   if (numbers && !v.plane && v.tall == 0 && numbers->size() == 2)
     return ChunkPos{(*numbers)[0], (*numbers)[1]};
   return invalidInput(fmt::format("\"{:.80}\" names no chunk of this world", text), option,
-                v.plane      ? "CX,CY: two whole numbers"
-                : v.tall > 0 ? "CX,CY,CZ: three whole numbers"
-                             : "CX,CZ: two whole numbers");
+                      v.plane      ? "CX,CY: two whole numbers"
+                      : v.tall > 0 ? "CX,CY,CZ: three whole numbers"
+                                   : "CX,CZ: two whole numbers");
 }
 
 Result<std::pair<int32_t, int32_t>> parseSize(const std::string& text, const std::string& option,
@@ -137,7 +139,7 @@ Result<std::pair<int32_t, int32_t>> parseSize(const std::string& text, const std
   if (twoNumbers(text, 'x', w, h) && w >= 1 && h >= 1 && w <= most && h <= most)
     return std::pair(static_cast<int32_t>(w), static_cast<int32_t>(h));
   return invalidInput(fmt::format("\"{:.80}\" is not a size", text), option,
-                fmt::format("WxH with 1 to {} each, e.g. 800x600", most));
+                      fmt::format("WxH with 1 to {} each, e.g. 800x600", most));
 }
 
 Result<Rect> parseArea(const std::string& text, const std::string& option) {
@@ -147,13 +149,14 @@ Result<Rect> parseArea(const std::string& text, const std::string& option) {
       twoNumbers(text.substr(comma + 1), 'x', area.width, area.height))
     return area;
   return invalidInput(fmt::format("\"{:.80}\" is not an area", text), option,
-                "X,Z,WxH, e.g. -512,-512,1024x1024");
+                      "X,Z,WxH, e.g. -512,-512,1024x1024");
 }
 
 Result<std::pair<double, double>> parseRange(const std::string& text, const std::string& option) {
   std::pair<double, double> range;
   if (twoNumbers(text, ',', range.first, range.second)) return range;
-  return invalidInput(fmt::format("\"{:.80}\" is not a range", text), option, "LOW,HIGH, e.g. -50,120");
+  return invalidInput(fmt::format("\"{:.80}\" is not a range", text), option,
+                      "LOW,HIGH, e.g. -50,120");
 }
 
 }  // namespace acre::cli

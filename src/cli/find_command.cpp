@@ -2,7 +2,9 @@
 
 #include "audit/cave_figures.h"
 #include "audit/plumb.h"
+#include "cave/level_stage.h"
 #include "cli/common.h"
+#include "recipe/level_recipe.h"
 
 namespace acre::cli {
 namespace {
@@ -57,7 +59,7 @@ Json jsonOf(const World& world, const FoundSystem& found, const SystemFigures& f
 Result<int> findSpaces(const FindOptions& options, const World& world, Streams& streams) {
   const auto area = parseArea(options.spaces, "--spaces");
   if (!area) return area.error();
-  const AxisBounds range = world.level() ? AxisBounds{0, 1} : world.vertical();
+  const AxisBounds range = planOf(world).level() ? AxisBounds{0, 1} : planOf(world).vertical();
   int64_t low = range.min, high = range.min + range.extent;
   if (!options.levels.empty()) {
     const auto levels = parsePair(options.levels, "--levels");
@@ -90,9 +92,9 @@ Result<int> findSpaces(const FindOptions& options, const World& world, Streams& 
                 << "\n";
     return 0;
   }
-  if (world.level())
+  if (planOf(world).level())
     streams.out << fmt::format("{} open spaces on floor {}, area {}\n", found->spaces.size(),
-                               world.recipe().level.floor, options.spaces);
+                               planOf(world).recipe().level->floor, options.spaces);
   else
     streams.out << fmt::format("{} open spaces below the surface, y {} to {}, area {}\n",
                                found->spaces.size(), low, high - 1, options.spaces);
@@ -111,14 +113,14 @@ Result<int> findSpaces(const FindOptions& options, const World& world, Streams& 
 
 /// The places that a level must have, and where they are.
 int findPlaces(const FindOptions& options, const World& world, Streams& streams) {
-  const LevelFloor& floor = world.level()->floor();
+  const LevelFloor& floor = planOf(world).level()->floor();
   Json list = Json::array();
   if (!options.recipe.json)
     streams.out << fmt::format("{} place{} on floor {}\n", floor.places.size(),
                                floor.places.size() == 1 ? "" : "s", floor.floor);
   for (const FoundPlace& found : floor.places) {
-    const LevelPlace& place = world.recipe().level.places[found.place];
-    const Cell cell = world.level()->cellOf(found);
+    const LevelPlace& place = planOf(world).recipe().level->places[found.place];
+    const Cell cell = planOf(world).level()->cellOf(found);
     if (options.recipe.json)
       list.push_back({{"id", place.id},
                       {"name", place.name},
@@ -142,14 +144,14 @@ Result<int> find(const FindOptions& options, Streams& streams) {
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
   if (!options.spaces.empty()) return findSpaces(options, world, streams);
-  if (world.level()) return findPlaces(options, world, streams);
+  if (planOf(world).level()) return findPlaces(options, world, streams);
   Cell from = *near;
-  if (world.layout().vertical().plane) from.z = 0;
+  if (planOf(world).layout().vertical().plane) from.z = 0;
   const auto found = findSystems(world, from, options.within);
   if (!found) return found.error();
   Json list = Json::array();
   if (!options.recipe.json) {
-    if (!world.caves()) {
+    if (!planOf(world).caves()) {
       streams.out << "this world has no caves\n";
       return 0;
     }

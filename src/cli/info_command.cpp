@@ -2,8 +2,10 @@
 
 #include "base/seed.h"
 #include "cli/common.h"
+#include "recipe/level_recipe.h"
 #include "recipe/validate.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 namespace acre::cli {
 namespace {
@@ -130,8 +132,8 @@ int printInfo(const World& world, bool json, std::ostream& out) {
               : std::string())
       << (frame.kind == WorldKind::Level
               ? fmt::format("floor        {} of {} to {}, {} processes, {} places\n",
-                            recipe.level.floor, recipe.level.firstFloor, recipe.level.lastFloor,
-                            recipe.level.processes.size(), recipe.level.places.size())
+                            recipe.level->floor, recipe.level->firstFloor, recipe.level->lastFloor,
+                            recipe.level->processes.size(), recipe.level->places.size())
               : std::string())
       << fmt::format("sea level    {}\n", world.seaLevel())
       << fmt::format("heights      {} layers, could reach {:.6g} to {:.6g}\n",

@@ -3,6 +3,7 @@
 #include "base/seed.h"
 #include "cli/common.h"
 #include "output/map_writer.h"
+#include "recipe/level_recipe.h"
 #include "world/fingerprint.h"
 
 namespace acre::cli {
@@ -88,15 +89,15 @@ Result<int> map(const MapOptions& options, Streams& streams) {
                    {"first", {request.grid.x, request.grid.z}},
                    {"size", {width, height}},
                    {"step", options.step},
-                   {"seed", world.recipe().seed},
-                   {"recipe", recipeId(world.recipe()).hex()},
+                   {"seed", planOf(world).recipe().seed},
+                   {"recipe", recipeId(planOf(world).recipe()).hex()},
                    {"fingerprint", worldFingerprint(world).hex()},
-                   {"simd", world.kernels().name},
+                   {"simd", planOf(world).kernels().name},
                    {"threads", request.threads},
                    {"cells", report->cells},
                    {"generateSeconds", report->generateSeconds},
                    {"writeSeconds", report->writeSeconds}};
-    if (const auto rough = world.approximations(options.step); !rough.empty())
+    if (const auto rough = planOf(world).approximations(options.step); !rough.empty())
       result["approximate"] = rough;
     if (report->low < report->high) result["range"] = {report->low, report->high};
     if (request.format == MapFormat::Svg) result["lines"] = report->lines;
@@ -104,9 +105,10 @@ Result<int> map(const MapOptions& options, Streams& streams) {
     return 0;
   }
   streams.out << fmt::format("{}: {} x {} cells in steps of {} around {}, seed {}\n", options.out,
-                             width, height, options.step, options.centre, world.recipe().seed);
+                             width, height, options.step, options.centre,
+                             planOf(world).recipe().seed);
   if (request.format == MapFormat::Svg) streams.out << fmt::format("{} lines\n", report->lines);
-  for (const std::string& what : world.approximations(options.step))
+  for (const std::string& what : planOf(world).approximations(options.step))
     streams.out << fmt::format("approximate at this step: {}\n", what);
   if (report->low < report->high)
     streams.out << fmt::format("0 is height {}, 65535 is height {}\n", report->low, report->high);

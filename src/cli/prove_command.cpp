@@ -9,6 +9,7 @@
 #include "audit/proof.h"
 #include "cli/common.h"
 #include "reference/evaluator.h"
+#include "world/plan.h"
 
 extern char** environ;  // NOLINT: named by POSIX.
 
@@ -73,7 +74,7 @@ Result<int> prove(const ProveOptions& options, Streams& streams) {
   }
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
-  const Recipe& recipe = loaded->world->recipe();
+  const Recipe& recipe = planOf(*loaded->world).recipe();
   if (options.fingerprint) {
     const auto found = fingerprints(recipe, how);
     if (!found) return found.error();

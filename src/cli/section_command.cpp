@@ -33,7 +33,7 @@ Result<int> section(const SectionOptions& options, Streams& streams) {
   SectionRequest request;
   request.from = *from;
   request.to = *to;
-  const AxisBounds vertical = world.vertical();
+  const AxisBounds vertical = planOf(world).vertical();
   request.low = static_cast<double>(vertical.min);
   request.high = static_cast<double>(vertical.min + vertical.extent);
   if (!options.range.empty()) {
@@ -58,14 +58,14 @@ Result<int> section(const SectionOptions& options, Streams& streams) {
   }
   const auto cut = sampleSection(world, request);
   if (!cut) return cut.error();
-  const TextPairs texts = {{"Seed", world.recipe().seed},
-                           {"Recipe", recipeId(world.recipe()).hex()}};
+  const TextPairs texts = {{"Seed", planOf(world).recipe().seed},
+                           {"Recipe", recipeId(planOf(world).recipe()).hex()}};
   if (const Status written = writePicture(options.out, request.width, request.height,
                                           paintSection(world, *cut), texts);
       !written)
     return written.error();
   std::map<std::string, int64_t> counts;
-  for (const MaterialIndex m : cut->blocks) ++counts[world.materialId(m)];
+  for (const MaterialIndex m : cut->blocks) ++counts[planOf(world).materialId(m)];
   if (options.recipe.json) {
     Json shares = Json::object();
     for (const auto& [id, count] : counts) shares[id] = count;
@@ -74,7 +74,7 @@ Result<int> section(const SectionOptions& options, Streams& streams) {
                         {"to", {to->x, to->z}},
                         {"altitudes", {request.low, request.high}},
                         {"size", {request.width, request.height}},
-                        {"seed", world.recipe().seed},
+                        {"seed", planOf(world).recipe().seed},
                         {"columns", cut->cells.size()},
                         {"levels", cut->levels.count},
                         {"counts", shares}}
@@ -84,7 +84,7 @@ Result<int> section(const SectionOptions& options, Streams& streams) {
   }
   streams.out << fmt::format("{}: {} columns from {} to {}, altitudes {:.6g} to {:.6g}, seed {}\n",
                              options.out, cut->cells.size(), options.from, options.to, request.low,
-                             request.high, world.recipe().seed);
+                             request.high, planOf(world).recipe().seed);
   for (const auto& [id, count] : counts)
     streams.out << fmt::format("{:>9} blocks  {}\n", count, id);
   return 0;

@@ -4,6 +4,7 @@
 
 #include "audit/level_audit.h"
 #include "cli/common.h"
+#include "recipe/level_recipe.h"
 
 namespace acre::cli {
 namespace {
@@ -35,7 +36,7 @@ Result<int> seeds(const SeedsOptions& options, Streams& streams) {
   if (!recipe) return recipe.error();
   const auto kernels = kernelsNamed(options.recipe.simd);
   if (!kernels) return kernels.error();
-  const int floor = recipe->level.floor;
+  const int floor = recipe->level->floor;
   const auto progress = [&](double share) {
     if (streams.progress)
       streams.err << fmt::format("\r{:3.0f} %", share * 100) << (share >= 1 ? "\r      \r" : "")

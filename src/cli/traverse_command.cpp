@@ -77,16 +77,17 @@ Status change(TraverseOptions& o, const std::string& text) {
   else
     known = false;
   if (known) return done();
-  return invalidInput(fmt::format("\"{:.80}\"", text), "--against",
-                "KEY=NUMBER with chunk (1 to 1024), threads, view, ahead, lead, margin, levels, "
-                "detail, cache, memory, take or speed");
+  return invalidInput(
+      fmt::format("\"{:.80}\"", text), "--against",
+      "KEY=NUMBER with chunk (1 to 1024), threads, view, ahead, lead, margin, levels, "
+      "detail, cache, memory, take or speed");
 }
 
 Result<TraverseColumn> columnOf(const TraverseOptions& o, const char* name, const World& world,
                                 const Route& route) {
   TraverseColumn column;
   column.name = name;
-  column.chunkSize = world.layout().size();
+  column.chunkSize = planOf(world).layout().size();
   TraverseSettings& s = column.settings;
   s.route = route;
   s.speed = o.speed;
@@ -113,7 +114,7 @@ Result<TraverseColumn> columnOf(const TraverseOptions& o, const char* name, cons
   s.stream.cacheBytes = *cache;
   s.memoryLimit = *memory;
   s.takePerFrame = o.take;
-  if (const Status fits = checkTraverse(world, s); !fits) return fits.error();
+  if (const Status fits = checkTraverse(planOf(world), s); !fits) return fits.error();
   return column;
 }
 
@@ -167,7 +168,7 @@ Result<int> traverse(const TraverseOptions& options, Streams& streams) {
   for (auto& [loaded, column] : runs) {
     double told = -1;
     column.report =
-        runTraverse(loaded.world, column.settings, {}, [&](const TraverseMoment& moment) {
+        runTraverse(planOf(loaded.world), column.settings, {}, [&](const TraverseMoment& moment) {
           if (!streams.progress || moment.frame.seconds - told < 1) return;
           told = moment.frame.seconds;
           streams.err << fmt::format("\r{}  {:.0f} s  {} of {} loaded, {} missing   ", column.name,

@@ -84,15 +84,15 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
   style.distance = options.distance;
   style.lamp = options.lamp;
   style.wireframe = options.wireframe;
-  style.chunk = options.chunks ? world.groundLayout().size() : 0;
+  style.chunk = options.chunks ? planOf(world).groundLayout().size() : 0;
   ViewPicture picture;
   picture.width = size->first;
   picture.height = size->second;
   const auto loadedAt = std::chrono::steady_clock::now();
   drawScene(*scene, *eye, style, picture);
   const auto drawnAt = std::chrono::steady_clock::now();
-  const TextPairs texts = {{"Seed", world.recipe().seed},
-                           {"Recipe", recipeId(world.recipe()).hex()}};
+  const TextPairs texts = {{"Seed", planOf(world).recipe().seed},
+                           {"Recipe", recipeId(planOf(world).recipe()).hex()}};
   if (const Status written =
           writePicture(options.out, picture.width, picture.height, picture.argb, texts);
       !written)
@@ -113,7 +113,7 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
                          {static_cast<double>(eye->cellX) + eye->x, eye->y,
                           static_cast<double>(eye->cellZ) + eye->z}},
                         {"look", {eye->yaw, eye->pitch}},
-                        {"seed", world.recipe().seed},
+                        {"seed", planOf(world).recipe().seed},
                         {"bricks", scene->size()},
                         {"faces", faces},
                         {"rectangles", quads},
@@ -128,7 +128,7 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
   streams.out << fmt::format("{}: from {:.6g},{:.6g},{:.6g} looking {:.4g},{:.4g}, seed {}\n",
                              options.out, static_cast<double>(eye->cellX) + eye->x, eye->y,
                              static_cast<double>(eye->cellZ) + eye->z, eye->yaw, eye->pitch,
-                             world.recipe().seed)
+                             planOf(world).recipe().seed)
               << (options.smooth ? fmt::format("{} triangles, {} drawn\n", triangles, picture.drawn)
                                  : fmt::format("{} faces in {} rectangles, {} drawn\n", faces,
                                                quads, picture.drawn))

@@ -10,6 +10,7 @@
 #include "app/window/census_drawer.h"
 #include "app/window/drawers.h"
 #include "app/window/stage_switch.h"
+#include "climate/biomes.h"
 #include "recipe/json.h"
 #include "suite.h"
 
@@ -44,8 +45,8 @@ struct ChartDesk : Desk<BiomesEditor> {
   }
   acre::BiomeIndex decided(double x, double y) {
     document.finish();
-    return document.world()
-        ->biomes()
+    return planOf(*document.world())
+        .biomes()
         ->chart()
         .decide(static_cast<float>(x), static_cast<float>(y), 0)
         .biome;
@@ -98,7 +99,7 @@ class BiomesTest : public QObject {
     QVERIFY(!desk.area("fallow").y.high);
     QVERIFY(lit.count() > 10);
     desk.settle();
-    QCOMPARE(desk.document.world()->biomes()->chart().uncovered(0), 0.0);
+    QCOMPARE(planOf(*desk.document.world()).biomes()->chart().uncovered(0), 0.0);
     QTRY_VERIFY(desk.child<QLabel>("biomes.headline")
                     ->text()
                     .startsWith(QStringLiteral("Uncovered: world 0.0 % · chart 0.0 %")));
@@ -136,8 +137,8 @@ class BiomesTest : public QObject {
     QVERIFY(*area("reedbed").y.low != *area("saltmarsh").y.high);
     desk.document.finish();
     // A gap opened, and the rule below shows in it.
-    const auto decision = desk.document.world()->biomes()->chart().decide(0.5f, 0.4f, 5);
-    QCOMPARE(desk.document.world()->biomeId(decision.biome), std::string("wet-meadow"));
+    const auto decision = planOf(*desk.document.world()).biomes()->chart().decide(0.5f, 0.4f, 5);
+    QCOMPARE(planOf(*desk.document.world()).biomeId(decision.biome), std::string("wet-meadow"));
   }
 
   void rectanglesPaintFillAndErase() {
@@ -186,14 +187,14 @@ class BiomesTest : public QObject {
     const auto ideal = [&](const char* id) {
       return *acre::biomeOf(desk.document.recipe(), id)->ideal;
     };
-    const auto before = acre::chartCounts(desk.document.world()->biomes()->chart(),
+    const auto before = acre::chartCounts(planOf(*desk.document.world()).biomes()->chart(),
                                           *desk.statistics.chart()->sample, engine_->kernels(), 7);
     desk.drag(desk.at(ideal("orchard").x, ideal("orchard").y), desk.at(-0.6, 0.7));
     QVERIFY(std::abs(ideal("orchard").x + 0.6) < 0.02);
     QVERIFY(std::abs(ideal("orchard").y - 0.7) < 0.02);
     QCOMPARE(desk.editor.chosenBiome(), std::string("orchard"));
     desk.settle();
-    const auto after = acre::chartCounts(desk.document.world()->biomes()->chart(),
+    const auto after = acre::chartCounts(planOf(*desk.document.world()).biomes()->chart(),
                                          *desk.statistics.chart()->sample, engine_->kernels(), 7);
     QVERIFY(after[5] < before[5] / 2);
     QTRY_COMPARE(desk.child<QLabel>("biome.orchard.share")->text(),
@@ -376,7 +377,7 @@ class BiomesTest : public QObject {
     QCOMPARE(desk.document.undoStack().count(), 1);
     desk.settle();
     // The shares that it told are those that came.
-    const auto counts = acre::chartCounts(desk.document.world()->biomes()->chart(),
+    const auto counts = acre::chartCounts(planOf(*desk.document.world()).biomes()->chart(),
                                           *desk.statistics.chart()->sample, engine_->kernels(), 3);
     for (size_t i = 1; i < counts.size(); ++i) {
       const double share = static_cast<double>(counts[i]) / 655.36;

@@ -5,12 +5,16 @@
 #include "app/edit/caves_editor.h"
 #include "app/landmarks/landmarks_drawer.h"
 #include "app/window_desk.h"
+#include "cave/caves.h"
+#include "recipe/cave_recipe.h"
 #include "suite.h"
+#include "world/block_value.h"
+#include "world/world.h"
 
 class CavesTest : public QObject, protected WindowDesk {
   Q_OBJECT
 
-  const acre::Caves& caves() { return window_->document().recipe().caves; }
+  const acre::Caves& caves() { return *window_->document().recipe().caves; }
   void toCaves() {
     click("stage.5");
     QTRY_VERIFY(child<QWidget>("caves.addTunnels")->isVisible());

@@ -63,7 +63,7 @@ class EditorsTest : public QObject {
     QCOMPARE(document.world(), old);  // Until the new one is there.
     QTRY_VERIFY(document.current());
     QCOMPARE(worlds.size(), 1);
-    QCOMPARE(document.world()->recipe(), next);
+    QCOMPARE(planOf(*document.world()).recipe(), next);
     QCOMPARE(*document.before(), first);
     QCOMPARE(acre::worldFingerprint(*document.world()),
              acre::worldFingerprint(*engine_->compile(next).value()));
@@ -82,15 +82,15 @@ class EditorsTest : public QObject {
     }
     QVERIFY(worlds.size() > 0);  // While it went on, too.
     QTRY_VERIFY(document.current());
-    QCOMPARE(document.world()->recipe().heights.layers[0].amplitude, 45.0);
+    QCOMPARE(planOf(*document.world()).recipe().heights.layers[0].amplitude, 45.0);
     QVERIFY(worlds.size() <= 201);
     QCOMPARE(document.undoStack().count(), 1);
     QCOMPARE(*document.before(), first);  // The drag as a whole.
     document.undoStack().undo();
     document.finish();
-    QCOMPARE(document.world()->recipe(), first);
+    QCOMPARE(planOf(*document.world()).recipe(), first);
     QTest::qWait(50);  // What was still under way changes nothing.
-    QCOMPARE(document.world()->recipe(), first);
+    QCOMPARE(planOf(*document.world()).recipe(), first);
     QVERIFY(document.current());
   }
 
@@ -106,7 +106,7 @@ class EditorsTest : public QObject {
       if (i % 3 == 0) QTest::qWait(1);
     }
     QTRY_VERIFY(document.current());
-    QCOMPARE(document.world()->recipe().heights.layers[0].amplitude, 40.5);
+    QCOMPARE(planOf(*document.world()).recipe().heights.layers[0].amplitude, 40.5);
   }
 
   void whatOnlyCompilingFindsIsTakenBack() {
@@ -303,7 +303,7 @@ class EditorsTest : public QObject {
     QVERIFY(desk.document.recipe().frame.seaShare.has_value());
     desk.document.finish();
     QVERIFY(histogram.stakes()[0].words.contains(QStringLiteral("holds its share")));
-    QVERIFY(std::abs(desk.document.world()->seaLevel() - level) < one);
+    QVERIFY(std::abs(planOf(*desk.document.world()).seaLevel() - level) < one);
     QTest::keyClick(&histogram, Qt::Key_V);
     QVERIFY(!desk.document.recipe().frame.seaShare);
     QVERIFY(std::abs(desk.document.recipe().frame.seaLevel - level) < one);
@@ -479,7 +479,7 @@ class EditorsTest : public QObject {
       value += 3;
     }
     desk.document.finish();
-    QVERIFY(desk.document.world()->heightField().stepOf(id) >= 0);
+    QVERIFY(planOf(*desk.document.world()).heightField().stepOf(id) >= 0);
     // Written and read again it is the same.
     const auto again = acre::recipeFromJson(acre::recipeToJson(desk.document.recipe()));
     QVERIFY(again.ok());

@@ -7,7 +7,10 @@
 #include "app/map/depth_slider.h"
 #include "app/walk/gl_canvas.h"
 #include "app/window_desk.h"
+#include "recipe/edits.h"
 #include "suite.h"
+#include "world/block_value.h"
+#include "world/world.h"
 
 class HandTest : public QObject, protected WindowDesk {
   Q_OBJECT

@@ -9,13 +9,16 @@
 #include "app/level/replay_drawer.h"
 #include "app/window_desk.h"
 #include "audit/level_audit.h"
+#include "cave/level_stage.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/edits.h"
 #include "recipe/json.h"
 #include "suite.h"
 
 class LevelsTest : public QObject, protected WindowDesk {
   Q_OBJECT
 
-  const acre::Level& level() { return window_->document().recipe().level; }
+  const acre::Level& level() { return *window_->document().recipe().level; }
   LevelEditor& editor() { return window_->levels(); }
   ReplayDrawer& replay() { return window_->replay(); }
   template <class T>
@@ -41,11 +44,12 @@ class LevelsTest : public QObject, protected WindowDesk {
 
   /// The map shows all of the floor, from its first place.
   void theFloorIsSeenWhole() {
-    const acre::Rect seen = map().geometry().cells(), all = world().bounds();
+    const acre::Rect seen = map().geometry().cells(), all = planOf(world()).bounds();
     QVERIFY(seen.x <= all.x && seen.z <= all.z);
     QVERIFY(seen.x + seen.width >= all.x + all.width && seen.z + seen.height >= all.z + all.height);
     QVERIFY(seen.width < 3 * all.width);
-    QCOMPARE(map().viewpoint().cell, world().level()->cellOf(world().level()->floor().places[0]));
+    QCOMPARE(map().viewpoint().cell,
+             planOf(world()).level()->cellOf(planOf(world()).level()->floor().places[0]));
   }
 
   /// One walks in where the viewpoint of the map is.
@@ -62,7 +66,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     type("level.floor", QStringLiteral("12"));
     QTRY_COMPARE(level().floor, 12);
     QTRY_VERIFY(window_->document().current());
-    QCOMPARE(world().level()->floor().floor, 12);
+    QCOMPARE(planOf(world()).level()->floor().floor, 12);
     type("level.workings.fill", QStringLiteral("47"));
     QTRY_COMPARE(process<acre::FilledAutomaton>(0).fill.at, 0.47);
     type("level.workings.steps", QStringLiteral("4"));
@@ -93,7 +97,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     type("level.place.lamp-store.least", QStringLiteral("100000"));
     QTRY_VERIFY(window_->notice().contains(QStringLiteral("there is no room for \"lamp-store\"")));
     QTRY_VERIFY(window_->document().recipe() == sound);
-    QVERIFY(world().level());
+    QVERIFY(planOf(world()).level());
     for (int i = 0; i < 10; ++i) child<QAction>("edit.undo")->trigger();
     QTRY_VERIFY(window_->document().recipe() == before);
   }
@@ -130,7 +134,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     QTest::keyClick(child<QWidget>("stage.5"), Qt::Key_Space);  // The whole stage.
     QTRY_VERIFY(!level().on);
     QTRY_VERIFY(window_->document().current());
-    QVERIFY(!world().level());
+    QVERIFY(!planOf(world()).level());
     click("level.switch");
     QTRY_VERIFY(level().on);
   }
@@ -156,7 +160,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     click("level.rooms.room-1.file");
     QTRY_COMPARE(QString::fromStdString(process<acre::LevelRooms>(4).pieces[3].file), file);
     QTRY_VERIFY(window_->document().current());
-    QCOMPARE(world().recipe().level, level());
+    QCOMPARE(planOf(world()).recipe().level, level());
     click("level.rooms.room-1.delete");
     QTRY_COMPARE(process<acre::LevelRooms>(4).pieces.size(), size_t{3});
   }
@@ -165,7 +169,7 @@ class LevelsTest : public QObject, protected WindowDesk {
   void theFloorIsMeasured() {
     toLevel();
     const acre::LevelFigures figures =
-        acre::figuresOf(world().level()->floor(), world().level()->floor().plane);
+        acre::figuresOf(planOf(world()).level()->floor(), planOf(world()).level()->floor().plane);
     QVERIFY(label("level.state")
                 .contains(
                     QStringLiteral("%1 cells stay solid at the edge, 4 are").arg(figures.margin)));
@@ -174,7 +178,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     QVERIFY(!child<QLabel>("level.warning")->isVisible());
     QVERIFY(editor().figures().contains(QStringLiteral("1 piece,")));
     acre::Recipe next = window_->document().recipe();
-    const acre::Rect all = world().bounds();
+    const acre::Rect all = planOf(world()).bounds();
     next.edits = acre::EditSet(next.seed).with({{all.x + 1, 1, all.z + 50, "quarry-tile"}});
     QVERIFY(window_->document().change(QStringLiteral("By hand"), next));
     QTRY_VERIFY(child<QLabel>("level.warning")->isVisible());
@@ -230,7 +234,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(replay().settled() && replay().steps() > 20);
     replay().go(replay().steps());
     auto copy = *replay().replay();
-    QVERIFY(copy.at(copy.steps()) == world().level()->floor().plane);
+    QVERIFY(copy.at(copy.steps()) == planOf(world()).level()->floor().plane);
     // Playing runs to the end and stops there.
     auto* speed = child<Choice>("replay.speed");
     speed->setCurrentIndex(3);
@@ -249,7 +253,7 @@ class LevelsTest : public QObject, protected WindowDesk {
   void thePointerTellsNeighbours() {
     toReplay("workings");
     replay().go(3);
-    const acre::Rect all = world().bounds();
+    const acre::Rect all = planOf(world()).bounds();
     const acre::Cell cell{all.x + 40, all.z + 40};
     emit map().hovered(true, cell.x, cell.z);
     const int neighbours = replay().replay()->neighbours(40, 40);
@@ -320,8 +324,8 @@ class LevelsTest : public QObject, protected WindowDesk {
       QVERIFY(label("replay.pointer").startsWith(QStringLiteral("Point at a cell")));
     });
     acre::Recipe next = window_->document().recipe();
-    next.level.processes.pop_back();
-    next.level.places.clear();
+    next.level->processes.pop_back();
+    next.level->places.clear();
     next.frame.x->extent = 400;
     next.frame.z->extent = 300;
     QVERIFY(window_->document().change(QStringLiteral("Larger"), next));
@@ -340,14 +344,14 @@ class LevelsTest : public QObject, protected WindowDesk {
     kind->setCurrentIndex(4);
     emit kind->activated(4);
     QTRY_VERIFY(window_->document().current());
-    QVERIFY(world().level());
-    QCOMPARE(world().bounds().width, int64_t{128});
-    QVERIFY(world().material(world().level()->openMaterial()));
+    QVERIFY(planOf(world()).level());
+    QCOMPARE(planOf(world()).bounds().width, int64_t{128});
+    QVERIFY(planOf(world()).material(planOf(world()).level()->openMaterial()));
     click("stage.5");
     QTRY_VERIFY(child<QWidget>("level.caverns.rule")->isVisible());
     QCOMPARE(label("editor.title"), QStringLiteral("Level"));
     child<QAction>("edit.undo")->trigger();
-    QTRY_VERIFY(!world().level());
+    QTRY_VERIFY(!planOf(world()).level());
     QTRY_VERIFY(child<QWidget>("caves.addTunnels")->isVisible());
     QCOMPARE(label("editor.title"), QStringLiteral("Caves"));
   }
@@ -365,9 +369,10 @@ class LevelsTest : public QObject, protected WindowDesk {
     timer.start();
     QVERIFY(window_->openWorld(file));
     QVERIFY(ticks > 0);
-    QCOMPARE(world().bounds().width, int64_t{1500});
-    QVERIFY(world().level());
-    QCOMPARE(map().viewpoint().cell, world().level()->cellOf(world().level()->floor().places[0]));
+    QCOMPARE(planOf(world()).bounds().width, int64_t{1500});
+    QVERIFY(planOf(world()).level());
+    QCOMPARE(map().viewpoint().cell,
+             planOf(world()).level()->cellOf(planOf(world()).level()->floor().places[0]));
   }
 
   /// Quitting meanwhile waits for what is being made.
@@ -378,12 +383,13 @@ class LevelsTest : public QObject, protected WindowDesk {
     QVERIFY(acre::writeRecipeFile(file.toStdString(), large));
     QTimer::singleShot(20, qApp, [] { QCoreApplication::exit(0); });
     QVERIFY(window_->openWorld(file));
-    QCOMPARE(world().bounds().width, int64_t{1200});
+    QCOMPARE(planOf(world()).bounds().width, int64_t{1200});
   }
 
   void cellsArePaintedOnTheirFloor() {
     click("rail.hand");
-    const acre::Cell cell = world().level()->cellOf(world().level()->floor().places[1]);
+    const acre::Cell cell =
+        planOf(world()).level()->cellOf(planOf(world()).level()->floor().places[1]);
     emit map().painted(cell.x + 1, cell.z, cell.x + 1, cell.z);
     QTRY_VERIFY(window_->document().recipe().edits);
     for (const acre::Edit& edit : window_->document().recipe().edits->all()) QCOMPARE(edit.y, 1);

@@ -10,6 +10,7 @@
 #include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
+#include "world/world.h"
 
 using namespace app;
 

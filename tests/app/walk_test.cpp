@@ -3,8 +3,12 @@
 #include <QtTest>
 
 #include "app/window_desk.h"
+#include "recipe/edits.h"
 #include "recipe/json.h"
+#include "strata/blocks.h"
 #include "suite.h"
+#include "world/block_value.h"
+#include "world/world.h"
 
 class WalkTest : public QObject, protected WindowDesk {
   Q_OBJECT

@@ -12,9 +12,11 @@
 #include "app/window/export_dialog.h"
 #include "app/window/main_window.h"
 #include "output/map_writer.h"
+#include "recipe/cave_recipe.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 using namespace app;
 

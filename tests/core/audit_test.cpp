@@ -9,10 +9,13 @@
 #include "audit/chart_sample.h"
 #include "audit/checks.h"
 #include "audit/plumb.h"
+#include "climate/biomes.h"
 #include "core/biome_recipes.h"
 #include "recipe/validate.h"
+#include "strata/bands.h"
 #include "suite.h"
 #include "world/demos.h"
+#include "world/world.h"
 
 using namespace acre;
 

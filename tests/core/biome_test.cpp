@@ -5,6 +5,7 @@
 #include <set>
 
 #include "audit/area_census.h"
+#include "climate/biomes.h"
 #include "core/biome_recipes.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
@@ -12,6 +13,7 @@
 #include "suite.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 using namespace acre;
 

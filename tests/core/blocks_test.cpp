@@ -5,11 +5,16 @@
 #include <random>
 #include <set>
 
+#include "recipe/cave_recipe.h"
+#include "recipe/edits.h"
 #include "reference/evaluator.h"
+#include "strata/blocks.h"
 #include "suite.h"
+#include "world/block_value.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 using namespace acre;
 
@@ -18,7 +23,7 @@ namespace {
 /// swallet-edge; without caves unless asked for: what they do to the ground has a test of its own.
 Recipe edge(bool caves = false) {
   Recipe recipe = loadRecipe("swallet-edge").value();
-  recipe.caves.on = caves;
+  recipe.caves->on = caves;
   return recipe;
 }
 

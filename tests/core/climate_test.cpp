@@ -15,6 +15,7 @@
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 using namespace acre;
 

@@ -8,12 +8,16 @@
 
 #include "audit/cave_figures.h"
 #include "audit/checks.h"
+#include "cave/caves.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
 #include "reference/evaluator.h"
 #include "suite.h"
+#include "world/block_value.h"
 #include "world/demos.h"
 #include "world/engine.h"
+#include "world/world.h"
 
 // Caves as worlds have them: dug into chunks, whatever is asked first.
 
@@ -63,7 +67,7 @@ Recipe riddled() {
   r.layers = {{"top", kSurfaceId, 2, {}, 0}};
   r.rock = {0, {}, 0, {{"all", "rock", 16}}};
   r.water.material = "water";
-  Caves& caves = r.caves;
+  Caves& caves = *r.caves;
   caves.voids = {{"veins",
                   true,
                   {noiseOf(26), -0.12, 0.12},
@@ -98,7 +102,7 @@ Recipe riddled() {
 Recipe riddledSide() {
   Recipe r = riddled();
   r.frame.kind = WorldKind::Side;
-  r.caves.automata[1].edge = AutomatonLayer::Edge::Left;
+  r.caves->automata[1].edge = AutomatonLayer::Edge::Left;
   return r;
 }
 
@@ -115,7 +119,7 @@ Recipe named(const QString& name) {
   if (name == "riddled") return riddled();
   if (name == "side") return riddledSide();
   Recipe r = riddled();
-  if (name == "empty edge") r.caves.automata[1].edge = AutomatonLayer::Edge::Empty;
+  if (name == "empty edge") r.caves->automata[1].edge = AutomatonLayer::Edge::Empty;
   if (name == "overhangs") {
     r.overhang.on = true;
     r.overhang.reach = 9;
@@ -247,7 +251,7 @@ class DugTest : public QObject {
     QCOMPARE(world->approximations(8).back(), std::string("caves"));
     // Beyond that they are left out.
     Recipe bare = riddled();
-    bare.caves.on = false;
+    bare.caves->on = false;
     const SampleBlock far{-400, -64, 0, 8, 40, 16, 40};
     QVERIFY(blocksOf(*world, far) == blocksOf(*worldOf(bare), far));
   }
@@ -268,7 +272,7 @@ class DugTest : public QObject {
   void pathsAreTheReferences() {
     // The whole way of main passage, arm and independent passage, system by system.
     Recipe recipe = riddled();
-    Tunnels& tunnels = recipe.caves.tunnels[0];
+    Tunnels& tunnels = recipe.caves->tunnels[0];
     tunnels.up = 1;
     const auto world = worldOf(recipe);
     reference::Evaluator reference(recipe);
@@ -330,9 +334,9 @@ class DugTest : public QObject {
   void cavesKeepOffTheSea() {
     for (const char* name : {"riddled", "overhangs"}) {
       Recipe recipe = named(name);
-      recipe.caves.voids[1].underSea = false;
+      recipe.caves->voids[1].underSea = false;
       Recipe bare = recipe;
-      bare.caves.on = false;
+      bare.caves->on = false;
       const auto world = worldOf(recipe), before = worldOf(bare);
       const MaterialIndex sea = 5;
       int64_t beside = 0, dug = 0;
@@ -358,10 +362,10 @@ class DugTest : public QObject {
     }
     // Where a void may lie under the sea, it does open the bed.
     Recipe open = riddled();
-    open.caves.tunnels.clear();
-    open.caves.automata.clear();
-    open.caves.voids = {open.caves.voids[1]};
-    open.caves.voids[0].curve.clear();
+    open.caves->tunnels.clear();
+    open.caves->automata.clear();
+    open.caves->voids = {open.caves->voids[1]};
+    open.caves->voids[0].curve.clear();
     const auto world = worldOf(open);
     int bed = 0;
     for (int64_t x = -300; x < 300; ++x)
@@ -374,7 +378,7 @@ class DugTest : public QObject {
 
   void passagesKeepApartButWhereTheArmLeaves() {
     const auto world = worldOf(loadRecipe("swallet-edge").value());
-    const Tunnels& tunnels = world->recipe().caves.tunnels[0];
+    const Tunnels& tunnels = world->recipe().caves->tunnels[0];
     const TunnelStage& stage = *world->caves()->tunnels().front().stage;
     const auto gap = static_cast<float>(tunnels.gap);
     int owns = 0, arms = 0;
@@ -423,13 +427,13 @@ class DugTest : public QObject {
   void openingsOfWorldsOfColumns() {
     Recipe recipe = loadRecipe("saltfen-reach").value();
     recipe.caves = riddled().caves;
-    recipe.caves.voids.clear();
-    recipe.caves.automata.clear();
-    recipe.caves.kinds.clear();
-    recipe.caves.tunnels[0].water.clear();
-    recipe.caves.opening = recipe.materials[0].id;
-    recipe.caves.tunnels[0].mouths = 1;
-    recipe.caves.tunnels[0].mouth = 4;
+    recipe.caves->voids.clear();
+    recipe.caves->automata.clear();
+    recipe.caves->kinds.clear();
+    recipe.caves->tunnels[0].water.clear();
+    recipe.caves->opening = recipe.materials[0].id;
+    recipe.caves->tunnels[0].mouths = 1;
+    recipe.caves->tunnels[0].mouth = 4;
     const auto world = worldOf(recipe);
     reference::Evaluator reference(recipe);
     const SampleGrid grid{-200, -200, 1, 400, 400};
@@ -465,16 +469,16 @@ class DugTest : public QObject {
   void mistakesAreFoundAndMended() {
     QFETCH(QString, id);
     Recipe recipe = loadRecipe("swallet-edge").value();
-    Tunnels& tunnels = recipe.caves.tunnels[0];
+    Tunnels& tunnels = recipe.caves->tunnels[0];
     if (id == "straight-tunnels") tunnels.noise = tunnels.shift = 0;
     if (id == "round-tunnels") tunnels.rough = tunnels.boreVary = 0;
     if (id == "closed-tunnels") tunnels.mouths = 0;
     if (id == "no-systems") tunnels.depth = tunnels.depthVary = 0;
-    NoiseVoid& part = recipe.caves.voids[0];
+    NoiseVoid& part = recipe.caves->voids[0];
     part.second.reset();
     if (id == "hollow") part.first.low = -2, part.first.high = 2;
     if (id == "never-open") part.first.low = 3, part.first.high = 4;
-    if (id == "none") part = loadRecipe("swallet-edge").value().caves.voids[0];
+    if (id == "none") part = loadRecipe("swallet-edge").value().caves->voids[0];
     const auto engine = engineWith(64u << 20);
     const auto found = [&](const Recipe& r) {
       std::map<std::string, Check> out;
@@ -503,12 +507,12 @@ class DugTest : public QObject {
   /// What the figures say is what the blocks hold.
   void figuresCountWhatIsDug() {
     Recipe recipe = riddled();
-    recipe.caves.voids.clear();
-    recipe.caves.automata.clear();
-    recipe.caves.kinds.clear();
-    recipe.caves.tunnels[0].spacing = 200;  // So far apart that none meets another.
+    recipe.caves->voids.clear();
+    recipe.caves->automata.clear();
+    recipe.caves->kinds.clear();
+    recipe.caves->tunnels[0].spacing = 200;  // So far apart that none meets another.
     Recipe bare = recipe;
-    bare.caves.on = false;
+    bare.caves->on = false;
     const auto world = worldOf(recipe), before = worldOf(bare);
     const auto systems = findSystems(*world, {0, 0}, 500).value();
     QVERIFY(systems.size() > 5);
@@ -557,23 +561,23 @@ class DugTest : public QObject {
     QVERIFY2(again.ok(), again.ok() ? "" : again.error().text().c_str());
     QVERIFY(*again == recipe);
     Recipe other = recipe;
-    other.caves.tunnels[0].noise += 1;
+    other.caves->tunnels[0].noise += 1;
     QVERIFY(recipeId(other) != recipeId(recipe));
   }
 
   void partsKeepTheirCellsWhateverElseThereIs() {
     // A part more, or another order, moves no draw of the others.
     Recipe recipe = riddled();
-    recipe.caves.kinds.clear();
-    recipe.caves.tunnels[0].water.clear();
+    recipe.caves->kinds.clear();
+    recipe.caves->tunnels[0].water.clear();
     const SampleBlock block{0, -70, 0, 1, 64, 90, 64};
     const auto both = blocksOf(*worldOf(recipe), block);
-    std::swap(recipe.caves.voids[0], recipe.caves.voids[1]);
-    std::swap(recipe.caves.automata[0], recipe.caves.automata[1]);
+    std::swap(recipe.caves->voids[0], recipe.caves->voids[1]);
+    std::swap(recipe.caves->automata[0], recipe.caves->automata[1]);
     QVERIFY(blocksOf(*worldOf(recipe), block) == both);
-    Tunnels more = recipe.caves.tunnels[0];
+    Tunnels more = recipe.caves->tunnels[0];
     more.id = "more";
-    recipe.caves.tunnels.push_back(more);
+    recipe.caves->tunnels.push_back(more);
     const auto dug = blocksOf(*worldOf(recipe), block);
     for (size_t k = 0; k < both.size(); ++k)
       if (both[k] == kOpen) QCOMPARE(dug[k], kOpen);
@@ -607,7 +611,7 @@ class DugTest : public QObject {
     QFETCH(QString, pointer);
     QFETCH(QString, accepted);
     Recipe r = riddled();
-    Caves& c = r.caves;
+    Caves& c = *r.caves;
     const std::map<QString, std::function<void()>> spoil = {
         {"/caves/automata/0/fill", [&] { c.automata[0].fill = 1.5; }},
         {"/caves/automata/0/steps", [&] { c.automata[0].steps = 1'000'000; }},
@@ -642,7 +646,7 @@ class DugTest : public QObject {
       QCOMPARE(read.error().where, std::string("/caves/automata/0/steps"));
     }
     Recipe columns = loadRecipe("saltfen-reach").value();
-    columns.caves.voids = riddled().caves.voids;
+    columns.caves->voids = riddled().caves->voids;
     QCOMPARE(validate(columns).error().where, std::string("/caves/voids"));
   }
 };

@@ -11,8 +11,10 @@
 #include "field/distribution.h"
 #include "recipe/validate.h"
 #include "reference/evaluator.h"
+#include "strata/bands.h"
 #include "suite.h"
 #include "world/engine.h"
+#include "world/world.h"
 
 using namespace acre;
 

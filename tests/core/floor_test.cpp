@@ -13,13 +13,18 @@
 #include "audit/level_audit.h"
 #include "audit/plumb.h"
 #include "audit/proof.h"
+#include "cave/level_stage.h"
 #include "cave/open_spaces.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/edits.h"
 #include "recipe/json.h"
 #include "reference/evaluator.h"
+#include "strata/blocks.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 using namespace acre;
 
@@ -34,7 +39,7 @@ std::unique_ptr<Engine> engineOf(const char* simd = "") {
 
 Recipe underkiln(int floor = 1) {
   Recipe recipe = loadRecipe("underkiln").value();
-  recipe.level.floor = floor;
+  recipe.level->floor = floor;
   return recipe;
 }
 
@@ -74,9 +79,9 @@ Recipe small() {
   ore.share = 0.2;
   ore.radius = 1.5;
   r.ores = {ore};
-  r.level.open = "tile";
-  r.level.margin = 3;
-  r.level.lastFloor = 9;
+  r.level->open = "tile";
+  r.level->margin = 3;
+  r.level->lastFloor = 9;
   FilledAutomaton cavern;
   NoiseWalls walls;
   walls.refill = false;
@@ -94,11 +99,11 @@ Recipe small() {
   rooms.pieces = {{"cell", "#####\n#.a.#\n#...\x2e\n#####\n", {}},
                   {"nook", " ## \n#..#\n", {}, 2.5}};
   rooms.count = {4, 0};
-  r.level.processes = {{"cavern", "Cavern", true, cavern}, {"walls", "Walls", true, walls},
-                       {"walks", "Walks", true, walks},    {"body", "Body", true, body},
-                       {"rooms", "Rooms", true, rooms},    {"ways", "Ways", true, LevelSpaces{}}};
-  r.level.places = {{"start", "Start", "way-in", "", 0, "", 0, 0, true},
-                    {"goal", "Goal", kUnassignedId, "", 0, "start", 12, 0, true}};
+  r.level->processes = {{"cavern", "Cavern", true, cavern}, {"walls", "Walls", true, walls},
+                        {"walks", "Walks", true, walks},    {"body", "Body", true, body},
+                        {"rooms", "Rooms", true, rooms},    {"ways", "Ways", true, LevelSpaces{}}};
+  r.level->places = {{"start", "Start", "way-in", "", 0, "", 0, 0, true},
+                     {"goal", "Goal", kUnassignedId, "", 0, "start", 12, 0, true}};
   return r;
 }
 
@@ -170,7 +175,7 @@ class FloorTest : public QObject {
   void itAgreesOnOtherFloorsAndSeeds() {
     for (const int floor : {2, 9}) {
       Recipe r = small();
-      r.level.floor = floor;
+      r.level->floor = floor;
       r.seed = "floor " + std::to_string(floor);
       agreeEverywhere(r);
     }
@@ -181,7 +186,7 @@ class FloorTest : public QObject {
   /// Edges that stay or are open, discs and rectangles, marks, spaces that are left, no beds.
   void itAgreesOfTheRest() {
     Recipe r = small();
-    auto& list = r.level.processes;
+    auto& list = r.level->processes;
     std::get<FilledAutomaton>(list[0].what).edge = AutomatonLayer::Edge::Left;
     std::get<NoiseWalls>(list[1].what).refill = true;
     std::get<LevelBody>(list[3].what).round = false;
@@ -195,8 +200,8 @@ class FloorTest : public QObject {
     again.edge = AutomatonLayer::Edge::Empty;
     again.steps = {2, 0};
     list.insert(list.begin() + 2, {"again", "Again", true, again});
-    r.level.places = {{"start", "Start", "way-in", "a", 0, "", 0, 0, true},
-                      {"aside", "Aside", kUnassignedId, "", 1, "", 0, 0, false}};
+    r.level->places = {{"start", "Start", "way-in", "a", 0, "", 0, 0, true},
+                       {"aside", "Aside", kUnassignedId, "", 1, "", 0, 0, false}};
     r.rock.beds.clear();
     r.ores.clear();
     std::erase_if(r.materials, [](const Material& m) { return m.id == "bed" || m.id == "ore"; });
@@ -340,12 +345,12 @@ class FloorTest : public QObject {
   void theSmallestAndTheLargestFloorAreMade() {
     Recipe r = small();
     r.frame.x = r.frame.z = AxisBounds{0, 8};
-    r.level.margin = 1;
-    r.level.places.clear();
-    std::erase_if(r.level.processes, [](const LevelProcess& p) { return p.id == "rooms"; });
+    r.level->margin = 1;
+    r.level->places.clear();
+    std::erase_if(r.level->processes, [](const LevelProcess& p) { return p.id == "rooms"; });
     QVERIFY(worldOf(r)->at({4, 4}).level.has_value());
     r.frame.x = r.frame.z = AxisBounds{-2048, 4096};
-    r.level.margin = 512;
+    r.level->margin = 512;
     const auto world = worldOf(r);
     QCOMPARE(marginOf(world->level()->floor().plane) >= 512, true);
     QCOMPARE(OpenSpaces::of(world->level()->floor().plane).spaces.size(), size_t{1});
@@ -378,12 +383,12 @@ class FloorTest : public QObject {
   void veinsTakeTheirShareOfTheBeds() {
     Recipe r = small();
     r.frame.x = r.frame.z = AxisBounds{-200, 400};
-    r.level.processes.clear();
-    r.level.processes.push_back({"hole", "Hole", true, DiggingWalks{}});
-    r.level.places.clear();
+    r.level->processes.clear();
+    r.level->processes.push_back({"hole", "Hole", true, DiggingWalks{}});
+    r.level->places.clear();
     double sum = 0;
     for (int floor = 1; floor <= 4; ++floor) {
-      r.level.floor = floor;
+      r.level->floor = floor;
       const auto world = worldOf(r);
       std::vector<MaterialIndex> materials(400 * 400);
       Land land;
@@ -404,18 +409,18 @@ class FloorTest : public QObject {
     Recipe r = underkiln();
     const auto world = engine->compile(r).value();
     r.bands[0].material = "clinker";
-    r.level.walls = 5;
-    r.level.open = "spoil";
-    r.level.places[0].material = "spoil";
-    r.level.processes[0].name = "Other";
+    r.level->walls = 5;
+    r.level->open = "spoil";
+    r.level->places[0].material = "spoil";
+    r.level->processes[0].name = "Other";
     const auto other = engine->compile(r).value();
     QCOMPARE(&other->level()->floor(), &world->level()->floor());
-    r.level.processes[0].on = false;
+    r.level->processes[0].on = false;
     QVERIFY(&engine->compile(r).value()->level()->floor() != &world->level()->floor());
     r = underkiln(2);
     QVERIFY(!(engine->compile(r).value()->level()->floor().plane == world->level()->floor().plane));
     // Off: the rock alone.
-    r.level.on = false;
+    r.level->on = false;
     const auto rock = engine->compile(r).value();
     QVERIFY(!rock->level());
     QVERIFY(!rock->at({0, 0}).level);
@@ -441,7 +446,7 @@ class FloorTest : public QObject {
       for (int32_t x = 0; x < plane.width(); ++x)
         differing += plane.at(x, z) != plain->level()->floor().plane.at(x, z);
     QCOMPARE(differing, 2);
-    r.level.floor = 2;
+    r.level->floor = 2;
     const auto below = worldOf(r);
     QVERIFY(!below->editAt(open, 0));
     QCOMPARE(below->heightAt(open), below->level()->heightAt(open));
@@ -457,7 +462,7 @@ class FloorTest : public QObject {
     writePng(folder.filePath("nook.png").toStdString(), {" ## ", "#..#"});
     Recipe r = small();
     const auto inside = worldOf(r);
-    auto& pieces = std::get<LevelRooms>(r.level.processes[4].what).pieces;
+    auto& pieces = std::get<LevelRooms>(r.level->processes[4].what).pieces;
     pieces = {{"cell", {}, "cell.txt"}, {"nook", {}, "nook.png", 2.5}};
     r.folder = folder.path().toStdString();
     const auto outside = worldOf(r);
@@ -476,7 +481,7 @@ class FloorTest : public QObject {
     const QTemporaryDir folder;
     Recipe r = small();
     r.folder = folder.path().toStdString();
-    auto& piece = std::get<LevelRooms>(r.level.processes[4].what).pieces[0];
+    auto& piece = std::get<LevelRooms>(r.level->processes[4].what).pieces[0];
     const auto refusal = [&](const std::string& file) {
       piece = {"cell", {}, file};
       const auto world = engineOf()->compile(r);
@@ -514,14 +519,14 @@ class FloorTest : public QObject {
 
   void impossibleLevelsAreNoWorlds() {
     Recipe r = underkiln(20);
-    r.level.places[1].least = 100'000;
+    r.level->places[1].least = 100'000;
     const auto world = engineOf()->compile(r);
     QVERIFY(!world.ok());
     QCOMPARE(world.error().where, std::string("/level/places/1"));
     QVERIFY2(world.error().what.starts_with("on floor 20 there is no room for \"lamp-store\": of "),
              world.error().what.c_str());
     r = underkiln();
-    r.level.processes.clear();
+    r.level->processes.clear();
     QVERIFY(engineOf()->compile(r).error().what.find("nothing is open") != std::string::npos);
     // Spaces beyond the margin of each other cannot be joined.
     std::stop_source stop;
@@ -549,7 +554,7 @@ class FloorTest : public QObject {
     for (const FoundPlace& place : world->level()->floor().places) {
       const CellValue value = world->at(world->level()->cellOf(place));
       QCOMPARE(value.level->place, static_cast<int>(place.place));
-      QCOMPARE(world->materialId(value.material), one.level.places[place.place].material);
+      QCOMPARE(world->materialId(value.material), one.level->places[place.place].material);
     }
   }
 
@@ -557,12 +562,12 @@ class FloorTest : public QObject {
     const Recipe recipe = small();
     const auto world = worldOf(recipe);
     const LevelFloor& floor = world->level()->floor();
-    QVERIFY(faultsOf(recipe.level, floor, floor.plane).empty());
+    QVERIFY(faultsOf(*recipe.level, floor, floor.plane).empty());
     const auto faults = [&](const std::function<void(BitGrid&)>& spoil) {
       BitGrid plane = floor.plane;
       spoil(plane);
       std::string all;
-      for (const std::string& fault : faultsOf(recipe.level, floor, plane)) all += fault + "\n";
+      for (const std::string& fault : faultsOf(*recipe.level, floor, plane)) all += fault + "\n";
       return all;
     };
     QVERIFY(faults([](BitGrid& p) {
@@ -578,9 +583,9 @@ class FloorTest : public QObject {
             }).find("\"goal\" cannot be reached from \"start\"") != std::string::npos);
     LevelFloor twice = floor;
     twice.places.push_back(goal);
-    QVERIFY(faultsOf(recipe.level, twice, floor.plane)[0].find("there 2 times") !=
+    QVERIFY(faultsOf(*recipe.level, twice, floor.plane)[0].find("there 2 times") !=
             std::string::npos);
-    Level farther = recipe.level;
+    Level farther = *recipe.level;
     farther.places[1].least = 5000;
     QVERIFY(faultsOf(farther, floor, floor.plane)[0].find("steps from \"start\"") !=
             std::string::npos);
@@ -598,8 +603,8 @@ class FloorTest : public QObject {
     };
     QVERIFY(idsOf(underkiln()).empty());
     Recipe idle = small();
-    std::get<NoiseWalls>(idle.level.processes[1].what).band.low = 3;
-    std::get<NoiseWalls>(idle.level.processes[1].what).band.high = 4;
+    std::get<NoiseWalls>(idle.level->processes[1].what).band.low = 3;
+    std::get<NoiseWalls>(idle.level->processes[1].what).band.high = 4;
     QCOMPARE(idsOf(idle), std::set<std::string>{"idle-process"});
     {
       const auto engine = engineOf();
@@ -622,7 +627,7 @@ class FloorTest : public QObject {
     FilledAutomaton nothing;
     nothing.fill = {0, 0};
     nothing.steps = {0, 0};
-    open.level.processes = {{"open", "Open", true, nothing}};
+    open.level->processes = {{"open", "Open", true, nothing}};
     QCOMPARE(idsOf(open), std::set<std::string>{"all-open"});
   }
 
@@ -630,7 +635,7 @@ class FloorTest : public QObject {
     const Recipe recipe = small();
     const auto maker = Engine::levelMaker(recipe, plainKernels()).value();
     int answered = 0;
-    for (size_t k = 0; k < recipe.level.processes.size(); ++k) {
+    for (size_t k = 0; k < recipe.level->processes.size(); ++k) {
       const auto result = maker->reversed(k, 3).value();
       const bool byCells = k == 0 || k == 1 || k == 3;
       QCOMPARE(result.instead.empty(), byCells);

@@ -20,12 +20,16 @@
 #include "output/mesh_files.h"
 #include "output/picture.h"
 #include "output/section.h"
+#include "recipe/edits.h"
 #include "recipe/walk.h"
+#include "strata/blocks.h"
 #include "suite.h"
 #include "view/walker.h"
+#include "world/block_value.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 using namespace acre;
 

@@ -10,6 +10,7 @@
 #include "cave/level_steps.h"
 #include "cave/open_spaces.h"
 #include "cave/replay.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/checks-inl.h"
 #include "recipe/json_words.h"
 #include "suite.h"
@@ -360,8 +361,8 @@ class LevelTest : public QObject {
       recipe.frame.x = AxisBounds{-40, kWidth};
       recipe.frame.z = AxisBounds{7, kDepth};
       recipe.level = works();
-      recipe.level.open = "tile";
-      for (LevelPlace& place : recipe.level.places) place.material = kUnassignedId;
+      recipe.level->open = "tile";
+      for (LevelPlace& place : recipe.level->places) place.material = kUnassignedId;
       spoil(recipe);
       Checks checks;
       checkLevel(checks, recipe, {"tile"});
@@ -369,7 +370,7 @@ class LevelTest : public QObject {
       return status.ok() ? std::string() : status.error().where + ": " + status.error().accepted;
     };
     const auto refusal = [&](const std::function<void(Level&)>& spoil) {
-      return refusalOf([&](Recipe& r) { spoil(r.level); });
+      return refusalOf([&](Recipe& r) { spoil(*r.level); });
     };
     QCOMPARE(refusalOf([](Recipe&) {}), std::string());
     QVERIFY(refusalOf([](Recipe& r) {
@@ -380,7 +381,7 @@ class LevelTest : public QObject {
     QCOMPARE(refusal([](Level& l) { l.open = "gold"; }),
              std::string("/level/open: the id of a listed material"));
     QCOMPARE(refusal([](Level& l) { l.floor = 21; }), std::string("/level/floor: 1 to 20"));
-    QVERIFY(refusalOf([](Recipe& r) { r.caves.tunnels.push_back({}); }).starts_with("/caves: "));
+    QVERIFY(refusalOf([](Recipe& r) { r.caves->tunnels.push_back({}); }).starts_with("/caves: "));
     QVERIFY(refusal([](Level& l) {
               DiggingWalks walks;
               walks.walkers = {900, 0};

@@ -122,7 +122,7 @@ class MeasureTest : public QObject {
         warp.octaves = 2;
         layer.warp = Warp{warp, 90, passes};
         const auto world = engine->compile(oneLayer(layer)).value();
-        const Field& field = world->heightField();
+        const Field& field = planOf(*world).heightField();
         const int64_t origin = static_cast<int64_t>(random() % 4'000'000'000) - 2'000'000'000;
         const SampleGrid grid{origin, 77, step, 61, 23};
         std::vector<float> values(61 * 23);
@@ -286,9 +286,9 @@ class MeasureTest : public QObject {
     const auto slow = std::move(Engine::create(plain)).value();
     const auto a = engine->compile(oneLayer(layer)).value();
     const auto b = slow->compile(oneLayer(layer)).value();
-    const auto first = engine->distribution(*a, a->heightField());
-    QCOMPARE(first->sorted(), slow->distribution(*b, b->heightField())->sorted());
-    QCOMPARE(engine->distribution(*a, a->heightField()), first);  // Kept.
+    const auto first = engine->distribution(*a, planOf(*a).heightField());
+    QCOMPARE(first->sorted(), slow->distribution(*b, planOf(*b).heightField())->sorted());
+    QCOMPARE(engine->distribution(*a, planOf(*a).heightField()), first);  // Kept.
     std::stop_source stopped;
     stopped.request_stop();
     const auto c = engine->compile([&] {
@@ -296,7 +296,7 @@ class MeasureTest : public QObject {
       other.seed = "another";
       return other;
     }());
-    QVERIFY(!engine->distribution(**c, (*c)->heightField(), stopped.get_token()));
+    QVERIFY(!engine->distribution(**c, planOf(**c).heightField(), stopped.get_token()));
   }
 };
 

@@ -10,8 +10,10 @@
 #include "stream/stream.h"
 #include "suite.h"
 #include "view/loading.h"
+#include "world/block_value.h"
 #include "world/demos.h"
 #include "world/engine.h"
+#include "world/world.h"
 
 using namespace acre;
 

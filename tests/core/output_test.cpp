@@ -13,9 +13,11 @@
 #include "output/map_writer.h"
 #include "recipe/json.h"
 #include "suite.h"
+#include "world/block_value.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 using namespace acre;
 

@@ -7,10 +7,12 @@
 #include "recipe/json.h"
 #include "recipe/json_reader.h"
 #include "recipe/validate.h"
+#include "strata/bands.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 using namespace acre;
 

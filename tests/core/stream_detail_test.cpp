@@ -6,6 +6,7 @@
 #include "core/streams.h"
 #include "stream/collision.h"
 #include "suite.h"
+#include "world/world.h"
 
 namespace {
 
@@ -47,7 +48,7 @@ void runAll(Stream& stream, Owner& owner) {
 bool coversOnce(const World& world, const Owner& owner, Cell view, int64_t distance) {
   for (const ChunkPos pos : wantedByForce(world, view, distance)) {
     int over = 0;
-    for (ChunkPos up = pos; up.level <= World::kMostLevel; up = parentOf(up))
+    for (ChunkPos up = pos; up.level <= kMostChunkLevel; up = parentOf(up))
       over += owner.held.contains(up);
     if (over != 1) return false;
   }
@@ -56,7 +57,7 @@ bool coversOnce(const World& world, const Owner& owner, Cell view, int64_t dista
 
 bool overlapFree(const Owner& owner) {
   for (const auto& [pos, chunk] : owner.held)
-    for (ChunkPos up = parentOf(pos); up.level <= World::kMostLevel; up = parentOf(up))
+    for (ChunkPos up = parentOf(pos); up.level <= kMostChunkLevel; up = parentOf(up))
       if (owner.held.contains(up)) return false;
   return true;
 }
@@ -205,7 +206,7 @@ class StreamDetailTest : public QObject {
     for (const bool bounded : {false, true}) {
       const auto world =
           demoWorld(*engine, 16, bounded ? std::optional(AxisBounds{-37, 90}) : std::nullopt);
-      for (int level = 0; level <= World::kMostLevel; ++level) {
+      for (int level = 0; level <= kMostChunkLevel; ++level) {
         const ChunkHandle chunk = world->chunk({-1, 0, level}).value();
         const Rect whole = world->layout().rectOf({-1, 0, level});
         QCOMPARE(chunk->rect, intersection(whole, world->bounds()));
@@ -221,7 +222,7 @@ class StreamDetailTest : public QObject {
           }
       }
     }
-    const auto none = demoWorld(*engine)->chunk({0, 0, World::kMostLevel + 1});
+    const auto none = demoWorld(*engine)->chunk({0, 0, kMostChunkLevel + 1});
     QVERIFY(!none && none.error().accepted == "0 to 8");
     QVERIFY(!demoWorld(*engine)->chunk({0, 0, -1}));
   }

@@ -2,6 +2,7 @@
 
 #include "core/streams.h"
 #include "suite.h"
+#include "world/world.h"
 
 class StreamTest : public QObject {
   Q_OBJECT

@@ -33,8 +33,8 @@ inline std::set<ChunkPos> wantedByForce(const World& world, Cell view, int64_t d
   for (int64_t z = view.z - distance; z <= view.z + distance; ++z)
     for (int64_t x = view.x - distance; x <= view.x + distance; ++x) {
       const int64_t dx = x - view.x, dz = z - view.z;
-      if (dx * dx + dz * dz <= distance * distance && world.bounds().contains({x, z}))
-        wanted.insert(world.layout().chunkOf({x, z}));
+      if (dx * dx + dz * dz <= distance * distance && planOf(world).bounds().contains({x, z}))
+        wanted.insert(planOf(world).layout().chunkOf({x, z}));
     }
   return wanted;
 }

@@ -111,7 +111,7 @@ class TraverseTest : public QObject {
     for (const auto& bounds : {std::optional<AxisBounds>(), std::optional(AxisBounds{-90, 200})}) {
       const auto world = demoWorld(*engine, 12, bounds);
       for (const Cell view : {Cell{0, 0}, Cell{-77, 45}, Cell{11, -12}, Cell{130, 120}}) {
-        const auto list = neededChunks(world->layout(), world->bounds(), view, 75);
+        const auto list = neededChunks(planOf(*world).layout(), planOf(*world).bounds(), view, 75);
         const std::set<ChunkPos> set(list.begin(), list.end());
         QCOMPARE(set.size(), list.size());
         QCOMPARE(set, wantedByForce(*world, view, 75));
@@ -130,12 +130,12 @@ class TraverseTest : public QObject {
     s.stream.queuePlaces = 5000;
     s.route.kind = RouteKind::Zigzag;
     s.seconds = 4;
-    const TraverseReport report = runTraverse(world, s);
+    const TraverseReport report = runTraverse(planOf(world), s);
     QVERIFY(report.finished);
 
     Executor none(0);
     MemoryBudget budget(1u << 30);
-    Stream stream(world, s.stream, none, budget);
+    Stream stream(planOf(world), s.stream, none, budget);
     std::set<ChunkPos> ever;
     Owner owner;
     uint64_t needs = 0, frames = 0;
@@ -177,7 +177,7 @@ class TraverseTest : public QObject {
     s.route.kind = RouteKind::Teleports;
     s.seconds = 2.5;
     std::atomic<int> frames{0};
-    const TraverseReport r = runTraverse(world, s, {}, [&](const TraverseMoment& moment) {
+    const TraverseReport r = runTraverse(planOf(world), s, {}, [&](const TraverseMoment& moment) {
       ++frames;
       QCOMPARE(moment.view, s.route.at(moment.frame.seconds, s.speed));
     });
@@ -210,7 +210,7 @@ class TraverseTest : public QObject {
     TraverseSettings s = shortRun(30);
     s.seconds = 0.2;
     s.stream.slowMotion = 5;
-    const TraverseReport r = runTraverse(demoWorld(*engine), s);
+    const TraverseReport r = runTraverse(planOf(demoWorld(*engine)), s);
     QCOMPARE(r.frames.size(), size_t{12});
     QVERIFY(r.elapsed > 0.85);
   }
@@ -222,7 +222,7 @@ class TraverseTest : public QObject {
     for (const bool realTime : {true, false}) {
       s.realTime = realTime;
       s.seconds = 0.5;
-      const TraverseReport r = runTraverse(demoWorld(*engine), s);
+      const TraverseReport r = runTraverse(planOf(demoWorld(*engine)), s);
       QVERIFY2(r.limit.find("cannot hold the view") != std::string::npos, r.limit.c_str());
       QVERIFY(r.peakBytes <= 400'000);
       QVERIFY(verdictOf(r).find("never whole") != std::string::npos);
@@ -235,9 +235,10 @@ class TraverseTest : public QObject {
     s.seconds = 1000;
     std::stop_source stop;
     int frames = 0;
-    const TraverseReport r = runTraverse(demoWorld(*engine), s, stop.get_token(), [&](const auto&) {
-      if (++frames == 3) stop.request_stop();
-    });
+    const TraverseReport r =
+        runTraverse(planOf(demoWorld(*engine)), s, stop.get_token(), [&](const auto&) {
+          if (++frames == 3) stop.request_stop();
+        });
     QVERIFY(!r.finished);
     QCOMPARE(r.frames.size(), size_t{3});
   }
@@ -247,11 +248,11 @@ class TraverseTest : public QObject {
     const auto refused = [&](auto change, const char* name, int chunk = 16) {
       TraverseSettings s = shortRun();
       change(s);
-      const Status status = checkTraverse(*demoWorld(*engine, chunk), s);
+      const Status status = checkTraverse(planOf(*demoWorld(*engine, chunk)), s);
       return !status && status.error().where == name && !status.error().accepted.empty();
     };
     using S = TraverseSettings&;
-    QVERIFY(checkTraverse(*demoWorld(*engine), shortRun(0)).ok());
+    QVERIFY(checkTraverse(planOf(*demoWorld(*engine)), shortRun(0)).ok());
     QVERIFY(refused([](S s) { s.speed = 0; }, "speed"));
     QVERIFY(refused([](S s) { s.speed = std::nan(""); }, "speed"));
     QVERIFY(refused([](S s) { s.seconds = 1e9; }, "seconds"));
@@ -274,7 +275,7 @@ class TraverseTest : public QObject {
       columns[i].settings.seconds = 0.3;
       columns[i].settings.threads = static_cast<unsigned>(i + 1);
       columns[i].settings.realTime = i == 0;
-      columns[i].report = runTraverse(demoWorld(*engine), columns[i].settings);
+      columns[i].report = runTraverse(planOf(demoWorld(*engine)), columns[i].settings);
     }
     const auto settings = traverseSettingsText(columns);
     QCOMPARE(settings[0], std::string("1 thread, real time"));

@@ -7,13 +7,16 @@
 
 #include "audit/area_census.h"
 #include "base/seed.h"
+#include "climate/biomes.h"
 #include "field/distribution.h"
 #include "output/map_writer.h"
 #include "reference/evaluator.h"
+#include "strata/bands.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 using namespace acre;
 

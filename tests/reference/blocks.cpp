@@ -4,6 +4,8 @@
 #include <vector>
 
 #include "base/hash.h"
+#include "recipe/edits.h"
+#include "recipe/level_recipe.h"
 #include "reference/arithmetic.h"
 #include "reference/evaluator.h"
 
@@ -133,7 +135,7 @@ const std::vector<Evaluator::OrePlan>& Evaluator::orePlans() {
   const bool level = recipe_.frame.kind == acre::WorldKind::Level;
   auto rock = level ? rockOfFloor() : rockOfWorld();
   const uint64_t seed =
-      level ? acre::combine(seed_, static_cast<uint64_t>(int64_t{recipe_.level.floor})) : seed_;
+      level ? acre::combine(seed_, static_cast<uint64_t>(int64_t{recipe_.level->floor})) : seed_;
   struct Before {
     std::vector<std::string> hosts;
     std::vector<double> shares;

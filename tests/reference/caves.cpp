@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "base/hash.h"
+#include "recipe/cave_recipe.h"
 #include "reference/arithmetic.h"
 #include "reference/evaluator.h"
 
@@ -138,7 +139,7 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
   const auto draw = [&](uint64_t what) { return acre::combine(key, what); };
   const auto sea = static_cast<float>(recipe_.frame.seaLevel);
   const bool anySea = columns || !recipe_.water.material.empty();
-  const auto cover = static_cast<float>(recipe_.caves.seaCover);
+  const auto cover = static_cast<float>(recipe_.caves->seaCover);
   const float hang =
       columns || !recipe_.overhang.on ? 0.0f : static_cast<float>(recipe_.overhang.reach);
   const auto step = static_cast<float>(t.step), bore = static_cast<float>(t.bore);
@@ -203,7 +204,7 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
   };
   const auto square = [&](int a, int b) {
     const System::Point &p = lattice.points[static_cast<size_t>(a)],
-                &q = lattice.points[static_cast<size_t>(b)];
+                        &q = lattice.points[static_cast<size_t>(b)];
     const float x = p.at[0] - q.at[0], y = p.at[1] - q.at[1], z = p.at[2] - q.at[2];
     return (x * x + y * y) + z * z;
   };
@@ -452,7 +453,7 @@ bool Evaluator::openAutomaton(const acre::AutomatonLayer& layer, Cell cell, int6
 }
 
 std::string Evaluator::held(Cell cell, int64_t y, bool shafts) {
-  const acre::Caves& caves = recipe_.caves;
+  const acre::Caves& caves = *recipe_.caves;
   const float ground = height(cell), depth = ground - static_cast<float>(y + 1);
   const auto keptOff = [&] {
     if (recipe_.water.material.empty() ||
@@ -479,7 +480,7 @@ std::string Evaluator::held(Cell cell, int64_t y, bool shafts) {
 }
 
 std::string Evaluator::dug(Cell cell, int64_t y, const std::string& ground) {
-  const acre::Caves& caves = recipe_.caves;
+  const acre::Caves& caves = *recipe_.caves;
   if (!caves.on || ground == "open" || ground == recipe_.water.material) return ground;
   if (const std::string here = held(cell, y); !here.empty()) return here;
   if (caves.kinds.empty()) return ground;
@@ -504,7 +505,7 @@ std::string Evaluator::dug(Cell cell, int64_t y, const std::string& ground) {
 }
 
 bool Evaluator::opening(Cell cell) {
-  const acre::Caves& caves = recipe_.caves;
+  const acre::Caves& caves = *recipe_.caves;
   if (!caves.on || caves.opening.empty() || recipe_.frame.blocks()) return false;
   for (const Tunnels& t : caves.tunnels) {
     if (!t.on) continue;

@@ -8,6 +8,9 @@
 
 #include "base/hash.h"
 #include "base/seed.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/edits.h"
+#include "recipe/level_recipe.h"
 
 namespace reference {
 namespace {
@@ -713,8 +716,8 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
   if (!inside(recipe_.frame.x, cell.x) ||
       (plane ? cell.z != 0 : !inside(recipe_.frame.z, cell.z))) {
     out.material = out.biome = "outside";
-    if (recipe_.frame.kind == acre::WorldKind::Level && recipe_.level.on)  // Rock without end.
-      out.height = static_cast<float>(recipe_.level.walls);
+    if (recipe_.frame.kind == acre::WorldKind::Level && recipe_.level->on)  // Rock without end.
+      out.height = static_cast<float>(recipe_.level->walls);
     return out;
   }
   if (recipe_.frame.blocks()) {  // What one sees from above: the water, or the uppermost block.
@@ -722,7 +725,7 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
     out.material = plainBlock(cell, top + 1);
     if (out.material != "open") return out;
     out.material = plainBlock(cell, top);
-    if (recipe_.caves.on &&
+    if (recipe_.caves->on &&
         !held(cell, top, true).empty()) {  // Opened from above: what lies deeper.
       const acre::AxisBounds& range = recipe_.frame.y;
       out.material = "open";
@@ -731,8 +734,8 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
     }
     return out;
   }
-  if (recipe_.frame.kind == acre::WorldKind::Level && recipe_.level.on) return inLevel(cell);
-  out.material = opening(cell) ? recipe_.caves.opening : surface(cell, ground);
+  if (recipe_.frame.kind == acre::WorldKind::Level && recipe_.level->on) return inLevel(cell);
+  out.material = opening(cell) ? recipe_.caves->opening : surface(cell, ground);
   if (recipe_.edits && recipe_.edits->seed() == recipe_.seed)
     for (const acre::Edit& edit : recipe_.edits->all())
       if (edit.x == cell.x && edit.z == cell.z) out.material = edit.material;

@@ -8,6 +8,7 @@
 #include <tuple>
 #include <vector>
 
+#include "recipe/cave_recipe.h"
 #include "recipe/recipe.h"
 
 namespace reference {

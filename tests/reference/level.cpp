@@ -6,6 +6,8 @@
 
 #include "base/hash.h"
 #include "cave/room_files.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/edits.h"
 #include "reference/evaluator.h"
 
 // Levels over plain arrays: every cell of every step looked at, every flood from scratch, every
@@ -196,7 +198,8 @@ Plane bodyOf(int width, int depth, const acre::LevelBody& p, int floor, int marg
         edge.push_back(s);
     if (edge.empty()) break;
     const char inward = happens(acre::combine(own, 1), p.inward);
-    std::vector<Spot> front = {edge[static_cast<size_t>(pickIndex(acre::combine(own, 2), edge.size()))]};
+    std::vector<Spot> front = {
+        edge[static_cast<size_t>(pickIndex(acre::combine(own, 2), edge.size()))]};
     int changed = 0;
     for (uint64_t k = 0; changed < std::max(1, p.size.wholeOn(floor)) && !front.empty(); ++k) {
       const auto at =
@@ -286,7 +289,7 @@ struct Evaluator::Floor {
 
 const Evaluator::Floor& Evaluator::floor() {
   if (floor_) return *floor_;
-  const acre::Level& level = recipe_.level;
+  const acre::Level& level = *recipe_.level;
   const int number = level.floor, margin = level.margin;
   const uint64_t stage = acre::combine(seed_, 0x4C6576656Cu);
   const auto keyOf = [&](const std::string& id) {
@@ -346,9 +349,9 @@ const Evaluator::Floor& Evaluator::floor() {
           const int freeX = plane.width - 2 * margin - room.width + 1;
           const int freeZ = plane.depth - 2 * margin - room.depth + 1;
           if (freeX < 1 || freeZ < 1) continue;
-          const Floor::Put put{room,
-                               margin + pickIndex(acre::combine(own, 3), static_cast<size_t>(freeX)),
-                               margin + pickIndex(acre::combine(own, 4), static_cast<size_t>(freeZ))};
+          const Floor::Put put{
+              room, margin + pickIndex(acre::combine(own, 3), static_cast<size_t>(freeX)),
+              margin + pickIndex(acre::combine(own, 4), static_cast<size_t>(freeZ))};
           bool clear = true;
           for (size_t k = before; k < floor_->rooms.size(); ++k) {
             const Floor::Put& o = floor_->rooms[k];
@@ -462,24 +465,24 @@ std::string Evaluator::rockIn(acre::Cell cell, int depth) {
 
 CellValue Evaluator::inLevel(acre::Cell cell) {
   const int depth = depthIn(cell);
-  CellValue out{depth == 0 ? 0.0f : static_cast<float>(recipe_.level.walls), land(cell).biome, {}};
+  CellValue out{depth == 0 ? 0.0f : static_cast<float>(recipe_.level->walls), land(cell).biome, {}};
   if (depth > 0) {
     out.material = recipe_.strataOn ? mineral(cell, 0, rockIn(cell, depth)) : rockIn(cell, depth);
   } else {
-    out.material = recipe_.level.open;
+    out.material = recipe_.level->open;
     for (const auto& [k, at] : floor().places)
       if (at.x == cell.x - recipe_.frame.x->min && at.z == cell.z - recipe_.frame.z->min)
-        if (const std::string& own = recipe_.level.places[k].material; own != acre::kUnassignedId)
+        if (const std::string& own = recipe_.level->places[k].material; own != acre::kUnassignedId)
           out.material = own;
   }
   if (recipe_.edits && recipe_.edits->seed() == recipe_.seed)
     for (const acre::Edit& edit : recipe_.edits->all())
-      if (edit.x == cell.x && edit.z == cell.z && edit.y == recipe_.level.floor) {
+      if (edit.x == cell.x && edit.z == cell.z && edit.y == recipe_.level->floor) {
         out.material = edit.material;
         for (const acre::Material& m : recipe_.materials)
           if (m.id == edit.material)
             out.height = m.state == acre::MaterialState::Solid
-                             ? static_cast<float>(recipe_.level.walls)
+                             ? static_cast<float>(recipe_.level->walls)
                              : 0.0f;
       }
   return out;

@@ -7,6 +7,7 @@
 #include "app/biome/biomes_editor.h"
 #include "app/biome/controls.h"
 #include "app/look/look.h"
+#include "recipe/edits.h"
 
 namespace app {
 namespace {

@@ -10,6 +10,8 @@
 
 #include "app/edit/arithmetic.h"
 #include "app/look/look.h"
+#include "climate/biomes.h"
+#include "recipe/edits.h"
 
 namespace app {
 namespace {
@@ -221,12 +223,14 @@ void BiomesEditor::compileChart() {
     if (!slice.below) continue;
     // A share is known to the world alone.
     const size_t at = ends.size();
-    const bool known = world.biomes() && at < world.biomes()->chart().sliceEnds().size();
-    ends.push_back(slice.below->share ? (known ? world.biomes()->chart().sliceEnds()[at] : 0.0f)
-                                      : acre::altitudeOf(*slice.below, world.seaLevel()));
+    const bool known =
+        planOf(world).biomes() && at < planOf(world).biomes()->chart().sliceEnds().size();
+    ends.push_back(slice.below->share
+                       ? (known ? planOf(world).biomes()->chart().sliceEnds()[at] : 0.0f)
+                       : acre::altitudeOf(*slice.below, planOf(world).seaLevel()));
   }
   compiled_ = std::make_shared<const acre::Chart>(
-      acre::ChartInputs{recipe.biomes, scale(true), scale(false), world.seaLevel(), ends});
+      acre::ChartInputs{recipe.biomes, scale(true), scale(false), planOf(world).seaLevel(), ends});
 }
 
 void BiomesEditor::fillFields() {
@@ -322,7 +326,7 @@ void BiomesEditor::refreshFigures() {
     headline_->setText(tr("Regions draw their biomes by weight; the chart decides nothing."));
     hole_->hide();
   } else if (figures) {
-    counts_ = acre::chartCounts(*compiled_, *figures->sample, document_.world()->kernels(),
+    counts_ = acre::chartCounts(*compiled_, *figures->sample, planOf(*document_.world()).kernels(),
                                 static_cast<int>(biomes().list.size()));
     const auto all = static_cast<double>(figures->sample->size());
     const double world = static_cast<double>(counts_[0]) / all;

@@ -5,6 +5,7 @@
 
 #include "app/look/look.h"
 #include "audit/chart_sample.h"
+#include "climate/biomes.h"
 #include "recipe/validate.h"
 
 namespace app {
@@ -67,13 +68,13 @@ void EqualisePanel::offer(const std::string& fieldId) {
                               .arg(name, QString::fromStdString(valid.error().what),
                                    QString::fromStdString(valid.error().accepted)));
   const auto figures = statistics_.chart();
-  const acre::BiomeStage* stage = document_.world()->biomes();
+  const acre::BiomeStage* stage = planOf(*document_.world()).biomes();
   const acre::Biomes& biomes = recipe.biomes;
   QString rows;
   if (figures && stage && document_.current() &&
       (biomes.x.field == fieldId || biomes.y.field == fieldId)) {
     const auto count = static_cast<int>(biomes.list.size());
-    const acre::Kernels& kernels = document_.world()->kernels();
+    const acre::Kernels& kernels = planOf(*document_.world()).kernels();
     const auto before = acre::chartCounts(stage->chart(), *figures->sample, kernels, count);
     const acre::ChartSample after =
         acre::equalised(*figures->sample, biomes.x.field == fieldId, scaleOfField(recipe, fieldId));

@@ -6,6 +6,7 @@
 #include <filesystem>
 
 #include "recipe/json.h"
+#include "recipe/level_recipe.h"
 #include "recipe/validate.h"
 
 namespace app {
@@ -93,11 +94,11 @@ void Document::takeBack(const acre::Error& error) {
     undo_.undo();
     takingBack_ = false;
   } else {  // Undone or redone to: the step stays, should its file come back.
-    recipe_ = world_->recipe();
+    recipe_ = planOf(*world_).recipe();
     ++revision_;
     emit recipeChanged();
   }
-  if (recipe_ == world_->recipe()) adopt(world_, revision_);
+  if (recipe_ == planOf(*world_).recipe()) adopt(world_, revision_);
   emit refused(QString::fromStdString(error.text()));
 }
 
@@ -106,7 +107,7 @@ void Document::takeBack(const acre::Error& error) {
 acre::Result<std::shared_ptr<const acre::World>> Document::compileNow(const acre::Recipe& recipe) {
   constexpr int64_t kLarge = int64_t{1} << 18;
   const acre::Rect floor = acre::boundsOf(recipe.frame);
-  const bool large = recipe.frame.kind == acre::WorldKind::Level && recipe.level.on &&
+  const bool large = recipe.frame.kind == acre::WorldKind::Level && recipe.level->on &&
                      floor.width <= kLarge && floor.height <= kLarge &&
                      floor.width * floor.height > kLarge;
   if (!large || engine_.executor().threads() == 0 || !QCoreApplication::instance())
@@ -203,7 +204,7 @@ acre::Status Document::save(const QString& file) {
     for (acre::FieldRecipe& field : kept.fields) rebase(field);
     for (acre::ClimateAxis* axis : {&kept.climate.temperature, &kept.climate.moisture})
       rebase(axis->field);
-    for (acre::LevelProcess& process : kept.level.processes)
+    for (acre::LevelProcess& process : kept.level->processes)
       if (auto* rooms = std::get_if<acre::LevelRooms>(&process.what))
         for (acre::LevelRooms::Piece& piece : rooms->pieces)
           if (!piece.file.empty()) move(piece.file);

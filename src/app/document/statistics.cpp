@@ -1,6 +1,7 @@
 #include "app/document/statistics.h"
 
 #include "app/look/look.h"
+#include "climate/biomes.h"
 
 namespace app {
 namespace {
@@ -14,14 +15,14 @@ std::shared_ptr<const ChartFigures> chartFigures(const acre::World& world,
   auto sample = acre::chartSample(world, stop);
   if (!sample) return nullptr;
   auto out = std::make_shared<ChartFigures>();
-  if (const acre::BiomeStage* stage = world.biomes()) {
+  if (const acre::BiomeStage* stage = planOf(world).biomes()) {
     const acre::Chart& chart = stage->chart();
     const auto slices = static_cast<size_t>(chart.slices());
     std::vector<uint64_t> counts(slices);
     std::vector<double> sums(slices);
     std::vector<uint16_t> slice(sample->size());
-    chart.slicesOf(world.kernels(), static_cast<int>(sample->size()), sample->altitude.data(),
-                   slice.data());
+    chart.slicesOf(planOf(world).kernels(), static_cast<int>(sample->size()),
+                   sample->altitude.data(), slice.data());
     for (size_t i = 0; i < slice.size(); ++i) {
       ++counts[slice[i]];
       sums[slice[i]] += static_cast<double>(sample->altitude[i]);
@@ -37,7 +38,7 @@ std::shared_ptr<const ChartFigures> chartFigures(const acre::World& world,
       out->shares.push_back(static_cast<double>(counts[s]) / static_cast<double>(sample->size()));
     }
   }
-  if (world.biomes()) out->perCell = acre::chartPerCell(world, *sample);
+  if (planOf(world).biomes()) out->perCell = acre::chartPerCell(world, *sample);
   out->sample = std::make_shared<const acre::ChartSample>(std::move(*sample));
   return out;
 }
@@ -68,11 +69,12 @@ void Statistics::measure() {
   document_.engine().executor().submit(
       acre::Priority::Statistics, [courier = courier_, world = document_.world(),
                                    &engine = document_.engine(), stop = stop_.get_token()] {
-        const std::vector<const acre::FieldRecipe*> fields = acre::fieldsOf(world->recipe());
+        const std::vector<const acre::FieldRecipe*> fields =
+            acre::fieldsOf(planOf(*world).recipe());
         // What histograms wait for comes first, the rest as it is ready.
         std::map<std::string, std::shared_ptr<const acre::Distribution>> distributions;
         for (const auto* field : fields)
-          if (auto d = engine.distribution(*world, *world->field(field->id), stop))
+          if (auto d = engine.distribution(*world, *planOf(*world).field(field->id), stop))
             distributions[field->id] = d;
         if (stop.stop_requested()) return;
         courier->deliver([distributions](Statistics& self) {
@@ -97,8 +99,9 @@ void Statistics::measure() {
         auto census = acre::censusOfSample(*world, stop);
         if (!checks || !census || stop.stop_requested()) return;
         std::optional<acre::BlockCensus> blocks;
-        if (world->blocks()) {
-          const acre::Rect over = acre::intersection(acre::sampleVolume(*world), world->bounds());
+        if (planOf(*world).blocks()) {
+          const acre::Rect over =
+              acre::intersection(acre::sampleVolume(*world), planOf(*world).bounds());
           if (auto counted = acre::censusOfBlocks(*world, over, 8, stop)) blocks = *counted;
           if (stop.stop_requested()) return;
         }

@@ -1,5 +1,6 @@
 #include "app/edit/arithmetic.h"
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
 #include <string>
@@ -88,6 +89,11 @@ std::optional<double> evaluate(const QString& text) {
   plain.replace(QChar(0x2212), QLatin1Char('-')).replace(QChar(0x00D7), QLatin1Char('*'));
   plain.remove(QLatin1Char(',')).replace(QChar(0x00A0), QLatin1Char(' '));
   return Parser(plain.toStdString()).whole();
+}
+
+double tidy(double value, double unit) {
+  const double parts = std::pow(10, -std::floor(std::log10(std::max(unit, 1e-9))));
+  return std::round(value * parts) / parts;
 }
 
 }  // namespace app

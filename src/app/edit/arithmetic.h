@@ -10,4 +10,8 @@ namespace app {
 /// is a hundredth. Nothing when the text is no such expression or the result is not finite.
 std::optional<double> evaluate(const QString& text);
 
+/// A value as people would have typed it: to the power of ten at or below `unit`, without what
+/// arithmetic leaves behind (0.3, not 0.30000000000000004). unit: above 0.
+double tidy(double value, double unit);
+
 }  // namespace app

@@ -9,6 +9,8 @@
 #include "app/edit/lists.h"
 #include "app/look/look.h"
 #include "recipe/automaton_rule.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/level_recipe.h"
 
 namespace app {
 namespace {
@@ -25,8 +27,8 @@ double shown(double value, double scale) {
 }
 
 /// Everything that changes which rows there are, or what their choices and texts offer.
-std::string shapeOf(const Recipe& r) {
-  const acre::Caves& c = r.caves;
+std::string cavesShape(const Recipe& r) {
+  const acre::Caves& c = *r.caves;
   std::string out = r.frame.blocks() ? "blocks" : "tiles";
   out += c.on ? "+" : "-";
   for (const acre::Material& m : r.materials) out += "|" + m.id + m.name;
@@ -59,7 +61,7 @@ CavesEditor::CavesEditor(Document& document, const Statistics& statistics, QWidg
 }
 
 void CavesEditor::refresh() {
-  if (const std::string shape = shapeOf(document_.recipe()); shape != built_) {
+  if (const std::string shape = cavesShape(document_.recipe()); shape != built_) {
     built_ = shape;
     rebuild();
   }
@@ -96,7 +98,7 @@ void CavesEditor::refreshFound() {
                 .arg(100.0 * static_cast<double>(part->flooded) / static_cast<double>(part->cells),
                      0, 'f', 0);
     }
-    const auto& tunnels = document_.recipe().caves.tunnels;
+    const auto& tunnels = document_.recipe().caves->tunnels;
     if (const auto* t = withId(tunnels, id))
       text = tr("reach %1 cells from the site · %2").arg(look::number(acre::tunnelReach(*t)), text);
     label->setText(text);
@@ -108,7 +110,7 @@ void CavesEditor::rebuild() {
   found_.clear();
   QVBoxLayout* column = newBody(column_, 1);
   const Recipe& recipe = document_.recipe();
-  const acre::Caves& caves = recipe.caves;
+  const acre::Caves& caves = *recipe.caves;
   if (!caves.on) {
     addSwitch(column, tr("The caves are switched off."), QStringLiteral("caves.switch"),
               [this] { emit switchRequested(); });
@@ -137,10 +139,10 @@ void CavesEditor::rebuild() {
       connect(add, &QPushButton::clicked, this, [this] {
         apply(tr("Add cave kind"), [](Recipe& r) {
           CaveKind kind;
-          kind.id = acre::freshId("kind", idsOf(r.caves.kinds));
+          kind.id = acre::freshId("kind", idsOf(r.caves->kinds));
           kind.name = "Galleries";
           if (!r.materials.empty()) kind.floor = r.materials.back().id;
-          r.caves.kinds.push_back(kind);
+          r.caves->kinds.push_back(kind);
         });
       });
       auto* row = new QHBoxLayout;
@@ -149,8 +151,8 @@ void CavesEditor::rebuild() {
       row->addWidget(caption(tr("ground kept under the sea")));
       auto* cover = bindNumber({acre::limits::seaCover, 0.2, false, false, {}},
                                QStringLiteral("caves.seaCover"), tr("Ground kept under the sea"),
-                               {[](const Recipe& r) { return std::optional(r.caves.seaCover); },
-                                [](Recipe& r, double v) { r.caves.seaCover = v; }},
+                               {[](const Recipe& r) { return std::optional(r.caves->seaCover); },
+                                [](Recipe& r, double v) { r.caves->seaCover = v; }},
                                tr("Cells that stay between caves and the sea, besides what "
                                   "overhangs reach."));
       cover->setFixedWidth(kNumberWidth);
@@ -161,7 +163,7 @@ void CavesEditor::rebuild() {
       row->addWidget(new QLabel(tr("Openings are cells of")));
       row->addWidget(materialChoice(QStringLiteral("caves.opening"), tr("Material of openings"),
                                     caves.opening, {{tr("none: not shown"), std::string()}},
-                                    [](Recipe& r, const std::string& m) { r.caves.opening = m; }),
+                                    [](Recipe& r, const std::string& m) { r.caves->opening = m; }),
                      1);
       column->addLayout(row);
     }
@@ -173,7 +175,7 @@ template <class T>
 void CavesEditor::edit(const QString& step, List<T> list, const std::string& id,
                        const std::function<void(T&)>& change) {
   apply(step, [&](Recipe& r) {
-    if (T* part = withId(r.caves.*list, id)) change(*part);
+    if (T* part = withId((*r.caves).*list, id)) change(*part);
   });
 }
 
@@ -198,10 +200,10 @@ void CavesEditor::addHead(QVBoxLayout* column, List<T> list, const T& part, cons
   row->addWidget(on);
   row->addWidget(heading(what));
   row->addWidget(caption(QString::fromStdString(id)), 1);
-  row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete %1").arg(what),
-                              [list, id](Recipe& r) {
-                                std::erase_if(r.caves.*list, [&](auto& p) { return p.id == id; });
-                              }));
+  row->addWidget(deleteButton(
+      key + QStringLiteral(".delete"), tr("Delete %1").arg(what), [list, id](Recipe& r) {
+        std::erase_if((*r.caves).*list, [&](auto& p) { return p.id == id; });
+      }));
   column->addLayout(row);
 }
 
@@ -216,11 +218,11 @@ void CavesEditor::addNumbers(QVBoxLayout* column, List<T> list, const std::strin
          QLatin1String(number.key),
          number.spec,
          {[list, id, v = number.value, s = number.scale](const Recipe& r) -> std::optional<double> {
-            const T* part = withId(r.caves.*list, id);
+            const T* part = withId((*r.caves).*list, id);
             return part ? std::optional(shown(part->*v, s)) : std::nullopt;
           },
           [list, id, v = number.value, s = number.scale](Recipe& r, double seen) {
-            if (T* part = withId(r.caves.*list, id)) part->*v = seen / s;
+            if (T* part = withId((*r.caves).*list, id)) part->*v = seen / s;
           }},
          number.tip});
   Editor::addNumbers(column, QStringLiteral("caves.") + QString::fromStdString(id), tr("caves"),
@@ -236,11 +238,12 @@ NumberField* CavesEditor::whole(List<T> list, const std::string& id, const char*
       QStringLiteral("caves.") + QString::fromStdString(id) + QLatin1Char('.') + QLatin1String(key),
       step,
       {[list, id, value](const Recipe& r) -> std::optional<double> {
-         const T* part = withId(r.caves.*list, id);
+         const T* part = withId((*r.caves).*list, id);
          return part ? std::optional(static_cast<double>(part->*value)) : std::nullopt;
        },
        [list, id, value](Recipe& r, double v) {
-         if (T* part = withId(r.caves.*list, id)) part->*value = static_cast<int>(std::lround(v));
+         if (T* part = withId((*r.caves).*list, id))
+           part->*value = static_cast<int>(std::lround(v));
        }},
       tip);
   field->setFixedWidth(kNumberWidth);
@@ -356,7 +359,7 @@ void CavesEditor::addTunnels(QVBoxLayout* column, const Tunnels& part) {
         materialChoice(QStringLiteral("caves.%1.water").arg(QString::fromStdString(id)),
                        tr("Water of tunnels"), part.water, {{tr("none"), std::string()}},
                        [id](Recipe& r, const std::string& m) {
-                         if (auto* t = withId(r.caves.tunnels, id)) t->water = m;
+                         if (auto* t = withId(r.caves->tunnels, id)) t->water = m;
                        }),
         1);
     column->addLayout(water);
@@ -379,12 +382,12 @@ void CavesEditor::addVoid(QVBoxLayout* column, const NoiseVoid& part) {
       grid->addWidget(text, row, at);
       auto* field = bindNumber(spec, key + QLatin1String(what), tr("%1 of caves").arg(label),
                                {[id, of, value](const Recipe& r) -> std::optional<double> {
-                                  const auto* v = withId(r.caves.voids, id);
+                                  const auto* v = withId(r.caves->voids, id);
                                   acre::NoiseBand* b = v ? of(const_cast<NoiseVoid&>(*v)) : nullptr;
                                   return b ? std::optional(*value(*b)) : std::nullopt;
                                 },
                                 [id, of, value](Recipe& r, double shown) {
-                                  auto* v = withId(r.caves.voids, id);
+                                  auto* v = withId(r.caves->voids, id);
                                   if (acre::NoiseBand* b = v ? of(*v) : nullptr) *value(*b) = shown;
                                 }},
                                tip);
@@ -438,12 +441,12 @@ void CavesEditor::addVoid(QVBoxLayout* column, const NoiseVoid& part) {
       auto* field = bindNumber({{0, 1e6}, 0.5, false, false, {}}, key + QLatin1String(what),
                                tr("%1 of caves").arg(label),
                                {[id, last](const Recipe& r) -> std::optional<double> {
-                                  const auto* v = withId(r.caves.voids, id);
+                                  const auto* v = withId(r.caves->voids, id);
                                   if (!v || v->curve.empty()) return {};
                                   return last ? v->curve.back().x : v->curve.front().x;
                                 },
                                 [id, last](Recipe& r, double x) {
-                                  auto* v = withId(r.caves.voids, id);
+                                  auto* v = withId(r.caves->voids, id);
                                   if (v && !v->curve.empty())
                                     (last ? v->curve.back() : v->curve.front()).x = x;
                                 }},
@@ -480,7 +483,7 @@ void CavesEditor::addAutomaton(QVBoxLayout* column, const AutomatonLayer& part) 
                             "B5678/S45678."));
   connect(rule, &QLineEdit::editingFinished, this, [this, rule, id, volume = part.volume] {
     const std::string text = rule->text().trimmed().toStdString();
-    const auto* now = withId(document_.recipe().caves.automata, id);
+    const auto* now = withId(document_.recipe().caves->automata, id);
     if (!now || now->rule == text) return;
     const auto read = acre::readRule(
         text, volume ? acre::AutomatonRule::kVolume : acre::AutomatonRule::kPlane, "rule");
@@ -546,7 +549,7 @@ void CavesEditor::addAutomaton(QVBoxLayout* column, const AutomatonLayer& part) 
     floors->setAccessibleName(tr("Floors of an automaton"));
     floors->setToolTip(tr("Levels of the floors' lowest cells, parted by commas."));
     connect(floors, &QLineEdit::editingFinished, this, [this, floors, id] {
-      const auto* now = withId(document_.recipe().caves.automata, id);
+      const auto* now = withId(document_.recipe().caves->automata, id);
       if (!now || floors->text() == floorsText(now->floors)) return;
       std::vector<double> levels;
       for (const QString& text : floors->text().split(QLatin1Char(','), Qt::SkipEmptyParts)) {
@@ -582,7 +585,7 @@ void CavesEditor::addKind(QVBoxLayout* column, const CaveKind& kind) {
   name->setObjectName(key + QStringLiteral(".name"));
   name->setAccessibleName(tr("Name of a cave kind"));
   connect(name, &QLineEdit::editingFinished, this, [this, name, id] {
-    const auto* now = withId(document_.recipe().caves.kinds, id);
+    const auto* now = withId(document_.recipe().caves->kinds, id);
     const std::string text = name->text().toStdString();
     if (now && now->name != text)
       edit<CaveKind>(tr("Name of a cave kind"), &acre::Caves::kinds, id,
@@ -596,11 +599,11 @@ void CavesEditor::addKind(QVBoxLayout* column, const CaveKind& kind) {
     auto* field = bindNumber({acre::limits::altitude, 0.5, false, false, {}},
                              key + QLatin1String(what), tr("%1 of a cave kind").arg(label),
                              {[id, at, usual](const Recipe& r) -> std::optional<double> {
-                                const auto* k = withId(r.caves.kinds, id);
+                                const auto* k = withId(r.caves->kinds, id);
                                 return k ? std::optional((k->*at).value_or(usual)) : std::nullopt;
                               },
                               [id, at](Recipe& r, double v) {
-                                if (auto* k = withId(r.caves.kinds, id)) k->*at = v;
+                                if (auto* k = withId(r.caves->kinds, id)) k->*at = v;
                               }},
                              tip);
     field->setFixedWidth(kNumberWidth);
@@ -612,7 +615,7 @@ void CavesEditor::addKind(QVBoxLayout* column, const CaveKind& kind) {
   bound(tr("wet to"), ".wetTo", &CaveKind::wetTo, 0, tr("Moisture where it ends."));
   head->addWidget(deleteButton(
       key + QStringLiteral(".delete"), tr("Delete cave kind"),
-      [id](Recipe& r) { std::erase_if(r.caves.kinds, [&](auto& k) { return k.id == id; }); }));
+      [id](Recipe& r) { std::erase_if(r.caves->kinds, [&](auto& k) { return k.id == id; }); }));
   column->addLayout(head);
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
@@ -622,14 +625,14 @@ void CavesEditor::addKind(QVBoxLayout* column, const CaveKind& kind) {
   row->addWidget(
       materialChoice(key + QStringLiteral(".floor"), tr("Floor of a cave kind"), kind.floor, none,
                      [id](Recipe& r, const std::string& m) {
-                       if (auto* k = withId(r.caves.kinds, id)) k->floor = m;
+                       if (auto* k = withId(r.caves->kinds, id)) k->floor = m;
                      }),
       1);
   row->addWidget(caption(tr("walls")));
   row->addWidget(
       materialChoice(key + QStringLiteral(".wall"), tr("Walls of a cave kind"), kind.wall, none,
                      [id](Recipe& r, const std::string& m) {
-                       if (auto* k = withId(r.caves.kinds, id)) k->wall = m;
+                       if (auto* k = withId(r.caves->kinds, id)) k->wall = m;
                      }),
       1);
   column->addLayout(row);
@@ -640,8 +643,9 @@ void CavesEditor::addButtons(QVBoxLayout* column) {
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
   const auto ids = [](const Recipe& r) {
-    std::vector<std::string> out = idsOf(r.caves.tunnels);
-    for (const auto& list : {idsOf(r.caves.voids), idsOf(r.caves.automata), idsOf(r.caves.kinds)})
+    std::vector<std::string> out = idsOf(r.caves->tunnels);
+    for (const auto& list :
+         {idsOf(r.caves->voids), idsOf(r.caves->automata), idsOf(r.caves->kinds)})
       out.insert(out.end(), list.begin(), list.end());
     return out;
   };
@@ -659,9 +663,9 @@ void CavesEditor::addButtons(QVBoxLayout* column) {
          [ids](Recipe& r) {
            Tunnels t;
            t.id = acre::freshId("tunnels", ids(r));
-           if (!r.frame.blocks() && r.caves.opening.empty() && !r.materials.empty())
-             r.caves.opening = r.materials.front().id;
-           r.caves.tunnels.push_back(t);
+           if (!r.frame.blocks() && r.caves->opening.empty() && !r.materials.empty())
+             r.caves->opening = r.materials.front().id;
+           r.caves->tunnels.push_back(t);
          });
   if (document_.recipe().frame.blocks()) {
     button(tr("+ Voids"), "caves.addVoids", tr("Add noise voids. Open where a noise says so."),
@@ -670,7 +674,7 @@ void CavesEditor::addButtons(QVBoxLayout* column) {
              v.id = acre::freshId("voids", ids(r));
              v.second = v.first;
              v.curve = {{4, 0}, {24, 1}};
-             r.caves.voids.push_back(v);
+             r.caves->voids.push_back(v);
            });
     button(tr("+ Floors"), "caves.addFloors",
            tr("Add floors of an automaton. Level rooms at chosen heights."), [ids](Recipe& r) {
@@ -679,7 +683,7 @@ void CavesEditor::addButtons(QVBoxLayout* column) {
              a.fill = 0.55;
              a.floors = {std::floor(static_cast<double>(r.frame.y.min) +
                                     static_cast<double>(r.frame.y.extent) / 4)};
-             r.caves.automata.push_back(a);
+             r.caves->automata.push_back(a);
            });
     button(tr("+ Volume"), "caves.addVolume",
            tr("Add a volume of an automaton. Caverns between two heights."), [ids](Recipe& r) {
@@ -690,7 +694,7 @@ void CavesEditor::addButtons(QVBoxLayout* column) {
              a.fill = 0.5;
              a.bottom = static_cast<double>(r.frame.y.min);
              a.top = std::floor(a.bottom + static_cast<double>(r.frame.y.extent) / 4) + 1;
-             r.caves.automata.push_back(a);
+             r.caves->automata.push_back(a);
            });
   }
   row->addStretch(1);
@@ -704,7 +708,7 @@ void CavesEditor::showPointer(const std::string& pointer) {
     if (auto* field = findChild<QWidget*>(QStringLiteral("caves.seaCover"))) field->setFocus();
     return;
   }
-  const acre::Caves& caves = document_.recipe().caves;
+  const acre::Caves& caves = *document_.recipe().caves;
   const auto index = static_cast<size_t>(parts[3].toUInt());
   const auto idIn = [&](const auto& list) {
     return index < list.size() ? QString::fromStdString(list[index].id) : QString();

@@ -5,6 +5,7 @@
 
 #include "app/document/statistics.h"
 #include "app/edit/editor.h"
+#include "recipe/cave_recipe.h"
 
 namespace app {
 

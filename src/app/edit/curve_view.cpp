@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/edit/arithmetic.h"
 #include "app/look/look.h"
 #include "field/tables.h"
 #include "recipe/validate.h"
@@ -14,12 +15,6 @@ namespace app {
 namespace {
 
 constexpr double kReach = 9;  ///< How near the pointer must be, in pixels.
-
-/// Three significant digits are what a hand can mean.
-double tidy(double v, double span) {
-  const double unit = std::pow(10, std::floor(std::log10(std::max(span, 1e-9))) - 2);
-  return std::round(v / unit) * unit;
-}
 
 }  // namespace
 
@@ -99,8 +94,8 @@ void CurveView::movePoint(acre::CurvePoint to, bool during) {
   if (at >= curve_.size()) return;
   acre::Curve next = curve_;
   const double apart = std::max(1e-4, (right_ - left_) / 500);
-  to.x = tidy(to.x, right_ - left_);
-  to.y = tidy(to.y, top_ - bottom_);
+  to.x = tidy(to.x, (right_ - left_) / 100);
+  to.y = tidy(to.y, (top_ - bottom_) / 100);
   if (at > 0) to.x = std::max(to.x, next[at - 1].x + apart);
   if (at + 1 < next.size()) to.x = std::min(to.x, next[at + 1].x - apart);
   const acre::Range& range = acre::limits::altitude;
@@ -119,7 +114,7 @@ void CurveView::mousePressEvent(QMouseEvent* e) {
     const auto place = std::find_if(next.begin(), next.end(),
                                     [&](const acre::CurvePoint& q) { return q.x > p.x; });
     at = static_cast<int>(place - next.begin());
-    next.insert(place, {tidy(p.x, right_ - left_), tidy(y, top_ - bottom_)});
+    next.insert(place, {tidy(p.x, (right_ - left_) / 100), tidy(y, (top_ - bottom_) / 100)});
     chosen_ = at;
     emit edited(next, false);
   }

@@ -6,6 +6,8 @@
 #include "app/edit/lists.h"
 #include "app/look/look.h"
 #include "base/coords.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/level_recipe.h"
 
 namespace app {
 namespace {
@@ -63,7 +65,7 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
       bindNumber(sea, QStringLiteral("frame.sea"), tr("Sea level"),
                  {[this](const acre::Recipe& r) {
                     // A held share decides the level; the world knows how it came out.
-                    return std::optional(r.frame.seaShare ? document_.world()->seaLevel()
+                    return std::optional(r.frame.seaShare ? planOf(*document_.world()).seaLevel()
                                                           : r.frame.seaLevel);
                   },
                   [](acre::Recipe& r, double v) {
@@ -170,8 +172,8 @@ void makeLevel(acre::Recipe& r) {
     const bool fits = *axis && acre::limits::levelSide.holds(static_cast<double>((*axis)->extent));
     if (!fits) *axis = acre::AxisBounds{-64, 128};
   }
-  r.caves.on = false;
-  acre::Level& level = r.level;
+  r.caves->on = false;
+  acre::Level& level = *r.level;
   if (level.open.empty()) {
     level.open = acre::freshId("floor", idsOf(r.materials));
     r.materials.push_back({level.open, "Floor", {0xF9, 0xF9, 0xF8}, MaterialState::Passable});

@@ -6,6 +6,7 @@
 
 #include "app/edit/lists.h"
 #include "app/look/look.h"
+#include "strata/blocks.h"
 
 namespace app {
 namespace {
@@ -13,7 +14,7 @@ namespace {
 using acre::Recipe;
 
 /// Everything that changes which rows there are, or what their choices offer.
-std::string shapeOf(const Recipe& r) {
+std::string groundShape(const Recipe& r) {
   std::string out = acre::kindName(r.frame.kind);
   for (const acre::Material& m : r.materials) out += "|" + m.id + m.name;
   for (const acre::DepthLayer& l : r.layers) out += "/" + l.id + l.material;
@@ -41,7 +42,7 @@ GroundPanel::GroundPanel(Document& document, const Statistics& statistics, QWidg
 void GroundPanel::refresh() {
   const acre::Frame& frame = document_.recipe().frame;
   setVisible(frame.blocks() || frame.kind == acre::WorldKind::Level);
-  if (const std::string shape = shapeOf(document_.recipe()); shape != built_) {
+  if (const std::string shape = groundShape(document_.recipe()); shape != built_) {
     built_ = shape;
     rebuild();
   }
@@ -224,8 +225,8 @@ void GroundPanel::addOres(QVBoxLayout* column) {
   column->addSpacing(8);
   column->addWidget(ruleLine());
   column->addWidget(heading(tr("Ores, in order")));
-  const acre::OreStage* stage = document_.world() && document_.world()->blocks()
-                                    ? document_.world()->blocks()->ores()
+  const acre::OreStage* stage = document_.world() && planOf(*document_.world()).blocks()
+                                    ? planOf(*document_.world()).blocks()->ores()
                                     : nullptr;
   const auto& ores = document_.recipe().ores;
   for (size_t i = 0; i < ores.size(); ++i) {

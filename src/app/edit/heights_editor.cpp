@@ -119,10 +119,6 @@ QString inlinePicture(const QImage& image) {
       .arg(QString::fromLatin1(bytes.toBase64()));
 }
 
-QString rounded(double v) {
-  return look::number(std::abs(v) >= 100 ? std::round(v) : std::round(v * 100) / 100);
-}
-
 }  // namespace
 
 HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, Scope scope,
@@ -514,7 +510,7 @@ QString HeightsEditor::figures() const {
   const auto* f = statistics_.figures(field_);
   if (!f) return {};
   const acre::ClimateAxis* axis = acre::climateAxisOf(document_.recipe(), field_);
-  const auto told = [&](double v) { return rounded(axis ? axis->told(v) : v); };
+  const auto told = [&](double v) { return look::figure(axis ? axis->told(v) : v); };
   const QString unit = axis && !axis->unit.empty()
                            ? QStringLiteral(" ") + QString::fromStdString(axis->unit)
                            : QString();
@@ -528,7 +524,8 @@ void HeightsEditor::refreshFigures() {
   QString below;
   if (const auto* f = statistics_.figures(field_))
     below = tr("Range %1 … %2, mean %3, steps over one cell %4 · ")
-                .arg(rounded(f->low), rounded(f->high), rounded(f->mean), look::percent(f->rough));
+                .arg(look::figure(f->low), look::figure(f->high), look::figure(f->mean),
+                     look::percent(f->rough));
   scope_->setText(below + tr("shares %1").arg(statistics_.scope()));
   scope_->setWordWrap(true);
   scope_->setToolTip(tr(
@@ -566,9 +563,9 @@ void HeightsEditor::refreshFigures() {
   } else if (f) {
     QStringList widths;
     for (const acre::OctaveFigure& o : f->octaves)
-      widths << rounded(o.width) + (o.narrow ? QStringLiteral(" (static)") : QString());
+      widths << look::figure(o.width) + (o.narrow ? QStringLiteral(" (static)") : QString());
     QString text = tr("%1 … %2, mean %3, %4 ns/cell")
-                       .arg(rounded(f->low), rounded(f->high), rounded(f->mean))
+                       .arg(look::figure(f->low), look::figure(f->high), look::figure(f->mean))
                        .arg(f->nanosPerCell, 0, 'f', 1);
     if (!widths.isEmpty()) text += tr("\nwidths %1").arg(widths.join(QStringLiteral(", ")));
     text += tr("\nsteps over one cell %1").arg(look::percent(f->rough));
@@ -640,7 +637,7 @@ void HeightsEditor::requestPreview(QWidget* field) {
                              QStringLiteral("%1<table cellspacing=4><tr><td>%2</td><td>%3</td></tr>"
                                             "<tr><td>%4</td><td>%5</td></tr></table>")
                                  .arg(plain, inlinePicture(left), inlinePicture(right),
-                                      rounded(preview.low), rounded(preview.high)),
+                                      look::figure(preview.low), look::figure(preview.high)),
                              field);
         });
       });

@@ -6,9 +6,11 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/edit/arithmetic.h"
 #include "app/look/look.h"
 #include "audit/census.h"
 #include "recipe/validate.h"
+#include "strata/bands.h"
 
 namespace app {
 namespace {
@@ -18,18 +20,6 @@ constexpr int kRight = 10;
 constexpr int kFlag = 18;  ///< Flag of the chosen stake, in words.
 constexpr int kAxis = 16;  ///< Value axis above, share axis below.
 constexpr int kStrip = 8;  ///< Bands in their colours.
-
-QString rounded(double v) {
-  const double a = std::abs(v);
-  const double parts = a >= 100 ? 1 : a >= 1 ? 10 : 1000;
-  return look::number(std::round(v * parts) / parts);
-}
-
-/// Cuts what rounding leaves behind: 0.30000000000000004 becomes 0.3.
-double tidy(double v, double unit) {
-  const double parts = std::pow(10, -std::floor(std::log10(std::max(unit, 1e-9))));
-  return std::round(v * parts) / parts;
-}
 
 }  // namespace
 
@@ -67,10 +57,10 @@ void Histogram::setHair(std::optional<double> value) {
 void Histogram::refresh() {
   stakes_.clear();
   const acre::World& world = *document_.world();
-  const acre::Recipe& recipe = world.recipe();
+  const acre::Recipe& recipe = planOf(world).recipe();
   if (stakesShown_) {
-    stakes_.push_back({-1, "sea", world.seaLevel(), recipe.frame.seaShare.has_value(), {}});
-    const auto& ends = world.bands().ends();
+    stakes_.push_back({-1, "sea", planOf(world).seaLevel(), recipe.frame.seaShare.has_value(), {}});
+    const auto& ends = planOf(world).bands().ends();
     for (size_t b = 0; b < ends.size() && b < recipe.bands.size(); ++b)
       stakes_.push_back({static_cast<int>(b),
                          recipe.bands[b].id,
@@ -86,10 +76,10 @@ void Histogram::refresh() {
 }
 
 QString Histogram::wordsOf(const Stake& stake) const {
-  const acre::Recipe& recipe = document_.world()->recipe();
+  const acre::Recipe& recipe = planOf(*document_.world()).recipe();
   QString text;
   if (stake.band < 0) {
-    text = tr("sea level %1").arg(rounded(stake.value));
+    text = tr("sea level %1").arg(look::figure(stake.value));
   } else {
     const acre::Band& band = recipe.bands[static_cast<size_t>(stake.band)];
     QString name = QString::fromStdString(band.material);
@@ -97,17 +87,18 @@ QString Histogram::wordsOf(const Stake& stake) const {
       if (m.id == band.material) name = QString::fromStdString(m.name);
     const QString at = band.below->fromSea && !band.below->share
                            ? QString::fromStdString(acre::thresholdText(*band.below))
-                           : rounded(stake.value);
+                           : look::figure(stake.value);
     text = tr("below %1 = %2").arg(at, name);
   }
   if (!distribution_) return text;
   const auto end = static_cast<float>(stake.value);
   float from = -HUGE_VALF;
-  if (stake.band > 0) from = document_.world()->bands().ends()[static_cast<size_t>(stake.band) - 1];
+  if (stake.band > 0)
+    from = planOf(*document_.world()).bands().ends()[static_cast<size_t>(stake.band) - 1];
   text += QStringLiteral(" · ") + look::percent(distribution_->shareBetween(from, end));
   if (end <= distribution_->lowest() || end > distribution_->highest())
     text += tr(" · outside what is reached (%1 … %2)")
-                .arg(rounded(distribution_->lowest()), rounded(distribution_->highest()));
+                .arg(look::figure(distribution_->lowest()), look::figure(distribution_->highest()));
   return text + (stake.heldShare ? tr(" · holds its share") : tr(" · holds its value"));
 }
 
@@ -169,7 +160,7 @@ void Histogram::moveStake(int index, double value, const QString& mergeKey) {
   if (index < 0 || index >= static_cast<int>(stakes_.size())) return;
   const Stake stake = stakes_[static_cast<size_t>(index)];
   acre::Recipe next = document_.recipe();
-  const double sea = document_.world()->seaLevel();
+  const double sea = planOf(*document_.world()).seaLevel();
   value =
       std::clamp(tidy(value, binWidth()), acre::limits::altitude.low, acre::limits::altitude.high);
   if (stake.band < 0) {
@@ -182,7 +173,7 @@ void Histogram::moveStake(int index, double value, const QString& mergeKey) {
         band.below->share = distribution_->shareBelow(static_cast<float>(value));
       band.below->value = band.below->fromSea ? tidy(value - sea, binWidth()) : value;
     };
-    const auto& ends = document_.world()->bands().ends();
+    const auto& ends = planOf(*document_.world()).bands().ends();
     for (size_t b = 0; b < std::min(ends.size(), next.bands.size()); ++b) {
       const int band = static_cast<int>(b);
       const bool pushed = (band<stake.band&& static_cast<double>(ends[b])> value) ||
@@ -220,7 +211,7 @@ void Histogram::hold(int index, bool share) {
     next.frame.seaShare = share ? std::optional(below) : std::nullopt;
   } else {
     acre::Threshold& t = *next.bands[static_cast<size_t>(stake.band)].below;
-    const double sea = document_.world()->seaLevel();
+    const double sea = planOf(*document_.world()).seaLevel();
     if (t.share && !share)
       t.value = tidy(t.fromSea ? stake.value - sea : stake.value, binWidth() / 100);
     t.share = share ? std::optional(below) : std::nullopt;
@@ -232,7 +223,7 @@ void Histogram::splitBand() {
   if (stakes_.empty()) return;
   const Stake stake = stakes_[static_cast<size_t>(chosen_)];
   if (stake.band < 0 || !distribution_) return;
-  const auto& ends = document_.world()->bands().ends();
+  const auto& ends = planOf(*document_.world()).bands().ends();
   const double low = stake.band > 0 ? static_cast<double>(ends[static_cast<size_t>(stake.band) - 1])
                                     : static_cast<double>(distribution_->lowest());
   acre::Recipe next = document_.recipe();
@@ -354,7 +345,7 @@ void Histogram::paintEvent(QPaintEvent*) {
   p.setPen(t.soft);
   if (high <= low) {
     p.drawText(QRectF(r.left(), r.top() - kAxis, r.width(), kAxis), Qt::AlignCenter,
-               tr("always %1").arg(rounded(low)));
+               tr("always %1").arg(look::figure(low)));
   } else {
     for (int i = 0; i <= 4; ++i) {
       const double v = low + (high - low) * i / 4;
@@ -367,17 +358,17 @@ void Histogram::paintEvent(QPaintEvent*) {
                  i == 0   ? Qt::AlignVCenter | Qt::AlignLeft
                  : i == 4 ? Qt::AlignVCenter | Qt::AlignRight
                           : Qt::AlignCenter,
-                 rounded(v));
+                 look::figure(v));
     }
   }
   // Bands between their stakes.
   const QRectF strip(r.left(), r.bottom() + 2, r.width(), kStrip);
   if (stakesShown_) {
     const acre::World& world = *document_.world();
-    const auto& recipe = world.recipe();
+    const auto& recipe = planOf(world).recipe();
     double from = r.left();
     for (size_t b = 0; b < recipe.bands.size() && recipe.strataOn; ++b) {
-      const auto& ends = world.bands().ends();
+      const auto& ends = planOf(world).bands().ends();
       const double to = b < ends.size()
                             ? std::clamp(xOf(static_cast<double>(ends[b])), r.left(), r.right())
                             : r.right();

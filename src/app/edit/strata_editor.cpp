@@ -12,7 +12,9 @@
 
 #include "app/edit/lists.h"
 #include "app/look/look.h"
+#include "climate/biomes.h"
 #include "output/picture.h"
+#include "strata/bands.h"
 
 namespace app {
 namespace {
@@ -210,7 +212,7 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
         auto& below = withId(bandsIn(r), id)->below;
         if (!below || below->fromSea == on) return;
         // The place stays, only what it is measured from changes.
-        const double sea = document_.world()->seaLevel();
+        const double sea = planOf(*document_.world()).seaLevel();
         below->value += on ? -sea : sea;
         below->fromSea = on;
       });
@@ -559,12 +561,12 @@ void StrataEditor::refreshShares() {
     }
     return;
   }
-  const acre::BiomeStage* stage = document_.world()->biomes();
+  const acre::BiomeStage* stage = planOf(*document_.world()).biomes();
   scope_->setText(
       (stage && stage->shapesHeight() ? tr("Shares of base heights %1") : tr("Shares %1"))
           .arg(statistics_.scope()));
   scope_->setWordWrap(true);
-  const auto& ends = document_.world()->bands().ends();
+  const auto& ends = planOf(*document_.world()).bands().ends();
   for (size_t b = 0; b < bandsIn(recipe).size(); ++b) {
     const Band& band = bandsIn(recipe)[b];
     const float from =

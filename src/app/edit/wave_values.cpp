@@ -4,6 +4,8 @@
 #include <cmath>
 
 #include "base/fp_state.h"
+#include "field/field.h"
+#include "noise/kernels.h"
 
 namespace app {
 
@@ -11,8 +13,8 @@ Waves wavesAlong(const acre::World& world, const std::string& fieldId, const Sec
                  int count) {
   const acre::FpState fp;
   Waves out;
-  const acre::Field* field = world.field(fieldId);
-  const acre::FieldRecipe* recipe = acre::fieldOf(world.recipe(), fieldId);
+  const acre::Field* field = planOf(world).field(fieldId);
+  const acre::FieldRecipe* recipe = acre::fieldOf(planOf(world).recipe(), fieldId);
   if (!field || !recipe || count < 2) return out;
   const double dx = static_cast<double>(line.b.cell.x - line.a.cell.x) + line.b.fx - line.a.fx;
   const double dz = static_cast<double>(line.b.cell.z - line.a.cell.z) + line.b.fz - line.a.fz;
@@ -29,9 +31,9 @@ Waves wavesAlong(const acre::World& world, const std::string& fieldId, const Sec
   }
   out.layers.resize(recipe->layers.size());
   out.sum.assign(n, 0.0f);
-  const acre::Kernels& kernels = world.kernels();
+  const acre::Kernels& kernels = planOf(world).kernels();
   for (size_t k = 0; k < recipe->layers.size(); ++k) {
-    const int at = world.recipe().heightsOn || fieldId != acre::kHeightsId
+    const int at = planOf(world).recipe().heightsOn || fieldId != acre::kHeightsId
                        ? field->stepOf(recipe->layers[k].id)
                        : -1;
     if (at < 0) continue;

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "app/map/geometry.h"
-#include "world/world.h"
+#include "world/plan.h"
 
 namespace app {
 

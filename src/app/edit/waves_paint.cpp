@@ -34,11 +34,6 @@ QString signOf(const acre::Layer& layer) {
   return {};
 }
 
-QString rounded(double v) {
-  const double unit = std::abs(v) >= 100 ? 1 : std::abs(v) >= 10 ? 0.1 : 0.01;
-  return look::number(std::round(std::round(v / unit) * unit * 100) / 100);
-}
-
 constexpr double kCurveRoom = 6;  ///< Room above and below a curve, for its thickness.
 
 /// A curve over the columns of a picture, smoothed at its edges; y per value, from the top. What a
@@ -87,7 +82,7 @@ void WavesView::paintGutter(QPainter& p, int index, const QRect& lane) {
                                : index < static_cast<int>(waves_.layers.size()) &&
                                      !waves_.layers[static_cast<size_t>(index)].values.empty();
   const QString reach =
-      known ? tr("%1 … %2").arg(rounded(middle - inner / 2), rounded(middle + inner / 2))
+      known ? tr("%1 … %2").arg(look::figure(middle - inner / 2), look::figure(middle + inner / 2))
             : QString();
   p.setFont(look::font(look::Type::Body));
   p.setPen(t.ink);
@@ -161,7 +156,7 @@ void WavesView::paintLane(QPainter& p, int index) {
   if (index < 0) {
     // The section's surface, with the sea.
     if (fieldId_ == acre::kHeightsId) {
-      const double sea = document_.world()->seaLevel();
+      const double sea = planOf(*document_.world()).seaLevel();
       const double y = area.bottom() - (sea - low) / (high - low) * height;
       if (y > area.top() && y < area.bottom()) {
         p.setPen(QPen(t.verdigris, 1, Qt::DashLine));
@@ -197,7 +192,7 @@ void WavesView::paintLane(QPainter& p, int index) {
     const double right = std::min(bracket.right(), area.right());
     p.setPen(
         QPen(chosen ? t.ink : t.edge, chosen && handle_ == Handle::Width && hasFocus() ? 2 : 1));
-    const QString text = tr("%1 cells").arg(rounded(noiseOf(*layer)->width));
+    const QString text = tr("%1 cells").arg(look::figure(noiseOf(*layer)->width));
     p.setFont(look::font(look::Type::Caption));
     const int w = p.fontMetrics().horizontalAdvance(text) + 8;
     const bool inside = right - bracket.left() > w + 12;

@@ -8,6 +8,8 @@
 
 #include "app/look/look.h"
 #include "base/atomic_file.h"
+#include "recipe/edits.h"
+#include "world/world.h"
 
 namespace app {
 

@@ -14,6 +14,7 @@
 #include "app/map/map_view.h"
 #include "app/section/section_view.h"
 #include "app/window/dialogs.h"
+#include "recipe/edits.h"
 
 namespace app {
 

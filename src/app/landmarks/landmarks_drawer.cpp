@@ -9,6 +9,7 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "recipe/cave_recipe.h"
 
 namespace app {
 namespace {
@@ -407,9 +408,9 @@ void LandmarksDrawer::search() {
       const acre::Recipe& recipe = self.document_.recipe();
       const QString within = look::wholeNumber(cells);
       self.headline_->setText(
-          !fault.isEmpty()   ? fault
-          : !recipe.caves.on ? tr("Caves are off. Switch them on in the stage Caves.")
-          : recipe.caves.tunnels.empty()
+          !fault.isEmpty()    ? fault
+          : !recipe.caves->on ? tr("Caves are off. Switch them on in the stage Caves.")
+          : recipe.caves->tunnels.empty()
               ? tr("This world has no tunnel systems. Add them in the stage Caves.")
           : rows.empty() ? tr("No cave within %1 cells. Search farther.").arg(within)
           : rows.size() == 1

@@ -221,13 +221,13 @@ void SpacesList::search() {
   picture_ = nullptr;
   emit pictureChanged(nullptr);
   ++request_;
-  const bool level = searched_->level() != nullptr;
-  if (!searched_->blocks() && !level) {
+  const bool level = acre::planOf(*searched_).level() != nullptr;
+  if (!acre::planOf(*searched_).blocks() && !level) {
     searching_ = false;
     return headline_->setText(tr("In a world of tiles nothing lies under the ground."));
   }
-  const acre::AxisBounds range = searched_->vertical();
-  const bool plane = searched_->layout().vertical().plane;
+  const acre::AxisBounds range = acre::planOf(*searched_).vertical();
+  const bool plane = acre::planOf(*searched_).layout().vertical().plane;
   const auto side = static_cast<int32_t>(side_->currentData().toInt()) * (plane ? 8 : 1);
   const acre::Cell middle = map_.viewpoint().cell;
   constexpr int64_t kTallest = 512;

@@ -10,6 +10,7 @@
 #include "app/edit/lists.h"
 #include "app/look/look.h"
 #include "app/window/notice.h"
+#include "cave/level_stage.h"
 
 namespace app {
 namespace {
@@ -21,7 +22,7 @@ using acre::Recipe;
 
 /// Everything that changes which rows there are, or what their choices and texts offer.
 std::string shapeOf(const Recipe& r) {
-  const Level& l = r.level;
+  const Level& l = *r.level;
   std::string out = r.frame.kind == acre::WorldKind::Level ? "level" : "other";
   out += l.on ? "+" : "-";
   for (const acre::Material& m : r.materials) out += "|" + m.id + m.name;
@@ -77,7 +78,7 @@ void LevelEditor::worldChanged() {
   stop_.request_stop();
   stop_ = {};
   measured_ = world;
-  measuring_ = world->level() != nullptr;
+  measuring_ = planOf(*world).level() != nullptr;
   if (!measuring_) {
     figures_.reset();
     faults_.clear();
@@ -87,9 +88,9 @@ void LevelEditor::worldChanged() {
       acre::Priority::Statistics, [courier = courier_, world, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
         const acre::BitGrid plane = acre::planeOf(*world);
-        const acre::LevelFloor& floor = world->level()->floor();
+        const acre::LevelFloor& floor = planOf(*world).level()->floor();
         auto figures = acre::figuresOf(floor, plane);
-        auto faults = acre::faultsOf(world->recipe().level, floor, plane);
+        auto faults = acre::faultsOf(*planOf(*world).recipe().level, floor, plane);
         courier->deliver([stop, figures, faults = std::move(faults)](LevelEditor& self) {
           if (stop.stop_requested()) return;
           self.measuring_ = false;
@@ -131,7 +132,7 @@ void LevelEditor::showFigures() {
                      .arg(f.pieces == 1 ? QString() : tr("s"))
                      .arg(whole(f.outline))
                      .arg(f.margin)
-                     .arg(document_.recipe().level.margin);
+                     .arg(document_.recipe().level->margin);
   if (f.rooms > 0) text += tr(" %1 room%2.").arg(f.rooms).arg(f.rooms == 1 ? QString() : tr("s"));
   if (f.dug > 0) text += tr(" %1 cells dug to connect.").arg(whole(f.dug));
   if (f.visited.all > 0)
@@ -150,7 +151,7 @@ void LevelEditor::rebuild() {
   state_ = warning_ = nullptr;
   lacking_ = nullptr;
   QVBoxLayout* column = newBody(column_, 1);
-  const Level& level = document_.recipe().level;
+  const Level& level = *document_.recipe().level;
   if (!level.on) {
     addSwitch(column, tr("The level is switched off: the map shows its rock alone."),
               QStringLiteral("level.switch"), [this] { emit switchRequested(); });
@@ -177,11 +178,11 @@ void LevelEditor::rebuild() {
     connect(add, &QPushButton::clicked, this, [this] {
       apply(tr("Add place"), [](Recipe& r) {
         LevelPlace place;
-        place.id = acre::freshId("place", idsOf(r.level.places));
-        place.name = r.level.places.empty() ? "Start" : "Goal";
+        place.id = acre::freshId("place", idsOf(r.level->places));
+        place.name = r.level->places.empty() ? "Start" : "Goal";
         place.material = acre::kUnassignedId;
-        if (!r.level.places.empty()) place.from = r.level.places.front().id;
-        r.level.places.push_back(place);
+        if (!r.level->places.empty()) place.from = r.level->places.front().id;
+        r.level->places.push_back(place);
       });
     });
     auto* row = new QHBoxLayout;
@@ -198,8 +199,8 @@ void LevelEditor::addFloor(QVBoxLayout* column) {
                             int Level::*value, const QString& tip) {
     auto* field = bindNumber(
         {range, 0.25, false, true, {}}, name, step,
-        {[value](const Recipe& r) { return std::optional(static_cast<double>(r.level.*value)); },
-         [value](Recipe& r, double v) { r.level.*value = static_cast<int>(std::lround(v)); }},
+        {[value](const Recipe& r) { return std::optional(static_cast<double>((*r.level).*value)); },
+         [value](Recipe& r, double v) { (*r.level).*value = static_cast<int>(std::lround(v)); }},
         tip);
     field->setFixedWidth(kNumberWidth);
     return field;
@@ -233,8 +234,8 @@ void LevelEditor::addFloor(QVBoxLayout* column) {
   open->setSpacing(5);
   open->addWidget(new QLabel(tr("Open cells are of")));
   open->addWidget(materialChoice(QStringLiteral("level.open"), tr("Material of open cells"),
-                                 document_.recipe().level.open, {},
-                                 [](Recipe& r, const std::string& m) { r.level.open = m; }),
+                                 document_.recipe().level->open, {},
+                                 [](Recipe& r, const std::string& m) { r.level->open = m; }),
                   1);
   column->addLayout(open);
   state_ = caption({});
@@ -263,7 +264,7 @@ QHBoxLayout* LevelEditor::headOf(const QString& key, const std::string& id, cons
   const bool place = key.startsWith(QLatin1String("level.place."));
   connect(edit, &QLineEdit::editingFinished, this, [this, edit, id, place] {
     const std::string text = edit->text().toStdString();
-    const Level& now = document_.recipe().level;
+    const Level& now = *document_.recipe().level;
     const auto* p = place ? nullptr : withId(now.processes, id);
     const auto* q = place ? withId(now.places, id) : nullptr;
     if ((p && p->name != text) || (q && q->name != text)) {
@@ -280,14 +281,14 @@ QHBoxLayout* LevelEditor::headOf(const QString& key, const std::string& id, cons
 void LevelEditor::editProcess(const QString& step, const std::string& id,
                               const std::function<void(Process&)>& change) {
   apply(step, [&](Recipe& r) {
-    if (Process* p = withId(r.level.processes, id)) change(*p);
+    if (Process* p = withId(r.level->processes, id)) change(*p);
   });
 }
 
 void LevelEditor::editPlace(const QString& step, const std::string& id,
                             const std::function<void(LevelPlace&)>& change) {
   apply(step, [&](Recipe& r) {
-    if (LevelPlace* p = withId(r.level.places, id)) change(*p);
+    if (LevelPlace* p = withId(r.level->places, id)) change(*p);
   });
 }
 
@@ -298,13 +299,13 @@ void LevelEditor::addPlace(QVBoxLayout* column, const LevelPlace& place) {
   head->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of a place"),
                                  place.material, {{tr("as open cells"), acre::kUnassignedId}},
                                  [id](Recipe& r, const std::string& m) {
-                                   if (auto* p = withId(r.level.places, id)) p->material = m;
+                                   if (auto* p = withId(r.level->places, id)) p->material = m;
                                  }),
                   1);
   head->addWidget(
       deleteButton(key + QStringLiteral(".delete"), tr("Delete place"), [id](Recipe& r) {
-        std::erase_if(r.level.places, [&](auto& p) { return p.id == id; });
-        for (LevelPlace& p : r.level.places)
+        std::erase_if(r.level->places, [&](auto& p) { return p.id == id; });
+        for (LevelPlace& p : r.level->places)
           if (p.from == id) p.from.clear();
       }));
   column->addSpacing(2);
@@ -319,13 +320,13 @@ void LevelEditor::addPlace(QVBoxLayout* column, const LevelPlace& place) {
   mark->setMaxLength(1);
   mark->setFixedWidth(30);
   connect(mark, &QLineEdit::editingFinished, this, [this, mark, id] {
-    const auto* now = withId(document_.recipe().level.places, id);
+    const auto* now = withId(document_.recipe().level->places, id);
     const std::string text = mark->text().toStdString();
     if (now && now->mark != text)
       editPlace(tr("Mark of a place"), id, [&](LevelPlace& p) { p.mark = text; });
   });
   row->addWidget(mark);
-  const auto& places = document_.recipe().level.places;
+  const auto& places = document_.recipe().level->places;
   row->addWidget(caption(tr("steps from")));
   auto* from = new Choice;
   from->setObjectName(key + QStringLiteral(".from"));
@@ -359,11 +360,11 @@ void LevelEditor::addPlace(QVBoxLayout* column, const LevelPlace& place) {
                        QLatin1String(name),
                        {range, 0.25, false, true, {}},
                        {[id, value](const Recipe& r) {
-                          const auto* p = withId(r.level.places, id);
+                          const auto* p = withId(r.level->places, id);
                           return p ? std::optional(static_cast<double>(p->*value)) : std::nullopt;
                         },
                         [id, value](Recipe& r, double v) {
-                          if (auto* p = withId(r.level.places, id))
+                          if (auto* p = withId(r.level->places, id))
                             p->*value = static_cast<int>(std::lround(v));
                         }},
                        tip});
@@ -408,10 +409,10 @@ void LevelEditor::addButtons(QVBoxLayout* column) {
     connect(add, &QPushButton::clicked, this, [this, kind] {
       apply(tr("Add process"), [&](Recipe& r) {
         LevelProcess process;
-        process.id = acre::freshId(kind.stem, idsOf(r.level.processes));
+        process.id = acre::freshId(kind.stem, idsOf(r.level->processes));
         process.name = kind.name;
         process.what = kind.what;
-        r.level.processes.push_back(process);
+        r.level->processes.push_back(process);
       });
     });
     grid->addWidget(add, n / 3, n % 3);
@@ -423,7 +424,7 @@ void LevelEditor::addButtons(QVBoxLayout* column) {
 void LevelEditor::showPointer(const std::string& pointer) {
   // "/level/LIST/INDEX/KEY".
   const QStringList parts = QString::fromStdString(pointer).split(QLatin1Char('/'));
-  const Level& level = document_.recipe().level;
+  const Level& level = *document_.recipe().level;
   QString name = QStringLiteral("level.floor");
   if (parts.size() == 3) name = QStringLiteral("level.") + parts[2];
   if (parts.size() > 3) {

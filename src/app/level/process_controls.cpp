@@ -10,6 +10,7 @@
 #include "app/level/level_editor.h"
 #include "app/look/look.h"
 #include "recipe/automaton_rule.h"
+#include "recipe/cave_recipe.h"
 
 namespace app {
 namespace {
@@ -17,7 +18,7 @@ namespace {
 using acre::Amount;
 using acre::Recipe;
 
-double rounded(double value) {
+double cleaned(double value) {
   return std::round(value * 1e9) / 1e9;
 }
 
@@ -47,12 +48,12 @@ struct LevelEditor::NumbersOf {
                     key,
                     spec,
                     {[id = id, get](const Recipe& r) -> std::optional<double> {
-                       const auto* p = withId(r.level.processes, id);
+                       const auto* p = withId(r.level->processes, id);
                        const T* part = p ? std::get_if<T>(&p->what) : nullptr;
-                       return part ? std::optional(rounded(get(*part))) : std::nullopt;
+                       return part ? std::optional(cleaned(get(*part))) : std::nullopt;
                      },
                      [id = id, set](Recipe& r, double v) {
-                       auto* p = withId(r.level.processes, id);
+                       auto* p = withId(r.level->processes, id);
                        if (T* part = p ? std::get_if<T>(&p->what) : nullptr) set(*part, v);
                      }},
                     tip});
@@ -180,7 +181,7 @@ void LevelEditor::addProcess(QVBoxLayout* column, const Process& process) {
         smallButton(QString::fromUtf8(text), key + QLatin1Char('.') + QLatin1String(name), tip);
     connect(move, &QToolButton::clicked, this, [this, id, tip = tip, by = by] {
       apply(tr("%1 in the chain").arg(tip), [&](Recipe& r) {
-        auto& list = r.level.processes;
+        auto& list = r.level->processes;
         for (size_t k = 0; k < list.size(); ++k) {
           const auto to = static_cast<ptrdiff_t>(k) + by;
           if (list[k].id != id || to < 0 || to >= static_cast<ptrdiff_t>(list.size())) continue;
@@ -192,7 +193,7 @@ void LevelEditor::addProcess(QVBoxLayout* column, const Process& process) {
   }
   head->addWidget(deleteButton(
       key + QStringLiteral(".delete"), tr("Delete process"),
-      [id](Recipe& r) { std::erase_if(r.level.processes, [&](auto& p) { return p.id == id; }); }));
+      [id](Recipe& r) { std::erase_if(r.level->processes, [&](auto& p) { return p.id == id; }); }));
   column->addSpacing(2);
   column->addLayout(head);
   addChoices(column, process);
@@ -232,7 +233,7 @@ void LevelEditor::addChoices(QVBoxLayout* column, const Process& process) {
         tr("Birth and survival by solid neighbours of 8: a digit each, as "
            "B5678/S45678."));
     connect(rule, &QLineEdit::editingFinished, this, [this, rule, id] {
-      const auto* now = withId(document_.recipe().level.processes, id);
+      const auto* now = withId(document_.recipe().level->processes, id);
       const auto* a = now ? std::get_if<acre::FilledAutomaton>(&now->what) : nullptr;
       const std::string text = rule->text().trimmed().toStdString();
       if (!a || a->rule == text) return;
@@ -330,7 +331,7 @@ void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
                            14);
       connect(text, &RoomText::left, this, [this, text, setPiece, id, pieceId] {
         const std::string now = text->toPlainText().toStdString();
-        const auto* p = withId(document_.recipe().level.processes, id);
+        const auto* p = withId(document_.recipe().level->processes, id);
         const auto* one = p ? withId(std::get<acre::LevelRooms>(p->what).pieces, pieceId) : nullptr;
         if (!one || one->text == now) return;
         const auto read = acre::readRoom(now, "room " + pieceId);
@@ -349,14 +350,14 @@ void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
     auto* share = bindNumber({acre::limits::roomShare, 0.05, false, false, {}},
                              key + QStringLiteral(".share"), tr("Share of a room"),
                              {[id, pieceId](const Recipe& r) -> std::optional<double> {
-                                const auto* p = withId(r.level.processes, id);
+                                const auto* p = withId(r.level->processes, id);
                                 const auto* rooms =
                                     p ? std::get_if<acre::LevelRooms>(&p->what) : nullptr;
                                 const auto* one = rooms ? withId(rooms->pieces, pieceId) : nullptr;
                                 return one ? std::optional(one->share) : std::nullopt;
                               },
                               [id, pieceId](Recipe& r, double v) {
-                                auto* p = withId(r.level.processes, id);
+                                auto* p = withId(r.level->processes, id);
                                 auto* rooms = p ? std::get_if<acre::LevelRooms>(&p->what) : nullptr;
                                 if (auto* one = rooms ? withId(rooms->pieces, pieceId) : nullptr)
                                   one->share = v;
@@ -374,7 +375,7 @@ void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
     buttons->addWidget(file);
     buttons->addWidget(
         deleteButton(key + QStringLiteral(".delete"), tr("Delete room"), [id, pieceId](Recipe& r) {
-          if (Process* p = withId(r.level.processes, id))
+          if (Process* p = withId(r.level->processes, id))
             std::erase_if(std::get<acre::LevelRooms>(p->what).pieces,
                           [&](auto& one) { return one.id == pieceId; });
         }));

@@ -261,7 +261,7 @@ void ReplayDrawer::listProcesses() {
   const QSignalBlocker quiet(process_);
   process_->clear();
   process_->addItem(tr("All processes, one after the other"), QString());
-  for (const acre::LevelProcess& p : document_.recipe().level.processes)
+  for (const acre::LevelProcess& p : document_.recipe().level->processes)
     if (p.on) process_->addItem(QString::fromStdString(p.name), QString::fromStdString(p.id));
   process_->setCurrentIndex(std::max(0, process_->findData(QString::fromStdString(chosen))));
 }
@@ -300,7 +300,7 @@ void ReplayDrawer::record() {
   world_ = document_.world();
   ++request_;
   equal_->clear();
-  const bool level = world_->level() != nullptr;
+  const bool level = planOf(*world_).level() != nullptr;
   body_->setVisible(level);
   if (!level) {
     replay_.reset();
@@ -308,7 +308,7 @@ void ReplayDrawer::record() {
     recording_ = false;
     emit pictureChanged(nullptr);
     return headline_->setText(
-        world_->recipe().frame.kind == acre::WorldKind::Level
+        planOf(*world_).recipe().frame.kind == acre::WorldKind::Level
             ? tr("The level is switched off.")
             : tr("Only the floors of levels are made step by step. Choose the kind “Level” in the "
                  "Frame, or open the demo underkiln."));
@@ -322,8 +322,8 @@ void ReplayDrawer::record() {
       [courier = courier_, world = world_, id = recorded_, number = request_,
        restore = same ? kept : -1, &budget = document_.engine().budget(),
        stop = stop_.get_token()] {
-        const acre::Recipe& recipe = world->recipe();
-        const auto& processes = recipe.level.processes;
+        const acre::Recipe& recipe = planOf(*world).recipe();
+        const auto& processes = recipe.level->processes;
         std::shared_ptr<acre::Replay> replay;
         const auto recorded = std::make_shared<Recorded>();
         recorded->world = world;
@@ -340,15 +340,15 @@ void ReplayDrawer::record() {
           return true;
         };
         QString fault;
-        const auto maker = acre::Engine::levelMaker(recipe, world->kernels());
+        const auto maker = acre::Engine::levelMaker(recipe, planOf(*world).kernels());
         if (!maker) {
           fault = QString::fromStdString(maker.error().text());
         } else {
-          const acre::Rect& bounds = world->bounds();
+          const acre::Rect& bounds = planOf(*world).bounds();
           acre::BitGrid before = acre::solidPlane(static_cast<int32_t>(bounds.width),
                                                   static_cast<int32_t>(bounds.height));
           const auto made = (*maker)->make(
-              recipe.level.floor,
+              recipe.level->floor,
               [&](size_t process, const acre::BitGrid& plane) {
                 if (!id.empty() && processes[process].id != id) {
                   if (!replay) before = plane;
@@ -376,7 +376,7 @@ void ReplayDrawer::record() {
           const int steps = self.steps();
           self.headline_->setText(
               tr("Floor %1, %2 step%3, kept in %4 KiB%5")
-                  .arg(self.document_.recipe().level.floor)
+                  .arg(self.document_.recipe().level->floor)
                   .arg(steps)
                   .arg(steps == 1 ? QString() : tr("s"))
                   .arg(look::wholeNumber(static_cast<qint64>(replay->bytes()) / 1024 + 1),
@@ -427,7 +427,7 @@ void ReplayDrawer::showStep() {
     const QSignalBlocker quiet(scrub_);
     scrub_->setValue(step_);
   }
-  const auto& list = shown_->world->recipe().level.processes;
+  const auto& list = planOf(*shown_->world).recipe().level->processes;
   const QString by =
       step_ == 0 ? tr("before the first")
                  : QString::fromStdString(list[processes_[static_cast<size_t>(step_ - 1)]].name);
@@ -443,7 +443,7 @@ void ReplayDrawer::showStep() {
   if (!isVisible()) return;
   const acre::BitGrid now = plane;
   const acre::BitGrid& before = replay_->at(static_cast<size_t>(std::max(0, step_ - 1)));
-  emit pictureChanged(pictureOf(before, now, shown_->world->bounds()));
+  emit pictureChanged(pictureOf(before, now, planOf(*shown_->world).bounds()));
   replay_->at(static_cast<size_t>(step_));
 }
 
@@ -454,12 +454,12 @@ void ReplayDrawer::hover(bool inside, acre::Cell cell) {
 }
 
 void ReplayDrawer::showPointer() {
-  if (!replay_ || !hovering_ || !shown_->world->bounds().contains(hovered_))
+  if (!replay_ || !hovering_ || !planOf(*shown_->world).bounds().contains(hovered_))
     return pointer_->setText(
         tr("Point at a cell of the map: how many of its neighbours are solid "
            "stands here."));
-  const auto x = static_cast<int32_t>(hovered_.x - shown_->world->bounds().x);
-  const auto z = static_cast<int32_t>(hovered_.z - shown_->world->bounds().z);
+  const auto x = static_cast<int32_t>(hovered_.x - planOf(*shown_->world).bounds().x);
+  const auto z = static_cast<int32_t>(hovered_.z - planOf(*shown_->world).bounds().z);
   const bool solid = replay_->at(static_cast<size_t>(step_)).at(x, z);
   pointer_->setText(tr("x %1 z %2: %3, %4 of 8 neighbours solid")
                         .arg(look::wholeNumber(hovered_.x), look::wholeNumber(hovered_.z),
@@ -468,24 +468,24 @@ void ReplayDrawer::showPointer() {
 }
 
 void ReplayDrawer::reverse() {
-  if (!world_ || !world_->level()) return;
+  if (!world_ || !planOf(*world_).level()) return;
   if (recorded_.empty())
     return equal_->setText(tr("Choose one process: each is run again on its own."));
   equal_->setText(tr("Running again, from the last cell to the first…"));
   document_.engine().executor().submit(
       acre::Priority::Statistics, [courier = courier_, world = world_, id = recorded_,
                                    number = request_, stop = stop_.get_token()] {
-        const acre::Recipe& recipe = world->recipe();
+        const acre::Recipe& recipe = planOf(*world).recipe();
         QString text;
-        const auto maker = acre::Engine::levelMaker(recipe, world->kernels());
-        const auto& list = recipe.level.processes;
+        const auto maker = acre::Engine::levelMaker(recipe, planOf(*world).kernels());
+        const auto& list = recipe.level->processes;
         const auto found = std::find_if(list.begin(), list.end(),
                                         [&](const auto& process) { return process.id == id; });
         if (!maker) {
           text = QString::fromStdString(maker.error().text());
         } else if (found != list.end()) {
           const auto result = (*maker)->reversed(static_cast<size_t>(found - list.begin()),
-                                                 recipe.level.floor, stop);
+                                                 recipe.level->floor, stop);
           if (!result)
             text = QString::fromStdString(result.error().text());
           else if (!result->instead.empty())

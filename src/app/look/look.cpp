@@ -196,6 +196,12 @@ QString number(double value) {
   return text.replace(QLatin1Char('-'), QChar(0x2212));
 }
 
+QString figure(double value) {
+  const double a = std::abs(value);
+  const double parts = a >= 100 ? 1 : a >= 10 ? 10 : a >= 1 ? 100 : 1000;
+  return number(std::round(value * parts) / parts);
+}
+
 QString percent(double share) {
   return QString::number(share * 100, 'f', 1) + QStringLiteral(" %");
 }

@@ -58,6 +58,8 @@ void drawHaloText(QPainter& painter, QPointF baseline, const QString& text);
 QString wholeNumber(qint64 value);
 /// Shortest form that reads back equal, with a real minus sign.
 QString number(double value);
+/// A figure to be read at a glance: whole from 100 on, else with one to three places.
+QString figure(double value);
 /// A per cent with one digit: "41.2 %".
 QString percent(double share);
 

@@ -9,6 +9,7 @@
 
 #include "app/look/look.h"
 #include "output/picture.h"
+#include "recipe/level_recipe.h"
 
 namespace app {
 

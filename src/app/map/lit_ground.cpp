@@ -3,6 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "climate/biomes.h"
+#include "world/world.h"
+
 namespace app {
 namespace {
 

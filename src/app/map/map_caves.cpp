@@ -5,6 +5,8 @@
 #include "app/landmarks/spaces_list.h"
 #include "app/look/look.h"
 #include "app/map/map_view.h"
+#include "cave/level_stage.h"
+#include "recipe/level_recipe.h"
 
 namespace app {
 
@@ -27,8 +29,8 @@ void paintPlaces(QPainter& p, const MapGeometry& geometry, const acre::World& wo
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
   p.setFont(look::mapFont());
-  for (const acre::FoundPlace& place : world.level()->floor().places) {
-    const acre::Cell at = world.level()->cellOf(place);
+  for (const acre::FoundPlace& place : planOf(world).level()->floor().places) {
+    const acre::Cell at = planOf(world).level()->cellOf(place);
     const QPointF middle = geometry.toScreen(at) + QPointF(cell, cell) / 2;
     const double radius = std::max(5.0, cell * 0.9);
     p.setBrush(Qt::NoBrush);
@@ -38,8 +40,9 @@ void paintPlaces(QPainter& p, const MapGeometry& geometry, const acre::World& wo
     p.drawEllipse(middle, radius, radius);
     if (cell < 1.5) continue;
     p.setPen(t.ink);
-    look::drawHaloText(p, middle + QPointF(radius + 4, -radius),
-                       QString::fromStdString(world.recipe().level.places[place.place].name));
+    look::drawHaloText(
+        p, middle + QPointF(radius + 4, -radius),
+        QString::fromStdString(planOf(world).recipe().level->places[place.place].name));
   }
   p.restore();
 }
@@ -50,7 +53,7 @@ void paintPlaces(QPainter& p, const MapGeometry& geometry, const acre::World& wo
 /// ground about them pale.
 void MapView::paintSpaces(QPainter& p) {
   if (!spaces_) {
-    if (world_ && world_->level()) paintPlaces(p, geometry_, *world_);
+    if (world_ && planOf(*world_).level()) paintPlaces(p, geometry_, *world_);
     return;
   }
   const look::Tokens& t = look::tokens();

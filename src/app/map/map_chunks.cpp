@@ -12,7 +12,7 @@ namespace app {
 
 MapView::ChunkScene MapView::chunkScene() const {
   if (!traverse_) {
-    ChunkScene scene{world_->layout(), stream_->places(), {}};
+    ChunkScene scene{planOf(*world_).layout(), stream_->places(), {}};
     for (const auto& [pos, chunk] : held_) scene.held[pos] = chunk->rect;
     return scene;
   }

@@ -6,6 +6,7 @@
 #include "app/look/look.h"
 #include "app/map/map_view.h"
 #include "output/contours.h"
+#include "world/world.h"
 
 namespace app {
 

@@ -96,13 +96,14 @@ MapView::~MapView() {
 void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture& picture) {
   const bool same = world == world_;
   if (same && picture == picture_) return;
-  const bool sameChunks = world_ && world_->layout().size() == world->layout().size();
+  const bool sameChunks =
+      world_ && planOf(*world_).layout().size() == planOf(*world).layout().size();
   world_ = std::move(world);
   picture_ = picture;
   if (!sameChunks) {
     startStream();
   } else if (!same) {
-    stream_->setSource(world_);
+    stream_->setSource(planOf(world_));
     takeChunks();
   }
   emit worked(true);
@@ -114,8 +115,10 @@ void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture
 /// Places mean other cells than before, and what lies ahead is counted in chunks: all begins anew.
 void MapView::startStream() {
   held_.clear();
-  const auto settings = acre::StreamSettings::moving(viewDistance_, world_->layout().size());
-  stream_ = std::make_unique<acre::Stream>(world_, settings, engine_.executor(), engine_.budget());
+  const auto settings =
+      acre::StreamSettings::moving(viewDistance_, planOf(*world_).layout().size());
+  stream_ = std::make_unique<acre::Stream>(planOf(world_), settings, engine_.executor(),
+                                           engine_.budget());
   stream_->onReady(
       [this] { QMetaObject::invokeMethod(this, &MapView::takeChunks, Qt::QueuedConnection); });
   stream_->setView(viewpoint_.cell);
@@ -579,8 +582,8 @@ QRect MapView::tileRect(const TileStore::Key& key) const {
 }
 
 void MapView::paintBounds(QPainter& p) {
-  if (!world_ || !world_->bounded()) return;
-  const acre::Rect& b = world_->bounds();
+  if (!world_ || !planOf(*world_).bounded()) return;
+  const acre::Rect& b = planOf(*world_).bounds();
   const QPointF a = geometry_.toScreen({b.x, b.z});
   const QPointF c = geometry_.toScreen({b.x + b.width, b.z + b.height});
   constexpr double kFar = 1e5;

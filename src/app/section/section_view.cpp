@@ -44,7 +44,7 @@ QRect SectionView::pictureRect() const {
 
 void SectionView::refresh() {
   if (world_ == document_.world()) return;
-  const bool first = !world_ || world_->vertical() != document_.world()->vertical();
+  const bool first = !world_ || planOf(*world_).vertical() != planOf(*document_.world()).vertical();
   world_ = document_.world();
   if (first || !chosen_) resetRange();
   ask();
@@ -73,7 +73,7 @@ void SectionView::setHair(double at) {
 void SectionView::resetRange() {
   chosen_ = false;
   if (!world_) return;
-  const acre::AxisBounds range = world_->vertical();
+  const acre::AxisBounds range = planOf(*world_).vertical();
   low_ = static_cast<double>(range.min);
   high_ = static_cast<double>(range.min + range.extent);
   const double dx = static_cast<double>(line_.b.cell.x - line_.a.cell.x);
@@ -83,7 +83,7 @@ void SectionView::resetRange() {
   const double tall =
       std::max(40.0, length * pictureRect().height() / std::max(1, pictureRect().width()));
   if (high_ - low_ > 4 * tall && tall > 8) {
-    const double middle = world_->seaLevel() + tall / 4;
+    const double middle = planOf(*world_).seaLevel() + tall / 4;
     low_ = std::max(low_, std::floor(middle - tall));
     high_ = std::min(high_, std::ceil(middle + tall));
   }
@@ -173,7 +173,7 @@ void SectionView::request() {
 void SectionView::paintLimits(QPainter& p, const QRect& box) const {
   const look::Tokens& ink = look::tokens();
   p.setFont(look::font(look::Type::Caption));
-  for (const acre::Layer& layer : world_->recipe().heights.layers) {
+  for (const acre::Layer& layer : planOf(*world_).recipe().heights.layers) {
     const auto* walk = std::get_if<acre::WalkSource>(&layer.source);
     if (!walk || !layer.on) continue;
     for (const double end : {walk->low, walk->high}) {
@@ -354,7 +354,8 @@ void SectionView::mouseMoveEvent(QMouseEvent* e) {
   const int64_t level = (y - section_->levels.first) / section_->levels.step;
   const bool known = y >= section_->levels.first && level < section_->levels.count;
   const std::string id =
-      known ? world_->materialId(section_->at(column, static_cast<int32_t>(level))) : std::string();
+      known ? planOf(*world_).materialId(section_->at(column, static_cast<int32_t>(level)))
+            : std::string();
   emit hovered(t, tr("x %1 y %2 z %3 · %4")
                       .arg(look::wholeNumber(cell.x), look::wholeNumber(y),
                            look::wholeNumber(cell.z), QString::fromStdString(id)));

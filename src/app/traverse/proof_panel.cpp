@@ -7,6 +7,7 @@
 
 #include "app/look/look.h"
 #include "reference/evaluator.h"
+#include "world/plan.h"
 
 namespace app {
 

@@ -37,7 +37,8 @@ void TraverseRun::start(std::vector<Plan> plans, bool follow) {
     for (const Plan& plan : plans) {
       auto world = engine.compile(plan.recipe);
       const acre::Status fits =
-          !world ? acre::Status(world.error()) : acre::checkTraverse(**world, plan.column.settings);
+          !world ? acre::Status(world.error())
+                 : acre::checkTraverse(acre::planOf(**world), plan.column.settings);
       if (!fits) {
         courier->deliver([request, name = QString::fromStdString(plan.column.name),
                           reason = QString::fromStdString(fits.error().text())](TraverseRun& self) {
@@ -54,14 +55,14 @@ void TraverseRun::start(std::vector<Plan> plans, bool follow) {
       acre::TraverseColumn column = plans[i].column;
       const acre::TraverseSettings& s = column.settings;
       auto told = Clock::now() - std::chrono::seconds(1);
-      column.report =
-          acre::runTraverse(worlds[i], s, stop, [&](const acre::TraverseMoment& moment) {
+      column.report = acre::runTraverse(
+          acre::planOf(worlds[i]), s, stop, [&](const acre::TraverseMoment& moment) {
             gate->pass(stop);
             if (Clock::now() - told < std::chrono::milliseconds(33)) return;
             told = Clock::now();
             auto scene = std::make_shared<TraverseScene>();
-            scene->layout = worlds[i]->layout();
-            scene->bounds = worlds[i]->bounds();
+            scene->layout = planOf(*worlds[i]).layout();
+            scene->bounds = planOf(*worlds[i]).bounds();
             scene->places = moment.stream.places();
             scene->view = moment.view;
             scene->viewDistance = s.stream.viewDistance;

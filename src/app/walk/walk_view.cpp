@@ -10,6 +10,10 @@
 
 #include "app/hand/hand_drawer.h"
 #include "app/look/look.h"
+#include "recipe/edits.h"
+#include "recipe/level_recipe.h"
+#include "world/block_value.h"
+#include "world/world.h"
 
 namespace app {
 namespace {
@@ -386,7 +390,7 @@ void WalkView::act() {
     (axis == 0 ? at.x : axis == 1 ? at.y : at.z) += way;
   }
   const std::string material = tool_ != Tool::Cut ? fill_.toStdString()
-                               : level            ? world_->recipe().level.open
+                               : level            ? world_->recipe().level->open
                                                   : acre::kOpenId;
   if (material.empty()) {
     emit refused(tr("Choose a material to fill with."));

@@ -11,6 +11,7 @@
 #include "app/document/document.h"
 #include "app/walk/draughtsman.h"
 #include "app/walk/gl_canvas.h"
+#include "cave/tunnel_system.h"
 #include "mesh/mesh_source.h"
 #include "stream/stream.h"
 #include "view/walker.h"
@@ -37,7 +38,7 @@ class WalkView : public QWidget {
   const acre::Walker& walker() const { return walker_; }
   /// Puts the eye into a system's main passage, flying; along: goes on along its centre line until
   /// its end or until a key moves the eye.
-  void enter(acre::TunnelStage::Handle system, bool along);
+  void enter(acre::TunnelHandle system, bool along);
   bool following() const { return followed_ != nullptr; }
   /// Cave systems whose centre lines are drawn; nothing: none.
   void setCaves(std::shared_ptr<const CaveLines> caves);
@@ -129,7 +130,7 @@ class WalkView : public QWidget {
   bool sceneStale_ = true;
   acre::Walker walker_;
   bool placed_ = false;
-  acre::TunnelStage::Handle followed_;  // While its centre line is followed.
+  acre::TunnelHandle followed_;  // While its centre line is followed.
   double alongLine_ = 0;
   std::shared_ptr<const CaveLines> caves_;
   uint64_t landRequest_ = 0;

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "world/world.h"
 
 namespace app {
 namespace {

@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "climate/biomes.h"
 
 namespace app {
 namespace {
@@ -179,7 +180,7 @@ CensusDrawer::CensusDrawer(Document& document, QWidget* parent)
       if (share.index != biome || share.neighbours.empty()) continue;
       QStringList names;
       for (const acre::Neighbour& n : share.neighbours) {
-        const acre::Biome* other = counted_->biome(n.biome);
+        const acre::Biome* other = acre::planOf(*counted_).biome(n.biome);
         names << tr("%1 (%2)").arg(other ? QString::fromStdString(other->name) : tr("no rule"),
                                    whole(n.edges));
       }
@@ -283,7 +284,7 @@ void CensusDrawer::count() {
   counted_ = world;
   countedArea_ = asked;
   census_.reset();
-  if (!world->biomes()) {
+  if (!planOf(*world).biomes()) {
     table_->setRowCount(0);
     summary_->setText(tr("The biomes are off: there is nothing to count."));
     regions_->clear();
@@ -358,7 +359,7 @@ void CensusDrawer::show_(const acre::AreaCensus& census) {
   table_->setRowCount(static_cast<int>(census.biomes.size()));
   for (int line = 0; line < table_->rowCount(); ++line) {
     const acre::BiomeShare& share = census.biomes[static_cast<size_t>(line)];
-    auto* name = new QTableWidgetItem(swatch(counted_->biome(share.index)),
+    auto* name = new QTableWidgetItem(swatch(acre::planOf(*counted_).biome(share.index)),
                                       QString::fromStdString(share.name));
     table_->setItem(line, Name, name);
     table_->setItem(
@@ -378,7 +379,7 @@ void CensusDrawer::show_(const acre::AreaCensus& census) {
   table_->setSortingEnabled(true);
   for (int line = 0; line < table_->rowCount() && kept.isValid(); ++line)
     if (table_->item(line, Name)->data(kBiomeRole) == kept) table_->selectRow(line);
-  bars_->setSizes(census.regions, counted_->biomes()->borderReach());
+  bars_->setSizes(census.regions, acre::planOf(*counted_).biomes()->borderReach());
   const auto& r = census.regions;
   regions_->setText(
       r ? tr("%1 regions wholly inside, %2 cut by the edge. %3 cells each, from %4 to %5. "

@@ -109,7 +109,7 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   connect(write_, &QPushButton::clicked, this, [this] {
     const QString file =
         dialogs_.saveFile(this, tr("Export picture"), tr("Pictures (*%1)").arg(ending()),
-                          QString::fromStdString(world_->recipe().name) + ending());
+                          QString::fromStdString(planOf(*world_).recipe().name) + ending());
     if (!file.isEmpty()) exportTo(file);
   });
   describe();

@@ -96,14 +96,14 @@ acre::Status ExportJob::writeWithLegend() {
     int y = kMargin + 18;
     const auto pixels = [](QFont f, int size) { return f.setPixelSize(size), f; };
     p.setFont(pixels(look::font(look::Type::Title), 21));
-    p.drawText(x, y, QString::fromStdString(world_->recipe().name));
+    p.drawText(x, y, QString::fromStdString(planOf(*world_).recipe().name));
     p.setFont(pixels(look::font(look::Type::Body), 13));
     const auto line = [&](const QString& text, const QColor& colour) {
       y += 20;
       p.setPen(colour);
       p.drawText(x, y, text);
     };
-    line(tr("Seed %1").arg(QString::fromStdString(world_->recipe().seed)), ink);
+    line(tr("Seed %1").arg(QString::fromStdString(planOf(*world_).recipe().seed)), ink);
     line(tr("x %1 to %2")
              .arg(look::wholeNumber(grid.x),
                   look::wholeNumber(grid.x + (grid.width - 1) * grid.step)),

@@ -13,6 +13,7 @@
 #include "app/edit/arithmetic.h"
 #include "app/look/look.h"
 #include "app/window/main_window.h"
+#include "recipe/edits.h"
 #include "world/demos.h"
 
 namespace app {

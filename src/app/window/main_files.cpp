@@ -8,6 +8,7 @@
 
 #include "app/window/export_dialog.h"
 #include "app/window/main_window.h"
+#include "cave/level_stage.h"
 #include "world/demos.h"
 
 namespace app {
@@ -51,11 +52,11 @@ bool MainWindow::openWorld(const QString& fileOrDemo) {
   // Levels are seen whole, from where one comes in.
   const acre::World& world = *document_.world();
   const bool level = recipe->frame.kind == acre::WorldKind::Level;
-  const acre::Rect& bounds = world.bounds();
+  const acre::Rect& bounds = planOf(world).bounds();
   acre::Cell start;
   if (level) start = {bounds.x + bounds.width / 2, bounds.z + bounds.height / 2};
-  if (world.level() && !world.level()->floor().places.empty())
-    start = world.level()->cellOf(world.level()->floor().places.front());
+  if (planOf(world).level() && !planOf(world).level()->floor().places.empty())
+    start = planOf(world).level()->cellOf(planOf(world).level()->floor().places.front());
   map_->goTo(start);
   if (level) map_->fit(bounds);
   // A side world is a line from above.

@@ -66,7 +66,8 @@ void MainWindow::buildReplay() {
   // A floor that is seen whole stays so beside the drawer.
   connect(replay_, &ReplayDrawer::shownChanged, map_, [this](bool shown) {
     if (ofLevel() && map_->fitted())
-      map_->fit(document_.world()->bounds(), shown ? kWidth - map_->pictureRect().left() : 0);
+      map_->fit(planOf(*document_.world()).bounds(),
+                shown ? kWidth - map_->pictureRect().left() : 0);
   });
   connect(replay_, &ReplayDrawer::pictureChanged, map_, &MapView::setSpaces);
 }

@@ -9,6 +9,9 @@
 #include "app/window/stage_switch.h"
 #include "audit/holes.h"
 #include "base/seed.h"
+#include "recipe/cave_recipe.h"
+#include "strata/blocks.h"
+#include "world/world.h"
 
 namespace app {
 namespace {

@@ -1,6 +1,7 @@
 #include "app/window/showing.h"
 
 #include "output/legend.h"
+#include "recipe/level_recipe.h"
 
 namespace app {
 
@@ -35,12 +36,12 @@ void Showing::setBorders(bool shown) {
 void Showing::refresh() {
   stop_.request_stop();
   if (upTo_ != UpTo::Frame && upTo_ != UpTo::Heights) return show(document_.world());
-  acre::Recipe less = document_.world()->recipe();
+  acre::Recipe less = planOf(*document_.world()).recipe();
   if (upTo_ == UpTo::Frame) less.heightsOn = false;
   less.biomes.on = false;
-  less.level.on = false;
+  less.level->on = false;
   for (const auto& made : {document_.world(), world_})
-    if (made && made->recipe() == less) return show(made);
+    if (made && acre::planOf(*made).recipe() == less) return show(made);
   stop_ = {};
   document_.engine().executor().submit(
       acre::Priority::CoarseMap, [courier = courier_, &engine = document_.engine(),
@@ -64,10 +65,10 @@ void Showing::show(const std::shared_ptr<const acre::World>& world) {
   if (!picture.isData()) {
     if (upTo_ == UpTo::Frame || upTo_ == UpTo::Heights)
       picture = {acre::PictureKind::Height, {}, {}, false};
-    else if (upTo_ == UpTo::Biomes && !picture.ofBiomes() && world->biomes())
+    else if (upTo_ == UpTo::Biomes && !picture.ofBiomes() && planOf(*world).biomes())
       picture = {acre::PictureKind::Biome, {}, {}, false};
   }
-  picture.borders = borders_ && world->biomes();
+  picture.borders = borders_ && planOf(*world).biomes();
   map_.setEmptyNote(emptyNote(*world, picture));
   map_.show(world, picture);
   refreshLegend();
@@ -75,10 +76,10 @@ void Showing::show(const std::shared_ptr<const acre::World>& world) {
 }
 
 QString Showing::emptyNote(const acre::World& world, const acre::Picture& picture) const {
-  const acre::Recipe& recipe = world.recipe();
+  const acre::Recipe& recipe = planOf(world).recipe();
   if (picture.kind == acre::PictureKind::Composite || picture.kind == acre::PictureKind::Material) {
     if (!recipe.strataOn) return tr("Strata are switched off, so nothing has a material.");
-    if (world.bandsAreEmpty())
+    if (planOf(world).bandsAreEmpty())
       return tr("Strata: no band yet, so nothing has a material. Add one in Strata.");
   }
   if (!recipe.heightsOn) return tr("Heights take no part: flat at 0.");

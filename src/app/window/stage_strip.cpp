@@ -7,7 +7,10 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "cave/caves.h"
 #include "output/picture.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/level_recipe.h"
 
 namespace app {
 namespace {
@@ -169,7 +172,7 @@ void StageStrip::choose(Stage stage) {
 
 void StageStrip::refresh() {
   const acre::Recipe& recipe = document_.recipe();
-  const double sea = std::round(document_.world()->seaLevel() * 100) / 100;
+  const double sea = std::round(planOf(*document_.world()).seaLevel() * 100) / 100;
   tiles_[0]->setPicture(frameSign());
   tiles_[0]->setNote(recipe.frame.x || recipe.frame.z
                          ? tr("bounded, sea %1").arg(look::number(sea))
@@ -185,7 +188,7 @@ void StageStrip::refresh() {
   tiles_[3]->setNote(biomes == 1 ? tr("1 biome") : tr("%1 biomes").arg(biomes));
   tiles_[4]->setNote(bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands));
   const auto parts =
-      recipe.caves.tunnels.size() + recipe.caves.voids.size() + recipe.caves.automata.size();
+      recipe.caves->tunnels.size() + recipe.caves->voids.size() + recipe.caves->automata.size();
   const bool level = recipe.frame.kind == acre::WorldKind::Level;
   tiles_[5]->setText(level ? tr("Level") : tr("Caves"));
   tips_[5] = tipOf(5, level ? tr("The processes that make a floor, and the places that must be "
@@ -193,12 +196,12 @@ void StageStrip::refresh() {
                             : tr("Tunnel systems, noise voids and automata, dug into the ground."));
   tiles_[5]->setToolTip(tips_[5]);
   if (level)
-    tiles_[5]->setNote(tr("floor %1").arg(recipe.level.floor));
+    tiles_[5]->setNote(tr("floor %1").arg(recipe.level->floor));
   else
     tiles_[5]->setNote(parts == 0   ? tr("none")
                        : parts == 1 ? tr("1 part")
                                     : tr("%1 parts").arg(parts));
-  tiles_[5]->setOff(level ? !recipe.level.on : !recipe.caves.on);
+  tiles_[5]->setOff(level ? !recipe.level->on : !recipe.caves->on);
   tiles_[1]->setOff(!recipe.heightsOn);
   tiles_[2]->setOff(!recipe.climate.on);
   tiles_[3]->setOff(!recipe.biomes.on);
@@ -233,14 +236,14 @@ void StageStrip::requestPictures() {
         near.x += (grid.step - near.step) * kPictureWidth / 2;
         near.z += (grid.step - near.step) * kPictureHeight / 2;
         acre::Picture caves;
-        if (world->blocks() && world->caves()) {
-          const acre::AxisBounds range = world->vertical();
+        if (planOf(*world).blocks() && planOf(*world).caves()) {
+          const acre::AxisBounds range = planOf(*world).vertical();
           caves = {PictureKind::Slice, {}, {}, false};
-          caves.level = std::clamp(static_cast<int64_t>(world->seaLevel()) - 16, range.min,
+          caves.level = std::clamp(static_cast<int64_t>(planOf(*world).seaLevel()) - 16, range.min,
                                    range.min + range.extent - 1);
         }
         acre::Picture heights{PictureKind::Height, {}, {}, false};
-        if (world->level()) heights = {PictureKind::Field, acre::kHeightsId, {}, false};
+        if (planOf(*world).level()) heights = {PictureKind::Field, acre::kHeightsId, {}, false};
         const acre::Picture pictures[kStages] = {
             {},
             heights,

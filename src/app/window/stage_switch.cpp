@@ -2,6 +2,9 @@
 
 #include <QObject>
 
+#include "recipe/cave_recipe.h"
+#include "recipe/level_recipe.h"
+
 namespace app {
 namespace {
 
@@ -58,8 +61,8 @@ QString switchStage(acre::Recipe& recipe, Stage stage, bool& on) {
       on = recipe.strataOn = !recipe.strataOn;
       break;
     case Stage::Caves:
-      on = recipe.frame.kind == acre::WorldKind::Level ? (recipe.level.on = !recipe.level.on)
-                                                       : (recipe.caves.on = !recipe.caves.on);
+      on = recipe.frame.kind == acre::WorldKind::Level ? (recipe.level->on = !recipe.level->on)
+                                                       : (recipe.caves->on = !recipe.caves->on);
       break;
   }
   return {};

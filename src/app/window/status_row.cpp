@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "world/plan.h"
 
 namespace app {
 namespace {
@@ -11,12 +12,12 @@ namespace {
 /// Height, material and biome in words.
 QString contentsOf(const acre::World& world, const acre::CellValue& value) {
   if (value.material == acre::kOutside) return StatusRow::tr("outside the bounds");
-  const acre::Material* material = world.material(value.material);
+  const acre::Material* material = planOf(world).material(value.material);
   QString what =
       StatusRow::tr("height %1 · ").arg(look::number(std::round(value.height * 100) / 100.0)) +
       (material ? QString::fromStdString(material->name) : StatusRow::tr("unassigned: no band"));
-  if (!world.biomes() || value.biome == acre::kOutsideBiome) return what;
-  const acre::Biome* biome = world.biome(value.biome);
+  if (!planOf(world).biomes() || value.biome == acre::kOutsideBiome) return what;
+  const acre::Biome* biome = planOf(world).biome(value.biome);
   const QString name =
       biome ? QString::fromStdString(biome->name) : StatusRow::tr("no rule covers it");
   if (!what.endsWith(name)) what += QStringLiteral(" · ") + name;
@@ -43,8 +44,8 @@ StatusRow::StatusRow(QWidget* parent) : QWidget(parent) {
 
 void StatusRow::showCell(const acre::World& world, acre::Cell cell, const acre::CellValue& value,
                          bool underPointer) {
-  const acre::ChunkPos chunk = world.layout().chunkOf(cell);
-  const acre::Cell local = world.layout().localOf(cell);
+  const acre::ChunkPos chunk = planOf(world).layout().chunkOf(cell);
+  const acre::Cell local = planOf(world).layout().localOf(cell);
   cell_->setText(tr("%1x %2 z %3 · chunk %4, %5 · local %6, %7 · %8")
                      .arg(underPointer ? QString() : tr("viewpoint "), look::wholeNumber(cell.x),
                           look::wholeNumber(cell.z), look::wholeNumber(chunk.cx),

@@ -5,7 +5,8 @@
 #include <QWidget>
 
 #include "stream/stream.h"
-#include "world/world.h"
+#include "world/cell_value.h"
+#include "world/plan.h"
 
 namespace app {
 

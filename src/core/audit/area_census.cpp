@@ -8,8 +8,10 @@
 
 #include "base/fp_state.h"
 #include "base/parallel.h"
+#include "climate/biomes.h"
 #include "field/distribution.h"
 #include "recipe/validate.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {

@@ -9,7 +9,7 @@
 
 #include "base/result.h"
 #include "field/distribution.h"
-#include "world/world.h"
+#include "world/plan.h"
 
 namespace acre {
 

@@ -10,6 +10,11 @@
 #include <mutex>
 #include <set>
 
+#include "cave/caves.h"
+#include "recipe/edits.h"
+#include "strata/blocks.h"
+#include "world/world.h"
+
 namespace acre {
 
 Rect sampleVolume(const World& world) {

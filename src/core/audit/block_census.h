@@ -10,7 +10,8 @@
 #include <vector>
 
 #include "base/result.h"
-#include "world/world.h"
+#include "cave/cave_at.h"
+#include "world/plan.h"
 
 namespace acre {
 
@@ -35,7 +36,7 @@ struct OreFigures {
 /// What one part of the stage Caves has dug.
 struct CaveFigures {
   std::string id;
-  CaveStage::Part part = CaveStage::Part::None;
+  CavePart part = CavePart::None;
   uint64_t cells = 0;    ///< Below the surface.
   uint64_t flooded = 0;  ///< Of them.
 };

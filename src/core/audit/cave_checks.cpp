@@ -6,6 +6,9 @@
 #include <map>
 
 #include "audit/cave_figures.h"
+#include "cave/caves.h"
+#include "recipe/cave_recipe.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {
@@ -19,7 +22,7 @@ constexpr double kTooStraight = 0.88, kTooRound = 0.08, kMelted = 0.25, kTooOpen
 class CaveAuditor {
  public:
   CaveAuditor(const World& world, const std::stop_token& stop, std::vector<Check>& out)
-      : world_(world), caves_(world.recipe().caves), stop_(stop), out_(out) {}
+      : world_(world), caves_(*world.recipe().caves), stop_(stop), out_(out) {}
 
   bool run() {
     for (size_t part = 0; part < world_.caves()->tunnels().size(); ++part)
@@ -56,7 +59,7 @@ class CaveAuditor {
     }
     const std::string id = t.id;
     const auto set = [index](auto member, auto value) {
-      return [index, member, value](Recipe& r) { r.caves.tunnels[index].*member = value; };
+      return [index, member, value](Recipe& r) { r.caves->tunnels[index].*member = value; };
     };
     if (measured.empty()) {
       if (t.share > 0)

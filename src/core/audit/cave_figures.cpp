@@ -11,12 +11,15 @@
 #include <numbers>
 
 #include "base/fp_state.h"
+#include "cave/caves.h"
+#include "recipe/cave_recipe.h"
+#include "world/world.h"
 
 namespace acre {
 
 std::string FoundSystem::name(const World& world) const {
   const auto index = static_cast<size_t>(world.caves()->tunnels()[part].index);
-  return fmt::format("{} {}", world.recipe().caves.tunnels[index].id, system->name());
+  return fmt::format("{} {}", world.recipe().caves->tunnels[index].id, system->name());
 }
 
 const char* passageName(PassageKind kind) {

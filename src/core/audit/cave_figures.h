@@ -7,14 +7,15 @@
 #include <vector>
 
 #include "cave/open_spaces.h"
-#include "world/world.h"
+#include "cave/tunnel_system.h"
+#include "world/plan.h"
 
 namespace acre {
 
 /// A system of tunnels near a place.
 struct FoundSystem {
   size_t part = 0;  ///< Which of CaveStage::tunnels().
-  TunnelStage::Handle system;
+  TunnelHandle system;
   double distance = 0;  ///< From the place to the site, in cells, as the crow flies.
   double bearing = 0;   ///< Degrees from north, eastward.
 

@@ -82,8 +82,8 @@ std::optional<Roughness> measureRoughness(const SampleSites& sites, const std::s
 }
 
 SampleSites sitesOf(const World& world, const Field& field) {
-  const Frame& frame = world.recipe().frame;
-  return {frame.x, frame.z, field.widestFeature(), world.seed()};
+  const Frame& frame = planOf(world).recipe().frame;
+  return {frame.x, frame.z, field.widestFeature(), planOf(world).seed()};
 }
 
 void describe(const Distribution& d, FieldFigures& out) {
@@ -145,7 +145,7 @@ std::vector<OctaveFigure> octavesOf(const Layer& layer) {
 
 std::optional<FieldFigures> figuresOf(Engine& engine, const World& world, const FieldRecipe& recipe,
                                       const std::stop_token& stop) {
-  const Field* field = world.field(recipe.id);
+  const Field* field = planOf(world).field(recipe.id);
   if (!field) return {};
   const FpState fp;
   FieldFigures out;
@@ -154,7 +154,7 @@ std::optional<FieldFigures> figuresOf(Engine& engine, const World& world, const 
   const auto distribution = engine.distribution(world, *field, stop);
   if (!distribution) return {};
   describe(*distribution, out);
-  const Kernels& kernels = world.kernels();
+  const Kernels& kernels = planOf(world).kernels();
   const auto rough = measureRoughness(
       sitesOf(world, *field), stop,
       [&](const Points& p, float* v) { field->points(kernels, p, v); }, nullptr);
@@ -170,7 +170,7 @@ std::optional<FieldFigures> figuresOf(Engine& engine, const World& world, const 
 
 std::optional<FieldFigures> layerFigures(const World& world, const FieldRecipe& recipe,
                                          const std::string& layerId, const std::stop_token& stop) {
-  const Field* field = world.field(recipe.id);
+  const Field* field = planOf(world).field(recipe.id);
   const int at = field ? field->stepOf(layerId) : -1;
   const auto layer = std::find_if(recipe.layers.begin(), recipe.layers.end(),
                                   [&](const Layer& l) { return l.id == layerId; });
@@ -183,7 +183,7 @@ std::optional<FieldFigures> layerFigures(const World& world, const FieldRecipe& 
   out.name = layer->name;
   out.source = sourceWords(layer->source);
   out.octaves = octavesOf(*layer);
-  const Kernels& kernels = world.kernels();
+  const Kernels& kernels = planOf(world).kernels();
   std::vector<float> values;
   float before[Kernels::kMostPoints];
   const auto rough = measureRoughness(

@@ -6,6 +6,8 @@
 
 #include "audit/area_census.h"
 #include "base/fp_state.h"
+#include "climate/biomes.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {

@@ -10,6 +10,8 @@
 
 namespace acre {
 
+class Chart;  // climate/chart.h
+
 /// Chart values and base heights of the sites of the world's sample, row by row.
 struct ChartSample {
   std::vector<float> x;

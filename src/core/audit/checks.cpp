@@ -12,7 +12,10 @@
 #include "audit/ground_checks.h"
 #include "audit/level_audit.h"
 #include "audit/plumb.h"
+#include "climate/biomes.h"
 #include "recipe/validate.h"
+#include "strata/bands.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {
@@ -411,10 +414,10 @@ class Auditor {
     const auto census = censusOfSample(world_, stop_);
     if (!census || census->unassigned == 0) return;
     add({"unassigned",
-         fmt::format(
-             "{} of the world has no material, for example at {},{}",
-             percentText(static_cast<double>(census->unassigned) / static_cast<double>(census->cells)),
-             census->firstHole->x, census->firstHole->z),
+         fmt::format("{} of the world has no material, for example at {},{}",
+                     percentText(static_cast<double>(census->unassigned) /
+                                 static_cast<double>(census->cells)),
+                     census->firstHole->x, census->firstHole->z),
          Check::Stage::Strata,
          "/strata/bands",
          {},

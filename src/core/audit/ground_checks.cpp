@@ -7,6 +7,7 @@
 
 #include "audit/plumb.h"
 #include "recipe/validate.h"
+#include "strata/blocks.h"
 #include "world/world.h"
 
 namespace acre {
@@ -93,8 +94,8 @@ class GroundAuditor {
         {"open-steps",
          fmt::format("{} of the cells stand two or more above a neighbour: with one cell a column "
                      "holes open beside them, up to {} deep, as at {},{}",
-                     percentText(static_cast<double>(steep_) / static_cast<double>(seen_)), deepest_,
-                     steepest_->x, steepest_->z),
+                     percentText(static_cast<double>(steep_) / static_cast<double>(seen_)),
+                     deepest_, steepest_->x, steepest_->z),
          Check::Stage::Heights,
          "/heights/fillDown",
          {},

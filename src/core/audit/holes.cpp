@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <vector>
 
+#include "world/world.h"
+
 namespace acre {
 
 std::optional<Cell> nearestHole(const World& world, Cell from, const std::stop_token& stop) {

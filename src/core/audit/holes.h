@@ -4,7 +4,7 @@
 #include <optional>
 #include <stop_token>
 
-#include "world/world.h"
+#include "world/plan.h"
 
 namespace acre {
 

@@ -10,6 +10,8 @@
 
 #include "cave/level_stage.h"
 #include "cave/open_spaces.h"
+#include "recipe/edits.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {
@@ -143,7 +145,7 @@ Result<FloorTrials> tryFloors(const Recipe& recipe, int floor, int64_t first, in
         trial.fault = made.error().text();
       } else {
         trial.figures = figuresOf(**made, (*made)->plane);
-        for (const std::string& fault : faultsOf(one.level, **made, (*made)->plane))
+        for (const std::string& fault : faultsOf(*one.level, **made, (*made)->plane))
           trial.fault += (trial.fault.empty() ? "" : "; ") + fault;
       }
       const std::lock_guard lock(telling);
@@ -163,7 +165,7 @@ bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Che
   const LevelStage* stage = world.level();
   if (!stage) return true;
   const Recipe& recipe = world.recipe();
-  const Level& level = recipe.level;
+  const Level& level = *recipe.level;
   const Rect& bounds = world.bounds();
   const auto add = [&](const char* id, std::string sentence, std::string pointer,
                        std::string subject, std::string mend, std::function<void(Recipe&)> apply,
@@ -202,7 +204,7 @@ bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Che
       add("idle-process",
           fmt::format("\"{}\" changes no cell of floor {}", process.name, level.floor),
           fmt::format("/level/processes/{}", k), process.id, "switch it off",
-          [k](Recipe& r) { r.level.processes[k].on = false; }, {});
+          [k](Recipe& r) { r.level->processes[k].on = false; }, {});
   }
   if (stop.stop_requested()) return false;
 

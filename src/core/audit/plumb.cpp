@@ -6,7 +6,18 @@
 
 #include "audit/cave_figures.h"
 #include "base/fp_state.h"
+#include "cave/caves.h"
+#include "cave/level_stage.h"
+#include "climate/biomes.h"
+#include "field/field.h"
+#include "noise/kernels.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/level_recipe.h"
 #include "recipe/validate.h"
+#include "strata/bands.h"
+#include "strata/blocks.h"
+#include "world/block_value.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {
@@ -277,7 +288,7 @@ GroundNames namesOf(const Recipe& recipe, const std::string& biomeId, const Bloc
 
 void fillLevel(const World& world, const CellValue& value, Plumb& plumb) {
   const Recipe& recipe = world.recipe();
-  const Level& level = recipe.level;
+  const Level& level = *recipe.level;
   PlumbLevel& out = plumb.level.emplace();
   out.at = *value.level;
   out.open = world.isOpen(plumb.cell);
@@ -327,13 +338,13 @@ void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
                        : cave.part == CaveStage::Part::Void ? "voids"
                                                             : "automata";
     const auto index = static_cast<size_t>(cave.index);
-    block.cave = cave.part == CaveStage::Part::Tunnel ? recipe.caves.tunnels[index].id
-                 : cave.part == CaveStage::Part::Void ? recipe.caves.voids[index].id
-                                                      : recipe.caves.automata[index].id;
+    block.cave = cave.part == CaveStage::Part::Tunnel ? recipe.caves->tunnels[index].id
+                 : cave.part == CaveStage::Part::Void ? recipe.caves->voids[index].id
+                                                      : recipe.caves->automata[index].id;
     if (cave.tunnel.system) block.system = cave.tunnel.system->name();
     block.pointer = fmt::format("/caves/{}/{}", list, index);
   } else if (cave.kind >= 0) {
-    block.caveKind = recipe.caves.kinds[static_cast<size_t>(cave.kind)].id;
+    block.caveKind = recipe.caves->kinds[static_cast<size_t>(cave.kind)].id;
     if (at.material != at.ground) block.pointer = fmt::format("/caves/kinds/{}", cave.kind);
   }
 }

@@ -6,7 +6,11 @@
 #include <string>
 #include <vector>
 
-#include "world/world.h"
+#include "climate/regions.h"
+#include "climate/relief.h"
+#include "world/block_value.h"
+#include "world/cell_value.h"
+#include "world/plan.h"
 
 namespace acre {
 

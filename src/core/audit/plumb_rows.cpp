@@ -6,6 +6,10 @@
 
 #include "audit/cave_figures.h"
 #include "audit/plumb.h"
+#include "cave/caves.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/level_recipe.h"
+#include "world/block_value.h"
 
 namespace acre {
 

@@ -13,8 +13,10 @@
 #include "audit/plumb.h"
 #include "recipe/validate.h"
 #include "stream/stream.h"
+#include "world/block_value.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {

@@ -10,7 +10,7 @@
 
 #include "base/hash.h"
 #include "base/result.h"
-#include "world/world.h"
+#include "world/plan.h"
 
 namespace acre {
 

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/seed.h"
+#include "world/world.h"
 
 namespace acre {
 

@@ -10,13 +10,6 @@
 
 namespace acre {
 
-/// What lies beyond the edges of a bounded grid.
-enum class GridEdge {
-  Filled,  ///< Solid cells.
-  Empty,   ///< Open cells.
-  Left     ///< Nothing acts there: cells at the edge stay as they are.
-};
-
 /// Cells of a box, one bit each, x fastest, then z, then y; a plane has one level.
 class BitGrid {
  public:

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/hash.h"
+#include "recipe/cave_recipe.h"
 
 namespace acre {
 namespace {
@@ -78,7 +79,7 @@ auto AutomatonTiles::tile(const TileKey& key, const std::stop_token& stop) const
       }
     }
     // What lies beyond the margin spreads one cell a step and does not reach the middle.
-    Automaton automaton(rule_, static_cast<GridEdge>(layer_.edge), layer_.volume ? 2 : 1);
+    Automaton automaton(rule_, layer_.edge, layer_.volume ? 2 : 1);
     if (!automaton.run(grid, n, stop)) return nullptr;
     const int64_t first = layer_.volume ? std::max(bottom_, key.y * side) : y0;
     const int64_t last = layer_.volume ? std::min(top_, (key.y + 1) * side) : y1;
@@ -155,8 +156,7 @@ auto AutomatonTiles::at(Cell cell, int64_t y, float height) const -> At {
       for (int32_t i = 0; i < wide; ++i)
         grid.set(i, k, static_cast<int32_t>(level - y0),
                  solidAtFirst(cell.x - n + i, level, cell.z - n + k));
-  Automaton(rule_, static_cast<GridEdge>(layer_.edge), layer_.volume ? 2 : 1)
-      .run(grid, layer_.steps);
+  Automaton(rule_, layer_.edge, layer_.volume ? 2 : 1).run(grid, layer_.steps);
   const auto here = static_cast<int32_t>(at - y0);
   for (int32_t j = std::max(0, here - 1); j < std::min(grid.levels(), here + 2); ++j)
     for (int32_t k = n - 1; k <= n + 1; ++k)

@@ -8,7 +8,9 @@
 #include "base/memo.h"
 #include "base/result.h"
 #include "cave/automaton.h"
+#include "cave/cave_at.h"
 #include "cave/voids.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/recipe.h"
 
 namespace acre {
@@ -32,13 +34,7 @@ class AutomatonTiles {
             uint16_t* out, const std::stop_token& stop) const;
 
   /// One cell, stepped cell by cell.
-  struct At {
-    bool open = false;
-    int floor = -1;       ///< Index of the floor; -1 in a volume or between floors.
-    bool within = false;  ///< The automaton reaches this level.
-    float depth = 0;
-    int neighbours = 0;  ///< Solid ones, after the last step.
-  };
+  using At = AutomatonAt;
   At at(Cell cell, int64_t y, float height) const;
 
   /// True when some level from y up to y + count - 1 may be opened.

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <cstring>
 
+#include "recipe/cave_recipe.h"
 #include "strata/material_index.h"
 
 namespace acre {

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "cave/automaton_tiles.h"
+#include "cave/cave_at.h"
 #include "cave/tunnels.h"
 #include "cave/voids.h"
 #include "field/compiler.h"
@@ -31,6 +32,26 @@ struct CaveInputs {
   MemoLimit memo;
 };
 
+/// Ground above a block of samples: heights of all cells from kApron before its first column to
+/// kApron behind its last, whatever the step; and moistures of its columns.
+struct CaveColumns {
+  /// Cells around a block whose heights are looked at.
+  static constexpr int64_t kApron = 2;
+  int64_t x = 0, z = 0, step = 1;
+  int32_t width = 0, depth = 0;
+  std::vector<float> heights;
+  std::vector<float> moistures;  ///< Empty where no kind asks.
+  int64_t fineWidth() const { return (width - 1) * step + 1 + 2 * kApron; }
+  int64_t fineDepth() const { return (depth - 1) * step + 1 + 2 * kApron; }
+  float height(int64_t i, int64_t k, int64_t dx = 0, int64_t dz = 0) const {
+    return heights[static_cast<size_t>((k * step + dz + kApron) * fineWidth() + i * step + dx +
+                                       kApron)];
+  }
+  uint64_t bytes() const {
+    return sizeof(CaveColumns) + (heights.size() + moistures.size()) * sizeof(float);
+  }
+};
+
 /// Immutable and thread-safe. Tunnels come first, then voids, then automata, each in the order of
 /// the recipe; a cell belongs to the first that holds it. What is held, and is ground, becomes open
 /// or cave water. Ground straight under a held cell is a floor, other ground that shares a side
@@ -53,25 +74,8 @@ class CaveStage {
   static Result<std::shared_ptr<const CaveStage>> compile(const CaveInputs& inputs,
                                                           const Kernels& kernels, StagePool* pool);
 
-  /// Cells around a block whose heights are looked at.
-  static constexpr int64_t kApron = 2;
-  /// Ground above a block of samples: heights of all cells from kApron before its first column to
-  /// kApron behind its last, whatever the step; and moistures of its columns.
-  struct Columns {
-    int64_t x = 0, z = 0, step = 1;
-    int32_t width = 0, depth = 0;
-    std::vector<float> heights;
-    std::vector<float> moistures;  ///< Empty where no kind asks.
-    int64_t fineWidth() const { return (width - 1) * step + 1 + 2 * kApron; }
-    int64_t fineDepth() const { return (depth - 1) * step + 1 + 2 * kApron; }
-    float height(int64_t i, int64_t k, int64_t dx = 0, int64_t dz = 0) const {
-      return heights[static_cast<size_t>((k * step + dz + kApron) * fineWidth() + i * step + dx +
-                                         kApron)];
-    }
-    uint64_t bytes() const {
-      return sizeof(Columns) + (heights.size() + moistures.size()) * sizeof(float);
-    }
-  };
+  static constexpr int64_t kApron = CaveColumns::kApron;
+  using Columns = CaveColumns;
   bool asksMoisture() const { return moisture_ != nullptr; }
   const Field* moisture() const { return moisture_.get(); }
 
@@ -87,20 +91,8 @@ class CaveStage {
               uint16_t* held, const std::stop_token& stop) const;
 
   /// One cell, by the plain scalar code.
-  enum class Part { None, Tunnel, Void, Automaton };
-  struct At {
-    Part part = Part::None;
-    int index = -1;  ///< Of the part in its list of the recipe.
-    MaterialIndex holds = kOpen;
-    float depth = 0;  ///< Of the cell below the surface of its column.
-    TunnelStage::At tunnel;
-    VoidPlan::At noise;
-    AutomatonTiles::At automaton;
-    bool keptOff = false;  ///< The sea is too near; it would be held otherwise.
-    bool floor = false, wall = false;
-    int kind = -1;  ///< Index of the cave kind that lines it, or -1.
-    float moisture = 0;
-  };
+  using Part = CavePart;
+  using At = CaveAt;
   /// ground: what the stages before made of the cell.
   At at(Cell cell, int64_t y, MaterialIndex ground) const;
   /// The same of a cell on its own: not what it lines.

@@ -151,7 +151,7 @@ Status LevelMaker::run(size_t process, int floor, LevelFloor& out, const Watch& 
     if (!rule) return rule.error();
     // The margin is what lies beyond the edge: the automaton works within it.
     BitGrid inner = innerOf(plane, margin);
-    Automaton steps(*rule, static_cast<GridEdge>(automaton->edge), 1);
+    Automaton steps(*rule, automaton->edge, 1);
     const int count = between(automaton->steps.wholeOn(floor), 0, 1000);
     for (int n = 0; n < count; ++n) {
       if (!steps.run(inner, 1, stop)) return cancelled();
@@ -410,9 +410,8 @@ auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop
     if (!rule) return rule.error();
     for (size_t n = 1; n < steps.size(); ++n) {
       if (stop.stop_requested()) return cancelled();
-      compare(
-          steppedBack(innerOf(steps[n - 1], margin), *rule, static_cast<GridEdge>(automaton->edge)),
-          innerOf(steps[n], margin));
+      compare(steppedBack(innerOf(steps[n - 1], margin), *rule, automaton->edge),
+              innerOf(steps[n], margin));
     }
   } else if (const auto* body = std::get_if<LevelBody>(&one.what)) {
     // The body alone, whatever it is put onto.

@@ -7,6 +7,7 @@
 
 #include "base/draws.h"
 #include "field/compiler.h"
+#include "recipe/cave_recipe.h"
 
 namespace acre {
 namespace {
@@ -224,7 +225,9 @@ struct TunnelStage::Maker {
       if (const Added added = once(attempt * 1000); added != Added::No) return added == Added::Yes;
     return true;
   }
-  int32_t lower(uint64_t what) const { return static_cast<int32_t>(pickDraw(draw(what), t.up + 1)); }
+  int32_t lower(uint64_t what) const {
+    return static_cast<int32_t>(pickDraw(draw(what), t.up + 1));
+  }
 
   bool passages() {
     Heading ahead{1, 0};
@@ -255,8 +258,8 @@ struct TunnelStage::Maker {
   Added arm(const Heading& ahead, uint64_t d) {
     const std::vector<uint32_t>& main = system.passages.front().lattice;
     const auto count = static_cast<int64_t>(main.size());
-    const auto at =
-        static_cast<size_t>(count / 3 + pickDraw(draw(d + kJunction), std::max<int64_t>(1, count / 3)));
+    const auto at = static_cast<size_t>(
+        count / 3 + pickDraw(draw(d + kJunction), std::max<int64_t>(1, count / 3)));
     const uint32_t from = main[at];
     const float side = (draw(d + kArmSide) >> 63) != 0 ? 1.0f : -1.0f;
     float x = -ahead.z * side + ahead.x * 0.4f, z = ahead.x * side + ahead.z * 0.4f;

@@ -9,46 +9,14 @@
 #include "base/memo.h"
 #include "base/result.h"
 #include "cave/automaton.h"
+#include "cave/cave_at.h"
 #include "cave/land_heights.h"
 #include "cave/lattice_path.h"
 #include "cave/voids.h"
 #include "noise/kernels.h"
+#include "recipe/cave_recipe.h"
 
 namespace acre {
-
-/// A point of a passage's centre line, in cells from the lower corner of the site's cell.
-struct BorePoint {
-  float x, y, z;
-  float radius;  ///< Of the bore there, before the walls stray.
-};
-
-enum class PassageKind {
-  Main,  ///< From the site.
-  Arm,   ///< Leaves the main one.
-  Own,   ///< Starts and ends on its own.
-  Shaft  ///< From the site up to the open air.
-};
-
-struct Passage {
-  PassageKind kind = PassageKind::Main;
-  std::vector<BorePoint> points;  ///< At least two.
-  std::vector<uint32_t> lattice;  ///< Lattice points that it runs along; not of shafts.
-};
-
-/// One system. Immutable once made.
-struct TunnelSystem {
-  int64_t squareX = 0, squareZ = 0;
-  int64_t x = 0, y = 0, z = 0;  ///< Cell of the site.
-  float surface = 0;            ///< Height of the column above it.
-  std::vector<Passage> passages;
-  bool mouth = false;
-  int64_t floodedBelow = 0;           ///< Cells with y below it hold its water.
-  int64_t low[3] = {}, high[3] = {};  ///< Cells x, y, z that bores may hold, both included.
-
-  uint64_t bytes() const;
-  /// "S12,-3": what its square is called.
-  std::string name() const;
-};
 
 /// Everything that the systems of one Tunnels depend on.
 struct TunnelInputs {
@@ -80,7 +48,7 @@ class TunnelStage {
                                                             const Kernels& kernels, MemoLimit memo,
                                                             const std::string& where);
 
-  using Handle = std::shared_ptr<const TunnelSystem>;
+  using Handle = TunnelHandle;
   /// The system of a square; nothing when it has none or the search was stopped.
   Handle system(int64_t squareX, int64_t squareZ, const std::stop_token& stop = {}) const;
   /// Systems of all squares that a rectangle touches, grown by the reach: those that may open any
@@ -98,14 +66,7 @@ class TunnelStage {
   BitGrid cellsOf(const TunnelSystem& system) const;
 
   /// One cell, by the plain scalar code.
-  struct At {
-    Handle system;  ///< Nothing: no bore holds it.
-    int passage = -1;
-    int stretch = -1;      ///< From point `stretch` to the next.
-    float distance = 0;    ///< To its centre line.
-    float radius = 0;      ///< Of the bore there, walls included.
-    bool flooded = false;  ///< By any system that holds it.
-  };
+  using At = TunnelAt;
   At at(Cell cell, int64_t y) const;
   /// True when the shaft of some mouth holds a cell. Systems are made only where a site is near.
   bool shaftAt(Cell cell, int64_t y) const;

@@ -5,6 +5,7 @@
 #include <cstring>
 
 #include "field/compiler.h"
+#include "recipe/cave_recipe.h"
 
 namespace acre {
 namespace {

@@ -7,8 +7,10 @@
 #include <vector>
 
 #include "base/result.h"
+#include "cave/cave_at.h"
 #include "field/tables.h"
 #include "noise/kernels.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/recipe.h"
 
 namespace acre {
@@ -36,12 +38,7 @@ class VoidPlan {
             const SeaGuard& guard, uint16_t mark, uint16_t* out) const;
 
   /// One cell, by the plain scalar code; height: of its column.
-  struct At {
-    bool open = false;
-    float depth = 0;
-    float factor = 0;             ///< By the curve.
-    float first = 0, second = 0;  ///< Values of the noises.
-  };
+  using At = VoidAt;
   At at(Cell cell, int64_t y, float height) const;
 
   bool underSea() const { return underSea_; }

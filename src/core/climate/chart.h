@@ -4,16 +4,11 @@
 #include <memory>
 #include <vector>
 
+#include "base/indices.h"
 #include "noise/kernels.h"
 #include "recipe/recipe.h"
 
 namespace acre {
-
-/// Index of a biome in a world: 0 is none (no rule covers the cell), i + 1 is member i of the list.
-using BiomeIndex = uint16_t;
-inline constexpr BiomeIndex kNoBiome = 0;
-/// Marks samples outside the world's bounds.
-inline constexpr BiomeIndex kOutsideBiome = 0xFFFF;
 
 /// Everything that a chart depends on.
 struct ChartInputs {

@@ -5,7 +5,7 @@
 #include <span>
 #include <vector>
 
-#include "recipe/recipe.h"
+#include "recipe/field_recipe.h"
 
 namespace acre {
 

@@ -5,6 +5,7 @@
 #include <bit>
 
 #include "mesh/smooth.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {

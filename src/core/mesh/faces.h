@@ -10,7 +10,7 @@
 
 #include "base/coords.h"
 #include "base/result.h"
-#include "world/world.h"
+#include "world/plan.h"
 
 namespace acre {
 

@@ -59,7 +59,7 @@ Result<std::shared_ptr<const Chunk>> MeshSource::makeChunk(ChunkPos pos,
     Error error = meshes.error();
     if (error.code != Error::Code::Cancelled)
       error.where = fmt::format("chunk {}, stage blocks, seed {}", chunkText(layout(), pos),
-                                world_->recipe().seed);
+                                planOf(*world_).recipe().seed);
     return error;
   }
   auto chunk = std::make_shared<Chunk>();

@@ -4,7 +4,7 @@
 #include <memory>
 
 #include "mesh/faces.h"
-#include "world/world.h"
+#include "world/plan.h"
 
 namespace acre {
 
@@ -15,8 +15,8 @@ class MeshSource final : public ChunkSource {
   MeshSource(std::shared_ptr<const World> world, const FaceOptions& options)
       : world_(std::move(world)), options_(options) {}
 
-  const ChunkLayout& layout() const override { return world_->groundLayout(); }
-  const Rect& bounds() const override { return world_->bounds(); }
+  const ChunkLayout& layout() const override { return planOf(*world_).groundLayout(); }
+  const Rect& bounds() const override { return planOf(*world_).bounds(); }
   uint64_t largestChunkBytes() const override;
   uint64_t workBytes() const override;
 

@@ -14,7 +14,7 @@
 #include <vector>
 
 #include "base/coords.h"
-#include "recipe/recipe.h"
+#include "recipe/field_recipe.h"
 
 namespace acre {
 

@@ -22,11 +22,11 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
     out["first"] = {chunk.rect.x, chunk.rect.z};
     out["size"] = {chunk.rect.width, chunk.rect.height};
   }
-  out["seed"] = world.recipe().seed;
-  out["recipe"] = recipeId(world.recipe()).hex();
+  out["seed"] = planOf(world).recipe().seed;
+  out["recipe"] = recipeId(planOf(world).recipe()).hex();
   out["hash"] = chunkHash(world, chunk).hex();
   out["palette"] = {kUnassignedId};
-  for (const Material& m : world.recipe().materials) out["palette"].push_back(m.id);
+  for (const Material& m : planOf(world).recipe().materials) out["palette"].push_back(m.id);
   // Floats print in the shortest form that reads back equal, which a detour over double would lose.
   std::string heights;
   for (const float h : chunk.heights)
@@ -51,7 +51,7 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
       for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.height; ++z)
         for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.width; ++x, ++i)
           fmt::format_to(std::back_inserter(text), "{},{},{},{}\n", x, y, z,
-                         world.materialId(chunk.materials[i]));
+                         planOf(world).materialId(chunk.materials[i]));
     return text;
   }
   const bool fills = !chunk.fill.empty();
@@ -59,7 +59,7 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
   for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.rect.height; ++z)
     for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.rect.width; ++x, ++i)
       fmt::format_to(std::back_inserter(text), "{},{},{},{}{}\n", x, z, chunk.heights[i],
-                     world.materialId(chunk.materials[i]),
+                     planOf(world).materialId(chunk.materials[i]),
                      fills ? fmt::format(",{}", chunk.fill[i]) : "");
   return text;
 }

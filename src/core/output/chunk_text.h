@@ -4,7 +4,7 @@
 #include <filesystem>
 #include <string>
 
-#include "world/world.h"
+#include "world/plan.h"
 
 namespace acre {
 

@@ -4,6 +4,9 @@
 
 #include <algorithm>
 
+#include "climate/biomes.h"
+#include "recipe/level_recipe.h"
+
 namespace acre {
 
 namespace {
@@ -16,18 +19,19 @@ uint32_t colourOf(const Thing& thing) {
 
 /// How biomes pass into each other, when they change the height.
 std::string blendText(const World& world) {
-  const Biomes& biomes = world.recipe().biomes;
-  return world.biomes()->byRegion()
+  const Biomes& biomes = planOf(world).recipe().biomes;
+  return planOf(world).biomes()->byRegion()
              ? fmt::format("Heights blend over {:g} cells of ground", biomes.border.ground)
              : fmt::format("Heights blend over {:g} % of the chart", biomes.border.chart * 100);
 }
 
 std::vector<LegendEntry> biomeLegend(const World& world) {
   std::vector<LegendEntry> entries;
-  for (const Biome& biome : world.recipe().biomes.list)
+  for (const Biome& biome : planOf(world).recipe().biomes.list)
     entries.push_back({biome.name, colourOf(biome), false});
   entries.push_back({"No rule covers it", 0, true});
-  if (world.biomes()->shapesHeight()) entries.push_back({blendText(world), kNoSwatch, false});
+  if (planOf(world).biomes()->shapesHeight())
+    entries.push_back({blendText(world), kNoSwatch, false});
   return entries;
 }
 
@@ -35,8 +39,9 @@ std::vector<LegendEntry> biomeLegend(const World& world) {
 std::vector<LegendEntry> greyLegend(const World& world, const Picture& picture,
                                     const Palette& palette) {
   std::vector<LegendEntry> entries;
-  const ClimateAxis* axis =
-      picture.kind == PictureKind::Field ? climateAxisOf(world.recipe(), picture.field) : nullptr;
+  const ClimateAxis* axis = picture.kind == PictureKind::Field
+                                ? climateAxisOf(planOf(world).recipe(), picture.field)
+                                : nullptr;
   for (int i = 4; i >= 0; --i) {
     const float value =
         palette.low() + (palette.high() - palette.low()) * static_cast<float>(i) / 4;
@@ -54,9 +59,9 @@ namespace {
 
 std::vector<LegendEntry> entriesOf(const World& world, const Picture& picture) {
   std::vector<LegendEntry> entries;
-  const Recipe& recipe = world.recipe();
+  const Recipe& recipe = planOf(world).recipe();
   const Palette palette(world, picture);
-  if (picture.ofBiomes() && !world.biomes()) return {{"Biomes are off", kNoSwatch, false}};
+  if (picture.ofBiomes() && !planOf(world).biomes()) return {{"Biomes are off", kNoSwatch, false}};
   if (picture.kind == PictureKind::Biome) return biomeLegend(world);
   if (picture.kind == PictureKind::Uncovered)
     return {{"No rule covers it", 0, true}, {"Some rule does", palette.thingColour(1), false}};
@@ -64,7 +69,8 @@ std::vector<LegendEntry> entriesOf(const World& world, const Picture& picture) {
     const Regions& regions = recipe.biomes.regions;
     entries.push_back({fmt::format("A tone a region, about {:g} cells across", regions.size),
                        regionTone(0), false});
-    if (world.biomes()->shapesHeight()) entries.push_back({blendText(world), kNoSwatch, false});
+    if (planOf(world).biomes()->shapesHeight())
+      entries.push_back({blendText(world), kNoSwatch, false});
     return entries;
   }
   if (picture.isTinted()) {
@@ -113,7 +119,7 @@ std::vector<LegendEntry> entriesOf(const World& world, const Picture& picture) {
 
 std::vector<LegendEntry> legendOf(const World& world, const Picture& picture, int64_t step) {
   auto entries = entriesOf(world, picture);
-  for (const std::string& what : world.approximations(step))
+  for (const std::string& what : planOf(world).approximations(step))
     entries.push_back({"Approximate so far out: " + what, kNoSwatch, false});
   return entries;
 }

@@ -14,6 +14,7 @@
 #include "base/atomic_file.h"
 #include "base/parallel.h"
 #include "base/version.h"
+#include "noise/kernels.h"
 #include "output/contours.h"
 #include "output/tiff.h"
 #include "recipe/json.h"
@@ -84,9 +85,9 @@ struct Grey16 {
       const double value = (static_cast<double>(values[i]) - low) * scale;
       if (!(value >= -0.5 && value < 65535.5))
         return invalidInput(fmt::format("the value {} at {},{} leaves the range", values[i],
-                                  strip.inner.x + static_cast<int64_t>(i) * strip.inner.step,
-                                  strip.inner.z + j * strip.inner.step),
-                      "--range", "a range that holds every value of the picture");
+                                        strip.inner.x + static_cast<int64_t>(i) * strip.inner.step,
+                                        strip.inner.z + j * strip.inner.step),
+                            "--range", "a range that holds every value of the picture");
       out[i] = static_cast<uint16_t>(value + 0.5);  // NOLINT: at least 0, see above.
     }
     return done();
@@ -267,9 +268,9 @@ class CsvSink : public Sink {
       if (i) row += ',';
       const MaterialIndex thing = strip.things[static_cast<size_t>(first + i)];
       if (show_.kind == PictureKind::Material)
-        row += world_.materialId(thing);
+        row += planOf(world_).materialId(thing);
       else if (show_.kind == PictureKind::Biome)
-        row += world_.biomeId(thing);
+        row += planOf(world_).biomeId(thing);
       else if (show_.kind == PictureKind::Region && thing != kOutside)
         fmt::format_to(std::back_inserter(row), "{}", strip.marks[static_cast<size_t>(first + i)]);
       else if (show_.kind == PictureKind::Uncovered && thing != kOutside)
@@ -304,34 +305,38 @@ Status checkRequest(const World& world, const MapRequest& request) {
   const auto sideFits = [&](int32_t n) { return n >= 1 && n <= longest; };
   if (!sideFits(grid.width) || !sideFits(grid.height))
     return invalidInput(fmt::format("{} x {} cells", grid.width, grid.height), "--size",
-                  fmt::format("1 to {} cells a side", longest));
+                        fmt::format("1 to {} cells a side", longest));
   if (Status fits = checkGrid(withRim(grid)); !fits) return fits;
   if (Status known = checkPicture(world, request.show); !known) return known;
   const bool csvThings =
       request.format == MapFormat::Csv && request.show.kind != PictureKind::Composite;
   if (request.format != MapFormat::Png8 && !request.show.isData() && !csvThings)
     return invalidInput(fmt::format("this format cannot show {}", nameOf(request.show)), "--show",
-                  request.format == MapFormat::Csv
-                      ? "any picture but composite"
-                      : "height, base, grey, slope, border, field:ID, layer:ID");
+                        request.format == MapFormat::Csv
+                            ? "any picture but composite"
+                            : "height, base, grey, slope, border, field:ID, layer:ID");
   if (request.format == MapFormat::Svg && !(request.style.contours > 0))
-    return invalidInput("lines without an interval", "--contours", "altitudes between lines, above 0");
+    return invalidInput("lines without an interval", "--contours",
+                        "altitudes between lines, above 0");
   if (!(request.style.contours >= 0 && request.style.contours <= 1e6))
-    return invalidInput(fmt::format("{}", request.style.contours), "--contours", "above 0, at most 1e6");
+    return invalidInput(fmt::format("{}", request.style.contours), "--contours",
+                        "above 0, at most 1e6");
   if (request.range &&
       !(request.range->first < request.range->second && std::isfinite(request.range->first) &&
         std::isfinite(request.range->second)))
-    return invalidInput(fmt::format("{},{} is not a range", request.range->first, request.range->second),
-                  "--range", "LOW,HIGH with LOW below HIGH");
+    return invalidInput(
+        fmt::format("{},{} is not a range", request.range->first, request.range->second), "--range",
+        "LOW,HIGH with LOW below HIGH");
   if (is16Bit(request.format) && !request.range && request.show.kind >= PictureKind::Slope)
-    return invalidInput(fmt::format("the reach of {} is not known beforehand", nameOf(request.show)),
-                  "--range", "LOW,HIGH, the values that 0 and 65535 stand for");
-  if (is16Bit(request.format) && world.bounded() &&
+    return invalidInput(
+        fmt::format("the reach of {} is not known beforehand", nameOf(request.show)), "--range",
+        "LOW,HIGH, the values that 0 and 65535 stand for");
+  if (is16Bit(request.format) && planOf(world).bounded() &&
       intersection({grid.x, grid.z, grid.width * grid.step, grid.height * grid.step},
-                   world.bounds()) !=
+                   planOf(world).bounds()) !=
           Rect{grid.x, grid.z, grid.width * grid.step, grid.height * grid.step})
     return invalidInput("part of the picture lies outside the world, where there is no height",
-                  "--centre and --size", "an area within the bounds");
+                        "--centre and --size", "an area within the bounds");
   return done();
 }
 
@@ -376,7 +381,7 @@ Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& req
   const auto height = static_cast<uint32_t>(request.grid.height);
   TextPairs texts = originTexts(world, request.grid, nameOf(request.show));
   if (is16Bit(request.format)) {
-    const Range reach = possibleSurface(world.recipe());
+    const Range reach = possibleSurface(planOf(world).recipe());
     const auto range = request.range.value_or(std::pair(
         std::floor(reach.low), std::max(std::floor(reach.low) + 1, std::ceil(reach.high))));
     report.low = range.first;
@@ -439,7 +444,7 @@ std::optional<MapFormat> mapFormatNamed(const std::string& name) {
 }
 
 TextPairs originTexts(const World& world, const SampleGrid& grid, const std::string& picture) {
-  const Recipe& recipe = world.recipe();
+  const Recipe& recipe = planOf(world).recipe();
   TextPairs texts = {{"Software", fmt::format("Kindred Acre {}", kVersionText)},
                      {"Title", recipe.name},
                      {"Seed", recipe.seed},
@@ -449,7 +454,7 @@ TextPairs originTexts(const World& world, const SampleGrid& grid, const std::str
                      {"Picture", picture},
                      {"First cell", fmt::format("{},{}", grid.x, grid.z)},
                      {"Cells per pixel", fmt::format("{}", grid.step)}};
-  for (const std::string& what : world.approximations(grid.step))
+  for (const std::string& what : planOf(world).approximations(grid.step))
     texts.emplace_back("Approximate", what);
   return texts;
 }

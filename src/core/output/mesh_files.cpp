@@ -13,6 +13,7 @@
 #include "base/atomic_file.h"
 #include "recipe/json.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {

@@ -7,7 +7,11 @@
 #include <charconv>
 #include <cmath>
 
+#include "climate/biomes.h"
+#include "field/distribution.h"
+#include "field/field.h"
 #include "recipe/validate.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {

@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "base/result.h"
-#include "world/world.h"
+#include "world/plan.h"
 
 namespace acre {
 

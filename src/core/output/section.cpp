@@ -7,6 +7,7 @@
 
 #include "output/picture.h"
 #include "view/scene.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {

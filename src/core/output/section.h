@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "base/result.h"
-#include "world/world.h"
+#include "world/plan.h"
 
 namespace acre {
 

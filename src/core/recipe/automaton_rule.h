@@ -8,6 +8,13 @@
 
 namespace acre {
 
+/// What lies beyond the edges of a bounded grid.
+enum class GridEdge {
+  Filled,  ///< Solid cells.
+  Empty,   ///< Open cells.
+  Left     ///< Nothing acts there: cells at the edge stay as they are.
+};
+
 /// Which numbers of solid neighbours make an open cell solid (birth) and keep a solid one solid
 /// (survival): bit n of each for n neighbours. Cells of a plane have eight neighbours, those of a
 /// volume 26; a cell is no neighbour of its own.

@@ -6,17 +6,10 @@
 #include <string>
 #include <vector>
 
+#include "recipe/automaton_rule.h"
 #include "recipe/field_recipe.h"
 
 namespace acre {
-
-/// Values of a noise in three dimensions, low <= v < high.
-struct NoiseBand {
-  NoiseSource noise{.width = 40, .octaves = 2};
-  double low = -0.1;
-  double high = 0.1;
-  bool operator==(const NoiseBand&) const = default;
-};
 
 /// Open where one noise, or two, lie within their bands. Of the depth d = height - (y + 1) of a
 /// cell the curve makes a factor f: both bands shrink about their middles to f times their width;
@@ -72,7 +65,7 @@ struct AutomatonLayer {
   int tall = 4;                ///< Cells that a floor is high.
   double bottom = -64;         ///< A volume takes the levels bottom <= y < top.
   double top = -32;
-  enum class Edge { Filled, Empty, Left };
+  using Edge = GridEdge;
   Edge edge = Edge::Filled;  ///< What lies above and below a volume.
   double cover = 4;          ///< Cells of ground that stay above it.
   bool operator==(const AutomatonLayer&) const = default;

@@ -46,6 +46,14 @@ struct NoiseSource {
   int usedOctaves() const { return fractal == Fractal::Single ? 1 : octaves; }
 };
 
+/// Values of a noise, low <= v < high.
+struct NoiseBand {
+  NoiseSource noise{.width = 40, .octaves = 2};
+  double low = -0.1;
+  double high = 0.1;
+  bool operator==(const NoiseBand&) const = default;
+};
+
 /// The same value everywhere.
 struct ConstantSource {
   double value = 0;

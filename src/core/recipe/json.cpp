@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/atomic_file.h"
+#include "recipe/edits.h"
 #include "recipe/json_words.h"
 #include "recipe/overrides.h"
 #include "recipe/validate.h"

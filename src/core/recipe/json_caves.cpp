@@ -1,3 +1,4 @@
+#include "recipe/cave_recipe.h"
 #include "recipe/json_words.h"
 #include "recipe/validate.h"
 

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include "base/atomic_file.h"
+#include "recipe/edits.h"
 #include "recipe/json.h"
 #include "recipe/json_words.h"
 #include "recipe/validate.h"

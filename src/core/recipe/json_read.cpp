@@ -2,7 +2,9 @@
 
 #include <charconv>
 
+#include "recipe/cave_recipe.h"
 #include "recipe/json_words.h"
+#include "recipe/level_recipe.h"
 #include "recipe/validate.h"
 
 namespace acre {

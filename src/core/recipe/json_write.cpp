@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "recipe/cave_recipe.h"
 #include "recipe/json.h"
 #include "recipe/json_words.h"
 
@@ -283,8 +284,8 @@ Json recipeJson(const Recipe& recipe) {
   }
   out["strata"] = std::move(strata);
   if (!recipe.water.material.empty()) out["water"] = {{"material", recipe.water.material}};
-  if (!(recipe.caves == Caves{})) out["caves"] = cavesJson(recipe.caves);
-  if (!(recipe.level == Level{})) out["level"] = levelJson(recipe.level);
+  if (!(*recipe.caves == Caves{})) out["caves"] = cavesJson(*recipe.caves);
+  if (!(*recipe.level == Level{})) out["level"] = levelJson(*recipe.level);
   return out;
 }
 

@@ -8,7 +8,8 @@
 #include <variant>
 #include <vector>
 
-#include "recipe/cave_recipe.h"
+#include "recipe/automaton_rule.h"
+#include "recipe/field_recipe.h"
 
 namespace acre {
 
@@ -36,7 +37,7 @@ struct FilledAutomaton {
   Amount fill{0.45, 0};
   std::string rule = "B5678/S45678";
   Amount steps{5, 0};
-  AutomatonLayer::Edge edge = AutomatonLayer::Edge::Filled;
+  GridEdge edge = GridEdge::Filled;
   bool operator==(const FilledAutomaton&) const = default;
 };
 

@@ -7,6 +7,10 @@
 #include <tuple>
 #include <utility>
 
+#include "recipe/cave_recipe.h"
+#include "recipe/edits.h"
+#include "recipe/level_recipe.h"
+
 namespace acre {
 
 bool Recipe::operator==(const Recipe& other) const {
@@ -16,6 +20,10 @@ bool Recipe::operator==(const Recipe& other) const {
                     r.strataOn, r.layers, r.rock, r.ores, r.water, r.caves, r.level);
   };
   return members(*this) == members(other) && sameEdits(edits, other.edits);
+}
+
+int64_t editLevel(const Recipe& recipe) {
+  return recipe.frame.kind == WorldKind::Level ? recipe.level->floor : 0;
 }
 
 const char* kindName(WorldKind kind) {

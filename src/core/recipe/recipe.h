@@ -3,20 +3,25 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "base/coords.h"
+#include "base/part.h"
 #include "recipe/biome_recipe.h"
 #include "recipe/block_recipe.h"
-#include "recipe/cave_recipe.h"
-#include "recipe/edits.h"
 #include "recipe/field_recipe.h"
-#include "recipe/level_recipe.h"
 #include "recipe/strata_recipe.h"
 
 namespace acre {
+
+struct Caves;   // recipe/cave_recipe.h
+struct Level;   // recipe/level_recipe.h
+class EditSet;  // recipe/edits.h
+/// Value that compares by contents; nothing is no edits.
+using Edits = std::shared_ptr<const EditSet>;
 
 enum class WorldKind {
   Overland,  ///< Columns seen from above.
@@ -124,8 +129,8 @@ struct Recipe {
   Rock rock;
   std::vector<Ore> ores;
   SeaWater water;
-  Caves caves;
-  Level level;
+  Part<Caves> caves;
+  Part<Level> level;
   /// Changed by hand; nothing: nothing. They are no part of recipeId, and take part in worlds of
   /// their own seed alone.
   Edits edits;
@@ -165,9 +170,7 @@ const char* kindName(WorldKind kind);
 
 /// The y under which cells changed by hand are kept in worlds of columns: the floor of a level, 0
 /// in others.
-inline int64_t editLevel(const Recipe& recipe) {
-  return recipe.frame.kind == WorldKind::Level ? recipe.level.floor : 0;
-}
+int64_t editLevel(const Recipe& recipe);
 
 /// The cells of a bounded world; axes without bounds reach from -kMaxCell to +kMaxCell.
 Rect boundsOf(const Frame& frame);

@@ -9,6 +9,7 @@
 
 #include "base/seed.h"
 #include "recipe/checks-inl.h"
+#include "recipe/edits.h"
 #include "recipe/walk.h"
 
 namespace acre {

@@ -5,6 +5,7 @@
 #include <set>
 
 #include "recipe/checks-inl.h"
+#include "recipe/edits.h"
 
 namespace acre {
 namespace {

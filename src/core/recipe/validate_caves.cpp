@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "recipe/automaton_rule.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/checks-inl.h"
 
 namespace acre {
@@ -146,7 +147,7 @@ void checkKind(Checks& checks, const std::string& at, const Recipe& recipe, cons
 }  // namespace
 
 void checkCaves(Checks& checks, const Recipe& recipe, const Ids& materials) {
-  const Caves& caves = recipe.caves;
+  const Caves& caves = *recipe.caves;
   checks.add(checkNumber("/caves/seaCover", caves.seaCover, limits::seaCover));
   checkListed(checks, "/caves/opening", caves.opening, materials);
   Ids ids;

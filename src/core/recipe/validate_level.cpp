@@ -3,7 +3,9 @@
 #include <cctype>
 
 #include "recipe/automaton_rule.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/checks-inl.h"
+#include "recipe/level_recipe.h"
 
 namespace acre {
 namespace {
@@ -134,7 +136,7 @@ void checkNoShares(Checks& checks, const Recipe& recipe) {
 
 void checkLevel(Checks& checks, const Recipe& recipe, const Ids& materials) {
   const std::string at = "/level";
-  const Level& level = recipe.level;
+  const Level& level = *recipe.level;
   const Frame& frame = recipe.frame;
   const bool isLevel = frame.kind == WorldKind::Level;
   checks.add(checkNumber(at + "/margin", level.margin, limits::levelMargin));
@@ -172,7 +174,7 @@ void checkLevel(Checks& checks, const Recipe& recipe, const Ids& materials) {
                             : fmt::format("there is no material \"{:.80}\"", level.open),
                         "the id of a listed material"));
     checkNoShares(checks, recipe);
-    if (recipe.caves.on && !recipe.caves.empty())
+    if (recipe.caves->on && !recipe.caves->empty())
       checks.add(refuse("/caves", "a level has no caves: its processes make its open space",
                         "\"on\": false, or another kind of world"));
   }

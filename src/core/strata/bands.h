@@ -6,18 +6,13 @@
 #include <vector>
 
 #include "base/hash.h"
+#include "base/indices.h"
 #include "base/result.h"
 #include "field/distribution.h"
 #include "noise/kernels.h"
 #include "recipe/recipe.h"
 
 namespace acre {
-
-/// Index of a material in a world: 0 is "unassigned", i + 1 is member i of the recipe's table.
-using MaterialIndex = uint16_t;
-inline constexpr MaterialIndex kUnassigned = 0;
-/// Marks samples outside the world's bounds; no material.
-inline constexpr MaterialIndex kOutside = 0xFFFF;
 
 /// Everything that the stage depends on.
 struct StrataInputs {

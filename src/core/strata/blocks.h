@@ -9,12 +9,10 @@
 #include "climate/chart.h"
 #include "field/field.h"
 #include "strata/bands.h"
+#include "strata/block_at.h"
 #include "strata/ores.h"
 
 namespace acre {
-
-/// An open block that holds nothing; no material of any recipe.
-inline constexpr MaterialIndex kOpen = 0xFFFE;
 
 /// A set of depth layers, with the fields that their thickness follows.
 struct LayerSet {
@@ -86,23 +84,7 @@ class BlockStage {
                  MaterialIndex* out, const std::stop_token& stop = {}) const;
 
   /// One block, by the plain scalar code.
-  struct At {
-    MaterialIndex material = kOpen;
-    bool solid = false;
-    float distance = 0;  ///< d
-    float noise = 0;     ///< Of the overhang; 0 where it does not act.
-    float pushed = 0;    ///< What the overhang adds to d.
-    float density = 0;   ///< Their sum.
-    int64_t depth = 0;   ///< Of solid blocks; at most layersDeep() + 1 is counted.
-    int set = 0;         ///< Which layers lie here: an index of BlockInputs::sets.
-    int layer = -1;      ///< Index of the depth layer, or -1.
-    int bed = -1;        ///< Index of the bed, or -1.
-    float bedTop = 0;    ///< Altitude of the first bed's upper side here.
-    int ore = -1;        ///< Index of the ore, or -1.
-    bool water = false;
-    bool edited = false;              ///< Changed by hand: `material` is the new one.
-    MaterialIndex generated = kOpen;  ///< Of an edited block, what it was.
-  };
+  using At = BlockAt;
   At at(Cell cell, int64_t y, float height, MaterialIndex surface, BiomeIndex biome) const;
 
   /// Solid ground at a depth that is given instead of counted, as in levels, where it is the number

@@ -5,7 +5,7 @@
 
 #include "recipe/recipe.h"
 #include "stream/stream.h"
-#include "world/world.h"
+#include "world/plan.h"
 
 namespace acre {
 

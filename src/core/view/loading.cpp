@@ -8,6 +8,7 @@
 #include <set>
 
 #include "stream/wanted.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {

@@ -33,10 +33,10 @@ Directions directionsOf(const Eye& eye) {
 ViewStyle styleFor(const World& world) {
   ViewStyle style;
   style.inks.push_back(0xFFE9E3D3);
-  for (const Material& m : world.recipe().materials)
+  for (const Material& m : planOf(world).recipe().materials)
     style.inks.push_back(0xFF000000u | uint32_t{m.colour.red} << 16 |
                          uint32_t{m.colour.green} << 8 | m.colour.blue);
-  style.sea = world.seaLevel();
+  style.sea = planOf(world).seaLevel();
   return style;
 }
 

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "world/world.h"
+
 namespace acre {
 namespace {
 

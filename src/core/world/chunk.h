@@ -7,9 +7,8 @@
 #include <vector>
 
 #include "base/coords.h"
+#include "base/indices.h"
 #include "base/result.h"
-#include "climate/chart.h"
-#include "strata/bands.h"
 #include "world/packed_cells.h"
 
 namespace acre {
@@ -46,6 +45,9 @@ struct Chunk {
   static constexpr uint64_t kBlocks = 8;
   static constexpr uint64_t kBytesPerBlock = 16;
 };
+
+/// Coarsest detail level of chunks.
+inline constexpr int kMostChunkLevel = 8;
 
 /// "3,-2", or "3,0,-2" where chunks are divided along y; "3,0" in side worlds, without cz.
 std::string chunkText(const ChunkLayout& layout, ChunkPos pos);

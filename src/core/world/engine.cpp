@@ -7,10 +7,16 @@
 
 #include "base/fp_state.h"
 #include "base/seed.h"
+#include "cave/caves.h"
+#include "cave/level_stage.h"
+#include "climate/biomes.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/json.h"
 #include "recipe/json_words.h"
 #include "recipe/validate.h"
+#include "strata/blocks.h"
 #include "strata/material_index.h"
+#include "world/world.h"
 
 namespace acre {
 
@@ -280,7 +286,7 @@ namespace {
 Result<std::shared_ptr<const LevelMaker>> makerOf(const Recipe& recipe, const RoomTexts& rooms,
                                                   const Kernels& kernels) {
   const Rect bounds = boundsOf(recipe.frame);
-  return LevelMaker::compile(recipe.level, static_cast<int32_t>(bounds.width),
+  return LevelMaker::compile(*recipe.level, static_cast<int32_t>(bounds.width),
                              static_cast<int32_t>(bounds.height), rooms, seedNumber(recipe.seed),
                              kernels);
 }
@@ -292,14 +298,14 @@ Result<std::shared_ptr<const LevelMaker>> Engine::levelMaker(const Recipe& recip
   if (const Status valid = validate(recipe); !valid) return valid.error();
   if (recipe.frame.kind != WorldKind::Level)
     return Error{Error::Code::InvalidInput, "only levels have floors", "/frame/kind", "level"};
-  const auto rooms = readRooms(recipe.level, recipe.folder);
+  const auto rooms = readRooms(*recipe.level, recipe.folder);
   if (!rooms) return rooms.error();
   return makerOf(recipe, *rooms, kernels);
 }
 
 Result<std::shared_ptr<const LevelStage>> Engine::levelStage(const Recipe& recipe, uint64_t seed,
                                                              const std::stop_token& stop) {
-  const Level& level = recipe.level;
+  const Level& level = *recipe.level;
   const Rect bounds = boundsOf(recipe.frame);
   const auto rooms = readRooms(level, recipe.folder);
   if (!rooms) return rooms.error();
@@ -390,7 +396,7 @@ Result<std::shared_ptr<const BlockStage>> Engine::blockStage(const Recipe& recip
   const AxisBounds flat{0, 1};
   const uint64_t own =
       blocks ? seed
-             : combine(seed, static_cast<uint64_t>(static_cast<int64_t>(recipe.level.floor)));
+             : combine(seed, static_cast<uint64_t>(static_cast<int64_t>(recipe.level->floor)));
   const OreInputs oreInputs{recipe.ores, recipe.rock, recipe.materials,
                             blocks ? recipe.frame.y : flat, own};
   const Digest key = OreStage::keyOf(oreInputs, profileKey);
@@ -406,7 +412,7 @@ Result<std::shared_ptr<const BlockStage>> Engine::blockStage(const Recipe& recip
 Result<std::shared_ptr<const CaveStage>> Engine::caveStage(const Recipe& recipe,
                                                            const WorldParts& parts, uint64_t seed,
                                                            const Digest& landKey) {
-  const CaveInputs inputs{recipe.caves,
+  const CaveInputs inputs{*recipe.caves,
                           recipe.materials,
                           {parts.heights, parts.biomes},
                           landKey,
@@ -514,7 +520,7 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe, bool 
   } else {
     parts.blocks = columnStage(recipe, parts, seed);
   }
-  if (recipe.frame.kind == WorldKind::Level && recipe.level.on) {
+  if (recipe.frame.kind == WorldKind::Level && recipe.level->on) {
     auto level = levelStage(recipe, seed, stop);
     if (!level) return level.error();
     parts.level = *level;
@@ -524,7 +530,7 @@ Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe, bool 
     if (!rock) return rock.error();
     parts.rock = *rock;
   }
-  if (recipe.caves.on && !recipe.caves.empty()) {
+  if (recipe.caves->on && !recipe.caves->empty()) {
     DigestWriter land;
     land.text("land").digest(parts.heights->key()).digest(biomeKey);
     auto caves = caveStage(recipe, parts, seed, land.finish());

@@ -1,7 +1,6 @@
 /// Turns recipes into worlds and keeps what several worlds share.
 #pragma once
 
-#include <any>
 #include <deque>
 #include <map>
 #include <memory>
@@ -12,9 +11,12 @@
 #include "base/executor.h"
 #include "field/compiler.h"
 #include "field/distribution.h"
-#include "world/world.h"
+#include "world/plan.h"
 
 namespace acre {
+
+class LevelMaker;    // cave/level.h
+struct RockProfile;  // strata/ores.h
 
 struct EngineOptions {
   unsigned threads = 0;                      ///< Workers of the executor, 0 ... 256.

@@ -9,7 +9,16 @@
 
 #include "base/fp_state.h"
 #include "base/seed.h"
+#include "cave/caves.h"
+#include "cave/level_stage.h"
+#include "climate/biomes.h"
+#include "field/field.h"
+#include "noise/kernels.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/edits.h"
 #include "recipe/validate.h"
+#include "strata/bands.h"
+#include "strata/blocks.h"
 #include "world/stage_clock.h"
 
 namespace acre {
@@ -31,49 +40,17 @@ Status checkGrid(const SampleGrid& grid) {
   return done();
 }
 
-std::string chunkText(const ChunkLayout& layout, ChunkPos pos) {
-  const Vertical& vertical = layout.vertical();
-  if (vertical.plane) return fmt::format("{},{}", pos.cx, pos.cy);
-  if (vertical.tall) return fmt::format("{},{},{}", pos.cx, pos.cy, pos.cz);
-  return fmt::format("{},{}", pos.cx, pos.cz);
-}
-
 namespace {
-
-Vertical verticalOf(const Frame& frame) {
-  if (!frame.blocks()) return {};
-  const bool whole = frame.kind == WorldKind::Voxel && frame.shape == ChunkShape::Columns;
-  return {frame.y.min, frame.y.extent, whole ? 0 : frame.chunkSize, frame.kind == WorldKind::Side};
-}
 
 /// What the columns of squares may take: those of a view are asked for level by level, and no more.
 constexpr uint64_t kMostSquares = uint64_t{8} << 20;
 
-/// Columns stand on a floor some way below the lowest ground.
-ChunkLayout groundOf(const ChunkLayout& layout, const WorldParts& parts) {
-  if (layout.blocks()) return layout;
-  constexpr int64_t kBelow = 16;
-  const auto bottom = static_cast<int64_t>(std::floor(parts.lowest)) - kBelow;
-  const auto top =
-      static_cast<int64_t>(std::ceil(std::max(parts.highest, static_cast<float>(parts.seaLevel)))) +
-      1;
-  const int32_t side = std::clamp(layout.size(), 16, 64);
-  return ChunkLayout(side, {bottom, top - bottom, side});
-}
-
 }  // namespace
 
 World::World(Recipe recipe, WorldParts parts, const Kernels& kernels, MemoLimit memo)
-    : recipe_(std::move(recipe)),
-      seed_(seedNumber(recipe_.seed)),
-      layout_(recipe_.frame.chunkSize, verticalOf(recipe_.frame)),
-      groundLayout_(groundOf(layout_, parts)),
-      bounds_(boundsOf(recipe_.frame)),
-      parts_(std::move(parts)),
-      kernels_(&kernels),
+    : WorldPlan(std::move(recipe), std::move(parts), kernels),
       squares_({std::min(memo.bytes, kMostSquares), memo.budget}) {
-  if (!recipe_.edits || recipe_.edits->empty() || recipe_.edits->seed() != recipe_.seed) return;
-  edits_ = recipe_.edits;
+  if (!edits_) return;
   for (const std::string& id : edits_->materials()) {
     const auto found = std::find_if(recipe_.materials.begin(), recipe_.materials.end(),
                                     [&](const Material& m) { return m.id == id; });
@@ -99,34 +76,6 @@ void World::applyEdits(const SampleGrid& grid, MaterialIndex* materials, ptrdiff
                    materials[(z - grid.z) / grid.step * stride + (x - grid.x) / grid.step] =
                        editMaterials_[m];
                  });
-}
-
-const Field* World::field(const std::string& id) const {
-  if (id == kHeightsId) return parts_.heights.get();
-  if (climateAxisOf(recipe_, id))
-    return (id == kTemperatureId ? parts_.temperature : parts_.moisture).get();
-  for (size_t i = 0; i < recipe_.fields.size(); ++i)
-    if (recipe_.fields[i].id == id) return parts_.fields[i].get();
-  return nullptr;
-}
-
-std::vector<std::string> World::approximations(int64_t step) const {
-  std::vector<std::string> out;
-  const auto fields = fieldsOf(recipe_);
-  const bool water = std::any_of(fields.begin(), fields.end(), [&](const FieldRecipe* f) {
-    return readsWaterDistance(recipe_, *f);
-  });
-  if (water && step > WaterDistance::kExactStep) out.push_back("distance from water");
-  if (parts_.biomes && parts_.biomes->islets() > 0 && step > Islets::kExactStep)
-    out.push_back("islets given back");
-  if (blocks() && parts_.blocks->ores() && !parts_.blocks->ores()->empty() &&
-      step > BlockStage::kExactStep)
-    out.push_back("ores");
-  if (level() && parts_.rock->ores() && !parts_.rock->ores()->empty() &&
-      step > BlockStage::kExactStep)
-    out.push_back("ores");
-  if (parts_.caves && step > CaveStage::kExactStep) out.push_back("caves");
-  return out;
 }
 
 namespace {
@@ -171,9 +120,9 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
                              layout_.blocks() ? "blocks" : "heights", recipe_.seed),
                  std::move(accepted)};
   };
-  if (pos.level < 0 || pos.level > kMostLevel)
+  if (pos.level < 0 || pos.level > kMostChunkLevel)
     return fault(Error::Code::InvalidInput, "no such detail level",
-                 fmt::format("0 to {}", kMostLevel));
+                 fmt::format("0 to {}", kMostChunkLevel));
   const int64_t step = int64_t{1} << pos.level;
   const int64_t farthest = limits::cell / (layout_.size() * step) - 1;
   if (pos.cx < -farthest || pos.cx > farthest || pos.cz < -farthest || pos.cz > farthest)
@@ -544,11 +493,6 @@ float World::slopeAt(Cell cell) const {
                  landHeightAt({cell.x, cell.z - 1}), landHeightAt({cell.x, cell.z + 1}));
 }
 
-const BandTable& World::bandsOf(BiomeIndex biome) const {
-  const auto& own = parts_.biomeBands;
-  return biome < own.size() && own[biome] ? *own[biome] : *parts_.bands;
-}
-
 namespace {
 
 /// Scattered cells as points.
@@ -661,27 +605,6 @@ CellValue World::groundAt(Cell cell) const {
   if (parts_.caves && !layout_.blocks() && parts_.caves->openingAt(cell))
     value.material = parts_.caves->opening();
   return value;
-}
-
-const Biome* World::biome(BiomeIndex index) const {
-  if (index == kNoBiome || index > recipe_.biomes.list.size()) return nullptr;
-  return &recipe_.biomes.list[index - size_t{1}];
-}
-
-std::string World::biomeId(BiomeIndex index) const {
-  if (const Biome* found = biome(index)) return found->id;
-  return index == kOutsideBiome ? "outside" : "none";
-}
-
-const Material* World::material(MaterialIndex index) const {
-  if (index == kUnassigned || index > recipe_.materials.size()) return nullptr;
-  return &recipe_.materials[index - size_t{1}];
-}
-
-std::string World::materialId(MaterialIndex index) const {
-  if (const Material* found = material(index)) return found->id;
-  if (index == kOpen) return "open";
-  return index == kOutside ? "outside" : kUnassignedId;
 }
 
 }  // namespace acre

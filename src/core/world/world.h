@@ -1,4 +1,5 @@
-/// A compiled recipe. Map, command, exports and streaming all ask here and nowhere else.
+/// A compiled recipe. Map, command, exports and streaming all ask here and nowhere else. What can
+/// be told of a world without looking at a cell stands in world/plan.h.
 #pragma once
 
 #include <memory>
@@ -7,62 +8,16 @@
 #include <vector>
 
 #include "base/coords.h"
-#include "base/hash.h"
+#include "base/indices.h"
 #include "base/memo.h"
 #include "base/result.h"
-#include "cave/caves.h"
-#include "cave/level_stage.h"
-#include "climate/biomes.h"
-#include "field/field.h"
-#include "recipe/recipe.h"
-#include "strata/bands.h"
-#include "strata/blocks.h"
-#include "world/chunk.h"
+#include "world/cell_value.h"
+#include "world/plan.h"
 
 namespace acre {
 
-/// What one cell holds.
-struct CellValue {
-  float base = 0;  ///< Before the biomes shape it.
-  float height = 0;
-  BiomeIndex biome = kNoBiome;  ///< kOutsideBiome beyond the bounds.
-  float slope = 0;              ///< Rise per cell.
-  int slopeBand = -1;           ///< Index of the slope band that decided the material, or -1.
-  int band = -1;                ///< Index of the band by altitude; -1 when there are no bands.
-  MaterialIndex material = kUnassigned;  ///< kOutside beyond the bounds.
-  /// In levels: height is that of the floor or the wall, and the rest of the rock.
-  struct OfLevel {
-    int32_t depth = 0;     ///< Cells to the nearest open one; 0 in one.
-    int place = -1;        ///< Index of the must-have place here, or -1.
-    float rock = 0;        ///< What the bands compare: the height of the rock less the depth.
-    BlockStage::At solid;  ///< What the rock holds at that depth.
-  };
-  std::optional<OfLevel> level;
-};
-
-/// What one block holds, and why.
-struct BlockValue : BlockStage::At {
-  MaterialIndex ground = kOpen;  ///< Before caves.
-  CaveStage::At cave;
-};
-
-/// The compiled stages of a world.
-struct WorldParts {
-  std::shared_ptr<const Field> heights;
-  std::vector<std::shared_ptr<const Field>> fields;  ///< In the order of the recipe.
-  std::shared_ptr<const Field> temperature;          ///< Nothing while the climate is off.
-  std::shared_ptr<const Field> moisture;
-  std::shared_ptr<const BiomeStage> biomes;  ///< Nothing while the biomes are off.
-  std::shared_ptr<const BandTable> bands;
-  /// Bands of their own, by index of the biome; nothing: the general ones. Empty when none has any.
-  std::vector<std::shared_ptr<const BandTable>> biomeBands;
-  double seaLevel = 0;                       ///< As it came out, when the recipe holds a share.
-  std::shared_ptr<const BlockStage> blocks;  ///< In worlds of columns those as high as they are.
-  std::shared_ptr<const CaveStage> caves;    ///< Nothing while there are none.
-  std::shared_ptr<const LevelStage> level;   ///< Of levels, unless the stage is off.
-  std::shared_ptr<const BlockStage> rock;    ///< Of levels: what lies how deep.
-  float lowest = 0, highest = 0;             ///< Between these every height lies.
-};
+struct BlockValue;   // world/block_value.h
+struct CaveColumns;  // cave/caves.h
 
 /// Where the samples of a grid go: sample (i, j) to place j * stride + i of each array, stride 0
 /// meaning the grid's width. What is nullptr is not asked for.
@@ -79,45 +34,9 @@ struct Land {
 
 /// Immutable, thread-safe, made by Engine::compile. Any rectangle at any step and any chunk agree
 /// cell by cell, whatever the order, the threads and the kernels.
-class World final : public ChunkSource {
+class World final : public WorldPlan {
  public:
   World(Recipe recipe, WorldParts parts, const Kernels& kernels, MemoLimit memo = {});
-
-  const Recipe& recipe() const { return recipe_; }
-  uint64_t seed() const { return seed_; }
-  const ChunkLayout& layout() const override { return layout_; }
-  const Rect& bounds() const override { return bounds_; }
-  bool bounded() const { return recipe_.frame.x || recipe_.frame.z; }
-  const Kernels& kernels() const { return *kernels_; }
-  const Field& heightField() const { return *parts_.heights; }
-  /// The field of that id ("heights" included), or nullptr.
-  const Field* field(const std::string& id) const;
-  const BandTable& bands() const { return *parts_.bands; }
-  /// The bands of a biome: its own or the general ones.
-  const BandTable& bandsOf(BiomeIndex biome) const;
-  /// No band at all, neither general nor of a biome.
-  bool bandsAreEmpty() const { return recipe_.bands.empty() && parts_.biomeBands.empty(); }
-  /// The Biomes stage; nullptr while it is off.
-  const BiomeStage* biomes() const { return parts_.biomes.get(); }
-  double seaLevel() const { return parts_.seaLevel; }
-  /// Overhangs, layers, rock and ores; nullptr in worlds of columns.
-  const BlockStage* blocks() const { return layout_.blocks() ? parts_.blocks.get() : nullptr; }
-  /// The stage Caves; nullptr while there are none.
-  const CaveStage* caves() const { return parts_.caves.get(); }
-  /// The stage Level; nullptr in other worlds, and while it is off.
-  const LevelStage* level() const { return parts_.level.get(); }
-  /// The rock of a level: layers by depth, beds, ores; nullptr without level().
-  const BlockStage* levelRock() const { return level() ? parts_.rock.get() : nullptr; }
-  /// How the world's ground is cut into bricks to look at. In worlds of blocks that is layout();
-  /// worlds of columns have it too, though their chunks are not made of it.
-  const ChunkLayout& groundLayout() const { return groundLayout_; }
-
-  /// What is approximate, or left out, in samples so many cells apart: "distance from water",
-  /// "islets given back". Empty up to four cells.
-  std::vector<std::string> approximations(int64_t step) const;
-
-  /// Coarsest detail level of chunks.
-  static constexpr int kMostLevel = 8;
 
   uint64_t largestChunkBytes() const override;
   uint64_t workBytes() const override;
@@ -162,15 +81,8 @@ class World final : public ChunkSource {
                      const std::stop_token& stop = {}) const;
   /// One block, by the plain scalar code; its material is kOutside beyond the bounds.
   BlockValue blockAt(Cell cell, int64_t y) const;
-  /// Cells changed by hand that show in this world: those made for its seed; nothing without any.
-  const EditSet* edits() const { return edits_.get(); }
   /// The material that a cell was given by hand, if it was: kOpen, or the material's index.
   std::optional<MaterialIndex> editAt(Cell cell, int64_t y) const;
-  /// Levels y of blocks that exist: [min, min + extent).
-  AxisBounds vertical() const {
-    return {groundLayout_.vertical().min, groundLayout_.vertical().extent};
-  }
-
   /// Rise per cell at each sample, from the heights one cell to either side whatever the step.
   Status sampleSlope(const SampleGrid& grid, float* slopes, const std::stop_token& stop = {}) const;
 
@@ -204,15 +116,6 @@ class World final : public ChunkSource {
   /// Whether a cell of a level is open: as the floor is, unless it was changed by hand to what is
   /// solid or not. REQUIRES: level().
   bool isOpen(Cell cell) const;
-
-  /// The recipe's material; nothing for kUnassigned, kOpen and kOutside.
-  const Material* material(MaterialIndex index) const;
-  /// The recipe's biome; nothing for kNoBiome and kOutsideBiome.
-  const Biome* biome(BiomeIndex index) const;
-  /// Its id, "none" or "outside".
-  std::string biomeId(BiomeIndex index) const;
-  /// Its id, kUnassignedId, "open" or "outside".
-  std::string materialId(MaterialIndex index) const;
 
  private:
   Result<std::shared_ptr<const Chunk>> makeChunk(ChunkPos pos, const std::stop_token& stop,
@@ -250,13 +153,11 @@ class World final : public ChunkSource {
   std::optional<MaterialIndex> uniform(float lowest, float highest,
                                        const BlockLevels& levels) const;
   /// What the stage Caves asks of columns; nothing when stopped.
-  std::shared_ptr<const CaveStage::Columns> caveColumns(const SampleGrid& grid,
-                                                        const std::stop_token& stop,
-                                                        StageTimes* times) const;
+  std::shared_ptr<const CaveColumns> caveColumns(const SampleGrid& grid,
+                                                 const std::stop_token& stop,
+                                                 StageTimes* times) const;
   /// Digs caves into blocks; nothing beyond CaveStage::kExactStep.
-  bool digs(int64_t step) const {
-    return parts_.caves && layout_.blocks() && step <= CaveStage::kExactStep;
-  }
+  bool digs(int64_t step) const;
   /// Puts what lies deeper into materials seen from above where caves open the surface.
   void lookDown(int count, const Cell* cells, const float* heights, MaterialIndex* materials) const;
   /// The uppermost block of a column that holds anything; kOpen: none.
@@ -268,23 +169,12 @@ class World final : public ChunkSource {
   bool makeSlopes(const SampleGrid& grid, const Land& land, float* slopes,
                   const std::stop_token& stop) const;
 
-  Recipe recipe_;
-  uint64_t seed_;
-  ChunkLayout layout_;
-  ChunkLayout groundLayout_;
-  Rect bounds_;
-  WorldParts parts_;
-  Edits edits_;
   std::vector<MaterialIndex> editMaterials_;  // By the set's own indices.
-  const Kernels* kernels_;
   Memo<SquareKey, Square> squares_;
 };
 
 /// Cells below a top at height h that must be there beside a lowest neighbour: levels between the
 /// two floors that the top alone leaves open, at most 65,535.
 uint16_t fillBeside(float h, float lowestNeighbour);
-
-/// Refuses a grid whose samples leave +-kMaxCell or whose step is out of range.
-Status checkGrid(const SampleGrid& grid);
 
 }  // namespace acre

@@ -5,6 +5,11 @@
 #include <mutex>
 
 #include "base/fp_state.h"
+#include "cave/caves.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/edits.h"
+#include "strata/blocks.h"
+#include "world/block_value.h"
 #include "world/stage_clock.h"
 #include "world/world.h"
 
@@ -24,6 +29,10 @@ Status checkLevels(const BlockLevels& levels) {
 }
 
 }  // namespace
+
+bool World::digs(int64_t step) const {
+  return parts_.caves && layout_.blocks() && step <= CaveStage::kExactStep;
+}
 
 struct World::Square {
   std::vector<float> heights;

@@ -1,6 +1,10 @@
 // The floor of a level: what World.h says of worlds of that kind.
 #include <algorithm>
 
+#include "cave/level_stage.h"
+#include "recipe/edits.h"
+#include "strata/bands.h"
+#include "strata/blocks.h"
 #include "world/world.h"
 
 namespace acre {
