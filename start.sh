@@ -4,8 +4,7 @@
 set -euo pipefail
 cd "$(dirname "$0")"
 scripts/packages.sh run
-cmake --preset release >/dev/null
-cmake --build --preset release
+scripts/build.sh release 400 8
 if [ -n "${DISPLAY:-}${WAYLAND_DISPLAY:-}" ]; then
   exec build/release/bin/kindred-acre "$@"
 fi

@@ -1,12 +1,34 @@
 #!/usr/bin/env bash
-# Installs what is missing, builds with warnings as errors, and runs every test.
-#   ./test.sh              the usual
-#   ./test.sh sanitizers   the tests under the address, undefined-behaviour and thread sanitizers
+# Installs what is missing, builds with warnings as errors, and tests.
+#   ./test.sh              the usual: everything but what takes minutes on its own
+#   ./test.sh quick        the set to run before each commit
+#   ./test.sh all          the usual and the long ones: samples at full size, every header on its own, the sanitizers
+#   ./test.sh sanitizers   the usual ones under the address, undefined-behaviour and thread sanitizers
+# tests/README.md says which case runs where.
 set -euo pipefail
 cd "$(dirname "$0")"
+what=${1:-usual}
+case "$what" in
+  quick|usual|all|sanitizers) ;;
+  *) echo "usage: ./test.sh [quick|usual|all|sanitizers]" >&2; exit 2 ;;
+esac
 scripts/packages.sh test
-for preset in $([ "${1:-}" = sanitizers ] && echo asan tsan || echo dev); do
-  cmake --preset "$preset" >/dev/null
-  cmake --build --preset "$preset"
-  ctest --preset "$preset"
-done
+jobs=$(nproc)
+if [ "$what" != sanitizers ]; then
+  scripts/build.sh check 1500 22
+  case "$what" in
+    quick) ctest --preset check -j "$jobs" -L quick ;;
+    usual) ctest --preset check -j "$jobs" ;;
+    all)
+      scripts/build.sh check 1500 6 headers
+      ctest --preset check -j "$jobs"
+      ctest --preset long -j "$jobs"
+      ;;
+  esac
+fi
+if [ "$what" = all ] || [ "$what" = sanitizers ]; then
+  for preset in asan tsan; do
+    scripts/build.sh "$preset" 4000 40
+    ctest --preset "$preset" -j "$jobs"
+  done
+fi

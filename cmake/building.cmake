@@ -19,20 +19,34 @@ function(acre_precompile target)
   endif()
 endfunction()
 
-# acre_check_headers(NAME TARGET FOLDER): compiles every header below a folder on its own, with what TARGET
-# is compiled with, so that none leans on what stood before it. Not part of a build unless asked for.
-function(acre_check_headers name target folder)
+# acre_check_headers(TARGET FOLDER PREFIX): the target `headers` compiles every header below a folder on its own,
+# with what TARGET is compiled with, so that none leans on what stood before it. PREFIX: what stands before its
+# path where it is included. -inl.h files are bodies, not headers.
+add_custom_target(headers)
+function(acre_check_headers target folder prefix)
   file(GLOB_RECURSE headers CONFIGURE_DEPENDS RELATIVE ${folder} ${folder}/*.h)
+  list(FILTER headers EXCLUDE REGEX "-inl[.]h$")
   set(sources)
   foreach(header IN LISTS headers)
-    set(source ${CMAKE_CURRENT_BINARY_DIR}/${name}/${header}.cpp)
-    if(NOT EXISTS ${source})
-      file(WRITE ${source} "#include \"${folder}/${header}\"\n")
-    endif()
+    set(source ${CMAKE_CURRENT_BINARY_DIR}/headers/${header}.cpp)
+    file(CONFIGURE OUTPUT ${source} CONTENT "#include \"${prefix}${header}\"\n" @ONLY)
     list(APPEND sources ${source})
   endforeach()
-  add_library(${name} OBJECT EXCLUDE_FROM_ALL ${sources})
-  target_link_libraries(${name} PRIVATE ${target})
-  target_compile_options(${name} PRIVATE -fsyntax-only)
-  set_target_properties(${name} PROPERTIES UNITY_BUILD OFF AUTOMOC OFF)
+  add_library(${target}_headers OBJECT EXCLUDE_FROM_ALL ${sources})
+  target_link_libraries(${target}_headers PRIVATE ${target} ${ARGN})
+  target_compile_options(${target}_headers PRIVATE -O0)
+  set_target_properties(${target}_headers PROPERTIES UNITY_BUILD OFF AUTOMOC OFF)
+  add_dependencies(headers ${target}_headers)
+endfunction()
+
+# acre_batches(TARGET): in builds by batches the sources of one folder are one batch, so that what clashes are
+# neighbours, and a new file elsewhere moves nothing.
+function(acre_batches target)
+  get_target_property(sources ${target} SOURCES)
+  foreach(source IN LISTS sources)
+    if(source MATCHES "^([a-z]+)/[^/]+\\.cpp$")
+      set_source_files_properties(${source} PROPERTIES UNITY_GROUP ${CMAKE_MATCH_1})
+    endif()
+  endforeach()
+  set_target_properties(${target} PROPERTIES UNITY_BUILD_MODE GROUP)
 endfunction()

@@ -20,6 +20,10 @@ std::vector<Entry>& entries() {
   return all;
 }
 
+int sized(int usual, int full) {
+  return qEnvironmentVariableIsSet("ACRE_FULL") ? full : usual;
+}
+
 std::string stemOf(const char* file) {
   return std::filesystem::path(file).stem().string();
 }

@@ -23,6 +23,10 @@ std::vector<Entry>& entries();
 /// The stem of a file's name.
 std::string stemOf(const char* file);
 
+/// How often something random is tried: less in the usual run than in the full one (ACRE_FULL is set), which
+/// tests/README.md lists.
+int sized(int usual, int full);
+
 struct Registered {
   explicit Registered(Entry entry) { entries().push_back(std::move(entry)); }
 };

@@ -1,5 +1,8 @@
 #include <QApplication>
 #include <QClipboard>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QMenu>
 #include <QProcess>
 #include <QPushButton>
@@ -32,6 +35,23 @@
 using namespace app;
 
 /// Documents, and the editors one by one, by key and number.
+namespace {
+
+/// True when a JSON pointer names a member of the recipe's file.
+bool isInFile(const acre::Recipe& recipe, const QString& pointer) {
+  QJsonValue at = QJsonDocument::fromJson(QByteArray::fromStdString(recipeToJson(recipe))).object();
+  if (!pointer.startsWith('/')) return false;
+  for (const QString& step : pointer.mid(1).split('/')) {
+    bool number = false;
+    const int index = step.toInt(&number);
+    at = at.isArray() && number ? at.toArray().at(index) : at.toObject().value(step);
+    if (at.isUndefined()) return false;
+  }
+  return true;
+}
+
+}  // namespace
+
 class EditorsTest : public QObject {
   Q_OBJECT
 
@@ -79,8 +99,8 @@ class EditorsTest : public QObject {
       next.heights.layers[0].amplitude = 20 + i * 0.125;
       QVERIFY(document.change(QStringLiteral("Amplitude"), next, QStringLiteral("a")));
       QTest::qWait(1);
+      if (i == 100) QTRY_VERIFY(worlds.size() > 0);  // While it goes on, too.
     }
-    QVERIFY(worlds.size() > 0);  // While it went on, too.
     QTRY_VERIFY(document.current());
     QCOMPARE(planOf(*document.world()).recipe().heights.layers[0].amplitude, 45.0);
     QVERIFY(worlds.size() <= 201);
@@ -565,9 +585,9 @@ class EditorsTest : public QObject {
       QTest::keyClick(&card, Qt::Key_Down);
       if (i < 3) QTest::keyClick(&card, Qt::Key_Return);
     }
+    QVERIFY(chosen.size() > 1);
     for (const auto& call : chosen)
-      QVERIFY2(call[0].toString().isEmpty() || call[0].toString().startsWith('/'),
-               qPrintable(call[0].toString()));
+      QVERIFY2(isInFile(recipe, call[0].toString()), qPrintable(call[0].toString()));
     // The last line opens every layer, and closes them.
     QTest::keyClick(&card, Qt::Key_Return);
     QVERIFY(card.neededHeight() > folded);

@@ -381,7 +381,8 @@ class LevelsTest : public QObject, protected WindowDesk {
     large.frame.x = large.frame.z = acre::AxisBounds{0, 1200};
     const QString file = dir_.filePath(QStringLiteral("large.acre"));
     QVERIFY(acre::writeRecipeFile(file.toStdString(), large));
-    QTimer::singleShot(20, qApp, [] { QCoreApplication::exit(0); });
+    // At the first turn of the loop in which the window waits for it.
+    QTimer::singleShot(0, qApp, [] { QCoreApplication::exit(0); });
     QVERIFY(window_->openWorld(file));
     QCOMPARE(planOf(world()).bounds().width, int64_t{1200});
   }

@@ -174,7 +174,9 @@ class MapTest : public QObject {
     QTRY_COMPARE(map_->streamStats().held + map_->streamStats().failed,
                  map_->streamStats().expected);
     const size_t failed = map_->failures().size();
+    const uint64_t asked = map_->streamStats().asked;
     map_->retryFailed();
+    QTRY_COMPARE(map_->streamStats().asked, asked + failed);
     QTRY_COMPARE(map_->failures().size(), failed);  // They cannot be made: they fail again.
   }
 

@@ -80,13 +80,20 @@ Recipe riddled() {
   tunnels.spacing = 64;
   tunnels.share = 0.8;
   tunnels.depth = 12;
+  tunnels.depthVary = 9;
   tunnels.step = 6;
   tunnels.side = 7;
+  tunnels.up = 3;
   tunnels.length = 38;
   tunnels.arm = 25;
   tunnels.apart = 40;
   tunnels.gap = 9;
+  tunnels.noise = 2.5;
+  tunnels.shift = 0.7;
   tunnels.bore = 2.2;
+  tunnels.boreVary = 0.3;
+  tunnels.rough = 0.2;
+  tunnels.mouths = 0.6;
   tunnels.mouth = 3;
   tunnels.flooded = 0.4;
   tunnels.water = "pool";
@@ -551,6 +558,15 @@ class DugTest : public QObject {
         length += p.kind == PassageKind::Shaft ? 0 : p.length;
       }
       QVERIFY(std::abs(length - f.length) < 1e-6);
+      // By the points of the centre lines themselves.
+      double walked = 0;
+      for (const Passage& p : s.passages)
+        for (size_t n = 1; n < p.points.size() && p.kind != PassageKind::Shaft; ++n)
+          walked += std::hypot(double{p.points[n].x} - double{p.points[n - 1].x},
+                               double{p.points[n].y} - double{p.points[n - 1].y},
+                               double{p.points[n].z} - double{p.points[n - 1].z});
+      QVERIFY2(std::abs(walked - f.length) < 0.01 * walked,
+               qPrintable(QString("%1, %2").arg(walked).arg(f.length)));
     }
     QVERIFY(alone > 1);
   }

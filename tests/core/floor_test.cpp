@@ -642,6 +642,13 @@ class FloorTest : public QObject {
       if (!byCells) continue;
       QVERIFY(result.equal);
       QVERIFY(result.steps > 0);
+      // One cell that came out otherwise is found.
+      const auto spoilt = maker->reversed(k, 3, {}, [](BitGrid& plane) {
+        const int32_t x = plane.width() / 2, z = plane.depth() / 2;
+        plane.set(x, z, !plane.at(x, z));
+      });
+      QVERIFY(!spoilt->equal);
+      QCOMPARE(spoilt->differing, size_t{1});
       answered += static_cast<int>(result.steps);
     }
     QCOMPARE(answered, 5 + 1 + 1 + 9 + 3);

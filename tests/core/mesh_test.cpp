@@ -493,7 +493,8 @@ class MeshTest : public QObject {
 
   void somebodyCanStandOrIsToldSo() {
     int stood = 0;
-    for (int seed = 0; seed < 100; ++seed) {
+    const int seeds = suite::sized(40, 100);
+    for (int seed = 0; seed < seeds; ++seed) {
       Recipe recipe = loadRecipe("swallet-edge").value();
       recipe.seed = std::to_string(seed);
       auto engine = Engine::create({});
@@ -511,7 +512,7 @@ class MeshTest : public QObject {
       QVERIFY(classOf(place->y + 1) != BlockClass::Solid);
       QVERIFY(std::abs(place->cell.x - cell.x) <= 24 && std::abs(place->cell.z - cell.z) <= 24);
     }
-    QVERIFY(stood > 90);
+    QVERIFY(stood > seeds * 9 / 10);
     // Ground that reaches through the top of the world: nobody stands there, and it is said.
     Recipe closed = loadRecipe("swallet-edge").value();
     closed.frame.y = {-200, 32};

@@ -1,13 +1,17 @@
 // Prints what every demo is on this machine: fingerprint, hashes of small areas far apart, and that
 // the proof holds with every instruction set there is. Two machines must print the same.
+// usage: acre_fingerprint [small]   small: smaller areas and fewer cells for the second evaluator, for a machine
+// that is emulated
 #include <cstdio>
+#include <string_view>
 
 #include "audit/proof.h"
 #include "noise/kernels.h"
 #include "reference/evaluator.h"
 #include "world/demos.h"
 
-int main() {
+int main(int argc, char** argv) {
+  const bool small = argc > 1 && std::string_view(argv[1]) == "small";
   std::fprintf(stderr, "instruction sets:");
   for (const acre::Kernels* kernels : acre::availableKernels())
     std::fprintf(stderr, " %s", kernels->name);
@@ -18,9 +22,9 @@ int main() {
     if (!recipe) return 2;
     reference::Evaluator evaluator(*recipe);
     acre::ProofOptions options;
-    options.side = 24;
-    options.sampledCells = 12;
-    options.threads = {2, 0};
+    options.side = small ? 12 : 24;
+    options.sampledCells = small ? 2 : 12;
+    options.threads = small ? std::vector<unsigned>{2} : std::vector<unsigned>{2, 0};
     options.reference = [&](acre::Cell cell) {
       const reference::CellValue v = evaluator.evaluate(cell);
       return acre::EvaluatedCell{v.height, v.biome, v.material};

@@ -14,7 +14,6 @@
 namespace app {
 namespace {
 
-constexpr int kDragThreshold = 6;
 constexpr int kRestoreWidth = 20;
 
 }  // namespace
@@ -162,7 +161,7 @@ void NumberField::mousePressEvent(QMouseEvent* e) {
 void NumberField::mouseMoveEvent(QMouseEvent* e) {
   if (!pressed_) return;
   const double way = e->position().x() - pressAt_.x();
-  if (!dragging_ && std::abs(way) < kDragThreshold) return;
+  if (!dragging_ && std::abs(way) < look::kDragThreshold) return;
   if (!dragging_) {
     dragging_ = true;
     commitText();

@@ -15,7 +15,6 @@
 namespace app {
 namespace {
 
-constexpr int kDragThreshold = 6;
 constexpr double kFine = 0.1;
 
 }  // namespace
@@ -349,7 +348,7 @@ void WavesView::mouseMoveEvent(QMouseEvent* e) {
                                                          : Qt::ArrowCursor);
     return;
   }
-  if (!drag_.moving && std::abs(e->position().y() - drag_.at.y()) < kDragThreshold) return;
+  if (!drag_.moving && std::abs(e->position().y() - drag_.at.y()) < look::kDragThreshold) return;
   drag_.moving = true;
   dragTo(e->position(), e->modifiers() & Qt::ShiftModifier);
 }

@@ -42,6 +42,7 @@ QFont capitals();
 
 // Measures in pixels at 96 dpi.
 inline constexpr int kSpace = 8;
+inline constexpr int kDragThreshold = 6;  ///< A press becomes a drag.
 inline constexpr int kControl = 28;
 inline constexpr int kTableControl = 24;
 inline constexpr int kEditorWidth = 402;

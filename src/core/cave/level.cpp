@@ -362,8 +362,8 @@ size_t differingCells(const BitGrid& a, const BitGrid& b) {
 
 }  // namespace
 
-auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop) const
-    -> Result<Reversed> {
+auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop,
+                          const Spoil& spoil) const -> Result<Reversed> {
   const LevelProcess& one = level_.processes[process];
   Reversed out;
   if (!one.on)
@@ -376,16 +376,19 @@ auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop
     out.instead = "spaces are joined one after the other, not cell by cell";
   if (!out.instead.empty()) return out;
   std::vector<BitGrid> steps;
+  BitGrid before = solidPlane(width_, depth_);  // What the processes in front of it left.
   const auto made = make(
       floor,
       [&](size_t of, const BitGrid& plane) {
         if (of == process) steps.push_back(plane);
+        if (of < process) before = plane;
       },
       stop);
   if (!made) return made.error();
   const int32_t margin = level_.margin;
-  const auto compare = [&](const BitGrid& again, const BitGrid& plane) {
+  const auto compare = [&](const BitGrid& again, BitGrid plane) {
     ++out.steps;
+    if (spoil) spoil(plane);
     if (const size_t cells = differingCells(again, plane); cells > 0 && out.equal) {
       out.equal = false;
       out.differing = cells;
@@ -395,7 +398,7 @@ auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop
     const auto low = static_cast<float>(walls->band.low),
                high = static_cast<float>(walls->band.high);
     // Which cells are walls; where they are not refilled the others were as they are.
-    BitGrid again = steps.back();
+    BitGrid again = before;
     for (int32_t z = depth_ - 1 - margin; z >= margin; --z)
       for (int32_t x = width_ - 1 - margin; x >= margin; --x) {
         const Pos at[3] = {{x + int64_t{floor} * 65'536, 0}, {0, 0}, {z, 0}};

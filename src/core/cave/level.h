@@ -59,14 +59,17 @@ class LevelMaker {
                                                  const std::stop_token& stop = {}) const;
 
   /// Whether a process comes out the same when its cells are gone through from the last to the
-  /// first; with a reason when it does not go cell by cell.
+  /// first; with a reason when it does not go cell by cell. spoil: called with what each step made
+  /// before it is compared, so that a test can see that a difference is found.
   struct Reversed {
     std::string instead;  ///< Why the question has no meaning here; empty: it was answered.
     bool equal = true;
     size_t steps = 0;      ///< That were compared.
     size_t differing = 0;  ///< Cells, in the first step that differs.
   };
-  Result<Reversed> reversed(size_t process, int floor, const std::stop_token& stop = {}) const;
+  using Spoil = std::function<void(BitGrid&)>;
+  Result<Reversed> reversed(size_t process, int floor, const std::stop_token& stop = {},
+                            const Spoil& spoil = {}) const;
 
   const Level& level() const { return level_; }
 

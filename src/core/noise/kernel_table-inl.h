@@ -5,9 +5,13 @@
 // and hands out the table by calling Table(name) of that set's namespace.
 // No guard: the unit's own passes, one per set, tell what is compiled.
 
-// The set itself and whatever any processor of the kind has: highway wants that one too.
+// The set itself, and whatever any processor of the kind has, which highway wants too and visits last.
 #undef HWY_DISABLED_TARGETS
+#ifdef __x86_64__
 #define HWY_DISABLED_TARGETS (~(ACRE_KERNEL_TARGET | HWY_SCALAR | HWY_EMU128))
+#else
+#define HWY_DISABLED_TARGETS (~ACRE_KERNEL_TARGET)
+#endif
 #include <hwy/foreach_target.h>  // Must come before highway.h.
 //
 #include <hwy/highway.h>

@@ -1,6 +1,7 @@
 /// What was changed by hand: single cells and the material that each holds now.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <cstdint>
 #include <map>
@@ -86,12 +87,23 @@ void EditSet::eachIn(const SampleBlock& block, Visit&& visit) const {
     return v >= first && v <= last && (v - first) % step == 0;
   };
   const auto look = [&](const Corner& corner, const Brick& brick) {
-    for (const Entry& e : brick) {
-      const int64_t y = corner[0] * kSide + e.place / (kSide * kSide);
-      const int64_t z = corner[1] * kSide + e.place / kSide % kSide;
-      const int64_t x = corner[2] * kSide + e.place % kSide;
-      if (inside(x, block.x, x1) && inside(y, block.y, y1) && inside(z, block.z, z1))
-        visit(x, y, z, e.material);
+    const auto within = [](int64_t v, int64_t of) {
+      return std::clamp<int64_t>(v - of * kSide, 0, kSide - 1);
+    };
+    const int64_t lowest = within(block.y, corner[0]), highest = within(y1, corner[0]);
+    const int64_t north = within(block.z, corner[1]), south = within(z1, corner[1]);
+    // Entries are sorted by place: of each level the rows that the block crosses stand together.
+    auto at = brick.begin();
+    for (int64_t level = lowest; level <= highest && at != brick.end(); ++level) {
+      at = std::lower_bound(at, brick.end(), (level * kSide + north) * kSide,
+                            [](const Entry& e, int64_t place) { return e.place < place; });
+      for (; at != brick.end() && at->place < (level * kSide + south + 1) * kSide; ++at) {
+        const int64_t y = corner[0] * kSide + at->place / (kSide * kSide);
+        const int64_t z = corner[1] * kSide + at->place / kSide % kSide;
+        const int64_t x = corner[2] * kSide + at->place % kSide;
+        if (inside(x, block.x, x1) && inside(y, block.y, y1) && inside(z, block.z, z1))
+          visit(x, y, z, at->material);
+      }
     }
   };
   const auto across = static_cast<uint64_t>(down(x1) - down(block.x) + 1);

@@ -143,8 +143,6 @@ LevelProcess readProcess(const JsonReader& in) {
         readIf(member, "text", piece.text);
         readIf(member, "file", piece.file);
         readIf(member, "share", piece.share);
-        if (piece.text.empty() == piece.file.empty())
-          member.refuse("a room with both text and file, or neither", "text or file");
       }
       readAmount(in, "count", rooms.count);
       readWhole(in, "distance", limits::roomDistance, rooms.distance);

@@ -22,6 +22,36 @@ bool Recipe::operator==(const Recipe& other) const {
   return members(*this) == members(other) && sameEdits(edits, other.edits);
 }
 
+Recipe withoutNames(const Recipe& recipe) {
+  Recipe out = recipe;
+  const auto field = [](FieldRecipe& f) {
+    f.name.clear();
+    for (Layer& layer : f.layers) layer.name.clear();
+  };
+  const auto scale = [](AxisScale& s) {
+    s.unit.clear();
+    s.unitLow = s.unitHigh = 0;
+  };
+  out.name.clear();
+  field(out.heights);
+  for (FieldRecipe& f : out.fields) field(f);
+  for (ClimateAxis* axis : {&out.climate.temperature, &out.climate.moisture}) {
+    field(axis->field);
+    scale(*axis);
+  }
+  for (Material& m : out.materials) m.name.clear(), m.colour = {};
+  for (Slice& s : out.biomes.slices) s.name.clear();
+  for (Biome& b : out.biomes.list) {
+    b.name.clear();
+    b.colour = {};
+    b.tags.clear();
+  }
+  for (CaveKind& k : out.caves->kinds) k.name.clear();
+  for (LevelProcess& p : out.level->processes) p.name.clear();
+  for (LevelPlace& p : out.level->places) p.name.clear();
+  return out;
+}
+
 int64_t editLevel(const Recipe& recipe) {
   return recipe.frame.kind == WorldKind::Level ? recipe.level->floor : 0;
 }

@@ -165,6 +165,9 @@ AxisScale scaleOf(const Recipe& recipe, const ChartAxis& axis);
 const Biome* biomeOf(const Recipe& recipe, const std::string& id);
 Biome* biomeOf(Recipe& recipe, const std::string& id);
 
+/// The same recipe without what is only read by people: names, colours and units.
+Recipe withoutNames(const Recipe& recipe);
+
 /// "overland", "voxel", "side" or "level".
 const char* kindName(WorldKind kind);
 

@@ -81,6 +81,8 @@ struct ProcessChecks {
     for (size_t i = 0; i < p.pieces.size() && checks.ok(); ++i) {
       const std::string piece = fmt::format("{}/pieces/{}", at, i);
       checkTaken(checks, piece, p.pieces[i].id, ids);
+      if (p.pieces[i].text.empty() == p.pieces[i].file.empty())
+        checks.add(refuse(piece, "a room with both text and file, or neither", "text or file"));
       checks.add(checkNumber(piece + "/share", p.pieces[i].share, limits::roomShare));
       shares += p.pieces[i].share;
     }
@@ -105,6 +107,8 @@ void checkPlace(Checks& checks, const std::string& at, const Level& level, size_
     checks.add(refuse(at + "/from",
                       fmt::format("no place \"{:.80}\" stands before this one", place.from),
                       "the id of an earlier place, or none"));
+  checks.add(checkNumber(at + "/least", place.least, limits::placeSteps));
+  checks.add(checkNumber(at + "/most", place.most, limits::placeSteps));
   if (place.most > 0 && place.most < place.least)
     checks.add(refuse(at + "/most",
                       fmt::format("{} steps at most, but {} at least", place.most, place.least),

@@ -380,11 +380,13 @@ Result<std::shared_ptr<const BlockStage>> Engine::blockStage(const Recipe& recip
                                   [](const Ore& ore) { return ore.on && ore.share > 0; });
   if (!plain || !recipe.strataOn || !anyOre) return plain;
 
-  // The profile of the rock depends on everything but the ores.
-  Recipe bare = recipe;
+  // The profile of the rock depends on everything but the ores, and what comes after them.
+  Recipe bare = withoutNames(recipe);
   bare.ores.clear();
+  bare.caves = {};
   bare.edits = nullptr;
-  bare.name.clear();
+  bare.frame.chunkSize = Frame{}.chunkSize;
+  bare.frame.shape = Frame{}.shape;
   DigestWriter writer;
   writer.text("rock profile").digest(recipeId(bare)).digest(parts.heights->key());
   const Digest profileKey = writer.finish();
