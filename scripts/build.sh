@@ -25,14 +25,12 @@ if [ ! -e "$folder/build.ninja" ] || [ CMakePresets.json -nt "$folder/build.ninj
   echo "Looking at this machine's compiler and libraries ..."
   cmake --preset "$preset" >"$said" 2>&1 || { cat "$said" >&2; [ "$(free)" -ge 8 ] || full; fail "The build cannot be set up (what cmake said is above)."; }
 fi
-plan=$(ninja -C "$folder" -n "$@" 2>/dev/null || true)
-steps=$(grep -c '^\[' <<<"$plan" || true)
-if grep -q 'no work to do' <<<"$plan"; then exit 0; fi
-if [ "$steps" -gt 60 ]; then
+if [ ! -e "$folder/.ninja_log" ]; then
   cores=$(nproc)
-  echo "Building, $steps steps: about $(((minutes + cores - 1) / cores)) minutes with $cores processors. Later only what changed is built."
+  echo "Building everything: about $(((minutes + cores - 1) / cores)) minutes with $cores processors. Later only what changed is built."
 else
-  echo "Building what changed, $steps steps."
+  ninja -C "$folder" -n "$@" 2>/dev/null | grep -q 'no work to do' && exit 0
+  echo "Building what changed ..."
 fi
 NINJA_STATUS='  [%f of %t, %e s] ' ninja -C "$folder" "$@" ||
   { [ "$(free)" -ge 8 ] || full; fail "The build failed (the first error is above)."; }
