@@ -12,6 +12,10 @@
 namespace acre::cli {
 namespace {
 
+bool isCell(Cell cell) {
+  return std::max(cell.x, cell.z) <= kMaxCell && std::min(cell.x, cell.z) >= -kMaxCell;
+}
+
 /// Reads two numbers parted by `mark`; false when the text is anything else.
 template <class T>
 bool twoNumbers(const std::string& text, char mark, T& a, T& b) {
@@ -84,7 +88,11 @@ Result<Loaded> load(const RecipeOptions& options) {
 
 Result<Cell> parsePair(const std::string& text, const std::string& option) {
   Cell cell;
-  if (twoNumbers(text, ',', cell.x, cell.z)) return cell;
+  if (twoNumbers(text, ',', cell.x, cell.z)) {
+    if (isCell(cell)) return cell;
+    return invalidInput(fmt::format("{},{} lies beyond the world", cell.x, cell.z), option,
+                        "cells from -2^60 to 2^60");
+  }
   return invalidInput(fmt::format("\"{:.80}\" is not a place", text), option,
                       "X,Z: two whole numbers, e.g. -120,4000");
 }
@@ -109,6 +117,9 @@ std::optional<std::vector<int64_t>> wholeNumbers(const std::string& text) {
 
 Result<BlockPlace> parseBlock(const std::string& text, const std::string& option) {
   const auto numbers = wholeNumbers(text);
+  if (numbers && numbers->size() >= 2 && !isCell({(*numbers)[0], (*numbers)[1]}))
+    return invalidInput(fmt::format("\"{:.80}\" lies beyond the world", text), option,
+                        "cells from -2^60 to 2^60");
   if (numbers && numbers->size() == 2) return BlockPlace{{(*numbers)[0], (*numbers)[1]}, {}};
   constexpr int64_t kFarthest = 1 << 24;
   if (numbers && numbers->size() == 3 && std::abs((*numbers)[2]) <= kFarthest)

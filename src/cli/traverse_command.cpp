@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
 
 #include "base/atomic_file.h"
@@ -191,7 +192,10 @@ Result<int> traverse(const TraverseOptions& options, Streams& streams) {
     if (const Status written = writeText(options.out, traverseJson(columns, true)); !written)
       return written.error();
   streams.out << (options.recipe.json ? traverseJson(columns, false) : tableOf(columns));
-  return 0;
+  const bool failed = std::any_of(columns.begin(), columns.end(), [](const TraverseColumn& c) {
+    return !c.report.failures.empty();
+  });
+  return failed ? 1 : 0;
 }
 
 }  // namespace

@@ -677,6 +677,35 @@ class CommandTest : public QObject {
     row("full disk", {"map", "saltfen-reach", "--format", "png", "--out", "/dev/full"},
         "/dev/full");
     row("chunk too far", {"chunk", "saltfen-reach", "--at", "9000000000000000000,0"}, "beyond");
+    row("sampling of a terrace",
+        {"info", "first-steps", "--set",
+         R"(/heights/layers/2={"id":"t","kind":"terrace","height":2,"flat":0.5,"sampling":{"x":0,"z":1}})"},
+        "/heights/layers/2/sampling");
+    row("missing key says what it may be",
+        {"info", "first-steps", "--set", R"(/heights/layers/0={"id":"t","kind":"gradient"})"},
+        "\"fractal\" is missing; accepted: \"single\"");
+    for (const char* near : {"9223372036854775807,9223372036854775807",
+                             "-9223372036854775808,-9223372036854775808", "1152921504606846977,0"})
+      row(near, {"find", "swallet-edge", "--near", near}, "cells from -2^60 to 2^60");
+    row("route without end", {"traverse", "first-steps", "--route", "/dev/zero"}, "a regular file");
+    row("contours too fine",
+        {"map", "first-steps", "--size", "64x64", "--contours", "1e-6", "--out",
+         dir_.filePath("x.svg")},
+        "10000 levels at most");
+    for (const auto& [verb, option] :
+         {std::pair("traverse", "--take"), std::pair("info", "--threads")})
+      row(option, {verb, "first-steps", option, "-1"}, option);
+    for (const auto& [verb, option] :
+         {std::pair("map", "--light"), std::pair("map", "--contours"),
+          std::pair("view", "--distance"), std::pair("view", "--field"),
+          std::pair("section", "--exaggeration"), std::pair("chunk", "--exaggeration"),
+          std::pair("traverse", "--speed")})
+      for (const char* value : {"nan", "inf", "-infinity"})
+        QTest::addRow("%s %s %s", verb, option, value)
+            << QStringList{verb, "swallet-edge", option, value, "--out", out} << option;
+    for (const char* verb : {"map", "view", "section", "chunk", "traverse"})
+      QTest::addRow("%s without a name", verb)
+          << QStringList{verb, "first-steps", "--out", ""} << "the name of a file";
     row("chunk format", {"chunk", "saltfen-reach", "--out", dir_.filePath("c.txt")}, ".json");
   }
   void badInputIsOneLineAndExitTwo() {
@@ -690,6 +719,93 @@ class CommandTest : public QObject {
     QCOMPARE(std::count(o.err.begin(), o.err.end(), '\n'), 1);
     QVERIFY(o.out.empty());
     QVERIFY(!QFile::exists(dir_.filePath("x.png")));
+  }
+
+  /// Bytes that are no text are refused before anything is asked, and never shown as they are.
+  void illFormedTextIsRefused() {
+    for (const char* bytes : {"\xff", "a\xc3", "\xc0\x80", "\xed\xa0\x80", "\xf4\x90\x80\x80"})
+      for (const std::vector<std::string>& args :
+           {std::vector<std::string>{"info", "first-steps", "--json", "--seed", bytes},
+            {"map", "first-steps", "--json", "--set", std::string("/name=") + bytes, "--out",
+             file("x.png")},
+            {"map", "first-steps", "--json", "--out", file("x") + bytes + ".png"},
+            {std::string("paint") + bytes}}) {
+        const Outcome o = command(args);
+        QCOMPARE(o.code, 2);
+        QVERIFY2(o.err.find("UTF-8") != std::string::npos, o.err.c_str());
+        QVERIFY(o.err.find(bytes) == std::string::npos);
+        QCOMPARE(std::count(o.err.begin(), o.err.end(), '\n'), 1);
+      }
+    const Outcome longOne =
+        command({"info", "first-steps", "--set", "/" + std::string(10'000, 'x') + "=1"});
+    QCOMPARE(longOne.code, 2);
+    QVERIFY(longOne.err.size() < 2500);
+  }
+
+  /// What stands in a file behind a byte 0 is not left out in silence.
+  void aByteZeroEndsNoFile() {
+    QFile recipe(dir_.filePath("zero.acre"));
+    QVERIFY(recipe.open(QIODevice::WriteOnly));
+    recipe.write(QByteArray("{\n\0 and more", 13));
+    recipe.close();
+    const Outcome o = command({"info", file("zero.acre")});
+    QCOMPARE(o.code, 2);
+    QVERIFY2(o.err.find("line 2, column 1") != std::string::npos, o.err.c_str());
+  }
+
+  void runsThatFailOrTakeNoTimeSaySo() {
+    QFile route(dir_.filePath("one.json"));
+    QVERIFY(route.open(QIODevice::WriteOnly));
+    route.write(R"({"points": [[5, 5]]})");
+    route.close();
+    const Outcome still =
+        command({"traverse", "first-steps", "--fast", "--route", file("one.json")});
+    QVERIFY2(still.out.find("no frame was made") != std::string::npos, still.out.c_str());
+    const Outcome beyond = command({"traverse", "first-steps", "--fast", "--seconds", "1",
+                                    "--start", "1152921504606846970,0"});
+    QCOMPARE(beyond.code, 1);
+    QVERIFY(beyond.out.find("chunks failed") != std::string::npos);
+    QVERIFY(beyond.out.find("every chunk was there") == std::string::npos);
+  }
+
+  /// Names and seeds with line ends put no records into files.
+  void namesStayOneLineInHeaders() {
+    const std::vector<std::string> base = {
+        "--set", R"(/name="a\nv 1 2 3\u0001")", "--seed", "s\nend_header", "--at", "0,0,0"};
+    for (const char* name : {"x.obj", "x.ply", "x.nrrd"}) {
+      std::vector<std::string> args = {"chunk", "swallet-edge", "--out", file(name)};
+      args.insert(args.end(), base.begin(), base.end());
+      const Outcome o = command(args);
+      if (o.code != 0) continue;  // Refused is right as well.
+      QFile out(dir_.filePath(name));
+      QVERIFY(out.open(QIODevice::ReadOnly));
+      QByteArray text = out.read(4000);
+      if (text.startsWith("NRRD")) text = text.left(text.indexOf("\n\n") + 1);
+      QVERIFY2(!text.contains("\nv 1 2 3\n") && !text.contains("\nend_header\nend_header"),
+               text.left(300));
+      QVERIFY2(!text.contains('\x01'), text.left(300));
+    }
+    QVERIFY(QFile::exists(dir_.filePath("x.obj")));
+  }
+
+  /// A column that is wholly dug out is counted as what it is.
+  void columnsWithoutGroundAreCounted() {
+    const std::vector<std::string> hollow = {
+        "swallet-edge",
+        "--set",
+        R"(/caves={"on":true,"voids":[{"id":"all","on":true,"noise":{"kind":"gradient","fractal":"fbm","width":40,"octaves":2,"lacunarity":2,"gain":0.5},"low":-16,"high":16,"underSea":true}]})",
+        "--set",
+        "/frame/sea=-200",
+        "--set",
+        R"(/frame/bounds={"x":{"min":0,"extent":48},"z":{"min":0,"extent":48}})"};
+    for (const char* verb : {"census", "check"}) {
+      std::vector<std::string> args = {verb};
+      args.insert(args.end(), hollow.begin(), hollow.end());
+      const Outcome o = command(args);
+      QVERIFY2(o.code <= 1, o.err.c_str());
+      if (verb == std::string("census"))
+        QVERIFY2(o.out.find("Open") != std::string::npos, o.out.c_str());
+    }
   }
 
   void everyVerbHasHelp() {

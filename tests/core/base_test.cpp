@@ -308,6 +308,23 @@ class BaseTest : public QObject {
     QCOMPARE(readWholeFile(name, 100).value(), "new");
   }
 
+  void textIsMadeFitToBeShown() {
+    for (const char* good :
+         {"", "abc", "żółć", "\xE2\x80\xA6", "\xF0\x9F\x8C\x8D", "\xF4\x8F\xBF\xBF"})
+      QVERIFY2(isUtf8(good), good);
+    for (const char* bad : {"\x80", "\xC3", "\xC0\xAF", "\xE0\x80\xAF", "\xED\xA0\x80",
+                            "\xF5\x80\x80\x80", "\xF4\x90\x80\x80", "a\xE2\x80"})
+      QVERIFY(!isUtf8(bad));
+    QCOMPARE(oneLine("a\nb\tc\x7F"), std::string("a b c "));
+    QCOMPARE(oneLine("\xC2\x85x\xE2\x80\xA8y"), std::string(" x y"));  // Next line, line separator.
+    QCOMPARE(oneLine("a\xFFż"), std::string("a\xEF\xBF\xBDż"));
+    QCOMPARE(oneLine("żółć", 5), std::string("żó\xE2\x80\xA6"));  // Not within a character.
+    QVERIFY(isUtf8(oneLine("\xF0\x9F\xFF\xC3")));
+    const Error error = invalidInput("x\ny", std::string(10'000, 'p'), "z\xFF");
+    QVERIFY(error.text().size() < 3 * Error::kMostShown && isUtf8(error.text()));
+    QVERIFY(error.text().find('\n') == std::string::npos);
+  }
+
   void filesThatCannotBeWrittenAreNamed() {
     for (const char* name : {"/", "/nowhere/at/all", "/dev/full"}) {
       auto file = AtomicFile::open(name);

@@ -79,6 +79,7 @@ Recipe awkward(unsigned seed) {
       if (layer.combine < Combine::SmoothMinimum || layer.combine > Combine::Mix)
         layer.amount = 0.5;  // Not written.
       if (reshapes(layer.source)) {
+        layer.sampling.reset();
         layer.combine = Combine::Add;
         layer.amount = 0.5;
       }
@@ -177,7 +178,7 @@ class RecipeTest : public QObject {
         "0");
     row("unknown key", replaced("\"sea\": 0", "\"sea\": 0, \"see\": 1"), "/frame/see", "chunk");
     row("twice", replaced("\"sea\": 0", "\"sea\": 0, \"sea\": 1"), "/frame/sea", "once");
-    row("missing", replaced("\"sea\": 0,", ""), "/frame", "sea");
+    row("missing", replaced("\"sea\": 0,", ""), "/frame", "a number");
     row("text for number", replaced("\"sea\": 0", "\"sea\": \"0\""), "/frame/sea", "a number");
     row("number for text", replaced("\"Saltfen Reach\"", "7"), "/name", "text");
     row("seed as number", replaced("\"heather-41\"", "41"), "/seed", "text");

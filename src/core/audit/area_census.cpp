@@ -10,6 +10,7 @@
 #include "base/parallel.h"
 #include "climate/biomes.h"
 #include "field/distribution.h"
+#include "recipe/edits.h"
 #include "recipe/validate.h"
 #include "world/world.h"
 
@@ -19,6 +20,7 @@ namespace {
 /// Heights and materials as they come.
 struct Tally {
   std::vector<uint64_t> materials;
+  uint64_t open = 0;  ///< Columns that hold nothing at all.
   uint64_t cells = 0;
   std::optional<Cell> firstHole;
   float low = 0, high = 0;
@@ -32,7 +34,7 @@ struct Tally {
     high = cells ? std::max(high, height) : height;
     sum += static_cast<double>(height);
     ++cells;
-    ++materials[material];
+    ++(material == kOpen ? open : materials[material]);
     if (material == kUnassigned && !firstHole) firstHole = cell;
   }
   /// What a part that lies after this one found.
@@ -44,6 +46,7 @@ struct Tally {
     sum += later.sum;
     cells += later.cells;
     for (size_t i = 0; i < materials.size(); ++i) materials[i] += later.materials[i];
+    open += later.open;
     if (!firstHole) firstHole = later.firstHole;
   }
 
@@ -64,6 +67,7 @@ struct Tally {
           {list[i].id, list[i].name, materials[i + 1], share(materials[i + 1])});
     if (out.unassigned)
       out.materials.push_back({kUnassignedId, "Unassigned", out.unassigned, share(out.unassigned)});
+    if (open) out.materials.push_back({kOpenId, "Open", open, share(open)});
     return out;
   }
 };

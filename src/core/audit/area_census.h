@@ -65,9 +65,10 @@ struct AreaCensus {
   std::optional<Cell> firstHole;  ///< An unassigned cell.
   float low = 0, high = 0;
   double mean = 0;
-  std::vector<MaterialShare> materials;  ///< In the recipe's order, "unassigned" last if any.
-  std::vector<BiomeShare> biomes;        ///< In the recipe's order, "none" last if any.
-  std::optional<RegionSizes> regions;    ///< Of an area in a world with regions.
+  std::vector<MaterialShare>
+      materials;                   ///< In the recipe's order, then "unassigned" and "open" if any.
+  std::vector<BiomeShare> biomes;  ///< In the recipe's order, "none" last if any.
+  std::optional<RegionSizes> regions;  ///< Of an area in a world with regions.
   bool sampled = false;
 };
 

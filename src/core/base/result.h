@@ -7,6 +7,8 @@
 #include <utility>
 #include <variant>
 
+#include "base/text.h"
+
 namespace acre {
 
 /// Why something was refused: one sentence, the place, and what would have been accepted.
@@ -18,17 +20,20 @@ struct Error {
   std::string where;     ///< JSON pointer, file or chunk; may be empty.
   std::string accepted;  ///< The accepted range or form; may be empty.
 
+  static constexpr size_t kMostShown = 400;  ///< Bytes of each part.
+
   /// One line: "where: what; accepted: range".
   std::string text() const {
-    std::string line = where.empty() ? what : where + ": " + what;
-    if (!accepted.empty()) line += "; accepted: " + accepted;
-    for (char& c : line)  // What a broken file holds must not break the line.
-      if (static_cast<unsigned char>(c) < 32 || c == 127) c = ' ';
+    // What a broken file holds must not break the line, nor fill the screen.
+    std::string line = where.empty() ? std::string() : oneLine(where, kMostShown) + ": ";
+    line += oneLine(what, kMostShown);
+    if (!accepted.empty()) line += "; accepted: " + oneLine(accepted, 4 * kMostShown);
     return line;
   }
 };
 
-/// Input that is not accepted: what is wrong, with which option, file or member, and what is accepted.
+/// Input that is not accepted: what is wrong, with which option, file or member, and what is
+/// accepted.
 inline Error invalidInput(std::string what, std::string where, std::string accepted) {
   return {Error::Code::InvalidInput, std::move(what), std::move(where), std::move(accepted)};
 }

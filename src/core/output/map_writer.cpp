@@ -206,6 +206,14 @@ class SvgSink : public Sink {
   }
   Status finish() override {
     const SampleGrid& grid = request_.grid;
+    const auto [low, high] = std::minmax_element(values_.begin(), values_.end());
+    const double rise = low == high ? 0 : static_cast<double>(*high) - static_cast<double>(*low);
+    if (const double levels = rise / request_.style.contours; levels > kMostContourLevels)
+      return invalidInput(fmt::format("lines every {} are {:.0f} levels between {} and {}",
+                                      request_.style.contours, levels, *low, *high),
+                          "--contours",
+                          fmt::format("at least {} here, for {} levels at most",
+                                      rise / kMostContourLevels, kMostContourLevels));
     const auto lines =
         contours(values_.data(), grid.width, grid.height, grid.width, request_.style.contours);
     report_.lines = lines.size();
@@ -242,7 +250,7 @@ class SvgSink : public Sink {
  private:
   static std::string escaped(const std::string& text) {
     std::string out;
-    for (const char c : text)
+    for (const char c : oneLine(text))
       out += c == '<' ? "&lt;" : c == '>' ? "&gt;" : c == '&' ? "&amp;" : std::string(1, c);
     return out;
   }

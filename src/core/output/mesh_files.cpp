@@ -42,7 +42,8 @@ double linear(uint8_t v) {
 
 std::string objText(const World& world, const Solid& solid, const std::string& library) {
   std::string out =
-      fmt::format("# {} seed {}\nmtllib {}\n", world.recipe().name, world.recipe().seed, library);
+      fmt::format("# {} seed {}\nmtllib {}\n", oneLine(world.recipe().name),
+                                  oneLine(world.recipe().seed), library);
   for (const auto& p : solid.points)
     fmt::format_to(
         std::back_inserter(out), "v {} {} {}\n", solid.origin[0] + static_cast<double>(p[0]),
@@ -76,7 +77,7 @@ std::string plyText(const World& world, const Solid& solid) {
       "ply\nformat ascii 1.0\ncomment {} seed {}\nelement vertex {}\nproperty double x\nproperty "
       "double y\nproperty double z\nelement face {}\nproperty list uchar uint "
       "vertex_indices\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nend_header\n",
-      world.recipe().name, world.recipe().seed, solid.points.size(), faces);
+      oneLine(world.recipe().name), oneLine(world.recipe().seed), solid.points.size(), faces);
   for (const auto& p : solid.points)
     fmt::format_to(
         std::back_inserter(out), "{} {} {}\n", solid.origin[0] + static_cast<double>(p[0]),
@@ -370,7 +371,8 @@ Status writeNrrd(const World& world, const Chunk& chunk, const std::filesystem::
   if (chunk.tall == 0)
     return Error{Error::Code::InvalidInput, "this world's chunks have no volume", file.string(),
                  ".json, .csv, .obj, .ply or .glb"};
-  std::string header = "NRRD0004\n# " + world.recipe().name + " seed " + world.recipe().seed + "\n";
+  std::string header = "NRRD0004\n# " + oneLine(world.recipe().name) + " seed " +
+                       oneLine(world.recipe().seed) + "\n";
   header += fmt::format(
       "type: uint16\ndimension: 3\nsizes: {} {} {}\nspace dimension: 3\nspace directions: (1,0,0) "
       "(0,0,1) (0,1,0)\nspace origin: ({},{},{})\nencoding: gzip\nendian: little\n",

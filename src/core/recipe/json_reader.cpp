@@ -97,6 +97,14 @@ class StrictSax : public nlohmann::json_sax<Json> {
 }  // namespace
 
 Result<Json> parseJson(std::string_view text) {
+  if (const size_t zero = text.find('\0'); zero != std::string_view::npos) {
+    const std::string_view before = text.substr(0, zero);
+    return Error{
+        Error::Code::InvalidInput, "a byte 0, where no text goes on",
+        fmt::format("line {}, column {}", std::count(before.begin(), before.end(), '\n') + 1,
+                    zero - (before.rfind('\n') + 1) + 1),
+        "UTF-8 JSON"};
+  }
   StrictSax sax;
   if (!Json::sax_parse(text, &sax)) return *sax.fault;
   return Json::parse(text);
@@ -109,9 +117,9 @@ void JsonReader::refuse(std::string what, std::string accepted) const {
 }
 
 void JsonReader::expectObject(const std::vector<std::string_view>& keys) const {
-  if (!value_) return;
   std::string known;
   for (const std::string_view key : keys) known += (known.empty() ? "" : ", ") + std::string(key);
+  if (absent("an object with " + known)) return;
   if (!value_->is_object()) {
     refuse(fmt::format("{} where an object belongs", value_->type_name()),
            "an object with " + known);
@@ -131,13 +139,36 @@ bool JsonReader::has(std::string_view key) const {
 JsonReader JsonReader::member(std::string_view key) const {
   const std::string pointer = pointer_ + "/" + escaped(key);
   if (has(key)) return {&value_->at(std::string(key)), pointer, fault_};
-  if (value_) refuse(fmt::format("\"{}\" is missing", key), fmt::format("\"{}\"", key));
-  return {nullptr, pointer, fault_};
+  JsonReader none{nullptr, pointer, fault_};
+  none.missing_ = value_ != nullptr;  // Refused once it is known what it should have been.
+  return none;
 }
+
+bool JsonReader::absent(const std::string& accepted) const {
+  if (value_) return false;
+  if (missing_ && !fault_) {
+    const size_t slash = pointer_.rfind('/');
+    const std::string whole = slash == 0 ? "/" : pointer_.substr(0, slash);
+    fault_ = Error{Error::Code::InvalidInput,
+                   fmt::format("\"{}\" is missing", pointer_.substr(slash + 1)), whole, accepted};
+  }
+  return true;
+}
+
+namespace {
+
+std::string listed(const std::vector<std::string_view>& names) {
+  std::string known;
+  for (const std::string_view name : names)
+    known += (known.empty() ? "\"" : ", \"") + std::string(name) + "\"";
+  return known;
+}
+
+}  // namespace
 
 std::vector<JsonReader> JsonReader::members() const {
   std::vector<JsonReader> list;
-  if (!value_) return list;
+  if (absent("a list")) return list;
   if (!value_->is_array()) {
     refuse(fmt::format("{} where a list belongs", value_->type_name()), "a list");
     return list;
@@ -149,14 +180,14 @@ std::vector<JsonReader> JsonReader::members() const {
 }
 
 double JsonReader::number() const {
-  if (!value_) return 0;
+  if (absent("a number")) return 0;
   if (value_->is_number()) return value_->get<double>();
   return refuse(fmt::format("{} where a number belongs", value_->type_name()), "a number"), 0;
 }
 
 int64_t JsonReader::integer(int64_t low, int64_t high) const {
-  if (!value_) return low;
   const std::string accepted = fmt::format("a whole number from {} to {}", low, high);
+  if (absent(accepted)) return low;
   if (!value_->is_number()) {
     refuse(fmt::format("{} where a number belongs", value_->type_name()), accepted);
     return low;
@@ -178,29 +209,26 @@ int64_t JsonReader::integer(int64_t low, int64_t high) const {
 }
 
 bool JsonReader::boolean() const {
-  if (!value_) return false;
+  if (absent("true or false")) return false;
   if (value_->is_boolean()) return value_->get<bool>();
   refuse(fmt::format("{} where true or false belongs", value_->type_name()), "true or false");
   return false;
 }
 
 std::string JsonReader::text() const {
-  if (!value_) return {};
+  if (absent("text")) return {};
   if (value_->is_string()) return value_->get<std::string>();
   refuse(fmt::format("{} where text belongs", value_->type_name()), "text");
   return {};
 }
 
 size_t JsonReader::choice(const std::vector<std::string_view>& names) const {
-  if (!value_) return 0;
+  if (absent(listed(names))) return 0;
   const std::string given = value_->is_string() ? value_->get<std::string>() : value_->dump();
   const auto found = std::find(names.begin(), names.end(), given);
   if (found != names.end() && value_->is_string())
     return static_cast<size_t>(found - names.begin());
-  std::string known;
-  for (const std::string_view name : names)
-    known += (known.empty() ? "\"" : ", \"") + std::string(name) + "\"";
-  refuse(fmt::format("\"{:.80}\" is not known here", given), known);
+  refuse(fmt::format("\"{:.80}\" is not known here", given), listed(names));
   return 0;
 }
 

@@ -28,11 +28,12 @@ class JsonReader {
   void expectObject(const std::vector<std::string_view>& keys) const;
 
   bool has(std::string_view key) const;
-  bool isNull() const { return !value_ || value_->is_null(); }
+  bool isNull() const { return !missing_ && (!value_ || value_->is_null()); }
   bool isObject() const { return value_ && value_->is_object(); }
   bool isString() const { return value_ && value_->is_string(); }
 
-  /// The member `key`; a fault when it is missing.
+  /// The member `key`. Where it is missing that is a fault once it is read, which says what it may
+  /// hold.
   JsonReader member(std::string_view key) const;
   /// The members of a list; a fault when it is none.
   std::vector<JsonReader> members() const;
@@ -52,7 +53,11 @@ class JsonReader {
   JsonReader(const Json* value, std::string pointer, std::optional<Error>& fault)
       : value_(value), pointer_(std::move(pointer)), fault_(fault) {}
 
+  /// True when there is no value; a missing member is refused with what it may be.
+  bool absent(const std::string& accepted) const;
+
   const Json* value_;
+  bool missing_ = false;
   std::string pointer_;
   std::optional<Error>& fault_;
 };

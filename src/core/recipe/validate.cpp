@@ -119,6 +119,11 @@ void checkLayer(Checks& checks, const std::string& at, const Layer& layer) {
     checks.add(checkNumber(at + "/amount", layer.amount, limits::share));
   if (layer.combine == Combine::SmoothMinimum || layer.combine == Combine::SmoothMaximum)
     checks.add(checkNumber(at + "/amount", layer.amount, limits::smooth));
+  if (layer.sampling && reshapes(layer.source) &&
+      (layer.sampling->x != 0 || layer.sampling->z != 0))
+    checks.add(refuse(at + "/sampling",
+                      "this kind of layer reshapes the sum before it, at no place of its own",
+                      "no sampling"));
   if (layer.sampling) {
     checks.add(checkNumber(at + "/sampling/x", layer.sampling->x, limits::sampling));
     checks.add(checkNumber(at + "/sampling/z", layer.sampling->z, limits::sampling));

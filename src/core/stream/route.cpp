@@ -4,11 +4,10 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
 #include <nlohmann/json.hpp>
 #include <numbers>
-#include <sstream>
 
+#include "base/atomic_file.h"
 #include "base/hash.h"
 #include "recipe/json_reader.h"
 #include "recipe/validate.h"
@@ -17,6 +16,7 @@ namespace acre {
 namespace {
 
 constexpr double kLeg = 1000;
+constexpr uint64_t kLargestRouteFile = uint64_t{64} << 20;
 constexpr size_t kMostPoints = 1'000'000;
 
 Cell moved(Cell from, double dx, double dz) {
@@ -97,13 +97,12 @@ Result<Route> routeNamed(const std::string& nameOrFile) {
   for (const RouteKind kind :
        {RouteKind::Straight, RouteKind::Zigzag, RouteKind::Circle, RouteKind::Teleports})
     if (nameOrFile == routeName(kind)) return Route{kind, {}, {}, {}};
-  std::ifstream file(nameOrFile, std::ios::binary);
-  if (!file)
+  const auto text = readWholeFile(nameOrFile, kLargestRouteFile);
+  if (text) return routeFromText(*text, nameOrFile);
+  if (text.error().code == Error::Code::NotFound)
     return Error{Error::Code::NotFound, fmt::format("no route \"{:.200}\"", nameOrFile), "--route",
                  "straight, zigzag, circle, teleports or a file of points"};
-  std::ostringstream text;
-  text << file.rdbuf();
-  return routeFromText(text.str(), nameOrFile);
+  return text.error();
 }
 
 Result<Route> routeFromText(const std::string& text, const std::string& where) {

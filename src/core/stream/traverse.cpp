@@ -323,13 +323,15 @@ std::string verdictOf(const TraverseReport& report) {
   std::string text;
   if (!report.limit.empty()) text = report.limit + ". ";
   if (!report.failures.empty()) text += fmt::format("{} chunks failed. ", report.failures.size());
+  if (report.frames.empty()) return text + "The route takes no time: no frame was made.";
   if (report.fullViewMillis < 0)
     return text + fmt::format("The view was never whole: at best {} chunks were missing.",
                               report.leastMissing);
   const std::string worst =
       report.waits.worst > 0
           ? fmt::format("worst wait {:.0f} ms at {}", report.waits.worst, at(report.waits.worstAt))
-          : "every chunk was there before it was needed";
+          : fmt::format("every {}chunk was there before it was needed",
+                        report.failures.empty() ? "" : "other ");
   if (!report.realTime)
     return text + fmt::format("{:.0f} chunks a second; {}.", report.chunksPerSecond(), worst);
   if (report.missing == 0) return text + "Nothing missing; " + worst + ".";
