@@ -12,4 +12,5 @@ set(CMAKE_FIND_ROOT_PATH_MODE_INCLUDE ONLY)
 set(CMAKE_FIND_ROOT_PATH_MODE_PACKAGE ONLY)
 set(ENV{PKG_CONFIG_LIBDIR} ${ACRE_CROSS_ROOT}/usr/lib/aarch64-linux-gnu/pkgconfig)
 set(ENV{PKG_CONFIG_SYSROOT_DIR} ${ACRE_CROSS_ROOT})
-set(CMAKE_EXE_LINKER_FLAGS_INIT "-Wl,-rpath-link,${ACRE_CROSS_ROOT}/lib/aarch64-linux-gnu:${ACRE_CROSS_ROOT}/usr/lib/aarch64-linux-gnu")
+# In quotes: the folder's name may hold spaces.
+set(CMAKE_EXE_LINKER_FLAGS_INIT "\"-Wl,-rpath-link,${ACRE_CROSS_ROOT}/lib/aarch64-linux-gnu:${ACRE_CROSS_ROOT}/usr/lib/aarch64-linux-gnu\"")

@@ -9,14 +9,19 @@ what=$1
 mkdir -p "$2"
 folder=$(cd "$2" && pwd)
 root=$folder/root
+if [[ $root == *[[:space:]]* ]]; then  # pkg-config parts its answers at spaces: it is shown a name without.
+  root=${TMPDIR:-/tmp}/acre-arm64-$(cksum <<<"$folder" | cut -d' ' -f1)
+  mkdir -p "$folder/root"
+  ln -sfn "$folder/root" "$root"
+fi
 
 if [ "$what" = build ]; then
   libraries="libhwy-dev libhwy1 libxxhash-dev libfmt-dev libfmt9 libpng-dev libpng16-16 zlib1g-dev zlib1g libtbb-dev libtbb12
              libtbbmalloc2 libtbbbind-2-5 nlohmann-json3-dev"
   # The libraries come as packages that are unpacked here, not installed; the lists are kept here as well.
   if [ ! -e "$root/complete" ]; then
-    rm -rf "$root" "$folder/packages"
-    mkdir -p "$root" "$folder/packages" "$folder/lists/partial" "$folder/cache/archives/partial"
+    rm -rf "$folder/root" "$folder/packages"
+    mkdir -p "$folder/root" "$folder/packages" "$folder/lists/partial" "$folder/cache/archives/partial"
     apt=(apt-get -qq -o APT::Architecture=arm64 -o APT::Architectures::=arm64 -o "Dir::State::lists=$folder/lists"
          -o "Dir::Cache=$folder/cache" -o APT::Sandbox::User=root)
     # shellcheck disable=SC2086

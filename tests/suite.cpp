@@ -34,8 +34,8 @@ std::string stemOf(const char* file) {
 int main(int argc, char** argv) {
   const std::string wanted = argc > 1 ? argv[1] : "";
   auto& all = suite::entries();
-  const auto found = std::find_if(all.begin(), all.end(),
-                                  [&](const suite::Entry& e) { return e.name == wanted; });
+  const auto found =
+      std::find_if(all.begin(), all.end(), [&](const suite::Entry& e) { return e.name == wanted; });
   if (found == all.end()) {
     std::sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.name < b.name; });
     for (const suite::Entry& entry : all) std::puts(entry.name.c_str());

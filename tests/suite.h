@@ -1,5 +1,5 @@
-/// Tests are classes of Qt Test. Those of one layer share a program; each is an entry of ctest, called by the
-/// name of its file: `core_tests world_test [functions and options of Qt Test]`.
+/// Tests are classes of Qt Test. Those of one layer share a program; each is an entry of ctest,
+/// called by the name of its file: `core_tests world_test [functions and options of Qt Test]`.
 #pragma once
 
 #include <QObject>
@@ -23,8 +23,8 @@ std::vector<Entry>& entries();
 /// The stem of a file's name.
 std::string stemOf(const char* file);
 
-/// How often something random is tried: less in the usual run than in the full one (ACRE_FULL is set), which
-/// tests/README.md lists.
+/// How often something random is tried: less in the usual run than in the full one (ACRE_FULL is
+/// set), which tests/README.md lists.
 int sized(int usual, int full);
 
 struct Registered {
@@ -36,4 +36,5 @@ struct Registered {
 /// Makes a class an entry; stands at the end of its file.
 #define ACRE_SUITE(Class)                    \
   static const suite::Registered registered( \
-      {suite::stemOf(__FILE__), [] { return std::unique_ptr<QObject>(std::make_unique<Class>()); }});
+      {suite::stemOf(__FILE__),              \
+       [] { return std::unique_ptr<QObject>(std::make_unique<Class>()); }});

@@ -78,7 +78,8 @@ class WorldTest : public QObject {
     for (const Demo& d : demos()) QTest::newRow(d.name.c_str()) << QString::fromStdString(d.name);
     QTest::newRow("patchy") << "patchy";
   }
-  /// 2,500 cells (in full 10,000), near, negative and far, by point query and by row, against the second evaluator.
+  /// 2,500 cells (in full 10,000), near, negative and far, by point query and by row, against the
+  /// second evaluator.
   void agreesWithTheReference() {
     QFETCH(QString, name);
     const Recipe recipe = name == "patchy" ? patchy() : demo(name.toStdString());

@@ -1,7 +1,7 @@
 // Prints what every demo is on this machine: fingerprint, hashes of small areas far apart, and that
 // the proof holds with every instruction set there is. Two machines must print the same.
-// usage: acre_fingerprint [small]   small: smaller areas and fewer cells for the second evaluator, for a machine
-// that is emulated
+// usage: acre_fingerprint [small]   small: smaller areas and fewer cells for the second evaluator,
+// for a machine that is emulated
 #include <cstdio>
 #include <string_view>
 

@@ -1,11 +1,12 @@
-// The kernels of one instruction set, for a unit of its own (kernels_NAME.cpp), so that sets are compiled side
-// by side. The unit defines
+// The kernels of one instruction set, for a unit of its own (kernels_NAME.cpp), so that sets are
+// compiled side by side. The unit defines
 //   ACRE_KERNEL_TARGET  the set, a HWY_... constant
 //   HWY_TARGET_INCLUDE  its own name
 // and hands out the table by calling Table(name) of that set's namespace.
 // No guard: the unit's own passes, one per set, tell what is compiled.
 
-// The set itself, and whatever any processor of the kind has, which highway wants too and visits last.
+// The set itself, and whatever any processor of the kind has, which highway wants too and visits
+// last.
 #undef HWY_DISABLED_TARGETS
 #ifdef __x86_64__
 #define HWY_DISABLED_TARGETS (~(ACRE_KERNEL_TARGET | HWY_SCALAR | HWY_EMU128))

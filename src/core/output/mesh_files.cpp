@@ -41,9 +41,8 @@ double linear(uint8_t v) {
 }
 
 std::string objText(const World& world, const Solid& solid, const std::string& library) {
-  std::string out =
-      fmt::format("# {} seed {}\nmtllib {}\n", oneLine(world.recipe().name),
-                                  oneLine(world.recipe().seed), library);
+  std::string out = fmt::format("# {} seed {}\nmtllib {}\n", oneLine(world.recipe().name),
+                                oneLine(world.recipe().seed), library);
   for (const auto& p : solid.points)
     fmt::format_to(
         std::back_inserter(out), "v {} {} {}\n", solid.origin[0] + static_cast<double>(p[0]),

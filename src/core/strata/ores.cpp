@@ -201,7 +201,8 @@ void OreStage::bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, const B
       for (float& part : a) part = part / length;
     }
     // Square to the axis, whichever of the three is the least along it.
-    const float b[3] = {signedUnitDraw(draw(9)), signedUnitDraw(draw(10)), signedUnitDraw(draw(11))};
+    const float b[3] = {signedUnitDraw(draw(9)), signedUnitDraw(draw(10)),
+                        signedUnitDraw(draw(11))};
     const float along = b[0] * a[0] + b[1] * a[1] + b[2] * a[2];
     for (int d = 0; d < 3; ++d) {
       body.axis[d] = a[d];
