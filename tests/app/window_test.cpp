@@ -260,7 +260,7 @@ class WindowTest : public QObject {
     window_->document().finish();
     QVERIFY(planOf(*window_->document().world()).recipe() != planOf(*before).recipe());
     QVERIFY2(
-        std::abs(valueAt(*before) - valueAt(*window_->document().world())) < 0.15 * higher,
+        std::abs(valueAt(*before) - valueAt(*window_->document().world())) < 0.02 * higher,
         qPrintable(
             QString("%1 %2").arg(valueAt(*before)).arg(valueAt(*window_->document().world()))));
   }
