@@ -752,6 +752,27 @@ class GroundTest : public QObject {
     lost.step(1.0 / 60, {}, BlockBox::around(world, lost.eye).value());
     QVERIFY(lost.eye.y > 0);
   }
+
+  /// Who stands stays where he stands, and who falls ends at the same height, however long the
+  /// frames are.
+  void bodiesStandStill() {
+    const auto world = worldOf(edge());
+    Walker walker;
+    QVERIFY(walker.land(*world));
+    const Eye stood = walker.eye;
+    const auto box = BlockBox::around(world, stood).value();
+    for (int frame = 0; frame < 200; ++frame) {
+      walker.step(frame % 3 * 0.0007, {}, box);
+      QVERIFY(walker.onGround());
+      QCOMPARE(walker.eye.y, stood.y);
+    }
+    for (const double seconds : {0.0009, 0.007, 1.0 / 60, 0.05, 0.1}) {
+      walker.eye.y = stood.y + 1.7;
+      for (double past = 0; past < 2; past += seconds) walker.step(seconds, {}, box);
+      QVERIFY(walker.onGround());
+      QCOMPARE(walker.eye.y, stood.y);
+    }
+  }
 };
 
 ACRE_SUITE(GroundTest)

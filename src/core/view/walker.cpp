@@ -150,11 +150,21 @@ void Walker::step(double seconds, const WalkInput& input, const BlockBox& box) {
     return;
   }
   if (input.jump && onGround_) falling_ = -kJump;
+  // Who stands, stands still: slivers that short frames let one sink by would add up.
+  if (falling_ >= 0 && !fits(0, -2 * kSliver, 0, box)) {
+    falling_ = 0;
+    onGround_ = true;
+    return;
+  }
   falling_ = std::min(falling_ + kGravity * seconds, kFastestFall);
   bool met = false;
   moveAlong(1, -falling_ * seconds, box, met);
   onGround_ = met && falling_ >= 0;
   if (met) falling_ = 0;
+  if (!onGround_) return;
+  // Feet end on the block's top, whatever pieces the fall was cut into.
+  const double ground = std::round(eye.y - kEyeHeight) + kEyeHeight - eye.y;
+  if (std::abs(ground) < 0.02 && fits(0, ground, 0, box)) eye.y += ground;
 }
 
 bool Walker::land(const World& world) {
