@@ -6,6 +6,7 @@
 
 #include "audit/proof.h"
 #include "core/biome_recipes.h"
+#include "output/png.h"
 #include "reference/evaluator.h"
 #include "suite.h"
 #include "world/demos.h"
@@ -110,6 +111,96 @@ class ProofTest : public QObject {
     for (const Rect& area : proof.areas) QCOMPARE(intersection(area, boundsOf(recipe.frame)), area);
   }
 
+  /// Bounds that lie away from the origin along one axis, with no end along the other.
+  void worldsAwayFromTheOriginHold() {
+    for (const int64_t far : {int64_t{100'000}, -int64_t{7'000'000}, kMaxCell - 6000}) {
+      Recipe recipe = demo("first-steps");
+      recipe.frame.x = AxisBounds{far, 500};
+      const auto proof = prove(recipe, small(recipe));
+      QVERIFY2(proof.ok(), proof.ok() ? "" : proof.error().text().c_str());
+      QVERIFY2(proof->holds(), proofText(*proof).c_str());
+    }
+  }
+
+  /// What the second evaluator once knew nothing of: the published noise, shares, sums that are
+  /// measured within bounds, pictures.
+  void theSecondEvaluatorKnowsIt_data() {
+    QTest::addColumn<QString>("name");
+    QTest::addColumn<QStringList>("sets");
+    const auto row = [](const char* title, const char* name, const QStringList& sets) {
+      QTest::newRow(title) << QString(name) << sets;
+    };
+    const QString within =
+        R"(/frame/bounds={"x":{"min":-150,"extent":700},"z":{"min":-90,"extent":1300}})";
+    row("published noise", "first-steps",
+        {R"(/heights/layers/1={"id":"p","kind":"gradient-2002","fractal":"fbm","octaves":3,)"
+         R"("lacunarity":2,"gain":0.5,"width":23.5,"amplitude":9})"});
+    row("sea by share", "first-steps", {R"(/frame/sea={"share":0.37})"});
+    row("ends by share", "first-steps",
+        {R"(/strata/bands/1/below={"share":0.5})", R"(/strata/bands/0/below={"share":0})",
+         R"(/strata/bands/2/below={"share":1})"});
+    row("shares within bounds", "first-steps", {within, R"(/frame/sea={"share":0.61})"});
+    row("every cell counted", "first-steps",
+        {R"(/frame/bounds={"x":{"min":7,"extent":200},"z":{"min":-31,"extent":301}})",
+         R"(/frame/sea={"share":0.25})"});
+    row("biomes' ends by share", "three-fields",
+        {R"(/biomes/list/0/bands=[{"id":"low","material":"fallow","below":{"share":0.4}},)"
+         R"({"id":"all","material":"rye"}])",
+         R"(/strata/slopes=[{"id":"s","from":0.4,"material":"rye","above":{"share":0.6}}])"});
+    row("slices by share", "three-fields",
+        {R"(/biomes/slices=[{"id":"low","below":{"share":0.45}},{"id":"up"}])",
+         R"(/frame/sea={"share":0.2})"});
+    row("equalised ramp", "first-steps",
+        {within, R"(/heights/layers/1={"id":"p","kind":"ramp","axis":"x","from":-100,"to":500,)"
+                 R"("amplitude":30,"equalise":true})"});
+    row("equalised sum with a ramp", "first-steps",
+        {within,
+         R"(/heights/layers/1={"id":"p","kind":"ramp","axis":"z","from":0,"to":900,)"
+         R"("amplitude":30})",
+         R"(/heights/layers/2={"id":"q","kind":"equalise","amplitude":40})"});
+    row("equalised terraces", "first-steps",
+        {R"(/heights/layers/2={"id":"q","kind":"terrace","height":3,"flat":0.4,)"
+         R"("equalise":true,"amplitude":40})"});
+    row("equalised terraces over a ramp", "first-steps",
+        {within,
+         R"(/heights/layers/1={"id":"p","kind":"ramp","axis":"z","from":0,"to":900,)"
+         R"("amplitude":30})",
+         R"(/heights/layers/2={"id":"q","kind":"terrace","height":3,"flat":0.4,)"
+         R"("equalise":true,"amplitude":40})"});
+    row("equalised after a wide warp", "first-steps",
+        {R"(/heights/layers/1={"id":"p","kind":"value","fractal":"single","width":40,)"
+         R"("amplitude":9,"equalise":true,"warp":{"kind":"gradient","width":3000,"cells":80}})"});
+    for (const char* how : {R"("smooth":true,"outside":"repeat")", R"("smooth":false)",
+                            R"("outside":"value","outsideValue":0.3)"})
+      row(how, "first-steps",
+          {QString(R"(/heights/layers/1={"id":"p","kind":"picture","file":"grey.png","x":-7.25,)"
+                   R"("z":11,"scale":2.3,"amplitude":20,%1})")
+               .arg(how)});
+  }
+  void theSecondEvaluatorKnowsIt() {
+    QFETCH(QString, name);
+    QFETCH(QStringList, sets);
+    std::vector<Override> changes;
+    for (const QString& set : sets)
+      changes.push_back({set.section('=', 0, 0).toStdString(), set.section('=', 1).toStdString()});
+    auto read = loadRecipe(name.toStdString(), changes);
+    QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
+    QTemporaryDir dir;
+    auto grey =
+        PngWriter::create(dir.filePath("grey.png").toStdString(), 23, 17, PngPixels::Grey16, {})
+            .value();
+    for (int y = 0; y < 17; ++y) {
+      std::array<uint16_t, 23> row;
+      for (int x = 0; x < 23; ++x)
+        row[static_cast<size_t>(x)] = static_cast<uint16_t>(x * 2749 + y * 7919 + x * y * 131);
+      QVERIFY(grey.rowGrey(row.data()).ok());
+    }
+    QVERIFY(grey.finish().ok());
+    read->folder = dir.path().toStdString();
+    const Proof proof = prove(*read, small(*read)).value();
+    QVERIFY2(proof.holds(), proofText(proof).c_str());
+  }
+
   /// A stage that reads the place within the chunk instead of the place in the world.
   void localCoordinatesAreFound() {
     const Recipe recipe = demo("saltfen-reach");
@@ -195,7 +286,7 @@ class ProofTest : public QObject {
     const auto refused = [&](const Rect& area) {
       options.areas = {area};
       const auto proof = prove(recipe, options);
-      return !proof && proof.error().where == "area" && !proof.error().accepted.empty();
+      return !proof && proof.error().where == "--area" && !proof.error().accepted.empty();
     };
     QVERIFY(refused({0, 0, 0, 5}));
     QVERIFY(refused({0, 0, 5000, 5}));

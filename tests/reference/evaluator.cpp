@@ -211,6 +211,72 @@ float simplexNoise(const Lattice& l) {
   return sum * 72.0f;
 }
 
+/// The published permutation.
+constexpr std::array<uint8_t, 256> kPublished = {
+    151, 160, 137, 91,  90,  15,  131, 13,  201, 95,  96,  53,  194, 233, 7,   225, 140, 36,  103,
+    30,  69,  142, 8,   99,  37,  240, 21,  10,  23,  190, 6,   148, 247, 120, 234, 75,  0,   26,
+    197, 62,  94,  252, 219, 203, 117, 35,  11,  32,  57,  177, 33,  88,  237, 149, 56,  87,  174,
+    20,  125, 136, 171, 168, 68,  175, 74,  165, 71,  134, 139, 48,  27,  166, 77,  146, 158, 231,
+    83,  111, 229, 122, 60,  211, 133, 230, 220, 105, 92,  41,  55,  46,  245, 40,  244, 102, 143,
+    54,  65,  25,  63,  161, 1,   216, 80,  73,  209, 76,  132, 187, 208, 89,  18,  169, 200, 196,
+    135, 130, 116, 188, 159, 86,  164, 100, 109, 198, 173, 186, 3,   64,  52,  217, 226, 250, 124,
+    123, 5,   202, 38,  147, 118, 126, 255, 82,  85,  212, 207, 206, 59,  227, 47,  16,  58,  17,
+    182, 189, 28,  42,  223, 183, 170, 213, 119, 248, 152, 2,   44,  154, 163, 70,  221, 153, 101,
+    155, 167, 43,  172, 9,   129, 22,  39,  253, 19,  98,  108, 110, 79,  113, 224, 232, 178, 185,
+    112, 104, 218, 246, 97,  228, 251, 34,  242, 193, 238, 210, 144, 12,  191, 179, 162, 241, 81,
+    51,  145, 235, 249, 14,  239, 107, 49,  192, 214, 31,  181, 199, 106, 157, 184, 84,  204, 176,
+    115, 121, 50,  45,  127, 4,   150, 254, 138, 236, 205, 93,  222, 114, 67,  29,  24,  72,  243,
+    141, 128, 195, 78,  66,  215, 61,  156, 180};
+
+float gradient2002(const Lattice& l) {
+  const auto hash = [&](int x, int y, int z) {
+    int h = 0;
+    const int64_t node[3] = {l.node[kX] + x, l.node[kY] + y, l.node[kZ] + z};
+    for (const int a : {kX, kY, kZ})
+      h = kPublished[static_cast<size_t>((h + (node[a] & 255)) & 255)];
+    return h & 15;
+  };
+  // Along the corners' edges: the signs of two axes.
+  const auto rise = [&](int cx, int cy, int cz) {
+    const float x = cx ? l.f[kX] - 1.0f : l.f[kX], y = cy ? l.f[kY] - 1.0f : l.f[kY],
+                z = cz ? l.f[kZ] - 1.0f : l.f[kZ];
+    switch (hash(cx, cy, cz)) {
+      case 0:
+      case 12:
+        return x + y;
+      case 1:
+      case 14:
+        return -x + y;
+      case 2:
+        return x - y;
+      case 3:
+        return -x - y;
+      case 4:
+        return x + z;
+      case 5:
+        return -x + z;
+      case 6:
+        return x - z;
+      case 7:
+        return -x - z;
+      case 8:
+        return y + z;
+      case 9:
+      case 13:
+        return -y + z;
+      case 10:
+        return y - z;
+      default:
+        return -y - z;
+    }
+  };
+  const float u = smooth(l.f[kX]), v = smooth(l.f[kY]), w = smooth(l.f[kZ]);
+  const auto layer = [&](int z) {
+    return mix(mix(rise(0, 0, z), rise(1, 0, z), u), mix(rise(0, 1, z), rise(1, 1, z), u), v);
+  };
+  return mix(layer(0), layer(1), w);
+}
+
 /// By brute force: all squares within four of the place.
 float cellularNoise(const NoiseSource& source, const Lattice& l) {
   struct Site {
@@ -367,7 +433,7 @@ float octave(const NoiseSource& source, int k, int dims, uint64_t layerSeed,
     case Basis::White:
       return unit(l.hash(0, 0, 0));
     case Basis::Gradient2002:
-      break;  // Published values test that one.
+      return gradient2002(l);
   }
   return 0;
 }
@@ -468,10 +534,36 @@ float walk(const acre::WalkSource& s, uint64_t seed, int64_t column) {
   return static_cast<float>(static_cast<double>(height) / 65536.0);
 }
 
+/// Of a picture, u and v pixels from the middle of the first one.
+double pictureAt(const acre::PictureSource& s, const acre::GreyPicture& grey, double u, double v) {
+  using Outside = acre::PictureSource::Outside;
+  const auto pixel = [&](double i, double j) {
+    double at[2] = {i, j};
+    for (const int a : {0, 1}) {
+      const double count = a == 0 ? grey.width : grey.height;
+      if (s.outside == Outside::Repeat) at[a] -= std::floor(at[a] / count) * count;
+      if (s.outside == Outside::Repeat && at[a] >= count) at[a] = 0;  // Rounded up.
+      if (s.outside == Outside::Edge) at[a] = std::min(count - 1, std::max(0.0, at[a]));
+      if (at[a] < 0 || at[a] >= count)
+        return static_cast<double>(static_cast<float>(s.outsideValue));
+    }
+    return grey.pixels[static_cast<size_t>(at[1]) * static_cast<size_t>(grey.width) +
+                       static_cast<size_t>(at[0])] /
+           65535.0;
+  };
+  if (!s.smooth) return pixel(std::floor(u + 0.5), std::floor(v + 0.5));
+  const double i = std::floor(u), j = std::floor(v), fu = u - i, fv = v - j;
+  const double upper = pixel(i, j) + fu * (pixel(i + 1, j) - pixel(i, j));
+  const double lower = pixel(i, j + 1) + fu * (pixel(i + 1, j + 1) - pixel(i, j + 1));
+  return upper + fv * (lower - upper);
+}
+
 }  // namespace
 
 Evaluator::Evaluator(const acre::Recipe& recipe)
-    : recipe_(recipe), seed_(acre::seedNumber(recipe.seed)) {}
+    : recipe_(recipe), seed_(acre::seedNumber(recipe.seed)) {
+  resolveShares();
+}
 Evaluator::~Evaluator() = default;
 
 double Evaluator::widest(const acre::FieldRecipe& field, size_t first, size_t count) {
@@ -496,29 +588,115 @@ double Evaluator::widest(const acre::FieldRecipe& field, size_t first, size_t co
   return out;
 }
 
+std::vector<acre::Cell> Evaluator::sample(double widest, bool endless) const {
+  struct Axis {
+    int64_t first, width, end, strata;
+    Axis(const std::optional<acre::AxisBounds>& bounds, double feature) {
+      width = bounds ? (bounds->extent + 255) / 256 : static_cast<int64_t>(feature) | 1;
+      first = bounds ? bounds->min : -128 * width;
+      end = bounds ? first + bounds->extent : first + 256 * width;
+      strata = (end - first + width - 1) / width;
+    }
+    int64_t pick(int64_t stratum, uint64_t key) const {
+      const int64_t from = first + stratum * width;
+      return from + static_cast<int64_t>(key % static_cast<uint64_t>(std::min(width, end - from)));
+    }
+  };
+  const auto& frame = recipe_.frame;
+  std::vector<acre::Cell> out;
+  if (!endless && frame.x && frame.z && frame.x->extent <= 65536 && frame.z->extent <= 65536 &&
+      frame.x->extent * frame.z->extent <= 65536) {
+    for (int64_t z = 0; z < frame.z->extent; ++z)
+      for (int64_t x = 0; x < frame.x->extent; ++x)
+        out.push_back({frame.x->min + x, frame.z->min + z});
+    return out;
+  }
+  const Axis xs(endless ? std::nullopt : frame.x, widest),
+      zs(endless ? std::nullopt : frame.z, widest);
+  for (int64_t j = 0; j < zs.strata; ++j)
+    for (int64_t i = 0; i < xs.strata; ++i) {
+      const uint64_t key =
+          acre::combine(acre::combine(seed_, static_cast<uint64_t>(i)), static_cast<uint64_t>(j));
+      out.push_back({xs.pick(i, key & 0xFFFFFFFFu), zs.pick(j, key >> 32)});
+    }
+  return out;
+}
+
+bool Evaluator::alike(const Layer& layer) const {
+  if (!layer.on) return true;
+  const auto is = [&]<class... Kinds>() {
+    return (std::holds_alternative<Kinds>(layer.source) || ...);
+  };
+  if (is.operator()<acre::RampSource, acre::DistanceSource, acre::IslandSource, acre::PictureSource,
+                    acre::LatitudeSource, acre::WaterSource>())
+    return false;
+  std::vector<std::string> read;
+  if (const auto* f = std::get_if<acre::FieldSource>(&layer.source)) read.push_back(f->field);
+  if (is.operator()<acre::AltitudeSource>()) read.push_back(acre::kHeightsId);
+  if (layer.mask) read.push_back(layer.mask->field);
+  if (!recipe_.heightsOn) std::erase(read, acre::kHeightsId);
+  for (const std::string& id : read)
+    for (const Layer& other : acre::fieldOf(recipe_, id)->layers)
+      if (!alike(other)) return false;
+  return true;
+}
+
 const Evaluator::Table& Evaluator::tableOf(const acre::FieldRecipe& field, size_t index) {
   auto& slot = tables_[{field.id, index}];
   if (slot) return *slot;
-  const bool stack = std::holds_alternative<acre::EqualiseSource>(field.layers[index].source);
-  const double width =
-      stack ? widest(field, 0, index) : std::max(widest(field, 0, index), widest(field, index, 1));
-  // 256 x 256 strata about the origin, one hashed cell in each.
-  const int64_t side = static_cast<int64_t>(width) | 1;
-  const int64_t first = -side * 128;
+  const Layer& layer = field.layers[index];
+  const bool stack = std::holds_alternative<acre::EqualiseSource>(layer.source);
+  const bool before = acre::reshapes(layer.source);
+  bool everywhere = stack || alike(layer);
+  for (size_t i = 0; i < index && before; ++i) everywhere = everywhere && alike(field.layers[i]);
   std::vector<float> values;
-  for (int64_t j = 0; j < 256; ++j)
-    for (int64_t i = 0; i < 256; ++i) {
-      const uint64_t key =
-          acre::combine(acre::combine(seed_, static_cast<uint64_t>(i)), static_cast<uint64_t>(j));
-      const acre::Cell cell{
-          first + i * side +
-              static_cast<int64_t>((key & 0xFFFFFFFFu) % static_cast<uint64_t>(side)),
-          first + j * side + static_cast<int64_t>((key >> 32) % static_cast<uint64_t>(side))};
-      values.push_back(
-          (stack ? sumAt(field, index, at(cell)) : rawValue(field, index, at(cell), 0)) + 0.0f);
-    }
+  for (const acre::Cell cell : sample(widest(field, 0, stack ? index : index + 1), everywhere)) {
+    const float sum = before ? sumAt(field, index, at(cell)) : 0;
+    values.push_back((stack ? sum : rawValue(field, index, at(cell), sum)) + 0.0f);
+  }
   slot = std::make_unique<Table>(std::move(values));
   return *slot;
+}
+
+void Evaluator::resolveShares() {
+  std::vector<float> sorted;
+  const auto valueAt = [&](double share) {
+    const auto n = static_cast<double>(sorted.size());
+    const auto rank = static_cast<size_t>(std::floor(share * n + 0.5));
+    return static_cast<double>(rank < sorted.size() ? sorted[rank]
+                                                    : std::nextafter(sorted.back(), HUGE_VALF));
+  };
+  const auto measure = [&](bool shaped) {
+    sorted.clear();
+    const double widest =
+        recipe_.heightsOn ? this->widest(recipe_.heights, 0, recipe_.heights.layers.size()) : 1;
+    for (const acre::Cell cell : sample(widest, false))
+      sorted.push_back((shaped ? height(cell) : base(cell)) + 0.0f);
+    std::sort(sorted.begin(), sorted.end());
+  };
+  const auto resolve = [&](std::optional<acre::Threshold>& t, bool shaped) {
+    if (!t || !t->share) return;
+    if (sorted.empty()) measure(shaped);
+    *t = {valueAt(*t->share), false, {}};
+  };
+  if (recipe_.frame.seaShare) {
+    measure(false);
+    recipe_.frame.seaLevel = valueAt(*recipe_.frame.seaShare);
+    recipe_.frame.seaShare.reset();
+  }
+  acre::Biomes& biomes = recipe_.biomes;
+  for (acre::Slice& slice : biomes.slices) resolve(slice.below, false);
+  const bool shapes = biomes.on && std::any_of(biomes.list.begin(), biomes.list.end(),
+                                               [](const acre::Biome& biome) {
+                                                 return biome.relief != acre::Relief{};
+                                               });
+  if (shapes) sorted.clear();
+  for (acre::Band& band : recipe_.bands) resolve(band.below, shapes);
+  for (acre::SlopeBand& slope : recipe_.slopes)
+    for (auto* end : {&slope.above, &slope.below}) resolve(*end, shapes);
+  for (acre::Biome& biome : biomes.list)
+    if (biomes.on && biome.bands)
+      for (acre::Band& band : *biome.bands) resolve(band.below, shapes);
 }
 
 float Evaluator::rawValue(const acre::FieldRecipe& field, size_t index, const Place& where,
@@ -571,6 +749,13 @@ float Evaluator::rawValue(const acre::FieldRecipe& field, size_t index, const Pl
     const double away = s->square ? std::max(x, z) : std::sqrt(x * x + z * z);
     const double edge = s->radius + static_cast<double>(stray * static_cast<float>(s->wobble));
     return static_cast<float>(between((edge - away) / s->edge + 0.5));
+  }
+  if (const auto* s = std::get_if<acre::PictureSource>(&layer.source)) {
+    auto& grey = pictures_[s->file];
+    if (!grey)
+      grey = acre::readGreyPicture(std::filesystem::path(recipe_.folder) / s->file, "").value();
+    return static_cast<float>(
+        pictureAt(*s, *grey, cellsFrom(p, kX, s->x) / s->scale, cellsFrom(p, kZ, s->z) / s->scale));
   }
   if (const auto* s = std::get_if<acre::FieldSource>(&layer.source)) {
     if (s->field == acre::kHeightsId && !recipe_.heightsOn) return 0;

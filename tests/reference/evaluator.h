@@ -1,5 +1,6 @@
 /// A second evaluator: one cell at a time, no vectors, no tiles, no chunks. It shares with the core
-/// the recipe types, the hash and the reading of rooms' files, and is written from docs/maths.md.
+/// the recipe types, the hash and the reading of rooms' and pictures' files, and is written from
+/// docs/maths.md.
 #pragma once
 
 #include <map>
@@ -8,6 +9,7 @@
 #include <tuple>
 #include <vector>
 
+#include "field/picture_data.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/recipe.h"
 
@@ -32,7 +34,8 @@ float octave(const acre::NoiseSource& source, int k, int dims, uint64_t layerSee
 float noise(const acre::NoiseSource& source, int dims, uint64_t layerSeed,
             const std::optional<acre::SamplingOffset>& sampling, const Place& place);
 
-/// Remembers the distributions that equalising needs.
+/// Remembers the distributions that equalising needs. Shares of heights are measured when it is
+/// made: 65,536 cells, one after the other.
 class Evaluator {
  public:
   explicit Evaluator(const acre::Recipe& recipe);
@@ -105,6 +108,10 @@ class Evaluator {
   /// What the bands say of a cell.
   std::string surface(acre::Cell cell, const LandValue& ground);
   struct Table;
+  /// The cells that shares are counted over, strata as wide as that in an endless world.
+  std::vector<acre::Cell> sample(double widest, bool endless) const;
+  /// Puts altitudes in the place of all shares of heights that the recipe speaks of.
+  void resolveShares();
   const std::vector<acre::Band>& bandsOf(const std::string& biome) const;
   float fieldAt(const acre::FieldRecipe& field, const Place& place);
   /// The sum after the first `count` layers.
@@ -115,11 +122,13 @@ class Evaluator {
   const Table& tableOf(const acre::FieldRecipe& field, size_t index);
   double widest(const acre::FieldRecipe& field, size_t first, size_t count);
   double threshold(const acre::Threshold& t);
+  /// Whether a layer is alike everywhere, so that bounds do not matter to it.
+  bool alike(const acre::Layer& layer) const;
 
-  const acre::Recipe& recipe_;
+  acre::Recipe recipe_;  ///< With altitudes instead of shares.
   uint64_t seed_;
   std::map<std::pair<std::string, size_t>, std::unique_ptr<Table>> tables_;
-  std::unique_ptr<Table> heights_;
+  std::map<std::string, std::shared_ptr<const acre::GreyPicture>> pictures_;
   std::shared_ptr<std::vector<OrePlan>> ores_;
   std::shared_ptr<Floor> floor_;
   std::map<std::tuple<std::string, int64_t, int64_t>, std::shared_ptr<System>> systems_;

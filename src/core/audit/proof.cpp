@@ -427,14 +427,16 @@ Status Prover::fingerprint() {
     const std::string text = fmt::format("{},{},{}x{}", area.x, area.z, area.width, area.height);
     if (area.width < 1 || area.height < 1 || area.width > ProofOptions::kMostSide ||
         area.height > ProofOptions::kMostSide)
-      return Error{Error::Code::InvalidInput, text, "area",
+      return Error{Error::Code::InvalidInput, text, "--area",
                    fmt::format("1 to {} cells a side", ProofOptions::kMostSide)};
-    constexpr int64_t kLimit = limits::cell / 2;
-    if (std::max(std::abs(area.x), std::abs(area.z)) > kLimit)
-      return Error{Error::Code::InvalidInput, text, "area", "cells from -2^59 to 2^59"};
+    if (std::max(std::abs(area.x), std::abs(area.z)) > limits::cell - ProofOptions::kMostSide)
+      return Error{Error::Code::InvalidInput, text, "--area",
+                   fmt::format("cells from {0} to {1}, up to 2^60 - {2} from the origin",
+                               ProofOptions::kMostSide - limits::cell,
+                               limits::cell - ProofOptions::kMostSide, ProofOptions::kMostSide)};
     const Rect inside = intersection(area, world.bounds());
     if (inside.empty())
-      return Error{Error::Code::InvalidInput, text + " lies outside the world", "area",
+      return Error{Error::Code::InvalidInput, text + " lies outside the world", "--area",
                    "an area that holds a cell of the world"};
     auto whole = sampled(world, inside, options_.stop);
     if (!whole) return whole.error();
@@ -516,8 +518,13 @@ std::vector<Rect> proofAreas(const Rect& bounds, int64_t side) {
     if (!inside.empty() && std::find(out.begin(), out.end(), inside) == out.end())
       out.push_back(inside);
   }
-  if (out.empty()) out.push_back(intersection({bounds.x, bounds.z, side, side}, bounds));
-  return out;
+  if (!out.empty()) return out;
+  // The part of the world that is nearest to the origin.
+  const auto nearest = [&](int64_t first, int64_t extent) {
+    return std::clamp(-side / 2, first, first + std::max<int64_t>(0, extent - side));
+  };
+  const Rect area{nearest(bounds.x, bounds.width), nearest(bounds.z, bounds.height), side, side};
+  return {intersection(area, bounds)};
 }
 
 Result<Proof> prove(const Recipe& recipe, const ProofOptions& options) {

@@ -265,6 +265,17 @@ std::shared_ptr<const QuantileTable> FieldCompiler::distributionOf(const Field& 
   return std::make_shared<const QuantileTable>(sample->sorted());
 }
 
+double FieldCompiler::widestOf(const Layer& layer) {
+  double widest = 1;
+  if (const auto* noise = std::get_if<NoiseSource>(&layer.source)) widest = noise->width;
+  if (const auto* walk = std::get_if<WalkSource>(&layer.source))
+    widest = static_cast<double>(walkSegment(*walk));
+  if (layer.warp) widest = std::max(widest, layer.warp->noise.width);
+  for (const std::string& id : fieldsReadBy(layer))
+    if (const auto read = compile(*find(id))) widest = std::max(widest, (*read)->widestFeature());
+  return widest;
+}
+
 Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRecipe& field,
                                               size_t index, uint64_t fieldSeed) {
   const Layer& layer = field.layers[index];
@@ -358,11 +369,12 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
         FieldStep::Mask{*read, toFloat(layer.mask->low.value_or(-kEndless)),
                         toFloat(layer.mask->high.value_or(kEndless)), toFloat(layer.mask->soft)};
   }
+  const auto alikeBefore = [&] {
+    const auto from = field.layers.begin(), to = from + static_cast<ptrdiff_t>(index);
+    return std::all_of(from, to, [&](const Layer& l) { return !l.on || stationary(l); });
+  };
   if (std::holds_alternative<EqualiseSource>(layer.source)) {
-    step.distribution =
-        distributionOf(soFar, std::all_of(field.layers.begin(),
-                                          field.layers.begin() + static_cast<ptrdiff_t>(index),
-                                          [&](const Layer& l) { return !l.on || stationary(l); }));
+    step.distribution = distributionOf(soFar, alikeBefore());
   } else if (layer.equalise) {
     // The layer alone, bare, as a field of its own.
     Field bare = soFar;
@@ -376,12 +388,10 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
       bare.steps_.clear();
       only.combine = Combine::Replace;
     }
+    const bool alike = stationary(layer) && (!only.reshapes() || alikeBefore());
     bare.steps_.push_back(std::move(only));
-    if (const auto* noise = std::get_if<NoiseSource>(&layer.source))
-      bare.widest_ = std::max(bare.widest_, noise->width);
-    if (const auto* walk = std::get_if<WalkSource>(&layer.source))
-      bare.widest_ = std::max(bare.widest_, static_cast<double>(walkSegment(*walk)));
-    step.distribution = distributionOf(bare, stationary(layer));
+    bare.widest_ = std::max(bare.widest_, widestOf(layer));
+    step.distribution = distributionOf(bare, alike);
   }
   return step;
 }
@@ -399,15 +409,7 @@ Result<std::shared_ptr<const Field>> FieldCompiler::compile(const FieldRecipe& r
     if (!layer.on) continue;
     auto step = compileLayer(*field, recipe, i, seed);
     if (!step) return step.error();
-    if (const auto* noise = std::get_if<NoiseSource>(&layer.source))
-      field->widest_ = std::max(field->widest_, noise->width);
-    if (const auto* walk = std::get_if<WalkSource>(&layer.source))
-      field->widest_ = std::max(field->widest_, static_cast<double>(walkSegment(*walk)));
-    if (layer.warp) field->widest_ = std::max(field->widest_, layer.warp->noise.width);
-    for (const std::string& id : fieldsReadBy(layer)) {
-      auto read = compile(*find(id));
-      if (read) field->widest_ = std::max(field->widest_, (*read)->widestFeature());
-    }
+    field->widest_ = std::max(field->widest_, widestOf(layer));
     field->steps_.push_back(std::move(*step));
   }
   field->curve_ = compileCurve(recipe.curve);

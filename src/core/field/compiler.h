@@ -51,6 +51,9 @@ class FieldCompiler {
   bool stationary(const Layer& layer) const;
   std::string pointerOf(const FieldRecipe& field) const;
   Result<Digest> keyOf(const FieldRecipe& field);
+  /// The widest feature that a layer brings, those of the fields it reads included; at least 1 but
+  /// for noise.
+  double widestOf(const Layer& layer);
   Result<FieldStep> compileLayer(const Field& soFar, const FieldRecipe& field, size_t index,
                                  uint64_t fieldSeed);
   /// stationary: alike everywhere, so that the endless world tells and bounds only crop; anything

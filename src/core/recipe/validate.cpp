@@ -248,8 +248,9 @@ void checkEqualise(Checks& checks, const Recipe& recipe, const FieldRecipe& fiel
   bool alike = true;
   for (size_t i = 0; i < field.layers.size(); ++i) {
     const Layer& layer = field.layers[i];
-    const bool stack = std::holds_alternative<EqualiseSource>(layer.source);
-    if (layer.on && ((stack && !alike) || (layer.equalise && !isStationary(layer, find))))
+    const bool reshaped = std::holds_alternative<EqualiseSource>(layer.source) ||
+                          (layer.equalise && reshapes(layer.source));
+    if (layer.on && ((reshaped && !alike) || (layer.equalise && !isStationary(layer, find))))
       checks.add(refuse(fmt::format("{}/layers/{}", pointerOf(recipe, field), i),
                         "equalise cannot know the distribution of a ramp, distance, island or "
                         "picture in an endless world, nor ever that of distances from water",
