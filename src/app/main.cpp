@@ -7,9 +7,14 @@
 
 #include "app/look/look.h"
 #include "app/window/main_window.h"
+#include "base/process.h"
 #include "base/version.h"
 
 int main(int argc, char** argv) {
+  if (const acre::Status ready = acre::prepareProcess(); !ready) {
+    std::fprintf(stderr, "kindred-acre: %s\n", ready.error().text().c_str());
+    return 2;
+  }
   const char* platform = std::getenv("QT_QPA_PLATFORM");
   if (!std::getenv("DISPLAY") && !std::getenv("WAYLAND_DISPLAY") && !platform) {
     std::fputs("kindred-acre needs a display. Without one, use the command acre.\n", stderr);

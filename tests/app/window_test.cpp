@@ -13,6 +13,7 @@
 #include "app/window/main_window.h"
 #include "output/map_writer.h"
 #include "recipe/cave_recipe.h"
+#include "recipe/edits.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/fingerprint.h"
@@ -747,6 +748,49 @@ class WindowTest : public QObject {
     const QImage picture(dir_.filePath(QStringLiteral("legend.png")));
     QVERIFY(picture.width() > map().geometry().size.width() + 200);
     QCOMPARE(picture.text(QStringLiteral("Title")), QStringLiteral("Saltfen Reach"));
+  }
+
+  /// Nothing that the window writes replaces what the world is read from, whatever it is called.
+  void resultsReplaceNothingThatIsRead() {
+    acre::Recipe edited = recipe();
+    edited.edits = acre::EditSet(edited.seed)
+                       .with({{3, acre::editLevel(edited), 4, edited.materials.front().id}});
+    QVERIFY(window_->document().change(QStringLiteral("Paint"), edited));
+    const QString own = dir_.filePath(QStringLiteral("own.acre"));
+    QVERIFY(window_->document().save(own).ok());
+    const auto content = [&] {
+      QFile in(own);
+      return in.open(QIODevice::ReadOnly) ? in.readAll() : QByteArray();
+    };
+    const QByteArray before = content();
+    const QString link = dir_.filePath(QStringLiteral("link.png"));
+    QVERIFY(QFile::link(own, link));
+    act("file.export");
+    auto* dialog = child<ExportDialog>("export");
+    dialog->exportTo(link);
+    const auto* fault = dialog->findChild<QLabel*>(QStringLiteral("export.fault"));
+    QVERIFY2(fault->text().contains(QStringLiteral("which is read")), qPrintable(fault->text()));
+    QVERIFY(dialog->findChild<QPushButton*>(QStringLiteral("export.write"))->isEnabled());
+    dialog->reject();
+    window_->drawers().open(QStringLiteral("hand"));
+    answers_.save = own;
+    child<QPushButton>("hand.export")->click();
+    QVERIFY2(window_->notice().contains(QStringLiteral("which is read")),
+             qPrintable(window_->notice()));
+    QCOMPARE(content(), before);
+    // A world is not saved over a picture that it is made from.
+    acre::Recipe drawn = recipe();
+    QImage grey(4, 4, QImage::Format_Grayscale8);
+    grey.fill(90);
+    QVERIFY(grey.save(dir_.filePath(QStringLiteral("grey.png"))));
+    acre::Layer layer;
+    layer.id = "drawn";
+    layer.source = acre::PictureSource{"grey.png", 0, 0, 1, true, {}, 0};
+    drawn.heights.layers.push_back(layer);
+    QVERIFY(window_->document().change(QStringLiteral("Layer"), drawn));
+    const auto refused = window_->document().save(dir_.filePath(QStringLiteral("grey.png")));
+    QVERIFY(!refused.ok());
+    QCOMPARE(QImage(dir_.filePath(QStringLiteral("grey.png"))).pixel(1, 1), qRgb(90, 90, 90));
   }
 
   void brokenFilesChangeNothing() {

@@ -1,3 +1,6 @@
+#include <fcntl.h>
+#include <unistd.h>
+
 #include <QtTest>
 #include <atomic>
 #include <fstream>
@@ -306,6 +309,53 @@ class BaseTest : public QObject {
     QVERIFY(file->commit().ok());
     QVERIFY(std::filesystem::is_symlink(link));
     QCOMPARE(readWholeFile(name, 100).value(), "new");
+  }
+
+  /// However a program ends, nothing is left of what it had not finished.
+  void nothingLiesBesideTheTarget() {
+    QTemporaryDir dir;
+    const int probe = ::open(dir.path().toUtf8(), O_RDWR | O_TMPFILE, 0600);
+    if (probe < 0) QSKIP("this disk knows no files without names");
+    ::close(probe);
+    const std::string name = dir.filePath("f.txt").toStdString();
+    auto file = AtomicFile::open(name);
+    QVERIFY(file->write(std::string(1 << 20, 'x')).ok());
+    std::fflush(file->stream());
+    QVERIFY(QDir(dir.path()).entryList(QDir::Files).empty());
+    QVERIFY(file->commit().ok());
+    QCOMPARE(QDir(dir.path()).entryList(QDir::Files), QStringList{"f.txt"});
+    QCOMPARE(readWholeFile(name, 2 << 20)->size(), size_t{1} << 20);
+  }
+
+  /// Files that belong together are replaced together.
+  void bothFilesOrNeither() {
+    QTemporaryDir dir;
+    const std::string name = dir.filePath("a").toStdString();
+    QVERIFY(writeFile(name, "old").ok());
+    auto good = AtomicFile::open(name), full = AtomicFile::open("/dev/full");
+    QVERIFY(good->write("new").ok() && full->write("new").ok());
+    QVERIFY(!AtomicFile::commit({&*good, &*full}).ok());
+    QCOMPARE(readWholeFile(name, 100).value(), "old");
+  }
+
+  void outputsAreKeptFromInputs() {
+    QTemporaryDir dir;
+    const auto at = [&](const char* name) {
+      return std::filesystem::path(dir.filePath(name).toStdString());
+    };
+    QVERIFY(writeFile(at("in"), "x").ok());
+    std::filesystem::create_symlink(at("in"), at("soft"));
+    std::filesystem::create_hard_link(at("in"), at("hard"));
+    std::filesystem::create_directory(at("sub"));
+    for (const char* name : {"in", "soft", "hard", "sub/../in"}) {
+      const Status refused = checkOutputs({at(name)}, {at("in")});
+      QVERIFY2(!refused.ok(), name);
+      QVERIFY(refused.error().text().find("is read") != std::string::npos);
+    }
+    QVERIFY(checkOutputs({at("new"), at("other")}, {at("in"), at("missing")}).ok());
+    QVERIFY(!checkOutputs({at("new"), at("sub/../new")}, {}).ok());
+    QVERIFY(!checkOutputs({at("new")}, {at("new")}).ok());  // Read later, when it is there.
+    QVERIFY(checkOutputs({"/dev/null", "/dev/null"}, {}).ok());
   }
 
   void textIsMadeFitToBeShown() {

@@ -72,8 +72,7 @@ void Autosave::save() {
       [file = ownFile().toStdString(), text, turn = turn_, at = turn_->now] {
         const std::lock_guard lock(turn->mutex);
         if (turn->now != at) return;
-        auto out = acre::AtomicFile::open(file);
-        if (out && out->write(text)) (void)out->commit();
+        (void)acre::writeFile(file, text);
       });
 }
 

@@ -5,6 +5,7 @@
 #include <QThread>
 #include <filesystem>
 
+#include "base/atomic_file.h"
 #include "recipe/json.h"
 #include "recipe/level_recipe.h"
 #include "recipe/validate.h"
@@ -185,7 +186,16 @@ bool Document::recover(const acre::Recipe& recipe, const QString& file) {
   return change(tr("Recovered changes"), recipe);
 }
 
+std::vector<std::filesystem::path> Document::inputs() const {
+  return acre::filesOf(recipe_, file_.toStdString());
+}
+
 acre::Status Document::save(const QString& file) {
+  const std::filesystem::path target = file.toStdString();
+  if (auto apart =
+          acre::checkOutputs({target, acre::editsFileOf(target)}, acre::filesOf(recipe_, {}));
+      !apart)
+    return apart;
   acre::Recipe kept = recipe_;
   const std::filesystem::path folder = std::filesystem::path(file.toStdString()).parent_path();
   // Pictures and rooms are named from where the recipe lies.
@@ -196,18 +206,7 @@ acre::Status Document::save(const QString& file) {
       const auto shorter = std::filesystem::relative(whole, folder, none);
       if (!none && !shorter.empty()) file = shorter.string();
     };
-    const auto rebase = [&](acre::FieldRecipe& field) {
-      for (acre::Layer& layer : field.layers)
-        if (auto* picture = std::get_if<acre::PictureSource>(&layer.source)) move(picture->file);
-    };
-    rebase(kept.heights);
-    for (acre::FieldRecipe& field : kept.fields) rebase(field);
-    for (acre::ClimateAxis* axis : {&kept.climate.temperature, &kept.climate.moisture})
-      rebase(axis->field);
-    for (acre::LevelProcess& process : kept.level->processes)
-      if (auto* rooms = std::get_if<acre::LevelRooms>(&process.what))
-        for (acre::LevelRooms::Piece& piece : rooms->pieces)
-          if (!piece.file.empty()) move(piece.file);
+    acre::eachFile(kept, move);
     kept.folder = folder.string();
   }
   if (auto written = acre::writeRecipeFile(file.toStdString(), kept); !written) return written;

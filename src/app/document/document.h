@@ -56,6 +56,8 @@ class Document : public QObject {
   /// Opens changes that were never saved: they stay unsaved, and can be undone to nothing.
   bool recover(const acre::Recipe& recipe, const QString& file);
   acre::Status save(const QString& file);
+  /// The files that this world is read from: no result may replace them.
+  std::vector<std::filesystem::path> inputs() const;
 
  signals:
   void recipeChanged();                 ///< recipe() is new; world() follows.

@@ -361,9 +361,8 @@ void HandDrawer::exportList() {
     text += std::to_string(e.x) + "," + std::to_string(e.y) + "," + std::to_string(e.z) + "," +
             e.material + "\n";
   }
-  auto out = acre::AtomicFile::open(name.toStdString());
-  acre::Status written = out ? out->write(text) : acre::Status(out.error());
-  if (written) written = out->commit();
+  acre::Status written = acre::checkOutputs({name.toStdString()}, document_.inputs());
+  if (written) written = acre::writeFile(name.toStdString(), text);
   if (!written) emit refused(QString::fromStdString(written.error().text()));
 }
 

@@ -541,9 +541,8 @@ void TraverseDrawer::exportAs(bool csv) {
                         csv ? QStringLiteral("traverse.csv") : QStringLiteral("traverse.json"));
   if (file.isEmpty()) return;
   const auto write = [&](const QString& name, const std::string& text) {
-    auto out = acre::AtomicFile::open(name.toStdString());
-    acre::Status done = out ? out->write(text) : acre::Status(out.error());
-    if (done) done = out->commit();
+    acre::Status done = acre::checkOutputs({name.toStdString()}, document_.inputs());
+    if (done) done = acre::writeFile(name.toStdString(), text);
     if (!done) emit refused(QString::fromStdString(done.error().text()));
   };
   if (!csv) return write(file, acre::traverseJson(columns_, true));

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "base/atomic_file.h"
 
 namespace app {
 namespace {
@@ -25,9 +26,10 @@ constexpr Format kFormats[] = {
 
 ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGeometry& view,
                            const acre::Picture& show, const acre::Style& style, Dialogs& dialogs,
-                           QWidget* parent)
+                           std::vector<std::filesystem::path> inputs, QWidget* parent)
     : QDialog(parent),
       world_(std::move(world)),
+      inputs_(std::move(inputs)),
       view_(view),
       dialogs_(dialogs),
       picture_(show),
@@ -170,6 +172,12 @@ void ExportDialog::exportTo(const QString& file) {
   ExportOptions o = options();
   o.file =
       file.endsWith(ending()) || file.startsWith(QStringLiteral("/dev/")) ? file : file + ending();
+  std::vector<std::filesystem::path> written = {o.file.toStdString()};
+  if (o.format == acre::MapFormat::Raw) written.push_back(o.file.toStdString() + ".json");
+  if (const auto apart = acre::checkOutputs(written, inputs_); !apart) {
+    fault_->setText(QString::fromStdString(apart.error().text()));
+    return;
+  }
   setRunning(true);
   job_ = std::make_unique<ExportJob>(world_, o);
   // All endings give the dialog back; the job goes once its signal has returned.

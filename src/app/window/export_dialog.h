@@ -22,7 +22,7 @@ class ExportDialog : public QDialog {
  public:
   ExportDialog(std::shared_ptr<const acre::World> world, const MapGeometry& view,
                const acre::Picture& show, const acre::Style& style, Dialogs& dialogs,
-               QWidget* parent = nullptr);
+               std::vector<std::filesystem::path> inputs, QWidget* parent = nullptr);
 
   /// Starts writing to a file; done through ready() or an error line in the dialog.
   void exportTo(const QString& file);
@@ -37,6 +37,7 @@ class ExportDialog : public QDialog {
   void setRunning(bool running);
 
   std::shared_ptr<const acre::World> world_;
+  std::vector<std::filesystem::path> inputs_;  // What the world is read from.
   MapGeometry view_;
   Dialogs& dialogs_;
   acre::Picture picture_;

@@ -114,7 +114,8 @@ void MainWindow::showRecent() {
 void MainWindow::exportPicture() {
   document_.finish();
   auto* dialog = new ExportDialog(document_.world(), map_->geometry(), map_->picture(),
-                                  {map_->style().light, map_->contourInterval()}, dialogs_, this);
+                                  {map_->style().light, map_->contourInterval()}, dialogs_,
+                                  document_.inputs(), this);
   dialog->setObjectName(QStringLiteral("export"));
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &ExportDialog::exported, this, [this](const QString& file) {

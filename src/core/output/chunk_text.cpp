@@ -80,12 +80,7 @@ Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem:
     return Error{Error::Code::InvalidInput,
                  fmt::format("\"{}\" is no format for chunks", file.extension().string()), "--out",
                  ".json, .csv, .nrrd, .obj, .ply, .glb"};
-  auto out = AtomicFile::open(file);
-  if (!out) return out.error();
-  if (Status written = out->write(json ? chunkJson(world, chunk) : chunkCsv(world, chunk));
-      !written)
-    return written;
-  return out->commit();
+  return writeFile(file, json ? chunkJson(world, chunk) : chunkCsv(world, chunk));
 }
 
 }  // namespace acre

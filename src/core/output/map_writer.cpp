@@ -178,8 +178,7 @@ class RawSink : public Sink {
   }
   Status finish() override {
     if (Status written = header_.write(description_); !written) return written;
-    if (Status committed = file_.commit(); !committed) return committed;
-    return header_.commit();
+    return AtomicFile::commit({&file_, &header_});
   }
 
  private:
@@ -262,6 +261,13 @@ class SvgSink : public Sink {
   std::vector<float> values_;
 };
 
+/// A line "# KEY: VALUE" each.
+std::string commentOf(const TextPairs& texts) {
+  std::string out;
+  for (const auto& [key, value] : texts) out += fmt::format("# {}: {}\n", key, oneLine(value));
+  return out;
+}
+
 class CsvSink : public Sink {
  public:
   CsvSink(const World& world, const Picture& show, AtomicFile file)
@@ -335,6 +341,11 @@ Status checkRequest(const World& world, const MapRequest& request) {
     return invalidInput(
         fmt::format("{},{} is not a range", request.range->first, request.range->second), "--range",
         "LOW,HIGH with LOW below HIGH");
+  if (request.range && !is16Bit(request.format))
+    return invalidInput("only pictures of 16 bits have a range", "--range",
+                        "the formats png16 and pgm");
+  if (request.comment && request.format != MapFormat::Csv)
+    return invalidInput("this format says where it lies without it", "--comment", "the format csv");
   if (is16Bit(request.format) && !request.range && request.show.kind >= PictureKind::Slope)
     return invalidInput(
         fmt::format("the reach of {} is not known beforehand", nameOf(request.show)), "--range",
@@ -416,12 +427,7 @@ Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& req
   switch (request.format) {
     case MapFormat::Pgm: {
       std::string head = "P5\n";
-      for (const auto& [key, value] : texts) {
-        std::string line = fmt::format("# {}: {}", key, value);
-        for (char& c : line)
-          if (c == '\n' || c == '\r') c = ' ';
-        head += line + "\n";
-      }
+      head += commentOf(texts);
       head += fmt::format("{} {}\n65535\n", width, height);
       if (Status written = out->write(head); !written) return written.error();
       return std::unique_ptr<Sink>(std::make_unique<PgmSink>(std::move(*out), grey));
@@ -436,6 +442,8 @@ Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& req
       return std::unique_ptr<Sink>(
           std::make_unique<SvgSink>(world, request, std::move(*out), report));
     default:
+      if (request.comment)
+        if (Status written = out->write(commentOf(texts)); !written) return written.error();
       return std::unique_ptr<Sink>(std::make_unique<CsvSink>(world, request.show, std::move(*out)));
   }
 }

@@ -31,6 +31,7 @@ struct MapRequest {
   Style style;                         ///< Of Png8; its contour interval also of Svg.
   /// Values that 16-bit 0 and 65,535 stand for; nothing: what the layers could reach.
   std::optional<std::pair<double, double>> range;
+  bool comment = false;  ///< Csv: lines "# KEY: VALUE" of the picture's origin before the rows.
   unsigned threads = 1;
   std::stop_token stop;
   std::function<void(double)> progress;  ///< Share done, 0 ... 1, from the caller's thread.

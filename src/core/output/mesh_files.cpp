@@ -18,13 +18,6 @@
 namespace acre {
 namespace {
 
-Status writeWhole(const std::filesystem::path& file, std::string_view text) {
-  auto out = AtomicFile::open(file);
-  if (!out) return out.error();
-  if (Status written = out->write(text); !written) return written;
-  return out->commit();
-}
-
 std::string nameOfMaterial(const World& world, MaterialIndex m) {
   return world.materialId(m);
 }
@@ -357,13 +350,19 @@ Status writeSolid(const World& world, const Solid& solid, const std::filesystem:
       return Error{Error::Code::InvalidInput,
                    "nothing of this chunk can be seen: there are no faces", file.string(),
                    "a chunk where ground meets open space"};
-    return writeWhole(file, glbBytes(world, solid));
+    return writeFile(file, glbBytes(world, solid));
   }
-  if (ending == ".ply") return writeWhole(file, plyText(world, solid));
+  if (ending == ".ply") return writeFile(file, plyText(world, solid));
   std::filesystem::path library = file;
   library.replace_extension(".mtl");
-  if (Status written = writeWhole(library, mtlText(world, solid)); !written) return written;
-  return writeWhole(file, objText(world, solid, library.filename().string()));
+  auto colours = AtomicFile::open(library);
+  if (!colours) return colours.error();
+  auto shape = AtomicFile::open(file);
+  if (!shape) return shape.error();
+  if (Status written = colours->write(mtlText(world, solid)); !written) return written;
+  if (Status written = shape->write(objText(world, solid, library.filename().string())); !written)
+    return written;
+  return AtomicFile::commit({&*colours, &*shape});
 }
 
 Status writeNrrd(const World& world, const Chunk& chunk, const std::filesystem::path& file) {
@@ -385,7 +384,7 @@ Status writeNrrd(const World& world, const Chunk& chunk, const std::filesystem::
   for (const uint16_t m : chunk.materials.unpacked()) append(bytes, m);
   const auto body = zipped(bytes);
   if (!body) return body.error();
-  return writeWhole(file, header + "\n" + *body);
+  return writeFile(file, header + "\n" + *body);
 }
 
 }  // namespace acre

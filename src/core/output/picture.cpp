@@ -187,6 +187,13 @@ Status checkPicture(const World& world, const Picture& picture) {
     return Error{Error::Code::InvalidInput, "there is no field \"" + picture.field + "\"", "--show",
                  known};
   if (picture.kind == PictureKind::Field || field->stepOf(picture.layer) >= 0) return done();
+  // Perhaps it is of another field.
+  for (const FieldRecipe* f : fieldsOf(world.recipe()))
+    for (const Layer& layer : f->layers)
+      if (layer.id == picture.layer && layer.on && f->id != picture.field)
+        return Error{Error::Code::InvalidInput,
+                     "the layer \"" + picture.layer + "\" is not one of \"" + picture.field + "\"",
+                     "--show", "layer:" + f->id + "/" + layer.id};
   known.clear();
   for (const FieldStep& step : field->steps()) known += (known.empty() ? "" : ", ") + step.id;
   return Error{

@@ -71,6 +71,17 @@ Result<Recipe> readRecipeFile(const std::filesystem::path& file,
   return error;
 }
 
+std::vector<std::filesystem::path> filesOf(const Recipe& recipe,
+                                           const std::filesystem::path& recipeFile) {
+  std::vector<std::filesystem::path> out;
+  if (!recipeFile.empty()) out = {recipeFile, editsFileOf(recipeFile)};
+  Recipe copy = recipe;
+  eachFile(copy, [&](const std::string& file) {
+    out.push_back(std::filesystem::path(recipe.folder) / file);
+  });
+  return out;
+}
+
 std::string recipeToJson(const Recipe& recipe) {
   Json out = recipeJson(recipe);
   if (recipe.edits && !recipe.edits->empty()) out["edits"] = editsJson(*recipe.edits);
@@ -79,18 +90,20 @@ std::string recipeToJson(const Recipe& recipe) {
 
 Status writeRecipeFile(const std::filesystem::path& file, const Recipe& recipe) {
   Json json = recipeJson(recipe);
-  if (recipe.edits && !recipe.edits->empty()) {
-    const std::string cells = editsText(recipe);
-    auto side = AtomicFile::open(editsFileOf(file));
-    if (!side) return side.error();
-    if (Status written = side->write(cells); !written) return written;
-    if (Status done = side->commit(); !done) return done;
-    json["edits"] = {{"hash", DigestWriter().text(cells).finish().hex()}};
-  }
   auto out = AtomicFile::open(file);
   if (!out) return out.error();
+  const bool edited = recipe.edits && !recipe.edits->empty();
+  if (!edited) {
+    if (Status written = out->write(json.dump(2) + "\n"); !written) return written;
+    return out->commit();
+  }
+  const std::string cells = editsText(recipe);
+  json["edits"] = {{"hash", DigestWriter().text(cells).finish().hex()}};
+  auto side = AtomicFile::open(editsFileOf(file));
+  if (!side) return side.error();
+  if (Status written = side->write(cells); !written) return written;
   if (Status written = out->write(json.dump(2) + "\n"); !written) return written;
-  return out->commit();
+  return AtomicFile::commit({&*side, &*out});
 }
 
 Digest recipeId(const Recipe& recipe) {

@@ -52,6 +52,21 @@ Recipe withoutNames(const Recipe& recipe) {
   return out;
 }
 
+void eachFile(Recipe& recipe, const std::function<void(std::string&)>& visit) {
+  const auto inField = [&](FieldRecipe& field) {
+    for (Layer& layer : field.layers)
+      if (auto* picture = std::get_if<PictureSource>(&layer.source)) visit(picture->file);
+  };
+  inField(recipe.heights);
+  for (FieldRecipe& field : recipe.fields) inField(field);
+  for (ClimateAxis* axis : {&recipe.climate.temperature, &recipe.climate.moisture})
+    inField(axis->field);
+  for (LevelProcess& process : recipe.level->processes)
+    if (auto* rooms = std::get_if<LevelRooms>(&process.what))
+      for (LevelRooms::Piece& piece : rooms->pieces)
+        if (!piece.file.empty()) visit(piece.file);
+}
+
 int64_t editLevel(const Recipe& recipe) {
   return recipe.frame.kind == WorldKind::Level ? recipe.level->floor : 0;
 }

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -164,6 +165,9 @@ AxisScale scaleOf(const Recipe& recipe, const ChartAxis& axis);
 /// The biome of that id, or nullptr.
 const Biome* biomeOf(const Recipe& recipe, const std::string& id);
 Biome* biomeOf(Recipe& recipe, const std::string& id);
+
+/// Calls visit with every file name in a recipe: those of pictures and rooms.
+void eachFile(Recipe& recipe, const std::function<void(std::string&)>& visit);
 
 /// The same recipe without what is only read by people: names, colours and units.
 Recipe withoutNames(const Recipe& recipe);
