@@ -229,6 +229,18 @@ class GroundTest : public QObject {
           QCOMPARE(heightOf(alone, x), h);
         }
       }
+      // Far apart, as the samples of a world are, they are reckoned one by one.
+      std::vector<int64_t> far;
+      for (int64_t x = -3 * n; x < 3 * n; x += n / 2 + 7) far.push_back(x * 5);
+      std::vector<float> out(far.size());
+      Points places;
+      places.count = static_cast<int>(far.size());
+      places.cell[kX] = far.data();
+      const Skyline fresh(walk, 77);
+      for (const Skyline* one : {&run, &fresh}) {
+        one->points(places, out.data());
+        for (size_t i = 0; i < far.size(); ++i) QCOMPARE(out[i], heightOf(run, far[i]));
+      }
       const Range range = walkRange(walk);
       QVERIFY(lowest >= range.low && highest <= range.high);
       if (walk.limits) QVERIFY(lowest >= walk.low && highest <= walk.high);

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <atomic>
+#include <thread>
 #include <unordered_map>
 
 #include "base/fp_state.h"
@@ -353,24 +354,33 @@ SampleSites worldSites(const World& world) {
 
 std::optional<AreaCensus> censusOfSample(const World& world, const std::stop_token& stop) {
   const SampleSites sites = worldSites(world);
-  const FpState fp;
+  const auto width = static_cast<size_t>(sites.columns());
+  const auto rows = static_cast<int32_t>(sites.rows());
+  std::vector<Tally> parts(static_cast<size_t>(rows), Tally(world));
+  std::vector<BiomeIndex> index(world.biomes() ? width * parts.size() : 0);
+  parallelFor(std::max(1u, std::thread::hardware_concurrency()), rows, [&](int32_t j) {
+    if (stop.stop_requested()) return;
+    std::vector<Cell> cells(width);
+    std::vector<float> heights(width);
+    std::vector<BiomeIndex> biomes(width);
+    std::vector<MaterialIndex> materials(width);
+    for (size_t i = 0; i < width; ++i) cells[i] = sites.at(static_cast<int64_t>(i), j);
+    world.scatteredFromAbove(static_cast<int>(width), cells.data(), heights.data(), biomes.data(),
+                             materials.data());
+    for (size_t i = 0; i < width; ++i)
+      if (world.bounds().contains(cells[i]))
+        parts[static_cast<size_t>(j)].add(cells[i], heights[i], materials[i]);
+    if (!index.empty())
+      std::copy(biomes.begin(), biomes.end(), index.begin() + j * static_cast<int64_t>(width));
+  });
+  if (stop.stop_requested()) return {};
   Tally tally(world);
   BiomeTally biomes(world);
-  const auto width = static_cast<size_t>(sites.columns());
-  std::vector<Cell> cells(width);
-  std::vector<float> heights(width);
-  std::vector<BiomeIndex> index(width);
-  std::vector<MaterialIndex> materials(width);
-  for (int64_t j = 0; j < sites.rows(); ++j) {
-    if (stop.stop_requested()) return {};
-    for (size_t i = 0; i < width; ++i) cells[i] = sites.at(static_cast<int64_t>(i), j);
-    world.scatteredFromAbove(static_cast<int>(width), cells.data(), heights.data(), index.data(),
-                             materials.data());
-    for (size_t i = 0; i < width; ++i) {
-      if (!world.bounds().contains(cells[i])) continue;
-      tally.add(cells[i], heights[i], materials[i]);
-      if (world.biomes()) biomes.addCell(index[i], cells[i]);
-    }
+  for (int32_t j = 0; j < rows; ++j) {
+    tally.add(parts[static_cast<size_t>(j)]);
+    for (size_t i = 0; i < width && !index.empty(); ++i)
+      if (const Cell cell = sites.at(static_cast<int64_t>(i), j); world.bounds().contains(cell))
+        biomes.addCell(index[static_cast<size_t>(j) * width + i], cell);
   }
   AreaCensus out = tally.finish(world);
   if (world.biomes()) out.biomes = biomes.finish(out.cells);

@@ -18,7 +18,15 @@
 namespace acre {
 
 Rect sampleVolume(const World& world) {
-  return world.layout().vertical().plane ? Rect{-4096, 0, 8192, 1} : Rect{-128, -128, 256, 256};
+  constexpr int64_t kMostBlocks = int64_t{1} << 25;
+  const int64_t columns = kMostBlocks / world.vertical().extent;
+  if (world.layout().vertical().plane) {
+    const int64_t width = std::clamp<int64_t>(columns, 256, 8192);
+    return {-width / 2, 0, width, 1};
+  }
+  const auto side =
+      std::clamp<int64_t>(static_cast<int64_t>(std::sqrt(static_cast<double>(columns))), 16, 256);
+  return {-side / 2, -side / 2, side, side};
 }
 
 Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int slices,
@@ -35,7 +43,7 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
     return Error{
         Error::Code::InvalidInput,
         fmt::format("{} x {} columns of {} blocks", asked.width, asked.height, range.extent),
-        "area", "1 to 2^34 blocks"};
+        "--area", "1 to 2^34 blocks"};
   BlockCensus out;
   out.area = intersection(asked, world.bounds());
   if (out.area.empty()) return out;

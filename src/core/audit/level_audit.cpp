@@ -1,13 +1,12 @@
 #include "audit/level_audit.h"
 
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
-#include <tbb/task_arena.h>
 
 #include <algorithm>
 #include <atomic>
 #include <mutex>
 
+#include "base/parallel.h"
 #include "cave/level_stage.h"
 #include "cave/open_spaces.h"
 #include "recipe/edits.h"
@@ -131,27 +130,24 @@ Result<FloorTrials> tryFloors(const Recipe& recipe, int floor, int64_t first, in
   out.list.resize(static_cast<size_t>(count));
   std::mutex telling;
   int done = 0;
-  tbb::task_arena arena(static_cast<int>(std::max(1u, threads)));
-  arena.execute([&] {
-    tbb::parallel_for(0, count, [&](int n) {
-      if (stop.stop_requested()) return;
-      FloorTrial& trial = out.list[static_cast<size_t>(n)];
-      Recipe one = recipe;
-      one.seed = trial.seed = std::to_string(first + n);
-      const auto maker = Engine::levelMaker(one, kernels);
-      const auto made = maker ? (*maker)->make(floor, {}, stop)
-                              : Result<std::shared_ptr<const LevelFloor>>(maker.error());
-      if (!made) {
-        trial.fault = made.error().text();
-      } else {
-        trial.figures = figuresOf(**made, (*made)->plane);
-        for (const std::string& fault : faultsOf(*one.level, **made, (*made)->plane))
-          trial.fault += (trial.fault.empty() ? "" : "; ") + fault;
-      }
-      const std::lock_guard lock(telling);
-      ++done;
-      if (progress) progress(static_cast<double>(done) / count);
-    });
+  parallelFor(threads, count, [&](int n) {
+    if (stop.stop_requested()) return;
+    FloorTrial& trial = out.list[static_cast<size_t>(n)];
+    Recipe one = recipe;
+    one.seed = trial.seed = std::to_string(first + n);
+    const auto maker = Engine::levelMaker(one, kernels);
+    const auto made = maker ? (*maker)->make(floor, {}, stop)
+                            : Result<std::shared_ptr<const LevelFloor>>(maker.error());
+    if (!made) {
+      trial.fault = made.error().text();
+    } else {
+      trial.figures = figuresOf(**made, (*made)->plane);
+      for (const std::string& fault : faultsOf(*one.level, **made, (*made)->plane))
+        trial.fault += (trial.fault.empty() ? "" : "; ") + fault;
+    }
+    const std::lock_guard lock(telling);
+    ++done;
+    if (progress) progress(static_cast<double>(done) / count);
   });
   if (stop.stop_requested()) return cancelled();
   out.failing = static_cast<size_t>(std::count_if(

@@ -40,7 +40,15 @@ class Skyline {
     std::vector<float> of;
     uint64_t bytes() const { return sizeof(Heights) + of.size() * sizeof(float); }
   };
+  /// One column's height, of a segment that nobody else asks for.
+  struct Column {
+    float height;
+    uint64_t bytes() const { return 128; }  // With its place in the memo.
+  };
   State step(State at, int64_t column) const;
+  State anchor(int64_t k) const;
+  float mixed(int64_t i, State f, State n) const;
+  float alone(int64_t column) const;
   std::shared_ptr<const Heights> segmentAt(int64_t k) const;
   Heights make(int64_t k) const;
 
@@ -48,6 +56,7 @@ class Skyline {
   bool limits_;
   uint64_t seed_;
   Memo<int64_t, Heights> segments_;
+  Memo<int64_t, Column> columns_;
 };
 
 }  // namespace acre

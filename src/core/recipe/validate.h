@@ -100,6 +100,7 @@ inline constexpr Range placeClear{0, 32};
 inline constexpr Range placeSteps{0, 1e7};
 inline constexpr Range levelWalls{1, 64};
 inline constexpr double walkedCells = 2e7;   ///< Steps of all walkers of a process together.
+inline constexpr double floodedCells = 1e8;  ///< Floods of a body times their size.
 inline constexpr double steppedCells = 4e9;  ///< Cells of the floor times steps of an automaton.
 inline constexpr size_t levelProcesses = 32;
 inline constexpr size_t levelPlaces = 64;

@@ -69,6 +69,14 @@ struct ProcessChecks {
   void operator()(const LevelBody& p) const {
     amount("floods", p.floods, limits::bodyFloods);
     amount("size", p.size, limits::bodySize);
+    for (const int floor : {level.firstFloor, level.lastFloor})
+      if (const double all = double{p.floods.on(floor)} * p.size.on(floor);
+          all > limits::floodedCells)
+        checks.add(refuse(
+            at + "/floods",
+            fmt::format("{} floods of {} cells on floor {} are too much", p.floods.on(floor),
+                        p.size.on(floor), floor),
+            fmt::format("at most {:.0f} cells in all floods together", limits::floodedCells)));
     number("inward", p.inward, limits::share);
     number("smooth", p.smooth, limits::bodySmooth);
   }
