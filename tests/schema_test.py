@@ -111,4 +111,46 @@ for path, value in faults:
         file.flush()
         run = subprocess.run([acre, "info", file.name], capture_output=True, text=True)
         assert run.returncode == 2, f"the command accepts {path} = {value!r}"
+# What the program must have of worlds of blocks, and what it fills in of a bare layer.
+blocks = json.loads((source / "demo/swallet-edge.acre").read_text())
+bare = copy.deepcopy(base)
+bare["heights"]["layers"] = [{"id": "a", "kind": "gradient", "width": 90, "amplitude": 4}]
+bare["fields"][0]["layers"] = [
+    {"id": "a", "kind": "value", "fractal": "fbm", "width": 90, "amplitude": 4}]
+
+
+def without(recipe, *path):
+    recipe = copy.deepcopy(recipe)
+    node = recipe
+    for key in path[:-1]:
+        node = node[key]
+    del node[path[-1]]
+    return recipe
+
+
+def changed(recipe, value, *path):
+    recipe = copy.deepcopy(recipe)
+    node = recipe
+    for key in path[:-1]:
+        node = node[key]
+    node[path[-1]] = value
+    return recipe
+
+
+for what, recipe, good in [
+    ("blocks", blocks, True),
+    ("blocks without rock", without(blocks, "strata", "rock"), False),
+    ("blocks without beds", changed(blocks, [], "strata", "rock", "beds"), False),
+    ("blocks without strata", changed(without(without(blocks, "strata", "rock"), "strata", "ores"), False, "strata", "on"), True),
+    ("a bare layer", bare, True),
+    ("a rule of nothing", changed(base, {"processes": [{"id": "a", "kind": "automaton", "rule": "B/S"}]}, "level"), False),
+    ("a rule with a digit twice", changed(base, {"processes": [{"id": "a", "kind": "automaton", "rule": "B33/S2"}]}, "level"), False),
+    ("a rule", changed(base, {"processes": [{"id": "a", "kind": "automaton", "rule": "B3/S"}]}, "level"), True),
+]:
+    assert validator.is_valid(recipe) == good, f"the schema is wrong about {what}"
+    with tempfile.NamedTemporaryFile("w", suffix=".acre") as file:
+        json.dump(recipe, file)
+        file.flush()
+        run = subprocess.run([acre, "info", file.name], capture_output=True, text=True)
+        assert (run.returncode == 0) == good, f"the command is wrong about {what}: {run.stderr}"
 print(f"{len(demos)} demos and {len(faults)} faults held against the schema")

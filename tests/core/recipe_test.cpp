@@ -170,7 +170,7 @@ class RecipeTest : public QObject {
     row("cut in half", saltfen().substr(0, saltfen().size() / 2), "", "JSON");
     row("not an object", "[1, 2]", "/", "format");
     row("nan", replaced("\"sea\": 0", "\"sea\": NaN"), "", "JSON");
-    row("infinite", replaced("\"sea\": 0", "\"sea\": 1e999"), "", "JSON");
+    row("infinite", replaced("\"sea\": 0", "\"sea\": 1e999"), "/frame/sea", "a finite number");
     row("other format", replaced("kindred-acre recipe", "something else"), "/format",
         "kindred-acre recipe");
     row("newer version", replaced("\"version\": 1", "\"version\": 2"), "/version", "1 to 1");

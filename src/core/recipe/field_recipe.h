@@ -204,6 +204,11 @@ enum class Combine {
   Replace
 };
 
+/// Whether a way to join layers has an amount of its own.
+inline bool hasAmount(Combine combine) {
+  return combine >= Combine::SmoothMinimum && combine <= Combine::Mix;
+}
+
 /// Where a layer acts: fully where the field lies in [low, high), not at all beyond the soft edges.
 struct Mask {
   std::string field;

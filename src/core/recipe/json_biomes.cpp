@@ -15,12 +15,11 @@ Json namedNoiseJson(const NoiseSource& noise) {
 }
 
 NoiseSource readNamedNoise(const JsonReader& in) {
-  const size_t kind = in.isObject() ? in.member("kind").choice(kKinds) : 0;
-  if (kind >= kBases) in.refuse("this kind is no noise", "a kind of noise");
-  auto keys = keysOf(std::min(kind, kBases - 1));
+  const size_t kind = in.isObject() ? in.member("kind").choice(noiseKinds()) : 0;
+  auto keys = keysOf(kind);
   keys.push_back("kind");
   in.expectObject(keys);
-  return readNoise(in, static_cast<Basis>(std::min(kind, kBases - 1)));
+  return readNoise(in, static_cast<Basis>(kind));
 }
 
 std::vector<std::string> readTexts(const JsonReader& in) {

@@ -27,14 +27,14 @@ Colour readColour(const JsonReader& in) {
 NoiseSource readNoise(const JsonReader& in, Basis basis) {
   NoiseSource noise;
   noise.basis = basis;
-  noise.fractal = static_cast<Fractal>(in.member("fractal").choice(kFractals));
+  noise.fractal = Fractal::Single;
+  choiceIf(in, "fractal", kFractals, noise.fractal);
   noise.width = in.member("width").number();
-  const bool many = noise.fractal != Fractal::Single;
-  if (many || in.has("octaves"))
+  if (in.has("octaves"))
     noise.octaves = static_cast<int>(in.member("octaves").integer(
         static_cast<int64_t>(limits::octaves.low), static_cast<int64_t>(limits::octaves.high)));
-  if (many || in.has("lacunarity")) noise.lacunarity = in.member("lacunarity").number();
-  if (many || in.has("gain")) noise.gain = in.member("gain").number();
+  readIf(in, "lacunarity", noise.lacunarity);
+  readIf(in, "gain", noise.gain);
   readIf(in, "rotate", noise.rotate);
   choiceIf(in, "result", kResults, noise.result);
   choiceIf(in, "metric", kMetrics, noise.metric);
@@ -281,13 +281,12 @@ Layer readLayer(const JsonReader& in) {
   readSampling(in, layer);
   if (in.has("warp") && !in.member("warp").isNull()) {
     const JsonReader warp = in.member("warp");
-    const size_t basis = warp.isObject() ? warp.member("kind").choice(kKinds) : 0;
-    if (basis >= kBases) warp.refuse("the displacement is noise", "a kind of noise");
+    const size_t basis = warp.isObject() ? warp.member("kind").choice(noiseKinds()) : 0;
     keys = keysOf(basis);
     keys.insert(keys.end(), {"kind", "cells", "passes"});
     warp.expectObject(keys);
     Warp& out = layer.warp.emplace();
-    out.noise = readNoise(warp, static_cast<Basis>(std::min(basis, kBases - 1)));
+    out.noise = readNoise(warp, static_cast<Basis>(basis));
     out.cells = warp.member("cells").number();
     if (warp.has("passes"))
       out.passes = static_cast<int>(

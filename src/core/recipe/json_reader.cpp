@@ -53,11 +53,11 @@ class StrictSax : public nlohmann::json_sax<Json> {
   }
   bool parse_error(size_t, const std::string&, const nlohmann::detail::exception& e) override {
     if (fault) return false;
+    if (e.id == 406) return refuse("the number is too large for any computer", "a finite number");
     std::string what = e.what();  // "[json.exception.parse_error.101] parse error at line 3, …"
     if (const size_t at = what.find("] "); at != std::string::npos) what = what.substr(at + 2);
     std::replace_if(
         what.begin(), what.end(), [](unsigned char c) { return c < 32; }, ' ');
-    if (e.id == 406) what = "a number is too large for any computer";
     fault = Error{Error::Code::InvalidInput, what.substr(0, 300), "", "UTF-8 JSON"};
     return false;
   }

@@ -61,6 +61,11 @@ enum Kind : size_t {
   kWalkKind
 };
 
+/// The first of them: those of noise.
+inline std::vector<std::string_view> noiseKinds() {
+  return {kKinds.begin(), kKinds.begin() + kBases};
+}
+
 /// The recipe as JSON, members in the order of the stages.
 Json recipeJson(const Recipe& recipe);
 

@@ -162,8 +162,7 @@ struct SourceWriter {
 Json layerJson(const Layer& layer) {
   Json out = {{"id", layer.id}, {"name", layer.name}, {"on", layer.on}};
   if (!reshapes(layer.source)) out["combine"] = word(kCombines, layer.combine);
-  if (layer.combine >= Combine::SmoothMinimum && layer.combine <= Combine::Mix)
-    out["amount"] = numberJson(layer.amount);
+  if (hasAmount(layer.combine)) out["amount"] = numberJson(layer.amount);
   out["kind"] = word(kKinds, kindOf(layer.source));
   std::visit(SourceWriter{out}, layer.source);
   const bool plain = std::holds_alternative<ConstantSource>(layer.source) || reshapes(layer.source);

@@ -33,6 +33,7 @@ Json* listMember(Json& list, const std::string& part) {
       if (member.is_object() && member.value("id", Json()) == part.substr(3)) return &member;
     return nullptr;
   }
+  if (part.size() > 1 && part.starts_with('0')) return nullptr;  // Another name of the same place.
   size_t index = 0;
   const char* end = part.data() + part.size();
   if (std::from_chars(part.data(), end, index).ptr != end || index >= list.size()) return nullptr;
@@ -65,6 +66,12 @@ Status applyOverride(Json& document, const Override& change) {
     node = next;
   }
   const auto value = parseJson(change.value);
+  const char* const end = change.value.data() + change.value.size();
+  double number = 0;
+  const auto read = std::from_chars(change.value.data(), end, number);
+  if (read.ptr == end && read.ec == std::errc::result_out_of_range)
+    return refuse(fmt::format("the number {:.40} is too large or too small", change.value),
+                  "a finite number");
   if (value)
     *node = *value;
   else
