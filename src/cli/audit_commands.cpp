@@ -20,23 +20,33 @@ namespace {
 struct PlumbOptions {
   RecipeOptions recipe;
   std::string at = "0,0";
+  std::optional<int64_t> y;
   std::string against;
+  std::optional<int64_t> againstY;
 };
 
 Result<int> plumb(const PlumbOptions& options, Streams& streams) {
-  const auto cell = parseBlock(options.at, "--at");
+  const auto cell = parseColumn(options.at, "--at", "--y");
   if (!cell) return cell.error();
+  for (const auto& [y, option] :
+       {std::pair(options.y, "--y"), std::pair(options.againstY, "--against-y")})
+    if (y)
+      if (const Status near = checkLevel(*y, option); !near) return near.error();
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
-  const auto card = plumbAt(*loaded->world, cell->cell, cell->y);
+  if (const Status in = checkBeside(planOf(*loaded->world), *cell, "--at"); !in) return in.error();
+  const auto card = plumbAt(*loaded->world, *cell, options.y);
   if (!card) return card.error();
   if (options.against.empty()) {
     streams.out << (options.recipe.json ? plumbJson(*card) : plumbText(*card));
     return 0;
   }
-  const auto other = parseBlock(options.against, "--against");
+  const auto other = parseColumn(options.against, "--against", "--against-y");
   if (!other) return other.error();
-  const auto second = plumbAt(*loaded->world, other->cell, other->y);
+  if (const Status in = checkBeside(planOf(*loaded->world), *other, "--against"); !in)
+    return in.error();
+  const auto second =
+      plumbAt(*loaded->world, *other, options.againstY ? options.againstY : options.y);
   if (!second) return second.error();
   const auto differences = plumbDifferences(*card, *second);
   if (options.recipe.json) {
@@ -382,9 +392,12 @@ Result<int> check(const RecipeOptions& options, Streams& streams) {
 void addPlumb(CLI::App& app, Action& action) {
   const auto options = std::make_shared<PlumbOptions>();
   options->recipe.addTo(app);
-  app.add_option("--at", options->at, "X,Z: the cell; X,Z,Y: one block of its column; default 0,0");
-  app.add_option("--against", options->against,
-                 "X,Z or X,Z,Y: another one; prints only what differs");
+  app.add_option("--at", options->at, "X,Z: the cell; default 0,0");
+  app.add_option("--y", options->y, "The level of one block of its column");
+  auto* against =
+      app.add_option("--against", options->against, "X,Z: another one; prints only what differs");
+  app.add_option("--against-y", options->againstY, "The level of that one; default: that of --y")
+      ->needs(against);
   app.callback([options, &action] {
     action = [options](Streams& streams) { return plumb(*options, streams); };
   });

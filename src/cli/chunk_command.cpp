@@ -16,14 +16,25 @@ struct ChunkOptions {
   ShapeOptions shape;
 };
 
+/// The chunk that holds the origin, or of worlds elsewhere the first cell.
+ChunkPos chunkNearHome(const WorldPlan& world) {
+  const ChunkLayout& layout = world.layout();
+  const Rect& bounds = world.bounds();
+  const auto near = [](int64_t first, int64_t extent) {
+    return first <= 0 && extent + first > 0 ? int64_t{0} : first;
+  };
+  ChunkPos at = layout.chunkOf({near(bounds.x, bounds.width), near(bounds.z, bounds.height)});
+  if (layout.vertical().tall)
+    at.cy = std::clamp<int64_t>(0, layout.lowestChunk(0), layout.highestChunk(0));
+  return at;
+}
+
 Result<int> chunk(const ChunkOptions& options, Streams& streams) {
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
-  const bool cubes =
-      planOf(world).layout().vertical().tall > 0 && !planOf(world).layout().vertical().plane;
-  const auto at = parseChunk(options.at.empty() ? (cubes ? "0,0,0" : "0,0") : options.at, "--at",
-                             planOf(world).layout());
+  const auto at = options.at.empty() ? Result<ChunkPos>(chunkNearHome(planOf(world)))
+                                     : parseChunk(options.at, "--at", planOf(world).layout());
   if (!at) return at.error();
   const auto made = planOf(world).chunk(*at);
   if (!made) return made.error();
@@ -73,8 +84,8 @@ void addChunk(CLI::App& app, Action& action) {
   options->recipe.addTo(app);
   app.add_option(
       "--at", options->at,
-      "CX,CZ; in worlds of cubes CX,CY,CZ, in side worlds CX,CY: which chunk; default the "
-      "first");
+      "CX,CZ; in worlds of cubes CX,CY,CZ, in side worlds CX,CY: which chunk; default: that of "
+      "the origin, or of worlds elsewhere their first");
   app.add_option(
       "--out", options->out,
       "File to write: .json, .csv, .nrrd (blocks), .obj, .glb or .ply (their faces, or the "
@@ -85,6 +96,12 @@ void addChunk(CLI::App& app, Action& action) {
   app.add_flag("--smooth", options->shape.smooth,
                "In .obj, .glb and .ply of blocks: a smooth surface, closed at the chunk's sides");
   app.add_flag("--hash", options->hash, "Print the chunk's hash alone");
+  options->recipe.outputs = [options = options.get()]() -> std::vector<std::filesystem::path> {
+    if (options->out.empty()) return {};
+    std::filesystem::path library = options->out;
+    if (library.extension() != ".obj") return {options->out};
+    return {options->out, library.replace_extension(".mtl")};
+  };
   app.callback([options, &action] {
     action = [options](Streams& streams) { return chunk(*options, streams); };
   });

@@ -5,6 +5,7 @@
 #include <charconv>
 #include <thread>
 
+#include "base/atomic_file.h"
 #include "base/seed.h"
 #include "recipe/level_recipe.h"
 #include "world/demos.h"
@@ -45,7 +46,7 @@ void RecipeOptions::addTo(CLI::App& app) {
 }
 
 unsigned RecipeOptions::threadCount() const {
-  return threads ? threads : std::max(1u, std::thread::hardware_concurrency());
+  return threads ? *threads : std::max(1u, std::thread::hardware_concurrency());
 }
 
 Result<Recipe> loadRecipe(const RecipeOptions& options) {
@@ -56,11 +57,24 @@ Result<Recipe> loadRecipe(const RecipeOptions& options) {
       return invalidInput(fmt::format("\"{:.80}\" sets nothing", set), "--set", "POINTER=VALUE");
     overrides.push_back({set.substr(0, equals), set.substr(equals + 1)});
   }
-  if (options.threads > 256)
-    return invalidInput(fmt::format("{} threads", options.threads), "--threads", "1 to 256");
+  if (options.threads && (*options.threads < 1 || *options.threads > 256))
+    return invalidInput(fmt::format("{} threads", *options.threads), "--threads", "1 to 256");
   auto recipe = acre::loadRecipe(options.recipe, overrides);
   if (!recipe) return recipe;
-  if (options.seed) recipe->seed = trimmedSeed(*options.seed);
+  if (options.outputs) {
+    std::error_code none;
+    const bool file = std::filesystem::exists(options.recipe, none);
+    auto inputs = filesOf(*recipe, file ? options.recipe : "");
+    if (options.inputs)
+      for (const auto& more : options.inputs()) inputs.push_back(more);
+    if (const Status apart = checkOutputs(options.outputs(), inputs); !apart) return apart.error();
+  }
+  if (options.seed) {
+    if (options.seed->empty() || trimmedSeed(*options.seed) != *options.seed)
+      return invalidInput("the seed is empty or has white space at an end", "--seed",
+                          "text or a whole number from -2^63 to 2^64-1");
+    recipe->seed = *options.seed;
+  }
   if (!options.floor) return recipe;
   if (recipe->frame.kind != WorldKind::Level)
     return invalidInput(
@@ -86,20 +100,6 @@ Result<Loaded> load(const RecipeOptions& options) {
   return Loaded{std::move(*engine), std::move(*world)};
 }
 
-Result<Cell> parsePair(const std::string& text, const std::string& option) {
-  Cell cell;
-  if (twoNumbers(text, ',', cell.x, cell.z)) {
-    if (isCell(cell)) return cell;
-    return invalidInput(fmt::format("{},{} lies beyond the world", cell.x, cell.z), option,
-                        "cells from -2^60 to 2^60");
-  }
-  return invalidInput(fmt::format("\"{:.80}\" is not a place", text), option,
-                      "X,Z: two whole numbers, e.g. -120,4000");
-}
-
-namespace {
-
-/// Whole numbers parted by commas; nothing when the text is anything else.
 std::optional<std::vector<int64_t>> wholeNumbers(const std::string& text) {
   std::vector<int64_t> out;
   for (size_t at = 0; at <= text.size();) {
@@ -113,19 +113,43 @@ std::optional<std::vector<int64_t>> wholeNumbers(const std::string& text) {
   return out;
 }
 
-}  // namespace
-
-Result<BlockPlace> parseBlock(const std::string& text, const std::string& option) {
-  const auto numbers = wholeNumbers(text);
-  if (numbers && numbers->size() >= 2 && !isCell({(*numbers)[0], (*numbers)[1]}))
-    return invalidInput(fmt::format("\"{:.80}\" lies beyond the world", text), option,
+Result<Cell> parsePair(const std::string& text, const std::string& option) {
+  Cell cell;
+  if (twoNumbers(text, ',', cell.x, cell.z) && isCell(cell)) return cell;
+  // Two whole numbers, of whatever length.
+  const size_t comma = text.find(',');
+  const auto whole = [](std::string_view part) {
+    if (part.starts_with('-')) part.remove_prefix(1);
+    return !part.empty() && part.find_first_not_of("0123456789") == std::string_view::npos;
+  };
+  const std::string_view view = text;
+  if (comma != std::string::npos && whole(view.substr(0, comma)) && whole(view.substr(comma + 1)))
+    return invalidInput(fmt::format("{:.80} lies beyond the world", text), option,
                         "cells from -2^60 to 2^60");
-  if (numbers && numbers->size() == 2) return BlockPlace{{(*numbers)[0], (*numbers)[1]}, {}};
-  constexpr int64_t kFarthest = 1 << 24;
-  if (numbers && numbers->size() == 3 && std::abs((*numbers)[2]) <= kFarthest)
-    return BlockPlace{{(*numbers)[0], (*numbers)[1]}, (*numbers)[2]};
   return invalidInput(fmt::format("\"{:.80}\" is not a place", text), option,
-                      "X,Z or X,Z,Y: whole numbers, e.g. -120,4000 or -120,4000,12");
+                      "X,Z: two whole numbers, e.g. -120,4000");
+}
+
+Result<Cell> parseColumn(const std::string& text, const std::string& option,
+                         const std::string& levelOption) {
+  const auto numbers = wholeNumbers(text);
+  if (numbers && numbers->size() == 3)
+    return invalidInput(fmt::format("\"{:.80}\" is three numbers", text), option,
+                        "X,Z, and the level of a block after " + levelOption);
+  return parsePair(text, option);
+}
+
+Status checkBeside(const WorldPlan& world, Cell cell, const std::string& option) {
+  if (!world.layout().vertical().plane || cell.z == 0) return done();
+  return invalidInput(
+      fmt::format("{},{} is beside the world, whose blocks lie at z 0", cell.x, cell.z), option,
+      "X,0, and the level of a block after --y");
+}
+
+Status checkLevel(int64_t y, const std::string& option) {
+  constexpr int64_t kFarthest = 1 << 24;
+  if (std::abs(y) <= kFarthest) return done();
+  return invalidInput(fmt::format("level {}", y), option, "-16777216 to 16777216");
 }
 
 Result<ChunkPos> parseChunk(const std::string& text, const std::string& option,

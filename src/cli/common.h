@@ -2,6 +2,7 @@
 #pragma once
 
 #include <CLI/CLI.hpp>
+#include <filesystem>
 #include <functional>
 #include <memory>
 #include <nlohmann/json.hpp>
@@ -13,6 +14,7 @@
 #include "base/result.h"
 #include "recipe/json.h"
 #include "world/engine.h"
+#include "world/plan.h"
 
 namespace acre::cli {
 
@@ -51,8 +53,11 @@ struct RecipeOptions {
   std::vector<std::string> sets;
   std::optional<int> floor;  ///< Of a level.
   std::string simd;
-  unsigned threads = 0;  ///< 0: as many as the machine has.
+  std::optional<unsigned> threads;  ///< Nothing: as many as the machine has.
   bool json = false;
+  /// Files that the verb will write, and those that it reads beside the recipe's own: loading
+  /// refuses names that lead to one file.
+  std::function<std::vector<std::filesystem::path>()> outputs, inputs;
 
   void addTo(CLI::App& app);
   unsigned threadCount() const;
@@ -70,12 +75,16 @@ Result<Loaded> load(const RecipeOptions& options);
 
 /// "X,Z": two whole numbers.
 Result<Cell> parsePair(const std::string& text, const std::string& option);
-/// "X,Z" or "X,Z,Y": two or three whole numbers; the third is optional.
-struct BlockPlace {
-  Cell cell;
-  std::optional<int64_t> y;
-};
-Result<BlockPlace> parseBlock(const std::string& text, const std::string& option);
+/// The same for a block, whose level has an option of its own: three numbers are refused with that
+/// sentence.
+Result<Cell> parseColumn(const std::string& text, const std::string& option,
+                         const std::string& levelOption);
+/// Whole numbers parted by commas; nothing when the text is anything else.
+std::optional<std::vector<int64_t>> wholeNumbers(const std::string& text);
+/// In side worlds cells lie at z 0 alone; a second number is mostly meant as a level.
+Status checkBeside(const WorldPlan& world, Cell cell, const std::string& option);
+/// Levels that may be asked for.
+Status checkLevel(int64_t y, const std::string& option);
 /// "CX,CZ", in worlds of cubes "CX,CY,CZ", in side worlds "CX,CY".
 Result<ChunkPos> parseChunk(const std::string& text, const std::string& option,
                             const ChunkLayout& layout);

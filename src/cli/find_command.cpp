@@ -11,8 +11,8 @@ namespace {
 
 struct FindOptions {
   RecipeOptions recipe;
-  std::string near = "0,0";
-  int64_t within = 2000;
+  std::optional<std::string> near;
+  std::optional<int64_t> within;
   std::string spaces;
   std::string levels;
   bool passages = false;
@@ -138,16 +138,30 @@ int findPlaces(const FindOptions& options, const World& world, Streams& streams)
 }
 
 Result<int> find(const FindOptions& options, Streams& streams) {
-  const auto near = parsePair(options.near, "--near");
+  const auto near = parsePair(options.near.value_or("0,0"), "--near");
   if (!near) return near.error();
+  const int64_t within = options.within.value_or(2000);
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
+  // What would not be looked at is refused.
+  const bool level = planOf(world).level() != nullptr;
+  if (level && !options.levels.empty())
+    return invalidInput("a floor is one level", "--levels", "worlds of the kind voxel or side");
+  if (options.spaces.empty() && !options.levels.empty())
+    return invalidInput("levels without a box", "--levels", "--spaces X,Z,WxH with it");
+  if ((level || !options.spaces.empty()) && (options.near || options.within || options.passages))
+    return invalidInput(level ? "a floor's places and spaces are listed whole"
+                              : "the spaces of a box are listed whole",
+                        options.near     ? "--near"
+                        : options.within ? "--within"
+                                         : "--passages",
+                        "cave systems, of worlds of the kind voxel or side without --spaces");
   if (!options.spaces.empty()) return findSpaces(options, world, streams);
   if (planOf(world).level()) return findPlaces(options, world, streams);
   Cell from = *near;
   if (planOf(world).layout().vertical().plane) from.z = 0;
-  const auto found = findSystems(world, from, options.within);
+  const auto found = findSystems(world, from, within);
   if (!found) return found.error();
   Json list = Json::array();
   if (!options.recipe.json) {
@@ -156,7 +170,7 @@ Result<int> find(const FindOptions& options, Streams& streams) {
       return 0;
     }
     streams.out << fmt::format("{} cave system{} within {} cells of {},{}\n", found->size(),
-                               found->size() == 1 ? "" : "s", options.within, from.x, from.z);
+                               found->size() == 1 ? "" : "s", within, from.x, from.z);
     if (!found->empty())
       streams.out << fmt::format(
           "  {:<20} {:>9} {:>22} {:>6} {:>7} {:>8} {:>6} {:>5} {:>6} {:>8} "
@@ -186,9 +200,8 @@ Result<int> find(const FindOptions& options, Streams& streams) {
           kTooWide);
   }
   if (options.recipe.json)
-    streams.out
-        << Json{{"near", {from.x, from.z}}, {"within", options.within}, {"systems", list}}.dump(2)
-        << "\n";
+    streams.out << Json{{"near", {from.x, from.z}}, {"within", within}, {"systems", list}}.dump(2)
+                << "\n";
   return 0;
 }
 

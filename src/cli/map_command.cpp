@@ -18,6 +18,7 @@ struct MapOptions {
   std::string format;
   std::string range;
   bool borders = false;
+  bool comment = false;
   double light = 315;
   double contours = 0;
   std::string out;
@@ -57,6 +58,7 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   if (*format != MapFormat::Png8 && options.show == "composite")
     request.show.kind = PictureKind::Height;
   request.show.borders = options.borders;
+  request.comment = options.comment;
   request.style.light = options.light;
   request.style.contours = options.contours;
   if (!options.range.empty()) {
@@ -104,9 +106,9 @@ Result<int> map(const MapOptions& options, Streams& streams) {
     streams.out << result.dump(2) << "\n";
     return 0;
   }
-  streams.out << fmt::format("{}: {} x {} cells in steps of {} around {}, seed {}\n", options.out,
-                             width, height, options.step, options.centre,
-                             planOf(world).recipe().seed);
+  streams.out << fmt::format("{}: {} x {} cells in steps of {} from {},{} (around {}), seed {}\n",
+                             options.out, width, height, options.step, request.grid.x,
+                             request.grid.z, options.centre, planOf(world).recipe().seed);
   if (request.format == MapFormat::Svg) streams.out << fmt::format("{} lines\n", report->lines);
   for (const std::string& what : planOf(world).approximations(options.step))
     streams.out << fmt::format("approximate at this step: {}\n", what);
@@ -140,6 +142,13 @@ void addMap(CLI::App& app, Action& action) {
       ->check(CLI::Range(-360.0, 360.0));
   app.add_option("--range", options->range,
                  "LOW,HIGH: heights that 0 and 65535 stand for in a 16-bit picture");
+  app.add_flag("--comment", options->comment,
+               "In .csv: lines with the first cell, the step and the world before the rows");
+  options->recipe.outputs = [options = options.get()]() -> std::vector<std::filesystem::path> {
+    const auto format = formatOf(*options);
+    if (format && *format == MapFormat::Raw) return {options->out, options->out + ".json"};
+    return {options->out};
+  };
   app.callback([options, &action] {
     action = [options](Streams& streams) { return map(*options, streams); };
   });

@@ -87,7 +87,7 @@ Result<int> prove(const ProveOptions& options, Streams& streams) {
     return EvaluatedCell{value.height, value.biome, value.material};
   };
   how.referenceBlock = [&](Cell cell, int64_t y) { return evaluator.block(cell, y); };
-  if (options.recipe.threads) how.threads = {options.recipe.threads};
+  if (options.recipe.threads) how.threads = {*options.recipe.threads};
   if (streams.progress)
     how.progress = [&](double share, const std::string& what) {
       streams.err << fmt::format("\r{:3.0f} % {:<56}", share * 100, what)

@@ -99,7 +99,8 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
     app.exit(e, out, err);
     return 0;
   } catch (const CLI::ParseError& e) {
-    err << "acre: " << shortLine(e.what()) << " (see acre --help)\n";
+    err << "acre: " << shortLine(e.what()) << " (see acre " << (named ? args[0] + " " : "")
+        << "--help)\n";
     return 2;
   }
   Streams streams{out, err, progress, self, args};

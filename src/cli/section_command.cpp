@@ -102,6 +102,9 @@ void addSection(CLI::App& app, Action& action) {
       ->check(CLI::Range(0.1, 100.0));
   app.add_option("--size", options->size, "WxH in pixels; default: by the cut's length");
   app.add_option("--out", options->out, "Picture to write: .png")->required();
+  options->recipe.outputs = [options = options.get()] {
+    return std::vector<std::filesystem::path>{options->out};
+  };
   app.callback([options, &action] {
     action = [options](Streams& streams) { return section(*options, streams); };
   });

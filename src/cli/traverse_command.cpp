@@ -136,11 +136,19 @@ std::string tableOf(const std::vector<TraverseColumn>& columns) {
   return text;
 }
 
-Status writeText(const std::string& file, const std::string& text) {
-  auto out = AtomicFile::open(file);
-  if (!out) return out.error();
-  if (const Status written = out->write(text); !written) return written;
-  return out->commit();
+/// FILE.csv, or FILE-RUN.csv of one of two runs.
+std::filesystem::path csvOf(std::filesystem::path file, const std::string& run) {
+  if (run.empty()) return file;
+  return file.replace_filename(file.stem().string() + "-" + run + file.extension().string());
+}
+
+std::vector<std::filesystem::path> outputsOf(const TraverseOptions& options) {
+  std::vector<std::filesystem::path> out;
+  if (!options.out.empty()) out.push_back(options.out);
+  if (!options.csv.empty() && options.against.empty()) out.push_back(options.csv);
+  if (!options.csv.empty() && !options.against.empty())
+    for (const char* run : {"A", "B"}) out.push_back(csvOf(options.csv, run));
+  return out;
 }
 
 Result<int> traverse(const TraverseOptions& options, Streams& streams) {
@@ -182,14 +190,12 @@ Result<int> traverse(const TraverseOptions& options, Streams& streams) {
   }
   if (!options.csv.empty())
     for (const TraverseColumn& c : columns) {
-      std::filesystem::path file = options.csv;
-      if (columns.size() > 1)
-        file.replace_filename(file.stem().string() + "-" + c.name + file.extension().string());
-      if (const Status written = writeText(file, traverseCsv(c.report)); !written)
+      const auto file = csvOf(options.csv, columns.size() > 1 ? c.name : "");
+      if (const Status written = writeFile(file, traverseCsv(c.report)); !written)
         return written.error();
     }
   if (!options.out.empty())
-    if (const Status written = writeText(options.out, traverseJson(columns, true)); !written)
+    if (const Status written = writeFile(options.out, traverseJson(columns, true)); !written)
       return written.error();
   streams.out << (options.recipe.json ? traverseJson(columns, false) : tableOf(columns));
   const bool failed = std::any_of(columns.begin(), columns.end(), [](const TraverseColumn& c) {
@@ -233,6 +239,12 @@ void addTraverse(CLI::App& app, Action& action) {
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
   app.add_option("--csv", o.csv, "Write a row per frame to this file (-A and -B when two runs)");
   app.add_option("--out", o.out, "Write everything as JSON to this file");
+  o.recipe.outputs = [&o] { return outputsOf(o); };
+  o.recipe.inputs = [&o]() -> std::vector<std::filesystem::path> {
+    std::error_code none;
+    if (!std::filesystem::is_regular_file(o.route, none)) return {};
+    return {o.route};
+  };
   app.callback([options, &action] {
     action = [options](Streams& streams) { return traverse(*options, streams); };
   });

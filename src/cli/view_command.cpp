@@ -15,6 +15,7 @@ namespace {
 struct ViewOptions {
   RecipeOptions recipe;
   std::string from;
+  std::optional<double> y;
   std::string look = "0,-15";
   std::string size = "1200x700";
   double distance = 320;
@@ -24,10 +25,10 @@ struct ViewOptions {
 };
 
 /// "X,Y,Z": cells with fractions; "X,Z" stands on the ground.
-Result<Eye> eyeFrom(const World& world, const std::string& text) {
+Result<Eye> eyeFrom(const World& world, const std::string& text, std::optional<double> y) {
   const auto refuse = [&](std::string what) {
-    return Error{Error::Code::InvalidInput, std::move(what), "--from",
-                 "X,Y,Z: three numbers, or X,Z to stand on the ground"};
+    return invalidInput(std::move(what), "--from",
+                        "X,Z: two numbers, and after --y how high, or without it on the ground");
   };
   std::vector<double> numbers;
   for (size_t at = 0; at <= text.size();) {
@@ -39,16 +40,17 @@ Result<Eye> eyeFrom(const World& world, const std::string& text) {
     numbers.push_back(v);
     at = comma + 1;
   }
-  if (numbers.size() != 2 && numbers.size() != 3)
-    return refuse(fmt::format("\"{:.80}\" is no place", text));
+  if (numbers.size() == 3) return refuse(fmt::format("\"{:.80}\" is three numbers", text));
+  if (numbers.size() != 2) return refuse(fmt::format("\"{:.80}\" is no place", text));
   constexpr double kFarthest = 0x1p52;
   for (const double v : numbers)
     if (std::abs(v) > kFarthest) return refuse(fmt::format("\"{:.80}\" is too far out", text));
   Eye eye;
   eye.x = eye.z = 0;
-  eye.move(numbers[0], 0, numbers.back());
-  if (numbers.size() == 3) {
-    eye.y = numbers[1];
+  eye.move(numbers[0], 0, numbers[1]);
+  if (y && !(std::abs(*y) <= kFarthest)) return invalidInput(fmt::format("{}", *y), "--y", "±2^52");
+  if (y) {
+    eye.y = *y;
     return eye;
   }
   const auto stand = standAt(world, {eye.cellX, eye.cellZ});
@@ -70,7 +72,7 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
-  auto eye = eyeFrom(world, options.from.empty() ? "0,0" : options.from);
+  auto eye = eyeFrom(world, options.from.empty() ? "0,0" : options.from, options.y);
   if (!eye) return eye.error();
   eye->yaw = look->first;
   eye->pitch = look->second;
@@ -142,8 +144,8 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
 void addView(CLI::App& app, Action& action) {
   const auto options = std::make_shared<ViewOptions>();
   options->recipe.addTo(app);
-  app.add_option("--from", options->from,
-                 "X,Y,Z: where the eye is; X,Z stands on the ground; default 0,0");
+  app.add_option("--from", options->from, "X,Z: where the eye is; default 0,0");
+  app.add_option("--y", options->y, "How high the eye is; default: standing on the ground");
   app.add_option("--look", options->look,
                  "YAW,PITCH in degrees, clockwise from north and upward; default 0,-15");
   app.add_option("--size", options->size, "WxH in pixels; default 1200x700");
@@ -156,6 +158,9 @@ void addView(CLI::App& app, Action& action) {
   app.add_flag("--wireframe", options->wireframe, "The merged rectangles' outlines alone");
   app.add_flag("--lamp", options->lamp, "Dark, but for a lamp that the eye carries");
   app.add_option("--out", options->out, "Picture to write: .png")->required();
+  options->recipe.outputs = [options = options.get()] {
+    return std::vector<std::filesystem::path>{options->out};
+  };
   app.callback([options, &action] {
     action = [options](Streams& streams) { return view(*options, streams); };
   });

@@ -107,8 +107,8 @@ class CommandTest : public QObject {
                       file("cut.png")})
                  .code,
              0);
-    QCOMPARE(command({"view", "underkiln", "--from", "0,12,30", "--look", "0,-30", "--size",
-                      "200x120", "--out", file("view.png")})
+    QCOMPARE(command({"view", "underkiln", "--from", "0,30", "--y", "12", "--look", "0,-30",
+                      "--size", "200x120", "--out", file("view.png")})
                  .code,
              0);
     const Outcome beyond = command({"chunk", "underkiln", "--at", "9,9", "--hash"});
@@ -155,13 +155,13 @@ class CommandTest : public QObject {
     }
     // The site of the first one, asked alone.
     const auto site = list["systems"][0]["site"];
-    const std::string at = std::to_string(site[0].get<int64_t>()) + "," +
-                           std::to_string(site[2].get<int64_t>()) + "," +
-                           std::to_string(site[1].get<int64_t>());
-    const auto plumb =
-        nlohmann::json::parse(command({"plumb", "swallet-edge", "--at", at, "--json"}).out);
+    const std::string at =
+        std::to_string(site[0].get<int64_t>()) + "," + std::to_string(site[2].get<int64_t>());
+    const std::string y = std::to_string(site[1].get<int64_t>());
+    const auto plumb = nlohmann::json::parse(
+        command({"plumb", "swallet-edge", "--at", at, "--y", y, "--json"}).out);
     QCOMPARE(plumb["block"]["cave"].get<std::string>(), "swallets");
-    const Outcome words = command({"plumb", "swallet-edge", "--at", at});
+    const Outcome words = command({"plumb", "swallet-edge", "--at", at, "--y", y});
     QVERIFY2(words.out.find("main passage") != std::string::npos, words.out.c_str());
     const Outcome text = command({"find", "swallet-edge", "--within", "600", "--passages"});
     QCOMPARE(text.code, 0);
@@ -203,7 +203,7 @@ class CommandTest : public QObject {
   /// Views, sections, chunks of blocks and plumb lines in depth, with what they refuse.
   void blocksAreShownCutAndWritten() {
     const auto view = nlohmann::json::parse(
-        command({"view", "swallet-edge", "--from", "0,80,0", "--look", "30,-25", "--size",
+        command({"view", "swallet-edge", "--from", "0,0", "--y", "80", "--look", "30,-25", "--size",
                  "320x200", "--distance", "96", "--out", file("v.png"), "--json"})
             .out);
     QVERIFY(view["faces"].get<int>() > view["rectangles"].get<int>());
@@ -238,7 +238,7 @@ class CommandTest : public QObject {
     QCOMPARE(high.code, 2);
     QVERIFY(high.err.find("cy from -3 to 3") != std::string::npos);
     const auto plumb = nlohmann::json::parse(
-        command({"plumb", "swallet-edge", "--at", "10,10,-20", "--json"}).out);
+        command({"plumb", "swallet-edge", "--at", "10,10", "--y", "-20", "--json"}).out);
     QCOMPARE(plumb["block"]["y"].get<int>(), -20);
     const auto census = nlohmann::json::parse(
         command({"census", "swallet-edge", "--area", "0,0,48x48", "--json"}).out);
@@ -648,7 +648,49 @@ class CommandTest : public QObject {
     row("no recipe", {"info"}, "recipe");
     row("missing file", {"info", "no-such-world"}, "no such file");
     row("directory as recipe", {"info", dir_.path()}, "directory");
-    row("empty seed", {"info", "saltfen-reach", "--seed", ""}, "/seed");
+    row("empty seed", {"info", "saltfen-reach", "--seed", ""}, "--seed");
+    row("seed with a blank", {"info", "saltfen-reach", "--seed", "a "}, "white space");
+    row("no threads", {"map", "first-steps", "--threads", "0", "--out", out}, "1 to 256");
+    row("number too large", {"info", "first-steps", "--set", "/heights/layers/2/width=1e999"},
+        "the number 1e999 is too large");
+    row("another name of a place", {"info", "first-steps", "--set", "/heights/layers/00/width=5"},
+        "an index below 3");
+    row("three numbers", {"plumb", "swallet-edge", "--at", "5,7,-3"},
+        "X,Z, and the level of a block after --y");
+    row("three numbers to info", {"info", "swallet-edge", "--at", "5,7,-3"}, "after --y");
+    row("three numbers to view", {"view", "swallet-edge", "--from", "5,7,-3", "--out", out},
+        "after --y");
+    row("three numbers against", {"plumb", "swallet-edge", "--at", "5,7", "--against", "1,2,3"},
+        "after --against-y");
+    row("beside a side world", {"info", "lantern-shelf", "--at", "5,1", "--y", "8"}, "X,0");
+    row("level as z", {"info", "lantern-shelf", "--at", "5,8"}, "after --y");
+    row("level as z in plumb", {"plumb", "lantern-shelf", "--at", "5,8"}, "after --y");
+    row("level of tiles", {"info", "first-steps", "--at", "5,1", "--y", "8"}, "--at X,Z alone");
+    row("level outside", {"info", "swallet-edge", "--at", "5,1", "--y", "128"}, "-96 to 127");
+    row("chunk below", {"info", "swallet-edge", "--chunk", "0,-9,0", "--index", "1"}, "CY from -3");
+    row("local of blocks", {"info", "swallet-edge", "--chunk", "0,0,0", "--local", "1,2"}, "X,Y,Z");
+    row("local outside", {"info", "swallet-edge", "--chunk", "0,0,0", "--local", "1,32,3"},
+        "y 0 to 31");
+    row("far centre", {"map", "first-steps", "--centre", "99999999999999999999,0", "--out", out},
+        "cells from -2^60 to 2^60");
+    for (const char* cell : {"-1152921504606846976,0", "0,1152921504606846975"})
+      for (const char* verb : {"info", "plumb"})
+        QTest::addRow("%s at %s", verb, cell)
+            << QStringList{verb, "first-steps", "--at", cell} << "cells within 2^60 of the origin";
+    row("range of 8 bits", {"map", "first-steps", "--range", "0,1", "--out", out}, "16 bits");
+    row("comment in a picture", {"map", "first-steps", "--comment", "--out", out}, "csv");
+    row("near on a level", {"find", "underkiln", "--near", "3,3"}, "--near");
+    row("levels of a level", {"find", "underkiln", "--spaces", "0,0,9x9", "--levels", "0,1"},
+        "--levels");
+    row("levels without a box", {"find", "swallet-edge", "--levels", "0,1"}, "--spaces");
+    row("no out, of which verb", {"map", "first-steps"}, "(see acre map --help)");
+    row("layer of another field", {"map", "saltfen-reach", "--show", "layer:weather", "--out", out},
+        "accepted: layer:temperature/weather");
+    row("area of a proof", {"prove", "first-steps", "--area", "0,0,0x5"}, "--area: ");
+    row("floods without end",
+        {"info", "underkiln", "--set", "/level/processes/id:outline/size=100000", "--set",
+         "/level/processes/id:outline/floods=10000"},
+        "at most 100000000 cells in all floods");
     row("bad set", {"info", "saltfen-reach", "--set", "/frame/sea"}, "POINTER=VALUE");
     row("set out of range", {"info", "saltfen-reach", "--set", "/frame/chunk=0"}, "1 to 1024");
     row("set unknown", {"info", "saltfen-reach", "--set", "/frame/sky=0"}, "/frame/sky");
@@ -683,7 +725,7 @@ class CommandTest : public QObject {
         "/heights/layers/2/sampling");
     row("missing key says what it may be",
         {"info", "first-steps", "--set", R"(/heights/layers/0={"id":"t","kind":"gradient"})"},
-        "\"fractal\" is missing; accepted: \"single\"");
+        "\"width\" is missing; accepted: a number");
     for (const char* near : {"9223372036854775807,9223372036854775807",
                              "-9223372036854775808,-9223372036854775808", "1152921504606846977,0"})
       row(near, {"find", "swallet-edge", "--near", near}, "cells from -2^60 to 2^60");
@@ -719,6 +761,177 @@ class CommandTest : public QObject {
     QCOMPARE(std::count(o.err.begin(), o.err.end(), '\n'), 1);
     QVERIFY(o.out.empty());
     QVERIFY(!QFile::exists(dir_.filePath("x.png")));
+  }
+
+  /// No result replaces what it is made from, nor another result of the same run.
+  void resultsReplaceNothingThatIsRead() {
+    const auto textOf = [](const std::string& name) {
+      QFile in(QString::fromStdString(name));
+      return in.open(QIODevice::ReadOnly) ? in.readAll() : QByteArray();
+    };
+    const auto put = [&](const char* name, const QByteArray& text) {
+      QFile out(dir_.filePath(name));
+      QVERIFY(out.open(QIODevice::WriteOnly));
+      out.write(text);
+    };
+    QFile demo(QStringLiteral(ACRE_SOURCE_DIR "/demo/first-steps.acre"));
+    QVERIFY(demo.open(QIODevice::ReadOnly));
+    const QByteArray recipe = demo.readAll();
+    put("own.acre", recipe);
+    put("own.mtl", recipe);
+    put("own.raw.json", recipe);
+    put("route.json", R"({"points": [[0, 0], [200, 0]]})");
+    QFile::link(dir_.filePath("own.acre"), dir_.filePath("link.png"));
+    const std::string own = file("own.acre");
+    for (const std::vector<std::string>& args : {
+             std::vector<std::string>{"map", own, "--format", "csv", "--out", own},
+             {"map", own, "--out", file("link.png")},
+             {"section", own, "--out", file("link.png")},
+             {"view", own, "--out", file("link.png")},
+             {"chunk", file("own.mtl"), "--out", file("own.obj")},
+             {"map", file("own.raw.json"), "--out", file("own.raw"), "--size", "9x9"},
+             {"traverse", own, "--fast", "--csv", own},
+             {"traverse", own, "--fast", "--csv", file("t"), "--out", file("t")},
+             {"traverse", own, "--fast", "--route", file("route.json"), "--out",
+              file("route.json")},
+         }) {
+      const Outcome o = command(args);
+      QCOMPARE(o.code, 2);
+      QVERIFY2(o.err.find("another file") != std::string::npos, o.err.c_str());
+    }
+    for (const char* name : {"own.acre", "own.mtl", "own.raw.json"})
+      QCOMPARE(textOf(file(name)), recipe);
+    QVERIFY(!QFile::exists(dir_.filePath("own.obj")) && !QFile::exists(dir_.filePath("own.raw")));
+    // Nor a picture that the recipe names.
+    const std::string grey = file("grey.png");
+    QCOMPARE(command({"map", own, "--format", "png16", "--size", "16x16", "--out", grey}).code, 0);
+    const Outcome o = command(
+        {"map", own, "--set",
+         R"(/heights/layers/1={"id":"p","kind":"picture","file":"grey.png","x":0,"z":0,"scale":2,"amplitude":3})",
+         "--out", grey});
+    QCOMPARE(o.code, 2);
+    QVERIFY2(o.err.find("which is read") != std::string::npos, o.err.c_str());
+  }
+
+  /// A block's place in the world and its place in a chunk, in cubes, columns and side worlds; the
+  /// running index is that of the chunk's own list.
+  void blocksConvertBothWays() {
+    const auto json = [](const std::vector<std::string>& args) {
+      const Outcome o = command(args);
+      if (o.code != 0) qFatal("%s", o.err.c_str());
+      return nlohmann::json::parse(o.out);
+    };
+    const auto joined = [](const nlohmann::json& list) {
+      std::string out;
+      for (const auto& n : list) out += (out.empty() ? "" : ",") + n.dump();
+      return out;
+    };
+    for (const std::vector<std::string>& world : {std::vector<std::string>{"swallet-edge"},
+                                                  {"swallet-edge", "--set", "/frame/shape=columns"},
+                                                  {"lantern-shelf"}})
+      for (const auto& [x, y, z] :
+           {std::array{5, -3, 7}, std::array{-1, 20, -33}, std::array{64, -40, 31}}) {
+        std::vector<std::string> ask = {
+            "info",
+            "",
+            "--json",
+            "--at",
+            std::to_string(x) + "," + std::to_string(world[0] == "lantern-shelf" ? 0 : z),
+            "--y",
+            std::to_string(y)};
+        ask[1] = world[0];
+        ask.insert(ask.end(), world.begin() + 1, world.end());
+        const auto there = json(ask);
+        for (const auto& [option, value] : {std::pair("--local", joined(there["local"])),
+                                            std::pair("--index", there["index"].dump())}) {
+          std::vector<std::string> back = {
+              "info", world[0], "--json", "--chunk", joined(there["chunk"]), option, value};
+          back.insert(back.end(), world.begin() + 1, world.end());
+          QCOMPARE(json(back), there);
+        }
+        std::vector<std::string> chunk = {
+            "chunk", world[0], "--at", joined(there["chunk"]), "--out", file("blocks.csv")};
+        chunk.insert(chunk.end(), world.begin() + 1, world.end());
+        QCOMPARE(command(chunk).code, 0);
+        QFile csv(dir_.filePath("blocks.csv"));
+        QVERIFY(csv.open(QIODevice::ReadOnly));
+        const auto line = csv.readAll().split('\n')[there["index"].get<int>() + 1];
+        QCOMPARE(line.toStdString(),
+                 joined(there["block"]) + "," + there["material"].get<std::string>());
+      }
+  }
+
+  /// What is told of a block in words is told in JSON as well, and nothing that says nothing.
+  void cardsSayTheSame() {
+    const auto deep = nlohmann::json::parse(
+        command({"plumb", "swallet-edge", "--at", "10,10", "--y", "-90", "--json"}).out);
+    QVERIFY(deep["block"]["deeper"].get<bool>());
+    for (const auto& layer : deep["heights"]["layers"])
+      QCOMPARE(layer.contains("amount"), layer["does"] == "mix" ||
+                                             layer["does"] == "smooth-minimum" ||
+                                             layer["does"] == "smooth-maximum");
+    const Outcome words = command({"plumb", "swallet-edge", "--at", "10,10", "--y", "-90"});
+    QVERIFY2(words.out.find(" or more") != std::string::npos, words.out.c_str());
+    const std::vector<std::string> hollow = {
+        "plumb",
+        "swallet-edge",
+        "--at",
+        "10,10",
+        "--y",
+        "-20",
+        "--set",
+        R"(/caves={"voids":[{"id":"all","noise":{"kind":"value","width":40},"low":-2,"high":2}]})"};
+    std::vector<std::string> asJson = hollow;
+    asJson.push_back("--json");
+    const auto block = nlohmann::json::parse(command(asJson).out)["block"];
+    QCOMPARE(block["held"]["part"], "void");
+    const std::string text = command(hollow).out;
+    QVERIFY2(text.find("noise void") != std::string::npos, text.c_str());
+  }
+
+  /// A chunk is shown of every world, wherever it lies.
+  void aChunkIsFoundWhereverTheWorldLies() {
+    const Outcome far =
+        command({"chunk", "first-steps", "--set",
+                 R"(/frame/bounds={"x":{"min":1000,"extent":50},"z":{"min":-900,"extent":9}})"});
+    QVERIFY2(far.out.starts_with("chunk 31,-29 "), far.out.c_str());
+    const Outcome high = command({"chunk", "swallet-edge", "--set", "/frame/bounds/y/min=200"});
+    QVERIFY2(high.out.starts_with("chunk 0,6,0 "), high.out.c_str());
+  }
+
+  void tablesSayWhereTheyBegin() {
+    const Outcome o = command({"map", "first-steps", "--out", file("c.csv"), "--size", "5x3",
+                               "--centre", "100,-40", "--step", "4", "--comment"});
+    QVERIFY2(o.out.find("from 92,-44 (around 100,-40)") != std::string::npos, o.out.c_str());
+    QFile in(dir_.filePath("c.csv"));
+    QVERIFY(in.open(QIODevice::ReadOnly));
+    const QByteArray text = in.readAll();
+    QVERIFY(text.contains("# First cell: 92,-44\n") && text.contains("# Cells per pixel: 4\n"));
+    QCOMPARE(text.count("# ") + 3, text.count('\n'));
+  }
+
+  /// Limits of the system are met with a line and no litter.
+  void limitsOfTheSystemAreSaid() {
+    const auto shell = [&](const QString& script) {
+      QProcess process;
+      process.setWorkingDirectory(dir_.path());
+      process.start("bash", {"-c", script, "bash", ACRE_COMMAND});
+      if (!process.waitForFinished()) qFatal("no end of %s", qPrintable(script));
+      return std::pair(process.exitCode(), process.readAllStandardError());
+    };
+    const auto [small, said] = shell("ulimit -s 64; exec \"$1\" info first-steps");
+    QCOMPARE(small, 2);
+    QVERIFY2(said.contains("the stack is limited to 64 KiB"), said);
+    const QStringList before = QDir(dir_.path()).entryList(QDir::Files);
+    const auto [cut, why] = shell("ulimit -f 40; exec \"$1\" map saltfen-reach --out limit.png");
+    QCOMPARE(cut, 2);
+    QVERIFY2(why.contains("limit.png: cannot write"), why);
+    for (const char* signal : {"TERM", "HUP", "KILL"}) {
+      shell(QString("\"$1\" map saltfen-reach --size 20000x20000 --out big.png & sleep 0.3; kill "
+                    "-%1 $!; wait")
+                .arg(signal));
+      QCOMPARE(QDir(dir_.path()).entryList(QDir::Files), before);
+    }
   }
 
   /// Bytes that are no text are refused before anything is asked, and never shown as they are.

@@ -1,6 +1,7 @@
 // The card of a cell as JSON.
 #include <nlohmann/json.hpp>
 
+#include "audit/cave_figures.h"
 #include "audit/plumb.h"
 
 namespace acre {
@@ -8,17 +9,49 @@ namespace {
 
 nlohmann::ordered_json layersJson(const std::vector<PlumbLayer>& layers) {
   auto out = nlohmann::ordered_json::array();
-  for (const PlumbLayer& l : layers)
-    out.push_back({{"id", l.id},
-                   {"name", l.name},
-                   {"on", l.on},
-                   {"does", l.reshapes ? "reshapes" : combineWord(l.combine)},
-                   {"amount", l.amount},
-                   {"before", l.before},
-                   {"value", l.value},
-                   {"weight", l.weight},
-                   {"after", l.after},
-                   {"pointer", l.pointer}});
+  for (const PlumbLayer& l : layers) {
+    nlohmann::ordered_json one = {{"id", l.id},
+                                  {"name", l.name},
+                                  {"on", l.on},
+                                  {"does", l.reshapes ? "reshapes" : combineWord(l.combine)}};
+    if (!l.reshapes && hasAmount(l.combine)) one["amount"] = l.amount;
+    one.update({{"before", l.before},
+                {"value", l.value},
+                {"weight", l.weight},
+                {"after", l.after},
+                {"pointer", l.pointer}});
+    out.push_back(std::move(one));
+  }
+  return out;
+}
+
+/// Why a part of the Caves holds a block.
+nlohmann::ordered_json heldJson(const PlumbBlock& b) {
+  const CaveAt& c = b.at.cave;
+  nlohmann::ordered_json out = {{"belowSurface", c.depth}};
+  switch (c.part) {
+    case CavePart::None:
+      break;
+    case CavePart::Tunnel:
+      out["part"] = "tunnel";
+      out["passage"] =
+          passageName(c.tunnel.system->passages[static_cast<size_t>(c.tunnel.passage)].kind);
+      out["distance"] = c.tunnel.distance;
+      out["radius"] = c.tunnel.radius;
+      out["flooded"] = c.tunnel.flooded;
+      break;
+    case CavePart::Void:
+      out["part"] = "void";
+      out["noise"] = c.noise.first;
+      out["second"] = c.noise.second;
+      out["factor"] = c.noise.factor;
+      break;
+    case CavePart::Automaton:
+      out["part"] = "automaton";
+      out["floor"] = c.automaton.floor;
+      out["neighbours"] = c.automaton.neighbours;
+      break;
+  }
   return out;
 }
 
@@ -115,6 +148,7 @@ std::string plumbJson(const Plumb& p) {
                     {"pushed", b.at.pushed},
                     {"density", b.at.density},
                     {"depth", b.at.depth},
+                    {"deeper", b.at.deeper},
                     {"layer", b.layer},
                     {"bed", b.bed},
                     {"bedTop", b.at.bedTop},
@@ -128,6 +162,7 @@ std::string plumbJson(const Plumb& p) {
                     {"edited", b.at.edited},
                     {"generated", b.generated},
                     {"pointer", b.pointer}};
+    if (!b.cave.empty()) out["block"]["held"] = heldJson(b);
   }
   if (p.level) {
     const PlumbLevel& l = *p.level;

@@ -144,8 +144,10 @@ void addBlockRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
         fmt::format("y {} < {}", block.y, shortNumber(plumb.seaLevel)), "/water", !at.edited,
         false);
   if (at.solid) {
-    add("Strata", "depth", fmt::format("{}", at.depth), "solid blocks above", block.pointer, false,
-        true);
+    add("Strata", "depth", fmt::format("{}{}", at.depth, at.deeper ? " or more" : ""),
+        at.deeper ? "solid blocks above: deeper than all layers, not counted on"
+                  : "solid blocks above",
+        block.pointer, false, true);
     if (!block.layer.empty())
       add("Strata", "layer", block.layer, {}, block.pointer, !decided && block.ore.empty(), false);
     if (!block.bed.empty())

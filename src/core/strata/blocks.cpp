@@ -439,6 +439,7 @@ auto BlockStage::at(Cell cell, int64_t y, float height, MaterialIndex surface,
   }
   At other;
   while (out.depth <= deepest_ && look(y + out.depth + 1, other)) ++out.depth;
+  out.deeper = out.depth > deepest_;
   out.bedTop = bend_ ? top_ + lift_ * bend_->at(x, z) : top_;
   out.layer = layerAt(cell, out.set, out.depth);
   if (out.layer >= 0) out.material = layerMaterial(out.set, out.layer, surface);
