@@ -765,6 +765,20 @@ class GroundTest : public QObject {
     QVERIFY(lost.eye.y > 0);
   }
 
+  /// Cliffs without end are loaded as far as one could see them.
+  void cliffsAreLoadedNearTheEye() {
+    Recipe recipe = loadRecipe("first-steps").value();
+    recipe.heights.layers[2].amplitude = 1e6;
+    std::get<NoiseSource>(recipe.heights.layers[2].source).width = 3;
+    const auto world = worldOf(recipe);
+    Eye eye;
+    eye.y = 5;
+    const Scene scene = loadScene(*world, eye, 48).value();
+    QVERIFY(!scene.empty());
+    QVERIFY2(scene.size() < 4000, qPrintable(QString::number(scene.size())));
+    for (const ScenePart& part : scene) QVERIFY(std::abs(part.mesh->y) < 1400);
+  }
+
   /// Who stands stays where he stands, and who falls ends at the same height, however long the
   /// frames are.
   void bodiesStandStill() {

@@ -315,12 +315,14 @@ Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(const World& wor
   const BlockClasses classes(world);
   const int64_t floor = world.vertical().min;
   constexpr int32_t kSide = BlockMesh::kSide;
-  for (int32_t j = 0; j < levels.count; j += kSide)
+  for (int32_t j = 0; j < levels.count; j += kSide) {
+    const int64_t bottom = levels.first + j * step;
+    if (bottom >= options.high || bottom + kSide * step <= options.low) continue;
     for (int32_t k = 0; k < deep; k += kSide)
       for (int32_t i = 0; i < across; i += kSide) {
         BlockMesh mesh;
         mesh.x = rect.x + i * step;
-        mesh.y = levels.first + j * step;
+        mesh.y = bottom;
         mesh.z = rect.z + k * step;
         mesh.step = step;
         mesh.width = std::min(kSide, across - i);
@@ -353,6 +355,7 @@ Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(const World& wor
         mesh.triangles.shrink_to_fit();
         out.push_back(std::make_shared<const BlockMesh>(std::move(mesh)));
       }
+  }
   return out;
 }
 

@@ -93,6 +93,8 @@ struct FaceOptions {
   /// where bricks of different steps meet, no hole opens. 0: none.
   int skirt = 0;
   bool smooth = false;  ///< A smooth surface instead of faces; needs no skirts.
+  /// Bricks wholly below `low` or from `high` on are left out.
+  int64_t low = INT64_MIN, high = INT64_MAX;
 };
 
 /// blocks: (width + 2) x (tall + 2) x (depth + 2) samples, x fastest, then z, then y, with one of

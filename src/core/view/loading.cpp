@@ -75,10 +75,16 @@ Result<Scene> loadScene(const World& world, const Eye& eye, double distance, boo
     for (pos.cy = layout.lowestChunk(pos.level); pos.cy <= layout.highestChunk(pos.level); ++pos.cy)
       all.push_back(pos);
   std::vector<std::vector<std::shared_ptr<const BlockMesh>>> parts(all.size());
+  FaceOptions faces = facesFor(distance, smooth);
+  // Cliffs of a million levels are not drawn to their foot, which nobody sees.
+  const auto tall = static_cast<int64_t>(4 * distance) + 1024;
+  const auto level = static_cast<int64_t>(std::floor(std::clamp(eye.y, -1e9, 1e9)));
+  faces.low = level - tall;
+  faces.high = level + tall;
   std::mutex mutex;
   std::optional<Error> first;
   tbb::parallel_for(size_t{0}, all.size(), [&](size_t i) {
-    auto made = meshChunk(world, all[i], facesFor(distance, smooth), stop);
+    auto made = meshChunk(world, all[i], faces, stop);
     if (made) {
       parts[i] = std::move(*made);
       return;
