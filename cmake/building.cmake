@@ -3,6 +3,9 @@
 option(ACRE_PRECOMPILE "Compile behind precompiled headers" OFF)
 
 # ccache is used where it is installed; it must be told how GCC keeps precompiled headers.
+if(ACRE_CCACHE AND NOT EXISTS "${ACRE_CCACHE}")
+  unset(ACRE_CCACHE CACHE)  # It was uninstalled since.
+endif()
 find_program(ACRE_CCACHE ccache)
 if(ACRE_CCACHE AND NOT CMAKE_CXX_COMPILER_LAUNCHER)
   set(CMAKE_CXX_COMPILER_LAUNCHER ${CMAKE_COMMAND} -E env CCACHE_SLOPPINESS=pch_defines,time_macros,include_file_mtime

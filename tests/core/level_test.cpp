@@ -1,5 +1,6 @@
 // Processes that floors of levels are made by, and their replay.
 #include <QtTest>
+#include <cfenv>
 #include <cmath>
 #include <map>
 #include <optional>
@@ -76,6 +77,26 @@ class LevelTest : public QObject {
   Q_OBJECT
 
  private slots:
+  /// Whatever state a host left the processor in, floors are the same.
+  void roundingOfAHostChangesNoFloor() {
+    Level level = works();
+    NoiseWalls walls;
+    walls.band.noise.basis = Basis::Gradient;
+    walls.band.noise.octaves = 3;
+    walls.band.low = -0.05;
+    walls.band.high = 0.31;
+    level.processes[0].what = walls;
+    const auto maker =
+        LevelMaker::compile(level, kWidth, kDepth, textsOf(level), 9, plainKernels()).value();
+    const auto usual = maker->make(3).value();
+    for (const int rounding : {FE_DOWNWARD, FE_UPWARD, FE_TOWARDZERO}) {
+      std::fesetround(rounding);
+      const auto other = maker->make(3);
+      std::fesetround(FE_TONEAREST);
+      QVERIFY(other.ok() && (*other)->plane == usual->plane);
+    }
+  }
+
   void chanceFillsItsShare() {
     for (const double fill : {0.0, 0.3, 0.45, 1.0}) {
       BitGrid plane(300, 200);

@@ -6,6 +6,7 @@
 #include <optional>
 #include <tuple>
 
+#include "base/fp_state.h"
 #include "base/hash.h"
 #include "cave/open_spaces.h"
 #include "field/compiler.h"
@@ -320,6 +321,7 @@ Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
 
 Result<std::shared_ptr<const LevelFloor>> LevelMaker::make(int floor, const Watch& watch,
                                                            const std::stop_token& stop) const {
+  const FpState fp;
   auto out = std::make_shared<LevelFloor>(solidPlane(width_, depth_));
   out->floor = floor;
   for (size_t k = 0; k < level_.processes.size(); ++k) {

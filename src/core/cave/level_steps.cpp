@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <bit>
-#include <cctype>
 #include <iterator>
 #include <numeric>
 
@@ -288,7 +287,7 @@ Result<RoomPiece> readRoom(const std::string& text, const std::string& where) {
                       fmt::format("{}, as the rows before", out.width));
       continue;
     }
-    if (c != '#' && c != '.' && c != ' ' && !std::isalnum(static_cast<unsigned char>(c)))
+    if (c != '#' && c != '.' && c != ' ' && !isMark(c))
       return refuse(fmt::format("row {} holds a byte {}", out.depth + 1,
                                 static_cast<int>(static_cast<unsigned char>(c))),
                     "'#' solid, '.' open, ' ' as it is, letters and digits for places");

@@ -13,6 +13,11 @@
 
 namespace acre {
 
+/// Whether a byte of a room's text is a mark: a letter or digit, of ASCII whatever the locale.
+constexpr bool isMark(char c) {
+  return (c >= '0' && c <= '9') || (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z');
+}
+
 /// A number that may depend on the floor: `at` on floor 1, `perFloor` more on each below it.
 struct Amount {
   double at = 0;

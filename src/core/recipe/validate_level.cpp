@@ -1,7 +1,5 @@
 #include <fmt/format.h>
 
-#include <cctype>
-
 #include "recipe/automaton_rule.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/checks-inl.h"
@@ -106,8 +104,7 @@ void checkPlace(Checks& checks, const std::string& at, const Level& level, size_
   const LevelPlace& place = level.places[index];
   checks.add(checkText(at + "/name", place.name, limits::nameBytes));
   checkMaterial(checks, at, place.material, materials);
-  if (place.mark.size() > 1 ||
-      (place.mark.size() == 1 && !std::isalnum(static_cast<unsigned char>(place.mark[0]))))
+  if (place.mark.size() > 1 || (place.mark.size() == 1 && !isMark(place.mark[0])))
     checks.add(refuse(at + "/mark", fmt::format("\"{:.20}\" is no mark", place.mark),
                       "one letter or digit, or none"));
   checks.add(checkNumber(at + "/clear", place.clear, limits::placeClear));

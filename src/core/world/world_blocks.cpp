@@ -169,6 +169,9 @@ Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
   if (const auto alike = uniform(square->lowest, square->highest, levels))
     return fill(*alike), done();
   StageClock clock(times);
+  // Once for all the levels that are asked for over these columns.
+  std::call_once(square->asked,
+                 [&] { square->numbers = parts_.blocks->prepare(*kernels_, square->columns); });
   const bool made =
       parts_.blocks->fill(*kernels_, square->columns, levels, blocks, stop, square->numbers.get());
   clock.stop(&StageTimes::blocks);
