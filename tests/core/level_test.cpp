@@ -80,18 +80,15 @@ class LevelTest : public QObject {
   /// Whatever state a host left the processor in, floors are the same.
   void roundingOfAHostChangesNoFloor() {
     Level level = works();
-    NoiseWalls walls;
-    walls.band.noise.basis = Basis::Gradient;
-    walls.band.noise.octaves = 3;
-    walls.band.low = -0.05;
-    walls.band.high = 0.31;
-    level.processes[0].what = walls;
+    FilledAutomaton caves;
+    caves.steps = {0.2, 0.1};  // A half on floor 4, if nothing is rounded down.
+    level.processes[0].what = caves;
     const auto maker =
         LevelMaker::compile(level, kWidth, kDepth, textsOf(level), 9, plainKernels()).value();
-    const auto usual = maker->make(3).value();
+    const auto usual = maker->make(4).value();
     for (const int rounding : {FE_DOWNWARD, FE_UPWARD, FE_TOWARDZERO}) {
       std::fesetround(rounding);
-      const auto other = maker->make(3);
+      const auto other = maker->make(4);
       std::fesetround(FE_TONEAREST);
       QVERIFY(other.ok() && (*other)->plane == usual->plane);
     }
