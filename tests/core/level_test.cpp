@@ -81,7 +81,7 @@ class LevelTest : public QObject {
   void roundingOfAHostChangesNoFloor() {
     Level level = works();
     FilledAutomaton caves;
-    caves.steps = {0.2, 0.1};  // A half on floor 4, if nothing is rounded down.
+    caves.steps = {0.35, 0.05};  // A half on floor 4, if nothing is rounded down.
     level.processes[0].what = caves;
     const auto maker =
         LevelMaker::compile(level, kWidth, kDepth, textsOf(level), 9, plainKernels()).value();
