@@ -1,9 +1,9 @@
+#include <QRegularExpression>
 #include <QTemporaryDir>
 #include <QtTest>
 #include <fstream>
 #include <functional>
 #include <map>
-#include <regex>
 #include <set>
 
 #include "core/members.h"
@@ -439,16 +439,16 @@ class MemberTest : public QObject {
 
  private:
   static bool isOfCaves(const std::string& member) {
-    static const std::regex caves(
-        "(Caves|NoiseVoid|NoiseBand|Tunnels|AutomatonLayer|CaveKind)\\..*");
-    return std::regex_match(member, caves);
+    static const QRegularExpression caves(QRegularExpression::anchoredPattern(
+        "(Caves|NoiseVoid|NoiseBand|Tunnels|AutomatonLayer|CaveKind)\\..*"));
+    return caves.match(QString::fromStdString(member)).hasMatch();
   }
   /// Names, colours and what only says how a world is cut: no stage reads them.
   static bool isForEyes(const std::string& member) {
-    static const std::regex eyes(
+    static const QRegularExpression eyes(QRegularExpression::anchoredPattern(
         ".*\\.name|Colour\\..*|.*\\.colour|AxisScale\\.unit.*|Frame\\.(chunkSize|shape)|Biome\\."
-        "tags|Recipe\\.fillDown");
-    return std::regex_match(member, eyes);
+        "tags|Recipe\\.fillDown"));
+    return eyes.match(QString::fromStdString(member)).hasMatch();
   }
 };
 
