@@ -730,6 +730,7 @@ class CommandTest : public QObject {
                              "-9223372036854775808,-9223372036854775808", "1152921504606846977,0"})
       row(near, {"find", "swallet-edge", "--near", near}, "cells from -2^60 to 2^60");
     row("route without end", {"traverse", "first-steps", "--route", "/dev/zero"}, "a regular file");
+    row("detail below nothing", {"traverse", "first-steps", "--detail", "-1"}, "detail distance");
     row("contours too fine",
         {"map", "first-steps", "--size", "64x64", "--contours", "1e-6", "--out",
          dir_.filePath("x.svg")},
