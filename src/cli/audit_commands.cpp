@@ -266,8 +266,9 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
                   << std::flush;
     };
   const auto begin = std::chrono::steady_clock::now();
-  const auto counted = options.area.empty() ? Result<AreaCensus>(*censusOfSample(world))
-                                            : censusOf(world, area, how);
+  const auto counted = options.area.empty()
+                           ? Result<AreaCensus>(*censusOfSample(world, {}, how.threads))
+                           : censusOf(world, area, how);
   if (!counted) return counted.error();
   const std::chrono::duration<double> took = std::chrono::steady_clock::now() - begin;
 

@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <atomic>
-#include <thread>
 #include <unordered_map>
 
 #include "base/fp_state.h"
@@ -352,13 +351,14 @@ SampleSites worldSites(const World& world) {
   return {recipe.frame.x, recipe.frame.z, widest, world.seed()};
 }
 
-std::optional<AreaCensus> censusOfSample(const World& world, const std::stop_token& stop) {
+std::optional<AreaCensus> censusOfSample(const World& world, const std::stop_token& stop,
+                                         unsigned threads) {
   const SampleSites sites = worldSites(world);
   const auto width = static_cast<size_t>(sites.columns());
   const auto rows = static_cast<int32_t>(sites.rows());
   std::vector<Tally> parts(static_cast<size_t>(rows), Tally(world));
   std::vector<BiomeIndex> index(world.biomes() ? width * parts.size() : 0);
-  parallelFor(std::max(1u, std::thread::hardware_concurrency()), rows, [&](int32_t j) {
+  parallelFor(threads, rows, [&](int32_t j) {
     if (stop.stop_requested()) return;
     std::vector<Cell> cells(width);
     std::vector<float> heights(width);

@@ -8,6 +8,7 @@
 #include <numeric>
 
 #include "base/hash.h"
+#include "recipe/level_recipe.h"
 
 namespace acre {
 namespace {
