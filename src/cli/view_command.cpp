@@ -1,10 +1,10 @@
 #include <fmt/format.h>
-#include <tbb/global_control.h>
 
 #include <charconv>
 #include <chrono>
 #include <cmath>
 
+#include "base/parallel.h"
 #include "cli/common.h"
 #include "output/png.h"
 #include "view/loading.h"
@@ -77,11 +77,6 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
   eye->yaw = look->first;
   eye->pitch = look->second;
   eye->field = options.field;
-  const tbb::global_control limit(tbb::global_control::max_allowed_parallelism,
-                                  std::max(1u, options.recipe.threadCount()));
-  const auto begin = std::chrono::steady_clock::now();
-  const auto scene = loadScene(world, *eye, options.distance, options.smooth);
-  if (!scene) return scene.error();
   ViewStyle style = styleFor(world);
   style.distance = options.distance;
   style.lamp = options.lamp;
@@ -90,9 +85,16 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
   ViewPicture picture;
   picture.width = size->first;
   picture.height = size->second;
-  const auto loadedAt = std::chrono::steady_clock::now();
-  drawScene(*scene, *eye, style, picture);
-  const auto drawnAt = std::chrono::steady_clock::now();
+  std::optional<Result<Scene>> scene;
+  const auto begin = std::chrono::steady_clock::now();
+  auto loadedAt = begin, drawnAt = begin;
+  withThreads(options.recipe.threadCount(), [&] {
+    scene = loadScene(world, *eye, options.distance, options.smooth);
+    loadedAt = std::chrono::steady_clock::now();
+    if (scene->ok()) drawScene(**scene, *eye, style, picture);
+    drawnAt = std::chrono::steady_clock::now();
+  });
+  if (!*scene) return scene->error();
   const TextPairs texts = {{"Seed", planOf(world).recipe().seed},
                            {"Recipe", recipeId(planOf(world).recipe()).hex()}};
   if (const Status written =
@@ -100,7 +102,7 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
       !written)
     return written.error();
   uint64_t faces = 0, quads = 0, triangles = 0;
-  for (const ScenePart& part : *scene) {
+  for (const ScenePart& part : **scene) {
     faces += part.mesh->faces;
     quads += part.mesh->quads.size();
     triangles += part.mesh->triangles.size();
@@ -116,7 +118,7 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
                           static_cast<double>(eye->cellZ) + eye->z}},
                         {"look", {eye->yaw, eye->pitch}},
                         {"seed", planOf(world).recipe().seed},
-                        {"bricks", scene->size()},
+                        {"bricks", (*scene)->size()},
                         {"faces", faces},
                         {"rectangles", quads},
                         {"triangles", triangles},

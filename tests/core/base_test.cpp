@@ -17,12 +17,37 @@
 #include "base/seed.h"
 #include "suite.h"
 
+#undef emit  // The parallel library has a function of that name.
+#include "base/parallel.h"
+
 using namespace acre;
 
 class BaseTest : public QObject {
   Q_OBJECT
 
  private slots:
+  /// A loop on one thread does not keep another, elsewhere, from having two.
+  void loopsHaveTheirOwnThreads() {
+    using namespace std::chrono_literals;
+    std::atomic<bool> inside{false}, over{false};
+    std::jthread narrow([&] {
+      parallelFor(1, 1, [&](int32_t) {
+        inside = true;
+        while (!over) std::this_thread::sleep_for(1ms);
+      });
+    });
+    while (!inside) std::this_thread::sleep_for(1ms);
+    std::atomic<int> arrived{0};
+    std::atomic<bool> met{true};
+    parallelFor(2, 2, [&](int32_t) {
+      ++arrived;
+      for (int i = 0; i < 10'000 && arrived < 2; ++i) std::this_thread::sleep_for(1ms);
+      if (arrived < 2) met = false;
+    });
+    over = true;
+    QVERIFY(met);
+  }
+
   // ---- memos ---------------------------------------------------------------------------------
 
   void memosMakeEachValueOnce() {

@@ -1,8 +1,6 @@
 #include "audit/cave_figures.h"
 
 #include <fmt/format.h>
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
 
 #include <algorithm>
 #include <bit>
@@ -11,6 +9,7 @@
 #include <numbers>
 
 #include "base/fp_state.h"
+#include "base/parallel.h"
 #include "cave/caves.h"
 #include "recipe/cave_recipe.h"
 #include "world/world.h"
@@ -57,16 +56,10 @@ Result<std::vector<FoundSystem>> findSystems(const World& world, Cell near, int6
                    fmt::format("{} squares of {} cells to look into", squares, side), "within",
                    fmt::format("at most {} squares: a shorter distance", kMostSquares)};
     std::vector<TunnelStage::Handle> found(static_cast<size_t>(squares));
-    const auto look = [&](int64_t first, int64_t last) {
-      const FpState ownFp;
-      for (int64_t k = first; k < last && !stop.stop_requested(); ++k)
+    parallelFor(together ? 0u : 1u, static_cast<int32_t>(squares), [&](int32_t k) {
+      if (!stop.stop_requested())
         found[static_cast<size_t>(k)] = stage.system(x0 + k % wide, z0 + k / wide, stop);
-    };
-    if (together)
-      tbb::parallel_for(tbb::blocked_range<int64_t>(0, squares, 1),
-                        [&](const auto& range) { look(range.begin(), range.end()); });
-    else
-      look(0, squares);
+    });
     if (stop.stop_requested()) return cancelled();
     for (TunnelStage::Handle& system : found) {
       if (!system || !world.bounds().contains({system->x, system->z})) continue;

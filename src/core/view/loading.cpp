@@ -1,12 +1,12 @@
 #include "view/loading.h"
 
-#include <tbb/parallel_for.h>
 
 #include <atomic>
 #include <cmath>
 #include <mutex>
 #include <set>
 
+#include "base/parallel.h"
 #include "stream/wanted.h"
 #include "world/world.h"
 
@@ -83,7 +83,8 @@ Result<Scene> loadScene(const World& world, const Eye& eye, double distance, boo
   faces.high = level + tall;
   std::mutex mutex;
   std::optional<Error> first;
-  tbb::parallel_for(size_t{0}, all.size(), [&](size_t i) {
+  parallelFor(static_cast<int32_t>(all.size()), [&](int32_t at) {
+    const auto i = static_cast<size_t>(at);
     auto made = meshChunk(world, all[i], faces, stop);
     if (made) {
       parts[i] = std::move(*made);

@@ -1,8 +1,6 @@
 // A rasteriser for rectangles of one colour: inverse depth and an index per pixel first, then one
 // pass that colours what is left. Screens are cut into bands that threads take one by one, so no
 // two of them write the same pixel.
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
 
 #include <algorithm>
 #include <array>
@@ -11,6 +9,7 @@
 #include <optional>
 #include <span>
 
+#include "base/parallel.h"
 #include "view/scene.h"
 
 namespace acre {
@@ -362,12 +361,10 @@ class Canvas {
       for (int32_t b = bandOf(*top); b <= bandOf(*bottom); ++b)
         inBand[static_cast<size_t>(b)].push_back(i);
     }
-    tbb::parallel_for(tbb::blocked_range<int32_t>(0, bands_, 1), [&](const auto& range) {
-      for (int32_t b = range.begin(); b < range.end(); ++b) {
-        for (const uint32_t i : inBand[static_cast<size_t>(b)])
-          drawIn(*polygons[i], first + i, b * kBand, std::min(height_, (b + 1) * kBand));
-        if (!inBand[static_cast<size_t>(b)].empty()) measure(b);
-      }
+    parallelFor(bands_, [&](int32_t b) {
+      for (const uint32_t i : inBand[static_cast<size_t>(b)])
+        drawIn(*polygons[i], first + i, b * kBand, std::min(height_, (b + 1) * kBand));
+      if (!inBand[static_cast<size_t>(b)].empty()) measure(b);
     });
   }
 
@@ -605,15 +602,14 @@ void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewP
   for (const std::vector<size_t>& shell : shells) {
     // Each mesh's polygons, in the order of the scene whatever the threads.
     std::vector<std::vector<Polygon>> parts(shell.size());
-    tbb::parallel_for(tbb::blocked_range<size_t>(0, shell.size(), 8), [&](const auto& range) {
-      for (size_t i = range.begin(); i < range.end(); ++i) {
-        const ScenePart& part = scene[shell[i]];
-        if (const auto b = projector.boundsOf(*part.mesh);
-            b && canvas.covers(b->left, b->top, b->right, b->bottom, b->nearest))
-          continue;
-        projector.project(*part.mesh, parts[i]);
-        projector.projectSmooth(part, light, parts[i]);
-      }
+    parallelFor(static_cast<int32_t>(shell.size()), [&](int32_t at) {
+      const auto i = static_cast<size_t>(at);
+      const ScenePart& part = scene[shell[i]];
+      if (const auto b = projector.boundsOf(*part.mesh);
+          b && canvas.covers(b->left, b->top, b->right, b->bottom, b->nearest))
+        return;
+      projector.project(*part.mesh, parts[i]);
+      projector.projectSmooth(part, light, parts[i]);
     });
     canvas.draw(parts, things);
   }
@@ -621,13 +617,11 @@ void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewP
   const float* depth = canvas.depth();
   const uint32_t* index = canvas.index();
   const Inker inker(eye, style, projector, width, height);
-  tbb::parallel_for(tbb::blocked_range<int32_t>(0, height, 8), [&](const auto& range) {
-    for (int32_t y = range.begin(); y < range.end(); ++y) {
-      const ptrdiff_t at = ptrdiff_t{y} * width;
-      const bool last = y + 1 == height;
-      inker.row(y, depth + at, index + at, last ? nullptr : depth + at + width,
-                last ? nullptr : index + at + width, things, out.argb.data() + at);
-    }
+  parallelFor(height, [&](int32_t y) {
+    const ptrdiff_t at = ptrdiff_t{y} * width;
+    const bool last = y + 1 == height;
+    inker.row(y, depth + at, index + at, last ? nullptr : depth + at + width,
+              last ? nullptr : index + at + width, things, out.argb.data() + at);
   });
 }
 
