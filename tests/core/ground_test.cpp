@@ -551,6 +551,33 @@ class GroundTest : public QObject {
     QVERIFY(!censusOfBlocks(*world, {0, 0, 1 << 20, 1 << 20}).ok());
   }
 
+  /// Ores of one material are told apart, and neither is counted for the other.
+  void oresOfOneMaterialAreCountedEach() {
+    Recipe recipe = edge();
+    QVERIFY(recipe.ores.size() >= 2);
+    recipe.ores[1].material = recipe.ores[0].material;
+    const auto world = worldOf(recipe);
+    const Rect area{-30, 10, 60, 50};
+    const BlockCensus census = censusOfBlocks(*world, area).value();
+    std::map<int, uint64_t> found;
+    uint64_t both = 0;
+    for (int64_t z = area.z; z < area.z + area.height; ++z)
+      for (int64_t x = area.x; x < area.x + area.width; ++x)
+        for (int64_t y = -96; y < 128; ++y) {
+          const BlockValue block = world->blockAt({x, z}, y);
+          if (world->materialId(block.material) != recipe.ores[0].material) continue;
+          ++found[block.ore];
+          ++both;
+        }
+    QVERIFY(found[0] > 0 && found[1] > 0);
+    QCOMPARE(census.ores[0].found, found[0]);
+    QCOMPARE(census.ores[1].found, found[1]);
+    QCOMPARE(census.ores[0].found + census.ores[1].found, both);
+    std::stop_source stopped;
+    stopped.request_stop();
+    QVERIFY(!censusOfBlocks(*world, area, 8, stopped.get_token()).ok());
+  }
+
   void plumbLinesReachDown() {
     const auto world = worldOf(edge());
     std::mt19937_64 random(6);

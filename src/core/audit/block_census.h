@@ -60,7 +60,8 @@ struct BlockCensus {
 Rect sampleVolume(const World& world);
 
 /// Counts every block. area: at most 2^34 blocks over it. slices: how many parts of the vertical
-/// range. Only worlds of blocks have any.
+/// range, 256 at most. Only worlds of blocks have any. Ores that share a material are told apart
+/// cell by cell. The first error of any part is the error of all.
 Result<BlockCensus> censusOfBlocks(const World& world, const Rect& area, int slices = 8,
                                    const std::stop_token& stop = {},
                                    const std::function<void(double)>& progress = {});
