@@ -247,6 +247,100 @@ std::string levelText(const LevelFigures& f, const Level& level) {
   return out;
 }
 
+/// What the census has found.
+struct CensusFigures {
+  struct Field {
+    FieldFigures whole;
+    std::vector<FieldFigures> layers;
+    std::map<std::string, SkylineFigures> skylines;  // By layer.
+  };
+  AreaCensus area;
+  std::optional<BlockCensus> blocks;
+  std::optional<LevelFigures> level;
+  std::vector<Field> fields;
+  double seconds;
+};
+
+std::vector<CensusFigures::Field> measuredFields(Engine& engine, const World& world) {
+  std::vector<CensusFigures::Field> out;
+  for (const FieldRecipe* field : fieldsOf(planOf(world).recipe())) {
+    const auto whole = figuresOf(engine, world, *field);
+    if (!whole) continue;
+    CensusFigures::Field& one = out.emplace_back();
+    one.whole = *whole;
+    for (const Layer& layer : field->layers)
+      if (const auto figures = layerFigures(world, *field, layer.id)) {
+        one.layers.push_back(*figures);
+        if (auto skyline = skylineFigures(world, *field, layer.id))
+          one.skylines.emplace(layer.id, std::move(*skyline));
+      }
+  }
+  return out;
+}
+
+Json censusJson(const World& world, const CensusFigures& figures, const std::string& area) {
+  Json materials = Json::array(), list = Json::array();
+  for (const MaterialShare& m : figures.area.materials)
+    materials.push_back({{"id", m.id}, {"name", m.name}, {"cells", m.cells}, {"share", m.share}});
+  for (const CensusFigures::Field& f : figures.fields) {
+    Json one = jsonOf(f.whole);
+    one["layers"] = Json::array();
+    for (const FieldFigures& layer : f.layers) {
+      one["layers"].push_back(jsonOf(layer));
+      if (const auto s = f.skylines.find(layer.id); s != f.skylines.end())
+        one["layers"].back()["skyline"] = {{"low", s->second.low},
+                                           {"high", s->second.high},
+                                           {"columns", s->second.columns},
+                                           {"atLimits", s->second.atLimits},
+                                           {"beyond", s->second.beyond}};
+    }
+    list.push_back(one);
+  }
+  const AreaCensus& counted = figures.area;
+  Json out = {{"of", area.empty() ? "sample of the world" : "area " + area},
+              {"cells", counted.cells},
+              {"heights", {{"low", counted.low}, {"high", counted.high}, {"mean", counted.mean}}},
+              {"materials", materials},
+              {"unassigned", counted.unassigned},
+              {"seconds", figures.seconds},
+              {"fields", list}};
+  if (planOf(world).biomes()) out["biomes"] = biomesJson(world, counted);
+  if (counted.regions) out["regions"] = regionsJson(*counted.regions);
+  if (figures.blocks) out["blocks"] = blocksJson(world, *figures.blocks);
+  if (figures.level) out["level"] = levelJson(*figures.level);
+  return out;
+}
+
+void tellCensus(const World& world, const CensusFigures& figures, const std::string& area,
+                std::ostream& out) {
+  const Recipe& recipe = planOf(world).recipe();
+  const AreaCensus& counted = figures.area;
+  out << fmt::format("{} cells {}, heights {} to {}, mean {}\n", counted.cells,
+                     area.empty() ? "spread over the world" : "of " + area,
+                     shortNumber(counted.low), shortNumber(counted.high),
+                     shortNumber(counted.mean));
+  for (const MaterialShare& m : counted.materials)
+    out << fmt::format("  {:<24} {:>12} {:>7.2f} %\n", m.name, m.cells, m.share * 100);
+  if (planOf(world).biomes()) out << biomesText(world, counted);
+  if (figures.blocks) out << blocksText(world, *figures.blocks);
+  if (figures.level) out << levelText(*figures.level, *recipe.level);
+  for (const CensusFigures::Field& f : figures.fields) {
+    out << textOf(f.whole, "");
+    if (const ClimateAxis* axis = climateAxisOf(recipe, f.whole.id); axis && !axis->unit.empty())
+      out << fmt::format(
+          "  in {}: {} to {}, mean {}\n", axis->unit, shortNumber(axis->told(f.whole.low)),
+          shortNumber(axis->told(f.whole.high)), shortNumber(axis->told(f.whole.mean)));
+    for (const FieldFigures& layer : f.layers) {
+      out << textOf(layer, "  ");
+      if (const auto s = f.skylines.find(layer.id); s != f.skylines.end())
+        out << fmt::format(
+            "    limits {} and {}: {:.2f} % of {} columns at them, {:.2f} % beyond\n",
+            shortNumber(s->second.low), shortNumber(s->second.high), s->second.shareAt() * 100,
+            s->second.columns, s->second.shareBeyond() * 100);
+    }
+  }
+}
+
 Result<int> census(const CensusArguments& options, Streams& streams) {
   Rect area;
   if (!options.area.empty()) {
@@ -257,7 +351,6 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
-  const Recipe& recipe = planOf(world).recipe();
   acre::CensusOptions how;
   how.threads = options.recipe.threadCount();
   if (streams.progress)
@@ -266,14 +359,13 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
                   << std::flush;
     };
   const auto begin = std::chrono::steady_clock::now();
-  const auto counted = options.area.empty()
-                           ? Result<AreaCensus>(*censusOfSample(world, {}, how.threads))
-                           : censusOf(world, area, how);
+  auto counted = options.area.empty() ? Result<AreaCensus>(*censusOfSample(world, {}, how.threads))
+                                      : censusOf(world, area, how);
   if (!counted) return counted.error();
-  const std::chrono::duration<double> took = std::chrono::steady_clock::now() - begin;
+  CensusFigures out{std::move(*counted), {}, {}, {}, 0};
+  out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
 
   // Blocks by the million are only counted over an area; without one over a square at the origin.
-  std::optional<BlockCensus> blocks;
   if (planOf(world).blocks()) {
     const bool plane = planOf(world).layout().vertical().plane;
     Rect over = area;
@@ -281,89 +373,16 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
     if (plane) over.z = 0, over.height = 1;
     auto volume = censusOfBlocks(world, over);
     if (!volume) return volume.error();
-    blocks = std::move(*volume);
+    out.blocks = std::move(*volume);
   }
 
-  std::optional<LevelFigures> level;
-  if (planOf(world).level()) level = figuresOf(planOf(world).level()->floor(), planeOf(world));
+  if (planOf(world).level()) out.level = figuresOf(planOf(world).level()->floor(), planeOf(world));
 
-  struct FieldCensus {
-    FieldFigures whole;
-    std::vector<FieldFigures> layers;
-    std::map<std::string, SkylineFigures> skylines;  // By layer.
-  };
-  std::vector<FieldCensus> fields;
-  const auto measure = [&](const FieldRecipe& field) {
-    const auto whole = figuresOf(*loaded->engine, world, field);
-    if (!whole) return;
-    FieldCensus& out = fields.emplace_back();
-    out.whole = *whole;
-    for (const Layer& layer : field.layers)
-      if (const auto figures = layerFigures(world, field, layer.id)) {
-        out.layers.push_back(*figures);
-        if (auto skyline = skylineFigures(world, field, layer.id))
-          out.skylines.emplace(layer.id, std::move(*skyline));
-      }
-  };
-  for (const FieldRecipe* field : fieldsOf(recipe)) measure(*field);
-
-  if (options.recipe.json) {
-    Json materials = Json::array(), list = Json::array();
-    for (const MaterialShare& m : counted->materials)
-      materials.push_back({{"id", m.id}, {"name", m.name}, {"cells", m.cells}, {"share", m.share}});
-    for (const FieldCensus& f : fields) {
-      Json one = jsonOf(f.whole);
-      one["layers"] = Json::array();
-      for (const FieldFigures& layer : f.layers) {
-        one["layers"].push_back(jsonOf(layer));
-        if (const auto s = f.skylines.find(layer.id); s != f.skylines.end())
-          one["layers"].back()["skyline"] = {{"low", s->second.low},
-                                             {"high", s->second.high},
-                                             {"columns", s->second.columns},
-                                             {"atLimits", s->second.atLimits},
-                                             {"beyond", s->second.beyond}};
-      }
-      list.push_back(one);
-    }
-    Json out = {
-        {"of", options.area.empty() ? "sample of the world" : "area " + options.area},
-        {"cells", counted->cells},
-        {"heights", {{"low", counted->low}, {"high", counted->high}, {"mean", counted->mean}}},
-        {"materials", materials},
-        {"unassigned", counted->unassigned},
-        {"seconds", took.count()},
-        {"fields", list}};
-    if (planOf(world).biomes()) out["biomes"] = biomesJson(world, *counted);
-    if (counted->regions) out["regions"] = regionsJson(*counted->regions);
-    if (blocks) out["blocks"] = blocksJson(world, *blocks);
-    if (level) out["level"] = levelJson(*level);
-    streams.out << out.dump(2) << "\n";
-    return 0;
-  }
-  streams.out << fmt::format("{} cells {}, heights {} to {}, mean {}\n", counted->cells,
-                             options.area.empty() ? "spread over the world" : "of " + options.area,
-                             shortNumber(counted->low), shortNumber(counted->high),
-                             shortNumber(counted->mean));
-  for (const MaterialShare& m : counted->materials)
-    streams.out << fmt::format("  {:<24} {:>12} {:>7.2f} %\n", m.name, m.cells, m.share * 100);
-  if (planOf(world).biomes()) streams.out << biomesText(world, *counted);
-  if (blocks) streams.out << blocksText(world, *blocks);
-  if (level) streams.out << levelText(*level, *recipe.level);
-  for (const FieldCensus& f : fields) {
-    streams.out << textOf(f.whole, "");
-    if (const ClimateAxis* axis = climateAxisOf(recipe, f.whole.id); axis && !axis->unit.empty())
-      streams.out << fmt::format(
-          "  in {}: {} to {}, mean {}\n", axis->unit, shortNumber(axis->told(f.whole.low)),
-          shortNumber(axis->told(f.whole.high)), shortNumber(axis->told(f.whole.mean)));
-    for (const FieldFigures& layer : f.layers) {
-      streams.out << textOf(layer, "  ");
-      if (const auto s = f.skylines.find(layer.id); s != f.skylines.end())
-        streams.out << fmt::format(
-            "    limits {} and {}: {:.2f} % of {} columns at them, {:.2f} % beyond\n",
-            shortNumber(s->second.low), shortNumber(s->second.high), s->second.shareAt() * 100,
-            s->second.columns, s->second.shareBeyond() * 100);
-    }
-  }
+  out.fields = measuredFields(*loaded->engine, world);
+  if (options.recipe.json)
+    streams.out << censusJson(world, out, options.area).dump(2) << "\n";
+  else
+    tellCensus(world, out, options.area, streams.out);
   return 0;
 }
 

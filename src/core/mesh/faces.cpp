@@ -98,6 +98,48 @@ void mergeSheet(const Sheet& sheet, std::array<uint32_t, 32>& rows, bool merge,
     }
 }
 
+/// The samples of a brick and its apron as bits: bit i of solid[j][k] says that sample i - 1 of row
+/// (j - 1, k - 1) is solid.
+struct BrickBits {
+  std::array<std::array<uint64_t, kWith>, kWith> solid, liquid;
+
+  /// False where nothing can have a face.
+  bool fill(const BlockClasses& classes, std::span<const MaterialIndex> blocks, int width, int tall,
+            int depth) {
+    const ptrdiff_t row = width + 2, slab = row * (depth + 2);
+    uint64_t anySolid = 0, anyOpen = 0, anyLiquid = 0;
+    const uint64_t all = (uint64_t{1} << row) - 1;
+    const auto table = classes.table();
+    std::array<uint8_t, kRow> isSolid{}, isLiquid{};
+    const MaterialIndex* last = nullptr;  // A row that was looked at.
+    for (int j = 0; j < tall + 2; ++j)
+      for (int k = 0; k < depth + 2; ++k) {
+        const MaterialIndex* from = blocks.data() + j * slab + k * row;
+        auto& s = solid[static_cast<size_t>(j)][static_cast<size_t>(k)];
+        auto& l = liquid[static_cast<size_t>(j)][static_cast<size_t>(k)];
+        if (last && std::equal(from, from + row, last)) {
+          const ptrdiff_t at = last - blocks.data();
+          s = solid[static_cast<size_t>(at / slab)][static_cast<size_t>(at % slab / row)];
+          l = liquid[static_cast<size_t>(at / slab)][static_cast<size_t>(at % slab / row)];
+        } else {
+          for (ptrdiff_t i = 0; i < row; ++i) {
+            const MaterialIndex m = from[i];
+            const BlockClass c = m >= kOpen ? BlockClass::Open : table[m];
+            isSolid[static_cast<size_t>(i)] = c == BlockClass::Solid;
+            isLiquid[static_cast<size_t>(i)] = c == BlockClass::Liquid;
+          }
+          s = bitsOf(isSolid.data());
+          l = bitsOf(isLiquid.data());
+        }
+        last = from;
+        anySolid |= s;
+        anyLiquid |= l;
+        anyOpen |= all & ~s;
+      }
+    return (anySolid | anyLiquid) != 0 && anyOpen != 0;
+  }
+};
+
 }  // namespace
 
 BlockClasses::BlockClasses(const World& world) {
@@ -112,38 +154,9 @@ void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> bloc
   const ptrdiff_t row = width + 2, slab = row * (depth + 2);
   mesh.quads.clear();
   mesh.faces = 0;
-  // Bit i of solid[j][k]: sample i - 1 of row (j - 1, k - 1) is solid.
-  static thread_local std::array<std::array<uint64_t, kWith>, kWith> solid, liquid;
-  uint64_t anySolid = 0, anyOpen = 0, anyLiquid = 0;
-  const uint64_t all = (uint64_t{1} << row) - 1;
-  const auto table = classes.table();
-  std::array<uint8_t, kRow> isSolid{}, isLiquid{};
-  const MaterialIndex* last = nullptr;  // A row that was looked at.
-  for (int j = 0; j < tall + 2; ++j)
-    for (int k = 0; k < depth + 2; ++k) {
-      const MaterialIndex* from = blocks.data() + j * slab + k * row;
-      auto& s = solid[static_cast<size_t>(j)][static_cast<size_t>(k)];
-      auto& l = liquid[static_cast<size_t>(j)][static_cast<size_t>(k)];
-      if (last && std::equal(from, from + row, last)) {
-        const ptrdiff_t at = last - blocks.data();
-        s = solid[static_cast<size_t>(at / slab)][static_cast<size_t>(at % slab / row)];
-        l = liquid[static_cast<size_t>(at / slab)][static_cast<size_t>(at % slab / row)];
-      } else {
-        for (ptrdiff_t i = 0; i < row; ++i) {
-          const MaterialIndex m = from[i];
-          const BlockClass c = m >= kOpen ? BlockClass::Open : table[m];
-          isSolid[static_cast<size_t>(i)] = c == BlockClass::Solid;
-          isLiquid[static_cast<size_t>(i)] = c == BlockClass::Liquid;
-        }
-        s = bitsOf(isSolid.data());
-        l = bitsOf(isLiquid.data());
-      }
-      last = from;
-      anySolid |= s;
-      anyLiquid |= l;
-      anyOpen |= all & ~s;
-    }
-  if ((anySolid | anyLiquid) == 0 || anyOpen == 0) return;
+  static thread_local BrickBits bits;
+  if (!bits.fill(classes, blocks, width, tall, depth)) return;
+  const auto &solid = bits.solid, &liquid = bits.liquid;
 
   const auto inner = static_cast<uint32_t>((uint64_t{1} << width) - 1);
   const auto at = [](const auto& rows, int j, int k) {

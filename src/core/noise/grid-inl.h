@@ -307,6 +307,18 @@ void FillSites(const Columns& columns, uint32_t hz, float jitter, NodeRow& out) 
   }
 }
 
+/// A site at siteX, seen from u; dz: across the row, squared for Euclid, else absolute.
+template <Metric kMetric, Need kNeed>
+HWY_INLINE void VisitSite(Nearest<kNeed>& nearest, VF u, VF siteX, VF dz, VF value) {
+  const VF dx = hn::Sub(siteX, u);
+  if constexpr (kMetric == Metric::Euclidean)
+    nearest.Visit(hn::Add(hn::Mul(dx, dx), dz), value);
+  else if constexpr (kMetric == Metric::Manhattan)
+    nearest.Visit(hn::Add(hn::Abs(dx), dz), value);
+  else
+    nearest.Visit(hn::Max(hn::Abs(dx), dz), value);
+}
+
 /// One octave of cellular noise over a tile: the sites of three lattice rows at a time.
 template <Metric kMetric, Need kNeed>
 void CellularByGrid(const Task& task, bool first) {
@@ -348,15 +360,6 @@ void CellularByGrid(const Task& task, bool first) {
       const float dz = (static_cast<float>(k - 1) + offset) - v;
       return kMetric == Metric::Euclidean ? dz * dz : std::abs(dz);
     };
-    const auto visit = [&](Nearest<kNeed>& nearest, VF u, VF siteX, VF dz, VF value) HWY_ATTR {
-      const VF dx = hn::Sub(siteX, u);
-      if constexpr (kMetric == Metric::Euclidean)
-        nearest.Visit(hn::Add(hn::Mul(dx, dx), dz), value);
-      else if constexpr (kMetric == Metric::Manhattan)
-        nearest.Visit(hn::Add(hn::Abs(dx), dz), value);
-      else
-        nearest.Visit(hn::Max(hn::Abs(dx), dz), value);
-    };
     const auto finish = [&](const Nearest<kNeed>& nearest, VF u, int i) HWY_ATTR {
       const VF room = hn::Min(hn::Min(u, hn::Sub(one, u)), roomZ);
       const MF open = nearest.Open(kMetric, hn::Add(room, one));
@@ -384,7 +387,7 @@ void CellularByGrid(const Task& task, bool first) {
         for (int i = run.begin; i < run.end; i += Lanes()) {
           const VF u = hn::Load(d, columns.u + i);
           Nearest<kNeed> nearest;
-          for (int m = 0; m < 9; ++m) visit(nearest, u, siteX[m], dz[m], value[m]);
+          for (int m = 0; m < 9; ++m) VisitSite<kMetric>(nearest, u, siteX[m], dz[m], value[m]);
           finish(nearest, u, i);
         }
         continue;
@@ -402,8 +405,9 @@ void CellularByGrid(const Task& task, bool first) {
           const int n = run.node + s;
           VF dz = hn::Sub(hn::Add(Num(static_cast<float>(k - 1)), look(at[k]->gz + n)), Num(v));
           dz = kMetric == Metric::Euclidean ? hn::Mul(dz, dz) : hn::Abs(dz);
-          visit(nearest, u, hn::Add(Num(static_cast<float>(s - 1)), look(at[k]->gx + n)), dz,
-                kNeed == Need::Site ? look(at[k]->gy + n) : dz);
+          VisitSite<kMetric>(nearest, u,
+                             hn::Add(Num(static_cast<float>(s - 1)), look(at[k]->gx + n)), dz,
+                             kNeed == Need::Site ? look(at[k]->gy + n) : dz);
         }
       finish(nearest, u, i);
     }

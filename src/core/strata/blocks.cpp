@@ -259,6 +259,64 @@ bool openRuns(const uint16_t* run, const uint16_t* layers, MaterialIndex open, s
   return any != 0;
 }
 
+/// The noise of overhangs, some levels at a time from above.
+class SlabNoise {
+ public:
+  SlabNoise(const Kernels& kernels, const NoisePlan& plan, const BlockColumns& columns,
+            int64_t lowest)
+      : kernels_(kernels),
+        plan_(plan),
+        columns_(columns),
+        wide_(static_cast<size_t>(columns.count)),
+        lowest_(lowest) {}
+
+  /// Of all columns at a level.
+  const float* at(int64_t y) {
+    if (y < from_ || y >= to_) make(y);
+    return noise_.data() + (y - from_) * static_cast<int64_t>(wide_);
+  }
+
+ private:
+  static constexpr int kSlabs = 16;
+
+  void make(int64_t y) {
+    to_ = y + 1;
+    from_ = std::min(y, std::max(y + 1 - kSlabs, lowest_));
+    const auto tall = static_cast<int32_t>(to_ - from_);
+    const int count = columns_.count;
+    noise_.resize(wide_ * static_cast<size_t>(tall));
+    if (columns_.width > 0 && columns_.step == 1 && columns_.width <= Kernels::kTileWidth) {
+      kernels_.block(
+          plan_,
+          {columns_.x[0], from_, columns_.z[0], 1, columns_.width, tall, count / columns_.width},
+          noise_.data());
+      return;
+    }
+    zeros_.resize(wide_);
+    y_.resize(wide_);
+    for (int32_t j = 0; j < tall; ++j) {
+      std::fill(y_.begin(), y_.end(), from_ + j);
+      inParts(count, [&](int first, int part) {
+        kernels_.points(plan_,
+                        {part,
+                         {columns_.x + first, y_.data(), columns_.z + first},
+                         {zeros_.data(), zeros_.data(), zeros_.data()}},
+                        noise_.data() + static_cast<size_t>(j) * wide_ + first);
+      });
+    }
+  }
+
+  const Kernels& kernels_;
+  const NoisePlan& plan_;
+  const BlockColumns& columns_;
+  size_t wide_;
+  int64_t lowest_;
+  int64_t from_ = 0, to_ = 0;  // Levels whose noise is there.
+  std::vector<float> noise_;
+  std::vector<int64_t> y_;
+  std::vector<int32_t> zeros_;
+};
+
 }  // namespace
 
 bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
@@ -309,48 +367,15 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
   const int64_t lowest = std::max(levels.first, rockBelow);
   // Between sky and deep rock every level is looked at, from so far above that depths are known.
   std::vector<uint16_t> run(wide, 0);
-  constexpr int kSlabs = 16;
-  std::vector<float> noise;
-  int64_t noiseFrom = 0, noiseTo = 0;  // Levels whose noise is there.
-  std::vector<int64_t> py;
-  std::vector<int32_t> zeros;
-  const int64_t noiseLowest =
-      std::max(lowest, static_cast<int64_t>(std::floor(n.lowest - near)) - 1);
-  const auto noiseAt = [&](int64_t y) -> const float* {
-    if (y >= noiseFrom && y < noiseTo)
-      return noise.data() + (y - noiseFrom) * static_cast<int64_t>(wide);
-    noiseTo = y + 1;
-    noiseFrom = std::min(y, std::max(y + 1 - kSlabs, noiseLowest));
-    const auto tall = static_cast<int32_t>(noiseTo - noiseFrom);
-    noise.resize(wide * static_cast<size_t>(tall));
-    if (columns.width > 0 && columns.step == 1 && columns.width <= Kernels::kTileWidth) {
-      kernels.block(
-          noise_,
-          {columns.x[0], noiseFrom, columns.z[0], 1, columns.width, tall, count / columns.width},
-          noise.data());
-    } else {
-      zeros.resize(wide);
-      py.resize(wide);
-      for (int32_t j = 0; j < tall; ++j) {
-        std::fill(py.begin(), py.end(), noiseFrom + j);
-        inParts(count, [&](int first, int part) {
-          kernels.points(noise_,
-                         {part,
-                          {columns.x + first, py.data(), columns.z + first},
-                          {zeros.data(), zeros.data(), zeros.data()}},
-                         noise.data() + static_cast<size_t>(j) * wide + first);
-        });
-      }
-    }
-    return noise.data() + (y - noiseFrom) * static_cast<int64_t>(wide);
-  };
+  SlabNoise noise(kernels, noise_, columns,
+                  std::max(lowest, static_cast<int64_t>(std::floor(n.lowest - near)) - 1));
   const float perReach = overhangs ? 1.0f / reach_ : 0.0f;
   const int64_t scanTop = std::min(levels.top() + deepest_, openFrom - 1);
   for (int64_t y = scanTop; y >= lowest; --y) {
     if (stop.stop_requested()) return false;
     const float end = static_cast<float>(y + 1);
     if (overhangs && end > n.lowest - near && end < n.highest + near)
-      countRuns(columns.heights, end, n.amount.data(), noiseAt(y), perReach, wide, run.data());
+      countRuns(columns.heights, end, n.amount.data(), noise.at(y), perReach, wide, run.data());
     else
       countRuns(columns.heights, end, wide, run.data());
     MaterialIndex* row = rowAt(y);
