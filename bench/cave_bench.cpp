@@ -237,10 +237,11 @@ void printCaves() {
   StageTimes times;
   for (const ChunkPos pos : surface) (void)world->chunk(moved(pos, 8), {}, &times);
   std::printf(
-      "  of it: heights %.1f, biomes %.1f, bands %.1f, blocks and ores %.1f, caves %.1f, packing "
+      "  of it: heights %.1f, biomes %.1f, strata %.1f, caves %.1f, packing "
       "%.1f us\n",
-      times.heights / chunks * 1e3, times.biomes / chunks * 1e3, times.strata / chunks * 1e3,
-      times.blocks / chunks * 1e3, times.caves / chunks * 1e3, times.packing / chunks * 1e3);
+      times[StageId::Heights] / chunks * 1e3, times[StageId::Biomes] / chunks * 1e3,
+      times[StageId::Strata] / chunks * 1e3, times[StageId::Caves] / chunks * 1e3,
+      times.packing / chunks * 1e3);
 
   std::vector<double> seconds;
   size_t systems = 0;

@@ -10,6 +10,7 @@
 #include <string>
 #include <vector>
 
+#include "field/compiler.h"
 #include "output/map_writer.h"
 #include "timing.h"
 #include "world/world.h"

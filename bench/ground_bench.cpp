@@ -81,10 +81,9 @@ void print() {
         10);
   StageTimes times;
   for (const ChunkPos pos : surface) (void)world->chunk(pos, {}, &times);
-  std::printf(
-      "  of it: heights %.1f, biomes %.1f, bands %.1f, blocks and ores %.1f, packing %.1f us\n",
-      times.heights / chunks * 1e3, times.biomes / chunks * 1e3, times.strata / chunks * 1e3,
-      times.blocks / chunks * 1e3, times.packing / chunks * 1e3);
+  std::printf("  of it: heights %.1f, biomes %.1f, strata %.1f, packing %.1f us\n",
+              times[StageId::Heights] / chunks * 1e3, times[StageId::Biomes] / chunks * 1e3,
+              times[StageId::Strata] / chunks * 1e3, times.packing / chunks * 1e3);
   EngineOptions usual = options;
   usual.memoBytes = EngineOptions().memoBytes;
   const auto remembering = std::move(Engine::create(usual)).value();

@@ -114,8 +114,9 @@ void printChunks() {
   StageTimes times;
   for (const ChunkPos pos : list) benchmark::DoNotOptimize(world->chunk(pos, {}, &times).ok());
   std::printf("%-44s heights %.1f, climate and biomes %.1f, strata %.1f, packing %.1f us\n",
-              "  of each", times.heights / count * 1e3, times.biomes / count * 1e3,
-              times.strata / count * 1e3, times.packing / count * 1e3);
+              "  of each", times[StageId::Heights] / count * 1e3,
+              times[StageId::Biomes] / count * 1e3, times[StageId::Strata] / count * 1e3,
+              times.packing / count * 1e3);
 
   // The same list by a stream of one worker, in turn with a plain loop that keeps its chunks.
   Executor one(1), two(2);

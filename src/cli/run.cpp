@@ -77,6 +77,7 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
         Verb{"map", "A picture from above", addMap},
         Verb{"plumb", "Why a cell is what it is", addPlumb},
         Verb{"prove", "The proof that every way of asking gives the same", addProve},
+        Verb{"schema", "What a recipe may hold, as a JSON schema", addSchema},
         Verb{"seeds", "Floors of a level under many seeds, and which fail", addSeeds},
         Verb{"section", "A vertical cut", addSection},
         Verb{"traverse", "A streaming run with its figures", addTraverse},

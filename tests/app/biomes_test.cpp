@@ -355,10 +355,10 @@ class BiomesTest : public QObject {
     QCOMPARE(asked.count(), 1);
     acre::Recipe recipe = desk.document.recipe();
     bool on = false;
-    QVERIFY(switchStage(recipe, Stage::Biomes, on).isEmpty());
+    QVERIFY(switchStage(recipe, StageId::Biomes, on).isEmpty());
     QVERIFY(on && recipe.climate.on);  // Which it reads.
     QVERIFY(desk.document.change(QStringLiteral("on"), recipe));
-    QVERIFY(!switchStage(recipe, Stage::Climate, on).isEmpty());
+    QVERIFY(!switchStage(recipe, StageId::Climate, on).isEmpty());
     desk.child<QPushButton>("biomes.addFour")->click();
     QCOMPARE(desk.biomes().list.size(), size_t{4});
     desk.settle();

@@ -16,7 +16,7 @@ class CavesTest : public QObject, protected WindowDesk {
 
   const acre::Caves& caves() { return *window_->document().recipe().caves; }
   void toCaves() {
-    click("stage.5");
+    click("stage.caves");
     QTRY_VERIFY(child<QWidget>("caves.addTunnels")->isVisible());
   }
   LandmarksDrawer& drawer() { return *window_->findChild<LandmarksDrawer*>(); }
@@ -83,7 +83,7 @@ class CavesTest : public QObject, protected WindowDesk {
     QTRY_COMPARE(caves().tunnels.size(), size_t{1});
     for (int i = 0; i < 7; ++i) child<QAction>("edit.undo")->trigger();
     QTRY_VERIFY(caves() == before);
-    QTest::keyClick(child<QWidget>("stage.5"), Qt::Key_Space);  // The whole stage.
+    QTest::keyClick(child<QWidget>("stage.caves"), Qt::Key_Space);  // The whole stage.
     QTRY_VERIFY(!caves().on);
     QTRY_VERIFY(window_->document().current());
     QVERIFY(!world().caves());

@@ -26,7 +26,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     return std::get<T>(level().processes[index].what);
   }
   void toLevel() {
-    click("stage.5");
+    click("stage.level");
     QTRY_VERIFY(child<QWidget>("level.floor")->isVisible());
     QTRY_VERIFY(window_->document().current() && editor().settled());
   }
@@ -131,7 +131,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     for (int i = 0; i < 14; ++i) child<QAction>("edit.undo")->trigger();
     QTRY_VERIFY(level() == before);
     QTRY_VERIFY(window_->document().current());
-    QTest::keyClick(child<QWidget>("stage.5"), Qt::Key_Space);  // The whole stage.
+    QTest::keyClick(child<QWidget>("stage.level"), Qt::Key_Space);  // The whole stage.
     QTRY_VERIFY(!level().on);
     QTRY_VERIFY(window_->document().current());
     QVERIFY(!planOf(world()).level());
@@ -339,7 +339,7 @@ class LevelsTest : public QObject, protected WindowDesk {
 
   void aLevelIsChosenInTheFrame() {
     QVERIFY(window_->openWorld(QStringLiteral("first-steps")));
-    click("stage.0");
+    click("stage.frame");
     auto* kind = child<Choice>("frame.kind");
     kind->setCurrentIndex(4);
     emit kind->activated(4);
@@ -347,13 +347,15 @@ class LevelsTest : public QObject, protected WindowDesk {
     QVERIFY(planOf(world()).level());
     QCOMPARE(planOf(world()).bounds().width, int64_t{128});
     QVERIFY(planOf(world()).material(planOf(world()).level()->openMaterial()));
-    click("stage.5");
+    click("stage.level");
     QTRY_VERIFY(child<QWidget>("level.caverns.rule")->isVisible());
     QCOMPARE(label("editor.title"), QStringLiteral("Level"));
     child<QAction>("edit.undo")->trigger();
     QTRY_VERIFY(!planOf(world()).level());
+    QTRY_COMPARE(label("editor.title"), QStringLiteral("Heights"));  // There is no Level now.
+    QVERIFY(!child<QWidget>("stage.level")->isVisible());
+    click("stage.caves");
     QTRY_VERIFY(child<QWidget>("caves.addTunnels")->isVisible());
-    QCOMPARE(label("editor.title"), QStringLiteral("Caves"));
   }
 
   /// The interface paints on while the floor of a large level is made.

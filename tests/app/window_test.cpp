@@ -577,18 +577,18 @@ class WindowTest : public QObject {
 
   void stagesAreSwitched() {
     QTest::keyClick(&map(), Qt::Key_3);
-    QTest::keyClick(child<StageTile>("stage.2"), Qt::Key_Space);
+    QTest::keyClick(child<StageTile>("stage.climate"), Qt::Key_Space);
     QVERIFY(window_->notice().contains(QStringLiteral("read the climate")));
     QVERIFY(recipe().climate.on);
     map().setFocus();
     QTest::keyClick(&map(), Qt::Key_4);
-    QTest::keyClick(child<StageTile>("stage.3"), Qt::Key_Space);
+    QTest::keyClick(child<StageTile>("stage.biomes"), Qt::Key_Space);
     QVERIFY(!recipe().biomes.on);
     settle();
     QVERIFY(window_->document().world()->biomes() == nullptr);
     map().setFocus();
     QTest::keyClick(&map(), Qt::Key_3);
-    QTest::keyClick(child<StageTile>("stage.2"), Qt::Key_Space);
+    QTest::keyClick(child<StageTile>("stage.climate"), Qt::Key_Space);
     QVERIFY(!recipe().climate.on);
     child<QPushButton>("climate.on")->click();
     QVERIFY(recipe().climate.on);
@@ -853,7 +853,7 @@ class WindowTest : public QObject {
       QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);
       QCOMPARE(title(), next);  // The end holds.
     }
-    auto* frame = child<StageTile>("stage.0");
+    auto* frame = child<StageTile>("stage.frame");
     QTest::mouseClick(frame, Qt::LeftButton);
     QCOMPARE(title(), QStringLiteral("Frame"));
     QVERIFY(frame->isChecked());

@@ -270,7 +270,7 @@ class AuditTest : public QObject {
     Recipe empty;
     const auto nothing = plumbRows(*plumbAt(**e->compile(empty), {3, 4}));
     QVERIFY(std::any_of(nothing.begin(), nothing.end(), [](const PlumbRow& r) {
-      return r.deciding && r.label == "no rule" && r.stage == "Strata";
+      return r.deciding && r.label == "no rule" && r.stage == StageId::Strata;
     }));
     Recipe bounded = demo();
     bounded.frame.x = AxisBounds{0, 10};

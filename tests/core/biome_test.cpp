@@ -451,7 +451,7 @@ class BiomeTest : public QObject {
       QTest::newRow(name) << std::move(spoil) << QString(where);
     };
     row("range reversed", "/biomes/areas/0/x", [](Recipe& r) { r.biomes.areas[0].x = {0.5, 0.2}; });
-    row("not a number", "/biomes/areas/1/y", [](Recipe& r) { r.biomes.areas[1].y.low = NAN; });
+    row("not a number", "/biomes/areas/1/y/0", [](Recipe& r) { r.biomes.areas[1].y.low = NAN; });
     row("off the chart", "/biomes/areas/2/x", [](Recipe& r) { r.biomes.areas[2].x = {3, 4}; });
     row("two with one id", "/biomes/list/4/id", [](Recipe& r) { r.biomes.list[4].id = "b1"; });
     row("too many", "/biomes/list", [](Recipe& r) {

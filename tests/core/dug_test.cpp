@@ -492,7 +492,7 @@ class DugTest : public QObject {
       const auto world = engine->compile(r).value();
       auto all = runChecks(*engine, *world);
       for (Check& check : *all)
-        if (check.stage == Check::Stage::Caves) out[check.id] = std::move(check);
+        if (check.stage == StageId::Caves) out[check.id] = std::move(check);
       return out;
     };
     const auto checks = found(recipe);

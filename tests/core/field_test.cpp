@@ -203,7 +203,7 @@ class FieldTest : public QObject {
     class Pool : public StagePool {
      public:
       std::shared_ptr<const void> find(const Digest&) override { return nullptr; }
-      void keep(const Digest&, const std::shared_ptr<const void>&) override {}
+      void keep(const Digest&, const std::shared_ptr<const void>&, bool) override {}
       Result<std::shared_ptr<const GreyPicture>> picture(const std::filesystem::path&,
                                                          const std::string&) override {
         return Error{};

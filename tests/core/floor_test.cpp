@@ -172,6 +172,48 @@ class FloorTest : public QObject {
  private slots:
   void theSecondEvaluatorAgrees() { agreeEverywhere(small()); }
 
+  /// Floors count against the limit of memory, and one that nobody looks at makes way.
+  void floorsCountAgainstTheLimit() {
+    EngineOptions options;
+    options.memoBytes = 0;
+    const auto engine = Engine::create(options).value();
+    const auto world = engine->compile(underkiln()).value();
+    const uint64_t cells = uint64_t{160} * 120;
+    QVERIFY(engine->budget().used() >= cells * sizeof(uint16_t) + cells / 8);
+    const uint64_t one = engine->budget().used();
+    Recipe other = underkiln();
+    other.materials[0].colour = {1, 2, 3};
+    other.level->walls = 9;
+    QVERIFY(engine->compile(other).ok());
+    QCOMPARE(engine->budget().used(), one);  // The same floor.
+
+    options.memoryLimit = one + one / 2;
+    const auto narrow = Engine::create(options).value();
+    QVERIFY(narrow->compile(underkiln(1)).ok());
+    {
+      const auto second = narrow->compile(underkiln(2));  // The first one makes way.
+      QVERIFY2(second.ok(), second.ok() ? "" : second.error().text().c_str());
+      const auto third = narrow->compile(underkiln(3));  // The second is in use.
+      QVERIFY(!third.ok());
+      QCOMPARE(third.error().code, Error::Code::ResourceExhausted);
+      QCOMPARE(third.error().where, std::string("/frame/bounds"));
+      QVERIFY(narrow->budget().used() <= options.memoryLimit);
+    }
+    QVERIFY(narrow->compile(underkiln(3)).ok());
+  }
+
+  /// What the rock of a floor is measured by is kept: another share of an ore makes the ore alone.
+  void theRockOfAFloorIsMeasuredOnce() {
+    const auto engine = engineOf();
+    Recipe recipe = underkiln();
+    QVERIFY(!recipe.ores.empty());
+    const auto world = engine->compile(recipe).value();
+    const uint64_t before = engine->poolFigures().compiled;
+    recipe.ores[0].share /= 2;
+    QVERIFY(engine->compile(recipe).ok());
+    QCOMPARE(engine->poolFigures().compiled, before + 1);
+  }
+
   void itAgreesOnOtherFloorsAndSeeds() {
     for (const int floor : {2, 9}) {
       Recipe r = small();
@@ -598,7 +640,7 @@ class FloorTest : public QObject {
       std::set<std::string> out;
       const auto checks = runChecks(*engine, *world);
       for (const Check& check : *checks)
-        if (check.stage == Check::Stage::Level) out.insert(check.id);
+        if (check.stage == StageId::Level) out.insert(check.id);
       return out;
     };
     QVERIFY(idsOf(underkiln()).empty());

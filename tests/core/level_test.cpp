@@ -12,8 +12,8 @@
 #include "cave/open_spaces.h"
 #include "cave/replay.h"
 #include "recipe/cave_recipe.h"
-#include "recipe/checks-inl.h"
-#include "recipe/json_words.h"
+#include "recipe/json_parts.h"
+#include "recipe/validate.h"
 #include "suite.h"
 
 using namespace acre;
@@ -354,22 +354,25 @@ class LevelTest : public QObject {
     level.processes.push_back({"walls", "Walls", false, walls});
     level.processes.push_back({"walks", "Walks", true, walks});
     level.places[1].mark = "s";
-    const Json json = levelJson(level);
+    Recipe recipe;
+    recipe.level = level;
+    const Json json = recipeJson(recipe);
     std::optional<Error> fault;
     const Json again = parseJson(json.dump()).value();
-    const Level read = readLevel(JsonReader(again, fault));
+    const Recipe read = readRecipe(JsonReader(again, fault));
     QVERIFY2(!fault, fault ? fault->text().c_str() : "");
-    QVERIFY(read == level);
+    QVERIFY(*read.level == level);
     Json bad = json;
-    bad["processes"][0]["kind"] = "magic";
+    bad["level"]["processes"][0]["kind"] = "magic";
     fault.reset();
-    (void)readLevel(JsonReader(bad, fault));
-    QVERIFY(fault && fault->where == "/processes/0/kind");
+    (void)readRecipe(JsonReader(bad, fault));
+    QVERIFY(fault && fault->where == "/level/processes/0/kind");
     bad = json;
-    bad["margin"] = 5000;
+    bad["level"]["margin"] = 5000;
     fault.reset();
-    (void)readLevel(JsonReader(bad, fault));
-    QVERIFY(fault && fault->where == "/margin" && fault->accepted.find("512") != std::string::npos);
+    (void)readRecipe(JsonReader(bad, fault));
+    QVERIFY(fault && fault->where == "/level/margin" &&
+            fault->accepted.find("512") != std::string::npos);
   }
 
   void badLevelsAreRefusedInWords() {
@@ -381,10 +384,9 @@ class LevelTest : public QObject {
       recipe.level = works();
       recipe.level->open = "tile";
       for (LevelPlace& place : recipe.level->places) place.material = kUnassignedId;
+      recipe.materials = {{"tile", "Tile", {}, MaterialState::Solid}};
       spoil(recipe);
-      Checks checks;
-      checkLevel(checks, recipe, {"tile"});
-      const Status status = std::move(checks).result();
+      const Status status = validate(recipe);
       return status.ok() ? std::string() : status.error().where + ": " + status.error().accepted;
     };
     const auto refusal = [&](const std::function<void(Level&)>& spoil) {
@@ -399,7 +401,9 @@ class LevelTest : public QObject {
     QCOMPARE(refusal([](Level& l) { l.open = "gold"; }),
              std::string("/level/open: the id of a listed material"));
     QCOMPARE(refusal([](Level& l) { l.floor = 21; }), std::string("/level/floor: 1 to 20"));
-    QVERIFY(refusalOf([](Recipe& r) { r.caves->tunnels.push_back({}); }).starts_with("/caves: "));
+    QVERIFY(refusalOf([](Recipe& r) {
+              r.caves->tunnels.emplace_back().id = "dig";
+            }).starts_with("/caves: "));
     QVERIFY(refusal([](Level& l) {
               DiggingWalks walks;
               walks.walkers = {900, 0};

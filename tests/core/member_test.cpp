@@ -405,7 +405,9 @@ class MemberTest : public QObject {
           // The stage Caves is cheap to compile and kept in no pool: each world has its own.
           const bool own =
               isOfCaves(change.member()) && planOf(**other).caves() != planOf(**world).caves();
-          member.keyed |= compiled() > before || own;
+          // So is the stage Level of each world, made of a floor that is kept.
+          const bool level = !planOf(**other).level() != !planOf(**world).level();
+          member.keyed |= compiled() > before || own || level;
         }
         if (more) break;
       }
@@ -445,9 +447,10 @@ class MemberTest : public QObject {
   }
   /// Names, colours and what only says how a world is cut: no stage reads them.
   static bool isForEyes(const std::string& member) {
-    static const QRegularExpression eyes(QRegularExpression::anchoredPattern(
-        ".*\\.name|Colour\\..*|.*\\.colour|AxisScale\\.unit.*|Frame\\.(chunkSize|shape)|Biome\\."
-        "tags|Recipe\\.fillDown"));
+    static const QRegularExpression eyes(
+        QRegularExpression::anchoredPattern(".*\\.name|Colour\\..*|.*\\.colour|AxisScale\\.unit.*|"
+                                            "Frame\\.(chunkSize|shape)|Material\\.state|Biome\\."
+                                            "tags|Recipe\\.fillDown"));
     return eyes.match(QString::fromStdString(member)).hasMatch();
   }
 };

@@ -3,7 +3,12 @@
 #include <random>
 
 #include "base/atomic_file.h"
+#include "output/recipe_pages.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/json.h"
+#include "recipe/json_reader.h"
+#include "recipe/level_recipe.h"
+#include "recipe/look.h"
 #include "recipe/validate.h"
 #include "suite.h"
 #include "world/demos.h"
@@ -127,6 +132,97 @@ class RecipeTest : public QObject {
   Q_OBJECT
 
  private slots:
+  /// What is switched off may read what is off with it; a band is of a material, not of "surface".
+  void whatIsOffMayBeUnfinished() {
+    Recipe recipe = loadRecipe("saltfen-reach").value();
+    recipe.biomes.x = {"gone", -1, 1};
+    const Status missing = validate(recipe);
+    QVERIFY(!missing.ok());
+    QCOMPARE(missing.error().where, std::string("/biomes/chart/x/field"));
+    recipe.biomes.on = recipe.climate.on = false;
+    const Status off = validate(recipe);
+    QVERIFY2(off.ok(), off.ok() ? "" : off.error().text().c_str());
+    const auto again = recipeFromJson(recipeToJson(recipe));
+    QVERIFY2(again.ok(), again.ok() ? "" : again.error().text().c_str());
+    QVERIFY(*again == recipe);
+    recipe.layers = {{"top", kSurfaceId, 2, {}, 0}};
+    QVERIFY(validate(recipe).ok());
+    recipe.bands[0].material = kSurfaceId;
+    QCOMPARE(validate(recipe).error().where, std::string("/strata/bands/0/material"));
+  }
+
+  /// The schema and the tables of the docs are made from what the program checks by:
+  /// acre schema --out docs/recipe.schema.json; acre schema --tables docs/recipe.md
+  void thePagesSayWhatTheDeclarationsSay() {
+    const auto fileText = [](const char* name) {
+      QFile file(QStringLiteral(ACRE_SOURCE_DIR "/docs/") + name);
+      (void)file.open(QIODevice::ReadOnly);
+      return file.readAll().toStdString();
+    };
+    QVERIFY(fileText("recipe.schema.json") == recipeSchema());
+    const std::string page = fileText("recipe.md");
+    const auto made = withTables(page);
+    QVERIFY2(made.ok(), made.ok() ? "" : made.error().text().c_str());
+    QVERIFY(*made == page);
+    // A range that is told elsewhere is told there too.
+    QVERIFY(
+        page.find("| `boreVary` | Share by which it varies along the way. | 0 to 0.9 | 0.35 |") !=
+        std::string::npos);
+    const auto bad = withTables("a\n<!-- members of nothing -->\n<!-- end -->\n");
+    QVERIFY(!bad.ok());
+    QCOMPARE(bad.error().where, std::string("line 2"));
+    QVERIFY(bad.error().accepted.find("tunnels") != std::string::npos);
+    QVERIFY(!withTables("<!-- members of tunnels -->\n").ok());
+  }
+
+  /// Every member has its words, and every number of a list or struct its range or a rule.
+  void everyMemberIsDescribed() {
+    struct Words : PlainVisitor {
+      QStringList bare;
+      int met = 0;
+      bool meets(const About& about, const void*) override {
+        ++met;
+        const bool sentence = about.what.ends_with('.') || about.what.ends_with(".`.");
+        if (about.key.empty() || about.title.empty() || !sentence)
+          bare << QString::fromUtf8(about.key.data(), static_cast<qsizetype>(about.key.size()));
+        return true;
+      }
+    } words;
+    Recipe recipe = loadRecipe("swallet-edge").value();
+    recipe.level = *loadRecipe("underkiln").value().level;
+    look(words, recipe);
+    look(words, loadRecipe("patchwork-parish").value());
+    QVERIFY2(words.bare.isEmpty(), qPrintable(words.bare.join(' ')));
+    QVERIFY(words.met > 500);
+    const About step = aboutOf(&Tunnels::step);
+    QCOMPARE(step.key, std::string_view("step"));
+    QCOMPARE(step.range.high, limits::tunnelStep.high);
+    QCOMPARE(step.unit, std::string_view("cells"));
+    QCOMPARE(aboutOf(&LevelPlace::clear).range.high, limits::placeClear.high);
+  }
+
+  /// A layer of three lines is enough, and what is missing is told with what it may be.
+  void aLayerByHandNeedsLittle() {
+    const auto with = [](const char* layer) {
+      Json json = Json::parse(recipeToJson(Recipe{}));
+      json["heights"]["layers"] = Json::array({Json::parse(layer)});
+      return recipeFromJson(json.dump());
+    };
+    const auto read = with(R"({"id": "a", "kind": "gradient", "width": 90, "amplitude": 4})");
+    QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
+    const auto& noise = std::get<NoiseSource>(read->heights.layers[0].source);
+    QCOMPARE(noise.fractal, Fractal::Single);
+    QCOMPARE(noise.octaves, 4);
+    const auto bare = with(R"({"id": "a", "kind": "gradient", "amplitude": 4})");
+    QCOMPARE(bare.error().text(), std::string("/heights/layers/0: \"width\" is missing; accepted: "
+                                              "a number from 0.03125 to 4294967296"));
+    // A key that nobody knows goes before whatever else is wrong in the same object.
+    const auto unknown = with(R"({"id": "a", "kind": "gradient", "widht": 90, "amplitude": 4})");
+    QCOMPARE(unknown.error().where, std::string("/heights/layers/0/widht"));
+    const auto kind = with(R"({"id": "a", "kind": "magic", "depth": 3})");
+    QCOMPARE(kind.error().where, std::string("/heights/layers/0/kind"));
+  }
+
   void roundTripLosesNothing() {
     for (unsigned seed = 0; seed < 200; ++seed) {
       const Recipe recipe = awkward(seed);
@@ -212,7 +308,7 @@ class RecipeTest : public QObject {
     row("amplitude huge", replaced("\"amplitude\": 16", "\"amplitude\": 1e7"),
         "/heights/layers/2/amplitude", "1000000");
     row("same id twice", replaced("\"id\": \"hills\"", "\"id\": \"rises\""), "/heights/layers/1/id",
-        "no other layer");
+        "its own");
     row("no id", replaced("\"id\": \"hills\"", "\"id\": \"Hi there\""), "/heights/layers/1/id",
         "a-z");
     row("missing material",

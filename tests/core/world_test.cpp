@@ -291,6 +291,26 @@ class WorldTest : public QObject {
     QVERIFY(!Engine::create({257, 1, ""}).ok());
   }
 
+  /// Ores hang on the rock alone: bounds crop it, and colours are for people.
+  void oresAreKeptWhileTheirRockIsTheSame() {
+    const auto engine = Engine::create({}).value();
+    Recipe recipe = loadRecipe("swallet-edge").value();
+    const auto world = engine->compile(recipe).value();
+    const uint64_t before = engine->poolFigures().compiled;
+    recipe.materials[0].colour = {1, 2, 3};
+    recipe.materials[0].state = MaterialState::Passable;
+    recipe.frame.chunkSize = 16;
+    recipe.frame.x = AxisBounds{-300, 600};
+    recipe.climate.temperature.unitHigh += 1;
+    recipe.caves->seaCover += 1;
+    recipe.caves->tunnels.clear();
+    QVERIFY(engine->compile(recipe).ok());
+    QCOMPARE(engine->poolFigures().compiled, before);
+    recipe.rock.top += 1;
+    QVERIFY(engine->compile(recipe).ok());
+    QCOMPARE(engine->poolFigures().compiled, before + 2);  // The rock's profile, and the ores.
+  }
+
   void seedsChangeTheWorldAndNamesDoNot() {
     Recipe recipe = demo();
     const Digest base = worldFingerprint(*worldOf(recipe));
@@ -451,7 +471,8 @@ class WorldTest : public QObject {
         QVERIFY(chunk->bytes() >= sizeof(Chunk) + chunk->heights.size() * sizeof(float));
         QVERIFY(world->workBytes() > world->largestChunkBytes());
       }
-      QVERIFY(times.heights > 0 && times.biomes > 0 && times.strata > 0 && times.packing > 0);
+      QVERIFY(times[StageId::Heights] > 0 && times[StageId::Biomes] > 0 &&
+              times[StageId::Strata] > 0 && times.packing > 0);
     }
 #if defined(__GLIBC__) && !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__)
     // And by what the allocator says of a hundred of them.

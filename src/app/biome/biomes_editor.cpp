@@ -361,7 +361,7 @@ void BiomesEditor::refreshFaults() {
   QStringList sentences;
   std::vector<const acre::Check*> found;
   for (const acre::Check& check : statistics_.checks()) {
-    const bool mine = check.stage == acre::Check::Stage::Biomes || check.id == "correlated";
+    const bool mine = check.stage == acre::StageId::Biomes || check.id == "correlated";
     if (!mine) continue;
     found.push_back(&check);
     sentences << QString::fromStdString(check.sentence);

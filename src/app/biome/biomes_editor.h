@@ -21,16 +21,16 @@ class BiomesEditor : public Editor {
 
  public:
   BiomesEditor(Document& document, Statistics& statistics, QWidget* parent = nullptr);
-  void refresh();
+  void refresh() override;
   /// Shows the control at a JSON pointer of the stage.
-  void showPointer(const std::string& pointer);
+  void showPointer(const std::string& pointer) override;
 
   ChartView& chart() { return *chart_; }
   const std::string& chosenBiome() const { return biome_; }
   /// Chart values and base height of the cell under the pointer; nothing to take them away.
   void setHair(std::optional<QPointF> values, float altitude);
   /// "uncovered 12.3 %", for the head of the panel.
-  QString figures() const;
+  QString figures() const override;
 
  signals:
   void switchRequested();

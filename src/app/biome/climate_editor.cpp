@@ -142,6 +142,10 @@ void ClimateEditor::refreshFigures() {
   correlation_->setText(tr("r %1: %2").arg(look::number(std::round(r * 100) / 100 + 0.0), words));
 }
 
+QString ClimateEditor::figures() const {
+  return document_.recipe().climate.on ? fields_->figures() : QString();
+}
+
 void ClimateEditor::showPointer(const std::string& pointer) {
   fields_->showPointer(pointer);
 }

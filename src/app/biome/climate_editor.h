@@ -14,10 +14,11 @@ class ClimateEditor : public Editor {
 
  public:
   ClimateEditor(Document& document, Statistics& statistics, QWidget* parent = nullptr);
-  void refresh();
+  void refresh() override;
   HeightsEditor& fields() { return *fields_; }
   /// Shows the control at a JSON pointer of the stage.
-  void showPointer(const std::string& pointer);
+  void showPointer(const std::string& pointer) override;
+  QString figures() const override;
 
  signals:
   void switchRequested();

@@ -14,13 +14,13 @@ class CavesEditor : public Editor {
 
  public:
   CavesEditor(Document& document, const Statistics& statistics, QWidget* parent = nullptr);
-  void refresh();
+  void refresh() override;
   /// What was found of the parts; cheap.
   void refreshFound();
   /// What the stage amounts to, for the head of the editor.
-  QString figures() const;
+  QString figures() const override;
   /// Puts the focus on the control at a JSON pointer of the stage.
-  void showPointer(const std::string& pointer);
+  void showPointer(const std::string& pointer) override;
 
  signals:
   void switchRequested();

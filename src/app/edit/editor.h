@@ -24,6 +24,13 @@ class Editor : public QWidget {
   explicit Editor(Document& document, QWidget* parent = nullptr);
   ~Editor() override;
 
+  /// Brings the controls up to date with the document.
+  virtual void refresh() = 0;
+  /// What stands in the editor's head.
+  virtual QString figures() const { return {}; }
+  /// Shows the control of a place in the recipe.
+  virtual void showPointer(const std::string&) {}
+
  signals:
   void refused(const QString& reason);
   void leaveRequested();  ///< Esc: the map takes the focus.

@@ -10,7 +10,7 @@ class FrameEditor : public Editor {
 
  public:
   explicit FrameEditor(Document& document, QWidget* parent = nullptr);
-  void refresh();
+  void refresh() override;
 
  private:
   void chooseKind(int index);

@@ -15,7 +15,7 @@ class GroundPanel : public Editor {
 
  public:
   GroundPanel(Document& document, const Statistics& statistics, QWidget* parent = nullptr);
-  void refresh();
+  void refresh() override;
   /// What was found of the ores.
   void refreshFound();
 

@@ -424,7 +424,7 @@ void HeightsEditor::chooseField(const std::string& id) {
   emit fieldChanged();
 }
 
-bool HeightsEditor::showPointer(const std::string& pointer) {
+void HeightsEditor::showPointer(const std::string& pointer) {
   const Recipe& recipe = document_.recipe();
   const auto showLayer = [&](const FieldRecipe& field, const std::string& prefix) {
     if (!pointer.starts_with(prefix)) return false;
@@ -438,8 +438,7 @@ bool HeightsEditor::showPointer(const std::string& pointer) {
   for (const FieldRecipe* field : fieldsInScope())
     if ((pointer + "/").starts_with(acre::pointerOf(recipe, *field) + "/") &&
         showLayer(*field, acre::pointerOf(recipe, *field)))
-      return true;
-  return false;
+      return;
 }
 
 // ---- following ---------------------------------------------------------------------------------

@@ -34,7 +34,7 @@ class HeightsEditor : public Editor {
   ~HeightsEditor() override;
 
   /// Follows the document: values alone when the chosen layer has the same parts, else anew.
-  void refresh();
+  void refresh() override;
   void setLine(const SectionLine& line);
   /// Where the small pictures are taken from.
   void setView(const MapGeometry& geometry) { geometry_ = geometry; }
@@ -46,11 +46,11 @@ class HeightsEditor : public Editor {
   void chooseField(const std::string& id);
   const std::string& chosenLayer() const { return waves_->chosen(); }
   /// Shows the control at a JSON pointer of the recipe; false when it is not of this stage.
-  bool showPointer(const std::string& pointer);
+  void showPointer(const std::string& pointer) override;
   /// Adds a layer that is a greyscale picture.
   void addPicture(const QString& file);
   /// The field's figures in a line: "range −12…88 · 41 ns/cell".
-  QString figures() const;
+  QString figures() const override;
 
  signals:
   void fieldChanged();

@@ -16,12 +16,12 @@ class StrataEditor : public Editor {
 
  public:
   StrataEditor(Document& document, Statistics& statistics, QWidget* parent = nullptr);
-  void refresh();
+  void refresh() override;
   /// Shares alone; cheap.
   void refreshShares();
   Histogram& histogram() { return *histogram_; }
   /// Puts the focus on the control at a JSON pointer of the stage.
-  void showPointer(const std::string& pointer);
+  void showPointer(const std::string& pointer) override;
   /// The bands of a biome that has its own; empty: the general ones.
   void showBandsOf(const std::string& biome);
 

@@ -37,13 +37,13 @@ class LevelEditor : public Editor {
  public:
   explicit LevelEditor(Document& document, QWidget* parent = nullptr);
   ~LevelEditor() override;
-  void refresh();
+  void refresh() override;
   /// Measures the floor of the document's world, if it is another one.
   void worldChanged();
   /// What the floor is like, for the head of the editor.
-  QString figures() const;
+  QString figures() const override;
   /// Puts the focus on the control at a JSON pointer of the stage.
-  void showPointer(const std::string& pointer);
+  void showPointer(const std::string& pointer) override;
   bool settled() const { return !measuring_; }
 
  signals:

@@ -67,7 +67,7 @@ void PlumbCard::build() {
     if (before_) was = acre::plumbRows(*before_);
     QString stage;
     for (const acre::PlumbRow& row : acre::plumbRows(*plumb_)) {
-      const QString name = q(row.stage);
+      const QString name = tr(row.stageTitle());
       const bool start = name != stage;
       if (row.folds && !open_) continue;
       Line line{q(row.label), q(row.value), q(row.note), row.pointer,

@@ -32,7 +32,7 @@ void MainWindow::buildActions() {
   addAction(file, tr("&New world"), QStringLiteral("file.new"), QKeySequence::New, [this] {
     if (!mayLeave()) return;
     document_.open(newRecipe(), {});
-    strip_->choose(Stage::Frame);
+    strip_->choose(StageId::Frame);
     map_->goTo({0, 0});
   });
   addAction(file, tr("&Open…"), QStringLiteral("file.open"), QKeySequence::Open,
@@ -190,14 +190,13 @@ void MainWindow::buildActions() {
     connect(new QShortcut(keys, this), &QShortcut::activated, this, std::move(run));
   };
   const auto stage = [this](int by) {
-    const int to = static_cast<int>(strip_->chosen()) + by;
-    if (to >= 0 && to < kStages) strip_->choose(static_cast<Stage>(to));
+    if (const auto to = strip_->beside(by)) strip_->choose(*to);
   };
   shortcut(QKeySequence(tr("Ctrl+PgDown")), [stage] { stage(1); });
   shortcut(QKeySequence(tr("Ctrl+PgUp")), [stage] { stage(-1); });
   shortcut(QKeySequence(Qt::Key_F6), [this] {
     if (!map_->hasFocus()) return map_->setFocus();
-    QWidget* page = pages_[pageOf(strip_->chosen())]->widget();
+    QWidget* page = &editorOf(strip_->chosen());
     if (QWidget* last = page->focusWidget())
       last->setFocus(Qt::TabFocusReason);
     else
@@ -228,8 +227,10 @@ void MainWindow::buildActions() {
   mapKey(QKeySequence(Qt::Key_Escape), [this] { plumbs_->takeUp(); });
   mapKey(QKeySequence(Qt::Key_G), [this] { title_->toggleChunks(); });
   mapKey(QKeySequence(Qt::Key_V), [this] { title_->toggleRing(); });
-  for (int i = 0; i < kStages; ++i)
-    mapKey(QKeySequence(Qt::Key_1 + i), [this, i] { strip_->choose(static_cast<Stage>(i)); });
+  for (size_t i = 0; i < acre::kStageCount; ++i)
+    mapKey(QKeySequence(Qt::Key_1 + static_cast<int>(i)), [this, i] {
+      if (const auto all = strip_->shown(); i < all.size()) strip_->choose(all[i]);
+    });
 }
 
 void MainWindow::showHelp() {

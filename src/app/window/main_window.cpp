@@ -134,10 +134,11 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   connect(&statistics_, &Statistics::changed, this, &MainWindow::showFigures);
   connectFields(heights_);
   connectFields(&climate_->fields());
-  connect(climate_, &ClimateEditor::switchRequested, this, [this] { switchStage(Stage::Climate); });
-  connect(biomes_, &BiomesEditor::switchRequested, this, [this] { switchStage(Stage::Biomes); });
-  connect(caves_, &CavesEditor::switchRequested, this, [this] { switchStage(Stage::Caves); });
-  connect(levels_, &LevelEditor::switchRequested, this, [this] { switchStage(Stage::Caves); });
+  connect(climate_, &ClimateEditor::switchRequested, this,
+          [this] { switchStage(StageId::Climate); });
+  connect(biomes_, &BiomesEditor::switchRequested, this, [this] { switchStage(StageId::Biomes); });
+  connect(caves_, &CavesEditor::switchRequested, this, [this] { switchStage(StageId::Caves); });
+  connect(levels_, &LevelEditor::switchRequested, this, [this] { switchStage(StageId::Level); });
   connect(levels_, &LevelEditor::figuresChanged, this, &MainWindow::showFigures);
   connect(levels_, &LevelEditor::replayRequested, this, [this](const QString& process) {
     drawers_->open(QStringLiteral("replay"));
@@ -156,7 +157,7 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
     lit_->lightPatch(x, y, biomes_->chart().slice(), ChartView::kPatch);
   });
   connect(biomes_, &BiomesEditor::bandsRequested, this, [this](const QString& biome) {
-    strip_->choose(Stage::Strata);
+    strip_->choose(StageId::Strata);
     strata_->showBandsOf(biome.toStdString());
   });
   connect(strip_, &StageStrip::stageSwitched, this, &MainWindow::switchStage);
@@ -222,25 +223,39 @@ void MainWindow::buildEditor(QHBoxLayout* row) {
   column->addWidget(head);
   notice_ = new Notice;
   column->addWidget(notice_);
-  frame_ = new FrameEditor(document_);
-  heights_ = new HeightsEditor(document_, statistics_);
-  climate_ = new ClimateEditor(document_, statistics_);
-  biomes_ = new BiomesEditor(document_, statistics_);
-  strata_ = new StrataEditor(document_, statistics_);
-  caves_ = new CavesEditor(document_, statistics_);
-  levels_ = new LevelEditor(document_);
-  Editor* editors[] = {frame_, heights_, climate_, biomes_, strata_, caves_, levels_};
+  for (const acre::StageDef& stage : acre::allStages())
+    editors_[static_cast<size_t>(stage.id)] = newEditorOf(stage.id);
   for (size_t i = 0; i < pages_.size(); ++i) {
     pages_[i] = new QScrollArea;
     pages_[i]->setWidgetResizable(true);
     pages_[i]->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     pages_[i]->setFocusPolicy(Qt::NoFocus);
-    pages_[i]->setWidget(editors[i]);
+    pages_[i]->setWidget(editors_[i]);
     column->addWidget(pages_[i], 1);
-    connect(editors[i], &Editor::refused, this, &MainWindow::refuse);
-    connect(editors[i], &Editor::leaveRequested, this, [this] { panes_->focusLarge(); });
+    connect(editors_[i], &Editor::refused, this, &MainWindow::refuse);
+    connect(editors_[i], &Editor::leaveRequested, this, [this] { panes_->focusLarge(); });
   }
   row->addWidget(editorPane_);
+}
+
+Editor* MainWindow::newEditorOf(StageId stage) {
+  switch (stage) {
+    case StageId::Frame:
+      return new FrameEditor(document_);
+    case StageId::Heights:
+      return heights_ = new HeightsEditor(document_, statistics_);
+    case StageId::Climate:
+      return climate_ = new ClimateEditor(document_, statistics_);
+    case StageId::Biomes:
+      return biomes_ = new BiomesEditor(document_, statistics_);
+    case StageId::Level:
+      return levels_ = new LevelEditor(document_);
+    case StageId::Strata:
+      return strata_ = new StrataEditor(document_, statistics_);
+    case StageId::Caves:
+      return caves_ = new CavesEditor(document_, statistics_);
+  }
+  return nullptr;
 }
 
 void MainWindow::connectFields(HeightsEditor* editor) {
@@ -265,10 +280,10 @@ void MainWindow::connectFields(HeightsEditor* editor) {
 
 /// The editor of fields that is in sight, or that of the heights.
 HeightsEditor& MainWindow::fieldEditor() {
-  return strip_->chosen() == Stage::Climate ? climate_->fields() : *heights_;
+  return strip_->chosen() == StageId::Climate ? climate_->fields() : *heights_;
 }
 
-void MainWindow::switchStage(Stage stage) {
+void MainWindow::switchStage(StageId stage) {
   acre::Recipe next = document_.recipe();
   bool on = false;
   if (const QString why = app::switchStage(next, stage, on); !why.isEmpty()) return refuse(why);
@@ -336,10 +351,7 @@ void MainWindow::buildDrawers() {
 // ---- following the document --------------------------------------------------------------------
 
 void MainWindow::recipeChanged() {
-  if (pages_[pageOf(strip_->chosen())]->isHidden())
-    showStage(strip_->chosen());  // The kind of world changed.
-  else
-    showEditor();
+  showEditor();
   title_->setSeed(QString::fromStdString(document_.recipe().seed));
   notice_->clear();
   titleChanged();
@@ -389,14 +401,7 @@ void MainWindow::showPictures() {
 
 void MainWindow::showFigures() {
   strip_->setFigures(statistics_);
-  const Stage stage = strip_->chosen();
-  const bool fields =
-      stage == Stage::Heights || (stage == Stage::Climate && document_.recipe().climate.on);
-  editorFigures_->setText(fields                   ? fieldEditor().figures()
-                          : stage == Stage::Biomes ? biomes_->figures()
-                          : stage != Stage::Caves  ? QString()
-                          : ofLevel()              ? levels_->figures()
-                                                   : caves_->figures());
+  editorFigures_->setText(editorOf(strip_->chosen()).figures());
 }
 
 void MainWindow::toNextHole() {
@@ -427,39 +432,9 @@ void MainWindow::toNextHole() {
 
 void MainWindow::showPointer(const QString& pointer) {
   const std::string at = pointer.toStdString();
-  if (at.starts_with("/frame")) return strip_->choose(Stage::Frame);
-  if (at.starts_with("/strata")) {
-    strip_->choose(Stage::Strata);
-    strata_->showPointer(at);
-    return;
-  }
-  if (at.starts_with("/caves")) {
-    strip_->choose(Stage::Caves);
-    caves_->showPointer(at);
-    return;
-  }
-  if (at.starts_with("/level")) {
-    strip_->choose(Stage::Caves);
-    levels_->showPointer(at);
-    return;
-  }
-  if (at.starts_with("/climate")) {
-    strip_->choose(Stage::Climate);
-    climate_->showPointer(at);
-    return;
-  }
-  if (at.starts_with("/biomes")) {
-    if (at.find("/bands/") != std::string::npos) {
-      strip_->choose(Stage::Strata);
-      strata_->showPointer(at);
-      return;
-    }
-    strip_->choose(Stage::Biomes);
-    biomes_->showPointer(at);
-    return;
-  }
-  strip_->choose(Stage::Heights);
-  heights_->showPointer(at);
+  const StageId stage = acre::stageOf(at);
+  strip_->choose(stage);
+  editorOf(stage).showPointer(at);
 }
 
 // ---- before, and commands ----------------------------------------------------------------------
@@ -477,36 +452,16 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* e) {
   return QMainWindow::eventFilter(watched, e);
 }
 
-void MainWindow::showStage(Stage stage) {
-  const QString titles[] = {tr("Frame"),  tr("Heights"), tr("Climate"), tr("Biomes"),
-                            tr("Strata"), tr("Caves"),   tr("Level")};
+void MainWindow::showStage(StageId stage) {
   showEditor();
-  const size_t page = pageOf(stage);
-  for (size_t i = 0; i < pages_.size(); ++i) pages_[i]->setVisible(i == page);
-  editorTitle_->setText(titles[page]);
+  for (const acre::StageDef& each : acre::allStages())
+    pages_[static_cast<size_t>(each.id)]->setVisible(each.id == stage);
+  editorTitle_->setText(tr(acre::defOf(stage).title));
   showFigures();
 }
 
-size_t MainWindow::pageOf(Stage stage) const {
-  return stage == Stage::Caves && ofLevel() ? pages_.size() - 1 : static_cast<size_t>(stage);
-}
-
 void MainWindow::showEditor() {
-  // The hidden ones follow when they are chosen.
-  switch (strip_->chosen()) {
-    case Stage::Frame:
-      return frame_->refresh();
-    case Stage::Heights:
-      return heights_->refresh();
-    case Stage::Climate:
-      return climate_->refresh();
-    case Stage::Biomes:
-      return biomes_->refresh();
-    case Stage::Strata:
-      return strata_->refresh();
-    case Stage::Caves:
-      return ofLevel() ? levels_->refresh() : caves_->refresh();
-  }
+  editorOf(strip_->chosen()).refresh();  // The hidden ones follow when they are chosen.
 }
 
 namespace {
@@ -540,7 +495,7 @@ void MainWindow::showStatus() {
 }
 
 void MainWindow::showChartHair(const acre::World& world, acre::Cell cell) {
-  if (strip_->chosen() != Stage::Biomes) return;
+  if (strip_->chosen() != StageId::Biomes) return;
   if (!hovering_ || !world.biomes()) return biomes_->setHair({}, 0);
   float x = 0, y = 0, base = 0;
   world.chartValues(1, &cell, &x, &y, &base);

@@ -89,11 +89,11 @@ class MainWindow : public QMainWindow {
   void recipeChanged();
   void worldChanged();
   void titleChanged();
-  void showStage(Stage stage);
-  /// Which of the pages stands for a stage: levels have one in place of the caves.
-  size_t pageOf(Stage stage) const;
+  void showStage(StageId stage);
   bool ofLevel() const { return document_.recipe().frame.kind == acre::WorldKind::Level; }
-  void switchStage(Stage stage);
+  Editor* newEditorOf(StageId stage);
+  Editor& editorOf(StageId stage) { return *editors_[static_cast<size_t>(stage)]; }
+  void switchStage(StageId stage);
   void connectFields(HeightsEditor* editor);
   HeightsEditor& fieldEditor();
   void showEditor();
@@ -135,8 +135,8 @@ class MainWindow : public QMainWindow {
   QLabel* editorTitle_;
   QLabel* editorFigures_;
   Notice* notice_;
-  std::array<QScrollArea*, kStages + 1> pages_{};  // The last one is that of levels.
-  FrameEditor* frame_;
+  std::array<Editor*, acre::kStageCount> editors_{};
+  std::array<QScrollArea*, acre::kStageCount> pages_{};
   HeightsEditor* heights_;
   ClimateEditor* climate_;
   BiomesEditor* biomes_;

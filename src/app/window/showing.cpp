@@ -1,7 +1,6 @@
 #include "app/window/showing.h"
 
 #include "output/legend.h"
-#include "recipe/level_recipe.h"
 
 namespace app {
 
@@ -23,8 +22,8 @@ void Showing::setPicture(const acre::Picture& picture) {
   refresh();
 }
 
-void Showing::setUpTo(UpTo stage) {
-  upTo_ = stage;
+void Showing::setUpTo(acre::StageId last) {
+  upTo_ = last;
   refresh();
 }
 
@@ -35,11 +34,9 @@ void Showing::setBorders(bool shown) {
 
 void Showing::refresh() {
   stop_.request_stop();
-  if (upTo_ != UpTo::Frame && upTo_ != UpTo::Heights) return show(document_.world());
-  acre::Recipe less = planOf(*document_.world()).recipe();
-  if (upTo_ == UpTo::Frame) less.heightsOn = false;
-  less.biomes.on = false;
-  less.level->on = false;
+  // What the biomes are is the same whatever is made of the ground.
+  if (upTo_ == kAll || upTo_ == acre::StageId::Biomes) return show(document_.world());
+  acre::Recipe less = acre::upTo(planOf(*document_.world()).recipe(), upTo_);
   for (const auto& made : {document_.world(), world_})
     if (made && acre::planOf(*made).recipe() == less) return show(made);
   stop_ = {};
@@ -63,9 +60,9 @@ void Showing::show(const std::shared_ptr<const acre::World>& world) {
   // A picture of something that went away, or was switched off, is none.
   if (!acre::checkPicture(*world, picture)) picture = {};
   if (!picture.isData()) {
-    if (upTo_ == UpTo::Frame || upTo_ == UpTo::Heights)
+    if (upTo_ <= acre::StageId::Climate)
       picture = {acre::PictureKind::Height, {}, {}, false};
-    else if (upTo_ == UpTo::Biomes && !picture.ofBiomes() && planOf(*world).biomes())
+    else if (upTo_ <= acre::StageId::Level && !picture.ofBiomes() && planOf(*world).biomes())
       picture = {acre::PictureKind::Biome, {}, {}, false};
   }
   picture.borders = borders_ && planOf(*world).biomes();

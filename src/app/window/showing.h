@@ -9,6 +9,7 @@
 #include "app/document/document.h"
 #include "app/map/map_view.h"
 #include "app/window/drawers.h"
+#include "recipe/stages.h"
 
 namespace app {
 
@@ -19,13 +20,13 @@ class Showing : public QObject {
   Q_OBJECT
 
  public:
-  enum class UpTo { All, Frame, Heights, Biomes };
+  static constexpr auto kAll = static_cast<acre::StageId>(acre::kStageCount - 1);
 
   Showing(Document& document, MapView& map, LegendCard& legend);
   ~Showing() override;
 
   void setPicture(const acre::Picture& picture);
-  void setUpTo(UpTo stage);
+  void setUpTo(acre::StageId last);
   void setBorders(bool shown);
   /// The world changed, or something else was on the map.
   void refresh();
@@ -47,7 +48,7 @@ class Showing : public QObject {
   std::stop_source stop_;
   std::shared_ptr<const acre::World> world_;  ///< On the map.
   acre::Picture chosen_;
-  UpTo upTo_ = UpTo::All;
+  acre::StageId upTo_ = kAll;
   bool borders_ = false;
 };
 

@@ -3,7 +3,6 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QPainter>
-#include <array>
 #include <cmath>
 
 #include "app/look/look.h"
@@ -47,9 +46,12 @@ QImage frameSign() {
   return image;
 }
 
-QString tipOf(int stage, const QString& what) {
-  return what + QObject::tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn; Space switches it on and off.")
-                    .arg(stage + 1);
+/// "Heights, Biomes": the stages of a kind of world that a question is true of.
+QString listed(const acre::Recipe& recipe, const std::function<bool(const acre::StageDef&)>& is) {
+  QStringList out;
+  for (const acre::StageDef& stage : acre::allStages())
+    if (stage.isOf(recipe.frame.kind) && is(stage)) out << QObject::tr(stage.title);
+  return out.join(QStringLiteral(", "));
 }
 
 }  // namespace
@@ -134,28 +136,16 @@ StageStrip::StageStrip(Document& document, QWidget* parent)
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 2, 0, 0);
   row->setSpacing(0);
-  const QString names[kStages] = {tr("Frame"),  tr("Heights"), tr("Climate"),
-                                  tr("Biomes"), tr("Strata"),  tr("Caves")};
-  const QString tips[kStages] = {
-      tr("What kind of world, its sea level, chunks and bounds."),
-      tr("Layers of noise that make the ground's altitude."),
-      tr("Temperature and moisture, the fields of the chart."),
-      tr("The chart that says what lives where, and the regions it is "
-         "laid on."),
-      tr("Bands of altitude that decide what the ground is made of."),
-      tr("Tunnel systems, noise voids and automata, dug into the ground.")};
-  for (int i = 0; i < kStages; ++i) {
-    tips_ << tipOf(i, tips[i]);
-    auto* tile = new StageTile(names[i], this);
-    tile->setObjectName(QStringLiteral("stage.%1").arg(i));
-    tile->setToolTip(tips_[i]);
-    connect(tile, &QAbstractButton::clicked, this, [this, i] { choose(static_cast<Stage>(i)); });
+  for (const acre::StageDef& stage : acre::allStages()) {
+    auto* tile = new StageTile(tr(stage.title), this);
+    tile->setObjectName(QStringLiteral("stage.%1").arg(QLatin1String(stage.key)));
+    connect(tile, &QAbstractButton::clicked, this, [this, id = stage.id] { choose(id); });
     tiles_.push_back(tile);
     row->addWidget(tile);
   }
   row->addStretch(1);
-  tiles_[0]->setPicture(frameSign());
-  choose(Stage::Heights);
+  tile(StageId::Frame)->setPicture(frameSign());
+  choose(StageId::Heights);
 }
 
 StageStrip::~StageStrip() {
@@ -163,49 +153,74 @@ StageStrip::~StageStrip() {
   stop_.request_stop();
 }
 
-void StageStrip::choose(Stage stage) {
+void StageStrip::choose(StageId stage) {
   chosen_ = stage;
-  for (int i = 0; i < kStages; ++i)
-    tiles_[static_cast<size_t>(i)]->setChecked(i == static_cast<int>(stage));
+  for (const acre::StageDef& each : acre::allStages()) tile(each.id)->setChecked(each.id == stage);
   emit stageChosen(stage);
+}
+
+std::vector<StageId> StageStrip::shown() const {
+  std::vector<StageId> out;
+  for (const acre::StageDef& stage : acre::allStages())
+    if (stage.isOf(document_.recipe().frame.kind)) out.push_back(stage.id);
+  return out;
+}
+
+std::optional<StageId> StageStrip::beside(int by) const {
+  const auto all = shown();
+  const auto to = std::find(all.begin(), all.end(), chosen_) - all.begin() + by;
+  return to >= 0 && to < std::ssize(all) ? std::optional(all[static_cast<size_t>(to)])
+                                         : std::nullopt;
+}
+
+QString StageStrip::noteOf(StageId stage) const {
+  const acre::Recipe& recipe = document_.recipe();
+  const auto counted = [](size_t count, const QString& one, const QString& many) {
+    return count == 1 ? one : many.arg(count);
+  };
+  switch (stage) {
+    case StageId::Frame: {
+      const QString sea =
+          look::number(std::round(planOf(*document_.world()).seaLevel() * 100) / 100);
+      return recipe.frame.x || recipe.frame.z ? tr("bounded, sea %1").arg(sea)
+                                              : tr("endless, sea %1").arg(sea);
+    }
+    case StageId::Heights:
+      return counted(recipe.heights.layers.size(), tr("1 layer"), tr("%1 layers"));
+    case StageId::Climate: {
+      const std::string &warm = recipe.climate.temperature.unit,
+                        &wet = recipe.climate.moisture.unit;
+      return warm.empty() ? tr("two fields")
+                          : QStringLiteral("%1, %2").arg(QString::fromStdString(warm),
+                                                         QString::fromStdString(wet));
+    }
+    case StageId::Biomes:
+      return counted(recipe.biomes.list.size(), tr("1 biome"), tr("%1 biomes"));
+    case StageId::Level:
+      return tr("floor %1").arg(recipe.level->floor);
+    case StageId::Strata:
+      return counted(recipe.bands.size(), tr("1 band"), tr("%1 bands"));
+    case StageId::Caves:
+      return recipe.caves->empty()
+                 ? tr("none")
+                 : counted(recipe.caves->tunnels.size() + recipe.caves->voids.size() +
+                               recipe.caves->automata.size(),
+                           tr("1 part"), tr("%1 parts"));
+  }
+  return {};
 }
 
 void StageStrip::refresh() {
   const acre::Recipe& recipe = document_.recipe();
-  const double sea = std::round(planOf(*document_.world()).seaLevel() * 100) / 100;
-  tiles_[0]->setPicture(frameSign());
-  tiles_[0]->setNote(recipe.frame.x || recipe.frame.z
-                         ? tr("bounded, sea %1").arg(look::number(sea))
-                         : tr("endless, sea %1").arg(look::number(sea)));
-  const auto layers = recipe.heights.layers.size(), bands = recipe.bands.size();
-  tiles_[1]->setNote(layers == 1 ? tr("1 layer") : tr("%1 layers").arg(layers));
-  const auto biomes = recipe.biomes.list.size();
-  tiles_[2]->setNote(
-      recipe.climate.temperature.unit.empty()
-          ? tr("two fields")
-          : QStringLiteral("%1, %2").arg(QString::fromStdString(recipe.climate.temperature.unit),
-                                         QString::fromStdString(recipe.climate.moisture.unit)));
-  tiles_[3]->setNote(biomes == 1 ? tr("1 biome") : tr("%1 biomes").arg(biomes));
-  tiles_[4]->setNote(bands == 1 ? tr("1 band") : tr("%1 bands").arg(bands));
-  const auto parts =
-      recipe.caves->tunnels.size() + recipe.caves->voids.size() + recipe.caves->automata.size();
-  const bool level = recipe.frame.kind == acre::WorldKind::Level;
-  tiles_[5]->setText(level ? tr("Level") : tr("Caves"));
-  tips_[5] = tipOf(5, level ? tr("The processes that make a floor, and the places that must be "
-                                 "there.")
-                            : tr("Tunnel systems, noise voids and automata, dug into the ground."));
-  tiles_[5]->setToolTip(tips_[5]);
-  if (level)
-    tiles_[5]->setNote(tr("floor %1").arg(recipe.level->floor));
-  else
-    tiles_[5]->setNote(parts == 0   ? tr("none")
-                       : parts == 1 ? tr("1 part")
-                                    : tr("%1 parts").arg(parts));
-  tiles_[5]->setOff(level ? !recipe.level->on : !recipe.caves->on);
-  tiles_[1]->setOff(!recipe.heightsOn);
-  tiles_[2]->setOff(!recipe.climate.on);
-  tiles_[3]->setOff(!recipe.biomes.on);
-  tiles_[4]->setOff(!recipe.strataOn);
+  tile(StageId::Frame)->setPicture(frameSign());
+  const auto all = shown();
+  for (const acre::StageDef& stage : acre::allStages()) {
+    tile(stage.id)->setVisible(stage.isOf(recipe.frame.kind));
+    tile(stage.id)->setNote(noteOf(stage.id));
+    tile(stage.id)->setOff(stage.on && !stage.on(recipe));
+  }
+  showTips();
+  if (std::find(all.begin(), all.end(), chosen_) == all.end()) choose(StageId::Heights);
   requestPictures();
 }
 
@@ -242,39 +257,65 @@ void StageStrip::requestPictures() {
           caves.level = std::clamp(static_cast<int64_t>(planOf(*world).seaLevel()) - 16, range.min,
                                    range.min + range.extent - 1);
         }
-        acre::Picture heights{PictureKind::Height, {}, {}, false};
-        if (planOf(*world).level()) heights = {PictureKind::Field, acre::kHeightsId, {}, false};
-        const acre::Picture pictures[kStages] = {
-            {},
-            heights,
-            {PictureKind::Field, acre::kTemperatureId, {}, false},
-            {PictureKind::Biome, {}, {}, false},
-            {},
-            caves};
-        std::array<QImage, kStages> images;
-        for (size_t i = 1; i < kStages && !stop.stop_requested(); ++i)
-          images[i] = paintPicture(*world, pictures[i],
-                                   i == static_cast<size_t>(Stage::Caves) ? near : grid, stop);
+        const auto pictureOf = [&](StageId stage) -> acre::Picture {
+          switch (stage) {
+            case StageId::Heights:
+              return planOf(*world).level()
+                         ? acre::Picture{PictureKind::Field, acre::kHeightsId, {}, false}
+                         : acre::Picture{PictureKind::Height, {}, {}, false};
+            case StageId::Climate:
+              return {PictureKind::Field, acre::kTemperatureId, {}, false};
+            case StageId::Biomes:
+              return {PictureKind::Biome, {}, {}, false};
+            case StageId::Caves:
+              return caves;
+            case StageId::Frame:
+            case StageId::Level:
+            case StageId::Strata:
+              break;
+          }
+          return {};
+        };
+        std::array<QImage, acre::kStageCount> images;
+        for (const acre::StageDef& stage : acre::allStages())
+          if (stage.id != StageId::Frame && !stop.stop_requested())
+            images[static_cast<size_t>(stage.id)] = paintPicture(
+                *world, pictureOf(stage.id), stage.id == StageId::Caves ? near : grid, stop);
         if (stop.stop_requested()) return;
         courier->deliver([request, images](StageStrip& self) {
           if (request != self.request_) return;
-          for (size_t i = 1; i < kStages; ++i) self.tiles_[i]->setPicture(images[i]);
+          for (size_t i = 1; i < images.size(); ++i) self.tiles_[i]->setPicture(images[i]);
         });
       });
 }
 
 void StageStrip::setFigures(const Statistics& statistics) {
-  int found[kStages] = {};
-  for (const acre::Check& check : statistics.checks())  // Levels stand in the place of caves.
-    ++found[std::min(static_cast<int>(check.stage), kStages - 1)];
-  for (size_t i = 0; i < kStages; ++i) tiles_[i]->setFound(found[i]);
-  QString cost;
-  if (const auto* f = statistics.figures(acre::kHeightsId))
-    cost = tr("\n%1 ns a cell on one thread.").arg(f->nanosPerCell, 0, 'f', 1);
-  const QString marks = tr("\nThe mark counts what the checks found.");
-  for (int i = 1; i < kStages; ++i)
-    tiles_[static_cast<size_t>(i)]->setToolTip(tips_[i] + (i == 1 ? cost : QString()) +
-                                               (found[i] ? marks : QString()));
+  found_.fill(0);
+  for (const acre::Check& check : statistics.checks()) ++found_[static_cast<size_t>(check.stage)];
+  for (size_t i = 0; i < tiles_.size(); ++i) tiles_[i]->setFound(found_[i]);
+  const auto* f = statistics.figures(acre::kHeightsId);
+  cost_ = f ? tr("\n%1 ns a cell on one thread.").arg(f->nanosPerCell, 0, 'f', 1) : QString();
+  showTips();
+}
+
+void StageStrip::showTips() {
+  const acre::Recipe& recipe = document_.recipe();
+  const auto all = shown();
+  for (size_t i = 0; i < all.size(); ++i) {
+    const acre::StageDef& stage = acre::defOf(all[i]);
+    QString tip = tr(stage.what);
+    const QString reads =
+        listed(recipe, [&](const acre::StageDef& s) { return stage.readsStage(s.id); });
+    const QString readers =
+        listed(recipe, [&](const acre::StageDef& s) { return s.readsStage(stage.id); });
+    if (!reads.isEmpty()) tip += tr("\nReads %1.").arg(reads);
+    if (!readers.isEmpty()) tip += tr("\nRead by %1.").arg(readers);
+    if (stage.id == StageId::Heights) tip += cost_;
+    if (found_[static_cast<size_t>(stage.id)] > 0)
+      tip += tr("\nThe mark counts what the checks found.");
+    tip += tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn; Space switches it on and off.").arg(i + 1);
+    tile(stage.id)->setToolTip(tip);
+  }
 }
 
 void StageStrip::setBusy(bool busy) {
@@ -291,16 +332,12 @@ void StageStrip::paintEvent(QPaintEvent*) {
 }
 
 void StageStrip::keyPressEvent(QKeyEvent* e) {
-  const int now = static_cast<int>(chosen_);
-  const auto go = [&](int to) {
-    if (to < 0 || to >= kStages) return;
-    choose(static_cast<Stage>(to));
-    tiles_[static_cast<size_t>(to)]->setFocus();
-  };
   if (e->key() == Qt::Key_Space) return emit stageSwitched(chosen_);
-  if (e->key() == Qt::Key_Left) return go(now - 1);
-  if (e->key() == Qt::Key_Right) return go(now + 1);
-  QWidget::keyPressEvent(e);
+  if (e->key() != Qt::Key_Left && e->key() != Qt::Key_Right) return QWidget::keyPressEvent(e);
+  if (const auto to = beside(e->key() == Qt::Key_Left ? -1 : 1)) {
+    choose(*to);
+    tile(*to)->setFocus();
+  }
 }
 
 }  // namespace app

@@ -2,19 +2,20 @@
 #pragma once
 
 #include <QAbstractButton>
+#include <array>
 #include <memory>
+#include <optional>
 #include <stop_token>
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
 #include "app/document/statistics.h"
 #include "app/map/geometry.h"
+#include "recipe/stages.h"
 
 namespace app {
 
-/// Caves: what is dug out of the ground; in levels the floor takes its place.
-enum class Stage { Frame, Heights, Climate, Biomes, Strata, Caves };
-inline constexpr int kStages = 6;
+using acre::StageId;
 
 class StageTile : public QAbstractButton {
   Q_OBJECT
@@ -49,8 +50,12 @@ class StageStrip : public QWidget {
   explicit StageStrip(Document& document, QWidget* parent = nullptr);
   ~StageStrip() override;
 
-  Stage chosen() const { return chosen_; }
-  void choose(Stage stage);
+  StageId chosen() const { return chosen_; }
+  void choose(StageId stage);
+  /// Those that the kind of world has, in order.
+  std::vector<StageId> shown() const;
+  /// The one so many further on; nothing beyond the ends.
+  std::optional<StageId> beside(int by) const;
   /// The tiles' pictures show this part of the world.
   void setView(const MapGeometry& geometry);
   void refresh();
@@ -59,8 +64,8 @@ class StageStrip : public QWidget {
   void setFigures(const Statistics& statistics);
 
  signals:
-  void stageChosen(Stage stage);
-  void stageSwitched(Stage stage);  ///< On or off.
+  void stageChosen(StageId stage);
+  void stageSwitched(StageId stage);  ///< On or off.
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -68,11 +73,15 @@ class StageStrip : public QWidget {
 
  private:
   void requestPictures();
+  QString noteOf(StageId stage) const;
+  void showTips();
+  StageTile* tile(StageId stage) const { return tiles_[static_cast<size_t>(stage)]; }
 
   Document& document_;
-  std::vector<StageTile*> tiles_;
-  QStringList tips_;
-  Stage chosen_ = Stage::Heights;
+  std::vector<StageTile*> tiles_;               // By stage.
+  std::array<int, acre::kStageCount> found_{};  // By stage, what the checks found.
+  QString cost_;                                // Of the heights.
+  StageId chosen_ = StageId::Heights;
   MapGeometry geometry_;
   std::shared_ptr<Courier<StageStrip>> courier_;
   std::stop_source stop_;

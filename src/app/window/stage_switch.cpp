@@ -2,9 +2,6 @@
 
 #include <QObject>
 
-#include "recipe/cave_recipe.h"
-#include "recipe/level_recipe.h"
-
 namespace app {
 namespace {
 
@@ -37,34 +34,17 @@ void switchClimateOn(acre::Climate& climate) {
 
 }  // namespace
 
-QString switchStage(acre::Recipe& recipe, Stage stage, bool& on) {
-  switch (stage) {
-    case Stage::Frame:
-      return QObject::tr("The frame cannot be switched off.");
-    case Stage::Heights:
-      on = recipe.heightsOn = !recipe.heightsOn;
-      break;
-    case Stage::Climate:
-      if (recipe.climate.on && recipe.biomes.on && readsClimate(recipe.biomes))
-        return QObject::tr("The biomes read the climate. Switch them off first.");
-      on = !recipe.climate.on;
-      if (on)
-        switchClimateOn(recipe.climate);
-      else
-        recipe.climate.on = false;
-      break;
-    case Stage::Biomes:
-      on = recipe.biomes.on = !recipe.biomes.on;
-      if (on && readsClimate(recipe.biomes) && !recipe.climate.on) switchClimateOn(recipe.climate);
-      break;
-    case Stage::Strata:
-      on = recipe.strataOn = !recipe.strataOn;
-      break;
-    case Stage::Caves:
-      on = recipe.frame.kind == acre::WorldKind::Level ? (recipe.level->on = !recipe.level->on)
-                                                       : (recipe.caves->on = !recipe.caves->on);
-      break;
-  }
+QString switchStage(acre::Recipe& recipe, StageId stage, bool& on) {
+  const acre::StageDef& def = acre::defOf(stage);
+  if (!def.turn) return QObject::tr("The frame cannot be switched off.");
+  on = !def.on(recipe);
+  const bool climate = readsClimate(recipe.biomes);
+  if (stage == StageId::Climate && !on && recipe.biomes.on && climate)
+    return QObject::tr("The biomes read the climate. Switch them off first.");
+  def.turn(recipe, on);
+  if (on &&
+      (stage == StageId::Climate || (stage == StageId::Biomes && climate && !recipe.climate.on)))
+    switchClimateOn(recipe.climate);
   return {};
 }
 

@@ -10,6 +10,6 @@ namespace app {
 
 /// Switches a stage of the recipe. Switched on, the biomes take the climate along, and a climate
 /// without layers gets one for each field. Returns why it cannot be done; empty when it was.
-QString switchStage(acre::Recipe& recipe, Stage stage, bool& on);
+QString switchStage(acre::Recipe& recipe, StageId stage, bool& on);
 
 }  // namespace app

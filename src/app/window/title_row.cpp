@@ -114,10 +114,19 @@ void TitleRow::buildView(QHBoxLayout* row) {
   upTo_ = new Choice;
   upTo_->setObjectName(QStringLiteral("title.upTo"));
   upTo_->setAccessibleName(tr("Last stage shown"));
-  upTo_->addItems({tr("all"), tr("Frame"), tr("Heights"), tr("Biomes")});
+  std::vector<acre::StageId> stages = {Showing::kAll};
+  upTo_->addItem(tr("all"));
+  for (const acre::StageDef& stage : acre::allStages()) {
+    // The climate changes nothing that is seen, and a floor is seen with its rock.
+    if (stage.id == Showing::kAll || stage.id == acre::StageId::Climate ||
+        stage.id == acre::StageId::Level)
+      continue;
+    stages.push_back(stage.id);
+    upTo_->addItem(tr(stage.title));
+  }
   upTo_->setToolTip(tr("Shows the world as it stands after a stage."));
   connect(upTo_, &Choice::activated, this,
-          [this](int index) { emit upToChosen(static_cast<Showing::UpTo>(index)); });
+          [this, stages](int index) { emit upToChosen(stages[static_cast<size_t>(index)]); });
   row->addWidget(upTo_);
   chunks_ =
       addButton(row, tr("Chunks"), QStringLiteral("title.chunks"),

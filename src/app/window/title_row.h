@@ -46,7 +46,7 @@ class TitleRow : public QWidget {
   void seedLeft();  ///< The user went to another seed by roll() or later().
   void paneChosen(Panes::Large large);
   void pictureChosen(const acre::Picture& picture);
-  void upToChosen(Showing::UpTo stage);
+  void upToChosen(acre::StageId last);
   void chunksShown(bool shown);
   void ringShown(bool shown);
   void viewDistanceChosen(qint64 cells);

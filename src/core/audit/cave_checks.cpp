@@ -33,8 +33,8 @@ class CaveAuditor {
  private:
   void add(const char* id, std::string sentence, std::string pointer, std::string subject,
            std::string mend, std::function<void(Recipe&)> apply, std::optional<Cell> place) {
-    out_.push_back({id, std::move(sentence), Check::Stage::Caves, std::move(pointer),
-                    std::move(subject), std::move(mend), std::move(apply), place});
+    out_.push_back({id, std::move(sentence), StageId::Caves, std::move(pointer), std::move(subject),
+                    std::move(mend), std::move(apply), place});
   }
 
   bool lookAtTunnels(size_t part) {

@@ -52,7 +52,7 @@ class Auditor {
  private:
   void add(Check check) {
     // Fields are checked alike, wherever they stand.
-    if (check.pointer.starts_with("/climate/")) check.stage = Check::Stage::Climate;
+    if (check.pointer.starts_with("/climate/")) check.stage = StageId::Climate;
     found_.push_back(std::move(check));
   }
 
@@ -74,7 +74,7 @@ class Auditor {
         add({"range",
              fmt::format("the clamp of {} holds {} of the world at its ends", field.name,
                          percentText(cut)),
-             Check::Stage::Heights,
+             StageId::Heights,
              at + "/clamp",
              field.id,
              {},
@@ -115,7 +115,7 @@ class Auditor {
     add({"flat",
          fmt::format("{} is flat: width {} samples only lattice points", layer.name,
                      shortNumber(noise.width)),
-         Check::Stage::Heights,
+         StageId::Heights,
          at + "/sampling",
          layer.id,
          fmt::format("set the sampling offset to {}", shortNumber(mended)),
@@ -136,7 +136,7 @@ class Auditor {
            fmt::format(
                "{} has features of {} cells: below two cells neighbours have nothing in common",
                layer.name, shortNumber(noise.width)),
-           Check::Stage::Heights,
+           StageId::Heights,
            at + "/width",
            layer.id,
            "set the width to 8",
@@ -153,7 +153,7 @@ class Auditor {
                                                 : fmt::format("octaves {}-{} are", keep + 1, count);
     add({"static-octaves",
          fmt::format("{}: {} narrower than two cells and add only static", layer.name, which),
-         Check::Stage::Heights,
+         StageId::Heights,
          at + "/octaves",
          layer.id,
          fmt::format("use {} octave{}", keep, keep == 1 ? "" : "s"),
@@ -189,7 +189,7 @@ class Auditor {
     if (why.empty()) return;
     add({"no-effect",
          fmt::format("{} has no effect: {}", layer.name, why),
-         Check::Stage::Heights,
+         StageId::Heights,
          at,
          layer.id,
          "switch it off",
@@ -216,7 +216,7 @@ class Auditor {
                      layer.name, shortNumber(low), shortNumber(high), shortNumber(figures.low),
                      shortNumber(figures.high),
                      percentText(static_cast<double>(out) / static_cast<double>(all))),
-         Check::Stage::Heights,
+         StageId::Heights,
          at + "/from",
          layer.id,
          "clamp it to the range",
@@ -230,7 +230,7 @@ class Auditor {
   void checkBiomes() {
     const Biomes& biomes = recipe_.biomes;
     const Chart& chart = world_.biomes()->chart();
-    constexpr Check::Stage kStage = Check::Stage::Biomes;
+    constexpr StageId kStage = StageId::Biomes;
     if (biomes.list.empty()) {
       add({"no-biome",
            "there is no biome: no cell is covered",
@@ -271,7 +271,7 @@ class Auditor {
                "{} and {} go together (r {:.2f}): the world lies on a diagonal of the chart",
                fieldOf(recipe_, biomes.x.field)->name, fieldOf(recipe_, biomes.y.field)->name,
                sample->correlation),
-           Check::Stage::Climate,
+           StageId::Climate,
            "/biomes/chart",
            {},
            {},
@@ -329,7 +329,7 @@ class Auditor {
            fmt::format("islets are not given back: a warp of {} cells is more than half a square, "
                        "{}",
                        shortNumber(regions.warp.cells), shortNumber(half)),
-           Check::Stage::Biomes,
+           StageId::Biomes,
            "/biomes/regions/warp/cells",
            "warp",
            fmt::format("warp by {} cells", shortNumber(half)),
@@ -350,7 +350,7 @@ class Auditor {
     add({"cut-regions",
          fmt::format("warping by {} cells may cut islets off regions; up to {} it cannot",
                      shortNumber(regions.warp.cells), shortNumber(mended)),
-         Check::Stage::Biomes,
+         StageId::Biomes,
          "/biomes/regions/warp/cells",
          "warp",
          fmt::format("warp by {} cells", shortNumber(mended)),
@@ -401,7 +401,7 @@ class Auditor {
                : b > 0 ? fmt::format("from {} up", shortNumber(from))
                        : fmt::format("below {}", shortNumber(to)),
                shortNumber(d->lowest()), shortNumber(d->highest())),
-           Check::Stage::Strata,
+           StageId::Strata,
            fmt::format("/strata/bands/{}", b),
            band.id,
            "delete the band",
@@ -418,7 +418,7 @@ class Auditor {
                      percentText(static_cast<double>(census->unassigned) /
                                  static_cast<double>(census->cells)),
                      census->firstHole->x, census->firstHole->z),
-         Check::Stage::Strata,
+         StageId::Strata,
          "/strata/bands",
          {},
          {},

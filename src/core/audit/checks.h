@@ -7,17 +7,16 @@
 #include <string>
 #include <vector>
 
+#include "recipe/stage_id.h"
 #include "world/engine.h"
 
 namespace acre {
 
 /// One mistake that was found.
 struct Check {
-  enum class Stage { Frame, Heights, Climate, Biomes, Strata, Caves, Level };
-
   std::string id;        ///< One of those listed at runChecks().
   std::string sentence;  ///< What is wrong and why, in words.
-  Stage stage = Stage::Heights;
+  StageId stage = StageId::Heights;
   std::string pointer;  ///< JSON pointer of the place.
   std::string subject;  ///< Id of the layer, band, area or biome.
   /// What would mend it: words, and the change to the recipe. Empty when only a person can decide.

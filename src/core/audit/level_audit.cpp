@@ -167,8 +167,8 @@ bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Che
                        std::string subject, std::string mend, std::function<void(Recipe&)> apply,
                        std::optional<Cell> place) {
     if (place) place = Cell{bounds.x + place->x, bounds.z + place->z};
-    out.push_back({id, std::move(sentence), Check::Stage::Level, std::move(pointer),
-                   std::move(subject), std::move(mend), std::move(apply), place});
+    out.push_back({id, std::move(sentence), StageId::Level, std::move(pointer), std::move(subject),
+                   std::move(mend), std::move(apply), place});
   };
   // A process that leaves every cell as it was.
   const auto maker = Engine::levelMaker(recipe, world.kernels());

@@ -8,6 +8,7 @@
 
 #include "climate/regions.h"
 #include "climate/relief.h"
+#include "recipe/stage_id.h"
 #include "world/block_value.h"
 #include "world/cell_value.h"
 #include "world/plan.h"
@@ -155,13 +156,15 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y = 
 
 /// One line of a card: its knot's stage, its words, its value.
 struct PlumbRow {
-  std::string stage;  ///< "Heights", "Strata", …
+  std::optional<StageId> stage;  ///< Nothing: changed by hand.
   std::string label;
   std::string value;
   std::string note;     ///< A margin, or what a layer did.
   std::string pointer;  ///< JSON pointer of the control that decides.
   bool deciding = false;
   bool folds = false;  ///< A detail that a short card leaves out.
+
+  const char* stageTitle() const;  ///< "Strata", or "By hand".
 };
 /// "Saltmarsh, height 3.2".
 std::string plumbTitle(const Plumb& plumb);

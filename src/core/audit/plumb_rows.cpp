@@ -9,9 +9,14 @@
 #include "cave/caves.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
+#include "recipe/stages.h"
 #include "world/block_value.h"
 
 namespace acre {
+
+const char* PlumbRow::stageTitle() const {
+  return stage ? defOf(*stage).title : "By hand";
+}
 
 std::string plumbTitle(const Plumb& plumb) {
   if (plumb.outside) return "Outside the bounds";
@@ -34,7 +39,7 @@ std::string toldText(const PlumbAxis& axis) {
   return axis.unit.empty() ? shortNumber(axis.value) : shortNumber(axis.told) + " " + axis.unit;
 }
 
-void addLayerRows(const std::string& stage, const std::vector<PlumbLayer>& layers,
+void addLayerRows(StageId stage, const std::vector<PlumbLayer>& layers,
                   std::vector<PlumbRow>& rows) {
   for (const PlumbLayer& layer : layers) {
     std::string note =
@@ -64,7 +69,7 @@ void addBiomeRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
   if (!b.on) return;
   const auto add = [&](std::string label, std::string value, std::string note, std::string pointer,
                        bool deciding, bool folds) {
-    rows.push_back({"Biomes", std::move(label), std::move(value), std::move(note),
+    rows.push_back({StageId::Biomes, std::move(label), std::move(value), std::move(note),
                     std::move(pointer), deciding, folds});
   };
   if (b.hasRegion) {
@@ -124,40 +129,42 @@ void addBlockRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
   const bool lined = !block.caveKind.empty() && at.material != at.ground && !at.edited;
   const bool decided = at.edited || !block.cave.empty() || lined;  // After the strata.
   for (PlumbRow& row : rows) row.deciding = false;
-  const auto add = [&](const char* stage, std::string label, std::string value, std::string note,
-                       std::string pointer, bool deciding, bool folds) {
+  const auto add = [&](std::optional<StageId> stage, std::string label, std::string value,
+                       std::string note, std::string pointer, bool deciding, bool folds) {
     rows.push_back({stage, std::move(label), std::move(value), std::move(note), std::move(pointer),
                     deciding, folds});
   };
-  add("Heights", "below the surface", shortNumber(at.distance), "height − top of the block",
+  add(StageId::Heights, "below the surface", shortNumber(at.distance), "height − top of the block",
       "/heights/layers", false, false);
   if (at.pushed != 0)
-    add("Heights", "overhang", shortNumber(at.pushed),
+    add(StageId::Heights, "overhang", shortNumber(at.pushed),
         fmt::format("noise {}", shortNumber(at.noise)), "/heights/overhang", false, false);
   const bool generatedOpen = !at.solid;
-  add("Heights", generatedOpen ? "open" : "solid", shortNumber(at.density),
+  add(StageId::Heights, generatedOpen ? "open" : "solid", shortNumber(at.density),
       generatedOpen ? "below 0" : "0 or more",
       at.pushed != 0 ? "/heights/overhang" : "/heights/layers",
       generatedOpen && !at.water && !at.edited, false);
   if (at.water)
-    add("Water", "sea", plumb.materialName,
+    add(StageId::Strata, "sea", plumb.materialName,
         fmt::format("y {} < {}", block.y, shortNumber(plumb.seaLevel)), "/water", !at.edited,
         false);
   if (at.solid) {
-    add("Strata", "depth", fmt::format("{}{}", at.depth, at.deeper ? " or more" : ""),
+    add(StageId::Strata, "depth", fmt::format("{}{}", at.depth, at.deeper ? " or more" : ""),
         at.deeper ? "solid blocks above: deeper than all layers, not counted on"
                   : "solid blocks above",
         block.pointer, false, true);
     if (!block.layer.empty())
-      add("Strata", "layer", block.layer, {}, block.pointer, !decided && block.ore.empty(), false);
+      add(StageId::Strata, "layer", block.layer, {}, block.pointer, !decided && block.ore.empty(),
+          false);
     if (!block.bed.empty())
-      add("Strata", "bed", block.bed,
+      add(StageId::Strata, "bed", block.bed,
           fmt::format(
               "{} below its upper side at {}",
               shortNumber(static_cast<double>(at.bedTop) - (static_cast<double>(block.y) + 0.5)),
               shortNumber(at.bedTop)),
           "/strata/rock", !decided && block.ore.empty(), false);
-    if (!block.ore.empty()) add("Strata", "ore", block.ore, {}, block.pointer, !decided, false);
+    if (!block.ore.empty())
+      add(StageId::Strata, "ore", block.ore, {}, block.pointer, !decided, false);
   }
   if (!block.cave.empty()) {
     std::string label = "tunnel", note;
@@ -175,26 +182,27 @@ void addBlockRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
       label = "automaton";
       note = fmt::format("left open, {} solid neighbours", cave.automaton.neighbours);
     }
-    add("Caves", label,
+    add(StageId::Caves, label,
         block.system.empty() ? block.cave : fmt::format("{} {}", block.cave, block.system), note,
         block.pointer, !at.edited, false);
     if (cave.holds != kOpen)
-      add("Caves", "under water", plumb.materialName,
+      add(StageId::Caves, "under water", plumb.materialName,
           fmt::format("y {} < {}", block.y, cave.tunnel.system->floodedBelow), block.pointer, false,
           false);
-    add("Caves", "dug from", block.ground, {}, "/strata", false, true);
+    add(StageId::Caves, "dug from", block.ground, {}, "/strata", false, true);
   } else if (!block.caveKind.empty()) {
-    add("Caves", cave.floor ? "floor" : "wall", block.caveKind,
+    add(StageId::Caves, cave.floor ? "floor" : "wall", block.caveKind,
         fmt::format("{} below the surface", shortNumber(static_cast<double>(cave.depth))),
         block.pointer, lined, false);
   }
   if (cave.keptOff && block.cave.empty())
-    add("Caves", "kept off the sea", {}, "else it would be open", "/caves/seaCover", false, false);
+    add(StageId::Caves, "kept off the sea", {}, "else it would be open", "/caves/seaCover", false,
+        false);
   if (at.edited)
-    add("By hand", "edited by hand", plumb.materialName, "generated: " + block.generated, "/edits",
-        true, false);
+    add(std::nullopt, "edited by hand", plumb.materialName, "generated: " + block.generated,
+        "/edits", true, false);
   else
-    add("Strata", "material", plumb.materialName, {}, block.pointer, false, false);
+    add(StageId::Strata, "material", plumb.materialName, {}, block.pointer, false, false);
 }
 
 /// What the floor makes of a cell.
@@ -202,36 +210,41 @@ void addLevelRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
   const PlumbLevel& level = *plumb.level;
   const bool generatedOpen = level.at.depth == 0;
   for (PlumbRow& row : rows) row.deciding = false;
-  const auto add = [&](const char* stage, std::string label, std::string value, std::string note,
-                       std::string pointer, bool deciding, bool folds) {
+  const auto add = [&](std::optional<StageId> stage, std::string label, std::string value,
+                       std::string note, std::string pointer, bool deciding, bool folds) {
     rows.push_back({stage, std::move(label), std::move(value), std::move(note), std::move(pointer),
                     deciding && !plumb.edited, folds});
   };
   if (generatedOpen) {
-    add("Level", "open", fmt::format("floor {}", level.floor), {}, "/level/processes",
+    add(StageId::Level, "open", fmt::format("floor {}", level.floor), {}, "/level/processes",
         level.place.empty(), false);
   } else {
-    add("Level", "solid", fmt::format("{}", level.at.depth),
+    add(StageId::Level, "solid", fmt::format("{}", level.at.depth),
         level.at.depth == 1 ? "cell from the nearest open one" : "cells from the nearest open one",
         "/level/processes", false, false);
-    add("Strata", "rock", shortNumber(level.at.rock), "height − depth, as the bands see it",
+    add(StageId::Strata, "rock", shortNumber(level.at.rock), "height − depth, as the bands see it",
         "/strata/bands", level.layer.empty() && level.bed.empty() && level.ore.empty(), false);
     if (!level.layer.empty())
-      add("Strata", "layer", level.layer, {}, level.pointer, level.ore.empty(), false);
+      add(StageId::Strata, "layer", level.layer, {}, level.pointer, level.ore.empty(), false);
     if (!level.bed.empty())
-      add("Strata", "bed", level.bed, {}, "/strata/rock", level.ore.empty(), false);
-    if (!level.ore.empty()) add("Strata", "ore", level.ore, {}, level.pointer, true, false);
+      add(StageId::Strata, "bed", level.bed, {}, "/strata/rock", level.ore.empty(), false);
+    if (!level.ore.empty()) add(StageId::Strata, "ore", level.ore, {}, level.pointer, true, false);
   }
   if (!level.place.empty())
-    add("Level", "place", level.placeName,
+    add(StageId::Level, "place", level.placeName,
         level.from.empty() ? std::string()
                            : fmt::format("{} steps from {}", level.steps, level.from),
         level.pointer, true, false);
   if (plumb.edited)
-    rows.push_back({"By hand", level.open ? "made open" : "made solid", plumb.materialName,
-                    "generated: " + level.generated, "/edits", true, false});
+    rows.push_back({{},
+                    level.open ? "made open" : "made solid",
+                    plumb.materialName,
+                    "generated: " + level.generated,
+                    "/edits",
+                    true,
+                    false});
   else
-    add("Strata", "material", plumb.materialName, {}, level.pointer, false, false);
+    add(StageId::Strata, "material", plumb.materialName, {}, level.pointer, false, false);
 }
 
 }  // namespace
@@ -240,8 +253,8 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
   std::vector<PlumbRow> rows;
   const auto on = std::count_if(plumb.layers.begin(), plumb.layers.end(),
                                 [](const PlumbLayer& l) { return l.on; });
-  addLayerRows("Heights", plumb.layers, rows);
-  rows.push_back({"Heights",
+  addLayerRows(StageId::Heights, plumb.layers, rows);
+  rows.push_back({StageId::Heights,
                   fmt::format("{} layer{}, sum", on, on == 1 ? "" : "s"),
                   shortNumber(plumb.sum),
                   {},
@@ -249,34 +262,39 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
                   plumb.margins.empty() && !plumb.biome.on && !plumb.outside,
                   false});
   if (plumb.base != plumb.sum)
-    rows.push_back(
-        {"Heights", "curve and clamp", shortNumber(plumb.base), {}, "/heights", false, false});
-  rows.push_back({"Heights", "slope", shortNumber(plumb.slope), "rise per cell", "/heights/layers",
-                  false, plumb.slopeBand < 0});
+    rows.push_back({StageId::Heights,
+                    "curve and clamp",
+                    shortNumber(plumb.base),
+                    {},
+                    "/heights",
+                    false,
+                    false});
+  rows.push_back({StageId::Heights, "slope", shortNumber(plumb.slope), "rise per cell",
+                  "/heights/layers", false, plumb.slopeBand < 0});
   if (plumb.fill)
-    rows.push_back({"Heights", "filled down", fmt::format("{}", *plumb.fill),
+    rows.push_back({StageId::Heights, "filled down", fmt::format("{}", *plumb.fill),
                     "cells below the top, beside the lowest neighbour", "/heights/fillDown", false,
                     *plumb.fill == 0});
   for (const PlumbAxis& axis : plumb.climate) {
-    addLayerRows("Climate", axis.layers, rows);
-    rows.push_back({"Climate", axis.name, toldText(axis),
+    addLayerRows(StageId::Climate, axis.layers, rows);
+    rows.push_back({StageId::Climate, axis.name, toldText(axis),
                     axis.unit.empty() ? std::string() : shortNumber(axis.value), axis.pointer,
                     false, false});
   }
   addBiomeRows(plumb, rows);
   if (plumb.outside) {
-    rows.push_back({"Frame", "bounds", "outside", {}, "/frame/bounds", true, false});
+    rows.push_back({StageId::Frame, "bounds", "outside", {}, "/frame/bounds", true, false});
     return rows;
   }
   const bool uncovered = plumb.biome.on && plumb.biome.biome == "none";
   if (plumb.margins.empty() && plumb.band < 0 && !(plumb.level && plumb.level->open))
-    rows.push_back({"Strata", "no rule", "unassigned",
+    rows.push_back({StageId::Strata, "no rule", "unassigned",
                     fmt::format("height {} has no band", shortNumber(plumb.height)),
                     "/strata/bands", !plumb.biome.on, false});
   bool first = true;
   for (const PlumbMargin& margin : plumb.margins) {
     const float apart = margin.below ? margin.limit - margin.value : margin.value - margin.limit;
-    rows.push_back({"Strata", margin.rule,
+    rows.push_back({StageId::Strata, margin.rule,
                     fmt::format("{} {} {}", shortNumber(margin.value), margin.below ? "<" : "≥",
                                 shortNumber(margin.limit)),
                     fmt::format("{} {} would be {}", shortNumber(apart),
@@ -293,9 +311,10 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
     addLevelRows(plumb, rows);
     return rows;
   }
-  rows.push_back({"Strata", "material", plumb.materialName, plumb.bandId, "/strata", false, false});
+  rows.push_back(
+      {StageId::Strata, "material", plumb.materialName, plumb.bandId, "/strata", false, false});
   if (plumb.edited)
-    rows.push_back({"By hand", "edited by hand", plumb.materialName, {}, "/edits", true, false});
+    rows.push_back({{}, "edited by hand", plumb.materialName, {}, "/edits", true, false});
   return rows;
 }
 
@@ -304,7 +323,7 @@ std::string plumbText(const Plumb& plumb) {
   out += fmt::format("chunk {},{} · local {},{}\n", plumb.chunk.cx, plumb.chunk.cz, plumb.local.x,
                      plumb.local.z);
   for (const PlumbRow& row : plumbRows(plumb))
-    out += fmt::format("{} {:<8} {:<28} {:>14}{}{}\n", row.deciding ? "*" : " ", row.stage,
+    out += fmt::format("{} {:<8} {:<28} {:>14}{}{}\n", row.deciding ? "*" : " ", row.stageTitle(),
                        row.label, row.value, row.note.empty() ? "" : "   ", row.note);
   return out;
 }

@@ -36,18 +36,15 @@ Result<std::shared_ptr<const CaveStage>> CaveStage::compile(const CaveInputs& in
                     inputs.columns,  stage->sea_ || inputs.columns,
                     inputs.seaLevel, static_cast<float>(caves.seaCover),
                     inputs.overhang, inputs.seed};
-    const Digest key = TunnelStage::keyOf(in, inputs.landKey);
-    auto made = pool ? std::static_pointer_cast<const TunnelStage>(pool->find(key)) : nullptr;
-    if (!made) {
-      auto compiled =
-          TunnelStage::compile(in, kernels, inputs.memo, fmt::format("/caves/tunnels/{}", i));
-      if (!compiled) return compiled.error();
-      made = *compiled;
-      if (pool) pool->keep(key, made);
-    }
+    const auto make = [&] {
+      return TunnelStage::compile(in, kernels, inputs.memo, fmt::format("/caves/tunnels/{}", i));
+    };
+    const auto made =
+        pool ? pooled<TunnelStage>(*pool, TunnelStage::keyOf(in, inputs.landKey), make) : make();
+    if (!made) return made.error();
     stage->parts_.push_back({Part::Tunnel, static_cast<int>(i), tunnels.id});
     stage->tunnels_.push_back(
-        {static_cast<int>(i), made,
+        {static_cast<int>(i), *made,
          tunnels.water.empty() ? kOpen : indexOf(inputs.materials, tunnels.water)});
   }
   for (size_t i = 0; i < caves.voids.size() && !inputs.columns; ++i) {
@@ -241,13 +238,13 @@ bool CaveStage::keptOff(Cell cell, int64_t y, float height) const {
   float lowest = height;
   for (const Cell beside :
        {Cell{cell.x - 1, cell.z}, {cell.x + 1, cell.z}, {cell.x, cell.z - 1}, {cell.x, cell.z + 1}})
-    lowest = std::min(lowest, land_.at(beside));
+    lowest = std::min(lowest, land_->heightAt(beside));
   return static_cast<float>(y + 1) > lowest - keep_;
 }
 
 auto CaveStage::heldAt(Cell cell, int64_t y) const -> At {
   At out;
-  const float height = land_.at(cell);
+  const float height = land_->heightAt(cell);
   out.depth = height - static_cast<float>(y + 1);
   // Asked only of cells that would be held.
   const auto keptOff = [&] { return this->keptOff(cell, y, height); };
@@ -320,7 +317,7 @@ BitGrid CaveStage::cellsOf(const TunnelPart& part, const TunnelSystem& system) c
   for (int32_t k = 0; k < deep; ++k)
     for (int32_t i = 0; i < wide; ++i)
       places.push_back({system.low[0] + i - 1, system.low[2] + k - 1});
-  const std::vector<float> heights = land_.of(*kernels_, places);
+  const std::vector<float> heights = land_->heightsOf(places);
   for (int32_t k = 0; k < cells.depth(); ++k)
     for (int32_t i = 0; i < cells.width(); ++i) {
       const float* h = heights.data() + (k + 1) * wide + i + 1;

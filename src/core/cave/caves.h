@@ -19,7 +19,7 @@ namespace acre {
 struct CaveInputs {
   const Caves& caves;
   const std::vector<Material>& materials;
-  LandHeights land;
+  std::shared_ptr<const LandSampler> land;
   Digest landKey;                         ///< Of whatever makes the heights.
   std::shared_ptr<const Field> moisture;  ///< Nothing while the climate is off.
   AxisBounds vertical;
@@ -142,7 +142,7 @@ class CaveStage {
     MaterialIndex floor, wall;
   };
   const Kernels* kernels_ = nullptr;
-  LandHeights land_;
+  std::shared_ptr<const LandSampler> land_;
   std::shared_ptr<const Field> moisture_;
   float seaLevel_ = 0;
   float keep_ = 0;  // Cells between held cells and the sea.

@@ -44,26 +44,28 @@ int32_t marginOf(const BitGrid& plane) {
   return least;
 }
 
-LevelStage::LevelStage(std::shared_ptr<const LevelFloor> floor, Rect bounds, int32_t walls,
+SoundedFloor::SoundedFloor(std::shared_ptr<const LevelFloor> made)
+    : floor(std::move(made)), depths(depthsOf(floor->plane)) {}
+
+LevelStage::LevelStage(std::shared_ptr<const SoundedFloor> floor, Rect bounds, int32_t walls,
                        MaterialIndex open, std::vector<MaterialIndex> places)
     : floor_(std::move(floor)),
       bounds_(bounds),
       walls_(static_cast<float>(walls)),
       open_(open),
-      places_(std::move(places)),
-      depths_(depthsOf(floor_->plane)) {}
+      places_(std::move(places)) {}
 
 int32_t LevelStage::depthAt(Cell cell) const {
   const int64_t x = std::clamp<int64_t>(cell.x - bounds_.x, 0, bounds_.width - 1);
   const int64_t z = std::clamp<int64_t>(cell.z - bounds_.z, 0, bounds_.height - 1);
-  const int32_t there = depths_[static_cast<size_t>(z * bounds_.width + x)];
+  const int32_t there = floor_->depths[static_cast<size_t>(z * bounds_.width + x)];
   const int64_t beyond =
       std::max(std::abs(cell.x - bounds_.x - x), std::abs(cell.z - bounds_.z - z));
   return static_cast<int32_t>(std::min<int64_t>(there + beyond, 0xFFFF));
 }
 
 int LevelStage::placeAt(Cell cell) const {
-  for (const FoundPlace& place : floor_->places)
+  for (const FoundPlace& place : floor().places)
     if (cellOf(place) == cell) return static_cast<int>(place.place);
   return -1;
 }

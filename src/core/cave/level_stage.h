@@ -4,10 +4,21 @@
 #include <memory>
 #include <vector>
 
+#include "base/budget.h"
 #include "cave/level.h"
 #include "strata/bands.h"
 
 namespace acre {
+
+/// A floor with the depths of its rock: what levels that differ in materials alone share.
+struct SoundedFloor {
+  std::shared_ptr<const LevelFloor> floor;
+  std::vector<uint16_t> depths;  ///< Row by row, as depthsOf().
+  MemoryBudget::Reservation room;
+
+  explicit SoundedFloor(std::shared_ptr<const LevelFloor> made);
+  uint64_t bytes() const { return floor->bytes() + depths.capacity() * sizeof(uint16_t); }
+};
 
 /// Immutable and thread-safe. Cells are the world's: the floor's upper left cell is that of the
 /// bounds, and what lies beyond the floor is solid.
@@ -15,10 +26,10 @@ class LevelStage {
  public:
   /// bounds: as large as the floor. walls: height of what is solid. open, places: materials of open
   /// cells, and of each place of the recipe (kUnassigned: that of open cells).
-  LevelStage(std::shared_ptr<const LevelFloor> floor, Rect bounds, int32_t walls,
+  LevelStage(std::shared_ptr<const SoundedFloor> floor, Rect bounds, int32_t walls,
              MaterialIndex open, std::vector<MaterialIndex> places);
 
-  const LevelFloor& floor() const { return *floor_; }
+  const LevelFloor& floor() const { return *floor_->floor; }
   MaterialIndex openMaterial() const { return open_; }
   /// Cells to the nearest open one, 0 in one: steps to any of the eight neighbours. Beyond the
   /// floor at least as many as there are.
@@ -32,15 +43,12 @@ class LevelStage {
   float heightAt(Cell cell) const { return isOpen(cell) ? 0.0f : walls_; }
   float walls() const { return walls_; }
 
-  uint64_t bytes() const { return floor_->bytes() + depths_.capacity() * sizeof(uint16_t); }
-
  private:
-  std::shared_ptr<const LevelFloor> floor_;
+  std::shared_ptr<const SoundedFloor> floor_;
   Rect bounds_;
   float walls_;
   MaterialIndex open_;
   std::vector<MaterialIndex> places_;
-  std::vector<uint16_t> depths_;  // Row by row.
 };
 
 /// Steps to the nearest open cell through any of eight neighbours, row by row; 65,535 everywhere

@@ -8,6 +8,7 @@
 #include "base/draws.h"
 #include "field/compiler.h"
 #include "recipe/cave_recipe.h"
+#include "recipe/look.h"
 
 namespace acre {
 namespace {
@@ -51,15 +52,12 @@ std::string TunnelSystem::name() const {
 }
 
 Digest TunnelStage::keyOf(const TunnelInputs& inputs, const Digest& land) {
-  const Tunnels& t = inputs.tunnels;
+  Tunnels shape = inputs.tunnels;
+  if (!shape.water.empty()) shape.water = "any";  // Which water it is changes no passage.
   DigestWriter key;
-  key.text("tunnels").u32(1).u64(inputs.seed).digest(land).text(t.id);
-  for (const double v :
-       {t.spacing, t.share, t.depth, t.depthVary, t.step, t.length, t.arm, t.apart, t.gap, t.noise,
-        t.shift, t.bore, t.boreVary, t.rough, t.mouths, t.mouth, t.flooded})
-    key.f64(v);
-  key.u32(static_cast<uint32_t>(t.side)).u32(static_cast<uint32_t>(t.up));
-  key.u8(!t.water.empty()).i64(inputs.vertical.min).i64(inputs.vertical.extent);
+  key.text("tunnels").u32(1).u64(inputs.seed).digest(land);
+  writeKey(key, shape);
+  key.i64(inputs.vertical.min).i64(inputs.vertical.extent);
   key.u8(inputs.plane).u8(inputs.columns).u8(inputs.sea).f32(inputs.seaLevel);
   key.f32(inputs.cover).f32(inputs.overhang);
   return key.finish();
@@ -142,7 +140,7 @@ struct TunnelStage::Maker {
         cells.push_back({system.x + static_cast<int64_t>(std::floor(x)),
                          system.z + static_cast<int64_t>(std::floor(z))});
       }
-    const std::vector<float> heights = stage.land_.of(*stage.kernels_, cells);
+    const std::vector<float> heights = stage.land_->heightsOf(cells);
     points.resize(box.count());
     costs.resize(box.count());
     for (uint32_t n = 0; n < box.count(); ++n) {
@@ -280,7 +278,7 @@ struct TunnelStage::Maker {
       std::vector<Cell> cells;
       for (int64_t dz = stage.plane_ ? 0 : -r; dz <= (stage.plane_ ? 0 : r); ++dz)
         for (int64_t dx = -r; dx <= r; ++dx) cells.push_back({system.x + dx, system.z + dz});
-      const std::vector<float> heights = stage.land_.of(*stage.kernels_, cells);
+      const std::vector<float> heights = stage.land_->heightsOf(cells);
       const float lowest = *std::min_element(heights.begin(), heights.end());
       // Below the sea level it would have to keep off the sea all the way.
       const bool deep = static_cast<float>(system.y) - wide - 1.0f < stage.seaLevel_;
@@ -348,7 +346,7 @@ auto TunnelStage::make(int64_t squareX, int64_t squareZ, const std::stop_token& 
   system->squareZ = squareZ;
   system->x = site->x;
   system->z = site->z;
-  system->surface = land_.at({system->x, system->z});
+  system->surface = land_->heightAt({system->x, system->z});
   const float down = static_cast<float>(tunnels_.depth) +
                      static_cast<float>(tunnels_.depthVary) * unitDraw(combine(key, kDepth));
   system->y = static_cast<int64_t>(std::floor(system->surface - down));

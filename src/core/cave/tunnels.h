@@ -10,9 +10,9 @@
 #include "base/result.h"
 #include "cave/automaton.h"
 #include "cave/cave_at.h"
-#include "cave/land_heights.h"
 #include "cave/lattice_path.h"
 #include "cave/voids.h"
+#include "climate/land_sampler.h"
 #include "noise/kernels.h"
 #include "recipe/cave_recipe.h"
 
@@ -21,7 +21,7 @@ namespace acre {
 /// Everything that the systems of one Tunnels depend on.
 struct TunnelInputs {
   const Tunnels& tunnels;
-  LandHeights land;
+  std::shared_ptr<const LandSampler> land;
   AxisBounds vertical;
   bool plane = false;    ///< Only z = 0 exists.
   bool columns = false;  ///< A world of columns, which has no depth.
@@ -116,7 +116,7 @@ class TunnelStage {
   float roughAt(int64_t x, int64_t y, int64_t z) const;
 
   Tunnels tunnels_;
-  LandHeights land_;
+  std::shared_ptr<const LandSampler> land_;
   AxisBounds vertical_;
   bool plane_ = false, columns_ = false, sea_ = false, wet_ = false;
   float seaLevel_ = 0, cover_ = 3, overhang_ = 0;

@@ -5,6 +5,7 @@
 #include <map>
 
 #include "field/compiler.h"
+#include "recipe/look.h"
 
 namespace acre {
 namespace {
@@ -33,60 +34,13 @@ Digest BiomeStage::keyOf(const BiomeInputs& inputs) {
   const Biomes& b = inputs.biomes;
   DigestWriter key;
   key.text("biomes").u32(1).u64(inputs.seed).f64(inputs.seaLevel);
-  key.u8(static_cast<uint8_t>(b.rules)).f64(b.altitudeReach).f64(b.coast);
+  writeKey(key, b);
   for (const AxisScale& scale : {inputs.scaleX, inputs.scaleY}) key.f64(scale.low).f64(scale.high);
   for (const auto& field : {inputs.heights, inputs.x, inputs.y, inputs.warpX, inputs.warpZ}) {
     key.u8(field != nullptr);
     if (field) key.digest(field->key());
   }
   for (const float end : inputs.sliceEnds) key.f32(end);
-  key.u32(static_cast<uint32_t>(b.slices.size()));
-  for (const Slice& slice : b.slices) key.text(slice.id).text(slice.biome);
-  key.u32(static_cast<uint32_t>(b.areas.size()));
-  const auto span = [&](const Span& s) {
-    for (const auto& end : {s.low, s.high}) {
-      key.u8(end.has_value());
-      if (end) key.f64(*end);
-    }
-  };
-  for (const Area& area : b.areas) {
-    key.text(area.biome).u32(static_cast<uint32_t>(area.slices.size()));
-    for (const std::string& slice : area.slices) key.text(slice);
-    key.u8(area.painting.has_value());
-    if (!area.painting) {
-      span(area.x);
-      span(area.y);
-      continue;
-    }
-    key.u32(static_cast<uint32_t>(area.painting->columns));
-    key.u32(static_cast<uint32_t>(area.painting->biomes.size()));
-    for (const std::string& biome : area.painting->biomes) key.text(biome);
-    for (const uint16_t cell : area.painting->cells) key.u32(cell);
-  }
-  key.u32(static_cast<uint32_t>(b.list.size()));
-  for (const Biome& biome : b.list) {
-    key.text(biome.id).f64(biome.weight);
-    key.f64(biome.relief.factor).f64(biome.relief.raise).f64(biome.relief.rough);
-    key.u8(biome.ideal.has_value());
-    if (!biome.ideal) continue;
-    key.f64(biome.ideal->x).f64(biome.ideal->y).f64(biome.ideal->weight);
-    key.u8(biome.ideal->altitude.has_value());
-    if (biome.ideal->altitude) key.f64(*biome.ideal->altitude);
-  }
-  const auto noise = [&](const NoiseSource& n) {
-    key.u8(static_cast<uint8_t>(n.basis)).u8(static_cast<uint8_t>(n.fractal)).f64(n.width);
-    key.u32(static_cast<uint32_t>(n.usedOctaves())).f64(n.lacunarity).f64(n.gain).u8(n.rotate);
-    key.u8(static_cast<uint8_t>(n.result)).u8(static_cast<uint8_t>(n.metric)).f64(n.jitter);
-  };
-  key.f64(b.border.chart).f64(b.border.ground).f64(b.border.altitude);
-  noise(b.roughness);
-  const Regions& r = b.regions;
-  key.u8(r.on);
-  if (r.on) {
-    key.f64(r.size).f64(r.jitter).u8(static_cast<uint8_t>(r.choice)).f64(r.warp.cells);
-    key.u32(static_cast<uint32_t>(r.islets));
-    noise(r.warp.noise);
-  }
   return key.finish();
 }
 
@@ -222,6 +176,37 @@ bool BiomeStage::givenBack(const Kernels& kernels, const SampleGrid& grid, Given
 }
 
 /// Regions, what is theirs, and the blended reliefs of a tile.
+namespace {
+
+/// The relief of sample k of a patch, blended between the regions about it. of(s): that of site s.
+template <class Of>
+ReliefAt blended(const RegionPatch& patch, int k, float blend, const Of& of) {
+  const auto at = static_cast<size_t>(k);
+  ReliefAt sum = of(patch.own[at]);
+  const float nearest = std::sqrt(patch.first[at]);
+  if (!(blend > 0) || !(std::sqrt(patch.second[at]) - nearest < blend)) return sum;
+  // As in regionShares(): the own region first, then the others in their order.
+  float weights = 1;
+  for (int s = 0; s < patch.sites.count; ++s) {
+    if (s == patch.own[at]) continue;
+    const float dx = static_cast<float>(patch.sites.i[s] - patch.places.i[k]) + patch.sites.x[s] -
+                     patch.places.u[k];
+    const float dz = static_cast<float>(patch.sites.j[s] - patch.places.j[k]) + patch.sites.z[s] -
+                     patch.places.v[k];
+    const float part = 1.0f - (std::sqrt(dx * dx + dz * dz) - nearest) / blend;
+    if (!(part > 0)) continue;
+    const ReliefAt other = of(s);
+    const float weight = part * part;
+    sum.factor += weight * other.factor;
+    sum.raise += weight * other.raise;
+    sum.rough += weight * other.rough;
+    weights += weight;
+  }
+  return {sum.factor / weights, sum.raise / weights, sum.rough / weights};
+}
+
+}  // namespace
+
 bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, const float* base,
                             const Out& out, ReliefAt* reliefs, const std::stop_token& stop) const {
   std::map<RegionId, size_t> met;
@@ -304,32 +289,10 @@ bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, cons
         }
         if (!reliefs) return;
         for (int k = 0; k < count; ++k) {
-          const auto at = static_cast<size_t>(k);
           const float height = base[toGrid(k)];
           ReliefAt& relief =
               reliefs[(patch.row + k / patch.width) * grid.width + patch.column + k % patch.width];
-          relief = reliefOf(regionOf(patch.own[at]), height);
-          const float nearest = std::sqrt(patch.first[at]);
-          if (!(blend_ > 0) || !(std::sqrt(patch.second[at]) - nearest < blend_)) continue;
-          // As in regionShares(): the own region first, then the others in their order.
-          ReliefAt sum = relief;
-          float weights = 1;
-          for (int s = 0; s < patch.sites.count; ++s) {
-            if (s == patch.own[at]) continue;
-            const float dx = static_cast<float>(patch.sites.i[s] - patch.places.i[k]) +
-                             patch.sites.x[s] - patch.places.u[k];
-            const float dz = static_cast<float>(patch.sites.j[s] - patch.places.j[k]) +
-                             patch.sites.z[s] - patch.places.v[k];
-            const float part = 1.0f - (std::sqrt(dx * dx + dz * dz) - nearest) / blend_;
-            if (!(part > 0)) continue;
-            const ReliefAt other = reliefOf(regionOf(s), height);
-            const float weight = part * part;
-            sum.factor += weight * other.factor;
-            sum.raise += weight * other.raise;
-            sum.rough += weight * other.rough;
-            weights += weight;
-          }
-          relief = {sum.factor / weights, sum.raise / weights, sum.rough / weights};
+          relief = blended(patch, k, blend_, [&](int s) { return reliefOf(regionOf(s), height); });
         }
       });
 }

@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "field/distribution.h"
+#include "recipe/look.h"
 #include "recipe/validate.h"
 #include "recipe/walk.h"
 
@@ -64,25 +65,6 @@ Matrix skewOf(int dims) {
     for (int j = 0; j < dims; ++j)
       out[static_cast<size_t>(dimAxis(dims, i))][static_cast<size_t>(dimAxis(dims, j))] += skew;
   return out;
-}
-
-void writeNoise(DigestWriter& key, const NoiseSource& noise) {
-  key.u8(static_cast<uint8_t>(noise.basis)).u8(static_cast<uint8_t>(noise.fractal));
-  key.f64(noise.width).u32(static_cast<uint32_t>(noise.usedOctaves()));
-  if (noise.usedOctaves() > 1) key.f64(noise.lacunarity).f64(noise.gain).u8(noise.rotate);
-  if (noise.basis != Basis::Cellular) return;
-  key.u8(static_cast<uint8_t>(noise.result)).u8(static_cast<uint8_t>(noise.metric));
-  key.f64(noise.jitter);
-}
-
-void writeCurve(DigestWriter& key, const Curve& curve) {
-  key.u32(static_cast<uint32_t>(curve.size()));
-  for (const CurvePoint& p : curve) key.f64(p.x).f64(p.y);
-}
-
-void writeClamp(DigestWriter& key, const std::optional<Clamp>& clamp) {
-  key.u8(clamp.has_value());
-  if (clamp) key.f64(clamp->low).f64(clamp->high);
 }
 
 void writeBounds(DigestWriter& key, const std::optional<AxisBounds>& axis) {
@@ -190,25 +172,7 @@ Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
   for (size_t i = 0; i < field.layers.size(); ++i) {
     const Layer& layer = field.layers[i];
     if (!layer.on) continue;
-    key.text(layer.id).u8(static_cast<uint8_t>(layer.source.index()));
-    key.u8(static_cast<uint8_t>(layer.combine)).f64(layer.amount);
-    key.f64(layer.amplitude).f64(layer.offset).u8(layer.equalise);
-    key.u8(layer.sampling.has_value());
-    if (layer.sampling)
-      key.f64(layer.sampling->x).f64(layer.sampling->z).u8(layer.sampling->scatter);
-    key.u8(layer.warp.has_value());
-    if (layer.warp) {
-      key.f64(layer.warp->cells).u32(static_cast<uint32_t>(layer.warp->passes));
-      writeNoise(key, layer.warp->noise);
-    }
-    writeCurve(key, layer.curve);
-    writeClamp(key, layer.clamp);
-    key.u8(layer.mask.has_value());
-    if (layer.mask) {
-      key.u8(layer.mask->low.has_value()).u8(layer.mask->high.has_value());
-      key.f64(layer.mask->low.value_or(0)).f64(layer.mask->high.value_or(0));
-      key.f64(layer.mask->soft);
-    }
+    writeKey(key, layer);
     for (const std::string& id : fieldsReadBy(layer)) {
       const auto read = keyOf(*find(id));
       if (!read) return read.error();
@@ -216,34 +180,17 @@ Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
     }
     measured = measured || layer.equalise || std::holds_alternative<EqualiseSource>(layer.source);
     alike = alike && stationary(layer);
-    if (const auto* s = std::get_if<NoiseSource>(&layer.source)) writeNoise(key, *s);
-    if (const auto* s = std::get_if<ConstantSource>(&layer.source)) key.f64(s->value);
-    if (const auto* s = std::get_if<RampSource>(&layer.source))
-      key.u8(static_cast<uint8_t>(s->axis)).f64(s->from).f64(s->to);
-    if (const auto* s = std::get_if<DistanceSource>(&layer.source))
-      key.f64(s->x).f64(s->z).f64(s->reach);
-    if (const auto* s = std::get_if<IslandSource>(&layer.source))
-      key.u8(s->square).f64(s->x).f64(s->z).f64(s->radius).f64(s->edge).f64(s->wobble).f64(
-          s->wobbleWidth);
-    if (const auto* s = std::get_if<TerraceSource>(&layer.source)) key.f64(s->height).f64(s->flat);
-    if (const auto* s = std::get_if<FoldSource>(&layer.source)) key.f64(s->centre);
-    if (const auto* s = std::get_if<RescaleSource>(&layer.source))
-      key.f64(s->fromLow).f64(s->fromHigh).f64(s->toLow).f64(s->toHigh);
-    if (const auto* s = std::get_if<LatitudeSource>(&layer.source))
-      key.f64(s->equator).f64(s->reach);
-    if (std::holds_alternative<AltitudeSource>(layer.source)) key.f64(seaLevel_);
-    if (const auto* s = std::get_if<WalkSource>(&layer.source))
-      key.f64(s->low).f64(s->high).f64(s->slope).f64(s->change).u8(s->limits);
-    if (const auto* s = std::get_if<WaterSource>(&layer.source)) key.f64(seaLevel_).f64(s->reach);
+    if (std::holds_alternative<AltitudeSource>(layer.source) ||
+        std::holds_alternative<WaterSource>(layer.source))
+      key.f64(seaLevel_);
     if (const auto* s = std::get_if<PictureSource>(&layer.source)) {
       const auto picture = pictureOf(*s, fmt::format("{}/layers/{}", pointerOf(field), i));
       if (!picture) return picture.error();
-      key.digest((*picture)->digest).f64(s->x).f64(s->z).f64(s->scale).u8(s->smooth);
-      key.u8(static_cast<uint8_t>(s->outside)).f64(s->outsideValue);
+      key.digest((*picture)->digest);
     }
   }
-  writeCurve(key, field.curve);
-  writeClamp(key, field.clamp);
+  writeKey(key, field.curve);
+  writeKey(key, field.clamp);
   if (measured) key.u64(inputs_.seed);
   if (measured && !alike) {
     writeBounds(key, inputs_.x);
@@ -276,23 +223,8 @@ double FieldCompiler::widestOf(const Layer& layer) {
   return widest;
 }
 
-Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRecipe& field,
-                                              size_t index, uint64_t fieldSeed) {
-  const Layer& layer = field.layers[index];
-  const std::string where = fmt::format("{}/layers/{}", pointerOf(field), index);
-  const uint64_t seed = combine(fieldSeed, hashText(layer.id));
-  FieldStep step;
-  step.id = layer.id;
-  step.combine = layer.combine;
-  step.amount = toFloat(layer.amount);
-  step.amplitude = toFloat(layer.amplitude);
-  step.offset = toFloat(layer.offset);
-  step.clamp = compileClamp(layer.clamp);
-  step.curve = compileCurve(layer.curve);
-  if (layer.sampling) {
-    step.shift[kX] = toPos(layer.sampling->x);
-    step.shift[kZ] = toPos(layer.sampling->z);
-  }
+Status FieldCompiler::compileSource(const Layer& layer, uint64_t seed, const std::string& where,
+                                    FieldStep& step) {
   const auto anchor = [](double x, double z) { return Anchor{toPos(x), toPos(z)}; };
 
   if (const auto* s = std::get_if<NoiseSource>(&layer.source)) {
@@ -348,7 +280,28 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
   } else {
     step.value = FieldStep::Sum{};
   }
+  return done();
+}
 
+Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRecipe& field,
+                                              size_t index, uint64_t fieldSeed) {
+  const Layer& layer = field.layers[index];
+  const std::string where = fmt::format("{}/layers/{}", pointerOf(field), index);
+  const uint64_t seed = combine(fieldSeed, hashText(layer.id));
+  FieldStep step;
+  step.id = layer.id;
+  step.combine = layer.combine;
+  step.amount = toFloat(layer.amount);
+  step.amplitude = toFloat(layer.amplitude);
+  step.offset = toFloat(layer.offset);
+  step.clamp = compileClamp(layer.clamp);
+  step.curve = compileCurve(layer.curve);
+  if (layer.sampling) {
+    step.shift[kX] = toPos(layer.sampling->x);
+    step.shift[kZ] = toPos(layer.sampling->z);
+  }
+  if (const Status compiled = compileSource(layer, seed, where, step); !compiled)
+    return compiled.error();
   if (layer.warp && !step.reshapes()) {
     FieldStep::Warp warp{{}, {}, {}, toFloat(layer.warp->cells), layer.warp->passes};
     for (int n = 0; n < dims_; ++n) {
@@ -399,9 +352,13 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
 Result<std::shared_ptr<const Field>> FieldCompiler::compile(const FieldRecipe& recipe) {
   const auto key = keyOf(recipe);
   if (!key) return key.error();
-  if (auto known = pool_.find(*key)) return std::static_pointer_cast<const Field>(known);
+  return pooled<Field>(pool_, *key, [&] { return make(recipe, *key); });
+}
+
+Result<std::shared_ptr<const Field>> FieldCompiler::make(const FieldRecipe& recipe,
+                                                         const Digest& key) {
   auto field = std::make_shared<Field>();
-  field->key_ = *key;
+  field->key_ = key;
   field->dims_ = dims_;
   const uint64_t seed = fieldSeedOf(recipe.id, inputs_.seed);
   for (size_t i = 0; i < recipe.layers.size(); ++i) {
@@ -414,9 +371,7 @@ Result<std::shared_ptr<const Field>> FieldCompiler::compile(const FieldRecipe& r
   }
   field->curve_ = compileCurve(recipe.curve);
   field->clamp_ = compileClamp(recipe.clamp);
-  std::shared_ptr<const Field> done = std::move(field);
-  pool_.keep(*key, done);
-  return done;
+  return std::shared_ptr<const Field>(std::move(field));
 }
 
 }  // namespace acre

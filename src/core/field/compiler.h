@@ -7,21 +7,9 @@
 #include <vector>
 
 #include "field/field.h"
+#include "field/stage_pool.h"
 
 namespace acre {
-
-/// Where compiled parts are looked up before they are made, and kept afterwards.
-class StagePool {
- public:
-  virtual ~StagePool() = default;
-  virtual std::shared_ptr<const void> find(const Digest& key) = 0;
-  virtual void keep(const Digest& key, const std::shared_ptr<const void>& part) = 0;
-  /// The picture in a file, read again only when the file changed.
-  virtual Result<std::shared_ptr<const GreyPicture>> picture(const std::filesystem::path& file,
-                                                             const std::string& where) = 0;
-  /// What each compiled part may remember.
-  virtual MemoLimit memo() const { return {}; }
-};
 
 /// Everything that fields depend on.
 struct FieldInputs {
@@ -51,9 +39,13 @@ class FieldCompiler {
   bool stationary(const Layer& layer) const;
   std::string pointerOf(const FieldRecipe& field) const;
   Result<Digest> keyOf(const FieldRecipe& field);
+  Result<std::shared_ptr<const Field>> make(const FieldRecipe& field, const Digest& key);
   /// The widest feature that a layer brings, those of the fields it reads included; at least 1 but
   /// for noise.
   double widestOf(const Layer& layer);
+  /// What a layer brings, into its step.
+  Status compileSource(const Layer& layer, uint64_t seed, const std::string& where,
+                       FieldStep& step);
   Result<FieldStep> compileLayer(const Field& soFar, const FieldRecipe& field, size_t index,
                                  uint64_t fieldSeed);
   /// stationary: alike everywhere, so that the endless world tells and bounds only crop; anything

@@ -72,7 +72,7 @@ Result<std::shared_ptr<const Chunk>> MeshSource::makeChunk(ChunkPos pos,
   chunk->meshBytes += meshes->size() * sizeof(std::shared_ptr<const BlockMesh>);
   chunk->meshes = std::move(*meshes);
   if (times)
-    times->blocks +=
+    (*times)[StageId::Strata] +=
         std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
   return std::shared_ptr<const Chunk>(std::move(chunk));
 }

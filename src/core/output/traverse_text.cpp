@@ -1,4 +1,5 @@
 #include "output/traverse_text.h"
+#include "recipe/stages.h"
 
 #include <fmt/format.h>
 
@@ -57,8 +58,8 @@ std::string traverseCsv(const TraverseReport& report) {
 
 std::vector<TraverseFigure> traverseFigures(const std::vector<TraverseColumn>& columns) {
   std::vector<TraverseFigure> out;
-  const auto add = [&](const char* name, const char* unit, auto&& of) {
-    TraverseFigure figure{name, unit, {}};
+  const auto add = [&](std::string name, const char* unit, auto&& of) {
+    TraverseFigure figure{std::move(name), unit, {}};
     for (const TraverseColumn& c : columns) figure.values.push_back(of(c.report));
     out.push_back(std::move(figure));
   };
@@ -83,11 +84,10 @@ std::vector<TraverseFigure> traverseFigures(const std::vector<TraverseColumn>& c
   add("failed", "", [&](R r) { return number(r.stream.failed); });
   add("chunks a second", "", [](R r) { return r.chunksPerSecond(); });
   add("time a chunk", "ms", [&](R r) { return perChunk(r, r.stream.stages.sum()); });
-  add("  heights", "ms", [&](R r) { return perChunk(r, r.stream.stages.heights); });
-  add("  climate and biomes", "ms", [&](R r) { return perChunk(r, r.stream.stages.biomes); });
-  add("  strata", "ms", [&](R r) { return perChunk(r, r.stream.stages.strata); });
-  add("  blocks", "ms", [&](R r) { return perChunk(r, r.stream.stages.blocks); });
-  add("  caves", "ms", [&](R r) { return perChunk(r, r.stream.stages.caves); });
+  for (const StageDef& stage : allStages())
+    if (stage.id != StageId::Frame && stage.id != StageId::Climate)  // Asked by the others.
+      add(fmt::format("  {}", stage.key), "ms",
+          [&](R r) { return perChunk(r, r.stream.stages[stage.id]); });
   add("  packing", "ms", [&](R r) { return perChunk(r, r.stream.stages.packing); });
   add("owner's worst frame", "ms", [](R r) { return r.consumerWorst; });
   add("most bytes", "MiB", [](R r) { return mebibytes(r.peakBytes); });

@@ -35,6 +35,10 @@ struct AutomatonRule {
 /// "B14-26/S13-26", "B5,7-9/S>12"; ">12" means all above it. neighbours: kPlane or kVolume. where:
 /// named in errors.
 Result<AutomatonRule> readRule(const std::string& text, int neighbours, const std::string& where);
+/// Regular expressions that such texts match.
+inline constexpr const char* kPlaneRulePattern =
+    R"(^B(?![0-8]*([0-8])[0-8]*\1)[0-8]*/S(?![0-8]*([0-8])[0-8]*\2)[0-8]*(?<!B/S)$)";
+inline constexpr const char* kVolumeRulePattern = R"(^B[0-9,>-]*/S[0-9,>-]*(?<!B/S)$)";
 /// The shortest text that reads back as the rule.
 std::string ruleText(const AutomatonRule& rule, int neighbours);
 

@@ -4,7 +4,7 @@
 
 #include "base/atomic_file.h"
 #include "recipe/edits.h"
-#include "recipe/json_words.h"
+#include "recipe/json_parts.h"
 #include "recipe/overrides.h"
 #include "recipe/validate.h"
 

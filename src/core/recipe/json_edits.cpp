@@ -3,7 +3,7 @@
 #include "base/atomic_file.h"
 #include "recipe/edits.h"
 #include "recipe/json.h"
-#include "recipe/json_words.h"
+#include "recipe/json_parts.h"
 #include "recipe/validate.h"
 
 namespace acre {
@@ -24,6 +24,12 @@ Json cellsJson(const EditSet& edits) {
     cells.push_back(at);
   }
   return cells;
+}
+
+std::vector<std::string> readTexts(const JsonReader& in) {
+  std::vector<std::string> out;
+  for (const JsonReader& text : in.members()) out.push_back(text.text());
+  return out;
 }
 
 }  // namespace

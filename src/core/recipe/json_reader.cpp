@@ -132,6 +132,13 @@ void JsonReader::expectObject(const std::vector<std::string_view>& keys) const {
   }
 }
 
+void JsonReader::expectObject(const std::vector<std::string_view>& keys, bool sound) const {
+  std::optional<Error> inside;
+  if (sound) std::swap(inside, fault_);
+  expectObject(keys);
+  if (!fault_) std::swap(inside, fault_);
+}
+
 bool JsonReader::has(std::string_view key) const {
   return value_ && value_->is_object() && value_->contains(key);
 }
@@ -179,10 +186,13 @@ std::vector<JsonReader> JsonReader::members() const {
   return list;
 }
 
-double JsonReader::number() const {
-  if (absent("a number")) return 0;
-  if (value_->is_number()) return value_->get<double>();
-  return refuse(fmt::format("{} where a number belongs", value_->type_name()), "a number"), 0;
+double JsonReader::number(const Range& range) const {
+  if (value_ && value_->is_number()) return value_->get<double>();
+  const std::string accepted =
+      range.high < kAnyNumber.high ? "a number from " + range.text() : std::string("a number");
+  if (!absent(accepted))
+    refuse(fmt::format("{} where a number belongs", value_->type_name()), accepted);
+  return 0;
 }
 
 int64_t JsonReader::integer(int64_t low, int64_t high) const {

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "base/result.h"
+#include "recipe/limits.h"
 
 namespace acre {
 
@@ -26,6 +27,10 @@ class JsonReader {
 
   /// Refuses a value that is not an object or holds keys other than these.
   void expectObject(const std::vector<std::string_view>& keys) const;
+  /// The same after its members were read; goes before what was found in them, if all was sound
+  /// before.
+  void expectObject(const std::vector<std::string_view>& keys, bool sound) const;
+  bool sound() const { return !fault_; }  ///< Nothing is refused yet.
 
   bool has(std::string_view key) const;
   bool isNull() const { return !missing_ && (!value_ || value_->is_null()); }
@@ -39,7 +44,8 @@ class JsonReader {
   std::vector<JsonReader> members() const;
 
   // Values of this reader's node; after a fault each returns a neutral value.
-  double number() const;
+  /// range: said where there is none; a number outside it is for validate() to refuse.
+  double number(const Range& range = kAnyNumber) const;
   int64_t integer(int64_t low, int64_t high) const;
   bool boolean() const;
   std::string text() const;

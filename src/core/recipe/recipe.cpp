@@ -22,58 +22,8 @@ bool Recipe::operator==(const Recipe& other) const {
   return members(*this) == members(other) && sameEdits(edits, other.edits);
 }
 
-Recipe withoutNames(const Recipe& recipe) {
-  Recipe out = recipe;
-  const auto field = [](FieldRecipe& f) {
-    f.name.clear();
-    for (Layer& layer : f.layers) layer.name.clear();
-  };
-  const auto scale = [](AxisScale& s) {
-    s.unit.clear();
-    s.unitLow = s.unitHigh = 0;
-  };
-  out.name.clear();
-  field(out.heights);
-  for (FieldRecipe& f : out.fields) field(f);
-  for (ClimateAxis* axis : {&out.climate.temperature, &out.climate.moisture}) {
-    field(axis->field);
-    scale(*axis);
-  }
-  for (Material& m : out.materials) m.name.clear(), m.colour = {};
-  for (Slice& s : out.biomes.slices) s.name.clear();
-  for (Biome& b : out.biomes.list) {
-    b.name.clear();
-    b.colour = {};
-    b.tags.clear();
-  }
-  for (CaveKind& k : out.caves->kinds) k.name.clear();
-  for (LevelProcess& p : out.level->processes) p.name.clear();
-  for (LevelPlace& p : out.level->places) p.name.clear();
-  return out;
-}
-
-void eachFile(Recipe& recipe, const std::function<void(std::string&)>& visit) {
-  const auto inField = [&](FieldRecipe& field) {
-    for (Layer& layer : field.layers)
-      if (auto* picture = std::get_if<PictureSource>(&layer.source)) visit(picture->file);
-  };
-  inField(recipe.heights);
-  for (FieldRecipe& field : recipe.fields) inField(field);
-  for (ClimateAxis* axis : {&recipe.climate.temperature, &recipe.climate.moisture})
-    inField(axis->field);
-  for (LevelProcess& process : recipe.level->processes)
-    if (auto* rooms = std::get_if<LevelRooms>(&process.what))
-      for (LevelRooms::Piece& piece : rooms->pieces)
-        if (!piece.file.empty()) visit(piece.file);
-}
-
 int64_t editLevel(const Recipe& recipe) {
   return recipe.frame.kind == WorldKind::Level ? recipe.level->floor : 0;
-}
-
-const char* kindName(WorldKind kind) {
-  constexpr const char* kNames[] = {"overland", "voxel", "side", "level"};
-  return kNames[static_cast<size_t>(kind)];
 }
 
 Rect boundsOf(const Frame& frame) {

@@ -169,9 +169,6 @@ Biome* biomeOf(Recipe& recipe, const std::string& id);
 /// Calls visit with every file name in a recipe: those of pictures and rooms.
 void eachFile(Recipe& recipe, const std::function<void(std::string&)>& visit);
 
-/// The same recipe without what is only read by people: names, colours and units.
-Recipe withoutNames(const Recipe& recipe);
-
 /// "overland", "voxel", "side" or "level".
 const char* kindName(WorldKind kind);
 

@@ -7,144 +7,212 @@
 #include <map>
 #include <set>
 
-#include "base/seed.h"
-#include "recipe/checks-inl.h"
-#include "recipe/edits.h"
+#include "recipe/describe.h"
+#include "recipe/level_recipe.h"
 #include "recipe/walk.h"
 
 namespace acre {
 namespace {
 
-Status checkBounds(const std::string& where, const std::optional<AxisBounds>& axis) {
-  if (!axis) return done();
-  if (axis->min < -limits::cell || axis->min > limits::cell)
-    return refuse(where + "/min", fmt::format("{} is out of range", axis->min), "-2^60 to 2^60");
-  if (axis->extent < 1 || axis->extent > limits::cell + 1 - axis->min)
-    return refuse(where + "/extent", fmt::format("{} cells are not an extent", axis->extent),
-                  fmt::format("1 to {} from this minimum (the end stays within 2^60)",
-                              limits::cell + 1 - axis->min));
-  return done();
+Error refuse(std::string where, std::string what, std::string accepted) {
+  return {Error::Code::InvalidInput, std::move(what), std::move(where), std::move(accepted)};
 }
 
-/// Numbers of the sources, each with its key and range.
-struct SourceChecks {
-  Checks& checks;
-  const std::string& at;
+/// Checks in order and keeps the first refusal.
+class Checks {
+ public:
+  void add(Error error) {
+    if (!first_) first_ = std::move(error);
+  }
+  bool ok() const { return !first_; }
+  Status result() && { return first_ ? Status(std::move(*first_)) : done(); }
 
-  void number(const char* key, double value, const Range& range) const {
-    checks.add(checkNumber(at + "/" + key, value, range));
-  }
-  void operator()(const NoiseSource& s) const { checkNoise(checks, at, s); }
-  void operator()(const ConstantSource& s) const { number("value", s.value, limits::altitude); }
-  void operator()(const RampSource& s) const {
-    number("from", s.from, limits::place);
-    number("to", s.to, limits::place);
-    if (s.axis == Axis::Y) checks.add(refuse(at + "/axis", "maps from above have no y", "x or z"));
-    if (s.from == s.to)
-      checks.add(refuse(at + "/to", "the ramp has no length", "a cell other than from"));
-  }
-  void operator()(const DistanceSource& s) const {
-    number("x", s.x, limits::place);
-    number("z", s.z, limits::place);
-    number("reach", s.reach, limits::distance);
-  }
-  void operator()(const IslandSource& s) const {
-    number("x", s.x, limits::place);
-    number("z", s.z, limits::place);
-    number("radius", s.radius, limits::distance);
-    number("edge", s.edge, limits::distance);
-    number("wobble", s.wobble, {0, 1e6});
-    number("wobbleWidth", s.wobbleWidth, limits::width);
-  }
-  void operator()(const PictureSource& s) const {
-    number("x", s.x, limits::place);
-    number("z", s.z, limits::place);
-    number("scale", s.scale, limits::distance);
-    number("outsideValue", s.outsideValue, limits::altitude);
-    if (s.file.empty()) checks.add(refuse(at + "/file", "no file is named", "a PNG file"));
-    checks.add(checkText(at + "/file", s.file, 4096));
-  }
-  void operator()(const FieldSource&) const {}
-  void operator()(const TerraceSource& s) const {
-    number("height", s.height, limits::terrace);
-    number("flat", s.flat, limits::flat);
-  }
-  void operator()(const FoldSource& s) const { number("centre", s.centre, limits::altitude); }
-  void operator()(const RescaleSource& s) const {
-    number("from/0", s.fromLow, limits::altitude);
-    number("from/1", s.fromHigh, limits::altitude);
-    number("to/0", s.toLow, limits::altitude);
-    number("to/1", s.toHigh, limits::altitude);
-    if (static_cast<float>(s.fromLow) == static_cast<float>(s.fromHigh))
-      checks.add(refuse(at + "/from", "the range has no width", "two different numbers"));
-  }
-  void operator()(const EqualiseSource&) const {}
-  void operator()(const LatitudeSource& s) const {
-    number("equator", s.equator, limits::place);
-    number("reach", s.reach, limits::distance);
-  }
-  void operator()(const AltitudeSource&) const {}
-  void operator()(const WalkSource& s) const {
-    number("low", s.low, limits::walkHeight);
-    number("high", s.high, limits::walkHeight);
-    number("slope", s.slope, limits::walkSlope);
-    number("change", s.change, limits::walkChange);
-    if (!checks.ok()) return;
-    if (s.high - s.low < 1)
-      checks.add(refuse(at + "/high", fmt::format("{} leaves no room above {}", s.high, s.low),
-                        "at least 1 above low"));
-    else if (walkSegment(s) > kLongestWalkSegment)
-      checks.add(refuse(at + "/change",
-                        "the walk keeps its course for too long to be had column by column",
-                        fmt::format("a larger change, or a steeper slope for so high a range: with "
-                                    "these four the segments would take {} cells, at most {} are "
-                                    "possible",
-                                    walkSegment(s), kLongestWalkSegment)));
-  }
-  void operator()(const WaterSource& s) const {
-    number("reach", s.reach, limits::waterReach);
-    if (std::floor(s.reach) != s.reach)
-      checks.add(refuse(at + "/reach", fmt::format("{} is no whole number of cells", s.reach),
-                        "whole cells, 1 to 256"));
-  }
+ private:
+  std::optional<Error> first_;
 };
 
-void checkLayer(Checks& checks, const std::string& at, const Layer& layer) {
-  checks.add(checkId(at + "/id", layer.id));
-  checks.add(checkText(at + "/name", layer.name, limits::nameBytes));
-  std::visit(SourceChecks{checks, at}, layer.source);
-  checks.add(checkNumber(at + "/amplitude", layer.amplitude, limits::amplitude));
-  checks.add(checkNumber(at + "/offset", layer.offset, limits::altitude));
-  if (layer.combine == Combine::Mix)
-    checks.add(checkNumber(at + "/amount", layer.amount, limits::share));
-  if (layer.combine == Combine::SmoothMinimum || layer.combine == Combine::SmoothMaximum)
-    checks.add(checkNumber(at + "/amount", layer.amount, limits::smooth));
-  if (layer.sampling && reshapes(layer.source) &&
-      (layer.sampling->x != 0 || layer.sampling->z != 0))
-    checks.add(refuse(at + "/sampling",
-                      "this kind of layer reshapes the sum before it, at no place of its own",
-                      "no sampling"));
-  if (layer.sampling) {
-    checks.add(checkNumber(at + "/sampling/x", layer.sampling->x, limits::sampling));
-    checks.add(checkNumber(at + "/sampling/z", layer.sampling->z, limits::sampling));
+/// Checks every member against what is said of it, then the rules over several.
+class Checker : public Visitor, private Ruling {
+ public:
+  Checker(Checks& checks, const Recipe& recipe) : checks_(checks), recipe_(recipe) {
+    for (const Material& material : recipe.materials) materials_.insert(material.id);
+    for (const Biome& biome : recipe.biomes.list) biomes_.insert(biome.id);
+    for (const Slice& slice : recipe.biomes.slices) slices_.insert(slice.id);
   }
-  if (layer.warp) {
-    checks.add(checkNumber(at + "/warp/cells", layer.warp->cells, limits::warpCells));
-    checks.add(checkNumber(at + "/warp/passes", layer.warp->passes, limits::warpPasses));
-    checkNoise(checks, at + "/warp", layer.warp->noise);
+
+  void number(const About& about, double& v) override {
+    checkNumber(placeOf(about), v, about.range);
+    if (about.whole && v != std::floor(v))
+      checks_.add(acre::refuse(placeOf(about), fmt::format("{} is no whole number", v),
+                               "a whole number from " + about.range.text()));
   }
-  checkCurve(checks, at + "/curve", layer.curve);
-  checkClamp(checks, at + "/clamp", layer.clamp);
-  if (layer.mask) {
-    if (layer.mask->low)
-      checks.add(checkNumber(at + "/mask/low", *layer.mask->low, limits::altitude));
-    if (layer.mask->high)
-      checks.add(checkNumber(at + "/mask/high", *layer.mask->high, limits::altitude));
-    checks.add(checkNumber(at + "/mask/soft", layer.mask->soft, limits::soft));
-    if (layer.mask->low && layer.mask->high && *layer.mask->low > *layer.mask->high)
-      checks.add(refuse(at + "/mask", "low lies above high", "low no higher than high"));
+  void whole(const About& about, int64_t& v) override {
+    checkNumber(placeOf(about), static_cast<double>(v), about.range);
   }
-}
+  void flag(const About&, bool&) override {}
+  void choice(const About&, const Words&, size_t&) override {}
+  void colour(const About&, Colour&) override {}
+  void text(const About& about, std::string& v) override {
+    const std::string at = placeOf(about);
+    const bool mayBeNone = about.presence != Presence::Must && v.empty();
+    if (v.size() > about.most)
+      checks_.add(acre::refuse(at, fmt::format("{} bytes of text are too long", v.size()),
+                               fmt::format("at most {} bytes", about.most)));
+    switch (about.role) {
+      case Role::Plain:
+      case Role::Name:
+      case Role::File:
+        return;
+      case Role::Id:
+      case Role::Tag:
+        return checkId(at, v, about.role == Role::Id);
+      case Role::Ground:
+      case Role::Material:
+        if (about.role == Role::Ground && v == kSurfaceId) return;
+        if (v != kUnassignedId && !materials_.contains(v))
+          unknown(at, "material", v, "the id of a listed material, or null");
+        return;
+      case Role::Listed:
+        if (!mayBeNone && !materials_.contains(v))
+          unknown(at, "material", v,
+                  about.presence == Presence::Must ? "the id of a listed material"
+                                                   : "the id of a listed material, or none");
+        return;
+      case Role::Field:
+        if (!mayBeNone && !fieldOf(recipe_, v) && !isIdle())
+          unknown(at, "field", v,
+                  about.presence == Presence::Must ? "the id of a field, or heights"
+                                                   : "the id of a field, or none");
+        return;
+      case Role::Biome:
+        if (!mayBeNone && !biomes_.contains(v)) unknown(at, "biome", v, "the id of a biome");
+        return;
+      case Role::Slice:
+        if (!slices_.contains(v)) unknown(at, "slice", v, "the id of a slice");
+        return;
+    }
+  }
+  void threshold(const About& about, Threshold& v) override {
+    const std::string at = placeOf(about);
+    checkNumber(at, v.value, about.range);
+    if (v.share) checkNumber(at + "/share", *v.share, limits::share);
+  }
+  /// Amounts must hold on the first floor and on the last.
+  void amount(const About& about, Amount& v) override {
+    for (const int floor : {recipe_.level->firstFloor, recipe_.level->lastFloor})
+      if (!about.range.holds(v.on(floor)))
+        checks_.add(acre::refuse(placeOf(about),
+                                 fmt::format("{} on floor {} is out of range", v.on(floor), floor),
+                                 about.range.text()));
+  }
+  void curve(const About& about, Curve& v) override {
+    const std::string at = placeOf(about);
+    if (v.size() == 1)
+      checks_.add(acre::refuse(at, "a curve of one point", "no point, or 2 to 64 of them"));
+    checkCount(at, v.size(), limits::curvePoints);
+    for (size_t i = 0; i < v.size() && checks_.ok(); ++i) {
+      checkNumber(fmt::format("{}/{}/0", at, i), v[i].x, limits::altitude);
+      checkNumber(fmt::format("{}/{}/1", at, i), v[i].y, about.range);
+      if (i > 0 && !(static_cast<float>(v[i].x) > static_cast<float>(v[i - 1].x)))
+        checks_.add(acre::refuse(
+            fmt::format("{}/{}/0", at, i),
+            fmt::format("{} does not lie above the point before ({})", v[i].x, v[i - 1].x),
+            "points with rising x"));
+    }
+  }
+  void pair(const About& about, std::optional<double>& a, std::optional<double>& b) override {
+    const std::string at = placeOf(about);
+    if (a) checkNumber(at + "/0", *a, about.range);
+    if (b) checkNumber(at + "/1", *b, about.range);
+  }
+  void rows(const About&, Painting&) override {}
+
+  bool optional(const About&, bool there) override { return there; }
+  void object(const About& about, const Members& members) override {
+    if (about.presence == Presence::Sparse && about.same) return;  // As if it were not there.
+    inside(placeOf(about), members);
+  }
+  void list(const About& about, size_t count, const Member&, const Member& member) override {
+    const std::string at = placeOf(about);
+    checkCount(at, count, about.most);
+    std::set<std::string> ids;
+    std::swap(ids, ids_);
+    for (size_t i = 0; i < count && checks_.ok(); ++i)
+      inside(fmt::format("{}/{}", at, i), [&] { member(i); });
+    std::swap(ids, ids_);
+  }
+  void kinds(const About&, const Words&, size_t now, const Member& members) override {
+    members(now);
+  }
+  bool instead(const About&, const Words&, size_t&, bool now) override { return now; }
+  bool lent(const About&, std::string& of) override { return !of.empty(); }
+  void rule(const std::function<void(Ruling&)>& holds) override {
+    if (checks_.ok()) holds(*this);
+  }
+
+  /// Names of what is not there: after everything else, since what is wrong there may be why.
+  void finish() {
+    if (unknown_) checks_.add(std::move(*unknown_));
+  }
+
+ private:
+  const Recipe& recipe() const override { return recipe_; }
+  bool listed(const std::string& material) const override { return materials_.contains(material); }
+  const std::string& at() const override { return at_; }
+  bool ok() const override { return checks_.ok(); }
+  using Ruling::refuse;
+  void refuse(const std::string& member, std::string what, std::string accepted) override {
+    refuse(acre::refuse(member.empty() ? at_ : at_ + "/" + member, std::move(what),
+                        std::move(accepted)));
+  }
+  void refuse(Error error) override { checks_.add(std::move(error)); }
+
+  /// Within what is switched off, fields may be read that are off with it.
+  bool isIdle() const {
+    return (!recipe_.climate.on && at_.starts_with("/climate/")) ||
+           (!recipe_.biomes.on && at_.starts_with("/biomes/chart/"));
+  }
+  std::string placeOf(const About& about) const {
+    return about.key.empty() ? at_ : fmt::format("{}/{}", at_, about.key);
+  }
+  void inside(std::string at, const Members& members) {
+    std::swap(at, at_);
+    members();
+    std::swap(at, at_);
+  }
+  void checkNumber(const std::string& where, double value, const Range& range) {
+    if (!range.holds(value))
+      checks_.add(acre::refuse(where, fmt::format("{} is out of range", value), range.text()));
+  }
+  void checkCount(const std::string& where, size_t count, size_t most) {
+    if (count > most)
+      checks_.add(acre::refuse(where, fmt::format("{} members are too many", count),
+                               fmt::format("at most {}", most)));
+  }
+  void checkId(const std::string& where, const std::string& id, bool alone) {
+    const bool plain = std::all_of(id.begin(), id.end(), [](char c) {
+      return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '-' || c == '_' || c == '.';
+    });
+    if (!plain || id.empty() || id.size() > 64)
+      checks_.add(acre::refuse(where, fmt::format("\"{:.80}\" is not an id", id),
+                               "1 to 64 characters of a-z, 0-9, '-', '_' and '.'"));
+    if (alone && !ids_.insert(id).second)
+      checks_.add(acre::refuse(where, fmt::format("\"{}\" is taken", id), "an id of its own"));
+  }
+  void unknown(const std::string& where, const char* what, const std::string& id,
+               std::string accepted) {
+    if (!unknown_)
+      unknown_ = acre::refuse(where, fmt::format("there is no {} \"{:.80}\"", what, id),
+                              std::move(accepted));
+  }
+
+  Checks& checks_;
+  const Recipe& recipe_;
+  std::optional<Error> unknown_;  // The first name of what is not there.
+  std::string at_;                // JSON pointer of the struct that is looked at.
+  std::set<std::string> ids_;     // Of the members of the list that is.
+  std::set<std::string> materials_, biomes_, slices_;
+};
 
 /// References among fields: every one must exist, none may lead back to itself, and all of them
 /// together must stay affordable.
@@ -184,11 +252,7 @@ class References {
  private:
   int read(const std::string& at, const std::string& id) {
     const FieldRecipe* field = fieldOf(recipe_, id);
-    if (!field) {
-      checks_.add(refuse(at, fmt::format("there is no field \"{:.80}\"", id),
-                         "the id of a field, or heights"));
-      return 0;
-    }
+    if (!field) return 0;  // Refused already.
     if (chain_.front() == kHeightsId && climateAxisOf(recipe_, id)) {
       checks_.add(
           refuse(at, fmt::format("the heights come before the climate and cannot read \"{}\"", id),
@@ -209,37 +273,6 @@ class References {
   std::vector<std::string> chain_;
   std::map<std::string, int> counts_;
 };
-
-void checkField(Checks& checks, const Recipe& recipe, const FieldRecipe& field) {
-  const std::string at = pointerOf(recipe, field);
-  std::set<std::string> ids;
-  for (size_t i = 0; i < field.layers.size() && checks.ok(); ++i) {
-    const std::string layer = fmt::format("{}/layers/{}", at, i);
-    checkLayer(checks, layer, field.layers[i]);
-    if (!ids.insert(field.layers[i].id).second)
-      checks.add(refuse(layer + "/id", fmt::format("\"{}\" is taken", field.layers[i].id),
-                        "an id that no other layer has"));
-  }
-  checkCurve(checks, at + "/curve", field.curve);
-  checkClamp(checks, at + "/clamp", field.clamp);
-}
-
-void checkClimateAxis(Checks& checks, const Recipe& recipe, const ClimateAxis& axis) {
-  const std::string at = pointerOf(recipe, axis.field);
-  checkField(checks, recipe, axis.field);
-  checks.add(checkNumber(at + "/low", axis.low, limits::altitude));
-  checks.add(checkNumber(at + "/high", axis.high, limits::altitude));
-  if (!(axis.low < axis.high))
-    checks.add(refuse(at + "/high",
-                      fmt::format("{} does not lie above low, {}", axis.high, axis.low),
-                      "a number above low"));
-  checks.add(checkText(at + "/unit/name", axis.unit, limits::unitBytes));
-  checks.add(checkNumber(at + "/unit/low", axis.unitLow, limits::altitude));
-  checks.add(checkNumber(at + "/unit/high", axis.unitHigh, limits::altitude));
-  if (!axis.unit.empty() && axis.unitLow == axis.unitHigh)
-    checks.add(refuse(at + "/unit/high", "both ends stand for the same number",
-                      "a number other than the unit's low"));
-}
 
 /// Equalising needs to know the distribution: from everywhere alike, or from inside bounds.
 void checkEqualise(Checks& checks, const Recipe& recipe, const FieldRecipe& field) {
@@ -480,99 +513,41 @@ Range possibleSurface(const Recipe& recipe) {
           (held ? base.low : sea) + above * steep + up};
 }
 
+int64_t deepestOf(const Recipe& recipe, const std::vector<DepthLayer>& layers) {
+  double deepest = 0;
+  for (const DepthLayer& layer : layers) {
+    double thick = layer.thickness;
+    if (const FieldRecipe* field = layer.field.empty() ? nullptr : fieldOf(recipe, layer.field)) {
+      const Range reach = possibleRange(recipe, *field);
+      thick += std::max(layer.vary * reach.low, layer.vary * reach.high);
+    }
+    deepest += std::max(0.0, std::floor(thick));
+  }
+  return static_cast<int64_t>(std::min(deepest, 1e9));
+}
+
 Status validate(const Recipe& recipe) {
   Checks checks;
-  if (recipe.generation != 0)
-    checks.add(refuse("/generation", fmt::format("{} is not known here", recipe.generation), "0"));
-  checks.add(checkText("/name", recipe.name, limits::nameBytes));
-  checks.add(checkText("/seed", recipe.seed, limits::seedBytes));
-  if (recipe.seed.empty() || trimmedSeed(recipe.seed) != recipe.seed)
-    checks.add(refuse("/seed", "the seed is empty or has white space at an end",
-                      "text or a whole number from -2^63 to 2^64-1"));
-
-  const Frame& frame = recipe.frame;
-  checks.add(checkNumber("/frame/chunk", frame.chunkSize, limits::chunkSize));
-  checks.add(checkNumber("/frame/sea", frame.seaLevel, limits::altitude));
-  if (frame.seaShare) checks.add(checkNumber("/frame/sea/share", *frame.seaShare, limits::share));
-  checks.add(checkBounds("/frame/bounds/x", frame.x));
-  checks.add(checkBounds("/frame/bounds/z", frame.z));
-
-  checks.add(checkCount("/materials", recipe.materials.size(), limits::materials));
-  checks.add(checkCount("/heights/layers", recipe.heights.layers.size(), limits::layers));
-  checks.add(checkCount("/fields", recipe.fields.size(), limits::fields));
-  checks.add(checkCount("/strata/slopes", recipe.slopes.size(), limits::slopes));
-  for (size_t i = 0; i < recipe.fields.size(); ++i)
-    checks.add(checkCount(fmt::format("/fields/{}/layers", i), recipe.fields[i].layers.size(),
-                          limits::layers));
-  checks.add(checkCount("/strata/bands", recipe.bands.size(), limits::bands));
-  for (const ClimateAxis* axis : {&recipe.climate.temperature, &recipe.climate.moisture})
-    checks.add(checkCount(pointerOf(recipe, axis->field) + "/layers", axis->field.layers.size(),
-                          limits::layers));
-  if (!checks.ok()) return std::move(checks).result();
-
-  std::set<std::string> materials;
-  for (size_t i = 0; i < recipe.materials.size() && checks.ok(); ++i) {
-    const std::string at = fmt::format("/materials/{}", i);
-    const Material& material = recipe.materials[i];
-    checks.add(checkId(at + "/id", material.id));
-    checks.add(checkText(at + "/name", material.name, limits::nameBytes));
-    if (material.id == kUnassignedId || material.id == kOpenId ||
-        !materials.insert(material.id).second)
-      checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", material.id), "a new id"));
-  }
-
-  std::set<std::string> ids = {kHeightsId, kTemperatureId, kMoistureId};
-  for (size_t i = 0; i < recipe.fields.size() && checks.ok(); ++i) {
-    const std::string at = fmt::format("/fields/{}", i);
-    checks.add(checkId(at + "/id", recipe.fields[i].id));
-    checks.add(checkText(at + "/name", recipe.fields[i].name, limits::nameBytes));
-    if (!ids.insert(recipe.fields[i].id).second)
-      checks.add(
-          refuse(at + "/id", fmt::format("\"{}\" is taken", recipe.fields[i].id),
-                 "an id that no other field has, other than heights, temperature and moisture"));
-    checkField(checks, recipe, recipe.fields[i]);
-  }
-  if (checks.ok()) checkField(checks, recipe, recipe.heights);
-  for (const ClimateAxis* axis : {&recipe.climate.temperature, &recipe.climate.moisture})
-    if (checks.ok()) checkClimateAxis(checks, recipe, *axis);
+  Checker checker(checks, recipe);
+  look(checker, recipe);
+  checker.finish();
   if (!checks.ok()) return std::move(checks).result();
   References references(checks, recipe);
   for (const FieldRecipe* field : fieldsOf(recipe))
     if (checks.ok()) references.count(*field);
   if (!checks.ok()) return std::move(checks).result();
   for (const FieldRecipe* field : fieldsOf(recipe)) checkEqualise(checks, recipe, *field);
-  const auto checkReach = [&](const FieldRecipe& field) {
-    const Range reach = possibleRange(recipe, field);
-    if (!(reach.low >= -limits::reachableHeight && reach.high <= limits::reachableHeight))
-      checks.add(refuse(
-          pointerOf(recipe, field) + "/layers",
-          fmt::format("{} could reach {:.4g} to {:.4g}",
-                      &field == &recipe.heights ? "heights" : "values", reach.low, reach.high),
-          "-1e9 to 1e9 for the whole stack"));
+  const auto reachable = [](const Range& reach) {
+    return reach.low >= -limits::reachableHeight && reach.high <= limits::reachableHeight;
   };
-  for (const FieldRecipe* field : fieldsOf(recipe)) checkReach(*field);
-
-  ids.clear();
-  for (size_t i = 0; i < recipe.slopes.size() && checks.ok(); ++i) {
-    const std::string at = fmt::format("/strata/slopes/{}", i);
-    const SlopeBand& slope = recipe.slopes[i];
-    checks.add(checkId(at + "/id", slope.id));
-    checks.add(checkNumber(at + "/from", slope.from, limits::slope));
-    checkThreshold(checks, at + "/above", slope.above);
-    checkThreshold(checks, at + "/below", slope.below);
-    checkMaterial(checks, at, slope.material, materials);
-    if (!ids.insert(slope.id).second)
-      checks.add(refuse(at + "/id", fmt::format("\"{}\" is taken", slope.id),
-                        "an id that no other slope has"));
-  }
-
-  checkBands(checks, "/strata/bands", recipe.bands, materials);
-  if (checks.ok()) checkBiomes(checks, recipe, materials);
-  if (checks.ok()) checkBlocks(checks, recipe, materials);
-  if (checks.ok()) checkCaves(checks, recipe, materials);
-  if (checks.ok()) checkLevel(checks, recipe, materials);
-  const Range surface = possibleSurface(recipe);
-  if (!(surface.low >= -limits::reachableHeight && surface.high <= limits::reachableHeight))
+  for (const FieldRecipe* field : fieldsOf(recipe))
+    if (const Range reach = possibleRange(recipe, *field); !reachable(reach))
+      checks.add(refuse(
+          pointerOf(recipe, *field) + "/layers",
+          fmt::format("{} could reach {:.4g} to {:.4g}",
+                      field == &recipe.heights ? "heights" : "values", reach.low, reach.high),
+          "-1e9 to 1e9 for the whole stack"));
+  if (const Range surface = possibleSurface(recipe); !reachable(surface))
     checks.add(refuse("/biomes/list",
                       fmt::format("with what the biomes do to them, heights could reach {:.4g} to "
                                   "{:.4g}",

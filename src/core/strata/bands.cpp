@@ -4,6 +4,7 @@
 #include <limits>
 
 #include "field/compiler.h"
+#include "recipe/look.h"
 #include "strata/material_index.h"
 
 namespace acre {
@@ -37,21 +38,9 @@ Digest BandTable::keyOf(const StrataInputs& inputs) {
   DigestWriter key;
   key.text("bands").u32(2).u8(inputs.on).u64(inputs.seed);
   for (const Material& material : inputs.materials) key.text(material.id);
-  key.u32(static_cast<uint32_t>(inputs.slopes.size()));
-  for (const SlopeBand& slope : inputs.slopes) {
-    key.text(slope.material).f64(slope.from);
-    for (const auto& end : {slope.above, slope.below}) {
-      key.u8(end.has_value());
-      if (end) key.f32(resolve(*end, inputs));
-    }
-  }
-  for (const Band& band : inputs.bands) {
-    key.text(band.material).u8(band.below.has_value());
-    if (band.below) key.f32(resolve(*band.below, inputs));
-    key.u8(static_cast<uint8_t>(band.edge.kind));
-    if (band.edge.kind != Edge::Kind::Hard)
-      key.text(band.id).f64(band.edge.width).u8(band.edge.squared).f64(band.edge.feature);
-  }
+  const AltitudeOf altitude = [&](const Threshold& end) { return resolve(end, inputs); };
+  writeKey(key, inputs.slopes, altitude);
+  writeKey(key, inputs.bands, altitude);
   return key.finish();
 }
 

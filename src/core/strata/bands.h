@@ -83,10 +83,4 @@ class BandTable {
   bool empty_ = true;
 };
 
-/// Rise per cell from the heights one cell to either side.
-inline float slopeOf(float west, float east, float north, float south) {
-  const float dx = east - west, dz = south - north;
-  return std::sqrt(dx * dx + dz * dz) * 0.5f;
-}
-
 }  // namespace acre

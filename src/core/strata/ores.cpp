@@ -5,6 +5,7 @@
 
 #include "base/draws.h"
 #include "field/tables.h"
+#include "recipe/look.h"
 #include "strata/material_index.h"
 
 namespace acre {
@@ -55,14 +56,7 @@ Digest OreStage::keyOf(const OreInputs& inputs, const Digest& profile) {
   key.i64(inputs.vertical.min).i64(inputs.vertical.extent);
   for (const Material& material : inputs.materials) key.text(material.id);
   for (const Bed& bed : inputs.rock.beds) key.text(bed.material);
-  for (const Ore& ore : inputs.ores) {
-    key.text(ore.id).u8(ore.on).text(ore.material).f64(ore.share);
-    key.u8(static_cast<uint8_t>(ore.shape)).f64(ore.radius).f64(ore.length);
-    key.u32(static_cast<uint32_t>(ore.hosts.size()));
-    for (const std::string& host : ore.hosts) key.text(host);
-    key.u32(static_cast<uint32_t>(ore.curve.size()));
-    for (const CurvePoint& p : ore.curve) key.f64(p.x).f64(p.y);
-  }
+  writeKey(key, inputs.ores);
   return key.finish();
 }
 

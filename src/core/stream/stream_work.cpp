@@ -210,12 +210,7 @@ void Stream::Impl::finish(ChunkPos pos, uint64_t job, Result<ChunkHandle> made,
     return;
   }
   recent[figures.built++ % recent.size()] = millis;
-  figures.stages.heights += times.heights;
-  figures.stages.biomes += times.biomes;
-  figures.stages.strata += times.strata;
-  figures.stages.blocks += times.blocks;
-  figures.stages.caves += times.caves;
-  figures.stages.packing += times.packing;
+  figures.stages.add(times);
   const uint64_t bytes = (*made)->bytes();
   builtBytes += bytes;
   credit.shrink(bytes + kSlotBytes);

@@ -9,6 +9,7 @@
 #include "base/coords.h"
 #include "base/indices.h"
 #include "base/result.h"
+#include "field/stage_times.h"
 #include "world/packed_cells.h"
 
 namespace acre {
@@ -51,17 +52,6 @@ inline constexpr int kMostChunkLevel = 8;
 
 /// "3,-2", or "3,0,-2" where chunks are divided along y; "3,0" in side worlds, without cz.
 std::string chunkText(const ChunkLayout& layout, ChunkPos pos);
-
-/// Milliseconds that went into chunks, by stage.
-struct StageTimes {
-  double heights = 0;
-  double biomes = 0;  ///< Climate, regions, chart and the shaping of the ground.
-  double strata = 0;
-  double blocks = 0;  ///< Overhangs, layers by depth, rock and ores.
-  double caves = 0;
-  double packing = 0;
-  double sum() const { return heights + biomes + strata + blocks + caves + packing; }
-};
 
 /// Makes chunks. World does; so may anything that stands in front of one.
 class ChunkSource {

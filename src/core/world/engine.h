@@ -9,14 +9,13 @@
 
 #include "base/budget.h"
 #include "base/executor.h"
-#include "field/compiler.h"
 #include "field/distribution.h"
+#include "field/stage_pool.h"
 #include "world/plan.h"
 
 namespace acre {
 
-class LevelMaker;    // cave/level.h
-struct RockProfile;  // strata/ores.h
+class LevelMaker;  // cave/level.h
 
 struct EngineOptions {
   unsigned threads = 0;                      ///< Workers of the executor, 0 ... 256.
@@ -60,38 +59,11 @@ class Engine : private StagePool {
  private:
   Engine(const EngineOptions& options, const Kernels& kernels);
   std::shared_ptr<const void> find(const Digest& key) override;
-  void keep(const Digest& key, const std::shared_ptr<const void>& part) override;
+  void keep(const Digest& key, const std::shared_ptr<const void>& part, bool linger) override;
   Result<std::shared_ptr<const GreyPicture>> picture(const std::filesystem::path& file,
                                                      const std::string& where) override;
   MemoLimit memo() const override { return {memoBytes_, budget_}; }
-  std::shared_ptr<const Distribution> measured(const Field& field, const Frame& frame,
-                                               uint64_t seed, const std::stop_token& stop);
-
-  Result<std::shared_ptr<const BiomeStage>> biomeStage(const Recipe& recipe,
-                                                       const WorldParts& parts, uint64_t seed,
-                                                       const Distribution* heights,
-                                                       FieldCompiler& compiler, Digest& key);
-  /// The caves of a recipe whose other stages are compiled; landKey: of what makes its heights.
-  Result<std::shared_ptr<const CaveStage>> caveStage(const Recipe& recipe, const WorldParts& parts,
-                                                     uint64_t seed, const Digest& landKey);
-  /// How the heights that the biomes leave are spread over the world.
-  std::shared_ptr<const Distribution> shapedHeights(const WorldParts& parts, const Recipe& recipe,
-                                                    uint64_t seed);
-
-  /// The ground of worlds of blocks, or the rock of a level. parts: complete but for it.
-  Result<std::shared_ptr<const BlockStage>> blockStage(const Recipe& recipe,
-                                                       const WorldParts& parts, uint64_t seed);
-  /// Columns as if they were made of blocks.
-  static std::shared_ptr<const BlockStage> columnStage(const Recipe& recipe,
-                                                       const WorldParts& parts, uint64_t seed);
-  Result<std::shared_ptr<const LevelStage>> levelStage(const Recipe& recipe, uint64_t seed,
-                                                       const std::stop_token& stop);
-  /// How much rock of which kind a floor holds; parts.rock without ores.
-  std::shared_ptr<const RockProfile> floorProfile(const Recipe& recipe, const WorldParts& parts);
-  /// How much rock of which kind lies where; parts.blocks without ores.
-  std::shared_ptr<const RockProfile> rockProfile(const Recipe& recipe, const WorldParts& parts,
-                                                 const Digest& key);
-
+  void makeRoom() override;
   struct FileState {
     std::filesystem::file_time_type time;
     uintmax_t size = 0;
@@ -106,7 +78,7 @@ class Engine : private StagePool {
   std::map<Digest, std::weak_ptr<const void>> pool_;
   std::map<std::filesystem::path, FileState> pictures_;
   std::deque<std::shared_ptr<const World>> recent_;
-  std::deque<std::shared_ptr<const void>> measurements_;  // The last ones, kept from expiring.
+  std::deque<std::shared_ptr<const void>> lingering_;
   PoolFigures figures_;
   Executor executor_;  // Last: its workers stop before anything they use goes.
 };

@@ -13,14 +13,15 @@
 
 namespace acre {
 
-class BandTable;   // strata/bands.h
-class BiomeStage;  // climate/biomes.h
-class BlockStage;  // strata/blocks.h
-class CaveStage;   // cave/caves.h
-class Field;       // field/field.h
-class LevelStage;  // cave/level_stage.h
-class World;       // world/world.h
-struct Kernels;    // noise/kernels.h
+class BandTable;    // strata/bands.h
+class BiomeStage;   // climate/biomes.h
+class BlockStage;   // strata/blocks.h
+class CaveStage;    // cave/caves.h
+class Field;        // field/field.h
+class LandSampler;  // climate/land_sampler.h
+class LevelStage;   // cave/level_stage.h
+class World;        // world/world.h
+struct Kernels;     // noise/kernels.h
 
 /// The compiled stages of a world.
 struct WorldParts {
@@ -29,6 +30,7 @@ struct WorldParts {
   std::shared_ptr<const Field> temperature;          ///< Nothing while the climate is off.
   std::shared_ptr<const Field> moisture;
   std::shared_ptr<const BiomeStage> biomes;  ///< Nothing while the biomes are off.
+  std::shared_ptr<const LandSampler> land;   ///< Both: what everything later stands on.
   std::shared_ptr<const BandTable> bands;
   /// Bands of their own, by index of the biome; nothing: the general ones. Empty when none has any.
   std::vector<std::shared_ptr<const BandTable>> biomeBands;

@@ -19,7 +19,6 @@
 #include "recipe/validate.h"
 #include "strata/bands.h"
 #include "strata/blocks.h"
-#include "world/stage_clock.h"
 
 namespace acre {
 
@@ -165,7 +164,7 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
                    : fault(made.error().code, made.error().what, made.error().accepted);
       StageClock clock(times);
       chunk->materials = PackedCells({blocks.get(), total});
-      clock.stop(&StageTimes::packing);
+      clock.stopPacking();
       return std::shared_ptr<const Chunk>(std::move(chunk));
     }
     chunk->heights.resize(count);
@@ -188,7 +187,7 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
       if (const Status made = fillOf(grid, fill, stop); !made) return made.error();
       chunk->fill = PackedCells(fill);
     }
-    clock.stop(&StageTimes::packing);
+    clock.stopPacking();
   } catch (const std::bad_alloc&) {
     return fault(Error::Code::ResourceExhausted, "out of memory", "a smaller chunk size");
   }
@@ -211,82 +210,6 @@ Status World::sampleLayer(const Field& field, size_t step, const SampleGrid& gri
   if (!field.evaluateStep(*kernels_, step, grid, values, stride ? stride : grid.width, stop))
     return cancelled();
   return done();
-}
-
-/// Everything but materials, as if the world had no bounds.
-bool World::makeLand(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const {
-  const BiomeStage* stage = parts_.biomes.get();
-  float* base = land.base;
-  std::vector<float> room;
-  if (!base && stage) {
-    room.resize(static_cast<size_t>(land.stride) * static_cast<size_t>(grid.height));
-    base = room.data();
-  }
-  if (!base) base = land.heights;
-  StageClock clock(land.times);
-  if (base && !parts_.heights->evaluate(*kernels_, grid, base, land.stride, stop)) return false;
-  clock.stop(&StageTimes::heights);
-  if (stage) {
-    const bool made =
-        stage->evaluate(*kernels_, grid, base,
-                        {land.heights, land.biomes, land.regions, land.borders, land.stride}, stop);
-    clock.stop(&StageTimes::biomes);
-    return made;
-  }
-  for (int32_t j = 0; j < grid.height; ++j) {
-    const ptrdiff_t row = j * land.stride;
-    if (land.heights && land.heights != base)
-      std::copy_n(base + row, grid.width, land.heights + row);
-    if (land.biomes) std::fill_n(land.biomes + row, grid.width, kNoBiome);
-    if (land.regions) std::fill_n(land.regions + row, grid.width, 0u);
-    if (land.borders) std::fill_n(land.borders + row, grid.width, 0.0f);
-  }
-  return true;
-}
-
-bool World::makeSlopes(const SampleGrid& grid, const Land& land, float* slopes,
-                       const std::stop_token& stop) const {
-  const ptrdiff_t width = grid.width;
-  const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
-  if (grid.step == 1 && !land.regions && !land.borders && !land.base) {
-    // The neighbours are samples of a grid that is one larger on every side.
-    const SampleGrid all{grid.x - 1, grid.z - 1, 1, grid.width + 2, grid.height + 2};
-    const ptrdiff_t wide = all.width;
-    const auto room = static_cast<size_t>(all.width) * static_cast<size_t>(all.height);
-    std::vector<float> h(room);
-    std::vector<BiomeIndex> biomes(land.biomes ? room : 0);
-    Land larger;
-    larger.heights = h.data();
-    larger.biomes = land.biomes ? biomes.data() : nullptr;
-    larger.stride = wide;
-    larger.times = land.times;
-    if (!makeLand(all, larger, stop)) return false;
-    for (ptrdiff_t j = 0; j < grid.height; ++j) {
-      const float* at = h.data() + (j + 1) * wide + 1;
-      if (land.heights) std::copy_n(at, width, land.heights + j * land.stride);
-      if (land.biomes)
-        std::copy_n(biomes.data() + (j + 1) * wide + 1, width, land.biomes + j * land.stride);
-      for (ptrdiff_t i = 0; i < width; ++i)
-        slopes[j * width + i] = slopeOf(at[i - 1], at[i + 1], at[i - wide], at[i + wide]);
-    }
-    return true;
-  }
-  std::vector<float> side[4];
-  constexpr int64_t kAway[4][2] = {{-1, 0}, {1, 0}, {0, -1}, {0, 1}};
-  for (size_t k = 0; k < 4; ++k) {
-    SampleGrid moved = grid;
-    moved.x += kAway[k][0];
-    moved.z += kAway[k][1];
-    side[k].resize(count);
-    Land one;
-    one.heights = side[k].data();
-    one.stride = width;
-    one.times = land.times;
-    if (!makeLand(moved, one, stop)) return false;
-  }
-  for (size_t i = 0; i < count; ++i)
-    slopes[i] = slopeOf(side[0][i], side[1][i], side[2][i], side[3][i]);
-  return makeLand(grid, land, stop);
 }
 
 Status World::sample(const SampleGrid& grid, float* heights, MaterialIndex* materials,
@@ -358,7 +281,7 @@ Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
           topOf({cx, cz});
     }
   }
-  clock.stop(&StageTimes::blocks);
+  clock.stop(StageId::Strata);
   return done();
 }
 
@@ -369,7 +292,7 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
   Land land = asked;
   if (land.stride == 0) land.stride = grid.width;
   if (!land.materials) {
-    if (!makeLand(grid, land, stop)) return cancelled();
+    if (!parts_.land->evaluate(grid, land, stop)) return cancelled();
     if (level() && land.heights) levelHeights(grid, land.heights, land.stride);
     return done();
   }
@@ -388,8 +311,8 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
   std::vector<float> slopes;
   if (steep) {
     slopes.resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
-    if (!makeSlopes(grid, land, slopes.data(), stop)) return cancelled();
-  } else if (!makeLand(grid, land, stop)) {
+    if (!parts_.land->evaluate(grid, land, slopes.data(), stop)) return cancelled();
+  } else if (!parts_.land->evaluate(grid, land, stop)) {
     return cancelled();
   }
   StageClock clock(land.times);
@@ -428,7 +351,7 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
     levelHeights(grid, land.heights, land.stride);
   }
   applyEdits(grid, land.materials, land.stride);
-  clock.stop(&StageTimes::strata);
+  clock.stop(StageId::Strata);
   return done();
 }
 
@@ -439,10 +362,10 @@ Status World::sampleSlope(const SampleGrid& grid, float* slopes,
   if (Status fits = checkGrid(grid); !fits) return fits;
   const FpState fp;
   std::vector<float> heights(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
-  Land land;
+  LandOut land;
   land.heights = heights.data();
   land.stride = grid.width;
-  if (!makeSlopes(grid, land, slopes, stop)) return cancelled();
+  if (!parts_.land->evaluate(grid, land, slopes, stop)) return cancelled();
   return done();
 }
 
@@ -484,73 +407,29 @@ float World::heightAt(Cell cell) const {
 
 float World::landHeightAt(Cell cell) const {
   const FpState fp;
-  const float base = parts_.heights->at({cell.x, 0}, {cell.z, 0});
-  return parts_.biomes ? parts_.biomes->at(cell, base).height : base;
+  return parts_.land->heightAt(cell);
 }
 
 float World::slopeAt(Cell cell) const {
-  return slopeOf(landHeightAt({cell.x - 1, cell.z}), landHeightAt({cell.x + 1, cell.z}),
-                 landHeightAt({cell.x, cell.z - 1}), landHeightAt({cell.x, cell.z + 1}));
+  const FpState fp;
+  return parts_.land->slopeAt(cell);
 }
-
-namespace {
-
-/// Scattered cells as points.
-struct PointList {
-  std::vector<int64_t> x, z;
-  std::vector<int32_t> q;
-  PointList(int count, const Cell* cells) : q(static_cast<size_t>(count)) {
-    for (int i = 0; i < count; ++i) {
-      x.push_back(cells[i].x);
-      z.push_back(cells[i].z);
-    }
-  }
-  Points points() const {
-    return {
-        static_cast<int>(x.size()), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}};
-  }
-};
-
-}  // namespace
 
 void World::chartValues(int count, const Cell* cells, float* x, float* y, float* base,
                         bool rough) const {
   const FpState fp;
-  const PointList list(count, cells);
-  parts_.heights->points(*kernels_, list.points(), base);
+  parts_.land->baseOf(count, cells, base);
   parts_.biomes->chartValues(*kernels_, count, cells, x, y, rough);
 }
 
 void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
                       MaterialIndex* materials, bool rough) const {
   const FpState fp;
-  const auto land = [&](const Cell* at, float* h, BiomeIndex* b) {
-    const PointList list(count, at);
-    if (!parts_.biomes) {
-      parts_.heights->points(*kernels_, list.points(), h);
-      if (b) std::fill_n(b, count, kNoBiome);
-      return;
-    }
-    std::vector<float> base(static_cast<size_t>(count));
-    parts_.heights->points(*kernels_, list.points(), base.data());
-    parts_.biomes->scattered(*kernels_, count, at, base.data(), h, b, rough);
-  };
-  land(cells, heights, biomes);
-  std::vector<float> side[4];
-  if (parts_.bands->needsSlope()) {
-    constexpr int64_t kAway[4][2] = {{-1, 0}, {1, 0}, {0, -1}, {0, 1}};
-    std::vector<Cell> moved(static_cast<size_t>(count));
-    for (size_t k = 0; k < 4; ++k) {
-      for (size_t i = 0; i < moved.size(); ++i)
-        moved[i] = {cells[i].x + kAway[k][0], cells[i].z + kAway[k][1]};
-      side[k].resize(moved.size());
-      land(moved.data(), side[k].data(), nullptr);
-    }
-  }
+  parts_.land->scattered(count, cells, heights, biomes, rough);
+  std::vector<float> slopes;
+  if (parts_.bands->needsSlope()) slopes = parts_.land->slopesOf(count, cells, rough);
   for (int i = 0; i < count; ++i) {
-    const auto k = static_cast<size_t>(i);
-    const float slope =
-        side[0].empty() ? 0.0f : slopeOf(side[0][k], side[1][k], side[2][k], side[3][k]);
+    const float slope = slopes.empty() ? 0.0f : slopes[static_cast<size_t>(i)];
     if (level()) {
       CellValue value;
       value.height = heights[i];
@@ -590,12 +469,10 @@ CellValue World::at(Cell cell) const {
 CellValue World::groundAt(Cell cell) const {
   const FpState fp;
   CellValue value;
-  value.base = value.height = parts_.heights->at({cell.x, 0}, {cell.z, 0});
-  if (parts_.biomes) {
-    const BiomeStage::At at = parts_.biomes->at(cell, value.base);
-    value.height = at.height;
-    value.biome = at.biome;
-  }
+  const LandAt land = parts_.land->at(cell);
+  value.base = land.base;
+  value.height = land.height;
+  value.biome = land.biome;
   value.slope = slopeAt(cell);
   if (level()) return layLevel(cell, value), value;
   const BandTable::Decision decision = bandsOf(value.biome).decide(cell, value.height, value.slope);

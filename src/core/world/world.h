@@ -11,6 +11,7 @@
 #include "base/indices.h"
 #include "base/memo.h"
 #include "base/result.h"
+#include "climate/land_sampler.h"
 #include "world/cell_value.h"
 #include "world/plan.h"
 
@@ -19,17 +20,9 @@ namespace acre {
 struct BlockValue;   // world/block_value.h
 struct CaveColumns;  // cave/caves.h
 
-/// Where the samples of a grid go: sample (i, j) to place j * stride + i of each array, stride 0
-/// meaning the grid's width. What is nullptr is not asked for.
-struct Land {
-  float* heights = nullptr;
+/// Where the samples of a grid go; a stride of 0 means the grid's width.
+struct Land : LandOut {
   MaterialIndex* materials = nullptr;
-  BiomeIndex* biomes = nullptr;
-  uint32_t* regions = nullptr;  ///< Hashes of the regions; 0 without regions.
-  float* borders = nullptr;     ///< Cells to the nearest border of regions, within a region's side.
-  float* base = nullptr;        ///< Base heights.
-  StageTimes* times = nullptr;  ///< What each stage took is added here.
-  ptrdiff_t stride = 0;
 };
 
 /// Immutable, thread-safe, made by Engine::compile. Any rectangle at any step and any chunk agree
@@ -165,9 +158,6 @@ class World final : public WorldPlan {
   /// Blocks as the stages make them, before what was changed by hand.
   Status generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
                         const std::stop_token& stop, StageTimes* times) const;
-  bool makeLand(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
-  bool makeSlopes(const SampleGrid& grid, const Land& land, float* slopes,
-                  const std::stop_token& stop) const;
 
   std::vector<MaterialIndex> editMaterials_;  // By the set's own indices.
   Memo<SquareKey, Square> squares_;

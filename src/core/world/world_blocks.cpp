@@ -10,7 +10,6 @@
 #include "recipe/edits.h"
 #include "strata/blocks.h"
 #include "world/block_value.h"
-#include "world/stage_clock.h"
 #include "world/world.h"
 
 namespace acre {
@@ -96,7 +95,7 @@ std::shared_ptr<const World::Square> World::squareOf(const SquareKey& key,
           about.bytes() +
           sizeof(float) * (count + static_cast<uint64_t>(about.fineWidth() * about.fineDepth()));
     }
-    clock.stop(&StageTimes::blocks);
+    clock.stop(StageId::Strata);
     return square;
   };
   // Larger areas are asked for once.
@@ -118,11 +117,11 @@ std::shared_ptr<const CaveStage::Columns> World::caveColumns(const SampleGrid& g
                         static_cast<int32_t>(columns->fineWidth()),
                         static_cast<int32_t>(columns->fineDepth())};
   columns->heights.resize(static_cast<size_t>(fine.width) * static_cast<size_t>(fine.height));
-  Land land;
+  LandOut land;
   land.heights = columns->heights.data();
   land.stride = fine.width;
   land.times = times;
-  if (!makeLand(fine, land, stop)) return nullptr;
+  if (!parts_.land->evaluate(fine, land, stop)) return nullptr;
   if (parts_.caves->asksMoisture()) {
     columns->moistures.resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
     if (!parts_.caves->moisture()->evaluate(*kernels_, grid, columns->moistures.data(), grid.width,
@@ -174,7 +173,7 @@ Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
                  [&] { square->numbers = parts_.blocks->prepare(*kernels_, square->columns); });
   const bool made =
       parts_.blocks->fill(*kernels_, square->columns, levels, blocks, stop, square->numbers.get());
-  clock.stop(&StageTimes::blocks);
+  clock.stop(StageId::Strata);
   if (!made) return cancelled();
   if (!digs(block.step)) return done();
   std::shared_ptr<const CaveStage::Columns> columns;
@@ -187,7 +186,7 @@ Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
   }
   StageClock digging(times);
   const bool dug = columns && parts_.caves->carve(*kernels_, *columns, levels, blocks, stop);
-  digging.stop(&StageTimes::caves);
+  digging.stop(StageId::Caves);
   return dug ? done() : Status(cancelled());
 }
 

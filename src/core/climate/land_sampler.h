@@ -1,0 +1,77 @@
+/// The land before it is made of anything: heights and biomes of columns.
+#pragma once
+
+#include <cmath>
+#include <memory>
+#include <stop_token>
+#include <vector>
+
+#include "climate/biomes.h"
+#include "field/field.h"
+#include "field/stage_times.h"
+
+namespace acre {
+
+/// Where what is known of the columns of a grid goes: sample (i, j) to place j * stride + i of each
+/// array. What is nullptr is not asked for.
+struct LandOut {
+  float* heights = nullptr;
+  BiomeIndex* biomes = nullptr;
+  uint32_t* regions = nullptr;  ///< Hashes of the regions; 0 without regions.
+  float* borders = nullptr;     ///< Cells to the nearest border of regions, within a region's side.
+  float* base = nullptr;        ///< Base heights.
+  StageTimes* times = nullptr;  ///< What each stage took is added here.
+  ptrdiff_t stride = 0;
+};
+
+/// One column.
+struct LandAt {
+  float base = 0;
+  float height = 0;
+  BiomeIndex biome = kNoBiome;
+};
+
+/// The one place where the height of a column is made: whatever lowers or raises the ground does it
+/// here, for everybody who asks. Immutable and thread-safe. As if the world had no bounds.
+class LandSampler {
+ public:
+  /// biomes: nothing while they are off.
+  LandSampler(std::shared_ptr<const Field> base, std::shared_ptr<const BiomeStage> biomes,
+              const Kernels& kernels)
+      : base_(std::move(base)), biomes_(std::move(biomes)), kernels_(&kernels) {}
+
+  /// Over a grid. False when stopped.
+  bool evaluate(const SampleGrid& grid, const LandOut& out, const std::stop_token& stop) const;
+  /// The same, and the rise per cell at each sample, row by row, from the heights one cell to
+  /// either side whatever the step.
+  bool evaluate(const SampleGrid& grid, const LandOut& out, float* slopes,
+                const std::stop_token& stop) const;
+
+  /// Scattered cells; biomes: may be nullptr. rough: what is found by looking around may be
+  /// approximate, which many cells far apart could not afford otherwise.
+  void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
+                 bool rough) const;
+  std::vector<float> heightsOf(const std::vector<Cell>& cells) const;
+  /// Base heights of scattered cells.
+  void baseOf(int count, const Cell* cells, float* out) const;
+  /// Rise per cell of scattered cells.
+  std::vector<float> slopesOf(int count, const Cell* cells, bool rough) const;
+
+  // One cell, by the plain scalar code.
+  LandAt at(Cell cell) const;
+  float heightAt(Cell cell) const { return at(cell).height; }
+  float slopeAt(Cell cell) const;
+
+ private:
+  std::shared_ptr<const Field> base_;
+  std::shared_ptr<const BiomeStage> biomes_;
+  const Kernels* kernels_;
+};
+
+/// Rise per cell from the heights one cell to either side.
+inline float slopeOf(float west, float east, float north, float south) {
+  const float dx = east - west, dz = south - north;
+  return std::sqrt(dx * dx + dz * dz) * 0.5f;
+}
+
+}  // namespace acre
