@@ -28,6 +28,7 @@
 #include "app/map/plumb_card.h"
 #include "output/png.h"
 #include "recipe/json.h"
+#include "recipe/look.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/fingerprint.h"
@@ -112,6 +113,38 @@ class EditorsTest : public QObject {
     QTest::qWait(50);  // What was still under way changes nothing.
     QCOMPARE(planOf(*document.world()).recipe(), first);
     QVERIFY(document.current());
+  }
+
+  /// Steps share the recipe between them, all count against the limit, and the oldest go first.
+  void theHistoryStaysWithinItsRoom() {
+    acre::EngineOptions options;
+    options.memoryLimit = uint64_t{1} << 20;
+    options.memoBytes = 0;
+    const auto engine = acre::Engine::create(options).value();
+    Document document(*engine);
+    QVERIFY(document.open(acre::loadRecipe("patchwork-parish").value(), {}));
+    const uint64_t one = acre::bytesOf(document.recipe());
+    QVERIFY(one > 5'000);
+    const int steps = static_cast<int>(2 * options.memoryLimit / one);
+    for (int i = 1; i <= steps; ++i) {
+      acre::Recipe next = document.recipe();
+      next.name = "Step " + std::to_string(i);
+      QVERIFY(document.change(QStringLiteral("Step"), next));
+      QVERIFY(engine->budget().used() <= options.memoryLimit);
+      if (i == 10) QVERIFY(engine->budget().used() < 12 * one);  // Eleven recipes, not twenty.
+    }
+    QSignalSpy refused(&document, &Document::refused);
+    int undone = 0;
+    while (refused.isEmpty() && document.undoStack().canUndo()) {
+      document.undoStack().undo();
+      if (refused.isEmpty())
+        QCOMPARE(document.recipe().name, "Step " + std::to_string(steps - ++undone));
+    }
+    QCOMPARE(refused.size(), 1);  // Said, and nothing changed.
+    QCOMPARE(document.recipe().name, "Step " + std::to_string(steps - undone));
+    QVERIFY(undone > steps / 4);
+    for (int i = 0; i < undone; ++i) document.undoStack().redo();
+    QCOMPARE(document.recipe().name, "Step " + std::to_string(steps));
   }
 
   void finishingBetweenTwoChangesLosesNeither() {

@@ -8,59 +8,98 @@
 #include "base/atomic_file.h"
 #include "recipe/json.h"
 #include "recipe/level_recipe.h"
+#include "recipe/look.h"
 #include "recipe/validate.h"
 
 namespace app {
 
-/// One undoable step: the recipe before and after.
+/// One undoable step: the recipe before and after. One that was forgotten has neither.
 class RecipeStep : public QUndoCommand {
  public:
-  RecipeStep(Document& document, const QString& name, acre::Recipe before, acre::Recipe after,
-             QString mergeKey, int gesture)
+  RecipeStep(Document& document, const QString& name, Kept before, Kept after, QString mergeKey,
+             int gesture)
       : QUndoCommand(name),
         document_(document),
         before_(std::move(before)),
         after_(std::move(after)),
         mergeKey_(std::move(mergeKey)),
         gesture_(gesture) {}
+  ~RecipeStep() override { std::erase(document_.steps_, this); }
 
   void undo() override {
-    setObsolete(document_.takingBack_);
-    document_.setRecipe(before_);
+    setObsolete(document_.takingBack_ || !before_);
+    if (before_) return document_.setRecipe(before_);
+    emit document_.refused(
+        Document::tr("Steps so far back are forgotten: there is room for %1 MiB of them.")
+            .arg(Document::kHistoryBytes >> 20));
   }
-  void redo() override { document_.setRecipe(after_); }
+  void redo() override {
+    if (after_) document_.setRecipe(after_);
+  }
   int id() const override { return mergeKey_.isEmpty() ? -1 : 1; }
   bool mergeWith(const QUndoCommand* next) override {
     const auto* step = dynamic_cast<const RecipeStep*>(next);
-    if (!step || step->mergeKey_ != mergeKey_ || step->gesture_ != gesture_) return false;
+    if (!step || !before_ || step->mergeKey_ != mergeKey_ || step->gesture_ != gesture_)
+      return false;
     after_ = step->after_;
-    setObsolete(after_ == before_);
+    setObsolete(after_->recipe == before_->recipe);
     return true;
   }
+  void forget() { before_ = after_ = nullptr; }
 
  private:
   Document& document_;
-  acre::Recipe before_;
-  acre::Recipe after_;
+  Kept before_;
+  Kept after_;
   QString mergeKey_;
   int gesture_;
 };
 
 Document::Document(acre::Engine& engine, QObject* parent)
     : QObject(parent), engine_(engine), courier_(std::make_shared<Courier<Document>>(this)) {
+  undo_.setUndoLimit(kHistorySteps);
   connect(&undo_, &QUndoStack::cleanChanged, this, &Document::fileChanged);
   open(newRecipe(), {});
 }
 
 Document::~Document() {
   courier_->close();
+  undo_.clear();  // Steps speak to the document until they are gone.
 }
 
 // ---- recipe and world --------------------------------------------------------------------------
 
-void Document::setRecipe(const acre::Recipe& recipe) {
-  recipe_ = recipe;
+Kept Document::keep(const acre::Recipe& recipe) {
+  auto kept = std::make_shared<KeptRecipe>();
+  kept->recipe = recipe;
+  const uint64_t bytes = acre::bytesOf(recipe);
+  auto room = engine_.budget().reserve(bytes);
+  while (!steps_.empty() && (!room || historyBytes_ + bytes > kHistoryBytes)) {
+    forgetOldest();
+    if (!room) room = engine_.budget().reserve(bytes);
+  }
+  if (!room) return kept;  // The document itself is there whatever there is room for.
+  kept->room = std::move(*room);
+  historyBytes_ += bytes;
+  return {kept.get(), [kept, this, bytes](const KeptRecipe*) mutable {
+            historyBytes_ -= bytes;
+            kept.reset();
+          }};
+}
+
+void Document::forgetOldest() {
+  steps_.front()->forget();
+  steps_.pop_front();
+}
+
+void Document::place(const Kept& recipe) {
+  now_ = recipe;
+  recipe_ = recipe->recipe;
   ++revision_;
+}
+
+void Document::setRecipe(const Kept& recipe) {
+  place(recipe);
   requestWorld();
   emit recipeChanged();
 }
@@ -69,7 +108,7 @@ void Document::requestWorld() {
   // One at a time, and then the latest: a long drag is followed all the way.
   if (std::exchange(compiling_, true)) return;
   engine_.executor().submit(acre::Priority::Compile, [courier = courier_, &engine = engine_,
-                                                      recipe = recipe_, revision = revision_] {
+                                                      recipe = recipe(), revision = revision_] {
     auto world = engine.compile(recipe);
     courier->deliver([world = std::move(world), revision](Document& self) {
       self.compiling_ = false;
@@ -95,11 +134,10 @@ void Document::takeBack(const acre::Error& error) {
     undo_.undo();
     takingBack_ = false;
   } else {  // Undone or redone to: the step stays, should its file come back.
-    recipe_ = planOf(*world_).recipe();
-    ++revision_;
+    place(keep(planOf(*world_).recipe()));
     emit recipeChanged();
   }
-  if (recipe_ == planOf(*world_).recipe()) adopt(world_, revision_);
+  if (recipe() == planOf(*world_).recipe()) adopt(world_, revision_);
   emit refused(QString::fromStdString(error.text()));
 }
 
@@ -138,23 +176,25 @@ acre::Result<std::shared_ptr<const acre::World>> Document::compileNow(const acre
 
 void Document::finish() {
   if (current()) return;
-  if (auto world = compileNow(recipe_))
+  if (auto world = compileNow(recipe()))
     adopt(*world, revision_);
   else
     takeBack(world.error());
 }
 
 bool Document::change(const QString& name, const acre::Recipe& next, const QString& mergeKey) {
-  if (next == recipe_) return true;
+  if (next == recipe()) return true;
   if (const auto valid = acre::validate(next); !valid) {
     emit refused(QString::fromStdString(valid.error().text()));
     return false;
   }
-  auto old = recipe_;
+  const Kept old = now_;
   const int steps = undo_.count();
-  undo_.push(new RecipeStep(*this, name, recipe_, next, mergeKey, gesture_));
+  auto* step = new RecipeStep(*this, name, now_, keep(next), mergeKey, gesture_);
+  steps_.push_back(step);
+  undo_.push(step);
   pushed_ = revision_;
-  if (undo_.count() != steps || mergeKey.isEmpty()) before_ = std::move(old);  // Not when merged.
+  if (undo_.count() != steps || mergeKey.isEmpty()) before_ = old;  // Not when merged.
   return true;
 }
 
@@ -165,15 +205,14 @@ bool Document::open(const acre::Recipe& recipe, const QString& file, const QStri
     return false;
   }
   saved_ = recipe;
-  recipe_ = recipe;
-  ++revision_;
+  before_.reset();
+  undo_.clear();
+  place(keep(recipe));
   adopt(*world, revision_);
   emit recipeChanged();
-  undo_.clear();
   undo_.setClean();
   file_ = file;
   source_ = file.isEmpty() ? demo : file;
-  before_.reset();
   emit fileChanged();
   return true;
 }
@@ -187,22 +226,22 @@ bool Document::recover(const acre::Recipe& recipe, const QString& file) {
 }
 
 std::vector<std::filesystem::path> Document::inputs() const {
-  return acre::filesOf(recipe_, file_.toStdString());
+  return acre::filesOf(recipe(), file_.toStdString());
 }
 
 acre::Status Document::save(const QString& file) {
   const std::filesystem::path target = file.toStdString();
   if (auto apart =
-          acre::checkOutputs({target, acre::editsFileOf(target)}, acre::filesOf(recipe_, {}));
+          acre::checkOutputs({target, acre::editsFileOf(target)}, acre::filesOf(recipe(), {}));
       !apart)
     return apart;
-  acre::Recipe kept = recipe_;
+  acre::Recipe kept = recipe();
   const std::filesystem::path folder = std::filesystem::path(file.toStdString()).parent_path();
   // Pictures and rooms are named from where the recipe lies.
-  if (folder != std::filesystem::path(recipe_.folder)) {
+  if (folder != std::filesystem::path(recipe().folder)) {
     const auto move = [&](std::string& file) {
       std::error_code none;
-      const auto whole = std::filesystem::path(recipe_.folder) / file;
+      const auto whole = std::filesystem::path(recipe().folder) / file;
       const auto shorter = std::filesystem::relative(whole, folder, none);
       if (!none && !shorter.empty()) file = shorter.string();
     };
@@ -210,10 +249,10 @@ acre::Status Document::save(const QString& file) {
     kept.folder = folder.string();
   }
   if (auto written = acre::writeRecipeFile(file.toStdString(), kept); !written) return written;
-  if (!(kept == recipe_) || kept.folder != recipe_.folder) setRecipe(kept);
+  if (!(kept == recipe()) || kept.folder != recipe().folder) setRecipe(keep(kept));
   file_ = file;
   source_ = file;
-  saved_ = recipe_;
+  saved_ = recipe();
   undo_.setClean();
   emit fileChanged();
   return acre::done();

@@ -4,12 +4,23 @@
 #include <QObject>
 #include <QString>
 #include <QUndoStack>
+#include <deque>
 #include <memory>
 
 #include "app/document/courier.h"
 #include "world/engine.h"
 
 namespace app {
+
+/// A recipe of the history. Steps that follow each other share theirs, and all count against the
+/// limit of memory.
+struct KeptRecipe {
+  acre::Recipe recipe;
+  acre::MemoryBudget::Reservation room;
+};
+using Kept = std::shared_ptr<const KeptRecipe>;
+
+class RecipeStep;
 
 /// Every change goes through change(), so that all of them can be undone and none leaves a recipe
 /// that does not compile. Changes are taken at once, their worlds are compiled by the executor:
@@ -30,6 +41,9 @@ class Document : public QObject {
   void finish();
   acre::Engine& engine() { return engine_; }
   QUndoStack& undoStack() { return undo_; }
+  /// Most bytes of recipes that the history keeps, and most steps; the oldest are forgotten.
+  static constexpr uint64_t kHistoryBytes = uint64_t{64} << 20;
+  static constexpr int kHistorySteps = 1000;
 
   /// File of the world; empty for a new one and for demos.
   const QString& file() const { return file_; }
@@ -38,7 +52,7 @@ class Document : public QObject {
   const acre::Recipe& saved() const { return saved_; }
 
   /// The recipe before the last change (a whole drag counts as one); none at first.
-  const std::optional<acre::Recipe>& before() const { return before_; }
+  const acre::Recipe* before() const { return before_ ? &before_->recipe : nullptr; }
   /// What the command line calls this world: its file, or the demo's name; empty for a new one.
   QString source() const { return source_; }
 
@@ -67,7 +81,11 @@ class Document : public QObject {
 
  private:
   friend class RecipeStep;
-  void setRecipe(const acre::Recipe& recipe);
+  void setRecipe(const Kept& recipe);
+  void place(const Kept& recipe);
+  /// A recipe for the history, which forgets old steps to make room for it.
+  Kept keep(const acre::Recipe& recipe);
+  void forgetOldest();
   void requestWorld();
   acre::Result<std::shared_ptr<const acre::World>> compileNow(const acre::Recipe& recipe);
   void adopt(std::shared_ptr<const acre::World> world, int revision);
@@ -75,10 +93,13 @@ class Document : public QObject {
 
   acre::Engine& engine_;
   QUndoStack undo_;
+  std::deque<RecipeStep*> steps_;  // Those that remember, the oldest first.
+  uint64_t historyBytes_ = 0;
+  Kept now_;  // In the history; recipe_ is the same at one place for all that look on.
   acre::Recipe recipe_;
   acre::Recipe saved_;
   std::shared_ptr<const acre::World> world_;
-  std::optional<acre::Recipe> before_;
+  Kept before_;
   std::shared_ptr<Courier<Document>> courier_;
   int revision_ = 0;  // Counts recipes.
   int worldRevision_ = 0;
