@@ -9,6 +9,7 @@
 #include "recipe/json_reader.h"
 #include "recipe/level_recipe.h"
 #include "recipe/look.h"
+#include "recipe/stages.h"
 #include "recipe/validate.h"
 #include "suite.h"
 #include "world/demos.h"
@@ -132,6 +133,33 @@ class RecipeTest : public QObject {
   Q_OBJECT
 
  private slots:
+  /// The table of stages: places lead to them, switches do what they say, what comes later goes.
+  void stagesAreToldOnce() {
+    for (const StageDef& stage : allStages()) {
+      QCOMPARE(defOf(stage.id).id, stage.id);
+      QCOMPARE(stageOf(std::string("/") + stage.key + "/anything"), stage.id);
+      QVERIFY(std::string_view(stage.what).ends_with('.'));
+      QCOMPARE(stage.on == nullptr, stage.turn == nullptr);
+      if (!stage.turn) continue;
+      Recipe recipe = loadRecipe("swallet-edge").value();
+      for (const bool on : {false, true, false}) {
+        stage.turn(recipe, on);
+        QCOMPARE(stage.on(recipe), on);
+      }
+      stage.turn(recipe, true);
+      const Recipe less = upTo(recipe, stage.id);
+      for (const StageDef& other : allStages())
+        if (other.turn) QCOMPARE(other.on(less), other.id <= stage.id && other.on(recipe));
+    }
+    QCOMPARE(stageOf("/biomes/list/2/bands/0/below"), StageId::Strata);
+    QCOMPARE(stageOf("/biomes/list/2/relief/raise"), StageId::Biomes);
+    QCOMPARE(stageOf("/water/material"), StageId::Strata);
+    QCOMPARE(stageOf("/fields/1/layers/0"), StageId::Heights);
+    QVERIFY(defOf(StageId::Level).isOf(WorldKind::Level));
+    QVERIFY(!defOf(StageId::Caves).isOf(WorldKind::Level));
+    QVERIFY(defOf(StageId::Caves).readsStage(StageId::Strata));
+  }
+
   /// What is switched off may read what is off with it; a band is of a material, not of "surface".
   void whatIsOffMayBeUnfinished() {
     Recipe recipe = loadRecipe("saltfen-reach").value();

@@ -144,12 +144,6 @@ const Words& wordsOf(GridEdge);
 const Words& wordsOf(ChartRules);
 const Words& wordsOf(Regions::Choice);
 
-/// The word of a value.
-template <class E>
-std::string word(E value) {
-  return std::string(wordsOf(value)[static_cast<size_t>(value)]);
-}
-
 /// How a rule over several members sees the recipe and refuses it.
 class Ruling {
  public:
