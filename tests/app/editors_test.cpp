@@ -145,6 +145,17 @@ class EditorsTest : public QObject {
     QVERIFY(undone > steps / 4);
     for (int i = 0; i < undone; ++i) document.undoStack().redo();
     QCOMPARE(document.recipe().name, "Step " + std::to_string(steps));
+
+    // Where chunks and pictures have taken all there is, the last steps can still be undone.
+    const auto all = engine->budget().reserve(options.memoryLimit - engine->budget().used());
+    QVERIFY(all.has_value());
+    for (int i = 1; i <= 60; ++i) {
+      acre::Recipe next = document.recipe();
+      next.name = "Full " + std::to_string(i);
+      QVERIFY(document.change(QStringLiteral("Step"), next));
+    }
+    for (int i = 0; i < 30; ++i) document.undoStack().undo();
+    QCOMPARE(document.recipe().name, std::string("Full 30"));
   }
 
   void finishingBetweenTwoChangesLosesNeither() {

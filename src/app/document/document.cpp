@@ -30,8 +30,7 @@ class RecipeStep : public QUndoCommand {
     setObsolete(document_.takingBack_ || !before_);
     if (before_) return document_.setRecipe(before_);
     emit document_.refused(
-        Document::tr("Steps so far back are forgotten: there is room for %1 MiB of them.")
-            .arg(Document::kHistoryBytes >> 20));
+        Document::tr("Steps so far back are forgotten: there was no more room for them."));
   }
   void redo() override {
     if (after_) document_.setRecipe(after_);
@@ -74,12 +73,12 @@ Kept Document::keep(const acre::Recipe& recipe) {
   kept->recipe = recipe;
   const uint64_t bytes = acre::bytesOf(recipe);
   auto room = engine_.budget().reserve(bytes);
-  while (!steps_.empty() && (!room || historyBytes_ + bytes > kHistoryBytes)) {
+  while ((!room && steps_.size() > kStepsAnyway) ||
+         (!steps_.empty() && historyBytes_ + bytes > kHistoryBytes)) {
     forgetOldest();
     if (!room) room = engine_.budget().reserve(bytes);
   }
-  if (!room) return kept;  // The document itself is there whatever there is room for.
-  kept->room = std::move(*room);
+  if (room) kept->room = std::move(*room);
   historyBytes_ += bytes;
   return {kept.get(), [kept, this, bytes](const KeptRecipe*) mutable {
             historyBytes_ -= bytes;

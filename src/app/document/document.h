@@ -41,9 +41,11 @@ class Document : public QObject {
   void finish();
   acre::Engine& engine() { return engine_; }
   QUndoStack& undoStack() { return undo_; }
-  /// Most bytes of recipes that the history keeps, and most steps; the oldest are forgotten.
+  /// Most bytes of recipes that the history keeps, and most steps; the oldest are forgotten. Where
+  /// others have filled the memory, the last few stay whatever they take.
   static constexpr uint64_t kHistoryBytes = uint64_t{64} << 20;
   static constexpr int kHistorySteps = 1000;
+  static constexpr size_t kStepsAnyway = 32;
 
   /// File of the world; empty for a new one and for demos.
   const QString& file() const { return file_; }

@@ -64,10 +64,10 @@ struct About {
   bool written = true;      ///< False: other members make it idle, so it stays out of the file.
   bool nullable = false;    ///< Nothing is null in the file.
   bool fromSea = true;      ///< A threshold may be counted from the sea level.
-  bool eyes = false;        ///< For people alone: a name, a colour, a unit.
-  bool keyed = true;        ///< Part of the key of the stage that its struct belongs to.
-  size_t most = SIZE_MAX;   ///< Members of a list, bytes of a text, at most ...
-  size_t least = 0;         ///< ... and at least; of a whole number in the schema.
+  /// Part of the key of the stage that its struct belongs to; names, colours, units are not.
+  bool keyed = true;
+  size_t most = SIZE_MAX;          ///< Members of a list, bytes of a text, at most ...
+  size_t least = 0;                ///< ... and at least; of a whole number in the schema.
   std::string_view accepted = {};  ///< In place of the range, where it follows from other members.
   std::string_view pattern = {};   ///< Regular expression of a text, for the schema.
   bool same = false;               ///< It is as in a new struct. Filled in by MembersOf.
@@ -84,7 +84,6 @@ struct About {
   About orNull() const { return with(&About::nullable, true); }
   About absolute() const { return with(&About::fromSea, false); }
   About unkeyed() const { return with(&About::keyed, false); }
-  About forEyes() const { return unkeyed().with(&About::eyes, true); }
 
  private:
   template <class M>
@@ -361,7 +360,7 @@ class MembersOf {
     id();
     if (v_.fills()) of_.name = of_.id;
     (*this)(&T::name, "name", "Name", "What people call it; without one, its id.",
-            About{}.forEyes().of(Role::Name).upTo(limits::nameBytes));
+            About{}.unkeyed().of(Role::Name).upTo(limits::nameBytes));
   }
   /// A switch that is on where nothing is said; written where it is off, or always.
   void on(bool T::*member, bool always = false) const {

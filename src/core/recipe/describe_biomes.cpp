@@ -38,9 +38,9 @@ void describe(Visitor& v, IdealPoint& ideal) {
 void describe(Visitor& v, Biome& biome) {
   const MembersOf m(v, biome, "biome");
   m.idAndName();
-  m(&Biome::colour, "colour", "Colour", "On maps.", must().forEyes());
+  m(&Biome::colour, "colour", "Colour", "On maps.", must().unkeyed());
   m(&Biome::tags, "tags", "Tags", "Words for whoever reads the data.",
-    sparse().of(Role::Tag).upTo(limits::tags).forEyes());
+    sparse().of(Role::Tag).upTo(limits::tags).unkeyed());
   m(&Biome::relief, "relief", "Relief", "What it does to the height.", sparse());
   // Bands and layers belong to the stage Strata.
   const About bands =
@@ -121,12 +121,10 @@ void describe(Visitor& v, Area& area) {
     m(member, key, "Range", "[low, high), null: endless.",
       number(limits::altitude).there(presence).when(written).orNull());
   };
-  if (written || !v.fills()) {
-    m(&Area::biome, "biome", "Biome", "Of the rectangle.",
-      About{}.there(presence).when(written).of(written ? Role::Biome : Role::Plain));
-    span(&Area::x, "x");
-    span(&Area::y, "y");
-  }
+  m(&Area::biome, "biome", "Biome", "Of the rectangle.",
+    About{}.there(presence).when(written).of(written ? Role::Biome : Role::Plain));
+  span(&Area::x, "x");
+  span(&Area::y, "y");
   v.rule([&](Ruling& rules) {
     if (area.painting) return;
     const Recipe& recipe = rules.recipe();

@@ -396,11 +396,11 @@ void describe(Visitor& v, ClimateAxis& axis) {
            [&] {
              v.begin("unit");
              m(&ClimateAxis::unit, "name", "Unit", "As \"°C\".",
-               must().upTo(limits::unitBytes).forEyes());
+               must().upTo(limits::unitBytes).unkeyed());
              m(&ClimateAxis::unitLow, "low", "Low in the unit", "What `low` is called.",
-               must(number(limits::altitude)).forEyes());
+               must(number(limits::altitude)).unkeyed());
              m(&ClimateAxis::unitHigh, "high", "High in the unit", "What `high` is called.",
-               must(number(limits::altitude)).forEyes());
+               must(number(limits::altitude)).unkeyed());
            });
   v.rule([&](Ruling& rules) {
     if (!(axis.low < axis.high))

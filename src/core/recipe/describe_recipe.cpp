@@ -100,8 +100,8 @@ void describe(Visitor& v, Material& material) {
   const MembersOf m(v, material, "material");
   m.id();
   m(&Material::name, "name", "Name", "What people call it.",
-    must().of(Role::Name).upTo(limits::nameBytes).forEyes());
-  m(&Material::colour, "colour", "Colour", "On maps.", must().forEyes());
+    must().of(Role::Name).upTo(limits::nameBytes).unkeyed());
+  m(&Material::colour, "colour", "Colour", "On maps.", must().unkeyed());
   m(&Material::state, "state", "State", "What bodies meet.", must().unkeyed());
   v.rule([&](Ruling& rules) {
     if (material.id == kUnassignedId || material.id == kOpenId)
@@ -164,7 +164,7 @@ void describe(Visitor& v, Recipe& recipe) {
   m(&Recipe::generation, "generation", "Generation", "Which set of algorithms.",
     must(number(Range{0, 0})));
   m(&Recipe::name, "name", "Name", "What people call it.",
-    must().of(Role::Name).upTo(limits::nameBytes).forEyes());
+    must().of(Role::Name).upTo(limits::nameBytes).unkeyed());
   m(&Recipe::seed, "seed", "Seed", "Text, or a whole number from −2^63 to 2^64−1.",
     must().upTo(limits::seedBytes).atLeast(1));
   m(&Recipe::frame, "frame", "Frame", "What kind of world, cut how.", must());

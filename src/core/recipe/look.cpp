@@ -45,10 +45,6 @@ bool KeyVisitor::instead(const About&, const Words&, size_t& v, bool now) {
   return now;
 }
 
-bool KeyVisitor::lent(const About&, std::string& of) {
-  return !of.empty();  // What it lends is in keys of its own.
-}
-
 uint64_t bytesOf(const Recipe& recipe) {
   struct Scales : PlainVisitor {
     uint64_t bytes = sizeof(Recipe);

@@ -65,7 +65,7 @@ template <class T>
 void writeKey(DigestWriter& out, const T& value, const AltitudeOf& altitude = {});
 
 /// The visitor behind it.
-class KeyVisitor : public Visitor {
+class KeyVisitor : public PlainVisitor {
  public:
   KeyVisitor(DigestWriter& out, const AltitudeOf& altitude) : out_(out), altitude_(altitude) {}
 
@@ -76,7 +76,6 @@ class KeyVisitor : public Visitor {
     if (about.role != Role::File) out_.text(v);
   }
   void choice(const About&, const Words&, size_t& v) override { out_.u64(v); }
-  void colour(const About&, Colour&) override {}
   void threshold(const About&, Threshold& v) override;
   void amount(const About&, Amount& v) override { out_.f64(v.at).f64(v.perFloor); }
   void curve(const About&, Curve& v) override;
@@ -84,11 +83,9 @@ class KeyVisitor : public Visitor {
   void rows(const About&, Painting& v) override;
   bool meets(const About& about, const void*) override { return about.keyed; }
   bool optional(const About&, bool there) override;
-  void object(const About&, const Members& members) override { members(); }
   void list(const About&, size_t count, const Member&, const Member& member) override;
   void kinds(const About&, const Words&, size_t now, const Member& members) override;
   bool instead(const About&, const Words&, size_t& v, bool now) override;
-  bool lent(const About& about, std::string& of) override;
 
  private:
   DigestWriter& out_;
