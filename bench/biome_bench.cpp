@@ -35,8 +35,8 @@ void printBiomeTargets() {
   const auto world = engine->compile(recipe).value();
   TextbookLand book(recipe);
   book.listSlices();
-  std::printf("\nClimate, chart and regions (saltfen-reach), one thread, per cell; table %s\n",
-              avx2.name);
+  std::printf(
+      "\nClimate, chart and regions (saltfen-reach), one thread, per cell; table %s\n", avx2.name);
   std::printf("%-44s %11s %12s %9s\n", "", "ours", "textbook", "ratio");
   std::vector<BiomeIndex> biomes(canvas().size());
   std::vector<float> more(canvas().size());
@@ -54,15 +54,15 @@ void printBiomeTargets() {
     });
   };
   line("base height (warped, masked)",
-       inTurn(
-           9, [&] { field(world->heightField()); },
-           [&] { overCells([&](int x, int z) { return book.height(x, z); }); }),
-       kSamples, 4);
+      inTurn(
+          9, [&] { field(world->heightField()); },
+          [&] { overCells([&](int x, int z) { return book.height(x, z); }); }),
+      kSamples, 4);
   line("moisture",
-       inTurn(
-           9, [&] { field(*world->field(kMoistureId)); },
-           [&] { overCells([&](int x, int z) { return book.moisture(x, z); }); }),
-       kSamples, 10);
+      inTurn(
+          9, [&] { field(*world->field(kMoistureId)); },
+          [&] { overCells([&](int x, int z) { return book.moisture(x, z); }); }),
+      kSamples, 10);
   {
     // The chart alone, over values that lie as those of the world do.
     std::vector<float> t(canvas().size()), m(t.size()), h(t.size());
@@ -72,34 +72,34 @@ void printBiomeTargets() {
     world->heightField().evaluate(avx2, grid, h.data(), kTileWidth);
     const Chart& chart = world->biomes()->chart();
     line("chart of fourteen areas in five slices",
-         inTurn(
-             25,
-             [&] {
-               overTiles([&](int) {
-                 chart.lookUp(avx2, static_cast<int>(t.size()), t.data(), m.data(), h.data(),
-                              biomes.data());
-               });
-             },
-             [&] {
-               overTiles([&](int) {
-                 for (size_t k = 0; k < t.size(); ++k)
-                   more[k] = static_cast<float>(book.biome(t[k], m[k], h[k]));
-               });
-             }),
-         kSamples, 10);
+        inTurn(
+            25,
+            [&] {
+              overTiles([&](int) {
+                chart.lookUp(
+                    avx2, static_cast<int>(t.size()), t.data(), m.data(), h.data(), biomes.data());
+              });
+            },
+            [&] {
+              overTiles([&](int) {
+                for (size_t k = 0; k < t.size(); ++k)
+                  more[k] = static_cast<float>(book.biome(t[k], m[k], h[k]));
+              });
+            }),
+        kSamples, 10);
   }
   line("height, climate, biome: the demo's stack",
-       inTurn(
-           9, [&] { land(*world, true, true); },
-           [&] {
-             overCells([&](int x, int z) {
-               const float h = book.height(x, z);
-               return static_cast<float>(
-                          book.biome(book.temperature(x, z, h), book.moisture(x, z), h)) +
-                      h;
-             });
-           }),
-       kSamples, 5);
+      inTurn(
+          9, [&] { land(*world, true, true); },
+          [&] {
+            overCells([&](int x, int z) {
+              const float h = book.height(x, z);
+              return static_cast<float>(
+                         book.biome(book.temperature(x, z, h), book.moisture(x, z), h)) +
+                     h;
+            });
+          }),
+      kSamples, 5);
 
   recipe.biomes.regions.on = true;
   recipe.biomes.regions.size = 128;
@@ -109,40 +109,40 @@ void printBiomeTargets() {
   const auto regions = [&](const RegionGrid& grid) {
     overTiles([&](int x) {
       grid.visit(avx2, {x, 0, 1, kTileWidth, kTileHeight}, 0, 0, {},
-                 [&](const RegionPatch& patch) { benchmark::DoNotOptimize(patch.own.data()); });
+          [&](const RegionPatch& patch) { benchmark::DoNotOptimize(patch.own.data()); });
     });
   };
   line("regions of 128 cells, straight",
-       inTurn(
-           15, [&] { regions(plain); },
-           [&] {
-             overCells([&](int x, int z) {
-               return book.site(static_cast<float>(x), static_cast<float>(z)).first;
-             });
-           }),
-       kSamples, 10);
+      inTurn(
+          15, [&] { regions(plain); },
+          [&] {
+            overCells([&](int x, int z) {
+              return book.site(static_cast<float>(x), static_cast<float>(z)).first;
+            });
+          }),
+      kSamples, 10);
   recipe.biomes.regions.warp.cells = 14;
   recipe.biomes.regions.warp.noise.width = 60;
   recipe.biomes.regions.warp.noise.octaves = 2;
   const auto warped = engine->compile(recipe).value();
   line("regions of 128 cells, warped",
-       inTurn(
-           15, [&] { regions(warped->biomes()->regions()); },
-           [&] { overCells([&](int x, int z) { return book.warpedSite(x, z).first; }); }),
-       kSamples, 4);
+      inTurn(
+          15, [&] { regions(warped->biomes()->regions()); },
+          [&] { overCells([&](int x, int z) { return book.warpedSite(x, z).first; }); }),
+      kSamples, 4);
   line("height, climate, biome, region: all of it",
-       inTurn(
-           9, [&] { land(*warped, true, true); },
-           [&] {
-             overCells([&](int x, int z) {
-               const float h = book.height(x, z);
-               const auto [sx, sz] = book.warpedSite(x, z);
-               return static_cast<float>(
-                          book.biome(book.temperature(sx, sz, h), book.moisture(sx, sz), h)) +
-                      h;
-             });
-           }),
-       kSamples, 5);
+      inTurn(
+          9, [&] { land(*warped, true, true); },
+          [&] {
+            overCells([&](int x, int z) {
+              const float h = book.height(x, z);
+              const auto [sx, sz] = book.warpedSite(x, z);
+              return static_cast<float>(
+                         book.biome(book.temperature(sx, sz, h), book.moisture(sx, sz), h)) +
+                     h;
+            });
+          }),
+      kSamples, 5);
 
   acre::CensusOptions census;
   census.threads = 2;
@@ -153,7 +153,7 @@ void printBiomeTargets() {
     }));
   std::sort(times.begin(), times.end());
   std::printf("%-44s %8.2f s, on two threads  target about 1.5 s\n", "census of 4096 x 4096 cells",
-              times[1]);
+      times[1]);
   times.clear();
   std::vector<float> x(1), y(1), base(1);
   for (int i = 0; i < 2001; ++i) {
@@ -165,7 +165,7 @@ void printBiomeTargets() {
   }
   std::sort(times.begin(), times.end());
   std::printf("%-44s %8.3f ms median, %.3f ms 99th percentile, within a frame of 16 ms\n",
-              "a cell under the pointer", times[1000] * 1e3, times[1980] * 1e3);
+      "a cell under the pointer", times[1000] * 1e3, times[1980] * 1e3);
 }
 
 }  // namespace bench

@@ -97,7 +97,7 @@ void print() {
       }
   const double seconds = secondsOf([&] { solid.run(volume, 4); });
   std::printf("automaton, volume of 128 a side, a step: %.3f ns a cell\n",
-              seconds / 4 / (128.0 * 128 * 128) * 1e9);
+      seconds / 4 / (128.0 * 128 * 128) * 1e9);
 }
 
 /// The caves of swallet-edge, cell by cell, in ground that is there: two noises of two octaves,
@@ -150,12 +150,12 @@ class TextbookCaves {
  private:
   template <class Place>
   void bore(const TunnelSystem& s, const BorePoint& a, const BorePoint& b, int x0, int y0, int z0,
-            Place&& place) const {
+      Place&& place) const {
     const float far = std::max(a.radius, b.radius) * 1.25f + 1;
     const auto range = [&](float p, float q, int64_t site, int first) {
       const auto at = static_cast<float>(site - first);
       return std::pair(std::max(-1, static_cast<int>(std::floor(std::min(p, q) - far + at))),
-                       std::min(kSide, static_cast<int>(std::ceil(std::max(p, q) + far + at))));
+          std::min(kSide, static_cast<int>(std::ceil(std::max(p, q) + far + at))));
     };
     const auto [xa, xb] = range(a.x, b.x, s.x, x0);
     const auto [ya, yb] = range(a.y, b.y, s.y, y0);
@@ -170,9 +170,8 @@ class TextbookCaves {
           const float t = std::min(
               1.0f, std::max(0.0f, (px * ax + py * ay + pz * az) / (ax * ax + ay * ay + az * az)));
           const float dx = px - ax * t, dy = py - ay * t, dz = pz - az * t;
-          const float n =
-              walls_.gradient3(static_cast<float>(x0 + x) / 6, static_cast<float>(y0 + y) / 6,
-                               static_cast<float>(z0 + z) / 6);
+          const float n = walls_.gradient3(static_cast<float>(x0 + x) / 6,
+              static_cast<float>(y0 + y) / 6, static_cast<float>(z0 + z) / 6);
           const float r = (a.radius + (b.radius - a.radius) * t) * (1 + 0.25f * n);
           if (std::sqrt(dx * dx + dy * dy + dz * dz) <= r) place(x, y, z) = 1;
         }
@@ -252,12 +251,12 @@ void printCaves() {
   }
   std::sort(seconds.begin(), seconds.end());
   std::printf("finding all %zu systems within 2,000 cells: %.0f ms (%.0f to %.0f), about 150\n",
-              systems, seconds[2] * 1e3, seconds.front() * 1e3, seconds.back() * 1e3);
+      systems, seconds[2] * 1e3, seconds.front() * 1e3, seconds.back() * 1e3);
   const double measured = secondsOf([&] {
     for (const FoundSystem& one : found) benchmark::DoNotOptimize(figuresOf(*world, one));
   });
-  std::printf("measuring one of them: %.2f ms\n",
-              measured / static_cast<double>(found.size()) * 1e3);
+  std::printf(
+      "measuring one of them: %.2f ms\n", measured / static_cast<double>(found.size()) * 1e3);
 }
 
 }  // namespace

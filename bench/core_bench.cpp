@@ -22,7 +22,7 @@ namespace {
 void gridNoise(const Kernels& kernels, const NoisePlan& plan) {
   for (int tile = 0; tile < kTiles; ++tile) {
     kernels.grid(plan, {tile * kTileWidth, 0, 1, kTileWidth, kTileHeight}, {JoinOp::Add, 1, 0},
-                 canvas().data(), kTileWidth);
+        canvas().data(), kTileWidth);
     benchmark::ClobberMemory();
   }
 }
@@ -34,7 +34,7 @@ void textbookNoise(const textbook::Gradient2& noise, int octaves) {
     for (int z = 0; z < kTileHeight; ++z)
       for (int x = 0; x < kTileWidth; ++x)
         out[z * kTileWidth + x] = noise.fbm(static_cast<float>(tile * kTileWidth + x) * frequency,
-                                            static_cast<float>(z) * frequency, octaves, 2, 0.5f);
+            static_cast<float>(z) * frequency, octaves, 2, 0.5f);
     benchmark::ClobberMemory();
   }
 }
@@ -87,8 +87,8 @@ BENCHMARK(BM_Chunk)->Arg(16)->Arg(32)->Arg(64)->Unit(benchmark::kMicrosecond);
 
 void printTargets() {
   const Kernels& avx2 = tableOr("avx2");
-  std::printf("\nAgainst the textbook version, in turn, one thread, per cell; table %s\n",
-              avx2.name);
+  std::printf(
+      "\nAgainst the textbook version, in turn, one thread, per cell; table %s\n", avx2.name);
   std::printf("%-44s %11s %12s %9s\n", "", "ours", "textbook", "ratio");
   const textbook::Gradient2 noise(1);
   for (const auto& [octaves, target] : {std::pair(1, 25.0), std::pair(6, 15.0)}) {
@@ -96,7 +96,7 @@ void printTargets() {
     const Pair pair = inTurn(
         25, [&] { gridNoise(avx2, plan); }, [&, n = octaves] { textbookNoise(noise, n); });
     line(octaves == 1 ? "gradient 2-D, 1 octave, width 100" : "gradient 2-D, 6 octaves, width 100",
-         pair, kSamples, target);
+        pair, kSamples, target);
   }
 
   // One octave of every other kind, width 100.
@@ -105,30 +105,30 @@ void printTargets() {
   const auto against = [&](const char* what, NoiseSource source, double target, auto&& sample) {
     const NoisePlan plan = compileNoise(source, {}, 1, 2, "").value();
     line(what,
-         inTurn(
-             15, [&] { gridNoise(avx2, plan); },
-             [&] {
-               float* const out = canvas().data();
-               for (int tile = 0; tile < kTiles; ++tile) {
-                 for (int z = 0; z < kTileHeight; ++z)
-                   for (int x = 0; x < kTileWidth; ++x)
-                     out[z * kTileWidth + x] =
-                         sample(static_cast<float>(tile * kTileWidth + x) * frequency,
-                                static_cast<float>(z) * frequency);
-                 benchmark::ClobberMemory();
-               }
-             }),
-         kSamples, target);
+        inTurn(
+            15, [&] { gridNoise(avx2, plan); },
+            [&] {
+              float* const out = canvas().data();
+              for (int tile = 0; tile < kTiles; ++tile) {
+                for (int z = 0; z < kTileHeight; ++z)
+                  for (int x = 0; x < kTileWidth; ++x)
+                    out[z * kTileWidth + x] =
+                        sample(static_cast<float>(tile * kTileWidth + x) * frequency,
+                            static_cast<float>(z) * frequency);
+                benchmark::ClobberMemory();
+              }
+            }),
+        kSamples, target);
   };
   NoiseSource source = sourceOf(1);
   source.basis = Basis::Value;
   against("value 2-D, width 100", source, 25, [&](float x, float z) { return other.value(x, z); });
   source.basis = Basis::Cellular;
   against("cellular distance 2-D, width 100", source, 15,
-          [&](float x, float z) { return other.cellular(x, z); });
+      [&](float x, float z) { return other.cellular(x, z); });
   source.basis = Basis::Simplex;
-  against("simplex 2-D, width 100", source, 4,
-          [&](float x, float z) { return other.simplex(x, z); });
+  against(
+      "simplex 2-D, width 100", source, 4, [&](float x, float z) { return other.simplex(x, z); });
   source = sourceOf(6);
   source.rotate = true;
   against("gradient 2-D, 6 octaves, rotated", source, 4, [&](float x, float z) {
@@ -147,27 +147,26 @@ void printTargets() {
     constexpr int kSide = 32, kBlocks = 8;
     std::vector<float> block(size_t{kSide} * kSide * kSide);
     line("gradient 3-D, width 50, blocks of 32",
-         inTurn(
-             15,
-             [&] {
-               for (int b = 0; b < kBlocks; ++b) {
-                 avx2.block(solid, {b * kSide, 0, 0, 1, kSide, kSide, kSide}, block.data());
-                 benchmark::ClobberMemory();
-               }
-             },
-             [&] {
-               for (int b = 0; b < kBlocks; ++b) {
-                 size_t i = 0;
-                 for (int y = 0; y < kSide; ++y)
-                   for (int z = 0; z < kSide; ++z)
-                     for (int x = 0; x < kSide; ++x)
-                       block[i++] = other.gradient3(static_cast<float>(b * kSide + x) * 0.02f,
-                                                    static_cast<float>(y) * 0.02f,
-                                                    static_cast<float>(z) * 0.02f);
-                 benchmark::ClobberMemory();
-               }
-             }),
-         double{kSide} * kSide * kSide * kBlocks, 50);
+        inTurn(
+            15,
+            [&] {
+              for (int b = 0; b < kBlocks; ++b) {
+                avx2.block(solid, {b * kSide, 0, 0, 1, kSide, kSide, kSide}, block.data());
+                benchmark::ClobberMemory();
+              }
+            },
+            [&] {
+              for (int b = 0; b < kBlocks; ++b) {
+                size_t i = 0;
+                for (int y = 0; y < kSide; ++y)
+                  for (int z = 0; z < kSide; ++z)
+                    for (int x = 0; x < kSide; ++x)
+                      block[i++] = other.gradient3(static_cast<float>(b * kSide + x) * 0.02f,
+                          static_cast<float>(y) * 0.02f, static_cast<float>(z) * 0.02f);
+                benchmark::ClobberMemory();
+              }
+            }),
+        double{kSide} * kSide * kSide * kBlocks, 50);
   }
 
   // Whole stacks of layers.
@@ -178,24 +177,24 @@ void printTargets() {
     const auto world = maker->compile(recipe).value();
     const TextbookField written(recipe.heights);
     line(what,
-         inTurn(
-             9,
-             [&] {
-               for (int tile = 0; tile < kTiles; ++tile)
-                 world->heightField().evaluate(avx2,
-                                               {tile * kTileWidth, 0, 1, kTileWidth, kTileHeight},
-                                               canvas().data(), kTileWidth);
-             },
-             [&] {
-               for (int tile = 0; tile < kTiles; ++tile) {
-                 for (int z = 0; z < kTileHeight; ++z)
-                   for (int x = 0; x < kTileWidth; ++x)
-                     canvas()[static_cast<size_t>(z * kTileWidth + x)] =
-                         written.at(tile * kTileWidth + x, z);
-                 benchmark::ClobberMemory();
-               }
-             }),
-         kSamples, target);
+        inTurn(
+            9,
+            [&] {
+              for (int tile = 0; tile < kTiles; ++tile)
+                world->heightField().evaluate(avx2,
+                    {tile * kTileWidth, 0, 1, kTileWidth, kTileHeight}, canvas().data(),
+                    kTileWidth);
+            },
+            [&] {
+              for (int tile = 0; tile < kTiles; ++tile) {
+                for (int z = 0; z < kTileHeight; ++z)
+                  for (int x = 0; x < kTileWidth; ++x)
+                    canvas()[static_cast<size_t>(z * kTileWidth + x)] =
+                        written.at(tile * kTileWidth + x, z);
+                benchmark::ClobberMemory();
+              }
+            }),
+        kSamples, target);
   };
   Recipe aligned = loadRecipe("first-steps").value();
   stack("axis-aligned stack (first-steps)", aligned, 15);
@@ -240,10 +239,10 @@ void printTargets() {
   const double write = written[written.size() / 2];
   const double textbookSeconds = whole.textbook * kEvery;
   std::printf("%-44s %8.2f ns %9.2f ns %8.1fx\n", "picture of 4096 x 4096 heights of the demo",
-              generate / kPicture / kPicture * 1e9, textbookSeconds / kPicture / kPicture * 1e9,
-              textbookSeconds / generate);
-  std::printf("%-44s %8.3f s generating, %.3f s writing the PNG\n", "  whole picture", generate,
-              write);
+      generate / kPicture / kPicture * 1e9, textbookSeconds / kPicture / kPicture * 1e9,
+      textbookSeconds / generate);
+  std::printf(
+      "%-44s %8.3f s generating, %.3f s writing the PNG\n", "  whole picture", generate, write);
 
   std::printf("\nShare of the time by layer (saltfen-reach, %s)\n", avx2.name);
   std::vector<std::pair<std::string, double>> parts;
@@ -257,7 +256,7 @@ void printTargets() {
       times.push_back(secondsOf([&] {
         for (int tile = 0; tile < kTiles; ++tile)
           one->heightField().evaluate(avx2, {tile * kTileWidth, 0, 1, kTileWidth, kTileHeight},
-                                      canvas().data(), kTileWidth);
+              canvas().data(), kTileWidth);
       }));
     std::sort(times.begin(), times.end());
     parts.emplace_back(layer.name, times[times.size() / 2]);
@@ -265,7 +264,7 @@ void printTargets() {
   }
   for (const auto& [name, seconds] : parts)
     std::printf("  %-24s %5.1f %%  %6.2f ns a cell\n", name.c_str(), seconds / sum * 100,
-                seconds / kSamples * 1e9);
+        seconds / kSamples * 1e9);
 }
 
 }  // namespace

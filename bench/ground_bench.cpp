@@ -19,7 +19,7 @@ namespace bench {
 namespace {
 
 void fly(const Recipe& recipe, const char* simd, Eye eye, const ViewStyle& style,
-         ViewPicture& picture, bool smooth);
+    ViewPicture& picture, bool smooth);
 
 void print() {
   const Kernels& table = tableOr("avx2");
@@ -50,40 +50,40 @@ void print() {
   const auto chunks = static_cast<double>(surface.size());
   const auto micro = [&](const char* what, const Pair& p, double target) {
     std::printf("%-44s %8.1f us %9.1f us %8.1fx  (%.1f to %.1f)  target %.0fx\n", what,
-                p.ours / chunks * 1e6, p.textbook / chunks * 1e6, p.ratio(), p.low, p.high, target);
+        p.ours / chunks * 1e6, p.textbook / chunks * 1e6, p.ratio(), p.low, p.high, target);
   };
   const auto book48 = [&] {
     for (const ChunkPos pos : surface) {
       // The textbook's noise repeats far out, its cost does not.
       book.chunk(static_cast<int>(pos.cx % 1000) * 32, static_cast<int>(pos.cy) * 32,
-                 static_cast<int>(pos.cz % 1000) * 32, room.data());
+          static_cast<int>(pos.cz % 1000) * 32, room.data());
       benchmark::DoNotOptimize(room.data());
     }
   };
   micro("surface chunk, complete (ours with five ores)",
-        inTurn(
-            7,
-            [&] {
-              for (const ChunkPos pos : surface) benchmark::DoNotOptimize(world->chunk(pos));
-            },
-            book48),
-        10);
+      inTurn(
+          7,
+          [&] {
+            for (const ChunkPos pos : surface) benchmark::DoNotOptimize(world->chunk(pos));
+          },
+          book48),
+      10);
   Recipe bare = recipe;
   bare.ores.clear();
   const auto plain = engine->compile(bare).value();
   micro("the same without ores",
-        inTurn(
-            7,
-            [&] {
-              for (const ChunkPos pos : surface) benchmark::DoNotOptimize(plain->chunk(pos));
-            },
-            book48),
-        10);
+      inTurn(
+          7,
+          [&] {
+            for (const ChunkPos pos : surface) benchmark::DoNotOptimize(plain->chunk(pos));
+          },
+          book48),
+      10);
   StageTimes times;
   for (const ChunkPos pos : surface) (void)world->chunk(pos, {}, &times);
   std::printf("  of it: heights %.1f, biomes %.1f, strata %.1f, packing %.1f us\n",
-              times[StageId::Heights] / chunks * 1e3, times[StageId::Biomes] / chunks * 1e3,
-              times[StageId::Strata] / chunks * 1e3, times.packing / chunks * 1e3);
+      times[StageId::Heights] / chunks * 1e3, times[StageId::Biomes] / chunks * 1e3,
+      times[StageId::Strata] / chunks * 1e3, times.packing / chunks * 1e3);
   EngineOptions usual = options;
   usual.memoBytes = EngineOptions().memoBytes;
   const auto remembering = std::move(Engine::create(usual)).value();
@@ -98,7 +98,7 @@ void print() {
     for (int64_t n = 0; n < 64; ++n) benchmark::DoNotOptimize(world->chunk(open(n)));
   });
   std::printf("%-44s %8.2f us                                   at most 10\n",
-              "chunk of open sky, its columns known", known / 64 * 1e6);
+      "chunk of open sky, its columns known", known / 64 * 1e6);
   std::printf("%-44s %8.2f us\n", "  from nothing", unknown / 64 * 1e6);
 
   // Faces, of blocks that are there already.
@@ -109,29 +109,29 @@ void print() {
     const Rect rect = layout.rectOf(surface[i]);
     const BlockLevels levels = layout.levelsOf(surface[i]);
     blocks.emplace_back(34 * 34 * 34);
-    (void)world->sampleBlocks({rect.x - 1, levels.first - 1, rect.z - 1, 1, 34, 34, 34},
-                              blocks.back().data());
+    (void)world->sampleBlocks(
+        {rect.x - 1, levels.first - 1, rect.z - 1, 1, 34, 34, 34}, blocks.back().data());
     meshes[i].width = meshes[i].tall = meshes[i].depth = kSide;
   }
   micro("faces, merged by masks",
-        inTurn(
-            15,
-            [&] {
-              for (size_t i = 0; i < blocks.size(); ++i)
-                buildFaces(classes, blocks[i], {}, meshes[i]);
-            },
-            [&] {
-              for (size_t i = 0; i < blocks.size(); ++i)
-                buildFacesPlainly(classes, blocks[i], {}, meshes[i]);
-            }),
-        5);
+      inTurn(
+          15,
+          [&] {
+            for (size_t i = 0; i < blocks.size(); ++i)
+              buildFaces(classes, blocks[i], {}, meshes[i]);
+          },
+          [&] {
+            for (size_t i = 0; i < blocks.size(); ++i)
+              buildFacesPlainly(classes, blocks[i], {}, meshes[i]);
+          }),
+      5);
   uint64_t faces = 0, quads = 0;
   for (const BlockMesh& mesh : meshes) {
     faces += mesh.faces;
     quads += mesh.quads.size();
   }
   std::printf("  %.0f faces in %.0f rectangles a chunk\n", static_cast<double>(faces) / chunks,
-              static_cast<double>(quads) / chunks);
+      static_cast<double>(quads) / chunks);
 
   // A view of eight chunks' distance.
   Eye eye;
@@ -159,7 +159,7 @@ void print() {
 /// Flies ahead in real time, drawing picture after picture while two workers load what comes into
 /// view: as the walk view does.
 void fly(const Recipe& recipe, const char* simd, Eye eye, const ViewStyle& style,
-         ViewPicture& picture, bool smooth) {
+    ViewPicture& picture, bool smooth) {
   constexpr double kSpeed = 40, kSeconds = 8;  // Cells a second.
   EngineOptions options;
   options.simd = simd;
@@ -173,7 +173,7 @@ void fly(const Recipe& recipe, const char* simd, Eye eye, const ViewStyle& style
   settings.margin = 48;
   settings.ahead = 16;
   Stream stream(std::make_shared<MeshSource>(world, facesFor(style.distance, smooth)), settings,
-                engine->executor(), engine->budget());
+      engine->executor(), engine->budget());
   std::map<ChunkPos, ChunkHandle> held;
   const auto see = [&] {
     stream.setView({eye.cellX, eye.cellZ}, static_cast<int64_t>(eye.y));

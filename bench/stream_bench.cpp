@@ -28,7 +28,7 @@ std::unique_ptr<Engine> engineOf(const char* simd) {
 
 /// Streams all chunks around the origin and returns when the owner has them.
 void streamAll(const std::shared_ptr<const World>& world, Executor& executor, MemoryBudget& budget,
-               size_t chunks, std::vector<ChunkHandle>& held) {
+    size_t chunks, std::vector<ChunkHandle>& held) {
   StreamSettings settings;
   settings.viewDistance = kReach;
   std::mutex mutex;
@@ -107,16 +107,15 @@ void printChunks() {
         }
       });
   const double ours = count / chunks.ours, textbook = count / 16 / chunks.textbook;
-  std::printf("\nChunks of 32 x 32 of saltfen-reach, all stages, one thread, table %s\n",
-              avx2.name);
+  std::printf(
+      "\nChunks of 32 x 32 of saltfen-reach, all stages, one thread, table %s\n", avx2.name);
   std::printf("%-44s %8.0f a second, textbook %.0f: %.1fx  (about 8,000 at 3 GHz)\n",
-              "made one after the other", ours, textbook, ours / textbook);
+      "made one after the other", ours, textbook, ours / textbook);
   StageTimes times;
   for (const ChunkPos pos : list) benchmark::DoNotOptimize(world->chunk(pos, {}, &times).ok());
   std::printf("%-44s heights %.1f, climate and biomes %.1f, strata %.1f, packing %.1f us\n",
-              "  of each", times[StageId::Heights] / count * 1e3,
-              times[StageId::Biomes] / count * 1e3, times[StageId::Strata] / count * 1e3,
-              times.packing / count * 1e3);
+      "  of each", times[StageId::Heights] / count * 1e3, times[StageId::Biomes] / count * 1e3,
+      times[StageId::Strata] / count * 1e3, times.packing / count * 1e3);
 
   // The same list by a stream of one worker, in turn with a plain loop that keeps its chunks.
   Executor one(1), two(2);
@@ -139,9 +138,9 @@ void printChunks() {
     spins.push_back(2 * spin(1) / spin(2));
   }
   std::printf("%-44s %8.3f of a plain loop's time (at most 1.03)\n",
-              "through a stream with one worker", median(costs));
+      "through a stream with one worker", median(costs));
   std::printf("%-44s %8.2f of one (1.8); arithmetic alone: %.2f\n", "two workers", median(gains),
-              median(spins));
+      median(spins));
 }
 
 void printTraverse(const char* demo, RouteKind kind, double minutes, double speed, int64_t view) {
@@ -161,18 +160,17 @@ void printTraverse(const char* demo, RouteKind kind, double minutes, double spee
   }
   const auto mib = [](uint64_t bytes) { return static_cast<double>(bytes) / (1 << 20); };
   std::printf("%s of %s, %.0f s at %.0f cells a second, %ld chunks of view\n", routeName(kind),
-              demo, s.seconds, speed, static_cast<long>(view));
+      demo, s.seconds, speed, static_cast<long>(view));
   std::printf("  %s\n", verdictOf(r).c_str());
   std::printf(
       "  missing chunk-frames %lu of %lu needs; waits 95 %% %.1f, 99 %% %.1f, worst %.1f ms\n",
       static_cast<unsigned long>(r.missing), static_cast<unsigned long>(r.waits.count),
       r.waits.percent95, r.waits.percent99, r.waits.worst);
   std::printf("  memory above the start: first half %.1f MiB, second %.1f; reserved %.1f of %.0f\n",
-              mib(early), mib(late), mib(r.peakBytes), mib(s.memoryLimit));
+      mib(early), mib(late), mib(r.peakBytes), mib(s.memoryLimit));
   std::printf("  built %lu, asked %lu, dropped %lu; owner's worst frame %.1f ms\n",
-              static_cast<unsigned long>(r.stream.built),
-              static_cast<unsigned long>(r.stream.asked),
-              static_cast<unsigned long>(r.stream.dropped), r.consumerWorst);
+      static_cast<unsigned long>(r.stream.built), static_cast<unsigned long>(r.stream.asked),
+      static_cast<unsigned long>(r.stream.dropped), r.consumerWorst);
 }
 
 /// Processor time that a stream takes which has nothing to do.
@@ -196,7 +194,7 @@ void printIdle() {
   const double before = used();
   std::this_thread::sleep_for(std::chrono::seconds(2));
   std::printf("%-44s %8.2f ms of processor time in two seconds\n", "a stream at rest",
-              (used() - before) * 1e3);
+      (used() - before) * 1e3);
 }
 
 void chunkBenchmark(benchmark::State& state) {

@@ -55,14 +55,9 @@ class Gradient2 {
   }
 
   static constexpr float kDiagonal = 0.70710678f;
-  static constexpr std::array<std::array<float, 2>, 8> kGradients = {{{1, 0},
-                                                                      {kDiagonal, kDiagonal},
-                                                                      {0, 1},
-                                                                      {-kDiagonal, kDiagonal},
-                                                                      {-1, 0},
-                                                                      {-kDiagonal, -kDiagonal},
-                                                                      {0, -1},
-                                                                      {kDiagonal, -kDiagonal}}};
+  static constexpr std::array<std::array<float, 2>, 8> kGradients = {
+      {{1, 0}, {kDiagonal, kDiagonal}, {0, 1}, {-kDiagonal, kDiagonal}, {-1, 0},
+          {-kDiagonal, -kDiagonal}, {0, -1}, {kDiagonal, -kDiagonal}}};
   std::array<uint8_t, 512> table_;
 };
 
@@ -105,7 +100,7 @@ class Noise {
     };
     const auto mix = [](float a, float b, float t) { return a + t * (b - a); };
     return mix(mix(mix(at(0, 0, 0), at(1, 0, 0), fu), mix(at(0, 1, 0), at(1, 1, 0), fu), fv),
-               mix(mix(at(0, 0, 1), at(1, 0, 1), fu), mix(at(0, 1, 1), at(1, 1, 1), fu), fv), fw);
+        mix(mix(at(0, 0, 1), at(1, 0, 1), fu), mix(at(0, 1, 1), at(1, 1, 1), fu), fv), fw);
   }
 
   float cellular(float x, float z) const {
@@ -140,9 +135,9 @@ class Noise {
       return r * r * r * r * (g[0] * dx + g[1] * dz);
     };
     return 70 * (corner(0, 0, x0, z0) +
-                 corner(i1, j1, x0 - static_cast<float>(i1) + kBack,
+                    corner(i1, j1, x0 - static_cast<float>(i1) + kBack,
                         z0 - static_cast<float>(j1) + kBack) +
-                 corner(1, 1, x0 - 1 + 2 * kBack, z0 - 1 + 2 * kBack));
+                    corner(1, 1, x0 - 1 + 2 * kBack, z0 - 1 + 2 * kBack));
   }
 
  private:
@@ -150,18 +145,9 @@ class Noise {
   int hash(int i, int j) const {
     return table_[static_cast<size_t>(table_[static_cast<size_t>(i & 255)] + (j & 255))];
   }
-  static constexpr std::array<std::array<float, 3>, 12> kEdges = {{{1, 1, 0},
-                                                                   {-1, 1, 0},
-                                                                   {1, -1, 0},
-                                                                   {-1, -1, 0},
-                                                                   {1, 0, 1},
-                                                                   {-1, 0, 1},
-                                                                   {1, 0, -1},
-                                                                   {-1, 0, -1},
-                                                                   {0, 1, 1},
-                                                                   {0, -1, 1},
-                                                                   {0, 1, -1},
-                                                                   {0, -1, -1}}};
+  static constexpr std::array<std::array<float, 3>, 12> kEdges = {
+      {{1, 1, 0}, {-1, 1, 0}, {1, -1, 0}, {-1, -1, 0}, {1, 0, 1}, {-1, 0, 1}, {1, 0, -1},
+          {-1, 0, -1}, {0, 1, 1}, {0, -1, 1}, {0, 1, -1}, {0, -1, -1}}};
   std::array<uint8_t, 512> table_;
 };
 

@@ -48,8 +48,8 @@ struct Pair {
   double ours, textbook, low, high;
   double ratio() const { return textbook / ours; }
 };
-inline Pair inTurn(int rounds, const std::function<void()>& ours,
-                   const std::function<void()>& textbook) {
+inline Pair inTurn(
+    int rounds, const std::function<void()>& ours, const std::function<void()>& textbook) {
   std::vector<double> a, b, ratios;
   ours();
   for (int i = 0; i < rounds; ++i) {
@@ -102,14 +102,14 @@ class TextbookField {
   static float fbm(const textbook::Gradient2& noise, const NoiseSource& source, float x, float z) {
     const auto frequency = static_cast<float>(1 / source.width);
     return noise.fbm(x * frequency, z * frequency, source.usedOctaves(),
-                     static_cast<float>(source.lacunarity), static_cast<float>(source.gain));
+        static_cast<float>(source.lacunarity), static_cast<float>(source.gain));
   }
   std::vector<std::pair<Layer, textbook::Gradient2>> layers_;
 };
 
 inline void line(const char* what, const Pair& p, double cells, double target) {
   std::printf("%-44s %8.2f ns %9.2f ns %8.1fx  (%.1f to %.1f)  target %.0fx\n", what,
-              p.ours / cells * 1e9, p.textbook / cells * 1e9, p.ratio(), p.low, p.high, target);
+      p.ours / cells * 1e9, p.textbook / cells * 1e9, p.ratio(), p.low, p.high, target);
 }
 
 /// Prints the targets of the climate and the biomes.

@@ -21,8 +21,8 @@ class Silent : public Dialogs {
   QString openFile(QWidget*, const QString&, const QString&) override { return {}; }
   QString saveFile(QWidget*, const QString&, const QString&, const QString&) override { return {}; }
   Unsaved askUnsaved(QWidget*, const QString&) override { return Unsaved::Discard; }
-  std::optional<QString> askText(QWidget*, const QString&, const QString&,
-                                 const QString&) override {
+  std::optional<QString> askText(
+      QWidget*, const QString&, const QString&, const QString&) override {
     return {};
   }
   void tell(QWidget*, const QString&, const QString&) override {}
@@ -54,7 +54,7 @@ class Watched : public QApplication {
   void print() {
     for (const auto& [what, found] : long_)
       std::printf("   over 4 ms: %3d times, worst %6.2f ms: %s\n", found.first, found.second,
-                  qPrintable(what));
+          qPrintable(what));
     long_.clear();
   }
 
@@ -92,8 +92,8 @@ class Gaps {
     // The histogram: how many turns took up to so many milliseconds.
     for (const double edge : {1.0, 2.0, 4.0, 8.0, 16.0, 1e9}) {
       static double last = 0;
-      const auto n = std::count_if(gaps_.begin(), gaps_.end(),
-                                   [&](double g) { return g > last && g <= edge; });
+      const auto n = std::count_if(
+          gaps_.begin(), gaps_.end(), [&](double g) { return g > last && g <= edge; });
       if (edge < 1e9)
         std::printf("   up to %2.0f ms: %lld", edge, static_cast<long long>(n));
       else
@@ -163,7 +163,7 @@ int main(int argc, char** argv) {
   const auto print = [](const char* what, std::vector<double> times, double target) {
     std::sort(times.begin(), times.end());
     std::printf("%-36s median %6.2f ms   99 %% %6.2f ms   worst %6.2f ms   target %.0f ms\n", what,
-                times[times.size() / 2], times[times.size() * 99 / 100], times.back(), target);
+        times[times.size() / 2], times[times.size() * 99 / 100], times.back(), target);
   };
   print("drag: coarse picture", coarse, 50);
   print("drag: sharp picture", sharp, 300);

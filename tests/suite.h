@@ -34,7 +34,6 @@ struct Registered {
 }  // namespace suite
 
 /// Makes a class an entry; stands at the end of its file.
-#define ACRE_SUITE(Class)                    \
-  static const suite::Registered registered( \
-      {suite::stemOf(__FILE__),              \
-       [] { return std::unique_ptr<QObject>(std::make_unique<Class>()); }});
+#define ACRE_SUITE(Class)                                             \
+  static const suite::Registered registered({suite::stemOf(__FILE__), \
+      [] { return std::unique_ptr<QObject>(std::make_unique<Class>()); }});

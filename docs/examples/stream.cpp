@@ -31,6 +31,6 @@ int main() {
   }
   const acre::StreamStats stats = stream.stats();
   std::printf("%zu chunks loaded, %zu missing, %llu built\n", loaded.size(), stats.missing,
-              static_cast<unsigned long long>(stats.built));
+      static_cast<unsigned long long>(stats.built));
   return stats.failed == 0 && loaded.size() >= stats.needed ? 0 : 1;
 }

@@ -28,8 +28,8 @@ int main(int argc, char** argv) {
       QStringLiteral("A workbench for worlds that are made from a seed."));
   parser.addHelpOption();
   parser.addVersionOption();
-  parser.addPositionalArgument(QStringLiteral("world"),
-                               QStringLiteral("A recipe file or the name of a demo."));
+  parser.addPositionalArgument(
+      QStringLiteral("world"), QStringLiteral("A recipe file or the name of a demo."));
   parser.process(application);
 
   acre::EngineOptions options;

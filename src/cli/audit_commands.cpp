@@ -29,7 +29,7 @@ Result<int> plumb(const PlumbOptions& options, Streams& streams) {
   const auto cell = parseColumn(options.at, "--at", "--y");
   if (!cell) return cell.error();
   for (const auto& [y, option] :
-       {std::pair(options.y, "--y"), std::pair(options.againstY, "--against-y")})
+      {std::pair(options.y, "--y"), std::pair(options.againstY, "--against-y")})
     if (y)
       if (const Status near = checkLevel(*y, option); !near) return near.error();
   const auto loaded = load(options.recipe);
@@ -90,14 +90,9 @@ Json biomesJson(const World& world, const AreaCensus& census) {
 }
 
 Json regionsJson(const RegionSizes& r) {
-  return {{"count", r.count},
-          {"cut", r.cut},
-          {"mean", r.mean},
-          {"smallest", r.smallest},
-          {"largest", r.largest},
-          {"islets", r.islets},
-          {"isletCells", r.isletCells},
-          {"histogram", r.histogram}};
+  return {{"count", r.count}, {"cut", r.cut}, {"mean", r.mean}, {"smallest", r.smallest},
+      {"largest", r.largest}, {"islets", r.islets}, {"isletCells", r.isletCells},
+      {"histogram", r.histogram}};
 }
 
 std::string biomesText(const World& world, const AreaCensus& census) {
@@ -115,8 +110,8 @@ std::string biomesText(const World& world, const AreaCensus& census) {
       }
       if (b.neighbours.size() > 3)
         neighbours += fmt::format(" and {} more", b.neighbours.size() - 3);
-      out += fmt::format(" {:>8} {:>12.0f} {:>12}  {}", b.pieces, b.meanPiece(), b.largest,
-                         neighbours);
+      out += fmt::format(
+          " {:>8} {:>12.0f} {:>12}  {}", b.pieces, b.meanPiece(), b.largest, neighbours);
     }
     out += "\n";
   }
@@ -132,16 +127,9 @@ Json jsonOf(const FieldFigures& f) {
   Json octaves = Json::array();
   for (const OctaveFigure& o : f.octaves)
     octaves.push_back({{"width", o.width}, {"weight", o.weight}, {"narrow", o.narrow}});
-  Json out = {{"id", f.id},
-              {"name", f.name},
-              {"low", f.low},
-              {"high", f.high},
-              {"mean", f.mean},
-              {"samples", f.samples},
-              {"exact", f.exact},
-              {"rough", f.rough},
-              {"nanosPerCell", f.nanosPerCell},
-              {"histogram", f.histogram}};
+  Json out = {{"id", f.id}, {"name", f.name}, {"low", f.low}, {"high", f.high}, {"mean", f.mean},
+      {"samples", f.samples}, {"exact", f.exact}, {"rough", f.rough},
+      {"nanosPerCell", f.nanosPerCell}, {"histogram", f.histogram}};
   if (!f.source.empty()) out["source"] = f.source;
   if (!f.octaves.empty()) out["octaves"] = octaves;
   return out;
@@ -169,35 +157,26 @@ Json blocksJson(const World& world, const BlockCensus& census) {
     slices.push_back({{"low", s.low}, {"high", s.high}, {"blocks", own}});
   }
   for (const OreFigures& o : census.ores)
-    ores.push_back({{"id", o.id},
-                    {"asked", o.asked},
-                    {"measured", o.measured()},
-                    {"found", o.found},
-                    {"hosts", o.hosts}});
+    ores.push_back({{"id", o.id}, {"asked", o.asked}, {"measured", o.measured()},
+        {"found", o.found}, {"hosts", o.hosts}});
   Json caves = Json::array();
   for (const CaveFigures& c : census.caves)
     caves.push_back({{"id", c.id}, {"cells", c.cells}, {"flooded", c.flooded}});
   return {{"area", {census.area.x, census.area.z, census.area.width, census.area.height}},
-          {"blocks", census.blocks},
-          {"volumes", volumes},
-          {"slices", slices},
-          {"ores", ores},
-          {"caves", caves},
-          {"belowSurface", census.ground},
-          {"steps", census.steps},
-          {"filledDown", census.filled},
-          {"edited", census.edited}};
+      {"blocks", census.blocks}, {"volumes", volumes}, {"slices", slices}, {"ores", ores},
+      {"caves", caves}, {"belowSurface", census.ground}, {"steps", census.steps},
+      {"filledDown", census.filled}, {"edited", census.edited}};
 }
 
 std::string blocksText(const World& world, const BlockCensus& census) {
   std::string out = fmt::format("{} blocks in {} columns from {},{}\n", census.blocks,
-                                census.columns, census.area.x, census.area.z);
+      census.columns, census.area.x, census.area.z);
   for (const auto& [m, n] : census.volumes)
     out += fmt::format("  {:<24} {:>12} {:>7.2f} %\n", planOf(world).materialId(m), n,
-                       100.0 * static_cast<double>(n) / static_cast<double>(census.blocks));
+        100.0 * static_cast<double>(n) / static_cast<double>(census.blocks));
   for (const OreFigures& o : census.ores)
     out += fmt::format("  {:<24} asked {:.3g} % of its host rock, measured {:.3g} % ({} of {})\n",
-                       o.id, o.asked * 100, o.measured() * 100, o.found, o.hosts);
+        o.id, o.asked * 100, o.measured() * 100, o.found, o.hosts);
   out += "  ores by depth:\n";
   for (const DepthSlice& s : census.slices) {
     out += fmt::format("    y {:>5} to {:<5}", s.low, s.high - 1);
@@ -215,22 +194,21 @@ std::string blocksText(const World& world, const BlockCensus& census) {
   for (const CaveFigures& c : census.caves) {
     dug += c.cells;
     out += fmt::format("  caves {:<18} {:>12} {:>7.2f} % of what lies below the surface", c.id,
-                       c.cells, share(c.cells));
+        c.cells, share(c.cells));
     out += c.flooded ? fmt::format(", {} under water\n", c.flooded) : "\n";
   }
   if (census.caves.size() > 1)
     out += fmt::format("  all caves {:<14} {:>12} {:>7.2f} %\n", "", dug, share(dug));
-  out += fmt::format("  {} steps of more than one block, {} faces filled down\n", census.steps,
-                     census.filled);
+  out += fmt::format(
+      "  {} steps of more than one block, {} faces filled down\n", census.steps, census.filled);
   if (census.edited) out += fmt::format("  {} blocks changed by hand\n", census.edited);
   return out;
 }
 
 Json levelJson(const LevelFigures& f) {
-  return {{"floor", f.floor},        {"open", f.open},       {"pieces", f.pieces},
-          {"largest", f.largest},    {"outline", f.outline}, {"margin", f.margin},
-          {"rooms", f.rooms},        {"dug", f.dug},         {"visited", f.visited.cells},
-          {"ofCells", f.visited.all}};
+  return {{"floor", f.floor}, {"open", f.open}, {"pieces", f.pieces}, {"largest", f.largest},
+      {"outline", f.outline}, {"margin", f.margin}, {"rooms", f.rooms}, {"dug", f.dug},
+      {"visited", f.visited.cells}, {"ofCells", f.visited.all}};
 }
 
 std::string levelText(const LevelFigures& f, const Level& level) {
@@ -240,8 +218,7 @@ std::string levelText(const LevelFigures& f, const Level& level) {
       f.floor, f.open * 100, f.pieces, f.pieces == 1 ? "" : "s", f.largest, f.outline, f.margin,
       level.margin, f.rooms, f.rooms == 1 ? "" : "s", f.dug);
   if (f.visited.all > 0)
-    out += fmt::format(
-        "  outlines looked at {} cells of {} that all their steps have ({:.2f} %)\n",
+    out += fmt::format("  outlines looked at {} cells of {} that all their steps have ({:.2f} %)\n",
         f.visited.cells, f.visited.all,
         100 * static_cast<double>(f.visited.cells) / static_cast<double>(f.visited.all));
   return out;
@@ -288,22 +265,18 @@ Json censusJson(const World& world, const CensusFigures& figures, const std::str
     for (const FieldFigures& layer : f.layers) {
       one["layers"].push_back(jsonOf(layer));
       if (const auto s = f.skylines.find(layer.id); s != f.skylines.end())
-        one["layers"].back()["skyline"] = {{"low", s->second.low},
-                                           {"high", s->second.high},
-                                           {"columns", s->second.columns},
-                                           {"atLimits", s->second.atLimits},
-                                           {"beyond", s->second.beyond}};
+        one["layers"].back()["skyline"] = {{"low", s->second.low}, {"high", s->second.high},
+            {"columns", s->second.columns}, {"atLimits", s->second.atLimits},
+            {"beyond", s->second.beyond}};
     }
     list.push_back(one);
   }
   const AreaCensus& counted = figures.area;
   Json out = {{"of", area.empty() ? "sample of the world" : "area " + area},
-              {"cells", counted.cells},
-              {"heights", {{"low", counted.low}, {"high", counted.high}, {"mean", counted.mean}}},
-              {"materials", materials},
-              {"unassigned", counted.unassigned},
-              {"seconds", figures.seconds},
-              {"fields", list}};
+      {"cells", counted.cells},
+      {"heights", {{"low", counted.low}, {"high", counted.high}, {"mean", counted.mean}}},
+      {"materials", materials}, {"unassigned", counted.unassigned}, {"seconds", figures.seconds},
+      {"fields", list}};
   if (planOf(world).biomes()) out["biomes"] = biomesJson(world, counted);
   if (counted.regions) out["regions"] = regionsJson(*counted.regions);
   if (figures.blocks) out["blocks"] = blocksJson(world, *figures.blocks);
@@ -311,14 +284,13 @@ Json censusJson(const World& world, const CensusFigures& figures, const std::str
   return out;
 }
 
-void tellCensus(const World& world, const CensusFigures& figures, const std::string& area,
-                std::ostream& out) {
+void tellCensus(
+    const World& world, const CensusFigures& figures, const std::string& area, std::ostream& out) {
   const Recipe& recipe = planOf(world).recipe();
   const AreaCensus& counted = figures.area;
   out << fmt::format("{} cells {}, heights {} to {}, mean {}\n", counted.cells,
-                     area.empty() ? "spread over the world" : "of " + area,
-                     shortNumber(counted.low), shortNumber(counted.high),
-                     shortNumber(counted.mean));
+      area.empty() ? "spread over the world" : "of " + area, shortNumber(counted.low),
+      shortNumber(counted.high), shortNumber(counted.mean));
   for (const MaterialShare& m : counted.materials)
     out << fmt::format("  {:<24} {:>12} {:>7.2f} %\n", m.name, m.cells, m.share * 100);
   if (planOf(world).biomes()) out << biomesText(world, counted);
@@ -327,9 +299,9 @@ void tellCensus(const World& world, const CensusFigures& figures, const std::str
   for (const CensusFigures::Field& f : figures.fields) {
     out << textOf(f.whole, "");
     if (const ClimateAxis* axis = climateAxisOf(recipe, f.whole.id); axis && !axis->unit.empty())
-      out << fmt::format(
-          "  in {}: {} to {}, mean {}\n", axis->unit, shortNumber(axis->told(f.whole.low)),
-          shortNumber(axis->told(f.whole.high)), shortNumber(axis->told(f.whole.mean)));
+      out << fmt::format("  in {}: {} to {}, mean {}\n", axis->unit,
+          shortNumber(axis->told(f.whole.low)), shortNumber(axis->told(f.whole.high)),
+          shortNumber(axis->told(f.whole.mean)));
     for (const FieldFigures& layer : f.layers) {
       out << textOf(layer, "  ");
       if (const auto s = f.skylines.find(layer.id); s != f.skylines.end())
@@ -401,7 +373,7 @@ Result<int> check(const RecipeOptions& options, Streams& streams) {
   } else {
     for (const Check& c : *found)
       streams.out << fmt::format("{}: {} [{}]{}{}\n", c.pointer, c.sentence, c.id,
-                                 c.mend.empty() ? "" : "; mend: ", c.mend);
+          c.mend.empty() ? "" : "; mend: ", c.mend);
     if (found->empty()) streams.out << "nothing found\n";
   }
   return found->empty() ? 0 : 1;
@@ -426,8 +398,7 @@ void addPlumb(CLI::App& app, Action& action) {
 void addCensus(CLI::App& app, Action& action) {
   const auto options = std::make_shared<CensusArguments>();
   options->recipe.addTo(app);
-  app.add_option(
-      "--area", options->area,
+  app.add_option("--area", options->area,
       "X,Z,WxH: count every cell of a rectangle; default: 65,536 cells of the whole world");
   app.callback([options, &action] {
     action = [options](Streams& streams) { return census(*options, streams); };

@@ -52,23 +52,23 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
       return 0;
     }
     streams.out << Json{{"chunk", chunkText(planOf(world).layout(), *at)},
-                        {"seed", planOf(world).recipe().seed},
-                        {"hash", chunkHash(world, cells).hex()}}
+                       {"seed", planOf(world).recipe().seed},
+                       {"hash", chunkHash(world, cells).hex()}}
                        .dump(2)
                 << "\n";
     return 0;
   }
   if (cells.tall > 0) {
     streams.out << fmt::format("chunk {} of {}, seed {}: {} x {} x {} blocks from {},{},{}\n",
-                               chunkText(planOf(world).layout(), *at), planOf(world).recipe().name,
-                               planOf(world).recipe().seed, cells.rect.width, cells.tall,
-                               cells.rect.height, cells.rect.x, cells.y, cells.rect.z);
+        chunkText(planOf(world).layout(), *at), planOf(world).recipe().name,
+        planOf(world).recipe().seed, cells.rect.width, cells.tall, cells.rect.height, cells.rect.x,
+        cells.y, cells.rect.z);
   } else {
     const auto [low, high] = std::minmax_element(cells.heights.begin(), cells.heights.end());
     streams.out << fmt::format("chunk {} of {}, seed {}: {} x {} cells from {},{}\n",
-                               chunkText(planOf(world).layout(), *at), planOf(world).recipe().name,
-                               planOf(world).recipe().seed, cells.rect.width, cells.rect.height,
-                               cells.rect.x, cells.rect.z)
+                       chunkText(planOf(world).layout(), *at), planOf(world).recipe().name,
+                       planOf(world).recipe().seed, cells.rect.width, cells.rect.height,
+                       cells.rect.x, cells.rect.z)
                 << fmt::format("heights {} to {}\n", *low, *high);
   }
   std::map<std::string, int64_t> counts;
@@ -82,19 +82,17 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
 void addChunk(CLI::App& app, Action& action) {
   const auto options = std::make_shared<ChunkOptions>();
   options->recipe.addTo(app);
-  app.add_option(
-      "--at", options->at,
+  app.add_option("--at", options->at,
       "CX,CZ; in worlds of cubes CX,CY,CZ, in side worlds CX,CY: which chunk; default: that of "
       "the origin, or of worlds elsewhere their first");
-  app.add_option(
-      "--out", options->out,
+  app.add_option("--out", options->out,
       "File to write: .json, .csv, .nrrd (blocks), .obj, .glb or .ply (their faces, or the "
       "heights of columns)");
   app.add_option("--exaggeration", options->shape.exaggeration,
-                 "How much taller heights of columns stand in .obj, .glb and .ply; default 1")
+         "How much taller heights of columns stand in .obj, .glb and .ply; default 1")
       ->check(CLI::Range(0.01, 100.0));
   app.add_flag("--smooth", options->shape.smooth,
-               "In .obj, .glb and .ply of blocks: a smooth surface, closed at the chunk's sides");
+      "In .obj, .glb and .ply of blocks: a smooth surface, closed at the chunk's sides");
   app.add_flag("--hash", options->hash, "Print the chunk's hash alone");
   options->recipe.outputs = [options = options.get()]() -> std::vector<std::filesystem::path> {
     if (options->out.empty()) return {};

@@ -34,8 +34,8 @@ void RecipeOptions::addTo(CLI::App& app) {
       ->required();
   app.add_option("--seed", seed, "Another seed: a whole number or any text");
   app.add_option("--set", sets,
-                 "POINTER=VALUE: override a recipe value, e.g. /frame/sea=3 or "
-                 "/heights/layers/id:hills/width=100; may be repeated")
+         "POINTER=VALUE: override a recipe value, e.g. /frame/sea=3 or "
+         "/heights/layers/id:hills/width=100; may be repeated")
       ->expected(1)
       ->allow_extra_args(false)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
@@ -72,7 +72,7 @@ Result<Recipe> loadRecipe(const RecipeOptions& options) {
   if (options.seed) {
     if (options.seed->empty() || trimmedSeed(*options.seed) != *options.seed)
       return invalidInput("the seed is empty or has white space at an end", "--seed",
-                          "text or a whole number from -2^63 to 2^64-1");
+          "text or a whole number from -2^63 to 2^64-1");
     recipe->seed = *options.seed;
   }
   if (!options.floor) return recipe;
@@ -83,7 +83,7 @@ Result<Recipe> loadRecipe(const RecipeOptions& options) {
   const Level& level = *recipe->level;
   if (*options.floor < level.firstFloor || *options.floor > level.lastFloor)
     return invalidInput(fmt::format("there is no floor {}", *options.floor), "--floor",
-                        fmt::format("{} to {}", level.firstFloor, level.lastFloor));
+        fmt::format("{} to {}", level.firstFloor, level.lastFloor));
   recipe->level->floor = *options.floor;
   return recipe;
 }
@@ -124,18 +124,18 @@ Result<Cell> parsePair(const std::string& text, const std::string& option) {
   };
   const std::string_view view = text;
   if (comma != std::string::npos && whole(view.substr(0, comma)) && whole(view.substr(comma + 1)))
-    return invalidInput(fmt::format("{:.80} lies beyond the world", text), option,
-                        "cells from -2^60 to 2^60");
+    return invalidInput(
+        fmt::format("{:.80} lies beyond the world", text), option, "cells from -2^60 to 2^60");
   return invalidInput(fmt::format("\"{:.80}\" is not a place", text), option,
-                      "X,Z: two whole numbers, e.g. -120,4000");
+      "X,Z: two whole numbers, e.g. -120,4000");
 }
 
-Result<Cell> parseColumn(const std::string& text, const std::string& option,
-                         const std::string& levelOption) {
+Result<Cell> parseColumn(
+    const std::string& text, const std::string& option, const std::string& levelOption) {
   const auto numbers = wholeNumbers(text);
   if (numbers && numbers->size() == 3)
     return invalidInput(fmt::format("\"{:.80}\" is three numbers", text), option,
-                        "X,Z, and the level of a block after " + levelOption);
+        "X,Z, and the level of a block after " + levelOption);
   return parsePair(text, option);
 }
 
@@ -152,8 +152,8 @@ Status checkLevel(int64_t y, const std::string& option) {
   return invalidInput(fmt::format("level {}", y), option, "-16777216 to 16777216");
 }
 
-Result<ChunkPos> parseChunk(const std::string& text, const std::string& option,
-                            const ChunkLayout& layout) {
+Result<ChunkPos> parseChunk(
+    const std::string& text, const std::string& option, const ChunkLayout& layout) {
   const auto numbers = wholeNumbers(text);
   const Vertical& v = layout.vertical();
   if (numbers && v.plane && numbers->size() == 2)
@@ -163,18 +163,18 @@ Result<ChunkPos> parseChunk(const std::string& text, const std::string& option,
   if (numbers && !v.plane && v.tall == 0 && numbers->size() == 2)
     return ChunkPos{(*numbers)[0], (*numbers)[1]};
   return invalidInput(fmt::format("\"{:.80}\" names no chunk of this world", text), option,
-                      v.plane      ? "CX,CY: two whole numbers"
-                      : v.tall > 0 ? "CX,CY,CZ: three whole numbers"
-                                   : "CX,CZ: two whole numbers");
+      v.plane      ? "CX,CY: two whole numbers"
+      : v.tall > 0 ? "CX,CY,CZ: three whole numbers"
+                   : "CX,CZ: two whole numbers");
 }
 
-Result<std::pair<int32_t, int32_t>> parseSize(const std::string& text, const std::string& option,
-                                              int32_t most) {
+Result<std::pair<int32_t, int32_t>> parseSize(
+    const std::string& text, const std::string& option, int32_t most) {
   int64_t w = 0, h = 0;
   if (twoNumbers(text, 'x', w, h) && w >= 1 && h >= 1 && w <= most && h <= most)
     return std::pair(static_cast<int32_t>(w), static_cast<int32_t>(h));
   return invalidInput(fmt::format("\"{:.80}\" is not a size", text), option,
-                      fmt::format("WxH with 1 to {} each, e.g. 800x600", most));
+      fmt::format("WxH with 1 to {} each, e.g. 800x600", most));
 }
 
 Result<Rect> parseArea(const std::string& text, const std::string& option) {
@@ -183,15 +183,15 @@ Result<Rect> parseArea(const std::string& text, const std::string& option) {
   if (comma != std::string::npos && twoNumbers(text.substr(0, comma), ',', area.x, area.z) &&
       twoNumbers(text.substr(comma + 1), 'x', area.width, area.height))
     return area;
-  return invalidInput(fmt::format("\"{:.80}\" is not an area", text), option,
-                      "X,Z,WxH, e.g. -512,-512,1024x1024");
+  return invalidInput(
+      fmt::format("\"{:.80}\" is not an area", text), option, "X,Z,WxH, e.g. -512,-512,1024x1024");
 }
 
 Result<std::pair<double, double>> parseRange(const std::string& text, const std::string& option) {
   std::pair<double, double> range;
   if (twoNumbers(text, ',', range.first, range.second)) return range;
-  return invalidInput(fmt::format("\"{:.80}\" is not a range", text), option,
-                      "LOW,HIGH, e.g. -50,120");
+  return invalidInput(
+      fmt::format("\"{:.80}\" is not a range", text), option, "LOW,HIGH, e.g. -50,120");
 }
 
 }  // namespace acre::cli

@@ -78,8 +78,8 @@ Result<Loaded> load(const RecipeOptions& options);
 Result<Cell> parsePair(const std::string& text, const std::string& option);
 /// The same for a block, whose level has an option of its own: three numbers are refused with that
 /// sentence.
-Result<Cell> parseColumn(const std::string& text, const std::string& option,
-                         const std::string& levelOption);
+Result<Cell> parseColumn(
+    const std::string& text, const std::string& option, const std::string& levelOption);
 /// Whole numbers parted by commas; nothing when the text is anything else.
 std::optional<std::vector<int64_t>> wholeNumbers(const std::string& text);
 /// In side worlds cells lie at z 0 alone; a second number is mostly meant as a level.
@@ -87,11 +87,11 @@ Status checkBeside(const WorldPlan& world, Cell cell, const std::string& option)
 /// Levels that may be asked for.
 Status checkLevel(int64_t y, const std::string& option);
 /// "CX,CZ", in worlds of cubes "CX,CY,CZ", in side worlds "CX,CY".
-Result<ChunkPos> parseChunk(const std::string& text, const std::string& option,
-                            const ChunkLayout& layout);
+Result<ChunkPos> parseChunk(
+    const std::string& text, const std::string& option, const ChunkLayout& layout);
 /// "WxH": two counts from 1 to `most`.
-Result<std::pair<int32_t, int32_t>> parseSize(const std::string& text, const std::string& option,
-                                              int32_t most);
+Result<std::pair<int32_t, int32_t>> parseSize(
+    const std::string& text, const std::string& option, int32_t most);
 /// "X,Z,WxH": a rectangle of cells, "x" or "×" between the counts.
 Result<Rect> parseArea(const std::string& text, const std::string& option);
 /// "LOW,HIGH": two numbers.

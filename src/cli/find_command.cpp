@@ -31,29 +31,20 @@ Json jsonOf(const World& world, const FoundSystem& found, const SystemFigures& f
     Json line = Json::array(), widths = Json::array();
     for (const BorePoint& point : s.passages[k].points)
       line.push_back({static_cast<double>(s.x) + static_cast<double>(point.x),
-                      static_cast<double>(s.y) + static_cast<double>(point.y),
-                      static_cast<double>(s.z) + static_cast<double>(point.z), point.radius});
+          static_cast<double>(s.y) + static_cast<double>(point.y),
+          static_cast<double>(s.z) + static_cast<double>(point.z), point.radius});
     for (const WidthSample& w : p.widths)
-      widths.push_back({{"along", w.along},
-                        {"width", w.width},
-                        {"narrow", w.narrow},
-                        {"wide", w.wide},
-                        {"tooWide", w.tooWide}});
-    passages.push_back({{"kind", passageName(p.kind)},
-                        {"length", p.length},
-                        {"straightness", p.straightness},
-                        {"roundness", p.roundness},
-                        {"meanWidth", p.meanWidth},
-                        {"overlap", p.overlap},
-                        {"line", line},
-                        {"widths", widths}});
+      widths.push_back({{"along", w.along}, {"width", w.width}, {"narrow", w.narrow},
+          {"wide", w.wide}, {"tooWide", w.tooWide}});
+    passages.push_back({{"kind", passageName(p.kind)}, {"length", p.length},
+        {"straightness", p.straightness}, {"roundness", p.roundness}, {"meanWidth", p.meanWidth},
+        {"overlap", p.overlap}, {"line", line}, {"widths", widths}});
   }
   return {{"name", found.name(world)}, {"site", {s.x, s.y, s.z}}, {"distance", found.distance},
-          {"bearing", found.bearing},  {"depth", f.depth},        {"length", f.length},
-          {"volume", f.volume},        {"flooded", f.flooded},    {"mouths", f.mouths},
-          {"deadEnds", f.deadEnds},    {"pieces", f.pieces},      {"straightness", f.straightness},
-          {"roundness", f.roundness},  {"overlap", f.overlap},    {"levels", {f.lowest, f.highest}},
-          {"passages", passages}};
+      {"bearing", found.bearing}, {"depth", f.depth}, {"length", f.length}, {"volume", f.volume},
+      {"flooded", f.flooded}, {"mouths", f.mouths}, {"deadEnds", f.deadEnds}, {"pieces", f.pieces},
+      {"straightness", f.straightness}, {"roundness", f.roundness}, {"overlap", f.overlap},
+      {"levels", {f.lowest, f.highest}}, {"passages", passages}};
 }
 
 Result<int> findSpaces(const FindOptions& options, const World& world, Streams& streams) {
@@ -70,44 +61,37 @@ Result<int> findSpaces(const FindOptions& options, const World& world, Streams& 
   constexpr int64_t kMost = kMostBoxCells;
   if (area->width > kMost || area->height > kMost || high - low > kMost || low >= high)
     return Error{Error::Code::InvalidInput, "no such box", "--spaces, --levels",
-                 fmt::format("1 to {} blocks, LOW no higher than HIGH", kMostBoxCells)};
-  const SampleBlock box{area->x,
-                        low,
-                        area->z,
-                        1,
-                        static_cast<int32_t>(area->width),
-                        static_cast<int32_t>(high - low),
-                        static_cast<int32_t>(area->height)};
+        fmt::format("1 to {} blocks, LOW no higher than HIGH", kMostBoxCells)};
+  const SampleBlock box{area->x, low, area->z, 1, static_cast<int32_t>(area->width),
+      static_cast<int32_t>(high - low), static_cast<int32_t>(area->height)};
   const auto found = spacesIn(world, box);
   if (!found) return found.error();
   Json list = Json::array();
   for (const OpenSpace& s : found->spaces)
-    list.push_back({{"cells", s.cells},
-                    {"at", {box.x + s.x, box.y + s.y, box.z + s.z}},
-                    {"openEnded", s.openEnded}});
+    list.push_back({{"cells", s.cells}, {"at", {box.x + s.x, box.y + s.y, box.z + s.z}},
+        {"openEnded", s.openEnded}});
   if (options.recipe.json) {
     streams.out << Json{{"box", {box.x, box.y, box.z, box.width, box.height, box.depth}},
-                        {"spaces", list}}
+                       {"spaces", list}}
                        .dump(2)
                 << "\n";
     return 0;
   }
   if (planOf(world).level())
     streams.out << fmt::format("{} open spaces on floor {}, area {}\n", found->spaces.size(),
-                               planOf(world).recipe().level->floor, options.spaces);
+        planOf(world).recipe().level->floor, options.spaces);
   else
     streams.out << fmt::format("{} open spaces below the surface, y {} to {}, area {}\n",
-                               found->spaces.size(), low, high - 1, options.spaces);
+        found->spaces.size(), low, high - 1, options.spaces);
   constexpr size_t kShown = 40;
   for (size_t k = 0; k < std::min(kShown, found->spaces.size()); ++k) {
     const OpenSpace& s = found->spaces[k];
     streams.out << fmt::format("  {:>9} blocks  from {},{},{}{}\n", s.cells, box.x + s.x,
-                               box.y + s.y, box.z + s.z,
-                               s.openEnded ? "  open-ended: it touches the box" : "");
+        box.y + s.y, box.z + s.z, s.openEnded ? "  open-ended: it touches the box" : "");
   }
   if (found->spaces.size() > kShown)
-    streams.out << fmt::format("  and {} smaller ones (--json lists all)\n",
-                               found->spaces.size() - kShown);
+    streams.out << fmt::format(
+        "  and {} smaller ones (--json lists all)\n", found->spaces.size() - kShown);
   return 0;
 }
 
@@ -117,19 +101,16 @@ int findPlaces(const FindOptions& options, const World& world, Streams& streams)
   Json list = Json::array();
   if (!options.recipe.json)
     streams.out << fmt::format("{} place{} on floor {}\n", floor.places.size(),
-                               floor.places.size() == 1 ? "" : "s", floor.floor);
+        floor.places.size() == 1 ? "" : "s", floor.floor);
   for (const FoundPlace& found : floor.places) {
     const LevelPlace& place = planOf(world).recipe().level->places[found.place];
     const Cell cell = planOf(world).level()->cellOf(found);
     if (options.recipe.json)
-      list.push_back({{"id", place.id},
-                      {"name", place.name},
-                      {"at", {cell.x, cell.z}},
-                      {"from", place.from},
-                      {"steps", found.steps}});
+      list.push_back({{"id", place.id}, {"name", place.name}, {"at", {cell.x, cell.z}},
+          {"from", place.from}, {"steps", found.steps}});
     else
-      streams.out << fmt::format(
-          "  {:<20} at {:>14}{}\n", place.name, fmt::format("{},{}", cell.x, cell.z),
+      streams.out << fmt::format("  {:<20} at {:>14}{}\n", place.name,
+          fmt::format("{},{}", cell.x, cell.z),
           place.from.empty() ? "" : fmt::format("  {} steps from {}", found.steps, place.from));
   }
   if (options.recipe.json)
@@ -153,10 +134,10 @@ Result<int> find(const FindOptions& options, Streams& streams) {
   if ((level || !options.spaces.empty()) && (options.near || options.within || options.passages))
     return invalidInput(level ? "a floor's places and spaces are listed whole"
                               : "the spaces of a box are listed whole",
-                        options.near     ? "--near"
-                        : options.within ? "--within"
-                                         : "--passages",
-                        "cave systems, of worlds of the kind voxel or side without --spaces");
+        options.near     ? "--near"
+        : options.within ? "--within"
+                         : "--passages",
+        "cave systems, of worlds of the kind voxel or side without --spaces");
   if (!options.spaces.empty()) return findSpaces(options, world, streams);
   if (planOf(world).level()) return findPlaces(options, world, streams);
   Cell from = *near;
@@ -170,7 +151,7 @@ Result<int> find(const FindOptions& options, Streams& streams) {
       return 0;
     }
     streams.out << fmt::format("{} cave system{} within {} cells of {},{}\n", found->size(),
-                               found->size() == 1 ? "" : "s", within, from.x, from.z);
+        found->size() == 1 ? "" : "s", within, from.x, from.z);
     if (!found->empty())
       streams.out << fmt::format(
           "  {:<20} {:>9} {:>22} {:>6} {:>7} {:>8} {:>6} {:>5} {:>6} {:>8} "
@@ -210,12 +191,12 @@ Result<int> find(const FindOptions& options, Streams& streams) {
 void addFind(CLI::App& app, Action& action) {
   const auto options = std::make_shared<FindOptions>();
   options->recipe.addTo(app);
-  app.add_option("--near", options->near,
-                 "X,Z (X,Y in side worlds): search around it; default 0,0");
+  app.add_option(
+      "--near", options->near, "X,Z (X,Y in side worlds): search around it; default 0,0");
   app.add_option("--within", options->within, "cells from there; default 2000");
   app.add_flag("--passages", options->passages, "a line for each passage too");
-  app.add_option("--spaces", options->spaces,
-                 "X,Z,WxH: list connected open spaces of this area instead");
+  app.add_option(
+      "--spaces", options->spaces, "X,Z,WxH: list connected open spaces of this area instead");
   app.add_option("--levels", options->levels, "LOW,HIGH: levels y of --spaces; default all");
   app.callback([options, &action] {
     action = [options](Streams& streams) { return find(*options, streams); };

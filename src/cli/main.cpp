@@ -11,8 +11,8 @@ int main(int argc, char** argv) {
     std::cerr << "acre: " << ready.error().text() << "\n";
     return 2;
   }
-  const int code = acre::cli::run({argv + 1, argv + argc}, std::cout, std::cerr, isatty(2) == 1,
-                                  "/proc/self/exe");
+  const int code = acre::cli::run(
+      {argv + 1, argv + argc}, std::cout, std::cerr, isatty(2) == 1, "/proc/self/exe");
   std::cout.flush();
   if (std::cout) return code;
   std::cerr << "acre: standard output: cannot write\n";

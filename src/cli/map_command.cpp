@@ -30,13 +30,13 @@ Result<MapFormat> formatOf(const MapOptions& options) {
   if (!options.format.empty()) {
     if (const auto format = mapFormatNamed(options.format)) return *format;
     return Error{Error::Code::InvalidInput, fmt::format("\"{}\" is no format", options.format),
-                 "--format", kNames};
+        "--format", kNames};
   }
   const std::string ending = std::filesystem::path(options.out).extension().string();
   if (const auto format = ending.empty() ? std::nullopt : mapFormatNamed(ending.substr(1)))
     return *format;
   return Error{Error::Code::InvalidInput, fmt::format("\"{}\" tells no format", options.out),
-               "--out", "a name that ends in .png, .csv, .tif, .pgm, .raw or .svg, or --format"};
+      "--out", "a name that ends in .png, .csv, .tif, .pgm, .raw or .svg, or --format"};
 }
 
 Result<int> map(const MapOptions& options, Streams& streams) {
@@ -49,8 +49,8 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   const auto size = parseSize(options.size, "--size", MapRequest::kLongestSide);
   if (!size) return size.error();
   if (options.step < 1 || options.step > SampleGrid::kMaxStep)
-    return Error{Error::Code::InvalidInput, fmt::format("{} cells", options.step), "--step",
-                 "1 to 2^40"};
+    return Error{
+        Error::Code::InvalidInput, fmt::format("{} cells", options.step), "--step", "1 to 2^40"};
   MapRequest request;
   request.format = *format;
   request.show = *show;
@@ -70,9 +70,9 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   if (centre->x < -kMaxCell || centre->x > kMaxCell || centre->z < -kMaxCell ||
       centre->z > kMaxCell)
     return Error{Error::Code::InvalidInput, fmt::format("{} is beyond the world", options.centre),
-                 "--centre", "cells from -2^60 to 2^60"};
+        "--centre", "cells from -2^60 to 2^60"};
   request.grid = {centre->x - width / 2 * options.step, centre->z - height / 2 * options.step,
-                  options.step, width, height};
+      options.step, width, height};
 
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
@@ -86,19 +86,13 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   if (!report) return report.error();
   const World& world = *loaded->world;
   if (options.recipe.json) {
-    Json result = {{"file", options.out},
-                   {"show", nameOf(request.show)},
-                   {"first", {request.grid.x, request.grid.z}},
-                   {"size", {width, height}},
-                   {"step", options.step},
-                   {"seed", planOf(world).recipe().seed},
-                   {"recipe", recipeId(planOf(world).recipe()).hex()},
-                   {"fingerprint", worldFingerprint(world).hex()},
-                   {"simd", planOf(world).kernels().name},
-                   {"threads", request.threads},
-                   {"cells", report->cells},
-                   {"generateSeconds", report->generateSeconds},
-                   {"writeSeconds", report->writeSeconds}};
+    Json result = {{"file", options.out}, {"show", nameOf(request.show)},
+        {"first", {request.grid.x, request.grid.z}}, {"size", {width, height}},
+        {"step", options.step}, {"seed", planOf(world).recipe().seed},
+        {"recipe", recipeId(planOf(world).recipe()).hex()},
+        {"fingerprint", worldFingerprint(world).hex()}, {"simd", planOf(world).kernels().name},
+        {"threads", request.threads}, {"cells", report->cells},
+        {"generateSeconds", report->generateSeconds}, {"writeSeconds", report->writeSeconds}};
     if (const auto rough = planOf(world).approximations(options.step); !rough.empty())
       result["approximate"] = rough;
     if (report->low < report->high) result["range"] = {report->low, report->high};
@@ -107,15 +101,15 @@ Result<int> map(const MapOptions& options, Streams& streams) {
     return 0;
   }
   streams.out << fmt::format("{}: {} x {} cells in steps of {} from {},{} (around {}), seed {}\n",
-                             options.out, width, height, options.step, request.grid.x,
-                             request.grid.z, options.centre, planOf(world).recipe().seed);
+      options.out, width, height, options.step, request.grid.x, request.grid.z, options.centre,
+      planOf(world).recipe().seed);
   if (request.format == MapFormat::Svg) streams.out << fmt::format("{} lines\n", report->lines);
   for (const std::string& what : planOf(world).approximations(options.step))
     streams.out << fmt::format("approximate at this step: {}\n", what);
   if (report->low < report->high)
     streams.out << fmt::format("0 is height {}, 65535 is height {}\n", report->low, report->high);
   streams.out << fmt::format("generated in {:.3f} s, written in {:.3f} s\n",
-                             report->generateSeconds, report->writeSeconds);
+      report->generateSeconds, report->writeSeconds);
   return 0;
 }
 
@@ -132,18 +126,17 @@ void addMap(CLI::App& app, Action& action) {
   app.add_flag("--borders", options->borders, "Draw the borders of biomes as lines");
   app.add_option("--out", options->out, "File to write: .png, .csv, .tif, .pgm, .raw or .svg")
       ->required();
-  app.add_option(
-      "--format", options->format,
+  app.add_option("--format", options->format,
       "png, png16 (16 bits), csv, tif (32-bit float), pgm (16 bits), raw (32-bit float and "
       "FILE.json) or svg (contour lines); default: by the ending");
   app.add_option("--contours", options->contours, "Altitude between contour lines");
   app.add_option("--light", options->light,
-                 "Degrees clockwise from north that the relief is lit from; default 315")
+         "Degrees clockwise from north that the relief is lit from; default 315")
       ->check(CLI::Range(-360.0, 360.0));
   app.add_option("--range", options->range,
-                 "LOW,HIGH: heights that 0 and 65535 stand for in a 16-bit picture");
+      "LOW,HIGH: heights that 0 and 65535 stand for in a 16-bit picture");
   app.add_flag("--comment", options->comment,
-               "In .csv: lines with the first cell, the step and the world before the rows");
+      "In .csv: lines with the first cell, the step and the world before the rows");
   options->recipe.outputs = [options = options.get()]() -> std::vector<std::filesystem::path> {
     const auto format = formatOf(*options);
     if (format && *format == MapFormat::Raw) return {options->out, options->out + ".json"};

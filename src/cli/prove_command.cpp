@@ -64,7 +64,7 @@ std::string fingerprintsOf(const Proof& proof) {
 Result<int> prove(const ProveOptions& options, Streams& streams) {
   if (options.side < 1 || options.side > ProofOptions::kMostSide)
     return Error{Error::Code::InvalidInput, fmt::format("{} cells", options.side), "--side",
-                 fmt::format("1 to {}", ProofOptions::kMostSide)};
+        fmt::format("1 to {}", ProofOptions::kMostSide)};
   ProofOptions how;
   how.side = options.side;
   for (const std::string& text : options.areas) {
@@ -101,7 +101,7 @@ Result<int> prove(const ProveOptions& options, Streams& streams) {
     int64_t cells = 0;
     for (const Rect& area : proof->areas) cells += area.width * area.height;
     proof->steps.push_back({"process", "A second process finds the same",
-                            *other == fingerprintsOf(*proof), cells, std::nullopt});
+        *other == fingerprintsOf(*proof), cells, std::nullopt});
   }
   streams.out << (options.recipe.json ? proofJson(*proof) : proofText(*proof));
   return proof->holds() ? 0 : 1;
@@ -114,14 +114,14 @@ void addProve(CLI::App& app, Action& action) {
   ProveOptions& o = *options;
   o.recipe.addTo(app);
   app.add_option("--area", o.areas,
-                 "X,Z,WxH: what to look at; may be repeated; default: three squares, at the "
-                 "origin, at negative coordinates and two thousand million cells out")
+         "X,Z,WxH: what to look at; may be repeated; default: three squares, at the "
+         "origin, at negative coordinates and two thousand million cells out")
       ->expected(1)
       ->allow_extra_args(false)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
   app.add_option("--side", o.side, "Side of these squares in cells; default 128");
   app.add_flag("--fingerprint", o.fingerprint,
-               "Print the fingerprints of world and areas alone, without the proof");
+      "Print the fingerprints of world and areas alone, without the proof");
   app.callback([options, &action] {
     action = [options](Streams& streams) { return prove(*options, streams); };
   });

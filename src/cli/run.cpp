@@ -49,7 +49,7 @@ void checkAll(CLI::App& verb) {
 }  // namespace
 
 int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& err, bool progress,
-        const std::string& self) {
+    const std::string& self) {
   CLI::App app("Generates worlds from recipes: pictures, chunks and figures.", "acre");
   app.set_version_flag("--version", kVersionText);
   app.require_subcommand(1);
@@ -67,21 +67,20 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
     }
   std::string known;
   bool named = false;
-  for (const Verb& verb :
-       {Verb{"census", "Shares, ranges and histograms", addCensus},
-        Verb{"check", "Known mistakes, found", addCheck},
-        Verb{"chunk", "One chunk's cells", addChunk},
-        Verb{"demos", "The built-in demo worlds", addDemos},
-        Verb{"find", "Cave systems and open spaces, with their figures", addFind},
-        Verb{"info", "What a recipe holds; counts and conversions", addInfo},
-        Verb{"map", "A picture from above", addMap},
-        Verb{"plumb", "Why a cell is what it is", addPlumb},
-        Verb{"prove", "The proof that every way of asking gives the same", addProve},
-        Verb{"schema", "What a recipe may hold, as a JSON schema", addSchema},
-        Verb{"seeds", "Floors of a level under many seeds, and which fail", addSeeds},
-        Verb{"section", "A vertical cut", addSection},
-        Verb{"traverse", "A streaming run with its figures", addTraverse},
-        Verb{"view", "What one sees from a place, drawn without a display", addView}}) {
+  for (const Verb& verb : {Verb{"census", "Shares, ranges and histograms", addCensus},
+           Verb{"check", "Known mistakes, found", addCheck},
+           Verb{"chunk", "One chunk's cells", addChunk},
+           Verb{"demos", "The built-in demo worlds", addDemos},
+           Verb{"find", "Cave systems and open spaces, with their figures", addFind},
+           Verb{"info", "What a recipe holds; counts and conversions", addInfo},
+           Verb{"map", "A picture from above", addMap},
+           Verb{"plumb", "Why a cell is what it is", addPlumb},
+           Verb{"prove", "The proof that every way of asking gives the same", addProve},
+           Verb{"schema", "What a recipe may hold, as a JSON schema", addSchema},
+           Verb{"seeds", "Floors of a level under many seeds, and which fail", addSeeds},
+           Verb{"section", "A vertical cut", addSection},
+           Verb{"traverse", "A streaming run with its figures", addTraverse},
+           Verb{"view", "What one sees from a place, drawn without a display", addView}}) {
     CLI::App* added = app.add_subcommand(verb.name, verb.summary);
     verb.add(*added, action);
     checkAll(*added);

@@ -11,6 +11,6 @@ namespace acre::cli {
 /// input with one line on `err`. progress: whether `err` is a terminal that may show progress.
 /// self: path of the command, for what needs a second process; empty: there is none.
 int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& err,
-        bool progress = false, const std::string& self = {});
+    bool progress = false, const std::string& self = {});
 
 }  // namespace acre::cli

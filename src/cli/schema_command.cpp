@@ -35,8 +35,8 @@ Result<int> renewTables(const std::string& file, Streams& streams) {
 void addSchema(CLI::App& app, Action& action) {
   const auto options = std::make_shared<SchemaOptions>();
   app.add_option("--out", options->out, "Write the schema to a file instead of the screen");
-  app.add_option("--tables", options->tables,
-                 "Instead make the tables of a page anew, between its marks");
+  app.add_option(
+      "--tables", options->tables, "Instead make the tables of a page anew, between its marks");
   app.callback([options, &action] {
     action = [options](Streams& streams) -> Result<int> {
       if (!options->tables.empty()) return renewTables(options->tables, streams);

@@ -26,7 +26,7 @@ Result<int> section(const SectionOptions& options, Streams& streams) {
   if (!to) return to.error();
   if (std::filesystem::path(options.out).extension() != ".png")
     return Error{Error::Code::InvalidInput, fmt::format("\"{}\" tells no format", options.out),
-                 "--out", "a name that ends in .png"};
+        "--out", "a name that ends in .png"};
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
@@ -58,10 +58,10 @@ Result<int> section(const SectionOptions& options, Streams& streams) {
   }
   const auto cut = sampleSection(world, request);
   if (!cut) return cut.error();
-  const TextPairs texts = {{"Seed", planOf(world).recipe().seed},
-                           {"Recipe", recipeId(planOf(world).recipe()).hex()}};
-  if (const Status written = writePicture(options.out, request.width, request.height,
-                                          paintSection(world, *cut), texts);
+  const TextPairs texts = {
+      {"Seed", planOf(world).recipe().seed}, {"Recipe", recipeId(planOf(world).recipe()).hex()}};
+  if (const Status written = writePicture(
+          options.out, request.width, request.height, paintSection(world, *cut), texts);
       !written)
     return written.error();
   std::map<std::string, int64_t> counts;
@@ -69,22 +69,18 @@ Result<int> section(const SectionOptions& options, Streams& streams) {
   if (options.recipe.json) {
     Json shares = Json::object();
     for (const auto& [id, count] : counts) shares[id] = count;
-    streams.out << Json{{"file", options.out},
-                        {"from", {from->x, from->z}},
-                        {"to", {to->x, to->z}},
-                        {"altitudes", {request.low, request.high}},
-                        {"size", {request.width, request.height}},
-                        {"seed", planOf(world).recipe().seed},
-                        {"columns", cut->cells.size()},
-                        {"levels", cut->levels.count},
-                        {"counts", shares}}
+    streams.out << Json{{"file", options.out}, {"from", {from->x, from->z}}, {"to", {to->x, to->z}},
+                       {"altitudes", {request.low, request.high}},
+                       {"size", {request.width, request.height}},
+                       {"seed", planOf(world).recipe().seed}, {"columns", cut->cells.size()},
+                       {"levels", cut->levels.count}, {"counts", shares}}
                        .dump(2)
                 << "\n";
     return 0;
   }
   streams.out << fmt::format("{}: {} columns from {} to {}, altitudes {:.6g} to {:.6g}, seed {}\n",
-                             options.out, cut->cells.size(), options.from, options.to, request.low,
-                             request.high, planOf(world).recipe().seed);
+      options.out, cut->cells.size(), options.from, options.to, request.low, request.high,
+      planOf(world).recipe().seed);
   for (const auto& [id, count] : counts)
     streams.out << fmt::format("{:>9} blocks  {}\n", count, id);
   return 0;

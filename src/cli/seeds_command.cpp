@@ -21,15 +21,15 @@ struct SeedsOptions {
 Json jsonOf(const FloorTrial& trial) {
   if (trial.figures.width == 0) return {{"seed", trial.seed}, {"fault", trial.fault}};
   const LevelFigures& f = trial.figures;
-  return {{"seed", trial.seed}, {"fault", trial.fault},       {"open", f.open},
-          {"pieces", f.pieces}, {"margin", f.margin},         {"rooms", f.rooms},
-          {"dug", f.dug},       {"visited", f.visited.cells}, {"ofCells", f.visited.all}};
+  return {{"seed", trial.seed}, {"fault", trial.fault}, {"open", f.open}, {"pieces", f.pieces},
+      {"margin", f.margin}, {"rooms", f.rooms}, {"dug", f.dug}, {"visited", f.visited.cells},
+      {"ofCells", f.visited.all}};
 }
 
 Result<int> seeds(const SeedsOptions& options, Streams& streams) {
   if (options.count < 1 || options.count > kMost)
     return Error{Error::Code::InvalidInput, fmt::format("{} seeds", options.count), "--count",
-                 fmt::format("1 to {}", kMost)};
+        fmt::format("1 to {}", kMost)};
   if (options.from < 0 || options.from > (int64_t{1} << 62))
     return Error{Error::Code::InvalidInput, fmt::format("{}", options.from), "--from", "0 to 2^62"};
   const auto recipe = loadRecipe(options.recipe);
@@ -43,18 +43,15 @@ Result<int> seeds(const SeedsOptions& options, Streams& streams) {
                   << std::flush;
   };
   const auto trials = tryFloors(*recipe, floor, options.from, static_cast<int>(options.count),
-                                options.recipe.threadCount(), **kernels, {}, progress);
+      options.recipe.threadCount(), **kernels, {}, progress);
   if (!trials) return trials.error();
   const int code = trials->failing == 0 ? 0 : 1;
   if (options.recipe.json) {
     Json list = Json::array();
     for (const FloorTrial& trial : trials->list)
       if (options.all || !trial.fault.empty()) list.push_back(jsonOf(trial));
-    streams.out << Json{{"floor", floor},
-                        {"from", options.from},
-                        {"count", options.count},
-                        {"failing", trials->failing},
-                        {"seeds", std::move(list)}}
+    streams.out << Json{{"floor", floor}, {"from", options.from}, {"count", options.count},
+                       {"failing", trials->failing}, {"seeds", std::move(list)}}
                        .dump(2)
                 << "\n";
     return code;
@@ -72,15 +69,15 @@ Result<int> seeds(const SeedsOptions& options, Streams& streams) {
       streams.out << fmt::format("seed {}: {}\n", trial.seed, trial.fault);
     else if (options.all)
       streams.out << fmt::format("seed {}: {:.1f} % open, {} pieces, margin {}, {} rooms\n",
-                                 trial.seed, trial.figures.open * 100, trial.figures.pieces,
-                                 trial.figures.margin, trial.figures.rooms);
+          trial.seed, trial.figures.open * 100, trial.figures.pieces, trial.figures.margin,
+          trial.figures.rooms);
   }
   streams.out << fmt::format("floor {}, seeds {} to {}: {} of {} keep every condition", floor,
-                             options.from, options.from + options.count - 1,
-                             trials->list.size() - trials->failing, trials->list.size());
+      options.from, options.from + options.count - 1, trials->list.size() - trials->failing,
+      trials->list.size());
   if (made > 0)
     streams.out << fmt::format("; {:.1f} to {:.1f} % open, {:.1f} % on average", least * 100,
-                               most * 100, sum / static_cast<double>(made) * 100);
+        most * 100, sum / static_cast<double>(made) * 100);
   streams.out << "\n";
   return code;
 }

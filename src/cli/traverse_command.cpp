@@ -78,14 +78,13 @@ Status change(TraverseOptions& o, const std::string& text) {
   else
     known = false;
   if (known) return done();
-  return invalidInput(
-      fmt::format("\"{:.80}\"", text), "--against",
+  return invalidInput(fmt::format("\"{:.80}\"", text), "--against",
       "KEY=NUMBER with chunk (1 to 1024), threads, view, ahead, lead, margin, levels, "
       "detail, cache, memory, take or speed");
 }
 
-Result<TraverseColumn> columnOf(const TraverseOptions& o, const char* name, const World& world,
-                                const Route& route) {
+Result<TraverseColumn> columnOf(
+    const TraverseOptions& o, const char* name, const World& world, const Route& route) {
   TraverseColumn column;
   column.name = name;
   column.chunkSize = planOf(world).layout().size();
@@ -181,8 +180,7 @@ Result<int> traverse(const TraverseOptions& options, Streams& streams) {
           if (!streams.progress || moment.frame.seconds - told < 1) return;
           told = moment.frame.seconds;
           streams.err << fmt::format("\r{}  {:.0f} s  {} of {} loaded, {} missing   ", column.name,
-                                     told, moment.frame.loaded, moment.frame.needed,
-                                     moment.frame.missing)
+                             told, moment.frame.loaded, moment.frame.needed, moment.frame.missing)
                       << std::flush;
         });
     if (streams.progress) streams.err << "\r" << std::string(60, ' ') << "\r";
@@ -198,9 +196,8 @@ Result<int> traverse(const TraverseOptions& options, Streams& streams) {
     if (const Status written = writeFile(options.out, traverseJson(columns, true)); !written)
       return written.error();
   streams.out << (options.recipe.json ? traverseJson(columns, false) : tableOf(columns));
-  const bool failed = std::any_of(columns.begin(), columns.end(), [](const TraverseColumn& c) {
-    return !c.report.failures.empty();
-  });
+  const bool failed = std::any_of(columns.begin(), columns.end(),
+      [](const TraverseColumn& c) { return !c.report.failures.empty(); });
   return failed ? 1 : 0;
 }
 
@@ -211,10 +208,10 @@ void addTraverse(CLI::App& app, Action& action) {
   TraverseOptions& o = *options;
   o.recipe.addTo(app);
   app.remove_option(app.get_option("--threads"));
-  app.add_option("--threads", o.threads,
-                 "Worker threads, 0 to 256; 0: the owner makes the chunks itself");
+  app.add_option(
+      "--threads", o.threads, "Worker threads, 0 to 256; 0: the owner makes the chunks itself");
   app.add_option("--route", o.route,
-                 "straight, zigzag, circle, teleports, or a file {\"points\": [[x, z], ...]}");
+      "straight, zigzag, circle, teleports, or a file {\"points\": [[x, z], ...]}");
   app.add_option("--start", o.start, "X,Z: where a built-in route begins; default 0,0");
   app.add_option("--speed", o.speed, "Cells a second; default 1500");
   app.add_option("--seconds", o.seconds, "Length of the route in time; default 60");
@@ -223,9 +220,9 @@ void addTraverse(CLI::App& app, Action& action) {
   app.add_option("--view", o.view, "View distance in cells, 0 to 65536; default 384");
   app.add_option("--ahead", o.ahead, "So much farther is loaded; default 4 chunks of up to 32");
   app.add_option("--lead", o.lead,
-                 "And so much farther in the direction of travel; default half a second's way");
-  app.add_option("--margin", o.margin,
-                 "So much farther still is kept; default 2 chunks of up to 32");
+      "And so much farther in the direction of travel; default half a second's way");
+  app.add_option(
+      "--margin", o.margin, "So much farther still is kept; default 2 chunks of up to 32");
   app.add_option("--levels", o.levels, "Detail levels, 1 to 9; default 1");
   app.add_option("--detail", o.detail, "Where the second level begins, in cells; default 256");
   app.add_option("--cache", o.cache, "MiB for chunks that were let go; default 64");
@@ -233,7 +230,7 @@ void addTraverse(CLI::App& app, Action& action) {
   app.add_option("--take", o.take, "Most chunks taken in one frame; default 256");
   app.add_option("--chunk", o.chunk, "Another chunk size, 1 to 1024")->check(CLI::Range(1, 1024));
   app.add_option("--against", o.against,
-                 "KEY=NUMBER: run a second time with this changed, side by side; may be repeated")
+         "KEY=NUMBER: run a second time with this changed, side by side; may be repeated")
       ->expected(1)
       ->allow_extra_args(false)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);

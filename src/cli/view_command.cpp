@@ -28,7 +28,7 @@ struct ViewOptions {
 Result<Eye> eyeFrom(const World& world, const std::string& text, std::optional<double> y) {
   const auto refuse = [&](std::string what) {
     return invalidInput(std::move(what), "--from",
-                        "X,Z: two numbers, and after --y how high, or without it on the ground");
+        "X,Z: two numbers, and after --y how high, or without it on the ground");
   };
   std::vector<double> numbers;
   for (size_t at = 0; at <= text.size();) {
@@ -65,10 +65,10 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
   const auto look = parseRange(options.look, "--look");
   if (!look || std::abs(look->second) > 90 || !(std::abs(look->first) <= 1e6))
     return Error{Error::Code::InvalidInput, fmt::format("\"{:.80}\"", options.look), "--look",
-                 "YAW,PITCH in degrees: clockwise from north, and -90 to 90 upward"};
+        "YAW,PITCH in degrees: clockwise from north, and -90 to 90 upward"};
   if (std::filesystem::path(options.out).extension() != ".png")
     return Error{Error::Code::InvalidInput, fmt::format("\"{}\" tells no format", options.out),
-                 "--out", "a name that ends in .png"};
+        "--out", "a name that ends in .png"};
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
@@ -95,8 +95,8 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
     drawnAt = std::chrono::steady_clock::now();
   });
   if (!*scene) return scene->error();
-  const TextPairs texts = {{"Seed", planOf(world).recipe().seed},
-                           {"Recipe", recipeId(planOf(world).recipe()).hex()}};
+  const TextPairs texts = {
+      {"Seed", planOf(world).recipe().seed}, {"Recipe", recipeId(planOf(world).recipe()).hex()}};
   if (const Status written =
           writePicture(options.out, picture.width, picture.height, picture.argb, texts);
       !written)
@@ -111,33 +111,27 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
     return std::chrono::duration<double>(to - from).count();
   };
   if (options.recipe.json) {
-    streams.out << Json{{"file", options.out},
-                        {"size", {picture.width, picture.height}},
-                        {"eye",
-                         {static_cast<double>(eye->cellX) + eye->x, eye->y,
-                          static_cast<double>(eye->cellZ) + eye->z}},
-                        {"look", {eye->yaw, eye->pitch}},
-                        {"seed", planOf(world).recipe().seed},
-                        {"bricks", (*scene)->size()},
-                        {"faces", faces},
-                        {"rectangles", quads},
-                        {"triangles", triangles},
-                        {"drawn", picture.drawn},
-                        {"loadSeconds", seconds(begin, loadedAt)},
-                        {"drawSeconds", seconds(loadedAt, drawnAt)}}
+    streams.out << Json{{"file", options.out}, {"size", {picture.width, picture.height}},
+                       {"eye", {static_cast<double>(eye->cellX) + eye->x, eye->y,
+                                   static_cast<double>(eye->cellZ) + eye->z}},
+                       {"look", {eye->yaw, eye->pitch}}, {"seed", planOf(world).recipe().seed},
+                       {"bricks", (*scene)->size()}, {"faces", faces}, {"rectangles", quads},
+                       {"triangles", triangles}, {"drawn", picture.drawn},
+                       {"loadSeconds", seconds(begin, loadedAt)},
+                       {"drawSeconds", seconds(loadedAt, drawnAt)}}
                        .dump(2)
                 << "\n";
     return 0;
   }
   streams.out << fmt::format("{}: from {:.6g},{:.6g},{:.6g} looking {:.4g},{:.4g}, seed {}\n",
-                             options.out, static_cast<double>(eye->cellX) + eye->x, eye->y,
-                             static_cast<double>(eye->cellZ) + eye->z, eye->yaw, eye->pitch,
-                             planOf(world).recipe().seed)
+                     options.out, static_cast<double>(eye->cellX) + eye->x, eye->y,
+                     static_cast<double>(eye->cellZ) + eye->z, eye->yaw, eye->pitch,
+                     planOf(world).recipe().seed)
               << (options.smooth ? fmt::format("{} triangles, {} drawn\n", triangles, picture.drawn)
                                  : fmt::format("{} faces in {} rectangles, {} drawn\n", faces,
-                                               quads, picture.drawn))
+                                       quads, picture.drawn))
               << fmt::format("loaded in {:.3f} s, drawn in {:.3f} s\n", seconds(begin, loadedAt),
-                             seconds(loadedAt, drawnAt));
+                     seconds(loadedAt, drawnAt));
   return 0;
 }
 
@@ -149,7 +143,7 @@ void addView(CLI::App& app, Action& action) {
   app.add_option("--from", options->from, "X,Z: where the eye is; default 0,0");
   app.add_option("--y", options->y, "How high the eye is; default: standing on the ground");
   app.add_option("--look", options->look,
-                 "YAW,PITCH in degrees, clockwise from north and upward; default 0,-15");
+      "YAW,PITCH in degrees, clockwise from north and upward; default 0,-15");
   app.add_option("--size", options->size, "WxH in pixels; default 1200x700");
   app.add_option("--distance", options->distance, "View distance in cells; default 320")
       ->check(CLI::Range(8.0, 4096.0));

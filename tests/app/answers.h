@@ -16,8 +16,8 @@ class Answers : public Dialogs {
     return save;
   }
   Unsaved askUnsaved(QWidget*, const QString&) override { return ++asked, unsaved; }
-  std::optional<QString> askText(QWidget*, const QString&, const QString&,
-                                 const QString&) override {
+  std::optional<QString> askText(
+      QWidget*, const QString&, const QString&, const QString&) override {
     return text;
   }
   void tell(QWidget*, const QString&, const QString&) override {}

@@ -188,17 +188,17 @@ class BiomesTest : public QObject {
       return *acre::biomeOf(desk.document.recipe(), id)->ideal;
     };
     const auto before = acre::chartCounts(planOf(*desk.document.world()).biomes()->chart(),
-                                          *desk.statistics.chart()->sample, engine_->kernels(), 7);
+        *desk.statistics.chart()->sample, engine_->kernels(), 7);
     desk.drag(desk.at(ideal("orchard").x, ideal("orchard").y), desk.at(-0.6, 0.7));
     QVERIFY(std::abs(ideal("orchard").x + 0.6) < 0.02);
     QVERIFY(std::abs(ideal("orchard").y - 0.7) < 0.02);
     QCOMPARE(desk.editor.chosenBiome(), std::string("orchard"));
     desk.settle();
     const auto after = acre::chartCounts(planOf(*desk.document.world()).biomes()->chart(),
-                                         *desk.statistics.chart()->sample, engine_->kernels(), 7);
+        *desk.statistics.chart()->sample, engine_->kernels(), 7);
     QVERIFY(after[5] < before[5] / 2);
     QTRY_COMPARE(desk.child<QLabel>("biome.orchard.share")->text(),
-                 look::percent(static_cast<double>(after[5]) / 65536));
+        look::percent(static_cast<double>(after[5]) / 65536));
     // Never beyond the chart.
     desk.drag(desk.at(ideal("orchard").x, ideal("orchard").y), QPoint(-500, -500));
     QCOMPARE(ideal("orchard").x, -1.0);
@@ -378,7 +378,7 @@ class BiomesTest : public QObject {
     desk.settle();
     // The shares that it told are those that came.
     const auto counts = acre::chartCounts(planOf(*desk.document.world()).biomes()->chart(),
-                                          *desk.statistics.chart()->sample, engine_->kernels(), 3);
+        *desk.statistics.chart()->sample, engine_->kernels(), 3);
     for (size_t i = 1; i < counts.size(); ++i) {
       const double share = static_cast<double>(counts[i]) / 655.36;
       const QString name = QString::fromStdString(desk.biomes().list[i - 1].name);
@@ -431,8 +431,8 @@ class BiomesTest : public QObject {
   /// Shares of the drawer are those of the census; a long count can be stopped and says how far.
   void theCensusCountsWhatIsAsked() {
     Document document(*engine_);
-    QVERIFY(document.open(acre::loadRecipe("patchwork-parish").value(), {},
-                          QStringLiteral("patchwork-parish")));
+    QVERIFY(document.open(
+        acre::loadRecipe("patchwork-parish").value(), {}, QStringLiteral("patchwork-parish")));
     CensusDrawer drawer(document);
     drawer.resize(392, 640);
     MapGeometry geometry;
@@ -448,10 +448,9 @@ class BiomesTest : public QObject {
     QTableWidget& table = drawer.table();
     QCOMPARE(table.rowCount(), 7);
     // Sorted by share, the largest first; by name on request.
-    QCOMPARE(
-        table.item(0, 1)->text().split(' ').front().toDouble(),
+    QCOMPARE(table.item(0, 1)->text().split(' ').front().toDouble(),
         std::round(std::max_element(expected.biomes.begin(), expected.biomes.end(),
-                                    [](const auto& a, const auto& b) { return a.share < b.share; })
+                       [](const auto& a, const auto& b) { return a.share < b.share; })
                        ->share *
                    1000) /
             10);

@@ -67,7 +67,7 @@ class CavesTest : public QObject, protected WindowDesk {
     toCaves();
     const acre::Caves before = caves();
     for (const char* name : {"caves.addTunnels", "caves.addVoids", "caves.addFloors",
-                             "caves.addVolume", "caves.addKind"})
+             "caves.addVolume", "caves.addKind"})
       click(name);
     QTRY_COMPARE(caves().tunnels.size(), size_t{2});
     QCOMPARE(caves().voids.size(), size_t{2});
@@ -156,7 +156,7 @@ class CavesTest : public QObject, protected WindowDesk {
     const auto gone = [&] {
       const acre::Eye& now = walk().walker().eye;
       return std::hypot(static_cast<double>(now.cellX - begin.cellX) + now.x - begin.x,
-                        static_cast<double>(now.cellZ - begin.cellZ) + now.z - begin.z) +
+                 static_cast<double>(now.cellZ - begin.cellZ) + now.z - begin.z) +
              std::abs(now.y - begin.y);
     };
     QElapsedTimer clock;

@@ -87,7 +87,7 @@ class EditorsTest : public QObject {
     QCOMPARE(planOf(*document.world()).recipe(), next);
     QCOMPARE(*document.before(), first);
     QCOMPARE(acre::worldFingerprint(*document.world()),
-             acre::worldFingerprint(*engine_->compile(next).value()));
+        acre::worldFingerprint(*engine_->compile(next).value()));
   }
 
   void aLongDragIsFollowedAndEndsWithItsLastValue() {
@@ -217,7 +217,7 @@ class EditorsTest : public QObject {
     const QString file = folder.filePath(QStringLiteral("worlds/w.acre"));
     QVERIFY(document.save(file).ok());
     QCOMPARE(std::get<acre::PictureSource>(document.recipe().heights.layers[0].source).file,
-             std::string("../maps/isle.png"));
+        std::string("../maps/isle.png"));
     const auto again = acre::readRecipeFile(file.toStdString());
     QVERIFY(again.ok());
     QCOMPARE(*again, document.recipe());
@@ -232,12 +232,12 @@ class EditorsTest : public QObject {
     QVERIFY(
         document.open(acre::loadRecipe("first-steps").value(), {}, QStringLiteral("first-steps")));
     QCOMPARE(commandFor(document, QStringLiteral("census"), QStringLiteral("--json")),
-             QStringLiteral("acre census first-steps --json"));
+        QStringLiteral("acre census first-steps --json"));
     acre::Recipe next = document.recipe();
     next.seed = "it's";
     QVERIFY(document.change(QStringLiteral("Seed"), next));
     QCOMPARE(commandFor(document, QStringLiteral("check")),
-             QStringLiteral("acre check first-steps --seed 'it'\\''s'"));
+        QStringLiteral("acre check first-steps --seed 'it'\\''s'"));
     QVERIFY(!commandLacksChanges(document));
     next.frame.seaLevel += 1;
     QVERIFY(document.change(QStringLiteral("Sea"), next));
@@ -246,8 +246,8 @@ class EditorsTest : public QObject {
     const QString file = folder.filePath(QStringLiteral("my world.acre"));
     QVERIFY(document.save(file).ok());
     QVERIFY(!commandLacksChanges(document));
-    QCOMPARE(commandFor(document, QStringLiteral("info")),
-             QStringLiteral("acre info '%1'").arg(file));
+    QCOMPARE(
+        commandFor(document, QStringLiteral("info")), QStringLiteral("acre info '%1'").arg(file));
   }
 
   void aKilledProgramLosesNothingOlderThanItsLastCopy() {
@@ -255,8 +255,8 @@ class EditorsTest : public QObject {
     for (int round = 0; round < 4; ++round) {
       const QString copies = folder.filePath(QString::number(round));
       QProcess child;
-      child.start(QCoreApplication::applicationFilePath(),
-                  {QStringLiteral("edit-for-ever"), copies});
+      child.start(
+          QCoreApplication::applicationFilePath(), {QStringLiteral("edit-for-ever"), copies});
       QVERIFY(child.waitForStarted());
       // Killed at some moment after it has said what its copy holds.
       QByteArray said;
@@ -275,9 +275,9 @@ class EditorsTest : public QObject {
       const auto found = autosave.findLost();
       QVERIFY(found.has_value());
       QVERIFY2(QByteArray::fromStdString(found->recipe.seed).toInt() >= kept,
-               qPrintable(QStringLiteral("%1 against %2")
-                              .arg(QString::fromStdString(found->recipe.seed))
-                              .arg(kept)));
+          qPrintable(QStringLiteral("%1 against %2")
+                         .arg(QString::fromStdString(found->recipe.seed))
+                         .arg(kept)));
       QVERIFY(document.recover(found->recipe, found->file));
     }
   }
@@ -479,10 +479,10 @@ class EditorsTest : public QObject {
                    ->isVisible());
       QCOMPARE(heights.child<Choice>(QStringLiteral("heights.field"))
                    ->findData(QStringLiteral("moisture")),
-               -1);
+          -1);
       QCOMPARE(heights.child<Choice>(QStringLiteral("layer.mask"))
                    ->findText(QStringLiteral("where Temperature")),
-               -1);
+          -1);
     }
     Desk<ClimateEditor> desk(*engine_);
     desk.editor.fields().chooseField(acre::kMoistureId);
@@ -500,7 +500,7 @@ class EditorsTest : public QObject {
     desk.pick(QStringLiteral("layer.mask"), warm);
     QCOMPARE(wet.layers[0].mask->field, std::string(acre::kTemperatureId));
     QCOMPARE(desk.child<Choice>(QStringLiteral("layer.mask"))->currentText(),
-             QStringLiteral("where Temperature"));
+        QStringLiteral("where Temperature"));
   }
 
   void everyKindOfLayerIsAddedAndEdited_data() {
@@ -510,7 +510,7 @@ class EditorsTest : public QObject {
       QTest::newRow(name) << QString::fromLatin1(name) << numbers;
     };
     for (const char* noise : {"Gradient noise", "Ridges", "Billows", "Simplex noise", "Value noise",
-                              "Gradient noise, table of 2002"})
+             "Gradient noise, table of 2002"})
       row(noise, {QStringLiteral("width"), QStringLiteral("amplitude"), QStringLiteral("offset")});
     row("Cellular noise", {QStringLiteral("width"), QStringLiteral("amplitude")});
     row("White noise", {QStringLiteral("amplitude")});
@@ -520,11 +520,11 @@ class EditorsTest : public QObject {
     row("Distance to a point", {QStringLiteral("x"), QStringLiteral("z"), QStringLiteral("reach")});
     row("Island",
         {QStringLiteral("x"), QStringLiteral("z"), QStringLiteral("radius"), QStringLiteral("edge"),
-         QStringLiteral("wobble"), QStringLiteral("wobbleWidth")});
+            QStringLiteral("wobble"), QStringLiteral("wobbleWidth")});
     row("Terraces", {QStringLiteral("height")});
     row("Fold", {QStringLiteral("centre")});
     row("Rescale", {QStringLiteral("fromHigh"), QStringLiteral("toLow"), QStringLiteral("toHigh"),
-                    QStringLiteral("fromLow")});
+                       QStringLiteral("fromLow")});
   }
   void everyKindOfLayerIsAddedAndEdited() {
     QFETCH(QString, name);
@@ -589,8 +589,8 @@ class EditorsTest : public QObject {
 
     const QString band = QStringLiteral("band.") + QString::fromStdString(recipe().bands[1].id);
     for (const auto& [index, kind] :
-         {std::pair(1, acre::Edge::Kind::Dithered), std::pair(2, acre::Edge::Kind::Dithered),
-          std::pair(3, acre::Edge::Kind::Noisy), std::pair(0, acre::Edge::Kind::Hard)}) {
+        {std::pair(1, acre::Edge::Kind::Dithered), std::pair(2, acre::Edge::Kind::Dithered),
+            std::pair(3, acre::Edge::Kind::Noisy), std::pair(0, acre::Edge::Kind::Hard)}) {
       desk.pick(band + QStringLiteral(".edge"), index);
       QCOMPARE(recipe().bands[1].edge.kind, kind);
       QCOMPARE(recipe().bands[1].edge.squared, index == 2);

@@ -163,7 +163,7 @@ class HandTest : public QObject, protected WindowDesk {
     const acre::Edit& one = window_->findChild<HandDrawer*>()->model().edit(0);
     QCOMPARE(window_->document().world()->materialId(
                  window_->document().world()->at({one.x, one.z}).material),
-             one.material);
+        one.material);
     answers_.save = dir_.filePath(QStringLiteral("hand.csv"));
     click("hand.export");
     QFile csv(answers_.save);
@@ -253,9 +253,8 @@ class HandTest : public QObject, protected WindowDesk {
     open("lantern-shelf");
     QTest::keyClick(&map(), Qt::Key_2);
     const auto& layers = window_->document().recipe().heights.layers;
-    const auto walk = std::find_if(layers.begin(), layers.end(), [](const acre::Layer& l) {
-      return std::holds_alternative<acre::WalkSource>(l.source);
-    });
+    const auto walk = std::find_if(layers.begin(), layers.end(),
+        [](const acre::Layer& l) { return std::holds_alternative<acre::WalkSource>(l.source); });
     QVERIFY(walk != layers.end());
     window_->heights().waves().choose(walk->id);
     auto* panel = child<SkylinePanel>("skyline");

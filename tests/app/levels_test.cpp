@@ -49,7 +49,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     QVERIFY(seen.x + seen.width >= all.x + all.width && seen.z + seen.height >= all.z + all.height);
     QVERIFY(seen.width < 3 * all.width);
     QCOMPARE(map().viewpoint().cell,
-             planOf(world()).level()->cellOf(planOf(world()).level()->floor().places[0]));
+        planOf(world()).level()->cellOf(planOf(world()).level()->floor().places[0]));
   }
 
   /// One walks in where the viewpoint of the map is.
@@ -374,7 +374,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     QCOMPARE(planOf(world()).bounds().width, int64_t{1500});
     QVERIFY(planOf(world()).level());
     QCOMPARE(map().viewpoint().cell,
-             planOf(world()).level()->cellOf(planOf(world()).level()->floor().places[0]));
+        planOf(world()).level()->cellOf(planOf(world()).level()->floor().places[0]));
   }
 
   /// Quitting meanwhile waits for what is being made.

@@ -62,9 +62,9 @@ class MapTest : public QObject {
 
   /// Every state of a chunk looks unlike every other, inside that chunk alone.
   void chunkStatesAreToldApart() {
-    const acre::ChunkState states[] = {acre::ChunkState::Held,    acre::ChunkState::Wanted,
-                                       acre::ChunkState::Working, acre::ChunkState::Ready,
-                                       acre::ChunkState::Leaving, acre::ChunkState::Failed};
+    const acre::ChunkState states[] = {acre::ChunkState::Held, acre::ChunkState::Wanted,
+        acre::ChunkState::Working, acre::ChunkState::Ready, acre::ChunkState::Leaving,
+        acre::ChunkState::Failed};
     std::vector<QImage> pictures;
     for (const acre::ChunkState state : states) {
       map_->setTraverse(sceneWith(state));
@@ -171,8 +171,8 @@ class MapTest : public QObject {
   void failedChunksAreToldAndAskedForAgain() {
     map_->goTo({acre::kMaxCell - 40, 0});
     QTRY_VERIFY(!map_->failures().empty());
-    QTRY_COMPARE(map_->streamStats().held + map_->streamStats().failed,
-                 map_->streamStats().expected);
+    QTRY_COMPARE(
+        map_->streamStats().held + map_->streamStats().failed, map_->streamStats().expected);
     const size_t failed = map_->failures().size();
     const uint64_t asked = map_->streamStats().asked;
     map_->retryFailed();
@@ -195,14 +195,13 @@ class MapTest : public QObject {
     stats.failed = 3;
     stats.cut = 88;
     row.showStream(stats);
-    QCOMPARE(
-        label->text(),
+    QCOMPARE(label->text(),
         QStringLiteral("1,400 of 1,500 loaded · 10 on their way · 3 failed · 0.12 ms a chunk"));
     row.tell(QStringLiteral("saved"));
     QCOMPARE(label->text(), QStringLiteral("saved"));
     row.tellOfCell(QStringLiteral("before"));
-    QCOMPARE(row.findChild<QLabel*>(QStringLiteral("status.cell"))->text(),
-             QStringLiteral("before"));
+    QCOMPARE(
+        row.findChild<QLabel*>(QStringLiteral("status.cell"))->text(), QStringLiteral("before"));
     row.showCell(*world_, {-1, 33}, world_->at({-1, 33}), true);
     const QString cell = row.findChild<QLabel*>(QStringLiteral("status.cell"))->text();
     QVERIFY2(cell.contains(QStringLiteral("chunk −1, 1 · local 31, 1")), qPrintable(cell));

@@ -87,14 +87,13 @@ class StreamingTest : public QObject {
     QCOMPARE(columns.size(), size_t{1});
     QCOMPARE(columns[0].report.frames.size(), size_t{30});
     QVERIFY2(verdict().contains(QString::fromStdString(acre::verdictOf(columns[0].report))),
-             qPrintable(verdict()));
+        qPrintable(verdict()));
     auto* table = child<QTableWidget>("traverse.table");
     QVERIFY(table->isVisible() && table->isColumnHidden(2));
     const auto figures = acre::traverseFigures(columns);
     QCOMPARE(static_cast<size_t>(table->rowCount()), figures.size());
     for (int line = 0; line < table->rowCount(); ++line)
-      QCOMPARE(
-          table->item(line, 1)->text(),
+      QCOMPARE(table->item(line, 1)->text(),
           QString::fromStdString(acre::figureText(figures[static_cast<size_t>(line)].values[0])));
     for (const char* name : {"missing", "waiting", "loaded", "released", "memory"}) {
       auto* plot = child<TraversePlot>(qPrintable(QStringLiteral("traverse.plot.%1").arg(name)));
@@ -149,7 +148,7 @@ class StreamingTest : public QObject {
     QCOMPARE(asked.size(), 1);
     const QString line = asked[0][0].toString();
     for (const char* part : {"--route circle", "--speed 1500", "--fast", "--chunk 32", "--view 384",
-                             "--against chunk=16", "--against threads=1"})
+             "--against chunk=16", "--against threads=1"})
       QVERIFY2(line.contains(QLatin1String(part)), qPrintable(line));
     QVERIFY(!line.contains(QStringLiteral("--against view")));
   }
@@ -244,8 +243,8 @@ class StreamingTest : public QObject {
     QTest::keyClick(&traverse(), Qt::Key_Left);
     QCOMPARE(map().viewpoint().cell, column.settings.route.at(0, 50));
     QTest::keyClick(&traverse(), Qt::Key_End);
-    QCOMPARE(map().viewpoint().cell,
-             column.settings.route.at(column.report.frames.back().seconds, 50));
+    QCOMPARE(
+        map().viewpoint().cell, column.settings.route.at(column.report.frames.back().seconds, 50));
     // So does a click on the worst figure.
     auto* table = child<QTableWidget>("traverse.table");
     for (int line = 0; line < table->rowCount(); ++line)
@@ -285,8 +284,8 @@ class StreamingTest : public QObject {
     QVERIFY(child<QLabel>("proof.fingerprint")
                 ->text()
                 .contains(QString::fromStdString(proof->world.hex())));
-    QCOMPARE(static_cast<size_t>(child<QTableWidget>("proof.table")->rowCount()),
-             proof->steps.size());
+    QCOMPARE(
+        static_cast<size_t>(child<QTableWidget>("proof.table")->rowCount()), proof->steps.size());
     QCOMPARE(proof->steps.back().id, std::string("process"));
     click("proof.start");
     click("proof.stop");
@@ -312,10 +311,10 @@ class StreamingTest : public QObject {
     const auto surrounded = [&] {
       const TileStore::Coarse& wide = map().tiles().surround();
       const acre::Rect view = map().geometry().cells();
-      const acre::Rect ground{wide.x, wide.z, wide.image.width() * wide.step,
-                              wide.image.height() * wide.step};
+      const acre::Rect ground{
+          wide.x, wide.z, wide.image.width() * wide.step, wide.image.height() * wide.step};
       const acre::Rect next{view.x - view.width / 4, view.z - view.height / 4, view.width * 3 / 2,
-                            view.height * 3 / 2};
+          view.height * 3 / 2};
       return acre::intersection(ground, next) == next;
     };
     QTRY_VERIFY(map().settled());

@@ -36,11 +36,11 @@ class WalkTest : public QObject, protected WindowDesk {
     for (size_t c = 0; c < cut.cells.size(); c += 37)
       for (int32_t l = 0; l < cut.levels.count; l += 11)
         QCOMPARE(cut.at(static_cast<int32_t>(c), l),
-                 world().blockAt(cut.cells[c], cut.levels.first + l * cut.levels.step).material);
+            world().blockAt(cut.cells[c], cut.levels.first + l * cut.levels.step).material);
     const auto before = section().range();
     const QPoint middle = section().pictureRect().center();
     QWheelEvent wheel(middle, section().mapToGlobal(middle), {}, {0, 120}, Qt::NoButton, {},
-                      Qt::NoScrollPhase, false);
+        Qt::NoScrollPhase, false);
     QApplication::sendEvent(&section(), &wheel);
     QVERIFY(section().range().second - section().range().first < before.second - before.first);
     const auto stretched = section().range();

@@ -58,10 +58,10 @@ class WidgetsTest : public QObject {
     QCOMPARE(*result, value);
   }
   void nonsenseIsNoNumber() {
-    for (const QString& text :
-         {QString(), QStringLiteral("cells"), QStringLiteral("1/0"), QStringLiteral("2*"),
-          QStringLiteral("(1"), QStringLiteral("1)"), QStringLiteral("nan"), QStringLiteral("inf"),
-          QStringLiteral("1 2"), QString(5000, QLatin1Char('(')), QString(5000, QLatin1Char('-'))})
+    for (const QString& text : {QString(), QStringLiteral("cells"), QStringLiteral("1/0"),
+             QStringLiteral("2*"), QStringLiteral("(1"), QStringLiteral("1)"),
+             QStringLiteral("nan"), QStringLiteral("inf"), QStringLiteral("1 2"),
+             QString(5000, QLatin1Char('(')), QString(5000, QLatin1Char('-'))})
       QVERIFY2(!evaluate(text), qPrintable(text.left(20)));
   }
 
@@ -128,7 +128,7 @@ class WidgetsTest : public QObject {
     // The plain wheel belongs to the column, Alt and the wheel to the number.
     const auto wheel = [&](Qt::KeyboardModifiers keys) {
       QWheelEvent e(QPointF(5, 5), field.mapToGlobal(QPointF(5, 5)), {}, {0, 120}, {}, keys,
-                    Qt::NoScrollPhase, false);
+          Qt::NoScrollPhase, false);
       QApplication::sendEvent(&field, &e);
     };
     wheel({});
@@ -151,7 +151,7 @@ class WidgetsTest : public QObject {
 
   void geometryIsExactFarOut() {
     for (const int64_t origin :
-         {int64_t{0}, int64_t{2'000'000'000}, int64_t{-2'000'000'000}, int64_t{1} << 59}) {
+        {int64_t{0}, int64_t{2'000'000'000}, int64_t{-2'000'000'000}, int64_t{1} << 59}) {
       MapGeometry g;
       g.size = {800, 600};
       for (const double scale : {1.0 / 32, 0.37, 1.0, 2.0, 100.0}) {
@@ -196,7 +196,7 @@ class WidgetsTest : public QObject {
       for (int32_t j = 0; j < 256; j += 17) {
         palette.paintRow(samples, j, acre::Unassigned::Transparent, row.data());
         QVERIFY(std::equal(row.begin(), row.end(),
-                           reinterpret_cast<const uint32_t*>(tile.image.constScanLine(j))));
+            reinterpret_cast<const uint32_t*>(tile.image.constScanLine(j))));
       }
     }
     // The coarse picture takes every eighth of the same samples.
@@ -424,7 +424,7 @@ class WidgetsTest : public QObject {
       std::vector<uint32_t> row(256);
       palette.paintRow(samples, 128, acre::Unassigned::Transparent, row.data());
       QVERIFY(std::equal(row.begin(), row.end(),
-                         reinterpret_cast<const uint32_t*>(tile.image.constScanLine(128))));
+          reinterpret_cast<const uint32_t*>(tile.image.constScanLine(128))));
     }
   }
 
@@ -444,8 +444,8 @@ class WidgetsTest : public QObject {
       QCoreApplication::processEvents();
       QVERIFY(engine->budget().used() <= engine->budget().limit());
       // Tiles of earlier views make way: that of the middle is always there.
-      const TileStore::Key middle{0, acre::floorDiv(i * 200, TileStore::kTile),
-                                  acre::floorDiv(i * 90, TileStore::kTile)};
+      const TileStore::Key middle{
+          0, acre::floorDiv(i * 200, TileStore::kTile), acre::floorDiv(i * 90, TileStore::kTile)};
       QVERIFY2(store.tiles().contains(middle), qPrintable(QString::number(i)));
       uint64_t bytes = 0;
       for (const auto& [key, tile] : store.tiles())
@@ -471,7 +471,7 @@ class WidgetsTest : public QObject {
                  .front()
                  .toDouble();
     QVERIFY2(std::abs(sum - 100) < 0.5,
-             qPrintable(QString::number(sum)));  // Eight roundings to a tenth.
+        qPrintable(QString::number(sum)));  // Eight roundings to a tenth.
     // Every threshold reads as a sentence.
     QStringList sentences;
     for (const auto& stake : editor.histogram().stakes()) sentences << stake.words;
@@ -501,7 +501,7 @@ class WidgetsTest : public QObject {
     QCOMPARE(document.recipe().heights.layers[2].sampling->x, 0.5);
     QTRY_VERIFY_WITH_TIMEOUT(statistics.current() && statistics.checks().empty() == false, 60000);
     QCOMPARE(statistics.checks()[0].id,
-             std::string("aliasing"));  // Flat no more, but still static.
+        std::string("aliasing"));  // Flat no more, but still static.
   }
 
   /// A copy outlives a killed program; one of a program that still runs is left alone.

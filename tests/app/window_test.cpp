@@ -244,8 +244,8 @@ class WindowTest : public QObject {
     QTest::mouseMove(&waves, end + QPoint(40, 0));
     QTest::mouseRelease(&waves, Qt::LeftButton, {}, end + QPoint(40, 0));
     QVERIFY(std::get<acre::NoiseSource>(layers[1].source).width > width * 1.2);
-    QVERIFY(layers[1].sampling &&
-            layers[1].sampling->scatter);  // The offset follows, and is shown.
+    QVERIFY(
+        layers[1].sampling && layers[1].sampling->scatter);  // The offset follows, and is shown.
     // Where the bracket begins, the layer's value is what it was.
     const SectionLine line = map().sectionLine();
     const double t = (bracket.left() - 104) / (waves.width() - 106.0);
@@ -254,14 +254,13 @@ class WindowTest : public QObject {
     const auto valueAt = [&](const acre::World& world) {
       float value = 0;
       const int step = world.heightField().stepOf("hills");
-      (void)world.sampleLayer(world.heightField(), static_cast<size_t>(step),
-                              {x, line.a.cell.z, 1, 1, 1}, &value);
+      (void)world.sampleLayer(
+          world.heightField(), static_cast<size_t>(step), {x, line.a.cell.z, 1, 1, 1}, &value);
       return value;
     };
     window_->document().finish();
     QVERIFY(planOf(*window_->document().world()).recipe() != planOf(*before).recipe());
-    QVERIFY2(
-        std::abs(valueAt(*before) - valueAt(*window_->document().world())) < 0.02 * higher,
+    QVERIFY2(std::abs(valueAt(*before) - valueAt(*window_->document().world())) < 0.02 * higher,
         qPrintable(
             QString("%1 %2").arg(valueAt(*before)).arg(valueAt(*window_->document().world()))));
   }
@@ -296,7 +295,7 @@ class WindowTest : public QObject {
     QVERIFY(histogram.stakes().size() > 7);
     const auto place = [&](size_t stake) {
       return QPoint(static_cast<int>(std::lround(histogram.xOf(histogram.stakes()[stake].value))),
-                    static_cast<int>(histogram.plot().center().y()));
+          static_cast<int>(histogram.plot().center().y()));
     };
     // Stake 7 ends the heath at sea + 35; drag it across the one before: that one goes along.
     const double wood = recipe().bands[5].below->value;
@@ -343,13 +342,13 @@ class WindowTest : public QObject {
     const acre::Cell cell =
         map().geometry().toWorld(QPointF(at - map().pictureRect().topLeft())).cell;
     QCOMPARE(card.plumb()->cell, cell);
-    QCOMPARE(card.plumb()->material, window_->document().world()->materialId(
-                                         window_->document().world()->at(cell).material));
+    QCOMPARE(card.plumb()->material,
+        window_->document().world()->materialId(window_->document().world()->at(cell).material));
     emit card.copyRequested(QStringLiteral("text"));
     QCOMPARE(QGuiApplication::clipboard()->text().toStdString(), acre::plumbText(*card.plumb()));
     emit card.copyRequested(QStringLiteral("command"));
     QCOMPARE(QGuiApplication::clipboard()->text(),
-             QStringLiteral("acre plumb saltfen-reach --at %1,%2").arg(cell.x).arg(cell.z));
+        QStringLiteral("acre plumb saltfen-reach --at %1,%2").arg(cell.x).arg(cell.z));
     QTest::mouseClick(&map(), Qt::LeftButton, Qt::ShiftModifier, at + QPoint(90, -60));
     QVERIFY(card.second().has_value());
     emit card.pointerChosen(QStringLiteral("/strata/bands/2/below"));
@@ -494,9 +493,8 @@ class WindowTest : public QObject {
     QCOMPARE(map().viewpoint().cell, plumb.cell);
     settle();
     const auto rows = acre::plumbRows(plumb);
-    QVERIFY(std::any_of(rows.begin(), rows.end(), [](const acre::PlumbRow& r) {
-      return r.deciding && r.label == "no rule";
-    }));
+    QVERIFY(std::any_of(rows.begin(), rows.end(),
+        [](const acre::PlumbRow& r) { return r.deciding && r.label == "no rule"; }));
     const QImage holed = picture();
     // The check offers a mend; afterwards nothing is uncovered.
     QTRY_VERIFY_WITH_TIMEOUT(window_->statistics().current(), 60000);
@@ -552,9 +550,8 @@ class WindowTest : public QObject {
     QVERIFY(straight != before);
     type(child<NumberField>("regions.warp"), QStringLiteral("30"));
     QVERIFY(picture() != straight);
-    for (const acre::PictureKind kind :
-         {acre::PictureKind::Region, acre::PictureKind::Border, acre::PictureKind::Uncovered,
-          acre::PictureKind::Biome, acre::PictureKind::Base}) {
+    for (const acre::PictureKind kind : {acre::PictureKind::Region, acre::PictureKind::Border,
+             acre::PictureKind::Uncovered, acre::PictureKind::Biome, acre::PictureKind::Base}) {
       auto* show = child<Choice>("title.picture");
       int found = -1;
       for (int i = 0; i < show->count() && found < 0; ++i) {
@@ -775,8 +772,8 @@ class WindowTest : public QObject {
     window_->drawers().open(QStringLiteral("hand"));
     answers_.save = own;
     child<QPushButton>("hand.export")->click();
-    QVERIFY2(window_->notice().contains(QStringLiteral("which is read")),
-             qPrintable(window_->notice()));
+    QVERIFY2(
+        window_->notice().contains(QStringLiteral("which is read")), qPrintable(window_->notice()));
     QCOMPARE(content(), before);
     // A world is not saved over a picture that it is made from.
     acre::Recipe drawn = recipe();
@@ -803,8 +800,8 @@ class WindowTest : public QObject {
     answers_.open = broken;
     act("file.open");
     QVERIFY(recipe() == before);
-    QVERIFY2(window_->notice().contains(QStringLiteral("broken.acre")),
-             qPrintable(window_->notice()));
+    QVERIFY2(
+        window_->notice().contains(QStringLiteral("broken.acre")), qPrintable(window_->notice()));
     QVERIFY(!window_->openWorld(dir_.path()));
     QVERIFY(!window_->openWorld(QStringLiteral("/nowhere.acre")));
     QVERIFY(recipe() == before);
@@ -847,9 +844,8 @@ class WindowTest : public QObject {
     QCOMPARE(title(), QStringLiteral("Frame"));
     QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);
     QCOMPARE(title(), QStringLiteral("Heights"));
-    for (const auto& next :
-         {QStringLiteral("Climate"), QStringLiteral("Biomes"), QStringLiteral("Strata"),
-          QStringLiteral("Caves"), QStringLiteral("Caves")}) {
+    for (const auto& next : {QStringLiteral("Climate"), QStringLiteral("Biomes"),
+             QStringLiteral("Strata"), QStringLiteral("Caves"), QStringLiteral("Caves")}) {
       QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);
       QCOMPARE(title(), next);  // The end holds.
     }

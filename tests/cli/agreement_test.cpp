@@ -69,8 +69,8 @@ Numbers fromPgm(const QByteArray& bytes) {
   out.width = words[1].toInt();
   out.height = words[2].toInt();
   for (; at + 2 <= bytes.size(); at += 2)
-    out.values.push_back(static_cast<uint8_t>(bytes[at]) * 256.0 +
-                         static_cast<uint8_t>(bytes[at + 1]));
+    out.values.push_back(
+        static_cast<uint8_t>(bytes[at]) * 256.0 + static_cast<uint8_t>(bytes[at + 1]));
   return out;
 }
 
@@ -134,7 +134,7 @@ class AgreementTest : public QObject {
     for (int j = 0; j < csv.height; ++j)
       for (int i = 0; i < csv.width; ++i)
         QCOMPARE(static_cast<double>(reinterpret_cast<const quint16*>(png.constScanLine(j))[i]),
-                 pgm.at(i, j));
+            pgm.at(i, j));
   }
 
   /// Each point of a contour lies on the line between two samples that the file of heights parts.
@@ -159,11 +159,10 @@ class AgreementTest : public QObject {
         QVERIFY(u < 0.002 || u > 0.998 || v < 0.002 || v > 0.998);  // On an edge of the grid.
         const double value = (heights.at(i, j) * (1 - u) + heights.at(i + 1, j) * u) * (1 - v) +
                              (heights.at(i, j + 1) * (1 - u) + heights.at(i + 1, j + 1) * u) * v;
-        const double steepest =
-            std::max({std::abs(heights.at(i + 1, j) - heights.at(i, j)),
-                      std::abs(heights.at(i, j + 1) - heights.at(i, j)),
-                      std::abs(heights.at(i + 1, j + 1) - heights.at(i, j + 1)),
-                      std::abs(heights.at(i + 1, j + 1) - heights.at(i + 1, j))});
+        const double steepest = std::max({std::abs(heights.at(i + 1, j) - heights.at(i, j)),
+            std::abs(heights.at(i, j + 1) - heights.at(i, j)),
+            std::abs(heights.at(i + 1, j + 1) - heights.at(i, j + 1)),
+            std::abs(heights.at(i + 1, j + 1) - heights.at(i + 1, j))});
         QVERIFY(std::abs(value - level) < 0.002 * steepest + 0.001);
       }
     }
@@ -215,8 +214,7 @@ class AgreementTest : public QObject {
     const auto numbers = [&](const char* demo, const char* show) {
       std::vector<double> out;
       for (const QByteArray& row :
-           map(demo, "n.csv", {"--centre", "40,40", "--size", "120x90", "--show", show})
-               .split('\n'))
+          map(demo, "n.csv", {"--centre", "40,40", "--size", "120x90", "--show", show}).split('\n'))
         for (const QByteArray& value : row.split(','))
           if (!value.isEmpty()) out.push_back(value.toDouble());
       return out;
@@ -293,8 +291,8 @@ class AgreementTest : public QObject {
 
   void layersAddedOneByOneReachFarther() {
     // What a newcomer does: the broad layer alone, then detail upon it.
-    const QStringList off{"--set", "/heights/layers/id:hills/on=false", "--set",
-                          "/heights/layers/id:bumps/on=false"};
+    const QStringList off{
+        "--set", "/heights/layers/id:hills/on=false", "--set", "/heights/layers/id:bumps/on=false"};
     const auto rough = [&](const QStringList& sets) {
       const Numbers h = fromCsv(
           map("first-steps", "l.csv", QStringList{"--size", "200x200", "--show", "height"} + sets));

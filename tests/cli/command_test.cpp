@@ -44,7 +44,7 @@ class CommandTest : public QObject {
     const Outcome all = command({"seeds", "underkiln", "--floor", "7", "--count", "60"});
     QCOMPARE(all.code, 0);
     QVERIFY2(all.out.starts_with("floor 7, seeds 1 to 60: 60 of 60 keep every condition; "),
-             all.out.c_str());
+        all.out.c_str());
     const std::vector<std::string> narrow = {
         "seeds", "underkiln", "--count", "40", "--set", "/level/places/id:lamp-store/least=150"};
     const Outcome some = command(narrow);
@@ -64,7 +64,7 @@ class CommandTest : public QObject {
     QCOMPARE(none.code, 2);
     QVERIFY(none.err.find("there is no room for \"lamp-store\"") != std::string::npos);
     QCOMPARE(command({"seeds", "underkiln", "--threads", "1", "--count", "20", "--all"}).out,
-             command({"seeds", "underkiln", "--threads", "8", "--count", "20", "--all"}).out);
+        command({"seeds", "underkiln", "--threads", "8", "--count", "20", "--all"}).out);
 
     QVERIFY(command({"info", "underkiln", "--floor", "9"}).out.find("floor        9 of 1 to 20") !=
             std::string::npos);
@@ -75,8 +75,8 @@ class CommandTest : public QObject {
     QCOMPARE(census["level"]["floor"].get<int>(), 3);
     QCOMPARE(census["level"]["pieces"].get<int>(), 1);
     QVERIFY(census["level"]["margin"].get<int>() >= 4);
-    QVERIFY(census["level"]["visited"].get<double>() * 20 <
-            census["level"]["ofCells"].get<double>());
+    QVERIFY(
+        census["level"]["visited"].get<double>() * 20 < census["level"]["ofCells"].get<double>());
     QVERIFY(command({"census", "underkiln"}).out.find("% open in 1 piece,") != std::string::npos);
     const auto places = nlohmann::json::parse(command({"find", "underkiln", "--json"}).out);
     QCOMPARE(places["places"].size(), size_t{3});
@@ -96,21 +96,21 @@ class CommandTest : public QObject {
   void floorsAreExported() {
     for (const char* ending : {"json", "csv", "obj", "glb", "ply"})
       QCOMPARE(command({"chunk", "underkiln", "--at", "0,0", "--out",
-                        file((std::string("floor.") + ending).c_str())})
+                           file((std::string("floor.") + ending).c_str())})
                    .code,
-               0);
+          0);
     const Outcome one = command({"chunk", "underkiln", "--at", "0,0", "--hash"});
     QCOMPARE(one.code, 0);
-    QVERIFY(one.out !=
-            command({"chunk", "underkiln", "--at", "0,0", "--hash", "--floor", "2"}).out);
+    QVERIFY(
+        one.out != command({"chunk", "underkiln", "--at", "0,0", "--hash", "--floor", "2"}).out);
     QCOMPARE(command({"section", "underkiln", "--from", "-70,0", "--to", "70,0", "--out",
-                      file("cut.png")})
+                         file("cut.png")})
                  .code,
-             0);
+        0);
     QCOMPARE(command({"view", "underkiln", "--from", "0,30", "--y", "12", "--look", "0,-30",
-                      "--size", "200x120", "--out", file("view.png")})
+                         "--size", "200x120", "--out", file("view.png")})
                  .code,
-             0);
+        0);
     const Outcome beyond = command({"chunk", "underkiln", "--at", "9,9", "--hash"});
     QCOMPARE(beyond.code, 2);
     QVERIFY(beyond.err.find("outside the world's bounds") != std::string::npos);
@@ -124,8 +124,8 @@ class CommandTest : public QObject {
       QVERIFY2(o.err.find(words) != std::string::npos, o.err.c_str());
       QCOMPARE(std::count(o.err.begin(), o.err.end(), '\n'), 1);
     };
-    says({"info", "underkiln", "--floor", "21"},
-         "--floor: there is no floor 21; accepted: 1 to 20");
+    says(
+        {"info", "underkiln", "--floor", "21"}, "--floor: there is no floor 21; accepted: 1 to 20");
     says({"info", "saltfen-reach", "--floor", "1"}, "a world of the kind overland has no floors");
     says({"seeds", "saltfen-reach"}, "only levels have floors");
     says({"seeds", "underkiln", "--count", "0"}, "--count");
@@ -168,12 +168,11 @@ class CommandTest : public QObject {
     QVERIFY(text.out.find("arm") != std::string::npos);
     // Straight tunnels are found and mended.
     const Outcome straight = command({"check", "swallet-edge", "--set", "/caves/tunnels/0/noise=0",
-                                      "--set", "/caves/tunnels/0/shift=0"});
+        "--set", "/caves/tunnels/0/shift=0"});
     QVERIFY(straight.out.find("straight-tunnels") != std::string::npos);
-    const auto spaces =
-        nlohmann::json::parse(command({"find", "swallet-edge", "--spaces", "-64,-64,128x128",
-                                       "--levels", "-90,40", "--json"})
-                                  .out);
+    const auto spaces = nlohmann::json::parse(command(
+        {"find", "swallet-edge", "--spaces", "-64,-64,128x128", "--levels", "-90,40", "--json"})
+                                                  .out);
     uint64_t cells = ~uint64_t{0};
     bool ended = false, whole = false;
     for (const auto& s : spaces["spaces"]) {
@@ -188,10 +187,9 @@ class CommandTest : public QObject {
     QVERIFY(census["blocks"]["caves"][1]["cells"].get<uint64_t>() > 10'000);
     QCOMPARE(command({"find", "saltfen-reach"}).out, std::string("this world has no caves\n"));
     for (const auto& [args, place] :
-         {std::pair(std::vector<std::string>{"--within", "0"}, "within"),
-          {{"--near", "here"}, "--near"},
-          {{"--spaces", "0,0,9000x9000"}, "box"},
-          {{"--spaces", "0,0,9x9", "--levels", "5,1"}, "--levels"}}) {
+        {std::pair(std::vector<std::string>{"--within", "0"}, "within"),
+            {{"--near", "here"}, "--near"}, {{"--spaces", "0,0,9000x9000"}, "box"},
+            {{"--spaces", "0,0,9x9", "--levels", "5,1"}, "--levels"}}) {
       std::vector<std::string> all = {"find", "swallet-edge"};
       all.insert(all.end(), args.begin(), args.end());
       const Outcome refused = command(all);
@@ -204,19 +202,19 @@ class CommandTest : public QObject {
   void blocksAreShownCutAndWritten() {
     const auto view = nlohmann::json::parse(
         command({"view", "swallet-edge", "--from", "0,0", "--y", "80", "--look", "30,-25", "--size",
-                 "320x200", "--distance", "96", "--out", file("v.png"), "--json"})
+                    "320x200", "--distance", "96", "--out", file("v.png"), "--json"})
             .out);
     QVERIFY(view["faces"].get<int>() > view["rectangles"].get<int>());
     QVERIFY(QFileInfo(dir_.filePath("v.png")).size() > 2000);
-    QCOMPARE(command({"view", "lantern-shelf", "--out", file("w.png"), "--distance", "64"}).code,
-             0);
+    QCOMPARE(
+        command({"view", "lantern-shelf", "--out", file("w.png"), "--distance", "64"}).code, 0);
     QCOMPARE(command({"view", "swallet-edge", "--out", file("v.jpg")}).code, 2);
     QCOMPARE(command({"view", "swallet-edge", "--from", "here", "--out", file("v.png")}).code, 2);
     QCOMPARE(command({"view", "swallet-edge", "--look", "0,91", "--out", file("v.png")}).code, 2);
     QCOMPARE(command({"view", "swallet-edge", "--size", "0x9", "--out", file("v.png")}).code, 2);
     const auto cut =
         nlohmann::json::parse(command({"section", "swallet-edge", "--from", "-100,5", "--to",
-                                       "100,-40", "--out", file("s.png"), "--json"})
+                                          "100,-40", "--out", file("s.png"), "--json"})
                                   .out);
     int64_t counted = 0;
     for (const auto& [id, n] : cut["counts"].items()) counted += n.get<int64_t>();
@@ -244,21 +242,22 @@ class CommandTest : public QObject {
         command({"census", "swallet-edge", "--area", "0,0,48x48", "--json"}).out);
     QCOMPARE(census["blocks"]["blocks"].get<int>(), 48 * 48 * 224);
     QCOMPARE(census["blocks"]["ores"].size(), size_t{5});
-    QCOMPARE(nlohmann::json::parse(command({"info", "lantern-shelf", "--json"}).out)["kind"],
-             "side");
+    QCOMPARE(
+        nlohmann::json::parse(command({"info", "lantern-shelf", "--json"}).out)["kind"], "side");
     // What a recipe of blocks may not hold, with place and range.
     for (const auto& [set, place, range] :
-         {std::tuple("/frame/chunk=512", "/frame/chunk", "4 to 128"),
-          std::tuple("/frame/chunk=1", "/frame/chunk", "4 to 128"),
-          std::tuple("/frame/bounds/y/extent=-5", "/frame/bounds/y/extent", "1 to 65536"),
-          std::tuple("/frame/bounds/y/min=1e9", "/frame/bounds/y/min", "1000000"),
-          std::tuple("/strata/ores/id:galena/share=0.89", "/strata/ores", "at most 90 %"),
-          std::tuple("/strata/rock/beds=[]", "/strata/ores/0/hosts/0", "a bed of rock"),
-          std::tuple("/strata/rock/beds/1/material=moon", "/strata/rock/beds/1", "listed material"),
-          std::tuple("/biomes/list/id:moor/layers={\"of\":\"fen\"}", "/biomes/list",
-                     "layers of its own"),
-          std::tuple("/heights/overhang/reach=900", "/heights/overhang/reach", "1 to 64"),
-          std::tuple("/water/material=tea", "/water/material", "listed material")}) {
+        {std::tuple("/frame/chunk=512", "/frame/chunk", "4 to 128"),
+            std::tuple("/frame/chunk=1", "/frame/chunk", "4 to 128"),
+            std::tuple("/frame/bounds/y/extent=-5", "/frame/bounds/y/extent", "1 to 65536"),
+            std::tuple("/frame/bounds/y/min=1e9", "/frame/bounds/y/min", "1000000"),
+            std::tuple("/strata/ores/id:galena/share=0.89", "/strata/ores", "at most 90 %"),
+            std::tuple("/strata/rock/beds=[]", "/strata/ores/0/hosts/0", "a bed of rock"),
+            std::tuple(
+                "/strata/rock/beds/1/material=moon", "/strata/rock/beds/1", "listed material"),
+            std::tuple("/biomes/list/id:moor/layers={\"of\":\"fen\"}", "/biomes/list",
+                "layers of its own"),
+            std::tuple("/heights/overhang/reach=900", "/heights/overhang/reach", "1 to 64"),
+            std::tuple("/water/material=tea", "/water/material", "listed material")}) {
       const Outcome refused = command({"info", "swallet-edge", "--set", set});
       QCOMPARE(refused.code, 2);
       QVERIFY2(refused.err.find(place) != std::string::npos, refused.err.c_str());
@@ -324,7 +323,7 @@ class CommandTest : public QObject {
   void proveAsksASecondProcess() {
     QProcess process;
     process.start(ACRE_COMMAND, {"prove", "three-fields", "--side", "24", "--area",
-                                 "-7,2000000000,30x20", "--seed", "1 2"});
+                                    "-7,2000000000,30x20", "--seed", "1 2"});
     QVERIFY(process.waitForFinished());
     QCOMPARE(process.exitCode(), 0);
     const QString out = QString::fromUtf8(process.readAllStandardOutput());
@@ -335,11 +334,8 @@ class CommandTest : public QObject {
 
   void proveRefusesInWords() {
     for (const std::vector<std::string>& bad : {std::vector<std::string>{"--side", "0"},
-                                                {"--side", "5000"},
-                                                {"--area", "here"},
-                                                {"--area", "0,0,9000x1"},
-                                                {"--threads", "512"},
-                                                {"--area", "9000000000000000000,0,4x4"}}) {
+             {"--side", "5000"}, {"--area", "here"}, {"--area", "0,0,9000x1"}, {"--threads", "512"},
+             {"--area", "9000000000000000000,0,4x4"}}) {
       std::vector<std::string> args{"prove", "first-steps"};
       args.insert(args.end(), bad.begin(), bad.end());
       const Outcome said = command(args);
@@ -352,8 +348,8 @@ class CommandTest : public QObject {
   void traverseWritesTablesSideBySide() {
     const std::string csv = file("run.csv"), all = file("run.json");
     const Outcome two = command({"traverse", "saltfen-reach", "--seconds", "0.5", "--view", "96",
-                                 "--route", "zigzag", "--threads", "1", "--against", "threads=2",
-                                 "--against", "chunk=16", "--csv", csv, "--out", all});
+        "--route", "zigzag", "--threads", "1", "--against", "threads=2", "--against", "chunk=16",
+        "--csv", csv, "--out", all});
     QCOMPARE(two.code, 0);
     QVERIFY2(two.out.find("A: chunks of 32, 1 thread") == 0, two.out.c_str());
     QVERIFY(two.out.find("B: chunks of 16, 2 threads") != std::string::npos);
@@ -370,7 +366,7 @@ class CommandTest : public QObject {
     QCOMPARE(json[1]["settings"]["ahead"].get<int>(), 64);
     QCOMPARE(json[0]["frameRows"].size(), size_t{30});
     const Outcome fast = command({"traverse", "first-steps", "--fast", "--seconds", "1", "--view",
-                                  "64", "--json", "--threads", "0"});
+        "64", "--json", "--threads", "0"});
     QCOMPARE(fast.code, 0);
     QVERIFY(nlohmann::json::parse(fast.out)[0]["figures"][1]["value"].is_null());
   }
@@ -389,27 +385,13 @@ class CommandTest : public QObject {
   }
 
   void traverseRefusesInWords() {
-    for (const std::vector<std::string>& bad : {std::vector<std::string>{"--view", "100000"},
-                                                {"--view", "-1"},
-                                                {"--threads", "512"},
-                                                {"--threads", "many"},
-                                                {"--chunk", "0"},
-                                                {"--chunk", "5000"},
-                                                {"--speed", "0"},
-                                                {"--seconds", "0"},
-                                                {"--route", "spiral"},
-                                                {"--start", "home"},
-                                                {"--levels", "10"},
-                                                {"--against", "colour=3"},
-                                                {"--against", "chunk=0"},
-                                                {"--against", "threads"},
-                                                {"--memory", "-1"},
-                                                {"--cache", "1e30"},
-                                                {"--take", "0"},
-                                                {"--view", "65536"},
-                                                {"--ahead", "-4"},
-                                                {"--margin", "1000000"},
-                                                {"--frames", "0"}}) {
+    for (const std::vector<std::string>& bad :
+        {std::vector<std::string>{"--view", "100000"}, {"--view", "-1"}, {"--threads", "512"},
+            {"--threads", "many"}, {"--chunk", "0"}, {"--chunk", "5000"}, {"--speed", "0"},
+            {"--seconds", "0"}, {"--route", "spiral"}, {"--start", "home"}, {"--levels", "10"},
+            {"--against", "colour=3"}, {"--against", "chunk=0"}, {"--against", "threads"},
+            {"--memory", "-1"}, {"--cache", "1e30"}, {"--take", "0"}, {"--view", "65536"},
+            {"--ahead", "-4"}, {"--margin", "1000000"}, {"--frames", "0"}}) {
       std::vector<std::string> args{"traverse", "first-steps", "--seconds", "0.1"};
       if (bad[0] == "--seconds") args.resize(2);
       args.insert(args.end(), bad.begin(), bad.end());
@@ -421,17 +403,17 @@ class CommandTest : public QObject {
 
   void aLimitBelowAViewIsSaidByTraverse() {
     const Outcome said = command({"traverse", "saltfen-reach", "--seconds", "0.3", "--fast",
-                                  "--memory", "1", "--view", "500"});
+        "--memory", "1", "--view", "500"});
     QCOMPARE(said.code, 0);
     QVERIFY2(said.out.find("The limit of 1 MiB cannot hold the view") != std::string::npos,
-             said.out.c_str());
+        said.out.c_str());
   }
 
   void checksDecideTheExitCode() {
     QCOMPARE(command({"check", "saltfen-reach"}).code, 0);
     const Outcome found =
         command({"check", "first-steps", "--set", "/heights/layers/id:bumps/width=1", "--set",
-                 R"(/heights/layers/id:bumps/sampling={"x":0,"z":0})"});
+            R"(/heights/layers/id:bumps/sampling={"x":0,"z":0})"});
     QCOMPARE(found.code, 1);
     QVERIFY(found.out.find("is flat: width 1 samples only lattice points") != std::string::npos);
   }
@@ -445,24 +427,23 @@ class CommandTest : public QObject {
     }
     QVERIFY(QFile::exists(QString::fromStdString(file("a.raw.json"))));
     for (const char* show :
-         {"slope", "grey", "field:uplands", "layer:ridges", "layer:uplands/broad"})
+        {"slope", "grey", "field:uplands", "layer:ridges", "layer:uplands/broad"})
       QCOMPARE(command({"map", "saltfen-reach", "--size", "20x20", "--show", show, "--out",
-                        file("b.png")})
+                           file("b.png")})
                    .code,
-               0);
-    QCOMPARE(command({"map", "saltfen-reach", "--show", "layer:none", "--out", file("b.png")}).code,
-             2);
+          0);
+    QCOMPARE(
+        command({"map", "saltfen-reach", "--show", "layer:none", "--out", file("b.png")}).code, 2);
     QCOMPARE(command({"map", "saltfen-reach", "--show", "composite", "--format", "svg", "--out",
-                      file("b.svg")})
+                         file("b.svg")})
                  .code,
-             2);  // Lines need an interval.
+        2);  // Lines need an interval.
   }
 
   void infoCountsCellsAndChunks() {
-    const Outcome o =
-        command({"info", "saltfen-reach", "--json", "--set",
-                 R"(/frame/bounds={"x":{"min":0,"extent":100},"z":{"min":0,"extent":100}})",
-                 "--set", "/frame/chunk=16"});
+    const Outcome o = command({"info", "saltfen-reach", "--json", "--set",
+        R"(/frame/bounds={"x":{"min":0,"extent":100},"z":{"min":0,"extent":100}})", "--set",
+        "/frame/chunk=16"});
     QCOMPARE(o.code, 0);
     const auto json = nlohmann::json::parse(o.out);
     QCOMPARE(json["cells"].get<std::string>(), "10000");
@@ -472,9 +453,8 @@ class CommandTest : public QObject {
   }
 
   void infoCountsTheLargestWorlds() {
-    const Outcome o = command(
-        {"info", "saltfen-reach", "--json", "--set",
-         R"(/frame/bounds={"x":{"min":-1152921504606846976,"extent":2305843009213693953},"z":{"min":0,"extent":1}})"});
+    const Outcome o = command({"info", "saltfen-reach", "--json", "--set",
+        R"(/frame/bounds={"x":{"min":-1152921504606846976,"extent":2305843009213693953},"z":{"min":0,"extent":1}})"});
     QCOMPARE(nlohmann::json::parse(o.out)["cells"].get<std::string>(), "2305843009213693953");
   }
 
@@ -507,7 +487,7 @@ class CommandTest : public QObject {
 
   void mapWritesWhatItSays() {
     const Outcome o = command({"map", "saltfen-reach", "--centre", "-40,70", "--size", "64x48",
-                               "--step", "3", "--out", file("m.png"), "--json"});
+        "--step", "3", "--out", file("m.png"), "--json"});
     QCOMPARE(o.code, 0);
     const auto json = nlohmann::json::parse(o.out);
     QCOMPARE(json["first"], nlohmann::json({-40 - 32 * 3, 70 - 24 * 3}));
@@ -515,13 +495,13 @@ class CommandTest : public QObject {
     QVERIFY(json.contains("generateSeconds") && json.contains("writeSeconds"));
     QCOMPARE(command({"map", "saltfen-reach", "--size", "9x9", "--out", file("m.csv")}).code, 0);
     QCOMPARE(command({"map", "saltfen-reach", "--size", "9x9", "--format", "png16", "--out",
-                      file("h.png")})
+                         file("h.png")})
                  .code,
-             0);
+        0);
     QCOMPARE(command({"map", "saltfen-reach", "--centre", "2000000000,-2000000000", "--size", "9x9",
-                      "--out", file("f.png")})
+                         "--out", file("f.png")})
                  .code,
-             0);
+        0);
   }
 
   void blocksAreShownFromAllSides() {
@@ -534,14 +514,14 @@ class CommandTest : public QObject {
     QCOMPARE(high.code, 2);
     QVERIFY2(high.err.find("vertical range") != std::string::npos &&
                  high.err.find("y from") != std::string::npos,
-             high.err.c_str());
+        high.err.c_str());
     const Outcome smooth = command({"view", "swallet-edge", "--smooth", "--size", "96x64",
-                                    "--distance", "64", "--out", file("v.png"), "--json"});
+        "--distance", "64", "--out", file("v.png"), "--json"});
     QCOMPARE(smooth.code, 0);
     QVERIFY(nlohmann::json::parse(smooth.out)["triangles"].get<int>() > 1000);
     QCOMPARE(command({"chunk", "swallet-edge", "--at", "0,1,0", "--smooth", "--out", file("s.glb")})
                  .code,
-             0);
+        0);
     QCOMPARE(
         command({"chunk", "saltfen-reach", "--exaggeration", "3", "--out", file("t.obj")}).code, 0);
     QCOMPARE(
@@ -562,9 +542,9 @@ class CommandTest : public QObject {
   /// Three ways to the same cell: a table from above, a chunk, and the place itself.
   void everyVerbTellsTheSameCells() {
     QCOMPARE(command({"map", "saltfen-reach", "--centre", "-16,48", "--size", "32x32", "--show",
-                      "height", "--out", file("same.csv")})
+                         "height", "--out", file("same.csv")})
                  .code,
-             0);
+        0);
     QFile table(dir_.filePath("same.csv"));
     QVERIFY(table.open(QIODevice::ReadOnly));
     const QList<QByteArray> rows = table.readAll().trimmed().split('\n');
@@ -574,11 +554,11 @@ class CommandTest : public QObject {
     for (int z = 0; z < 32; ++z)
       for (int x = 0; x < 32; ++x)
         QCOMPARE(rows[z].split(',')[x].toFloat(),
-                 chunk["heights"][static_cast<size_t>(z * 32 + x)].get<float>());
+            chunk["heights"][static_cast<size_t>(z * 32 + x)].get<float>());
     const auto place =
         nlohmann::json::parse(command({"info", "saltfen-reach", "--at", "-20,40", "--json"}).out);
     QCOMPARE(place["height"].get<float>(),
-             chunk["heights"][static_cast<size_t>(8 * 32 + 12)].get<float>());
+        chunk["heights"][static_cast<size_t>(8 * 32 + 12)].get<float>());
   }
 
   void chunkHashesAreThoseOfRecord() {
@@ -590,9 +570,9 @@ class CommandTest : public QObject {
       const QList<QByteArray> parts = line.split(' ');
       for (const char* simd : {"plain", ""})
         QCOMPARE(command({"chunk", parts[0].toStdString(), "--at", parts[1].toStdString(), "--hash",
-                          "--simd", simd})
+                             "--simd", simd})
                      .out,
-                 parts[2].toStdString() + "\n");
+            parts[2].toStdString() + "\n");
       ++lines;
     }
     QVERIFY(lines >= 6);
@@ -606,12 +586,12 @@ class CommandTest : public QObject {
     };
     const std::string plain = hash({});
     QCOMPARE(hash({"--set", "/heights/layers/id:hills/amplitude=6"}),
-             plain);  // Its value already.
+        plain);  // Its value already.
     QCOMPARE(hash({"--set", "/name=Else"}), plain);
     QVERIFY(hash({"--set", "/heights/layers/id:hills/amplitude=6.0001"}) != plain);
     QVERIFY(hash({"--set", "/heights/layers/0/on=false"}) != plain);
     QVERIFY(hash({"--set", "/biomes/list/id:orchard/relief/raise=0.75", "--set",
-                  "/biomes/list/id:heath/relief/raise=0.75"}) != plain);
+                "/biomes/list/id:heath/relief/raise=0.75"}) != plain);
     QVERIFY(hash({"--set", "/biomes/on=false"}) != plain);
     QCOMPARE(hash({"--seed", "heather-41"}), plain);
     QCOMPARE(hash({"--seed", "5078663641199716627"}), plain);  // The number of that text.
@@ -621,16 +601,16 @@ class CommandTest : public QObject {
     const std::string bounds =
         R"(/frame/bounds={"x":{"min":0,"extent":10},"z":{"min":0,"extent":10}})";
     QCOMPARE(command({"map", "saltfen-reach", "--centre", "0,0", "--size", "6x6", "--set", bounds,
-                      "--out", file("b.csv")})
+                         "--out", file("b.csv")})
                  .code,
-             0);
+        0);
     QFile table(dir_.filePath("b.csv"));
     QVERIFY(table.open(QIODevice::ReadOnly));
     const QList<QByteArray> rows = table.readAll().split('\n');
     QCOMPARE(rows[0], QByteArray(",,,,,"));
     QVERIFY(rows[3].startsWith(",,,") && rows[3].split(',')[3].toFloat() != 0);
     const Outcome o = command({"map", "saltfen-reach", "--centre", "0,0", "--size", "6x6",
-                               "--format", "png16", "--set", bounds, "--out", file("b.png")});
+        "--format", "png16", "--set", bounds, "--out", file("b.png")});
     QCOMPARE(o.code, 2);
     QVERIFY(o.err.find("outside the world") != std::string::npos);
     QCOMPARE(command({"chunk", "saltfen-reach", "--at", "5,5", "--set", bounds}).code, 2);
@@ -689,7 +669,7 @@ class CommandTest : public QObject {
     row("area of a proof", {"prove", "first-steps", "--area", "0,0,0x5"}, "--area: ");
     row("floods without end",
         {"info", "underkiln", "--set", "/level/processes/id:outline/size=100000", "--set",
-         "/level/processes/id:outline/floods=10000"},
+            "/level/processes/id:outline/floods=10000"},
         "at most 100000000 cells in all floods");
     row("bad set", {"info", "saltfen-reach", "--set", "/frame/sea"}, "POINTER=VALUE");
     row("set out of range", {"info", "saltfen-reach", "--set", "/frame/chunk=0"}, "1 to 1024");
@@ -706,7 +686,7 @@ class CommandTest : public QObject {
     row("step zero", {"map", "saltfen-reach", "--step", "0", "--out", out}, "2^40");
     row("step huge",
         {"map", "saltfen-reach", "--step", "1000000000000", "--size", "60000x60000", "--centre",
-         "1152921504606846976,0", "--out", out},
+            "1152921504606846976,0", "--out", out},
         "2^60");
     row("no such picture", {"map", "saltfen-reach", "--show", "mood", "--out", out}, "composite");
     row("no such format", {"map", "saltfen-reach", "--out", dir_.filePath("x.bmp")}, ".png");
@@ -721,28 +701,27 @@ class CommandTest : public QObject {
     row("chunk too far", {"chunk", "saltfen-reach", "--at", "9000000000000000000,0"}, "beyond");
     row("sampling of a terrace",
         {"info", "first-steps", "--set",
-         R"(/heights/layers/2={"id":"t","kind":"terrace","height":2,"flat":0.5,"sampling":{"x":0,"z":1}})"},
+            R"(/heights/layers/2={"id":"t","kind":"terrace","height":2,"flat":0.5,"sampling":{"x":0,"z":1}})"},
         "/heights/layers/2/sampling");
     row("missing key says what it may be",
         {"info", "first-steps", "--set", R"(/heights/layers/0={"id":"t","kind":"gradient"})"},
         "\"width\" is missing; accepted: a number");
     for (const char* near : {"9223372036854775807,9223372036854775807",
-                             "-9223372036854775808,-9223372036854775808", "1152921504606846977,0"})
+             "-9223372036854775808,-9223372036854775808", "1152921504606846977,0"})
       row(near, {"find", "swallet-edge", "--near", near}, "cells from -2^60 to 2^60");
     row("route without end", {"traverse", "first-steps", "--route", "/dev/zero"}, "a regular file");
     row("detail below nothing", {"traverse", "first-steps", "--detail", "-1"}, "detail distance");
     row("contours too fine",
         {"map", "first-steps", "--size", "64x64", "--contours", "1e-6", "--out",
-         dir_.filePath("x.svg")},
+            dir_.filePath("x.svg")},
         "10000 levels at most");
     for (const auto& [verb, option] :
-         {std::pair("traverse", "--take"), std::pair("info", "--threads")})
+        {std::pair("traverse", "--take"), std::pair("info", "--threads")})
       row(option, {verb, "first-steps", option, "-1"}, option);
-    for (const auto& [verb, option] :
-         {std::pair("map", "--light"), std::pair("map", "--contours"),
-          std::pair("view", "--distance"), std::pair("view", "--field"),
-          std::pair("section", "--exaggeration"), std::pair("chunk", "--exaggeration"),
-          std::pair("traverse", "--speed")})
+    for (const auto& [verb, option] : {std::pair("map", "--light"), std::pair("map", "--contours"),
+             std::pair("view", "--distance"), std::pair("view", "--field"),
+             std::pair("section", "--exaggeration"), std::pair("chunk", "--exaggeration"),
+             std::pair("traverse", "--speed")})
       for (const char* value : {"nan", "inf", "-infinity"})
         QTest::addRow("%s %s %s", verb, option, value)
             << QStringList{verb, "swallet-edge", option, value, "--out", out} << option;
@@ -784,18 +763,18 @@ class CommandTest : public QObject {
     put("route.json", R"({"points": [[0, 0], [200, 0]]})");
     QFile::link(dir_.filePath("own.acre"), dir_.filePath("link.png"));
     const std::string own = file("own.acre");
-    for (const std::vector<std::string>& args : {
-             std::vector<std::string>{"map", own, "--format", "csv", "--out", own},
-             {"map", own, "--out", file("link.png")},
-             {"section", own, "--out", file("link.png")},
-             {"view", own, "--out", file("link.png")},
-             {"chunk", file("own.mtl"), "--out", file("own.obj")},
-             {"map", file("own.raw.json"), "--out", file("own.raw"), "--size", "9x9"},
-             {"traverse", own, "--fast", "--csv", own},
-             {"traverse", own, "--fast", "--csv", file("t"), "--out", file("t")},
-             {"traverse", own, "--fast", "--route", file("route.json"), "--out",
-              file("route.json")},
-         }) {
+    for (const std::vector<std::string>& args :
+        {
+            std::vector<std::string>{"map", own, "--format", "csv", "--out", own},
+            {"map", own, "--out", file("link.png")},
+            {"section", own, "--out", file("link.png")},
+            {"view", own, "--out", file("link.png")},
+            {"chunk", file("own.mtl"), "--out", file("own.obj")},
+            {"map", file("own.raw.json"), "--out", file("own.raw"), "--size", "9x9"},
+            {"traverse", own, "--fast", "--csv", own},
+            {"traverse", own, "--fast", "--csv", file("t"), "--out", file("t")},
+            {"traverse", own, "--fast", "--route", file("route.json"), "--out", file("route.json")},
+        }) {
       const Outcome o = command(args);
       QCOMPARE(o.code, 2);
       QVERIFY2(o.err.find("another file") != std::string::npos, o.err.c_str());
@@ -806,10 +785,9 @@ class CommandTest : public QObject {
     // Nor a picture that the recipe names.
     const std::string grey = file("grey.png");
     QCOMPARE(command({"map", own, "--format", "png16", "--size", "16x16", "--out", grey}).code, 0);
-    const Outcome o = command(
-        {"map", own, "--set",
-         R"(/heights/layers/1={"id":"p","kind":"picture","file":"grey.png","x":0,"z":0,"scale":2,"amplitude":3})",
-         "--out", grey});
+    const Outcome o = command({"map", own, "--set",
+        R"(/heights/layers/1={"id":"p","kind":"picture","file":"grey.png","x":0,"z":0,"scale":2,"amplitude":3})",
+        "--out", grey});
     QCOMPARE(o.code, 2);
     QVERIFY2(o.err.find("which is read") != std::string::npos, o.err.c_str());
   }
@@ -828,23 +806,17 @@ class CommandTest : public QObject {
       return out;
     };
     for (const std::vector<std::string>& world : {std::vector<std::string>{"swallet-edge"},
-                                                  {"swallet-edge", "--set", "/frame/shape=columns"},
-                                                  {"lantern-shelf"}})
+             {"swallet-edge", "--set", "/frame/shape=columns"}, {"lantern-shelf"}})
       for (const auto& [x, y, z] :
-           {std::array{5, -3, 7}, std::array{-1, 20, -33}, std::array{64, -40, 31}}) {
-        std::vector<std::string> ask = {
-            "info",
-            "",
-            "--json",
-            "--at",
-            std::to_string(x) + "," + std::to_string(world[0] == "lantern-shelf" ? 0 : z),
-            "--y",
+          {std::array{5, -3, 7}, std::array{-1, 20, -33}, std::array{64, -40, 31}}) {
+        std::vector<std::string> ask = {"info", "", "--json", "--at",
+            std::to_string(x) + "," + std::to_string(world[0] == "lantern-shelf" ? 0 : z), "--y",
             std::to_string(y)};
         ask[1] = world[0];
         ask.insert(ask.end(), world.begin() + 1, world.end());
         const auto there = json(ask);
         for (const auto& [option, value] : {std::pair("--local", joined(there["local"])),
-                                            std::pair("--index", there["index"].dump())}) {
+                 std::pair("--index", there["index"].dump())}) {
           std::vector<std::string> back = {
               "info", world[0], "--json", "--chunk", joined(there["chunk"]), option, value};
           back.insert(back.end(), world.begin() + 1, world.end());
@@ -858,7 +830,7 @@ class CommandTest : public QObject {
         QVERIFY(csv.open(QIODevice::ReadOnly));
         const auto line = csv.readAll().split('\n')[there["index"].get<int>() + 1];
         QCOMPARE(line.toStdString(),
-                 joined(there["block"]) + "," + there["material"].get<std::string>());
+            joined(there["block"]) + "," + there["material"].get<std::string>());
       }
   }
 
@@ -873,13 +845,7 @@ class CommandTest : public QObject {
                                              layer["does"] == "smooth-maximum");
     const Outcome words = command({"plumb", "swallet-edge", "--at", "10,10", "--y", "-90"});
     QVERIFY2(words.out.find(" or more") != std::string::npos, words.out.c_str());
-    const std::vector<std::string> hollow = {
-        "plumb",
-        "swallet-edge",
-        "--at",
-        "10,10",
-        "--y",
-        "-20",
+    const std::vector<std::string> hollow = {"plumb", "swallet-edge", "--at", "10,10", "--y", "-20",
         "--set",
         R"(/caves={"voids":[{"id":"all","noise":{"kind":"value","width":40},"low":-2,"high":2}]})"};
     std::vector<std::string> asJson = hollow;
@@ -892,9 +858,8 @@ class CommandTest : public QObject {
 
   /// A chunk is shown of every world, wherever it lies.
   void aChunkIsFoundWhereverTheWorldLies() {
-    const Outcome far =
-        command({"chunk", "first-steps", "--set",
-                 R"(/frame/bounds={"x":{"min":1000,"extent":50},"z":{"min":-900,"extent":9}})"});
+    const Outcome far = command({"chunk", "first-steps", "--set",
+        R"(/frame/bounds={"x":{"min":1000,"extent":50},"z":{"min":-900,"extent":9}})"});
     QVERIFY2(far.out.starts_with("chunk 31,-29 "), far.out.c_str());
     const Outcome high = command({"chunk", "swallet-edge", "--set", "/frame/bounds/y/min=200"});
     QVERIFY2(high.out.starts_with("chunk 0,6,0 "), high.out.c_str());
@@ -902,7 +867,7 @@ class CommandTest : public QObject {
 
   void tablesSayWhereTheyBegin() {
     const Outcome o = command({"map", "first-steps", "--out", file("c.csv"), "--size", "5x3",
-                               "--centre", "100,-40", "--step", "4", "--comment"});
+        "--centre", "100,-40", "--step", "4", "--comment"});
     QVERIFY2(o.out.find("from 92,-44 (around 100,-40)") != std::string::npos, o.out.c_str());
     QFile in(dir_.filePath("c.csv"));
     QVERIFY(in.open(QIODevice::ReadOnly));
@@ -928,9 +893,10 @@ class CommandTest : public QObject {
     QCOMPARE(cut, 2);
     QVERIFY2(why.contains("limit.png: cannot write"), why);
     for (const char* signal : {"TERM", "HUP", "KILL"}) {
-      shell(QString("\"$1\" map saltfen-reach --size 20000x20000 --out big.png & sleep 0.3; kill "
-                    "-%1 $!; wait")
-                .arg(signal));
+      shell(
+          QString("\"$1\" map saltfen-reach --size 20000x20000 --out big.png & sleep 0.3; kill "
+                  "-%1 $!; wait")
+              .arg(signal));
       QCOMPARE(QDir(dir_.path()).entryList(QDir::Files), before);
     }
   }
@@ -939,11 +905,11 @@ class CommandTest : public QObject {
   void illFormedTextIsRefused() {
     for (const char* bytes : {"\xff", "a\xc3", "\xc0\x80", "\xed\xa0\x80", "\xf4\x90\x80\x80"})
       for (const std::vector<std::string>& args :
-           {std::vector<std::string>{"info", "first-steps", "--json", "--seed", bytes},
-            {"map", "first-steps", "--json", "--set", std::string("/name=") + bytes, "--out",
-             file("x.png")},
-            {"map", "first-steps", "--json", "--out", file("x") + bytes + ".png"},
-            {std::string("paint") + bytes}}) {
+          {std::vector<std::string>{"info", "first-steps", "--json", "--seed", bytes},
+              {"map", "first-steps", "--json", "--set", std::string("/name=") + bytes, "--out",
+                  file("x.png")},
+              {"map", "first-steps", "--json", "--out", file("x") + bytes + ".png"},
+              {std::string("paint") + bytes}}) {
         const Outcome o = command(args);
         QCOMPARE(o.code, 2);
         QVERIFY2(o.err.find("UTF-8") != std::string::npos, o.err.c_str());
@@ -976,7 +942,7 @@ class CommandTest : public QObject {
         command({"traverse", "first-steps", "--fast", "--route", file("one.json")});
     QVERIFY2(still.out.find("no frame was made") != std::string::npos, still.out.c_str());
     const Outcome beyond = command({"traverse", "first-steps", "--fast", "--seconds", "1",
-                                    "--start", "1152921504606846970,0"});
+        "--start", "1152921504606846970,0"});
     QCOMPARE(beyond.code, 1);
     QVERIFY(beyond.out.find("chunks failed") != std::string::npos);
     QVERIFY(beyond.out.find("every chunk was there") == std::string::npos);
@@ -996,7 +962,7 @@ class CommandTest : public QObject {
       QByteArray text = out.read(4000);
       if (text.startsWith("NRRD")) text = text.left(text.indexOf("\n\n") + 1);
       QVERIFY2(!text.contains("\nv 1 2 3\n") && !text.contains("\nend_header\nend_header"),
-               text.left(300));
+          text.left(300));
       QVERIFY2(!text.contains('\x01'), text.left(300));
     }
     QVERIFY(QFile::exists(dir_.filePath("x.obj")));
@@ -1004,13 +970,9 @@ class CommandTest : public QObject {
 
   /// A column that is wholly dug out is counted as what it is.
   void columnsWithoutGroundAreCounted() {
-    const std::vector<std::string> hollow = {
-        "swallet-edge",
-        "--set",
+    const std::vector<std::string> hollow = {"swallet-edge", "--set",
         R"(/caves={"on":true,"voids":[{"id":"all","on":true,"noise":{"kind":"gradient","fractal":"fbm","width":40,"octaves":2,"lacunarity":2,"gain":0.5},"low":-16,"high":16,"underSea":true}]})",
-        "--set",
-        "/frame/sea=-200",
-        "--set",
+        "--set", "/frame/sea=-200", "--set",
         R"(/frame/bounds={"x":{"min":0,"extent":48},"z":{"min":0,"extent":48}})"};
     for (const char* verb : {"census", "check"}) {
       std::vector<std::string> args = {verb};
@@ -1038,7 +1000,7 @@ class CommandTest : public QObject {
     QVERIFY(process.waitForFinished());
     QCOMPARE(process.exitCode(), 0);
     QCOMPARE(process.readAllStandardOutput().toStdString(),
-             command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash"}).out);
+        command({"chunk", "saltfen-reach", "--at", "3,-4", "--hash"}).out);
     process.start(ACRE_COMMAND, {"info", "nothing-there"});
     QVERIFY(process.waitForFinished());
     QCOMPARE(process.exitCode(), 2);

@@ -214,7 +214,7 @@ class AuditTest : public QObject {
       float height =
           sea +
           (r * number(relief, "factor") +
-           (number(relief, "raise") + number(relief, "rough") * number(biome, "noise")) * grown);
+              (number(relief, "raise") + number(relief, "rough") * number(biome, "noise")) * grown);
       if (number(relief, "factor") == 1 && number(relief, "raise") == 0 &&
           number(relief, "rough") == 0)
         height = base;
@@ -254,8 +254,8 @@ class AuditTest : public QObject {
     QVERIFY(text.starts_with(plumbTitle(plumb)));
     for (const PlumbRow& row : plumbRows(plumb)) QVERIFY(text.find(row.label) != std::string::npos);
     const auto rows = plumbRows(plumb);
-    QCOMPARE(std::count_if(rows.begin(), rows.end(), [](const PlumbRow& r) { return r.deciding; }),
-             1);
+    QCOMPARE(
+        std::count_if(rows.begin(), rows.end(), [](const PlumbRow& r) { return r.deciding; }), 1);
     QVERIFY(plumbDifferences(plumb, plumb).empty());
     const auto differences = plumbDifferences(plumb, *plumbAt(*world, {-380, 200}));
     QVERIFY(!differences.empty());
@@ -320,11 +320,11 @@ class AuditTest : public QObject {
     QCOMPARE(QString::fromStdString(checks[0].id), id);
     QVERIFY(!checks[0].sentence.empty() && !checks[0].pointer.empty() && !checks[0].mend.empty());
     if (id == "static-octaves")
-      QVERIFY2(checks[0].sentence.find("octaves 4-5") != std::string::npos,
-               checks[0].sentence.c_str());
+      QVERIFY2(
+          checks[0].sentence.find("octaves 4-5") != std::string::npos, checks[0].sentence.c_str());
     if (id == "range")
       QVERIFY2(checks[0].sentence.find("% of the world outside") != std::string::npos,
-               checks[0].sentence.c_str());
+          checks[0].sentence.c_str());
     checks[0].apply(r);
     QVERIFY(!found(*e, r).contains(id));
   }
@@ -523,20 +523,20 @@ class AuditTest : public QObject {
       const std::string id = "b" + std::to_string(k);
       r.biomes.list.push_back(biomeOfId(id, 7));
       r.biomes.areas.push_back(areaOf(id, id, k % 2 ? 0.4 : -INFINITY, k % 2 ? INFINITY : 0.4,
-                                      k < 2 ? -INFINITY : 0.1, k < 2 ? 0.1 : INFINITY));
+          k < 2 ? -INFINITY : 0.1, k < 2 ? 0.1 : INFINITY));
     }
     const auto before = *e->compile(r);
     const ChartSample sample = *chartSample(*before);
     QCOMPARE(sample.size(), size_t{65536});
-    const auto told = chartCounts(before->biomes()->chart(),
-                                  equalised(sample, true, r.climate.temperature), e->kernels(), 4);
+    const auto told = chartCounts(
+        before->biomes()->chart(), equalised(sample, true, r.climate.temperature), e->kernels(), 4);
     FieldRecipe& field = r.climate.temperature.field;
     field.layers.push_back(equaliseLayer(r.climate.temperature, field));
     const auto after = *e->compile(r);
     const auto taken = chartCounts(after->biomes()->chart(), *chartSample(*after), e->kernels(), 4);
     for (size_t k = 0; k < told.size(); ++k)
-      QVERIFY(std::abs(static_cast<double>(told[k]) - static_cast<double>(taken[k])) <
-              0.005 * 65536);
+      QVERIFY(
+          std::abs(static_cast<double>(told[k]) - static_cast<double>(taken[k])) < 0.005 * 65536);
     // A uniform axis: 30 % of it lies beyond 0.4.
     QVERIFY(std::abs(static_cast<double>(taken[2] + taken[4]) / 65536 - 0.3) < 0.005);
     const auto now = chartCounts(before->biomes()->chart(), sample, e->kernels(), 4);

@@ -168,7 +168,7 @@ class BaseTest : public QObject {
     QFETCH(int, size);
     const ChunkLayout layout(size);
     for (const int64_t x : {int64_t{0}, int64_t{-1}, int64_t{31}, int64_t{-32}, int64_t{-33},
-                            int64_t{2'000'000'000}, int64_t{-2'000'000'001}, kMaxCell, -kMaxCell})
+             int64_t{2'000'000'000}, int64_t{-2'000'000'001}, kMaxCell, -kMaxCell})
       for (const int64_t z : {int64_t{5}, int64_t{-7}, int64_t{-2'000'000'000}}) {
         const Cell cell{x, z};
         const ChunkPos chunk = layout.chunkOf(cell);
@@ -385,10 +385,10 @@ class BaseTest : public QObject {
 
   void textIsMadeFitToBeShown() {
     for (const char* good :
-         {"", "abc", "żółć", "\xE2\x80\xA6", "\xF0\x9F\x8C\x8D", "\xF4\x8F\xBF\xBF"})
+        {"", "abc", "żółć", "\xE2\x80\xA6", "\xF0\x9F\x8C\x8D", "\xF4\x8F\xBF\xBF"})
       QVERIFY2(isUtf8(good), good);
     for (const char* bad : {"\x80", "\xC3", "\xC0\xAF", "\xE0\x80\xAF", "\xED\xA0\x80",
-                            "\xF5\x80\x80\x80", "\xF4\x90\x80\x80", "a\xE2\x80"})
+             "\xF5\x80\x80\x80", "\xF4\x90\x80\x80", "a\xE2\x80"})
       QVERIFY(!isUtf8(bad));
     QCOMPARE(oneLine("a\nb\tc\x7F"), std::string("a b c "));
     QCOMPARE(oneLine("\xC2\x85x\xE2\x80\xA8y"), std::string(" x y"));  // Next line, line separator.

@@ -9,14 +9,14 @@
 inline acre::Biome biomeOfId(const std::string& id, uint32_t rgb) {
   acre::Biome biome;
   biome.id = biome.name = id;
-  biome.colour = {static_cast<uint8_t>(rgb >> 16), static_cast<uint8_t>(rgb >> 8),
-                  static_cast<uint8_t>(rgb)};
+  biome.colour = {
+      static_cast<uint8_t>(rgb >> 16), static_cast<uint8_t>(rgb >> 8), static_cast<uint8_t>(rgb)};
   return biome;
 }
 
 /// A rectangle of the chart; infinite ends are endless.
-inline acre::Area areaOf(const std::string& id, const std::string& biome, double x0, double x1,
-                         double y0, double y1) {
+inline acre::Area areaOf(
+    const std::string& id, const std::string& biome, double x0, double x1, double y0, double y1) {
   acre::Area area;
   area.id = id;
   area.biome = biome;
@@ -35,8 +35,8 @@ inline acre::Recipe landWithClimate() {
   recipe.climate.temperature.field.layers = {noiseLayer("warm", 500, 0.9)};
   recipe.climate.moisture.field.layers = {noiseLayer("wet", 350, 0.9)};
   recipe.materials = {{"rock", "Rock", {90, 90, 90}, acre::MaterialState::Solid},
-                      {"sand", "Sand", {220, 200, 160}, acre::MaterialState::Passable},
-                      {"water", "Water", {60, 90, 140}, acre::MaterialState::Liquid}};
+      {"sand", "Sand", {220, 200, 160}, acre::MaterialState::Passable},
+      {"water", "Water", {60, 90, 140}, acre::MaterialState::Liquid}};
   recipe.bands = {{"low", acre::Threshold{0, true, {}}, "water"}, {"high", {}, "rock"}};
   return recipe;
 }
@@ -67,15 +67,14 @@ inline acre::Recipe landWithBiomes(unsigned variant) {
   if (variant & 1) b.rules = acre::ChartRules::Points;
   if (variant & 2) {
     b.slices = {{"sea", "Sea", acre::Threshold{0, true, {}}, "b7"},
-                {"shore", "Shore", acre::Threshold{2.5, true, {}}, ""},
-                {"land", "Land", acre::Threshold{14, false, {}}, ""},
-                {"high", "High", {}, ""}};
+        {"shore", "Shore", acre::Threshold{2.5, true, {}}, ""},
+        {"land", "Land", acre::Threshold{14, false, {}}, ""}, {"high", "High", {}, ""}};
   }
   for (int i = 0; i < 12; ++i) {
     const double x = in(-1, 0.9), y = in(-1, 0.9);
     acre::Area& area = b.areas.emplace_back(
         areaOf("a" + std::to_string(i), "b" + std::to_string(random() % 8), i == 0 ? -INFINITY : x,
-               i == 1 ? INFINITY : x + in(0.05, 1), y, i == 2 ? INFINITY : y + in(0.05, 1)));
+            i == 1 ? INFINITY : x + in(0.05, 1), y, i == 2 ? INFINITY : y + in(0.05, 1)));
     if ((variant & 2) && i % 2) area.slices = {i % 4 == 1 ? "land" : "high"};
   }
   acre::Area& painted = b.areas.emplace_back();

@@ -94,8 +94,8 @@ class BiomeTest : public QObject {
     reference::Evaluator reference(recipe);
     const Rect area{-70, 2'000'000'000, 130, 90};
     const auto regionsOf = [](const World& world, const SampleGrid& grid) {
-      std::vector<uint32_t> hashes(static_cast<size_t>(grid.width) *
-                                   static_cast<size_t>(grid.height));
+      std::vector<uint32_t> hashes(
+          static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
       std::vector<BiomeIndex> biomes(hashes.size());
       Land land;
       land.regions = hashes.data();
@@ -129,10 +129,10 @@ class BiomeTest : public QObject {
     const auto chunk = mended->chunk(mended->layout().chunkOf({area.x + 60, area.z + 40})).value();
     for (size_t k = 0; k < chunk->biomes.size(); ++k) {
       const Cell cell{chunk->rect.x + static_cast<int64_t>(k) % 32,
-                      chunk->rect.z + static_cast<int64_t>(k) / 32};
+          chunk->rect.z + static_cast<int64_t>(k) / 32};
       if (area.contains(cell))
         QCOMPARE(chunk->biomes[k],
-                 biomes[static_cast<size_t>((cell.z - area.z) * 130 + cell.x - area.x)]);
+            biomes[static_cast<size_t>((cell.z - area.z) * 130 + cell.x - area.x)]);
     }
     const auto left = [](const World& world) {
       return censusOf(world, {0, 0, 1500, 1500})->regions->islets;
@@ -170,7 +170,7 @@ class BiomeTest : public QObject {
           for (int32_t z = 0; z < 70; z += high)
             for (int32_t x = 0; x < 150; x += wide) {
               const SampleGrid part{grid.x + x * step, grid.z + z * step, step,
-                                    std::min(wide, 150 - x), std::min(high, 70 - z)};
+                  std::min(wide, 150 - x), std::min(high, 70 - z)};
               const ptrdiff_t at = z * 150 + x;
               Land land;
               land.heights = heights[pass].data() + at;
@@ -200,8 +200,7 @@ class BiomeTest : public QObject {
         const double x = static_cast<double>(random() % 1900) / 1000 - 1;
         const double y = static_cast<double>(random() % 1900) / 1000 - 1;
         recipe.biomes.areas.push_back(areaOf("more" + std::to_string(i),
-                                             "b" + std::to_string(random() % 8), x, x + 0.07, y,
-                                             y + 0.05));
+            "b" + std::to_string(random() % 8), x, x + 0.07, y, y + 0.05));
       }
       const Biomes& b = recipe.biomes;
       std::vector<float> ends;
@@ -230,7 +229,7 @@ class BiomeTest : public QObject {
       for (const Kernels* kernels : availableKernels()) {
         std::vector<BiomeIndex> found(x.size());
         chart.lookUp(*kernels, static_cast<int>(x.size()), x.data(), y.data(), altitude.data(),
-                     found.data());
+            found.data());
         for (size_t i = 0; i < x.size(); ++i) {
           const Chart::Decision decision = chart.decide(x[i], y[i], altitude[i]);
           QCOMPARE(found[i], decision.biome);
@@ -405,7 +404,7 @@ class BiomeTest : public QObject {
     QCOMPARE(chunk->biomes.size(), chunk->heights.size());
     for (size_t i = 0; i < chunk->biomes.size(); i += 37) {
       const Cell cell{chunk->rect.x + static_cast<int64_t>(i) % chunk->rect.width,
-                      chunk->rect.z + static_cast<int64_t>(i) / chunk->rect.width};
+          chunk->rect.z + static_cast<int64_t>(i) / chunk->rect.width};
       QCOMPARE(chunk->biomes[i], world->at(cell).biome);
       QCOMPARE(chunk->heights[i], world->at(cell).height);
     }

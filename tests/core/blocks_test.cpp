@@ -44,10 +44,8 @@ Recipe plain(double height, const Ore& ore) {
   r.frame.kind = WorldKind::Voxel;
   r.frame.y = {-128, 256};
   r.materials = {{"turf", "Turf", {}, MaterialState::Solid},
-                 {"rock", "Rock", {}, MaterialState::Solid},
-                 {"deep", "Deep rock", {}, MaterialState::Solid},
-                 {"ore", "Ore", {}, MaterialState::Solid},
-                 {"water", "Water", {}, MaterialState::Liquid}};
+      {"rock", "Rock", {}, MaterialState::Solid}, {"deep", "Deep rock", {}, MaterialState::Solid},
+      {"ore", "Ore", {}, MaterialState::Solid}, {"water", "Water", {}, MaterialState::Liquid}};
   Layer level;
   level.id = "level";
   level.source = ConstantSource{height};
@@ -70,8 +68,8 @@ std::vector<MaterialIndex> blocksOf(const World& world, const SampleBlock& block
 }
 
 size_t placeIn(const SampleBlock& b, int64_t x, int64_t y, int64_t z) {
-  return static_cast<size_t>((((y - b.y) / b.step) * b.depth + (z - b.z) / b.step) * b.width +
-                             (x - b.x) / b.step);
+  return static_cast<size_t>(
+      (((y - b.y) / b.step) * b.depth + (z - b.z) / b.step) * b.width + (x - b.x) / b.step);
 }
 
 }  // namespace
@@ -92,8 +90,8 @@ class BlocksTest : public QObject {
     std::vector<float> heights(count);
     std::vector<BiomeIndex> biomes(count);
     std::vector<MaterialIndex> materials(count);
-    world->scatteredFromAbove(static_cast<int>(count), cells.data(), heights.data(), biomes.data(),
-                              materials.data());
+    world->scatteredFromAbove(
+        static_cast<int>(count), cells.data(), heights.data(), biomes.data(), materials.data());
     QCOMPARE(materials[0], MaterialIndex{1});
     for (size_t i = 1; i < count; ++i) {
       const CellValue one = world->at(cells[i]);
@@ -142,8 +140,8 @@ class BlocksTest : public QObject {
                           .arg(cell.z)
                           .arg(QString::fromStdString(expected));
       if (world->materialId(world->blockAt(cell, y).material) != expected) QFAIL(qPrintable(at));
-      const SampleBlock block{cell.x - 2, y - 1,        plane ? cell.z : cell.z - 1, 1, 5,
-                              3,          plane ? 1 : 3};
+      const SampleBlock block{
+          cell.x - 2, y - 1, plane ? cell.z : cell.z - 1, 1, 5, 3, plane ? 1 : 3};
       const auto blocks = blocksOf(*world, block);
       if (world->materialId(blocks[placeIn(block, cell.x, y, cell.z)]) != expected)
         QFAIL(qPrintable("block " + at));
@@ -239,7 +237,7 @@ class BlocksTest : public QObject {
     std::vector<Cell> cells;
     for (int i = 0; i < 300; ++i)
       cells.push_back({block.x + static_cast<int64_t>(random() % 40),
-                       block.z + static_cast<int64_t>(random() % 30)});
+          block.z + static_cast<int64_t>(random() % 30)});
     std::vector<MaterialIndex> columns(cells.size() * 180);
     std::vector<float> heights(cells.size());
     QVERIFY(
@@ -249,7 +247,7 @@ class BlocksTest : public QObject {
       QCOMPARE(heights[c], world->heightAt(cells[c]));
       for (int64_t j = 0; j < 180; ++j)
         QCOMPARE(columns[static_cast<size_t>(j) * cells.size() + c],
-                 blocks[placeIn(block, cells[c].x, block.y + j, cells[c].z)]);
+            blocks[placeIn(block, cells[c].x, block.y + j, cells[c].z)]);
     }
   }
 
@@ -265,8 +263,7 @@ class BlocksTest : public QObject {
     for (int n = 0; n < 10'000; ++n) {
       const World& in = n % 2 ? *world : *level;
       const ChunkPos pos{static_cast<int64_t>(random() % 4000) - 2000,
-                         static_cast<int64_t>(random() % 4000) - 2000, 0,
-                         static_cast<int64_t>(random() % 7) - 3};
+          static_cast<int64_t>(random() % 4000) - 2000, 0, static_cast<int64_t>(random() % 7) - 3};
       std::vector<MaterialIndex> some;
       const BlockLevels levels = in.layout().levelsOf(pos);
       const auto rect = in.layout().rectOf(pos);
@@ -284,13 +281,13 @@ class BlocksTest : public QObject {
       // them.
       for (int k = 0; k < 24; ++k) {
         const Cell cell{rect.x + static_cast<int64_t>(random() % 32),
-                        rect.z + static_cast<int64_t>(random() % 32)};
+            rect.z + static_cast<int64_t>(random() % 32)};
         const int64_t y = levels.first + static_cast<int64_t>(random() % 32);
         QCOMPARE(in.blockAt(cell, y).material, *alike);
       }
     }
     qInfo("%d of 10000 chunks are uniform; %d found so by their bounds, %.1f %% missed", uniform,
-          spared, 100.0 * (uniform - spared) / uniform);
+        spared, 100.0 * (uniform - spared) / uniform);
     QVERIFY(spared > 1000 && uniform >= spared);
     QVERIFY(world->blocks()->overhangs());  // Which is what makes bounds hard to tell.
   }

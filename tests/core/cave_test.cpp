@@ -39,9 +39,8 @@ BitGrid stepPlainly(const BitGrid& grid, const AutomatonRule& rule, GridEdge edg
         const bool rim = x == 0 || z == 0 || x + 1 == grid.width() || z + 1 == grid.depth() ||
                          (grid.levels() > 1 && (y == 0 || y + 1 == grid.levels()));
         out.set(x, z, y,
-                edge == GridEdge::Left && rim
-                    ? is
-                    : rule.applies(is, neighboursOf(grid, edge, x, z, y)));
+            edge == GridEdge::Left && rim ? is
+                                          : rule.applies(is, neighboursOf(grid, edge, x, z, y)));
       }
   return out;
 }
@@ -66,8 +65,8 @@ BitGrid pattern(int width, int depth, int x, int z, const std::vector<std::strin
   return grid;
 }
 
-BitGrid after(BitGrid grid, int steps, const AutomatonRule& rule = kLife,
-              GridEdge edge = GridEdge::Empty) {
+BitGrid after(
+    BitGrid grid, int steps, const AutomatonRule& rule = kLife, GridEdge edge = GridEdge::Empty) {
   Automaton(rule, edge, grid.levels()).run(grid, steps);
   return grid;
 }
@@ -80,8 +79,8 @@ int axesApart(const LatticeBox& box, uint32_t a, uint32_t b) {
 }
 
 /// The price of every point, by going over all of them until nothing becomes cheaper.
-std::vector<uint64_t> pricesFrom(const LatticeBox& box, const std::vector<uint32_t>& costs,
-                                 uint32_t from) {
+std::vector<uint64_t> pricesFrom(
+    const LatticeBox& box, const std::vector<uint32_t>& costs, uint32_t from) {
   std::vector<uint64_t> prices(box.count(), uint64_t{1} << 60);
   prices[from] = 0;
   for (bool changed = true; changed;) {
@@ -113,7 +112,7 @@ size_t placeOf(const BitGrid& grid, int x, int z, int y) {
 std::array<int, 3> cellAt(const BitGrid& grid, size_t place) {
   const auto wide = static_cast<size_t>(grid.width()), deep = static_cast<size_t>(grid.depth());
   return {static_cast<int>(place % wide), static_cast<int>(place / wide % deep),
-          static_cast<int>(place / wide / deep)};
+      static_cast<int>(place / wide / deep)};
 }
 
 bool atRim(const BitGrid& grid, size_t place) {
@@ -130,7 +129,7 @@ std::set<size_t> floodFrom(const BitGrid& grid, int x, int z, int y) {
     const auto [cx, cz, cy] = cellAt(grid, next.back());
     next.pop_back();
     for (const auto& d : {std::array{1, 0, 0}, std::array{-1, 0, 0}, std::array{0, 1, 0},
-                          std::array{0, -1, 0}, std::array{0, 0, 1}, std::array{0, 0, -1}}) {
+             std::array{0, -1, 0}, std::array{0, 0, 1}, std::array{0, 0, -1}}) {
       const int i = cx + d[0], k = cz + d[1], j = cy + d[2];
       if (i < 0 || k < 0 || j < 0 || i >= grid.width() || k >= grid.depth() || j >= grid.levels())
         continue;
@@ -156,15 +155,15 @@ class CaveTest : public QObject {
           const int depth = 1 + static_cast<int>(random() % 9);
           const int levels = round % 2 ? 2 + static_cast<int>(random() % 5) : 1;
           const uint32_t counts = levels > 1 ? (1u << 27) - 1 : 511u;
-          const AutomatonRule rule{static_cast<uint32_t>(random()) & counts,
-                                   static_cast<uint32_t>(random()) & counts};
+          const AutomatonRule rule{
+              static_cast<uint32_t>(random()) & counts, static_cast<uint32_t>(random()) & counts};
           BitGrid grid = randomGrid(width, depth, levels, random);
           Automaton automaton(rule, edge, levels);
           for (int n = 0; n < 3; ++n) {
             const BitGrid expected = stepPlainly(grid, rule, edge);
             QVERIFY(automaton.run(grid, 1));
             QVERIFY2(grid == expected,
-                     qPrintable(QStringLiteral("%1 x %2 x %3").arg(width).arg(depth).arg(levels)));
+                qPrintable(QStringLiteral("%1 x %2 x %3").arg(width).arg(depth).arg(levels)));
             uint64_t solid = 0;
             for (int y = 0; y < levels; ++y)
               for (int z = 0; z < depth; ++z)
@@ -187,10 +186,9 @@ class CaveTest : public QObject {
     for (const int n : {1, 7, 20})
       QVERIFY(after(pattern(100, 100, 60, 60, glider), 4 * n) ==
               pattern(100, 100, 60 + n, 60 + n, glider));
-    const std::vector<std::string> pulsar = {
-        "  ###   ###  ", "             ", "#    # #    #", "#    # #    #", "#    # #    #",
-        "  ###   ###  ", "             ", "  ###   ###  ", "#    # #    #", "#    # #    #",
-        "#    # #    #", "             ", "  ###   ###  "};
+    const std::vector<std::string> pulsar = {"  ###   ###  ", "             ", "#    # #    #",
+        "#    # #    #", "#    # #    #", "  ###   ###  ", "             ", "  ###   ###  ",
+        "#    # #    #", "#    # #    #", "#    # #    #", "             ", "  ###   ###  "};
     const BitGrid three = pattern(100, 40, 57, 12, pulsar);
     QVERIFY(!(after(three, 1) == three) && !(after(three, 2) == three));
     QVERIFY(after(three, 3) == three);
@@ -231,7 +229,7 @@ class CaveTest : public QObject {
       QCOMPARE(ruleText(*plane(text), AutomatonRule::kPlane), std::string(text));
     QCOMPARE(ruleText(*plane("B3/S32"), AutomatonRule::kPlane), std::string("B3/S23"));
     for (const char* text : {"", "B", "B3", "B3/", "B3/23", "S23/B3", "B9/S2", "B33/S2", "B/S",
-                             "B3/S2x", "b3/s23", "B3 /S23", "B3/S23/", "B-1/S2"}) {
+             "B3/S2x", "b3/s23", "B3 /S23", "B3/S23/", "B-1/S2"}) {
       const auto rule = plane(text);
       QVERIFY2(!rule, text);
       QVERIFY(rule.error().where == "/r" && !rule.error().accepted.empty());
@@ -244,14 +242,14 @@ class CaveTest : public QObject {
     QCOMPARE(ruleText(*volume("B>13/S>12"), AutomatonRule::kVolume), std::string("B14-26/S13-26"));
     QVERIFY(*volume("B1,2,3/S") == *volume("B1-3/S"));
     for (const char* text : {"B27/S1", "B5-3/S1", "B1,/S2", "B,1/S2", "B>26/S1", "B1-/S2", "B-3/S2",
-                             "B>/S1", "B1-2-3/S4", "B1/S 2"})
+             "B>/S1", "B1-2-3/S4", "B1/S 2"})
       QVERIFY2(!volume(text), text);
     std::mt19937 random(9);
     for (int n = 0; n < 2000; ++n)
       for (const int neighbours : {AutomatonRule::kPlane, AutomatonRule::kVolume}) {
         const uint32_t all = (2u << neighbours) - 1;
-        const AutomatonRule rule{static_cast<uint32_t>(random()) & all,
-                                 static_cast<uint32_t>(random()) & all};
+        const AutomatonRule rule{
+            static_cast<uint32_t>(random()) & all, static_cast<uint32_t>(random()) & all};
         if (rule == AutomatonRule{}) continue;
         QVERIFY(*readRule(ruleText(rule, neighbours), neighbours, "") == rule);
       }
@@ -323,8 +321,8 @@ class CaveTest : public QObject {
     std::mt19937 random(77);
     for (int round = 0; round < 80; ++round) {
       const int levels = round % 2 ? 1 + static_cast<int>(random() % 6) : 1;
-      const BitGrid grid = randomGrid(1 + static_cast<int>(random() % 70),
-                                      1 + static_cast<int>(random() % 20), levels, random);
+      const BitGrid grid = randomGrid(
+          1 + static_cast<int>(random() % 70), 1 + static_cast<int>(random() % 20), levels, random);
       const OpenSpaces open = OpenSpaces::of(grid);
       std::vector<uint64_t> cells(open.spaces.size());
       for (size_t i = 0; i < open.labels.size(); ++i)
@@ -344,8 +342,8 @@ class CaveTest : public QObject {
         if (s > 0)
           QVERIFY(open.spaces[s - 1].cells > space.cells ||
                   (open.spaces[s - 1].cells == space.cells &&
-                   placeOf(grid, open.spaces[s - 1].x, open.spaces[s - 1].z, open.spaces[s - 1].y) <
-                       *flood.begin()));
+                      placeOf(grid, open.spaces[s - 1].x, open.spaces[s - 1].z,
+                          open.spaces[s - 1].y) < *flood.begin()));
       }
     }
   }

@@ -30,8 +30,8 @@ Recipe weather(int variant = 0) {
   r.climate.on = true;
   auto& warm = r.climate.temperature.field;
   warm.layers = {noiseLayer("air", 400, 0.5),
-                 layerOf("poles", LatitudeSource{100.25 * variant, 3000}, 1, Combine::Subtract),
-                 layerOf("up", AltitudeSource{}, 0.02, Combine::Subtract)};
+      layerOf("poles", LatitudeSource{100.25 * variant, 3000}, 1, Combine::Subtract),
+      layerOf("up", AltitudeSource{}, 0.02, Combine::Subtract)};
   warm.clamp = Clamp{-1, 1};
   auto& wet = r.climate.moisture.field;
   wet.layers = {noiseLayer("rain", 250, 1)};
@@ -92,7 +92,7 @@ class ClimateTest : public QObject {
           QVERIFY(field.evaluate(*kernels, grid, values.data(), 70));
           for (int k = 0; k < 630; k += 7)
             QCOMPARE(values[static_cast<size_t>(k)],
-                     field.at({grid.x + k % 70 * step, 0}, {grid.z + k / 70 * step, 0}));
+                field.at({grid.x + k % 70 * step, 0}, {grid.z + k / 70 * step, 0}));
         }
   }
 
@@ -227,8 +227,8 @@ class ClimateTest : public QObject {
       recipe.climate.moisture.field.layers = {layerOf("shore", WaterSource{reach}, 1)};
       QVERIFY(refused(recipe, "/climate/moisture/layers/0/reach"));
     }
-    recipe.climate.moisture.field.layers = {layerOf("shore", WaterSource{9}, 1),
-                                            layerOf("even", EqualiseSource{}, 1)};
+    recipe.climate.moisture.field.layers = {
+        layerOf("shore", WaterSource{9}, 1), layerOf("even", EqualiseSource{}, 1)};
     recipe.frame.x = recipe.frame.z = AxisBounds{0, 100};
     QVERIFY(refused(recipe, "/climate/moisture/layers/1"));
     recipe = weather();
@@ -314,8 +314,8 @@ class ClimateTest : public QObject {
     r.fields = {other};
     const auto world = worldOf(r);
     QVERIFY(!world);
-    QVERIFY2(QString::fromStdString(world.error().text()).contains(says),
-             world.error().text().c_str());
+    QVERIFY2(
+        QString::fromStdString(world.error().text()).contains(says), world.error().text().c_str());
   }
 
   void furtherFieldsMayReadIt() {
@@ -385,8 +385,7 @@ class ClimateTest : public QObject {
     r.climate = {};
     QVERIFY(recipeToJson(r).find("climate") == std::string::npos);
     QCOMPARE(recipeFromJson(recipeToJson(r)).value(), r);
-    const auto changed = recipeFromJson(
-        recipeToJson(weather(1)),
+    const auto changed = recipeFromJson(recipeToJson(weather(1)),
         {{"/climate/temperature/layers/id:up/amplitude", "0.5"}, {"/climate/moisture/high", "2"}});
     QCOMPARE(changed.value().climate.temperature.field.layers[2].amplitude, 0.5);
     QCOMPARE(changed.value().climate.moisture.high, 2.0);
@@ -396,8 +395,8 @@ class ClimateTest : public QObject {
     Recipe r = weather();
     r.climate.temperature.unit = "°C";
     const auto world = worldOf(r).value();
-    QCOMPARE(pictureNamed("temperature").value(),
-             (Picture{PictureKind::Field, kTemperatureId, {}}));
+    QCOMPARE(
+        pictureNamed("temperature").value(), (Picture{PictureKind::Field, kTemperatureId, {}}));
     QCOMPARE(nameOf(pictureNamed("moisture").value()), std::string("moisture"));
     QVERIFY(checkPicture(*world, pictureNamed("temperature").value()).ok());
     const Cell cell{123, -456};

@@ -53,10 +53,10 @@ Recipe riddled() {
   r.frame.kind = WorldKind::Voxel;
   r.frame.chunkSize = 16;
   r.frame.y = {-80, 160};
-  r.materials = {
-      {"turf", "Turf", {}, MaterialState::Solid},    {"rock", "Rock", {}, MaterialState::Solid},
-      {"clay", "Clay", {}, MaterialState::Solid},    {"crust", "Crust", {}, MaterialState::Solid},
-      {"water", "Water", {}, MaterialState::Liquid}, {"pool", "Pool", {}, MaterialState::Liquid}};
+  r.materials = {{"turf", "Turf", {}, MaterialState::Solid},
+      {"rock", "Rock", {}, MaterialState::Solid}, {"clay", "Clay", {}, MaterialState::Solid},
+      {"crust", "Crust", {}, MaterialState::Solid}, {"water", "Water", {}, MaterialState::Liquid},
+      {"pool", "Pool", {}, MaterialState::Liquid}};
   Layer hills;
   hills.id = "hills";
   hills.source = noiseOf(150);
@@ -68,13 +68,9 @@ Recipe riddled() {
   r.rock = {0, {}, 0, {{"all", "rock", 16}}};
   r.water.material = "water";
   Caves& caves = *r.caves;
-  caves.voids = {{"veins",
-                  true,
-                  {noiseOf(26), -0.12, 0.12},
-                  NoiseBand{noiseOf(30), -0.1, 0.2},
-                  {{0, 0.4}, {20, 1}},
-                  false},
-                 {"halls", true, {noiseOf(50), 0.42, 2}, {}, {}, true}};
+  caves.voids = {{"veins", true, {noiseOf(26), -0.12, 0.12}, NoiseBand{noiseOf(30), -0.1, 0.2},
+                     {{0, 0.4}, {20, 1}}, false},
+      {"halls", true, {noiseOf(50), 0.42, 2}, {}, {}, true}};
   Tunnels tunnels;
   tunnels.id = "ways";
   tunnels.spacing = 64;
@@ -102,7 +98,7 @@ Recipe riddled() {
   AutomatonLayer volume{"spongy", true, true, "B14-26/S13-26", 0.52, 2, {}, 4, -70, -48};
   caves.automata = {floors, volume};
   caves.kinds = {{"shallow", "Shallow", {}, 20, {}, {}, "clay", ""},
-                 {"deep", "Deep", {}, {}, {}, {}, "", "crust"}};
+      {"deep", "Deep", {}, {}, {}, {}, "", "crust"}};
   return r;
 }
 
@@ -252,7 +248,7 @@ class DugTest : public QObject {
         for (int32_t k = 0; k < coarse.depth; ++k)
           for (int32_t i = 0; i < coarse.width; ++i)
             QCOMPARE(samples[static_cast<size_t>((j * coarse.depth + k) * coarse.width + i)],
-                     cells[static_cast<size_t>((j * step * 96 + k * step) * 96 + i * step)]);
+                cells[static_cast<size_t>((j * step * 96 + k * step) * 96 + i * step)]);
     }
     QVERIFY(world->approximations(4).empty());
     QCOMPARE(world->approximations(8).back(), std::string("caves"));
@@ -357,7 +353,7 @@ class DugTest : public QObject {
               const ptrdiff_t at = j * slab + k * row + i;
               const auto n = static_cast<size_t>(at);
               if (!(world->caves()->isGround(old[n]) &&
-                    (cells[n] == kOpen || world->materialId(cells[n]) == "pool")))
+                      (cells[n] == kOpen || world->materialId(cells[n]) == "pool")))
                 continue;
               ++dug;
               for (const ptrdiff_t away : {ptrdiff_t{1}, ptrdiff_t{-1}, row, -row, slab, -slab})
@@ -406,7 +402,7 @@ class DugTest : public QObject {
             // Rock stays above it.
             const float surface =
                 world->heightAt({system->x + static_cast<int64_t>(std::floor(point.x)),
-                                 system->z + static_cast<int64_t>(std::floor(point.z))});
+                    system->z + static_cast<int64_t>(std::floor(point.z))});
             QVERIFY(static_cast<float>(system->y) + point.y + point.radius < surface);
           }
         const auto& passages = system->passages;
@@ -470,7 +466,7 @@ class DugTest : public QObject {
   void mistakesAreFoundAndMended_data() {
     QTest::addColumn<QString>("id");
     for (const char* id : {"straight-tunnels", "round-tunnels", "closed-tunnels", "no-systems",
-                           "hollow", "never-open", "none"})
+             "hollow", "never-open", "none"})
       QTest::newRow(id) << id;
   }
   void mistakesAreFoundAndMended() {
@@ -533,13 +529,10 @@ class DugTest : public QObject {
       });
       if (meets || systems[k].distance > 350) continue;
       ++alone;
-      const SampleBlock box{s.low[0],
-                            s.low[1],
-                            s.low[2],
-                            1,
-                            static_cast<int32_t>(s.high[0] - s.low[0] + 1),
-                            static_cast<int32_t>(s.high[1] - s.low[1] + 1),
-                            static_cast<int32_t>(s.high[2] - s.low[2] + 1)};
+      const SampleBlock box{s.low[0], s.low[1], s.low[2], 1,
+          static_cast<int32_t>(s.high[0] - s.low[0] + 1),
+          static_cast<int32_t>(s.high[1] - s.low[1] + 1),
+          static_cast<int32_t>(s.high[2] - s.low[2] + 1)};
       const auto now = blocksOf(*world, box), old = blocksOf(*before, box);
       uint64_t dug = 0, flooded = 0;
       for (size_t n = 0; n < now.size(); ++n) {
@@ -563,10 +556,10 @@ class DugTest : public QObject {
       for (const Passage& p : s.passages)
         for (size_t n = 1; n < p.points.size() && p.kind != PassageKind::Shaft; ++n)
           walked += std::hypot(double{p.points[n].x} - double{p.points[n - 1].x},
-                               double{p.points[n].y} - double{p.points[n - 1].y},
-                               double{p.points[n].z} - double{p.points[n - 1].z});
+              double{p.points[n].y} - double{p.points[n - 1].y},
+              double{p.points[n].z} - double{p.points[n - 1].z});
       QVERIFY2(std::abs(walked - f.length) < 0.01 * walked,
-               qPrintable(QString("%1, %2").arg(walked).arg(f.length)));
+          qPrintable(QString("%1, %2").arg(walked).arg(f.length)));
     }
     QVERIFY(alone > 1);
   }
@@ -651,7 +644,7 @@ class DugTest : public QObject {
     QVERIFY(!status.ok());
     QCOMPARE(QString::fromStdString(status.error().where), pointer);
     QVERIFY2(QString::fromStdString(status.error().accepted).contains(accepted),
-             status.error().text().c_str());
+        status.error().text().c_str());
     if (pointer.endsWith("/steps")) {  // And in the file, where a whole number is read.
       std::string text = recipeToJson(riddled());
       const size_t at = text.find("\"steps\": 3");

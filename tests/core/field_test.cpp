@@ -99,14 +99,14 @@ std::shared_ptr<const World> worldOf(const Recipe& recipe, const std::string& si
 
 /// Writes a grey PNG; depth 8 or 16.
 void writeGrey(const QString& file, int width, int height, int depth,
-               const std::function<int(int, int)>& value) {
+    const std::function<int(int, int)>& value) {
   std::FILE* out = std::fopen(file.toLocal8Bit().constData(), "wb");
   png_structp png = png_create_write_struct(PNG_LIBPNG_VER_STRING, nullptr, nullptr, nullptr);
   png_infop info = png_create_info_struct(png);
   png_init_io(png, out);
   png_set_IHDR(png, info, static_cast<uint32_t>(width), static_cast<uint32_t>(height), depth,
-               PNG_COLOR_TYPE_GRAY, PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT,
-               PNG_FILTER_TYPE_DEFAULT);
+      PNG_COLOR_TYPE_GRAY, PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT,
+      PNG_FILTER_TYPE_DEFAULT);
   png_write_info(png, info);
   std::vector<uint8_t> row;
   for (int j = 0; j < height; ++j) {
@@ -167,7 +167,7 @@ class FieldTest : public QObject {
         for (int32_t j = 0; j < grid.height; j += 3)
           for (int32_t i = 0; i < grid.width; i += 5)
             QCOMPARE(tile[static_cast<size_t>(j * 70 + i)],
-                     world->heightField().at({grid.x + i * step, 0}, {grid.z + j * step, 0}));
+                world->heightField().at({grid.x + i * step, 0}, {grid.z + j * step, 0}));
       }
     }
   }
@@ -204,8 +204,8 @@ class FieldTest : public QObject {
      public:
       std::shared_ptr<const void> find(const Digest&) override { return nullptr; }
       void keep(const Digest&, const std::shared_ptr<const void>&, bool) override {}
-      Result<std::shared_ptr<const GreyPicture>> picture(const std::filesystem::path&,
-                                                         const std::string&) override {
+      Result<std::shared_ptr<const GreyPicture>> picture(
+          const std::filesystem::path&, const std::string&) override {
         return Error{};
       }
     } pool;
@@ -214,8 +214,8 @@ class FieldTest : public QObject {
     for (const size_t layers : {1u, 2u}) {
       FieldRecipe some = field;
       some.layers.resize(layers);
-      const auto solid = *FieldCompiler({none, some, endless, endless, "", 5}, pool,
-                                        *availableKernels().front(), 3)
+      const auto solid = *FieldCompiler(
+          {none, some, endless, endless, "", 5}, pool, *availableKernels().front(), 3)
                               .compile(some);
       const SampleBlock block{-7, 100, 2'000'000'000, 2, 33, 5, 6};
       std::vector<float> values(33 * 5 * 6);
@@ -249,12 +249,11 @@ class FieldTest : public QObject {
       std::vector<float> values(kSide * kSide);
       QVERIFY(world->sample({origin + 7, origin, 83, kSide, kSide}, values.data(), nullptr).ok());
       for (int percent = 5; percent < 100; percent += 5) {
-        const auto below = std::count_if(values.begin(), values.end(), [&](float v) {
-          return v < static_cast<float>(percent) / 100;
-        });
+        const auto below = std::count_if(values.begin(), values.end(),
+            [&](float v) { return v < static_cast<float>(percent) / 100; });
         const double share = static_cast<double>(below) / (kSide * kSide);
         QVERIFY2(std::abs(share - percent / 100.0) < 0.01,
-                 qPrintable(QString("seed %1: %2 below 0.%3").arg(seed).arg(share).arg(percent)));
+            qPrintable(QString("seed %1: %2 below 0.%3").arg(seed).arg(share).arg(percent)));
       }
       QVERIFY(*std::max_element(values.begin(), values.end()) < 1);
       QVERIFY(*std::min_element(values.begin(), values.end()) >= 0);
@@ -365,12 +364,12 @@ class FieldTest : public QObject {
       const auto [low, high] = std::minmax_element(values.begin(), values.end());
       const double slack = 1e-4 * (range.high - range.low) + 1e-6;
       QVERIFY2(*low >= range.low - slack && *high <= range.high + slack,
-               qPrintable(QString("variant %1: %2…%3 of %4…%5")
-                              .arg(variant)
-                              .arg(*low)
-                              .arg(*high)
-                              .arg(range.low)
-                              .arg(range.high)));
+          qPrintable(QString("variant %1: %2…%3 of %4…%5")
+                         .arg(variant)
+                         .arg(*low)
+                         .arg(*high)
+                         .arg(range.low)
+                         .arg(range.high)));
     }
   }
 
@@ -402,7 +401,7 @@ class FieldTest : public QObject {
       Recipe r;
       r.materials = {{"low", "", {}, {}}, {"high", "", {}, {}}};
       r.bands = {{"a", Threshold{10, false, {}}, "low", {Edge::Kind::Dithered, 8, squared, 1}},
-                 {"b", {}, "high", {}}};
+          {"b", {}, "high", {}}};
       const std::vector<SlopeBand> none;
       const auto bands = BandTable::compile({r.materials, none, r.bands, true, 3, 0, nullptr});
       for (int k = 0; k <= 8; ++k) {
@@ -519,8 +518,8 @@ class FieldTest : public QObject {
     const auto world = engine->compile(r);
     QVERIFY(!world.ok());
     QCOMPARE(world.error().where, "/heights/layers/0/file");
-    QVERIFY2(QString::fromStdString(world.error().what).contains(words),
-             world.error().text().c_str());
+    QVERIFY2(
+        QString::fromStdString(world.error().what).contains(words), world.error().text().c_str());
     QVERIFY(world.error().accepted.find("2 to 8192 pixels") != std::string::npos);
   }
 };

@@ -58,11 +58,10 @@ Recipe small() {
   r.frame.chunkSize = 16;
   r.frame.x = AxisBounds{-20, 70};
   r.frame.z = AxisBounds{-31, 55};
-  r.materials = {
-      {"tile", "Tile", {}, MaterialState::Passable},    {"wall", "Wall", {}, MaterialState::Solid},
-      {"near", "Near", {}, MaterialState::Solid},       {"far", "Far", {}, MaterialState::Solid},
-      {"bed", "Bed", {}, MaterialState::Solid},         {"ore", "Ore", {}, MaterialState::Solid},
-      {"way-in", "Way in", {}, MaterialState::Passable}};
+  r.materials = {{"tile", "Tile", {}, MaterialState::Passable},
+      {"wall", "Wall", {}, MaterialState::Solid}, {"near", "Near", {}, MaterialState::Solid},
+      {"far", "Far", {}, MaterialState::Solid}, {"bed", "Bed", {}, MaterialState::Solid},
+      {"ore", "Ore", {}, MaterialState::Solid}, {"way-in", "Way in", {}, MaterialState::Passable}};
   Layer hills;
   hills.id = "hills";
   NoiseSource noise;
@@ -96,14 +95,14 @@ Recipe small() {
   body.floods = {9, 0};
   body.size = {30, 2};
   LevelRooms rooms;
-  rooms.pieces = {{"cell", "#####\n#.a.#\n#...\x2e\n#####\n", {}},
-                  {"nook", " ## \n#..#\n", {}, 2.5}};
+  rooms.pieces = {
+      {"cell", "#####\n#.a.#\n#...\x2e\n#####\n", {}}, {"nook", " ## \n#..#\n", {}, 2.5}};
   rooms.count = {4, 0};
   r.level->processes = {{"cavern", "Cavern", true, cavern}, {"walls", "Walls", true, walls},
-                        {"walks", "Walks", true, walks},    {"body", "Body", true, body},
-                        {"rooms", "Rooms", true, rooms},    {"ways", "Ways", true, LevelSpaces{}}};
+      {"walks", "Walks", true, walks}, {"body", "Body", true, body},
+      {"rooms", "Rooms", true, rooms}, {"ways", "Ways", true, LevelSpaces{}}};
   r.level->places = {{"start", "Start", "way-in", "", 0, "", 0, 0, true},
-                     {"goal", "Goal", kUnassignedId, "", 0, "start", 12, 0, true}};
+      {"goal", "Goal", kUnassignedId, "", 0, "start", 12, 0, true}};
   return r;
 }
 
@@ -139,7 +138,7 @@ class FloorTest : public QObject {
     const auto world = worldOf(recipe);
     const Rect all = world->bounds();
     const SampleGrid grid{all.x - 2, all.z - 2, 1, static_cast<int32_t>(all.width) + 4,
-                          static_cast<int32_t>(all.height) + 4};
+        static_cast<int32_t>(all.height) + 4};
     const auto room = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
     std::vector<float> heights(room);
     std::vector<MaterialIndex> materials(room);
@@ -148,7 +147,7 @@ class FloorTest : public QObject {
     std::map<std::string, int> seen;
     for (size_t n = 0; n < room; ++n) {
       const Cell cell{grid.x + static_cast<int64_t>(n) % grid.width,
-                      grid.z + static_cast<int64_t>(n) / grid.width};
+          grid.z + static_cast<int64_t>(n) / grid.width};
       const CellValue one = world->at(cell);
       QCOMPARE(one.material, materials[n]);
       QCOMPARE(one.height, heights[n]);
@@ -243,7 +242,7 @@ class FloorTest : public QObject {
     again.steps = {2, 0};
     list.insert(list.begin() + 2, {"again", "Again", true, again});
     r.level->places = {{"start", "Start", "way-in", "a", 0, "", 0, 0, true},
-                       {"aside", "Aside", kUnassignedId, "", 1, "", 0, 0, false}};
+        {"aside", "Aside", kUnassignedId, "", 1, "", 0, 0, false}};
     r.rock.beds.clear();
     r.ores.clear();
     std::erase_if(r.materials, [](const Material& m) { return m.id == "bed" || m.id == "ore"; });
@@ -314,8 +313,8 @@ class FloorTest : public QObject {
         const auto chunk = cut->chunk(pos).value();
         const auto materials = chunk->materials.unpacked();
         for (int64_t n = 0; n < chunk->rect.width * chunk->rect.height; ++n) {
-          const Cell cell{chunk->rect.x + n % chunk->rect.width,
-                          chunk->rect.z + n / chunk->rect.width};
+          const Cell cell{
+              chunk->rect.x + n % chunk->rect.width, chunk->rect.z + n / chunk->rect.width};
           const CellValue one = world->at(cell);
           QCOMPARE(materials[static_cast<size_t>(n)], one.material);
           QCOMPARE(chunk->heights[static_cast<size_t>(n)], one.height);
@@ -344,7 +343,7 @@ class FloorTest : public QObject {
       QVERIFY(world->sample(grid, heights.data(), materials.data()));
       for (size_t n = 0; n < 750; ++n) {
         const Cell cell{all.x + static_cast<int64_t>(n % 30) * step,
-                        all.z + static_cast<int64_t>(n / 30) * step};
+            all.z + static_cast<int64_t>(n / 30) * step};
         QCOMPARE(materials[n], world->at(cell).material);
         QCOMPARE(heights[n], world->at(cell).height);
       }
@@ -417,8 +416,8 @@ class FloorTest : public QObject {
         const CellValue one = world->at({x, z});
         if (nearest == 1) QCOMPARE(world->materialId(one.material), std::string("wall"));
         if (nearest >= 5 && nearest < 900)
-          QVERIFY(world->materialId(one.material) == "bed" ||
-                  world->materialId(one.material) == "ore");
+          QVERIFY(
+              world->materialId(one.material) == "bed" || world->materialId(one.material) == "ore");
       }
   }
 
@@ -540,7 +539,7 @@ class FloorTest : public QObject {
     writePng(folder.filePath("cut.png").toStdString(), {"#####", "....."}, 30);
     says("cut.png", "PNG");
     writePng(folder.filePath("large.png").toStdString(),
-             std::vector<std::string>(2, std::string(257, '.')));
+        std::vector<std::string>(2, std::string(257, '.')));
     says("large.png", "257 x 2 pixels");
     writePng(folder.filePath("wide.png").toStdString(), {std::string(65, '.')});
     says("wide.png", "within its margin, 64 x 49");
@@ -566,7 +565,7 @@ class FloorTest : public QObject {
     QVERIFY(!world.ok());
     QCOMPARE(world.error().where, std::string("/level/places/1"));
     QVERIFY2(world.error().what.starts_with("on floor 20 there is no room for \"lamp-store\": of "),
-             world.error().what.c_str());
+        world.error().what.c_str());
     r = underkiln();
     r.level->processes.clear();
     QVERIFY(engineOf()->compile(r).error().what.find("nothing is open") != std::string::npos);
@@ -574,7 +573,7 @@ class FloorTest : public QObject {
     std::stop_source stop;
     stop.request_stop();
     QCOMPARE(engineOf()->compile(underkiln(), false, stop.get_token()).error().code,
-             Error::Code::Cancelled);
+        Error::Code::Cancelled);
   }
 
   /// On every floor of five hundred seeds all three places are there once, open and reached.
@@ -613,24 +612,24 @@ class FloorTest : public QObject {
       return all;
     };
     QVERIFY(faults([](BitGrid& p) {
-              p.set(30, 1, false);
-            }).find("the margin is 1 cells, 3 are asked for") != std::string::npos);
+      p.set(30, 1, false);
+    }).find("the margin is 1 cells, 3 are asked for") != std::string::npos);
     const FoundPlace goal = floor.places[1];
     QVERIFY(faults([&](BitGrid& p) {
-              p.set(goal.x, goal.z, true);
-            }).find("\"goal\" lies in solid rock") != std::string::npos);
+      p.set(goal.x, goal.z, true);
+    }).find("\"goal\" lies in solid rock") != std::string::npos);
     QVERIFY(faults([&](BitGrid& p) {
-              for (const auto& [dx, dz] : {std::pair(1, 0), {-1, 0}, {0, 1}, {0, -1}})
-                p.set(goal.x + dx, goal.z + dz, true);
-            }).find("\"goal\" cannot be reached from \"start\"") != std::string::npos);
+      for (const auto& [dx, dz] : {std::pair(1, 0), {-1, 0}, {0, 1}, {0, -1}})
+        p.set(goal.x + dx, goal.z + dz, true);
+    }).find("\"goal\" cannot be reached from \"start\"") != std::string::npos);
     LevelFloor twice = floor;
     twice.places.push_back(goal);
-    QVERIFY(faultsOf(*recipe.level, twice, floor.plane)[0].find("there 2 times") !=
-            std::string::npos);
+    QVERIFY(
+        faultsOf(*recipe.level, twice, floor.plane)[0].find("there 2 times") != std::string::npos);
     Level farther = *recipe.level;
     farther.places[1].least = 5000;
-    QVERIFY(faultsOf(farther, floor, floor.plane)[0].find("steps from \"start\"") !=
-            std::string::npos);
+    QVERIFY(
+        faultsOf(farther, floor, floor.plane)[0].find("steps from \"start\"") != std::string::npos);
   }
 
   void mistakesAreFound() {
@@ -651,8 +650,8 @@ class FloorTest : public QObject {
     {
       const auto engine = engineOf();
       const auto found = runChecks(*engine, *engine->compile(idle).value());
-      const auto check = std::find_if(found->begin(), found->end(),
-                                      [](const Check& c) { return c.id == "idle-process"; });
+      const auto check = std::find_if(
+          found->begin(), found->end(), [](const Check& c) { return c.id == "idle-process"; });
       QCOMPARE(check->pointer, std::string("/level/processes/1"));
       check->apply(idle);
       QVERIFY(idsOf(idle).empty());

@@ -212,8 +212,8 @@ class GroundTest : public QObject {
   /// slope never exceeds what it may, beyond what passing over to the next anchor adds.
   void columnsOfAWalkStandAlone() {
     for (const WalkSource& walk :
-         {WalkSource{-34, 58, 1.2, 0.25, true}, WalkSource{0, 20, 0.5, 0.05, true},
-          WalkSource{-5, 5, 2, 2, true}, WalkSource{-34, 58, 1.2, 0.25, false}}) {
+        {WalkSource{-34, 58, 1.2, 0.25, true}, WalkSource{0, 20, 0.5, 0.05, true},
+            WalkSource{-5, 5, 2, 2, true}, WalkSource{-34, 58, 1.2, 0.25, false}}) {
       const int64_t n = walkSegment(walk);
       const Skyline run(walk, 77, {uint64_t{1} << 24, nullptr});
       float before = heightOf(run, -3 * n - 1);
@@ -275,7 +275,7 @@ class GroundTest : public QObject {
     QVERIFY(!id.empty());
     const auto layer = [&]() -> Layer& {
       return *std::find_if(recipe.heights.layers.begin(), recipe.heights.layers.end(),
-                           [&](const Layer& l) { return l.id == id; });
+          [&](const Layer& l) { return l.id == id; });
     };
     for (const bool limits : {true, false}) {
       std::get<WalkSource>(layer().source).limits = limits;
@@ -296,7 +296,7 @@ class GroundTest : public QObject {
         const Field& heights = world->heightField();
         QVERIFY(world
                     ->sampleLayer(heights, static_cast<size_t>(heights.stepOf(id)),
-                                  {0, 0, 1, 1024, 1}, row.data())
+                        {0, 0, 1, 1024, 1}, row.data())
                     .ok());
         QCOMPARE(row, own->heights);
         if (n > 0) QVERIFY(own->heights != seeds[0].heights);
@@ -322,7 +322,7 @@ class GroundTest : public QObject {
     for (const MaterialIndex m : chunk->materials.unpacked())
       blocks += m < kOpen && world->material(m)->state == MaterialState::Solid;
     QVERIFY2(std::abs(figure.volume() / blocks - 1) < 0.08,
-             qPrintable(QString::number(figure.volume() / blocks)));
+        qPrintable(QString::number(figure.volume() / blocks)));
   }
 
   void editsAreValues() {
@@ -360,8 +360,8 @@ class GroundTest : public QObject {
     });
     size_t all = 0;
     for (const auto& [at, m] : expected)
-      all += std::all_of(at.begin(), at.end(),
-                         [](int64_t v) { return v % 2 == 0 && v >= -10 && v <= 8; });
+      all += std::all_of(
+          at.begin(), at.end(), [](int64_t v) { return v % 2 == 0 && v >= -10 && v <= 8; });
     QCOMPARE(inside, all);
   }
 
@@ -378,10 +378,10 @@ class GroundTest : public QObject {
     const auto at = world->blockAt(cell, top - 1);
     QVERIFY(at.edited);
     QCOMPARE(world->materialId(at.material), std::string("galena"));
-    QCOMPARE(world->materialId(at.generated),
-             plain->materialId(plain->blockAt(cell, top - 1).material));
-    QCOMPARE(world->materialId(world->at(cell).material),
-             plain->materialId(plain->at(cell).material));
+    QCOMPARE(
+        world->materialId(at.generated), plain->materialId(plain->blockAt(cell, top - 1).material));
+    QCOMPARE(
+        world->materialId(world->at(cell).material), plain->materialId(plain->at(cell).material));
     MaterialIndex fromAbove = 0;
     float height = 0;
     QVERIFY(world->sample({5, 7, 1, 1, 1}, &height, &fromAbove).ok());
@@ -425,8 +425,8 @@ class GroundTest : public QObject {
     std::mt19937_64 random(2);
     for (int i = 0; i < 5000; ++i)
       many.push_back({static_cast<int64_t>(random() % 400) - 2'000'000'000,
-                      static_cast<int64_t>(random() % 60), static_cast<int64_t>(random() % 400),
-                      i % 3 ? "open" : "galena"});
+          static_cast<int64_t>(random() % 60), static_cast<int64_t>(random() % 400),
+          i % 3 ? "open" : "galena"});
     const Recipe recipe = edited(edge(), many);
     const std::string name = file("kept.acre");
     QVERIFY(writeRecipeFile(name, recipe).ok());
@@ -459,7 +459,7 @@ class GroundTest : public QObject {
     QString text = QString::fromStdString(readAll(name));
     const QString hash = QString::fromStdString(DigestWriter().text(strange).finish().hex());
     text.replace(QRegularExpression(QStringLiteral("\"hash\": \"[0-9a-f]+\"")),
-                 QStringLiteral("\"hash\": \"%1\"").arg(hash));
+        QStringLiteral("\"hash\": \"%1\"").arg(hash));
     std::ofstream(name) << text.toStdString();
     QVERIFY(refused("another recipe"));
   }
@@ -498,7 +498,7 @@ class GroundTest : public QObject {
         const auto c = static_cast<int32_t>(static_cast<size_t>(n) * 7919 % cut.cells.size());
         const int32_t l = n * 31 % cut.levels.count;
         QCOMPARE(cut.at(c, l),
-                 world->blockAt(cut.cells[static_cast<size_t>(c)], cut.levels.first + l).material);
+            world->blockAt(cut.cells[static_cast<size_t>(c)], cut.levels.first + l).material);
       }
       const auto pixels = paintSection(*world, cut, {false, false, kPaperColour, false});
       const auto inks = styleFor(*world).inks;
@@ -644,8 +644,8 @@ class GroundTest : public QObject {
     for (size_t k = 0; k < 33; ++k) {
       QCOMPARE(west.points[k * 33 + 32][1], east.points[k * 33][1]);
       QCOMPARE(west.origin[0] + 32, east.origin[0]);
-      QCOMPARE(west.points[k * 33 + 32][1],
-               world->heightAt({0, 128 + static_cast<int64_t>(k)}) * 2.0f);
+      QCOMPARE(
+          west.points[k * 33 + 32][1], world->heightAt({0, 128 + static_cast<int64_t>(k)}) * 2.0f);
     }
     QVERIFY(writeSolid(*world, east, file("net.obj")).ok());
     const Figure shape = readObj(readAll(file("net.obj")));
@@ -719,8 +719,8 @@ class GroundTest : public QObject {
         equal += near;
       }
     QVERIFY(compared > 200);
-    QVERIFY2(equal >= compared * 98 / 100,
-             qPrintable(QString("%1 of %2").arg(equal).arg(compared)));
+    QVERIFY2(
+        equal >= compared * 98 / 100, qPrintable(QString("%1 of %2").arg(equal).arg(compared)));
     // Twice the same, and other pixels from another place.
     ViewPicture again = picture;
     drawScene(scene, eye, style, again);
@@ -763,8 +763,8 @@ class GroundTest : public QObject {
                 return c + static_cast<int64_t>(std::floor(v));
               };
               const MaterialIndex m = box.at(at(walker.eye.cellX, walker.eye.x + dx),
-                                             static_cast<int64_t>(std::floor(walker.eye.y + dy)),
-                                             at(walker.eye.cellZ, walker.eye.z + dz));
+                  static_cast<int64_t>(std::floor(walker.eye.y + dy)),
+                  at(walker.eye.cellZ, walker.eye.z + dz));
               QVERIFY(classes.of(m) != BlockClass::Solid);
             }
       }
@@ -782,8 +782,8 @@ class GroundTest : public QObject {
         for (int k = 0; k < 20; ++k) stuck.step(1.0 / 30, {}, box);
     }
     QVERIFY(stuck.eye.y > -40);
-    const BlockValue there = world->blockAt({stuck.eye.cellX, stuck.eye.cellZ},
-                                            static_cast<int64_t>(std::floor(stuck.eye.y)));
+    const BlockValue there = world->blockAt(
+        {stuck.eye.cellX, stuck.eye.cellZ}, static_cast<int64_t>(std::floor(stuck.eye.y)));
     QVERIFY(classes.of(there.material) != BlockClass::Solid);
     Walker lost;
     lost.flying = false;

@@ -19,7 +19,7 @@ inline acre::Layer noiseLayer(const std::string& id, double width, double amplit
 
 template <class S>
 acre::Layer layerOf(const std::string& id, const S& source, double amplitude = 1,
-                    acre::Combine combine = acre::Combine::Add) {
+    acre::Combine combine = acre::Combine::Add) {
   acre::Layer layer;
   layer.id = layer.name = id;
   layer.source = source;

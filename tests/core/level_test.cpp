@@ -42,16 +42,14 @@ Level works() {
   LevelBody body;
   body.floods = {16, 0};
   LevelRooms rooms;
-  rooms.pieces = {{"store", "#####\n#...#\n#.s..\n#...#\n#####\n", ""},
-                  {"shaft", "###\n#l.\n###\n", ""}};
+  rooms.pieces = {
+      {"store", "#####\n#...#\n#.s..\n#...#\n#####\n", ""}, {"shaft", "###\n#l.\n###\n", ""}};
   rooms.count = {5, 0.2};
-  level.processes = {{"rock", "Rock", true, caves},
-                     {"outline", "Outline", true, body},
-                     {"rooms", "Rooms", true, rooms},
-                     {"joined", "Joined", true, LevelSpaces{20, true}}};
+  level.processes = {{"rock", "Rock", true, caves}, {"outline", "Outline", true, body},
+      {"rooms", "Rooms", true, rooms}, {"joined", "Joined", true, LevelSpaces{20, true}}};
   level.places = {{"lift", "Lift", "", "", 1, "", 0, 0, true},
-                  {"store", "Lamp store", "", "", 0, "lift", 25, 0, true},
-                  {"heap", "Spoil heap", "", "", 1, "store", 15, 60, true}};
+      {"store", "Lamp store", "", "", 0, "lift", 25, 0, true},
+      {"heap", "Spoil heap", "", "", 1, "store", 15, 60, true}};
   return level;
 }
 
@@ -63,8 +61,8 @@ RoomTexts textsOf(const Level& level) {
   return out;
 }
 
-Result<std::shared_ptr<const LevelFloor>> floorOf(const Level& level, uint64_t seed, int floor,
-                                                  const LevelMaker::Watch& watch = {}) {
+Result<std::shared_ptr<const LevelFloor>> floorOf(
+    const Level& level, uint64_t seed, int floor, const LevelMaker::Watch& watch = {}) {
   const auto maker =
       LevelMaker::compile(level, kWidth, kDepth, textsOf(level), seed, plainKernels());
   if (!maker) return maker.error();
@@ -200,8 +198,7 @@ class LevelTest : public QObject {
     QVERIFY(room.turned(3).turned(1).cells == room.cells);
     QVERIFY(room.turned(2).turned(2).cells == room.cells);
     for (const auto& [text, says] : {std::pair("", "at least one cell"),
-                                     {"##\n#\n", "2, as the rows before"},
-                                     {"#@\n", "letters and digits"}}) {
+             {"##\n#\n", "2, as the rows before"}, {"#@\n", "letters and digits"}}) {
       const auto bad = readRoom(text, "piece");
       QVERIFY(!bad.ok());
       QVERIFY2(bad.error().accepted.find(says) != std::string::npos, bad.error().text().c_str());
@@ -211,8 +208,8 @@ class LevelTest : public QObject {
   }
 
   void roomsKeepTheirDistance() {
-    const std::vector<RoomPiece> pieces = {readRoom("####\n#..#\n####\n", "a").value(),
-                                           readRoom("...\n...\n", "b").value()};
+    const std::vector<RoomPiece> pieces = {
+        readRoom("####\n#..#\n####\n", "a").value(), readRoom("...\n...\n", "b").value()};
     for (uint64_t key = 0; key < 30; ++key) {
       BitGrid plane = solidPlane(100, 80);
       const auto rooms = placeRooms(plane, pieces, {}, 12, 4, true, 40, 3, key, {});
@@ -241,7 +238,7 @@ class LevelTest : public QObject {
     for (uint64_t key = 0; key < 200; ++key) {
       BitGrid plane = solidPlane(200, 200);
       for (const PlacedRoom& room :
-           placeRooms(plane, three, {3, 1, 0}, 10, 0, false, 40, 3, key, {}))
+          placeRooms(plane, three, {3, 1, 0}, 10, 0, false, 40, 3, key, {}))
         ++drawn[room.piece];
     }
     QCOMPARE(drawn[2], 0);
@@ -274,8 +271,8 @@ class LevelTest : public QObject {
         cells.insert({p.x, p.z});
       }
       QCOMPARE(cells.size(), size_t{3});
-      QCOMPARE(f.places[1].steps,
-               steps[static_cast<size_t>(f.places[1].z * kWidth + f.places[1].x)]);
+      QCOMPARE(
+          f.places[1].steps, steps[static_cast<size_t>(f.places[1].z * kWidth + f.places[1].x)]);
       QVERIFY(f.places[1].steps >= 25);
       QVERIFY(f.places[2].steps >= 15 && f.places[2].steps <= 60);
       lifts.insert({f.places[0].x, f.places[0].z});
@@ -394,38 +391,38 @@ class LevelTest : public QObject {
     };
     QCOMPARE(refusalOf([](Recipe&) {}), std::string());
     QVERIFY(refusalOf([](Recipe& r) {
-              r.frame.z.reset();
-            }).starts_with("/frame/bounds/z: an extent of 8 to 4096 cells"));
+      r.frame.z.reset();
+    }).starts_with("/frame/bounds/z: an extent of 8 to 4096 cells"));
     QCOMPARE(refusalOf([](Recipe& r) { r.frame.x->extent = 5000; }),
-             std::string("/frame/bounds/x/extent: 8 to 4096"));
+        std::string("/frame/bounds/x/extent: 8 to 4096"));
     QCOMPARE(refusal([](Level& l) { l.open = "gold"; }),
-             std::string("/level/open: the id of a listed material"));
+        std::string("/level/open: the id of a listed material"));
     QCOMPARE(refusal([](Level& l) { l.floor = 21; }), std::string("/level/floor: 1 to 20"));
     QVERIFY(refusalOf([](Recipe& r) {
-              r.caves->tunnels.emplace_back().id = "dig";
-            }).starts_with("/caves: "));
+      r.caves->tunnels.emplace_back().id = "dig";
+    }).starts_with("/caves: "));
     QVERIFY(refusal([](Level& l) {
-              DiggingWalks walks;
-              walks.walkers = {900, 0};
-              walks.steps = {1e6, 0};
-              l.processes.push_back({"walks", "Walks", true, walks});
-            }).starts_with("/level/processes/4/steps: of 900 walkers: at most 20000000"));
+      DiggingWalks walks;
+      walks.walkers = {900, 0};
+      walks.steps = {1e6, 0};
+      l.processes.push_back({"walks", "Walks", true, walks});
+    }).starts_with("/level/processes/4/steps: of 900 walkers: at most 20000000"));
     const auto automaton = [](Level& l) -> FilledAutomaton& {
       return std::get<FilledAutomaton>(l.processes[0].what);
     };
     QCOMPARE(refusal([&](Level& l) {
-               automaton(l).fill = {1.5, 0};
-             }),
-             std::string("/level/processes/0/fill: 0 to 1"));
+      automaton(l).fill = {1.5, 0};
+    }),
+        std::string("/level/processes/0/fill: 0 to 1"));
     // An amount that leaves its range on the last floor alone.
     QCOMPARE(refusal([&](Level& l) {
-               automaton(l).fill = {0.4, 0.05};
-             }),
-             std::string("/level/processes/0/fill: 0 to 1"));
+      automaton(l).fill = {0.4, 0.05};
+    }),
+        std::string("/level/processes/0/fill: 0 to 1"));
     QCOMPARE(refusal([&](Level& l) {
-               automaton(l).steps = {1e6, 0};
-             }),
-             std::string("/level/processes/0/steps: 0 to 1000"));
+      automaton(l).steps = {1e6, 0};
+    }),
+        std::string("/level/processes/0/steps: 0 to 1000"));
     QVERIFY(refusal([&](Level& l) { automaton(l).rule = "BS"; }).find("/rule: B and S") !=
             std::string::npos);
     QVERIFY(refusal([](Level& l) { l.margin = 40; }).starts_with("/level/margin: less than half"));
@@ -433,11 +430,11 @@ class LevelTest : public QObject {
     QVERIFY(
         refusal([](Level& l) { l.processes[1].id = "rock"; }).starts_with("/level/processes/1/id"));
     QVERIFY(refusal([](Level& l) {
-              l.places[0].from = "heap";
-            }).starts_with("/level/places/0/from: the id of an earlier place"));
+      l.places[0].from = "heap";
+    }).starts_with("/level/places/0/from: the id of an earlier place"));
     QVERIFY(refusal([](Level& l) {
-              l.places[0].material = "gold";
-            }).starts_with("/level/places/0/material"));
+      l.places[0].material = "gold";
+    }).starts_with("/level/places/0/material"));
   }
 
   /// What is found by going on with one search is what a search from the start finds each time: as
@@ -501,7 +498,7 @@ class LevelTest : public QObject {
       }
       // Ties may be broken otherwise; what it costs may differ by little only.
       QVERIFY2(*dug <= cells + cells / 4 + 2 && cells <= *dug + *dug / 4 + 2,
-               qPrintable(QStringLiteral("%1: %2 and %3").arg(key).arg(*dug).arg(cells)));
+          qPrintable(QStringLiteral("%1: %2 and %3").arg(key).arg(*dug).arg(cells)));
     }
     // Two cells with one wall between them: one cell; three in a row: two.
     BitGrid row = solidPlane(9, 3);
@@ -521,8 +518,8 @@ class LevelTest : public QObject {
     for (uint64_t key = 0; key < 12; ++key) {
       const auto width = static_cast<int32_t>(9 + key * 11), depth = static_cast<int32_t>(40 - key);
       BitGrid plane(width, depth);
-      fillByChance(plane, 0.5 + 0.04 * static_cast<double>(key), static_cast<int32_t>(key % 4),
-                   key);
+      fillByChance(
+          plane, 0.5 + 0.04 * static_cast<double>(key), static_cast<int32_t>(key % 4), key);
       uint64_t outline = 0;
       int32_t margin = std::min(width, depth);
       const auto depths = depthsOf(plane);

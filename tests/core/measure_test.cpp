@@ -61,9 +61,9 @@ class MeasureTest : public QObject {
     QTest::addColumn<int>("basis");
     QTest::addColumn<bool>("rotate");
     for (const auto& [name, basis] :
-         {std::pair("gradient", Basis::Gradient), std::pair("value", Basis::Value),
-          std::pair("simplex", Basis::Simplex), std::pair("cellular", Basis::Cellular),
-          std::pair("white", Basis::White), std::pair("2002", Basis::Gradient2002)})
+        {std::pair("gradient", Basis::Gradient), std::pair("value", Basis::Value),
+            std::pair("simplex", Basis::Simplex), std::pair("cellular", Basis::Cellular),
+            std::pair("white", Basis::White), std::pair("2002", Basis::Gradient2002)})
       for (const bool rotate : {false, true})
         QTest::addRow("%s%s", name, rotate ? ", turned" : "") << static_cast<int>(basis) << rotate;
   }
@@ -83,9 +83,9 @@ class MeasureTest : public QObject {
             compileNoise(source, SamplingOffset{0.3, -17.8, false}, random(), 2, "").value();
         const int widths[] = {1, 7, 8, 31, 32, 33, 256};
         for (const int64_t origin :
-             {int64_t{-3}, int64_t{-2'000'000'000}, (int64_t{1} << 59) + 12345}) {
-          const SampleGrid grid{origin, -origin, step, widths[random() % 7],
-                                1 + static_cast<int32_t>(random() % 20)};
+            {int64_t{-3}, int64_t{-2'000'000'000}, (int64_t{1} << 59) + 12345}) {
+          const SampleGrid grid{
+              origin, -origin, step, widths[random() % 7], 1 + static_cast<int32_t>(random() % 20)};
           std::vector<float> expected;
           for (int j = 0; j < grid.height; ++j)
             for (int i = 0; i < grid.width; ++i) expected.push_back(sampleOf(plan, grid, i, j));
@@ -131,7 +131,7 @@ class MeasureTest : public QObject {
           for (int k = 0; k < 400; ++k) {
             const auto i = static_cast<int>(random() % 61), j = static_cast<int>(random() % 23);
             QCOMPARE(values[static_cast<size_t>(j * 61 + i)],
-                     field.at({grid.x + i * step, 0}, {grid.z + j * step, 0}));
+                field.at({grid.x + i * step, 0}, {grid.z + j * step, 0}));
           }
         }
       }
@@ -226,8 +226,8 @@ class MeasureTest : public QObject {
       for (int k = 0; k < 40; ++k) {
         const float low = values[random() % values.size()];
         const float high = low + static_cast<float>(random() % 900);
-        const auto between = std::count_if(values.begin(), values.end(),
-                                           [&](float v) { return v >= low && v < high; });
+        const auto between = std::count_if(
+            values.begin(), values.end(), [&](float v) { return v >= low && v < high; });
         const auto below =
             std::count_if(values.begin(), values.end(), [&](float v) { return v < low; });
         QCOMPARE(d.shareBetween(low, high), static_cast<double>(between) / n);

@@ -120,8 +120,8 @@ class Change {
     tried_ = change();
   }
   bool number(double& value) const {
-    const double tries[] = {value + 0.25, value - 0.25, value * 0.75, value + 1,   value - 1,
-                            value + 8,    value * 2,    0.5,          value * 0.9, value * 1.05};
+    const double tries[] = {value + 0.25, value - 0.25, value * 0.75, value + 1, value - 1,
+        value + 8, value * 2, 0.5, value * 0.9, value * 1.05};
     if (attempt_ >= std::ssize(tries)) return false;
     value = tries[attempt_];
     return true;
@@ -136,8 +136,8 @@ class Change {
   }
   bool text(std::string& value) {
     was_ = value;
-    std::vector<std::string> tries = {value + "x",   "b3/s23", "B14-26/S13-26",
-                                      "B5678/S5678", "B",      ""};
+    std::vector<std::string> tries = {
+        value + "x", "b3/s23", "B14-26/S13-26", "B5678/S5678", "B", ""};
     tries.insert(tries.end(), words_.begin(), words_.end());
     if (attempt_ >= std::ssize(tries)) return false;
     value = tries[static_cast<size_t>(attempt_)];
@@ -160,8 +160,8 @@ std::vector<std::string> wordsOf(const Recipe& r) {
   for (const Biome& b : r.biomes.list) out.push_back(b.id);
   for (const Slice& s : r.biomes.slices) out.push_back(s.id);
   for (const LevelPlace& p : r.level->places) out.push_back(p.id);
-  out.insert(out.end(),
-             {"temperature", "moisture", "", "a", "b", "##\n..\n", "b.png", "room-2.txt"});
+  out.insert(
+      out.end(), {"temperature", "moisture", "", "a", "b", "##\n..\n", "b.png", "room-2.txt"});
   return out;
 }
 
@@ -214,34 +214,25 @@ Recipe columns(const std::string& folder) {
   smooth.combine = Combine::SmoothMaximum;
   Layer equal = layerOf("equal", noise(60));
   equal.equalise = true;
-  extra.layers = {first,
-                  cellular,
-                  smooth,
-                  equal,
-                  layerOf("spread", EqualiseSource{}),
-                  layerOf("ramp", RampSource{}),
-                  layerOf("distance", DistanceSource{}),
-                  layerOf("island", IslandSource{false, 0, 0, 400, 100, 30, 120}),
-                  layerOf("field", FieldSource{"plain"}),
-                  layerOf("terrace", TerraceSource{0.5, 0.3}),
-                  layerOf("fold", FoldSource{0.1}),
-                  layerOf("rescale", RescaleSource{}),
-                  layerOf("picture", PictureSource{"a.png", 0, 0, 40, true,
-                                                   PictureSource::Outside::Value, 0.2}),
-                  layerOf("other", PictureSource{"a.png"}),
-                  layerOf("latitude", LatitudeSource{}),
-                  layerOf("altitude", AltitudeSource{}, 0.01),
-                  layerOf("water", WaterSource{32})};
-  r.fields.insert(r.fields.begin(),
-                  {{"plain", "Plain", {layerOf("plain", noise(50))}, {}, {}}, extra});
+  extra.layers = {first, cellular, smooth, equal, layerOf("spread", EqualiseSource{}),
+      layerOf("ramp", RampSource{}), layerOf("distance", DistanceSource{}),
+      layerOf("island", IslandSource{false, 0, 0, 400, 100, 30, 120}),
+      layerOf("field", FieldSource{"plain"}), layerOf("terrace", TerraceSource{0.5, 0.3}),
+      layerOf("fold", FoldSource{0.1}), layerOf("rescale", RescaleSource{}),
+      layerOf(
+          "picture", PictureSource{"a.png", 0, 0, 40, true, PictureSource::Outside::Value, 0.2}),
+      layerOf("other", PictureSource{"a.png"}), layerOf("latitude", LatitudeSource{}),
+      layerOf("altitude", AltitudeSource{}, 0.01), layerOf("water", WaterSource{32})};
+  r.fields.insert(
+      r.fields.begin(), {{"plain", "Plain", {layerOf("plain", noise(50))}, {}, {}}, extra});
   r.climate.temperature.unit = "C";
   r.slopes = {{"steep", 1.5, Threshold{2, true, {}}, Threshold{60, false, {}}, r.materials[0].id},
-              {"cliff", 2.5, Threshold{}, {}, r.materials[1].id}};
+      {"cliff", 2.5, Threshold{}, {}, r.materials[1].id}};
   r.bands[0].edge = {Edge::Kind::Noisy, 2, false, 24};
   r.bands[1].edge = {Edge::Kind::Dithered, 2, true, 24};
   Biome& one = r.biomes.list[0];
-  one.bands = std::vector<Band>{{"own", Threshold{3, false, {}}, r.materials[1].id, {}},
-                                {"rest", {}, r.materials[2].id, {}}};
+  one.bands = std::vector<Band>{
+      {"own", Threshold{3, false, {}}, r.materials[1].id, {}}, {"rest", {}, r.materials[2].id, {}}};
   one.bandsOf.clear();
   one.tags = {"wet", "low"};
   one.ideal = IdealPoint{0.2, 0.1, 12.0, 1.5};
@@ -255,8 +246,8 @@ Recipe columns(const std::string& folder) {
   Biome spare = r.biomes.list[1];
   spare.id = spare.name = "spare";
   r.biomes.list.push_back(spare);
-  r.biomes.slices.insert(r.biomes.slices.begin(),
-                         {"deepest", "Deepest", Threshold{-500, false, {}}, {}});
+  r.biomes.slices.insert(
+      r.biomes.slices.begin(), {"deepest", "Deepest", Threshold{-500, false, {}}, {}});
   r.fields.push_back({"last", "Last", {}, {}, {}});
   Area painted;
   painted.id = "painted";
@@ -277,16 +268,12 @@ Recipe blocks() {
   r.ores[0].hosts = {r.rock.beds[0].material};
   r.ores[0].curve = {{-30, 1}, {20, 0.4}};
   Caves& caves = *r.caves;
-  caves.voids = {{"a",
-                  true,
-                  {noise(26), -0.12, 0.12},
-                  NoiseBand{noise(30), -0.1, 0.2},
-                  {{0, 0.4}, {20, 1}},
-                  false},
-                 {"b", true, {noise(50), 0.42, 2}, {}, {}, true}};
+  caves.voids = {{"a", true, {noise(26), -0.12, 0.12}, NoiseBand{noise(30), -0.1, 0.2},
+                     {{0, 0.4}, {20, 1}}, false},
+      {"b", true, {noise(50), 0.42, 2}, {}, {}, true}};
   caves.kinds = {{"one", "One", 2, 20, -0.5, 0.5, r.materials[0].id, r.materials[1].id}};
   caves.automata = {{"floors", true, false, "B6/S5", 0.5, 3, {-30, -20}},
-                    {"volume", true, true, "B14-26/S13-26", 0.52, 2, {}, 4, -38, -34}};
+      {"volume", true, true, "B14-26/S13-26", 0.52, 2, {}, 4, -38, -34}};
   return r;
 }
 
@@ -310,9 +297,9 @@ Recipe floorOf(const std::string& folder) {
   r.level->processes.insert(r.level->processes.begin() + 1, {"walls", "Walls", true, walls});
   r.level->processes.insert(r.level->processes.begin() + 2, {"cells", "Cells", true, rooms});
   for (const auto& what : {LevelProcess{"fill", "Fill", true, FilledAutomaton{}},
-                           LevelProcess{"dig", "Dig", true, DiggingWalks{}},
-                           LevelProcess{"body", "Body", true, LevelBody{}},
-                           LevelProcess{"join", "Join", true, LevelSpaces{}}})
+           LevelProcess{"dig", "Dig", true, DiggingWalks{}},
+           LevelProcess{"body", "Body", true, LevelBody{}},
+           LevelProcess{"join", "Join", true, LevelSpaces{}}})
     r.level->processes.push_back(what);
   LevelPlace& far = r.level->places[1];
   far.from = r.level->places[0].id;

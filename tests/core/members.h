@@ -74,11 +74,11 @@ ACRE_MEMBERS(Material, id, name, colour, state)
 ACRE_MEMBERS(AxisScale, low, high, unit, unitLow, unitHigh)
 ACRE_MEMBERS(Climate, on, temperature, moisture)
 ACRE_MEMBERS(Recipe, generation, name, seed, frame, materials, fields, heights, heightsOn, fillDown,
-             overhang, climate, biomes, slopes, bands, strataOn, layers, rock, ores, water, caves,
-             level, edits, folder)
+    overhang, climate, biomes, slopes, bands, strataOn, layers, rock, ores, water, caves, level,
+    edits, folder)
 
-ACRE_MEMBERS(NoiseSource, basis, fractal, width, octaves, lacunarity, gain, rotate, result, metric,
-             jitter)
+ACRE_MEMBERS(
+    NoiseSource, basis, fractal, width, octaves, lacunarity, gain, rotate, result, metric, jitter)
 ACRE_MEMBERS(ConstantSource, value)
 ACRE_MEMBERS(RampSource, axis, from, to)
 ACRE_MEMBERS(DistanceSource, x, z, reach)
@@ -99,7 +99,7 @@ ACRE_MEMBERS(Warp, noise, cells, passes)
 ACRE_MEMBERS(CurvePoint, x, y)
 ACRE_MEMBERS(Clamp, low, high)
 ACRE_MEMBERS(Layer, id, name, on, combine, amount, source, amplitude, offset, sampling, warp,
-             equalise, curve, clamp, mask)
+    equalise, curve, clamp, mask)
 ACRE_MEMBERS(FieldRecipe, id, name, layers, curve, clamp)
 
 ACRE_MEMBERS(Threshold, value, fromSea, share)
@@ -118,8 +118,8 @@ ACRE_MEMBERS(ChartAxis, field, low, high)
 ACRE_MEMBERS(BorderWidths, chart, ground, altitude)
 ACRE_MEMBERS(RegionWarp, cells, noise, x, z)
 ACRE_MEMBERS(Regions, on, size, jitter, choice, warp, islets)
-ACRE_MEMBERS(Biomes, on, rules, x, y, altitudeReach, slices, areas, list, border, coast, roughness,
-             regions)
+ACRE_MEMBERS(
+    Biomes, on, rules, x, y, altitudeReach, slices, areas, list, border, coast, roughness, regions)
 
 ACRE_MEMBERS(Overhang, on, reach, amount, noise, mask)
 ACRE_MEMBERS(DepthLayer, id, material, thickness, field, vary)
@@ -131,9 +131,9 @@ ACRE_MEMBERS(SeaWater, material)
 ACRE_MEMBERS(NoiseBand, noise, low, high)
 ACRE_MEMBERS(NoiseVoid, id, on, first, second, curve, underSea)
 ACRE_MEMBERS(Tunnels, id, on, spacing, share, depth, depthVary, step, side, up, length, arm, apart,
-             gap, noise, shift, bore, boreVary, rough, mouths, mouth, flooded, water)
-ACRE_MEMBERS(AutomatonLayer, id, on, volume, rule, fill, steps, floors, tall, bottom, top, edge,
-             cover)
+    gap, noise, shift, bore, boreVary, rough, mouths, mouth, flooded, water)
+ACRE_MEMBERS(
+    AutomatonLayer, id, on, volume, rule, fill, steps, floors, tall, bottom, top, edge, cover)
 ACRE_MEMBERS(CaveKind, id, name, from, to, wetFrom, wetTo, floor, wall)
 ACRE_MEMBERS(Caves, on, seaCover, voids, tunnels, automata, kinds, opening)
 

@@ -110,8 +110,8 @@ std::set<Face> facesOf(const BlockMesh& mesh) {
 }
 
 /// Blocks at random, in clumps, with their rim.
-std::vector<MaterialIndex> clumps(std::mt19937& random, int width, int tall, int depth,
-                                  int materials, double fill) {
+std::vector<MaterialIndex> clumps(
+    std::mt19937& random, int width, int tall, int depth, int materials, double fill) {
   std::vector<MaterialIndex> blocks(static_cast<size_t>((width + 2) * (tall + 2) * (depth + 2)));
   std::uniform_real_distribution<double> odds(0, 1);
   MaterialIndex last = kOpen;
@@ -199,9 +199,8 @@ class MeshTest : public QObject {
             }
         }
     const AxisBounds range = world->vertical();
-    const SampleBlock all{-2 * n - 1, range.min - 1, 4 * n - 1,
-                          1,          3 * n + 2,     static_cast<int32_t>(range.extent + 2),
-                          2 * n + 2};
+    const SampleBlock all{-2 * n - 1, range.min - 1, 4 * n - 1, 1, 3 * n + 2,
+        static_cast<int32_t>(range.extent + 2), 2 * n + 2};
     std::vector<MaterialIndex> blocks(static_cast<size_t>(all.width) *
                                       static_cast<size_t>(all.height) *
                                       static_cast<size_t>(all.depth));
@@ -262,8 +261,8 @@ class MeshTest : public QObject {
     QVERIFY(!coarse.empty());
     QCOMPARE(coarse[0]->step, int64_t{4});
     for (const auto& [at, material] : facesOf(*coarse[0])) {
-      const auto block = world->blockAt({coarse[0]->x + at[0] * 4, coarse[0]->z + at[2] * 4},
-                                        coarse[0]->y + at[1] * 4);
+      const auto block = world->blockAt(
+          {coarse[0]->x + at[0] * 4, coarse[0]->z + at[2] * 4}, coarse[0]->y + at[1] * 4);
       QCOMPARE(block.material, material);
     }
   }
@@ -283,7 +282,7 @@ class MeshTest : public QObject {
     std::map<ChunkPos, ChunkHandle> held;
     {
       Stream stream(std::make_shared<MeshSource>(world, FaceOptions{true, 4}), settings,
-                    engine->executor(), engine->budget());
+          engine->executor(), engine->budget());
       // Nothing of what is shown may overlap, and the ground may have no hole once it was whole.
       const auto check = [&](Cell view, bool whole) {
         std::map<std::array<int64_t, 3>, int> cover;
@@ -352,8 +351,8 @@ class MeshTest : public QObject {
       buildSmooth(classes, blocks, mesh);
       Edges edges;
       edges.add(mesh, 0x3F);
-      QVERIFY2(edges.closed(),
-               qPrintable(QStringLiteral("round %1: %2").arg(round).arg(edges.fault())));
+      QVERIFY2(
+          edges.closed(), qPrintable(QStringLiteral("round %1: %2").arg(round).arg(edges.fault())));
       QVERIFY(round % 10 == 0 || !mesh.triangles.empty());
     }
   }

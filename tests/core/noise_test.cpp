@@ -18,7 +18,7 @@ namespace {
 
 /// Gradient noise unless told otherwise.
 NoisePlan planOf(double width, int octaves, uint64_t seed = 1, double lacunarity = 2,
-                 std::optional<SamplingOffset> sampling = {}) {
+    std::optional<SamplingOffset> sampling = {}) {
   NoiseSource source;
   source.width = width;
   source.octaves = octaves;
@@ -38,8 +38,8 @@ float octaveAt(const NoisePlan& plan, Pos x, Pos z) {
   return acre::octaveAt(plan, plan.octaves[0], place);
 }
 
-constexpr Basis kBases[] = {Basis::Gradient, Basis::Value, Basis::Simplex,
-                            Basis::Cellular, Basis::White, Basis::Gradient2002};
+constexpr Basis kBases[] = {Basis::Gradient, Basis::Value, Basis::Simplex, Basis::Cellular,
+    Basis::White, Basis::Gradient2002};
 
 /// Noise of any kind, from random bits.
 NoiseSource anySource(std::mt19937_64& random) {
@@ -101,10 +101,10 @@ double improvedNoise(double x, double y, double z) {
   const size_t a = p[nx] + ny, aa = p[a] + nz, ab = p[a + 1] + nz;
   const size_t b = p[nx + 1] + ny, ba = p[b] + nz, bb = p[b + 1] + nz;
   return mix(w,
-             mix(v, mix(u, grad(p[aa], x, y, z), grad(p[ba], x - 1, y, z)),
-                 mix(u, grad(p[ab], x, y - 1, z), grad(p[bb], x - 1, y - 1, z))),
-             mix(v, mix(u, grad(p[aa + 1], x, y, z - 1), grad(p[ba + 1], x - 1, y, z - 1)),
-                 mix(u, grad(p[ab + 1], x, y - 1, z - 1), grad(p[bb + 1], x - 1, y - 1, z - 1))));
+      mix(v, mix(u, grad(p[aa], x, y, z), grad(p[ba], x - 1, y, z)),
+          mix(u, grad(p[ab], x, y - 1, z), grad(p[bb], x - 1, y - 1, z))),
+      mix(v, mix(u, grad(p[aa + 1], x, y, z - 1), grad(p[ba + 1], x - 1, y, z - 1)),
+          mix(u, grad(p[ab + 1], x, y - 1, z - 1), grad(p[bb + 1], x - 1, y - 1, z - 1))));
 }
 
 struct Moments {
@@ -150,17 +150,16 @@ class NoiseTest : public QObject {
         sampling = SamplingOffset{static_cast<double>(below(1000)) / 7 - 50, -0.3, round % 2 == 0};
       const auto plan = compileNoise(source, sampling, random(), 2, "");
       if (!plan) continue;
-      const SampleGrid grid{
-          anyCoordinate(random), anyCoordinate(random), int64_t{1} << below(round % 2 ? 4 : 31),
-          static_cast<int32_t>(1 + below(256)),
+      const SampleGrid grid{anyCoordinate(random), anyCoordinate(random),
+          int64_t{1} << below(round % 2 ? 4 : 31), static_cast<int32_t>(1 + below(256)),
           static_cast<int32_t>(1 + below(source.basis == Basis::Cellular ? 9 : 40))};
       QVERIFY2(equalBits(tile(kernels, *plan, grid), tile(plainKernels(), *plan, grid)),
-               qPrintable(describe(source, round) + QString(" step %1 from %2,%3 size %4x%5")
-                                                        .arg(grid.step)
-                                                        .arg(grid.x)
-                                                        .arg(grid.z)
-                                                        .arg(grid.width)
-                                                        .arg(grid.height)));
+          qPrintable(describe(source, round) + QString(" step %1 from %2,%3 size %4x%5")
+                                                   .arg(grid.step)
+                                                   .arg(grid.x)
+                                                   .arg(grid.z)
+                                                   .arg(grid.width)
+                                                   .arg(grid.height)));
     }
   }
 
@@ -187,14 +186,13 @@ class NoiseTest : public QObject {
           q[a].push_back(static_cast<int32_t>(random() % 65536));
         }
       }
-      const Points points{count,
-                          {cell[0].data(), cell[1].data(), cell[2].data()},
-                          {q[0].data(), q[1].data(), q[2].data()}};
+      const Points points{count, {cell[0].data(), cell[1].data(), cell[2].data()},
+          {q[0].data(), q[1].data(), q[2].data()}};
       std::vector<float> expected(static_cast<size_t>(count)), actual = expected;
       plainKernels().points(*plan, points, expected.data());
       kernels.points(*plan, points, actual.data());
       QVERIFY2(equalBits(expected, actual),
-               qPrintable(describe(source, round) + QString(" dims %1").arg(dims)));
+          qPrintable(describe(source, round) + QString(" dims %1").arg(dims)));
     }
   }
 
@@ -209,13 +207,8 @@ class NoiseTest : public QObject {
       const auto plan = compileNoise(source, {}, random(), 3, "");
       if (!plan) continue;
       const auto side = [&](uint64_t most) { return static_cast<int32_t>(1 + random() % most); };
-      const SampleBlock block{anyCoordinate(random),
-                              anyCoordinate(random),
-                              anyCoordinate(random),
-                              int64_t{1} << (random() % 6),
-                              side(70),
-                              side(9),
-                              side(9)};
+      const SampleBlock block{anyCoordinate(random), anyCoordinate(random), anyCoordinate(random),
+          int64_t{1} << (random() % 6), side(70), side(9), side(9)};
       std::vector<float> expected(static_cast<size_t>(block.width) *
                                   static_cast<size_t>(block.height) *
                                   static_cast<size_t>(block.depth)),
@@ -248,10 +241,10 @@ class NoiseTest : public QObject {
       }
       const float expected = reference::noise(source, dims, seed, sampling, there);
       QVERIFY2(noiseAt(*plan, place) == expected,
-               qPrintable(describe(source, round) + QString(" dims %1: %2, expected %3")
-                                                        .arg(dims)
-                                                        .arg(noiseAt(*plan, place))
-                                                        .arg(expected)));
+          qPrintable(describe(source, round) + QString(" dims %1: %2, expected %3")
+                                                   .arg(dims)
+                                                   .arg(noiseAt(*plan, place))
+                                                   .arg(expected)));
     }
   }
 
@@ -261,7 +254,7 @@ class NoiseTest : public QObject {
     const std::vector<float> value = tile(plainKernels(), plan, grid);
     for (const Kernels* kernels : availableKernels())
       for (const JoinOp op :
-           {JoinOp::Add, JoinOp::Multiply, JoinOp::Minimum, JoinOp::Maximum, JoinOp::Replace}) {
+          {JoinOp::Add, JoinOp::Multiply, JoinOp::Minimum, JoinOp::Maximum, JoinOp::Replace}) {
         const Join join{op, 2.5f, -0.25f};
         std::vector<float> acc(value.size(), 0.1f);
         kernels->grid(plan, grid, join, acc.data(), grid.width);
@@ -310,8 +303,8 @@ class NoiseTest : public QObject {
     std::set<uint32_t> seen(kPermutation2002.begin(), kPermutation2002.begin() + 256);
     QCOMPARE(seen.size(), size_t{256});
     QCOMPARE(*seen.rbegin(), 255u);
-    QVERIFY(std::equal(kPermutation2002.begin(), kPermutation2002.begin() + 256,
-                       kPermutation2002.begin() + 256));
+    QVERIFY(std::equal(
+        kPermutation2002.begin(), kPermutation2002.begin() + 256, kPermutation2002.begin() + 256));
   }
 
   /// Every basis keeps within its reach, uses most of it, and goes on smoothly where it should.
@@ -352,7 +345,7 @@ class NoiseTest : public QObject {
     }
     const auto reach = static_cast<float>(octaveReach(source, dims)) * kNoiseReach;
     QVERIFY2(high <= reach && low >= (source.basis == Basis::Cellular ? 0 : -reach),
-             qPrintable(QString("%1 … %2").arg(low).arg(high)));
+        qPrintable(QString("%1 … %2").arg(low).arg(high)));
     QVERIFY2(high > uses * octaveReach(source, dims), qPrintable(QString::number(high)));
     QVERIFY2(worst < jump, qPrintable(QString::number(worst)));
   }
@@ -409,8 +402,8 @@ class NoiseTest : public QObject {
           kernels->grid(plan, grid, {JoinOp::Add, 1, 0}, guarded.data(), width);
           const std::vector<float> plain = tile(plainKernels(), plan, grid);
           QVERIFY(std::equal(plain.begin(), plain.end(), guarded.begin()));
-          QVERIFY(std::all_of(guarded.begin() + width * 3, guarded.end(),
-                              [](float v) { return v == 99.0f; }));
+          QVERIFY(std::all_of(
+              guarded.begin() + width * 3, guarded.end(), [](float v) { return v == 99.0f; }));
         }
   }
 
@@ -425,11 +418,11 @@ class NoiseTest : public QObject {
         std::sort(ends.begin(), ends.end());
         for (float& h : heights) h = std::floor(any(random));  // Often exactly on an end.
         std::vector<uint16_t> bands(heights.size() + 8, 77);
-        kernels->bands(heights.data(), count, ends.data(), static_cast<int>(ends.size()),
-                       bands.data());
+        kernels->bands(
+            heights.data(), count, ends.data(), static_cast<int>(ends.size()), bands.data());
         for (size_t i = 0; i < heights.size(); ++i)
-          QCOMPARE(bands[i], std::count_if(ends.begin(), ends.end(),
-                                           [&](float e) { return e <= heights[i]; }));
+          QCOMPARE(bands[i],
+              std::count_if(ends.begin(), ends.end(), [&](float e) { return e <= heights[i]; }));
         QCOMPARE(bands[heights.size()], uint16_t{77});
       }
   }
@@ -486,7 +479,7 @@ class NoiseTest : public QObject {
     const Moments home = momentsAt({0, 0});
     QVERIFY(std::abs(home.mean) < 0.01);
     for (const Cell origin : {Cell{2'000'000'000, -2'000'000'000}, Cell{-2'000'000'000, 7},
-                              Cell{kMaxCell - (int64_t{1} << 20), -kMaxCell}}) {
+             Cell{kMaxCell - (int64_t{1} << 20), -kMaxCell}}) {
       const Moments far = momentsAt(origin);
       QVERIFY2(
           std::abs(far.mean - home.mean) < 0.01 && std::abs(far.deviation - home.deviation) < 0.01,
@@ -521,7 +514,7 @@ class NoiseTest : public QObject {
     // A table that is off by the least bit in one sample is found.
     Kernels off = plainKernels();
     off.grid = [](const NoisePlan& plan, const SampleGrid& grid, const Join& join, float* acc,
-                  ptrdiff_t stride) {
+                   ptrdiff_t stride) {
       plainKernels().grid(plan, grid, join, acc, stride);
       acc[stride + 3] = std::nextafter(acc[stride + 3], 100.0f);
     };

@@ -247,7 +247,7 @@ class OutputTest : public QObject {
     const auto w = world();
     QVERIFY(w->approximations(4).empty());
     QCOMPARE(w->approximations(5),
-             (std::vector<std::string>{"distance from water", "islets given back"}));
+        (std::vector<std::string>{"distance from water", "islets given back"}));
     const Picture picture{PictureKind::Biome, {}, {}, false};
     QCOMPARE(legendOf(*w, picture, 8).size(), legendOf(*w, picture, 1).size() + 2);
     const auto named = [&](int64_t step) {
@@ -327,7 +327,7 @@ class OutputTest : public QObject {
         float values[72 * 3];
         MaterialIndex materials[72 * 3];
         QVERIFY(samplePicture(*w, request.show, {-20, 33 + 3 * int64_t{j}, 3, 70, 1},
-                              {values, materials, nullptr, 70})
+            {values, materials, nullptr, 70})
                     .ok());
         for (size_t i = 0; i < 70; ++i) {
           float fromRaw = 0;
@@ -451,14 +451,14 @@ class OutputTest : public QObject {
 
   void picturesAreNamedBothWays() {
     for (const char* name : {"composite", "height", "grey", "slope", "material", "field:uplands",
-                             "layer:ridges", "layer:uplands/broad"}) {
+             "layer:ridges", "layer:uplands/broad"}) {
       const auto picture = pictureNamed(name);
       QVERIFY2(picture.ok(), name);
       QCOMPARE(nameOf(*picture), std::string(name));
       QVERIFY2(checkPicture(*world(), *picture).ok(), name);
     }
     for (const char* name : {"", "heights", "field", "field:", "slope:x", "layer", "layer:none",
-                             "layer:none/broad", "field:none"}) {
+             "layer:none/broad", "field:none"}) {
       const auto picture = pictureNamed(name);
       QVERIFY2(!picture.ok() || !checkPicture(*world(), *picture).ok(), name);
     }
@@ -483,8 +483,8 @@ class OutputTest : public QObject {
           for (int32_t i = 0; i < 24; ++i) {
             const MaterialIndex is = blocks->blockAt({-20 + i * step, 33 + j * step}, y).material;
             QCOMPARE(samples.things[static_cast<size_t>((j + 1) * samples.stride() + i + 1)], is);
-            QCOMPARE(row[static_cast<size_t>(i)],
-                     is == kOpen ? kOpenColour : palette.thingColour(is));
+            QCOMPARE(
+                row[static_cast<size_t>(i)], is == kOpen ? kOpenColour : palette.thingColour(is));
           }
         }
       }
@@ -574,7 +574,7 @@ class OutputTest : public QObject {
     for (size_t i = 0; i < chunk->heights.size(); ++i) {
       QCOMPARE(json["heights"][i].get<float>(), chunk->heights[i]);
       QCOMPARE(json["palette"][json["materials"][i].get<size_t>()].get<std::string>(),
-               w->materialId(chunk->materials[i]));
+          w->materialId(chunk->materials[i]));
     }
     const QStringList lines = QString::fromStdString(chunkCsv(*w, *chunk)).trimmed().split('\n');
     QCOMPARE(lines.size(), 1 + 32 * 32);

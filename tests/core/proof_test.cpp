@@ -30,8 +30,8 @@ class Faulty final : public ChunkSource {
   uint64_t workBytes() const override { return world_->workBytes(); }
 
  private:
-  Result<std::shared_ptr<const Chunk>> makeChunk(ChunkPos pos, const std::stop_token& stop,
-                                                 StageTimes* times) const override {
+  Result<std::shared_ptr<const Chunk>> makeChunk(
+      ChunkPos pos, const std::stop_token& stop, StageTimes* times) const override {
     const auto made = world_->chunk(pos, stop, times);
     if (!made) return made.error();
     auto changed = std::make_shared<Chunk>(**made);
@@ -138,44 +138,44 @@ class ProofTest : public QObject {
     row("sea by share", "first-steps", {R"(/frame/sea={"share":0.37})"});
     row("ends by share", "first-steps",
         {R"(/strata/bands/1/below={"share":0.5})", R"(/strata/bands/0/below={"share":0})",
-         R"(/strata/bands/2/below={"share":1})"});
+            R"(/strata/bands/2/below={"share":1})"});
     row("shares within bounds", "first-steps", {within, R"(/frame/sea={"share":0.61})"});
     row("every cell counted", "first-steps",
         {R"(/frame/bounds={"x":{"min":7,"extent":200},"z":{"min":-31,"extent":301}})",
-         R"(/frame/sea={"share":0.25})"});
+            R"(/frame/sea={"share":0.25})"});
     row("biomes' ends by share", "three-fields",
         {R"(/biomes/list/0/bands=[{"id":"low","material":"fallow","below":{"share":0.4}},)"
          R"({"id":"all","material":"rye"}])",
-         R"(/strata/slopes=[{"id":"s","from":0.4,"material":"rye","above":{"share":0.6}}])"});
+            R"(/strata/slopes=[{"id":"s","from":0.4,"material":"rye","above":{"share":0.6}}])"});
     row("slices by share", "three-fields",
         {R"(/biomes/slices=[{"id":"low","below":{"share":0.45}},{"id":"up"}])",
-         R"(/frame/sea={"share":0.2})"});
+            R"(/frame/sea={"share":0.2})"});
     row("equalised ramp", "first-steps",
         {within, R"(/heights/layers/1={"id":"p","kind":"ramp","axis":"x","from":-100,"to":500,)"
                  R"("amplitude":30,"equalise":true})"});
     row("equalised sum with a ramp", "first-steps",
         {within,
-         R"(/heights/layers/1={"id":"p","kind":"ramp","axis":"z","from":0,"to":900,)"
-         R"("amplitude":30})",
-         R"(/heights/layers/2={"id":"q","kind":"equalise","amplitude":40})"});
+            R"(/heights/layers/1={"id":"p","kind":"ramp","axis":"z","from":0,"to":900,)"
+            R"("amplitude":30})",
+            R"(/heights/layers/2={"id":"q","kind":"equalise","amplitude":40})"});
     row("equalised terraces", "first-steps",
         {R"(/heights/layers/2={"id":"q","kind":"terrace","height":3,"flat":0.4,)"
          R"("equalise":true,"amplitude":40})"});
     row("equalised terraces over a ramp", "first-steps",
         {within,
-         R"(/heights/layers/1={"id":"p","kind":"ramp","axis":"z","from":0,"to":900,)"
-         R"("amplitude":30})",
-         R"(/heights/layers/2={"id":"q","kind":"terrace","height":3,"flat":0.4,)"
-         R"("equalise":true,"amplitude":40})"});
+            R"(/heights/layers/1={"id":"p","kind":"ramp","axis":"z","from":0,"to":900,)"
+            R"("amplitude":30})",
+            R"(/heights/layers/2={"id":"q","kind":"terrace","height":3,"flat":0.4,)"
+            R"("equalise":true,"amplitude":40})"});
     row("equalised after a wide warp", "first-steps",
         {R"(/heights/layers/1={"id":"p","kind":"value","fractal":"single","width":40,)"
          R"("amplitude":9,"equalise":true,"warp":{"kind":"gradient","width":3000,"cells":80}})"});
     for (const char* how : {R"("smooth":true,"outside":"repeat")", R"("smooth":false)",
-                            R"("outside":"value","outsideValue":0.3)"})
+             R"("outside":"value","outsideValue":0.3)"})
       row(how, "first-steps",
           {QString(R"(/heights/layers/1={"id":"p","kind":"picture","file":"grey.png","x":-7.25,)"
                    R"("z":11,"scale":2.3,"amplitude":20,%1})")
-               .arg(how)});
+                  .arg(how)});
   }
   void theSecondEvaluatorKnowsIt() {
     QFETCH(QString, name);

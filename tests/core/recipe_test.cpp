@@ -33,10 +33,8 @@ Recipe awkward(unsigned seed) {
     r.frame.x = AxisBounds{-kMaxCell + static_cast<int64_t>(random() % 1000), 12345678901234567};
   r.frame.z = AxisBounds{9007199254740993, 1};  // Beyond what a double holds.
   for (int i = 0; i < 5; ++i)
-    r.materials.push_back({"m" + std::to_string(i),
-                           "M",
-                           {static_cast<uint8_t>(random()), 2, 255},
-                           static_cast<MaterialState>(i % 3)});
+    r.materials.push_back({"m" + std::to_string(i), "M", {static_cast<uint8_t>(random()), 2, 255},
+        static_cast<MaterialState>(i % 3)});
   const auto layers = [&](FieldRecipe& field, const std::vector<std::string>& readable) {
     for (int i = 0; i < 14; ++i) {
       Layer layer;
@@ -103,12 +101,10 @@ Recipe awkward(unsigned seed) {
   if (random() % 2) r.frame.seaShare = 0.1;
   if (r.frame.seaShare) r.frame.seaLevel = 0;  // Not written besides.
   r.slopes = {{"s", number(0, 2), Threshold{1.0 / 3, true, {}}, {}, "m0"},
-              {"t", 0.25, {}, Threshold{0, false, 0.75}, kUnassignedId}};
-  r.bands = {
-      {"b0", Threshold{-1.0 / 3, true, {}}, "m1", {Edge::Kind::Dithered, 0.3, true, 24}},
+      {"t", 0.25, {}, Threshold{0, false, 0.75}, kUnassignedId}};
+  r.bands = {{"b0", Threshold{-1.0 / 3, true, {}}, "m1", {Edge::Kind::Dithered, 0.3, true, 24}},
       {"b1", Threshold{1e-300, false, {}}, kUnassignedId, {Edge::Kind::Noisy, 0.1, false, 9.9}},
-      {"b2", Threshold{0, false, 1.0 / 3}, "m3", {}},
-      {"b3", {}, "m4", {}}};
+      {"b2", Threshold{0, false, 1.0 / 3}, "m3", {}}, {"b3", {}, "m4", {}}};
   return r;
 }
 
@@ -286,7 +282,7 @@ class RecipeTest : public QObject {
     QTest::addColumn<QString>("where");
     QTest::addColumn<QString>("accepted");
     const auto row = [](const char* name, const std::string& text, const char* where,
-                        const char* accepted) {
+                         const char* accepted) {
       QTest::newRow(name) << QString::fromStdString(text) << where << accepted;
     };
     row("empty", "", "", "JSON");
@@ -407,7 +403,7 @@ class RecipeTest : public QObject {
     QVERIFY(!circle.ok());
     QVERIFY2(circle.error().what.find("hills reads ridge") != std::string::npos ||
                  circle.error().what.find("ridge reads hills reads ridge") != std::string::npos,
-             circle.error().what.c_str());
+        circle.error().what.c_str());
     r.fields[1].layers = {reading("nowhere")};
     QCOMPARE(validate(r).error().where, "/fields/1/layers/0/field");
     // By way of a mask, and of the heights themselves.
@@ -480,14 +476,13 @@ class RecipeTest : public QObject {
     QCOMPARE(std::get<NoiseSource>(
                  with({{"/heights/layers/id:hills/width", "77"}})->heights.layers[1].source)
                  .width,
-             77.0);
+        77.0);
     QCOMPARE(with({{"/name", "Plain text"}})->name, "Plain text");
     QCOMPARE(with({{"/seed", "42"}})->seed, "42");
     QVERIFY(with({{"/frame/bounds/x", "{\"min\":0,\"extent\":9}"}})->frame.x.has_value());
-    for (const Override& bad :
-         {Override{"frame/sea", "3"}, Override{"/heights/layers/9/width", "3"},
-          Override{"/heights/layers/id:no/width", "3"}, Override{"/frame/see", "3"},
-          Override{"/frame/sea/x", "3"}})
+    for (const Override& bad : {Override{"frame/sea", "3"},
+             Override{"/heights/layers/9/width", "3"}, Override{"/heights/layers/id:no/width", "3"},
+             Override{"/frame/see", "3"}, Override{"/frame/sea/x", "3"}})
       QVERIFY2(!with({bad}).ok(), bad.pointer.c_str());
   }
 

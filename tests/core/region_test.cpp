@@ -30,14 +30,14 @@ std::vector<BruteSite> sitesAbout(const RegionPlan& plan, Pos x, Pos z, int ring
       const double oz = 0.5 + static_cast<double>(plan.jitter) *
                                   (static_cast<double>(siteHash2(hash) >> 12) * 0x1p-20 - 0.5);
       out.push_back({id, a + ox - static_cast<double>(px.fraction),
-                     b + oz - static_cast<double>(pz.fraction)});
+          b + oz - static_cast<double>(pz.fraction)});
     }
   return out;
 }
 
 Pos anyPlace(std::mt19937_64& random) {
   return {static_cast<int64_t>(random() % 4'000'000'001) - 2'000'000'000,
-          static_cast<int32_t>(random() % 65536)};
+      static_cast<int32_t>(random() % 65536)};
 }
 
 }  // namespace
@@ -55,12 +55,11 @@ class RegionTest : public QObject {
         const Pos x = anyPlace(random), z = anyPlace(random);
         const auto sites = sitesAbout(plan, x, z, 5);
         const auto length = [](const BruteSite& s) { return std::hypot(s.x, s.z); };
-        const auto& best =
-            *std::min_element(sites.begin(), sites.end(),
-                              [&](const auto& a, const auto& b) { return length(a) < length(b); });
+        const auto& best = *std::min_element(sites.begin(), sites.end(),
+            [&](const auto& a, const auto& b) { return length(a) < length(b); });
         const RegionAt at = regionAt(plan, x, z);
-        const auto own = std::find_if(sites.begin(), sites.end(),
-                                      [&](const BruteSite& s) { return s.id == at.id; });
+        const auto own = std::find_if(
+            sites.begin(), sites.end(), [&](const BruteSite& s) { return s.id == at.id; });
         QVERIFY(own != sites.end());
         QVERIFY(length(*own) < length(best) + 1e-5);  // The same, or as near as single precision.
         QVERIFY(std::abs(static_cast<double>(at.distance) - length(*own)) < 1e-5);
@@ -72,7 +71,7 @@ class RegionTest : public QObject {
               border, (s.x * s.x + s.z * s.z - own->x * own->x - own->z * own->z) / (2 * apart));
         }
         QVERIFY2(std::abs(static_cast<double>(at.border) - border) < 2e-5,
-                 qPrintable(QString("%1 against %2").arg(at.border).arg(border)));
+            qPrintable(QString("%1 against %2").arg(at.border).arg(border)));
         // Looking less far finds the same, up to there.
         const RegionAt near = regionAt(plan, x, z, 0.125f);
         QVERIFY(near.id == at.id);
@@ -102,8 +101,8 @@ class RegionTest : public QObject {
       for (const RegionShare& share : shares) {
         QVERIFY(seen.insert(share.id).second && share.weight > 0);
         total += static_cast<double>(share.weight);
-        const auto s = std::find_if(sites.begin(), sites.end(),
-                                    [&](const BruteSite& b) { return b.id == share.id; });
+        const auto s = std::find_if(
+            sites.begin(), sites.end(), [&](const BruteSite& b) { return b.id == share.id; });
         QVERIFY(s != sites.end());
         QVERIFY(std::abs(static_cast<double>(share.weight) - weightOf(*s) / sum) < 1e-3);
       }
@@ -136,7 +135,7 @@ class RegionTest : public QObject {
       const RegionPlan plan =
           regionPlan(8.0 + static_cast<double>(random() % 1000), k % 3 ? 1.0 : 0.5, k);
       const RegionId id{static_cast<int64_t>(random() % 20'000'001) - 10'000'000,
-                        static_cast<int64_t>(random() % 20'000'001) - 10'000'000};
+          static_cast<int64_t>(random() % 20'000'001) - 10'000'000};
       const Cell cell = siteCell(plan, id);
       const RegionAt at = regionAt(plan, {cell.x, 0}, {cell.z, 0});
       // The cell begins less than a cell from the site: nobody else can be much nearer.

@@ -87,29 +87,13 @@ class RobustTest : public QObject {
 
   void randomOverridesAreRefusedOrValid() {
     std::mt19937 random(29);
-    const std::vector<std::string> pointers = {"/frame/chunk",
-                                               "/frame/sea",
-                                               "/frame/bounds",
-                                               "/heights/layers",
-                                               "/heights/layers/0",
-                                               "/heights/layers/id:hills/octaves",
-                                               "/strata/bands/3/below",
-                                               "/materials/0/id",
-                                               "/seed",
-                                               "/name",
-                                               "",
-                                               "/",
-                                               "//",
-                                               "/frame/~1x",
-                                               "/heights/layers/-1",
-                                               "/heights/layers/1e3"};
-    const std::vector<std::string> values = {"0",           "-1",
-                                             "1e300",       "null",
-                                             "true",        "[]",
-                                             "{}",          "\"x\"",
-                                             "text",        "",
-                                             "{\"sea\":1}", "{\"min\":0,\"extent\":5}",
-                                             "[[[[",        "99999999999999999999"};
+    const std::vector<std::string> pointers = {"/frame/chunk", "/frame/sea", "/frame/bounds",
+        "/heights/layers", "/heights/layers/0", "/heights/layers/id:hills/octaves",
+        "/strata/bands/3/below", "/materials/0/id", "/seed", "/name", "", "/", "//", "/frame/~1x",
+        "/heights/layers/-1", "/heights/layers/1e3"};
+    const std::vector<std::string> values = {"0", "-1", "1e300", "null", "true", "[]", "{}",
+        "\"x\"", "text", "", "{\"sea\":1}", "{\"min\":0,\"extent\":5}", "[[[[",
+        "99999999999999999999"};
     for (int i = 0; i < 3000; ++i) {
       std::vector<Override> sets;
       for (unsigned n = 0; n <= random() % 2; ++n)
@@ -151,9 +135,8 @@ class RobustTest : public QObject {
     QFETCH(qint64, value);
     QFETCH(bool, taken);
     int64_t got = 0;
-    const auto fault = readWith("{\"n\": " + text.toStdString() + "}", [&](const JsonReader& in) {
-      got = in.member("n").integer(INT64_MIN, INT64_MAX);
-    });
+    const auto fault = readWith("{\"n\": " + text.toStdString() + "}",
+        [&](const JsonReader& in) { got = in.member("n").integer(INT64_MIN, INT64_MAX); });
     QCOMPARE(!fault.has_value(), taken);
     if (taken) QCOMPARE(got, value);
   }
@@ -291,10 +274,8 @@ class RobustTest : public QObject {
     std::vector<float> ends;
     for (int i = 0; i < 255; ++i) {
       recipe.materials.push_back({"m" + std::to_string(i), "", {}, {}});
-      recipe.bands.push_back({"b" + std::to_string(i),
-                              Threshold{i * 0.5, i % 2 == 0, {}},
-                              "m" + std::to_string(i),
-                              {}});
+      recipe.bands.push_back({"b" + std::to_string(i), Threshold{i * 0.5, i % 2 == 0, {}},
+          "m" + std::to_string(i), {}});
     }
     recipe.bands.push_back({"top", {}, kUnassignedId, {}});
     recipe.frame.seaLevel = 0.125;  // Every other end is shifted by an eighth.
@@ -310,8 +291,8 @@ class RobustTest : public QObject {
         MaterialIndex material[17];
         const std::vector<float> heights(17, h);
         bands->evaluate(*table, {0, 0}, 1, 17, heights.data(), nullptr, material);
-        QCOMPARE(material[16],
-                 expected == 255 ? kUnassigned : static_cast<MaterialIndex>(expected + 1));
+        QCOMPARE(
+            material[16], expected == 255 ? kUnassigned : static_cast<MaterialIndex>(expected + 1));
       }
     }
   }

@@ -24,8 +24,8 @@ class Counting final : public ChunkSource {
   mutable std::atomic<bool> broken{true};
 
  private:
-  Result<ChunkHandle> makeChunk(ChunkPos pos, const std::stop_token& stop,
-                                StageTimes* times) const override {
+  Result<ChunkHandle> makeChunk(
+      ChunkPos pos, const std::stop_token& stop, StageTimes* times) const override {
     const unsigned number = ++asked;
     if (failIn_ && broken && mix64(number) % failIn_ == 0)
       return Error{Error::Code::Io, "the ground gave way", "chunk", ""};
@@ -214,7 +214,7 @@ class StreamDetailTest : public QObject {
         for (int32_t j = 0; j < chunk->height; ++j)
           for (int32_t i = 0; i < chunk->width; ++i) {
             const Cell cell{(level ? whole.x : chunk->rect.x) + i * step,
-                            (level ? whole.z : chunk->rect.z) + j * step};
+                (level ? whole.z : chunk->rect.z) + j * step};
             const auto at = static_cast<size_t>(j * chunk->width + i);
             const CellValue value = world->at(cell);
             QCOMPARE(chunk->materials[at], value.material);
@@ -314,14 +314,11 @@ class StreamDetailTest : public QObject {
       stream.setView(view);
       const auto near = wantedByForce(*world, view, 40);
       const auto far = wantedByForce(*world, view, 70);
-      QTRY_VERIFY(
-          (owner.take(stream), std::all_of(near.begin(), near.end(),
-                                           [&](ChunkPos p) {
-                                             return owner.extras.contains({0, p});
-                                           }) &&
-                                   std::all_of(far.begin(), far.end(), [&](ChunkPos p) {
-                                     return (p.cx + p.cz) % 2 == 0 || owner.extras.contains({1, p});
-                                   })));
+      QTRY_VERIFY((owner.take(stream), std::all_of(near.begin(), near.end(), [&](ChunkPos p) {
+        return owner.extras.contains({0, p});
+      }) && std::all_of(far.begin(), far.end(), [&](ChunkPos p) {
+        return (p.cx + p.cz) % 2 == 0 || owner.extras.contains({1, p});
+      })));
       const auto most = wantedByForce(*world, view, 60), mostFar = wantedByForce(*world, view, 90);
       for (const auto& [key, data] : owner.extras) {
         QVERIFY((key.first == 0 ? most : mostFar).contains(key.second));
@@ -391,7 +388,7 @@ class StreamDetailTest : public QObject {
     Owner owner;
     stream.setView({5, 5});
     QTRY_VERIFY((owner.take(stream),
-                 stream.stats().held + stream.stats().failed == stream.stats().expected));
+        stream.stats().held + stream.stats().failed == stream.stats().expected));
     const auto failures = stream.failures();
     QVERIFY(failures.size() > 3);
     const unsigned asked = source->asked;
@@ -473,7 +470,7 @@ class StreamDetailTest : public QObject {
     stream.setView({12, 34});
     QTRY_VERIFY_WITH_TIMEOUT((owner.take(stream), stream.stats().held == stream.stats().expected &&
                                                       stream.stats().leaving == 0),
-                             30'000);
+        30'000);
     const StreamStats stats = stream.stats();
     QCOMPARE(owner.held.size(), stats.held);
     QVERIFY(stats.asked >= stats.built + stats.dropped);

@@ -113,7 +113,7 @@ class StreamTest : public QObject {
     Owner owner;
     stream.setView({kMaxCell, 0});  // The last chunks cannot be made.
     QTRY_VERIFY((owner.take(stream),
-                 stream.stats().held + stream.stats().failed == stream.stats().expected));
+        stream.stats().held + stream.stats().failed == stream.stats().expected));
     const auto failures = stream.failures();
     QVERIFY(!failures.empty());
     QVERIFY(!owner.held.empty());
@@ -162,8 +162,8 @@ class StreamTest : public QObject {
   void stopsCleanlyUnderLoad() {
     for (int round = 0; round < 20; ++round) {
       auto engine = engineWith(4);
-      auto stream = std::make_unique<Stream>(demoWorld(*engine, 64), around(2000, 256),
-                                             engine->executor(), engine->budget());
+      auto stream = std::make_unique<Stream>(
+          demoWorld(*engine, 64), around(2000, 256), engine->executor(), engine->budget());
       std::atomic<bool> stopped{false};
       stream->onReady([&] { QVERIFY(!stopped); });
       for (int i = 0; i < 5; ++i) {

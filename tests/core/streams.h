@@ -19,8 +19,8 @@ inline std::unique_ptr<Engine> engineWith(unsigned threads, uint64_t memory = 25
   return std::move(Engine::create(options)).value();
 }
 
-inline std::shared_ptr<const World> demoWorld(Engine& engine, int chunk = 16,
-                                              std::optional<AxisBounds> bounds = {}) {
+inline std::shared_ptr<const World> demoWorld(
+    Engine& engine, int chunk = 16, std::optional<AxisBounds> bounds = {}) {
   Recipe recipe = loadRecipe("saltfen-reach").value();
   recipe.frame.chunkSize = chunk;
   recipe.frame.x = recipe.frame.z = bounds;

@@ -23,8 +23,8 @@ struct Follower {
   }
 };
 
-std::set<ChunkPos> byForce(const ChunkLayout& layout, const Rect& bounds, Cell view,
-                           int64_t distance) {
+std::set<ChunkPos> byForce(
+    const ChunkLayout& layout, const Rect& bounds, Cell view, int64_t distance) {
   std::set<ChunkPos> out;
   for (int64_t z = view.z - distance; z <= view.z + distance; ++z)
     for (int64_t x = view.x - distance; x <= view.x + distance; ++x) {
@@ -98,8 +98,8 @@ class WantedTest : public QObject {
         std::mt19937 random(4);
         Cell view{3, -5};
         for (int step = 0; step < 150; ++step) {
-          const Cell lead{static_cast<int64_t>(random() % 160) - 80,
-                          static_cast<int64_t>(random() % 160) - 80};
+          const Cell lead{
+              static_cast<int64_t>(random() % 160) - 80, static_cast<int64_t>(random() % 160) - 80};
           const auto change = set.move(view, {30, 9, levels, 20, lead});
           follower.take(change);
           QVERIFY(follower.sound);
@@ -190,7 +190,7 @@ class WantedTest : public QObject {
     QCOMPARE(heirs.size(), size_t{1});
     QVERIFY(heirs[0].level > 0);
     QCOMPARE(intersection(layout.rectOf({15, 0, 0}), layout.rectOf(heirs[0])),
-             layout.rectOf({15, 0, 0}));
+        layout.rectOf({15, 0, 0}));
     QVERIFY(set.heirs({1000, 0, 0}).empty());
     QVERIFY(WantedSet(layout, kEndless).heirs({0, 0, 1}).empty());
   }

@@ -63,8 +63,7 @@ std::optional<Distribution> sampleOf(const World& world, const std::stop_token& 
   const Field& field = world.heightField();
   const Frame& frame = world.recipe().frame;
   return Distribution::take(field,
-                            SampleSites(frame.x, frame.z, field.widestFeature(), world.seed()),
-                            world.kernels(), stop);
+      SampleSites(frame.x, frame.z, field.widestFeature(), world.seed()), world.kernels(), stop);
 }
 
 }  // namespace
@@ -213,7 +212,7 @@ class WorldTest : public QObject {
           ++chunks;
           cells += (*chunk)->rect.width * (*chunk)->rect.height;
           QCOMPARE(static_cast<int64_t>((*chunk)->heights.size()),
-                   (*chunk)->rect.width * (*chunk)->rect.height);
+              (*chunk)->rect.width * (*chunk)->rect.height);
         }
     QCOMPARE(chunks, 49);
     QCOMPARE(cells, int64_t{10000});
@@ -229,7 +228,7 @@ class WorldTest : public QObject {
     std::stop_source stop;
     stop.request_stop();
     QCOMPARE(static_cast<int>(world->chunk({0, 0}, stop.get_token()).error().code),
-             static_cast<int>(Error::Code::Cancelled));
+        static_cast<int>(Error::Code::Cancelled));
   }
 
   void gridsBeyondTheWorldAreRefused() {
@@ -246,8 +245,7 @@ class WorldTest : public QObject {
     Recipe recipe = demo();
     recipe.materials = {{"a", "A", {}, {}}, {"b", "B", {}, {}}, {"c", "C", {}, {}}};
     recipe.bands = {{"1", Threshold{-2, true, {}}, "a", {}},
-                    {"2", Threshold{9, false, {}}, "b", {}},
-                    {"3", {}, "c", {}}};
+        {"2", Threshold{9, false, {}}, "b", {}}, {"3", {}, "c", {}}};
     const auto compile = [&](double sea) {
       const std::vector<SlopeBand> none;
       return BandTable::compile({recipe.materials, none, recipe.bands, true, 1, sea, nullptr});
@@ -366,7 +364,7 @@ class WorldTest : public QObject {
     for (int p = 5; p < 100; p += 5) {
       const float at = heights[heights.size() * static_cast<size_t>(p) / 100];
       QVERIFY2(std::abs(sample->shareBelow(at) - p / 100.0) < 0.006,
-               qPrintable(QString("%1 %: %2").arg(p).arg(sample->shareBelow(at))));
+          qPrintable(QString("%1 %: %2").arg(p).arg(sample->shareBelow(at))));
     }
     std::stop_source stop;
     stop.request_stop();
@@ -445,8 +443,8 @@ class WorldTest : public QObject {
         QCOMPARE(packed.unpacked(), cells);
         QCOMPARE(packed.size(), count);
         const std::set<uint16_t> palette(cells.begin(), cells.end());
-        QVERIFY(std::equal(palette.begin(), palette.end(), packed.palette().begin(),
-                           packed.palette().end()));
+        QVERIFY(std::equal(
+            palette.begin(), palette.end(), packed.palette().begin(), packed.palette().end()));
         const int bits = packed.bitsPerCell();
         QVERIFY(palette.size() <= size_t{1} << bits);
         QVERIFY(bits == 0 || palette.size() > size_t{1} << (bits / 2) || bits == 1);
@@ -492,7 +490,7 @@ class WorldTest : public QObject {
     }
     const size_t taken = inUse() - before;
     QVERIFY2(told > taken * 9 / 10 && told < taken * 12 / 10,
-             qPrintable(QString("told %1, taken %2").arg(told).arg(taken)));
+        qPrintable(QString("told %1, taken %2").arg(told).arg(taken)));
 #endif
   }
 };

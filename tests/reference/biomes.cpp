@@ -153,7 +153,7 @@ class Chart {
     for (const acre::Area& area : b_.areas) {
       if (!area.slices.empty() &&
           (b_.slices.empty() || std::find(area.slices.begin(), area.slices.end(),
-                                          b_.slices[slice].id) == area.slices.end()))
+                                    b_.slices[slice].id) == area.slices.end()))
         continue;
       if (area.painting) {
         const acre::Painting& p = *area.painting;
@@ -205,7 +205,7 @@ class Chart {
       for (int i = -5; i <= 5; ++i) {
         Region r{home[0] + i, home[1] + j, 0, {}, 0, 0};
         r.hash = acre::nodeHash(acre::axisHash(acre::combine(seed_, 0), r.i),
-                                acre::axisHash(acre::combine(seed_, 4), r.j));
+            acre::axisHash(acre::combine(seed_, 4), r.j));
         const auto inSquare = [&](uint32_t hash) {
           return 0.5f + jitter * (static_cast<float>(hash >> 12) / 1048576.0f - 0.5f);
         };
@@ -254,7 +254,7 @@ class Chart {
   Shape alongAltitude(float altitude, AtKnot&& atKnot) const {
     if (!layered_) return atKnot(0);
     const auto [k, w] = place(altitude, static_cast<float>(low_),
-                              static_cast<float>((kAltitudes - 1) / span_), kAltitudes - 1);
+        static_cast<float>((kAltitudes - 1) / span_), kAltitudes - 1);
     return between(atKnot(k), atKnot(k + 1), w);
   }
 
@@ -283,7 +283,7 @@ class Chart {
     };
     return alongAltitude(altitude, [&, i = i, j = j, u = u, v = v](int k) {
       return between(between(knot(i, j, k), knot(i + 1, j, k), u),
-                     between(knot(i, j + 1, k), knot(i + 1, j + 1, k), u), v);
+          between(knot(i, j + 1, k), knot(i + 1, j + 1, k), u), v);
     });
   }
 
@@ -316,7 +316,7 @@ Evaluator::LandValue Evaluator::land(acre::Cell cell) {
     return axis.field == acre::kHeightsId ? base(at) : field(axis.field, at);
   };
   const bool any = std::any_of(b.list.begin(), b.list.end(),
-                               [](const Biome& biome) { return biome.relief != acre::Relief{}; });
+      [](const Biome& biome) { return biome.relief != acre::Relief{}; });
   const Biome* biome = nullptr;
   Shape shape{{1, 0, 0}};
   /// Where a cell is looked up.
@@ -380,7 +380,7 @@ Evaluator::LandValue Evaluator::land(acre::Cell cell) {
         islet = high.x - low.x < b.regions.islets && high.z - low.z < b.regions.islets &&
                 label(c).distance >= away * away;
         for (const acre::Cell next : {acre::Cell{c.x - 1, c.z}, acre::Cell{c.x + 1, c.z},
-                                      acre::Cell{c.x, c.z - 1}, acre::Cell{c.x, c.z + 1}}) {
+                 acre::Cell{c.x, c.z - 1}, acre::Cell{c.x, c.z + 1}}) {
           const Region& r = label(next);
           if (!same(r, label(c))) {
             auto& entry = rim[{r.j, r.i}];
@@ -421,7 +421,7 @@ Evaluator::LandValue Evaluator::land(acre::Cell cell) {
   if (std::any_of(b.list.begin(), b.list.end(), [](const Biome& x) { return x.relief.rough != 0; }))
     rough =
         noise(b.roughness, 2, acre::combine(acre::combine(seed_, 0x42696F6D6573u), 0x526F756768u),
-              {}, {{cell.x, 0, cell.z}, {0, 0, 0}});
+            {}, {{cell.x, 0, cell.z}, {0, 0, 0}});
   const auto sea = static_cast<float>(recipe_.frame.seaLevel), coast = static_cast<float>(b.coast);
   const float r = out.base - sea, grown = std::abs(r) < coast ? std::abs(r) / coast : 1.0f;
   const float height = sea + (r * shape.v[0] + (shape.v[1] + shape.v[2] * rough) * grown);

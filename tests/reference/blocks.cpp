@@ -46,8 +46,8 @@ Evaluator::Column Evaluator::columnOf(acre::Cell cell) {
     if (!layer.field.empty())
       thick = thick + static_cast<float>(layer.vary) * field(layer.field, cell);
     out.deepest += std::max<int64_t>(0, static_cast<int64_t>(std::floor(thick)));
-    out.layers.emplace_back(layer.material == "surface" ? out.surface : layer.material,
-                            out.deepest);
+    out.layers.emplace_back(
+        layer.material == "surface" ? out.surface : layer.material, out.deepest);
   }
   out.rockTop = static_cast<float>(recipe_.rock.top);
   if (!recipe_.rock.bend.empty())
@@ -65,7 +65,7 @@ bool Evaluator::solid(const Column& column, int64_t y, bool overhangs) const {
     if (weight > 0)
       push = column.overhang * weight *
              noise(recipe_.overhang.noise, 3, acre::combine(seed_, 0x4F76657268616E67u), {},
-                   {{column.cell.x, y, column.cell.z}, {0, 0, 0}});
+                 {{column.cell.x, y, column.cell.z}, {0, 0, 0}});
   }
   return d + push >= 0;
 }
@@ -159,9 +159,9 @@ const std::vector<Evaluator::OrePlan>& Evaluator::orePlans() {
     double weighted = 0, hosts = 0;
     for (size_t level = 0; level < levels; ++level) {
       if (!ore.curve.empty())
-        weight[level] = std::max(
-            0.0, static_cast<double>(curveAt(
-                     ore.curve, static_cast<float>(range.min + static_cast<int64_t>(level)))));
+        weight[level] = std::max(0.0,
+            static_cast<double>(
+                curveAt(ore.curve, static_cast<float>(range.min + static_cast<int64_t>(level)))));
       weighted += weight[level] * count(level, plan.hosts);
       hosts += count(level, plan.hosts);
     }

@@ -123,7 +123,7 @@ Evaluator::System& Evaluator::systemOf(const Tunnels& t, int64_t i, int64_t j) {
   const float surface = height({out.site[0], out.site[2]});
   out.site[1] = static_cast<int64_t>(
       std::floor(surface - (static_cast<float>(t.depth) +
-                            static_cast<float>(t.depthVary) * unit(acre::combine(key, 4)))));
+                               static_cast<float>(t.depthVary) * unit(acre::combine(key, 4)))));
   return out;
 }
 
@@ -165,9 +165,9 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
     p.radius = bore * (1.0f + static_cast<float>(t.boreVary) * swing(acre::combine(own, 4)));
     const float ground =
         height({out.site[0] + static_cast<int64_t>(std::floor(static_cast<float>(x) * step)),
-                out.site[2] + static_cast<int64_t>(std::floor(static_cast<float>(z) * step))});
-    uint64_t cost = 256 + static_cast<uint64_t>(static_cast<float>(t.noise) * 256.0f *
-                                                unit(acre::combine(own, 5)));
+            out.site[2] + static_cast<int64_t>(std::floor(static_cast<float>(z) * step))});
+    uint64_t cost = 256 + static_cast<uint64_t>(
+                              static_cast<float>(t.noise) * 256.0f * unit(acre::combine(own, 5)));
     const float level = static_cast<float>(out.site[1]) + p.at[1];
     const float far = widest * (1.0f + rough);
     const float under = level - far - 1.0f;
@@ -197,8 +197,8 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
   };
   const auto nearest = [&](float x, float z, int level) {
     const auto at = [&](float v, int number) {
-      return std::min(number - 1,
-                      std::max(0, static_cast<int>(std::floor(v / step + 0.5f)) + number / 2));
+      return std::min(
+          number - 1, std::max(0, static_cast<int>(std::floor(v / step + 0.5f)) + number / 2));
     };
     return lattice.index(at(x, lattice.nx), level, plane ? 0 : at(z, lattice.nz));
   };
@@ -243,9 +243,8 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
     if (plane) x = -ax, z = 0;
     const float far = std::sqrt(x * x + z * z), arm = static_cast<float>(t.arm);
     const System::Point& leave = lattice.points[static_cast<size_t>(from)];
-    more =
-        !passage(keepingOff(from), from,
-                 nearest(leave.at[0] + x / far * arm, leave.at[2] + z / far * arm, lower(d + 10)));
+    more = !passage(keepingOff(from), from,
+        nearest(leave.at[0] + x / far * arm, leave.at[2] + z / far * arm, lower(d + 10)));
   }
   more = t.apart > 0 && !columns;
   for (uint64_t d = 0; d < 4000 && more; d += 1000) {
@@ -254,7 +253,7 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
     const float room = static_cast<float>(t.side) * step * 0.5f;
     const float x = swing(draw(d + 11)) * room, z = plane ? 0.0f : swing(draw(d + 12)) * room;
     more = !passage(keepingOff(-1), nearest(x - ox * half, z - oz * half, lower(d + 15)),
-                    nearest(x + ox * half, z + oz * half, lower(d + 16)));
+        nearest(x + ox * half, z + oz * half, lower(d + 16)));
   }
   float low = 0, high = 0;
   for (const auto& [a, b] : out.stretches)
@@ -263,9 +262,8 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
       high = std::max(high, p.at[1] + p.radius);
     }
   if (!t.water.empty() && t.flooded > 0)
-    out.wetBelow =
-        out.site[1] +
-        static_cast<int64_t>(std::floor(low + (high - low) * static_cast<float>(t.flooded)));
+    out.wetBelow = out.site[1] + static_cast<int64_t>(std::floor(
+                                     low + (high - low) * static_cast<float>(t.flooded)));
 
   out.mouth = unit(draw(17)) < static_cast<float>(t.mouths);
   const auto mouth = static_cast<float>(t.mouth);
@@ -332,8 +330,7 @@ bool Evaluator::bored(const Tunnels& t, Cell cell, int64_t y, bool shafts, bool&
       for (size_t k = shafts ? system.shaftFrom : 0; k < system.stretches.size(); ++k) {
         const auto& [a, b] = system.stretches[k];
         const float p[3] = {static_cast<float>(dx) + 0.5f,
-                            static_cast<float>(y - system.site[1]) + 0.5f,
-                            static_cast<float>(dz) + 0.5f};
+            static_cast<float>(y - system.site[1]) + 0.5f, static_cast<float>(dz) + 0.5f};
         float along[3], from[3];
         for (int n = 0; n < 3; ++n) {
           along[n] = b.at[n] - a.at[n];
@@ -349,8 +346,8 @@ bool Evaluator::bored(const Tunnels& t, Cell cell, int64_t y, bool shafts, bool&
         if (!stray)
           stray = 1.0f + static_cast<float>(t.rough) *
                              std::clamp(noise(walls, 3, acre::combine(stage, 1), {},
-                                              {{cell.x, y, cell.z}, {0, 0, 0}}),
-                                        -1.0f, 1.0f);
+                                            {{cell.x, y, cell.z}, {0, 0, 0}}),
+                                 -1.0f, 1.0f);
         const float r = (a.radius + (b.radius - a.radius) * share) * *stray;
         if (dot(from, from) > r * r) continue;
         any = true;
@@ -389,7 +386,7 @@ bool Evaluator::openAutomaton(const acre::AutomatonLayer& layer, Cell cell, int6
   // The rule, count by count.
   const int most = layer.volume ? 26 : 8;
   std::vector<bool> rule[2] = {std::vector<bool>(static_cast<size_t>(most) + 1),
-                               std::vector<bool>(static_cast<size_t>(most) + 1)};
+      std::vector<bool>(static_cast<size_t>(most) + 1)};
   const size_t slash = layer.rule.find('/');
   for (const int half : {0, 1}) {
     std::string text = half == 0 ? layer.rule.substr(1, slash - 1) : layer.rule.substr(slash + 2);
@@ -421,8 +418,8 @@ bool Evaluator::openAutomaton(const acre::AutomatonLayer& layer, Cell cell, int6
   for (int64_t at = first; at < last; ++at)
     for (int z = 0; z < wide; ++z)
       for (int x = 0; x < wide; ++x) {
-        const uint64_t row = acre::combine(acre::combine(seed, static_cast<uint64_t>(at)),
-                                           static_cast<uint64_t>(cell.z - n + z));
+        const uint64_t row = acre::combine(
+            acre::combine(seed, static_cast<uint64_t>(at)), static_cast<uint64_t>(cell.z - n + z));
         solid[place(x, z, at)] =
             acre::mix64(row + static_cast<uint64_t>(cell.x - n + x) * 0x9E3779B97F4A7C15u) >> 32 <
             threshold;
@@ -529,8 +526,8 @@ bool Evaluator::opening(Cell cell) {
         const float stray =
             1.0f + static_cast<float>(t.rough) *
                        std::clamp(noise(walls, 3, acre::combine(stage, 1), {},
-                                        {{cell.x, system.site[1], cell.z}, {0, 0, 0}}),
-                                  -1.0f, 1.0f);
+                                      {{cell.x, system.site[1], cell.z}, {0, 0, 0}}),
+                           -1.0f, 1.0f);
         const float r = static_cast<float>(t.mouth) * stray;
         if (x * x + z * z <= r * r) return true;
       }

@@ -139,8 +139,8 @@ float valueNoise(const Lattice& l) {
 float gradientNoise(const Lattice& l) {
   const float u = l.f[kX], v = l.f[kZ];
   if (l.dims == 1)
-    return mix(2.0f * unit(l.hash(0, 0, 0)) * u, 2.0f * unit(l.hash(1, 0, 0)) * (u - 1.0f),
-               smooth(u));
+    return mix(
+        2.0f * unit(l.hash(0, 0, 0)) * u, 2.0f * unit(l.hash(1, 0, 0)) * (u - 1.0f), smooth(u));
   float foot[2], slope[2];
   for (int y = 0; y < (l.dims == 3 ? 2 : 1); ++y) {
     float end[2], rise[2];
@@ -194,8 +194,8 @@ float simplexNoise(const Lattice& l) {
   const float back = ((a + h) + b) * g3;
   // Steps along the axes in the order of falling fractions; of equals the later axis goes first.
   int order[3] = {kX, kY, kZ};
-  std::sort(order, order + 3,
-            [&](int p, int q) { return l.f[p] != l.f[q] ? l.f[p] > l.f[q] : p > q; });
+  std::sort(
+      order, order + 3, [&](int p, int q) { return l.f[p] != l.f[q] ? l.f[p] > l.f[q] : p > q; });
   int step[3] = {0, 0, 0};
   float sum = 0;
   for (int c = 0; c < 4; ++c) {
@@ -212,21 +212,19 @@ float simplexNoise(const Lattice& l) {
 }
 
 /// The published permutation.
-constexpr std::array<uint8_t, 256> kPublished = {
-    151, 160, 137, 91,  90,  15,  131, 13,  201, 95,  96,  53,  194, 233, 7,   225, 140, 36,  103,
-    30,  69,  142, 8,   99,  37,  240, 21,  10,  23,  190, 6,   148, 247, 120, 234, 75,  0,   26,
-    197, 62,  94,  252, 219, 203, 117, 35,  11,  32,  57,  177, 33,  88,  237, 149, 56,  87,  174,
-    20,  125, 136, 171, 168, 68,  175, 74,  165, 71,  134, 139, 48,  27,  166, 77,  146, 158, 231,
-    83,  111, 229, 122, 60,  211, 133, 230, 220, 105, 92,  41,  55,  46,  245, 40,  244, 102, 143,
-    54,  65,  25,  63,  161, 1,   216, 80,  73,  209, 76,  132, 187, 208, 89,  18,  169, 200, 196,
-    135, 130, 116, 188, 159, 86,  164, 100, 109, 198, 173, 186, 3,   64,  52,  217, 226, 250, 124,
-    123, 5,   202, 38,  147, 118, 126, 255, 82,  85,  212, 207, 206, 59,  227, 47,  16,  58,  17,
-    182, 189, 28,  42,  223, 183, 170, 213, 119, 248, 152, 2,   44,  154, 163, 70,  221, 153, 101,
-    155, 167, 43,  172, 9,   129, 22,  39,  253, 19,  98,  108, 110, 79,  113, 224, 232, 178, 185,
-    112, 104, 218, 246, 97,  228, 251, 34,  242, 193, 238, 210, 144, 12,  191, 179, 162, 241, 81,
-    51,  145, 235, 249, 14,  239, 107, 49,  192, 214, 31,  181, 199, 106, 157, 184, 84,  204, 176,
-    115, 121, 50,  45,  127, 4,   150, 254, 138, 236, 205, 93,  222, 114, 67,  29,  24,  72,  243,
-    141, 128, 195, 78,  66,  215, 61,  156, 180};
+constexpr std::array<uint8_t, 256> kPublished = {151, 160, 137, 91, 90, 15, 131, 13, 201, 95, 96,
+    53, 194, 233, 7, 225, 140, 36, 103, 30, 69, 142, 8, 99, 37, 240, 21, 10, 23, 190, 6, 148, 247,
+    120, 234, 75, 0, 26, 197, 62, 94, 252, 219, 203, 117, 35, 11, 32, 57, 177, 33, 88, 237, 149, 56,
+    87, 174, 20, 125, 136, 171, 168, 68, 175, 74, 165, 71, 134, 139, 48, 27, 166, 77, 146, 158, 231,
+    83, 111, 229, 122, 60, 211, 133, 230, 220, 105, 92, 41, 55, 46, 245, 40, 244, 102, 143, 54, 65,
+    25, 63, 161, 1, 216, 80, 73, 209, 76, 132, 187, 208, 89, 18, 169, 200, 196, 135, 130, 116, 188,
+    159, 86, 164, 100, 109, 198, 173, 186, 3, 64, 52, 217, 226, 250, 124, 123, 5, 202, 38, 147, 118,
+    126, 255, 82, 85, 212, 207, 206, 59, 227, 47, 16, 58, 17, 182, 189, 28, 42, 223, 183, 170, 213,
+    119, 248, 152, 2, 44, 154, 163, 70, 221, 153, 101, 155, 167, 43, 172, 9, 129, 22, 39, 253, 19,
+    98, 108, 110, 79, 113, 224, 232, 178, 185, 112, 104, 218, 246, 97, 228, 251, 34, 242, 193, 238,
+    210, 144, 12, 191, 179, 162, 241, 81, 51, 145, 235, 249, 14, 239, 107, 49, 192, 214, 31, 181,
+    199, 106, 157, 184, 84, 204, 176, 115, 121, 50, 45, 127, 4, 150, 254, 138, 236, 205, 93, 222,
+    114, 67, 29, 24, 72, 243, 141, 128, 195, 78, 66, 215, 61, 156, 180};
 
 float gradient2002(const Lattice& l) {
   const auto hash = [&](int x, int y, int z) {
@@ -374,7 +372,7 @@ float curve(const acre::Curve& c, float v) {
   const float t = (v - static_cast<float>(c[k].x)) * static_cast<float>(1 / length);
   return static_cast<float>(c[k].y) +
          t * (static_cast<float>(in) + t * (static_cast<float>(3 * rise - 2 * in - out) +
-                                            t * static_cast<float>(in + out - 2 * rise)));
+                                               t * static_cast<float>(in + out - 2 * rise)));
 }
 
 double cellsFrom(const Place& p, int axis, double origin) {
@@ -396,7 +394,7 @@ bool inside(const std::optional<acre::AxisBounds>& axis, int64_t cell) {
 }  // namespace
 
 float octave(const NoiseSource& source, int k, int dims, uint64_t layerSeed,
-             const std::optional<acre::SamplingOffset>& sampling, const Place& where) {
+    const std::optional<acre::SamplingOffset>& sampling, const Place& where) {
   const uint64_t seed = acre::combine(layerSeed, static_cast<uint64_t>(k));
   const auto steps = stepsOf(source, k, dims);
   Place place = where;
@@ -439,7 +437,7 @@ float octave(const NoiseSource& source, int k, int dims, uint64_t layerSeed,
 }
 
 float noise(const NoiseSource& source, int dims, uint64_t layerSeed,
-            const std::optional<acre::SamplingOffset>& sampling, const Place& place) {
+    const std::optional<acre::SamplingOffset>& sampling, const Place& place) {
   float sum = 0;
   double weight = 1;
   for (int k = 0; k < source.usedOctaves(); ++k, weight *= source.gain) {
@@ -477,8 +475,8 @@ struct Evaluator::Table {
     if (v >= value.back()) return most;
     size_t k = 0;
     while (v >= value[k + 1]) ++k;
-    const auto slope = static_cast<float>((double{share[k + 1]} - double{share[k]}) /
-                                          (double{value[k + 1]} - double{value[k]}));
+    const auto slope = static_cast<float>(
+        (double{share[k + 1]} - double{share[k]}) / (double{value[k + 1]} - double{value[k]}));
     return std::min(most, share[k] + (v - value[k]) * slope);
   }
 };
@@ -628,7 +626,7 @@ bool Evaluator::alike(const Layer& layer) const {
     return (std::holds_alternative<Kinds>(layer.source) || ...);
   };
   if (is.operator()<acre::RampSource, acre::DistanceSource, acre::IslandSource, acre::PictureSource,
-                    acre::LatitudeSource, acre::WaterSource>())
+          acre::LatitudeSource, acre::WaterSource>())
     return false;
   std::vector<std::string> read;
   if (const auto* f = std::get_if<acre::FieldSource>(&layer.source)) read.push_back(f->field);
@@ -663,8 +661,8 @@ void Evaluator::resolveShares() {
   const auto valueAt = [&](double share) {
     const auto n = static_cast<double>(sorted.size());
     const auto rank = static_cast<size_t>(std::floor(share * n + 0.5));
-    return static_cast<double>(rank < sorted.size() ? sorted[rank]
-                                                    : std::nextafter(sorted.back(), HUGE_VALF));
+    return static_cast<double>(
+        rank < sorted.size() ? sorted[rank] : std::nextafter(sorted.back(), HUGE_VALF));
   };
   const auto measure = [&](bool shaped) {
     sorted.clear();
@@ -686,10 +684,9 @@ void Evaluator::resolveShares() {
   }
   acre::Biomes& biomes = recipe_.biomes;
   for (acre::Slice& slice : biomes.slices) resolve(slice.below, false);
-  const bool shapes = biomes.on && std::any_of(biomes.list.begin(), biomes.list.end(),
-                                               [](const acre::Biome& biome) {
-                                                 return biome.relief != acre::Relief{};
-                                               });
+  const bool shapes =
+      biomes.on && std::any_of(biomes.list.begin(), biomes.list.end(),
+                       [](const acre::Biome& biome) { return biome.relief != acre::Relief{}; });
   if (shapes) sorted.clear();
   for (acre::Band& band : recipe_.bands) resolve(band.below, shapes);
   for (acre::SlopeBand& slope : recipe_.slopes)
@@ -699,8 +696,8 @@ void Evaluator::resolveShares() {
       for (acre::Band& band : *biome.bands) resolve(band.below, shapes);
 }
 
-float Evaluator::rawValue(const acre::FieldRecipe& field, size_t index, const Place& where,
-                          float before) {
+float Evaluator::rawValue(
+    const acre::FieldRecipe& field, size_t index, const Place& where, float before) {
   const Layer& layer = field.layers[index];
   const uint64_t seed = acre::combine(fieldSeed(field.id, seed_), acre::hashText(layer.id));
   Place p = where;
@@ -710,7 +707,7 @@ float Evaluator::rawValue(const acre::FieldRecipe& field, size_t index, const Pl
       for (const int a : {kX, kZ}) {
         const float shift =
             noise(layer.warp->noise, 2, acre::combine(seed, 0x57617270u + static_cast<uint64_t>(a)),
-                  {}, p) *
+                {}, p) *
             static_cast<float>(layer.warp->cells);
         const float near = std::max(-16000.0f, std::min(16000.0f, shift));
         next.q[a] += static_cast<int64_t>(std::floor(near * 65536.0f + 0.5f));
@@ -795,8 +792,8 @@ float Evaluator::rawValue(const acre::FieldRecipe& field, size_t index, const Pl
   return before;
 }
 
-float Evaluator::valueOf(const acre::FieldRecipe& field, size_t index, const Place& p,
-                         float before) {
+float Evaluator::valueOf(
+    const acre::FieldRecipe& field, size_t index, const Place& p, float before) {
   const Layer& layer = field.layers[index];
   float v = rawValue(field, index, p, before);
   if (layer.equalise || std::holds_alternative<acre::EqualiseSource>(layer.source))
@@ -958,7 +955,7 @@ std::string Evaluator::surface(acre::Cell cell, const LandValue& ground) {
         acre::combine(acre::combine(seed_, 0x537472617461u), acre::hashText(band.id));
     if (band.edge.kind == acre::Edge::Kind::Dithered && width > 0) {
       const uint32_t hash = acre::nodeHash(acre::axisHash(acre::combine(seed, 0), cell.x),
-                                           acre::axisHash(acre::combine(seed, 2), cell.z));
+          acre::axisHash(acre::combine(seed, 2), cell.z));
       float r = static_cast<float>(hash >> 8) / 16777216.0f;
       if (band.edge.squared) r = std::sqrt(r);
       end = end + (r - 0.5f) * width;

@@ -29,10 +29,10 @@ struct Place {
 
 /// One octave of noise as the recipe describes it, before its shape.
 float octave(const acre::NoiseSource& source, int k, int dims, uint64_t layerSeed,
-             const std::optional<acre::SamplingOffset>& sampling, const Place& place);
+    const std::optional<acre::SamplingOffset>& sampling, const Place& place);
 /// All octaves, shaped and weighted.
 float noise(const acre::NoiseSource& source, int dims, uint64_t layerSeed,
-            const std::optional<acre::SamplingOffset>& sampling, const Place& place);
+    const std::optional<acre::SamplingOffset>& sampling, const Place& place);
 
 /// Remembers the distributions that equalising needs. Shares of heights are measured when it is
 /// made: 65,536 cells, one after the other.

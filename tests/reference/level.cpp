@@ -115,8 +115,8 @@ std::vector<std::vector<Spot>> spacesOf(const Plane& plane) {
         space.push_back(s);
       }
   }
-  std::stable_sort(out.begin(), out.end(),
-                   [](const auto& a, const auto& b) { return a.size() > b.size(); });
+  std::stable_sort(
+      out.begin(), out.end(), [](const auto& a, const auto& b) { return a.size() > b.size(); });
   return out;
 }
 
@@ -125,9 +125,8 @@ void joinAll(Plane& plane, int margin) {
   const Plane before = plane;
   while (spaces.size() > 1) {
     // The first space has all that is joined; ways lead through solid cells within the margin.
-    std::vector<int> away = stepsFrom(plane, spaces[0], [&](Spot s) {
-      return before.at(s) && plane.at(s) && plane.within(s, margin);
-    });
+    std::vector<int> away = stepsFrom(plane, spaces[0],
+        [&](Spot s) { return before.at(s) && plane.at(s) && plane.within(s, margin); });
     const auto awayAt = [&](Spot s) { return away[static_cast<size_t>(s.z * plane.width + s.x)]; };
     int least = std::numeric_limits<int>::max();
     Spot reached{-1, -1};
@@ -246,7 +245,7 @@ void walk(Plane& plane, const acre::DiggingWalks& p, int floor, int margin, uint
   for (int n = 0; n < std::max(1, p.walkers.wholeOn(floor)); ++n) {
     const uint64_t own = acre::combine(key, static_cast<uint64_t>(n));
     walkers.push_back({starts[static_cast<size_t>(pickIndex(acre::combine(own, 1), starts.size()))],
-                       pickIndex(acre::combine(own, 2), 4)});
+        pickIndex(acre::combine(own, 2), 4)});
   }
   for (int k = 0; k < std::max(1, p.steps.wholeOn(floor)); ++k) {
     for (size_t n = 0; n < walkers.size(); ++n) {
@@ -293,14 +292,12 @@ const Evaluator::Floor& Evaluator::floor() {
   const int number = level.floor, margin = level.margin;
   const uint64_t stage = acre::combine(seed_, 0x4C6576656Cu);
   const auto keyOf = [&](const std::string& id) {
-    return acre::combine(acre::combine(stage, acre::hashText(id)),
-                         static_cast<uint64_t>(int64_t{number}));
+    return acre::combine(
+        acre::combine(stage, acre::hashText(id)), static_cast<uint64_t>(int64_t{number}));
   };
   floor_ = std::make_shared<Floor>(Floor{
       Plane(static_cast<int>(recipe_.frame.x->extent), static_cast<int>(recipe_.frame.z->extent)),
-      {},
-      {},
-      {}});
+      {}, {}, {}});
   Plane& plane = floor_->plane;
   const auto texts = acre::readRooms(level, recipe_.folder);
   for (const acre::LevelProcess& process : level.processes) {
@@ -320,7 +317,7 @@ const Evaluator::Floor& Evaluator::floor() {
         for (const Spot s : plane.cells(margin)) {
           const uint64_t row = acre::combine(key, static_cast<uint64_t>(s.z));
           plane.at(s) = happens(acre::mix64(row + static_cast<uint64_t>(s.x) * 0x9E3779B97F4A7C15u),
-                                std::clamp(a->fill.on(number), 0.0, 1.0));
+              std::clamp(a->fill.on(number), 0.0, 1.0));
         }
       for (int n = 0; n < a->steps.wholeOn(number); ++n) step(plane, margin, *a);
     } else if (const auto* w = std::get_if<acre::DiggingWalks>(&process.what)) {
@@ -349,8 +346,8 @@ const Evaluator::Floor& Evaluator::floor() {
           const int freeX = plane.width - 2 * margin - room.width + 1;
           const int freeZ = plane.depth - 2 * margin - room.depth + 1;
           if (freeX < 1 || freeZ < 1) continue;
-          const Floor::Put put{
-              room, margin + pickIndex(acre::combine(own, 3), static_cast<size_t>(freeX)),
+          const Floor::Put put{room,
+              margin + pickIndex(acre::combine(own, 3), static_cast<size_t>(freeX)),
               margin + pickIndex(acre::combine(own, 4), static_cast<size_t>(freeZ))};
           bool clear = true;
           for (size_t k = before; k < floor_->rooms.size(); ++k) {
@@ -435,8 +432,8 @@ const Evaluator::Floor& Evaluator::floor() {
 
 int Evaluator::depthIn(acre::Cell cell) {
   const Floor& f = floor();
-  return f.depths[static_cast<size_t>((cell.z - recipe_.frame.z->min) * f.plane.width + cell.x -
-                                      recipe_.frame.x->min)];
+  return f.depths[static_cast<size_t>(
+      (cell.z - recipe_.frame.z->min) * f.plane.width + cell.x - recipe_.frame.x->min)];
 }
 
 std::string Evaluator::rockIn(acre::Cell cell, int depth) {

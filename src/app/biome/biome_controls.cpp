@@ -28,9 +28,9 @@ std::vector<Biome> fourBiomes(const acre::AxisScale& x, const acre::AxisScale& y
     double x, y;
   };
   constexpr Four kFour[] = {{"cold-dry", "Cold and dry", {0xBD, 0xCA, 0xD1}, 0.25, 0.25},
-                            {"cold-wet", "Cold and wet", {0x5F, 0x4A, 0x40}, 0.25, 0.75},
-                            {"warm-dry", "Warm and dry", {0xC1, 0xB2, 0x73}, 0.75, 0.25},
-                            {"warm-wet", "Warm and wet", {0x5C, 0x71, 0x42}, 0.75, 0.75}};
+      {"cold-wet", "Cold and wet", {0x5F, 0x4A, 0x40}, 0.25, 0.75},
+      {"warm-dry", "Warm and dry", {0xC1, 0xB2, 0x73}, 0.75, 0.25},
+      {"warm-wet", "Warm and wet", {0x5C, 0x71, 0x42}, 0.75, 0.75}};
   std::vector<Biome> out;
   for (const Four& four : kFour) {
     Biome& biome = out.emplace_back();
@@ -46,9 +46,9 @@ std::vector<Biome> fourBiomes(const acre::AxisScale& x, const acre::AxisScale& y
 /// Inks of the map for further biomes, in turn.
 acre::Colour inkNumber(size_t i) {
   constexpr acre::Colour kInks[] = {{0xE9, 0xE9, 0xAC}, {0x86, 0x90, 0x5C}, {0xBF, 0x98, 0x91},
-                                    {0x92, 0x70, 0x98}, {0x5C, 0x71, 0x42}, {0xC1, 0xB2, 0x73},
-                                    {0xBD, 0xCA, 0xD1}, {0x5F, 0x4A, 0x40}, {0xDD, 0xCC, 0xBD},
-                                    {0x84, 0x7B, 0x6F}, {0x96, 0x9C, 0xA6}, {0xF9, 0xF9, 0xF8}};
+      {0x92, 0x70, 0x98}, {0x5C, 0x71, 0x42}, {0xC1, 0xB2, 0x73}, {0xBD, 0xCA, 0xD1},
+      {0x5F, 0x4A, 0x40}, {0xDD, 0xCC, 0xBD}, {0x84, 0x7B, 0x6F}, {0x96, 0x9C, 0xA6},
+      {0xF9, 0xF9, 0xF8}};
   return kInks[i % std::size(kInks)];
 }
 
@@ -102,8 +102,8 @@ void BiomesEditor::rebuildLists() {
   refreshNumbers();
 }
 
-void BiomesEditor::fillBiomes(Choice* choice, const std::string& current,
-                              const QString& none) const {
+void BiomesEditor::fillBiomes(
+    Choice* choice, const std::string& current, const QString& none) const {
   choice->clear();
   if (!none.isNull()) choice->addItem(none, QString());
   for (const Biome& b : biomes().list)
@@ -165,8 +165,7 @@ void BiomesEditor::buildBiomes(QVBoxLayout* column) {
       connect(dialog, &QColorDialog::colorSelected, this, [this, id](const QColor& c) {
         apply(tr("Colour of a biome"), [&](Recipe& r) {
           acre::biomeOf(r, id)->colour = {static_cast<uint8_t>(c.red()),
-                                          static_cast<uint8_t>(c.green()),
-                                          static_cast<uint8_t>(c.blue())};
+              static_cast<uint8_t>(c.green()), static_cast<uint8_t>(c.blue())};
         });
       });
       dialog->open();
@@ -244,21 +243,19 @@ void BiomesEditor::buildBiomes(QVBoxLayout* column) {
 }
 
 NumberField* BiomesEditor::biomeNumber(const char* key, const QString& step, const NumberSpec& spec,
-                                       std::function<std::optional<double>(const Biome&)> get,
-                                       std::function<void(Biome&, double)> set,
-                                       const QString& tip) {
+    std::function<std::optional<double>(const Biome&)> get, std::function<void(Biome&, double)> set,
+    const QString& tip) {
   const std::string id = biome_;
-  auto* field = bindNumber(
-      spec,
+  auto* field = bindNumber(spec,
       QStringLiteral("biome.") + QString::fromStdString(id) + QLatin1Char('.') + QLatin1String(key),
       step,
       {[id, get](const Recipe& r) -> std::optional<double> {
          const Biome* b = acre::biomeOf(r, id);
          return b ? get(*b) : std::nullopt;
        },
-       [id, set](Recipe& r, double v) {
-         if (Biome* b = acre::biomeOf(r, id)) set(*b, v);
-       }},
+          [id, set](Recipe& r, double v) {
+            if (Biome* b = acre::biomeOf(r, id)) set(*b, v);
+          }},
       tip);
   field->setFixedWidth(60);
   return field;
@@ -285,16 +282,16 @@ void BiomesEditor::buildBiomeDetails(QVBoxLayout* column, const Biome& biome) {
   label(tr("height ×"), 0);
   grid->addWidget(
       relief("factor", tr("Height factor"), acre::limits::reliefFactor, 0.05, &acre::Relief::factor,
-             tr("Times the height above the sea: below 1 flattens, above 1 steepens.")),
+          tr("Times the height above the sea: below 1 flattens, above 1 steepens.")),
       row, 1);
   label(tr("raise"), 2);
   grid->addWidget(relief("raise", tr("Raise"), acre::limits::raise, 0.25, &acre::Relief::raise,
-                         tr("Cells that the ground is raised; below 0 it is lowered.")),
-                  row, 3);
+                      tr("Cells that the ground is raised; below 0 it is lowered.")),
+      row, 3);
   label(tr("rough"), 4);
   grid->addWidget(relief("rough", tr("Roughness"), acre::limits::raise, 0.1, &acre::Relief::rough,
-                         tr("Cells of unevenness that are added.")),
-                  row, 5);
+                      tr("Cells of unevenness that are added.")),
+      row, 5);
   ++row;
 
   label(tr("bands"), 0);
@@ -309,7 +306,7 @@ void BiomesEditor::buildBiomeDetails(QVBoxLayout* column, const Biome& biome) {
   for (const Biome& other : biomes().list)
     if (other.id != id && other.bands)
       bands->addItem(tr("those of %1").arg(QString::fromStdString(other.name)),
-                     QStringLiteral("of:") + QString::fromStdString(other.id));
+          QStringLiteral("of:") + QString::fromStdString(other.id));
   connect(bands, &Choice::activated, this, [this, id, bands] {
     const QString chosen = bands->currentData().toString();
     apply(tr("Bands of a biome"), [&](Recipe& r) {
@@ -332,7 +329,7 @@ void BiomesEditor::buildBiomeDetails(QVBoxLayout* column, const Biome& biome) {
   edit->setObjectName(key + QStringLiteral(".editBands"));
   edit->setToolTip(tr("Shows its bands in Strata."));
   connect(edit, &QPushButton::clicked, this,
-          [this, id] { emit bandsRequested(QString::fromStdString(id)); });
+      [this, id] { emit bandsRequested(QString::fromStdString(id)); });
   grid->addWidget(edit, row, 5);
   followers_.push_back([this, id, bands, edit] {
     const Biome* b = acre::biomeOf(document_.recipe(), id);
@@ -401,7 +398,7 @@ void BiomesEditor::buildBiomeDetails(QVBoxLayout* column, const Biome& biome) {
                             if (b.ideal) b.ideal->altitude = v;
                           },
                           tr("Base height above the sea where it is at its best.")),
-                      row, 3);
+          row, 3);
     }
     label(tr("reach"), 4);
     grid->addWidget(biomeNumber(
@@ -414,7 +411,7 @@ void BiomesEditor::buildBiomeDetails(QVBoxLayout* column, const Biome& biome) {
                           if (b.ideal) b.ideal->weight = v;
                         },
                         tr("2 reaches twice as far as 1.")),
-                    row, 5);
+        row, 5);
   }
   ++row;
   label(tr("odds"), 0);

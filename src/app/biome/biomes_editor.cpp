@@ -72,7 +72,7 @@ void BiomesEditor::buildHead(QVBoxLayout* column) {
   connect(rules_, &Choice::activated, this, [this](int index) {
     chart_->choose({});
     applyBiomes(index == 0 ? tr("Chart of areas") : tr("Chart of ideal points"),
-                [&](acre::Biomes& b) { b.rules = static_cast<acre::ChartRules>(index); });
+        [&](acre::Biomes& b) { b.rules = static_cast<acre::ChartRules>(index); });
   });
   row->addWidget(rules_);
   for (const bool alongX : {true, false}) {
@@ -94,7 +94,7 @@ void BiomesEditor::buildHead(QVBoxLayout* column) {
           next.high = std::max(next.low + 1, std::ceil(static_cast<double>(d->highest())));
         }
       applyBiomes(alongX ? tr("Field across the chart") : tr("Field up the chart"),
-                  [&](acre::Biomes& b) { (alongX ? b.x : b.y) = next; });
+          [&](acre::Biomes& b) { (alongX ? b.x : b.y) = next; });
     });
     row->addWidget(caption(alongX ? tr("across") : tr("up")));
     row->addWidget(axis, 1);
@@ -131,12 +131,12 @@ void BiomesEditor::buildChart(QVBoxLayout* column) {
   row->addWidget(chart_, 1);
   column->addLayout(row);
   connect(chart_, &ChartView::edited, this,
-          [this](const QString& step, const acre::Biomes& next, bool during) {
-            apply(
-                step, [&](acre::Recipe& r) { r.biomes = next; },
-                during ? QStringLiteral("chart") : QString());
-            if (!during) document_.endGesture();
-          });
+      [this](const QString& step, const acre::Biomes& next, bool during) {
+        apply(
+            step, [&](acre::Recipe& r) { r.biomes = next; },
+            during ? QStringLiteral("chart") : QString());
+        if (!during) document_.endGesture();
+      });
   connect(chart_, &ChartView::gestureEnded, this, [this] { document_.endGesture(); });
   connect(chart_, &ChartView::chosenChanged, this, [this] {
     const std::string& id = chart_->chosen();
@@ -186,7 +186,7 @@ void BiomesEditor::buildTools(QVBoxLayout* column) {
   brush_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   brush_->setMinimumContentsLength(8);
   connect(brush_, &Choice::activated, this,
-          [this] { chooseBiome(brush_->currentData().toString().toStdString()); });
+      [this] { chooseBiome(brush_->currentData().toString().toStdString()); });
   row->addStretch(1);
   column->addLayout(row);
   auto* brushRow = new QHBoxLayout;
@@ -196,11 +196,11 @@ void BiomesEditor::buildTools(QVBoxLayout* column) {
   brushRow->addWidget(caption(tr("equalise")));
   for (const bool alongX : {true, false}) {
     auto* offer = new QPushButton(alongX ? tr("across…") : tr("up…"));
-    offer->setObjectName(alongX ? QStringLiteral("biomes.equalise.x")
-                                : QStringLiteral("biomes.equalise.y"));
+    offer->setObjectName(
+        alongX ? QStringLiteral("biomes.equalise.x") : QStringLiteral("biomes.equalise.y"));
     offer->setToolTip(tr("Shows what evening out this field would do to every biome's share."));
     connect(offer, &QPushButton::clicked, this,
-            [this, alongX] { equalise_->offer(alongX ? biomes().x.field : biomes().y.field); });
+        [this, alongX] { equalise_->offer(alongX ? biomes().x.field : biomes().y.field); });
     brushRow->addWidget(offer);
   }
   column->addLayout(brushRow);
@@ -302,16 +302,16 @@ void BiomesEditor::refreshFigures() {
             ? tr("In the middle of the world this is about %1 cells of ground.")
                   .arg(look::wholeNumber(std::llround(biomes().border.chart / figures->perCell)))
             : QString());
-  slices_->setSlices(document_.recipe(), *compiled_, altitudes,
-                     fits ? figures->shares : std::vector<double>());
+  slices_->setSlices(
+      document_.recipe(), *compiled_, altitudes, fits ? figures->shares : std::vector<double>());
   if (fits && !sliceChosen_) {
     // The widest slice that the chart decides.
     sliceChosen_ = true;
     int widest = -1;
     for (int s = 0; s < slices; ++s)
       if (compiled_->fixedBiome(s) == acre::kNoBiome &&
-          (widest < 0 ||
-           figures->shares[static_cast<size_t>(s)] > figures->shares[static_cast<size_t>(widest)]))
+          (widest < 0 || figures->shares[static_cast<size_t>(s)] >
+                             figures->shares[static_cast<size_t>(widest)]))
         widest = s;
     if (widest >= 0 && widest != slices_->chosen()) return setSlice(widest);
   }
@@ -327,7 +327,7 @@ void BiomesEditor::refreshFigures() {
     hole_->hide();
   } else if (figures) {
     counts_ = acre::chartCounts(*compiled_, *figures->sample, planOf(*document_.world()).kernels(),
-                                static_cast<int>(biomes().list.size()));
+        static_cast<int>(biomes().list.size()));
     const auto all = static_cast<double>(figures->sample->size());
     const double world = static_cast<double>(counts_[0]) / all;
     headline_->setText(
@@ -343,14 +343,14 @@ void BiomesEditor::refreshFigures() {
       share.label->setText(n == 0 ? tr("never") : look::percent(static_cast<double>(n) / all));
       share.label->setToolTip(tr("%1 of %2 cells spread over the world")
                                   .arg(look::wholeNumber(static_cast<qint64>(n)),
-                                       look::wholeNumber(static_cast<qint64>(all))));
+                                      look::wholeNumber(static_cast<qint64>(all))));
     }
     const double r = figures->sample->correlation;
     correlation_->setText(
         tr("Behind: %1 cells spread over the world; lines hold 50, 90 and 99 %. r %2%3")
             .arg(look::wholeNumber(static_cast<qint64>(figures->sample->size())),
-                 look::number(std::round(r * 100) / 100 + 0.0),
-                 std::abs(r) > 0.7 ? tr(": the world lies on a diagonal") : QString()));
+                look::number(std::round(r * 100) / 100 + 0.0),
+                std::abs(r) > 0.7 ? tr(": the world lies on a diagonal") : QString()));
   } else {
     headline_->setText(tr("Uncovered: chart %1").arg(look::percent(chartShare)));
   }
@@ -388,14 +388,14 @@ void BiomesEditor::refreshFaults() {
       fix->setObjectName(QStringLiteral("biomes.fix.") + QString::fromStdString(check->id));
       fix->setToolTip(tr("Fix: %1").arg(QString::fromStdString(check->mend)));
       connect(fix, &QPushButton::clicked, this,
-              [this, mend = QString::fromStdString(check->mend), edit = check->apply] {
-                apply(mend, edit);
-              });
+          [this, mend = QString::fromStdString(check->mend), edit = check->apply] {
+            apply(mend, edit);
+          });
       line->addWidget(fix, 0, Qt::AlignTop);
     } else {
       auto* show = new QPushButton(tr("Show"));
       connect(show, &QPushButton::clicked, this,
-              [this, pointer = check->pointer] { showPointer(pointer); });
+          [this, pointer = check->pointer] { showPointer(pointer); });
       line->addWidget(show, 0, Qt::AlignTop);
     }
     faults_->addWidget(row);
@@ -459,8 +459,8 @@ void BiomesEditor::showPointer(const std::string& pointer) {
     const auto at = static_cast<size_t>(biome);
     if (at >= biomes().list.size()) return;
     chooseBiome(biomes().list[at].id);
-    return focusOn(QStringLiteral("biome.") + QString::fromStdString(biome_) +
-                   QStringLiteral(".name"));
+    return focusOn(
+        QStringLiteral("biome.") + QString::fromStdString(biome_) + QStringLiteral(".name"));
   }
   if (pointer.starts_with("/biomes/regions/warp")) return focusOn(QStringLiteral("regions.warp"));
   if (pointer.starts_with("/biomes/regions")) return focusOn(QStringLiteral("regions.size"));
@@ -525,9 +525,10 @@ void SpanField::commit() {
     }
   }
   if (!fine) {
-    emit refused(tr("“%1” is no range; accepted: two numbers such as 2 … 14, either side empty for "
-                    "endless, or all")
-                     .arg(typed.left(40)));
+    emit refused(
+        tr("“%1” is no range; accepted: two numbers such as 2 … 14, either side empty for "
+           "endless, or all")
+            .arg(typed.left(40)));
     return setSpan(span_, scale_);
   }
   emit edited(span);

@@ -65,10 +65,10 @@ class BiomesEditor : public Editor {
   void addSlice();
   void chooseBiome(const std::string& id);
   NumberField* biomeNumber(const char* key, const QString& step, const NumberSpec& spec,
-                           std::function<std::optional<double>(const acre::Biome&)> get,
-                           std::function<void(acre::Biome&, double)> set, const QString& tip);
+      std::function<std::optional<double>(const acre::Biome&)> get,
+      std::function<void(acre::Biome&, double)> set, const QString& tip);
   NumberField* stageNumber(const char* key, const QString& step, const NumberSpec& spec,
-                           std::function<double*(acre::Biomes&)> place, const QString& tip);
+      std::function<double*(acre::Biomes&)> place, const QString& tip);
   void fillBiomes(Choice* choice, const std::string& current, const QString& none) const;
   void fillFields();
   void compileChart();

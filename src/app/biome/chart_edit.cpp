@@ -265,7 +265,7 @@ void ChartView::fillFrom(QPointF screen) {
     };
     return chart_
         ->decide(middle(true, cell % columns, painting.columns),
-                 middle(false, cell / columns, painting.rows), altitude_)
+            middle(false, cell / columns, painting.rows), altitude_)
         .biome;
   };
   const size_t start =
@@ -290,7 +290,7 @@ void ChartView::fillFrom(QPointF screen) {
   }
   // A painting below other rules would not show what was filled.
   std::rotate(next.areas.begin(), next.areas.begin() + (area - next.areas.data()),
-              next.areas.begin() + (area - next.areas.data()) + 1);
+      next.areas.begin() + (area - next.areas.data()) + 1);
   emitEdit(tr("Fill on the chart"), next, false);
 }
 
@@ -538,8 +538,8 @@ void ChartView::keyPressEvent(QKeyEvent* e) {
       return update();
     case Qt::Key_N:
       if (points()) return emit refused(tr("Choose a biome in the list and give it a point."));
-      return addAreaAt(cross_.value_or(QPointF((axis(true).low + axis(true).high) / 2,
-                                               (axis(false).low + axis(false).high) / 2)));
+      return addAreaAt(cross_.value_or(QPointF(
+          (axis(true).low + axis(true).high) / 2, (axis(false).low + axis(false).high) / 2)));
     case Qt::Key_R:
       return raiseChosen();
     case Qt::Key_Delete:

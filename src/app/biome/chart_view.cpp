@@ -28,7 +28,7 @@ std::vector<QPolygonF> linesAt(const acre::ChartDensity& density, float level) {
   scaled.reserve(density.counts.size());
   for (const float v : density.counts) scaled.push_back(std::min(v / level, 1.5f));
   for (const acre::ContourLine& line :
-       acre::contours(scaled.data(), density.size, density.size, density.size, 1)) {
+      acre::contours(scaled.data(), density.size, density.size, density.size, 1)) {
     if (line.level != 1) continue;
     QPolygonF polygon;
     for (const acre::ContourPoint& p : line.points)
@@ -85,8 +85,8 @@ void ChartView::setTool(Tool tool) {
   setCursor(tool == Tool::Select ? Qt::ArrowCursor : Qt::CrossCursor);
 }
 
-void ChartView::setDensity(std::shared_ptr<const acre::ChartSample> sample,
-                           acre::ChartDensity density) {
+void ChartView::setDensity(
+    std::shared_ptr<const acre::ChartSample> sample, acre::ChartDensity density) {
   sample_ = std::move(sample);
   density_ = std::move(density);
   for (size_t k = 0; k < 3; ++k) contours_[k] = linesAt(density_, density_.levels[k]);
@@ -130,21 +130,21 @@ QPointF ChartView::toScreen(double x, double y) const {
   const QRectF r = plot();
   const acre::AxisScale &ax = axis(true), &ay = axis(false);
   return {r.left() + (x - ax.low) / (ax.high - ax.low) * r.width(),
-          r.bottom() - (y - ay.low) / (ay.high - ay.low) * r.height()};
+      r.bottom() - (y - ay.low) / (ay.high - ay.low) * r.height()};
 }
 
 QPointF ChartView::toValues(QPointF screen) const {
   const QRectF r = plot();
   const acre::AxisScale &ax = axis(true), &ay = axis(false);
   return {ax.low + (screen.x() - r.left()) / r.width() * (ax.high - ax.low),
-          ay.low + (r.bottom() - screen.y()) / r.height() * (ay.high - ay.low)};
+      ay.low + (r.bottom() - screen.y()) / r.height() * (ay.high - ay.low)};
 }
 
 bool ChartView::inSlice(const acre::Area& area) const {
   if (area.slices.empty()) return true;
   const auto at = static_cast<size_t>(slice_);
   return at < biomes_.slices.size() && std::find(area.slices.begin(), area.slices.end(),
-                                                 biomes_.slices[at].id) != area.slices.end();
+                                           biomes_.slices[at].id) != area.slices.end();
 }
 
 QRectF ChartView::rectOf(const acre::Area& area) const {
@@ -154,7 +154,7 @@ QRectF ChartView::rectOf(const acre::Area& area) const {
     return alongX ? toScreen(*end, 0).x() : toScreen(0, *end).y();
   };
   return QRectF(QPointF(at(area.x.low, true, r.left()), at(area.y.high, false, r.top())),
-                QPointF(at(area.x.high, true, r.right()), at(area.y.low, false, r.bottom())));
+      QPointF(at(area.x.high, true, r.right()), at(area.y.low, false, r.bottom())));
 }
 
 QString ChartView::nameOf(const std::string& id, bool* never) const {
@@ -182,14 +182,14 @@ void ChartView::describe() {
                                .arg(i + 1)
                                .arg(biomes_.areas.size())
                                .arg(nameOf(area.biome), nameX_, span(area.x, true), nameY_,
-                                    span(area.y, false));
+                                   span(area.y, false));
   }
   for (const acre::Biome& biome : biomes_.list)
     if (points() && biome.id == chosen_ && biome.ideal && chart_)
       text = tr("%1, %2 %3, %4 %5")
                  .arg(QString::fromStdString(biome.name), nameX_,
-                      figure(axis(true).told(biome.ideal->x)), nameY_,
-                      figure(axis(false).told(biome.ideal->y)));
+                     figure(axis(true).told(biome.ideal->x)), nameY_,
+                     figure(axis(false).told(biome.ideal->y)));
   if (held_) text += tr(", held");
   setAccessibleDescription(text);
 }
@@ -210,15 +210,15 @@ void ChartView::makePicture() {
   const QColor sheet = look::tokens().sheet, ink = look::tokens().ink;
   const auto mixed = [](const QColor& a, const QColor& b, double t) {
     return qRgb(static_cast<int>(a.red() + (b.red() - a.red()) * t),
-                static_cast<int>(a.green() + (b.green() - a.green()) * t),
-                static_cast<int>(a.blue() + (b.blue() - a.blue()) * t));
+        static_cast<int>(a.green() + (b.green() - a.green()) * t),
+        static_cast<int>(a.blue() + (b.blue() - a.blue()) * t));
   };
   for (const acre::Biome& biome : biomes_.list)
     inks.push_back(mixed(sheet, toQColor(biome.colour), 0.62));
   for (int j = 0; j < r.height(); ++j) {
     std::fill(y.begin(), y.end(), static_cast<float>(toValues({0, r.top() + j + 0.5}).y()));
-    chart_->lookUp(acre::plainKernels(), r.width(), x.data(), y.data(), altitude.data(),
-                   row.data());
+    chart_->lookUp(
+        acre::plainKernels(), r.width(), x.data(), y.data(), altitude.data(), row.data());
     auto* line = reinterpret_cast<QRgb*>(picture_.scanLine(j));
     for (size_t i = 0; i < width; ++i) {
       const bool edge = (i > 0 && row[i] != row[i - 1]) || (j > 0 && row[i] != above[i]);
@@ -253,11 +253,11 @@ void ChartView::placeNames() {
     const Seen& s = seen[i];
     if (s.places.size() < 4) continue;
     const QPointF middle = s.sum / static_cast<double>(s.places.size());
-    names_[i] = *std::min_element(s.places.begin(), s.places.end(),
-                                  [&](const QPointF& a, const QPointF& b) {
-                                    return QPointF::dotProduct(a - middle, a - middle) <
-                                           QPointF::dotProduct(b - middle, b - middle);
-                                  });
+    names_[i] = *std::min_element(
+        s.places.begin(), s.places.end(), [&](const QPointF& a, const QPointF& b) {
+          return QPointF::dotProduct(a - middle, a - middle) <
+                 QPointF::dotProduct(b - middle, b - middle);
+        });
   }
 }
 
@@ -328,8 +328,8 @@ void ChartView::paintAreas(QPainter& p) {
     const QFontMetricsF metrics(body);
     const QString rank = QString::number(i + 1) + QChar(0x2009);
     const double wide = metrics.horizontalAdvance(rank + name);
-    const double x = std::clamp(names_[i]->x() - wide / 2, r.left() + 2,
-                                std::max(r.left() + 2, r.right() - wide - 2));
+    const double x = std::clamp(
+        names_[i]->x() - wide / 2, r.left() + 2, std::max(r.left() + 2, r.right() - wide - 2));
     const double y = names_[i]->y() + metrics.ascent() / 2 - 1;
     look::drawHaloText(p, {x, y}, rank + name);
     p.setPen(t.soft);
@@ -350,14 +350,14 @@ void ChartView::paintIdeals(QPainter& p) {
     QString name = nameOf(biome.id, &never);
     if (never) name += tr(" (never)");
     for (const auto& [colour, width] :
-         {std::pair(t.sheet, 4.5), std::pair(chosen ? t.madder : t.ink, chosen ? 2.5 : 1.6)}) {
+        {std::pair(t.sheet, 4.5), std::pair(chosen ? t.madder : t.ink, chosen ? 2.5 : 1.6)}) {
       p.setPen(QPen(colour, width, Qt::SolidLine, Qt::FlatCap));
       p.drawLine(at - QPointF(6, 0), at + QPointF(6, 0));
       p.drawLine(at - QPointF(0, 6), at + QPointF(0, 6));
     }
     const double wide = metrics.horizontalAdvance(name);
     const double x = std::clamp(at.x() - wide / 2, plot().left() + 2,
-                                std::max(plot().left() + 2, plot().right() - wide - 2));
+        std::max(plot().left() + 2, plot().right() - wide - 2));
     look::drawHaloText(p, {x, at.y() + (at.y() > plot().bottom() - 24 ? -9 : 18)}, name);
   }
 }
@@ -385,20 +385,20 @@ void ChartView::paintAxes(QPainter& p) {
     const double shift = k == 0 ? 0 : k == kTicks ? -60 : -30;
     p.drawText(QRectF(x + shift, r.bottom() + 3, 60, 14), align | Qt::AlignVCenter, told(true));
     p.drawText(QRectF(0, std::clamp(y - 7, r.top(), r.bottom() - 14), r.left() - 5, 14),
-               Qt::AlignRight | Qt::AlignVCenter, told(false));
+        Qt::AlignRight | Qt::AlignVCenter, told(false));
   }
   const auto title = [](const QString& name, const acre::AxisScale& a) {
     return a.unit.empty() ? name
                           : QStringLiteral("%1, %2").arg(name, QString::fromStdString(a.unit));
   };
   p.setPen(t.ink);
-  p.drawText(QRectF(r.left(), r.bottom() + 17, r.width(), 15), Qt::AlignCenter,
-             title(nameX_, axis(true)));
+  p.drawText(
+      QRectF(r.left(), r.bottom() + 17, r.width(), 15), Qt::AlignCenter, title(nameX_, axis(true)));
   p.save();
   p.translate(10, r.center().y());
   p.rotate(-90);
-  p.drawText(QRectF(-r.height() / 2, -8, r.height(), 15), Qt::AlignCenter,
-             title(nameY_, axis(false)));
+  p.drawText(
+      QRectF(-r.height() / 2, -8, r.height(), 15), Qt::AlignCenter, title(nameY_, axis(false)));
   p.restore();
 }
 
@@ -420,9 +420,9 @@ void ChartView::paintEvent(QPaintEvent*) {
     p.setFont(look::font(look::Type::Body));
     const QString text = tr("All of this slice is %1").arg(nameOf(biomes_.slices[whole].biome));
     look::drawHaloText(p,
-                       {plot().center().x() - QFontMetricsF(p.font()).horizontalAdvance(text) / 2,
-                        plot().center().y()},
-                       text);
+        {plot().center().x() - QFontMetricsF(p.font()).horizontalAdvance(text) / 2,
+            plot().center().y()},
+        text);
   } else if (points()) {
     paintIdeals(p);
   } else {
@@ -432,9 +432,9 @@ void ChartView::paintEvent(QPaintEvent*) {
     p.setFont(look::font(look::Type::Body));
     const QString text = tr("No biome yet");
     look::drawHaloText(p,
-                       {plot().center().x() - QFontMetricsF(p.font()).horizontalAdvance(text) / 2,
-                        plot().center().y()},
-                       text);
+        {plot().center().x() - QFontMetricsF(p.font()).horizontalAdvance(text) / 2,
+            plot().center().y()},
+        text);
   }
   if (rubber_) {
     p.setPen(QPen(t.madder, 2));

@@ -41,31 +41,31 @@ ClimateEditor::ClimateEditor(Document& document, Statistics& statistics, QWidget
   const auto number = [&](const char* key, const QString& step, double acre::AxisScale::*member,
                           const QString& tip) {
     auto* field = bindNumber({acre::limits::altitude, 0.1, false, false, {}},
-                             QLatin1String("climate.") + QLatin1String(key), step,
-                             {[this, member](const acre::Recipe& r) -> std::optional<double> {
-                                return axisOf(const_cast<acre::Recipe&>(r)).*member;
-                              },
-                              [this, member](acre::Recipe& r, double v) { axisOf(r).*member = v; }},
-                             tip);
+        QLatin1String("climate.") + QLatin1String(key), step,
+        {[this, member](const acre::Recipe& r) -> std::optional<double> {
+           return axisOf(const_cast<acre::Recipe&>(r)).*member;
+         },
+            [this, member](acre::Recipe& r, double v) { axisOf(r).*member = v; }},
+        tip);
     field->setFixedWidth(76);
     return field;
   };
   grid->addWidget(caption(tr("chart from")), 0, 0);
   grid->addWidget(number("low", tr("Beginning of the axis"), &acre::AxisScale::low,
-                         tr("The value that the chart begins with.")),
-                  0, 1);
+                      tr("The value that the chart begins with.")),
+      0, 1);
   grid->addWidget(caption(tr("to")), 0, 2);
   grid->addWidget(number("high", tr("End of the axis"), &acre::AxisScale::high,
-                         tr("The value that the chart ends with.")),
-                  0, 3);
+                      tr("The value that the chart ends with.")),
+      0, 3);
   grid->addWidget(caption(tr("told as")), 1, 0);
   grid->addWidget(number("unitLow", tr("What the beginning is called"), &acre::AxisScale::unitLow,
-                         tr("What the chart's beginning stands for, in the unit.")),
-                  1, 1);
+                      tr("What the chart's beginning stands for, in the unit.")),
+      1, 1);
   grid->addWidget(caption(tr("to")), 1, 2);
   grid->addWidget(number("unitHigh", tr("What the end is called"), &acre::AxisScale::unitHigh,
-                         tr("What the chart's end stands for, in the unit.")),
-                  1, 3);
+                      tr("What the chart's end stands for, in the unit.")),
+      1, 3);
   unit_ = new QLineEdit;
   unit_->setObjectName(QStringLiteral("climate.unit"));
   unit_->setAccessibleName(tr("Unit"));
@@ -77,7 +77,7 @@ ClimateEditor::ClimateEditor(Document& document, Statistics& statistics, QWidget
     const std::string text = unit_->text().trimmed().toStdString();
     if (text != axis().unit)
       apply(tr("Unit of %1").arg(QString::fromStdString(axis().field.name)),
-            [&](acre::Recipe& r) { axisOf(r).unit = text; });
+          [&](acre::Recipe& r) { axisOf(r).unit = text; });
   });
   grid->addWidget(unit_, 1, 4);
   grid->setColumnStretch(5, 1);

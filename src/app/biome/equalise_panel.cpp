@@ -66,7 +66,7 @@ void EqualisePanel::offer(const std::string& fieldId) {
   if (!valid)
     return text_->setText(tr("%1 cannot be equalised: %2. Accepted: %3.")
                               .arg(name, QString::fromStdString(valid.error().what),
-                                   QString::fromStdString(valid.error().accepted)));
+                                  QString::fromStdString(valid.error().accepted)));
   const auto figures = statistics_.chart();
   const acre::BiomeStage* stage = planOf(*document_.world()).biomes();
   const acre::Biomes& biomes = recipe.biomes;
@@ -86,8 +86,8 @@ void EqualisePanel::offer(const std::string& fieldId) {
       const QString of = at == 0 ? tr("no rule") : QString::fromStdString(biomes.list[at - 1].name);
       const auto share = [&](uint64_t n) { return look::percent(static_cast<double>(n) / all); };
       rows += QStringLiteral(
-                  "<tr><td>%1&nbsp;&nbsp;</td><td align=right>%2</td><td>&nbsp;→&nbsp;"
-                  "</td><td align=right>%3</td></tr>")
+          "<tr><td>%1&nbsp;&nbsp;</td><td align=right>%2</td><td>&nbsp;→&nbsp;"
+          "</td><td align=right>%3</td></tr>")
                   .arg(of.toHtmlEscaped(), share(before[at]), share(then[at]));
     }
   }
@@ -102,7 +102,7 @@ void EqualisePanel::take() {
   const acre::FieldRecipe* field = acre::fieldOf(document_.recipe(), field_);
   if (!field) return hide();
   document_.change(tr("Equalise %1").arg(QString::fromStdString(field->name)),
-                   equalised(document_.recipe(), field_));
+      equalised(document_.recipe(), field_));
   document_.endGesture();
   hide();
 }

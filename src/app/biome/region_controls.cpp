@@ -32,11 +32,10 @@ void addPair(QGridLayout* grid, int row, int column, QLabel* label, QWidget* wid
 // ---- regions and borders -----------------------------------------------------------------------
 
 NumberField* BiomesEditor::stageNumber(const char* key, const QString& step, const NumberSpec& spec,
-                                       std::function<double*(Biomes&)> place, const QString& tip) {
-  auto* field = bindNumber(
-      spec, QLatin1String(key), step,
+    std::function<double*(Biomes&)> place, const QString& tip) {
+  auto* field = bindNumber(spec, QLatin1String(key), step,
       {[place](const Recipe& r) { return std::optional(*place(const_cast<Biomes&>(r.biomes))); },
-       [place](Recipe& r, double v) { *place(r.biomes) = v; }},
+          [place](Recipe& r, double v) { *place(r.biomes) = v; }},
       tip);
   field->setFixedWidth(92);
   return field;
@@ -64,44 +63,43 @@ void BiomesEditor::buildRegions(QVBoxLayout* column) {
   choice->setObjectName(QStringLiteral("regions.choice"));
   choice->setAccessibleName(tr("Biome of a region"));
   choice->addItems({tr("by the climate at its site"), tr("drawn by the biomes' odds"),
-                    tr("cell by cell, from the chart")});
+      tr("cell by cell, from the chart")});
   choice->setCurrentIndex(static_cast<int>(biomes().regions.choice));
   connect(choice, &Choice::activated, this, [this](int index) {
     applyBiomes(tr("Biome of a region"),
-                [&](Biomes& b) { b.regions.choice = static_cast<acre::Regions::Choice>(index); });
+        [&](Biomes& b) { b.regions.choice = static_cast<acre::Regions::Choice>(index); });
   });
   grid->addWidget(caption(tr("biome")), 0, 0);
   grid->addWidget(choice, 0, 1, 1, 4);
   addPair(grid, 1, 0, caption(tr("size")),
-          stageNumber(
-              "regions.size", tr("Size of the regions"),
-              {acre::limits::regionSize, 1, true, false, tr("cells")},
-              [](Biomes& b) { return &b.regions.size; },
-              tr("Side of a square with one site: the root of a region's mean area.")));
+      stageNumber(
+          "regions.size", tr("Size of the regions"),
+          {acre::limits::regionSize, 1, true, false, tr("cells")},
+          [](Biomes& b) { return &b.regions.size; },
+          tr("Side of a square with one site: the root of a region's mean area.")));
   addPair(grid, 1, 2, caption(tr("jitter")),
-          stageNumber(
-              "regions.jitter", tr("Jitter of the sites"),
-              {acre::limits::jitter, 0.02, false, false, {}},
-              [](Biomes& b) { return &b.regions.jitter; },
-              tr("0: sites in the middle of their squares; 1: anywhere in them.")));
+      stageNumber(
+          "regions.jitter", tr("Jitter of the sites"),
+          {acre::limits::jitter, 0.02, false, false, {}},
+          [](Biomes& b) { return &b.regions.jitter; },
+          tr("0: sites in the middle of their squares; 1: anywhere in them.")));
   addPair(grid, 2, 0, caption(tr("warp")),
-          stageNumber(
-              "regions.warp", tr("Warp of the borders"),
-              {acre::limits::warpCells, 0.5, false, false, tr("cells")},
-              [](Biomes& b) { return &b.regions.warp.cells; },
-              tr("How far borders are shifted by noise; 0: straight.")));
+      stageNumber(
+          "regions.warp", tr("Warp of the borders"),
+          {acre::limits::warpCells, 0.5, false, false, tr("cells")},
+          [](Biomes& b) { return &b.regions.warp.cells; },
+          tr("How far borders are shifted by noise; 0: straight.")));
   if (biomes().regions.warp.x.empty())
     addPair(grid, 2, 2, caption(tr("features")),
-            stageNumber(
-                "regions.warpWidth", tr("Feature width of the warp"),
-                {acre::limits::width, 1, true, false, tr("cells")},
-                [](Biomes& b) { return &b.regions.warp.noise.width; },
-                tr("Cells from one bay of a border to the next.")));
-  auto* islets = bindNumber(
-      {acre::limits::islets, 1, false, true, tr("cells")}, QStringLiteral("regions.islets"),
-      tr("Islets given back"),
+        stageNumber(
+            "regions.warpWidth", tr("Feature width of the warp"),
+            {acre::limits::width, 1, true, false, tr("cells")},
+            [](Biomes& b) { return &b.regions.warp.noise.width; },
+            tr("Cells from one bay of a border to the next.")));
+  auto* islets = bindNumber({acre::limits::islets, 1, false, true, tr("cells")},
+      QStringLiteral("regions.islets"), tr("Islets given back"),
       {[](const Recipe& r) { return std::optional<double>(r.biomes.regions.islets); },
-       [](Recipe& r, double v) { r.biomes.regions.islets = static_cast<int>(v); }},
+          [](Recipe& r, double v) { r.biomes.regions.islets = static_cast<int>(v); }},
       tr("Pieces that warping cut off a region, of at most so many cells across, go to the\n"
          "neighbour they touch most. 0: they stay. Done up to four cells a pixel."));
   islets->setFixedWidth(92);
@@ -122,8 +120,8 @@ void BiomesEditor::buildWarpSource(QGridLayout* grid, int row) {
   };
   const auto offerFields = [this](Choice* into, const std::string& chosen) {
     for (const acre::FieldRecipe* f : acre::fieldsOf(document_.recipe()))
-      into->addItem(tr("by %1").arg(QString::fromStdString(f->name)),
-                    QString::fromStdString(f->id));
+      into->addItem(
+          tr("by %1").arg(QString::fromStdString(f->name)), QString::fromStdString(f->id));
     into->setCurrentIndex(into->findData(QString::fromStdString(chosen)));
   };
   auto* by = choice("regions.warpBy", tr("What warps the borders"));
@@ -158,38 +156,36 @@ void BiomesEditor::buildBorders(QVBoxLayout* column) {
   QGridLayout* grid = twoPairsWide();
   if (byRegion)
     addPair(grid, 0, 0, caption(tr("over")),
-            stageNumber(
-                "border.ground", tr("Width of the borders"),
-                {acre::limits::groundBorder, 0.5, false, false, tr("cells")},
-                [](Biomes& b) { return &b.border.ground; },
-                tr("Cells of ground over which regions blend; at most their size.")));
+        stageNumber(
+            "border.ground", tr("Width of the borders"),
+            {acre::limits::groundBorder, 0.5, false, false, tr("cells")},
+            [](Biomes& b) { return &b.border.ground; },
+            tr("Cells of ground over which regions blend; at most their size.")));
   else
     addPair(grid, 0, 0, caption(tr("of the chart")),
-            stageNumber(
-                "border.chart", tr("Width of the borders"),
-                {acre::limits::chartBorder, 0.005, false, false, {}},
-                [](Biomes& b) { return &b.border.chart; },
-                tr("Share of the chart's width over which its rules blend.")));
+        stageNumber(
+            "border.chart", tr("Width of the borders"),
+            {acre::limits::chartBorder, 0.005, false, false, {}},
+            [](Biomes& b) { return &b.border.chart; },
+            tr("Share of the chart's width over which its rules blend.")));
   borderCells_ = caption({});
   borderCells_->setObjectName(QStringLiteral("border.cells"));
-  addPair(
-      grid, 0, 2, caption(tr("altitude")),
+  addPair(grid, 0, 2, caption(tr("altitude")),
       stageNumber(
           "border.altitude", tr("Height of the passage between slices"),
           {acre::limits::soft, 0.5, false, false, tr("cells")},
           [](Biomes& b) { return &b.border.altitude; }, tr("Altitudes over which slices blend.")));
-  addPair(
-      grid, 1, 0, caption(tr("coast")),
+  addPair(grid, 1, 0, caption(tr("coast")),
       stageNumber(
           "border.coast", tr("Altitude of the coast"),
           {acre::limits::soft, 0.5, false, false, tr("cells")}, [](Biomes& b) { return &b.coast; },
           tr("Raise and roughness grow from nothing at the sea to all over this.")));
   addPair(grid, 1, 2, caption(tr("roughness")),
-          stageNumber(
-              "border.roughness", tr("Feature width of the roughness"),
-              {acre::limits::width, 1, true, false, tr("cells")},
-              [](Biomes& b) { return &b.roughness.width; },
-              tr("Cells from one bump of rough ground to the next.")));
+      stageNumber(
+          "border.roughness", tr("Feature width of the roughness"),
+          {acre::limits::width, 1, true, false, tr("cells")},
+          [](Biomes& b) { return &b.roughness.width; },
+          tr("Cells from one bump of rough ground to the next.")));
   column->addLayout(grid);
   column->addWidget(borderCells_);
 }

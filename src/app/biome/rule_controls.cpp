@@ -45,7 +45,7 @@ void BiomesEditor::buildRules(QVBoxLayout* column) {
     const Area& area = biomes().areas[i];
     const bool here = !sliced || area.slices.empty() ||
                       std::find(area.slices.begin(), area.slices.end(),
-                                biomes().slices[slice].id) != area.slices.end();
+                          biomes().slices[slice].id) != area.slices.end();
     if (!here) continue;
     any = true;
     const std::string id = area.id;
@@ -76,7 +76,7 @@ void BiomesEditor::buildRules(QVBoxLayout* column) {
         const Area* a = withId(biomes().areas, id);
         if (!a || !a->painting) return;
         const auto painted = std::count_if(a->painting->cells.begin(), a->painting->cells.end(),
-                                           [](uint16_t c) { return c != 0; });
+            [](uint16_t c) { return c != 0; });
         painting->setText(tr("Painting %1 × %2, %3 cells painted")
                               .arg(a->painting->columns)
                               .arg(a->painting->rows)
@@ -126,9 +126,8 @@ void BiomesEditor::buildRules(QVBoxLayout* column) {
     auto* remove =
         smallButton(QStringLiteral("×"), key + QStringLiteral(".delete"), tr("Delete the rule"));
     connect(remove, &QToolButton::clicked, this, [this, id] {
-      applyBiomes(tr("Delete area"), [&](Biomes& b) {
-        std::erase_if(b.areas, [&](const Area& a) { return a.id == id; });
-      });
+      applyBiomes(tr("Delete area"),
+          [&](Biomes& b) { std::erase_if(b.areas, [&](const Area& a) { return a.id == id; }); });
     });
     grid->addWidget(remove, row, 5);
     ++row;
@@ -164,7 +163,7 @@ void BiomesEditor::buildRuleSlices(QVBoxLayout* column, const Area& area) {
     auto* tick = new Tick(QString::fromStdString(slice.name));
     tick->setObjectName(QStringLiteral("area.slice.") + QString::fromStdString(slice.id));
     const bool in = area.slices.empty() || std::find(area.slices.begin(), area.slices.end(),
-                                                     slice.id) != area.slices.end();
+                                               slice.id) != area.slices.end();
     tick->setChecked(in);
     connect(tick, &Tick::toggled, this, [this, id, slice = slice.id](bool on) {
       applyBiomes(tr("Slices of a rule"), [&](Biomes& b) {
@@ -261,22 +260,21 @@ void BiomesEditor::buildSlices(QVBoxLayout* column) {
       line->addWidget(caption(slice.below->share     ? tr("share")
                               : slice.below->fromSea ? tr("sea +")
                                                      : tr("at")));
-      auto* below = bindNumber(
-          {acre::limits::altitude, 0.5, false, false, {}}, key + QStringLiteral(".below"),
-          tr("Upper end of the slice"),
+      auto* below = bindNumber({acre::limits::altitude, 0.5, false, false, {}},
+          key + QStringLiteral(".below"), tr("Upper end of the slice"),
           {[id](const Recipe& r) -> std::optional<double> {
              const acre::Slice* s = withId(r.biomes.slices, id);
              if (!s || !s->below) return {};
              return s->below->share ? s->below->share : s->below->value;
            },
-           [id](Recipe& r, double v) {
-             acre::Slice* s = withId(r.biomes.slices, id);
-             if (!s || !s->below) return;
-             if (s->below->share)
-               s->below->share = v;
-             else
-               s->below->value = v;
-           }},
+              [id](Recipe& r, double v) {
+                acre::Slice* s = withId(r.biomes.slices, id);
+                if (!s || !s->below) return;
+                if (s->below->share)
+                  s->below->share = v;
+                else
+                  s->below->value = v;
+              }},
           tr("Base heights below this belong to the slice, those at it and above to the next."));
       below->setFixedWidth(62);
       line->addWidget(below);

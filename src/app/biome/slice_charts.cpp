@@ -26,8 +26,7 @@ SliceCharts::SliceCharts(QWidget* parent) : QWidget(parent) {
 }
 
 void SliceCharts::setSlices(const acre::Recipe& recipe, const acre::Chart& chart,
-                            const std::vector<float>& altitudes,
-                            const std::vector<double>& shares) {
+    const std::vector<float>& altitudes, const std::vector<double>& shares) {
   tiles_.clear();
   std::vector<QRgb> inks = {0};
   for (const acre::Biome& b : recipe.biomes.list)
@@ -98,8 +97,8 @@ void SliceCharts::paintEvent(QPaintEvent*) {
     p.drawRect(picture.adjusted(0, 0, -1, -1));
     p.setPen(t.ink);
     p.drawText(QRect(box.left() + 4, picture.bottom() + 1, box.width() - 4, 14),
-               Qt::AlignLeft | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(tile.name, Qt::ElideRight, box.width() - 4));
+        Qt::AlignLeft | Qt::AlignVCenter,
+        p.fontMetrics().elidedText(tile.name, Qt::ElideRight, box.width() - 4));
   }
   if (hasFocus()) {
     p.setPen(QPen(t.ink, 2));
@@ -124,8 +123,7 @@ bool SliceCharts::event(QEvent* e) {
   for (int s = 0; s < static_cast<int>(tiles_.size()); ++s) {
     if (!tileRect(s).contains(help->pos())) continue;
     const Tile& tile = tiles_[static_cast<size_t>(s)];
-    QToolTip::showText(
-        help->globalPos(),
+    QToolTip::showText(help->globalPos(),
         tr("%1: %2 of the world; %3 of its chart uncovered")
             .arg(tile.name, look::percent(tile.share), look::percent(tile.uncovered)),
         this);

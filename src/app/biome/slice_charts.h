@@ -19,7 +19,7 @@ class SliceCharts : public QWidget {
 
   /// altitudes: one that stands for each slice; shares: of the world, and what no rule covers.
   void setSlices(const acre::Recipe& recipe, const acre::Chart& chart,
-                 const std::vector<float>& altitudes, const std::vector<double>& shares);
+      const std::vector<float>& altitudes, const std::vector<double>& shares);
   void choose(int slice);
   int chosen() const { return chosen_; }
   QRect tileRect(int slice) const;

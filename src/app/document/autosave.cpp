@@ -67,8 +67,7 @@ void Autosave::save() {
   QDir().mkpath(folder_);
   const std::string text =
       kHead + document_.file().toStdString() + "\n" + acre::recipeToJson(document_.recipe());
-  document_.engine().executor().submit(
-      acre::Priority::CoarseMap,
+  document_.engine().executor().submit(acre::Priority::CoarseMap,
       [file = ownFile().toStdString(), text, turn = turn_, at = turn_->now] {
         const std::lock_guard lock(turn->mutex);
         if (turn->now != at) return;

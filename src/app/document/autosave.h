@@ -18,8 +18,8 @@ class Autosave : public QObject {
 
  public:
   /// folder: where copies are kept; created when needed. pauseMillis: from a change to its copy.
-  Autosave(Document& document, const QString& folder, int pauseMillis = 2000,
-           QObject* parent = nullptr);
+  Autosave(
+      Document& document, const QString& folder, int pauseMillis = 2000, QObject* parent = nullptr);
 
   struct Found {
     acre::Recipe recipe;

@@ -17,7 +17,7 @@ namespace app {
 class RecipeStep : public QUndoCommand {
  public:
   RecipeStep(Document& document, const QString& name, Kept before, Kept after, QString mergeKey,
-             int gesture)
+      int gesture)
       : QUndoCommand(name),
         document_(document),
         before_(std::move(before)),
@@ -106,19 +106,19 @@ void Document::setRecipe(const Kept& recipe) {
 void Document::requestWorld() {
   // One at a time, and then the latest: a long drag is followed all the way.
   if (std::exchange(compiling_, true)) return;
-  engine_.executor().submit(acre::Priority::Compile, [courier = courier_, &engine = engine_,
-                                                      recipe = recipe(), revision = revision_] {
-    auto world = engine.compile(recipe);
-    courier->deliver([world = std::move(world), revision](Document& self) {
-      self.compiling_ = false;
-      const bool news = revision > self.worldRevision_;  // Unless finish() was here before.
-      if (news && world)
-        self.adopt(*world, revision);
-      else if (news && revision == self.revision_)
-        return self.takeBack(world.error());
-      if (!self.current()) self.requestWorld();
-    });
-  });
+  engine_.executor().submit(acre::Priority::Compile,
+      [courier = courier_, &engine = engine_, recipe = recipe(), revision = revision_] {
+        auto world = engine.compile(recipe);
+        courier->deliver([world = std::move(world), revision](Document& self) {
+          self.compiling_ = false;
+          const bool news = revision > self.worldRevision_;  // Unless finish() was here before.
+          if (news && world)
+            self.adopt(*world, revision);
+          else if (news && revision == self.revision_)
+            return self.takeBack(world.error());
+          if (!self.current()) self.requestWorld();
+        });
+      });
 }
 
 void Document::adopt(std::shared_ptr<const acre::World> world, int revision) {
@@ -262,10 +262,10 @@ acre::Recipe newRecipe() {
   recipe.name = "New world";
   using acre::MaterialState;
   recipe.materials = {{"deep-water", "Deep water", {0x37, 0x5F, 0x6E}, MaterialState::Liquid},
-                      {"shallow", "Shallow water", {0x83, 0xB7, 0xD9}, MaterialState::Liquid},
-                      {"sand", "Sand", {0xDD, 0xCC, 0xBD}, MaterialState::Passable},
-                      {"meadow", "Meadow", {0xE9, 0xE9, 0xAC}, MaterialState::Passable},
-                      {"scree", "Scree", {0x96, 0x9C, 0xA6}, MaterialState::Solid}};
+      {"shallow", "Shallow water", {0x83, 0xB7, 0xD9}, MaterialState::Liquid},
+      {"sand", "Sand", {0xDD, 0xCC, 0xBD}, MaterialState::Passable},
+      {"meadow", "Meadow", {0xE9, 0xE9, 0xAC}, MaterialState::Passable},
+      {"scree", "Scree", {0x96, 0x9C, 0xA6}, MaterialState::Solid}};
   acre::Layer layer;
   layer.id = "layer-1";
   layer.name = "Broad rises";
@@ -275,11 +275,9 @@ acre::Recipe newRecipe() {
   layer.amplitude = 20;
   recipe.heights.layers = {layer};
   const auto sea = [](double above) { return acre::Threshold{above, true, {}}; };
-  recipe.bands = {{"band-1", sea(-5), "deep-water", {}},
-                  {"band-2", sea(0), "shallow", {}},
-                  {"band-3", sea(1.5), "sand", {}},
-                  {"band-4", sea(9), "meadow", {}},
-                  {"band-5", {}, "scree", {}}};
+  recipe.bands = {{"band-1", sea(-5), "deep-water", {}}, {"band-2", sea(0), "shallow", {}},
+      {"band-3", sea(1.5), "sand", {}}, {"band-4", sea(9), "meadow", {}},
+      {"band-5", {}, "scree", {}}};
   return recipe;
 }
 

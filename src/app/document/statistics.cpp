@@ -10,8 +10,8 @@ constexpr int kPauseMillis = 80;
 
 namespace {
 
-std::shared_ptr<const ChartFigures> chartFigures(const acre::World& world,
-                                                 const std::stop_token& stop) {
+std::shared_ptr<const ChartFigures> chartFigures(
+    const acre::World& world, const std::stop_token& stop) {
   auto sample = acre::chartSample(world, stop);
   if (!sample) return nullptr;
   auto out = std::make_shared<ChartFigures>();
@@ -22,7 +22,7 @@ std::shared_ptr<const ChartFigures> chartFigures(const acre::World& world,
     std::vector<double> sums(slices);
     std::vector<uint16_t> slice(sample->size());
     chart.slicesOf(planOf(world).kernels(), static_cast<int>(sample->size()),
-                   sample->altitude.data(), slice.data());
+        sample->altitude.data(), slice.data());
     for (size_t i = 0; i < slice.size(); ++i) {
       ++counts[slice[i]];
       sums[slice[i]] += static_cast<double>(sample->altitude[i]);
@@ -68,7 +68,7 @@ void Statistics::worldChanged() {
 void Statistics::measure() {
   document_.engine().executor().submit(
       acre::Priority::Statistics, [courier = courier_, world = document_.world(),
-                                   &engine = document_.engine(), stop = stop_.get_token()] {
+                                      &engine = document_.engine(), stop = stop_.get_token()] {
         const std::vector<const acre::FieldRecipe*> fields =
             acre::fieldsOf(planOf(*world).recipe());
         // What histograms wait for comes first, the rest as it is ready.
@@ -106,7 +106,7 @@ void Statistics::measure() {
           if (stop.stop_requested()) return;
         }
         courier->deliver([world, figures, checks = std::move(*checks), census,
-                          blocks = std::move(blocks)](Statistics& self) {
+                             blocks = std::move(blocks)](Statistics& self) {
           if (world != self.document_.world()) return;
           self.figures_ = figures;
           self.checks_ = checks;
@@ -124,8 +124,8 @@ std::shared_ptr<const acre::Distribution> Statistics::distribution(
   return found == distributions_.end() ? nullptr : found->second;
 }
 
-const acre::FieldFigures* Statistics::figures(const std::string& fieldId,
-                                              const std::string& layerId) const {
+const acre::FieldFigures* Statistics::figures(
+    const std::string& fieldId, const std::string& layerId) const {
   const auto found = figures_.find({fieldId, layerId});
   return found == figures_.end() ? nullptr : &found->second;
 }

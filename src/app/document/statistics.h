@@ -40,8 +40,8 @@ class Statistics : public QObject {
   std::shared_ptr<const acre::Distribution> distribution(
       const std::string& fieldId = acre::kHeightsId) const;
   /// Figures of a field, or of one of its layers; nullptr while unknown.
-  const acre::FieldFigures* figures(const std::string& fieldId,
-                                    const std::string& layerId = {}) const;
+  const acre::FieldFigures* figures(
+      const std::string& fieldId, const std::string& layerId = {}) const;
   /// Of the world before while a new one is being measured; nullptr without a chart.
   std::shared_ptr<const ChartFigures> chart() const { return chart_; }
   const std::vector<acre::Check>& checks() const { return checks_; }

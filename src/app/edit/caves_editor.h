@@ -51,15 +51,15 @@ class CavesEditor : public Editor {
   /// Numbers of a part, three a row.
   template <class T>
   void addNumbers(QVBoxLayout* column, List<T> list, const std::string& id,
-                  const std::vector<NumberOf<T>>& numbers);
+      const std::vector<NumberOf<T>>& numbers);
   /// A whole number of a part.
   template <class T>
   NumberField* whole(List<T> list, const std::string& id, const char* key, const QString& step,
-                     const acre::Range& range, int T::*value, const QString& tip);
+      const acre::Range& range, int T::*value, const QString& tip);
   QLabel* foundLabel(const std::string& id);
   template <class T>
   void edit(const QString& step, List<T> list, const std::string& id,
-            const std::function<void(T&)>& change);
+      const std::function<void(T&)>& change);
 
   const Statistics& statistics_;
   QVBoxLayout* column_;

@@ -74,13 +74,13 @@ void CurveView::frame() {
 QPointF CurveView::toScreen(const acre::CurvePoint& p) const {
   const QRectF r = plot();
   return {r.left() + (p.x - left_) / (right_ - left_) * r.width(),
-          r.bottom() - (p.y - bottom_) / (top_ - bottom_) * r.height()};
+      r.bottom() - (p.y - bottom_) / (top_ - bottom_) * r.height()};
 }
 
 acre::CurvePoint CurveView::fromScreen(QPointF p) const {
   const QRectF r = plot();
   return {left_ + (p.x() - r.left()) / r.width() * (right_ - left_),
-          bottom_ + (r.bottom() - p.y()) / r.height() * (top_ - bottom_)};
+      bottom_ + (r.bottom() - p.y()) / r.height() * (top_ - bottom_)};
 }
 
 int CurveView::pointAt(QPointF p) const {
@@ -111,8 +111,8 @@ void CurveView::mousePressEvent(QMouseEvent* e) {
     const double y = static_cast<double>(acre::CurveTable(curve_).at(static_cast<float>(p.x)));
     if (std::abs(toScreen({p.x, y}).y() - e->position().y()) > kReach) return;
     acre::Curve next = curve_;
-    const auto place = std::find_if(next.begin(), next.end(),
-                                    [&](const acre::CurvePoint& q) { return q.x > p.x; });
+    const auto place = std::find_if(
+        next.begin(), next.end(), [&](const acre::CurvePoint& q) { return q.x > p.x; });
     at = static_cast<int>(place - next.begin());
     next.insert(place, {tidy(p.x, (right_ - left_) / 100), tidy(y, (top_ - bottom_) / 100)});
     chosen_ = at;
@@ -167,7 +167,7 @@ void CurveView::keyPressEvent(QKeyEvent* e) {
       acre::Curve next = curve_;
       const double x = (next[at].x + next[at + 1].x) / 2;
       next.insert(next.begin() + chosen_ + 1,
-                  {x, static_cast<double>(acre::CurveTable(curve_).at(static_cast<float>(x)))});
+          {x, static_cast<double>(acre::CurveTable(curve_).at(static_cast<float>(x)))});
       ++chosen_;
       return emit edited(next, false);
     }
@@ -196,7 +196,7 @@ void CurveView::paintEvent(QPaintEvent*) {
     for (size_t i = 0; i < bins_.size(); ++i) {
       const double tall = bins_[i] * 0.35 / most * r.height();
       p.drawRect(QRectF(r.left() + (low_ - left_) * scale + static_cast<double>(i) * wide,
-                        r.bottom() - tall, std::max(1.0, wide), tall));
+          r.bottom() - tall, std::max(1.0, wide), tall));
     }
   }
   p.setBrush(Qt::NoBrush);
@@ -206,12 +206,12 @@ void CurveView::paintEvent(QPaintEvent*) {
   p.setPen(t.soft);
   const auto figure = [](double v) { return look::number(std::round(v * 100) / 100); };
   p.drawText(QRectF(0, r.top(), 40, 14), Qt::AlignRight | Qt::AlignVCenter, figure(top_));
-  p.drawText(QRectF(0, r.bottom() - 14, 40, 14), Qt::AlignRight | Qt::AlignVCenter,
-             figure(bottom_));
-  p.drawText(QRectF(r.left(), r.bottom() + 2, 80, 15), Qt::AlignLeft | Qt::AlignVCenter,
-             figure(left_));
+  p.drawText(
+      QRectF(0, r.bottom() - 14, 40, 14), Qt::AlignRight | Qt::AlignVCenter, figure(bottom_));
+  p.drawText(
+      QRectF(r.left(), r.bottom() + 2, 80, 15), Qt::AlignLeft | Qt::AlignVCenter, figure(left_));
   p.drawText(QRectF(r.right() - 80, r.bottom() + 2, 80, 15), Qt::AlignRight | Qt::AlignVCenter,
-             figure(right_));
+      figure(right_));
   if (curve_.size() < 2) return;
   p.setRenderHint(QPainter::Antialiasing);
   const acre::CurveTable table(curve_);
@@ -232,7 +232,7 @@ void CurveView::paintEvent(QPaintEvent*) {
   const acre::CurvePoint& c = curve_[static_cast<size_t>(chosen_)];
   p.setPen(t.ink);
   p.drawText(QRectF(r.left() + 80, r.bottom() + 2, r.width() - 160, 15), Qt::AlignCenter,
-             tr("%1 becomes %2").arg(figure(c.x), figure(c.y)));
+      tr("%1 becomes %2").arg(figure(c.x), figure(c.y)));
   if (hasFocus()) {
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(t.ink, 2));

@@ -16,12 +16,12 @@ Editor::~Editor() {
 }
 
 NumberField* Editor::bindNumber(const NumberSpec& spec, const QString& name, const QString& step,
-                                Access access, const QString& toolTip) {
+    Access access, const QString& toolTip) {
   auto* field = new NumberField(spec, name, this);
-  field->setToolTip(toolTip +
-                    tr("\nAccepted: %1 to %2%3. Type, drag, or use the arrow keys.")
-                        .arg(look::number(spec.range.low), look::number(spec.range.high),
-                             spec.unit.isEmpty() ? QString() : QStringLiteral(" ") + spec.unit));
+  field->setToolTip(
+      toolTip + tr("\nAccepted: %1 to %2%3. Type, drag, or use the arrow keys.")
+                    .arg(look::number(spec.range.low), look::number(spec.range.high),
+                        spec.unit.isEmpty() ? QString() : QStringLiteral(" ") + spec.unit));
   field->setAccessibleName(step);
   connect(field, &NumberField::edited, this, [this, field, step, access](double value, bool) {
     const bool taken = apply(
@@ -36,7 +36,7 @@ NumberField* Editor::bindNumber(const NumberSpec& spec, const QString& name, con
 }
 
 void Editor::addNumbers(QVBoxLayout* column, const QString& key, const QString& of,
-                        const std::vector<Number>& numbers, int across) {
+    const std::vector<Number>& numbers, int across) {
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(6);
   grid->setVerticalSpacing(4);
@@ -47,7 +47,7 @@ void Editor::addNumbers(QVBoxLayout* column, const QString& key, const QString& 
     label->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     grid->addWidget(label, row, at);
     auto* field = bindNumber(number.spec, key + QLatin1Char('.') + number.key,
-                             tr("%1 of %2").arg(number.label, of), number.access, number.tip);
+        tr("%1 of %2").arg(number.label, of), number.access, number.tip);
     field->setFixedWidth(kNumberWidth);
     grid->addWidget(field, row, at + 1);
   }
@@ -70,8 +70,8 @@ QVBoxLayout* Editor::newBody(QVBoxLayout* page, int stretch) {
   return column;
 }
 
-void Editor::addSwitch(QVBoxLayout* column, const QString& words, const QString& name,
-                       std::function<void()> on) {
+void Editor::addSwitch(
+    QVBoxLayout* column, const QString& words, const QString& name, std::function<void()> on) {
   column->addWidget(new QLabel(words));
   auto* button = new QPushButton(tr("Switch on"));
   button->setObjectName(name);
@@ -91,16 +91,16 @@ void Editor::refreshNumbers() {
   }
 }
 
-bool Editor::apply(const QString& step, const std::function<void(acre::Recipe&)>& edit,
-                   const QString& mergeKey) {
+bool Editor::apply(
+    const QString& step, const std::function<void(acre::Recipe&)>& edit, const QString& mergeKey) {
   acre::Recipe next = document_.recipe();
   edit(next);
   return document_.change(step, next, mergeKey);
 }
 
 Choice* Editor::materialChoice(const QString& name, const QString& step, const std::string& current,
-                               const std::vector<std::pair<QString, std::string>>& first,
-                               std::function<void(acre::Recipe&, const std::string&)> set) {
+    const std::vector<std::pair<QString, std::string>>& first,
+    std::function<void(acre::Recipe&, const std::string&)> set) {
   auto* choice = new Choice;
   choice->setObjectName(name);
   choice->setAccessibleName(step);
@@ -117,8 +117,8 @@ Choice* Editor::materialChoice(const QString& name, const QString& step, const s
   return choice;
 }
 
-QToolButton* Editor::deleteButton(const QString& name, const QString& tip,
-                                  std::function<void(acre::Recipe&)> edit) {
+QToolButton* Editor::deleteButton(
+    const QString& name, const QString& tip, std::function<void(acre::Recipe&)> edit) {
   auto* button = new QToolButton;
   button->setText(QStringLiteral("×"));
   button->setProperty("role", "small");
@@ -126,7 +126,7 @@ QToolButton* Editor::deleteButton(const QString& name, const QString& tip,
   button->setToolTip(tip);
   button->setAccessibleName(tip);
   connect(button, &QToolButton::clicked, this,
-          [this, tip, edit = std::move(edit)] { apply(tip, edit); });
+      [this, tip, edit = std::move(edit)] { apply(tip, edit); });
   return button;
 }
 

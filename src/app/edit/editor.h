@@ -44,7 +44,7 @@ class Editor : public QWidget {
 
   /// A number field bound to a place of the recipe; `step` names the undo step.
   NumberField* bindNumber(const NumberSpec& spec, const QString& name, const QString& step,
-                          Access access, const QString& toolTip);
+      Access access, const QString& toolTip);
   /// A number of a row of them: how it is called, what it may be, where it is.
   struct Number {
     QString label;
@@ -56,12 +56,12 @@ class Editor : public QWidget {
   static constexpr int kNumberWidth = 70;
   /// Numbers of one part in a grid, so many a row. of: what they belong to, for the undo step.
   void addNumbers(QVBoxLayout* column, const QString& key, const QString& of,
-                  const std::vector<Number>& numbers, int across);
+      const std::vector<Number>& numbers, int across);
   /// An empty column in place of the page's present one, whose fields are forgotten.
   QVBoxLayout* newBody(QVBoxLayout* page, int stretch);
   /// Says that the stage is off, with a button to switch it on.
-  static void addSwitch(QVBoxLayout* column, const QString& words, const QString& name,
-                        std::function<void()> on);
+  static void addSwitch(
+      QVBoxLayout* column, const QString& words, const QString& name, std::function<void()> on);
 
   /// Brings every bound field up to date.
   void refreshNumbers();
@@ -69,15 +69,15 @@ class Editor : public QWidget {
 
   /// Applies an edit to a copy of the recipe and makes it a step.
   bool apply(const QString& step, const std::function<void(acre::Recipe&)>& edit,
-             const QString& mergeKey = {});
+      const QString& mergeKey = {});
 
   /// A choice among what stands first and the materials; set(recipe, id).
   Choice* materialChoice(const QString& name, const QString& step, const std::string& current,
-                         const std::vector<std::pair<QString, std::string>>& first,
-                         std::function<void(acre::Recipe&, const std::string&)> set);
+      const std::vector<std::pair<QString, std::string>>& first,
+      std::function<void(acre::Recipe&, const std::string&)> set);
   /// A small × whose edit is a step of the tip's name.
-  QToolButton* deleteButton(const QString& name, const QString& tip,
-                            std::function<void(acre::Recipe&)> edit);
+  QToolButton* deleteButton(
+      const QString& name, const QString& tip, std::function<void(acre::Recipe&)> edit);
 
   static QLabel* caption(const QString& text);
   static QLabel* heading(const QString& text);

@@ -43,8 +43,8 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
   kind_->setObjectName(QStringLiteral("frame.kind"));
   kind_->setAccessibleName(tr("Kind of world"));
   kind_->addItems({tr("Overland: tiles seen from above"), tr("Voxel: blocks in cubes"),
-                   tr("Voxel: blocks in tall columns"), tr("Side: a cut seen from the side"),
-                   tr("Level: one floor of rock and open space")});
+      tr("Voxel: blocks in tall columns"), tr("Side: a cut seen from the side"),
+      tr("Level: one floor of rock and open space")});
   kind_->setToolTip(
       tr("What a world is made of. Heights, climate, biomes and bands stay as they are;\n"
          "blocks add layers by depth, rock and ores in the Strata."));
@@ -55,24 +55,24 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
   grid->addWidget(new QLabel(tr("Chunk side")), 2, 0);
   grid->addWidget(
       bindNumber(chunk, QStringLiteral("frame.chunk"), tr("Chunk side"),
-                 {[](const acre::Recipe& r) { return std::optional<double>(r.frame.chunkSize); },
-                  [](acre::Recipe& r, double v) { r.frame.chunkSize = static_cast<int32_t>(v); }},
-                 tr("Cells along one side of a chunk. Changes no cell, only how they are cut.")),
+          {[](const acre::Recipe& r) { return std::optional<double>(r.frame.chunkSize); },
+              [](acre::Recipe& r, double v) { r.frame.chunkSize = static_cast<int32_t>(v); }},
+          tr("Cells along one side of a chunk. Changes no cell, only how they are cut.")),
       2, 1);
   NumberSpec sea{acre::limits::altitude, 0.5, false, false, {}};
   grid->addWidget(new QLabel(tr("Sea level")), 3, 0);
   grid->addWidget(
       bindNumber(sea, QStringLiteral("frame.sea"), tr("Sea level"),
-                 {[this](const acre::Recipe& r) {
-                    // A held share decides the level; the world knows how it came out.
-                    return std::optional(r.frame.seaShare ? planOf(*document_.world()).seaLevel()
-                                                          : r.frame.seaLevel);
-                  },
-                  [](acre::Recipe& r, double v) {
-                    r.frame.seaLevel = v;
-                    r.frame.seaShare.reset();
-                  }},
-                 tr("Altitude of the sea. Bands that are measured from the sea move with it.")),
+          {[this](const acre::Recipe& r) {
+             // A held share decides the level; the world knows how it came out.
+             return std::optional(
+                 r.frame.seaShare ? planOf(*document_.world()).seaLevel() : r.frame.seaLevel);
+           },
+              [](acre::Recipe& r, double v) {
+                r.frame.seaLevel = v;
+                r.frame.seaShare.reset();
+              }},
+          tr("Altitude of the sea. Bands that are measured from the sea move with it.")),
       3, 1);
   column->addLayout(grid);
   column->addSpacing(8);
@@ -86,17 +86,16 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
   vertical->setSpacing(look::kSpace);
   vertical->addWidget(new QLabel(tr("y, upwards")), 1);
   vertical->addWidget(caption(tr("from")));
-  auto* lowest = bindNumber(
-      {acre::limits::verticalMin, 1, false, true, {}}, QStringLiteral("frame.min.y"),
-      tr("Lowest level of blocks"),
+  auto* lowest = bindNumber({acre::limits::verticalMin, 1, false, true, {}},
+      QStringLiteral("frame.min.y"), tr("Lowest level of blocks"),
       {[](const acre::Recipe& r) { return std::optional(static_cast<double>(r.frame.y.min)); },
-       [](acre::Recipe& r, double v) { r.frame.y.min = static_cast<int64_t>(v); }},
+          [](acre::Recipe& r, double v) { r.frame.y.min = static_cast<int64_t>(v); }},
       tr("The lowest level of blocks that exists."));
   auto* levels = bindNumber(
       {{1, static_cast<double>(acre::limits::verticalExtent)}, 1, true, true, tr("blocks")},
       QStringLiteral("frame.extent.y"), tr("Levels of blocks"),
       {[](const acre::Recipe& r) { return std::optional(static_cast<double>(r.frame.y.extent)); },
-       [](acre::Recipe& r, double v) { r.frame.y.extent = static_cast<int64_t>(v); }},
+          [](acre::Recipe& r, double v) { r.frame.y.extent = static_cast<int64_t>(v); }},
       tr("How many levels there are. Shares of ores are of the rock within them."));
   lowest->setFixedWidth(96);
   levels->setFixedWidth(116);
@@ -114,7 +113,7 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
 }
 
 FrameEditor::AxisRow FrameEditor::addAxis(QVBoxLayout* column, const QString& axis,
-                                          std::optional<acre::AxisBounds> acre::Frame::*member) {
+    std::optional<acre::AxisBounds> acre::Frame::*member) {
   AxisRow row;
   auto* line = new QHBoxLayout;
   line->setSpacing(look::kSpace);
@@ -134,26 +133,25 @@ FrameEditor::AxisRow FrameEditor::addAxis(QVBoxLayout* column, const QString& ax
   line->addWidget(row.bounded, 1);
   NumberSpec min{{-kExact, kExact}, 1, false, true, {}};
   row.min = bindNumber(min, QStringLiteral("frame.min.") + axis, tr("First cell of %1").arg(axis),
-                       {[member](const acre::Recipe& r) {
-                          return r.frame.*member
-                                     ? std::optional(static_cast<double>((r.frame.*member)->min))
-                                     : std::nullopt;
-                        },
-                        [member](acre::Recipe& r, double v) {
-                          if (r.frame.*member) (r.frame.*member)->min = static_cast<int64_t>(v);
-                        }},
-                       tr("The first cell that exists."));
-  NumberSpec extent{{1, kExact}, 1, true, true, tr("cells")};
-  row.extent = bindNumber(
-      extent, QStringLiteral("frame.extent.") + axis, tr("Extent of %1").arg(axis),
       {[member](const acre::Recipe& r) {
-         return r.frame.*member ? std::optional(static_cast<double>((r.frame.*member)->extent))
+         return r.frame.*member ? std::optional(static_cast<double>((r.frame.*member)->min))
                                 : std::nullopt;
        },
-       [member](acre::Recipe& r, double v) {
-         if (r.frame.*member) (r.frame.*member)->extent = static_cast<int64_t>(v);
-       }},
-      tr("How many cells there are. Any number; the last chunk may be partial."));
+          [member](acre::Recipe& r, double v) {
+            if (r.frame.*member) (r.frame.*member)->min = static_cast<int64_t>(v);
+          }},
+      tr("The first cell that exists."));
+  NumberSpec extent{{1, kExact}, 1, true, true, tr("cells")};
+  row.extent =
+      bindNumber(extent, QStringLiteral("frame.extent.") + axis, tr("Extent of %1").arg(axis),
+          {[member](const acre::Recipe& r) {
+             return r.frame.*member ? std::optional(static_cast<double>((r.frame.*member)->extent))
+                                    : std::nullopt;
+           },
+              [member](acre::Recipe& r, double v) {
+                if (r.frame.*member) (r.frame.*member)->extent = static_cast<int64_t>(v);
+              }},
+          tr("How many cells there are. Any number; the last chunk may be partial."));
   row.min->setFixedWidth(96);
   row.extent->setFixedWidth(116);
   line->addWidget(caption(tr("from")));
@@ -185,7 +183,7 @@ void makeLevel(acre::Recipe& r) {
   }
   if (!level.processes.empty()) return;
   level.processes = {{"caverns", "Caverns", true, acre::FilledAutomaton{}},
-                     {"ways", "Ways between", true, acre::LevelSpaces{}}};
+      {"ways", "Ways between", true, acre::LevelSpaces{}}};
 }
 
 }  // namespace
@@ -195,15 +193,14 @@ void FrameEditor::chooseKind(int index) {
   apply(tr("Kind of world"), [index](acre::Recipe& r) {
     using acre::MaterialState;
     constexpr acre::WorldKind kKinds[] = {acre::WorldKind::Overland, acre::WorldKind::Voxel,
-                                          acre::WorldKind::Voxel, acre::WorldKind::Side,
-                                          acre::WorldKind::Level};
+        acre::WorldKind::Voxel, acre::WorldKind::Side, acre::WorldKind::Level};
     r.frame.kind = kKinds[index];
     if (r.frame.kind == acre::WorldKind::Level) return makeLevel(r);
     r.frame.shape = index == 2 ? acre::ChunkShape::Columns : acre::ChunkShape::Cubes;
     if (!r.frame.blocks()) return;
     r.frame.chunkSize =
         std::clamp(r.frame.chunkSize, static_cast<int32_t>(acre::limits::blockChunk.low),
-                   static_cast<int32_t>(acre::limits::blockChunk.high));
+            static_cast<int32_t>(acre::limits::blockChunk.high));
     const auto firstOf = [&](MaterialState state) -> std::string {
       for (const acre::Material& m : r.materials)
         if (m.state == state) return m.id;
@@ -248,7 +245,7 @@ void FrameEditor::refresh() {
     };
     counts_->setText(tr("%1 cells in %2 chunks, those at the rim partial.")
                          .arg(product(frame.x->extent, frame.z->extent),
-                              product(chunks(*frame.x), chunks(*frame.z))));
+                             product(chunks(*frame.x), chunks(*frame.z))));
   } else {
     counts_->setText(tr("Endless; %1 cells a chunk. 2⁶⁴ seeds, each another world.")
                          .arg(look::wholeNumber(side * side)));

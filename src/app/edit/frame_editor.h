@@ -20,7 +20,7 @@ class FrameEditor : public Editor {
     NumberField* extent;
   };
   AxisRow addAxis(QVBoxLayout* column, const QString& axis,
-                  std::optional<acre::AxisBounds> acre::Frame::*member);
+      std::optional<acre::AxisBounds> acre::Frame::*member);
 
   QLineEdit* name_;
   AxisRow x_;

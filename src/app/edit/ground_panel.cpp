@@ -60,14 +60,14 @@ void GroundPanel::refreshFound() {
                    .arg(look::number(ore->share * 100));
     if (blocks) {
       const auto ore = std::find_if(blocks->ores.begin(), blocks->ores.end(),
-                                    [&](const acre::OreFigures& o) { return o.id == id; });
+          [&](const acre::OreFigures& o) { return o.id == id; });
       text = ore == blocks->ores.end()
                  ? tr("off")
                  : tr("asked %1 %, found %2 % of %3 blocks of its rock, in %4 columns")
                        .arg(look::number(ore->asked * 100))
                        .arg(ore->measured() * 100, 0, 'g', 3)
                        .arg(look::wholeNumber(static_cast<qint64>(ore->hosts)),
-                            look::wholeNumber(static_cast<qint64>(blocks->columns)));
+                           look::wholeNumber(static_cast<qint64>(blocks->columns)));
     }
     label->setText(text);
     label->setEnabled(statistics_.current());
@@ -101,38 +101,35 @@ void GroundPanel::addLayers(QVBoxLayout* column) {
     auto* row = new QHBoxLayout;
     row->setSpacing(5);
     row->addWidget(
-        materialChoice(
-            key + QStringLiteral(".material"), tr("Material of a layer"), layer.material,
+        materialChoice(key + QStringLiteral(".material"), tr("Material of a layer"), layer.material,
             {{tr("as the bands say"), acre::kSurfaceId}, {tr("unassigned"), acre::kUnassignedId}},
             [id](Recipe& r, const std::string& m) {
               if (auto* l = withId(r.layers, id)) l->material = m;
             }),
         1);
     row->addWidget(narrow(bindNumber({acre::limits::layerThickness, 0.1, false, false, {}},
-                                     key + QStringLiteral(".thickness"), tr("Thickness of a layer"),
-                                     {[id](const Recipe& r) -> std::optional<double> {
-                                        const auto* l = withId(r.layers, id);
-                                        return l ? std::optional(l->thickness) : std::nullopt;
-                                      },
-                                      [id](Recipe& r, double v) {
-                                        if (auto* l = withId(r.layers, id)) l->thickness = v;
-                                      }},
-                                     tr("Blocks; the whole part counts."))));
+        key + QStringLiteral(".thickness"), tr("Thickness of a layer"),
+        {[id](const Recipe& r) -> std::optional<double> {
+           const auto* l = withId(r.layers, id);
+           return l ? std::optional(l->thickness) : std::nullopt;
+         },
+            [id](Recipe& r, double v) {
+              if (auto* l = withId(r.layers, id)) l->thickness = v;
+            }},
+        tr("Blocks; the whole part counts."))));
     if (!layer.field.empty())
-      row->addWidget(
-          narrow(bindNumber({acre::limits::layerVary, 0.1, false, false, {}},
-                            key + QStringLiteral(".vary"), tr("How a layer's thickness varies"),
-                            {[id](const Recipe& r) -> std::optional<double> {
-                               const auto* l = withId(r.layers, id);
-                               return l ? std::optional(l->vary) : std::nullopt;
-                             },
-                             [id](Recipe& r, double v) {
-                               if (auto* l = withId(r.layers, id)) l->vary = v;
-                             }},
-                            tr("Blocks more for each unit of the field “%1”.")
-                                .arg(QString::fromStdString(layer.field)))));
-    row->addWidget(deleteButton(
-        key + QStringLiteral(".delete"), tr("Delete layer"),
+      row->addWidget(narrow(bindNumber({acre::limits::layerVary, 0.1, false, false, {}},
+          key + QStringLiteral(".vary"), tr("How a layer's thickness varies"),
+          {[id](const Recipe& r) -> std::optional<double> {
+             const auto* l = withId(r.layers, id);
+             return l ? std::optional(l->vary) : std::nullopt;
+           },
+              [id](Recipe& r, double v) {
+                if (auto* l = withId(r.layers, id)) l->vary = v;
+              }},
+          tr("Blocks more for each unit of the field “%1”.")
+              .arg(QString::fromStdString(layer.field)))));
+    row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete layer"),
         [id](Recipe& r) { std::erase_if(r.layers, [&](auto& l) { return l.id == id; }); }));
     column->addLayout(row);
   }
@@ -142,10 +139,8 @@ void GroundPanel::addLayers(QVBoxLayout* column) {
     apply(tr("Add layer by depth"), [](Recipe& r) {
       const bool first = r.layers.empty();
       r.layers.push_back({acre::freshId("layer", idsOf(r.layers)),
-                          first || r.materials.empty() ? acre::kSurfaceId : r.materials.back().id,
-                          first ? 1.0 : 3.0,
-                          {},
-                          0});
+          first || r.materials.empty() ? acre::kSurfaceId : r.materials.back().id,
+          first ? 1.0 : 3.0, {}, 0});
     });
   });
   auto* row = new QHBoxLayout;
@@ -161,19 +156,18 @@ void GroundPanel::addRock(QVBoxLayout* column) {
   head->addWidget(heading(tr("Beds of rock")), 1);
   head->addWidget(caption(tr("top at")));
   head->addWidget(narrow(bindNumber({acre::limits::altitude, 1, false, false, {}},
-                                    QStringLiteral("ground.rock.top"), tr("Top of the rock"),
-                                    {[](const Recipe& r) { return std::optional(r.rock.top); },
-                                     [](Recipe& r, double v) { r.rock.top = v; }},
-                                    tr("Altitude of the first bed's upper side."))));
+      QStringLiteral("ground.rock.top"), tr("Top of the rock"),
+      {[](const Recipe& r) { return std::optional(r.rock.top); },
+          [](Recipe& r, double v) { r.rock.top = v; }},
+      tr("Altitude of the first bed's upper side."))));
   if (!document_.recipe().rock.bend.empty()) {
     head->addWidget(caption(tr("bent by")));
-    head->addWidget(
-        narrow(bindNumber({acre::limits::altitude, 0.5, false, false, {}},
-                          QStringLiteral("ground.rock.lift"), tr("Bend of the beds"),
-                          {[](const Recipe& r) { return std::optional(r.rock.lift); },
-                           [](Recipe& r, double v) { r.rock.lift = v; }},
-                          tr("Blocks for each unit of the field “%1”.")
-                              .arg(QString::fromStdString(document_.recipe().rock.bend)))));
+    head->addWidget(narrow(bindNumber({acre::limits::altitude, 0.5, false, false, {}},
+        QStringLiteral("ground.rock.lift"), tr("Bend of the beds"),
+        {[](const Recipe& r) { return std::optional(r.rock.lift); },
+            [](Recipe& r, double v) { r.rock.lift = v; }},
+        tr("Blocks for each unit of the field “%1”.")
+            .arg(QString::fromStdString(document_.recipe().rock.bend)))));
   }
   column->addLayout(head);
   const auto& beds = document_.recipe().rock.beds;
@@ -183,27 +177,26 @@ void GroundPanel::addRock(QVBoxLayout* column) {
     auto* row = new QHBoxLayout;
     row->setSpacing(5);
     row->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of a bed"),
-                                  bed.material, {{tr("unassigned"), acre::kUnassignedId}},
-                                  [id](Recipe& r, const std::string& m) {
-                                    if (auto* b = withId(r.rock.beds, id)) b->material = m;
-                                  }),
-                   1);
+                       bed.material, {{tr("unassigned"), acre::kUnassignedId}},
+                       [id](Recipe& r, const std::string& m) {
+                         if (auto* b = withId(r.rock.beds, id)) b->material = m;
+                       }),
+        1);
     if (&bed == &beds.back())
       row->addWidget(caption(tr("all below")));
     else
       row->addWidget(narrow(bindNumber({acre::limits::bedThickness, 0.5, false, false, {}},
-                                       key + QStringLiteral(".thickness"), tr("Thickness of a bed"),
-                                       {[id](const Recipe& r) -> std::optional<double> {
-                                          const auto* b = withId(r.rock.beds, id);
-                                          return b ? std::optional(b->thickness) : std::nullopt;
-                                        },
-                                        [id](Recipe& r, double v) {
-                                          if (auto* b = withId(r.rock.beds, id)) b->thickness = v;
-                                        }},
-                                       tr("Blocks."))));
-    row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete bed"), [id](Recipe& r) {
-      std::erase_if(r.rock.beds, [&](auto& b) { return b.id == id; });
-    }));
+          key + QStringLiteral(".thickness"), tr("Thickness of a bed"),
+          {[id](const Recipe& r) -> std::optional<double> {
+             const auto* b = withId(r.rock.beds, id);
+             return b ? std::optional(b->thickness) : std::nullopt;
+           },
+              [id](Recipe& r, double v) {
+                if (auto* b = withId(r.rock.beds, id)) b->thickness = v;
+              }},
+          tr("Blocks."))));
+    row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete bed"),
+        [id](Recipe& r) { std::erase_if(r.rock.beds, [&](auto& b) { return b.id == id; }); }));
     column->addLayout(row);
   }
   auto* add = new QPushButton(tr("Add bed"));
@@ -211,8 +204,7 @@ void GroundPanel::addRock(QVBoxLayout* column) {
   connect(add, &QPushButton::clicked, this, [this] {
     apply(tr("Add bed"), [](Recipe& r) {
       r.rock.beds.push_back({acre::freshId("bed", idsOf(r.rock.beds)),
-                             r.materials.empty() ? acre::kUnassignedId : r.materials.back().id,
-                             16});
+          r.materials.empty() ? acre::kUnassignedId : r.materials.back().id, 16});
     });
   });
   auto* row = new QHBoxLayout;
@@ -245,11 +237,11 @@ void GroundPanel::addOres(QVBoxLayout* column) {
     });
     row->addWidget(on);
     row->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of an ore"),
-                                  ores[i].material, {},
-                                  [id](Recipe& r, const std::string& m) {
-                                    if (auto* o = withId(r.ores, id)) o->material = m;
-                                  }),
-                   1);
+                       ores[i].material, {},
+                       [id](Recipe& r, const std::string& m) {
+                         if (auto* o = withId(r.ores, id)) o->material = m;
+                       }),
+        1);
     auto* shape = new Choice;
     shape->setObjectName(key + QStringLiteral(".shape"));
     shape->addItems({tr("pockets"), tr("veins")});
@@ -263,9 +255,8 @@ void GroundPanel::addOres(QVBoxLayout* column) {
       });
     });
     row->addWidget(shape);
-    row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete ore"), [id](Recipe& r) {
-      std::erase_if(r.ores, [&](auto& o) { return o.id == id; });
-    }));
+    row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete ore"),
+        [id](Recipe& r) { std::erase_if(r.ores, [&](auto& o) { return o.id == id; }); }));
     column->addLayout(row);
     auto* second = new QHBoxLayout;
     second->setSpacing(5);
@@ -275,24 +266,24 @@ void GroundPanel::addOres(QVBoxLayout* column) {
       second->addWidget(caption(label));
       second->addWidget(
           narrow(bindNumber(spec, key + QLatin1String(name), tr("%1 of an ore").arg(label),
-                            {[id, member, scale](const Recipe& r) -> std::optional<double> {
-                               const auto* o = withId(r.ores, id);
-                               return o ? std::optional(o->*member * scale) : std::nullopt;
-                             },
-                             [id, member, scale](Recipe& r, double v) {
-                               if (auto* o = withId(r.ores, id)) o->*member = v / scale;
-                             }},
-                            tip),
-                 76));
+                     {[id, member, scale](const Recipe& r) -> std::optional<double> {
+                        const auto* o = withId(r.ores, id);
+                        return o ? std::optional(o->*member * scale) : std::nullopt;
+                      },
+                         [id, member, scale](Recipe& r, double v) {
+                           if (auto* o = withId(r.ores, id)) o->*member = v / scale;
+                         }},
+                     tip),
+              76));
     };
     number(tr("share"), ".share", {{0, 90}, 0.05, false, false, tr("%")}, &acre::Ore::share, 100,
-           tr("Of its host rock, within the vertical range."));
+        tr("Of its host rock, within the vertical range."));
     number(tr("radius"), ".radius", {acre::limits::oreRadius, 0.1, false, false, {}},
-           &acre::Ore::radius, 1, tr("Blocks."));
+        &acre::Ore::radius, 1, tr("Blocks."));
     if (ores[i].shape == acre::Ore::Shape::Vein)
       number(tr("length"), ".length", {acre::limits::oreLength, 1, false, false, {}},
-             &acre::Ore::length, 1,
-             tr("Blocks; each vein between half and one and a half times as long."));
+          &acre::Ore::length, 1,
+          tr("Blocks; each vein between half and one and a half times as long."));
     second->addStretch(1);
     column->addLayout(second);
     auto* found = caption({});
@@ -341,7 +332,7 @@ void GroundPanel::addOverhang(QVBoxLayout* column) {
   on->setChecked(document_.recipe().overhang.on);
   connect(on, &Tick::toggled, this, [this](bool state) {
     apply(state ? tr("Switch overhangs on") : tr("Switch overhangs off"),
-          [&](Recipe& r) { r.overhang.on = state; });
+        [&](Recipe& r) { r.overhang.on = state; });
   });
   head->addWidget(on);
   column->addLayout(head);
@@ -351,12 +342,12 @@ void GroundPanel::addOverhang(QVBoxLayout* column) {
   const auto number = [&](const QString& label, const char* name, const NumberSpec& spec, auto at,
                           const QString& tip) {
     row->addWidget(caption(label));
-    row->addWidget(narrow(
-        bindNumber(spec, QLatin1String(name), tr("Overhangs: %1").arg(label),
+    row->addWidget(
+        narrow(bindNumber(spec, QLatin1String(name), tr("Overhangs: %1").arg(label),
                    {[at](const Recipe& r) { return std::optional(*at(const_cast<Recipe&>(r))); },
-                    [at](Recipe& r, double v) { *at(r) = v; }},
+                       [at](Recipe& r, double v) { *at(r) = v; }},
                    tip),
-        80));
+            80));
   };
   number(
       tr("reach"), "ground.overhang.reach", {acre::limits::overhangReach, 0.5, false, false, {}},
@@ -377,8 +368,7 @@ void GroundPanel::addWater(QVBoxLayout* column) {
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
   row->addWidget(new QLabel(tr("Open below the sea")));
-  row->addWidget(
-      materialChoice(QStringLiteral("ground.water"), tr("Sea of a world of blocks"),
+  row->addWidget(materialChoice(QStringLiteral("ground.water"), tr("Sea of a world of blocks"),
                      document_.recipe().water.material, {{tr("stays open"), std::string()}},
                      [](Recipe& r, const std::string& m) { r.water.material = m; }),
       1);

@@ -44,47 +44,42 @@ std::vector<Offer> offers() {
   using acre::Basis;
   using acre::Fractal;
   return {{QT_TR_NOOP("Gradient noise"), noise(Basis::Gradient, Fractal::Fbm, 96)},
-          {QT_TR_NOOP("Ridges"), noise(Basis::Gradient, Fractal::Ridged, 160)},
-          {QT_TR_NOOP("Billows"), noise(Basis::Gradient, Fractal::Billowed, 120)},
-          {QT_TR_NOOP("Simplex noise"), noise(Basis::Simplex, Fractal::Fbm, 96)},
-          {QT_TR_NOOP("Value noise"), noise(Basis::Value, Fractal::Fbm, 64)},
-          {QT_TR_NOOP("Cellular noise"), noise(Basis::Cellular, Fractal::Single, 80)},
-          {QT_TR_NOOP("White noise"), noise(Basis::White, Fractal::Single, 1)},
-          {QT_TR_NOOP("Gradient noise, table of 2002"),
-           noise(Basis::Gradient2002, Fractal::Single, 64)},
-          {nullptr, {}},
-          {QT_TR_NOOP("Constant"), acre::ConstantSource{10}},
-          {QT_TR_NOOP("Ramp"), acre::RampSource{}},
-          {QT_TR_NOOP("Distance to a point"), acre::DistanceSource{}},
-          {QT_TR_NOOP("Island"), acre::IslandSource{}},
-          {QT_TR_NOOP("Picture…"), acre::PictureSource{}},
-          {QT_TR_NOOP("Another field"), acre::FieldSource{}},
-          {QT_TR_NOOP("Latitude"), acre::LatitudeSource{}},
-          {QT_TR_NOOP("Altitude above the sea"), acre::AltitudeSource{}},
-          {QT_TR_NOOP("Distance from water"), acre::WaterSource{}},
-          {QT_TR_NOOP("Skyline walk"), acre::WalkSource{}},
-          {nullptr, {}},
-          {QT_TR_NOOP("Terraces"), acre::TerraceSource{}},
-          {QT_TR_NOOP("Fold"), acre::FoldSource{}},
-          {QT_TR_NOOP("Rescale"), acre::RescaleSource{}},
-          {QT_TR_NOOP("Equalise"), acre::EqualiseSource{}}};
+      {QT_TR_NOOP("Ridges"), noise(Basis::Gradient, Fractal::Ridged, 160)},
+      {QT_TR_NOOP("Billows"), noise(Basis::Gradient, Fractal::Billowed, 120)},
+      {QT_TR_NOOP("Simplex noise"), noise(Basis::Simplex, Fractal::Fbm, 96)},
+      {QT_TR_NOOP("Value noise"), noise(Basis::Value, Fractal::Fbm, 64)},
+      {QT_TR_NOOP("Cellular noise"), noise(Basis::Cellular, Fractal::Single, 80)},
+      {QT_TR_NOOP("White noise"), noise(Basis::White, Fractal::Single, 1)},
+      {QT_TR_NOOP("Gradient noise, table of 2002"),
+          noise(Basis::Gradient2002, Fractal::Single, 64)},
+      {nullptr, {}}, {QT_TR_NOOP("Constant"), acre::ConstantSource{10}},
+      {QT_TR_NOOP("Ramp"), acre::RampSource{}},
+      {QT_TR_NOOP("Distance to a point"), acre::DistanceSource{}},
+      {QT_TR_NOOP("Island"), acre::IslandSource{}}, {QT_TR_NOOP("Picture…"), acre::PictureSource{}},
+      {QT_TR_NOOP("Another field"), acre::FieldSource{}},
+      {QT_TR_NOOP("Latitude"), acre::LatitudeSource{}},
+      {QT_TR_NOOP("Altitude above the sea"), acre::AltitudeSource{}},
+      {QT_TR_NOOP("Distance from water"), acre::WaterSource{}},
+      {QT_TR_NOOP("Skyline walk"), acre::WalkSource{}}, {nullptr, {}},
+      {QT_TR_NOOP("Terraces"), acre::TerraceSource{}}, {QT_TR_NOOP("Fold"), acre::FoldSource{}},
+      {QT_TR_NOOP("Rescale"), acre::RescaleSource{}},
+      {QT_TR_NOOP("Equalise"), acre::EqualiseSource{}}};
 }
 
-QImage smallPicture(const acre::World& world, const acre::Picture& picture,
-                    const MapGeometry& geometry) {
+QImage smallPicture(
+    const acre::World& world, const acre::Picture& picture, const MapGeometry& geometry) {
   const auto step = std::max<int64_t>(
       1, std::llround(geometry.size.width() * geometry.cellsPerPixel / kSmallWidth));
   const acre::SampleGrid grid{geometry.centre.cell.x - step * kSmallWidth / 2,
-                              geometry.centre.cell.z - step * kSmallHeight / 2, step, kSmallWidth,
-                              kSmallHeight};
+      geometry.centre.cell.z - step * kSmallHeight / 2, step, kSmallWidth, kSmallHeight};
   const auto samples = acre::sampleWithRim(world, picture, grid);
   QImage image(kSmallWidth, kSmallHeight, QImage::Format_RGB32);
   image.fill(QColor::fromRgb(acre::kPaperColour));
   if (!samples) return image;
   const acre::Palette palette(world, picture);
   for (int32_t j = 0; j < grid.height; ++j)
-    palette.paintRow(*samples, j, acre::Unassigned::Hatched,
-                     reinterpret_cast<uint32_t*>(image.scanLine(j)));
+    palette.paintRow(
+        *samples, j, acre::Unassigned::Hatched, reinterpret_cast<uint32_t*>(image.scanLine(j)));
   return image;
 }
 
@@ -104,7 +99,7 @@ QPixmap drawnBins(const std::vector<uint32_t>& bins, QSize size, double ratio) {
   for (size_t i = 0; i < kBars; ++i) {
     const double tall = static_cast<double>(bars[i]) / most * (size.height() - 4);
     p.fillRect(QRectF(static_cast<double>(i) * wide, size.height() - 1 - tall, wide, tall),
-               look::tokens().soft);
+        look::tokens().soft);
   }
   p.fillRect(0, size.height() - 1, size.width(), 1, look::tokens().ink);
   return out;
@@ -121,8 +116,8 @@ QString inlinePicture(const QImage& image) {
 
 }  // namespace
 
-HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, Scope scope,
-                             QWidget* parent)
+HeightsEditor::HeightsEditor(
+    Document& document, Statistics& statistics, Scope scope, QWidget* parent)
     : Editor(document, parent),
       statistics_(statistics),
       scope_of_(scope),
@@ -140,7 +135,7 @@ HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, Scope s
       tr("The field whose layers stand below: the heights, or a further one that masks and other\n"
          "layers can read."));
   connect(fields_, &Choice::activated, this,
-          [this] { chooseField(fields_->currentData().toString().toStdString()); });
+      [this] { chooseField(fields_->currentData().toString().toStdString()); });
   auto* addFieldButton = new QPushButton(tr("New field"));
   addFieldButton->setObjectName(QStringLiteral("heights.addField"));
   addFieldButton->setToolTip(tr("A further field, for masks and as a layer of others."));
@@ -159,8 +154,8 @@ HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, Scope s
       menu->addSeparator();
       continue;
     }
-    auto* action = menu->addAction(tr(offer.name), this,
-                                   [this, offer] { addLayer(offer.source, tr(offer.name)); });
+    auto* action = menu->addAction(
+        tr(offer.name), this, [this, offer] { addLayer(offer.source, tr(offer.name)); });
     action->setObjectName(QStringLiteral("heights.add.") + QLatin1String(offer.name));
     if (std::holds_alternative<acre::AltitudeSource>(offer.source)) altitudeOffer_ = action;
     if (std::holds_alternative<acre::WaterSource>(offer.source)) waterOffer_ = action;
@@ -232,7 +227,7 @@ HeightsEditor::HeightsEditor(Document& document, Statistics& statistics, Scope s
   });
   connect(waves_, &WavesView::aloneRequested, this, &HeightsEditor::aloneRequested);
   connect(waves_, &WavesView::deleteRequested, this,
-          [this](const QString& id) { deleteLayer(id.toStdString()); });
+      [this](const QString& id) { deleteLayer(id.toStdString()); });
   connect(waves_, &WavesView::numbersRequested, this, [this] {
     if (auto* first = findChild<NumberField*>(QStringLiteral("layer.amplitude"))) first->setFocus();
   });
@@ -310,8 +305,8 @@ const FieldRecipe* HeightsEditor::fieldRecipe() const {
 const Layer* HeightsEditor::layer() const {
   const FieldRecipe* f = fieldRecipe();
   if (!f) return nullptr;
-  const auto found = std::find_if(f->layers.begin(), f->layers.end(),
-                                  [&](const Layer& l) { return l.id == waves_->chosen(); });
+  const auto found = std::find_if(
+      f->layers.begin(), f->layers.end(), [&](const Layer& l) { return l.id == waves_->chosen(); });
   return found == f->layers.end() ? nullptr : &*found;
 }
 
@@ -353,8 +348,8 @@ void HeightsEditor::duplicateLayer() {
   copy.name += " 2";
   const bool taken = apply(tr("Duplicate layer"), [&](Recipe& r) {
     auto& layers = acre::fieldOf(r, field_)->layers;
-    const auto at = std::find_if(layers.begin(), layers.end(),
-                                 [&](const Layer& x) { return x.id == waves_->chosen(); });
+    const auto at = std::find_if(
+        layers.begin(), layers.end(), [&](const Layer& x) { return x.id == waves_->chosen(); });
     layers.insert(at + 1, copy);
   });
   if (taken) waves_->choose(copy.id);
@@ -477,8 +472,8 @@ void HeightsEditor::setLine(const SectionLine& line) {
 void HeightsEditor::refresh() {
   const auto fields = fieldsInScope();
   if (fields.empty()) return;  // A climate that is off.
-  if (std::none_of(fields.begin(), fields.end(),
-                   [&](const FieldRecipe* f) { return f->id == field_; })) {
+  if (std::none_of(
+          fields.begin(), fields.end(), [&](const FieldRecipe* f) { return f->id == field_; })) {
     field_ = fields.front()->id;
     waves_->setField(field_);
     emit fieldChanged();
@@ -492,10 +487,9 @@ void HeightsEditor::refresh() {
     if (auto* name = numbers_->findChild<QLineEdit*>(QStringLiteral("layer.name"));
         name && !name->hasFocus())
       name->setText(QString::fromStdString(l->name));
-    for (const auto& [key, on] :
-         {std::pair("layer.equalise", l->equalise),
-          std::pair("layer.rotate", std::holds_alternative<NoiseSource>(l->source) &&
-                                        std::get<NoiseSource>(l->source).rotate)})
+    for (const auto& [key, on] : {std::pair("layer.equalise", l->equalise),
+             std::pair("layer.rotate", std::holds_alternative<NoiseSource>(l->source) &&
+                                           std::get<NoiseSource>(l->source).rotate)})
       if (auto* tick = numbers_->findChild<Tick*>(QLatin1String(key))) {
         const QSignalBlocker quiet(tick);
         tick->setChecked(on);
@@ -524,7 +518,7 @@ void HeightsEditor::refreshFigures() {
   if (const auto* f = statistics_.figures(field_))
     below = tr("Range %1 … %2, mean %3, steps over one cell %4 · ")
                 .arg(look::figure(f->low), look::figure(f->high), look::figure(f->mean),
-                     look::percent(f->rough));
+                    look::percent(f->rough));
   scope_->setText(below + tr("shares %1").arg(statistics_.scope()));
   scope_->setWordWrap(true);
   scope_->setToolTip(tr(
@@ -537,7 +531,7 @@ void HeightsEditor::refreshFigures() {
   for (const acre::Check& check : statistics_.checks()) {
     if (!field) continue;
     const bool mine = std::any_of(field->layers.begin(), field->layers.end(),
-                                  [&](const Layer& l) { return l.id == check.subject; });
+        [&](const Layer& l) { return l.id == check.subject; });
     const std::string prefix = acre::pointerOf(document_.recipe(), *field);
     if (!mine || !(check.pointer + "/").starts_with(prefix + "/")) continue;
     faults.emplace_back(check.subject, QString::fromStdString(check.sentence));
@@ -577,10 +571,9 @@ void HeightsEditor::refreshFigures() {
     }
   }
   if (geometry_.size.isEmpty() || !l->on) return;
-  document_.engine().executor().submit(
-      acre::Priority::Thumbnail,
+  document_.engine().executor().submit(acre::Priority::Thumbnail,
       [courier = courier_, world = document_.world(), geometry = geometry_, field = field_,
-       id = l->id, request = ++pictureRequest_] {
+          id = l->id, request = ++pictureRequest_] {
         const acre::Picture picture{acre::PictureKind::Layer, field, id};
         if (!acre::checkPicture(*world, picture)) return;
         QImage image = smallPicture(*world, picture, geometry);
@@ -619,11 +612,10 @@ void HeightsEditor::requestPreview(QWidget* field) {
   const acre::Picture picture = field_ == acre::kHeightsId
                                     ? acre::Picture{}
                                     : acre::Picture{acre::PictureKind::Field, field_, {}};
-  document_.engine().executor().submit(
-      acre::Priority::Thumbnail,
+  document_.engine().executor().submit(acre::Priority::Thumbnail,
       [courier = courier_, &engine = document_.engine(), low = variant(preview.low),
-       high = variant(preview.high), preview, picture, geometry = geometry_,
-       request = ++previewRequest_, field = QPointer<QWidget>(field), text = field->toolTip()] {
+          high = variant(preview.high), preview, picture, geometry = geometry_,
+          request = ++previewRequest_, field = QPointer<QWidget>(field), text = field->toolTip()] {
         const auto a = engine.compile(low), b = engine.compile(high);
         if (!a || !b) return;
         const QImage left = smallPicture(**a, picture, geometry);
@@ -633,11 +625,11 @@ void HeightsEditor::requestPreview(QWidget* field) {
           QString plain = text.toHtmlEscaped();
           plain.replace(QLatin1Char('\n'), QStringLiteral("<br>"));
           QToolTip::showText(QCursor::pos(),
-                             QStringLiteral("%1<table cellspacing=4><tr><td>%2</td><td>%3</td></tr>"
-                                            "<tr><td>%4</td><td>%5</td></tr></table>")
-                                 .arg(plain, inlinePicture(left), inlinePicture(right),
-                                      look::figure(preview.low), look::figure(preview.high)),
-                             field);
+              QStringLiteral("%1<table cellspacing=4><tr><td>%2</td><td>%3</td></tr>"
+                             "<tr><td>%4</td><td>%5</td></tr></table>")
+                  .arg(plain, inlinePicture(left), inlinePicture(right), look::figure(preview.low),
+                      look::figure(preview.high)),
+              field);
         });
       });
 }

@@ -30,7 +30,7 @@ class HeightsEditor : public Editor {
  public:
   enum class Scope { Heights, Climate };
   HeightsEditor(Document& document, Statistics& statistics, Scope scope = Scope::Heights,
-                QWidget* parent = nullptr);
+      QWidget* parent = nullptr);
   ~HeightsEditor() override;
 
   /// Follows the document: values alone when the chosen layer has the same parts, else anew.
@@ -75,7 +75,7 @@ class HeightsEditor : public Editor {
   std::vector<const acre::FieldRecipe*> readableFields() const;
   Access layerAccess(const Place& place) const;
   void editLayer(const QString& step, const std::function<void(acre::Layer&)>& edit,
-                 const QString& mergeKey = {});
+      const QString& mergeKey = {});
   QString signature() const;
   void rebuildNumbers();
   void buildHead(QVBoxLayout* column, const acre::Layer& layer);
@@ -83,14 +83,13 @@ class HeightsEditor : public Editor {
   void buildNoise(QGridLayout* grid, int& row, const QString& prefix, bool warp);
   void buildParts(QVBoxLayout* column, const acre::Layer& layer);
   NumberField* addNumber(QGridLayout* grid, int row, int column, const QString& label,
-                         const QString& key, const NumberSpec& spec, Place place,
-                         const QString& toolTip,
-                         std::optional<std::pair<double, double>> ends = {});
+      const QString& key, const NumberSpec& spec, Place place, const QString& toolTip,
+      std::optional<std::pair<double, double>> ends = {});
   Choice* addChoice(QGridLayout* grid, int row, int column, const QString& label,
-                    const QString& key, const QStringList& items, int current,
-                    std::function<void(acre::Layer&, int)> set, const QString& toolTip);
+      const QString& key, const QStringList& items, int current,
+      std::function<void(acre::Layer&, int)> set, const QString& toolTip);
   Tick* addTick(QHBoxLayout* row, const QString& label, const QString& key, bool on,
-                std::function<void(acre::Layer&, bool)> set, const QString& toolTip);
+      std::function<void(acre::Layer&, bool)> set, const QString& toolTip);
   void addLayer(acre::Source source, const QString& name);
   void duplicateLayer();
   void deleteLayer(const std::string& id);

@@ -35,8 +35,8 @@ Histogram::Histogram(Document& document, QWidget* parent) : QWidget(parent), doc
          "(0.35 or 40 %); Insert splits the band below, Del removes the stake."));
 }
 
-void Histogram::setDistribution(std::shared_ptr<const acre::Distribution> distribution,
-                                const QString& of) {
+void Histogram::setDistribution(
+    std::shared_ptr<const acre::Distribution> distribution, const QString& of) {
   distribution_ = std::move(distribution);
   bins_ =
       distribution_ ? distribution_->histogram(acre::FieldFigures::kBins) : std::vector<uint32_t>();
@@ -62,16 +62,13 @@ void Histogram::refresh() {
     stakes_.push_back({-1, "sea", planOf(world).seaLevel(), recipe.frame.seaShare.has_value(), {}});
     const auto& ends = planOf(world).bands().ends();
     for (size_t b = 0; b < ends.size() && b < recipe.bands.size(); ++b)
-      stakes_.push_back({static_cast<int>(b),
-                         recipe.bands[b].id,
-                         static_cast<double>(ends[b]),
-                         recipe.bands[b].below && recipe.bands[b].below->share.has_value(),
-                         {}});
+      stakes_.push_back({static_cast<int>(b), recipe.bands[b].id, static_cast<double>(ends[b]),
+          recipe.bands[b].below && recipe.bands[b].below->share.has_value(), {}});
     for (Stake& stake : stakes_) stake.words = wordsOf(stake);
   }
   chosen_ = std::clamp(chosen_, 0, std::max(0, static_cast<int>(stakes_.size()) - 1));
-  setAccessibleDescription(stakes_.empty() ? QString()
-                                           : stakes_[static_cast<size_t>(chosen_)].words);
+  setAccessibleDescription(
+      stakes_.empty() ? QString() : stakes_[static_cast<size_t>(chosen_)].words);
   update();
 }
 
@@ -106,7 +103,7 @@ QString Histogram::wordsOf(const Stake& stake) const {
 
 QRectF Histogram::plot() const {
   return {kLeft, kFlag + kAxis, static_cast<double>(width() - kLeft - kRight),
-          static_cast<double>(height() - kFlag - 2 * kAxis - kStrip - 4)};
+      static_cast<double>(height() - kFlag - 2 * kAxis - kStrip - 4)};
 }
 
 double Histogram::xOf(double value) const {
@@ -115,8 +112,8 @@ double Histogram::xOf(double value) const {
   const double low = static_cast<double>(distribution_->lowest());
   const double high = static_cast<double>(distribution_->highest());
   if (high <= low) return r.center().x();
-  return std::clamp(r.left() + (value - low) / (high - low) * r.width(), r.left() - 6,
-                    r.right() + 6);
+  return std::clamp(
+      r.left() + (value - low) / (high - low) * r.width(), r.left() - 6, r.right() + 6);
 }
 
 double Histogram::valueAt(double x) const {
@@ -130,7 +127,7 @@ double Histogram::valueAt(double x) const {
 double Histogram::binWidth() const {
   if (!distribution_) return 1;
   return std::max(1e-6, (static_cast<double>(distribution_->highest()) -
-                         static_cast<double>(distribution_->lowest())) /
+                            static_cast<double>(distribution_->lowest())) /
                             acre::FieldFigures::kBins);
 }
 
@@ -292,9 +289,9 @@ bool Histogram::focusNextPrevChild(bool next) {
 void Histogram::keyPressEvent(QKeyEvent* e) {
   document_.finish();
   if (stakes_.empty()) return QWidget::keyPressEvent(e);
-  const double by = binWidth() * (e->modifiers() & Qt::ShiftModifier     ? 10
-                                  : e->modifiers() & Qt::ControlModifier ? 0.1
-                                                                         : 1);
+  const double by = binWidth() * (e->modifiers() & Qt::ShiftModifier        ? 10
+                                     : e->modifiers() & Qt::ControlModifier ? 0.1
+                                                                            : 1);
   const double value = stakes_[static_cast<size_t>(chosen_)].value;
   switch (e->key()) {
     case Qt::Key_Left:
@@ -337,7 +334,7 @@ void Histogram::paintEvent(QPaintEvent*) {
   for (size_t i = 0; i < bins_.size(); ++i) {
     const double tall = bins_[i] / std::max(1.0, double{most * 1.0}) * r.height();
     p.drawRect(QRectF(r.left() + static_cast<double>(i) * wide, r.bottom() - tall,
-                      std::max(1.0, wide - 0.5), tall));
+        std::max(1.0, wide - 0.5), tall));
   }
   const double low = static_cast<double>(distribution_->lowest());
   const double high = static_cast<double>(distribution_->highest());
@@ -345,7 +342,7 @@ void Histogram::paintEvent(QPaintEvent*) {
   p.setPen(t.soft);
   if (high <= low) {
     p.drawText(QRectF(r.left(), r.top() - kAxis, r.width(), kAxis), Qt::AlignCenter,
-               tr("always %1").arg(look::figure(low)));
+        tr("always %1").arg(look::figure(low)));
   } else {
     for (int i = 0; i <= 4; ++i) {
       const double v = low + (high - low) * i / 4;
@@ -354,11 +351,11 @@ void Histogram::paintEvent(QPaintEvent*) {
       p.drawText(QRectF(i == 0   ? x
                         : i == 4 ? x - 80
                                  : x - 40,
-                        r.top() - kAxis, 80, kAxis - 3),
-                 i == 0   ? Qt::AlignVCenter | Qt::AlignLeft
-                 : i == 4 ? Qt::AlignVCenter | Qt::AlignRight
-                          : Qt::AlignCenter,
-                 look::figure(v));
+                     r.top() - kAxis, 80, kAxis - 3),
+          i == 0   ? Qt::AlignVCenter | Qt::AlignLeft
+          : i == 4 ? Qt::AlignVCenter | Qt::AlignRight
+                   : Qt::AlignCenter,
+          look::figure(v));
     }
   }
   // Bands between their stakes.
@@ -426,7 +423,7 @@ void Histogram::paintEvent(QPaintEvent*) {
     p.setPen(t.ink);
     p.setFont(look::font(look::Type::Caption));
     p.drawText(QRectF(kLeft, 0, width() - kLeft - kRight, kFlag), Qt::AlignVCenter | Qt::AlignLeft,
-               p.fontMetrics().elidedText(stake.words, Qt::ElideRight, width() - kLeft - kRight));
+        p.fontMetrics().elidedText(stake.words, Qt::ElideRight, width() - kLeft - kRight));
   }
   if (hair_) {
     const double x = xOf(*hair_);

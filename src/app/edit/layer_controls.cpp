@@ -18,8 +18,8 @@ using acre::Recipe;
 
 const QStringList& basisNames() {
   static const QStringList names = {QObject::tr("gradient"), QObject::tr("value"),
-                                    QObject::tr("simplex"),  QObject::tr("cellular"),
-                                    QObject::tr("white"),    QObject::tr("gradient 2002")};
+      QObject::tr("simplex"), QObject::tr("cellular"), QObject::tr("white"),
+      QObject::tr("gradient 2002")};
   return names;
 }
 
@@ -70,14 +70,14 @@ Editor::Access HeightsEditor::layerAccess(const Place& place) const {
             }
             return {};
           },
-          [find, place](Recipe& r, double v) {
-            Layer* l = find(r);
-            if (double* at = l ? place(*l) : nullptr) *at = v;
-          }};
+      [find, place](Recipe& r, double v) {
+        Layer* l = find(r);
+        if (double* at = l ? place(*l) : nullptr) *at = v;
+      }};
 }
 
-void HeightsEditor::editLayer(const QString& step, const std::function<void(Layer&)>& edit,
-                              const QString& mergeKey) {
+void HeightsEditor::editLayer(
+    const QString& step, const std::function<void(Layer&)>& edit, const QString& mergeKey) {
   const std::string id = waves_->chosen();
   apply(
       step,
@@ -94,7 +94,7 @@ QString HeightsEditor::signature() const {
   const Layer* l = layer();
   if (!l) return QStringLiteral("none of ") + QString::fromStdString(field_);
   QStringList parts = {QString::fromStdString(field_), QString::fromStdString(l->id),
-                       QString::number(l->source.index())};
+      QString::number(l->source.index())};
   if (const auto* n = std::get_if<NoiseSource>(&l->source))
     parts << QString::number(static_cast<int>(n->basis))
           << QString::number(static_cast<int>(n->fractal))
@@ -112,9 +112,8 @@ QString HeightsEditor::signature() const {
 }
 
 NumberField* HeightsEditor::addNumber(QGridLayout* grid, int row, int column, const QString& label,
-                                      const QString& key, const NumberSpec& spec, Place place,
-                                      const QString& toolTip,
-                                      std::optional<std::pair<double, double>> ends) {
+    const QString& key, const NumberSpec& spec, Place place, const QString& toolTip,
+    std::optional<std::pair<double, double>> ends) {
   auto* text = new QLabel(label);
   auto* field =
       bindNumber(spec, QStringLiteral("layer.") + key, label, layerAccess(place), toolTip);
@@ -128,8 +127,8 @@ NumberField* HeightsEditor::addNumber(QGridLayout* grid, int row, int column, co
 }
 
 Choice* HeightsEditor::addChoice(QGridLayout* grid, int row, int column, const QString& label,
-                                 const QString& key, const QStringList& items, int current,
-                                 std::function<void(Layer&, int)> set, const QString& toolTip) {
+    const QString& key, const QStringList& items, int current, std::function<void(Layer&, int)> set,
+    const QString& toolTip) {
   auto* choice = new Choice;
   choice->setObjectName(QStringLiteral("layer.") + key);
   choice->setAccessibleName(label);
@@ -137,21 +136,20 @@ Choice* HeightsEditor::addChoice(QGridLayout* grid, int row, int column, const Q
   choice->addItems(items);
   choice->setCurrentIndex(current);
   connect(choice, &Choice::activated, this,
-          [this, label, set](int index) { editLayer(label, [&](Layer& l) { set(l, index); }); });
+      [this, label, set](int index) { editLayer(label, [&](Layer& l) { set(l, index); }); });
   grid->addWidget(new QLabel(label), row, column);
   grid->addWidget(choice, row, column + 1);
   return choice;
 }
 
 Tick* HeightsEditor::addTick(QHBoxLayout* row, const QString& label, const QString& key, bool on,
-                             std::function<void(Layer&, bool)> set, const QString& toolTip) {
+    std::function<void(Layer&, bool)> set, const QString& toolTip) {
   auto* tick = new Tick(label);
   tick->setObjectName(QStringLiteral("layer.") + key);
   tick->setChecked(on);
   tick->setToolTip(toolTip);
-  connect(tick, &Tick::toggled, this, [this, label, set](bool checked) {
-    editLayer(label, [&](Layer& l) { set(l, checked); });
-  });
+  connect(tick, &Tick::toggled, this,
+      [this, label, set](bool checked) { editLayer(label, [&](Layer& l) { set(l, checked); }); });
   row->addWidget(tick);
   return tick;
 }
@@ -199,8 +197,7 @@ void HeightsEditor::buildHead(QVBoxLayout* column, const Layer& l) {
     combine->setAccessibleName(tr("How the layer joins the sum"));
     combine->setToolTip(tr("How the layer joins the sum of those above it."));
     combine->addItems({tr("+ add"), tr("× multiply"), tr("− subtract"), tr("minimum"),
-                       tr("maximum"), tr("smooth minimum"), tr("smooth maximum"), tr("mix"),
-                       tr("= replace")});
+        tr("maximum"), tr("smooth minimum"), tr("smooth maximum"), tr("mix"), tr("= replace")});
     combine->setCurrentIndex(static_cast<int>(l.combine));
     combine->setFixedWidth(112);
     connect(combine, &Choice::activated, this, [this](int index) {
@@ -276,8 +273,7 @@ void HeightsEditor::buildNoise(QGridLayout* grid, int& row, const QString& prefi
     };
   };
   const auto key = [&](const char* name) { return prefix + QLatin1String(name); };
-  addChoice(
-      grid, row, 0, warp ? tr("Warp by") : tr("Noise"), key("basis"), basisNames(),
+  addChoice(grid, row, 0, warp ? tr("Warp by") : tr("Noise"), key("basis"), basisNames(),
       static_cast<int>(now.basis),
       set([](NoiseSource& n, int i) { n.basis = static_cast<acre::Basis>(i); }),
       tr("gradient: smooth hills. value: blockier. simplex: smooth without lattice directions.\n"
@@ -285,62 +281,60 @@ void HeightsEditor::buildNoise(QGridLayout* grid, int& row, const QString& prefi
          "gradient 2002: the published table; it ignores the seed and repeats every 256 "
          "features."));
   addChoice(grid, row, 2, tr("Fractal"), key("fractal"),
-            {tr("single octave"), tr("fBm"), tr("ridged"), tr("billowed")},
-            static_cast<int>(now.fractal),
-            set([](NoiseSource& n, int i) { n.fractal = static_cast<acre::Fractal>(i); }),
-            tr("Single: one smooth octave. fBm: finer octaves added, each narrower and weaker.\n"
-               "Ridged: sharp crests (1 − 2|n|). Billowed: sharp hollows (2|n| − 1)."));
+      {tr("single octave"), tr("fBm"), tr("ridged"), tr("billowed")}, static_cast<int>(now.fractal),
+      set([](NoiseSource& n, int i) { n.fractal = static_cast<acre::Fractal>(i); }),
+      tr("Single: one smooth octave. fBm: finer octaves added, each narrower and weaker.\n"
+         "Ridged: sharp crests (1 − 2|n|). Billowed: sharp hollows (2|n| − 1)."));
   ++row;
   addNumber(grid, row, 0, tr("Width"), key("width"),
-            {acre::limits::width, 1, true, false, tr("cells")}, at(&NoiseSource::width),
-            tr("Feature width: cells from one crest to about the next. Frequency is 1 / width."),
-            std::pair(now.width / 2, now.width * 2));
+      {acre::limits::width, 1, true, false, tr("cells")}, at(&NoiseSource::width),
+      tr("Feature width: cells from one crest to about the next. Frequency is 1 / width."),
+      std::pair(now.width / 2, now.width * 2));
   if (now.fractal != acre::Fractal::Single) {
-    auto* octaves =
-        bindNumber({acre::limits::octaves, 0.2, false, true, {}},
-                   QStringLiteral("layer.") + key("octaves"), tr("Octaves"),
-                   {[this, warp](const Recipe&) -> std::optional<double> {
-                      const Layer* l = layer();
-                      if (!l) return {};
-                      Layer c = *l;
-                      const NoiseSource* n = noiseOf(c, warp);
-                      return n ? std::optional<double>(n->octaves) : std::nullopt;
-                    },
-                    [this, warp](Recipe& r, double v) {
-                      if (FieldRecipe* f = acre::fieldOf(r, field_))
-                        for (Layer& l : f->layers)
-                          if (l.id == waves_->chosen())
-                            if (NoiseSource* n = noiseOf(l, warp)) n->octaves = static_cast<int>(v);
-                    }},
-                   tr("How many octaves are summed. More give finer detail and take longer."));
+    auto* octaves = bindNumber({acre::limits::octaves, 0.2, false, true, {}},
+        QStringLiteral("layer.") + key("octaves"), tr("Octaves"),
+        {[this, warp](const Recipe&) -> std::optional<double> {
+           const Layer* l = layer();
+           if (!l) return {};
+           Layer c = *l;
+           const NoiseSource* n = noiseOf(c, warp);
+           return n ? std::optional<double>(n->octaves) : std::nullopt;
+         },
+            [this, warp](Recipe& r, double v) {
+              if (FieldRecipe* f = acre::fieldOf(r, field_))
+                for (Layer& l : f->layers)
+                  if (l.id == waves_->chosen())
+                    if (NoiseSource* n = noiseOf(l, warp)) n->octaves = static_cast<int>(v);
+            }},
+        tr("How many octaves are summed. More give finer detail and take longer."));
     grid->addWidget(new QLabel(tr("Octaves")), row, 2);
     grid->addWidget(octaves, row, 3);
     ++row;
     addNumber(grid, row, 0, tr("Lacunarity"), key("lacunarity"),
-              {acre::limits::lacunarity, 0.01, false, false, {}}, at(&NoiseSource::lacunarity),
-              tr("How much narrower each octave is than the one before. 2 is usual."),
-              std::pair(1.5, 3.0));
+        {acre::limits::lacunarity, 0.01, false, false, {}}, at(&NoiseSource::lacunarity),
+        tr("How much narrower each octave is than the one before. 2 is usual."),
+        std::pair(1.5, 3.0));
     addNumber(grid, row, 2, tr("Gain"), key("gain"), {acre::limits::gain, 0.01, false, false, {}},
-              at(&NoiseSource::gain),
-              tr("Amplitude of each octave against the one before. 0.5 is usual; more is rougher."),
-              std::pair(0.3, 0.7));
+        at(&NoiseSource::gain),
+        tr("Amplitude of each octave against the one before. 0.5 is usual; more is rougher."),
+        std::pair(0.3, 0.7));
   }
   ++row;
   if (now.basis != acre::Basis::Cellular || warp) return;
   addChoice(grid, row, 0, tr("Result"), key("result"),
-            {tr("distance to 1st"), tr("distance to 2nd"), tr("difference"), tr("value of site")},
-            static_cast<int>(now.result),
-            set([](NoiseSource& n, int i) { n.result = static_cast<acre::CellularResult>(i); }),
-            tr("What is taken from the scattered points: distances in feature widths, or a random\n"
-               "value of the nearest."));
+      {tr("distance to 1st"), tr("distance to 2nd"), tr("difference"), tr("value of site")},
+      static_cast<int>(now.result),
+      set([](NoiseSource& n, int i) { n.result = static_cast<acre::CellularResult>(i); }),
+      tr("What is taken from the scattered points: distances in feature widths, or a random\n"
+         "value of the nearest."));
   addChoice(grid, row, 2, tr("Metric"), key("metric"),
-            {tr("Euclidean"), tr("Manhattan"), tr("Chebyshev")}, static_cast<int>(now.metric),
-            set([](NoiseSource& n, int i) { n.metric = static_cast<acre::Metric>(i); }),
-            tr("How distance is measured: round, diamonds, squares."));
+      {tr("Euclidean"), tr("Manhattan"), tr("Chebyshev")}, static_cast<int>(now.metric),
+      set([](NoiseSource& n, int i) { n.metric = static_cast<acre::Metric>(i); }),
+      tr("How distance is measured: round, diamonds, squares."));
   ++row;
   addNumber(grid, row, 0, tr("Jitter"), key("jitter"),
-            {acre::limits::jitter, 0.01, false, false, {}}, at(&NoiseSource::jitter),
-            tr("0: points in the middle of their squares; 1: anywhere."), std::pair(0.0, 1.0));
+      {acre::limits::jitter, 0.01, false, false, {}}, at(&NoiseSource::jitter),
+      tr("0: points in the middle of their squares; 1: anywhere."), std::pair(0.0, 1.0));
   ++row;
 }
 
@@ -359,7 +353,7 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
     buildNoise(grid, row, {}, false);
   } else if (std::holds_alternative<acre::ConstantSource>(l.source)) {
     addNumber(grid, row++, 0, tr("Value"), QStringLiteral("value"), plain,
-              in(&acre::ConstantSource::value), tr("The same everywhere."));
+        in(&acre::ConstantSource::value), tr("The same everywhere."));
   } else if (std::holds_alternative<acre::RampSource>(l.source)) {
     addChoice(
         grid, row, 0, tr("Along"), QStringLiteral("axis"), {tr("x, eastward"), tr("z, southward")},
@@ -371,13 +365,13 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
         tr("The axis along which the ramp rises."));
     ++row;
     pair(tr("0 at"), QStringLiteral("from"), in(&acre::RampSource::from),
-         tr("Where the ramp is 0."), tr("1 at"), QStringLiteral("to"), in(&acre::RampSource::to),
-         tr("Where the ramp is 1."), cells, cells);
+        tr("Where the ramp is 0."), tr("1 at"), QStringLiteral("to"), in(&acre::RampSource::to),
+        tr("Where the ramp is 1."), cells, cells);
   } else if (std::holds_alternative<acre::DistanceSource>(l.source)) {
     pair(tr("x"), QStringLiteral("x"), in(&acre::DistanceSource::x), tr("The point."), tr("z"),
-         QStringLiteral("z"), in(&acre::DistanceSource::z), tr("The point."), cells, cells);
+        QStringLiteral("z"), in(&acre::DistanceSource::z), tr("The point."), cells, cells);
     addNumber(grid, row++, 0, tr("Reach"), QStringLiteral("reach"), length,
-              in(&acre::DistanceSource::reach), tr("The distance that counts as 1."));
+        in(&acre::DistanceSource::reach), tr("The distance that counts as 1."));
   } else if (const auto* island = std::get_if<acre::IslandSource>(&l.source)) {
     addChoice(
         grid, row, 0, tr("Shape"), QStringLiteral("shape"), {tr("round"), tr("square")},
@@ -388,22 +382,22 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
         tr("The outline before it wobbles."));
     ++row;
     pair(tr("x"), QStringLiteral("x"), in(&acre::IslandSource::x), tr("The middle."), tr("z"),
-         QStringLiteral("z"), in(&acre::IslandSource::z), tr("The middle."), cells, cells);
+        QStringLiteral("z"), in(&acre::IslandSource::z), tr("The middle."), cells, cells);
     pair(tr("Radius"), QStringLiteral("radius"), in(&acre::IslandSource::radius),
-         tr("From the middle to the outline."), tr("Edge"), QStringLiteral("edge"),
-         in(&acre::IslandSource::edge), tr("Width of the passage from 1 to 0."), length, length);
+        tr("From the middle to the outline."), tr("Edge"), QStringLiteral("edge"),
+        in(&acre::IslandSource::edge), tr("Width of the passage from 1 to 0."), length, length);
     pair(tr("Wobble"), QStringLiteral("wobble"), in(&acre::IslandSource::wobble),
-         tr("How far the outline strays to either side."), tr("over"),
-         QStringLiteral("wobbleWidth"), in(&acre::IslandSource::wobbleWidth),
-         tr("Feature width of the straying."), {{0, 1e6}, 1, false, false, tr("cells")},
-         {acre::limits::width, 1, true, false, tr("cells")});
+        tr("How far the outline strays to either side."), tr("over"), QStringLiteral("wobbleWidth"),
+        in(&acre::IslandSource::wobbleWidth), tr("Feature width of the straying."),
+        {{0, 1e6}, 1, false, false, tr("cells")},
+        {acre::limits::width, 1, true, false, tr("cells")});
   } else if (const auto* picture = std::get_if<acre::PictureSource>(&l.source)) {
     grid->addWidget(new QLabel(QString::fromStdString(picture->file)), row++, 0, 1, 4);
     pair(tr("x"), QStringLiteral("x"), in(&acre::PictureSource::x), tr("Cell of the first pixel."),
-         tr("z"), QStringLiteral("z"), in(&acre::PictureSource::z), tr("Cell of the first pixel."),
-         cells, cells);
+        tr("z"), QStringLiteral("z"), in(&acre::PictureSource::z), tr("Cell of the first pixel."),
+        cells, cells);
     addNumber(grid, row, 0, tr("Scale"), QStringLiteral("scale"), length,
-              in(&acre::PictureSource::scale), tr("Cells per pixel."));
+        in(&acre::PictureSource::scale), tr("Cells per pixel."));
     addChoice(
         grid, row, 2, tr("Outside"), QStringLiteral("outside"),
         {tr("a value"), tr("its edge"), tr("repeats")}, static_cast<int>(picture->outside),
@@ -416,14 +410,14 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
   } else if (const auto* walk = std::get_if<acre::WalkSource>(&l.source)) {
     const NumberSpec height{acre::limits::walkHeight, 1, false, false, {}};
     pair(tr("Lowest"), QStringLiteral("low"), in(&acre::WalkSource::low),
-         tr("The lower limit of the skyline."), tr("Highest"), QStringLiteral("high"),
-         in(&acre::WalkSource::high), tr("The upper limit."), height, height);
+        tr("The lower limit of the skyline."), tr("Highest"), QStringLiteral("high"),
+        in(&acre::WalkSource::high), tr("The upper limit."), height, height);
     pair(tr("Slope"), QStringLiteral("slope"), in(&acre::WalkSource::slope),
-         tr("Most that the skyline rises or falls from one column to the next."), tr("Change"),
-         QStringLiteral("change"), in(&acre::WalkSource::change),
-         tr("Most that the slope changes from one column to the next."),
-         {acre::limits::walkSlope, 0.02, false, false, {}},
-         {acre::limits::walkChange, 0.01, false, false, {}});
+        tr("Most that the skyline rises or falls from one column to the next."), tr("Change"),
+        QStringLiteral("change"), in(&acre::WalkSource::change),
+        tr("Most that the slope changes from one column to the next."),
+        {acre::limits::walkSlope, 0.02, false, false, {}},
+        {acre::limits::walkChange, 0.01, false, false, {}});
     addChoice(
         grid, row, 0, tr("Limits"), QStringLiteral("limits"),
         {tr("turn it back"), tr("are not kept")}, walk->limits ? 0 : 1,
@@ -435,14 +429,13 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
     grid->addWidget(new SkylinePanel(document_, field_, l.id), row++, 0, 1, 4);
   } else if (std::holds_alternative<acre::WaterSource>(l.source)) {
     addNumber(grid, row++, 0, tr("Reach"), QStringLiteral("reach"),
-              {acre::limits::waterReach, 1, false, true, tr("cells")},
-              in(&acre::WaterSource::reach),
-              tr("Cells from water to where the distance is 1; beyond it all is as far."));
+        {acre::limits::waterReach, 1, false, true, tr("cells")}, in(&acre::WaterSource::reach),
+        tr("Cells from water to where the distance is 1; beyond it all is as far."));
   } else if (std::holds_alternative<acre::LatitudeSource>(l.source)) {
     pair(tr("Equator"), QStringLiteral("equator"), in(&acre::LatitudeSource::equator),
-         tr("z of the line where the latitude is 0."), tr("Reach"), QStringLiteral("reach"),
-         in(&acre::LatitudeSource::reach),
-         tr("Cells from the equator, north or south, to where the latitude is 1."), cells, length);
+        tr("z of the line where the latitude is 0."), tr("Reach"), QStringLiteral("reach"),
+        in(&acre::LatitudeSource::reach),
+        tr("Cells from the equator, north or south, to where the latitude is 1."), cells, length);
   } else if (const auto* read = std::get_if<acre::FieldSource>(&l.source)) {
     QStringList names;
     std::vector<std::string> ids;
@@ -462,20 +455,20 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
     ++row;
   } else if (std::holds_alternative<acre::TerraceSource>(l.source)) {
     pair(tr("Step"), QStringLiteral("height"), in(&acre::TerraceSource::height),
-         tr("Height of a step."), tr("Flat"), QStringLiteral("flat"),
-         in(&acre::TerraceSource::flat), tr("How much of each step is level: 0 changes nothing."),
-         {acre::limits::terrace, 0.1, false, false, {}},
-         {acre::limits::flat, 0.01, false, false, {}});
+        tr("Height of a step."), tr("Flat"), QStringLiteral("flat"), in(&acre::TerraceSource::flat),
+        tr("How much of each step is level: 0 changes nothing."),
+        {acre::limits::terrace, 0.1, false, false, {}},
+        {acre::limits::flat, 0.01, false, false, {}});
   } else if (std::holds_alternative<acre::FoldSource>(l.source)) {
     addNumber(grid, row++, 0, tr("About"), QStringLiteral("centre"), plain,
-              in(&acre::FoldSource::centre), tr("Ground below this is mirrored upwards."));
+        in(&acre::FoldSource::centre), tr("Ground below this is mirrored upwards."));
   } else if (std::holds_alternative<acre::RescaleSource>(l.source)) {
     pair(tr("From"), QStringLiteral("fromLow"), in(&acre::RescaleSource::fromLow),
-         tr("Becomes the new low end."), tr("to"), QStringLiteral("fromHigh"),
-         in(&acre::RescaleSource::fromHigh), tr("Becomes the new high end."), plain, plain);
+        tr("Becomes the new low end."), tr("to"), QStringLiteral("fromHigh"),
+        in(&acre::RescaleSource::fromHigh), tr("Becomes the new high end."), plain, plain);
     pair(tr("Becomes"), QStringLiteral("toLow"), in(&acre::RescaleSource::toLow),
-         tr("The new low end."), tr("to"), QStringLiteral("toHigh"),
-         in(&acre::RescaleSource::toHigh), tr("The new high end."), plain, plain);
+        tr("The new low end."), tr("to"), QStringLiteral("toHigh"),
+        in(&acre::RescaleSource::toHigh), tr("The new high end."), plain, plain);
   }
   const bool constant = std::holds_alternative<acre::ConstantSource>(l.source);
   const bool bare =

@@ -20,8 +20,8 @@ std::vector<float> risesOf(const std::vector<float>& heights) {
 
 }  // namespace
 
-SkylinePanel::SkylinePanel(Document& document, std::string field, std::string layer,
-                           QWidget* parent)
+SkylinePanel::SkylinePanel(
+    Document& document, std::string field, std::string layer, QWidget* parent)
     : QWidget(parent),
       document_(document),
       field_(std::move(field)),
@@ -45,10 +45,9 @@ SkylinePanel::~SkylinePanel() {
 void SkylinePanel::measure() {
   stop_.request_stop();
   stop_ = {};
-  document_.engine().executor().submit(
-      acre::Priority::Statistics,
+  document_.engine().executor().submit(acre::Priority::Statistics,
       [courier = courier_, &engine = document_.engine(), recipe = document_.recipe(),
-       field = field_, layer = layer_, stop = stop_.get_token()] {
+          field = field_, layer = layer_, stop = stop_.get_token()] {
         auto seeds = acre::skylineOverSeeds(engine, recipe, field, layer, kSeeds, 0, stop);
         if (stop.stop_requested()) return;
         courier->deliver([seeds = std::move(seeds), stop](SkylinePanel& self) {
@@ -136,7 +135,7 @@ void SkylinePanel::paintEvent(QPaintEvent*) {
     const bool upper = limit == own.high;
     const QRectF box(heights.left() + 4, upper ? y : y - 15, 60, 15);
     p.fillRect(QRectF(box.left(), box.top() + 2, p.fontMetrics().horizontalAdvance(text) + 2, 11),
-               ink.sheet);
+        ink.sheet);
     p.drawText(box, Qt::AlignLeft | Qt::AlignVCenter, text);
   }
   p.restore();
@@ -152,7 +151,7 @@ void SkylinePanel::paintEvent(QPaintEvent*) {
   even(risesOf(rise), changes);
   p.setPen(ink.ink);
   p.drawText(QRectF(0, changes.bottom() + kGap, width(), kText), Qt::AlignLeft | Qt::AlignVCenter,
-             figures_);
+      figures_);
 }
 
 }  // namespace app

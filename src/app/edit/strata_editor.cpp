@@ -53,7 +53,7 @@ StrataEditor::StrataEditor(Document& document, Statistics& statistics, QWidget* 
   of_->setAccessibleName(tr("Whose bands"));
   of_->setToolTip(tr("The general bands, or those of a biome that has its own."));
   connect(of_, &Choice::activated, this,
-          [this] { showBandsOf(of_->currentData().toString().toStdString()); });
+      [this] { showBandsOf(of_->currentData().toString().toStdString()); });
   scopeRow->addWidget(of_, 1);
   ofRow_ = new QWidget;
   ofRow_->setLayout(scopeRow);
@@ -179,8 +179,8 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
   row.material->setMinimumContentsLength(6);
   connect(row.material, &Choice::activated, this, [this, id, box = row.material] {
     const std::string material = box->currentData().toString().toStdString();
-    apply(tr("Material of a band"),
-          [&](Recipe& r) { withId(bandsIn(r), id)->material = material; });
+    apply(
+        tr("Material of a band"), [&](Recipe& r) { withId(bandsIn(r), id)->material = material; });
   });
   row.share = new QLabel;
   row.share->setObjectName(key + QStringLiteral(".share"));
@@ -218,17 +218,16 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
       });
     });
     line->addWidget(row.fromSea);
-    auto* field = bindNumber(
-        {acre::limits::altitude, 0.5, false, false, {}}, key + ".below",
+    auto* field = bindNumber({acre::limits::altitude, 0.5, false, false, {}}, key + ".below",
         tr("Upper end of the band"),
         {[this, id](const Recipe& r) -> std::optional<double> {
            const Band* b = withId(bandsIn(r), id);
            return b && b->below ? std::optional(b->below->value) : std::nullopt;
          },
-         [this, id](Recipe& r, double v) {
-           Band* b = withId(bandsIn(r), id);
-           if (b && b->below) b->below->value = v;
-         }},
+            [this, id](Recipe& r, double v) {
+              Band* b = withId(bandsIn(r), id);
+              if (b && b->below) b->below->value = v;
+            }},
         tr("Heights below this belong to the band, those at it and above to the next one."));
     field->setFixedWidth(70);
     row.below = field;
@@ -287,21 +286,21 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
     const auto number = [&](const char* name, const QString& step, const acre::Range& range,
                             double acre::Edge::*member, const QString& tip) {
       auto* field = bindNumber({range, 0.1, false, false, {}}, key + QLatin1String(name), step,
-                               {[this, id, member](const Recipe& r) -> std::optional<double> {
-                                  const Band* b = withId(bandsIn(r), id);
-                                  return b ? std::optional(b->edge.*member) : std::nullopt;
-                                },
-                                [this, id, member](Recipe& r, double v) {
-                                  if (Band* b = withId(bandsIn(r), id)) b->edge.*member = v;
-                                }},
-                               tip);
+          {[this, id, member](const Recipe& r) -> std::optional<double> {
+             const Band* b = withId(bandsIn(r), id);
+             return b ? std::optional(b->edge.*member) : std::nullopt;
+           },
+              [this, id, member](Recipe& r, double v) {
+                if (Band* b = withId(bandsIn(r), id)) b->edge.*member = v;
+              }},
+          tip);
       field->setFixedWidth(52);
       return field;
     };
     row.width = number(".edgeWidth", tr("Width of the edge"), acre::limits::edgeWidth,
-                       &acre::Edge::width, tr("Altitudes over which the passage spreads."));
+        &acre::Edge::width, tr("Altitudes over which the passage spreads."));
     row.feature = number(".edgeFeature", tr("Feature width of the edge"), acre::limits::width,
-                         &acre::Edge::feature, tr("Cells from one bay of the edge to the next."));
+        &acre::Edge::feature, tr("Cells from one bay of the edge to the next."));
     second->addWidget(row.hold);
     second->addWidget(row.edge, 1);
     second->addWidget(row.width);
@@ -341,25 +340,25 @@ void StrataEditor::addSlopeRow(QVBoxLayout* column, const acre::SlopeBand& slope
   line->addWidget(caption(tr("steeper")));
   auto* from =
       bindNumber({acre::limits::slope, 0.02, false, false, {}}, key + ".from", tr("Steepness"),
-                 {[id](const Recipe& r) -> std::optional<double> {
-                    const auto* s = withId(r.slopes, id);
-                    return s ? std::optional(s->from) : std::nullopt;
-                  },
-                  [id](Recipe& r, double v) { withId(r.slopes, id)->from = v; }},
-                 tr("Cells of rise per cell; 1 is 45 degrees."));
+          {[id](const Recipe& r) -> std::optional<double> {
+             const auto* s = withId(r.slopes, id);
+             return s ? std::optional(s->from) : std::nullopt;
+           },
+              [id](Recipe& r, double v) { withId(r.slopes, id)->from = v; }},
+          tr("Cells of rise per cell; 1 is 45 degrees."));
   from->setFixedWidth(52);
   line->addWidget(from);
   line->addWidget(caption(tr("from sea +")));
   auto* above = bindNumber({acre::limits::altitude, 0.5, false, false, {}}, key + ".above",
-                           tr("Lower end of the slope band"),
-                           {[id](const Recipe& r) -> std::optional<double> {
-                              const auto* s = withId(r.slopes, id);
-                              return s && s->above ? std::optional(s->above->value) : std::nullopt;
-                            },
-                            [id](Recipe& r, double v) {
-                              withId(r.slopes, id)->above = acre::Threshold{v, true, {}};
-                            }},
-                           tr("Lower ground keeps its band, however steep."));
+      tr("Lower end of the slope band"),
+      {[id](const Recipe& r) -> std::optional<double> {
+         const auto* s = withId(r.slopes, id);
+         return s && s->above ? std::optional(s->above->value) : std::nullopt;
+       },
+          [id](Recipe& r, double v) {
+            withId(r.slopes, id)->above = acre::Threshold{v, true, {}};
+          }},
+      tr("Lower ground keeps its band, however steep."));
   above->setFixedWidth(52);
   line->addWidget(above);
   auto* remove = new QToolButton;
@@ -394,8 +393,7 @@ void StrataEditor::addMaterialRow(QVBoxLayout* column, const Material& material)
     if (!chosen.isValid()) return;
     apply(tr("Colour of a material"), [&](Recipe& r) {
       withId(r.materials, id)->colour = {static_cast<uint8_t>(chosen.red()),
-                                         static_cast<uint8_t>(chosen.green()),
-                                         static_cast<uint8_t>(chosen.blue())};
+          static_cast<uint8_t>(chosen.green()), static_cast<uint8_t>(chosen.blue())};
     });
   });
   row.name = new QLineEdit;
@@ -470,15 +468,14 @@ void StrataEditor::refresh() {
   refreshScope();
   const Recipe& recipe = document_.recipe();
   // Rows stand from high to low; a change of who uses what changes the delete buttons as well.
-  const bool sameBands = std::equal(
-      bandsIn(recipe).rbegin(), bandsIn(recipe).rend(), bands_.begin(), bands_.end(),
-      [](const Band& b, const BandRow& row) { return b.id == row.id && row.last == !b.below; });
-  const bool sameMaterials = std::equal(
-      recipe.materials.begin(), recipe.materials.end(), materials_.begin(), materials_.end(),
+  const bool sameBands =
+      std::equal(bandsIn(recipe).rbegin(), bandsIn(recipe).rend(), bands_.begin(), bands_.end(),
+          [](const Band& b, const BandRow& row) { return b.id == row.id && row.last == !b.below; });
+  const bool sameMaterials = std::equal(recipe.materials.begin(), recipe.materials.end(),
+      materials_.begin(), materials_.end(),
       [](const Material& m, const MaterialRow& row) { return m.id == row.id; });
-  const bool sameSlopes =
-      std::equal(recipe.slopes.begin(), recipe.slopes.end(), slopes_.begin(), slopes_.end(),
-                 [](const acre::SlopeBand& s, const SlopeRow& row) { return s.id == row.id; });
+  const bool sameSlopes = std::equal(recipe.slopes.begin(), recipe.slopes.end(), slopes_.begin(),
+      slopes_.end(), [](const acre::SlopeBand& s, const SlopeRow& row) { return s.id == row.id; });
   if (!sameBands || !sameMaterials || !sameSlopes) return rebuild();
   for (const SlopeRow& row : slopes_)
     fillMaterials(row.material, withId(recipe.slopes, row.id)->material);
@@ -508,8 +505,8 @@ void StrataEditor::refresh() {
     if (!row.name->hasFocus()) row.name->setText(QString::fromStdString(m->name));
     row.state->setCurrentIndex(static_cast<int>(m->state));
     const auto usersIn = [&](const auto& list) {
-      return std::count_if(list.begin(), list.end(),
-                           [&](const auto& b) { return b.material == row.id; });
+      return std::count_if(
+          list.begin(), list.end(), [&](const auto& b) { return b.material == row.id; });
     };
     auto users = usersIn(recipe.bands) + usersIn(recipe.slopes);
     for (const acre::Biome& biome : recipe.biomes.list)

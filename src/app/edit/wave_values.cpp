@@ -9,8 +9,8 @@
 
 namespace app {
 
-Waves wavesAlong(const acre::World& world, const std::string& fieldId, const SectionLine& line,
-                 int count) {
+Waves wavesAlong(
+    const acre::World& world, const std::string& fieldId, const SectionLine& line, int count) {
   const acre::FpState fp;
   Waves out;
   const acre::Field* field = planOf(world).field(fieldId);
@@ -50,16 +50,15 @@ Waves wavesAlong(const acre::World& world, const std::string& fieldId, const Sec
     }
     for (size_t from = 0; from < n; from += acre::Kernels::kMostPoints) {
       const int some = static_cast<int>(std::min<size_t>(acre::Kernels::kMostPoints, n - from));
-      const acre::Points places{some,
-                                {x.data() + from, nullptr, z.data() + from},
-                                {q.data() + from, nullptr, q.data() + from}};
+      const acre::Points places{some, {x.data() + from, nullptr, z.data() + from},
+          {q.data() + from, nullptr, q.data() + from}};
       float* sum = out.sum.data() + from;
       float* values = wave.values.data() + from;
       field->stepValues(kernels, step, places, sum, values);
       if (octave) field->stepValues(kernels, first, places, sum, wave.octave.data() + from);
       if (step.mask) field->stepWeights(kernels, step, places, wave.weight.data() + from);
-      acre::Field::joinStep(step, sum, values, step.mask ? wave.weight.data() + from : nullptr,
-                            some);
+      acre::Field::joinStep(
+          step, sum, values, step.mask ? wave.weight.data() + from : nullptr, some);
     }
     wave.total = out.sum;
   }

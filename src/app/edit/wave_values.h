@@ -23,8 +23,8 @@ struct Waves {
 };
 
 /// Evaluates a field of the world and its layers at `count` places along the line.
-Waves wavesAlong(const acre::World& world, const std::string& fieldId, const SectionLine& line,
-                 int count);
+Waves wavesAlong(
+    const acre::World& world, const std::string& fieldId, const SectionLine& line, int count);
 
 /// What a layer's bracket measures; nothing for layers that are not noise.
 inline const acre::NoiseSource* noiseOf(const acre::Layer& layer) {

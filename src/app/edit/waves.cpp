@@ -117,8 +117,8 @@ QString WavesView::describe(int index) const {
                      .arg(index + 1)
                      .arg(field()->layers.size())
                      .arg(QString::fromStdString(layer->name),
-                          QString::fromLatin1(acre::combineWord(layer->combine)),
-                          look::number(layer->amplitude));
+                         QString::fromLatin1(acre::combineWord(layer->combine)),
+                         look::number(layer->amplitude));
   if (const auto* noise = noiseOf(*layer))
     text += tr(", width %1 cells").arg(look::number(noise->width));
   return text + (layer->on ? tr(", on") : tr(", off"));
@@ -134,8 +134,7 @@ bool WavesView::request() {
   requested_ = next;
   stop_.request_stop();
   stop_ = {};
-  document_.engine().executor().submit(
-      acre::Priority::CoarseMap,
+  document_.engine().executor().submit(acre::Priority::CoarseMap,
       [courier = courier_, next = std::move(next), request = ++request_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
         Waves waves = wavesAlong(*next.world, next.field, next.line, next.count);
@@ -223,14 +222,14 @@ acre::Cell WavesView::cellAt(double pixel) const {
   const double t = std::clamp((pixel - area.left()) / std::max(1.0, area.width() - 1), 0.0, 1.0);
   Place p = line_.a;
   p.moveBy((static_cast<double>(line_.b.cell.x - line_.a.cell.x) + line_.b.fx - line_.a.fx) * t,
-           (static_cast<double>(line_.b.cell.z - line_.a.cell.z) + line_.b.fz - line_.a.fz) * t);
+      (static_cast<double>(line_.b.cell.z - line_.a.cell.z) + line_.b.fz - line_.a.fz) * t);
   return p.cell;
 }
 
 // ---- changing ----------------------------------------------------------------------------------
 
-void WavesView::change(const QString& name, const std::function<void(acre::Layer&)>& edit,
-                       const QString& key) {
+void WavesView::change(
+    const QString& name, const std::function<void(acre::Layer&)>& edit, const QString& key) {
   acre::Recipe next = document_.recipe();
   acre::FieldRecipe* f = acre::fieldOf(next, fieldId_);
   if (!f) return;
@@ -243,7 +242,7 @@ void WavesView::switchChosen() {
   const acre::Layer* layer = layerAt(indexOf(chosen_));
   if (!layer) return;
   change(layer->on ? tr("Switch layer off") : tr("Switch layer on"),
-         [](acre::Layer& l) { l.on = !l.on; }, {});
+      [](acre::Layer& l) { l.on = !l.on; }, {});
 }
 
 void WavesView::setWidth(acre::Layer& layer, double width, acre::Cell fixed) const {
@@ -257,7 +256,7 @@ void WavesView::setWidth(acre::Layer& layer, double width, acre::Cell fixed) con
     const auto moved = [&](double shift, int64_t cell) {
       const auto c = static_cast<double>(cell);
       return std::clamp(std::round(((c + shift) * ratio - c) * 16) / 16, acre::limits::sampling.low,
-                        acre::limits::sampling.high);
+          acre::limits::sampling.high);
     };
     offset.x = moved(offset.x, fixed.x);
     offset.z = moved(offset.z, fixed.z);
@@ -273,10 +272,10 @@ void WavesView::dragTo(QPointF position, bool fine) {
     const double unit = std::pow(10, std::floor(std::log10(std::max(drag_.perPixel * rate, 1e-9))));
     double amplitude = drag_.before.amplitude + change;
     amplitude = std::clamp(std::round(amplitude / unit) * unit, acre::limits::amplitude.low,
-                           acre::limits::amplitude.high);
+        acre::limits::amplitude.high);
     if (auto* constant = std::get_if<acre::ConstantSource>(&drag_.before.source)) {
       const double value = std::clamp(std::round((constant->value + change) / unit) * unit,
-                                      acre::limits::altitude.low, acre::limits::altitude.high);
+          acre::limits::altitude.low, acre::limits::altitude.high);
       return this->change(
           tr("Value of %1").arg(QString::fromStdString(drag_.before.name)),
           [value](acre::Layer& l) { std::get<acre::ConstantSource>(l.source).value = value; },

@@ -94,8 +94,8 @@ class WavesView : public QWidget {
   bool request();
   void paintLane(QPainter& p, int layer);
   void paintGutter(QPainter& p, int layer, const QRect& lane);
-  void change(const QString& name, const std::function<void(acre::Layer&)>& edit,
-              const QString& key);
+  void change(
+      const QString& name, const std::function<void(acre::Layer&)>& edit, const QString& key);
   void dragTo(QPointF position, bool fine);
   void setWidth(acre::Layer& layer, double width, acre::Cell fixed) const;
   void switchChosen();

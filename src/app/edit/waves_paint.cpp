@@ -40,7 +40,7 @@ constexpr double kCurveRoom = 6;  ///< Room above and below a curve, for its thi
 /// general painter takes milliseconds for is a few thousand pixels here. Dotted pens leave every
 /// other two columns out.
 QImage drawnCurve(const std::vector<double>& y, size_t from, size_t to, QSizeF size,
-                  const QPen& pen, double ratio) {
+    const QPen& pen, double ratio) {
   QImage out((size * ratio).toSize(), QImage::Format_ARGB32_Premultiplied);
   out.setDevicePixelRatio(ratio);
   out.fill(Qt::transparent);
@@ -91,8 +91,8 @@ void WavesView::paintGutter(QPainter& p, int index, const QRect& lane) {
   QFont font = look::font(look::Type::Body);
   if (!layer || layer->id == chosen_) font.setWeight(QFont::DemiBold);
   p.setFont(font);
-  p.drawText(text, Qt::AlignVCenter,
-             p.fontMetrics().elidedText(name, Qt::ElideRight, text.width()));
+  p.drawText(
+      text, Qt::AlignVCenter, p.fontMetrics().elidedText(name, Qt::ElideRight, text.width()));
   p.setFont(look::font(look::Type::Caption));
   p.setPen(t.soft);
   p.drawText(text.translated(0, 17), Qt::AlignVCenter, reach);
@@ -141,14 +141,14 @@ void WavesView::paintLane(QPainter& p, int index) {
   }
   const auto [low, high] = scaleOf(index);
   const double height = area.height();
-  const auto draw = [&, low = low, high = high](const std::vector<float>& v, size_t from, size_t to,
-                                                const QPen& pen) {
+  const auto draw = [&, low = low, high = high](
+                        const std::vector<float>& v, size_t from, size_t to, const QPen& pen) {
     std::vector<double> y(v.size());
     for (size_t i = from; i < to; ++i)
       y[i] = kCurveRoom + height - (static_cast<double>(v[i]) - low) / (high - low) * height;
     const QSizeF size(area.width(), height + 2 * kCurveRoom);
     p.drawImage(area.topLeft() - QPointF(0, kCurveRoom),
-                drawnCurve(y, from, to, size, pen, devicePixelRatioF()));
+        drawnCurve(y, from, to, size, pen, devicePixelRatioF()));
   };
   p.save();
   p.setClipRect(area.adjusted(0, -6, 0, 6));
@@ -179,7 +179,7 @@ void WavesView::paintLane(QPainter& p, int index) {
         size_t end = i + 1;
         while (end < wave.values.size() && (wave.weight[end] > 0) == in) ++end;
         draw(wave.values, i, std::min(end + 1, wave.values.size()),
-             in ? QPen(t.ink, 1.2) : QPen(t.soft, 1, Qt::DotLine));
+            in ? QPen(t.ink, 1.2) : QPen(t.soft, 1, Qt::DotLine));
         i = end;
       }
     }
@@ -214,8 +214,8 @@ void WavesView::paintLane(QPainter& p, int index) {
         t.sheet);
     p.setPen(QPen(t.ochre, 2.5, Qt::SolidLine, Qt::FlatCap));
     p.drawLine(QPointF(area.left() + 7, area.top() - 2), QPointF(area.left() + 7, area.top() + 5));
-    p.drawLine(QPointF(area.left() + 7, area.top() + 7),
-               QPointF(area.left() + 7, area.top() + 9.5));
+    p.drawLine(
+        QPointF(area.left() + 7, area.top() + 7), QPointF(area.left() + 7, area.top() + 9.5));
     p.setPen(t.ink);
     p.drawText(QPointF(area.left() + 14, area.top() + 8), text);
     break;
@@ -232,7 +232,7 @@ void WavesView::paintEvent(QPaintEvent*) {
     p.setFont(look::font(look::Type::Body));
     p.setPen(t.ink);
     p.drawText(QRect(kGutter, kSumLane, width() - kGutter, kLane), Qt::AlignVCenter,
-               tr("Flat at 0. Add a layer."));
+        tr("Flat at 0. Add a layer."));
   }
   // The letters of the section line, and the hair.
   const QRectF area = waveArea(-1);

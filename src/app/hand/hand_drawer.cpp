@@ -49,8 +49,8 @@ QVariant HandModel::data(const QModelIndex& index, int role) const {
 QVariant HandModel::headerData(int section, Qt::Orientation orientation, int role) const {
   if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
   const int column = !levels_ && section > 0 ? section + 1 : section;
-  const QString names[] = {QStringLiteral("x"), QStringLiteral("y"), QStringLiteral("z"),
-                           tr("made")};
+  const QString names[] = {
+      QStringLiteral("x"), QStringLiteral("y"), QStringLiteral("z"), tr("made")};
   return names[column];
 }
 
@@ -62,8 +62,8 @@ QString strikeName(bool cutting, size_t blocks) {
 
 // ---- the drawer --------------------------------------------------------------------------------
 
-HandDrawer::HandDrawer(Document& document, MapView& map, SectionView& section, Dialogs& dialogs,
-                       QWidget* parent)
+HandDrawer::HandDrawer(
+    Document& document, MapView& map, SectionView& section, Dialogs& dialogs, QWidget* parent)
     : QWidget(parent),
       document_(document),
       map_(map),
@@ -95,12 +95,12 @@ HandDrawer::HandDrawer(Document& document, MapView& map, SectionView& section, D
     return button;
   };
   paint_ = tool(tr("Paint on the map"), "hand.paint",
-                tr("While this is down, dragging on the map changes cells instead of moving it; "
-                   "the wheel still zooms."));
-  cut_ = tool(tr("Cut"), "hand.cut",
-              tr("While this is down, a click in the section takes blocks away."));
-  fill_ = tool(tr("Fill"), "hand.fill",
-               tr("While this is down, a click in the section puts blocks there."));
+      tr("While this is down, dragging on the map changes cells instead of moving it; "
+         "the wheel still zooms."));
+  cut_ = tool(
+      tr("Cut"), "hand.cut", tr("While this is down, a click in the section takes blocks away."));
+  fill_ = tool(
+      tr("Fill"), "hand.fill", tr("While this is down, a click in the section puts blocks there."));
   connect(cut_, &QToolButton::toggled, this, [this](bool on) {
     if (on) fill_->setChecked(false);
   });
@@ -170,7 +170,7 @@ HandDrawer::HandDrawer(Document& document, MapView& map, SectionView& section, D
   connect(eraseAll_, &QPushButton::clicked, this, [this] { erase(true); });
   connect(export_, &QPushButton::clicked, this, &HandDrawer::exportList);
   connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this,
-          &HandDrawer::updateButtons);
+      &HandDrawer::updateButtons);
   connect(&document_, &Document::recipeChanged, this, [this] {
     if (isVisible()) refresh();
   });
@@ -272,14 +272,13 @@ void HandDrawer::strike(int64_t x, int64_t y, int64_t z) {
       cutting ? acre::kOpenId : material_->currentData().toString().toStdString();
   if (material.empty()) return emit refused(tr("Add a material to fill with, in Strata."));
   const auto radius = static_cast<int32_t>(brush_->value());
-  document_.engine().executor().submit(
-      acre::Priority::CoarseMap,
+  document_.engine().executor().submit(acre::Priority::CoarseMap,
       [courier = courier_, world = document_.world(), x, y, z, radius, cutting, material] {
         const int32_t side = 2 * radius + 1;
         std::vector<acre::MaterialIndex> blocks(
             static_cast<size_t>(side) * static_cast<size_t>(side) * static_cast<size_t>(side));
-        if (!world->sampleBlocks({x - radius, y - radius, z - radius, 1, side, side, side},
-                                 blocks.data()))
+        if (!world->sampleBlocks(
+                {x - radius, y - radius, z - radius, 1, side, side, side}, blocks.data()))
           return;
         std::vector<acre::Edit> edits;
         size_t at = 0;
@@ -292,8 +291,8 @@ void HandDrawer::strike(int64_t x, int64_t y, int64_t z) {
             }
         courier->deliver([edits = std::move(edits), cutting](HandDrawer& self) {
           if (edits.empty())
-            return emit self.refused(cutting ? tr("There is nothing to cut.")
-                                             : tr("That is outside the world."));
+            return emit self.refused(
+                cutting ? tr("There is nothing to cut.") : tr("That is outside the world."));
           const auto own = self.ownSet();
           if (!own) return;
           acre::Recipe next = self.document_.recipe();
@@ -320,8 +319,8 @@ void HandDrawer::paint(acre::Cell from, acre::Cell to) {
     for (int64_t dz = -radius; dz <= radius; ++dz)
       for (int64_t dx = -radius; dx <= radius; ++dx) {
         if (dx * dx + dz * dz > radius * radius + radius) continue;
-        const acre::Cell cell{from.x + (to.x - from.x) * n / steps + dx,
-                              from.z + (to.z - from.z) * n / steps + dz};
+        const acre::Cell cell{
+            from.x + (to.x - from.x) * n / steps + dx, from.z + (to.z - from.z) * n / steps + dz};
         if (bounds.contains(cell)) cells[cell] = true;
       }
   std::vector<acre::Edit> edits;
@@ -353,7 +352,7 @@ void HandDrawer::erase(bool all) {
 
 void HandDrawer::exportList() {
   const QString name = dialogs_.saveFile(this, tr("Export what was changed by hand"),
-                                         tr("Tables (*.csv)"), QStringLiteral("by-hand.csv"));
+      tr("Tables (*.csv)"), QStringLiteral("by-hand.csv"));
   if (name.isEmpty()) return;
   std::string text = "x,y,z,material\n";
   for (int row = 0; row < model_->rowCount(); ++row) {

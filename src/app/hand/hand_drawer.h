@@ -48,7 +48,7 @@ class HandDrawer : public QWidget {
 
  public:
   HandDrawer(Document& document, MapView& map, SectionView& section, Dialogs& dialogs,
-             QWidget* parent = nullptr);
+      QWidget* parent = nullptr);
   ~HandDrawer() override;
   /// Follows the recipe, while it is seen.
   void refresh();

@@ -34,7 +34,7 @@ inline QPen cavePen(acre::PassageKind kind, const QColor& colour, double width) 
 
 /// Draws a passage cased, so that it is seen on any ground.
 inline void drawPassage(QPainter& p, acre::PassageKind kind, const QPolygonF& line,
-                        const QColor& casing, const QColor& ink, double width) {
+    const QColor& casing, const QColor& ink, double width) {
   p.setBrush(Qt::NoBrush);
   p.setPen(QPen(casing, width + 2, Qt::SolidLine, Qt::FlatCap, Qt::RoundJoin));
   p.drawPolyline(line);

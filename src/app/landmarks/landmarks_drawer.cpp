@@ -15,9 +15,8 @@ namespace app {
 namespace {
 
 QString bearing(double degrees) {
-  const QString names[] = {QObject::tr("N"),  QObject::tr("NE"), QObject::tr("E"),
-                           QObject::tr("SE"), QObject::tr("S"),  QObject::tr("SW"),
-                           QObject::tr("W"),  QObject::tr("NW")};
+  const QString names[] = {QObject::tr("N"), QObject::tr("NE"), QObject::tr("E"), QObject::tr("SE"),
+      QObject::tr("S"), QObject::tr("SW"), QObject::tr("W"), QObject::tr("NW")};
   return names[static_cast<size_t>((degrees + 22.5) / 45) % 8];
 }
 
@@ -98,7 +97,7 @@ QVariant LandmarksModel::data(const QModelIndex& index, int role) const {
       return sorting
                  ? QVariant(row.found.distance)
                  : QStringLiteral("%1 %2").arg(look::wholeNumber(std::llround(row.found.distance)),
-                                               bearing(row.found.bearing));
+                       bearing(row.found.bearing));
     case Length:
       return number(of(&acre::SystemFigures::length), 0);
     case Mouths:
@@ -112,13 +111,11 @@ QVariant LandmarksModel::data(const QModelIndex& index, int role) const {
 
 QVariant LandmarksModel::headerData(int section, Qt::Orientation orientation, int role) const {
   if (orientation != Qt::Horizontal) return {};
-  const QString names[kColumns] = {tr("System"), tr("away"), tr("length"),
-                                   tr("mouths"), tr("ends"), tr("straight")};
-  const QString tips[kColumns] = {
-      tr("The tunnels' id and the square that the system belongs to."),
+  const QString names[kColumns] = {
+      tr("System"), tr("away"), tr("length"), tr("mouths"), tr("ends"), tr("straight")};
+  const QString tips[kColumns] = {tr("The tunnels' id and the square that the system belongs to."),
       tr("Cells from the viewpoint to the site, and in which direction."),
-      tr("Cells along the centre lines of all passages."),
-      tr("Separate openings to the surface."),
+      tr("Cells along the centre lines of all passages."), tr("Separate openings to the surface."),
       tr("Ends of passages that lead nowhere else."),
       tr("Distance of a passage's ends over its length, on average: 1 is a straight line.")};
   if (role == Qt::ToolTipRole) return tips[section];
@@ -158,11 +155,11 @@ void WidthProfile::paintEvent(QPaintEvent*) {
     p.setFont(look::font(look::Type::Caption));
     p.setPen(t.ink);
     p.drawText(QRectF(0, top, width(), 16), Qt::AlignVCenter,
-               tr("%1 · %2 cells · straight %3 · round %4")
-                   .arg(kindName(f.kind))
-                   .arg(f.length, 0, 'f', 0)
-                   .arg(f.straightness, 0, 'f', 2)
-                   .arg(f.roundness, 0, 'f', 2));
+        tr("%1 · %2 cells · straight %3 · round %4")
+            .arg(kindName(f.kind))
+            .arg(f.length, 0, 'f', 0)
+            .arg(f.straightness, 0, 'f', 2)
+            .arg(f.roundness, 0, 'f', 2));
     const double middle = top + 29, scale = 11 / std::max(1.0, widest / 2);
     // The passage as a ribbon as wide as it is open, and where it is too wide in bars.
     QPolygonF above, below;
@@ -180,7 +177,7 @@ void WidthProfile::paintEvent(QPaintEvent*) {
     p.setPen(cavePen(f.kind, t.ink, 1.25));
     if (!f.widths.empty())
       p.drawLine(QPointF(2 + f.widths.front().along / longest * across, middle),
-                 QPointF(2 + f.widths.back().along / longest * across, middle));
+          QPointF(2 + f.widths.back().along / longest * across, middle));
     for (const acre::WidthSample& s : f.widths) {
       if (!s.tooWide) continue;
       const double x = 2 + s.along / longest * across;
@@ -292,7 +289,7 @@ LandmarksDrawer::LandmarksDrawer(Document& document, MapView& map, QWidget* pare
   table_->horizontalHeader()->setHighlightSections(false);
   table_->setMinimumHeight(120);
   connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this,
-          &LandmarksDrawer::choose);
+      &LandmarksDrawer::choose);
   connect(table_, &QTableView::activated, this, [this] { goTo_->click(); });
   column->addWidget(table_, 1);
 
@@ -309,9 +306,9 @@ LandmarksDrawer::LandmarksDrawer(Document& document, MapView& map, QWidget* pare
   goTo_ =
       button(tr("Go there"), "landmarks.goTo", tr("The map at the site, the line A–B too (Enter)"));
   walk_ = button(tr("Walk in"), "landmarks.walk",
-                 tr("Into the walk view inside the system, with the lamp (Shift+Enter)"));
+      tr("Into the walk view inside the system, with the lamp (Shift+Enter)"));
   follow_ = button(tr("Follow"), "landmarks.follow",
-                   tr("Along the centre line of the main passage; any key stops (F)"));
+      tr("Along the centre line of the main passage; any key stops (F)"));
   auto* command = new QPushButton(tr("Command"));
   command->setObjectName(QStringLiteral("landmarks.command"));
   command->setToolTip(tr("Copies the line that lists the same"));
@@ -391,9 +388,10 @@ void LandmarksDrawer::search() {
       tr("Searching %1 cells around x %2 z %3…")
           .arg(look::wholeNumber(cells), look::wholeNumber(from_.x), look::wholeNumber(from_.z)));
   document_.engine().executor().submit(acre::Priority::Statistics, [courier = courier_,
-                                                                    world = searched_, from = from_,
-                                                                    cells, number = ++request_,
-                                                                    stop = stop_.get_token()] {
+                                                                       world = searched_,
+                                                                       from = from_, cells,
+                                                                       number = ++request_,
+                                                                       stop = stop_.get_token()] {
     auto found = acre::findSystems(*world, from, cells, stop, false);
     if (stop.stop_requested()) return;
     std::vector<LandmarksModel::Row> rows;
@@ -412,12 +410,11 @@ void LandmarksDrawer::search() {
           : !recipe.caves->on ? tr("Caves are off. Switch them on in the stage Caves.")
           : recipe.caves->tunnels.empty()
               ? tr("This world has no tunnel systems. Add them in the stage Caves.")
-          : rows.empty() ? tr("No cave within %1 cells. Search farther.").arg(within)
-          : rows.size() == 1
-              ? tr("One cave system within %1 cells").arg(within)
-              : tr("%1 cave systems within %2 cells, %3 of them with a mouth")
-                    .arg(look::wholeNumber(static_cast<qint64>(rows.size())), within)
-                    .arg(std::count_if(rows.begin(), rows.end(),
+          : rows.empty()     ? tr("No cave within %1 cells. Search farther.").arg(within)
+          : rows.size() == 1 ? tr("One cave system within %1 cells").arg(within)
+                             : tr("%1 cave systems within %2 cells, %3 of them with a mouth")
+                                   .arg(look::wholeNumber(static_cast<qint64>(rows.size())), within)
+                                   .arg(std::count_if(rows.begin(), rows.end(),
                                        [](const auto& row) { return row.found.system->mouth; })));
       if (rows.empty()) self.searching_ = false;
       if (kept)  // The same one, if it is still there.
@@ -465,9 +462,9 @@ void LandmarksDrawer::choose() {
              "%6 % "
              "more than twice as wide as bored")
               .arg(look::wholeNumber(static_cast<qint64>(f.volume)),
-                   look::wholeNumber(static_cast<qint64>(f.flooded)), look::wholeNumber(f.lowest),
-                   look::wholeNumber(f.highest),
-                   f.pieces == 1 ? tr("all connected") : tr("in %1 parts").arg(f.pieces))
+                  look::wholeNumber(static_cast<qint64>(f.flooded)), look::wholeNumber(f.lowest),
+                  look::wholeNumber(f.highest),
+                  f.pieces == 1 ? tr("all connected") : tr("in %1 parts").arg(f.pieces))
               .arg(f.overlap * 100, 0, 'f', 1)
               .arg(f.depth, 0, 'f', 0));
       profile_->set(f);

@@ -14,8 +14,8 @@ namespace app {
 namespace {
 
 /// Inks that stay apart under the common colour blindnesses; numbers stand with them.
-constexpr QRgb kInks[SpacesModel::kNumbered] = {0xFF375F6E, 0xFFC1B273, 0xFF927098,
-                                                0xFF86905C, 0xFFBF9891, 0xFF83B7D9};
+constexpr QRgb kInks[SpacesModel::kNumbered] = {
+    0xFF375F6E, 0xFFC1B273, 0xFF927098, 0xFF86905C, 0xFFBF9891, 0xFF83B7D9};
 constexpr QRgb kRest = 0xFF847B6F;
 
 /// Bytes in use while a cell of the box is looked at.
@@ -110,7 +110,7 @@ QVariant SpacesModel::data(const QModelIndex& index, int role) const {
     case 2:
       return QStringLiteral("%1, %2, %3")
           .arg(look::wholeNumber(box().x + s.x), look::wholeNumber(box().y + s.y),
-               look::wholeNumber(box().z + s.z));
+              look::wholeNumber(box().z + s.z));
     default:
       return s.openEnded ? tr("open-ended") : tr("whole");
   }
@@ -231,13 +231,8 @@ void SpacesList::search() {
   const auto side = static_cast<int32_t>(side_->currentData().toInt()) * (plane ? 8 : 1);
   const acre::Cell middle = map_.viewpoint().cell;
   constexpr int64_t kTallest = 512;
-  box_ = {middle.x - side / 2,
-          range.min,
-          plane ? 0 : middle.z - side / 2,
-          1,
-          side,
-          static_cast<int32_t>(std::min(range.extent, kTallest)),
-          plane ? 1 : side};
+  box_ = {middle.x - side / 2, range.min, plane ? 0 : middle.z - side / 2, 1, side,
+      static_cast<int32_t>(std::min(range.extent, kTallest)), plane ? 1 : side};
   if (level) {
     box_.y = 0;
     box_.height = 1;
@@ -245,10 +240,9 @@ void SpacesList::search() {
   searching_ = true;
   headline_->setText(
       tr("Looking into %1 × %2 × %3 blocks…").arg(box_.width).arg(box_.height).arg(box_.depth));
-  document_.engine().executor().submit(
-      acre::Priority::Statistics,
+  document_.engine().executor().submit(acre::Priority::Statistics,
       [courier = courier_, world = searched_, box = box_, &engine = document_.engine(),
-       number = request_, stop = stop_.get_token()] {
+          number = request_, stop = stop_.get_token()] {
         const uint64_t cells = static_cast<uint64_t>(box.width) *
                                static_cast<uint64_t>(box.height) * static_cast<uint64_t>(box.depth);
         const auto room = engine.budget().reserve(cells * kBytesPerCell);
@@ -280,12 +274,12 @@ void SpacesList::search() {
                   : tr("%1 open spaces of %2 blocks in all, in a box of %3 × %4 × %5 from "
                        "x %6 y %7 z %8")
                         .arg(look::wholeNumber(static_cast<qint64>(found->spaces.size())),
-                             look::wholeNumber(static_cast<qint64>(all)))
+                            look::wholeNumber(static_cast<qint64>(all)))
                         .arg(found->box.width)
                         .arg(found->box.height)
                         .arg(found->box.depth)
                         .arg(look::wholeNumber(found->box.x), look::wholeNumber(found->box.y),
-                             look::wholeNumber(found->box.z)));
+                            look::wholeNumber(found->box.z)));
           if (self.isVisible()) emit self.pictureChanged(picture);
         });
       });

@@ -122,17 +122,18 @@ void LevelEditor::showFigures() {
   }
   const acre::LevelFigures& f = *figures_;
   const auto whole = [](uint64_t n) { return look::wholeNumber(static_cast<qint64>(n)); };
-  QString text = tr("Floor %1: %2 of %3 × %4 cells open in %5 piece%6, an outline of %7 sides. "
-                    "%8 cells stay solid at the edge, %9 are asked for.")
-                     .arg(f.floor)
-                     .arg(look::percent(f.open))
-                     .arg(f.width)
-                     .arg(f.depth)
-                     .arg(f.pieces)
-                     .arg(f.pieces == 1 ? QString() : tr("s"))
-                     .arg(whole(f.outline))
-                     .arg(f.margin)
-                     .arg(document_.recipe().level->margin);
+  QString text =
+      tr("Floor %1: %2 of %3 × %4 cells open in %5 piece%6, an outline of %7 sides. "
+         "%8 cells stay solid at the edge, %9 are asked for.")
+          .arg(f.floor)
+          .arg(look::percent(f.open))
+          .arg(f.width)
+          .arg(f.depth)
+          .arg(f.pieces)
+          .arg(f.pieces == 1 ? QString() : tr("s"))
+          .arg(whole(f.outline))
+          .arg(f.margin)
+          .arg(document_.recipe().level->margin);
   if (f.rooms > 0) text += tr(" %1 room%2.").arg(f.rooms).arg(f.rooms == 1 ? QString() : tr("s"));
   if (f.dug > 0) text += tr(" %1 cells dug to connect.").arg(whole(f.dug));
   if (f.visited.all > 0)
@@ -154,7 +155,7 @@ void LevelEditor::rebuild() {
   const Level& level = *document_.recipe().level;
   if (!level.on) {
     addSwitch(column, tr("The level is switched off: the map shows its rock alone."),
-              QStringLiteral("level.switch"), [this] { emit switchRequested(); });
+        QStringLiteral("level.switch"), [this] { emit switchRequested(); });
   } else {
     addFloor(column);
     column->addWidget(ruleLine());
@@ -196,11 +197,10 @@ void LevelEditor::rebuild() {
 
 void LevelEditor::addFloor(QVBoxLayout* column) {
   const auto whole = [this](const QString& name, const QString& step, const acre::Range& range,
-                            int Level::*value, const QString& tip) {
-    auto* field = bindNumber(
-        {range, 0.25, false, true, {}}, name, step,
+                         int Level::*value, const QString& tip) {
+    auto* field = bindNumber({range, 0.25, false, true, {}}, name, step,
         {[value](const Recipe& r) { return std::optional(static_cast<double>((*r.level).*value)); },
-         [value](Recipe& r, double v) { (*r.level).*value = static_cast<int>(std::lround(v)); }},
+            [value](Recipe& r, double v) { (*r.level).*value = static_cast<int>(std::lround(v)); }},
         tip);
     field->setFixedWidth(kNumberWidth);
     return field;
@@ -209,34 +209,33 @@ void LevelEditor::addFloor(QVBoxLayout* column) {
   row->setSpacing(5);
   row->addWidget(new QLabel(tr("Floor")));
   row->addWidget(whole(QStringLiteral("level.floor"), tr("Floor"), acre::limits::floorNumber,
-                       &Level::floor, tr("Which floor is shown. Amounts may depend on it.")));
+      &Level::floor, tr("Which floor is shown. Amounts may depend on it.")));
   row->addWidget(caption(tr("of")));
   row->addWidget(whole(QStringLiteral("level.first"), tr("First floor"), acre::limits::floorNumber,
-                       &Level::firstFloor, tr("The first floor that there is.")));
+      &Level::firstFloor, tr("The first floor that there is.")));
   row->addWidget(caption(tr("to")));
   row->addWidget(whole(QStringLiteral("level.last"), tr("Last floor"), acre::limits::floorNumber,
-                       &Level::lastFloor, tr("The last one.")));
+      &Level::lastFloor, tr("The last one.")));
   row->addStretch(1);
   column->addLayout(row);
   auto* edge = new QHBoxLayout;
   edge->setSpacing(5);
   edge->addWidget(new QLabel(tr("Margin")));
   edge->addWidget(whole(QStringLiteral("level.margin"), tr("Margin"), acre::limits::levelMargin,
-                        &Level::margin, tr("Cells at every edge that stay solid.")));
+      &Level::margin, tr("Cells at every edge that stay solid.")));
   edge->addSpacing(12);
   edge->addWidget(caption(tr("height of walls")));
   edge->addWidget(whole(QStringLiteral("level.walls"), tr("Height of walls"),
-                        acre::limits::levelWalls, &Level::walls,
-                        tr("In the walk view and in meshes.")));
+      acre::limits::levelWalls, &Level::walls, tr("In the walk view and in meshes.")));
   edge->addStretch(1);
   column->addLayout(edge);
   auto* open = new QHBoxLayout;
   open->setSpacing(5);
   open->addWidget(new QLabel(tr("Open cells are of")));
   open->addWidget(materialChoice(QStringLiteral("level.open"), tr("Material of open cells"),
-                                 document_.recipe().level->open, {},
-                                 [](Recipe& r, const std::string& m) { r.level->open = m; }),
-                  1);
+                      document_.recipe().level->open, {},
+                      [](Recipe& r, const std::string& m) { r.level->open = m; }),
+      1);
   column->addLayout(open);
   state_ = caption({});
   state_->setObjectName(QStringLiteral("level.state"));
@@ -253,8 +252,8 @@ void LevelEditor::addFloor(QVBoxLayout* column) {
   column->addWidget(lacking_);
 }
 
-QHBoxLayout* LevelEditor::headOf(const QString& key, const std::string& id, const std::string& name,
-                                 const QString& what) {
+QHBoxLayout* LevelEditor::headOf(
+    const QString& key, const std::string& id, const std::string& name, const QString& what) {
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
   auto* edit = new QLineEdit(QString::fromStdString(name));
@@ -278,15 +277,15 @@ QHBoxLayout* LevelEditor::headOf(const QString& key, const std::string& id, cons
   return row;
 }
 
-void LevelEditor::editProcess(const QString& step, const std::string& id,
-                              const std::function<void(Process&)>& change) {
+void LevelEditor::editProcess(
+    const QString& step, const std::string& id, const std::function<void(Process&)>& change) {
   apply(step, [&](Recipe& r) {
     if (Process* p = withId(r.level->processes, id)) change(*p);
   });
 }
 
-void LevelEditor::editPlace(const QString& step, const std::string& id,
-                            const std::function<void(LevelPlace&)>& change) {
+void LevelEditor::editPlace(
+    const QString& step, const std::string& id, const std::function<void(LevelPlace&)>& change) {
   apply(step, [&](Recipe& r) {
     if (LevelPlace* p = withId(r.level->places, id)) change(*p);
   });
@@ -297,11 +296,11 @@ void LevelEditor::addPlace(QVBoxLayout* column, const LevelPlace& place) {
   const QString key = placeKey(id);
   auto* head = headOf(key, id, place.name, tr("a place"));
   head->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of a place"),
-                                 place.material, {{tr("as open cells"), acre::kUnassignedId}},
-                                 [id](Recipe& r, const std::string& m) {
-                                   if (auto* p = withId(r.level->places, id)) p->material = m;
-                                 }),
-                  1);
+                      place.material, {{tr("as open cells"), acre::kUnassignedId}},
+                      [id](Recipe& r, const std::string& m) {
+                        if (auto* p = withId(r.level->places, id)) p->material = m;
+                      }),
+      1);
   head->addWidget(
       deleteButton(key + QStringLiteral(".delete"), tr("Delete place"), [id](Recipe& r) {
         std::erase_if(r.level->places, [&](auto& p) { return p.id == id; });
@@ -356,26 +355,24 @@ void LevelEditor::addPlace(QVBoxLayout* column, const LevelPlace& place) {
   std::vector<Number> numbers;
   const auto number = [&](const QString& label, const char* name, const acre::Range& range,
                           int LevelPlace::*value, const QString& tip) {
-    numbers.push_back({label,
-                       QLatin1String(name),
-                       {range, 0.25, false, true, {}},
-                       {[id, value](const Recipe& r) {
-                          const auto* p = withId(r.level->places, id);
-                          return p ? std::optional(static_cast<double>(p->*value)) : std::nullopt;
-                        },
-                        [id, value](Recipe& r, double v) {
-                          if (auto* p = withId(r.level->places, id))
-                            p->*value = static_cast<int>(std::lround(v));
-                        }},
-                       tip});
+    numbers.push_back({label, QLatin1String(name), {range, 0.25, false, true, {}},
+        {[id, value](const Recipe& r) {
+           const auto* p = withId(r.level->places, id);
+           return p ? std::optional(static_cast<double>(p->*value)) : std::nullopt;
+         },
+            [id, value](Recipe& r, double v) {
+              if (auto* p = withId(r.level->places, id))
+                p->*value = static_cast<int>(std::lround(v));
+            }},
+        tip});
   };
   number(tr("clear about"), "clear", acre::limits::placeClear, &LevelPlace::clear,
-         tr("Open cells about it, in a square of this radius."));
+      tr("Open cells about it, in a square of this radius."));
   if (!place.from.empty()) {
     number(tr("at least"), "least", acre::limits::placeSteps, &LevelPlace::least,
-           tr("Steps on foot."));
+        tr("Steps on foot."));
     number(tr("at most"), "most", acre::limits::placeSteps, &LevelPlace::most,
-           tr("Steps on foot; 0: as many as there are."));
+        tr("Steps on foot; 0: as many as there are."));
   }
   addNumbers(column, key, tr("a place"), numbers, 3);
 }
@@ -397,11 +394,11 @@ void LevelEditor::addButtons(QVBoxLayout* column) {
   acre::LevelRooms rooms;
   rooms.pieces = {{"room-1", "#######\n#.....#\n#......\n#.....#\n#######\n", {}}};
   const Kind kinds[] = {{tr("+ Noise walls"), "walls", "Walls", walls},
-                        {tr("+ Automaton"), "automaton", "Caverns", acre::FilledAutomaton{}},
-                        {tr("+ Walks"), "walks", "Headings", acre::DiggingWalks{}},
-                        {tr("+ Outline"), "outline", "Outline", acre::LevelBody{}},
-                        {tr("+ Rooms"), "rooms", "Rooms", rooms},
-                        {tr("+ Open spaces"), "spaces", "Ways between", acre::LevelSpaces{}}};
+      {tr("+ Automaton"), "automaton", "Caverns", acre::FilledAutomaton{}},
+      {tr("+ Walks"), "walks", "Headings", acre::DiggingWalks{}},
+      {tr("+ Outline"), "outline", "Outline", acre::LevelBody{}},
+      {tr("+ Rooms"), "rooms", "Rooms", rooms},
+      {tr("+ Open spaces"), "spaces", "Ways between", acre::LevelSpaces{}}};
   int n = 0;
   for (const Kind& kind : kinds) {
     auto* add = new QPushButton(kind.text);

@@ -68,15 +68,15 @@ class LevelEditor : public Editor {
   void addPlace(QVBoxLayout* column, const acre::LevelPlace& place);
   void addPieces(QVBoxLayout* column, const Process& process);
   void addButtons(QVBoxLayout* column);
-  QHBoxLayout* headOf(const QString& key, const std::string& id, const std::string& name,
-                      const QString& what);
+  QHBoxLayout* headOf(
+      const QString& key, const std::string& id, const std::string& name, const QString& what);
   std::vector<Number> numbersOf(const Process& process) const;
   /// What is no number about a process: rules, shapes, switches.
   void addChoices(QVBoxLayout* column, const Process& process);
-  void editProcess(const QString& step, const std::string& id,
-                   const std::function<void(Process&)>& change);
+  void editProcess(
+      const QString& step, const std::string& id, const std::function<void(Process&)>& change);
   void editPlace(const QString& step, const std::string& id,
-                 const std::function<void(acre::LevelPlace&)>& change);
+      const std::function<void(acre::LevelPlace&)>& change);
   void showFigures();
 
   std::shared_ptr<Courier<LevelEditor>> courier_;

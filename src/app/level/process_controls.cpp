@@ -28,8 +28,8 @@ QString keyOf(const std::string& id) {
 
 QString wordOf(const acre::LevelProcess& process) {
   const QString words[] = {QObject::tr("noise walls"), QObject::tr("automaton"),
-                           QObject::tr("walks"),       QObject::tr("outline"),
-                           QObject::tr("rooms"),       QObject::tr("open spaces")};
+      QObject::tr("walks"), QObject::tr("outline"), QObject::tr("rooms"),
+      QObject::tr("open spaces")};
   return words[process.what.index()];
 }
 
@@ -43,32 +43,30 @@ struct LevelEditor::NumbersOf {
   /// A number found in the part that the process is made of.
   template <class T, class Get, class Set>
   void add(const QString& label, const QString& key, const NumberSpec& spec, Get get, Set set,
-           const QString& tip) {
-    list.push_back({label,
-                    key,
-                    spec,
-                    {[id = id, get](const Recipe& r) -> std::optional<double> {
-                       const auto* p = withId(r.level->processes, id);
-                       const T* part = p ? std::get_if<T>(&p->what) : nullptr;
-                       return part ? std::optional(cleaned(get(*part))) : std::nullopt;
-                     },
-                     [id = id, set](Recipe& r, double v) {
-                       auto* p = withId(r.level->processes, id);
-                       if (T* part = p ? std::get_if<T>(&p->what) : nullptr) set(*part, v);
-                     }},
-                    tip});
+      const QString& tip) {
+    list.push_back({label, key, spec,
+        {[id = id, get](const Recipe& r) -> std::optional<double> {
+           const auto* p = withId(r.level->processes, id);
+           const T* part = p ? std::get_if<T>(&p->what) : nullptr;
+           return part ? std::optional(cleaned(get(*part))) : std::nullopt;
+         },
+            [id = id, set](Recipe& r, double v) {
+              auto* p = withId(r.level->processes, id);
+              if (T* part = p ? std::get_if<T>(&p->what) : nullptr) set(*part, v);
+            }},
+        tip});
   }
 
   template <class T>
   void real(const QString& label, const char* key, const NumberSpec& spec, double T::*value,
-            double scale, const QString& tip) {
+      double scale, const QString& tip) {
     add<T>(
         label, QLatin1String(key), spec, [=](const T& part) { return part.*value * scale; },
         [=](T& part, double v) { part.*value = v / scale; }, tip);
   }
   template <class T>
   void whole(const QString& label, const char* key, const acre::Range& range, int T::*value,
-             const QString& tip) {
+      const QString& tip) {
     add<T>(
         label, QLatin1String(key), {range, 0.25, false, true, {}},
         [=](const T& part) { return static_cast<double>(part.*value); },
@@ -77,7 +75,7 @@ struct LevelEditor::NumbersOf {
   /// An amount on floor 1, and what each floor below adds.
   template <class T>
   void amount(const QString& label, const char* key, const NumberSpec& spec, Amount T::*value,
-              double scale, const QString& tip) {
+      double scale, const QString& tip) {
     add<T>(
         label, QLatin1String(key), spec, [=](const T& part) { return (part.*value).at * scale; },
         [=](T& part, double v) { (part.*value).at = v / scale; }, tip);
@@ -118,40 +116,40 @@ auto LevelEditor::numbersOf(const Process& process) const -> std::vector<Number>
     using T = acre::FilledAutomaton;
     if (a->refill)
       out.amount<T>(tr("filled"), "fill", share, &T::fill, 100,
-                    tr("Chance of each cell to be solid before the first step."));
+          tr("Chance of each cell to be solid before the first step."));
     out.amount<T>(tr("steps"), "steps", count(acre::limits::levelSteps), &T::steps, 1,
-                  tr("How often the rule is applied."));
+        tr("How often the rule is applied."));
   } else if (std::holds_alternative<acre::DiggingWalks>(process.what)) {
     using T = acre::DiggingWalks;
     out.amount<T>(tr("walkers"), "walkers", count(acre::limits::walkers), &T::walkers, 1,
-                  tr("They dig in turn, a cell each."));
-    out.amount<T>(tr("steps"), "steps", count(acre::limits::walkLength), &T::steps, 1,
-                  tr("Of each walker."));
+        tr("They dig in turn, a cell each."));
+    out.amount<T>(
+        tr("steps"), "steps", count(acre::limits::walkLength), &T::steps, 1, tr("Of each walker."));
     out.real<T>(tr("turns"), "turn", share, &T::turn, 100, tr("Chance to turn at each step."));
     out.whole<T>(tr("radius"), "radius", acre::limits::walkRadius, &T::radius,
-                 tr("Cells dug about the walker."));
+        tr("Cells dug about the walker."));
     out.real<T>(tr("until open"), "untilOpen", share, &T::untilOpen, 100,
-                tr("Ends when so much of the floor is open."));
+        tr("Ends when so much of the floor is open."));
   } else if (std::holds_alternative<acre::LevelBody>(process.what)) {
     using T = acre::LevelBody;
     out.amount<T>(tr("floods"), "floods", count(acre::limits::bodyFloods), &T::floods, 1,
-                  tr("How often the edge is pushed in or out."));
-    out.amount<T>(tr("cells each"), "size", count(acre::limits::bodySize), &T::size, 1,
-                  tr("Of one flood."));
-    out.real<T>(tr("inward"), "inward", share, &T::inward, 100,
-                tr("Of the floods that push inward."));
+        tr("How often the edge is pushed in or out."));
+    out.amount<T>(
+        tr("cells each"), "size", count(acre::limits::bodySize), &T::size, 1, tr("Of one flood."));
+    out.real<T>(
+        tr("inward"), "inward", share, &T::inward, 100, tr("Of the floods that push inward."));
     out.whole<T>(tr("smoothed"), "smooth", acre::limits::bodySmooth, &T::smooth,
-                 tr("Passes of counted majority over the edge's cells alone."));
+        tr("Passes of counted majority over the edge's cells alone."));
   } else if (std::holds_alternative<acre::LevelRooms>(process.what)) {
     using T = acre::LevelRooms;
     out.amount<T>(tr("rooms"), "count", count(acre::limits::roomCount), &T::count, 1,
-                  tr("At most so many; fewer where there is no room."));
+        tr("At most so many; fewer where there is no room."));
     out.whole<T>(tr("distance"), "distance", acre::limits::roomDistance, &T::distance,
-                 tr("Cells between rooms."));
+        tr("Cells between rooms."));
   } else {
     using T = acre::LevelSpaces;
     out.whole<T>(tr("drop below"), "least", acre::limits::leastSpace, &T::least,
-                 tr("Open spaces of fewer cells are filled."));
+        tr("Open spaces of fewer cells are filled."));
   }
   return std::move(out.list);
 }
@@ -166,17 +164,17 @@ void LevelEditor::addProcess(QVBoxLayout* column, const Process& process) {
   on->setChecked(process.on);
   connect(on, &Tick::toggled, this, [this, id](bool state) {
     editProcess(state ? tr("Switch process on") : tr("Switch process off"), id,
-                [state](Process& p) { p.on = state; });
+        [state](Process& p) { p.on = state; });
   });
   head->insertWidget(0, on);
   head->addWidget(caption(wordOf(process)));
   auto* steps = wordButton(tr("Steps"), key + QStringLiteral(".steps.show"),
-                           tr("Shows this process step by step in Replay"));
+      tr("Shows this process step by step in Replay"));
   connect(steps, &QToolButton::clicked, this,
-          [this, id] { emit replayRequested(QString::fromStdString(id)); });
+      [this, id] { emit replayRequested(QString::fromStdString(id)); });
   head->addWidget(steps);
   for (const auto& [text, name, tip, by] :
-       {std::tuple("↑", "up", tr("Earlier"), -1), std::tuple("↓", "down", tr("Later"), 1)}) {
+      {std::tuple("↑", "up", tr("Earlier"), -1), std::tuple("↓", "down", tr("Later"), 1)}) {
     auto* move =
         smallButton(QString::fromUtf8(text), key + QLatin1Char('.') + QLatin1String(name), tip);
     connect(move, &QToolButton::clicked, this, [this, id, tip = tip, by = by] {
@@ -191,8 +189,7 @@ void LevelEditor::addProcess(QVBoxLayout* column, const Process& process) {
     });
     head->addWidget(move);
   }
-  head->addWidget(deleteButton(
-      key + QStringLiteral(".delete"), tr("Delete process"),
+  head->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete process"),
       [id](Recipe& r) { std::erase_if(r.level->processes, [&](auto& p) { return p.id == id; }); }));
   column->addSpacing(2);
   column->addLayout(head);
@@ -220,10 +217,9 @@ void LevelEditor::addChoices(QVBoxLayout* column, const Process& process) {
   auto* row = new QHBoxLayout;
   row->setSpacing(6);
   if (const auto* walls = std::get_if<acre::NoiseWalls>(&process.what)) {
-    row->addWidget(
-        tick(tr("open everything else"), "refill", walls->refill,
-             tr("Off: cells outside the band stay as they are."),
-             [](Process& p, bool now) { std::get<acre::NoiseWalls>(p.what).refill = now; }));
+    row->addWidget(tick(tr("open everything else"), "refill", walls->refill,
+        tr("Off: cells outside the band stay as they are."),
+        [](Process& p, bool now) { std::get<acre::NoiseWalls>(p.what).refill = now; }));
   } else if (const auto* automaton = std::get_if<acre::FilledAutomaton>(&process.what)) {
     row->addWidget(caption(tr("rule")));
     auto* rule = new QLineEdit(QString::fromStdString(automaton->rule));
@@ -243,11 +239,11 @@ void LevelEditor::addChoices(QVBoxLayout* column, const Process& process) {
         return emit refused(QString::fromStdString(read.error().text()));
       }
       editProcess(tr("Rule of an automaton"), id,
-                  [&](Process& p) { std::get<acre::FilledAutomaton>(p.what).rule = text; });
+          [&](Process& p) { std::get<acre::FilledAutomaton>(p.what).rule = text; });
     });
     row->addWidget(rule, 1);
-    row->addWidget(tick(
-        tr("refill"), "refill", automaton->refill, tr("Off: the rule goes on from what is there."),
+    row->addWidget(tick(tr("refill"), "refill", automaton->refill,
+        tr("Off: the rule goes on from what is there."),
         [](Process& p, bool now) { std::get<acre::FilledAutomaton>(p.what).refill = now; }));
     column->addLayout(row);
     row = new QHBoxLayout;
@@ -273,19 +269,17 @@ void LevelEditor::addChoices(QVBoxLayout* column, const Process& process) {
     shape->setCurrentIndex(body->round ? 0 : 1);
     connect(shape, &Choice::activated, this, [this, id](int index) {
       editProcess(tr("Shape of an outline"), id,
-                  [index](Process& p) { std::get<acre::LevelBody>(p.what).round = index == 0; });
+          [index](Process& p) { std::get<acre::LevelBody>(p.what).round = index == 0; });
     });
     row->addWidget(shape);
   } else if (const auto* rooms = std::get_if<acre::LevelRooms>(&process.what)) {
     row->addWidget(tick(tr("turned by quarters"), "turn", rooms->turn,
-                        tr("Rooms may lie in any of four directions."), [](Process& p, bool now) {
-                          std::get<acre::LevelRooms>(p.what).turn = now;
-                        }));
+        tr("Rooms may lie in any of four directions."),
+        [](Process& p, bool now) { std::get<acre::LevelRooms>(p.what).turn = now; }));
   } else if (const auto* spaces = std::get_if<acre::LevelSpaces>(&process.what)) {
     row->addWidget(tick(tr("connect the rest by the shortest digging"), "join", spaces->join,
-                        tr("Off: they are left as they are."), [](Process& p, bool now) {
-                          std::get<acre::LevelSpaces>(p.what).join = now;
-                        }));
+        tr("Off: they are left as they are."),
+        [](Process& p, bool now) { std::get<acre::LevelSpaces>(p.what).join = now; }));
   }
   row->addStretch(1);
   if (row->count() > 1) column->addLayout(row);
@@ -303,8 +297,7 @@ void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
     auto* name = caption(QString::fromStdString(pieceId));
     name->setFixedWidth(78);
     row->addWidget(name, 0, Qt::AlignTop);
-    const auto setPiece = [this, id, pieceId](
-                              const QString& step,
+    const auto setPiece = [this, id, pieceId](const QString& step,
                               const std::function<void(acre::LevelRooms::Piece&)>& change) {
       editProcess(step, id, [&](Process& p) {
         for (auto& one : std::get<acre::LevelRooms>(p.what).pieces)
@@ -348,26 +341,24 @@ void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
       row->addWidget(file, 1);
     }
     auto* share = bindNumber({acre::limits::roomShare, 0.05, false, false, {}},
-                             key + QStringLiteral(".share"), tr("Share of a room"),
-                             {[id, pieceId](const Recipe& r) -> std::optional<double> {
-                                const auto* p = withId(r.level->processes, id);
-                                const auto* rooms =
-                                    p ? std::get_if<acre::LevelRooms>(&p->what) : nullptr;
-                                const auto* one = rooms ? withId(rooms->pieces, pieceId) : nullptr;
-                                return one ? std::optional(one->share) : std::nullopt;
-                              },
-                              [id, pieceId](Recipe& r, double v) {
-                                auto* p = withId(r.level->processes, id);
-                                auto* rooms = p ? std::get_if<acre::LevelRooms>(&p->what) : nullptr;
-                                if (auto* one = rooms ? withId(rooms->pieces, pieceId) : nullptr)
-                                  one->share = v;
-                              }},
-                             tr("How often it is drawn, in relation to the others."));
+        key + QStringLiteral(".share"), tr("Share of a room"),
+        {[id, pieceId](const Recipe& r) -> std::optional<double> {
+           const auto* p = withId(r.level->processes, id);
+           const auto* rooms = p ? std::get_if<acre::LevelRooms>(&p->what) : nullptr;
+           const auto* one = rooms ? withId(rooms->pieces, pieceId) : nullptr;
+           return one ? std::optional(one->share) : std::nullopt;
+         },
+            [id, pieceId](Recipe& r, double v) {
+              auto* p = withId(r.level->processes, id);
+              auto* rooms = p ? std::get_if<acre::LevelRooms>(&p->what) : nullptr;
+              if (auto* one = rooms ? withId(rooms->pieces, pieceId) : nullptr) one->share = v;
+            }},
+        tr("How often it is drawn, in relation to the others."));
     share->setFixedWidth(52);
     auto* buttons = new QVBoxLayout;
     buttons->setSpacing(2);
-    auto* file = wordButton(tr("File…"), key + QStringLiteral(".file"),
-                            tr("Reads the room from a text or PNG file"));
+    auto* file = wordButton(
+        tr("File…"), key + QStringLiteral(".file"), tr("Reads the room from a text or PNG file"));
     connect(file, &QToolButton::clicked, this, [this, id, pieceId] {
       emit roomFileRequested(QString::fromStdString(id), QString::fromStdString(pieceId));
     });
@@ -377,7 +368,7 @@ void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
         deleteButton(key + QStringLiteral(".delete"), tr("Delete room"), [id, pieceId](Recipe& r) {
           if (Process* p = withId(r.level->processes, id))
             std::erase_if(std::get<acre::LevelRooms>(p->what).pieces,
-                          [&](auto& one) { return one.id == pieceId; });
+                [&](auto& one) { return one.id == pieceId; });
         }));
     buttons->addStretch(1);
     row->addLayout(buttons);
@@ -389,8 +380,7 @@ void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
     editProcess(tr("Add room"), id, [](Process& p) {
       auto& pieces = std::get<acre::LevelRooms>(p.what).pieces;
       pieces.push_back({acre::freshId("room", idsOf(pieces)),
-                        "#######\n#.....#\n#......\n#.....#\n#######\n",
-                        {}});
+          "#######\n#.....#\n#......\n#.....#\n#######\n", {}});
     });
   });
   auto* row = new QHBoxLayout;

@@ -24,8 +24,8 @@ constexpr int kSpeeds[] = {2, 5, 12, 30};
 
 /// Solid cells dark, open ones as the sheet; those that the step filled darker still, those that it
 /// opened in the colour of work.
-std::shared_ptr<const SpacesPicture> pictureOf(const acre::BitGrid& before,
-                                               const acre::BitGrid& plane, acre::Rect area) {
+std::shared_ptr<const SpacesPicture> pictureOf(
+    const acre::BitGrid& before, const acre::BitGrid& plane, acre::Rect area) {
   auto out = std::make_shared<SpacesPicture>();
   out->area = area;
   // Of large floors every second cell, or fourth: no screen shows more.
@@ -36,8 +36,8 @@ std::shared_ptr<const SpacesPicture> pictureOf(const acre::BitGrid& before,
   const auto half = [](const QColor& a, const QColor& b) {
     return qRgb((a.red() + b.red()) / 2, (a.green() + b.green()) / 2, (a.blue() + b.blue()) / 2);
   };
-  const QRgb colours[2][2] = {{t.sheet.rgba(), half(t.verdigris, t.sheet)},
-                              {t.soft.rgba(), t.ink.rgba()}};
+  const QRgb colours[2][2] = {
+      {t.sheet.rgba(), half(t.verdigris, t.sheet)}, {t.soft.rgba(), t.ink.rgba()}};
   for (int32_t z = 0; z < out->image.height(); ++z) {
     auto* row = reinterpret_cast<QRgb*>(out->image.scanLine(z));
     for (int32_t x = 0; x < out->image.width(); ++x) {
@@ -85,8 +85,8 @@ QRectF ReplayPlot::plotRect() const {
 int ReplayPlot::stepAt(double x) const {
   const QRectF area = plotRect();
   const int last = static_cast<int>(values_.size()) - 1;
-  return std::clamp(static_cast<int>(std::lround((x - area.left()) / area.width() * last)), 0,
-                    std::max(0, last));
+  return std::clamp(
+      static_cast<int>(std::lround((x - area.left()) / area.width() * last)), 0, std::max(0, last));
 }
 
 void ReplayPlot::mousePressEvent(QMouseEvent* e) {
@@ -112,14 +112,14 @@ void ReplayPlot::paintEvent(QPaintEvent*) {
   const auto ends = std::minmax_element(values_.begin(), values_.end());
   const double low = *ends.first, high = *ends.second;
   p.drawText(QRectF(4, 2, width() - 10, 16), Qt::AlignRight | Qt::AlignVCenter,
-             low == high ? tr("always %1").arg(format_(low))
-                         : tr("%1 to %2").arg(format_(low), format_(high)));
+      low == high ? tr("always %1").arg(format_(low))
+                  : tr("%1 to %2").arg(format_(low), format_(high)));
   const double last = std::max<double>(1, static_cast<double>(values_.size()) - 1);
   const double span = high > low ? high - low : 1;
   const auto place = [&](size_t k) {
     const double share = high > low ? (values_[k] - low) / span : 0.5;
     return QPointF(area.left() + area.width() * static_cast<double>(k) / last,
-                   area.bottom() - 4 - (area.height() - 8) * share);
+        area.bottom() - 4 - (area.height() - 8) * share);
   };
   p.setPen(QPen(t.rule, 1));
   for (const int mark : marks_) {
@@ -188,7 +188,7 @@ ReplayDrawer::ReplayDrawer(Document& document, QWidget* parent)
   for (const int each : kSpeeds) speed_->addItem(tr("%1 steps a second").arg(each), each);
   speed_->setCurrentIndex(1);
   connect(speed_, &Choice::activated, this,
-          [this] { timer_.setInterval(1000 / speed_->currentData().toInt()); });
+      [this] { timer_.setInterval(1000 / speed_->currentData().toInt()); });
   row->addWidget(speed_);
   inner->addLayout(row);
   scrub_ = new QSlider(Qt::Horizontal);
@@ -317,11 +317,10 @@ void ReplayDrawer::record() {
   recorded_ = chosenId();
   recording_ = true;
   headline_->setText(tr("Recording…"));
-  document_.engine().executor().submit(
-      acre::Priority::Statistics,
+  document_.engine().executor().submit(acre::Priority::Statistics,
       [courier = courier_, world = world_, id = recorded_, number = request_,
-       restore = same ? kept : -1, &budget = document_.engine().budget(),
-       stop = stop_.get_token()] {
+          restore = same ? kept : -1, &budget = document_.engine().budget(),
+          stop = stop_.get_token()] {
         const acre::Recipe& recipe = planOf(*world).recipe();
         const auto& processes = recipe.level->processes;
         std::shared_ptr<acre::Replay> replay;
@@ -345,8 +344,8 @@ void ReplayDrawer::record() {
           fault = QString::fromStdString(maker.error().text());
         } else {
           const acre::Rect& bounds = planOf(*world).bounds();
-          acre::BitGrid before = acre::solidPlane(static_cast<int32_t>(bounds.width),
-                                                  static_cast<int32_t>(bounds.height));
+          acre::BitGrid before = acre::solidPlane(
+              static_cast<int32_t>(bounds.width), static_cast<int32_t>(bounds.height));
           const auto made = (*maker)->make(
               recipe.level->floor,
               [&](size_t process, const acre::BitGrid& plane) {
@@ -363,8 +362,8 @@ void ReplayDrawer::record() {
               stop);
           if (!made) fault = QString::fromStdString(made.error().text());
         }
-        courier->deliver([replay, recorded, by = std::move(by), fault, whole, number,
-                          restore](ReplayDrawer& self) {
+        courier->deliver([replay, recorded, by = std::move(by), fault, whole, number, restore](
+                             ReplayDrawer& self) {
           if (number != self.request_) return;
           self.recording_ = false;
           self.shown_ = recorded;
@@ -380,7 +379,7 @@ void ReplayDrawer::record() {
                   .arg(steps)
                   .arg(steps == 1 ? QString() : tr("s"))
                   .arg(look::wholeNumber(static_cast<qint64>(replay->bytes()) / 1024 + 1),
-                       whole ? QString() : tr("; the limit ends it here")));
+                      whole ? QString() : tr("; the limit ends it here")));
           const auto values = [&](auto of) {
             std::vector<double> out;
             for (int k = 0; k <= steps; ++k)
@@ -463,7 +462,7 @@ void ReplayDrawer::showPointer() {
   const bool solid = replay_->at(static_cast<size_t>(step_)).at(x, z);
   pointer_->setText(tr("x %1 z %2: %3, %4 of 8 neighbours solid")
                         .arg(look::wholeNumber(hovered_.x), look::wholeNumber(hovered_.z),
-                             solid ? tr("solid") : tr("open"))
+                            solid ? tr("solid") : tr("open"))
                         .arg(replay_->neighbours(x, z)));
 }
 
@@ -474,18 +473,18 @@ void ReplayDrawer::reverse() {
   equal_->setText(tr("Running again, from the last cell to the first…"));
   document_.engine().executor().submit(
       acre::Priority::Statistics, [courier = courier_, world = world_, id = recorded_,
-                                   number = request_, stop = stop_.get_token()] {
+                                      number = request_, stop = stop_.get_token()] {
         const acre::Recipe& recipe = planOf(*world).recipe();
         QString text;
         const auto maker = acre::Engine::levelMaker(recipe, planOf(*world).kernels());
         const auto& list = recipe.level->processes;
-        const auto found = std::find_if(list.begin(), list.end(),
-                                        [&](const auto& process) { return process.id == id; });
+        const auto found = std::find_if(
+            list.begin(), list.end(), [&](const auto& process) { return process.id == id; });
         if (!maker) {
           text = QString::fromStdString(maker.error().text());
         } else if (found != list.end()) {
-          const auto result = (*maker)->reversed(static_cast<size_t>(found - list.begin()),
-                                                 recipe.level->floor, stop);
+          const auto result = (*maker)->reversed(
+              static_cast<size_t>(found - list.begin()), recipe.level->floor, stop);
           if (!result)
             text = QString::fromStdString(result.error().text());
           else if (!result->instead.empty())

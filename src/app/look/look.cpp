@@ -15,11 +15,11 @@ namespace app::look {
 namespace {
 
 const Tokens kDay = {QColor(0xF5F1E6), QColor(0xFBF9F3), QColor(0x1F2D3A), QColor(0x665D51),
-                     QColor(0xA8402A), QColor(0x1C6A78), QColor(0xA9760F), QColor(0x857E6A),
-                     QColor(0xCFC7B2), QColor(0xF3E1D8)};
+    QColor(0xA8402A), QColor(0x1C6A78), QColor(0xA9760F), QColor(0x857E6A), QColor(0xCFC7B2),
+    QColor(0xF3E1D8)};
 const Tokens kNight = {QColor(0x1A2129), QColor(0x232C35), QColor(0xE9E3D3), QColor(0xB5A994),
-                       QColor(0xE88B6C), QColor(0x62B6CB), QColor(0xD9AE52), QColor(0x7D8588),
-                       QColor(0x37424B), QColor(0x3A2F2D)};
+    QColor(0xE88B6C), QColor(0x62B6CB), QColor(0xD9AE52), QColor(0x7D8588), QColor(0x37424B),
+    QColor(0x3A2F2D)};
 
 bool night = false;
 
@@ -87,9 +87,9 @@ QTableWidget { outline: 0; background: @sheet; border: 1px solid @rule; selectio
 QHeaderView::section { background: @sheet; color: @soft; border: none; border-bottom: 1px solid @edge; padding: 2px 4px; }
 QHeaderView::down-arrow, QHeaderView::up-arrow { subcontrol-position: center left; width: 8px; }
 )");
-  const std::pair<const char*, QColor> names[] = {
-      {"@paper", t.paper},         {"@sheet", t.sheet}, {"@ink", t.ink},   {"@soft", t.soft},
-      {"@verdigris", t.verdigris}, {"@edge", t.edge},   {"@rule", t.rule}, {"@chosen", t.chosen}};
+  const std::pair<const char*, QColor> names[] = {{"@paper", t.paper}, {"@sheet", t.sheet},
+      {"@ink", t.ink}, {"@soft", t.soft}, {"@verdigris", t.verdigris}, {"@edge", t.edge},
+      {"@rule", t.rule}, {"@chosen", t.chosen}};
   for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());
   return css;
 }

@@ -51,8 +51,8 @@ void DepthSlider::choose(int64_t y) {
 
 void DepthSlider::choosePlace(double place) {
   const double part = (height() - kRim - place) / std::max(1, height() - 2 * kRim);
-  choose(levels_.min + static_cast<int64_t>(std::floor(std::clamp(part, 0.0, 1.0) *
-                                                       static_cast<double>(levels_.extent))));
+  choose(levels_.min + static_cast<int64_t>(std::floor(
+                           std::clamp(part, 0.0, 1.0) * static_cast<double>(levels_.extent))));
 }
 
 void DepthSlider::paintEvent(QPaintEvent*) {
@@ -78,7 +78,7 @@ void DepthSlider::paintEvent(QPaintEvent*) {
     if (std::abs(at - chosen) < metrics.height() * 0.9) continue;
     p.setPen(ink.soft);
     p.drawText(QRectF(0, at - 10, width() - 12, 20), Qt::AlignRight | Qt::AlignVCenter,
-               look::wholeNumber(static_cast<qint64>(y)));
+        look::wholeNumber(static_cast<qint64>(y)));
   }
   if (sea_ > static_cast<double>(levels_.min) &&
       sea_ < static_cast<double>(levels_.min + levels_.extent)) {
@@ -89,7 +89,7 @@ void DepthSlider::paintEvent(QPaintEvent*) {
   p.drawLine(QPointF(width() - 14, chosen), QPointF(width() - 1, chosen));
   p.setPen(ink.ink);
   p.drawText(QRectF(0, chosen - 10, width() - 16, 20), Qt::AlignRight | Qt::AlignVCenter,
-             QStringLiteral("y ") + look::wholeNumber(level_));
+      QStringLiteral("y ") + look::wholeNumber(level_));
 }
 
 void DepthSlider::mousePressEvent(QMouseEvent* e) {

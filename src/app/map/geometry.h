@@ -53,13 +53,13 @@ struct MapGeometry {
   QPointF toScreen(acre::Cell c, double fx = 0, double fz = 0) const {
     return {size.width() / 2 +
                 (static_cast<double>(c.x - centre.cell.x) + fx - centre.fx) / cellsPerPixel,
-            size.height() / 2 +
-                (static_cast<double>(c.z - centre.cell.z) + fz - centre.fz) / cellsPerPixel};
+        size.height() / 2 +
+            (static_cast<double>(c.z - centre.cell.z) + fz - centre.fz) / cellsPerPixel};
   }
   Place toWorld(QPointF p) const {
     Place place = centre;
-    place.moveBy((p.x() - size.width() / 2) * cellsPerPixel,
-                 (p.y() - size.height() / 2) * cellsPerPixel);
+    place.moveBy(
+        (p.x() - size.width() / 2) * cellsPerPixel, (p.y() - size.height() / 2) * cellsPerPixel);
     return place;
   }
   /// The cells that the view touches, one more on every side.

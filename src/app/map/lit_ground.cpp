@@ -45,10 +45,9 @@ void LitGround::request() {
       static_cast<double>(g.size.width()) * g.cellsPerPixel / static_cast<double>(step) + 3);
   const auto height = static_cast<int32_t>(
       static_cast<double>(g.size.height()) * g.cellsPerPixel / static_cast<double>(step) + 3);
-  const acre::SampleGrid grid{g.centre.cell.x - width / 2 * step,
-                              g.centre.cell.z - height / 2 * step, step, width, height};
-  document_.engine().executor().submit(
-      acre::Priority::Thumbnail,
+  const acre::SampleGrid grid{
+      g.centre.cell.x - width / 2 * step, g.centre.cell.z - height / 2 * step, step, width, height};
+  document_.engine().executor().submit(acre::Priority::Thumbnail,
       [courier = courier_, world, grid, request = ++request_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
         auto ground = std::make_shared<Ground>();
@@ -70,10 +69,10 @@ void LitGround::request() {
           for (int32_t i = 0; i < grid.width; ++i)
             cells[static_cast<size_t>(i)] = {grid.x + i * grid.step, grid.z + j * grid.step};
           world->chartValues(grid.width, cells.data(), ground->x.data() + row,
-                             ground->y.data() + row, base.data() + row);
+              ground->y.data() + row, base.data() + row);
         }
-        world->biomes()->chart().slicesOf(world->kernels(), static_cast<int>(count), base.data(),
-                                          ground->slices.data());
+        world->biomes()->chart().slicesOf(
+            world->kernels(), static_cast<int>(count), base.data(), ground->slices.data());
         courier->deliver([request, ground](LitGround& self) {
           if (request != self.request_) return;
           self.ground_ = ground;

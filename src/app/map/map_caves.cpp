@@ -40,8 +40,7 @@ void paintPlaces(QPainter& p, const MapGeometry& geometry, const acre::World& wo
     p.drawEllipse(middle, radius, radius);
     if (cell < 1.5) continue;
     p.setPen(t.ink);
-    look::drawHaloText(
-        p, middle + QPointF(radius + 4, -radius),
+    look::drawHaloText(p, middle + QPointF(radius + 4, -radius),
         QString::fromStdString(planOf(world).recipe().level->places[place.place].name));
   }
   p.restore();
@@ -60,7 +59,7 @@ void MapView::paintSpaces(QPainter& p) {
   const double scale = 1 / geometry_.cellsPerPixel;
   const QPointF corner = geometry_.toScreen({spaces_->area.x, spaces_->area.z});
   const QRectF box(corner, QSizeF(static_cast<double>(spaces_->area.width) * scale,
-                                  static_cast<double>(spaces_->area.height) * scale));
+                               static_cast<double>(spaces_->area.height) * scale));
   p.save();
   QColor veil = t.sheet;
   veil.setAlphaF(0.72F);

@@ -26,7 +26,7 @@ MapView::ChunkScene MapView::chunkScene() const {
 /// Veils the chunks from `low` to `high` that are not held: by rectangles, or where chunks are only
 /// some pixels large by a mask with one pixel a chunk.
 void MapView::paintVeil(QPainter& p, const QColor& veil, const ChunkScene& scene, acre::Cell low,
-                        acre::Cell high, const QRect& box) const {
+    acre::Cell high, const QRect& box) const {
   const auto columns = static_cast<int>(high.x - low.x + 1);
   const auto rows = static_cast<int>(high.z - low.z + 1);
   QImage mask(columns, rows, QImage::Format_ARGB32_Premultiplied);
@@ -78,8 +78,8 @@ void MapView::paintChunks(QPainter& p) {
   veil.setAlphaF(0.42f);
   const QPointF a = geometry_.toScreen({x0 * n, z0 * n});
   const QPointF b = geometry_.toScreen({(x1 + 1) * n, (z1 + 1) * n});
-  const QRect box(QPoint(qRound(a.x()), qRound(a.y())),
-                  QPoint(qRound(b.x()) - 1, qRound(b.y()) - 1));
+  const QRect box(
+      QPoint(qRound(a.x()), qRound(a.y())), QPoint(qRound(b.x()) - 1, qRound(b.y()) - 1));
   const QRect view(QPoint(0, 0), geometry_.size.toSize());
   const QRect inner = box.intersected(view);
   if (inner.isEmpty()) {
@@ -89,8 +89,8 @@ void MapView::paintChunks(QPainter& p) {
   p.fillRect(QRect(view.topLeft(), QPoint(view.right(), inner.top() - 1)), veil);
   p.fillRect(QRect(QPoint(view.left(), inner.bottom() + 1), view.bottomRight()), veil);
   p.fillRect(QRect(view.left(), inner.top(), inner.left() - view.left(), inner.height()), veil);
-  p.fillRect(QRect(inner.right() + 1, inner.top(), view.right() - inner.right(), inner.height()),
-             veil);
+  p.fillRect(
+      QRect(inner.right() + 1, inner.top(), view.right() - inner.right(), inner.height()), veil);
   paintVeil(p, veil, scene, {x0, z0}, {x1, z1}, box);
   if (side < 6) return;
 
@@ -100,7 +100,7 @@ void MapView::paintChunks(QPainter& p) {
   std::map<int64_t, std::vector<std::pair<int64_t, int64_t>>> across, down;
   const acre::Rect visible = geometry_.cells();
   for (const auto& [pos, part] :
-       scene.held) {  // At the rim of a bounded world less than a whole chunk.
+      scene.held) {  // At the rim of a bounded world less than a whole chunk.
     if (acre::intersection(part, visible).empty()) continue;
     for (const int64_t z : {part.z, part.z + part.height})
       across[z].push_back({part.x, part.x + part.width});
@@ -151,8 +151,8 @@ void MapView::paintUnloaded(QPainter& p, const ChunkScene& scene, const acre::Re
       if (side >= 40) names.push_back(r.center() - QPointF(14, -4));
     } else if (place.state == acre::ChunkState::Wanted) {
       for (const auto& [corner, sx, sz] :
-           {std::tuple(r.topLeft(), 1, 1), std::tuple(r.topRight(), -1, 1),
-            std::tuple(r.bottomLeft(), 1, -1), std::tuple(r.bottomRight(), -1, -1)})
+          {std::tuple(r.topLeft(), 1, 1), std::tuple(r.topRight(), -1, 1),
+              std::tuple(r.bottomLeft(), 1, -1), std::tuple(r.bottomRight(), -1, -1)})
         corners << QLineF(corner, corner + QPointF(sx * tick, 0))
                 << QLineF(corner, corner + QPointF(0, sz * tick));
     } else if (place.state == acre::ChunkState::Leaving) {

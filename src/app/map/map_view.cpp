@@ -117,8 +117,8 @@ void MapView::startStream() {
   held_.clear();
   const auto settings =
       acre::StreamSettings::moving(viewDistance_, planOf(*world_).layout().size());
-  stream_ = std::make_unique<acre::Stream>(planOf(world_), settings, engine_.executor(),
-                                           engine_.budget());
+  stream_ = std::make_unique<acre::Stream>(
+      planOf(world_), settings, engine_.executor(), engine_.budget());
   stream_->onReady(
       [this] { QMetaObject::invokeMethod(this, &MapView::takeChunks, Qt::QueuedConnection); });
   stream_->setView(viewpoint_.cell);
@@ -214,9 +214,8 @@ void MapView::fit(const acre::Rect& cells, int covered) {
   if (geometry_.size.isEmpty()) return;  // As soon as there is room.
   constexpr double kRoom = 1.06;
   const double free = std::max(geometry_.size.width() - covered, 80.0);
-  const double scale =
-      kRoom * std::max(static_cast<double>(cells.width) / free,
-                       static_cast<double>(cells.height) / geometry_.size.height());
+  const double scale = kRoom * std::max(static_cast<double>(cells.width) / free,
+                                   static_cast<double>(cells.height) / geometry_.size.height());
   geometry_.cellsPerPixel = std::clamp(scale, MapGeometry::kFinest, MapGeometry::kCoarsest);
   geometry_.centre = {{cells.x + cells.width / 2, cells.z + cells.height / 2}, 0, 0};
   geometry_.centre.moveBy(-covered / 2.0 * geometry_.cellsPerPixel, 0);
@@ -301,8 +300,8 @@ void MapView::mousePressEvent(QMouseEvent* e) {
       draggedEnd_ = b ? 1 : 0;
       if (!linePlaced_) {  // From here on it stays where it is put.
         const QPointF shift = pictureRect().topLeft();
-        line_ = {geometry_.toWorld(lineEnd(false) - shift),
-                 geometry_.toWorld(lineEnd(true) - shift)};
+        line_ = {
+            geometry_.toWorld(lineEnd(false) - shift), geometry_.toWorld(lineEnd(true) - shift)};
         linePlaced_ = true;
       }
       return;
@@ -342,8 +341,8 @@ void MapView::mouseMoveEvent(QMouseEvent* e) {
     }
     if (dragging_) {
       const QPointF way = e->position() - lastAt_;
-      geometry_.centre.moveBy(-way.x() * geometry_.cellsPerPixel,
-                              -way.y() * geometry_.cellsPerPixel);
+      geometry_.centre.moveBy(
+          -way.x() * geometry_.cellsPerPixel, -way.y() * geometry_.cellsPerPixel);
       lastAt_ = e->position();
       geometryChanged();
       emit didDrag();
@@ -422,8 +421,8 @@ void MapView::keyPressEvent(QKeyEvent* e) {
   switch (e->key()) {
     case Qt::Key_Return:
     case Qt::Key_Enter:
-      return emit plumbRequested(cursorCell().x, cursorCell().z,
-                                 e->modifiers() & Qt::ShiftModifier);
+      return emit plumbRequested(
+          cursorCell().x, cursorCell().z, e->modifiers() & Qt::ShiftModifier);
     case Qt::Key_Plus:
     case Qt::Key_Equal:
       return zoomCentre(std::sqrt(0.5));
@@ -495,8 +494,8 @@ void MapView::paintEvent(QPaintEvent* e) {
   if (!emptyNote_.isEmpty()) {
     p.setFont(look::font(look::Type::Body));
     const QRect box = p.fontMetrics().boundingRect(emptyNote_).adjusted(-14, -10, 14, 10);
-    const QRect at(QPoint(static_cast<int>(geometry_.size.width() - box.width()) / 2, 60),
-                   box.size());
+    const QRect at(
+        QPoint(static_cast<int>(geometry_.size.width() - box.width()) / 2, 60), box.size());
     p.fillRect(at, look::tokens().sheet);
     p.setPen(look::tokens().edge);
     p.drawRect(at);
@@ -539,7 +538,7 @@ void MapView::paintGround(QPainter& p) {
     for (const TileStore::Coarse* whole : {&store_.surround(), &store_.coarse()})
       if (!whole->image.isNull())
         draw(whole->image, whole->holes,
-             samplesRect({whole->x, whole->z}, whole->step, whole->image.size()));
+            samplesRect({whole->x, whole->z}, whole->step, whole->image.size()));
     // Other levels stand in until the present one has arrived: coarse ones first.
     if (store_.pending() > 0 || fade < 1)
       for (auto it = tiles.rbegin(); it != tiles.rend(); ++it)  // NOLINT: backwards.
@@ -571,14 +570,14 @@ QRect MapView::samplesRect(acre::Cell first, int64_t step, QSize samples) const 
   if (!target.adjusted(-1, -1, 1, 1).intersects(view)) return {};  // May be too far for integers.
   // Whole pixels, so that neighbouring tiles neither overlap nor leave a gap.
   const QRect snapped(QPoint(qRound(target.left()), qRound(target.top())),
-                      QPoint(qRound(target.right()) - 1, qRound(target.bottom()) - 1));
+      QPoint(qRound(target.right()) - 1, qRound(target.bottom()) - 1));
   return QRectF(snapped).intersects(view) ? snapped : QRect();
 }
 
 QRect MapView::tileRect(const TileStore::Key& key) const {
   const int64_t side = int64_t{TileStore::kTile} << key.level;
   return samplesRect({key.tx * side, key.tz * side}, int64_t{1} << key.level,
-                     {TileStore::kTile, TileStore::kTile});
+      {TileStore::kTile, TileStore::kTile});
 }
 
 void MapView::paintBounds(QPainter& p) {
@@ -590,7 +589,7 @@ void MapView::paintBounds(QPainter& p) {
   p.setPen(QPen(look::tokens().ink, 1.5));
   p.setBrush(Qt::NoBrush);
   p.drawRect(QRectF(QPointF(std::clamp(a.x(), -kFar, kFar), std::clamp(a.y(), -kFar, kFar)),
-                    QPointF(std::clamp(c.x(), -kFar, kFar), std::clamp(c.y(), -kFar, kFar))));
+      QPointF(std::clamp(c.x(), -kFar, kFar), std::clamp(c.y(), -kFar, kFar))));
 }
 
 void MapView::paintRing(QPainter& p) {
@@ -620,8 +619,8 @@ void MapView::paintRing(QPainter& p) {
   p.drawImage(QPoint(qRound(at.x() - centre), qRound(at.y() - centre)), ring);
 }
 
-const QImage& MapView::cached(const QString& what, QSize size,
-                              const std::function<void(QPainter&)>& draw) {
+const QImage& MapView::cached(
+    const QString& what, QSize size, const std::function<void(QPainter&)>& draw) {
   const double scale = devicePixelRatioF();
   const QString key = QStringLiteral("%1 %2 %3").arg(what).arg(look::isNight()).arg(scale);
   const auto found = overlays_.constFind(key);
@@ -731,7 +730,7 @@ void MapView::paintMargins(QPainter& p) {
   }
   p.setPen(t.soft);
   p.drawText(QRectF(r.left(), r.bottom() + 5, r.width(), kMarginBottom - 6),
-             Qt::AlignRight | Qt::AlignVCenter, hint_);
+      Qt::AlignRight | Qt::AlignVCenter, hint_);
   if (!hovering_) return;
   // The pointer's place on both axes.
   p.setPen(QPen(t.ink, 2));

@@ -186,7 +186,7 @@ class MapView : public QWidget {
   ChunkScene chunkScene() const;
   void paintUnloaded(QPainter& p, const ChunkScene& scene, const acre::Rect& visible);
   void paintVeil(QPainter& p, const QColor& veil, const ChunkScene& scene, acre::Cell low,
-                 acre::Cell high, const QRect& box) const;
+      acre::Cell high, const QRect& box) const;
   void paintRoute(QPainter& p);
   void paintChunks(QPainter& p);
   void paintBounds(QPainter& p);

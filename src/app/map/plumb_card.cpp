@@ -70,8 +70,8 @@ void PlumbCard::build() {
       const QString name = tr(row.stageTitle());
       const bool start = name != stage;
       if (row.folds && !open_) continue;
-      Line line{q(row.label), q(row.value), q(row.note), row.pointer,
-                row.deciding, start,        false,       name};
+      Line line{
+          q(row.label), q(row.value), q(row.note), row.pointer, row.deciding, start, false, name};
       if (line.value.contains(QChar(0x2265)) || line.value.contains(QLatin1Char('<'))) {
         // A comparison stands below its rule, where there is room for both.
         line.note = line.value + QStringLiteral(" · ") + line.note;
@@ -130,11 +130,11 @@ void PlumbCard::mousePressEvent(QMouseEvent* e) {
 
 void PlumbCard::contextMenuEvent(QContextMenuEvent* e) {
   QMenu menu(this);
-  menu.addAction(tr("Copy as text\tCtrl+C"), this,
-                 [this] { emit copyRequested(QStringLiteral("text")); });
+  menu.addAction(
+      tr("Copy as text\tCtrl+C"), this, [this] { emit copyRequested(QStringLiteral("text")); });
   menu.addAction(tr("Copy as JSON"), this, [this] { emit copyRequested(QStringLiteral("json")); });
-  menu.addAction(tr("Copy as command"), this,
-                 [this] { emit copyRequested(QStringLiteral("command")); });
+  menu.addAction(
+      tr("Copy as command"), this, [this] { emit copyRequested(QStringLiteral("command")); });
   menu.addAction(tr("Take up the plumb line\tEsc"), this, &PlumbCard::closeRequested);
   menu.exec(e->globalPos());
 }
@@ -185,15 +185,13 @@ void PlumbCard::paintEvent(QPaintEvent*) {
   p.setPen(t.ink);
   p.setFont(look::font(look::Type::Head));
   const QRect head(10, 5, width() - 40, 20);
-  p.drawText(
-      head, Qt::AlignVCenter,
+  p.drawText(head, Qt::AlignVCenter,
       p.fontMetrics().elidedText(q(acre::plumbTitle(*plumb_)), Qt::ElideRight, head.width()));
   p.setFont(look::font(look::Type::Caption));
   p.setPen(t.soft);
-  QString place =
-      tr("x %1 z %2 · chunk %3, %4")
-          .arg(look::wholeNumber(plumb_->cell.x), look::wholeNumber(plumb_->cell.z),
-               look::wholeNumber(plumb_->chunk.cx), look::wholeNumber(plumb_->chunk.cz));
+  QString place = tr("x %1 z %2 · chunk %3, %4")
+                      .arg(look::wholeNumber(plumb_->cell.x), look::wholeNumber(plumb_->cell.z),
+                          look::wholeNumber(plumb_->chunk.cx), look::wholeNumber(plumb_->chunk.cz));
   if (second_)
     place = tr("against x %1 z %2")
                 .arg(look::wholeNumber(second_->cell.x), look::wholeNumber(second_->cell.z));
@@ -230,14 +228,14 @@ void PlumbCard::paintEvent(QPaintEvent*) {
             : std::min(p.fontMetrics().horizontalAdvance(line.value) + 2, r.width() * 3 / 5);
     p.setPen(line.fold ? t.soft : t.ink);
     p.drawText(r.adjusted(0, 0, -valueWidth - 6, 0), Qt::AlignVCenter,
-               p.fontMetrics().elidedText(line.label, Qt::ElideRight, r.width() - valueWidth - 6));
+        p.fontMetrics().elidedText(line.label, Qt::ElideRight, r.width() - valueWidth - 6));
     p.drawText(r, Qt::AlignVCenter | Qt::AlignRight,
-               p.fontMetrics().elidedText(line.value, Qt::ElideRight, valueWidth));
+        p.fontMetrics().elidedText(line.value, Qt::ElideRight, valueWidth));
     if (!line.note.isEmpty()) {
       p.setFont(look::font(look::Type::Caption));
       p.setPen(t.soft);
       p.drawText(QRect(28, y + kRow - 3, width() - 38, kNote), Qt::AlignVCenter,
-                 p.fontMetrics().elidedText(line.note, Qt::ElideRight, width() - 38));
+          p.fontMetrics().elidedText(line.note, Qt::ElideRight, width() - 38));
     }
     y += heightOf(line);
   }

@@ -76,7 +76,7 @@ void PlumbLines::copy(const QString& form) {
   } else {
     emit copied(QString::fromStdString(form == QStringLiteral("json") ? acre::plumbJson(plumb)
                                                                       : acre::plumbText(plumb)),
-                tr("plumb line"));
+        tr("plumb line"));
   }
 }
 

@@ -29,7 +29,7 @@ QImage paint(const acre::Palette& palette, const acre::Samples& samples, bool& h
 class TileStore::LatePalette {
  public:
   LatePalette(std::shared_ptr<const acre::World> world, const acre::Picture& picture,
-              const acre::Style& style)
+      const acre::Style& style)
       : world_(std::move(world)), picture_(picture), style_(style) {}
 
   const acre::Palette& get() {
@@ -64,7 +64,7 @@ TileStore::~TileStore() {
 }
 
 void TileStore::show(std::shared_ptr<const acre::World> world, const acre::Picture& picture,
-                     const acre::Style& style) {
+    const acre::Style& style) {
   world_ = std::move(world);
   picture_ = picture;
   palette_ = std::make_shared<LatePalette>(world_, picture_, style);
@@ -106,16 +106,16 @@ std::vector<TileStore::Key> TileStore::visibleTiles() const {
     return dx * dx + dz * dz;
   };
   std::stable_sort(keys.begin(), keys.end(),
-                   [&](const Key& a, const Key& b) { return distance(a) < distance(b); });
+      [&](const Key& a, const Key& b) { return distance(a) < distance(b); });
   return keys;
 }
 
 void TileStore::requestCoarse(Kind kind) {
   const std::vector<Key> keys = visibleTiles();
-  const auto [x0, x1] = std::minmax_element(keys.begin(), keys.end(),
-                                            [](const Key& a, const Key& b) { return a.tx < b.tx; });
-  const auto [z0, z1] = std::minmax_element(keys.begin(), keys.end(),
-                                            [](const Key& a, const Key& b) { return a.tz < b.tz; });
+  const auto [x0, x1] = std::minmax_element(
+      keys.begin(), keys.end(), [](const Key& a, const Key& b) { return a.tx < b.tx; });
+  const auto [z0, z1] = std::minmax_element(
+      keys.begin(), keys.end(), [](const Key& a, const Key& b) { return a.tz < b.tz; });
   const int level = geometry_.level();
   const int64_t side = int64_t{kTile} << level;
   acre::SampleGrid grid;
@@ -134,7 +134,7 @@ void TileStore::requestCoarse(Kind kind) {
   engine_.executor().submit(
       kind == Kind::Coarse ? acre::Priority::CoarseMap : acre::Priority::SharpMap,
       [courier = courier_, world = world_, palette = palette_, picture = picture_, grid, kind,
-       epoch = epoch_, stop = stop_.get_token()] {
+          epoch = epoch_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
         const auto samples = acre::sampleWithRim(*world, picture, grid, stop);
         if (!samples) return;
@@ -156,7 +156,7 @@ void TileStore::requestOverviews() {
   const int64_t step = int64_t{kCoarser} << geometry_.level();
   if (!wanted_.empty() && !serves(coarseAsked_, step, view)) requestCoarse(Kind::Coarse);
   const acre::Rect more{view.x - view.width / 4, view.z - view.height / 4,
-                        view.width + view.width / 2, view.height + view.height / 2};
+      view.width + view.width / 2, view.height + view.height / 2};
   if (!serves(surroundAsked_, 2 * step, more)) requestCoarse(Kind::Surround);
 }
 
@@ -164,9 +164,8 @@ void TileStore::requestTiles() {
   const std::vector<Key> keys = visibleTiles();
   ++clock_;
   // Tiles that left the view before they were begun are not wanted any more.
-  std::erase_if(wanted_, [&](const auto& w) {
-    return std::find(keys.begin(), keys.end(), w.first) == keys.end();
-  });
+  std::erase_if(wanted_,
+      [&](const auto& w) { return std::find(keys.begin(), keys.end(), w.first) == keys.end(); });
   for (const Key& key : keys) {
     const auto have = tiles_.find(key);
     if (have != tiles_.end() && current()) {
@@ -175,12 +174,11 @@ void TileStore::requestTiles() {
     }
     if (!wanted_.try_emplace(key, true).second) continue;
     const int64_t side = int64_t{kTile} << key.level;
-    const acre::SampleGrid grid{key.tx * side, key.tz * side, int64_t{1} << key.level, kTile,
-                                kTile};
-    engine_.executor().submit(
-        acre::Priority::SharpMap,
+    const acre::SampleGrid grid{
+        key.tx * side, key.tz * side, int64_t{1} << key.level, kTile, kTile};
+    engine_.executor().submit(acre::Priority::SharpMap,
         [courier = courier_, world = world_, palette = palette_, picture = picture_, grid, key,
-         epoch = epoch_, stop = stop_.get_token()] {
+            epoch = epoch_, stop = stop_.get_token()] {
           if (stop.stop_requested()) return;
           const auto samples = acre::sampleWithRim(*world, picture, grid, stop);
           if (!samples) return;
@@ -197,8 +195,7 @@ void TileStore::evict(const std::vector<Key>& visible) {
   const bool tight = used > engine_.budget().limit() / 10 * 9;
   const size_t most = tight ? visible.size() : std::max(kMostTiles, visible.size() * 2);
   while (tiles_.size() > most) {
-    const auto oldest = std::min_element(
-        tiles_.begin(), tiles_.end(),
+    const auto oldest = std::min_element(tiles_.begin(), tiles_.end(),
         [](const auto& a, const auto& b) { return a.second.lastUse < b.second.lastUse; });
     if (oldest->second.lastUse == clock_) break;
     tiles_.erase(oldest);

@@ -32,7 +32,7 @@ class TileStore : public QObject {
   /// Another world, picture or view. Work for the former ones stops; the pictures that are shown
   /// stay until the new coarse one is whole.
   void show(std::shared_ptr<const acre::World> world, const acre::Picture& picture,
-            const acre::Style& style);
+      const acre::Style& style);
   void look(const MapGeometry& geometry);
 
   struct Key {

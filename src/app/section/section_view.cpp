@@ -140,7 +140,7 @@ void SectionView::request() {
   asked_ = true;
   document_.engine().executor().submit(
       acre::Priority::SharpMap, [courier = courier_, world = world_, r, stop = stop_.get_token(),
-                                 number = ++wanted_, paper = look::tokens().sheet.rgb()] {
+                                    number = ++wanted_, paper = look::tokens().sheet.rgb()] {
         auto cut = acre::sampleSection(*world, r, stop);
         if (!cut) {
           if (cut.error().code == acre::Error::Code::Cancelled) return;
@@ -157,7 +157,7 @@ void SectionView::request() {
         QImage image(r.width, r.height, QImage::Format_RGB32);
         for (int y = 0; y < r.height; ++y)
           std::copy_n(pixels.data() + ptrdiff_t{y} * r.width, r.width,
-                      reinterpret_cast<uint32_t*>(image.scanLine(y)));
+              reinterpret_cast<uint32_t*>(image.scanLine(y)));
         auto shared = std::make_shared<acre::Section>(std::move(*cut));
         courier->deliver([image, shared, number](SectionView& self) {
           if (number != self.wanted_) return;
@@ -186,9 +186,9 @@ void SectionView::paintLimits(QPainter& p, const QRect& box) const {
       p.drawLine(QPointF(box.left(), row), QPointF(box.right(), row));
       p.setPen(ink.ink);
       look::drawHaloText(p, {box.left() + 6.0, row - 4},
-                         tr("%1 of %2: %3")
-                             .arg(end == walk->low ? tr("lower limit") : tr("upper limit"),
-                                  QString::fromStdString(layer.name), look::number(y)));
+          tr("%1 of %2: %3")
+              .arg(end == walk->low ? tr("lower limit") : tr("upper limit"),
+                  QString::fromStdString(layer.name), look::number(y)));
     }
   }
 }
@@ -230,7 +230,7 @@ void SectionView::paintCaves(QPainter& p, const QRect& box, double x0, double x1
         }
         const double y = static_cast<double>(s.y) + static_cast<double>(point.y);
         line << QPointF(x0 + along / length * (x1 - x0),
-                        box.top() + (high_ - y) / (high_ - low_) * box.height());
+            box.top() + (high_ - y) / (high_ - low_) * box.height());
       }
       draw();
     }
@@ -256,7 +256,7 @@ void SectionView::paintEvent(QPaintEvent*) {
     const double scale = box.height() / (high_ - low_);
     // A picture of the range before moves and stretches until its successor is there.
     const QRectF target(std::min(x0, x1), box.top() + (high_ - r.high) * scale, std::abs(x1 - x0),
-                        (r.high - r.low) * scale);
+        (r.high - r.low) * scale);
     if (x1 >= x0)
       p.drawImage(target, picture_);
     else
@@ -271,19 +271,19 @@ void SectionView::paintEvent(QPaintEvent*) {
     p.setFont(look::mapFont());
     p.setPen(ink.ink);
     look::drawHaloText(p,
-                       {std::clamp(std::min(x0, x1), double(box.left()), double(box.right())) + 4,
-                        box.top() + 14.0},
-                       x1 >= x0 ? QStringLiteral("A") : QStringLiteral("B"));
+        {std::clamp(std::min(x0, x1), double(box.left()), double(box.right())) + 4,
+            box.top() + 14.0},
+        x1 >= x0 ? QStringLiteral("A") : QStringLiteral("B"));
     look::drawHaloText(p,
-                       {std::clamp(std::max(x0, x1), double(box.left()), double(box.right())) - 14,
-                        box.top() + 14.0},
-                       x1 >= x0 ? QStringLiteral("B") : QStringLiteral("A"));
+        {std::clamp(std::max(x0, x1), double(box.left()), double(box.right())) - 14,
+            box.top() + 14.0},
+        x1 >= x0 ? QStringLiteral("B") : QStringLiteral("A"));
     p.setClipping(false);
   } else {
     p.setPen(ink.soft);
     p.drawText(box, Qt::AlignCenter,
-               line_.a.cell == line_.b.cell ? tr("A and B are one cell: drag them apart")
-                                            : tr("Cutting…"));
+        line_.a.cell == line_.b.cell ? tr("A and B are one cell: drag them apart")
+                                     : tr("Cutting…"));
   }
   // Altitudes along the left edge.
   p.setFont(look::font(look::Type::Caption));
@@ -294,7 +294,7 @@ void SectionView::paintEvent(QPaintEvent*) {
     p.drawLine(QPointF(box.left() - 5, row), QPointF(box.left() - 1, row));
     p.setPen(ink.soft);
     p.drawText(QRectF(0, row - 9, box.left() - 8, 18), Qt::AlignRight | Qt::AlignVCenter,
-               look::number(std::round(y * 1000) / 1000));
+        look::number(std::round(y * 1000) / 1000));
   }
   p.setPen(QPen(ink.edge, 1));
   p.setBrush(Qt::NoBrush);
@@ -358,7 +358,7 @@ void SectionView::mouseMoveEvent(QMouseEvent* e) {
             : std::string();
   emit hovered(t, tr("x %1 y %2 z %3 · %4")
                       .arg(look::wholeNumber(cell.x), look::wholeNumber(y),
-                           look::wholeNumber(cell.z), QString::fromStdString(id)));
+                          look::wholeNumber(cell.z), QString::fromStdString(id)));
 }
 
 void SectionView::mouseReleaseEvent(QMouseEvent* e) {

@@ -83,7 +83,7 @@ ProofPanel::ProofPanel(Document& document, QWidget* parent)
   column->addWidget(go_, 0, Qt::AlignLeft);
   column->addStretch(1);
   for (QWidget* part :
-       std::initializer_list<QWidget*>{progress_, fingerprint_, table_, difference_, go_})
+      std::initializer_list<QWidget*>{progress_, fingerprint_, table_, difference_, go_})
     part->hide();
   stopButton_->setEnabled(false);
   connect(&other_, &QProcess::finished, this, [this](int code, QProcess::ExitStatus status) {
@@ -121,7 +121,7 @@ void ProofPanel::start() {
   source_ = document_.modified() ? QString() : document_.source();
   const uint64_t request = ++request_;
   worker_ = std::jthread([courier = courier_, recipe = document_.recipe(), request,
-                          stop = stop_.get_token()] {
+                             stop = stop_.get_token()] {
     reference::Evaluator evaluator(recipe);
     acre::ProofOptions options;
     options.stop = stop;
@@ -197,21 +197,21 @@ void ProofPanel::show_() {
     auto* name = new QTableWidgetItem(QString::fromStdString(step.sentence));
     name->setToolTip(name->text());
     table_->setItem(line, 0, name);
-    auto* count = new QTableWidgetItem(step.compared ? look::wholeNumber(step.compared)
-                                                     : QStringLiteral("–"));
+    auto* count = new QTableWidgetItem(
+        step.compared ? look::wholeNumber(step.compared) : QStringLiteral("–"));
     count->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
     table_->setItem(line, 1, count);
     table_->setItem(line, 2,
-                    new QTableWidgetItem(!step.holds     ? tr("BROKEN")
-                                         : step.compared ? tr("holds")
-                                                         : QString()));
+        new QTableWidgetItem(!step.holds     ? tr("BROKEN")
+                             : step.compared ? tr("holds")
+                                             : QString()));
     if (!step.difference || !difference_->text().isEmpty()) continue;
     const acre::ProofDifference& d = *step.difference;
-    difference_->setText(tr("First at %1, %2. %3: %4. %5: %6.")
-                             .arg(look::wholeNumber(d.cell.x), look::wholeNumber(d.cell.z),
-                                  QString::fromStdString(d.one), QString::fromStdString(d.oneSays),
-                                  QString::fromStdString(d.other),
-                                  QString::fromStdString(d.otherSays)));
+    difference_->setText(
+        tr("First at %1, %2. %3: %4. %5: %6.")
+            .arg(look::wholeNumber(d.cell.x), look::wholeNumber(d.cell.z),
+                QString::fromStdString(d.one), QString::fromStdString(d.oneSays),
+                QString::fromStdString(d.other), QString::fromStdString(d.otherSays)));
   }
   table_->setFixedHeight(table_->horizontalHeader()->sizeHint().height() +
                          table_->rowCount() * table_->verticalHeader()->defaultSectionSize() + 4);

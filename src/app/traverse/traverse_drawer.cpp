@@ -28,8 +28,8 @@ QLabel* heading(const QString& text) {
 
 }  // namespace
 
-TraverseDrawer::TraverseDrawer(Document& document, acre::Engine& engine, MapView& map,
-                               Dialogs& dialogs, QWidget* parent)
+TraverseDrawer::TraverseDrawer(
+    Document& document, acre::Engine& engine, MapView& map, Dialogs& dialogs, QWidget* parent)
     : QWidget(parent), document_(document), map_(map), dialogs_(dialogs), run_(engine) {
   setObjectName(QStringLiteral("traverse"));
   setFocusPolicy(Qt::ClickFocus);
@@ -99,8 +99,8 @@ void TraverseDrawer::buildRoute(QVBoxLayout* column) {
   column->addLayout(row);
 
   auto* second = new QHBoxLayout;
-  speed_ = new NumberField({{1, 100'000}, 1, true, false, tr("cells/s")},
-                           QStringLiteral("traverse.speed"));
+  speed_ = new NumberField(
+      {{1, 100'000}, 1, true, false, tr("cells/s")}, QStringLiteral("traverse.speed"));
   speed_->setAccessibleName(tr("Speed"));
   speed_->setToolTip(
       tr("How fast the viewpoint goes: 1 to 100,000 cells a second. A walker\n"
@@ -148,43 +148,22 @@ void TraverseDrawer::buildSettings(QVBoxLayout* column) {
     QString name, id, tip;
     NumberSpec spec;
     double a, b;
-  } rows[kRows] = {
-      {tr("Chunk size"),
-       QStringLiteral("chunk"),
-       tr("Cells a side, 1 to 1,024."),
-       {{1, 1024}, 1, true, true, tr("cells")},
-       32,
-       16},
-      {tr("View distance"),
-       QStringLiteral("view"),
-       tr("What is needed around the viewpoint."),
-       {{0, 65'536}, 1, true, true, tr("cells")},
-       384,
-       384},
-      {tr("Loaded ahead"),
-       QStringLiteral("ahead"),
-       tr("So much farther is loaded, to be there in time."),
-       {{0, 65'536}, 1, true, true, tr("cells")},
-       128,
-       128},
-      {tr("Detail levels"),
-       QStringLiteral("levels"),
-       tr("1: every chunk in full. More: coarser chunks from 256 cells on, then 512, and so on."),
-       {{1, 9}, 1, false, true, {}},
-       1,
-       1},
-      {tr("Threads"),
-       QStringLiteral("threads"),
-       tr("Workers, 0 to 256. 0: the owner makes the chunks in what a frame leaves."),
-       {{0, 256}, 1, false, true, {}},
-       cores,
-       1},
-      {tr("Memory"),
-       QStringLiteral("memory"),
-       tr("Limit for all that is loaded."),
-       {{1, 1 << 20}, 1, true, true, tr("MiB")},
-       1024,
-       1024}};
+  } rows[kRows] = {{tr("Chunk size"), QStringLiteral("chunk"), tr("Cells a side, 1 to 1,024."),
+                       {{1, 1024}, 1, true, true, tr("cells")}, 32, 16},
+      {tr("View distance"), QStringLiteral("view"), tr("What is needed around the viewpoint."),
+          {{0, 65'536}, 1, true, true, tr("cells")}, 384, 384},
+      {tr("Loaded ahead"), QStringLiteral("ahead"),
+          tr("So much farther is loaded, to be there in time."),
+          {{0, 65'536}, 1, true, true, tr("cells")}, 128, 128},
+      {tr("Detail levels"), QStringLiteral("levels"),
+          tr("1: every chunk in full. More: coarser chunks from 256 cells on, then 512, and so "
+             "on."),
+          {{1, 9}, 1, false, true, {}}, 1, 1},
+      {tr("Threads"), QStringLiteral("threads"),
+          tr("Workers, 0 to 256. 0: the owner makes the chunks in what a frame leaves."),
+          {{0, 256}, 1, false, true, {}}, cores, 1},
+      {tr("Memory"), QStringLiteral("memory"), tr("Limit for all that is loaded."),
+          {{1, 1 << 20}, 1, true, true, tr("MiB")}, 1024, 1024}};
   for (int r = 0; r < kRows; ++r) {
     auto* name = new QLabel(rows[r].name);
     name->setToolTip(rows[r].tip);
@@ -338,7 +317,7 @@ acre::Route TraverseDrawer::routeNow() const {
   const int choice = kind_->currentIndex();
   if (choice == Drawn || choice == Recorded) return route_;
   constexpr acre::RouteKind kKinds[] = {acre::RouteKind::Straight, acre::RouteKind::Zigzag,
-                                        acre::RouteKind::Circle, acre::RouteKind::Teleports};
+      acre::RouteKind::Circle, acre::RouteKind::Teleports};
   return {kKinds[choice], run_.running() || at_ >= 0 ? start_ : map_.viewpoint().cell, {}, {}};
 }
 
@@ -416,8 +395,7 @@ void TraverseDrawer::stop() {
 }
 
 void TraverseDrawer::moved(const QString& column, double seconds, double share,
-                           const std::shared_ptr<TraverseScene>& scene, quint32 loaded,
-                           quint32 missing) {
+    const std::shared_ptr<TraverseScene>& scene, quint32 loaded, quint32 missing) {
   progress_->setValue(static_cast<int>(share * 1000));
   verdict_->setText(tr("%1 at %2 s: %3 chunks loaded, %4 missing")
                         .arg(column)
@@ -442,8 +420,8 @@ void TraverseDrawer::finish(const std::vector<acre::TraverseColumn>& columns) {
     const acre::TraverseReport& report = columns_[i].report;
     lines << tr("<b>%1</b> (%2): %3%4")
                  .arg(QString::fromStdString(columns_[i].name), QString::fromStdString(settings[i]),
-                      QString::fromStdString(acre::verdictOf(report)).toHtmlEscaped(),
-                      report.finished ? QString() : tr(" (stopped)"));
+                     QString::fromStdString(acre::verdictOf(report)).toHtmlEscaped(),
+                     report.finished ? QString() : tr(" (stopped)"));
   }
   verdict_->setText(lines.join(QStringLiteral("<br>")));
   const auto figures = acre::traverseFigures(columns_);
@@ -535,10 +513,9 @@ QString TraverseDrawer::commandLine() const {
 
 void TraverseDrawer::exportAs(bool csv) {
   if (columns_.empty()) return;
-  const QString file =
-      dialogs_.saveFile(this, csv ? tr("Frames as CSV") : tr("Traverse as JSON"),
-                        csv ? tr("Tables (*.csv)") : tr("JSON (*.json)"),
-                        csv ? QStringLiteral("traverse.csv") : QStringLiteral("traverse.json"));
+  const QString file = dialogs_.saveFile(this, csv ? tr("Frames as CSV") : tr("Traverse as JSON"),
+      csv ? tr("Tables (*.csv)") : tr("JSON (*.json)"),
+      csv ? QStringLiteral("traverse.csv") : QStringLiteral("traverse.json"));
   if (file.isEmpty()) return;
   const auto write = [&](const QString& name, const std::string& text) {
     acre::Status done = acre::checkOutputs({name.toStdString()}, document_.inputs());
@@ -550,7 +527,7 @@ void TraverseDrawer::exportAs(bool csv) {
     QString name = file;
     if (columns_.size() > 1)
       name.insert(name.endsWith(QLatin1String(".csv")) ? name.size() - 4 : name.size(),
-                  QLatin1Char('-') + QString::fromStdString(c.name));
+          QLatin1Char('-') + QString::fromStdString(c.name));
     write(name, acre::traverseCsv(c.report));
   }
 }

@@ -27,7 +27,7 @@ class TraverseDrawer : public QWidget {
 
  public:
   TraverseDrawer(Document& document, acre::Engine& engine, MapView& map, Dialogs& dialogs,
-                 QWidget* parent = nullptr);
+      QWidget* parent = nullptr);
   ~TraverseDrawer() override;
 
   void run();
@@ -63,7 +63,7 @@ class TraverseDrawer : public QWidget {
   size_t columnCount() const { return both_->isChecked() ? 2 : 1; }
   QString commandLine() const;
   void moved(const QString& column, double seconds, double share,
-             const std::shared_ptr<TraverseScene>& scene, quint32 loaded, quint32 missing);
+      const std::shared_ptr<TraverseScene>& scene, quint32 loaded, quint32 missing);
   void finish(const std::vector<acre::TraverseColumn>& columns);
   void showAt(double seconds);
   void step(double frames);

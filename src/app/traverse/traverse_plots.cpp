@@ -152,10 +152,10 @@ TraversePlots::TraversePlots(QWidget* parent) : QWidget(parent) {
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(2);
   for (const auto& [title, name] :
-       {std::pair(tr("Missing chunks"), "missing"), std::pair(tr("Chunks on their way"), "waiting"),
-        std::pair(tr("Chunks loaded"), "loaded"),
-        std::pair(tr("Chunks released so far"), "released"),
-        std::pair(tr("Memory, MiB"), "memory")}) {
+      {std::pair(tr("Missing chunks"), "missing"), std::pair(tr("Chunks on their way"), "waiting"),
+          std::pair(tr("Chunks loaded"), "loaded"),
+          std::pair(tr("Chunks released so far"), "released"),
+          std::pair(tr("Memory, MiB"), "memory")}) {
     auto* plot = new TraversePlot(title, QStringLiteral("traverse.plot.") + QLatin1String(name));
     plots_.push_back(plot);
     column->addWidget(plot);

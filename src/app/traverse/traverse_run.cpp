@@ -31,7 +31,7 @@ void TraverseRun::start(std::vector<Plan> plans, bool follow) {
   running_ = true;
   const uint64_t request = ++request_;
   worker_ = std::jthread([&engine = engine_, courier = courier_, gate = gate_,
-                          plans = std::move(plans), follow, request, stop = stop_.get_token()] {
+                             plans = std::move(plans), follow, request, stop = stop_.get_token()] {
     using Clock = std::chrono::steady_clock;
     std::vector<std::shared_ptr<const acre::World>> worlds;
     for (const Plan& plan : plans) {
@@ -40,12 +40,13 @@ void TraverseRun::start(std::vector<Plan> plans, bool follow) {
           !world ? acre::Status(world.error())
                  : acre::checkTraverse(acre::planOf(**world), plan.column.settings);
       if (!fits) {
-        courier->deliver([request, name = QString::fromStdString(plan.column.name),
-                          reason = QString::fromStdString(fits.error().text())](TraverseRun& self) {
-          if (request != self.request_) return;
-          self.running_ = false;
-          emit self.refused(name, reason);
-        });
+        courier->deliver(
+            [request, name = QString::fromStdString(plan.column.name),
+                reason = QString::fromStdString(fits.error().text())](TraverseRun& self) {
+              if (request != self.request_) return;
+              self.running_ = false;
+              emit self.refused(name, reason);
+            });
         return;
       }
       worlds.push_back(*world);
@@ -70,7 +71,7 @@ void TraverseRun::start(std::vector<Plan> plans, bool follow) {
             const double share = (static_cast<double>(i) + moment.frame.seconds / s.seconds) /
                                  static_cast<double>(plans.size());
             courier->deliver([request, name = QString::fromStdString(column.name),
-                              frame = moment.frame, share, scene](TraverseRun& self) {
+                                 frame = moment.frame, share, scene](TraverseRun& self) {
               if (request == self.request_)
                 emit self.moved(name, frame.seconds, share, scene, frame.loaded, frame.missing);
             });

@@ -38,7 +38,7 @@ class TraverseRun : public QObject {
  signals:
   /// Some thirty times a second. share: of all columns, 0 ... 1.
   void moved(const QString& column, double seconds, double share,
-             std::shared_ptr<app::TraverseScene> scene, quint32 loaded, quint32 missing);
+      std::shared_ptr<app::TraverseScene> scene, quint32 loaded, quint32 missing);
   void finished(std::vector<acre::TraverseColumn> columns);
   /// A plan cannot be run; nothing was.
   void refused(const QString& column, const QString& reason);

@@ -44,9 +44,9 @@ void Draughtsman::work() {
     QImage image(picture.width, picture.height, QImage::Format_RGB32);
     for (int y = 0; y < picture.height; ++y)
       std::memcpy(image.scanLine(y), picture.argb.data() + ptrdiff_t{y} * picture.width,
-                  static_cast<size_t>(picture.width) * 4);
+          static_cast<size_t>(picture.width) * 4);
     done_({std::move(image), wish.eye, static_cast<double>(clock.nsecsElapsed()) / 1e6,
-           picture.drawn});
+        picture.drawn});
   }
 }
 

@@ -42,12 +42,12 @@ struct Soup {
       const float way = side % 2 ? 1.0f : -1.0f;
       const auto base = static_cast<uint32_t>(vertices.size());
       for (const auto& [i, j] :
-           {std::pair(0, 0), std::pair(1, 0), std::pair(1, 1), std::pair(0, 1)}) {
+          {std::pair(0, 0), std::pair(1, 0), std::pair(1, 1), std::pair(0, 1)}) {
         float at[3] = {static_cast<float>(q.x), static_cast<float>(q.y), static_cast<float>(q.z)};
         at[u] += static_cast<float>(i * q.width);
         at[v] += static_cast<float>(j * q.height);
         vertices.push_back({at[0], at[1], at[2], axis == 0 ? way : 0, axis == 1 ? way : 0,
-                            axis == 2 ? way : 0, q.material | static_cast<uint32_t>(side) << 16});
+            axis == 2 ? way : 0, q.material | static_cast<uint32_t>(side) << 16});
       }
       for (const uint32_t k : {0u, 1u, 2u, 0u, 2u, 3u}) indices.push_back(base + k);
     }
@@ -73,7 +73,7 @@ QVector2D slopesOf(const acre::Eye& eye, const QSize& pixels) {
 
 QVector3D inkOf(uint32_t argb) {
   return {static_cast<float>(argb >> 16 & 255) / 255, static_cast<float>(argb >> 8 & 255) / 255,
-          static_cast<float>(argb & 255) / 255};
+      static_cast<float>(argb & 255) / 255};
 }
 
 }  // namespace
@@ -103,8 +103,8 @@ const GlSupport& glSupport() {
   return support;
 }
 
-GlCanvas::GlCanvas(acre::MemoryBudget& budget, std::function<void(QPainter&)> overlay,
-                   QWidget* parent)
+GlCanvas::GlCanvas(
+    acre::MemoryBudget& budget, std::function<void(QPainter&)> overlay, QWidget* parent)
     : QOpenGLWidget(parent), budget_(budget), overlay_(std::move(overlay)) {
   setFormat(format33());
   setAttribute(Qt::WA_TransparentForMouseEvents);
@@ -123,8 +123,8 @@ GlCanvas::~GlCanvas() {
   doneCurrent();
 }
 
-void GlCanvas::draw(std::shared_ptr<const acre::Scene> scene, const acre::Eye& eye,
-                    const acre::ViewStyle& style) {
+void GlCanvas::draw(
+    std::shared_ptr<const acre::Scene> scene, const acre::Eye& eye, const acre::ViewStyle& style) {
   scene_ = std::move(scene);
   eye_ = eye;
   style_ = style;
@@ -165,11 +165,11 @@ bool GlCanvas::upload(const acre::ScenePart& part, Mesh& mesh) {
   glGenBuffers(1, &mesh.vertices);
   glBindBuffer(GL_ARRAY_BUFFER, mesh.vertices);
   glBufferData(GL_ARRAY_BUFFER, static_cast<GLsizeiptr>(soup.vertices.size() * sizeof(Vertex)),
-               soup.vertices.data(), GL_STATIC_DRAW);
+      soup.vertices.data(), GL_STATIC_DRAW);
   glGenBuffers(1, &mesh.indices);
   glBindBuffer(GL_ELEMENT_ARRAY_BUFFER, mesh.indices);
   glBufferData(GL_ELEMENT_ARRAY_BUFFER, static_cast<GLsizeiptr>(soup.indices.size() * 4),
-               soup.indices.data(), GL_STATIC_DRAW);
+      soup.indices.data(), GL_STATIC_DRAW);
   const auto offset = [](size_t bytesIn) { return reinterpret_cast<const void*>(bytesIn); };
   glEnableVertexAttribArray(0);
   glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), offset(0));
@@ -232,7 +232,7 @@ void GlCanvas::setInks() {
   for (const uint32_t ink : inksSet_)
     for (const int shift : {16, 8, 0, 24}) rgb.push_back(static_cast<uint8_t>(ink >> shift));
   glTexImage1D(GL_TEXTURE_1D, 0, GL_RGBA8, static_cast<GLsizei>(inksSet_.size()), 0, GL_RGBA,
-               GL_UNSIGNED_BYTE, rgb.data());
+      GL_UNSIGNED_BYTE, rgb.data());
   glTexParameteri(GL_TEXTURE_1D, GL_TEXTURE_MIN_FILTER, GL_NEAREST);
   glTexParameteri(GL_TEXTURE_1D, GL_TEXTURE_MAG_FILTER, GL_NEAREST);
 }
@@ -247,17 +247,16 @@ void GlCanvas::drawGround(const QSize& pixels) {
   glDisable(GL_BLEND);
   glDisable(GL_CULL_FACE);
   const acre::Directions to = acre::directionsOf(eye_);
-  const float turn[9] = {static_cast<float>(to.right.x),   static_cast<float>(to.right.y),
-                         static_cast<float>(to.right.z),   static_cast<float>(to.up.x),
-                         static_cast<float>(to.up.y),      static_cast<float>(to.up.z),
-                         static_cast<float>(to.forward.x), static_cast<float>(to.forward.y),
-                         static_cast<float>(to.forward.z)};
+  const float turn[9] = {static_cast<float>(to.right.x), static_cast<float>(to.right.y),
+      static_cast<float>(to.right.z), static_cast<float>(to.up.x), static_cast<float>(to.up.y),
+      static_cast<float>(to.up.z), static_cast<float>(to.forward.x),
+      static_cast<float>(to.forward.y), static_cast<float>(to.forward.z)};
   const QVector2D slopes = slopesOf(eye_, pixels);
   ground_->bind();
   ground_->setUniformValue("turn", QMatrix3x3(turn));
   ground_->setUniformValue("scale", QVector2D(1 / slopes.x(), 1 / slopes.y()));
-  ground_->setUniformValue("depths",
-                           QVector2D(kNearest, static_cast<float>(style_.distance) * 2 + 256));
+  ground_->setUniformValue(
+      "depths", QVector2D(kNearest, static_cast<float>(style_.distance) * 2 + 256));
   const acre::SideLight light = acre::sideLight(style_);
   ground_->setUniformValueArray("light", light.of, acre::kSides, 1);
   float brick = 0;
@@ -270,10 +269,9 @@ void GlCanvas::drawGround(const QSize& pixels) {
     const double farX = std::max({ox, 0.0, -(ox + of.width * step)});
     const double farZ = std::max({oz, 0.0, -(oz + of.depth * step)});
     if (farX * farX + farZ * farZ > style_.distance * style_.distance) continue;
-    ground_->setUniformValue(
-        "origin",
+    ground_->setUniformValue("origin",
         QVector3D(static_cast<float>(ox), static_cast<float>(static_cast<double>(of.y) - eye_.y),
-                  static_cast<float>(oz)));
+            static_cast<float>(oz)));
     ground_->setUniformValue("stepCells", static_cast<float>(of.step));
     ground_->setUniformValue("brick", brick++);
     glBindVertexArray(mesh.array);
@@ -290,11 +288,10 @@ void GlCanvas::drawInk(const QSize& pixels) {
   glDisable(GL_DEPTH_TEST);
   const acre::Directions to = acre::directionsOf(eye_);
   // From right, up, forward back: the transposed turn.
-  const float back[9] = {static_cast<float>(to.right.x),   static_cast<float>(to.up.x),
-                         static_cast<float>(to.forward.x), static_cast<float>(to.right.y),
-                         static_cast<float>(to.up.y),      static_cast<float>(to.forward.y),
-                         static_cast<float>(to.right.z),   static_cast<float>(to.up.z),
-                         static_cast<float>(to.forward.z)};
+  const float back[9] = {static_cast<float>(to.right.x), static_cast<float>(to.up.x),
+      static_cast<float>(to.forward.x), static_cast<float>(to.right.y), static_cast<float>(to.up.y),
+      static_cast<float>(to.forward.y), static_cast<float>(to.right.z), static_cast<float>(to.up.z),
+      static_cast<float>(to.forward.z)};
   const QVector2D slopes = slopesOf(eye_, pixels);
   ink_->bind();
   glActiveTexture(GL_TEXTURE0);
@@ -306,11 +303,11 @@ void GlCanvas::drawInk(const QSize& pixels) {
   ink_->setUniformValue("slopes", slopes);
   ink_->setUniformValue("pixelSlope", 2 * slopes.x() / static_cast<float>(pixels.width()));
   ink_->setUniformValue("within", QVector3D(static_cast<float>(eye_.x), static_cast<float>(eye_.y),
-                                            static_cast<float>(eye_.z)));
+                                      static_cast<float>(eye_.z)));
   const int64_t chunk = std::max(1, style_.chunk);
-  ink_->setUniformValue("chunkPlace",
-                        QVector2D(static_cast<float>(acre::floorMod(eye_.cellX, chunk)),
-                                  static_cast<float>(acre::floorMod(eye_.cellZ, chunk))));
+  ink_->setUniformValue(
+      "chunkPlace", QVector2D(static_cast<float>(acre::floorMod(eye_.cellX, chunk)),
+                        static_cast<float>(acre::floorMod(eye_.cellZ, chunk))));
   ink_->setUniformValue("chunk", static_cast<float>(style_.chunk));
   ink_->setUniformValue("contours", static_cast<float>(style_.contours));
   ink_->setUniformValue("sea", static_cast<float>(style_.sea));

@@ -35,8 +35,8 @@ class GlCanvas : public QOpenGLWidget, private QOpenGLFunctions_3_3_Core {
   GlCanvas(acre::MemoryBudget& budget, std::function<void(QPainter&)> overlay, QWidget* parent);
   ~GlCanvas() override;
 
-  void draw(std::shared_ptr<const acre::Scene> scene, const acre::Eye& eye,
-            const acre::ViewStyle& style);
+  void draw(
+      std::shared_ptr<const acre::Scene> scene, const acre::Eye& eye, const acre::ViewStyle& style);
   /// The last picture shows all of the last scene.
   bool complete() const { return complete_; }
   double frameMillis() const { return millis_; }

@@ -28,12 +28,12 @@ Along placeAt(const acre::Passage& passage, double cells) {
     if (cells < length) {
       const double t = cells / length;
       return {static_cast<double>(points[k].x) + dx * t, static_cast<double>(points[k].y) + dy * t,
-              static_cast<double>(points[k].z) + dz * t, false};
+          static_cast<double>(points[k].z) + dz * t, false};
     }
     cells -= length;
   }
   return {static_cast<double>(points.back().x), static_cast<double>(points.back().y),
-          static_cast<double>(points.back().z), true};
+      static_cast<double>(points.back().z), true};
 }
 
 }  // namespace

@@ -21,10 +21,10 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
 
   auto* ways = new QButtonGroup(this);
   fly_ = addButton(tr("Fly"), QStringLiteral("walk.fly"),
-                   tr("Fly: W A S D, Space up, X down, Shift faster, wheel for the speed (V)"));
+      tr("Fly: W A S D, Space up, X down, Shift faster, wheel for the speed (V)"));
   foot_ = addButton(tr("On foot"), QStringLiteral("walk.foot"),
-                    tr("On foot: lands on the ground below; Space jumps, one block is stepped up "
-                       "(V)"));
+      tr("On foot: lands on the ground below; Space jumps, one block is stepped up "
+         "(V)"));
   for (QToolButton* b : {fly_, foot_}) {
     b->setCheckable(true);
     ways->addButton(b);
@@ -33,21 +33,20 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
   connect(fly_, &QToolButton::clicked, this, [this] { view_->setFlying(true); });
   connect(foot_, &QToolButton::clicked, this, [this] { view_->setFlying(false); });
   connect(view_, &WalkView::flyingChanged, this,
-          [this](bool flying) { (flying ? fly_ : foot_)->setChecked(true); });
+      [this](bool flying) { (flying ? fly_ : foot_)->setChecked(true); });
   row->addSpacing(10);
 
   auto* tools = new QButtonGroup(this);
   const QString names[3] = {tr("Ask"), tr("Cut"), tr("Fill")};
   const QString tips[3] = {tr("A click asks why the block is what it is"),
-                           tr("A click takes the block away"),
-                           tr("A click puts the chosen material against the face")};
+      tr("A click takes the block away"), tr("A click puts the chosen material against the face")};
   const char* ids[3] = {"walk.ask", "walk.cut", "walk.fill"};
   for (size_t i = 0; i < 3; ++i) {
     tools_[i] = addButton(names[i], QLatin1String(ids[i]), tips[i]);
     tools_[i]->setCheckable(true);
     tools->addButton(tools_[i]);
     connect(tools_[i], &QToolButton::clicked, this,
-            [this, i] { view_->setTool(static_cast<WalkView::Tool>(i)); });
+        [this, i] { view_->setTool(static_cast<WalkView::Tool>(i)); });
   }
   tools_[0]->setChecked(true);
   material_ = new Choice;
@@ -68,7 +67,7 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
   brush_->setFixedHeight(look::kControl);
   brush_->setValue(0);
   connect(brush_, &NumberField::edited, this,
-          [this](double radius, bool) { view_->setBrush(static_cast<int>(radius)); });
+      [this](double radius, bool) { view_->setBrush(static_cast<int>(radius)); });
   connect(brush_, &NumberField::refused, view_, &WalkView::refused);
   connect(brush_, &NumberField::left, this, [this] { view_->setFocus(); });
   row->addWidget(brush_);
@@ -81,13 +80,13 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
     connect(b, &QToolButton::toggled, view_, act);
   };
   addSwitch(tr("Smooth"), QStringLiteral("walk.smooth"),
-            tr("The ground as a smooth surface instead of blocks"), &WalkView::setSmooth);
+      tr("The ground as a smooth surface instead of blocks"), &WalkView::setSmooth);
   addSwitch(tr("Lamp"), QStringLiteral("walk.lamp"), tr("Dark, but for a lamp that you carry"),
-            &WalkView::setLamp);
+      &WalkView::setLamp);
   addSwitch(tr("Chunk lines"), QStringLiteral("walk.chunks"), tr("Lines where chunks meet"),
-            &WalkView::setChunkLines);
+      &WalkView::setChunkLines);
   addSwitch(tr("Outlines"), QStringLiteral("walk.wire"),
-            tr("The outlines of the merged rectangles alone"), &WalkView::setWireframe);
+      tr("The outlines of the merged rectangles alone"), &WalkView::setWireframe);
   row->addStretch(1);
   column->addWidget(bar_);
   column->addWidget(view_, 1);
@@ -143,10 +142,10 @@ QString WalkPane::figures() const {
                            ? tr("%1 triangles").arg(look::wholeNumber(static_cast<qint64>(faces)))
                            : tr("%1 faces in %2 rectangles")
                                  .arg(look::wholeNumber(static_cast<qint64>(faces)),
-                                      look::wholeNumber(static_cast<qint64>(rectangles)));
+                                     look::wholeNumber(static_cast<qint64>(rectangles)));
   return tr("%1 · %2 · %3 of %4 chunks · %5 ms a picture%6")
       .arg(way, what, look::wholeNumber(static_cast<qint64>(stats.held)),
-           look::wholeNumber(static_cast<qint64>(stats.expected)))
+          look::wholeNumber(static_cast<qint64>(stats.expected)))
       .arg(view_->frameMillis(), 0, 'f', 0)
       .arg(view_->drawnByGl() ? tr(" by OpenGL") : QString());
 }

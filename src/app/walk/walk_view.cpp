@@ -121,8 +121,7 @@ void WalkView::goTo(acre::Cell cell) {
 void WalkView::askToLand(bool hover) {
   const acre::Cell cell{walker_.eye.cellX, walker_.eye.cellZ};
   landing_ = true;
-  document_.engine().executor().submit(
-      acre::Priority::CoarseMap,
+  document_.engine().executor().submit(acre::Priority::CoarseMap,
       [courier = courier_, world = document_.world(), cell, hover, request = ++landRequest_] {
         const auto standing = acre::standNear(*world, cell);
         courier->deliver([standing, cell, hover, request, world](WalkView& self) {
@@ -219,9 +218,8 @@ void WalkView::startStream() {
   settings.ahead = 16;
   settings.cacheBytes = uint64_t{32} << 20;
   const acre::FaceOptions faces = acre::facesFor(static_cast<double>(distance_), smooth_);
-  stream_ =
-      std::make_unique<acre::Stream>(std::make_shared<acre::MeshSource>(world_, faces), settings,
-                                     document_.engine().executor(), document_.engine().budget());
+  stream_ = std::make_unique<acre::Stream>(std::make_shared<acre::MeshSource>(world_, faces),
+      settings, document_.engine().executor(), document_.engine().budget());
   stream_->onReady(
       [courier = courier_] { courier->deliver([](WalkView& self) { self.takeChunks(); }); });
   followEye();
@@ -242,7 +240,7 @@ void WalkView::followEye() {
   stale_ = true;
   if (stream_)
     stream_->setView({walker_.eye.cellX, walker_.eye.cellZ},
-                     static_cast<int64_t>(std::floor(std::clamp(walker_.eye.y, -1e6, 1e6))));
+        static_cast<int64_t>(std::floor(std::clamp(walker_.eye.y, -1e6, 1e6))));
   if (!box_.centredOn(walker_.eye) || box_.world != world_) requestBox();
   aim();
   wake();
@@ -252,8 +250,7 @@ void WalkView::followEye() {
 void WalkView::requestBox() {
   if (!world_ || boxAsked_) return;
   boxAsked_ = true;
-  document_.engine().executor().submit(
-      acre::Priority::CoarseMap,
+  document_.engine().executor().submit(acre::Priority::CoarseMap,
       [courier = courier_, world = world_, eye = walker_.eye, request = ++boxRequest_] {
         auto box = acre::BlockBox::around(world, eye);
         if (!box) return;
@@ -367,9 +364,8 @@ void WalkView::aim() {
   aimed_.reset();
   if (!classes_ || box_.blocks.empty() || box_.world != world_) return;
   const QPointF at = pointer_ ? *pointer_ : QPointF(width() / 2.0, height() / 2.0);
-  aimed_ =
-      acre::castRay(walker_.eye, acre::rayThrough(walker_.eye, at.x(), at.y(), width(), height()),
-                    kReach, box_, *classes_);
+  aimed_ = acre::castRay(walker_.eye,
+      acre::rayThrough(walker_.eye, at.x(), at.y(), width(), height()), kReach, box_, *classes_);
 }
 
 void WalkView::act() {
@@ -513,8 +509,8 @@ void WalkView::paintOver(QPainter& p) const {
   }
   if (canvas_ && canvas_->lacksRoom()) {
     p.setPen(ink.ink);
-    look::drawHaloText(p, {12.0, height() - 12.0},
-                       tr("The limit of memory leaves no room to draw all of it."));
+    look::drawHaloText(
+        p, {12.0, height() - 12.0}, tr("The limit of memory leaves no room to draw all of it."));
   }
   paintCaves(p);
   paintAim(p);
@@ -537,9 +533,8 @@ void WalkView::paintCompass(QPainter& p) const {
   p.drawLine(0, kCompass, width(), kCompass);
   p.setFont(look::mapFont());
   const double perDegree = width() / walker_.eye.field;
-  static const char* const kNames[] = {QT_TR_NOOP("N"),  QT_TR_NOOP("NE"), QT_TR_NOOP("E"),
-                                       QT_TR_NOOP("SE"), QT_TR_NOOP("S"),  QT_TR_NOOP("SW"),
-                                       QT_TR_NOOP("W"),  QT_TR_NOOP("NW")};
+  static const char* const kNames[] = {QT_TR_NOOP("N"), QT_TR_NOOP("NE"), QT_TR_NOOP("E"),
+      QT_TR_NOOP("SE"), QT_TR_NOOP("S"), QT_TR_NOOP("SW"), QT_TR_NOOP("W"), QT_TR_NOOP("NW")};
   for (int degree = 0; degree < 360; degree += 5) {
     const double off = std::remainder(degree - walker_.eye.yaw, 360.0);
     const double x = width() / 2.0 + off * perDegree;
@@ -587,10 +582,10 @@ void WalkView::paintAim(QPainter& p) const {
   bool behind = false;
   for (const auto& [u, v] : {std::pair(0, 0), std::pair(1, 0), std::pair(1, 1), std::pair(0, 1)}) {
     const double d[3] = {axis == 0 ? double(up) : u,
-                         axis == 1   ? double(up)
-                         : axis == 0 ? u
-                                     : v,
-                         axis == 2 ? double(up) : v};
+        axis == 1   ? double(up)
+        : axis == 0 ? u
+                    : v,
+        axis == 2 ? double(up) : v};
     face << project(x + d[0], y + d[1], z + d[2], behind);
   }
   if (behind) return;
@@ -632,9 +627,8 @@ void WalkView::hideEvent(QHideEvent*) {
 
 void WalkView::keyPressEvent(QKeyEvent* e) {
   fast_ = e->modifiers() & Qt::ShiftModifier;
-  static const QSet<int> kHeld = {Qt::Key_W,     Qt::Key_A,    Qt::Key_S,    Qt::Key_D,
-                                  Qt::Key_Up,    Qt::Key_Down, Qt::Key_Left, Qt::Key_Right,
-                                  Qt::Key_Space, Qt::Key_X};
+  static const QSet<int> kHeld = {Qt::Key_W, Qt::Key_A, Qt::Key_S, Qt::Key_D, Qt::Key_Up,
+      Qt::Key_Down, Qt::Key_Left, Qt::Key_Right, Qt::Key_Space, Qt::Key_X};
   if (kHeld.contains(e->key()) && !(e->modifiers() & Qt::ControlModifier)) {
     if (!e->isAutoRepeat()) keys_.insert(e->key());
     wake();

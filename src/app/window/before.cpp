@@ -14,8 +14,8 @@ struct Difference {
   double land = 0;   ///< Percentage points that the share of land grew by.
 };
 
-std::optional<Difference> differenceOf(const acre::World& before, const acre::World& now,
-                                       const acre::SampleGrid& grid) {
+std::optional<Difference> differenceOf(
+    const acre::World& before, const acre::World& now, const acre::SampleGrid& grid) {
   const size_t count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
   std::vector<float> heights[2];
   std::vector<acre::MaterialIndex> materials[2];
@@ -60,16 +60,14 @@ void Before::show(bool held) {
   const MapGeometry g = map_.geometry();
   const auto step = std::max<int64_t>(1, std::llround(g.size.width() * g.cellsPerPixel / kColumns));
   const acre::SampleGrid grid{g.centre.cell.x - kColumns / 2 * step,
-                              g.centre.cell.z - kRows / 2 * step, step, kColumns, kRows};
-  document_.engine().executor().submit(
-      acre::Priority::CoarseMap,
+      g.centre.cell.z - kRows / 2 * step, step, kColumns, kRows};
+  document_.engine().executor().submit(acre::Priority::CoarseMap,
       [courier = courier_, &engine = document_.engine(), recipe = *document_.before(),
-       now = document_.world(), grid, request = request_] {
+          now = document_.world(), grid, request = request_] {
         const auto before = engine.compile(recipe);
         if (!before) {  // A picture that it read may have gone.
-          courier->deliver([reason = QString::fromStdString(before.error().text())](Before& self) {
-            emit self.refused(reason);
-          });
+          courier->deliver([reason = QString::fromStdString(before.error().text())](
+                               Before& self) { emit self.refused(reason); });
           return;
         }
         courier->deliver([world = *before, request](Before& self) {
@@ -81,11 +79,12 @@ void Before::show(bool held) {
         if (!found) return;
         courier->deliver([found = *found, request](Before& self) {
           if (request != self.request_) return;
-          emit self.said(tr("Before the last change: %1 of the view's cells differ, land %2%3 "
-                            "points")
-                             .arg(look::percent(found.cells),
-                                  found.land < 0 ? QStringLiteral("−") : QStringLiteral("+"))
-                             .arg(std::abs(found.land), 0, 'f', 1));
+          emit self.said(
+              tr("Before the last change: %1 of the view's cells differ, land %2%3 "
+                 "points")
+                  .arg(look::percent(found.cells),
+                      found.land < 0 ? QStringLiteral("−") : QStringLiteral("+"))
+                  .arg(std::abs(found.land), 0, 'f', 1));
         });
       });
 }

@@ -36,8 +36,8 @@ QIcon swatch(const acre::Biome* biome) {
   QPixmap pixmap(12, 12);
   QPainter p(&pixmap);
   p.fillRect(pixmap.rect(),
-             biome ? QBrush(QColor(biome->colour.red, biome->colour.green, biome->colour.blue))
-                   : QBrush(look::hatch()));
+      biome ? QBrush(QColor(biome->colour.red, biome->colour.green, biome->colour.blue))
+            : QBrush(look::hatch()));
   p.setPen(look::tokens().edge);
   p.drawRect(0, 0, 11, 11);
   return pixmap;
@@ -80,15 +80,15 @@ void RegionBars::paintEvent(QPaintEvent*) {
   p.setPen(t.edge);
   p.drawLine(r.bottomLeft(), r.bottomRight());
   p.setPen(QPen(t.ink, 1.5));
-  p.drawLine(QPointF(r.left() + r.width() / 3, r.top()),
-             QPointF(r.left() + r.width() / 3, r.bottom()));
+  p.drawLine(
+      QPointF(r.left() + r.width() / 3, r.top()), QPointF(r.left() + r.width() / 3, r.bottom()));
   p.setFont(look::font(look::Type::Caption));
   p.setPen(t.soft);
   p.drawText(QRectF(r.left(), r.bottom() + 1, 60, 14), Qt::AlignLeft, QStringLiteral("0"));
   p.drawText(QRectF(r.left() + r.width() / 3 - 40, r.bottom() + 1, 80, 14), Qt::AlignHCenter,
-             look::wholeNumber(std::llround(size_ * size_)));
+      look::wholeNumber(std::llround(size_ * size_)));
   p.drawText(QRectF(r.right() - 90, r.bottom() + 1, 90, 14), Qt::AlignRight,
-             tr("%1 cells").arg(look::wholeNumber(std::llround(3 * size_ * size_))));
+      tr("%1 cells").arg(look::wholeNumber(std::llround(3 * size_ * size_))));
 }
 
 // ---- the drawer --------------------------------------------------------------------------------
@@ -106,7 +106,7 @@ CensusDrawer::CensusDrawer(Document& document, QWidget* parent)
   of_->setObjectName(QStringLiteral("census.of"));
   of_->setAccessibleName(tr("What is counted"));
   of_->addItems({tr("the view, cell by cell"), tr("4,096 × 4,096 about the viewpoint"),
-                 tr("a stated area"), tr("65,536 cells of the world")});
+      tr("a stated area"), tr("65,536 cells of the world")});
   connect(of_, &Choice::activated, this, [this](int index) {
     stated_->setVisible(index == Stated);
     if (index == Stated) stated_->setFocus();
@@ -181,8 +181,8 @@ CensusDrawer::CensusDrawer(Document& document, QWidget* parent)
       QStringList names;
       for (const acre::Neighbour& n : share.neighbours) {
         const acre::Biome* other = acre::planOf(*counted_).biome(n.biome);
-        names << tr("%1 (%2)").arg(other ? QString::fromStdString(other->name) : tr("no rule"),
-                                   whole(n.edges));
+        names << tr("%1 (%2)").arg(
+            other ? QString::fromStdString(other->name) : tr("no rule"), whole(n.edges));
       }
       neighbours_->setText(
           tr("%1 borders on %2 cell sides.")
@@ -238,8 +238,8 @@ std::optional<acre::Rect> CensusDrawer::area() const {
       return acre::Rect{cells.x + 1, cells.z + 1, cells.width - 2, cells.height - 2};
     }
     case Near:
-      return acre::Rect{viewpoint_.x - kNearSide / 2, viewpoint_.z - kNearSide / 2, kNearSide,
-                        kNearSide};
+      return acre::Rect{
+          viewpoint_.x - kNearSide / 2, viewpoint_.z - kNearSide / 2, kNearSide, kNearSide};
     case Stated: {
       QString text = stated_->text();
       text.remove(QLatin1Char(' '))
@@ -249,8 +249,8 @@ std::optional<acre::Rect> CensusDrawer::area() const {
       const QStringList size = parts.value(2).split(QLatin1Char('x'));
       bool fine[4] = {};
       const acre::Rect rect{parts.value(0).toLongLong(&fine[0]),
-                            parts.value(1).toLongLong(&fine[1]), size.value(0).toLongLong(&fine[2]),
-                            size.value(1).toLongLong(&fine[3])};
+          parts.value(1).toLongLong(&fine[1]), size.value(0).toLongLong(&fine[2]),
+          size.value(1).toLongLong(&fine[3])};
       if (parts.size() == 3 && size.size() == 2 && fine[0] && fine[1] && fine[2] && fine[3])
         return rect;
       return acre::Rect{};
@@ -359,17 +359,15 @@ void CensusDrawer::show_(const acre::AreaCensus& census) {
   table_->setRowCount(static_cast<int>(census.biomes.size()));
   for (int line = 0; line < table_->rowCount(); ++line) {
     const acre::BiomeShare& share = census.biomes[static_cast<size_t>(line)];
-    auto* name = new QTableWidgetItem(swatch(acre::planOf(*counted_).biome(share.index)),
-                                      QString::fromStdString(share.name));
+    auto* name = new QTableWidgetItem(
+        swatch(acre::planOf(*counted_).biome(share.index)), QString::fromStdString(share.name));
     table_->setItem(line, Name, name);
-    table_->setItem(
-        line, Share,
+    table_->setItem(line, Share,
         new NumberItem(share.share, share.cells ? look::percent(share.share) : tr("never")));
     const auto number = [&](Column at, double value) {
-      table_->setItem(
-          line, at,
-          new NumberItem(value, census.sampled ? QStringLiteral("–")
-                                               : look::wholeNumber(std::llround(value))));
+      table_->setItem(line, at,
+          new NumberItem(value,
+              census.sampled ? QStringLiteral("–") : look::wholeNumber(std::llround(value))));
     };
     number(Pieces, static_cast<double>(share.pieces));
     number(Mean, share.meanPiece());
@@ -385,7 +383,7 @@ void CensusDrawer::show_(const acre::AreaCensus& census) {
       r ? tr("%1 regions wholly inside, %2 cut by the edge. %3 cells each, from %4 to %5. "
              "%6 islets of %7 cells.")
               .arg(whole(r->count), whole(r->cut), look::wholeNumber(std::llround(r->mean)),
-                   whole(r->smallest), whole(r->largest), whole(r->islets), whole(r->isletCells))
+                  whole(r->smallest), whole(r->largest), whole(r->islets), whole(r->isletCells))
         : QString());
 }
 

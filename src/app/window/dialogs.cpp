@@ -14,7 +14,7 @@ class DesktopDialogs : public Dialogs {
     return QFileDialog::getOpenFileName(parent, title, {}, filter);
   }
   QString saveFile(QWidget* parent, const QString& title, const QString& filter,
-                   const QString& suggestion) override {
+      const QString& suggestion) override {
     return QFileDialog::getSaveFileName(parent, title, suggestion, filter);
   }
   Unsaved askUnsaved(QWidget* parent, const QString& name) override {
@@ -28,8 +28,8 @@ class DesktopDialogs : public Dialogs {
     if (box.clickedButton() == save) return Unsaved::Save;
     return box.clickedButton() == discard ? Unsaved::Discard : Unsaved::Stay;
   }
-  std::optional<QString> askText(QWidget* parent, const QString& title, const QString& label,
-                                 const QString& text) override {
+  std::optional<QString> askText(
+      QWidget* parent, const QString& title, const QString& label, const QString& text) override {
     bool fine = false;
     const QString answer =
         QInputDialog::getText(parent, title, label, QLineEdit::Normal, text, &fine);

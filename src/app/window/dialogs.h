@@ -15,11 +15,11 @@ class Dialogs {
   virtual ~Dialogs() = default;
   /// Empty: the user changed their mind.
   virtual QString openFile(QWidget* parent, const QString& title, const QString& filter) = 0;
-  virtual QString saveFile(QWidget* parent, const QString& title, const QString& filter,
-                           const QString& suggestion) = 0;
+  virtual QString saveFile(
+      QWidget* parent, const QString& title, const QString& filter, const QString& suggestion) = 0;
   virtual Unsaved askUnsaved(QWidget* parent, const QString& name) = 0;
-  virtual std::optional<QString> askText(QWidget* parent, const QString& title,
-                                         const QString& label, const QString& text) = 0;
+  virtual std::optional<QString> askText(
+      QWidget* parent, const QString& title, const QString& label, const QString& text) = 0;
   virtual void tell(QWidget* parent, const QString& title, const QString& text) = 0;
 };
 

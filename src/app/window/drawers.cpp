@@ -89,8 +89,8 @@ void LegendCard::paintEvent(QPaintEvent*) {
     p.setPen(swatch ? t.ink : t.soft);
     const int x = swatch ? 40 : 12;
     p.drawText(QRect(x, y, width() - x - 8, kLegendRow), Qt::AlignVCenter,
-               p.fontMetrics().elidedText(QString::fromStdString(entry.text), Qt::ElideRight,
-                                          width() - x - 8));
+        p.fontMetrics().elidedText(
+            QString::fromStdString(entry.text), Qt::ElideRight, width() - x - 8));
     y += kLegendRow;
   }
 }
@@ -134,7 +134,7 @@ void Drawers::add(const QString& title, const QString& name, QWidget* content, i
   auto* button = new RailButton(title, QStringLiteral("rail.") + name, this);
   button->setToolTip(tr("Opens and closes %1.").arg(title));
   connect(button, &QAbstractButton::clicked, this,
-          [this, name](bool on) { open(on ? name : QString()); });
+      [this, name](bool on) { open(on ? name : QString()); });
   auto* rail = static_cast<QVBoxLayout*>(layout());
   rail->insertWidget(rail->count() - 1, button);
   drawers_.push_back({name, frame, content, button, width});

@@ -16,17 +16,16 @@ struct Format {
   const char* ending;
   double bytesPerCell;  ///< At most.
 };
-constexpr Format kFormats[] = {
-    {acre::MapFormat::Png8, ".png", 3}, {acre::MapFormat::Png16, ".png", 2},
-    {acre::MapFormat::Tiff, ".tif", 4}, {acre::MapFormat::Pgm, ".pgm", 2},
-    {acre::MapFormat::Raw, ".raw", 4},  {acre::MapFormat::Csv, ".csv", 11},
-    {acre::MapFormat::Svg, ".svg", 20}};
+constexpr Format kFormats[] = {{acre::MapFormat::Png8, ".png", 3},
+    {acre::MapFormat::Png16, ".png", 2}, {acre::MapFormat::Tiff, ".tif", 4},
+    {acre::MapFormat::Pgm, ".pgm", 2}, {acre::MapFormat::Raw, ".raw", 4},
+    {acre::MapFormat::Csv, ".csv", 11}, {acre::MapFormat::Svg, ".svg", 20}};
 
 }  // namespace
 
 ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGeometry& view,
-                           const acre::Picture& show, const acre::Style& style, Dialogs& dialogs,
-                           std::vector<std::filesystem::path> inputs, QWidget* parent)
+    const acre::Picture& show, const acre::Style& style, Dialogs& dialogs,
+    std::vector<std::filesystem::path> inputs, QWidget* parent)
     : QDialog(parent),
       world_(std::move(world)),
       inputs_(std::move(inputs)),
@@ -46,9 +45,9 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   show_ = new Choice;
   show_->setObjectName(QStringLiteral("export.show"));
   show_->addItems({tr("As on the map, PNG"), tr("Heights, PNG of 16 bits"),
-                   tr("Numbers, TIFF of 32-bit floating point"), tr("Numbers, PGM of 16 bits"),
-                   tr("Numbers, raw 32-bit floating point with a JSON header"), tr("Numbers, CSV"),
-                   tr("Contour lines, SVG")});
+      tr("Numbers, TIFF of 32-bit floating point"), tr("Numbers, PGM of 16 bits"),
+      tr("Numbers, raw 32-bit floating point with a JSON header"), tr("Numbers, CSV"),
+      tr("Contour lines, SVG")});
   grid->addWidget(new QLabel(tr("Picture")), 0, 0);
   grid->addWidget(show_, 0, 1);
   const NumberSpec side{{1, acre::MapRequest::kLongestSide}, 1, true, true, tr("px")};
@@ -59,14 +58,14 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   const int64_t step = int64_t{1} << view.level();
   const double scale = view.cellsPerPixel / static_cast<double>(step);
   for (const auto& [field, value] :
-       {std::pair(width_, std::max(1.0, std::round(view.size.width() * scale))),
-        std::pair(height_, std::max(1.0, std::round(view.size.height() * scale))),
-        std::pair(step_, static_cast<double>(step))}) {
+      {std::pair(width_, std::max(1.0, std::round(view.size.width() * scale))),
+          std::pair(height_, std::max(1.0, std::round(view.size.height() * scale))),
+          std::pair(step_, static_cast<double>(step))}) {
     field->setValue(value);
     field->setReference(value);
     connect(field, &NumberField::edited, this, &ExportDialog::describe);
-    connect(field, &NumberField::refused, this,
-            [this](const QString& why) { fault_->setText(why); });
+    connect(
+        field, &NumberField::refused, this, [this](const QString& why) { fault_->setText(why); });
   }
   grid->addWidget(new QLabel(tr("Width")), 1, 0);
   grid->addWidget(width_, 1, 1);
@@ -111,7 +110,7 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   connect(write_, &QPushButton::clicked, this, [this] {
     const QString file =
         dialogs_.saveFile(this, tr("Export picture"), tr("Pictures (*%1)").arg(ending()),
-                          QString::fromStdString(planOf(*world_).recipe().name) + ending());
+            QString::fromStdString(planOf(*world_).recipe().name) + ending());
     if (!file.isEmpty()) exportTo(file);
   });
   describe();
@@ -149,18 +148,18 @@ void ExportDialog::describe() {
   estimate_->setText(
       tr("%1 cells around %2, %3 · about %4 · at most %5 MB")
           .arg(look::wholeNumber(qRound64(cells)), look::wholeNumber(view_.centre.cell.x),
-               look::wholeNumber(view_.centre.cell.z),
-               seconds < 1 ? tr("a second") : tr("%1 s").arg(std::ceil(seconds)),
-               look::wholeNumber(qRound64(std::ceil(
-                   cells * kFormats[static_cast<size_t>(show_->currentIndex())].bytesPerCell /
-                   1e6)))));
+              look::wholeNumber(view_.centre.cell.z),
+              seconds < 1 ? tr("a second") : tr("%1 s").arg(std::ceil(seconds)),
+              look::wholeNumber(qRound64(std::ceil(
+                  cells * kFormats[static_cast<size_t>(show_->currentIndex())].bytesPerCell /
+                  1e6)))));
   fault_->clear();
 }
 
 void ExportDialog::setRunning(bool running) {
   for (QWidget* w : {static_cast<QWidget*>(show_), static_cast<QWidget*>(width_),
-                     static_cast<QWidget*>(height_), static_cast<QWidget*>(step_),
-                     static_cast<QWidget*>(legend_), static_cast<QWidget*>(write_)})
+           static_cast<QWidget*>(height_), static_cast<QWidget*>(step_),
+           static_cast<QWidget*>(legend_), static_cast<QWidget*>(write_)})
     w->setEnabled(!running);
   progress_->setVisible(running);
   progress_->setValue(0);
@@ -187,10 +186,10 @@ void ExportDialog::exportTo(const QString& file) {
     fault_->setText(fault);
   };
   connect(job_.get(), &ExportJob::progressed, this,
-          [this](double share) { progress_->setValue(static_cast<int>(share * 1000)); });
+      [this](double share) { progress_->setValue(static_cast<int>(share * 1000)); });
   connect(job_.get(), &ExportJob::failed, this, end);
   connect(job_.get(), &ExportJob::cancelled, this,
-          [end] { end(tr("Cancelled; nothing was written.")); });
+      [end] { end(tr("Cancelled; nothing was written.")); });
   connect(job_.get(), &ExportJob::finished, this, [this, end](const QString& written) {
     end({});
     emit exported(written);

@@ -21,8 +21,8 @@ class ExportDialog : public QDialog {
 
  public:
   ExportDialog(std::shared_ptr<const acre::World> world, const MapGeometry& view,
-               const acre::Picture& show, const acre::Style& style, Dialogs& dialogs,
-               std::vector<std::filesystem::path> inputs, QWidget* parent = nullptr);
+      const acre::Picture& show, const acre::Style& style, Dialogs& dialogs,
+      std::vector<std::filesystem::path> inputs, QWidget* parent = nullptr);
 
   /// Starts writing to a file; done through ready() or an error line in the dialog.
   void exportTo(const QString& file);

@@ -9,8 +9,8 @@
 
 namespace app {
 
-ExportJob::ExportJob(std::shared_ptr<const acre::World> world, ExportOptions options,
-                     QObject* parent)
+ExportJob::ExportJob(
+    std::shared_ptr<const acre::World> world, ExportOptions options, QObject* parent)
     : QObject(parent), world_(std::move(world)), options_(std::move(options)) {}
 
 ExportJob::~ExportJob() {
@@ -58,8 +58,7 @@ acre::Status ExportJob::writeWithLegend() {
   const acre::SampleGrid& grid = options_.grid;
   if (grid.width > ExportOptions::kLongestWithLegend ||
       grid.height > ExportOptions::kLongestWithLegend)
-    return acre::Error{
-        acre::Error::Code::InvalidInput,
+    return acre::Error{acre::Error::Code::InvalidInput,
         std::to_string(grid.width) + " x " + std::to_string(grid.height) + " pixels with a legend",
         "size", "up to 8192 a side with a legend, 65536 without"};
   constexpr int kMargin = 24, kColumn = 230;
@@ -69,7 +68,7 @@ acre::Status ExportJob::writeWithLegend() {
   QImage sheet(grid.width + kColumn + 3 * kMargin, height, QImage::Format_RGB32);
   if (sheet.isNull())
     return acre::Error{acre::Error::Code::ResourceExhausted, "no memory for the picture", "size",
-                       "a smaller picture"};
+        "a smaller picture"};
   // A printed sheet is always light, whatever the window wears.
   const QColor paper(0xFB, 0xF9, 0xF3), ink(0x1F, 0x2D, 0x3A), soft(0x66, 0x5D, 0x51);
   sheet.fill(paper);
@@ -83,7 +82,7 @@ acre::Status ExportJob::writeWithLegend() {
     if (!samples) return samples.error();
     for (int32_t j = 0; j < strip.height; ++j)
       palette.paintRow(*samples, j, acre::Unassigned::Hatched,
-                       reinterpret_cast<uint32_t*>(sheet.scanLine(kMargin + row + j)) + kMargin);
+          reinterpret_cast<uint32_t*>(sheet.scanLine(kMargin + row + j)) + kMargin);
     const double share = static_cast<double>(row + strip.height) / grid.height;
     QMetaObject::invokeMethod(
         this, [this, share] { emit progressed(share); }, Qt::QueuedConnection);
@@ -106,12 +105,12 @@ acre::Status ExportJob::writeWithLegend() {
     line(tr("Seed %1").arg(QString::fromStdString(planOf(*world_).recipe().seed)), ink);
     line(tr("x %1 to %2")
              .arg(look::wholeNumber(grid.x),
-                  look::wholeNumber(grid.x + (grid.width - 1) * grid.step)),
-         soft);
+                 look::wholeNumber(grid.x + (grid.width - 1) * grid.step)),
+        soft);
     line(tr("z %1 to %2")
              .arg(look::wholeNumber(grid.z),
-                  look::wholeNumber(grid.z + (grid.height - 1) * grid.step)),
-         soft);
+                 look::wholeNumber(grid.z + (grid.height - 1) * grid.step)),
+        soft);
     line(grid.step == 1 ? tr("1 cell a pixel") : tr("1 of %1² cells a pixel").arg(grid.step), soft);
     // A scale bar of a hundred pixels.
     y += 18;
@@ -122,18 +121,17 @@ acre::Status ExportJob::writeWithLegend() {
     y += 14;
     for (const auto& entry : entries) {
       const QRect swatch(x, y, 26, 16);
-      p.fillRect(swatch,
-                 entry.hatched ? QBrush(look::hatch()) : QBrush(QColor::fromRgb(entry.argb)));
+      p.fillRect(
+          swatch, entry.hatched ? QBrush(look::hatch()) : QBrush(QColor::fromRgb(entry.argb)));
       p.setPen(QPen(ink, 1));
       p.drawRect(swatch);
       p.drawText(x + 36, y + 13, QString::fromStdString(entry.text));
       y += 24;
     }
   }
-  auto png =
-      acre::PngWriter::create(options_.file.toStdString(), static_cast<uint32_t>(sheet.width()),
-                              static_cast<uint32_t>(sheet.height()), acre::PngPixels::Rgb8,
-                              acre::originTexts(*world_, grid, acre::nameOf(options_.show)));
+  auto png = acre::PngWriter::create(options_.file.toStdString(),
+      static_cast<uint32_t>(sheet.width()), static_cast<uint32_t>(sheet.height()),
+      acre::PngPixels::Rgb8, acre::originTexts(*world_, grid, acre::nameOf(options_.show)));
   if (!png) return png.error();
   for (int j = 0; j < sheet.height(); ++j) {
     if (stop_.stop_requested()) return acre::cancelled();

@@ -27,8 +27,8 @@ class ExportJob : public QObject {
   Q_OBJECT
 
  public:
-  ExportJob(std::shared_ptr<const acre::World> world, ExportOptions options,
-            QObject* parent = nullptr);
+  ExportJob(
+      std::shared_ptr<const acre::World> world, ExportOptions options, QObject* parent = nullptr);
   ~ExportJob() override;  ///< Stops and waits.
   void start();
   void cancel() { stop_.request_stop(); }

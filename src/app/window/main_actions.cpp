@@ -19,7 +19,7 @@
 namespace app {
 
 QAction* MainWindow::addAction(QMenu* menu, const QString& text, const QString& name,
-                               const QKeySequence& keys, std::function<void()> run) {
+    const QKeySequence& keys, std::function<void()> run) {
   auto* action = menu->addAction(text);
   action->setObjectName(name);
   action->setShortcut(keys);
@@ -35,25 +35,25 @@ void MainWindow::buildActions() {
     strip_->choose(StageId::Frame);
     map_->goTo({0, 0});
   });
-  addAction(file, tr("&Open…"), QStringLiteral("file.open"), QKeySequence::Open,
-            [this] { askOpen(); });
+  addAction(
+      file, tr("&Open…"), QStringLiteral("file.open"), QKeySequence::Open, [this] { askOpen(); });
   recent_ = file->addMenu(tr("Open &recent"));
   connect(recent_, &QMenu::aboutToShow, this, &MainWindow::showRecent);
   auto* demoMenu = file->addMenu(tr("Open &demo"));
   for (const acre::Demo& demo : acre::demos()) {
     const QString name = QString::fromStdString(demo.name);
-    addAction(demoMenu, name, QStringLiteral("file.demo.") + name, {},
-              [this, name] { openWorld(name); });
+    addAction(
+        demoMenu, name, QStringLiteral("file.demo.") + name, {}, [this, name] { openWorld(name); });
   }
   file->addSeparator();
   addAction(file, tr("&Save"), QStringLiteral("file.save"), QKeySequence::Save, [this] { save(); });
   addAction(file, tr("Save &as…"), QStringLiteral("file.saveAs"), QKeySequence(tr("Ctrl+Shift+S")),
-            [this] { saveAs(); });
+      [this] { saveAs(); });
   addAction(file, tr("&Export picture…"), QStringLiteral("file.export"), QKeySequence(tr("Ctrl+E")),
-            [this] { exportPicture(); });
+      [this] { exportPicture(); });
   file->addSeparator();
   addAction(file, tr("&Quit"), QStringLiteral("file.quit"), QKeySequence(tr("Ctrl+Q")),
-            [this] { close(); });
+      [this] { close(); });
 
   auto* edit = menuBar()->addMenu(tr("&Edit"));
   QAction* undo = document_.undoStack().createUndoAction(this, tr("Undo"));
@@ -66,29 +66,29 @@ void MainWindow::buildActions() {
   edit->addAction(redo);
 
   auto* seed = menuBar()->addMenu(tr("&Seed"));
-  addAction(seed, tr("&Roll a new seed\tR"), QStringLiteral("seed.roll"), {},
-            [this] { title_->roll(); });
+  addAction(
+      seed, tr("&Roll a new seed\tR"), QStringLiteral("seed.roll"), {}, [this] { title_->roll(); });
   addAction(seed, tr("&Earlier seed\tPgUp"), QStringLiteral("seed.earlier"), {},
-            [this] { title_->earlier(); });
-  addAction(seed, tr("&Later seed\tPgDn"), QStringLiteral("seed.later"), {},
-            [this] { title_->later(); });
+      [this] { title_->earlier(); });
+  addAction(
+      seed, tr("&Later seed\tPgDn"), QStringLiteral("seed.later"), {}, [this] { title_->later(); });
 
   auto* view = menuBar()->addMenu(tr("&View"));
   addAction(view, tr("&Go to cell…"), QStringLiteral("view.goTo"), QKeySequence(tr("Ctrl+G")),
-            [this] { askGoTo(); });
+      [this] { askGoTo(); });
   addAction(view, tr("&Back to the viewpoint\tHome"), QStringLiteral("view.home"), {},
-            [this] { map_->backToViewpoint(); });
+      [this] { map_->backToViewpoint(); });
   addAction(view, tr("Zoom &in"), QStringLiteral("view.zoomIn"), QKeySequence(tr("Ctrl++")),
-            [this] { map_->zoomCentre(0.5); });
+      [this] { map_->zoomCentre(0.5); });
   addAction(view, tr("Zoom &out"), QStringLiteral("view.zoomOut"), QKeySequence(tr("Ctrl+-")),
-            [this] { map_->zoomCentre(2); });
+      [this] { map_->zoomCentre(2); });
   view->addSeparator();
   for (const auto& [text, name, keys, large] :
-       {std::tuple(tr("&Map"), "view.map", "Ctrl+1", Panes::Large::Map),
-        std::tuple(tr("&Section"), "view.section", "Ctrl+2", Panes::Large::Section),
-        std::tuple(tr("&Walk"), "view.walk", "Ctrl+3", Panes::Large::Walk)})
+      {std::tuple(tr("&Map"), "view.map", "Ctrl+1", Panes::Large::Map),
+          std::tuple(tr("&Section"), "view.section", "Ctrl+2", Panes::Large::Section),
+          std::tuple(tr("&Walk"), "view.walk", "Ctrl+3", Panes::Large::Walk)})
     addAction(view, text, QLatin1String(name), QKeySequence(QLatin1String(keys)),
-              [this, large = large] { panes_->setLarge(large); });
+        [this, large = large] { panes_->setLarge(large); });
   QAction* small =
       addAction(view, tr("Small &pane below"), QStringLiteral("view.small"), {}, [] {});
   small->setCheckable(true);
@@ -101,12 +101,11 @@ void MainWindow::buildActions() {
   line->setChecked(true);
   connect(line, &QAction::toggled, map_, &MapView::setLineShown);
   addAction(view, tr("Section line along the &view"), QStringLiteral("view.lineHome"), {},
-            [this] { map_->resetLine(); });
-  addAction(
-      view, tr("&Contour lines…"), QStringLiteral("view.contours"), QKeySequence(tr("Ctrl+L")),
-      [this] {
-        const auto answer = dialogs_.askText(
-            this, tr("Contour lines"), tr("Altitude between two lines; 0 for none"),
+      [this] { map_->resetLine(); });
+  addAction(view, tr("&Contour lines…"), QStringLiteral("view.contours"),
+      QKeySequence(tr("Ctrl+L")), [this] {
+        const auto answer = dialogs_.askText(this, tr("Contour lines"),
+            tr("Altitude between two lines; 0 for none"),
             look::number(map_->contourInterval() > 0 ? map_->contourInterval() : 5));
         if (!answer) return;
         const auto interval = evaluate(*answer);
@@ -117,8 +116,7 @@ void MainWindow::buildActions() {
         map_->setContours(*interval);
       });
   addAction(view, tr("Relief &light…"), QStringLiteral("view.light"), {}, [this] {
-    const auto answer = dialogs_.askText(
-        this, tr("Relief light"),
+    const auto answer = dialogs_.askText(this, tr("Relief light"),
         tr("Degrees clockwise from north that the light comes from (315 is north-west)"),
         look::number(map_->style().light));
     if (!answer) return;
@@ -151,12 +149,12 @@ void MainWindow::buildActions() {
   view->addSeparator();
   addAction(view, tr("Next &hole\tH"), QStringLiteral("view.hole"), {}, [this] { toNextHole(); });
   addAction(view, tr("Copy the map as a co&mmand"), QStringLiteral("view.copyMap"), {},
-            [this] { copy(mapCommand(), tr("command")); });
+      [this] { copy(mapCommand(), tr("command")); });
   QMenu* drawing = view->addMenu(tr("Walk view &drawn by"));
   auto* drawers = new QActionGroup(this);
   const std::tuple<QString, QString, WalkView::Backend> backends[] = {
       {tr("&OpenGL where hardware draws it"), QStringLiteral("view.drawAuto"),
-       WalkView::Backend::Automatic},
+          WalkView::Backend::Automatic},
       {tr("The &processor"), QStringLiteral("view.drawSoftware"), WalkView::Backend::Software},
       {tr("Open&GL"), QStringLiteral("view.drawGl"), WalkView::Backend::OpenGl}};
   for (const auto& [text, name, backend] : backends) {
@@ -174,17 +172,17 @@ void MainWindow::buildActions() {
   panes_->walk().view().setSun(settings_.light());
   panes_->walk().view().setBackend(static_cast<WalkView::Backend>(settings_.walkDrawing()));
   view->addSeparator();
-  QAction* night = addAction(view, tr("&Night"), QStringLiteral("view.night"),
-                             QKeySequence(tr("Ctrl+Shift+N")), [] {});
+  QAction* night = addAction(
+      view, tr("&Night"), QStringLiteral("view.night"), QKeySequence(tr("Ctrl+Shift+N")), [] {});
   night->setCheckable(true);
   night->setChecked(settings_.night());
   connect(night, &QAction::toggled, this, &MainWindow::setNight);
   addAction(view, tr("&Full screen"), QStringLiteral("view.full"), QKeySequence(Qt::Key_F11),
-            [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); });
+      [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); });
 
   auto* help = menuBar()->addMenu(tr("&Help"));
   addAction(help, tr("&Keys and pointer"), QStringLiteral("help.keys"), QKeySequence(Qt::Key_F1),
-            [this] { showHelp(); });
+      [this] { showHelp(); });
 
   const auto shortcut = [this](const QKeySequence& keys, std::function<void()> run) {
     connect(new QShortcut(keys, this), &QShortcut::activated, this, std::move(run));
@@ -207,19 +205,19 @@ void MainWindow::buildActions() {
   // Single keys act while the map has the focus.
   const auto mapKey = [this](const QKeySequence& keys, std::function<void()> run) {
     connect(new QShortcut(keys, map_, nullptr, nullptr, Qt::WidgetShortcut), &QShortcut::activated,
-            this, std::move(run));
+        this, std::move(run));
   };
   mapKey(QKeySequence(Qt::Key_R), [this] { title_->roll(); });
   mapKey(QKeySequence(Qt::Key_PageUp), [this] { title_->earlier(); });
   mapKey(QKeySequence(Qt::Key_PageDown), [this] { title_->later(); });
   mapKey(QKeySequence(Qt::SHIFT | Qt::Key_L), [line] { line->toggle(); });
   mapKey(QKeySequence(Qt::Key_L), [this] {
-    drawers_->open(drawers_->shown() == QLatin1String("landmarks") ? QString()
-                                                                   : QStringLiteral("landmarks"));
+    drawers_->open(
+        drawers_->shown() == QLatin1String("landmarks") ? QString() : QStringLiteral("landmarks"));
   });
   mapKey(QKeySequence(Qt::Key_P), [this] {
-    drawers_->open(drawers_->shown() == QLatin1String("replay") ? QString()
-                                                                : QStringLiteral("replay"));
+    drawers_->open(
+        drawers_->shown() == QLatin1String("replay") ? QString() : QStringLiteral("replay"));
     if (replay_->isVisible()) replay_->setFocus();
   });
   mapKey(QKeySequence(Qt::Key_H), [this] { toNextHole(); });
@@ -234,8 +232,7 @@ void MainWindow::buildActions() {
 }
 
 void MainWindow::showHelp() {
-  dialogs_.tell(
-      this, tr("Keys and pointer"),
+  dialogs_.tell(this, tr("Keys and pointer"),
       tr("<b>Map</b><br>Drag moves the map, the wheel zooms at the pointer, a double click puts "
          "the "
          "viewpoint there, a click asks why a cell is what it is (Shift+click: what "
@@ -295,31 +292,30 @@ void MainWindow::showMapMenu(QPoint global) {
   QMenu menu(this);
   const acre::Cell cell = hovering_ ? hovered_ : map_->cursorCell();
   menu.addAction(tr("Why is this cell what it is?\tclick"), this,
-                 [this, cell] { plumbs_->hang(cell, false); });
+      [this, cell] { plumbs_->hang(cell, false); });
   if (plumbs_->hanging())
     menu.addAction(tr("What differs from the plumb line?\tShift+click"), this,
-                   [this, cell] { plumbs_->hang(cell, true); });
-  menu.addAction(tr("Put the viewpoint here\tdouble click"), this,
-                 [this, cell] { map_->goTo(cell); });
+        [this, cell] { plumbs_->hang(cell, true); });
+  menu.addAction(
+      tr("Put the viewpoint here\tdouble click"), this, [this, cell] { map_->goTo(cell); });
   if (!map_->failures().empty())
     menu.addAction(tr("Ask again for the chunks that failed"), map_, &MapView::retryFailed);
   menu.addSeparator();
-  menu.addAction(tr("Copy this picture as a command"), this,
-                 [this] { copy(mapCommand(), tr("command")); });
+  menu.addAction(
+      tr("Copy this picture as a command"), this, [this] { copy(mapCommand(), tr("command")); });
   menu.addAction(tr("Copy the figures as a command"), this,
-                 [this] { copy(commandFor(document_, QStringLiteral("census")), tr("command")); });
+      [this] { copy(commandFor(document_, QStringLiteral("census")), tr("command")); });
   menu.addAction(tr("Copy the checks as a command"), this,
-                 [this] { copy(commandFor(document_, QStringLiteral("check")), tr("command")); });
-  menu.addAction(tr("Copy the cell's coordinates"), this, [this, cell] {
-    copy(QStringLiteral("%1,%2").arg(cell.x).arg(cell.z), tr("coordinates"));
-  });
+      [this] { copy(commandFor(document_, QStringLiteral("check")), tr("command")); });
+  menu.addAction(tr("Copy the cell's coordinates"), this,
+      [this, cell] { copy(QStringLiteral("%1,%2").arg(cell.x).arg(cell.z), tr("coordinates")); });
   menu.exec(global);
 }
 
 void MainWindow::askGoTo() {
   const acre::Cell at = map_->viewpoint().cell;
   const auto answer = dialogs_.askText(this, tr("Go to cell"), tr("x, z (whole numbers)"),
-                                       QStringLiteral("%1, %2").arg(at.x).arg(at.z));
+      QStringLiteral("%1, %2").arg(at.x).arg(at.z));
   if (!answer) return;
   QString text = *answer;
   text.replace(QChar(0x2212), QLatin1Char('-')).replace(QLatin1Char(';'), QLatin1Char(','));
@@ -330,9 +326,10 @@ void MainWindow::askGoTo() {
   constexpr qint64 kFarthest = acre::kMaxCell - (qint64{1} << 30);
   if (parts.size() != 2 || !fineX || !fineZ || std::max(x, z) > kFarthest ||
       std::min(x, z) < -kFarthest) {
-    refuse(tr("“%1” is not a cell; accepted: x, z with whole numbers from −2⁶⁰ to 2⁶⁰, for example "
-              "−120, 4000")
-               .arg(answer->left(60)));
+    refuse(
+        tr("“%1” is not a cell; accepted: x, z with whole numbers from −2⁶⁰ to 2⁶⁰, for example "
+           "−120, 4000")
+            .arg(answer->left(60)));
     return;
   }
   map_->goTo({x, z});

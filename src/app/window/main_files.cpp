@@ -45,8 +45,8 @@ bool MainWindow::openWorld(const QString& fileOrDemo) {
   }
   const bool isFile = QFileInfo::exists(fileOrDemo);
   plumbs_->takeUp();
-  if (!document_.open(*recipe, isFile ? QFileInfo(fileOrDemo).absoluteFilePath() : QString(),
-                      fileOrDemo))
+  if (!document_.open(
+          *recipe, isFile ? QFileInfo(fileOrDemo).absoluteFilePath() : QString(), fileOrDemo))
     return false;
   if (isFile) settings_.noteFile(document_.file());
   // Levels are seen whole, from where one comes in.
@@ -114,8 +114,7 @@ void MainWindow::showRecent() {
 void MainWindow::exportPicture() {
   document_.finish();
   auto* dialog = new ExportDialog(document_.world(), map_->geometry(), map_->picture(),
-                                  {map_->style().light, map_->contourInterval()}, dialogs_,
-                                  document_.inputs(), this);
+      {map_->style().light, map_->contourInterval()}, dialogs_, document_.inputs(), this);
   dialog->setObjectName(QStringLiteral("export"));
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &ExportDialog::exported, this, [this](const QString& file) {

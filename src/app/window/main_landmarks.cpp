@@ -12,16 +12,16 @@ void MainWindow::buildLandmarks() {
   landmarks_ = new LandmarksDrawer(document_, *map_);
   drawers_->add(tr("Landmarks"), QStringLiteral("landmarks"), landmarks_, 468);
   connect(landmarks_, &LandmarksDrawer::linesChanged, this,
-          [this](const std::shared_ptr<const CaveLines>& lines) {
-            map_->setCaves(lines);
-            panes_->section().setCaves(lines);
-            panes_->walk().view().setCaves(lines);
-          });
+      [this](const std::shared_ptr<const CaveLines>& lines) {
+        map_->setCaves(lines);
+        panes_->section().setCaves(lines);
+        panes_->walk().view().setCaves(lines);
+      });
   connect(&landmarks_->spaces(), &SpacesList::pictureChanged, map_, &MapView::setSpaces);
   connect(&landmarks_->spaces(), &SpacesList::goToRequested, this,
-          [this](qint64 x, qint64 y, qint64 z) {
-            plumbs_->hang({x, z}, false, y);
-          });
+      [this](qint64 x, qint64 y, qint64 z) {
+        plumbs_->hang({x, z}, false, y);
+      });
   const auto remember = [this] {
     if (!cameFrom_) cameFrom_ = CameFrom{map_->viewpoint().cell, panes_->large()};
   };
@@ -31,14 +31,14 @@ void MainWindow::buildLandmarks() {
     map_->goTo({x, z});
   });
   connect(landmarks_, &LandmarksDrawer::walkRequested, this,
-          [this, remember](const acre::TunnelStage::Handle& system, bool along) {
-            remember();
-            drawers_->open({});  // It would lie over half of the view.
-            panes_->setLarge(Panes::Large::Walk);
-            panes_->walk().lightLamp();
-            panes_->walk().view().enter(system, along);
-            panes_->focusLarge();
-          });
+      [this, remember](const acre::TunnelStage::Handle& system, bool along) {
+        remember();
+        drawers_->open({});  // It would lie over half of the view.
+        panes_->setLarge(Panes::Large::Walk);
+        panes_->walk().lightLamp();
+        panes_->walk().view().enter(system, along);
+        panes_->focusLarge();
+      });
   connect(landmarks_, &LandmarksDrawer::commandRequested, this, [this](const QString& rest) {
     copy(commandFor(document_, QStringLiteral("find"), rest), tr("command"));
   });
@@ -66,8 +66,8 @@ void MainWindow::buildReplay() {
   // A floor that is seen whole stays so beside the drawer.
   connect(replay_, &ReplayDrawer::shownChanged, map_, [this](bool shown) {
     if (ofLevel() && map_->fitted())
-      map_->fit(planOf(*document_.world()).bounds(),
-                shown ? kWidth - map_->pictureRect().left() : 0);
+      map_->fit(
+          planOf(*document_.world()).bounds(), shown ? kWidth - map_->pictureRect().left() : 0);
   });
   connect(replay_, &ReplayDrawer::pictureChanged, map_, &MapView::setSpaces);
 }

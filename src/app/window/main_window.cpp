@@ -22,10 +22,8 @@ struct Hint {
   const char* text;
 };
 constexpr Hint kHints[] = {{"drag", QT_TR_NOOP("Drag to move")},
-                           {"zoom", QT_TR_NOOP("wheel zooms")},
-                           {"drive", QT_TR_NOOP("arrow keys drive the viewpoint")},
-                           {"plumb", QT_TR_NOOP("click a cell to ask why")},
-                           {"seed", QT_TR_NOOP("PgDn another seed")}};
+    {"zoom", QT_TR_NOOP("wheel zooms")}, {"drive", QT_TR_NOOP("arrow keys drive the viewpoint")},
+    {"plumb", QT_TR_NOOP("click a cell to ask why")}, {"seed", QT_TR_NOOP("PgDn another seed")}};
 
 }  // namespace
 
@@ -134,8 +132,8 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   connect(&statistics_, &Statistics::changed, this, &MainWindow::showFigures);
   connectFields(heights_);
   connectFields(&climate_->fields());
-  connect(climate_, &ClimateEditor::switchRequested, this,
-          [this] { switchStage(StageId::Climate); });
+  connect(
+      climate_, &ClimateEditor::switchRequested, this, [this] { switchStage(StageId::Climate); });
   connect(biomes_, &BiomesEditor::switchRequested, this, [this] { switchStage(StageId::Biomes); });
   connect(caves_, &CavesEditor::switchRequested, this, [this] { switchStage(StageId::Caves); });
   connect(levels_, &LevelEditor::switchRequested, this, [this] { switchStage(StageId::Level); });
@@ -146,11 +144,11 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
     replay_->setFocus();
   });
   connect(levels_, &LevelEditor::roomFileRequested, this,
-          [this](const QString& process, const QString& piece) {
-            const QString file = dialogs_.openFile(this, tr("Prepared room"),
-                                                   tr("Rooms (*.txt *.png);;All files (*)"));
-            if (!file.isEmpty()) levels_->setRoomFile(process, piece, file);
-          });
+      [this](const QString& process, const QString& piece) {
+        const QString file =
+            dialogs_.openFile(this, tr("Prepared room"), tr("Rooms (*.txt *.png);;All files (*)"));
+        if (!file.isEmpty()) levels_->setRoomFile(process, piece, file);
+      });
   connect(biomes_, &BiomesEditor::nextHoleRequested, this, &MainWindow::toNextHole);
   connect(biomes_, &BiomesEditor::patchHovered, this, [this](bool inside, double x, double y) {
     if (!inside) return lit_->clear();
@@ -188,11 +186,11 @@ void MainWindow::buildTitleRow(QVBoxLayout* column) {
   column->addWidget(title_);
   connect(title_, &TitleRow::seedChosen, this, &MainWindow::setSeed);
   connect(title_, &TitleRow::seedLeft, this, [this] { finishHint(QStringLiteral("seed")); });
-  connect(title_, &TitleRow::chunksShown, this,
-          [this](bool shown) { map_->setChunksShown(shown); });
+  connect(
+      title_, &TitleRow::chunksShown, this, [this](bool shown) { map_->setChunksShown(shown); });
   connect(title_, &TitleRow::ringShown, this, [this](bool shown) { map_->setRingShown(shown); });
   connect(title_, &TitleRow::viewDistanceChosen, this,
-          [this](qint64 cells) { map_->setViewDistance(cells); });
+      [this](qint64 cells) { map_->setViewDistance(cells); });
   connect(title_, &TitleRow::refused, this, &MainWindow::refuse);
   connect(title_, &TitleRow::leaveRequested, this, [this] { panes_->focusLarge(); });
 }
@@ -268,7 +266,7 @@ void MainWindow::connectFields(HeightsEditor* editor) {
     editor->waves().setAlone(layer.toStdString());
     showing_->setPicture(layer.isEmpty() ? acre::Picture{}
                                          : acre::Picture{acre::PictureKind::Layer, editor->field(),
-                                                         layer.toStdString(), false});
+                                               layer.toStdString(), false});
   });
   connect(editor, &HeightsEditor::pictureRequested, this, [this, editor] {
     const QString file =
@@ -304,8 +302,8 @@ void MainWindow::buildDrawers() {
   });
   connect(census_, &CensusDrawer::commandRequested, this, [this](const QString& area) {
     copy(commandFor(document_, QStringLiteral("census"),
-                    area.isEmpty() ? QString() : QStringLiteral("--area ") + area),
-         tr("command"));
+             area.isEmpty() ? QString() : QStringLiteral("--area ") + area),
+        tr("command"));
   });
   connect(census_, &CensusDrawer::refused, this, &MainWindow::refuse);
   buildLandmarks();
@@ -332,14 +330,14 @@ void MainWindow::buildDrawers() {
     plumbs_->hang({x, z}, false);
   });
   connect(proof_, &ProofPanel::commandRequested, this,
-          [this] { copy(commandFor(document_, QStringLiteral("prove")), tr("command")); });
+      [this] { copy(commandFor(document_, QStringLiteral("prove")), tr("command")); });
   auto* hand = new HandDrawer(document_, *map_, panes_->section(), dialogs_);
   drawers_->add(tr("By hand"), QStringLiteral("hand"), hand, 392);
   connect(hand, &HandDrawer::refused, this, &MainWindow::refuse);
   connect(hand, &HandDrawer::goToRequested, this, [this](qint64 x, qint64 y, qint64 z) {
     map_->goTo({x, z});
-    plumbs_->hang({x, z}, false,
-                  document_.recipe().frame.blocks() ? std::optional(y) : std::nullopt);
+    plumbs_->hang(
+        {x, z}, false, document_.recipe().frame.blocks() ? std::optional(y) : std::nullopt);
   });
   legend_ = new LegendCard;
   auto* scroll = new QScrollArea;
@@ -380,7 +378,7 @@ void MainWindow::titleChanged() {
 void MainWindow::placeLevel() {
   const QRect picture = map_->pictureRect();
   level_->setGeometry(picture.right() - level_->width() - 8, picture.top() + 8, level_->width(),
-                      std::min(420, std::max(60, picture.height() - 44)));
+      std::min(420, std::max(60, picture.height() - 44)));
 }
 
 void MainWindow::showPictures() {
@@ -395,8 +393,8 @@ void MainWindow::showPictures() {
     heights_->waves().setAlone({});
     climate_->fields().waves().setAlone({});
   }
-  title_->setPictures(document_.recipe(), map_->picture(), fieldEditor().field(),
-                      fieldEditor().chosenLayer());
+  title_->setPictures(
+      document_.recipe(), map_->picture(), fieldEditor().field(), fieldEditor().chosenLayer());
 }
 
 void MainWindow::showFigures() {
@@ -406,8 +404,7 @@ void MainWindow::showFigures() {
 
 void MainWindow::toNextHole() {
   status_->tell(tr("Looking for a hole…"));
-  document_.engine().executor().submit(
-      acre::Priority::Statistics,
+  document_.engine().executor().submit(acre::Priority::Statistics,
       [courier = courier_, world = document_.world(), from = map_->viewpoint().cell] {
         auto hole = acre::nearestHole(*world, from);
         if (!hole) {  // Far from here only a sample of the whole world can tell.

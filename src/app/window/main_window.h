@@ -84,7 +84,7 @@ class MainWindow : public QMainWindow {
   void buildReplay();
   void buildActions();
   QAction* addAction(QMenu* menu, const QString& text, const QString& name,
-                     const QKeySequence& keys, std::function<void()> run);
+      const QKeySequence& keys, std::function<void()> run);
 
   void recipeChanged();
   void worldChanged();

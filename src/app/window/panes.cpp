@@ -96,9 +96,9 @@ void Panes::setSmallShown(bool shown) {
 }
 
 void Panes::focusLarge() {
-  (large_ == Large::Map       ? static_cast<QWidget*>(map_)
-   : large_ == Large::Section ? static_cast<QWidget*>(section_)
-                              : static_cast<QWidget*>(&walk_->view()))
+  (large_ == Large::Map          ? static_cast<QWidget*>(map_)
+      : large_ == Large::Section ? static_cast<QWidget*>(section_)
+                                 : static_cast<QWidget*>(&walk_->view()))
       ->setFocus();
 }
 

@@ -8,8 +8,8 @@ namespace app {
 
 Settings::Settings(const QString& file)
     : file_(file),
-      store_(file.isEmpty() ? std::make_unique<QSettings>(QStringLiteral("kindred-acre"),
-                                                          QStringLiteral("kindred-acre"))
+      store_(file.isEmpty() ? std::make_unique<QSettings>(
+                                  QStringLiteral("kindred-acre"), QStringLiteral("kindred-acre"))
                             : std::make_unique<QSettings>(file, QSettings::IniFormat)) {}
 
 QString Settings::autosaveFolder() const {

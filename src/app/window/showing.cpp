@@ -42,7 +42,7 @@ void Showing::refresh() {
   stop_ = {};
   document_.engine().executor().submit(
       acre::Priority::CoarseMap, [courier = courier_, &engine = document_.engine(),
-                                  less = std::move(less), stop = stop_.get_token()] {
+                                     less = std::move(less), stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
         auto world = engine.compile(less);
         courier->deliver([stop, world = std::move(world)](Showing& self) {

@@ -19,7 +19,7 @@ constexpr int kPictureHeight = 36;
 
 /// A small picture; empty when the world has none of that kind.
 QImage paintPicture(const acre::World& world, const acre::Picture& picture,
-                    const acre::SampleGrid& grid, const std::stop_token& stop) {
+    const acre::SampleGrid& grid, const std::stop_token& stop) {
   if (!acre::checkPicture(world, picture)) return {};
   const auto made = acre::sampleWithRim(world, picture, grid, stop);
   if (!made) return {};
@@ -27,8 +27,8 @@ QImage paintPicture(const acre::World& world, const acre::Picture& picture,
   const acre::Palette palette(world, picture);
   QImage image(samples.inner.width, samples.inner.height, QImage::Format_RGB32);
   for (int32_t j = 0; j < samples.inner.height; ++j)
-    palette.paintRow(samples, j, acre::Unassigned::Hatched,
-                     reinterpret_cast<uint32_t*>(image.scanLine(j)));
+    palette.paintRow(
+        samples, j, acre::Unassigned::Hatched, reinterpret_cast<uint32_t*>(image.scanLine(j)));
   return image;
 }
 
@@ -102,16 +102,16 @@ void StageTile::paintEvent(QPaintEvent*) {
   QFont name = look::font(look::Type::Body);
   if (isChecked()) name.setWeight(QFont::DemiBold);
   p.setFont(name);
-  p.drawText(QRect(picture.right() + 9, 7, width() - picture.right() - 12, 17), Qt::AlignVCenter,
-             text());
+  p.drawText(
+      QRect(picture.right() + 9, 7, width() - picture.right() - 12, 17), Qt::AlignVCenter, text());
   p.setPen(t.soft);
   p.setFont(look::font(look::Type::Caption));
   p.drawText(QRect(picture.right() + 9, 24, width() - picture.right() - 12, 16), Qt::AlignVCenter,
-             p.fontMetrics().elidedText(off_ ? tr("off") : note_, Qt::ElideRight,
-                                        width() - picture.right() - 12));
+      p.fontMetrics().elidedText(
+          off_ ? tr("off") : note_, Qt::ElideRight, width() - picture.right() - 12));
   if (off_)
     p.fillRect(picture.adjusted(1, 1, -1, -1),
-               QColor(t.paper.red(), t.paper.green(), t.paper.blue(), 190));
+        QColor(t.paper.red(), t.paper.green(), t.paper.blue(), 190));
   if (found_ > 0 && !off_) {
     const QString count = QString::number(found_);
     const int w = p.fontMetrics().horizontalAdvance(count);
@@ -191,8 +191,8 @@ QString StageStrip::noteOf(StageId stage) const {
       const std::string &warm = recipe.climate.temperature.unit,
                         &wet = recipe.climate.moisture.unit;
       return warm.empty() ? tr("two fields")
-                          : QStringLiteral("%1, %2").arg(QString::fromStdString(warm),
-                                                         QString::fromStdString(wet));
+                          : QStringLiteral("%1, %2").arg(
+                                QString::fromStdString(warm), QString::fromStdString(wet));
     }
     case StageId::Biomes:
       return counted(recipe.biomes.list.size(), tr("1 biome"), tr("%1 biomes"));
@@ -205,7 +205,7 @@ QString StageStrip::noteOf(StageId stage) const {
                  ? tr("none")
                  : counted(recipe.caves->tunnels.size() + recipe.caves->voids.size() +
                                recipe.caves->automata.size(),
-                           tr("1 part"), tr("%1 parts"));
+                       tr("1 part"), tr("%1 parts"));
   }
   return {};
 }
@@ -236,11 +236,10 @@ void StageStrip::requestPictures() {
   const auto step = std::max<int64_t>(
       1, std::llround(geometry_.size.width() * geometry_.cellsPerPixel / kPictureWidth));
   const acre::SampleGrid grid{geometry_.centre.cell.x - step * kPictureWidth / 2,
-                              geometry_.centre.cell.z - step * kPictureHeight / 2, step,
-                              kPictureWidth, kPictureHeight};
+      geometry_.centre.cell.z - step * kPictureHeight / 2, step, kPictureWidth, kPictureHeight};
   document_.engine().executor().submit(
       acre::Priority::Thumbnail, [courier = courier_, world = document_.world(), grid,
-                                  request = ++request_, stop = stop_.get_token()] {
+                                     request = ++request_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
         // Borders are left out: at this size they would cover what they part.
         using acre::PictureKind;
@@ -255,7 +254,7 @@ void StageStrip::requestPictures() {
           const acre::AxisBounds range = planOf(*world).vertical();
           caves = {PictureKind::Slice, {}, {}, false};
           caves.level = std::clamp(static_cast<int64_t>(planOf(*world).seaLevel()) - 16, range.min,
-                                   range.min + range.extent - 1);
+              range.min + range.extent - 1);
         }
         const auto pictureOf = [&](StageId stage) -> acre::Picture {
           switch (stage) {
@@ -327,8 +326,8 @@ void StageStrip::setBusy(bool busy) {
 void StageStrip::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.fillRect(rect(), look::tokens().paper);
-  p.fillRect(QRect(0, 0, width(), busy_ ? 2 : 1),
-             busy_ ? look::tokens().verdigris : look::tokens().rule);
+  p.fillRect(
+      QRect(0, 0, width(), busy_ ? 2 : 1), busy_ ? look::tokens().verdigris : look::tokens().rule);
 }
 
 void StageStrip::keyPressEvent(QKeyEvent* e) {

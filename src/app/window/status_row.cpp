@@ -42,23 +42,23 @@ StatusRow::StatusRow(QWidget* parent) : QWidget(parent) {
   row->addWidget(stream_);
 }
 
-void StatusRow::showCell(const acre::World& world, acre::Cell cell, const acre::CellValue& value,
-                         bool underPointer) {
+void StatusRow::showCell(
+    const acre::World& world, acre::Cell cell, const acre::CellValue& value, bool underPointer) {
   const acre::ChunkPos chunk = planOf(world).layout().chunkOf(cell);
   const acre::Cell local = planOf(world).layout().localOf(cell);
-  cell_->setText(tr("%1x %2 z %3 · chunk %4, %5 · local %6, %7 · %8")
-                     .arg(underPointer ? QString() : tr("viewpoint "), look::wholeNumber(cell.x),
-                          look::wholeNumber(cell.z), look::wholeNumber(chunk.cx),
-                          look::wholeNumber(chunk.cz))
-                     .arg(local.x)
-                     .arg(local.z)
-                     .arg(contentsOf(world, value)));
+  cell_->setText(
+      tr("%1x %2 z %3 · chunk %4, %5 · local %6, %7 · %8")
+          .arg(underPointer ? QString() : tr("viewpoint "), look::wholeNumber(cell.x),
+              look::wholeNumber(cell.z), look::wholeNumber(chunk.cx), look::wholeNumber(chunk.cz))
+          .arg(local.x)
+          .arg(local.z)
+          .arg(contentsOf(world, value)));
 }
 
 void StatusRow::showStream(const acre::StreamStats& stats) {
   QString text = tr("%1 of %2 loaded")
                      .arg(look::wholeNumber(static_cast<qint64>(stats.needed - stats.missing)),
-                          look::wholeNumber(static_cast<qint64>(stats.needed + stats.cut)));
+                         look::wholeNumber(static_cast<qint64>(stats.needed + stats.cut)));
   if (const size_t open = stats.waiting + stats.working + stats.ready; open > 0)
     text += tr(" · %1 on their way").arg(look::wholeNumber(static_cast<qint64>(open)));
   if (stats.failed > 0) text += tr(" · %1 failed").arg(stats.failed);

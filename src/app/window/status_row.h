@@ -17,8 +17,8 @@ class StatusRow : public QWidget {
   explicit StatusRow(QWidget* parent = nullptr);
 
   /// Where a cell lies and what it holds.
-  void showCell(const acre::World& world, acre::Cell cell, const acre::CellValue& value,
-                bool underPointer);
+  void showCell(
+      const acre::World& world, acre::Cell cell, const acre::CellValue& value, bool underPointer);
   void showStream(const acre::StreamStats& stats);
 
   void tellOfCell(const QString& text);  ///< Instead of a cell.

@@ -35,8 +35,8 @@ TitleRow::TitleRow(Settings& settings, QWidget* parent)
   buildView(row);
 }
 
-QToolButton* TitleRow::addButton(QHBoxLayout* row, const QString& text, const QString& name,
-                                 const QString& tip) {
+QToolButton* TitleRow::addButton(
+    QHBoxLayout* row, const QString& text, const QString& name, const QString& tip) {
   auto* button = new QToolButton;
   button->setText(text);
   button->setObjectName(name);
@@ -67,14 +67,14 @@ void TitleRow::buildSeed(QHBoxLayout* row) {
   });
   row->addWidget(seed_);
   connect(addButton(row, QStringLiteral("‹"), QStringLiteral("title.earlier"),
-                    tr("The seed before (PgUp)")),
-          &QToolButton::clicked, this, &TitleRow::earlier);
+              tr("The seed before (PgUp)")),
+      &QToolButton::clicked, this, &TitleRow::earlier);
   connect(addButton(row, QStringLiteral("›"), QStringLiteral("title.later"),
-                    tr("The seed after, or a new one (PgDn)")),
-          &QToolButton::clicked, this, &TitleRow::later);
+              tr("The seed after, or a new one (PgDn)")),
+      &QToolButton::clicked, this, &TitleRow::later);
   connect(addButton(row, tr("Roll"), QStringLiteral("title.roll"),
-                    tr("A new seed (R); none is ever lost")),
-          &QToolButton::clicked, this, &TitleRow::roll);
+              tr("A new seed (R); none is ever lost")),
+      &QToolButton::clicked, this, &TitleRow::roll);
   seeds_ = addButton(row, tr("Seeds ▾"), QStringLiteral("title.seeds"), tr("All seeds so far"));
   connect(seeds_, &QToolButton::clicked, this, &TitleRow::showHistory);
 }
@@ -87,15 +87,15 @@ void TitleRow::buildView(QHBoxLayout* row) {
   auto* group = new QButtonGroup(this);
   const QString names[3] = {tr("Map"), tr("Section"), tr("Walk")};
   const QString tips[3] = {tr("The map fills the large pane, the section lies below it (Ctrl+1)"),
-                           tr("The section fills the large pane (Ctrl+2)"),
-                           tr("The world as one sees it from within (Ctrl+3)")};
+      tr("The section fills the large pane (Ctrl+2)"),
+      tr("The world as one sees it from within (Ctrl+3)")};
   const char* ids[3] = {"title.map", "title.section", "title.walk"};
   for (size_t i = 0; i < 3; ++i) {
     panes_[i] = addButton(row, names[i], QLatin1String(ids[i]), tips[i]);
     panes_[i]->setCheckable(true);
     group->addButton(panes_[i]);
     connect(panes_[i], &QToolButton::clicked, this,
-            [this, i] { emit paneChosen(static_cast<Panes::Large>(i)); });
+        [this, i] { emit paneChosen(static_cast<Panes::Large>(i)); });
   }
   panes_[0]->setChecked(true);
   row->addSpacing(8);
@@ -108,7 +108,7 @@ void TitleRow::buildView(QHBoxLayout* row) {
   picture_->setMinimumWidth(110);
   picture_->setMaximumWidth(150);
   connect(picture_, &Choice::activated, this,
-          [this](int index) { emit pictureChosen(pictures_[static_cast<size_t>(index)]); });
+      [this](int index) { emit pictureChosen(pictures_[static_cast<size_t>(index)]); });
   row->addWidget(picture_);
   row->addWidget(caption(tr("up to")));
   upTo_ = new Choice;
@@ -126,11 +126,10 @@ void TitleRow::buildView(QHBoxLayout* row) {
   }
   upTo_->setToolTip(tr("Shows the world as it stands after a stage."));
   connect(upTo_, &Choice::activated, this,
-          [this, stages](int index) { emit upToChosen(stages[static_cast<size_t>(index)]); });
+      [this, stages](int index) { emit upToChosen(stages[static_cast<size_t>(index)]); });
   row->addWidget(upTo_);
-  chunks_ =
-      addButton(row, tr("Chunks"), QStringLiteral("title.chunks"),
-                tr("Chunks loaded around the viewpoint; ground that is not loaded is faint (G)"));
+  chunks_ = addButton(row, tr("Chunks"), QStringLiteral("title.chunks"),
+      tr("Chunks loaded around the viewpoint; ground that is not loaded is faint (G)"));
   chunks_->setCheckable(true);
   chunks_->setChecked(settings_.chunksShown());
   connect(chunks_, &QToolButton::toggled, this, [this](bool shown) {
@@ -138,7 +137,7 @@ void TitleRow::buildView(QHBoxLayout* row) {
     emit chunksShown(shown);
   });
   ring_ = addButton(row, tr("Ring"), QStringLiteral("title.ring"),
-                    tr("The view distance around the viewpoint (V)"));
+      tr("The view distance around the viewpoint (V)"));
   ring_->setCheckable(true);
   ring_->setChecked(settings_.ringShown());
   connect(ring_, &QToolButton::toggled, this, [this](bool shown) {
@@ -165,7 +164,7 @@ void TitleRow::buildView(QHBoxLayout* row) {
 }
 
 void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& shown,
-                           const std::string& field, const std::string& layer) {
+    const std::string& field, const std::string& layer) {
   using acre::PictureKind;
   pictures_.clear();
   picture_->clear();
@@ -192,12 +191,9 @@ void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& show
     const int64_t below = static_cast<int64_t>(recipe.frame.seaLevel) - 8;
     const acre::AxisBounds& y = recipe.frame.y;
     add(tr("Slice at a level"),
-        {PictureKind::Slice,
-         {},
-         {},
-         false,
-         shown.kind == PictureKind::Slice ? shown.level
-                                          : std::clamp(below, y.min, y.min + y.extent - 1)});
+        {PictureKind::Slice, {}, {}, false,
+            shown.kind == PictureKind::Slice ? shown.level
+                                             : std::clamp(below, y.min, y.min + y.extent - 1)});
   }
   add(tr("Height, grey"), {PictureKind::Grey, {}, {}, false});
   add(tr("Slope"), {PictureKind::Slope, {}, {}, false});

@@ -35,7 +35,7 @@ class TitleRow : public QWidget {
   void later();
   /// What can be shown: the fixed pictures, every field, and the layer chosen in the editor.
   void setPictures(const acre::Recipe& recipe, const acre::Picture& shown, const std::string& field,
-                   const std::string& layer);
+      const std::string& layer);
   /// Shows which view fills the large pane.
   void setPane(Panes::Large large);
   void toggleChunks() { chunks_->click(); }
@@ -59,8 +59,8 @@ class TitleRow : public QWidget {
  private:
   void buildSeed(QHBoxLayout* row);
   void buildView(QHBoxLayout* row);
-  QToolButton* addButton(QHBoxLayout* row, const QString& text, const QString& name,
-                         const QString& tip);
+  QToolButton* addButton(
+      QHBoxLayout* row, const QString& text, const QString& name, const QString& tip);
   void showHistory();
 
   Settings& settings_;

@@ -205,7 +205,7 @@ class BiomeTally {
         if (const uint64_t sides = edges_[index * count_ + other]; sides && other != index)
           share.neighbours.push_back({static_cast<BiomeIndex>(other), sides});
       std::stable_sort(share.neighbours.begin(), share.neighbours.end(),
-                       [](const Neighbour& a, const Neighbour& b) { return a.edges > b.edges; });
+          [](const Neighbour& a, const Neighbour& b) { return a.edges > b.edges; });
       out.push_back(std::move(share));
     }
     return out;
@@ -262,11 +262,11 @@ Result<AreaCensus> censusOf(const World& world, const Rect& area, const CensusOp
   constexpr int64_t kMost = int64_t{1} << 28;
   if (area.width < 1 || area.height < 1 || area.width > kMost || area.height > kMost / area.width)
     return Error{Error::Code::InvalidInput, fmt::format("{} x {} cells", area.width, area.height),
-                 "--area", "X,Z,WxH with 1 to 2^28 cells"};
+        "--area", "X,Z,WxH with 1 to 2^28 cells"};
   if (area.x < -limits::cell || area.x > limits::cell - area.width || area.z < -limits::cell ||
       area.z > limits::cell - area.height)
     return Error{Error::Code::InvalidInput, "the area leaves the world", "--area",
-                 "cells from -2^60 to 2^60"};
+        "cells from -2^60 to 2^60"};
   const bool biomes = world.biomes() != nullptr;
   const bool regions = biomes && world.biomes()->hasRegions();
   Tally tally(world);
@@ -288,8 +288,7 @@ Result<AreaCensus> censusOf(const World& world, const Rect& area, const CensusOp
     std::atomic<bool> stopped{false};
     parallelFor(options.threads, tiles, [&](int32_t tile) {
       const int64_t x = int64_t{tile} * Kernels::kTileWidth;
-      const SampleGrid grid{
-          area.x + x, area.z + z, 1,
+      const SampleGrid grid{area.x + x, area.z + z, 1,
           static_cast<int32_t>(std::min<int64_t>(Kernels::kTileWidth, area.width - x)), high};
       const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
       std::vector<float> heights(count);
@@ -324,13 +323,13 @@ Result<AreaCensus> censusOf(const World& world, const Rect& area, const CensusOp
       if (biomes)
         biomeTally.addRow(index.data() + j * area.width, {area.x, area.z + z + j}, area.width, rim);
       if (regions)
-        regionPieces.addRow(hashes.data() + j * area.width, area.width, rim,
-                            [](uint32_t, uint32_t, uint64_t) {});
+        regionPieces.addRow(
+            hashes.data() + j * area.width, area.width, rim, [](uint32_t, uint32_t, uint64_t) {});
     }
     constexpr size_t kMostPieces = size_t{1} << 25;
     if (std::max(biomeTally.pieceCount(), regionPieces.count()) > kMostPieces)
       return Error{Error::Code::ResourceExhausted, "the area falls into more than 2^25 pieces",
-                   "--area", "a smaller area"};
+          "--area", "a smaller area"};
     if (options.progress)
       options.progress(static_cast<double>(z + high) / static_cast<double>(area.height));
   }
@@ -345,14 +344,14 @@ SampleSites worldSites(const World& world) {
   double widest = world.heightField().widestFeature();
   const bool climate = recipe.climate.on && !world.biomes();
   for (const std::string& id : {climate ? kTemperatureId : recipe.biomes.x.field,
-                                climate ? kMoistureId : recipe.biomes.y.field})
+           climate ? kMoistureId : recipe.biomes.y.field})
     if (const Field* field = world.biomes() || climate ? world.field(id) : nullptr)
       widest = std::max(widest, field->widestFeature());
   return {recipe.frame.x, recipe.frame.z, widest, world.seed()};
 }
 
-std::optional<AreaCensus> censusOfSample(const World& world, const std::stop_token& stop,
-                                         unsigned threads) {
+std::optional<AreaCensus> censusOfSample(
+    const World& world, const std::stop_token& stop, unsigned threads) {
   const SampleSites sites = worldSites(world);
   const auto width = static_cast<size_t>(sites.columns());
   const auto rows = static_cast<int32_t>(sites.rows());
@@ -365,8 +364,8 @@ std::optional<AreaCensus> censusOfSample(const World& world, const std::stop_tok
     std::vector<BiomeIndex> biomes(width);
     std::vector<MaterialIndex> materials(width);
     for (size_t i = 0; i < width; ++i) cells[i] = sites.at(static_cast<int64_t>(i), j);
-    world.scatteredFromAbove(static_cast<int>(width), cells.data(), heights.data(), biomes.data(),
-                             materials.data());
+    world.scatteredFromAbove(
+        static_cast<int>(width), cells.data(), heights.data(), biomes.data(), materials.data());
     for (size_t i = 0; i < width; ++i)
       if (world.bounds().contains(cells[i]))
         parts[static_cast<size_t>(j)].add(cells[i], heights[i], materials[i]);

@@ -83,11 +83,11 @@ struct CensusOptions {
 SampleSites worldSites(const World& world);
 
 /// Counts every cell of a rectangle of at most 2^28 cells.
-Result<AreaCensus> censusOf(const World& world, const Rect& area,
-                            const CensusOptions& options = {});
+Result<AreaCensus> censusOf(
+    const World& world, const Rect& area, const CensusOptions& options = {});
 /// Counts the sites of the world's sample (65,536 cells spread over it), on so many threads.
 /// Nothing when stopped.
-std::optional<AreaCensus> censusOfSample(const World& world, const std::stop_token& stop = {},
-                                         unsigned threads = 1);
+std::optional<AreaCensus> censusOfSample(
+    const World& world, const std::stop_token& stop = {}, unsigned threads = 1);
 
 }  // namespace acre

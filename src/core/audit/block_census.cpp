@@ -83,7 +83,8 @@ class Counter {
     return out;
   }
   AxisBounds sliceAt(int slice) const {
-    const int64_t low = range_.extent * slice / slices_, high = range_.extent * (slice + 1) / slices_;
+    const int64_t low = range_.extent * slice / slices_,
+                  high = range_.extent * (slice + 1) / slices_;
     return {range_.min + low, high - low};
   }
   bool shared(MaterialIndex material) const { return shared_[material]; }
@@ -93,16 +94,13 @@ class Counter {
     Sums out = none();
     // One column more to the east and south, for the steps.
     const int32_t wide = square.width + 1, deep = square.depth + 1;
-    std::vector<int64_t> tops(static_cast<size_t>(wide) * static_cast<size_t>(deep),
-                              range_.min - 1);
+    std::vector<int64_t> tops(
+        static_cast<size_t>(wide) * static_cast<size_t>(deep), range_.min - 1);
     for (int slice = 0; slice < slices_; ++slice) {
       const AxisBounds levels = sliceAt(slice);
       for (int64_t y = 0; y < levels.extent; y += kLevels) {
-        const SampleBlock block{
-            square.x, levels.min + y,
-            square.z, 1,
-            wide,     static_cast<int32_t>(std::min<int64_t>(kLevels, levels.extent - y)),
-            deep};
+        const SampleBlock block{square.x, levels.min + y, square.z, 1, wide,
+            static_cast<int32_t>(std::min<int64_t>(kLevels, levels.extent - y)), deep};
         if (const Status made = countBlocks(square, block, slice, tops, out, stop); !made)
           return made.error();
         if (const Status made = countCaves(square, block, out, stop); !made) return made.error();
@@ -117,7 +115,7 @@ class Counter {
   static constexpr int32_t kLevels = 32;
 
   Status countBlocks(const Square& square, const SampleBlock& block, int slice,
-                     std::vector<int64_t>& tops, Sums& out, const std::stop_token& stop) const {
+      std::vector<int64_t>& tops, Sums& out, const std::stop_token& stop) const {
     std::vector<MaterialIndex> blocks(static_cast<size_t>(block.width) *
                                       static_cast<size_t>(block.height) *
                                       static_cast<size_t>(block.depth));
@@ -142,7 +140,7 @@ class Counter {
   }
 
   Status countCaves(const Square& square, const SampleBlock& block, Sums& out,
-                    const std::stop_token& stop) const {
+      const std::stop_token& stop) const {
     if (out.caves.empty()) return done();
     std::vector<uint16_t> held(static_cast<size_t>(square.width) *
                                static_cast<size_t>(square.depth) *
@@ -163,15 +161,15 @@ class Counter {
 
   Status countGround(const Square& square, Sums& out, const std::stop_token& stop) const {
     if (out.caves.empty()) return done();
-    std::vector<float> heights(static_cast<size_t>(square.width) *
-                               static_cast<size_t>(square.depth));
-    if (Status made = world_.sample({square.x, square.z, 1, square.width, square.depth},
-                                    heights.data(), nullptr, stop);
+    std::vector<float> heights(
+        static_cast<size_t>(square.width) * static_cast<size_t>(square.depth));
+    if (Status made = world_.sample(
+            {square.x, square.z, 1, square.width, square.depth}, heights.data(), nullptr, stop);
         !made)
       return made;
     for (const float h : heights)
-      out.ground += static_cast<uint64_t>(std::clamp<int64_t>(
-          static_cast<int64_t>(std::floor(h)) - range_.min, 0, range_.extent));
+      out.ground += static_cast<uint64_t>(
+          std::clamp<int64_t>(static_cast<int64_t>(std::floor(h)) - range_.min, 0, range_.extent));
     return done();
   }
 
@@ -197,8 +195,8 @@ class Counter {
 };
 
 /// What was asked of each ore that is on, and found.
-std::vector<OreFigures> oreFigures(const Recipe& recipe, const BlockCensus& census,
-                                   const Counter& counter, const Sums& sums) {
+std::vector<OreFigures> oreFigures(
+    const Recipe& recipe, const BlockCensus& census, const Counter& counter, const Sums& sums) {
   const auto indexOf = [&](const std::string& id) -> MaterialIndex {
     for (size_t i = 0; i < recipe.materials.size(); ++i)
       if (recipe.materials[i].id == id) return static_cast<MaterialIndex>(i + 1);
@@ -242,18 +240,16 @@ std::vector<OreFigures> oreFigures(const Recipe& recipe, const BlockCensus& cens
 }  // namespace
 
 Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int slices,
-                                   const std::stop_token& stop,
-                                   const std::function<void(double)>& progress) {
+    const std::stop_token& stop, const std::function<void(double)>& progress) {
   if (!world.blocks())
     return Error{Error::Code::InvalidInput, "this world is made of tiles", "census",
-                 "a world of the kind voxel or side"};
+        "a world of the kind voxel or side"};
   const AxisBounds range = world.vertical();
   constexpr int64_t kMost = int64_t{1} << 34, kMostSlices = 256;
   const int64_t side = kMost / range.extent;
   if (asked.width < 1 || asked.height < 1 || asked.width > side ||
       asked.height > side / asked.width)
-    return Error{
-        Error::Code::InvalidInput,
+    return Error{Error::Code::InvalidInput,
         fmt::format("{} x {} columns of {} blocks", asked.width, asked.height, range.extent),
         "--area", "1 to 2^34 blocks"};
   BlockCensus out;
@@ -266,7 +262,7 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
   for (int64_t z = out.area.z; z < far; z += kSquare)
     for (int64_t x = out.area.x; x < right; x += kSquare)
       squares.push_back({x, z, static_cast<int32_t>(std::min(kSquare, right - x)),
-                         static_cast<int32_t>(std::min(kSquare, far - z))});
+          static_cast<int32_t>(std::min(kSquare, far - z))});
   const Counter counter(world, slices);
   Sums sums = counter.none();
   std::mutex mutex;
@@ -309,7 +305,7 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
   if (world.edits())
     world.edits()->eachIn(
         {out.area.x, range.min, out.area.z, 1, static_cast<int32_t>(out.area.width),
-         static_cast<int32_t>(range.extent), static_cast<int32_t>(out.area.height)},
+            static_cast<int32_t>(range.extent), static_cast<int32_t>(out.area.height)},
         [&](int64_t, int64_t, int64_t, uint16_t) { ++out.edited; });
   return out;
 }

@@ -63,7 +63,6 @@ Rect sampleVolume(const World& world);
 /// range, 256 at most. Only worlds of blocks have any. Ores that share a material are told apart
 /// cell by cell. The first error of any part is the error of all.
 Result<BlockCensus> censusOfBlocks(const World& world, const Rect& area, int slices = 8,
-                                   const std::stop_token& stop = {},
-                                   const std::function<void(double)>& progress = {});
+    const std::stop_token& stop = {}, const std::function<void(double)>& progress = {});
 
 }  // namespace acre

@@ -32,9 +32,9 @@ class CaveAuditor {
 
  private:
   void add(const char* id, std::string sentence, std::string pointer, std::string subject,
-           std::string mend, std::function<void(Recipe&)> apply, std::optional<Cell> place) {
+      std::string mend, std::function<void(Recipe&)> apply, std::optional<Cell> place) {
     out_.push_back({id, std::move(sentence), StageId::Caves, std::move(pointer), std::move(subject),
-                    std::move(mend), std::move(apply), place});
+        std::move(mend), std::move(apply), place});
   }
 
   bool lookAtTunnels(size_t part) {
@@ -42,9 +42,8 @@ class CaveAuditor {
     const auto index = static_cast<size_t>(tunnels.index);
     const Tunnels& t = caves_.tunnels[index];
     const std::string at = fmt::format("/caves/tunnels/{}", index);
-    const auto all = findSystems(
-        world_, {0, 0}, std::min(kFarthestSearch, kSquaresAround * tunnels.stage->spacing()), stop_,
-        false);
+    const auto all = findSystems(world_, {0, 0},
+        std::min(kFarthestSearch, kSquaresAround * tunnels.stage->spacing()), stop_, false);
     if (!all) return false;
     std::vector<SystemFigures> measured;
     std::optional<Cell> first;
@@ -66,7 +65,7 @@ class CaveAuditor {
         add("no-systems",
             fmt::format("no tunnel system of \"{}\" exists within {} squares of the origin: sites "
                         "lie too near the surface, the sea or the bottom",
-                        id, kSquaresAround),
+                id, kSquaresAround),
             at + "/depth", id, "", {}, {});
       return true;
     }
@@ -81,7 +80,7 @@ class CaveAuditor {
     if (straight > kTooStraight && t.noise < 2)
       add("straight-tunnels",
           fmt::format("passages of \"{}\" run straight: {:.2f} of their length as the crow flies",
-                      id, straight),
+              id, straight),
           at + "/noise", id, "path noise 3", set(&Tunnels::noise, 3.0), first);
     // In cells even a pipe is not quite round, so the recipe is asked. In a side world there is but
     // one direction across.
@@ -89,7 +88,7 @@ class CaveAuditor {
       add("round-tunnels",
           fmt::format("passages of \"{}\" are round as pipes: their walls stray by {:.0f} % (the "
                       "narrowest direction has {:.2f} of the widest)",
-                      id, t.rough * 100, round),
+              id, t.rough * 100, round),
           at + "/rough", id, "walls 25 % rough", set(&Tunnels::rough, 0.25), first);
     if (closed == measured.size())
       add("closed-tunnels",
@@ -107,7 +106,7 @@ class CaveAuditor {
     if (torn * 2 > measured.size() && t.apart > 0)
       add("torn-tunnels",
           fmt::format("{} of {} systems of \"{}\" fall into more than two parts", torn,
-                      measured.size(), id),
+              measured.size(), id),
           at + "/bore", id, "", {}, first);
     return true;
   }
@@ -151,8 +150,8 @@ class CaveAuditor {
       const std::string at = fmt::format("/caves/{}/{}", list, part.index);
       if (share > kTooOpen)
         add("hollow",
-            fmt::format("\"{}\" opens {:.0f} % of all ground: what is left floats", part.id,
-                        share * 100),
+            fmt::format(
+                "\"{}\" opens {:.0f} % of all ground: what is left floats", part.id, share * 100),
             at, part.id, "", {}, {});
       else if (dug[p] == 0 && part.part != CaveStage::Part::Tunnel)
         add("never-open", fmt::format("\"{}\" opens no cell of the sample", part.id), at, part.id,

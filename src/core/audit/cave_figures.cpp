@@ -35,11 +35,11 @@ const char* passageName(PassageKind kind) {
   return "";
 }
 
-Result<std::vector<FoundSystem>> findSystems(const World& world, Cell near, int64_t within,
-                                             const std::stop_token& stop, bool together) {
+Result<std::vector<FoundSystem>> findSystems(
+    const World& world, Cell near, int64_t within, const std::stop_token& stop, bool together) {
   if (within < 1 || within > kFarthestSearch)
     return Error{Error::Code::InvalidInput, fmt::format("a search of {} cells", within), "within",
-                 fmt::format("1 to {} cells", kFarthestSearch)};
+        fmt::format("1 to {} cells", kFarthestSearch)};
   std::vector<FoundSystem> out;
   if (!world.caves()) return out;
   const FpState fp;
@@ -53,8 +53,8 @@ Result<std::vector<FoundSystem>> findSystems(const World& world, Cell near, int6
     const int64_t wide = x1 - x0 + 1, squares = wide * (z1 - z0 + 1);
     if (squares > kMostSquares)
       return Error{Error::Code::InvalidInput,
-                   fmt::format("{} squares of {} cells to look into", squares, side), "within",
-                   fmt::format("at most {} squares: a shorter distance", kMostSquares)};
+          fmt::format("{} squares of {} cells to look into", squares, side), "within",
+          fmt::format("at most {} squares: a shorter distance", kMostSquares)};
     std::vector<TunnelStage::Handle> found(static_cast<size_t>(squares));
     parallelFor(together ? 0u : 1u, static_cast<int32_t>(squares), [&](int32_t k) {
       if (!stop.stop_requested())
@@ -71,9 +71,8 @@ Result<std::vector<FoundSystem>> findSystems(const World& world, Cell near, int6
       out.push_back({part, std::move(system), distance, degrees < 0 ? degrees + 360 : degrees});
     }
   }
-  std::stable_sort(out.begin(), out.end(), [](const FoundSystem& a, const FoundSystem& b) {
-    return a.distance < b.distance;
-  });
+  std::stable_sort(out.begin(), out.end(),
+      [](const FoundSystem& a, const FoundSystem& b) { return a.distance < b.distance; });
   return out;
 }
 
@@ -136,8 +135,8 @@ PassageFigures measure(const Passage& passage, const Dug& dug, bool plane) {
     Vec side = cross(way, std::abs(way.y) < 0.9 ? Vec{0, 1, 0} : Vec{1, 0, 0});
     side = side * (1 / side.length());
     const Vec up = cross(side, way);
-    std::vector<Vec> directions = {side, up, (side + up) * std::numbers::sqrt2 * 0.5,
-                                   (side - up) * std::numbers::sqrt2 * 0.5};
+    std::vector<Vec> directions = {
+        side, up, (side + up) * std::numbers::sqrt2 * 0.5, (side - up) * std::numbers::sqrt2 * 0.5};
     if (plane) directions = {Vec{-way.y, way.x, 0}};
     const int parts = std::max(1, static_cast<int>(std::lround(length / 2)));
     for (int n = 0; n < parts; ++n) {
@@ -153,7 +152,7 @@ PassageFigures measure(const Passage& passage, const Dug& dug, bool plane) {
         sample.wide = std::max(sample.wide, across);
       }
       const double bored = 2 * (static_cast<double>(points[k].radius) * (1 - t) +
-                                static_cast<double>(points[k + 1].radius) * t);
+                                   static_cast<double>(points[k + 1].radius) * t);
       sample.tooWide = sample.width > kTooWide * bored;
       const double weight = length / parts;
       widths += sample.width * weight;
@@ -193,12 +192,9 @@ int flood(BitGrid& cells, Visit&& visit) {
             const Place p = open.back();
             open.pop_back();
             visit(p.x, p.z, p.y, parts);
-            for (const Place n : {Place{p.x - 1, p.z, p.y},
-                                  {p.x + 1, p.z, p.y},
-                                  {p.x, p.z - 1, p.y},
-                                  {p.x, p.z + 1, p.y},
-                                  {p.x, p.z, p.y - 1},
-                                  {p.x, p.z, p.y + 1}}) {
+            for (const Place n :
+                {Place{p.x - 1, p.z, p.y}, {p.x + 1, p.z, p.y}, {p.x, p.z - 1, p.y},
+                    {p.x, p.z + 1, p.y}, {p.x, p.z, p.y - 1}, {p.x, p.z, p.y + 1}}) {
               if (n.x < 0 || n.z < 0 || n.y < 0 || n.x >= cells.width() || n.z >= cells.depth() ||
                   n.y >= cells.levels() || !cells.at(n.x, n.z, n.y))
                 continue;
@@ -273,16 +269,16 @@ SystemFigures figuresOf(const World& world, const FoundSystem& found) {
   return out;
 }
 
-Result<SpacesInBox> spacesIn(const World& world, const SampleBlock& box,
-                             const std::stop_token& stop) {
+Result<SpacesInBox> spacesIn(
+    const World& world, const SampleBlock& box, const std::stop_token& stop) {
   const int64_t cells = int64_t{box.width} * box.height * box.depth;
   if (box.width < 1 || box.height < 1 || box.depth < 1 || cells > kMostBoxCells || box.step != 1)
     return Error{Error::Code::InvalidInput,
-                 fmt::format("a box of {} x {} x {} blocks", box.width, box.height, box.depth),
-                 "box", fmt::format("1 to {} blocks", kMostBoxCells)};
+        fmt::format("a box of {} x {} x {} blocks", box.width, box.height, box.depth), "box",
+        fmt::format("1 to {} blocks", kMostBoxCells)};
   if (!world.blocks() && !world.level())
     return Error{Error::Code::InvalidInput, "this world is made of tiles", "box",
-                 "a world of the kind voxel, side or level"};
+        "a world of the kind voxel, side or level"};
   SpacesInBox out{box, {}, {}};
   if (world.level()) {
     out.box.y = 0;
@@ -311,13 +307,9 @@ Result<SpacesInBox> spacesIn(const World& world, const SampleBlock& box,
   for (int32_t j0 = 0; j0 < box.height; j0 += kSide)
     for (int32_t k0 = 0; k0 < box.depth; k0 += kSide)
       for (int32_t i0 = 0; i0 < box.width; i0 += kSide) {
-        const SampleBlock part{box.x + i0,
-                               box.y + j0,
-                               box.z + k0,
-                               1,
-                               std::min(kSide, box.width - i0),
-                               std::min(kSide, box.height - j0),
-                               std::min(kSide, box.depth - k0)};
+        const SampleBlock part{box.x + i0, box.y + j0, box.z + k0, 1,
+            std::min(kSide, box.width - i0), std::min(kSide, box.height - j0),
+            std::min(kSide, box.depth - k0)};
         blocks.resize(static_cast<size_t>(part.width) * static_cast<size_t>(part.height) *
                       static_cast<size_t>(part.depth));
         if (Status made = world.sampleBlocks(part, blocks.data(), stop); !made) return made.error();

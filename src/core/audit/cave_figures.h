@@ -30,8 +30,7 @@ struct FoundSystem {
 inline constexpr int64_t kFarthestSearch = 1'000'000;
 inline constexpr int64_t kMostSquares = 250'000;
 Result<std::vector<FoundSystem>> findSystems(const World& world, Cell near, int64_t within,
-                                             const std::stop_token& stop = {},
-                                             bool together = true);
+    const std::stop_token& stop = {}, bool together = true);
 
 /// The width of a passage at one point of its centre line.
 struct WidthSample {
@@ -81,7 +80,7 @@ struct SpacesInBox {
   std::vector<uint32_t> labels;   ///< By cell, x fastest, then z, then y; OpenSpaces::kSolid.
 };
 inline constexpr int64_t kMostBoxCells = int64_t{1} << 26;
-Result<SpacesInBox> spacesIn(const World& world, const SampleBlock& box,
-                             const std::stop_token& stop = {});
+Result<SpacesInBox> spacesIn(
+    const World& world, const SampleBlock& box, const std::stop_token& stop = {});
 
 }  // namespace acre

@@ -49,7 +49,7 @@ class Roughness {
 /// Values at (x, z), (x + 1, z) and (x, z + 1) for 4,096 sites, row by row.
 template <class Evaluate>
 std::optional<Roughness> measureRoughness(const SampleSites& sites, const std::stop_token& stop,
-                                          Evaluate&& evaluate, std::vector<float>* values) {
+    Evaluate&& evaluate, std::vector<float>* values) {
   Roughness rough;
   const int64_t stepX = std::max<int64_t>(1, sites.columns() / 64);
   const int64_t stepZ = std::max<int64_t>(1, sites.rows() / 64);
@@ -67,11 +67,9 @@ std::optional<Roughness> measureRoughness(const SampleSites& sites, const std::s
     std::vector<float> v(x.size());
     for (size_t from = 0; from < x.size(); from += Kernels::kMostPoints) {
       const int count = static_cast<int>(std::min<size_t>(Kernels::kMostPoints, x.size() - from));
-      evaluate(Points{count,
-                      {x.data() + from, nullptr, z.data() + from},
-                      {q.data(), nullptr, q.data()},
-                      true},
-               v.data() + from);
+      evaluate(Points{count, {x.data() + from, nullptr, z.data() + from},
+                   {q.data(), nullptr, q.data()}, true},
+          v.data() + from);
     }
     for (size_t i = 0; i + 2 < v.size(); i += 3) {
       rough.add(v[i], v[i + 1], v[i + 2]);
@@ -123,9 +121,9 @@ std::string sourceWords(const Source& source) {
                                                               : "";
     return std::string(basisWord(noise->basis)) + shape;
   }
-  constexpr const char* kWords[] = {"noise",    "constant", "ramp",     "distance",       "island",
-                                    "picture",  "field",    "terrace",  "fold",           "rescale",
-                                    "equalise", "latitude", "altitude", "water distance", "walk"};
+  constexpr const char* kWords[] = {"noise", "constant", "ramp", "distance", "island", "picture",
+      "field", "terrace", "fold", "rescale", "equalise", "latitude", "altitude", "water distance",
+      "walk"};
   static_assert(std::size(kWords) == std::variant_size_v<Source>);
   return kWords[source.index()];
 }
@@ -143,8 +141,8 @@ std::vector<OctaveFigure> octavesOf(const Layer& layer) {
   return out;
 }
 
-std::optional<FieldFigures> figuresOf(Engine& engine, const World& world, const FieldRecipe& recipe,
-                                      const std::stop_token& stop) {
+std::optional<FieldFigures> figuresOf(
+    Engine& engine, const World& world, const FieldRecipe& recipe, const std::stop_token& stop) {
   const Field* field = planOf(world).field(recipe.id);
   if (!field) return {};
   const FpState fp;
@@ -169,11 +167,11 @@ std::optional<FieldFigures> figuresOf(Engine& engine, const World& world, const 
 }
 
 std::optional<FieldFigures> layerFigures(const World& world, const FieldRecipe& recipe,
-                                         const std::string& layerId, const std::stop_token& stop) {
+    const std::string& layerId, const std::stop_token& stop) {
   const Field* field = planOf(world).field(recipe.id);
   const int at = field ? field->stepOf(layerId) : -1;
-  const auto layer = std::find_if(recipe.layers.begin(), recipe.layers.end(),
-                                  [&](const Layer& l) { return l.id == layerId; });
+  const auto layer = std::find_if(
+      recipe.layers.begin(), recipe.layers.end(), [&](const Layer& l) { return l.id == layerId; });
   if (at < 0 || layer == recipe.layers.end()) return {};
   const FpState fp;
   const auto index = static_cast<size_t>(at);
@@ -198,8 +196,8 @@ std::optional<FieldFigures> layerFigures(const World& world, const FieldRecipe& 
   describe(Distribution(std::move(values), false), out);
   std::vector<float> tile(size_t{kTile} * Kernels::kTileHeight);
   out.nanosPerCell = nanosPerCell([&] {
-    field->evaluateStep(kernels, index, {0, 0, 1, kTile, Kernels::kTileHeight}, tile.data(), kTile,
-                        stop);
+    field->evaluateStep(
+        kernels, index, {0, 0, 1, kTile, Kernels::kTileHeight}, tile.data(), kTile, stop);
   });
   if (stop.stop_requested()) return {};
   return out;

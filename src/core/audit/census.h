@@ -42,11 +42,10 @@ std::string sourceWords(const Source& source);
 std::vector<OctaveFigure> octavesOf(const Layer& layer);
 
 /// Figures of a whole field. Nothing when stopped.
-std::optional<FieldFigures> figuresOf(Engine& engine, const World& world, const FieldRecipe& field,
-                                      const std::stop_token& stop = {});
+std::optional<FieldFigures> figuresOf(
+    Engine& engine, const World& world, const FieldRecipe& field, const std::stop_token& stop = {});
 /// Figures of what one layer brings (before it joins), over every fourth stratum: 4,096 places.
 std::optional<FieldFigures> layerFigures(const World& world, const FieldRecipe& field,
-                                         const std::string& layerId,
-                                         const std::stop_token& stop = {});
+    const std::string& layerId, const std::stop_token& stop = {});
 
 }  // namespace acre

@@ -50,7 +50,7 @@ std::optional<ChartSample> chartSample(const World& world, const std::stop_token
     const int count = static_cast<int>(out.cells.size() - from);
     if (world.biomes()) {
       world.chartValues(count, out.cells.data() + from, out.x.data() + from, out.y.data() + from,
-                        out.altitude.data() + from, true);
+          out.altitude.data() + from, true);
       continue;
     }
     std::vector<int64_t> x, z;
@@ -96,17 +96,17 @@ double chartPerCell(const World& world, const ChartSample& sample) {
     slopes.push_back(std::sqrt(squared));
   }
   if (slopes.empty()) return 0;
-  std::nth_element(slopes.begin(), slopes.begin() + static_cast<ptrdiff_t>(slopes.size() / 2),
-                   slopes.end());
+  std::nth_element(
+      slopes.begin(), slopes.begin() + static_cast<ptrdiff_t>(slopes.size() / 2), slopes.end());
   return slopes[slopes.size() / 2];
 }
 
-std::vector<uint64_t> chartCounts(const Chart& chart, const ChartSample& sample,
-                                  const Kernels& kernels, int biomes) {
+std::vector<uint64_t> chartCounts(
+    const Chart& chart, const ChartSample& sample, const Kernels& kernels, int biomes) {
   std::vector<uint64_t> counts(static_cast<size_t>(biomes) + 1);
   std::vector<BiomeIndex> found(sample.size());
   chart.lookUp(kernels, static_cast<int>(sample.size()), sample.x.data(), sample.y.data(),
-               sample.altitude.data(), found.data());
+      sample.altitude.data(), found.data());
   for (const BiomeIndex biome : found) ++counts[biome];
   return counts;
 }

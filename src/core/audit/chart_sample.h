@@ -36,8 +36,8 @@ std::optional<ChartSample> chartSample(const World& world, const std::stop_token
 double chartPerCell(const World& world, const ChartSample& sample);
 
 /// Cells of a sample that each biome takes, index 0 those that no rule covers.
-std::vector<uint64_t> chartCounts(const Chart& chart, const ChartSample& sample,
-                                  const Kernels& kernels, int biomes);
+std::vector<uint64_t> chartCounts(
+    const Chart& chart, const ChartSample& sample, const Kernels& kernels, int biomes);
 
 /// The sample as it would be if an axis were equalised: each value moved to where its rank lies
 /// between the ends of the axis.

@@ -21,8 +21,8 @@ namespace acre {
 namespace {
 
 /// Finds the layer again in another recipe value.
-std::function<void(Recipe&)> onLayer(const std::string& field, const std::string& layer,
-                                     const std::function<void(Layer&)>& edit) {
+std::function<void(Recipe&)> onLayer(
+    const std::string& field, const std::string& layer, const std::function<void(Layer&)>& edit) {
   return [=](Recipe& recipe) {
     FieldRecipe* f = fieldOf(recipe, field);
     if (!f) return;
@@ -66,20 +66,14 @@ class Auditor {
     if (field.clamp && compiled) {
       const auto d = engine_.distribution(world_, *compiled, stop_);
       if (!d) return;
-      const double cut =
-          d->shareBetween(-HUGE_VALF,
-                          std::nextafter(static_cast<float>(field.clamp->low), HUGE_VALF)) +
-          1 - d->shareBelow(static_cast<float>(field.clamp->high));
+      const double cut = d->shareBetween(-HUGE_VALF,
+                             std::nextafter(static_cast<float>(field.clamp->low), HUGE_VALF)) +
+                         1 - d->shareBelow(static_cast<float>(field.clamp->high));
       if (cut > 0.25)
         add({"range",
-             fmt::format("the clamp of {} holds {} of the world at its ends", field.name,
-                         percentText(cut)),
-             StageId::Heights,
-             at + "/clamp",
-             field.id,
-             {},
-             {},
-             {}});
+            fmt::format(
+                "the clamp of {} holds {} of the world at its ends", field.name, percentText(cut)),
+            StageId::Heights, at + "/clamp", field.id, {}, {}, {}});
     }
   }
 
@@ -97,7 +91,7 @@ class Auditor {
   /// Gradient noise is 0 on every lattice point: a whole number of lattice cells per cell without
   /// a shift shows nothing else.
   bool checkLattice(const FieldRecipe& field, const Layer& layer, const NoiseSource& noise,
-                    const std::string& at) {
+      const std::string& at) {
     const bool vanishes = noise.basis == Basis::Gradient || noise.basis == Basis::Gradient2002;
     const bool unscattered =
         (layer.sampling && !layer.sampling->scatter) || noise.basis == Basis::Gradient2002;
@@ -113,57 +107,50 @@ class Auditor {
     if (!all) return false;
     const double mended = noise.width * 0.5;
     add({"flat",
-         fmt::format("{} is flat: width {} samples only lattice points", layer.name,
-                     shortNumber(noise.width)),
-         StageId::Heights,
-         at + "/sampling",
-         layer.id,
-         fmt::format("set the sampling offset to {}", shortNumber(mended)),
-         onLayer(field.id, layer.id,
-                 [mended](Layer& l) {
-                   l.sampling = SamplingOffset{mended, mended, false};
-                 }),
-         {}});
+        fmt::format("{} is flat: width {} samples only lattice points", layer.name,
+            shortNumber(noise.width)),
+        StageId::Heights, at + "/sampling", layer.id,
+        fmt::format("set the sampling offset to {}", shortNumber(mended)),
+        onLayer(field.id, layer.id,
+            [mended](Layer& l) {
+              l.sampling = SamplingOffset{mended, mended, false};
+            }),
+        {}});
     return true;
   }
 
   void checkNarrow(const FieldRecipe& field, const Layer& layer, const NoiseSource& noise,
-                   const std::string& at) {
+      const std::string& at) {
     if (noise.basis == Basis::White) return;  // It is meant to be static.
     const auto octaves = octavesOf(layer);
     if (octaves.front().narrow) {
       add({"aliasing",
-           fmt::format(
-               "{} has features of {} cells: below two cells neighbours have nothing in common",
-               layer.name, shortNumber(noise.width)),
-           StageId::Heights,
-           at + "/width",
-           layer.id,
-           "set the width to 8",
-           onLayer(field.id, layer.id, [](Layer& l) { std::get<NoiseSource>(l.source).width = 8; }),
-           {}});
+          fmt::format(
+              "{} has features of {} cells: below two cells neighbours have nothing in common",
+              layer.name, shortNumber(noise.width)),
+          StageId::Heights, at + "/width", layer.id, "set the width to 8",
+          onLayer(field.id, layer.id, [](Layer& l) { std::get<NoiseSource>(l.source).width = 8; }),
+          {}});
       return;
     }
-    const auto narrow = std::find_if(octaves.begin(), octaves.end(),
-                                     [](const OctaveFigure& o) { return o.narrow; });
+    const auto narrow = std::find_if(
+        octaves.begin(), octaves.end(), [](const OctaveFigure& o) { return o.narrow; });
     if (narrow == octaves.end()) return;
     const auto keep = static_cast<int>(narrow - octaves.begin());
     const auto count = static_cast<int>(octaves.size());
     const std::string which = keep + 1 == count ? fmt::format("octave {} is", count)
                                                 : fmt::format("octaves {}-{} are", keep + 1, count);
     add({"static-octaves",
-         fmt::format("{}: {} narrower than two cells and add only static", layer.name, which),
-         StageId::Heights,
-         at + "/octaves",
-         layer.id,
-         fmt::format("use {} octave{}", keep, keep == 1 ? "" : "s"),
-         onLayer(field.id, layer.id,
-                 [keep](Layer& l) { std::get<NoiseSource>(l.source).octaves = keep; }),
-         {}});
+        fmt::format("{}: {} narrower than two cells and add only static", layer.name, which),
+        StageId::Heights, at + "/octaves", layer.id,
+        fmt::format("use {} octave{}", keep, keep == 1 ? "" : "s"),
+        onLayer(field.id, layer.id,
+            [keep](Layer& l) { std::get<NoiseSource>(l.source).octaves = keep; }),
+        {}});
   }
 
   void checkEffect(const FieldRecipe& field, const Layer& layer, const FieldFigures& figures,
-                   const std::string& at) {
+      const std::string& at) {
     std::string why;
     const bool adds = layer.combine == Combine::Add || layer.combine == Combine::Subtract;
     const bool zero = figures.low == 0 && figures.high == 0;
@@ -171,7 +158,7 @@ class Auditor {
     const Field* compiled = world_.field(field.id);
     const auto& step = compiled->steps()[static_cast<size_t>(compiled->stepOf(layer.id))];
     if (!reshapes(layer.source) && ((adds && zero) || (layer.combine == Combine::Multiply && one) ||
-                                    (layer.combine == Combine::Mix && layer.amount == 0)))
+                                       (layer.combine == Combine::Mix && layer.amount == 0)))
       why = layer.amplitude == 0 && zero    ? "its amplitude is 0"
             : layer.combine == Combine::Mix ? "its share is 0"
                                             : fmt::format("its value is always {}", zero ? 0 : 1);
@@ -184,21 +171,16 @@ class Auditor {
       const float reach = step.mask->soft * 0.5f;
       if (d->shareBetween(step.mask->low - reach, step.mask->high + reach) == 0)
         why = fmt::format("its mask lets it act nowhere: {} reaches {} to {}", layer.mask->field,
-                          shortNumber(d->lowest()), shortNumber(d->highest()));
+            shortNumber(d->lowest()), shortNumber(d->highest()));
     }
     if (why.empty()) return;
-    add({"no-effect",
-         fmt::format("{} has no effect: {}", layer.name, why),
-         StageId::Heights,
-         at,
-         layer.id,
-         "switch it off",
-         onLayer(field.id, layer.id, [](Layer& l) { l.on = false; }),
-         {}});
+    add({"no-effect", fmt::format("{} has no effect: {}", layer.name, why), StageId::Heights, at,
+        layer.id, "switch it off", onLayer(field.id, layer.id, [](Layer& l) { l.on = false; }),
+        {}});
   }
 
   void checkRescale(const FieldRecipe& field, const Layer& layer, const RescaleSource& rescale,
-                    const FieldFigures& figures, const std::string& at) {
+      const FieldFigures& figures, const std::string& at) {
     const double low = std::min(rescale.toLow, rescale.toHigh);
     const double high = std::max(rescale.toLow, rescale.toHigh);
     const double slack = (high - low) * 1e-6;
@@ -212,19 +194,16 @@ class Auditor {
       if (middle < low || middle > high) out += figures.histogram[i];
     }
     add({"range",
-         fmt::format("{} leaves its range {} to {}: it reaches {} to {}, {} of the world outside",
-                     layer.name, shortNumber(low), shortNumber(high), shortNumber(figures.low),
-                     shortNumber(figures.high),
-                     percentText(static_cast<double>(out) / static_cast<double>(all))),
-         StageId::Heights,
-         at + "/from",
-         layer.id,
-         "clamp it to the range",
-         onLayer(field.id, layer.id,
-                 [low, high](Layer& l) {
-                   l.clamp = Clamp{low, high};
-                 }),
-         {}});
+        fmt::format("{} leaves its range {} to {}: it reaches {} to {}, {} of the world outside",
+            layer.name, shortNumber(low), shortNumber(high), shortNumber(figures.low),
+            shortNumber(figures.high),
+            percentText(static_cast<double>(out) / static_cast<double>(all))),
+        StageId::Heights, at + "/from", layer.id, "clamp it to the range",
+        onLayer(field.id, layer.id,
+            [low, high](Layer& l) {
+              l.clamp = Clamp{low, high};
+            }),
+        {}});
   }
 
   void checkBiomes() {
@@ -232,14 +211,8 @@ class Auditor {
     const Chart& chart = world_.biomes()->chart();
     constexpr StageId kStage = StageId::Biomes;
     if (biomes.list.empty()) {
-      add({"no-biome",
-           "there is no biome: no cell is covered",
-           kStage,
-           "/biomes/list",
-           {},
-           {},
-           {},
-           {}});
+      add({"no-biome", "there is no biome: no cell is covered", kStage, "/biomes/list", {}, {}, {},
+          {}});
       return;
     }
     for (size_t i = 0; i < biomes.areas.size() && biomes.rules == ChartRules::Areas; ++i) {
@@ -247,18 +220,14 @@ class Auditor {
       if (!chart.hidden(static_cast<int>(i))) continue;
       const Biome* biome = biomeOf(recipe_, area.biome);
       add({"hidden-rule",
-           fmt::format(
-               "{} of the chart, {}, decides nothing: earlier ones cover all of it",
-               area.painting ? fmt::format("painting {}", i + 1) : fmt::format("area {}", i + 1),
-               biome ? biome->name : area.id),
-           kStage,
-           fmt::format("/biomes/areas/{}", i),
-           area.id,
-           "delete it",
-           [id = area.id](Recipe& r) {
-             std::erase_if(r.biomes.areas, [&](const Area& a) { return a.id == id; });
-           },
-           {}});
+          fmt::format("{} of the chart, {}, decides nothing: earlier ones cover all of it",
+              area.painting ? fmt::format("painting {}", i + 1) : fmt::format("area {}", i + 1),
+              biome ? biome->name : area.id),
+          kStage, fmt::format("/biomes/areas/{}", i), area.id, "delete it",
+          [id = area.id](Recipe& r) {
+            std::erase_if(r.biomes.areas, [&](const Area& a) { return a.id == id; });
+          },
+          {}});
     }
     checkWarp();
     const auto sample = chartSample(world_, stop_);
@@ -267,16 +236,10 @@ class Auditor {
         world_.biomes()->byRegion() && biomes.regions.choice == Regions::Choice::Weights;
     if (std::abs(sample->correlation) > 0.7 && !drawn)
       add({"correlated",
-           fmt::format(
-               "{} and {} go together (r {:.2f}): the world lies on a diagonal of the chart",
-               fieldOf(recipe_, biomes.x.field)->name, fieldOf(recipe_, biomes.y.field)->name,
-               sample->correlation),
-           StageId::Climate,
-           "/biomes/chart",
-           {},
-           {},
-           {},
-           {}});
+          fmt::format("{} and {} go together (r {:.2f}): the world lies on a diagonal of the chart",
+              fieldOf(recipe_, biomes.x.field)->name, fieldOf(recipe_, biomes.y.field)->name,
+              sample->correlation),
+          StageId::Climate, "/biomes/chart", {}, {}, {}, {}});
     const auto census = censusOfSample(world_, stop_);
     if (!census) return;
     const BiomeShare* largest = nullptr;
@@ -285,23 +248,15 @@ class Auditor {
     for (const BiomeShare& share : census->biomes) {
       if (share.index == kNoBiome) {
         add({"uncovered",
-             fmt::format("no rule covers {} of the world, for example at {},{}",
-                         percentText(share.share), share.example->x, share.example->z),
-             kStage,
-             "/biomes/areas",
-             {},
-             drawn ? "" : fmt::format("let {} take what is left", largest->name),
-             drawn ? nullptr : std::function<void(Recipe&)>(coverRest(largest->id)),
-             share.example});
+            fmt::format("no rule covers {} of the world, for example at {},{}",
+                percentText(share.share), share.example->x, share.example->z),
+            kStage, "/biomes/areas", {},
+            drawn ? "" : fmt::format("let {} take what is left", largest->name),
+            drawn ? nullptr : std::function<void(Recipe&)>(coverRest(largest->id)), share.example});
       } else if (share.cells == 0 && !(drawn && world_.biome(share.index)->weight == 0)) {
         add({"unreachable",
-             fmt::format("{} is never reached (0 of {} cells)", share.name, census->cells),
-             kStage,
-             fmt::format("/biomes/list/{}", share.index - 1),
-             share.id,
-             {},
-             {},
-             {}});
+            fmt::format("{} is never reached (0 of {} cells)", share.name, census->cells), kStage,
+            fmt::format("/biomes/list/{}", share.index - 1), share.id, {}, {}, {}});
       }
     }
   }
@@ -326,15 +281,12 @@ class Auditor {
     if (regions.on && regions.islets > 0 && world_.biomes()->islets() == 0) {
       const double half = regions.size / 2;
       add({"islets-stay",
-           fmt::format("islets are not given back: a warp of {} cells is more than half a square, "
-                       "{}",
-                       shortNumber(regions.warp.cells), shortNumber(half)),
-           StageId::Biomes,
-           "/biomes/regions/warp/cells",
-           "warp",
-           fmt::format("warp by {} cells", shortNumber(half)),
-           [half](Recipe& r) { r.biomes.regions.warp.cells = half; },
-           {}});
+          fmt::format("islets are not given back: a warp of {} cells is more than half a square, "
+                      "{}",
+              shortNumber(regions.warp.cells), shortNumber(half)),
+          StageId::Biomes, "/biomes/regions/warp/cells", "warp",
+          fmt::format("warp by {} cells", shortNumber(half)),
+          [half](Recipe& r) { r.biomes.regions.warp.cells = half; }, {}});
       return;
     }
     if (!regions.on || !regions.warp.x.empty() || regions.warp.cells == 0) return;
@@ -348,14 +300,11 @@ class Auditor {
     if (regions.warp.cells <= most || regions.islets > 0) return;
     const double mended = std::floor(most * 10) / 10;
     add({"cut-regions",
-         fmt::format("warping by {} cells may cut islets off regions; up to {} it cannot",
-                     shortNumber(regions.warp.cells), shortNumber(mended)),
-         StageId::Biomes,
-         "/biomes/regions/warp/cells",
-         "warp",
-         fmt::format("warp by {} cells", shortNumber(mended)),
-         [mended](Recipe& r) { r.biomes.regions.warp.cells = mended; },
-         {}});
+        fmt::format("warping by {} cells may cut islets off regions; up to {} it cannot",
+            shortNumber(regions.warp.cells), shortNumber(mended)),
+        StageId::Biomes, "/biomes/regions/warp/cells", "warp",
+        fmt::format("warp by {} cells", shortNumber(mended)),
+        [mended](Recipe& r) { r.biomes.regions.warp.cells = mended; }, {}});
   }
 
   /// Which bands say what rock of a level is; none in other worlds.
@@ -390,40 +339,32 @@ class Auditor {
         if (m.id == band.material) name = m.name;
       const std::string id = band.id;
       add({"never",
-           fmt::format(
-               fmt::runtime(
-                   world_.level()
-                       ? "{} is never reached: no rock of this floor lies {}"
-                       : "{} is never reached: it needs heights {}, and they reach {} to {}"),
-               name,
-               b < ends.size() && b > 0
-                   ? fmt::format("from {} to {}", shortNumber(from), shortNumber(to))
-               : b > 0 ? fmt::format("from {} up", shortNumber(from))
-                       : fmt::format("below {}", shortNumber(to)),
-               shortNumber(d->lowest()), shortNumber(d->highest())),
-           StageId::Strata,
-           fmt::format("/strata/bands/{}", b),
-           band.id,
-           "delete the band",
-           [id](Recipe& r) {
-             std::erase_if(r.bands, [&](const Band& x) { return x.id == id; });
-             if (!r.bands.empty()) r.bands.back().below.reset();
-           },
-           {}});
+          fmt::format(
+              fmt::runtime(
+                  world_.level()
+                      ? "{} is never reached: no rock of this floor lies {}"
+                      : "{} is never reached: it needs heights {}, and they reach {} to {}"),
+              name,
+              b < ends.size() && b > 0
+                  ? fmt::format("from {} to {}", shortNumber(from), shortNumber(to))
+              : b > 0 ? fmt::format("from {} up", shortNumber(from))
+                      : fmt::format("below {}", shortNumber(to)),
+              shortNumber(d->lowest()), shortNumber(d->highest())),
+          StageId::Strata, fmt::format("/strata/bands/{}", b), band.id, "delete the band",
+          [id](Recipe& r) {
+            std::erase_if(r.bands, [&](const Band& x) { return x.id == id; });
+            if (!r.bands.empty()) r.bands.back().below.reset();
+          },
+          {}});
     }
     const auto census = censusOfSample(world_, stop_);
     if (!census || census->unassigned == 0) return;
     add({"unassigned",
-         fmt::format("{} of the world has no material, for example at {},{}",
-                     percentText(static_cast<double>(census->unassigned) /
-                                 static_cast<double>(census->cells)),
-                     census->firstHole->x, census->firstHole->z),
-         StageId::Strata,
-         "/strata/bands",
-         {},
-         {},
-         {},
-         census->firstHole});
+        fmt::format("{} of the world has no material, for example at {},{}",
+            percentText(
+                static_cast<double>(census->unassigned) / static_cast<double>(census->cells)),
+            census->firstHole->x, census->firstHole->z),
+        StageId::Strata, "/strata/bands", {}, {}, {}, census->firstHole});
   }
 
   Engine& engine_;
@@ -439,8 +380,8 @@ std::string percentText(double share) {
   return fmt::format("{:.1f} %", share * 100);
 }
 
-std::optional<std::vector<Check>> runChecks(Engine& engine, const World& world,
-                                            const std::stop_token& stop) {
+std::optional<std::vector<Check>> runChecks(
+    Engine& engine, const World& world, const std::stop_token& stop) {
   return Auditor(engine, world, stop).run();
 }
 

@@ -54,8 +54,8 @@ struct Check {
 ///   broken-place    a must-have place that changes by hand have filled or cut off
 ///   all-open        a level that is more than nine tenths open within its margin
 ///   unassigned      cells that no rule covers, with their share
-std::optional<std::vector<Check>> runChecks(Engine& engine, const World& world,
-                                            const std::stop_token& stop = {});
+std::optional<std::vector<Check>> runChecks(
+    Engine& engine, const World& world, const std::stop_token& stop = {});
 
 /// A share as sentences tell it: "12.3 %".
 std::string percentText(double share);

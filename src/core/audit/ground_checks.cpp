@@ -36,8 +36,8 @@ struct Row {
     std::vector<float> out(count);
     std::vector<BiomeIndex> biomes(count);
     std::vector<MaterialIndex> materials(count);
-    world.scattered(static_cast<int>(count), places.data(), out.data(), biomes.data(),
-                    materials.data());
+    world.scattered(
+        static_cast<int>(count), places.data(), out.data(), biomes.data(), materials.data());
     return out;
   }
   std::vector<float> moved(const World& world, int64_t dx, int64_t dz) const {
@@ -74,7 +74,7 @@ class GroundAuditor {
  private:
   void lookAtSteps(const Row& row) {
     const std::vector<float> sides[4] = {row.moved(world_, -1, 0), row.moved(world_, 1, 0),
-                                         row.moved(world_, 0, -1), row.moved(world_, 0, 1)};
+        row.moved(world_, 0, -1), row.moved(world_, 0, 1)};
     for (size_t i = 0; i < row.cells.size(); ++i) {
       ++seen_;
       const uint16_t fill = fillBeside(
@@ -90,18 +90,13 @@ class GroundAuditor {
   void saySteps() {
     constexpr double kFew = 0.002;
     if (static_cast<double>(steep_) <= kFew * static_cast<double>(seen_)) return;
-    out_.push_back(
-        {"open-steps",
-         fmt::format("{} of the cells stand two or more above a neighbour: with one cell a column "
-                     "holes open beside them, up to {} deep, as at {},{}",
-                     percentText(static_cast<double>(steep_) / static_cast<double>(seen_)),
-                     deepest_, steepest_->x, steepest_->z),
-         StageId::Heights,
-         "/heights/fillDown",
-         {},
-         "fill down",
-         [](Recipe& r) { r.fillDown = true; },
-         steepest_});
+    out_.push_back({"open-steps",
+        fmt::format("{} of the cells stand two or more above a neighbour: with one cell a column "
+                    "holes open beside them, up to {} deep, as at {},{}",
+            percentText(static_cast<double>(steep_) / static_cast<double>(seen_)), deepest_,
+            steepest_->x, steepest_->z),
+        StageId::Heights, "/heights/fillDown", {}, "fill down",
+        [](Recipe& r) { r.fillDown = true; }, steepest_});
   }
 
   void lookAtRange(const Row& row) {
@@ -128,34 +123,27 @@ class GroundAuditor {
     const int64_t high = std::max(range.min + range.extent, (floorDiv(to, n) + 1) * n);
     const bool fits =
         static_cast<double>(low) >= limits::verticalMin.low && high - low <= limits::verticalExtent;
-    out_.push_back(
-        {"cut-range",
-         fmt::format("{} of the columns end outside the vertical range, {} to {}: the "
-                     "heights reach {} to {}, as at {},{}",
-                     percentText(static_cast<double>(cut_) / static_cast<double>(seen_)), range.min,
-                     range.min + range.extent, lowest_, highest_, cutAt_->x, cutAt_->z),
-         StageId::Frame,
-         "/frame/bounds/y",
-         {},
-         fits ? fmt::format("levels {} to {}", low, high) : "",
-         fits ? std::function<void(Recipe&)>([low, high](Recipe& r) {
-           r.frame.y = {low, high - low};
-         })
-              : nullptr,
-         cutAt_});
+    out_.push_back({"cut-range",
+        fmt::format("{} of the columns end outside the vertical range, {} to {}: the "
+                    "heights reach {} to {}, as at {},{}",
+            percentText(static_cast<double>(cut_) / static_cast<double>(seen_)), range.min,
+            range.min + range.extent, lowest_, highest_, cutAt_->x, cutAt_->z),
+        StageId::Frame, "/frame/bounds/y", {},
+        fits ? fmt::format("levels {} to {}", low, high) : "",
+        fits ? std::function<void(Recipe&)>([low, high](Recipe& r) {
+          r.frame.y = {low, high - low};
+        })
+             : nullptr,
+        cutAt_});
   }
 
   void checkOverhang() {
     const Overhang& overhang = recipe_.overhang;
     if (!recipe_.frame.blocks() || !overhang.on || overhang.amount > 0) return;
-    out_.push_back({"no-overhang",
-                    "the overhangs push by 0 cells: nothing hangs over",
-                    StageId::Heights,
-                    "/heights/overhang/amount",
-                    {},
-                    fmt::format("push by {} cells", shortNumber(overhang.reach)),
-                    [](Recipe& r) { r.overhang.amount = r.overhang.reach; },
-                    {}});
+    out_.push_back({"no-overhang", "the overhangs push by 0 cells: nothing hangs over",
+        StageId::Heights, "/heights/overhang/amount", {},
+        fmt::format("push by {} cells", shortNumber(overhang.reach)),
+        [](Recipe& r) { r.overhang.amount = r.overhang.reach; }, {}});
   }
 
   void checkOres() {
@@ -164,23 +152,20 @@ class GroundAuditor {
     for (const OreShortage& s : blocks->ores()->shortages()) {
       const Ore& ore = recipe_.ores[s.ore];
       out_.push_back({"ore-short",
-                      s.noHost ? fmt::format("{} has no rock to lie in: none of its hosts lies "
-                                             "where its curve lets it",
-                                             ore.id)
-                               : fmt::format("{} cannot be had as asked: at y {} it would need {} "
-                                             "of its rock",
-                                             ore.id, s.y, percentText(std::min(s.wanted, 9.99))),
-                      StageId::Strata,
-                      fmt::format("/strata/ores/{}", s.ore),
-                      ore.id,
-                      s.noHost && !ore.hosts.empty() ? "let it lie in any rock" : "",
-                      s.noHost && !ore.hosts.empty()
-                          ? std::function<void(Recipe&)>([id = ore.id](Recipe& r) {
-                              for (Ore& o : r.ores)
-                                if (o.id == id) o.hosts.clear();
-                            })
-                          : nullptr,
-                      {}});
+          s.noHost ? fmt::format("{} has no rock to lie in: none of its hosts lies "
+                                 "where its curve lets it",
+                         ore.id)
+                   : fmt::format("{} cannot be had as asked: at y {} it would need {} "
+                                 "of its rock",
+                         ore.id, s.y, percentText(std::min(s.wanted, 9.99))),
+          StageId::Strata, fmt::format("/strata/ores/{}", s.ore), ore.id,
+          s.noHost && !ore.hosts.empty() ? "let it lie in any rock" : "",
+          s.noHost && !ore.hosts.empty() ? std::function<void(Recipe&)>([id = ore.id](Recipe& r) {
+            for (Ore& o : r.ores)
+              if (o.id == id) o.hosts.clear();
+          })
+                                         : nullptr,
+          {}});
     }
   }
 

@@ -61,16 +61,16 @@ BitGrid planeOf(const World& world) {
   const Rect& bounds = world.bounds();
   world.edits()->eachIn(
       {bounds.x, editLevel(world.recipe()), bounds.z, 1, static_cast<int32_t>(bounds.width), 1,
-       static_cast<int32_t>(bounds.height)},
+          static_cast<int32_t>(bounds.height)},
       [&](int64_t x, int64_t, int64_t z, uint16_t) {
         out.set(static_cast<int32_t>(x - bounds.x), static_cast<int32_t>(z - bounds.z),
-                !world.isOpen({x, z}));
+            !world.isOpen({x, z}));
       });
   return out;
 }
 
-std::vector<std::string> faultsOf(const Level& level, const LevelFloor& floor,
-                                  const BitGrid& plane) {
+std::vector<std::string> faultsOf(
+    const Level& level, const LevelFloor& floor, const BitGrid& plane) {
   std::vector<std::string> out;
   if (const int32_t margin = marginOf(plane); margin < level.margin)
     out.push_back(fmt::format("the margin is {} cells, {} are asked for", margin, level.margin));
@@ -97,8 +97,8 @@ std::vector<std::string> faultsOf(const Level& level, const LevelFloor& floor,
     }
     for (const FoundPlace& other : floor.places)
       if (&other != own && other.x == own->x && other.z == own->z)
-        out.push_back(fmt::format("\"{}\" shares its cell with \"{}\"", wanted.id,
-                                  level.places[other.place].id));
+        out.push_back(fmt::format(
+            "\"{}\" shares its cell with \"{}\"", wanted.id, level.places[other.place].id));
     for (int32_t z = own->z - wanted.clear; z <= own->z + wanted.clear; ++z)
       for (int32_t x = own->x - wanted.clear; x <= own->x + wanted.clear; ++x)
         if (x < 0 || z < 0 || x >= plane.width() || z >= plane.depth() || plane.at(x, z)) {
@@ -107,8 +107,8 @@ std::vector<std::string> faultsOf(const Level& level, const LevelFloor& floor,
           break;
         }
     if (wanted.reachable && labelOf(*own) != labelOf(*first))
-      out.push_back(fmt::format("\"{}\" cannot be reached from \"{}\"", wanted.id,
-                                level.places[first->place].id));
+      out.push_back(fmt::format(
+          "\"{}\" cannot be reached from \"{}\"", wanted.id, level.places[first->place].id));
     const auto from = std::find_if(floor.places.begin(), floor.places.end(), [&](const auto& p) {
       return !wanted.from.empty() && level.places[p.place].id == wanted.from;
     });
@@ -123,8 +123,8 @@ std::vector<std::string> faultsOf(const Level& level, const LevelFloor& floor,
 }
 
 Result<FloorTrials> tryFloors(const Recipe& recipe, int floor, int64_t first, int count,
-                              unsigned threads, const Kernels& kernels, const std::stop_token& stop,
-                              const std::function<void(double)>& progress) {
+    unsigned threads, const Kernels& kernels, const std::stop_token& stop,
+    const std::function<void(double)>& progress) {
   if (const auto sound = Engine::levelMaker(recipe, kernels); !sound) return sound.error();
   FloorTrials out;
   out.list.resize(static_cast<size_t>(count));
@@ -168,7 +168,7 @@ bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Che
                        std::optional<Cell> place) {
     if (place) place = Cell{bounds.x + place->x, bounds.z + place->z};
     out.push_back({id, std::move(sentence), StageId::Level, std::move(pointer), std::move(subject),
-                   std::move(mend), std::move(apply), place});
+        std::move(mend), std::move(apply), place});
   };
   // A process that leaves every cell as it was.
   const auto maker = Engine::levelMaker(recipe, world.kernels());
@@ -209,7 +209,7 @@ bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Che
   if (figures.margin < level.margin)
     add("thin-margin",
         fmt::format("open cells come as near as {} to the edge, {} are to stay solid",
-                    figures.margin, level.margin),
+            figures.margin, level.margin),
         "/level/margin", "level", {}, {}, nearestEdge(plane));
   for (const std::string& fault : faultsOf(level, stage->floor(), plane))
     if (fault.front() == '"')
@@ -221,7 +221,7 @@ bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Che
   if (figures.open * all > kMostOpen * inner)
     add("all-open",
         fmt::format("{:.0f} % of floor {} within its margin is open: there is hardly a wall",
-                    figures.open * all / inner * 100, level.floor),
+            figures.open * all / inner * 100, level.floor),
         "/level/processes", "level", {}, {}, {});
   return true;
 }

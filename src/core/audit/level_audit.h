@@ -34,8 +34,8 @@ BitGrid planeOf(const World& world);
 /// What a plane lacks of what its level asks for, each in a sentence: a margin that is too thin,
 /// places that are not once on an open cell, not clear, not reached, or not as far as they should
 /// be. Looks with means of its own, not with those that made the floor.
-std::vector<std::string> faultsOf(const Level& level, const LevelFloor& floor,
-                                  const BitGrid& plane);
+std::vector<std::string> faultsOf(
+    const Level& level, const LevelFloor& floor, const BitGrid& plane);
 
 /// A floor under one of many seeds.
 struct FloorTrial {
@@ -50,9 +50,8 @@ struct FloorTrials {
 /// The same floor under the seeds `first` to `first + count - 1`, each made whole and looked at.
 /// threads: at most so many at once. Refuses recipes that are no level.
 Result<FloorTrials> tryFloors(const Recipe& recipe, int floor, int64_t first, int count,
-                              unsigned threads, const Kernels& kernels,
-                              const std::stop_token& stop = {},
-                              const std::function<void(double)>& progress = {});
+    unsigned threads, const Kernels& kernels, const std::stop_token& stop = {},
+    const std::function<void(double)>& progress = {});
 
 /// Appends what is wrong with a level; false when stopped.
 bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Check>& out);

@@ -40,8 +40,8 @@ std::string bandRule(const World& world, const Band& band) {
 }
 
 /// The layers of a field at a cell, one after the other.
-std::vector<PlumbLayer> layersAt(const World& world, const FieldRecipe& recipe, bool on,
-                                 Cell cell) {
+std::vector<PlumbLayer> layersAt(
+    const World& world, const FieldRecipe& recipe, bool on, Cell cell) {
   const int32_t zero = 0;
   const Points at{1, {&cell.x, nullptr, &cell.z}, {&zero, nullptr, &zero}};
   const Field& field = *world.field(recipe.id);
@@ -122,8 +122,7 @@ std::string howDecided(const World& world, const BiomeStage::At& at, std::string
   }
   if (at.rule.area >= 0) {
     pointer = fmt::format("/biomes/areas/{}", at.rule.area);
-    return fmt::format(
-        "{} {} of {}",
+    return fmt::format("{} {} of {}",
         biomes.areas[static_cast<size_t>(at.rule.area)].painting ? "painting" : "area",
         at.rule.area + 1, biomes.areas.size());
   }
@@ -199,13 +198,12 @@ void fillMargins(const World& world, Plumb& plumb) {
   if (plumb.slopeBand >= 0 && !(plumb.level && plumb.level->at.depth == 0)) {
     const SlopeBand& rule = recipe.slopes[static_cast<size_t>(plumb.slopeBand)];
     plumb.bandId = rule.id;
-    plumb.margins.push_back(
-        {fmt::format("steeper than {} = {}", shortNumber(rule.from),
-                     materialNameOf(world, rule.material)),
-         plumb.slope, static_cast<float>(rule.from), false,
-         plumb.band >= 0 ? materialNameOf(world, bands[static_cast<size_t>(plumb.band)].material)
-                         : std::string(kUnassignedId),
-         fmt::format("/strata/slopes/{}", plumb.slopeBand)});
+    plumb.margins.push_back({fmt::format("steeper than {} = {}", shortNumber(rule.from),
+                                 materialNameOf(world, rule.material)),
+        plumb.slope, static_cast<float>(rule.from), false,
+        plumb.band >= 0 ? materialNameOf(world, bands[static_cast<size_t>(plumb.band)].material)
+                        : std::string(kUnassignedId),
+        fmt::format("/strata/slopes/{}", plumb.slopeBand)});
     return;
   }
   if (plumb.level && plumb.level->at.depth == 0) return;  // Bands say nothing of open cells.
@@ -214,10 +212,10 @@ void fillMargins(const World& world, Plumb& plumb) {
   plumb.bandId = band.id;
   const float compared = plumb.level ? plumb.level->at.rock : plumb.height;
   const auto add = [&](int edge, bool below, int other) {
-    plumb.margins.push_back({bandRule(world, bands[static_cast<size_t>(edge)]), compared,
-                             table.endAt(edge, plumb.cell), below,
-                             materialNameOf(world, bands[static_cast<size_t>(other)].material),
-                             fmt::format("{}/{}/below", where, edge)});
+    plumb.margins.push_back(
+        {bandRule(world, bands[static_cast<size_t>(edge)]), compared, table.endAt(edge, plumb.cell),
+            below, materialNameOf(world, bands[static_cast<size_t>(other)].material),
+            fmt::format("{}/{}/below", where, edge)});
   };
   if (plumb.band > 0) add(plumb.band - 1, false, plumb.band - 1);
   if (band.below) add(plumb.band, true, plumb.band + 1);
@@ -355,8 +353,8 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
   const bool least = cell.x == INT64_MIN || cell.z == INT64_MIN;
   if (least || !checkGrid({cell.x - 1, cell.z - 1, 1, 3, 3}))
     return Error{Error::Code::InvalidInput,
-                 fmt::format("{},{} is beyond the world", cell.x, cell.z), "--at",
-                 "cells within 2^60 of the origin"};
+        fmt::format("{},{} is beyond the world", cell.x, cell.z), "--at",
+        "cells within 2^60 of the origin"};
   const FpState fp;
   Plumb plumb;
   plumb.cell = cell;

@@ -39,15 +39,15 @@ std::string toldText(const PlumbAxis& axis) {
   return axis.unit.empty() ? shortNumber(axis.value) : shortNumber(axis.told) + " " + axis.unit;
 }
 
-void addLayerRows(StageId stage, const std::vector<PlumbLayer>& layers,
-                  std::vector<PlumbRow>& rows) {
+void addLayerRows(
+    StageId stage, const std::vector<PlumbLayer>& layers, std::vector<PlumbRow>& rows) {
   for (const PlumbLayer& layer : layers) {
     std::string note =
         layer.on ? (layer.reshapes ? "reshapes" : combineWord(layer.combine)) : "off";
     if (layer.on && layer.weight < 1)
       note += fmt::format(", mask {} %", shortNumber(std::round(layer.weight * 1000.0f) / 10.0));
     rows.push_back({stage, layer.name, layer.on ? shortNumber(layer.value) : "–", note,
-                    layer.pointer, false, true});
+        layer.pointer, false, true});
   }
 }
 
@@ -70,13 +70,13 @@ void addBiomeRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
   const auto add = [&](std::string label, std::string value, std::string note, std::string pointer,
                        bool deciding, bool folds) {
     rows.push_back({StageId::Biomes, std::move(label), std::move(value), std::move(note),
-                    std::move(pointer), deciding, folds});
+        std::move(pointer), deciding, folds});
   };
   if (b.hasRegion) {
     add("region", regionText(b.region),
         b.givenBack ? std::string("an islet of another region, given to this one")
                     : fmt::format("site {},{}, {} cells away", b.site.x, b.site.z,
-                                  shortNumber(b.siteCells)),
+                          shortNumber(b.siteCells)),
         "/biomes/regions", false, false);
     const bool near = static_cast<double>(b.borderCells) < b.borderReach;
     add("border", near ? shortNumber(b.borderCells) + " cells" : "far",
@@ -108,7 +108,7 @@ void addBiomeRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
     add(m.rule,
         fmt::format("{} {} {}", shortNumber(m.value), m.below ? "<" : "≥", shortNumber(m.limit)),
         fmt::format("{} {} {}", shortNumber(apart),
-                    m.below ? "higher it would be" : "lower it would be", m.otherwise),
+            m.below ? "higher it would be" : "lower it would be", m.otherwise),
         m.pointer, false, !first);
     first = false;
   }
@@ -132,7 +132,7 @@ void addBlockRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
   const auto add = [&](std::optional<StageId> stage, std::string label, std::string value,
                        std::string note, std::string pointer, bool deciding, bool folds) {
     rows.push_back({stage, std::move(label), std::move(value), std::move(note), std::move(pointer),
-                    deciding, folds});
+        deciding, folds});
   };
   add(StageId::Heights, "below the surface", shortNumber(at.distance), "height − top of the block",
       "/heights/layers", false, false);
@@ -158,8 +158,7 @@ void addBlockRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
           false);
     if (!block.bed.empty())
       add(StageId::Strata, "bed", block.bed,
-          fmt::format(
-              "{} below its upper side at {}",
+          fmt::format("{} below its upper side at {}",
               shortNumber(static_cast<double>(at.bedTop) - (static_cast<double>(block.y) + 0.5)),
               shortNumber(at.bedTop)),
           "/strata/rock", !decided && block.ore.empty(), false);
@@ -172,12 +171,12 @@ void addBlockRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
       const Passage& passage =
           cave.tunnel.system->passages[static_cast<size_t>(cave.tunnel.passage)];
       note = fmt::format("{}: {} ≤ {} from its middle", passageName(passage.kind),
-                         shortNumber(static_cast<double>(cave.tunnel.distance)),
-                         shortNumber(static_cast<double>(cave.tunnel.radius)));
+          shortNumber(static_cast<double>(cave.tunnel.distance)),
+          shortNumber(static_cast<double>(cave.tunnel.radius)));
     } else if (cave.part == CaveStage::Part::Void) {
       label = "noise void";
       note = fmt::format("noise {}, factor {}", shortNumber(static_cast<double>(cave.noise.first)),
-                         shortNumber(static_cast<double>(cave.noise.factor)));
+          shortNumber(static_cast<double>(cave.noise.factor)));
     } else {
       label = "automaton";
       note = fmt::format("left open, {} solid neighbours", cave.automaton.neighbours);
@@ -213,7 +212,7 @@ void addLevelRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
   const auto add = [&](std::optional<StageId> stage, std::string label, std::string value,
                        std::string note, std::string pointer, bool deciding, bool folds) {
     rows.push_back({stage, std::move(label), std::move(value), std::move(note), std::move(pointer),
-                    deciding && !plumb.edited, folds});
+        deciding && !plumb.edited, folds});
   };
   if (generatedOpen) {
     add(StageId::Level, "open", fmt::format("floor {}", level.floor), {}, "/level/processes",
@@ -236,13 +235,8 @@ void addLevelRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
                            : fmt::format("{} steps from {}", level.steps, level.from),
         level.pointer, true, false);
   if (plumb.edited)
-    rows.push_back({{},
-                    level.open ? "made open" : "made solid",
-                    plumb.materialName,
-                    "generated: " + level.generated,
-                    "/edits",
-                    true,
-                    false});
+    rows.push_back({{}, level.open ? "made open" : "made solid", plumb.materialName,
+        "generated: " + level.generated, "/edits", true, false});
   else
     add(StageId::Strata, "material", plumb.materialName, {}, level.pointer, false, false);
 }
@@ -251,35 +245,25 @@ void addLevelRows(const Plumb& plumb, std::vector<PlumbRow>& rows) {
 
 std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
   std::vector<PlumbRow> rows;
-  const auto on = std::count_if(plumb.layers.begin(), plumb.layers.end(),
-                                [](const PlumbLayer& l) { return l.on; });
+  const auto on = std::count_if(
+      plumb.layers.begin(), plumb.layers.end(), [](const PlumbLayer& l) { return l.on; });
   addLayerRows(StageId::Heights, plumb.layers, rows);
-  rows.push_back({StageId::Heights,
-                  fmt::format("{} layer{}, sum", on, on == 1 ? "" : "s"),
-                  shortNumber(plumb.sum),
-                  {},
-                  "/heights/layers",
-                  plumb.margins.empty() && !plumb.biome.on && !plumb.outside,
-                  false});
+  rows.push_back({StageId::Heights, fmt::format("{} layer{}, sum", on, on == 1 ? "" : "s"),
+      shortNumber(plumb.sum), {}, "/heights/layers",
+      plumb.margins.empty() && !plumb.biome.on && !plumb.outside, false});
   if (plumb.base != plumb.sum)
-    rows.push_back({StageId::Heights,
-                    "curve and clamp",
-                    shortNumber(plumb.base),
-                    {},
-                    "/heights",
-                    false,
-                    false});
+    rows.push_back({StageId::Heights, "curve and clamp", shortNumber(plumb.base), {}, "/heights",
+        false, false});
   rows.push_back({StageId::Heights, "slope", shortNumber(plumb.slope), "rise per cell",
-                  "/heights/layers", false, plumb.slopeBand < 0});
+      "/heights/layers", false, plumb.slopeBand < 0});
   if (plumb.fill)
     rows.push_back({StageId::Heights, "filled down", fmt::format("{}", *plumb.fill),
-                    "cells below the top, beside the lowest neighbour", "/heights/fillDown", false,
-                    *plumb.fill == 0});
+        "cells below the top, beside the lowest neighbour", "/heights/fillDown", false,
+        *plumb.fill == 0});
   for (const PlumbAxis& axis : plumb.climate) {
     addLayerRows(StageId::Climate, axis.layers, rows);
     rows.push_back({StageId::Climate, axis.name, toldText(axis),
-                    axis.unit.empty() ? std::string() : shortNumber(axis.value), axis.pointer,
-                    false, false});
+        axis.unit.empty() ? std::string() : shortNumber(axis.value), axis.pointer, false, false});
   }
   addBiomeRows(plumb, rows);
   if (plumb.outside) {
@@ -289,17 +273,17 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
   const bool uncovered = plumb.biome.on && plumb.biome.biome == "none";
   if (plumb.margins.empty() && plumb.band < 0 && !(plumb.level && plumb.level->open))
     rows.push_back({StageId::Strata, "no rule", "unassigned",
-                    fmt::format("height {} has no band", shortNumber(plumb.height)),
-                    "/strata/bands", !plumb.biome.on, false});
+        fmt::format("height {} has no band", shortNumber(plumb.height)), "/strata/bands",
+        !plumb.biome.on, false});
   bool first = true;
   for (const PlumbMargin& margin : plumb.margins) {
     const float apart = margin.below ? margin.limit - margin.value : margin.value - margin.limit;
     rows.push_back({StageId::Strata, margin.rule,
-                    fmt::format("{} {} {}", shortNumber(margin.value), margin.below ? "<" : "≥",
-                                shortNumber(margin.limit)),
-                    fmt::format("{} {} would be {}", shortNumber(apart),
-                                margin.below ? "higher it" : "lower it", margin.otherwise),
-                    margin.pointer, !uncovered && (first || margin.below), false});
+        fmt::format("{} {} {}", shortNumber(margin.value), margin.below ? "<" : "≥",
+            shortNumber(margin.limit)),
+        fmt::format("{} {} would be {}", shortNumber(apart),
+            margin.below ? "higher it" : "lower it", margin.otherwise),
+        margin.pointer, !uncovered && (first || margin.below), false});
     first = false;
   }
   if (plumb.margins.size() == 2) rows[rows.size() - 2].deciding = false;
@@ -320,11 +304,11 @@ std::vector<PlumbRow> plumbRows(const Plumb& plumb) {
 
 std::string plumbText(const Plumb& plumb) {
   std::string out = fmt::format("{} · x {} z {}\n", plumbTitle(plumb), plumb.cell.x, plumb.cell.z);
-  out += fmt::format("chunk {},{} · local {},{}\n", plumb.chunk.cx, plumb.chunk.cz, plumb.local.x,
-                     plumb.local.z);
+  out += fmt::format(
+      "chunk {},{} · local {},{}\n", plumb.chunk.cx, plumb.chunk.cz, plumb.local.x, plumb.local.z);
   for (const PlumbRow& row : plumbRows(plumb))
     out += fmt::format("{} {:<8} {:<28} {:>14}{}{}\n", row.deciding ? "*" : " ", row.stageTitle(),
-                       row.label, row.value, row.note.empty() ? "" : "   ", row.note);
+        row.label, row.value, row.note.empty() ? "" : "   ", row.note);
   return out;
 }
 

@@ -64,21 +64,21 @@ struct Cells {
   }
   size_t indexOf(const Spot& s) const {
     const int64_t level = blocks ? s.y - y : 0;
-    return static_cast<size_t>((level * rect.height + s.cell.z - rect.z) * rect.width +
-                               (s.cell.x - rect.x));
+    return static_cast<size_t>(
+        (level * rect.height + s.cell.z - rect.z) * rect.width + (s.cell.x - rect.x));
   }
   bool sameAt(const Spot& s, const Cells& other) const {
     const size_t i = indexOf(s), k = other.indexOf(s);
     if (materials[i] != other.materials[k]) return false;
     return blocks || (std::bit_cast<uint32_t>(heights[i] + 0.0f) ==
-                          std::bit_cast<uint32_t>(other.heights[k] + 0.0f) &&
-                      biomes[i] == other.biomes[k]);
+                             std::bit_cast<uint32_t>(other.heights[k] + 0.0f) &&
+                         biomes[i] == other.biomes[k]);
   }
   std::string says(const World& world, const Spot& s) const {
     const size_t i = indexOf(s);
     if (blocks) return fmt::format("y {}, {}", s.y, world.materialId(materials[i]));
     return fmt::format("height {}, biome {}, material {}", heights[i], world.biomeId(biomes[i]),
-                       world.materialId(materials[i]));
+        world.materialId(materials[i]));
   }
 };
 
@@ -99,7 +99,7 @@ Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_toke
     Cells cells(rect, range.min, range.extent);
     if (const Status made = world.sampleBlocks(
             {rect.x, range.min, rect.z, 1, static_cast<int32_t>(rect.width),
-             static_cast<int32_t>(range.extent), static_cast<int32_t>(rect.height)},
+                static_cast<int32_t>(range.extent), static_cast<int32_t>(rect.height)},
             cells.materials.data(), stop);
         !made)
       return made.error();
@@ -110,8 +110,8 @@ Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_toke
   land.heights = cells.heights.data();
   land.materials = cells.materials.data();
   land.biomes = cells.biomes.data();
-  const SampleGrid grid{rect.x, rect.z, 1, static_cast<int32_t>(rect.width),
-                        static_cast<int32_t>(rect.height)};
+  const SampleGrid grid{
+      rect.x, rect.z, 1, static_cast<int32_t>(rect.width), static_cast<int32_t>(rect.height)};
   if (const Status made = world.sample(grid, land, stop); !made) return made.error();
   return cells;
 }
@@ -143,15 +143,15 @@ class Prover {
   Status step(std::string id, std::string sentence, const Compiled& at, const Try& area);
 
   Found difference(const Spot& spot, const char* one, std::string oneSays, const World& world,
-                   const char* other, std::string otherSays, const World& otherWorld) const;
-  Result<Found> inChunks(const Compiled& at, const Cells& whole, bool shuffled,
-                         int64_t& compared) const;
+      const char* other, std::string otherSays, const World& otherWorld) const;
+  Result<Found> inChunks(
+      const Compiled& at, const Cells& whole, bool shuffled, int64_t& compared) const;
   Result<Found> byReference(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> byPoints(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> acrossRims(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> coarser(const Compiled& at, const Cells& whole, int64_t& compared) const;
-  Result<Found> streamed(const Compiled& at, const Cells& whole, unsigned threads,
-                         int64_t& compared) const;
+  Result<Found> streamed(
+      const Compiled& at, const Cells& whole, unsigned threads, int64_t& compared) const;
   /// In worlds of blocks every second one lies about the ground, the others anywhere.
   Spot sampledSpot(const World& world, const Cells& area, int i) const;
   std::vector<ChunkPos> chunksOf(const World& world, const Rect& area) const;
@@ -164,8 +164,8 @@ class Prover {
   size_t steps_ = 1;
 };
 
-Result<Prover::Compiled> Prover::compile(const std::string& simd,
-                                         std::optional<uint64_t> memo) const {
+Result<Prover::Compiled> Prover::compile(
+    const std::string& simd, std::optional<uint64_t> memo) const {
   EngineOptions how;
   how.simd = simd;
   if (memo) how.memoBytes = *memo;
@@ -179,23 +179,17 @@ Result<Prover::Compiled> Prover::compile(const std::string& simd,
 }
 
 Prover::Found Prover::difference(const Spot& spot, const char* one, std::string oneSays,
-                                 const World& world, const char* other, std::string otherSays,
-                                 const World& otherWorld) const {
-  return ProofDifference{spot.cell,
-                         world.blocks() ? std::optional(spot.y) : std::nullopt,
-                         one,
-                         other,
-                         std::move(oneSays),
-                         std::move(otherSays),
-                         plumbOf(world, spot),
-                         plumbOf(otherWorld, spot)};
+    const World& world, const char* other, std::string otherSays, const World& otherWorld) const {
+  return ProofDifference{spot.cell, world.blocks() ? std::optional(spot.y) : std::nullopt, one,
+      other, std::move(oneSays), std::move(otherSays), plumbOf(world, spot),
+      plumbOf(otherWorld, spot)};
 }
 
 Status Prover::step(std::string id, std::string sentence, const Compiled& at, const Try& area) {
   if (options_.stop.stop_requested()) return cancelled();
   if (options_.progress)
-    options_.progress(static_cast<double>(proof_.steps.size()) / static_cast<double>(steps_),
-                      sentence);
+    options_.progress(
+        static_cast<double>(proof_.steps.size()) / static_cast<double>(steps_), sentence);
   ProofStep out{std::move(id), std::move(sentence), true, 0, {}};
   for (const Cells& whole : wholes_) {
     auto found = area(at, whole, out.compared);
@@ -220,8 +214,8 @@ std::vector<ChunkPos> Prover::chunksOf(const World& world, const Rect& area) con
   return out;
 }
 
-Result<Prover::Found> Prover::inChunks(const Compiled& at, const Cells& whole, bool shuffled,
-                                       int64_t& compared) const {
+Result<Prover::Found> Prover::inChunks(
+    const Compiled& at, const Cells& whole, bool shuffled, int64_t& compared) const {
   std::vector<ChunkPos> order = chunksOf(*at.world, whole.rect);
   if (shuffled)
     std::sort(order.begin(), order.end(), [](ChunkPos a, ChunkPos b) {
@@ -236,7 +230,7 @@ Result<Prover::Found> Prover::inChunks(const Compiled& at, const Cells& whole, b
     const Cells cut(**chunk);
     if (const auto cell = firstDifference(cut, whole, compared))
       return difference(*cell, "in chunks", cut.says(*at.world, *cell), *at.world, "whole",
-                        whole.says(*first_.world, *cell), *first_.world);
+          whole.says(*first_.world, *cell), *first_.world);
   }
   return Found();
 }
@@ -244,8 +238,7 @@ Result<Prover::Found> Prover::inChunks(const Compiled& at, const Cells& whole, b
 Spot Prover::sampledSpot(const World& world, const Cells& cells, int i) const {
   const Rect& area = cells.rect;
   const uint64_t bits = mix64(combine(static_cast<uint64_t>(area.x), static_cast<uint64_t>(i)));
-  const Cell cell{
-      area.x + static_cast<int64_t>((bits >> 32) % static_cast<uint64_t>(area.width)),
+  const Cell cell{area.x + static_cast<int64_t>((bits >> 32) % static_cast<uint64_t>(area.width)),
       area.z + static_cast<int64_t>((bits & 0xFFFFFFFF) % static_cast<uint64_t>(area.height))};
   if (!cells.blocks) return {cell, 0};
   const uint64_t more = mix64(bits);
@@ -253,11 +246,11 @@ Spot Prover::sampledSpot(const World& world, const Cells& cells, int i) const {
     return {cell, cells.y + static_cast<int64_t>(more % static_cast<uint64_t>(cells.tall))};
   const auto ground = static_cast<int64_t>(std::floor(world.heightAt(cell)));
   return {cell, std::clamp<int64_t>(ground - 12 + static_cast<int64_t>(more % 24), cells.y,
-                                    cells.y + cells.tall - 1)};
+                    cells.y + cells.tall - 1)};
 }
 
-Result<Prover::Found> Prover::byReference(const Compiled& at, const Cells& whole,
-                                          int64_t& compared) const {
+Result<Prover::Found> Prover::byReference(
+    const Compiled& at, const Cells& whole, int64_t& compared) const {
   for (int i = 0; i < options_.sampledCells; ++i, ++compared) {
     if (options_.stop.stop_requested()) return cancelled();
     const Spot spot = sampledSpot(*at.world, whole, i);
@@ -266,7 +259,7 @@ Result<Prover::Found> Prover::byReference(const Compiled& at, const Cells& whole
       const std::string other = options_.referenceBlock(cell, spot.y);
       if (other == at.world->materialId(whole.materials[whole.indexOf(spot)])) continue;
       return difference(spot, "whole", whole.says(*at.world, spot), *at.world,
-                        "the second evaluator", fmt::format("y {}, {}", spot.y, other), *at.world);
+          "the second evaluator", fmt::format("y {}, {}", spot.y, other), *at.world);
     }
     const EvaluatedCell other = options_.reference(cell);
     const size_t k = whole.indexOf(spot);
@@ -275,16 +268,15 @@ Result<Prover::Found> Prover::byReference(const Compiled& at, const Cells& whole
         at.world->biomeId(whole.biomes[k]) == other.biome &&
         at.world->materialId(whole.materials[k]) == other.material)
       continue;
-    return difference(
-        spot, "whole", whole.says(*at.world, spot), *at.world, "the second evaluator",
+    return difference(spot, "whole", whole.says(*at.world, spot), *at.world, "the second evaluator",
         fmt::format("height {}, biome {}, material {}", other.height, other.biome, other.material),
         *at.world);
   }
   return Found();
 }
 
-Result<Prover::Found> Prover::byPoints(const Compiled& at, const Cells& whole,
-                                       int64_t& compared) const {
+Result<Prover::Found> Prover::byPoints(
+    const Compiled& at, const Cells& whole, int64_t& compared) const {
   for (int i = 0; i < options_.sampledCells; ++i, ++compared) {
     if (options_.stop.stop_requested()) return cancelled();
     const Spot spot = sampledSpot(*at.world, whole, i);
@@ -294,7 +286,7 @@ Result<Prover::Found> Prover::byPoints(const Compiled& at, const Cells& whole,
       one.materials[0] = at.world->blockAt(cell, spot.y).material;
       if (one.sameAt(spot, whole)) continue;
       return difference(spot, "one block alone", one.says(*at.world, spot), *at.world, "whole",
-                        whole.says(*at.world, spot), *at.world);
+          whole.says(*at.world, spot), *at.world);
     }
     const CellValue value = at.world->at(cell);
     Cells one(Rect{cell.x, cell.z, 1, 1});
@@ -303,14 +295,14 @@ Result<Prover::Found> Prover::byPoints(const Compiled& at, const Cells& whole,
     one.biomes[0] = value.biome;
     if (!one.sameAt(spot, whole))
       return difference(spot, "one cell alone", one.says(*at.world, spot), *at.world, "whole",
-                        whole.says(*at.world, spot), *at.world);
+          whole.says(*at.world, spot), *at.world);
   }
   return Found();
 }
 
 /// Two rows or columns of cells, one of each neighbour, sampled across the border between them.
-Result<Prover::Found> Prover::acrossRims(const Compiled& at, const Cells& whole,
-                                         int64_t& compared) const {
+Result<Prover::Found> Prover::acrossRims(
+    const Compiled& at, const Cells& whole, int64_t& compared) const {
   const int64_t n = at.world->layout().size();
   const Rect& area = whole.rect;
   std::vector<Rect> strips;
@@ -327,15 +319,15 @@ Result<Prover::Found> Prover::acrossRims(const Compiled& at, const Cells& whole,
       const Cells cut(**chunk);
       if (const auto cell = firstDifference(cut, *across, compared))
         return difference(*cell, "a chunk's rim", cut.says(*at.world, *cell), *at.world,
-                          "the strip across it", across->says(*at.world, *cell), *at.world);
+            "the strip across it", across->says(*at.world, *cell), *at.world);
     }
   }
   return Found();
 }
 
 /// Chunks of coarser levels up to the step at which everything is exact.
-Result<Prover::Found> Prover::coarser(const Compiled& at, const Cells& whole,
-                                      int64_t& compared) const {
+Result<Prover::Found> Prover::coarser(
+    const Compiled& at, const Cells& whole, int64_t& compared) const {
   for (const int level : {1, 2}) {
     const int64_t step = int64_t{1} << level;
     std::set<ChunkPos> coarse;
@@ -364,15 +356,15 @@ Result<Prover::Found> Prover::coarser(const Compiled& at, const Cells& whole,
             }
             if (!one.sameAt(spot, whole))
               return difference(spot, "a coarser chunk", one.says(*at.world, spot), *at.world,
-                                "whole", whole.says(*at.world, spot), *at.world);
+                  "whole", whole.says(*at.world, spot), *at.world);
           }
     }
   }
   return Found();
 }
 
-Result<Prover::Found> Prover::streamed(const Compiled& at, const Cells& whole, unsigned threads,
-                                       int64_t& compared) const {
+Result<Prover::Found> Prover::streamed(
+    const Compiled& at, const Cells& whole, unsigned threads, int64_t& compared) const {
   Executor executor(threads);
   MemoryBudget budget(uint64_t{4} << 30);
   StreamSettings settings;
@@ -399,7 +391,7 @@ Result<Prover::Found> Prover::streamed(const Compiled& at, const Cells& whole, u
       const Cells cut(*chunk);
       if (const auto cell = firstDifference(cut, whole, compared)) {
         found = difference(*cell, "streamed", cut.says(*at.world, *cell), *at.world, "whole",
-                           whole.says(*first_.world, *cell), *first_.world);
+            whole.says(*first_.world, *cell), *first_.world);
         break;
       }
     }
@@ -428,16 +420,16 @@ Status Prover::fingerprint() {
     if (area.width < 1 || area.height < 1 || area.width > ProofOptions::kMostSide ||
         area.height > ProofOptions::kMostSide)
       return Error{Error::Code::InvalidInput, text, "--area",
-                   fmt::format("1 to {} cells a side", ProofOptions::kMostSide)};
+          fmt::format("1 to {} cells a side", ProofOptions::kMostSide)};
     if (std::max(std::abs(area.x), std::abs(area.z)) > limits::cell - ProofOptions::kMostSide)
       return Error{Error::Code::InvalidInput, text, "--area",
-                   fmt::format("cells from {0} to {1}, up to 2^60 - {2} from the origin",
-                               ProofOptions::kMostSide - limits::cell,
-                               limits::cell - ProofOptions::kMostSide, ProofOptions::kMostSide)};
+          fmt::format("cells from {0} to {1}, up to 2^60 - {2} from the origin",
+              ProofOptions::kMostSide - limits::cell, limits::cell - ProofOptions::kMostSide,
+              ProofOptions::kMostSide)};
     const Rect inside = intersection(area, world.bounds());
     if (inside.empty())
       return Error{Error::Code::InvalidInput, text + " lies outside the world", "--area",
-                   "an area that holds a cell of the world"};
+          "an area that holds a cell of the world"};
     auto whole = sampled(world, inside, options_.stop);
     if (!whole) return whole.error();
     const auto hash = areaHash(world, inside);
@@ -488,12 +480,12 @@ Status Prover::run() {
   anew("order", "Chunks in a shuffled order are equal", chunks(true));
   for (const unsigned threads : options_.threads)
     anew(fmt::format("threads {}", threads),
-         threads == 0   ? std::string("Streamed without workers: equal")
-         : threads == 1 ? std::string("Streamed with 1 worker: equal")
-                        : fmt::format("Streamed with {} workers: equal", threads),
-         [this, threads](const Compiled& at, const Cells& whole, int64_t& compared) {
-           return streamed(at, whole, threads, compared);
-         });
+        threads == 0   ? std::string("Streamed without workers: equal")
+        : threads == 1 ? std::string("Streamed with 1 worker: equal")
+                       : fmt::format("Streamed with {} workers: equal", threads),
+        [this, threads](const Compiled& at, const Cells& whole, int64_t& compared) {
+          return streamed(at, whole, threads, compared);
+        });
   anew("memo", "Remembering nothing changes nothing", chunks(false), {}, uint64_t{0});
   for (const std::string& name : others)
     anew("simd " + name, "Instruction set " + name + ": equal", chunks(false), name);
@@ -543,12 +535,12 @@ Result<Proof> fingerprints(const Recipe& recipe, const ProofOptions& options) {
 std::string proofText(const Proof& proof) {
   std::string text;
   for (const ProofStep& step : proof.steps)
-    text += fmt::format("{} {:<40} {:>9} cells\n", step.holds ? "holds " : "BROKEN", step.sentence,
-                        step.compared);
+    text += fmt::format(
+        "{} {:<40} {:>9} cells\n", step.holds ? "holds " : "BROKEN", step.sentence, step.compared);
   for (size_t i = 0; i < proof.areas.size(); ++i) {
     const Rect& a = proof.areas[i];
-    text += fmt::format("area {},{},{}x{}  {}\n", a.x, a.z, a.width, a.height,
-                        proof.areaHashes[i].hex());
+    text += fmt::format(
+        "area {},{},{}x{}  {}\n", a.x, a.z, a.width, a.height, proof.areaHashes[i].hex());
   }
   text += "world  " + proof.world.hex() + "\n";
   for (const ProofStep& step : proof.steps) {
@@ -556,8 +548,8 @@ std::string proofText(const Proof& proof) {
     const ProofDifference& d = *step.difference;
     const std::string level = d.y ? fmt::format(" y {}", *d.y) : std::string();
     text += fmt::format("\n{}: first difference at {},{}{}\n\n{}: {}\n{}\n{}: {}\n{}",
-                        step.sentence, d.cell.x, d.cell.z, level, d.one, d.oneSays, d.onePlumb,
-                        d.other, d.otherSays, d.otherPlumb);
+        step.sentence, d.cell.x, d.cell.z, level, d.one, d.oneSays, d.onePlumb, d.other,
+        d.otherSays, d.otherPlumb);
     break;
   }
   return text;
@@ -567,28 +559,21 @@ std::string proofJson(const Proof& proof) {
   using Json = nlohmann::ordered_json;
   Json steps = Json::array(), areas = Json::array();
   for (const ProofStep& step : proof.steps) {
-    Json one = {{"id", step.id},
-                {"sentence", step.sentence},
-                {"holds", step.holds},
-                {"cells", step.compared}};
+    Json one = {{"id", step.id}, {"sentence", step.sentence}, {"holds", step.holds},
+        {"cells", step.compared}};
     if (const auto& d = step.difference)
-      one["difference"] = {
-          {"cell", {d->cell.x, d->cell.z}},
-          {"sides",
-           {{{"side", d->one}, {"says", d->oneSays}, {"plumb", d->onePlumb}},
-            {{"side", d->other}, {"says", d->otherSays}, {"plumb", d->otherPlumb}}}}};
+      one["difference"] = {{"cell", {d->cell.x, d->cell.z}},
+          {"sides", {{{"side", d->one}, {"says", d->oneSays}, {"plumb", d->onePlumb}},
+                        {{"side", d->other}, {"says", d->otherSays}, {"plumb", d->otherPlumb}}}}};
     steps.push_back(std::move(one));
   }
   for (size_t i = 0; i < proof.areas.size(); ++i) {
     const Rect& a = proof.areas[i];
-    areas.push_back({{"first", {a.x, a.z}},
-                     {"size", {a.width, a.height}},
-                     {"hash", proof.areaHashes[i].hex()}});
+    areas.push_back({{"first", {a.x, a.z}}, {"size", {a.width, a.height}},
+        {"hash", proof.areaHashes[i].hex()}});
   }
-  return Json{{"holds", proof.holds()},
-              {"fingerprint", proof.world.hex()},
-              {"areas", areas},
-              {"steps", steps}}
+  return Json{{"holds", proof.holds()}, {"fingerprint", proof.world.hex()}, {"areas", areas},
+             {"steps", steps}}
              .dump(2) +
          "\n";
 }

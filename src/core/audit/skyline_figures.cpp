@@ -9,12 +9,11 @@
 namespace acre {
 
 std::optional<SkylineFigures> skylineFigures(const World& world, const FieldRecipe& field,
-                                             const std::string& layer, int64_t first,
-                                             const std::stop_token& stop) {
+    const std::string& layer, int64_t first, const std::stop_token& stop) {
   const Field* compiled = world.field(field.id);
   const int step = compiled ? compiled->stepOf(layer) : -1;
-  const auto found = std::find_if(field.layers.begin(), field.layers.end(),
-                                  [&](const Layer& l) { return l.id == layer; });
+  const auto found = std::find_if(
+      field.layers.begin(), field.layers.end(), [&](const Layer& l) { return l.id == layer; });
   if (step < 0 || found == field.layers.end()) return {};
   const auto* walk = std::get_if<WalkSource>(&found->source);
   if (!walk) return {};
@@ -45,9 +44,8 @@ std::optional<SkylineFigures> skylineFigures(const World& world, const FieldReci
 }
 
 std::vector<SkylineFigures> skylineOverSeeds(Engine& engine, const Recipe& recipe,
-                                             const std::string& field, const std::string& layer,
-                                             int seeds, int64_t first,
-                                             const std::stop_token& stop) {
+    const std::string& field, const std::string& layer, int seeds, int64_t first,
+    const std::stop_token& stop) {
   std::vector<SkylineFigures> out;
   // The walk alone in its field; of the rest only what the kind of world asks for.
   const FieldRecipe* of = fieldOf(recipe, field);

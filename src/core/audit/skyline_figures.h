@@ -34,13 +34,11 @@ struct SkylineFigures {
 
 /// Nothing when the layer is no walk that is on, or when stopped.
 std::optional<SkylineFigures> skylineFigures(const World& world, const FieldRecipe& field,
-                                             const std::string& layer, int64_t first = 0,
-                                             const std::stop_token& stop = {});
+    const std::string& layer, int64_t first = 0, const std::stop_token& stop = {});
 
 /// The same of the recipe's seed and those after it.
 std::vector<SkylineFigures> skylineOverSeeds(Engine& engine, const Recipe& recipe,
-                                             const std::string& field, const std::string& layer,
-                                             int seeds, int64_t first = 0,
-                                             const std::stop_token& stop = {});
+    const std::string& field, const std::string& layer, int seeds, int64_t first = 0,
+    const std::stop_token& stop = {});
 
 }  // namespace acre

@@ -15,7 +15,7 @@ namespace fs = std::filesystem;
 
 Error AtomicFile::fault(const char* doing) const {
   return {Error::Code::Io, fmt::format("{}: {}", doing, std::strerror(errno)), shown_,
-          "a file that can be written, on a disk with room"};
+      "a file that can be written, on a disk with room"};
 }
 
 Result<AtomicFile> AtomicFile::open(const fs::path& target) {
@@ -78,7 +78,7 @@ Status AtomicFile::write(std::string_view bytes) {
 fs::path AtomicFile::besideTarget() const {
   static std::atomic<unsigned> counter{0};
   return fmt::format("{}.{}-{}.part", target_.string(), ::getpid(),
-                     counter.fetch_add(1, std::memory_order_relaxed));
+      counter.fetch_add(1, std::memory_order_relaxed));
 }
 
 /// Everything is on the disk, under a name of its own.
@@ -129,11 +129,11 @@ Status checkOutputs(const std::vector<fs::path>& outputs, const std::vector<fs::
     for (const fs::path& input : inputs)
       if (same(outputs[i], input))
         return invalidInput("the result would replace " + input.string() + ", which is read",
-                            outputs[i].string(), "another file");
+            outputs[i].string(), "another file");
     for (size_t k = 0; k < i; ++k)
       if (same(outputs[i], outputs[k]))
         return invalidInput("two results would go to one file", outputs[i].string(),
-                            "another file for one of them");
+            "another file for one of them");
   }
   return done();
 }
@@ -146,7 +146,7 @@ Result<std::string> readWholeFile(const fs::path& file, uint64_t limit) {
     return Error{Error::Code::NotFound, "there is no such file", shown, "an existing file"};
   if (!fs::is_regular_file(status))
     return Error{Error::Code::Io, fs::is_directory(status) ? "this is a directory" : "not a file",
-                 shown, "a regular file"};
+        shown, "a regular file"};
   std::ifstream in(file, std::ios::binary);
   std::string text;
   char buffer[65536];
@@ -156,7 +156,7 @@ Result<std::string> readWholeFile(const fs::path& file, uint64_t limit) {
   }
   if (text.size() > limit)
     return Error{Error::Code::InvalidInput, "the file is too large", shown,
-                 fmt::format("at most {} bytes", limit)};
+        fmt::format("at most {} bytes", limit)};
   if (!in.eof()) return Error{Error::Code::Io, "cannot be read", shown, "a readable file"};
   return text;
 }

@@ -57,7 +57,7 @@ Status writeFile(const std::filesystem::path& file, std::string_view text);
 /// Refuses outputs that are one file with another of them or with an input: by what the names lead
 /// to, links followed. Inputs that do not exist are passed over.
 Status checkOutputs(const std::vector<std::filesystem::path>& outputs,
-                    const std::vector<std::filesystem::path>& inputs);
+    const std::vector<std::filesystem::path>& inputs);
 
 /// The whole file as text. Refuses directories, unreadable files and files above `limit` bytes.
 Result<std::string> readWholeFile(const std::filesystem::path& file, uint64_t limit);

@@ -1,4 +1,5 @@
-/// Parallel loops for batch work. All of them run here, so that the number of threads is one matter.
+/// Parallel loops for batch work. All of them run here, so that the number of threads is one
+/// matter.
 #pragma once
 
 #include <algorithm>

@@ -13,7 +13,7 @@ Status prepareProcess() {
   rlimit stack{};
   if (::getrlimit(RLIMIT_STACK, &stack) == 0 && stack.rlim_cur < kLeast)
     return invalidInput(fmt::format("the stack is limited to {} KiB", stack.rlim_cur / 1024),
-                        "ulimit -s", fmt::format("{} and more", kLeast / 1024));
+        "ulimit -s", fmt::format("{} and more", kLeast / 1024));
   return done();
 }
 

@@ -47,15 +47,14 @@ std::optional<std::string> decreased(std::string digits) {
   return {};
 }
 
-constexpr std::array<std::string_view, kRolledWords> kWords = {
-    "alder",   "aspen",  "barley",  "beech",  "birch",   "bracken", "bramble",  "briar",
-    "broom",   "burnet", "campion", "catkin", "cedar",   "chalk",   "clover",   "comfrey",
-    "cotton",  "curlew", "dogwood", "dunlin", "elder",   "fennel",  "fern",     "finch",
-    "flax",    "gorse",  "grebe",   "hazel",  "heather", "heron",   "hornbeam", "juniper",
-    "kestrel", "larch",  "lapwing", "lichen", "linnet",  "madder",  "mallow",   "maple",
-    "marram",  "meadow", "merlin",  "moss",   "nettle",  "oak",     "osier",    "otter",
-    "peat",    "pine",   "plover",  "poplar", "reed",    "rowan",   "rush",     "sedge",
-    "sorrel",  "spruce", "tansy",   "teasel", "thistle", "thrift",  "willow",   "yarrow"};
+constexpr std::array<std::string_view, kRolledWords> kWords = {"alder", "aspen", "barley", "beech",
+    "birch", "bracken", "bramble", "briar", "broom", "burnet", "campion", "catkin", "cedar",
+    "chalk", "clover", "comfrey", "cotton", "curlew", "dogwood", "dunlin", "elder", "fennel",
+    "fern", "finch", "flax", "gorse", "grebe", "hazel", "heather", "heron", "hornbeam", "juniper",
+    "kestrel", "larch", "lapwing", "lichen", "linnet", "madder", "mallow", "maple", "marram",
+    "meadow", "merlin", "moss", "nettle", "oak", "osier", "otter", "peat", "pine", "plover",
+    "poplar", "reed", "rowan", "rush", "sedge", "sorrel", "spruce", "tansy", "teasel", "thistle",
+    "thrift", "willow", "yarrow"};
 
 }  // namespace
 

@@ -44,7 +44,7 @@ std::string oneLine(std::string_view text, size_t most) {
   for (size_t at = 0; at < text.size();) {
     const Character c = characterAt(text, at);
     const bool control = c.bytes && (c.code < 0x20 || (c.code >= 0x7F && c.code < 0xA0) ||
-                                     c.code == 0x2028 || c.code == 0x2029);
+                                        c.code == 0x2028 || c.code == 0x2029);
     const std::string_view next = control        ? " "
                                   : c.bytes == 0 ? "\xEF\xBF\xBD"
                                                  : text.substr(at, c.bytes);

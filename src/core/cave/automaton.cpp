@@ -69,7 +69,7 @@ inline uint64_t entry(const uint64_t* table, const uint64_t* slices) {
     return table[0];
   } else {
     return choose(slices[kBits - 1], entry<kBits - 1>(table + (1 << (kBits - 1)), slices),
-                  entry<kBits - 1>(table, slices));
+        entry<kBits - 1>(table, slices));
   }
 }
 

@@ -18,9 +18,8 @@ uint64_t cellHash(uint64_t row, int64_t x) {
 
 }  // namespace
 
-Result<std::shared_ptr<const AutomatonTiles>> AutomatonTiles::compile(const AutomatonLayer& layer,
-                                                                      uint64_t seed, MemoLimit memo,
-                                                                      const std::string& where) {
+Result<std::shared_ptr<const AutomatonTiles>> AutomatonTiles::compile(
+    const AutomatonLayer& layer, uint64_t seed, MemoLimit memo, const std::string& where) {
   const auto rule = readRule(
       layer.rule, layer.volume ? AutomatonRule::kVolume : AutomatonRule::kPlane, where + "/rule");
   if (!rule) return rule.error();
@@ -54,7 +53,7 @@ int AutomatonTiles::floorAt(int64_t y) const {
 bool AutomatonTiles::reaches(int64_t y, int64_t count) const {
   if (layer_.volume) return y < top_ && y + count > bottom_;
   return std::any_of(floors_.begin(), floors_.end(),
-                     [&](int64_t floor) { return y < floor + layer_.tall && y + count > floor; });
+      [&](int64_t floor) { return y < floor + layer_.tall && y + count > floor; });
 }
 
 auto AutomatonTiles::tile(const TileKey& key, const std::stop_token& stop) const
@@ -88,13 +87,13 @@ auto AutomatonTiles::tile(const TileKey& key, const std::stop_token& stop) const
       for (int32_t k = 0; k < side; ++k)
         for (int32_t word = 0; word * 64 < side; ++word)
           middle->setWord(word, k, static_cast<int32_t>(y - first),
-                          grid.bits(n + word * 64, n + k, static_cast<int32_t>(y - y0)));
+              grid.bits(n + word * 64, n + k, static_cast<int32_t>(y - y0)));
     return middle;
   });
 }
 
 bool AutomatonTiles::mark(const SampleBlock& block, const float* heights, const SeaGuard& guard,
-                          uint16_t mark, uint16_t* out, const std::stop_token& stop) const {
+    uint16_t mark, uint16_t* out, const std::stop_token& stop) const {
   const int64_t side = layer_.volume ? kVolumeTile : kFloorTile;
   const size_t columns = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
   const int64_t lastX = block.x + (block.width - 1) * block.step;
@@ -114,11 +113,10 @@ bool AutomatonTiles::mark(const SampleBlock& block, const float* heights, const 
         const auto held = tile({tx, tileY, tz}, stop);
         if (!held) return false;
         const auto range = [&](int64_t t, int64_t first, int32_t count) {
-          return std::pair(
-              std::clamp<int64_t>(floorDiv(t * side - first + block.step - 1, block.step), 0,
-                                  count),
-              std::clamp<int64_t>(floorDiv((t + 1) * side - first + block.step - 1, block.step), 0,
-                                  count));
+          return std::pair(std::clamp<int64_t>(
+                               floorDiv(t * side - first + block.step - 1, block.step), 0, count),
+              std::clamp<int64_t>(
+                  floorDiv((t + 1) * side - first + block.step - 1, block.step), 0, count));
         };
         const auto [i0, i1] = range(tx, block.x, block.width);
         const auto [k0, k1] = range(tz, block.z, block.depth);
@@ -155,7 +153,7 @@ auto AutomatonTiles::at(Cell cell, int64_t y, float height) const -> At {
     for (int32_t k = 0; k < wide; ++k)
       for (int32_t i = 0; i < wide; ++i)
         grid.set(i, k, static_cast<int32_t>(level - y0),
-                 solidAtFirst(cell.x - n + i, level, cell.z - n + k));
+            solidAtFirst(cell.x - n + i, level, cell.z - n + k));
   Automaton(rule_, layer_.edge, layer_.volume ? 2 : 1).run(grid, layer_.steps);
   const auto here = static_cast<int32_t>(at - y0);
   for (int32_t j = std::max(0, here - 1); j < std::min(grid.levels(), here + 2); ++j)

@@ -24,14 +24,13 @@ class AutomatonTiles {
   static constexpr int64_t kExactStep = 4;
   static constexpr int32_t kFloorTile = 256, kVolumeTile = 64;
 
-  static Result<std::shared_ptr<const AutomatonTiles>> compile(const AutomatonLayer& layer,
-                                                               uint64_t seed, MemoLimit memo,
-                                                               const std::string& where);
+  static Result<std::shared_ptr<const AutomatonTiles>> compile(
+      const AutomatonLayer& layer, uint64_t seed, MemoLimit memo, const std::string& where);
 
   /// Sets out[k] = mark wherever out[k] is 0, the automaton left the cell open and at least `cover`
   /// cells of ground lie above it. heights: of the block's columns. False when stopped.
   bool mark(const SampleBlock& block, const float* heights, const SeaGuard& guard, uint16_t mark,
-            uint16_t* out, const std::stop_token& stop) const;
+      uint16_t* out, const std::stop_token& stop) const;
 
   /// One cell, stepped cell by cell.
   using At = AutomatonAt;

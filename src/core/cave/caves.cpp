@@ -16,9 +16,8 @@ constexpr float kEndless = std::numeric_limits<float>::infinity();
 
 }  // namespace
 
-Result<std::shared_ptr<const CaveStage>> CaveStage::compile(const CaveInputs& inputs,
-                                                            const Kernels& kernels,
-                                                            StagePool* pool) {
+Result<std::shared_ptr<const CaveStage>> CaveStage::compile(
+    const CaveInputs& inputs, const Kernels& kernels, StagePool* pool) {
   auto stage = std::make_shared<CaveStage>();
   const Caves& caves = inputs.caves;
   stage->kernels_ = &kernels;
@@ -31,11 +30,9 @@ Result<std::shared_ptr<const CaveStage>> CaveStage::compile(const CaveInputs& in
   for (size_t i = 0; i < caves.tunnels.size(); ++i) {
     const Tunnels& tunnels = caves.tunnels[i];
     if (!tunnels.on) continue;
-    TunnelInputs in{tunnels,         inputs.land,
-                    inputs.vertical, inputs.plane,
-                    inputs.columns,  stage->sea_ || inputs.columns,
-                    inputs.seaLevel, static_cast<float>(caves.seaCover),
-                    inputs.overhang, inputs.seed};
+    TunnelInputs in{tunnels, inputs.land, inputs.vertical, inputs.plane, inputs.columns,
+        stage->sea_ || inputs.columns, inputs.seaLevel, static_cast<float>(caves.seaCover),
+        inputs.overhang, inputs.seed};
     const auto make = [&] {
       return TunnelStage::compile(in, kernels, inputs.memo, fmt::format("/caves/tunnels/{}", i));
     };
@@ -43,9 +40,8 @@ Result<std::shared_ptr<const CaveStage>> CaveStage::compile(const CaveInputs& in
         pool ? pooled<TunnelStage>(*pool, TunnelStage::keyOf(in, inputs.landKey), make) : make();
     if (!made) return made.error();
     stage->parts_.push_back({Part::Tunnel, static_cast<int>(i), tunnels.id});
-    stage->tunnels_.push_back(
-        {static_cast<int>(i), *made,
-         tunnels.water.empty() ? kOpen : indexOf(inputs.materials, tunnels.water)});
+    stage->tunnels_.push_back({static_cast<int>(i), *made,
+        tunnels.water.empty() ? kOpen : indexOf(inputs.materials, tunnels.water)});
   }
   for (size_t i = 0; i < caves.voids.size() && !inputs.columns; ++i) {
     const NoiseVoid& part = caves.voids[i];
@@ -60,8 +56,8 @@ Result<std::shared_ptr<const CaveStage>> CaveStage::compile(const CaveInputs& in
   for (size_t i = 0; i < caves.automata.size() && !inputs.columns; ++i) {
     const AutomatonLayer& layer = caves.automata[i];
     if (!layer.on) continue;
-    auto tiles = AutomatonTiles::compile(layer, inputs.seed, inputs.memo,
-                                         fmt::format("/caves/automata/{}", i));
+    auto tiles = AutomatonTiles::compile(
+        layer, inputs.seed, inputs.memo, fmt::format("/caves/automata/{}", i));
     if (!tiles) return tiles.error();
     stage->parts_.push_back({Part::Automaton, static_cast<int>(i), layer.id});
     stage->automata_.push_back({static_cast<int>(i), std::move(*tiles), layer.cover < 1});
@@ -71,9 +67,8 @@ Result<std::shared_ptr<const CaveStage>> CaveStage::compile(const CaveInputs& in
   };
   for (const CaveKind& kind : caves.kinds) {
     stage->kinds_.push_back({number(kind.from, -kEndless), number(kind.to, kEndless),
-                             number(kind.wetFrom, -kEndless), number(kind.wetTo, kEndless),
-                             indexOf(inputs.materials, kind.floor),
-                             indexOf(inputs.materials, kind.wall)});
+        number(kind.wetFrom, -kEndless), number(kind.wetTo, kEndless),
+        indexOf(inputs.materials, kind.floor), indexOf(inputs.materials, kind.wall)});
     stage->lines_ = stage->lines_ || !kind.floor.empty() || !kind.wall.empty();
     if (kind.wetFrom || kind.wetTo) stage->moisture_ = inputs.moisture;
   }
@@ -99,7 +94,7 @@ MaterialIndex CaveStage::lining(int kind, bool floor, MaterialIndex ground) cons
 // ---- blocks ------------------------------------------------------------------------------------
 
 bool CaveStage::markBlock(const Kernels& kernels, const Columns& columns, const SampleBlock& block,
-                          uint16_t* held, const std::stop_token& stop) const {
+    uint16_t* held, const std::stop_token& stop) const {
   const size_t count = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
   const size_t cells = count * static_cast<size_t>(block.height);
   std::fill_n(held, cells, uint16_t{0});
@@ -138,15 +133,15 @@ bool CaveStage::markBlock(const Kernels& kernels, const Columns& columns, const 
 }
 
 bool CaveStage::heldIn(const Kernels& kernels, const Columns& columns, const BlockLevels& levels,
-                       uint16_t* held, const std::stop_token& stop) const {
+    uint16_t* held, const std::stop_token& stop) const {
   return markBlock(kernels, columns,
-                   {columns.x, levels.first, columns.z, columns.step, columns.width, levels.count,
-                    columns.depth},
-                   held, stop);
+      {columns.x, levels.first, columns.z, columns.step, columns.width, levels.count,
+          columns.depth},
+      held, stop);
 }
 
 bool CaveStage::carve(const Kernels& kernels, const Columns& columns, const BlockLevels& levels,
-                      MaterialIndex* cells, const std::stop_token& stop) const {
+    MaterialIndex* cells, const std::stop_token& stop) const {
   const ptrdiff_t width = columns.width, depth = columns.depth, height = levels.count;
   const ptrdiff_t slab = width * depth;
   const auto count = static_cast<size_t>(slab * height);
@@ -163,8 +158,7 @@ bool CaveStage::carve(const Kernels& kernels, const Columns& columns, const Bloc
   if (levels.step == 1) {
     // A cell more on every side, for what shares a side with a cave.
     const int32_t more = lines_ ? 1 : 0;
-    const SampleBlock block{
-        columns.x - more,         levels.first - more,     columns.z - more,        1,
+    const SampleBlock block{columns.x - more, levels.first - more, columns.z - more, 1,
         columns.width + 2 * more, levels.count + 2 * more, columns.depth + 2 * more};
     const ptrdiff_t wide = block.width, all = wide * block.depth;
     std::vector<uint16_t> held(static_cast<size_t>(all * block.height) + 4);  // Read by fours.
@@ -207,11 +201,11 @@ bool CaveStage::carve(const Kernels& kernels, const Columns& columns, const Bloc
   if (lines_) {
     touched.resize(count);
     beside.resize(count);
-    constexpr int64_t kAway[6][3] = {{0, 1, 0},  {-1, 0, 0}, {1, 0, 0},
-                                     {0, 0, -1}, {0, 0, 1},  {0, -1, 0}};
+    constexpr int64_t kAway[6][3] = {
+        {0, 1, 0}, {-1, 0, 0}, {1, 0, 0}, {0, 0, -1}, {0, 0, 1}, {0, -1, 0}};
     for (const auto& [dx, dy, dz] : kAway) {
       const SampleBlock block{columns.x + dx, levels.first + dy, columns.z + dz, columns.step,
-                              columns.width,  levels.count,      columns.depth};
+          columns.width, levels.count, columns.depth};
       if (!markBlock(kernels, columns, block, beside.data(), stop)) return false;
       const uint8_t what = dy > 0 ? 2 : 1;
       for (size_t n = 0; n < count; ++n)
@@ -237,7 +231,7 @@ bool CaveStage::keptOff(Cell cell, int64_t y, float height) const {
   if (!sea_ || !(static_cast<float>(y) < seaLevel_)) return false;
   float lowest = height;
   for (const Cell beside :
-       {Cell{cell.x - 1, cell.z}, {cell.x + 1, cell.z}, {cell.x, cell.z - 1}, {cell.x, cell.z + 1}})
+      {Cell{cell.x - 1, cell.z}, {cell.x + 1, cell.z}, {cell.x, cell.z - 1}, {cell.x, cell.z + 1}})
     lowest = std::min(lowest, land_->heightAt(beside));
   return static_cast<float>(y + 1) > lowest - keep_;
 }
@@ -353,7 +347,7 @@ void CaveStage::openTops(int count, const Cell* cells, const float* heights, uin
 }
 
 bool CaveStage::markOpenings(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride,
-                             const std::stop_token& stop) const {
+    const std::stop_token& stop) const {
   if (opening_ == kUnassigned) return true;
   for (const TunnelPart& part : tunnels_)
     if (!part.stage->markOpenings(grid, opening_, materials, stride, stop)) return false;

@@ -44,8 +44,8 @@ struct CaveColumns {
   int64_t fineWidth() const { return (width - 1) * step + 1 + 2 * kApron; }
   int64_t fineDepth() const { return (depth - 1) * step + 1 + 2 * kApron; }
   float height(int64_t i, int64_t k, int64_t dx = 0, int64_t dz = 0) const {
-    return heights[static_cast<size_t>((k * step + dz + kApron) * fineWidth() + i * step + dx +
-                                       kApron)];
+    return heights[static_cast<size_t>(
+        (k * step + dz + kApron) * fineWidth() + i * step + dx + kApron)];
   }
   uint64_t bytes() const {
     return sizeof(CaveColumns) + (heights.size() + moistures.size()) * sizeof(float);
@@ -71,8 +71,8 @@ class CaveStage {
     MaterialIndex water;
   };
 
-  static Result<std::shared_ptr<const CaveStage>> compile(const CaveInputs& inputs,
-                                                          const Kernels& kernels, StagePool* pool);
+  static Result<std::shared_ptr<const CaveStage>> compile(
+      const CaveInputs& inputs, const Kernels& kernels, StagePool* pool);
 
   static constexpr int64_t kApron = CaveColumns::kApron;
   using Columns = CaveColumns;
@@ -82,13 +82,13 @@ class CaveStage {
   /// Digs into blocks: cells of the columns at y = levels.first + j * step, as BlockStage fills
   /// them. REQUIRES: levels.step == columns.step <= kExactStep. False when stopped.
   bool carve(const Kernels& kernels, const Columns& columns, const BlockLevels& levels,
-             MaterialIndex* cells, const std::stop_token& stop) const;
+      MaterialIndex* cells, const std::stop_token& stop) const;
 
   /// Which parts hold the cells of a block: 0 none, else 1 + place among all parts (tunnels, voids,
   /// automata), and kFlooded. As carve() sees them.
   static constexpr uint16_t kFlooded = 0x8000;
   bool heldIn(const Kernels& kernels, const Columns& columns, const BlockLevels& levels,
-              uint16_t* held, const std::stop_token& stop) const;
+      uint16_t* held, const std::stop_token& stop) const;
 
   /// One cell, by the plain scalar code.
   using Part = CavePart;
@@ -106,7 +106,7 @@ class CaveStage {
 
   /// Material of openings over a grid of columns, where there are any.
   bool markOpenings(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride,
-                    const std::stop_token& stop) const;
+      const std::stop_token& stop) const;
   bool openingAt(Cell cell) const;
   MaterialIndex opening() const { return opening_; }
 
@@ -156,7 +156,7 @@ class CaveStage {
 
   /// Marks one block of samples, whose columns are some of these, as far as kApron - 1 cells away.
   bool markBlock(const Kernels& kernels, const Columns& columns, const SampleBlock& block,
-                 uint16_t* held, const std::stop_token& stop) const;
+      uint16_t* held, const std::stop_token& stop) const;
   /// True when the sea is too near to a cell for caves.
   bool keptOff(Cell cell, int64_t y, float height) const;
   int kindAt(float depth, float moisture) const;

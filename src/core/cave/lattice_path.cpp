@@ -13,8 +13,8 @@ constexpr uint32_t kFar = 0xFFFFFFFF;
 /// The price of the free way between two points.
 uint32_t freeWay(const LatticeBox& box, uint32_t a, uint32_t b) {
   uint32_t apart[3] = {static_cast<uint32_t>(std::abs(box.x(a) - box.x(b))),
-                       static_cast<uint32_t>(std::abs(box.y(a) - box.y(b))),
-                       static_cast<uint32_t>(std::abs(box.z(a) - box.z(b)))};
+      static_cast<uint32_t>(std::abs(box.y(a) - box.y(b))),
+      static_cast<uint32_t>(std::abs(box.z(a) - box.z(b)))};
   std::sort(apart, apart + 3);
   return apart[0] * 443 + (apart[1] - apart[0]) * 362 + (apart[2] - apart[1]) * 256;
 }
@@ -36,7 +36,7 @@ void eachNeighbour(const LatticeBox& box, uint32_t at, Visit&& visit) {
 }  // namespace
 
 std::vector<uint32_t> cheapestPath(const LatticeBox& box, std::span<const uint32_t> costs,
-                                   uint32_t from, uint32_t to, const std::stop_token& stop) {
+    uint32_t from, uint32_t to, const std::stop_token& stop) {
   const size_t count = box.count();
   std::vector<uint32_t> spent(count, kFar), parent(count, kFar);
   std::vector<bool> done(count);
@@ -73,8 +73,8 @@ std::vector<uint32_t> cheapestPath(const LatticeBox& box, std::span<const uint32
   return path;
 }
 
-uint64_t pathCost(const LatticeBox& box, std::span<const uint32_t> costs,
-                  std::span<const uint32_t> path) {
+uint64_t pathCost(
+    const LatticeBox& box, std::span<const uint32_t> costs, std::span<const uint32_t> path) {
   uint64_t out = 0;
   for (size_t i = 1; i < path.size(); ++i) {
     const uint32_t a = path[i - 1], b = path[i];

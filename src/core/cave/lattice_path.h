@@ -46,10 +46,10 @@ constexpr uint32_t stepCost(int axes, uint32_t a, uint32_t b) {
 /// costs: of each point, kPlainCost ... kMostCost. REQUIRES: at most LatticeBox::kMost points, both
 /// within the box. Empty when stopped; polls every 1,024 points.
 std::vector<uint32_t> cheapestPath(const LatticeBox& box, std::span<const uint32_t> costs,
-                                   uint32_t from, uint32_t to, const std::stop_token& stop = {});
+    uint32_t from, uint32_t to, const std::stop_token& stop = {});
 
 /// What a path costs.
-uint64_t pathCost(const LatticeBox& box, std::span<const uint32_t> costs,
-                  std::span<const uint32_t> path);
+uint64_t pathCost(
+    const LatticeBox& box, std::span<const uint32_t> costs, std::span<const uint32_t> path);
 
 }  // namespace acre

@@ -57,10 +57,7 @@ void putInner(const BitGrid& inner, int32_t margin, BitGrid& plane) {
 }  // namespace
 
 Result<std::shared_ptr<const LevelMaker>> LevelMaker::compile(const Level& level, int32_t width,
-                                                              int32_t depth,
-                                                              const RoomTexts& pieces,
-                                                              uint64_t seed,
-                                                              const Kernels& kernels) {
+    int32_t depth, const RoomTexts& pieces, uint64_t seed, const Kernels& kernels) {
   auto out = std::make_shared<LevelMaker>();
   out->level_ = level;
   out->width_ = width;
@@ -73,8 +70,8 @@ Result<std::shared_ptr<const LevelMaker>> LevelMaker::compile(const Level& level
     const LevelProcess& process = level.processes[k];
     const std::string at = processAt(k);
     if (const auto* walls = std::get_if<NoiseWalls>(&process.what)) {
-      auto plan = compileNoise(walls->band.noise, {}, combine(out->seed_, hashText(process.id)), 2,
-                               at + "/noise");
+      auto plan = compileNoise(
+          walls->band.noise, {}, combine(out->seed_, hashText(process.id)), 2, at + "/noise");
       if (!plan) return plan.error();
       out->plans_[k] = std::move(*plan);
     }
@@ -89,8 +86,8 @@ Result<std::shared_ptr<const LevelMaker>> LevelMaker::compile(const Level& level
                         (turn && room->depth <= wide && room->width <= deep);
       if (!fits)
         return Error{Error::Code::InvalidInput,
-                     fmt::format("a room of {} x {} cells", room->width, room->depth), piece,
-                     fmt::format("at most the floor within its margin, {} x {}", wide, deep)};
+            fmt::format("a room of {} x {} cells", room->width, room->depth), piece,
+            fmt::format("at most the floor within its margin, {} x {}", wide, deep)};
       out->pieces_[k].push_back(std::move(*room));
     }
   }
@@ -113,14 +110,14 @@ std::vector<float> LevelMaker::noiseRow(size_t process, int floor, int32_t z) co
       x[i] = margin + first + i + int64_t{floor} * 65'536;
       zs[i] = z;
     }
-    kernels_->points(plans_[process], {part, {x, nullptr, zs}, {zeros, nullptr, zeros}},
-                     out.data() + first);
+    kernels_->points(
+        plans_[process], {part, {x, nullptr, zs}, {zeros, nullptr, zeros}}, out.data() + first);
   }
   return out;
 }
 
 Status LevelMaker::run(size_t process, int floor, LevelFloor& out, const Watch& watch,
-                       const std::stop_token& stop) const {
+    const std::stop_token& stop) const {
   const LevelProcess& one = level_.processes[process];
   const uint64_t key = keyOf(one.id, floor);
   BitGrid& plane = out.plane;
@@ -178,7 +175,7 @@ Status LevelMaker::run(size_t process, int floor, LevelFloor& out, const Watch& 
     })
                                   : StepListener();
     const auto shape = bodyOf(plane.width(), plane.depth(), outlineOn(*body, floor), margin, key,
-                              cut, out.visited, false, stop);
+        cut, out.visited, false, stop);
     if (!shape) return cancelled();
     cutToBody(plane, *shape);
   } else if (const auto* rooms = std::get_if<LevelRooms>(&one.what)) {
@@ -187,7 +184,7 @@ Status LevelMaker::run(size_t process, int floor, LevelFloor& out, const Watch& 
     for (const LevelRooms::Piece& piece : rooms->pieces) shares.push_back(piece.share);
     auto placed =
         placeRooms(plane, pieces_[process], shares, between(rooms->count.wholeOn(floor), 0, 1000),
-                   rooms->distance, rooms->turn, kTries, margin, key, tell);
+            rooms->distance, rooms->turn, kTries, margin, key, tell);
     for (PlacedRoom& room : placed) {
       room.process = process;
       out.rooms.push_back(room);
@@ -199,8 +196,8 @@ Status LevelMaker::run(size_t process, int floor, LevelFloor& out, const Watch& 
       const auto dug = joinSpaces(plane, margin);
       if (!dug)
         return Error{Error::Code::InvalidInput,
-                     fmt::format("on floor {} the open spaces cannot be connected", floor),
-                     processAt(process), "a floor whose spaces can be joined within the margin"};
+            fmt::format("on floor {} the open spaces cannot be connected", floor),
+            processAt(process), "a floor whose spaces can be joined within the margin"};
       out.dug += *dug;
       said();
     }
@@ -267,13 +264,13 @@ Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
       if (chosen && std::tie(chosen->order, chosen->z, chosen->x) < std::tie(order, z, x)) return;
       const size_t at = placeIn(plane, x, z);
       const bool held = std::any_of(out.places.begin(), out.places.end(),
-                                    [&](const FoundPlace& f) { return f.x == x && f.z == z; });
+          [&](const FoundPlace& f) { return f.x == x && f.z == z; });
       if (held)
         ++taken;
       else if (wanted.reachable && !fromFirst.empty() && fromFirst[at] < 0)
         ++cutOff;
       else if (from && (steps[at] < std::max(0, wanted.least) ||
-                        (wanted.most > 0 && steps[at] > wanted.most)))
+                           (wanted.most > 0 && steps[at] > wanted.most)))
         ++distant;
       else if (!clear(x, z))
         ++narrow;
@@ -307,8 +304,7 @@ Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
             "{} cells about",
             all, taken, cutOff, distant, distance, wanted.from.empty() ? "anything" : wanted.from,
             narrow, wanted.clear);
-      return Error{
-          Error::Code::InvalidInput,
+      return Error{Error::Code::InvalidInput,
           fmt::format("on floor {} there is no room for \"{}\": {}", out.floor, wanted.id, why),
           fmt::format("/level/places/{}", k), "conditions that some cell meets"};
     }
@@ -319,8 +315,8 @@ Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
   return done();
 }
 
-Result<std::shared_ptr<const LevelFloor>> LevelMaker::make(int floor, const Watch& watch,
-                                                           const std::stop_token& stop) const {
+Result<std::shared_ptr<const LevelFloor>> LevelMaker::make(
+    int floor, const Watch& watch, const std::stop_token& stop) const {
   const FpState fp;
   auto out = std::make_shared<LevelFloor>(solidPlane(width_, depth_));
   out->floor = floor;
@@ -365,7 +361,7 @@ size_t differingCells(const BitGrid& a, const BitGrid& b) {
 }  // namespace
 
 auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop,
-                          const Spoil& spoil) const -> Result<Reversed> {
+    const Spoil& spoil) const -> Result<Reversed> {
   const LevelProcess& one = level_.processes[process];
   Reversed out;
   if (!one.on)
@@ -416,7 +412,7 @@ auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop
     for (size_t n = 1; n < steps.size(); ++n) {
       if (stop.stop_requested()) return cancelled();
       compare(steppedBack(innerOf(steps[n - 1], margin), *rule, automaton->edge),
-              innerOf(steps[n], margin));
+          innerOf(steps[n], margin));
     }
   } else if (const auto* body = std::get_if<LevelBody>(&one.what)) {
     // The body alone, whatever it is put onto.

@@ -46,8 +46,7 @@ class LevelMaker {
   /// width, depth: of a floor, within limits::levelSide. pieces: texts of rooms, by process and
   /// piece, as readPieces() finds them. seed: of the world.
   static Result<std::shared_ptr<const LevelMaker>> compile(const Level& level, int32_t width,
-                                                           int32_t depth, const RoomTexts& pieces,
-                                                           uint64_t seed, const Kernels& kernels);
+      int32_t depth, const RoomTexts& pieces, uint64_t seed, const Kernels& kernels);
 
   /// Told after every step: which process, and the plane.
   using Watch = std::function<void(size_t process, const BitGrid& plane)>;
@@ -55,8 +54,8 @@ class LevelMaker {
   /// One floor. What the processes leave is checked against the places; when one cannot be put, or
   /// open spaces cannot be connected, the error says which, on which floor, and what was asked:
   /// nothing is half made.
-  Result<std::shared_ptr<const LevelFloor>> make(int floor, const Watch& watch = {},
-                                                 const std::stop_token& stop = {}) const;
+  Result<std::shared_ptr<const LevelFloor>> make(
+      int floor, const Watch& watch = {}, const std::stop_token& stop = {}) const;
 
   /// Whether a process comes out the same when its cells are gone through from the last to the
   /// first; with a reason when it does not go cell by cell. spoil: called with what each step made
@@ -68,14 +67,14 @@ class LevelMaker {
     size_t differing = 0;  ///< Cells, in the first step that differs.
   };
   using Spoil = std::function<void(BitGrid&)>;
-  Result<Reversed> reversed(size_t process, int floor, const std::stop_token& stop = {},
-                            const Spoil& spoil = {}) const;
+  Result<Reversed> reversed(
+      size_t process, int floor, const std::stop_token& stop = {}, const Spoil& spoil = {}) const;
 
   const Level& level() const { return level_; }
 
  private:
   Status run(size_t process, int floor, LevelFloor& out, const Watch& watch,
-             const std::stop_token& stop) const;
+      const std::stop_token& stop) const;
   Status place(LevelFloor& out, const std::stop_token& stop) const;
   std::vector<float> noiseRow(size_t process, int floor, int32_t z) const;
   uint64_t keyOf(const std::string& id, int floor) const;

@@ -48,7 +48,7 @@ SoundedFloor::SoundedFloor(std::shared_ptr<const LevelFloor> made)
     : floor(std::move(made)), depths(depthsOf(floor->plane)) {}
 
 LevelStage::LevelStage(std::shared_ptr<const SoundedFloor> floor, Rect bounds, int32_t walls,
-                       MaterialIndex open, std::vector<MaterialIndex> places)
+    MaterialIndex open, std::vector<MaterialIndex> places)
     : floor_(std::move(floor)),
       bounds_(bounds),
       walls_(static_cast<float>(walls)),

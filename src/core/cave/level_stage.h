@@ -27,7 +27,7 @@ class LevelStage {
   /// bounds: as large as the floor. walls: height of what is solid. open, places: materials of open
   /// cells, and of each place of the recipe (kUnassigned: that of open cells).
   LevelStage(std::shared_ptr<const SoundedFloor> floor, Rect bounds, int32_t walls,
-             MaterialIndex open, std::vector<MaterialIndex> places);
+      MaterialIndex open, std::vector<MaterialIndex> places);
 
   const LevelFloor& floor() const { return *floor_->floor; }
   MaterialIndex openMaterial() const { return open_; }

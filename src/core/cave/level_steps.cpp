@@ -48,13 +48,13 @@ void fillByChance(BitGrid& plane, double fill, int32_t margin, uint64_t key) {
     const uint64_t row = combine(key, static_cast<uint64_t>(z));
     for (int32_t x = 0; x < plane.width(); ++x)
       plane.set(x, z,
-                !inside(plane, margin, x, z) ||
-                    happens(mix64(row + static_cast<uint64_t>(x) * 0x9E3779B97F4A7C15u), fill));
+          !inside(plane, margin, x, z) ||
+              happens(mix64(row + static_cast<uint64_t>(x) * 0x9E3779B97F4A7C15u), fill));
   }
 }
 
 bool walkRandomly(BitGrid& plane, const RandomWalks& walks, int32_t margin, uint64_t key, int every,
-                  const StepListener& listener, const std::stop_token& stop) {
+    const StepListener& listener, const std::stop_token& stop) {
   const int32_t width = plane.width(), depth = plane.depth();
   const uint64_t all = static_cast<uint64_t>(width) * static_cast<uint64_t>(depth);
   uint64_t open = all - plane.count();
@@ -73,7 +73,7 @@ bool walkRandomly(BitGrid& plane, const RandomWalks& walks, int32_t margin, uint
     const uint64_t own = combine(key, static_cast<uint64_t>(n));
     walkers.push_back(
         {starts[static_cast<size_t>(pick(combine(own, 1), static_cast<int64_t>(starts.size())))],
-         pick(combine(own, 2), 4)});
+            pick(combine(own, 2), 4)});
   }
   const auto dig = [&](Spot at) {
     for (int32_t dz = -walks.radius; dz <= walks.radius; ++dz)
@@ -161,7 +161,7 @@ class Body {
   bool atEdge(Spot s) const {
     if (solid(s)) return false;
     return std::any_of(std::begin(kSides), std::end(kSides),
-                       [&](Spot d) { return plane_.at(s.x + d.x, s.z + d.z); });
+        [&](Spot d) { return plane_.at(s.x + d.x, s.z + d.z); });
   }
   void countRow(int32_t z) {
     for (int32_t x = margin_; x < plane_.width() - margin_; ++x)
@@ -208,8 +208,8 @@ void flood(Body& body, Spot from, bool inward, int size, uint64_t key, uint64_t&
 }  // namespace
 
 std::optional<BitGrid> bodyOf(int32_t width, int32_t depth, const BodyOutline& outline,
-                              int32_t margin, uint64_t key, const StepListener& listener,
-                              Visited& visited, bool reversed, const std::stop_token& stop) {
+    int32_t margin, uint64_t key, const StepListener& listener, Visited& visited, bool reversed,
+    const std::stop_token& stop) {
   BitGrid start(width, depth);
   const double rx = std::max((width - 2 * margin) / 2.0, 0.5);
   const double rz = std::max((depth - 2 * margin) / 2.0, 0.5);
@@ -231,7 +231,7 @@ std::optional<BitGrid> bodyOf(int32_t width, int32_t depth, const BodyOutline& o
     if (edge == 0) break;
     const Spot from = body.edgeCell(pick(combine(own, 2), edge), visited.cells);
     flood(body, from, happens(combine(own, 1), outline.inward), outline.size, combine(own, 3),
-          visited.cells);
+        visited.cells);
     visited.all += all;
     told();
   }
@@ -285,20 +285,20 @@ Result<RoomPiece> readRoom(const std::string& text, const std::string& where) {
     if (c == '\n') {
       if (!take())
         return refuse(fmt::format("row {} has {} cells", out.depth + 1, line.size()),
-                      fmt::format("{}, as the rows before", out.width));
+            fmt::format("{}, as the rows before", out.width));
       continue;
     }
     if (c != '#' && c != '.' && c != ' ' && !isMark(c))
       return refuse(fmt::format("row {} holds a byte {}", out.depth + 1,
-                                static_cast<int>(static_cast<unsigned char>(c))),
-                    "'#' solid, '.' open, ' ' as it is, letters and digits for places");
+                        static_cast<int>(static_cast<unsigned char>(c))),
+          "'#' solid, '.' open, ' ' as it is, letters and digits for places");
     line += c;
     if (line.size() > kMost || static_cast<size_t>(out.depth) >= kMost)
       return refuse("the room is too large", fmt::format("at most {0} x {0} cells", kMost));
   }
   if (!line.empty() && !take())
     return refuse(fmt::format("row {} has {} cells", out.depth + 1, line.size()),
-                  fmt::format("{}, as the rows before", out.width));
+        fmt::format("{}, as the rows before", out.width));
   if (out.width == 0 || out.depth == 0) return refuse("an empty room", "at least one cell");
   return out;
 }
@@ -314,9 +314,8 @@ RoomPiece RoomPiece::turned(int quarters) const {
 }
 
 std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>& pieces,
-                                   const std::vector<double>& shares, int count, int32_t distance,
-                                   bool turn, int tries, int32_t margin, uint64_t key,
-                                   const StepListener& listener) {
+    const std::vector<double>& shares, int count, int32_t distance, bool turn, int tries,
+    int32_t margin, uint64_t key, const StepListener& listener) {
   std::vector<PlacedRoom> out;
   struct Box {
     int32_t x, z, width, depth;
@@ -327,10 +326,9 @@ std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>&
       const uint64_t own =
           combine(combine(key, static_cast<uint64_t>(n)), static_cast<uint64_t>(t));
       PlacedRoom room;
-      room.piece =
-          shares.empty()
-              ? static_cast<size_t>(pick(combine(own, 1), static_cast<int64_t>(pieces.size())))
-              : pickByShare(combine(own, 1), shares);
+      room.piece = shares.empty() ? static_cast<size_t>(
+                                        pick(combine(own, 1), static_cast<int64_t>(pieces.size())))
+                                  : pickByShare(combine(own, 1), shares);
       room.quarters = turn ? pick(combine(own, 2), 4) : 0;
       const RoomPiece piece = pieces[room.piece].turned(room.quarters);
       const int32_t freeX = plane.width() - 2 * margin - piece.width + 1;

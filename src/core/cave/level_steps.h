@@ -33,7 +33,7 @@ struct RandomWalks {
 };
 /// every: steps of all walkers between two calls of the listener. False when stopped.
 bool walkRandomly(BitGrid& plane, const RandomWalks& walks, int32_t margin, uint64_t key, int every,
-                  const StepListener& listener, const std::stop_token& stop = {});
+    const StepListener& listener, const std::stop_token& stop = {});
 
 /// A body: what lies outside it is solid. It starts as a disc or a rectangle as large as the margin
 /// lets it be; its edge is pushed in and out by floods, each from an edge cell that is drawn, over
@@ -55,9 +55,8 @@ struct Visited {
 /// reversed: edge cells are smoothed in the reversed order, which must not matter. Nothing when
 /// stopped.
 std::optional<BitGrid> bodyOf(int32_t width, int32_t depth, const BodyOutline& outline,
-                              int32_t margin, uint64_t key, const StepListener& listener,
-                              Visited& visited, bool reversed = false,
-                              const std::stop_token& stop = {});
+    int32_t margin, uint64_t key, const StepListener& listener, Visited& visited,
+    bool reversed = false, const std::stop_token& stop = {});
 
 /// Makes solid what is solid in the body.
 void cutToBody(BitGrid& plane, const BitGrid& body);
@@ -88,8 +87,7 @@ struct PlacedRoom {
 /// alike) at a place that is drawn,
 /// at least `distance` cells from every other and from the margin; up to `tries` draws a room.
 std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>& pieces,
-                                   const std::vector<double>& shares, int count, int32_t distance,
-                                   bool turn, int tries, int32_t margin, uint64_t key,
-                                   const StepListener& listener);
+    const std::vector<double>& shares, int count, int32_t distance, bool turn, int tries,
+    int32_t margin, uint64_t key, const StepListener& listener);
 
 }  // namespace acre

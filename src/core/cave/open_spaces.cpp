@@ -81,7 +81,7 @@ OpenSpaces OpenSpaces::of(const BitGrid& grid) {
     if (found[i].cells > 0) order.push_back(i);
   // Labels ascend with first cells.
   std::stable_sort(order.begin(), order.end(),
-                   [&](uint32_t a, uint32_t b) { return found[a].cells > found[b].cells; });
+      [&](uint32_t a, uint32_t b) { return found[a].cells > found[b].cells; });
   std::vector<uint32_t> place(found.size(), kSolid);
   for (uint32_t i = 0; i < order.size(); ++i) {
     place[order[i]] = i;
@@ -127,8 +127,8 @@ size_t fillSmallSpaces(BitGrid& grid, uint64_t least) {
       for (int32_t x = 0; x < grid.width(); ++x, ++at)
         if (open.labels[at] != OpenSpaces::kSolid && open.spaces[open.labels[at]].cells < least)
           grid.set(x, z, y, true);
-  return static_cast<size_t>(std::count_if(open.spaces.begin(), open.spaces.end(),
-                                           [&](const OpenSpace& s) { return s.cells < least; }));
+  return static_cast<size_t>(std::count_if(
+      open.spaces.begin(), open.spaces.end(), [&](const OpenSpace& s) { return s.cells < least; }));
 }
 
 namespace {
@@ -253,7 +253,7 @@ std::optional<uint64_t> joinSpaces(BitGrid& plane, int32_t rim) {
   }
   for (const uint32_t cell : dug)
     plane.set(static_cast<int32_t>(cell) % plane.width(),
-              static_cast<int32_t>(cell) / plane.width(), false);
+        static_cast<int32_t>(cell) / plane.width(), false);
   return dug.size();
 }
 

@@ -11,11 +11,10 @@ namespace {
 constexpr uint64_t kLargestFile = uint64_t{1} << 20;
 constexpr uint32_t kLargestSide = 256;
 
-Result<std::string> readPng(const std::string& bytes, const std::string& name,
-                            const std::string& where) {
+Result<std::string> readPng(
+    const std::string& bytes, const std::string& name, const std::string& where) {
   const auto refuse = [&](std::string what) {
-    return Error{
-        Error::Code::InvalidInput, fmt::format("{} {}", name, what), where,
+    return Error{Error::Code::InvalidInput, fmt::format("{} {}", name, what), where,
         fmt::format("a PNG of 1 to {} pixels a side, each black, white or clear", kLargestSide)};
   };
   struct Image : png_image {
@@ -41,7 +40,7 @@ Result<std::string> readPng(const std::string& bytes, const std::string& name,
         text += p[0] == 0 ? '#' : '.';
       else
         return refuse(fmt::format("has #{:02X}{:02X}{:02X}{:02X} in row {}, column {}", p[0], p[1],
-                                  p[2], p[3], z + 1, x + 1));
+            p[2], p[3], z + 1, x + 1));
     }
     text += '\n';
   }
@@ -66,8 +65,8 @@ Result<RoomTexts> readRooms(const Level& level, const std::filesystem::path& fol
       auto bytes = readWholeFile(file, kLargestFile);
       if (!bytes)
         return Error{bytes.error().code,
-                     fmt::format("{} cannot be read: {}", file.string(), bytes.error().what), where,
-                     "a text file of '#', '.', ' ' and marks, or a PNG"};
+            fmt::format("{} cannot be read: {}", file.string(), bytes.error().what), where,
+            "a text file of '#', '.', ' ' and marks, or a PNG"};
       const bool png = bytes->size() >= 8 &&
                        png_sig_cmp(reinterpret_cast<const uint8_t*>(bytes->data()), 0, 8) == 0;
       if (png) {

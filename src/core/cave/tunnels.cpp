@@ -63,10 +63,8 @@ Digest TunnelStage::keyOf(const TunnelInputs& inputs, const Digest& land) {
   return key.finish();
 }
 
-Result<std::shared_ptr<const TunnelStage>> TunnelStage::compile(const TunnelInputs& inputs,
-                                                                const Kernels& kernels,
-                                                                MemoLimit memo,
-                                                                const std::string& where) {
+Result<std::shared_ptr<const TunnelStage>> TunnelStage::compile(
+    const TunnelInputs& inputs, const Kernels& kernels, MemoLimit memo, const std::string& where) {
   auto stage = std::make_shared<TunnelStage>();
   const Tunnels& t = inputs.tunnels;
   stage->tunnels_ = t;
@@ -138,7 +136,7 @@ struct TunnelStage::Maker {
         const float x = static_cast<float>(i - t.side) * step;
         const float z = static_cast<float>(k - box.nz / 2) * step;
         cells.push_back({system.x + static_cast<int64_t>(std::floor(x)),
-                         system.z + static_cast<int64_t>(std::floor(z))});
+            system.z + static_cast<int64_t>(std::floor(z))});
       }
     const std::vector<float> heights = stage.land_->heightsOf(cells);
     points.resize(box.count());
@@ -233,7 +231,7 @@ struct TunnelStage::Maker {
     if (!tryUntil([&](uint64_t d) {
           ahead = headingOf(draw(d + kHeading), draw(d + kHeading2), stage.plane_);
           return add(PassageKind::Main, costs, middle(),
-                     pointAt(ahead.x * length, ahead.z * length, lower(d + kEnd)));
+              pointAt(ahead.x * length, ahead.z * length, lower(d + kEnd)));
         }))
       return false;
     if (system.passages.empty()) return true;
@@ -247,8 +245,8 @@ struct TunnelStage::Maker {
       const float x = signedUnitDraw(draw(d + kOwnX)) * room;
       const float z = stage.plane_ ? 0.0f : signedUnitDraw(draw(d + kOwnZ)) * room;
       return add(PassageKind::Own, prices,
-                 pointAt(x - along.x * half, z - along.z * half, lower(d + kOwnStart)),
-                 pointAt(x + along.x * half, z + along.z * half, lower(d + kOwnEnd)));
+          pointAt(x - along.x * half, z - along.z * half, lower(d + kOwnStart)),
+          pointAt(x + along.x * half, z + along.z * half, lower(d + kOwnEnd)));
     });
   }
 
@@ -263,8 +261,8 @@ struct TunnelStage::Maker {
     float x = -ahead.z * side + ahead.x * 0.4f, z = ahead.x * side + ahead.z * 0.4f;
     if (stage.plane_) x = -ahead.x, z = 0;
     const float far = std::sqrt(x * x + z * z), length = static_cast<float>(t.arm);
-    const uint32_t to = pointAt(points[from].x + x / far * length,
-                                points[from].z + z / far * length, lower(d + kArmEnd));
+    const uint32_t to = pointAt(
+        points[from].x + x / far * length, points[from].z + z / far * length, lower(d + kArmEnd));
     return add(PassageKind::Arm, keepingOff(&from), from, to);
   }
 
@@ -333,7 +331,7 @@ std::optional<Cell> TunnelStage::siteOf(int64_t squareX, int64_t squareZ) const 
   const uint64_t key = keyOf(squareX, squareZ);
   if (!(unitDraw(combine(key, kPresent)) < static_cast<float>(tunnels_.share))) return {};
   return Cell{squareX * spacing_ + pickDraw(combine(key, kSiteX), spacing_),
-              plane_ ? 0 : squareZ * spacing_ + pickDraw(combine(key, kSiteZ), spacing_)};
+      plane_ ? 0 : squareZ * spacing_ + pickDraw(combine(key, kSiteZ), spacing_)};
 }
 
 auto TunnelStage::make(int64_t squareX, int64_t squareZ, const std::stop_token& stop) const
@@ -371,8 +369,8 @@ auto TunnelStage::system(int64_t squareX, int64_t squareZ, const std::stop_token
   return square ? square->system : nullptr;
 }
 
-bool TunnelStage::systemsNear(const Rect& area, std::vector<Handle>& out,
-                              const std::stop_token& stop) const {
+bool TunnelStage::systemsNear(
+    const Rect& area, std::vector<Handle>& out, const std::stop_token& stop) const {
   const int64_t firstZ = plane_ ? 0 : floorDiv(area.z - reach_, spacing_);
   const int64_t lastZ = plane_ ? 0 : floorDiv(area.z + area.height - 1 + reach_, spacing_);
   const int64_t firstX = floorDiv(area.x - reach_, spacing_);
@@ -410,8 +408,8 @@ float TunnelStage::roughAt(int64_t x, int64_t y, int64_t z) const {
   return strayOf(rough_, noiseAt(walls_, place));
 }
 
-void TunnelStage::strays(const Kernels& kernels, const SampleBlock& block,
-                         std::vector<float>& out) const {
+void TunnelStage::strays(
+    const Kernels& kernels, const SampleBlock& block, std::vector<float>& out) const {
   out.resize(static_cast<size_t>(block.width) * static_cast<size_t>(block.depth) *
              static_cast<size_t>(block.height));
   noiseBlock(kernels, walls_, block, out.data());
@@ -419,7 +417,7 @@ void TunnelStage::strays(const Kernels& kernels, const SampleBlock& block,
 }
 
 bool TunnelStage::samplesOf(const BorePoint& a, const BorePoint& b, const TunnelSystem& system,
-                            const SampleBlock& block, int32_t (&from)[3], int32_t (&to)[3]) const {
+    const SampleBlock& block, int32_t (&from)[3], int32_t (&to)[3]) const {
   const float far = std::max(a.radius, b.radius) * (1.0f + rough_) + 1.0f;
   const float low[3] = {std::min(a.x, b.x), std::min(a.y, b.y), std::min(a.z, b.z)};
   const float high[3] = {std::max(a.x, b.x), std::max(a.y, b.y), std::max(a.z, b.z)};
@@ -440,8 +438,8 @@ bool TunnelStage::samplesOf(const BorePoint& a, const BorePoint& b, const Tunnel
 
 template <class Visit>
 void TunnelStage::eachHeld(const Stretch& s, const TunnelSystem& system, const SampleBlock& block,
-                           const int32_t (&from)[3], const int32_t (&to)[3], const float* noise,
-                           size_t skipped, Visit&& visit) {
+    const int32_t (&from)[3], const int32_t (&to)[3], const float* noise, size_t skipped,
+    Visit&& visit) {
   const size_t columns = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
   for (int32_t j = from[1]; j < to[1]; ++j) {
     const int64_t y = block.y + j * block.step;
@@ -466,12 +464,11 @@ void TunnelStage::eachHeld(const Stretch& s, const TunnelSystem& system, const S
 }
 
 bool TunnelStage::mark(const Kernels& kernels, const SampleBlock& block, const SeaGuard& guard,
-                       uint16_t mark, uint16_t* out, uint8_t* water,
-                       const std::stop_token& stop) const {
+    uint16_t mark, uint16_t* out, uint8_t* water, const std::stop_token& stop) const {
   std::vector<Handle> systems;
   if (!systemsNear({block.x, block.z, (block.width - 1) * block.step + 1,
-                    (block.depth - 1) * block.step + 1},
-                   systems, stop))
+                       (block.depth - 1) * block.step + 1},
+          systems, stop))
     return false;
   struct Piece {
     const TunnelSystem* system;
@@ -505,11 +502,11 @@ bool TunnelStage::mark(const Kernels& kernels, const SampleBlock& block, const S
     if (stop.stop_requested()) return false;
     const int64_t dry = piece.system->floodedBelow;
     eachHeld(piece.stretch, *piece.system, block, piece.from, piece.to, noise.data(), skipped,
-             [&](size_t at, size_t column, int64_t y) {
-               if (guard.keeps(y, column)) return;
-               if (out[at] == 0) out[at] = mark;
-               if (out[at] == mark && y < dry) water[at] = 1;
-             });
+        [&](size_t at, size_t column, int64_t y) {
+          if (guard.keeps(y, column)) return;
+          if (out[at] == 0) out[at] = mark;
+          if (out[at] == mark && y < dry) water[at] = 1;
+        });
   }
   return true;
 }
@@ -519,33 +516,33 @@ BitGrid TunnelStage::cellsOf(const TunnelSystem& system) const {
     return static_cast<int32_t>(system.high[n] - system.low[n] + 1);
   };
   BitGrid out(extent(0), extent(2), extent(1));
-  const SampleBlock all{system.low[0], system.low[1], system.low[2], 1,
-                        extent(0),     extent(1),     extent(2)};
+  const SampleBlock all{
+      system.low[0], system.low[1], system.low[2], 1, extent(0), extent(1), extent(2)};
   std::vector<float> noise;
   for (const Passage& passage : system.passages)
     for (size_t k = 0; k + 1 < passage.points.size(); ++k) {
       const BorePoint &a = passage.points[k], &b = passage.points[k + 1];
       int32_t from[3], to[3];
       if (!samplesOf(a, b, system, all, from, to)) continue;
-      const SampleBlock part{all.x + from[0], all.y + from[1], all.z + from[2], 1,
-                             to[0] - from[0], to[1] - from[1], to[2] - from[2]};
+      const SampleBlock part{all.x + from[0], all.y + from[1], all.z + from[2], 1, to[0] - from[0],
+          to[1] - from[1], to[2] - from[2]};
       strays(*kernels_, part, noise);
       const int32_t none[3] = {0, 0, 0}, whole[3] = {part.width, part.height, part.depth};
       eachHeld(stretchOf(a, b), system, part, none, whole, noise.data(), 0,
-               [&](size_t, size_t column, int64_t y) {
-                 const auto c = static_cast<int32_t>(column);
-                 out.set(from[0] + c % part.width, from[2] + c / part.width,
-                         static_cast<int32_t>(y - all.y), true);
-               });
+          [&](size_t, size_t column, int64_t y) {
+            const auto c = static_cast<int32_t>(column);
+            out.set(from[0] + c % part.width, from[2] + c / part.width,
+                static_cast<int32_t>(y - all.y), true);
+          });
     }
   return out;
 }
 
-auto TunnelStage::holds(const Stretch& s, const TunnelSystem& system, Cell cell, int64_t y,
-                        float stray) -> Held {
+auto TunnelStage::holds(
+    const Stretch& s, const TunnelSystem& system, Cell cell, int64_t y, float stray) -> Held {
   float d[3] = {(static_cast<float>(cell.x - system.x) + 0.5f) - s.a[0],
-                (static_cast<float>(y - system.y) + 0.5f) - s.a[1],
-                (static_cast<float>(cell.z - system.z) + 0.5f) - s.a[2]};
+      (static_cast<float>(y - system.y) + 0.5f) - s.a[1],
+      (static_cast<float>(cell.z - system.z) + 0.5f) - s.a[2]};
   const float dot = (d[0] * s.along[0] + d[1] * s.along[1]) + d[2] * s.along[2];
   float t = dot * s.perLength2;
   t = t < 0.0f ? 0.0f : (t > 1.0f ? 1.0f : t);
@@ -622,7 +619,7 @@ bool TunnelStage::openingAt(Cell cell, const TunnelSystem& system) const {
 }
 
 bool TunnelStage::markOpenings(const SampleGrid& grid, uint16_t mark, uint16_t* out,
-                               ptrdiff_t stride, const std::stop_token& stop) const {
+    ptrdiff_t stride, const std::stop_token& stop) const {
   std::vector<Handle> systems;
   if (!systemsNear(
           {grid.x, grid.z, (grid.width - 1) * grid.step + 1, (grid.height - 1) * grid.step + 1},
@@ -632,8 +629,7 @@ bool TunnelStage::markOpenings(const SampleGrid& grid, uint16_t mark, uint16_t* 
   for (const Handle& system : systems) {
     if (!system->mouth) continue;
     const auto range = [&](int64_t middle, int64_t first, int32_t count) {
-      return std::pair(
-          std::clamp<int64_t>(floorDiv(middle - far - first, grid.step), 0, count),
+      return std::pair(std::clamp<int64_t>(floorDiv(middle - far - first, grid.step), 0, count),
           std::clamp<int64_t>(floorDiv(middle + far - first, grid.step) + 1, 0, count));
     };
     const auto [x0, x1] = range(system->x, grid.x, grid.width);

@@ -44,22 +44,21 @@ class TunnelStage {
   static constexpr int64_t kExactStep = 4;
 
   static Digest keyOf(const TunnelInputs& inputs, const Digest& land);
-  static Result<std::shared_ptr<const TunnelStage>> compile(const TunnelInputs& inputs,
-                                                            const Kernels& kernels, MemoLimit memo,
-                                                            const std::string& where);
+  static Result<std::shared_ptr<const TunnelStage>> compile(
+      const TunnelInputs& inputs, const Kernels& kernels, MemoLimit memo, const std::string& where);
 
   using Handle = TunnelHandle;
   /// The system of a square; nothing when it has none or the search was stopped.
   Handle system(int64_t squareX, int64_t squareZ, const std::stop_token& stop = {}) const;
   /// Systems of all squares that a rectangle touches, grown by the reach: those that may open any
   /// of its cells. In the order of the squares. False when stopped.
-  bool systemsNear(const Rect& area, std::vector<Handle>& out,
-                   const std::stop_token& stop = {}) const;
+  bool systemsNear(
+      const Rect& area, std::vector<Handle>& out, const std::stop_token& stop = {}) const;
 
   /// Sets out[k] = mark wherever out[k] is 0 and a bore holds the cell, and water[k] wherever it
   /// stands under water too. The guard keeps cells off the sea. False when stopped.
   bool mark(const Kernels& kernels, const SampleBlock& block, const SeaGuard& guard, uint16_t mark,
-            uint16_t* out, uint8_t* water, const std::stop_token& stop) const;
+      uint16_t* out, uint8_t* water, const std::stop_token& stop) const;
 
   /// Cells that the bores of one system hold, as a block from its low to its high cells, those
   /// held as solid bits.
@@ -74,7 +73,7 @@ class TunnelStage {
   bool openingAt(Cell cell, const TunnelSystem& system) const;
   /// Marks openings: out[j * stride + i] = mark.
   bool markOpenings(const SampleGrid& grid, uint16_t mark, uint16_t* out, ptrdiff_t stride,
-                    const std::stop_token& stop) const;
+      const std::stop_token& stop) const;
 
   /// Cells from a site to the farthest cell that its system can open, along x and z.
   int64_t reach() const { return reach_; }
@@ -90,20 +89,20 @@ class TunnelStage {
   /// Cells of a block that a stretch may hold, its samples from ... to - 1 along x, y, z. False:
   /// none.
   bool samplesOf(const BorePoint& a, const BorePoint& b, const TunnelSystem& system,
-                 const SampleBlock& block, int32_t (&from)[3], int32_t (&to)[3]) const;
+      const SampleBlock& block, int32_t (&from)[3], int32_t (&to)[3]) const;
   /// Calls visit(place of the cell, of its column, y) for those that it does hold. noise: how the
   /// walls stray, by cell of the block, so many of the first skipped.
   template <class Visit>
   static void eachHeld(const Stretch& stretch, const TunnelSystem& system, const SampleBlock& block,
-                       const int32_t (&from)[3], const int32_t (&to)[3], const float* noise,
-                       size_t skipped, Visit&& visit);
+      const int32_t (&from)[3], const int32_t (&to)[3], const float* noise, size_t skipped,
+      Visit&& visit);
   /// Whether a stretch holds one cell; stray: how the walls stray there.
   struct Held {
     bool within;
     float square, radius;
   };
-  static Held holds(const Stretch& stretch, const TunnelSystem& system, Cell cell, int64_t y,
-                    float stray);
+  static Held holds(
+      const Stretch& stretch, const TunnelSystem& system, Cell cell, int64_t y, float stray);
   void strays(const Kernels& kernels, const SampleBlock& block, std::vector<float>& out) const;
   struct Maker;
   /// Where the site of a square would be; nothing in a square without a system.

@@ -14,8 +14,8 @@ constexpr uint64_t kVoidStage = 0x566F696473;  // "Voids"
 
 }  // namespace
 
-void noiseBlock(const Kernels& kernels, const NoisePlan& plan, const SampleBlock& block,
-                float* out) {
+void noiseBlock(
+    const Kernels& kernels, const NoisePlan& plan, const SampleBlock& block, float* out) {
   if (block.width <= Kernels::kTileWidth) return kernels.block(plan, block, out);
   std::vector<float> part;
   const ptrdiff_t rows = ptrdiff_t{block.height} * block.depth;
@@ -37,7 +37,7 @@ Result<VoidPlan> VoidPlan::compile(const NoiseVoid& part, uint64_t seed, const s
     auto plan = compileNoise(band.noise, {}, combine(own, which), 3, at + "/noise");
     if (!plan) return plan.error();
     out.bands_.push_back({std::move(*plan), static_cast<float>((band.low + band.high) / 2),
-                          static_cast<float>((band.high - band.low) / 2)});
+        static_cast<float>((band.high - band.low) / 2)});
     return done();
   };
   if (Status added = add(part.first, 1, where); !added) return added.error();
@@ -60,8 +60,8 @@ float VoidPlan::factorAt(float depth) const {
   return curve_ ? curve_->at(depth) : 1.0f;
 }
 
-void VoidPlan::values(const Kernels& kernels, const Band& band, const SampleBlock& block,
-                      std::vector<float>& out) {
+void VoidPlan::values(
+    const Kernels& kernels, const Band& band, const SampleBlock& block, std::vector<float>& out) {
   out.resize(static_cast<size_t>(block.width) * static_cast<size_t>(block.depth) *
              static_cast<size_t>(block.height));
   noiseBlock(kernels, band.plan, block, out.data());
@@ -72,7 +72,7 @@ namespace {
 /// Marks with 1 what may be open in a row at the widest that the bands get. Without branches, so
 /// that it is done several cells at a time.
 void markWidest(const float* first, float firstMiddle, float firstHalf, const float* second,
-                float secondMiddle, float secondHalf, size_t count, uint16_t* out) {
+    float secondMiddle, float secondHalf, size_t count, uint16_t* out) {
   for (size_t i = 0; i < count; ++i)
     out[i] =
         static_cast<uint16_t>(static_cast<int>(std::abs(first[i] - firstMiddle) < firstHalf) &
@@ -82,7 +82,7 @@ void markWidest(const float* first, float firstMiddle, float firstHalf, const fl
 }  // namespace
 
 void VoidPlan::mark(const Kernels& kernels, const SampleBlock& block, const float* heights,
-                    const SeaGuard& guard, uint16_t mark, uint16_t* out) const {
+    const SeaGuard& guard, uint16_t mark, uint16_t* out) const {
   const size_t columns = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
   // Levels above every column, or where the curve leaves nothing open in any, are passed over.
   const float ceiling = *std::max_element(heights, heights + columns) - std::max(0.0f, noneAbove_);
@@ -108,8 +108,8 @@ void VoidPlan::mark(const Kernels& kernels, const SampleBlock& block, const floa
       uint16_t* to = out + static_cast<size_t>(first + j) * columns;
       const float* va = values[0].data() + row;
       const float* vb = values[bands_.size() - 1].data() + row;
-      markWidest(va, a.middle, a.half * widest_, vb, b.middle, b.half * widest_, columns,
-                 may.data());
+      markWidest(
+          va, a.middle, a.half * widest_, vb, b.middle, b.half * widest_, columns, may.data());
       const bool guarded = !underSea_ && static_cast<float>(y) < guard.below;
       for (size_t i = 0; i < columns; ++i) {
         uint64_t four = 0;  // Most cells are closed: four are passed over at a time.

@@ -35,7 +35,7 @@ class VoidPlan {
   /// Sets out[k] = mark wherever out[k] is 0 and the void is open; heights: of the block's columns.
   /// Order x, z, y. The guard counts unless the void may lie under the sea.
   void mark(const Kernels& kernels, const SampleBlock& block, const float* heights,
-            const SeaGuard& guard, uint16_t mark, uint16_t* out) const;
+      const SeaGuard& guard, uint16_t mark, uint16_t* out) const;
 
   /// One cell, by the plain scalar code; height: of its column.
   using At = VoidAt;
@@ -50,8 +50,8 @@ class VoidPlan {
   };
   float factorAt(float depth) const;
   /// Values of a band over some levels of a block.
-  static void values(const Kernels& kernels, const Band& band, const SampleBlock& block,
-                     std::vector<float>& out);
+  static void values(
+      const Kernels& kernels, const Band& band, const SampleBlock& block, std::vector<float>& out);
 
   std::vector<Band> bands_;  // One or two.
   std::optional<CurveTable> curve_;
@@ -61,7 +61,7 @@ class VoidPlan {
 };
 
 /// Values of a plan of three dimensions over a block of any width and step.
-void noiseBlock(const Kernels& kernels, const NoisePlan& plan, const SampleBlock& block,
-                float* out);
+void noiseBlock(
+    const Kernels& kernels, const NoisePlan& plan, const SampleBlock& block, float* out);
 
 }  // namespace acre

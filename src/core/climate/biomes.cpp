@@ -44,8 +44,8 @@ Digest BiomeStage::keyOf(const BiomeInputs& inputs) {
   return key.finish();
 }
 
-Result<std::shared_ptr<const BiomeStage>> BiomeStage::compile(const BiomeInputs& inputs,
-                                                              const Kernels& kernels) {
+Result<std::shared_ptr<const BiomeStage>> BiomeStage::compile(
+    const BiomeInputs& inputs, const Kernels& kernels) {
   const Biomes& biomes = inputs.biomes;
   auto stage = std::make_shared<BiomeStage>();
   const uint64_t seed = combine(inputs.seed, kBiomesStage);
@@ -58,8 +58,8 @@ Result<std::shared_ptr<const BiomeStage>> BiomeStage::compile(const BiomeInputs&
   stage->coast_ = static_cast<float>(biomes.coast);
   if (const Regions& regions = biomes.regions; regions.on) {
     RegionShift shift{static_cast<float>(regions.warp.cells), inputs.warpX, inputs.warpZ};
-    stage->grid_.emplace(regionPlan(regions.size, regions.jitter, combine(seed, kRegionsTag)),
-                         shift);
+    stage->grid_.emplace(
+        regionPlan(regions.size, regions.jitter, combine(seed, kRegionsTag)), shift);
     stage->choice_ = regions.choice;
     stage->size_ = regions.size;
     // A warp of more than half a square tears regions into pieces that belong nowhere.
@@ -74,10 +74,10 @@ Result<std::shared_ptr<const BiomeStage>> BiomeStage::compile(const BiomeInputs&
   stage->knots_ = AltitudeKnots(biomes, stage->chart_->sliceEnds(), inputs.seaLevel);
   stage->reliefs_ = reliefsOf(biomes);
   if (!stage->byRegion())
-    stage->table_.emplace(*stage->chart_, stage->knots_, stage->reliefs_, biomes.border.chart,
-                          kernels);
-  stage->rough_ = std::any_of(biomes.list.begin(), biomes.list.end(),
-                              [](const Biome& b) { return b.relief.rough != 0; });
+    stage->table_.emplace(
+        *stage->chart_, stage->knots_, stage->reliefs_, biomes.border.chart, kernels);
+  stage->rough_ = std::any_of(
+      biomes.list.begin(), biomes.list.end(), [](const Biome& b) { return b.relief.rough != 0; });
   if (stage->rough_) {
     auto plan =
         compileNoise(biomes.roughness, {}, combine(seed, kRoughTag), 2, "/biomes/roughness");
@@ -119,12 +119,11 @@ ReliefAt BiomeStage::reliefOf(Known& region, float altitude) const {
   if (w == 0.0f) return below;
   const ReliefAt above = knotOf(k + 1);
   return {below.factor + w * (above.factor - below.factor),
-          below.raise + w * (above.raise - below.raise),
-          below.rough + w * (above.rough - below.rough)};
+      below.raise + w * (above.raise - below.raise), below.rough + w * (above.rough - below.rough)};
 }
 
 void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids, bool rough,
-                       std::vector<Known>& out, const std::stop_token* stop) const {
+    std::vector<Known>& out, const std::stop_token* stop) const {
   std::vector<int64_t> x, z;
   for (const RegionId id : ids) {
     Known& known = out.emplace_back();
@@ -137,11 +136,8 @@ void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids,
   if (choice_ != Regions::Choice::Climate || ids.empty()) return;
   const std::vector<int32_t> q(ids.size());
   std::vector<float> values(ids.size());
-  const Points places{static_cast<int>(ids.size()),
-                      {x.data(), nullptr, z.data()},
-                      {q.data(), nullptr, q.data()},
-                      rough,
-                      stop};
+  const Points places{static_cast<int>(ids.size()), {x.data(), nullptr, z.data()},
+      {q.data(), nullptr, q.data()}, rough, stop};
   Known* first = out.data() + out.size() - ids.size();
   x_->points(kernels, places, values.data());
   for (size_t k = 0; k < ids.size(); ++k) first[k].x = values[k];
@@ -158,11 +154,11 @@ struct BiomeStage::GivenBack {
 };
 
 bool BiomeStage::givenBack(const Kernels& kernels, const SampleGrid& grid, GivenBack& out,
-                           const std::stop_token& stop) const {
+    const std::stop_token& stop) const {
   if (islets_ == 0 || grid.step > Islets::kExactStep) return true;
   std::vector<Islets::Given> given;
-  const Rect rect{grid.x, grid.z, (grid.width - 1) * grid.step + 1,
-                  (grid.height - 1) * grid.step + 1};
+  const Rect rect{
+      grid.x, grid.z, (grid.width - 1) * grid.step + 1, (grid.height - 1) * grid.step + 1};
   if (!Islets(*grid_, size_, islets_).find(kernels, rect, given, stop)) return false;
   for (const Islets::Given& g : given) {
     if ((g.x - grid.x) % grid.step != 0 || (g.z - grid.z) % grid.step != 0) continue;
@@ -208,7 +204,7 @@ ReliefAt blended(const RegionPatch& patch, int k, float blend, const Of& of) {
 }  // namespace
 
 bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, const float* base,
-                            const Out& out, ReliefAt* reliefs, const std::stop_token& stop) const {
+    const Out& out, ReliefAt* reliefs, const std::stop_token& stop) const {
   std::map<RegionId, size_t> met;
   std::vector<Known> known;
   std::vector<size_t> local;  // Of the sites of a patch: place in `known`.
@@ -298,7 +294,7 @@ bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, cons
 }
 
 bool BiomeStage::tile(const Kernels& kernels, const SampleGrid& grid, const float* base,
-                      const Out& out, const std::stop_token& stop) const {
+    const Out& out, const std::stop_token& stop) const {
   const ptrdiff_t width = grid.width;
   const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
   const bool shape = out.heights && shapes_;
@@ -348,17 +344,17 @@ bool BiomeStage::tile(const Kernels& kernels, const SampleGrid& grid, const floa
 }
 
 bool BiomeStage::evaluate(const Kernels& kernels, const SampleGrid& grid, const float* base,
-                          const Out& out, const std::stop_token& stop) const {
+    const Out& out, const std::stop_token& stop) const {
   for (int32_t z = 0; z < grid.height; z += Kernels::kTileHeight)
     for (int32_t x = 0; x < grid.width; x += Kernels::kTileWidth) {
       if (stop.stop_requested()) return false;
       const SampleGrid part{grid.x + x * grid.step, grid.z + z * grid.step, grid.step,
-                            std::min(Kernels::kTileWidth, grid.width - x),
-                            std::min(Kernels::kTileHeight, grid.height - z)};
+          std::min(Kernels::kTileWidth, grid.width - x),
+          std::min(Kernels::kTileHeight, grid.height - z)};
       const ptrdiff_t from = z * out.stride + x;
       const auto moved = [&](auto* p) { return p ? p + from : nullptr; };
       const Out here{moved(out.heights), moved(out.biomes), moved(out.regions), moved(out.borders),
-                     out.stride};
+          out.stride};
       if (!tile(kernels, part, base + from, here, stop)) return false;
     }
   return !stop.stop_requested();
@@ -366,8 +362,8 @@ bool BiomeStage::evaluate(const Kernels& kernels, const SampleGrid& grid, const 
 
 // ---- scattered cells ---------------------------------------------------------------------------
 
-void BiomeStage::chartValues(const Kernels& kernels, int count, const Cell* cells, float* x,
-                             float* y, bool rough) const {
+void BiomeStage::chartValues(
+    const Kernels& kernels, int count, const Cell* cells, float* x, float* y, bool rough) const {
   std::vector<int64_t> px, pz;
   for (int i = 0; i < count; ++i) {
     Cell cell = cells[i];
@@ -385,7 +381,7 @@ void BiomeStage::chartValues(const Kernels& kernels, int count, const Cell* cell
 }
 
 void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
-                           float* heights, BiomeIndex* biomes, bool rough) const {
+    float* heights, BiomeIndex* biomes, bool rough) const {
   if (byRegion()) {
     for (int i = 0; i < count; ++i) {
       const At here = at(cells[i], base[i], rough);

@@ -35,8 +35,8 @@ class BiomeStage {
  public:
   static Digest keyOf(const BiomeInputs& inputs);
   /// inputs: of a validated recipe whose Biomes are on. Errors name the JSON pointer.
-  static Result<std::shared_ptr<const BiomeStage>> compile(const BiomeInputs& inputs,
-                                                           const Kernels& kernels);
+  static Result<std::shared_ptr<const BiomeStage>> compile(
+      const BiomeInputs& inputs, const Kernels& kernels);
 
   /// Where the results of a grid go; all share the stride, what is nullptr is not asked for.
   struct Out {
@@ -48,7 +48,7 @@ class BiomeStage {
   };
   /// base: base heights of the grid, of the same stride. False when stopped.
   bool evaluate(const Kernels& kernels, const SampleGrid& grid, const float* base, const Out& out,
-                const std::stop_token& stop = {}) const;
+      const std::stop_token& stop = {}) const;
 
   /// One region at a cell, with what it brings.
   struct RegionPart {
@@ -78,11 +78,11 @@ class BiomeStage {
 
   /// Chart values of scattered cells: their own, or those at the sites of their regions.
   /// rough: what is found by looking around may be approximate.
-  void chartValues(const Kernels& kernels, int count, const Cell* cells, float* x, float* y,
-                   bool rough) const;
+  void chartValues(
+      const Kernels& kernels, int count, const Cell* cells, float* x, float* y, bool rough) const;
   /// Heights and, unless null, biomes of scattered cells.
   void scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
-                 float* heights, BiomeIndex* biomes, bool rough = true) const;
+      float* heights, BiomeIndex* biomes, bool rough = true) const;
 
   const Chart& chart() const { return *chart_; }
   /// Cells across of the pieces that are given back; 0: none are.
@@ -99,17 +99,17 @@ class BiomeStage {
   struct Known;
   struct GivenBack;
   bool givenBack(const Kernels& kernels, const SampleGrid& grid, GivenBack& out,
-                 const std::stop_token& stop) const;
+      const std::stop_token& stop) const;
   BiomeIndex drawn(uint32_t hash, int slice) const;
   BiomeIndex ofRegion(const Known& region, float altitude) const;
   ReliefAt reliefOf(Known& region, float altitude) const;
   /// stop: see Points.
   void learn(const Kernels& kernels, const std::vector<RegionId>& ids, bool rough,
-             std::vector<Known>& out, const std::stop_token* stop = nullptr) const;
+      std::vector<Known>& out, const std::stop_token* stop = nullptr) const;
   bool tile(const Kernels& kernels, const SampleGrid& grid, const float* base, const Out& out,
-            const std::stop_token& stop) const;
+      const std::stop_token& stop) const;
   bool regionTile(const Kernels& kernels, const SampleGrid& grid, const float* base, const Out& out,
-                  ReliefAt* reliefs, const std::stop_token& stop) const;
+      ReliefAt* reliefs, const std::stop_token& stop) const;
 
   std::unique_ptr<const Chart> chart_;
   std::shared_ptr<const Field> heights_, x_, y_;

@@ -24,7 +24,7 @@ size_t placeOf(const std::vector<float>& edges, float v) {
 }
 
 void placesOf(const Kernels& kernels, const std::vector<float>& edges, const float* v, int count,
-              uint16_t* places) {
+    uint16_t* places) {
   constexpr size_t kMostCompared = 96;  // More are found sooner by bisection.
   if (edges.size() <= kMostCompared)
     return kernels.bands(v, count, edges.data(), static_cast<int>(edges.size()), places);
@@ -51,8 +51,8 @@ float partEdge(const AxisScale& axis, int k, int n) {
 }
 
 BiomeIndex biomeIndex(const Biomes& biomes, const std::string& id) {
-  const auto found = std::find_if(biomes.list.begin(), biomes.list.end(),
-                                  [&](const Biome& b) { return b.id == id; });
+  const auto found = std::find_if(
+      biomes.list.begin(), biomes.list.end(), [&](const Biome& b) { return b.id == id; });
   return found == biomes.list.end() ? kNoBiome
                                     : static_cast<BiomeIndex>(found - biomes.list.begin() + 1);
 }
@@ -93,10 +93,9 @@ void Chart::cutAreas(const Biomes& biomes, size_t slice) {
   Table& table = tables_.emplace_back();
   std::vector<const Area*> rules;
   for (const Area& area : biomes.areas) {
-    const bool here =
-        area.slices.empty() ||
-        (!biomes.slices.empty() && std::find(area.slices.begin(), area.slices.end(),
-                                             biomes.slices[slice].id) != area.slices.end());
+    const bool here = area.slices.empty() ||
+                      (!biomes.slices.empty() && std::find(area.slices.begin(), area.slices.end(),
+                                                     biomes.slices[slice].id) != area.slices.end());
     if (!here || fixed_[slice] != kNoBiome) continue;
     rules.push_back(&area);
     if (area.painting) {
@@ -195,13 +194,13 @@ Chart::Decision Chart::decide(float x, float y, float altitude) const {
   return out;
 }
 
-void Chart::slicesOf(const Kernels& kernels, int count, const float* altitude,
-                     uint16_t* slices) const {
+void Chart::slicesOf(
+    const Kernels& kernels, int count, const float* altitude, uint16_t* slices) const {
   placesOf(kernels, ends_, altitude, count, slices);
 }
 
 void Chart::lookUp(const Kernels& kernels, int count, const float* x, const float* y,
-                   const float* altitude, BiomeIndex* biomes) const {
+    const float* altitude, BiomeIndex* biomes) const {
   uint16_t slice[kBatch], column[kBatch], row[kBatch];
   for (int from = 0; from < count; from += kBatch) {
     const int n = std::min(kBatch, count - from);
@@ -279,7 +278,7 @@ std::vector<Chart::Change> Chart::changes(float x, float y, float altitude) cons
       constexpr int kParts = 1024;
       std::vector<float> edges;
       for (const auto& [along, from, axis] :
-           {std::tuple(Change::Along::X, x, &x_), std::tuple(Change::Along::Y, y, &y_)}) {
+          {std::tuple(Change::Along::X, x, &x_), std::tuple(Change::Along::Y, y, &y_)}) {
         edges.clear();
         for (int k = 0; k <= kParts; ++k) edges.push_back(partEdge(*axis, k, kParts));
         both(along, from, edges);
@@ -292,7 +291,7 @@ std::vector<Chart::Change> Chart::changes(float x, float y, float altitude) cons
     return std::abs(static_cast<double>(c.at) - static_cast<double>(from)) / (axis.high - axis.low);
   };
   std::stable_sort(out.begin(), out.end(),
-                   [&](const Change& a, const Change& b) { return apart(a) < apart(b); });
+      [&](const Change& a, const Change& b) { return apart(a) < apart(b); });
   both(Change::Along::Altitude, altitude, ends_);
   return out;
 }

@@ -54,7 +54,7 @@ class Chart {
 
   /// Biomes of any number of values.
   void lookUp(const Kernels& kernels, int count, const float* x, const float* y,
-              const float* altitude, BiomeIndex* biomes) const;
+      const float* altitude, BiomeIndex* biomes) const;
 
   /// Slices of any number of altitudes.
   void slicesOf(const Kernels& kernels, int count, const float* altitude, uint16_t* slices) const;

@@ -7,13 +7,13 @@
 namespace acre {
 
 bool Islets::find(const Kernels& kernels, const Rect& cells, std::vector<Given>& given,
-                  const std::stop_token& stop) const {
+    const std::stop_token& stop) const {
   given.clear();
   // A piece that touches the cells and fits into the box lies within `size` of them, its rim a cell
   // farther.
   const int64_t margin = size_ + 1;
-  const Rect all{cells.x - margin, cells.z - margin, cells.width + 2 * margin,
-                 cells.height + 2 * margin};
+  const Rect all{
+      cells.x - margin, cells.z - margin, cells.width + 2 * margin, cells.height + 2 * margin};
   const auto width = static_cast<size_t>(all.width), height = static_cast<size_t>(all.height);
   std::vector<uint32_t> labels(width * height);
   std::vector<uint8_t> home(width * height);  // Within a cell and a half of the site.
@@ -23,8 +23,7 @@ bool Islets::find(const Kernels& kernels, const Rect& cells, std::vector<Given>&
   const auto near = static_cast<float>(1.5 / regionSize_);
   for (int64_t z = 0; z < all.height; z += Kernels::kTileHeight)
     for (int64_t x = 0; x < all.width; x += Kernels::kTileWidth) {
-      const SampleGrid part{
-          all.x + x, all.z + z, 1,
+      const SampleGrid part{all.x + x, all.z + z, 1,
           static_cast<int32_t>(std::min<int64_t>(Kernels::kTileWidth, all.width - x)),
           static_cast<int32_t>(std::min<int64_t>(Kernels::kTileHeight, all.height - z))};
       const bool whole = grid_.visit(kernels, part, 0, 0, stop, [&](const RegionPatch& patch) {
@@ -94,7 +93,7 @@ bool Islets::find(const Kernels& kernels, const Rect& cells, std::vector<Given>&
     for (const size_t at : piece)
       if (insideAsked(at))
         given.push_back({all.x + static_cast<int64_t>(at % width),
-                         all.z + static_cast<int64_t>(at / width), ids[best]});
+            all.z + static_cast<int64_t>(at / width), ids[best]});
   }
   return true;
 }

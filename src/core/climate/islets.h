@@ -32,7 +32,7 @@ class Islets {
     RegionId to;
   };
   bool find(const Kernels& kernels, const Rect& cells, std::vector<Given>& given,
-            const std::stop_token& stop) const;
+      const std::stop_token& stop) const;
 
  private:
   const RegionGrid& grid_;

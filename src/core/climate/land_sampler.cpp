@@ -10,8 +10,8 @@ constexpr Cell kBeside[4] = {{-1, 0}, {1, 0}, {0, -1}, {0, 1}};
 
 }  // namespace
 
-bool LandSampler::evaluate(const SampleGrid& grid, const LandOut& land,
-                           const std::stop_token& stop) const {
+bool LandSampler::evaluate(
+    const SampleGrid& grid, const LandOut& land, const std::stop_token& stop) const {
   const BiomeStage* stage = biomes_.get();
   float* base = land.base;
   std::vector<float> room;
@@ -24,9 +24,8 @@ bool LandSampler::evaluate(const SampleGrid& grid, const LandOut& land,
   if (base && !base_->evaluate(*kernels_, grid, base, land.stride, stop)) return false;
   clock.stop(StageId::Heights);
   if (stage) {
-    const bool made =
-        stage->evaluate(*kernels_, grid, base,
-                        {land.heights, land.biomes, land.regions, land.borders, land.stride}, stop);
+    const bool made = stage->evaluate(*kernels_, grid, base,
+        {land.heights, land.biomes, land.regions, land.borders, land.stride}, stop);
     clock.stop(StageId::Biomes);
     return made;
   }
@@ -41,8 +40,8 @@ bool LandSampler::evaluate(const SampleGrid& grid, const LandOut& land,
   return true;
 }
 
-bool LandSampler::evaluate(const SampleGrid& grid, const LandOut& land, float* slopes,
-                           const std::stop_token& stop) const {
+bool LandSampler::evaluate(
+    const SampleGrid& grid, const LandOut& land, float* slopes, const std::stop_token& stop) const {
   const ptrdiff_t width = grid.width;
   const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
   if (grid.step == 1 && !land.regions && !land.borders && !land.base) {
@@ -92,12 +91,12 @@ void LandSampler::baseOf(int count, const Cell* cells, float* out) const {
     x.push_back(cells[i].x);
     z.push_back(cells[i].z);
   }
-  base_->points(*kernels_, {count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}},
-                out);
+  base_->points(
+      *kernels_, {count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}}, out);
 }
 
-void LandSampler::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-                            bool rough) const {
+void LandSampler::scattered(
+    int count, const Cell* cells, float* heights, BiomeIndex* biomes, bool rough) const {
   if (!biomes_) {
     baseOf(count, cells, heights);
     if (biomes) std::fill_n(biomes, count, kNoBiome);

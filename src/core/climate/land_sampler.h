@@ -37,20 +37,20 @@ class LandSampler {
  public:
   /// biomes: nothing while they are off.
   LandSampler(std::shared_ptr<const Field> base, std::shared_ptr<const BiomeStage> biomes,
-              const Kernels& kernels)
+      const Kernels& kernels)
       : base_(std::move(base)), biomes_(std::move(biomes)), kernels_(&kernels) {}
 
   /// Over a grid. False when stopped.
   bool evaluate(const SampleGrid& grid, const LandOut& out, const std::stop_token& stop) const;
   /// The same, and the rise per cell at each sample, row by row, from the heights one cell to
   /// either side whatever the step.
-  bool evaluate(const SampleGrid& grid, const LandOut& out, float* slopes,
-                const std::stop_token& stop) const;
+  bool evaluate(
+      const SampleGrid& grid, const LandOut& out, float* slopes, const std::stop_token& stop) const;
 
   /// Scattered cells; biomes: may be nullptr. rough: what is found by looking around may be
   /// approximate, which many cells far apart could not afford otherwise.
-  void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-                 bool rough) const;
+  void scattered(
+      int count, const Cell* cells, float* heights, BiomeIndex* biomes, bool rough) const;
   std::vector<float> heightsOf(const std::vector<Cell>& cells) const;
   /// Base heights of scattered cells.
   void baseOf(int count, const Cell* cells, float* out) const;

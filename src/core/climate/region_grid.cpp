@@ -22,8 +22,8 @@ AxisPlace placeOn(const Octave& lattice, int axis, int64_t cell, int64_t q) {
   const Wide at = static_cast<Wide>(cell) * step + ((static_cast<Wide>(q) * step) >> 16) +
                   static_cast<Wide>(lattice.phase[axis]);
   return {static_cast<int64_t>(at >> 48),
-          static_cast<float>(static_cast<uint32_t>(static_cast<uint64_t>(at) >> 24 & 0xFFFFFF)) *
-              0x1p-24f};
+      static_cast<float>(static_cast<uint32_t>(static_cast<uint64_t>(at) >> 24 & 0xFFFFFF)) *
+          0x1p-24f};
 }
 
 int64_t squareAt(int64_t base, int by) {
@@ -73,8 +73,7 @@ class Candidates {
       for (int i = i0; i <= i1; ++i) {
         const RegionId id{squareAt(places.baseI, i), squareAt(places.baseJ, j)};
         const uint32_t hash = regionHash(plan, id);
-        Site site{
-            i,    j, siteOffset(hash, plan.jitter), siteOffset(siteHash2(hash), plan.jitter), id,
+        Site site{i, j, siteOffset(hash, plan.jitter), siteOffset(siteHash2(hash), plan.jitter), id,
             hash, 0};
         const float at[2] = {static_cast<float>(i) + site.x, static_cast<float>(j) + site.z};
         float near = 0, far = 0;
@@ -128,8 +127,7 @@ std::pair<Pos, Pos> RegionGrid::placeOf(Cell cell) const {
 }
 
 bool RegionGrid::visit(const Kernels& kernels, const SampleGrid& grid, float reach, float blend,
-                       const std::stop_token& stop,
-                       const std::function<void(const RegionPatch&)>& visit) const {
+    const std::stop_token& stop, const std::function<void(const RegionPatch&)>& visit) const {
   const ptrdiff_t wide = grid.width;
   const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
   std::vector<float> shiftX, shiftZ;
@@ -175,10 +173,10 @@ bool RegionGrid::visit(const Kernels& kernels, const SampleGrid& grid, float rea
           const ptrdiff_t row = (j0 + j) * wide + i0;
           for (int i = 0; i < patch.width; ++i, ++k)
             places.set(k,
-                       placeOn(lattice, kX, cellX(i),
-                               fixedShift(shiftX[static_cast<size_t>(row + i)] * shift_.cells)),
-                       placeOn(lattice, kZ, cellZ(j),
-                               fixedShift(shiftZ[static_cast<size_t>(row + i)] * shift_.cells)));
+                placeOn(lattice, kX, cellX(i),
+                    fixedShift(shiftX[static_cast<size_t>(row + i)] * shift_.cells)),
+                placeOn(lattice, kZ, cellZ(j),
+                    fixedShift(shiftZ[static_cast<size_t>(row + i)] * shift_.cells)));
         }
       } else {
         for (int i = 0; i < patch.width; ++i)
@@ -191,13 +189,13 @@ bool RegionGrid::visit(const Kernels& kernels, const SampleGrid& grid, float rea
       }
       // A border can come from a site that is farther than the nearest by twice its distance.
       candidates.gather(plan_, places, std::max(blend, 2 * reach), patch);
-      patch.places = {static_cast<int>(k), places.i.data(), places.j.data(), places.u.data(),
-                      places.v.data()};
-      kernels.nearestSites(patch.sites, patch.places, patch.own.data(), patch.first.data(),
-                           patch.second.data());
+      patch.places = {
+          static_cast<int>(k), places.i.data(), places.j.data(), places.u.data(), places.v.data()};
+      kernels.nearestSites(
+          patch.sites, patch.places, patch.own.data(), patch.first.data(), patch.second.data());
       if (reach > 0)
-        kernels.siteBorders(patch.sites, patch.places, patch.own.data(), reach,
-                            patch.border.data());
+        kernels.siteBorders(
+            patch.sites, patch.places, patch.own.data(), reach, patch.border.data());
       visit(patch);
     }
   }

@@ -48,8 +48,7 @@ class RegionGrid {
   /// reach: how far borders are looked for, in squares, 0 ... 1; 0: not at all. blend: how much
   /// farther than the nearest the sites of a patch must reach, in squares. False when stopped.
   bool visit(const Kernels& kernels, const SampleGrid& grid, float reach, float blend,
-             const std::stop_token& stop,
-             const std::function<void(const RegionPatch&)>& visit) const;
+      const std::stop_token& stop, const std::function<void(const RegionPatch&)>& visit) const;
 
  private:
   RegionPlan plan_;

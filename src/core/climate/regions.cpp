@@ -44,7 +44,7 @@ class Neighbourhood {
     const RegionId id{stepBy(home_.i, a), stepBy(home_.j, b)};
     const uint32_t hash = regionHash(plan_, id);
     return {id, static_cast<float>(a) + siteOffset(hash, plan_.jitter) - u_,
-            static_cast<float>(b) + siteOffset(siteHash2(hash), plan_.jitter) - v_};
+        static_cast<float>(b) + siteOffset(siteHash2(hash), plan_.jitter) - v_};
   }
 
   /// No site of ring `r` or beyond is nearer than this.
@@ -128,7 +128,7 @@ RegionAt regionAt(const RegionPlan& plan, Pos x, Pos z, float reach) {
       const float border = (s.squared() - own.squared()) / (2.0f * apart);
       if (border < out.border ||
           (border == out.border && border < reach &&
-           (s.id.j < out.across.j || (s.id.j == out.across.j && s.id.i < out.across.i)))) {
+              (s.id.j < out.across.j || (s.id.j == out.across.j && s.id.i < out.across.i)))) {
         out.border = border;
         out.across = s.id;
       }

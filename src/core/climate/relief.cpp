@@ -40,8 +40,8 @@ std::pair<int, float> placeAmong(float v, float low, float scale, int steps) {
 
 }  // namespace
 
-AltitudeKnots::AltitudeKnots(const Biomes& biomes, const std::vector<float>& sliceEnds,
-                             double seaLevel) {
+AltitudeKnots::AltitudeKnots(
+    const Biomes& biomes, const std::vector<float>& sliceEnds, double seaLevel) {
   double low = std::numeric_limits<double>::infinity(), high = -low;
   const auto include = [&](double altitude, double margin) {
     low = std::min(low, altitude - margin);
@@ -76,11 +76,11 @@ Reliefs reliefsOf(const Biomes& biomes) {
 
 bool anyRelief(const Biomes& biomes) {
   return std::any_of(biomes.list.begin(), biomes.list.end(),
-                     [](const Biome& b) { return !(b.relief == Relief{}); });
+      [](const Biome& b) { return !(b.relief == Relief{}); });
 }
 
 ReliefAt reliefAtKnot(const AltitudeKnots& knots, int knot, const Reliefs& reliefs,
-                      const std::function<BiomeIndex(float)>& biomeAt) {
+    const std::function<BiomeIndex(float)>& biomeAt) {
   Sum sum;
   for (int k = -knots.blur(); k <= knots.blur(); ++k) {
     const int at = std::clamp(2 * knot + k, 0, 2 * (AltitudeKnots::kCount - 1));
@@ -90,7 +90,7 @@ ReliefAt reliefAtKnot(const AltitudeKnots& knots, int knot, const Reliefs& relie
 }
 
 ReliefTable::ReliefTable(const Chart& chart, const AltitudeKnots& knots, const Reliefs& reliefs,
-                         double borderWidth, const Kernels& kernels)
+    double borderWidth, const Kernels& kernels)
     : knots_(knots),
       lowX_(static_cast<float>(chart.x().low)),
       lowY_(static_cast<float>(chart.y().low)),

@@ -51,7 +51,7 @@ bool anyRelief(const Biomes& biomes);
 /// A profile over altitude of the relief of one pair of chart values or one region: the mean at a
 /// knot. biomeAt(altitude) tells what there is.
 ReliefAt reliefAtKnot(const AltitudeKnots& knots, int knot, const Reliefs& reliefs,
-                      const std::function<BiomeIndex(float)>& biomeAt);
+    const std::function<BiomeIndex(float)>& biomeAt);
 
 /// The whole chart blurred over the width of its borders: 65 x 65 knots of x and y by those of
 /// altitude, trilinear between them. Blending is by distance on the chart.
@@ -59,7 +59,7 @@ class ReliefTable {
  public:
   static constexpr int kSide = 65;
   ReliefTable(const Chart& chart, const AltitudeKnots& knots, const Reliefs& reliefs,
-              double borderWidth, const Kernels& kernels);
+      double borderWidth, const Kernels& kernels);
 
   ReliefAt at(float x, float y, float altitude) const;
 

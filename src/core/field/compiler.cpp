@@ -89,8 +89,8 @@ uint64_t fieldSeedOf(const std::string& fieldId, uint64_t worldSeed) {
 }
 
 Result<NoisePlan> compileNoise(const NoiseSource& source,
-                               const std::optional<SamplingOffset>& sampling, uint64_t seed,
-                               int dims, const std::string& where) {
+    const std::optional<SamplingOffset>& sampling, uint64_t seed, int dims,
+    const std::string& where) {
   const auto frequencies = octaveFrequencies(source, where);
   if (!frequencies) return frequencies.error();
   NoisePlan plan;
@@ -140,7 +140,7 @@ const FieldRecipe* FieldCompiler::find(const std::string& id) const {
     if (id == kMoistureId) return &climate->moisture.field;
   }
   const auto found = std::find_if(inputs_.fields.begin(), inputs_.fields.end(),
-                                  [&](const FieldRecipe& f) { return f.id == id; });
+      [&](const FieldRecipe& f) { return f.id == id; });
   return found == inputs_.fields.end() ? nullptr : &*found;
 }
 
@@ -152,8 +152,8 @@ std::string FieldCompiler::pointerOf(const FieldRecipe& field) const {
   return fmt::format("/fields/{}", &field - inputs_.fields.data());
 }
 
-Result<std::shared_ptr<const GreyPicture>> FieldCompiler::pictureOf(const PictureSource& source,
-                                                                    const std::string& where) {
+Result<std::shared_ptr<const GreyPicture>> FieldCompiler::pictureOf(
+    const PictureSource& source, const std::string& where) {
   return pool_.picture(std::filesystem::path(inputs_.folder) / source.file, where + "/file");
 }
 
@@ -201,13 +201,12 @@ Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
 
 // ---- compiling ---------------------------------------------------------------------------------
 
-std::shared_ptr<const QuantileTable> FieldCompiler::distributionOf(const Field& field,
-                                                                   bool stationary) {
+std::shared_ptr<const QuantileTable> FieldCompiler::distributionOf(
+    const Field& field, bool stationary) {
   const std::optional<AxisBounds> endless;
-  const auto sample = Distribution::take(
-      field,
+  const auto sample = Distribution::take(field,
       SampleSites(stationary ? endless : inputs_.x, stationary ? endless : inputs_.z,
-                  field.widestFeature(), inputs_.seed),
+          field.widestFeature(), inputs_.seed),
       kernels_);
   return std::make_shared<const QuantileTable>(sample->sorted());
 }
@@ -223,8 +222,8 @@ double FieldCompiler::widestOf(const Layer& layer) {
   return widest;
 }
 
-Status FieldCompiler::compileSource(const Layer& layer, uint64_t seed, const std::string& where,
-                                    FieldStep& step) {
+Status FieldCompiler::compileSource(
+    const Layer& layer, uint64_t seed, const std::string& where, FieldStep& step) {
   const auto anchor = [](double x, double z) { return Anchor{toPos(x), toPos(z)}; };
 
   if (const auto* s = std::get_if<NoiseSource>(&layer.source)) {
@@ -245,13 +244,13 @@ Status FieldCompiler::compileSource(const Layer& layer, uint64_t seed, const std
     outline.width = s->wobbleWidth;
     auto plan = compileNoise(outline, {}, combine(seed, kWobbleTag), dims_, where + "/wobbleWidth");
     if (!plan) return plan.error();
-    step.value = FieldStep::Island{s->square, anchor(s->x, s->z), s->radius,
-                                   s->edge,   toFloat(s->wobble), std::move(*plan)};
+    step.value = FieldStep::Island{
+        s->square, anchor(s->x, s->z), s->radius, s->edge, toFloat(s->wobble), std::move(*plan)};
   } else if (const auto* s = std::get_if<PictureSource>(&layer.source)) {
     auto picture = pictureOf(*s, where);
     if (!picture) return picture.error();
-    step.value = FieldStep::Picture{*picture,  anchor(s->x, s->z), s->scale,
-                                    s->smooth, s->outside,         toFloat(s->outsideValue)};
+    step.value = FieldStep::Picture{
+        *picture, anchor(s->x, s->z), s->scale, s->smooth, s->outside, toFloat(s->outsideValue)};
   } else if (const auto* s = std::get_if<FieldSource>(&layer.source)) {
     auto read = compile(*find(s->field));
     if (!read) return read.error();
@@ -262,8 +261,7 @@ Status FieldCompiler::compileSource(const Layer& layer, uint64_t seed, const std
     step.value = FieldStep::Fold{toFloat(s->centre)};
   } else if (const auto* s = std::get_if<RescaleSource>(&layer.source)) {
     step.value = FieldStep::Rescale{toFloat(s->fromLow),
-                                    toFloat((s->toHigh - s->toLow) / (s->fromHigh - s->fromLow)),
-                                    toFloat(s->toLow)};
+        toFloat((s->toHigh - s->toLow) / (s->fromHigh - s->fromLow)), toFloat(s->toLow)};
   } else if (const auto* s = std::get_if<LatitudeSource>(&layer.source)) {
     step.value = FieldStep::Latitude{toPos(s->equator), s->reach};
   } else if (std::holds_alternative<AltitudeSource>(layer.source)) {
@@ -273,8 +271,8 @@ Status FieldCompiler::compileSource(const Layer& layer, uint64_t seed, const std
   } else if (const auto* s = std::get_if<WaterSource>(&layer.source)) {
     auto heights = compile(inputs_.heights);
     if (!heights) return heights.error();
-    step.value = std::make_shared<const WaterDistance>(*heights, toFloat(seaLevel_),
-                                                       static_cast<int>(s->reach), pool_.memo());
+    step.value = std::make_shared<const WaterDistance>(
+        *heights, toFloat(seaLevel_), static_cast<int>(s->reach), pool_.memo());
   } else if (const auto* s = std::get_if<WalkSource>(&layer.source)) {
     step.value = std::make_shared<const Skyline>(*s, combine(seed, kWalkTag), pool_.memo());
   } else {
@@ -283,8 +281,8 @@ Status FieldCompiler::compileSource(const Layer& layer, uint64_t seed, const std
   return done();
 }
 
-Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRecipe& field,
-                                              size_t index, uint64_t fieldSeed) {
+Result<FieldStep> FieldCompiler::compileLayer(
+    const Field& soFar, const FieldRecipe& field, size_t index, uint64_t fieldSeed) {
   const Layer& layer = field.layers[index];
   const std::string where = fmt::format("{}/layers/{}", pointerOf(field), index);
   const uint64_t seed = combine(fieldSeed, hashText(layer.id));
@@ -306,9 +304,8 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
     FieldStep::Warp warp{{}, {}, {}, toFloat(layer.warp->cells), layer.warp->passes};
     for (int n = 0; n < dims_; ++n) {
       const int a = dimAxis(dims_, n);
-      auto plan =
-          compileNoise(layer.warp->noise, {}, combine(seed, kWarpTag + static_cast<uint64_t>(a)),
-                       dims_, where + "/warp");
+      auto plan = compileNoise(layer.warp->noise, {},
+          combine(seed, kWarpTag + static_cast<uint64_t>(a)), dims_, where + "/warp");
       if (!plan) return plan.error();
       (a == kX ? warp.x : a == kZ ? warp.z : warp.y) = std::move(*plan);
     }
@@ -318,9 +315,8 @@ Result<FieldStep> FieldCompiler::compileLayer(const Field& soFar, const FieldRec
     auto read = compile(*find(layer.mask->field));
     if (!read) return read.error();
     constexpr double kEndless = std::numeric_limits<double>::infinity();
-    step.mask =
-        FieldStep::Mask{*read, toFloat(layer.mask->low.value_or(-kEndless)),
-                        toFloat(layer.mask->high.value_or(kEndless)), toFloat(layer.mask->soft)};
+    step.mask = FieldStep::Mask{*read, toFloat(layer.mask->low.value_or(-kEndless)),
+        toFloat(layer.mask->high.value_or(kEndless)), toFloat(layer.mask->soft)};
   }
   const auto alikeBefore = [&] {
     const auto from = field.layers.begin(), to = from + static_cast<ptrdiff_t>(index);
@@ -355,8 +351,8 @@ Result<std::shared_ptr<const Field>> FieldCompiler::compile(const FieldRecipe& r
   return pooled<Field>(pool_, *key, [&] { return make(recipe, *key); });
 }
 
-Result<std::shared_ptr<const Field>> FieldCompiler::make(const FieldRecipe& recipe,
-                                                         const Digest& key) {
+Result<std::shared_ptr<const Field>> FieldCompiler::make(
+    const FieldRecipe& recipe, const Digest& key) {
   auto field = std::make_shared<Field>();
   field->key_ = key;
   field->dims_ = dims_;

@@ -44,15 +44,15 @@ class FieldCompiler {
   /// for noise.
   double widestOf(const Layer& layer);
   /// What a layer brings, into its step.
-  Status compileSource(const Layer& layer, uint64_t seed, const std::string& where,
-                       FieldStep& step);
-  Result<FieldStep> compileLayer(const Field& soFar, const FieldRecipe& field, size_t index,
-                                 uint64_t fieldSeed);
+  Status compileSource(
+      const Layer& layer, uint64_t seed, const std::string& where, FieldStep& step);
+  Result<FieldStep> compileLayer(
+      const Field& soFar, const FieldRecipe& field, size_t index, uint64_t fieldSeed);
   /// stationary: alike everywhere, so that the endless world tells and bounds only crop; anything
   /// else is measured within the bounds.
   std::shared_ptr<const QuantileTable> distributionOf(const Field& field, bool stationary);
-  Result<std::shared_ptr<const GreyPicture>> pictureOf(const PictureSource& source,
-                                                       const std::string& where);
+  Result<std::shared_ptr<const GreyPicture>> pictureOf(
+      const PictureSource& source, const std::string& where);
 
   FieldInputs inputs_;
   StagePool& pool_;
@@ -64,8 +64,8 @@ class FieldCompiler {
 
 /// Compiles noise; `where` is its JSON pointer, for errors.
 Result<NoisePlan> compileNoise(const NoiseSource& source,
-                               const std::optional<SamplingOffset>& sampling, uint64_t seed,
-                               int dims, const std::string& where);
+    const std::optional<SamplingOffset>& sampling, uint64_t seed, int dims,
+    const std::string& where);
 
 /// The sub-seed that the layers of a field start from.
 uint64_t fieldSeedOf(const std::string& fieldId, uint64_t worldSeed);

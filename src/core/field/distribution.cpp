@@ -16,8 +16,8 @@ int64_t SampleSites::Axis::pick(int64_t k, uint64_t bits) const {
   return from + static_cast<int64_t>(bits % static_cast<uint64_t>(length));
 }
 
-SampleSites::Axis SampleSites::axisOver(const std::optional<AxisBounds>& bounds,
-                                        double widestFeature) {
+SampleSites::Axis SampleSites::axisOver(
+    const std::optional<AxisBounds>& bounds, double widestFeature) {
   if (!bounds) {
     const int64_t side = static_cast<int64_t>(widestFeature) | 1;
     return {-side * kStrata / 2, side, side * kStrata / 2};
@@ -27,7 +27,7 @@ SampleSites::Axis SampleSites::axisOver(const std::optional<AxisBounds>& bounds,
 }
 
 SampleSites::SampleSites(const std::optional<AxisBounds>& x, const std::optional<AxisBounds>& z,
-                         double widestFeature, uint64_t seed)
+    double widestFeature, uint64_t seed)
     : x_(axisOver(x, widestFeature)), z_(axisOver(z, widestFeature)), seed_(seed) {
   constexpr int64_t kMost = kStrata * kStrata;
   exact_ = x && z && x->extent <= kMost && z->extent <= kMost && x->extent * z->extent <= kMost;
@@ -43,8 +43,7 @@ Cell SampleSites::at(int64_t column, int64_t row) const {
 }
 
 std::optional<Distribution> Distribution::take(const Field& field, const SampleSites& sites,
-                                               const Kernels& kernels,
-                                               const std::stop_token& stop) {
+    const Kernels& kernels, const std::stop_token& stop) {
   const FpState fp;
   const auto width = static_cast<size_t>(sites.columns());
   std::vector<float> values(width * static_cast<size_t>(sites.rows()));
@@ -61,11 +60,9 @@ std::optional<Distribution> Distribution::take(const Field& field, const SampleS
     const auto together = static_cast<size_t>(std::clamp<int64_t>(24'000 / sites.apart(), 16, 256));
     for (size_t from = 0; from < width; from += together)
       field.points(kernels,
-                   {static_cast<int>(std::min(together, width - from)),
-                    {x.data() + from, nullptr, z.data() + from},
-                    {q.data(), nullptr, q.data()},
-                    true},
-                   values.data() + static_cast<size_t>(j) * width + from);
+          {static_cast<int>(std::min(together, width - from)),
+              {x.data() + from, nullptr, z.data() + from}, {q.data(), nullptr, q.data()}, true},
+          values.data() + static_cast<size_t>(j) * width + from);
   }
   return Distribution(std::move(values), sites.exact());
 }

@@ -18,7 +18,7 @@ namespace acre {
 class SampleSites {
  public:
   SampleSites(const std::optional<AxisBounds>& x, const std::optional<AxisBounds>& z,
-              double widestFeature, uint64_t seed);
+      double widestFeature, uint64_t seed);
 
   int64_t rows() const { return z_.count(); }
   int64_t columns() const { return x_.count(); }
@@ -46,7 +46,7 @@ class Distribution {
  public:
   /// Nothing when stopped.
   static std::optional<Distribution> take(const Field& field, const SampleSites& sites,
-                                          const Kernels& kernels, const std::stop_token& stop = {});
+      const Kernels& kernels, const std::stop_token& stop = {});
   /// values: at least one.
   Distribution(std::vector<float> values, bool exact);
 

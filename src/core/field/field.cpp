@@ -34,17 +34,17 @@ void shiftPoints(const Points& from, int dims, const Pos* shift, Moved& to) {
 }
 
 /// Moves the places of one axis by warp noise.
-void displace(const FieldStep::Warp& warp, const Points& from, int axis, const float* noise,
-              Moved& to) {
+void displace(
+    const FieldStep::Warp& warp, const Points& from, int axis, const float* noise, Moved& to) {
   for (int i = 0; i < from.count; ++i)
-    to.set(axis, i, from.cell[axis][i],
-           int64_t{from.q[axis][i]} + fixedShift(noise[i] * warp.cells));
+    to.set(
+        axis, i, from.cell[axis][i], int64_t{from.q[axis][i]} + fixedShift(noise[i] * warp.cells));
 }
 
 /// The passes of a warp from number `first` on. Each moves the original places by the noise found
 /// where the one before has led.
 void warpPoints(const Kernels& kernels, const FieldStep::Warp& warp, const Points& from, int dims,
-                int first, Moved& to) {
+    int first, Moved& to) {
   float noise[3][kMost];
   for (int pass = first; pass < warp.passes; ++pass) {
     const Points at = pass == 0 ? from : to.points(from.count);
@@ -174,7 +174,7 @@ void maskWeights(const FieldStep::Mask& mask, float* v, int count) {
 // ---- one layer ---------------------------------------------------------------------------------
 
 void Field::sourcePoints(const Kernels& kernels, const FieldStep& step, const Points& places,
-                         const float* before, float* out) const {
+    const float* before, float* out) const {
   Moved moved;
   moved.rough = places.rough;
   moved.stop = places.stop;
@@ -187,7 +187,7 @@ void Field::sourcePoints(const Kernels& kernels, const FieldStep& step, const Po
 }
 
 void Field::sourceAt(const Kernels& kernels, const FieldStep& step, const Points& places,
-                     const float* before, float* out) const {
+    const float* before, float* out) const {
   Moved moved;
   moved.rough = places.rough;
   moved.stop = places.stop;
@@ -232,8 +232,8 @@ void Field::sourceAt(const Kernels& kernels, const FieldStep& step, const Points
     }
     void operator()(const FieldStep::Picture& p) const {
       for (int i = 0; i < at.count; ++i)
-        out[i] = static_cast<float>(pictureAt(p, cellsFrom(at, kX, i, p.at.x) / p.scale,
-                                              cellsFrom(at, kZ, i, p.at.z) / p.scale));
+        out[i] = static_cast<float>(pictureAt(
+            p, cellsFrom(at, kX, i, p.at.x) / p.scale, cellsFrom(at, kZ, i, p.at.z) / p.scale));
     }
     void operator()(const std::shared_ptr<const Field>& field) const {
       field->points(kernels, at, out);
@@ -279,20 +279,20 @@ void Field::dress(const FieldStep& step, float* values, int count) const {
 }
 
 void Field::stepValues(const Kernels& kernels, const FieldStep& step, const Points& places,
-                       const float* before, float* out) const {
+    const float* before, float* out) const {
   sourcePoints(kernels, step, places, before, out);
   dress(step, out, places.count);
 }
 
-void Field::stepWeights(const Kernels& kernels, const FieldStep& step, const Points& places,
-                        float* out) const {
+void Field::stepWeights(
+    const Kernels& kernels, const FieldStep& step, const Points& places, float* out) const {
   if (!step.mask) return std::fill_n(out, places.count, 1.0f), void();
   step.mask->field->points(kernels, places, out);
   maskWeights(*step.mask, out, places.count);
 }
 
-void Field::joinStep(const FieldStep& step, float* sum, const float* value, const float* weight,
-                     int count) {
+void Field::joinStep(
+    const FieldStep& step, float* sum, const float* value, const float* weight, int count) {
   const Combine combine = step.reshapes() ? Combine::Replace : step.combine;
   for (int i = 0; i < count; ++i) {
     const float after = joined(combine, step.amount, sum[i], value[i]);
@@ -313,8 +313,8 @@ void Field::finish(float* values, int count) const {
 
 // ---- points ------------------------------------------------------------------------------------
 
-void Field::sumPoints(const Kernels& kernels, const Points& places, size_t steps,
-                      float* out) const {
+void Field::sumPoints(
+    const Kernels& kernels, const Points& places, size_t steps, float* out) const {
   float value[kMost], weight[kMost];
   std::fill_n(out, places.count, 0.0f);
   for (size_t k = 0; k < std::min(steps, steps_.size()); ++k) {
@@ -350,8 +350,8 @@ float Field::at(Pos x, Pos z) const {
 }
 
 int Field::stepOf(const std::string& layerId) const {
-  const auto found = std::find_if(steps_.begin(), steps_.end(),
-                                  [&](const FieldStep& s) { return s.id == layerId; });
+  const auto found = std::find_if(
+      steps_.begin(), steps_.end(), [&](const FieldStep& s) { return s.id == layerId; });
   return found == steps_.end() ? -1 : static_cast<int>(found - steps_.begin());
 }
 
@@ -370,8 +370,7 @@ bool KnownValues::copy(const Field* of, const SampleGrid& part, float* out) cons
 }
 
 bool Field::stepTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
-                     float* out, ptrdiff_t stride, const std::stop_token& stop,
-                     const KnownValues& known) const {
+    float* out, ptrdiff_t stride, const std::stop_token& stop, const KnownValues& known) const {
   if (const auto join = kernelJoin(step)) {
     kernels.grid(std::get<NoisePlan>(step.value), grid, *join, out, stride);
     return true;
@@ -391,13 +390,13 @@ bool Field::stepTile(const Kernels& kernels, const FieldStep& step, const Sample
   if (!valueTile(kernels, step, grid, out, stride, values.data(), stop, known)) return false;
   for (int j = 0; j < grid.height; ++j)
     joinStep(step, out + j * stride, values.data() + j * width,
-             step.mask ? weights.data() + j * width : nullptr, grid.width);
+        step.mask ? weights.data() + j * width : nullptr, grid.width);
   return true;
 }
 
 bool Field::valueTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
-                      const float* before, ptrdiff_t stride, float* values,
-                      const std::stop_token& stop, const KnownValues& known) const {
+    const float* before, ptrdiff_t stride, float* values, const std::stop_token& stop,
+    const KnownValues& known) const {
   const ptrdiff_t width = grid.width;
   const auto* plan = std::get_if<NoisePlan>(&step.value);
   const auto* field = std::get_if<std::shared_ptr<const Field>>(&step.value);
@@ -429,7 +428,7 @@ bool Field::valueTile(const Kernels& kernels, const FieldStep& step, const Sampl
 /// A source that is asked point by point, in patches rather than rows: neighbours share more of the
 /// lattice.
 bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
-                      float* values, const std::stop_token& stop) const {
+    float* values, const std::stop_token& stop) const {
   const ptrdiff_t width = grid.width;
   // The first pass of a warp asks for noise on the grid itself, which costs next to nothing.
   std::vector<float> warpX, warpZ;
@@ -483,7 +482,7 @@ bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const Sampl
 }
 
 bool Field::tile(const Kernels& kernels, const SampleGrid& grid, size_t steps, float* out,
-                 ptrdiff_t stride, const std::stop_token& stop, const KnownValues& known) const {
+    ptrdiff_t stride, const std::stop_token& stop, const KnownValues& known) const {
   for (int32_t j = 0; j < grid.height; ++j) std::fill_n(out + j * stride, grid.width, 0.0f);
   for (size_t k = 0; k < std::min(steps, steps_.size()); ++k) {
     if (stop.stop_requested()) return false;
@@ -493,7 +492,7 @@ bool Field::tile(const Kernels& kernels, const SampleGrid& grid, size_t steps, f
 }
 
 bool Field::tile(const Kernels& kernels, const SampleGrid& grid, float* out, ptrdiff_t stride,
-                 const std::stop_token& stop, const KnownValues& known) const {
+    const std::stop_token& stop, const KnownValues& known) const {
   if (!tile(kernels, grid, steps_.size(), out, stride, stop, known)) return false;
   if (curve_ || clamp_)
     for (int32_t j = 0; j < grid.height; ++j) finish(out + j * stride, grid.width);
@@ -508,8 +507,8 @@ bool overTiles(const SampleGrid& grid, const std::stop_token& stop, Make&& make)
   for (int32_t z = 0; z < grid.height; z += Kernels::kTileHeight)
     for (int32_t x = 0; x < grid.width; x += Kernels::kTileWidth) {
       const SampleGrid part{grid.x + x * grid.step, grid.z + z * grid.step, grid.step,
-                            std::min(Kernels::kTileWidth, grid.width - x),
-                            std::min(Kernels::kTileHeight, grid.height - z)};
+          std::min(Kernels::kTileWidth, grid.width - x),
+          std::min(Kernels::kTileHeight, grid.height - z)};
       if (stop.stop_requested() || !make(part, x, z)) return false;
     }
   return true;
@@ -518,14 +517,14 @@ bool overTiles(const SampleGrid& grid, const std::stop_token& stop, Make&& make)
 }  // namespace
 
 bool Field::evaluate(const Kernels& kernels, const SampleGrid& grid, float* out, ptrdiff_t stride,
-                     const std::stop_token& stop, const KnownValues& known) const {
+    const std::stop_token& stop, const KnownValues& known) const {
   return overTiles(grid, stop, [&](const SampleGrid& part, int32_t x, int32_t z) {
     return tile(kernels, part, out + z * stride + x, stride, stop, known);
   });
 }
 
 bool Field::evaluateStep(const Kernels& kernels, size_t step, const SampleGrid& grid, float* out,
-                         ptrdiff_t stride, const std::stop_token& stop) const {
+    ptrdiff_t stride, const std::stop_token& stop) const {
   return overTiles(grid, stop, [&](const SampleGrid& part, int32_t x, int32_t z) {
     const ptrdiff_t width = part.width;
     const auto count = static_cast<size_t>(part.width) * static_cast<size_t>(part.height);
@@ -543,7 +542,7 @@ bool Field::evaluateStep(const Kernels& kernels, size_t step, const SampleGrid& 
 }
 
 bool Field::evaluate(const Kernels& kernels, const SampleBlock& block, float* out,
-                     const std::stop_token& stop) const {
+    const std::stop_token& stop) const {
   const auto plane = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
   // A field of one plain layer of noise is the kernel's own work; anything else goes row by row.
   const auto* plan = steps_.size() == 1 ? std::get_if<NoisePlan>(&steps_[0].value) : nullptr;
@@ -568,7 +567,7 @@ bool Field::evaluate(const Kernels& kernels, const SampleBlock& block, float* ou
       if (stop.stop_requested()) return false;
       std::fill(z.begin(), z.end(), block.z + k * block.step);
       points(kernels, {block.width, {x.data(), y.data(), z.data()}, {q.data(), q.data(), q.data()}},
-             out);
+          out);
     }
   }
   return true;

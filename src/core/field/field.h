@@ -76,9 +76,8 @@ struct FieldStep {
   };
   using Water = std::shared_ptr<const WaterDistance>;
   using Walk = std::shared_ptr<const Skyline>;
-  using Value =
-      std::variant<NoisePlan, float, Ramp, Distance, Island, Picture, std::shared_ptr<const Field>,
-                   Terrace, Fold, Rescale, Sum, Latitude, Altitude, Water, Walk>;
+  using Value = std::variant<NoisePlan, float, Ramp, Distance, Island, Picture,
+      std::shared_ptr<const Field>, Terrace, Fold, Rescale, Sum, Latitude, Altitude, Water, Walk>;
   struct Warp {
     NoisePlan x;
     NoisePlan z;
@@ -135,15 +134,15 @@ class Field {
   /// tile; false when it was stopped early. Two dimensions only.
   /// known: what need not be computed again.
   bool evaluate(const Kernels& kernels, const SampleGrid& grid, float* out, ptrdiff_t stride,
-                const std::stop_token& stop = {}, const KnownValues& known = {}) const;
+      const std::stop_token& stop = {}, const KnownValues& known = {}) const;
 
   /// Values of all samples of a block, x fastest, then z, then y. Three dimensions only.
   bool evaluate(const Kernels& kernels, const SampleBlock& block, float* out,
-                const std::stop_token& stop = {}) const;
+      const std::stop_token& stop = {}) const;
 
   /// What one step brings over a grid, before it joins the sum. Two dimensions only.
   bool evaluateStep(const Kernels& kernels, size_t step, const SampleGrid& grid, float* out,
-                    ptrdiff_t stride, const std::stop_token& stop = {}) const;
+      ptrdiff_t stride, const std::stop_token& stop = {}) const;
 
   /// Values at any number of places. q of the places: 0 ... 65535.
   void points(const Kernels& kernels, const Points& places, float* out) const;
@@ -163,33 +162,33 @@ class Field {
   void sumPoints(const Kernels& kernels, const Points& places, size_t steps, float* out) const;
   /// What a step brings at those places, given the sum before it. Amplitude and all are applied.
   void stepValues(const Kernels& kernels, const FieldStep& step, const Points& places,
-                  const float* before, float* out) const;
+      const float* before, float* out) const;
   /// How far the step's mask lets it act, 0 ... 1.
-  void stepWeights(const Kernels& kernels, const FieldStep& step, const Points& places,
-                   float* out) const;
+  void stepWeights(
+      const Kernels& kernels, const FieldStep& step, const Points& places, float* out) const;
   /// The sum after a step from the sum before, its value and its weight (nullptr: 1).
-  static void joinStep(const FieldStep& step, float* sum, const float* value, const float* weight,
-                       int count);
+  static void joinStep(
+      const FieldStep& step, float* sum, const float* value, const float* weight, int count);
   /// The curve and clamp of the field itself.
   void finish(float* values, int count) const;
 
  private:
   friend class FieldCompiler;
   bool tile(const Kernels& kernels, const SampleGrid& grid, float* out, ptrdiff_t stride,
-            const std::stop_token& stop, const KnownValues& known) const;
+      const std::stop_token& stop, const KnownValues& known) const;
   bool tile(const Kernels& kernels, const SampleGrid& grid, size_t steps, float* out,
-            ptrdiff_t stride, const std::stop_token& stop, const KnownValues& known) const;
+      ptrdiff_t stride, const std::stop_token& stop, const KnownValues& known) const;
   bool stepTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid, float* out,
-                ptrdiff_t stride, const std::stop_token& stop, const KnownValues& known) const;
+      ptrdiff_t stride, const std::stop_token& stop, const KnownValues& known) const;
   bool valueTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
-                 const float* before, ptrdiff_t stride, float* values, const std::stop_token& stop,
-                 const KnownValues& known) const;
+      const float* before, ptrdiff_t stride, float* values, const std::stop_token& stop,
+      const KnownValues& known) const;
   bool patchTile(const Kernels& kernels, const FieldStep& step, const SampleGrid& grid,
-                 float* values, const std::stop_token& stop) const;
+      float* values, const std::stop_token& stop) const;
   void sourcePoints(const Kernels& kernels, const FieldStep& step, const Points& places,
-                    const float* before, float* out) const;
+      const float* before, float* out) const;
   void sourceAt(const Kernels& kernels, const FieldStep& step, const Points& places,
-                const float* before, float* out) const;
+      const float* before, float* out) const;
   void dress(const FieldStep& step, float* values, int count) const;
 
   Digest key_;

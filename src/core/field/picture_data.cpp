@@ -46,12 +46,12 @@ bool readRows(png_structp png, png_infop info, png_bytepp rows) {
 
 }  // namespace
 
-Result<std::shared_ptr<const GreyPicture>> readGreyPicture(const std::filesystem::path& file,
-                                                           const std::string& where) {
+Result<std::shared_ptr<const GreyPicture>> readGreyPicture(
+    const std::filesystem::path& file, const std::string& where) {
   const auto refuse = [&](std::string what) {
     return Error{Error::Code::InvalidInput, fmt::format("{} {}", file.string(), what), where,
-                 fmt::format("a greyscale PNG of 8 or 16 bits, {} to {} pixels a side",
-                             GreyPicture::kLeastSide, GreyPicture::kMostSide)};
+        fmt::format("a greyscale PNG of 8 or 16 bits, {} to {} pixels a side",
+            GreyPicture::kLeastSide, GreyPicture::kMostSide)};
   };
   const auto bytes = readWholeFile(file, kLargestFile);
   if (!bytes) return refuse("cannot be read: " + bytes.error().what);
@@ -77,8 +77,7 @@ Result<std::shared_ptr<const GreyPicture>> readGreyPicture(const std::filesystem
     return refuse(fmt::format("has {} x {} pixels", width, height));
   if (png_get_color_type(reader.png, reader.info) != PNG_COLOR_TYPE_GRAY ||
       (depth != 8 && depth != 16))
-    return refuse(fmt::format(
-        "is not greyscale of 8 or 16 bits (it has {} bits{})", depth,
+    return refuse(fmt::format("is not greyscale of 8 or 16 bits (it has {} bits{})", depth,
         png_get_color_type(reader.png, reader.info) & PNG_COLOR_MASK_COLOR ? " and colours" : ""));
   const size_t rowBytes = size_t{width} * static_cast<size_t>(depth / 8);
   std::vector<uint8_t> raw(rowBytes * height);

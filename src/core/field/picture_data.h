@@ -22,7 +22,7 @@ struct GreyPicture {
 
 /// Reads a greyscale PNG of 8 or 16 bits (colour and transparency are refused), 2 to 8192 pixels a
 /// side. where: JSON pointer, for errors.
-Result<std::shared_ptr<const GreyPicture>> readGreyPicture(const std::filesystem::path& file,
-                                                           const std::string& where);
+Result<std::shared_ptr<const GreyPicture>> readGreyPicture(
+    const std::filesystem::path& file, const std::string& where);
 
 }  // namespace acre

@@ -101,7 +101,7 @@ void Skyline::points(const Points& places, float* out) const {
     if (end == i + 1 && places.count > 1) {  // Places far apart, as samples of the world are.
       out[i] = columns_
                    .get(cells[i], {},
-                        [&] { return std::make_shared<const Column>(Column{alone(cells[i])}); })
+                       [&] { return std::make_shared<const Column>(Column{alone(cells[i])}); })
                    ->height;
     } else {
       const auto segment = segmentAt(k);

@@ -33,9 +33,8 @@ CurveTable::CurveTable(const Curve& curve) {
     const double rise = curve[i + 1].y - curve[i].y;
     const double in = slope[i] * length, out = slope[i + 1] * length;
     segments_.push_back({static_cast<float>(curve[i].x), static_cast<float>(1 / length),
-                         static_cast<float>(curve[i].y) + 0.0f, static_cast<float>(in),
-                         static_cast<float>(3 * rise - 2 * in - out),
-                         static_cast<float>(in + out - 2 * rise)});
+        static_cast<float>(curve[i].y) + 0.0f, static_cast<float>(in),
+        static_cast<float>(3 * rise - 2 * in - out), static_cast<float>(in + out - 2 * rise)});
   }
   firstX_ = static_cast<float>(curve.front().x);
   lastX_ = static_cast<float>(curve.back().x);

@@ -7,16 +7,16 @@
 
 namespace acre {
 
-WaterDistance::WaterDistance(std::shared_ptr<const Field> heights, float sea, int reach,
-                             MemoLimit memo)
+WaterDistance::WaterDistance(
+    std::shared_ptr<const Field> heights, float sea, int reach, MemoLimit memo)
     : heights_(std::move(heights)), sea_(sea), reach_(reach), tiles_(std::move(memo)) {}
 
 std::shared_ptr<const WaterDistance::Tile> WaterDistance::waterOf(
     const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const {
   return tiles_.get({false, {tx, tz}}, stop, [&]() -> std::shared_ptr<const Tile> {
     std::vector<float> heights(size_t{kSide} * kSide);
-    if (!heights_->evaluate(kernels, {tx * kSide, tz * kSide, 1, kSide, kSide}, heights.data(),
-                            kSide, stop))
+    if (!heights_->evaluate(
+            kernels, {tx * kSide, tz * kSide, 1, kSide, kSide}, heights.data(), kSide, stop))
       return nullptr;
     auto tile = std::make_shared<Tile>();
     tile->water.assign(size_t{kSide} * kSide / 64, 0);
@@ -37,7 +37,7 @@ std::shared_ptr<const WaterDistance::Tile> WaterDistance::distancesOf(
 
 /// First down and up the columns, then along the rows by the lower envelope of the parabolas.
 bool WaterDistance::measure(const Kernels& kernels, int64_t tx, int64_t tz,
-                            const std::stop_token& stop, std::vector<uint16_t>& out) const {
+    const std::stop_token& stop, std::vector<uint16_t>& out) const {
   const int wide = kSide + 2 * reach_;
   const int none = 4 * kSide;  // Farther than anything within reach.
   std::shared_ptr<const Tile> around[3][3];
@@ -142,9 +142,8 @@ void WaterDistance::points(const Kernels& kernels, const Points& places, float* 
 void WaterDistance::rough(const Kernels& kernels, const Points& places, float* out) const {
   constexpr int kRings = 4, kWays = 8;
   constexpr double kDiagonal = 0.70710678118654752;
-  constexpr double kAlong[kWays][2] = {
-      {1, 0},  {kDiagonal, kDiagonal},   {0, 1},  {-kDiagonal, kDiagonal},
-      {-1, 0}, {-kDiagonal, -kDiagonal}, {0, -1}, {kDiagonal, -kDiagonal}};
+  constexpr double kAlong[kWays][2] = {{1, 0}, {kDiagonal, kDiagonal}, {0, 1},
+      {-kDiagonal, kDiagonal}, {-1, 0}, {-kDiagonal, -kDiagonal}, {0, -1}, {kDiagonal, -kDiagonal}};
   constexpr int kAll = 1 + kRings * kWays;
   int64_t x[kAll], z[kAll];
   const int32_t q[kAll] = {};

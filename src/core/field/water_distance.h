@@ -42,12 +42,12 @@ class WaterDistance {
   };
   using Key = std::pair<bool, std::pair<int64_t, int64_t>>;  // Distances or water; tile x, z.
   // Nothing when stopped.
-  std::shared_ptr<const Tile> waterOf(const Kernels& kernels, int64_t tx, int64_t tz,
-                                      const std::stop_token& stop) const;
-  std::shared_ptr<const Tile> distancesOf(const Kernels& kernels, int64_t tx, int64_t tz,
-                                          const std::stop_token& stop) const;
+  std::shared_ptr<const Tile> waterOf(
+      const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const;
+  std::shared_ptr<const Tile> distancesOf(
+      const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const;
   bool measure(const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop,
-               std::vector<uint16_t>& out) const;
+      std::vector<uint16_t>& out) const;
   void rough(const Kernels& kernels, const Points& places, float* out) const;
   float valueOf(uint16_t squared) const;
 

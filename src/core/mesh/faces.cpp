@@ -69,8 +69,8 @@ Quad quadAt(const Sheet& sheet, int u, int v, int width, int height, MaterialInd
 
 /// Rectangles of one slice: the leftmost bit of the first row, as far right as the material goes,
 /// then as far down as all of it goes.
-void mergeSheet(const Sheet& sheet, std::array<uint32_t, 32>& rows, bool merge,
-                std::vector<Quad>& out) {
+void mergeSheet(
+    const Sheet& sheet, std::array<uint32_t, 32>& rows, bool merge, std::vector<Quad>& out) {
   for (int v = 0; v < 32; ++v)
     while (rows[static_cast<size_t>(v)] != 0) {
       const uint32_t row = rows[static_cast<size_t>(v)];
@@ -79,8 +79,8 @@ void mergeSheet(const Sheet& sheet, std::array<uint32_t, 32>& rows, bool merge,
       const MaterialIndex material = *at;
       int width = 1, height = 1;
       if (merge) {
-        while (u + width < 32 && (row >> (u + width) & 1) != 0 &&
-               at[width * sheet.alongU] == material)
+        while (
+            u + width < 32 && (row >> (u + width) & 1) != 0 && at[width * sheet.alongU] == material)
           ++width;
       }
       const auto mask = static_cast<uint32_t>(((uint64_t{1} << width) - 1) << u);
@@ -105,7 +105,7 @@ struct BrickBits {
 
   /// False where nothing can have a face.
   bool fill(const BlockClasses& classes, std::span<const MaterialIndex> blocks, int width, int tall,
-            int depth) {
+      int depth) {
     const ptrdiff_t row = width + 2, slab = row * (depth + 2);
     uint64_t anySolid = 0, anyOpen = 0, anyLiquid = 0;
     const uint64_t all = (uint64_t{1} << row) - 1;
@@ -149,7 +149,7 @@ BlockClasses::BlockClasses(const World& world) {
 }
 
 void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> blocks,
-                const FaceOptions& options, BlockMesh& mesh) {
+    const FaceOptions& options, BlockMesh& mesh) {
   const int width = mesh.width, tall = mesh.tall, depth = mesh.depth;
   const ptrdiff_t row = width + 2, slab = row * (depth + 2);
   mesh.quads.clear();
@@ -236,7 +236,7 @@ void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> bloc
 }
 
 void buildFacesPlainly(const BlockClasses& classes, std::span<const MaterialIndex> blocks,
-                       const FaceOptions& options, BlockMesh& mesh) {
+    const FaceOptions& options, BlockMesh& mesh) {
   const int extents[3] = {mesh.width, mesh.tall, mesh.depth};
   const ptrdiff_t strides[3] = {1, ptrdiff_t{mesh.width + 2} * (mesh.depth + 2), mesh.width + 2};
   const MaterialIndex* origin = blocks.data() + strides[0] + strides[1] + strides[2];
@@ -248,7 +248,7 @@ void buildFacesPlainly(const BlockClasses& classes, std::span<const MaterialInde
     const ptrdiff_t across = side % 2 ? strides[axis] : -strides[axis];
     for (int place = 0; place < extents[axis]; ++place) {
       const Sheet sheet{origin + place * strides[axis], strides[u], strides[v], axis, place,
-                        static_cast<Side>(side)};
+          static_cast<Side>(side)};
       std::vector<bool> shown(static_cast<size_t>(extents[u] * extents[v]));
       for (int b = 0; b < extents[v]; ++b)
         for (int a = 0; a < extents[u]; ++a) {
@@ -294,7 +294,7 @@ namespace {
 
 /// The faces of liquids, of a brick sampled for a smooth surface.
 void addLiquids(const BlockClasses& classes, const SampleBlock& block,
-                std::span<const MaterialIndex> blocks, BlockMesh& mesh) {
+    std::span<const MaterialIndex> blocks, BlockMesh& mesh) {
   const auto liquid = [&](MaterialIndex m) { return classes.of(m) == BlockClass::Liquid; };
   if (std::none_of(blocks.begin(), blocks.end(), liquid)) return;
   constexpr int32_t kLess = kSmoothApron - 1;
@@ -312,9 +312,8 @@ void addLiquids(const BlockClasses& classes, const SampleBlock& block,
 
 }  // namespace
 
-Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(const World& world, ChunkPos pos,
-                                                                const FaceOptions& options,
-                                                                const std::stop_token& stop) {
+Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(
+    const World& world, ChunkPos pos, const FaceOptions& options, const std::stop_token& stop) {
   std::vector<std::shared_ptr<const BlockMesh>> out;
   const ChunkLayout& layout = world.groundLayout();
   const int64_t step = int64_t{1} << pos.level;
@@ -342,9 +341,8 @@ Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(const World& wor
         mesh.tall = std::min(kSide, levels.count - j);
         mesh.depth = std::min(kSide, deep - k);
         const int32_t apron = options.smooth ? kSmoothApron : 1;
-        const SampleBlock block{
-            mesh.x - apron * step,  mesh.y - apron * step, mesh.z - apron * step, step,
-            mesh.width + 2 * apron, mesh.tall + 2 * apron, mesh.depth + 2 * apron};
+        const SampleBlock block{mesh.x - apron * step, mesh.y - apron * step, mesh.z - apron * step,
+            step, mesh.width + 2 * apron, mesh.tall + 2 * apron, mesh.depth + 2 * apron};
         std::vector<MaterialIndex> blocks(static_cast<size_t>(block.width) *
                                           static_cast<size_t>(block.height) *
                                           static_cast<size_t>(block.depth));

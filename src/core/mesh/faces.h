@@ -100,16 +100,15 @@ struct FaceOptions {
 /// blocks: (width + 2) x (tall + 2) x (depth + 2) samples, x fastest, then z, then y, with one of
 /// the neighbours' on every side. mesh: origin and extents, each at most kSide.
 void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> blocks,
-                const FaceOptions& options, BlockMesh& mesh);
+    const FaceOptions& options, BlockMesh& mesh);
 
 /// The bricks of a chunk's ground, with aprons asked of the world. Nothing to see gives no brick.
 /// Errors: as for World::sampleBlocks.
 Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(const World& world, ChunkPos pos,
-                                                                const FaceOptions& options = {},
-                                                                const std::stop_token& stop = {});
+    const FaceOptions& options = {}, const std::stop_token& stop = {});
 
 /// A cell-by-cell mesher without masks, for tests and as the measure of the other.
 void buildFacesPlainly(const BlockClasses& classes, std::span<const MaterialIndex> blocks,
-                       const FaceOptions& options, BlockMesh& mesh);
+    const FaceOptions& options, BlockMesh& mesh);
 
 }  // namespace acre

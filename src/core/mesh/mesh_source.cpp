@@ -34,8 +34,8 @@ constexpr uint64_t kMostPoints = kMostSamples * kMostSamples * kMostSamples * 3 
 uint64_t mostBrickBytes(const FaceOptions& options) {
   return sizeof(BlockMesh) + kMostQuads * sizeof(Quad) +
          (options.smooth
-              ? kMostTriangles * sizeof(SurfaceTriangle) + kMostPoints * sizeof(SurfacePoint)
-              : 0);
+                 ? kMostTriangles * sizeof(SurfaceTriangle) + kMostPoints * sizeof(SurfacePoint)
+                 : 0);
 }
 
 }  // namespace
@@ -50,16 +50,15 @@ uint64_t MeshSource::workBytes() const {
   return largestChunkBytes() + (uint64_t{options_.smooth ? 2048u : 512u} << 10);
 }
 
-Result<std::shared_ptr<const Chunk>> MeshSource::makeChunk(ChunkPos pos,
-                                                           const std::stop_token& stop,
-                                                           StageTimes* times) const {
+Result<std::shared_ptr<const Chunk>> MeshSource::makeChunk(
+    ChunkPos pos, const std::stop_token& stop, StageTimes* times) const {
   const auto begin = std::chrono::steady_clock::now();
   auto meshes = meshChunk(*world_, pos, options_, stop);
   if (!meshes) {
     Error error = meshes.error();
     if (error.code != Error::Code::Cancelled)
       error.where = fmt::format("chunk {}, stage blocks, seed {}", chunkText(layout(), pos),
-                                planOf(*world_).recipe().seed);
+          planOf(*world_).recipe().seed);
     return error;
   }
   auto chunk = std::make_shared<Chunk>();

@@ -21,8 +21,8 @@ class MeshSource final : public ChunkSource {
   uint64_t workBytes() const override;
 
  private:
-  Result<std::shared_ptr<const Chunk>> makeChunk(ChunkPos pos, const std::stop_token& stop,
-                                                 StageTimes* times) const override;
+  Result<std::shared_ptr<const Chunk>> makeChunk(
+      ChunkPos pos, const std::stop_token& stop, StageTimes* times) const override;
 
   std::shared_ptr<const World> world_;
   FaceOptions options_;

@@ -19,8 +19,8 @@ constexpr int edgeBetween(int a, int b) {
 }
 
 /// The four corners of each side, anticlockwise seen from outside.
-constexpr int kSideCorners[kSides][4] = {{0, 4, 6, 2}, {1, 3, 7, 5}, {0, 1, 5, 4},
-                                         {2, 6, 7, 3}, {0, 2, 3, 1}, {4, 5, 7, 6}};
+constexpr int kSideCorners[kSides][4] = {
+    {0, 4, 6, 2}, {1, 3, 7, 5}, {0, 1, 5, 4}, {2, 6, 7, 3}, {0, 2, 3, 1}, {4, 5, 7, 6}};
 
 /// How the cuts of a cube go round it.
 struct Loops {
@@ -143,7 +143,7 @@ class Surfacer {
           z -= dz * s;
         }
     return {static_cast<float>(sum) / 27.0f, static_cast<float>(x), static_cast<float>(y),
-            static_cast<float>(z)};
+        static_cast<float>(z)};
   }
 
   static void setLength(SurfacePoint& point, float x, float y, float z) {
@@ -168,12 +168,8 @@ class Surfacer {
                 outside = std::max(0.5f - b.share, kLeast);
     const float t = inside / (inside + outside);
     const float along = lowSolid ? t : 1.0f - t;
-    SurfacePoint point{static_cast<float>(low[0]) + 0.5f,
-                       static_cast<float>(low[1]) + 0.5f,
-                       static_cast<float>(low[2]) + 0.5f,
-                       0,
-                       1,
-                       0};
+    SurfacePoint point{static_cast<float>(low[0]) + 0.5f, static_cast<float>(low[1]) + 0.5f,
+        static_cast<float>(low[2]) + 0.5f, 0, 1, 0};
     (axis == 0 ? point.x : axis == 1 ? point.y : point.z) += along;
     setLength(point, a.x + t * (b.x - a.x), a.y + t * (b.y - a.y), a.z + t * (b.z - a.z));
     mesh_.points.push_back(point);
@@ -252,8 +248,8 @@ class Surfacer {
     known = static_cast<uint32_t>(mesh_.points.size());
     const float way = side % 2 ? 1.0f : -1.0f;
     mesh_.points.push_back({static_cast<float>(p[0]) + 0.5f, static_cast<float>(p[1]) + 0.5f,
-                            static_cast<float>(p[2]) + 0.5f, side / 2 == 0 ? way : 0.0f,
-                            side / 2 == 1 ? way : 0.0f, side / 2 == 2 ? way : 0.0f});
+        static_cast<float>(p[2]) + 0.5f, side / 2 == 0 ? way : 0.0f, side / 2 == 1 ? way : 0.0f,
+        side / 2 == 2 ? way : 0.0f});
     return known;
   }
 
@@ -326,8 +322,8 @@ class Surfacer {
 
 }  // namespace
 
-void buildSmooth(const BlockClasses& classes, std::span<const MaterialIndex> blocks,
-                 BlockMesh& mesh) {
+void buildSmooth(
+    const BlockClasses& classes, std::span<const MaterialIndex> blocks, BlockMesh& mesh) {
   mesh.points.clear();
   mesh.triangles.clear();
   for (auto& wall : mesh.walls) wall.clear();

@@ -31,7 +31,7 @@ inline constexpr int kSmoothApron = 2;
 /// blocks: (width + 4) x (tall + 4) x (depth + 4) samples, x fastest, then z, then y, with two of
 /// the neighbours' on every side. mesh: origin and extents, each at most BlockMesh::kSide. Its
 /// quads stay as they are.
-void buildSmooth(const BlockClasses& classes, std::span<const MaterialIndex> blocks,
-                 BlockMesh& mesh);
+void buildSmooth(
+    const BlockClasses& classes, std::span<const MaterialIndex> blocks, BlockMesh& mesh);
 
 }  // namespace acre

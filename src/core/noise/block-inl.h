@@ -33,7 +33,7 @@ struct PlaneRow {
 };
 
 void FillPlane(const Columns& columns, const NodeRow& near, const NodeRow& far, float zFraction,
-               PlaneRow& out) {
+    PlaneRow& out) {
   const DF d;
   const DU du;
   HWY_ALIGN float a[kWidth + 2 * kPad];
@@ -51,8 +51,7 @@ void FillPlane(const Columns& columns, const NodeRow& near, const NodeRow& far, 
   for (int r = 0; r < columns.runCount; ++r) {
     const Run run = columns.runs[r];
     for (int i = run.begin; i < run.end; i += Lanes()) {
-      const auto places = hn::IndicesFromVec(
-          d,
+      const auto places = hn::IndicesFromVec(d,
           hn::Sub(hn::Load(du, columns.index + i), hn::Set(du, static_cast<uint32_t>(run.node))));
       const auto look = [&](const float* from) HWY_ATTR {
         return run.uniform ? Num(*from) : hn::TableLookupLanes(hn::LoadU(d, from), places);
@@ -86,8 +85,8 @@ struct Storeys {
 };
 
 template <bool kFirst, bool kFold>
-void OctaveByBlock(const NoisePlan& plan, const Octave& octave, const SampleBlock& block,
-                   float* out) {
+void OctaveByBlock(
+    const NoisePlan& plan, const Octave& octave, const SampleBlock& block, float* out) {
   const DF d;
   const int padded = PadToLanes(block.width);
   const Folding fold(plan.shape);
@@ -138,7 +137,7 @@ void OctaveByBlock(const NoisePlan& plan, const Octave& octave, const SampleBloc
       float* to = out + (ptrdiff_t{y} * block.depth + z) * block.width;
       const auto noise = [&](int i) HWY_ATTR {
         return hn::Add(hn::Add(hn::Load(d, p + i), hn::Mul(w, hn::Load(d, r + i))),
-                       hn::Mul(f, hn::Add(hn::Load(d, q + i), hn::Mul(w, hn::Load(d, t + i)))));
+            hn::Mul(f, hn::Add(hn::Load(d, q + i), hn::Mul(w, hn::Load(d, t + i)))));
       };
       if (padded == block.width) {
         for (int i = 0; i < padded; i += Lanes()) {
@@ -152,8 +151,8 @@ void OctaveByBlock(const NoisePlan& plan, const Octave& octave, const SampleBloc
       }
       if constexpr (!kFirst) std::copy_n(to, block.width, row);
       for (int i = 0; i < padded; i += Lanes())
-        Accumulate<kFirst, kFold>(kFirst ? hn::Add(noise(i), hn::Zero(d)) : noise(i), weight, fold,
-                                  row + i);
+        Accumulate<kFirst, kFold>(
+            kFirst ? hn::Add(noise(i), hn::Zero(d)) : noise(i), weight, fold, row + i);
       std::copy_n(row, block.width, to);
     }
   }
@@ -187,8 +186,8 @@ void BlockOf(const NoisePlan& plan, const SampleBlock& block, float* out) {
     float* to = out + ptrdiff_t{y} * block.depth * block.width;
     for (size_t k = 0; k < plan.octaves.size(); ++k)
       WithFlags(k == 0, fold, [&](auto isFirst, auto isFold) HWY_ATTR {
-        OctaveByBlock<decltype(isFirst)::value, decltype(isFold)::value>(plan, plan.octaves[k],
-                                                                         slab, to);
+        OctaveByBlock<decltype(isFirst)::value, decltype(isFold)::value>(
+            plan, plan.octaves[k], slab, to);
       });
   }
 }

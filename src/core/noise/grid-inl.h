@@ -57,7 +57,7 @@ struct NodeRow {
 
 /// before, after: lattice columns wanted to either side of the one that a sample lies in.
 void FillColumns(const Octave& octave, const Pos& shift, int64_t x, int64_t step, int padded,
-                 int before, int after, Columns& out) {
+    int before, int after, Columns& out) {
   const DF d;
   const DU du;
   const int lanes = static_cast<int>(hn::Lanes(d));
@@ -125,11 +125,11 @@ struct Target {
       case JoinOp::Multiply:
         return Each(row, sum, [](VF a, VF b) HWY_ATTR { return hn::Mul(a, b); });
       case JoinOp::Minimum:
-        return Each(row, sum,
-                    [](VF a, VF b) HWY_ATTR { return hn::IfThenElse(hn::Lt(b, a), b, a); });
+        return Each(
+            row, sum, [](VF a, VF b) HWY_ATTR { return hn::IfThenElse(hn::Lt(b, a), b, a); });
       case JoinOp::Maximum:
-        return Each(row, sum,
-                    [](VF a, VF b) HWY_ATTR { return hn::IfThenElse(hn::Gt(b, a), b, a); });
+        return Each(
+            row, sum, [](VF a, VF b) HWY_ATTR { return hn::IfThenElse(hn::Gt(b, a), b, a); });
       case JoinOp::Replace:
         return Each(row, sum, [](VF, VF b) HWY_ATTR { return b; });
     }
@@ -190,7 +190,7 @@ struct NodeValues {
 /// kCount rows side by side: what belongs to the columns is loaded once for all of them.
 template <Basis kBasis, bool kFirst, bool kFold, int kCount>
 HWY_INLINE void EvaluateRows(const Columns& columns, const NodeValues& nodes, int row, VF weight,
-                             const Folding& fold, float* HWY_RESTRICT sum) {
+    const Folding& fold, float* HWY_RESTRICT sum) {
   const DF d;
   const DU du;
   constexpr bool kSlopes = kBasis == Basis::Gradient;
@@ -218,7 +218,7 @@ HWY_INLINE void EvaluateRows(const Columns& columns, const NodeValues& nodes, in
         const VF fu = hn::Load(d, columns.fu + i);
         for (int k = 0; k < kCount; ++k)
           Accumulate<kFirst, kFold>(noise(a0[k], b0[k], a1[k], b1[k], u, u1, fu), weight, fold,
-                                    sum + k * Sums::kStride + i);
+              sum + k * Sums::kStride + i);
       }
       continue;
     }
@@ -245,8 +245,8 @@ template <Basis kBasis, bool kFirst, bool kFold>
 void OctaveByGrid(const Task& task) {
   const DF d;
   Columns columns;
-  FillColumns(task.octave, task.plan.shift[kX], task.grid.x, task.grid.step, task.padded, 0, 1,
-              columns);
+  FillColumns(
+      task.octave, task.plan.shift[kX], task.grid.x, task.grid.step, task.padded, 0, 1, columns);
   NodeRow rows[2];
   NodeRow* upper = &rows[0];
   NodeRow* lower = &rows[1];
@@ -274,8 +274,8 @@ void OctaveByGrid(const Task& task) {
       const VF v1 = Num(zFraction - 1.0f);
       const VF fv = Num(fade(zFraction));
       for (int n = 0; n < columns.nodes; n += Lanes()) {
-        hn::Store(Lerp(hn::Load(d, upper->gx + n), hn::Load(d, lower->gx + n), fv), d,
-                  values.a[k] + n);
+        hn::Store(
+            Lerp(hn::Load(d, upper->gx + n), hn::Load(d, lower->gx + n), fv), d, values.a[k] + n);
         if constexpr (kBasis == Basis::Gradient) {
           const VF gz0 = hn::Mul(hn::Load(d, upper->gz + n), v);
           const VF gz1 = hn::Mul(hn::Load(d, lower->gz + n), v1);
@@ -285,11 +285,11 @@ void OctaveByGrid(const Task& task) {
     }
     int k = 0;
     for (; k + 2 <= count; k += 2)
-      EvaluateRows<kBasis, kFirst, kFold, 2>(columns, values, k, weight, task.fold,
-                                             task.sums.Row(first, k));
+      EvaluateRows<kBasis, kFirst, kFold, 2>(
+          columns, values, k, weight, task.fold, task.sums.Row(first, k));
     if (k < count)
-      EvaluateRows<kBasis, kFirst, kFold, 1>(columns, values, k, weight, task.fold,
-                                             task.sums.Row(first, k));
+      EvaluateRows<kBasis, kFirst, kFold, 1>(
+          columns, values, k, weight, task.fold, task.sums.Row(first, k));
     if (task.last)
       for (k = 0; k < count; ++k) task.last->Put(first + k, task.sums.Row(first, k));
   }
@@ -325,8 +325,8 @@ void CellularByGrid(const Task& task, bool first) {
   const DF d;
   const DU du;
   Columns columns;
-  FillColumns(task.octave, task.plan.shift[kX], task.grid.x, task.grid.step, task.padded, 1, 1,
-              columns);
+  FillColumns(
+      task.octave, task.plan.shift[kX], task.grid.x, task.grid.step, task.padded, 1, 1, columns);
   NodeRow rows[3];
   NodeRow* at[3] = {&rows[0], &rows[1], &rows[2]};
   HWY_ALIGN float noise[kWidth + kPad];
@@ -363,13 +363,12 @@ void CellularByGrid(const Task& task, bool first) {
     const auto finish = [&](const Nearest<kNeed>& nearest, VF u, int i) HWY_ATTR {
       const VF room = hn::Min(hn::Min(u, hn::Sub(one, u)), roomZ);
       const MF open = nearest.Open(kMetric, hn::Add(room, one));
-      const VF n = CloseLanes(
-          task.plan, task.octave, nearest.Result(task.plan.result, kMetric), open, Lanes(),
-          [&](int lane, Pos* place) HWY_ATTR {
+      const VF n = CloseLanes(task.plan, task.octave, nearest.Result(task.plan.result, kMetric),
+          open, Lanes(), [&](int lane, Pos* place) HWY_ATTR {
             place[kX] = {task.grid.x + (i + lane) * task.grid.step + task.plan.shift[kX].cell,
-                         task.plan.shift[kX].q};
-            place[kZ] = {task.grid.z + j * task.grid.step + task.plan.shift[kZ].cell,
-                         task.plan.shift[kZ].q};
+                task.plan.shift[kX].q};
+            place[kZ] = {
+                task.grid.z + j * task.grid.step + task.plan.shift[kZ].cell, task.plan.shift[kZ].q};
           });
       hn::Store(n, d, noise + i);
     };
@@ -393,8 +392,7 @@ void CellularByGrid(const Task& task, bool first) {
         continue;
       }
       const int i = run.begin;
-      const auto places = hn::IndicesFromVec(
-          d,
+      const auto places = hn::IndicesFromVec(d,
           hn::Sub(hn::Load(du, columns.index + i), hn::Set(du, static_cast<uint32_t>(run.node))));
       const auto look = [&](const float* from)
                             HWY_ATTR { return hn::TableLookupLanes(hn::LoadU(d, from), places); };
@@ -406,8 +404,8 @@ void CellularByGrid(const Task& task, bool first) {
           VF dz = hn::Sub(hn::Add(Num(static_cast<float>(k - 1)), look(at[k]->gz + n)), Num(v));
           dz = kMetric == Metric::Euclidean ? hn::Mul(dz, dz) : hn::Abs(dz);
           VisitSite<kMetric>(nearest, u,
-                             hn::Add(Num(static_cast<float>(s - 1)), look(at[k]->gx + n)), dz,
-                             kNeed == Need::Site ? look(at[k]->gy + n) : dz);
+              hn::Add(Num(static_cast<float>(s - 1)), look(at[k]->gx + n)), dz,
+              kNeed == Need::Site ? look(at[k]->gy + n) : dz);
         }
       finish(nearest, u, i);
     }
@@ -431,13 +429,13 @@ void OctaveBySample(const Task& task, bool first) {
     place[kZ] = {task.grid.z + j * task.grid.step + plan.shift[kZ].cell, plan.shift[kZ].q};
   };
   const auto hashes = [&](int a, Wide p, int step) HWY_ATTR {
-    return axisHash(octave.seed[a],
-                    static_cast<int64_t>(static_cast<uint64_t>(static_cast<int64_t>(p >> 48)) +
-                                         static_cast<uint64_t>(int64_t{step})));
+    return axisHash(
+        octave.seed[a], static_cast<int64_t>(static_cast<uint64_t>(static_cast<int64_t>(p >> 48)) +
+                                             static_cast<uint64_t>(int64_t{step})));
   };
   for (int i = 0; i < task.padded; ++i) {
     const Wide p = LatticePhase(octave, kX, plan.shift[kX],
-                                task.grid.x + std::min(i, task.grid.width - 1) * task.grid.step);
+        task.grid.x + std::min(i, task.grid.width - 1) * task.grid.step);
     lattice.f[kX][i] = Fraction(p);
     lattice.node[kX][i] = static_cast<uint32_t>(static_cast<uint64_t>(p >> 48));
     for (int step = span.from; step <= span.to; ++step)
@@ -446,13 +444,13 @@ void OctaveBySample(const Task& task, bool first) {
   for (int j = 0; j < task.grid.height; ++j) {
     const Wide p = task.RowPhase(j);
     std::fill_n(lattice.f[kZ], task.padded, Fraction(p));
-    std::fill_n(lattice.node[kZ], task.padded,
-                static_cast<uint32_t>(static_cast<uint64_t>(p >> 48)));
+    std::fill_n(
+        lattice.node[kZ], task.padded, static_cast<uint32_t>(static_cast<uint64_t>(p >> 48)));
     for (int step = span.from; step <= span.to; ++step)
       std::fill_n(lattice.hash[kZ][step + 1], task.padded, hashes(kZ, p, step));
     float* sum = task.sums.Row(j, 0);
     OctaveOverLattice<2>(plan, octave, lattice, task.padded, noise,
-                         [&](int i, Pos* place) { placeOf(i, j, place); });
+        [&](int i, Pos* place) { placeOf(i, j, place); });
     AccumulateRow(first, noise, task.padded, octave.weight, task.fold, sum);
     if (task.last) task.last->Put(j, sum);
   }
@@ -492,8 +490,8 @@ void GridByPatches(const NoisePlan& plan, const SampleGrid& grid, const Target& 
     const int height = std::min(rowsAtOnce, grid.height - j0);
     for (int i0 = 0; i0 < grid.width; i0 += size.width) {
       const int width = std::min(size.width, grid.width - i0);
-      const GridPiece piece{grid.x + i0 * grid.step, grid.z + j0 * grid.step, grid.step,
-                            PadToLanes(width), height};
+      const GridPiece piece{
+          grid.x + i0 * grid.step, grid.z + j0 * grid.step, grid.step, PadToLanes(width), height};
       if (piece.width <= size.width && FitsPiece(plan, piece)) {
         SumOctaves<2>(
             plan, piece.count(),
@@ -509,7 +507,7 @@ void GridByPatches(const NoisePlan& plan, const SampleGrid& grid, const Target& 
         for (int j = 0; j < height; ++j)
           for (int i = 0; i < width; i += Lanes())
             hn::StoreU(hn::Add(hn::Load(DF(), patch + j * piece.width + i), hn::Zero(DF())), DF(),
-                       rows[j] + i0 + i);
+                rows[j] + i0 + i);
         continue;
       }
       int64_t x[kMost], z[kMost];
@@ -526,21 +524,16 @@ void GridByPatches(const NoisePlan& plan, const SampleGrid& grid, const Target& 
   }
 }
 
-void GridTile(const NoisePlan& plan, const SampleGrid& grid, const Join& join, float* acc,
-              ptrdiff_t stride) {
+void GridTile(
+    const NoisePlan& plan, const SampleGrid& grid, const Join& join, float* acc, ptrdiff_t stride) {
   const Target target{join, acc, stride, grid.width};
   if (!plan.aligned) return GridByPatches(plan, grid, target);
   HWY_ALIGN float values[Sums::kStride * kRows];
   const size_t count = plan.octaves.size();
   const Sums sums{values, count == 1};
   for (size_t k = 0; k < count; ++k) {
-    const Task task{plan,
-                    plan.octaves[k],
-                    grid,
-                    PadToLanes(grid.width),
-                    Folding(plan.shape),
-                    sums,
-                    k + 1 == count ? &target : nullptr};
+    const Task task{plan, plan.octaves[k], grid, PadToLanes(grid.width), Folding(plan.shape), sums,
+        k + 1 == count ? &target : nullptr};
     OctaveOver(task, k == 0);
   }
 }

@@ -30,7 +30,7 @@ namespace acre {
 namespace HWY_NAMESPACE {
 
 void BandIndices(const float* heights, int64_t count, const float* thresholds, int thresholdCount,
-                 uint16_t* bands) {
+    uint16_t* bands) {
   const DF d;
   const DI di;
   const hn::Rebind<uint16_t, DF> d16;
@@ -50,8 +50,8 @@ void BandIndices(const float* heights, int64_t count, const float* thresholds, i
 }
 
 const Kernels& Table(const char* name) {
-  static const Kernels table{name,        GridTile,     BlockOf,     PointsOf,
-                             BandIndices, NearestSites, SiteBorders, NearestIdeal};
+  static const Kernels table{
+      name, GridTile, BlockOf, PointsOf, BandIndices, NearestSites, SiteBorders, NearestIdeal};
   return table;
 }
 

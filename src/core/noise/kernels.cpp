@@ -34,7 +34,7 @@ Result<const Kernels*> kernelsNamed(const std::string& name) {
     known += (known.empty() ? "" : ", ") + std::string(table->name);
   }
   return Error{Error::Code::InvalidInput, "\"" + name + "\" is no instruction set of this machine",
-               "--simd", known};
+      "--simd", known};
 }
 
 }  // namespace acre

@@ -79,7 +79,7 @@ struct Kernels {
   /// Evaluates a 2-D plan over a grid and joins it to acc[j*stride + i].
   /// REQUIRES: grid at most kTileWidth x kTileHeight.
   void (*grid)(const NoisePlan& plan, const SampleGrid& grid, const Join& join, float* acc,
-               ptrdiff_t stride);
+      ptrdiff_t stride);
 
   /// Evaluates a 3-D plan over a block, without amplitude and offset, x fastest, then z, then y.
   /// REQUIRES: width at most kTileWidth.
@@ -90,21 +90,21 @@ struct Kernels {
 
   /// bands[i] = number of thresholds that are <= heights[i]. REQUIRES: thresholds do not fall.
   void (*bands)(const float* heights, int64_t count, const float* thresholds, int thresholdCount,
-                uint16_t* bands);
+      uint16_t* bands);
 
   /// The nearest site of each sample (of equals the first), its squared distance and that of the
   /// second. REQUIRES: at least one site.
-  void (*nearestSites)(const SiteList& sites, const SitePlaces& places, int32_t* own, float* first,
-                       float* second);
+  void (*nearestSites)(
+      const SiteList& sites, const SitePlaces& places, int32_t* own, float* first, float* second);
 
   /// Distance of each sample to the nearest border of its own region, at most `reach`.
   void (*siteBorders)(const SiteList& sites, const SitePlaces& places, const int32_t* own,
-                      float reach, float* border);
+      float reach, float* border);
 
   /// best[i] = index of the point with the lowest score, of equals the first.
   /// REQUIRES: at least one point, at most 65,536.
   void (*nearestIdeal)(const IdealSet& points, int64_t count, const float* x, const float* y,
-                       const float* altitude, uint16_t* best);
+      const float* altitude, uint16_t* best);
 };
 
 /// How many samples of a grid, across and down, to ask as points at once: neighbours share more of

@@ -137,7 +137,7 @@ HWY_INLINE void Accumulate(VF n, VF weight, const Folding& fold, float* sum) {
 
 /// The same for a row of noise that was made beforehand.
 HWY_INLINE void AccumulateRow(bool first, const float* HWY_RESTRICT n, int count, float weight,
-                              const Folding& fold, float* HWY_RESTRICT sum) {
+    const Folding& fold, float* HWY_RESTRICT sum) {
   const DF d;
   for (int i = 0; i < count; i += Lanes()) {
     VF v = hn::Load(d, n + i);
@@ -220,8 +220,8 @@ HWY_INLINE void WithCellular(const NoisePlan& plan, F&& f) {
 /// Replaces the lanes of n that are still open by the scalar code. placeOf(lane, place[3]) tells
 /// where a lane is.
 template <class PlaceOf>
-HWY_INLINE VF CloseLanes(const NoisePlan& plan, const Octave& octave, VF n, MF open, int lanes,
-                         PlaceOf&& placeOf) {
+HWY_INLINE VF CloseLanes(
+    const NoisePlan& plan, const Octave& octave, VF n, MF open, int lanes, PlaceOf&& placeOf) {
   const DF d;
   if (HWY_LIKELY(hn::AllFalse(d, open))) return n;
   HWY_ALIGN float values[kPad];

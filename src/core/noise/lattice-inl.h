@@ -31,7 +31,7 @@ struct Relative {
 
  private:
   void Fill(const int64_t* cells, const int32_t* q, int count, const Pos& shift, uint32_t* out,
-            int64_t& from) {
+      int64_t& from) {
     const hn::ScalableTag<int64_t> wide;
     const int lanes = static_cast<int>(hn::Lanes(wide));
     int64_t low = cells[0], high = cells[0];
@@ -112,8 +112,8 @@ std::pair<int32_t, int32_t> NodeRange(const uint32_t* nodes, uint64_t base, int 
   HWY_ALIGN int32_t ends[2][kPad];
   hn::Store(least, di, ends[0]);
   hn::Store(most, di, ends[1]);
-  return {*std::min_element(ends[0], ends[0] + Lanes()),
-          *std::max_element(ends[1], ends[1] + Lanes())};
+  return {
+      *std::min_element(ends[0], ends[0] + Lanes()), *std::max_element(ends[1], ends[1] + Lanes())};
 }
 
 /// Hashes over one axis: by a table of the nodes in reach, or one by one.
@@ -131,8 +131,8 @@ void FillHashes(uint64_t seed, uint64_t base, int axis, int count, Span span, Po
     for (int step = span.from; step <= span.to; ++step) {
       uint32_t* to = out.hash[axis][step + 1];
       for (int i = 0; i < padded; ++i)
-        to[i] = hashOf(int64_t{static_cast<int32_t>(nodes[std::min(i, count - 1)] -
-                                                    static_cast<uint32_t>(base))} +
+        to[i] = hashOf(int64_t{static_cast<int32_t>(
+                           nodes[std::min(i, count - 1)] - static_cast<uint32_t>(base))} +
                        step);
     }
     return;
@@ -165,7 +165,7 @@ void FillHashes(uint64_t seed, uint64_t base, int axis, int count, Span span, Po
 /// of which only the bits from 24 up are wanted.
 template <int kTerms>
 void FillNearBy(const Octave& octave, int axis, const int (&terms)[3], const Relative& places,
-                uint64_t node, uint64_t fraction, int padded, PointLattice& out) {
+    uint64_t node, uint64_t fraction, int padded, PointLattice& out) {
   const DI di;
   const DU du;
   const hn::Repartition<int64_t, DI> d64;
@@ -201,14 +201,14 @@ void FillNearBy(const Octave& octave, int axis, const int (&terms)[3], const Rel
       return hn::OddEven(hn::BitCast(du, hn::ShiftLeft<32>(y)), hn::BitCast(du, x));
     };
     hn::Store(hn::Mul(SmallToFloat(hn::And(join(a, b), fractionBits)), Num(0x1p-24f)), DF(),
-              out.f[axis] + i);
-    hn::Store(hn::Add(join(hn::ShiftRight<24>(a), hn::ShiftRight<24>(b)), bias), du,
-              out.node[axis] + i);
+        out.f[axis] + i);
+    hn::Store(
+        hn::Add(join(hn::ShiftRight<24>(a), hn::ShiftRight<24>(b)), bias), du, out.node[axis] + i);
   }
 }
 
 uint64_t FillNear(const Octave& octave, int dims, int axis, const Relative& places, int count,
-                  PointLattice& out) {
+    PointLattice& out) {
   Wide base = static_cast<Wide>(octave.phase[axis]);
   int terms[3] = {axis, axis, axis};
   int used = 0;
@@ -259,7 +259,7 @@ bool FitsPiece(const NoisePlan& plan, const GridPiece& piece) {
 /// grows by the same Q.48 number, of which 64 bits suffice here. Returns the node that all lie
 /// near.
 uint64_t FillPiece(const NoisePlan& plan, const Octave& octave, int axis, const GridPiece& piece,
-                   PointLattice& out) {
+    PointLattice& out) {
   const DU du;
   const hn::Repartition<uint64_t, DU> du64;
   const Pos start[3] = {piece.PlaceX(0, plan.shift[kX]), {}, piece.PlaceZ(0, plan.shift[kZ])};
@@ -303,7 +303,7 @@ uint64_t FillPiece(const NoisePlan& plan, const Octave& octave, int axis, const 
 }
 
 void FillFar(const NoisePlan& plan, const Octave& octave, int axis, const Points& points,
-             PointLattice& out) {
+    PointLattice& out) {
   const Span span = SpanOf(plan.basis);
   for (int i = 0; i < PadToLanes(points.count); ++i) {
     Pos place[3];

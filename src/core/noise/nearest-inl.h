@@ -38,8 +38,8 @@ HWY_INLINE SitePlaces RestOf(const SitePlaces& p, int from) {
   return {p.count - from, p.i + from, p.j + from, p.u + from, p.v + from};
 }
 
-void NearestSites(const SiteList& sites, const SitePlaces& places, int32_t* own, float* first,
-                  float* second) {
+void NearestSites(
+    const SiteList& sites, const SitePlaces& places, int32_t* own, float* first, float* second) {
   const DF d;
   const DI di;
   int k = 0;
@@ -64,17 +64,17 @@ void NearestSites(const SiteList& sites, const SitePlaces& places, int32_t* own,
 }
 
 void SiteBorders(const SiteList& sites, const SitePlaces& places, const int32_t* own, float reach,
-                 float* border) {
+    float* border) {
   const DF d;
   const DI di;
   int k = 0;
   for (; k + Lanes() <= places.count; k += Lanes()) {
     const PlaceLanes at(places, k);
     const VI home = hn::LoadU(di, own + k);
-    const VF homeX = FromPlace(hn::GatherIndex(di, sites.i, home), at.i,
-                               hn::GatherIndex(d, sites.x, home), at.u);
-    const VF homeZ = FromPlace(hn::GatherIndex(di, sites.j, home), at.j,
-                               hn::GatherIndex(d, sites.z, home), at.v);
+    const VF homeX = FromPlace(
+        hn::GatherIndex(di, sites.i, home), at.i, hn::GatherIndex(d, sites.x, home), at.u);
+    const VF homeZ = FromPlace(
+        hn::GatherIndex(di, sites.j, home), at.j, hn::GatherIndex(d, sites.z, home), at.v);
     const VF homeSquared = Squared(homeX, homeZ);
     VF nearest = Num(reach);
     for (int s = 0; s < sites.count; ++s) {
@@ -91,7 +91,7 @@ void SiteBorders(const SiteList& sites, const SitePlaces& places, const int32_t*
 }
 
 void NearestIdeal(const IdealSet& points, int64_t count, const float* x, const float* y,
-                  const float* altitude, uint16_t* best) {
+    const float* altitude, uint16_t* best) {
   const DF d;
   const DI di;
   const hn::Rebind<uint16_t, DF> d16;

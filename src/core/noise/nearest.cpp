@@ -5,8 +5,8 @@
 
 namespace acre {
 
-void plainNearestSites(const SiteList& sites, const SitePlaces& places, int32_t* own, float* first,
-                       float* second) {
+void plainNearestSites(
+    const SiteList& sites, const SitePlaces& places, int32_t* own, float* first, float* second) {
   for (int k = 0; k < places.count; ++k) {
     own[k] = 0;
     first[k] = second[k] = std::numeric_limits<float>::max();
@@ -24,7 +24,7 @@ void plainNearestSites(const SiteList& sites, const SitePlaces& places, int32_t*
 }
 
 void plainSiteBorders(const SiteList& sites, const SitePlaces& places, const int32_t* own,
-                      float reach, float* border) {
+    float reach, float* border) {
   for (int k = 0; k < places.count; ++k) {
     const SiteOffset home = siteFrom(sites, own[k], places, k);
     border[k] = reach;
@@ -40,7 +40,7 @@ void plainSiteBorders(const SiteList& sites, const SitePlaces& places, const int
 }
 
 void plainNearestIdeal(const IdealSet& points, int64_t count, const float* x, const float* y,
-                       const float* altitude, uint16_t* best) {
+    const float* altitude, uint16_t* best) {
   for (int64_t i = 0; i < count; ++i) {
     float lowest = std::numeric_limits<float>::infinity();
     best[i] = 0;

@@ -13,14 +13,14 @@ struct SiteOffset {
 };
 inline SiteOffset siteFrom(const SiteList& sites, int s, const SitePlaces& places, int k) {
   return {static_cast<float>(sites.i[s] - places.i[k]) + sites.x[s] - places.u[k],
-          static_cast<float>(sites.j[s] - places.j[k]) + sites.z[s] - places.v[k]};
+      static_cast<float>(sites.j[s] - places.j[k]) + sites.z[s] - places.v[k]};
 }
 
-void plainNearestSites(const SiteList& sites, const SitePlaces& places, int32_t* own, float* first,
-                       float* second);
+void plainNearestSites(
+    const SiteList& sites, const SitePlaces& places, int32_t* own, float* first, float* second);
 void plainSiteBorders(const SiteList& sites, const SitePlaces& places, const int32_t* own,
-                      float reach, float* border);
+    float reach, float* border);
 void plainNearestIdeal(const IdealSet& points, int64_t count, const float* x, const float* y,
-                       const float* altitude, uint16_t* best);
+    const float* altitude, uint16_t* best);
 
 }  // namespace acre

@@ -26,12 +26,12 @@ HWY_INLINE VF ValueAt(const PointLattice& p, int i) {
     const VU z0 = p.Hash(kZ, 0, i), z1 = p.Hash(kZ, 1, i);
     const auto plane = [&](VU a, VU b) HWY_ATTR {
       return Lerp(Lerp(UnitOf(NodeHash(a, z0)), UnitOf(NodeHash(a, z1)), fv),
-                  Lerp(UnitOf(NodeHash(b, z0)), UnitOf(NodeHash(b, z1)), fv), fu);
+          Lerp(UnitOf(NodeHash(b, z0)), UnitOf(NodeHash(b, z1)), fv), fu);
     };
     if constexpr (kDims == 2) return plane(x0, x1);
     const VU y0 = p.Hash(kY, 0, i), y1 = p.Hash(kY, 1, i);
     return Lerp(plane(NodeHash(x0, y0), NodeHash(x1, y0)),
-                plane(NodeHash(x0, y1), NodeHash(x1, y1)), Fade(p.F(kY, i)));
+        plane(NodeHash(x0, y1), NodeHash(x1, y1)), Fade(p.F(kY, i)));
   }
 }
 
@@ -80,7 +80,7 @@ HWY_INLINE VF GradientAt(const PointLattice& p, int i) {
       layer(p.Hash(kY, 1, i), base1, slope1);
       const VF f = p.F(kY, i), w = Fade(f);
       return hn::Add(hn::Add(base0, hn::Mul(w, hn::Sub(hn::Sub(base1, slope1), base0))),
-                     hn::Mul(f, hn::Add(slope0, hn::Mul(w, hn::Sub(slope1, slope0)))));
+          hn::Mul(f, hn::Add(slope0, hn::Mul(w, hn::Sub(slope1, slope0)))));
     }
   }
 }
@@ -116,14 +116,13 @@ HWY_INLINE VF SimplexAt(const PointLattice& p, int i) {
       const VF z = hn::Add(hn::Sub(pz, stepZ), Num(back));
       VF gx, gz;
       GradientOf(NodeHash(hx, hz), gx, gz);
-      return SimplexKernel(hn::Add(hn::Mul(x, x), hn::Mul(z, z)),
-                           hn::Add(hn::Mul(gx, x), hn::Mul(gz, z)));
+      return SimplexKernel(
+          hn::Add(hn::Mul(x, x), hn::Mul(z, z)), hn::Add(hn::Mul(gx, x), hn::Mul(gz, z)));
     };
     const VF zero = Num(0.0f);
     const VF n0 = corner(x0, z0, zero, zero, 0.0f);
-    const VF n1 =
-        corner(hn::IfThenElse(xFirstU, x1, x0), hn::IfThenElse(xFirstU, z0, z1),
-               hn::IfThenElseZero(xFirst, one), hn::IfThenZeroElse(xFirst, one), kUnskew2);
+    const VF n1 = corner(hn::IfThenElse(xFirstU, x1, x0), hn::IfThenElse(xFirstU, z0, z1),
+        hn::IfThenElseZero(xFirst, one), hn::IfThenZeroElse(xFirst, one), kUnskew2);
     const VF n2 = corner(x1, z1, one, one, 2.0f * kUnskew2);
     return hn::Mul(hn::Add(hn::Add(n0, n1), n2), Num(kSimplexScale2));
   } else {
@@ -141,12 +140,12 @@ HWY_INLINE VF SimplexAt(const PointLattice& p, int i) {
       const VF y = hn::Add(hn::Sub(py, hn::IfThenElseZero(sy, one)), Num(back));
       const VF z = hn::Add(hn::Sub(pz, hn::IfThenElseZero(sz, one)), Num(back));
       const VU hash = NodeHash(hn::IfThenElse(hn::RebindMask(du, sx), x1, x0),
-                               hn::IfThenElse(hn::RebindMask(du, sy), y1, y0),
-                               hn::IfThenElse(hn::RebindMask(du, sz), z1, z0));
+          hn::IfThenElse(hn::RebindMask(du, sy), y1, y0),
+          hn::IfThenElse(hn::RebindMask(du, sz), z1, z0));
       VF gx, gy, gz;
       Gradient3Of(hash, gx, gy, gz);
       return SimplexKernel(hn::Add(hn::Add(hn::Mul(x, x), hn::Mul(y, y)), hn::Mul(z, z)),
-                           hn::Add(hn::Add(hn::Mul(gx, x), hn::Mul(gy, y)), hn::Mul(gz, z)));
+          hn::Add(hn::Add(hn::Mul(gx, x), hn::Mul(gy, y)), hn::Mul(gz, z)));
     };
     const MF none = hn::MaskFromVec(hn::Zero(d)), all = hn::Not(none);
     const VF n0 = corner(none, none, none, 0.0f);
@@ -191,7 +190,7 @@ HWY_INLINE VF CellularAt(const NoisePlan& plan, const PointLattice& p, int i, MF
           dz = hn::Sub(hn::Add(Num(static_cast<float>(k)), SiteOffset(hash2, jitter)), p.F(kZ, i));
           if constexpr (kDims > 2)
             dy = hn::Sub(hn::Add(Num(static_cast<float>(j)), SiteOffset(SiteHash3(hash2), jitter)),
-                         p.F(kY, i));
+                p.F(kY, i));
         }
         VF distance;
         if constexpr (kMetric == Metric::Euclidean)
@@ -234,18 +233,18 @@ HWY_INLINE VF Gradient2002At(const PointLattice& p, int dims, int i) {
   const VF x1 = hn::Sub(x, one), y1 = hn::Sub(y, one), z1 = hn::Sub(z, one);
   const VF u = Fade(x), v = Fade(y), w = Fade(z);
   const VF low = Lerp(Lerp(rise(aa, x, y, z), rise(ba, x1, y, z), u),
-                      Lerp(rise(ab, x, y1, z), rise(bb, x1, y1, z), u), v);
+      Lerp(rise(ab, x, y1, z), rise(bb, x1, y1, z), u), v);
   const auto next = [&](VU at) HWY_ATTR { return hn::Add(at, unit); };
   const VF high = Lerp(Lerp(rise(next(aa), x, y, z1), rise(next(ba), x1, y, z1), u),
-                       Lerp(rise(next(ab), x, y1, z1), rise(next(bb), x1, y1, z1), u), v);
+      Lerp(rise(next(ab), x, y1, z1), rise(next(bb), x1, y1, z1), u), v);
   return Lerp(low, high, w);
 }
 
 // ---- nodes once, where places lie close together ----------------------------------------------
 
 /// Blocks of four floats, one per lane, from anywhere: out k holds the k-th float of each.
-HWY_INLINE void LoadQuads(const float* from, const uint32_t* places, VF& out0, VF& out1, VF& out2,
-                          VF& out3) {
+HWY_INLINE void LoadQuads(
+    const float* from, const uint32_t* places, VF& out0, VF& out1, VF& out2, VF& out3) {
   const DF d;
   VF quad[4];
   for (int k = 0; k < 4; ++k) {
@@ -254,8 +253,8 @@ HWY_INLINE void LoadQuads(const float* from, const uint32_t* places, VF& out0, V
     };
 #if HWY_MAX_BYTES >= 64
     const hn::CappedTag<float, 8> half;
-    quad[k] = hn::Combine(d, hn::Combine(half, block(3), block(2)),
-                          hn::Combine(half, block(1), block(0)));
+    quad[k] = hn::Combine(
+        d, hn::Combine(half, block(3), block(2)), hn::Combine(half, block(1), block(0)));
 #elif HWY_MAX_BYTES >= 32
     quad[k] = hn::Combine(d, block(1), block(0));
 #else
@@ -283,8 +282,8 @@ struct NodeTable {
 
   /// False when the places are spread too widely for it to pay.
   template <Basis kBasis>
-  bool Fill(const Octave& octave, const PointLattice& p, uint64_t baseX, uint64_t baseZ,
-            int count) {
+  bool Fill(
+      const Octave& octave, const PointLattice& p, uint64_t baseX, uint64_t baseZ, int count) {
     const DF d;
     const DU du;
     const int padded = PadToLanes(count);
@@ -358,12 +357,12 @@ struct NodeTable {
     const auto at = [&](VF gx, VF gz, VF stepX, VF stepZ, float back) HWY_ATTR {
       const VF x = hn::Add(hn::Sub(px, stepX), Num(back));
       const VF z = hn::Add(hn::Sub(pz, stepZ), Num(back));
-      return SimplexKernel(hn::Add(hn::Mul(x, x), hn::Mul(z, z)),
-                           hn::Add(hn::Mul(gx, x), hn::Mul(gz, z)));
+      return SimplexKernel(
+          hn::Add(hn::Mul(x, x), hn::Mul(z, z)), hn::Add(hn::Mul(gx, x), hn::Mul(gz, z)));
     };
     const VF n0 = at(x00, z00, zero, zero, 0.0f);
     const VF n1 = at(hn::IfThenElse(xFirst, x10, x01), hn::IfThenElse(xFirst, z10, z01),
-                     hn::IfThenElseZero(xFirst, one), hn::IfThenZeroElse(xFirst, one), kUnskew2);
+        hn::IfThenElseZero(xFirst, one), hn::IfThenZeroElse(xFirst, one), kUnskew2);
     const VF n2 = at(x11, z11, one, one, 2.0f * kUnskew2);
     return hn::Mul(hn::Add(hn::Add(n0, n1), n2), Num(kSimplexScale2));
   }
@@ -372,7 +371,7 @@ struct NodeTable {
 /// One octave in two dimensions by a table of nodes; false when it does not pay.
 template <Basis kBasis>
 bool OctaveByNodes(const Octave& octave, const PointLattice& p, uint64_t baseX, uint64_t baseZ,
-                   int count, NodeTable& table, float* HWY_RESTRICT out) {
+    int count, NodeTable& table, float* HWY_RESTRICT out) {
   if (!table.Fill<kBasis>(octave, p, baseX, baseZ, count)) return false;
   for (int i = 0; i < count; i += Lanes()) {
     if constexpr (kBasis == Basis::Value)
@@ -391,8 +390,7 @@ bool OctaveByNodes(const Octave& octave, const PointLattice& p, uint64_t baseX, 
 /// CloseLanes, with the index of the place.
 template <int kDims, class PlaceOf>
 HWY_INLINE void OctaveOverLattice(const NoisePlan& plan, const Octave& octave,
-                                  const PointLattice& p, int count, float* HWY_RESTRICT out,
-                                  PlaceOf&& placeOf) {
+    const PointLattice& p, int count, float* HWY_RESTRICT out, PlaceOf&& placeOf) {
   const auto each = [&](auto at) HWY_ATTR {
     for (int i = 0; i < count; i += Lanes()) hn::Store(at(i), DF(), out + i);
   };
@@ -414,8 +412,8 @@ HWY_INLINE void OctaveOverLattice(const NoisePlan& plan, const Octave& octave,
           const VF n =
               CellularAt<kDims, decltype(metric)::value, decltype(need)::value>(plan, p, i, open);
           hn::Store(CloseLanes(plan, octave, n, open, std::min(Lanes(), count - i),
-                               [&](int lane, Pos* place) { placeOf(i + lane, place); }),
-                    DF(), out + i);
+                        [&](int lane, Pos* place) { placeOf(i + lane, place); }),
+              DF(), out + i);
         }
       });
   }
@@ -425,8 +423,8 @@ HWY_INLINE void OctaveOverLattice(const NoisePlan& plan, const Octave& octave,
 /// fill(octave, axis, lattice, base) puts the places on one axis of the lattice; it returns true
 /// when it left the hashes to others, with nodes within 2^31 of `base`.
 template <int kDims, class Fill, class PlaceOf>
-void SumOctaves(const NoisePlan& plan, int count, Fill&& fill, PlaceOf&& placeOf,
-                float* HWY_RESTRICT sum) {
+void SumOctaves(
+    const NoisePlan& plan, int count, Fill&& fill, PlaceOf&& placeOf, float* HWY_RESTRICT sum) {
   PointLattice lattice;
   NodeTable table;
   HWY_ALIGN float noise[kMost + kPad];
@@ -435,8 +433,8 @@ void SumOctaves(const NoisePlan& plan, int count, Fill&& fill, PlaceOf&& placeOf
   const auto byNodes = [&](const Octave& octave, const uint64_t* base) HWY_ATTR {
     if (kDims != 2) return false;
     const auto with = [&](auto basis) HWY_ATTR {
-      return OctaveByNodes<decltype(basis)::value>(octave, lattice, base[kX], base[kZ], count,
-                                                   table, noise);
+      return OctaveByNodes<decltype(basis)::value>(
+          octave, lattice, base[kX], base[kZ], count, table, noise);
     };
     switch (plan.basis) {
       case Basis::Gradient:

@@ -10,21 +10,19 @@
 namespace acre {
 
 const std::array<uint32_t, 512> kPermutation2002 = [] {
-  constexpr std::array<uint8_t, 256> kOnce = {
-      151, 160, 137, 91,  90,  15,  131, 13,  201, 95,  96,  53,  194, 233, 7,   225, 140, 36,  103,
-      30,  69,  142, 8,   99,  37,  240, 21,  10,  23,  190, 6,   148, 247, 120, 234, 75,  0,   26,
-      197, 62,  94,  252, 219, 203, 117, 35,  11,  32,  57,  177, 33,  88,  237, 149, 56,  87,  174,
-      20,  125, 136, 171, 168, 68,  175, 74,  165, 71,  134, 139, 48,  27,  166, 77,  146, 158, 231,
-      83,  111, 229, 122, 60,  211, 133, 230, 220, 105, 92,  41,  55,  46,  245, 40,  244, 102, 143,
-      54,  65,  25,  63,  161, 1,   216, 80,  73,  209, 76,  132, 187, 208, 89,  18,  169, 200, 196,
-      135, 130, 116, 188, 159, 86,  164, 100, 109, 198, 173, 186, 3,   64,  52,  217, 226, 250, 124,
-      123, 5,   202, 38,  147, 118, 126, 255, 82,  85,  212, 207, 206, 59,  227, 47,  16,  58,  17,
-      182, 189, 28,  42,  223, 183, 170, 213, 119, 248, 152, 2,   44,  154, 163, 70,  221, 153, 101,
-      155, 167, 43,  172, 9,   129, 22,  39,  253, 19,  98,  108, 110, 79,  113, 224, 232, 178, 185,
-      112, 104, 218, 246, 97,  228, 251, 34,  242, 193, 238, 210, 144, 12,  191, 179, 162, 241, 81,
-      51,  145, 235, 249, 14,  239, 107, 49,  192, 214, 31,  181, 199, 106, 157, 184, 84,  204, 176,
-      115, 121, 50,  45,  127, 4,   150, 254, 138, 236, 205, 93,  222, 114, 67,  29,  24,  72,  243,
-      141, 128, 195, 78,  66,  215, 61,  156, 180};
+  constexpr std::array<uint8_t, 256> kOnce = {151, 160, 137, 91, 90, 15, 131, 13, 201, 95, 96, 53,
+      194, 233, 7, 225, 140, 36, 103, 30, 69, 142, 8, 99, 37, 240, 21, 10, 23, 190, 6, 148, 247,
+      120, 234, 75, 0, 26, 197, 62, 94, 252, 219, 203, 117, 35, 11, 32, 57, 177, 33, 88, 237, 149,
+      56, 87, 174, 20, 125, 136, 171, 168, 68, 175, 74, 165, 71, 134, 139, 48, 27, 166, 77, 146,
+      158, 231, 83, 111, 229, 122, 60, 211, 133, 230, 220, 105, 92, 41, 55, 46, 245, 40, 244, 102,
+      143, 54, 65, 25, 63, 161, 1, 216, 80, 73, 209, 76, 132, 187, 208, 89, 18, 169, 200, 196, 135,
+      130, 116, 188, 159, 86, 164, 100, 109, 198, 173, 186, 3, 64, 52, 217, 226, 250, 124, 123, 5,
+      202, 38, 147, 118, 126, 255, 82, 85, 212, 207, 206, 59, 227, 47, 16, 58, 17, 182, 189, 28, 42,
+      223, 183, 170, 213, 119, 248, 152, 2, 44, 154, 163, 70, 221, 153, 101, 155, 167, 43, 172, 9,
+      129, 22, 39, 253, 19, 98, 108, 110, 79, 113, 224, 232, 178, 185, 112, 104, 218, 246, 97, 228,
+      251, 34, 242, 193, 238, 210, 144, 12, 191, 179, 162, 241, 81, 51, 145, 235, 249, 14, 239, 107,
+      49, 192, 214, 31, 181, 199, 106, 157, 184, 84, 204, 176, 115, 121, 50, 45, 127, 4, 150, 254,
+      138, 236, 205, 93, 222, 114, 67, 29, 24, 72, 243, 141, 128, 195, 78, 66, 215, 61, 156, 180};
   std::array<uint32_t, 512> twice{};
   for (size_t i = 0; i < twice.size(); ++i) twice[i] = kOnce[i % 256];
   return twice;
@@ -39,7 +37,7 @@ LatticePos latticeAt(const Octave& octave, int dims, int axis, const Pos* place)
     p += place[b].cell * s + ((place[b].q * s) >> 16);
   }
   return {static_cast<int64_t>(p >> 48),
-          static_cast<float>(static_cast<uint32_t>(p >> 24) & 0xFFFFFFu) * 0x1p-24f};
+      static_cast<float>(static_cast<uint32_t>(p >> 24) & 0xFFFFFFu) * 0x1p-24f};
 }
 
 Gradient gradientOf(uint32_t hash) {
@@ -59,12 +57,12 @@ Gradient3 gradient3Of(uint32_t hash) {
   return {level == 0   ? 0.0f
           : (hash & 1) ? -kEdge
                        : kEdge,
-          level == 1   ? 0.0f
-          : (hash & 2) ? -kEdge
-                       : kEdge,
-          level == 2   ? 0.0f
-          : (hash & 4) ? -kEdge
-                       : kEdge};
+      level == 1   ? 0.0f
+      : (hash & 2) ? -kEdge
+                   : kEdge,
+      level == 2   ? 0.0f
+      : (hash & 4) ? -kEdge
+                   : kEdge};
 }
 
 namespace {
@@ -101,10 +99,10 @@ float value(const Corner& c, int dims) {
   const float fv = fade(c.f[kZ]);
   if (dims == 2)
     return lerp(lerp(unitOf(c.hash(0, 0)), unitOf(c.hash(0, 1)), fv),
-                lerp(unitOf(c.hash(1, 0)), unitOf(c.hash(1, 1)), fv), fu);
+        lerp(unitOf(c.hash(1, 0)), unitOf(c.hash(1, 1)), fv), fu);
   const auto plane = [&](int y) {
     return lerp(lerp(unitOf(c.hash(0, y, 0)), unitOf(c.hash(0, y, 1)), fv),
-                lerp(unitOf(c.hash(1, y, 0)), unitOf(c.hash(1, y, 1)), fv), fu);
+        lerp(unitOf(c.hash(1, y, 0)), unitOf(c.hash(1, y, 1)), fv), fu);
   };
   return lerp(plane(0), plane(1), fade(c.f[kY]));
 }
@@ -171,7 +169,7 @@ float simplex(const Corner& c, int dims) {
       return kernel(x * x + z * z, g.x * x + g.z * z);
     };
     return ((corner(0, 0, 0.0f) + corner(xFirst ? 1 : 0, xFirst ? 0 : 1, kUnskew2)) +
-            corner(1, 1, 2.0f * kUnskew2)) *
+               corner(1, 1, 2.0f * kUnskew2)) *
            kSimplexScale2;
   }
   const float h = c.f[kY];
@@ -188,8 +186,8 @@ float simplex(const Corner& c, int dims) {
     return kernel((x * x + y * y) + z * z, (g.x * x + g.y * y) + g.z * z);
   };
   return (((corner(0, 0, 0, 0.0f) + corner(rx > 1, ry > 1, rz > 1, kUnskew3)) +
-           corner(rx > 0, ry > 0, rz > 0, 2.0f * kUnskew3)) +
-          corner(1, 1, 1, 3.0f * kUnskew3)) *
+              corner(rx > 0, ry > 0, rz > 0, 2.0f * kUnskew3)) +
+             corner(1, 1, 1, 3.0f * kUnskew3)) *
          kSimplexScale3;
 }
 
@@ -260,11 +258,10 @@ float gradient2002(const Corner& c, int dims) {
     return ((h & 1) ? -u : u) + ((h & 2) ? -v : v);
   };
   const float u = fade(x), v = fade(y), w = fade(z);
-  return lerp(
-      lerp(lerp(rise(p[aa], x, y, z), rise(p[ba], x - 1, y, z), u),
-           lerp(rise(p[ab], x, y - 1, z), rise(p[bb], x - 1, y - 1, z), u), v),
+  return lerp(lerp(lerp(rise(p[aa], x, y, z), rise(p[ba], x - 1, y, z), u),
+                  lerp(rise(p[ab], x, y - 1, z), rise(p[bb], x - 1, y - 1, z), u), v),
       lerp(lerp(rise(p[aa + 1], x, y, z - 1), rise(p[ba + 1], x - 1, y, z - 1), u),
-           lerp(rise(p[ab + 1], x, y - 1, z - 1), rise(p[bb + 1], x - 1, y - 1, z - 1), u), v),
+          lerp(rise(p[ab + 1], x, y - 1, z - 1), rise(p[bb + 1], x - 1, y - 1, z - 1), u), v),
       w);
 }
 
@@ -324,8 +321,8 @@ double octaveReach(const NoiseSource& source, int dims) {
 
 namespace {
 
-void plainGrid(const NoisePlan& plan, const SampleGrid& grid, const Join& join, float* acc,
-               ptrdiff_t stride) {
+void plainGrid(
+    const NoisePlan& plan, const SampleGrid& grid, const Join& join, float* acc, ptrdiff_t stride) {
   for (int32_t j = 0; j < grid.height; ++j) {
     for (int32_t i = 0; i < grid.width; ++i) {
       const Pos place[3] = {{grid.x + i * grid.step, 0}, {}, {grid.z + j * grid.step, 0}};
@@ -339,9 +336,8 @@ void plainBlock(const NoisePlan& plan, const SampleBlock& block, float* out) {
   for (int32_t y = 0; y < block.height; ++y)
     for (int32_t z = 0; z < block.depth; ++z)
       for (int32_t x = 0; x < block.width; ++x) {
-        const Pos place[3] = {{block.x + x * block.step, 0},
-                              {block.y + y * block.step, 0},
-                              {block.z + z * block.step, 0}};
+        const Pos place[3] = {{block.x + x * block.step, 0}, {block.y + y * block.step, 0},
+            {block.z + z * block.step, 0}};
         *out++ = noiseAt(plan, place);
       }
 }
@@ -358,7 +354,7 @@ void plainPoints(const NoisePlan& plan, const Points& points, float* out) {
 }
 
 void plainBands(const float* heights, int64_t count, const float* thresholds, int thresholdCount,
-                uint16_t* bands) {
+    uint16_t* bands) {
   for (int64_t i = 0; i < count; ++i) {
     int band = 0;
     while (band < thresholdCount && !(heights[i] < thresholds[band])) ++band;
@@ -369,9 +365,8 @@ void plainBands(const float* heights, int64_t count, const float* thresholds, in
 }  // namespace
 
 const Kernels& plainKernels() {
-  static constexpr Kernels table{"plain",          plainGrid,        plainBlock,
-                                 plainPoints,      plainBands,       plainNearestSites,
-                                 plainSiteBorders, plainNearestIdeal};
+  static constexpr Kernels table{"plain", plainGrid, plainBlock, plainPoints, plainBands,
+      plainNearestSites, plainSiteBorders, plainNearestIdeal};
   return table;
 }
 

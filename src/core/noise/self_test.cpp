@@ -42,7 +42,7 @@ using Values = std::vector<float>;
 Values gridOf(const Kernels& kernels, const NoisePlan& plan, int64_t step) {
   Values values(size_t{kWidth} * kHeight, 0.5f);
   kernels.grid(plan, {kFar, 17, step, kWidth, kHeight}, {JoinOp::Multiply, 7.3f, 0.1f},
-               values.data(), kWidth);
+      values.data(), kWidth);
   return values;
 }
 
@@ -79,7 +79,7 @@ Status selfTest(const Kernels& kernels) {
     for (const float v : expected) bits.f32(v);
   };
   for (const Basis basis : {Basis::Gradient, Basis::Value, Basis::Simplex, Basis::Cellular,
-                            Basis::White, Basis::Gradient2002}) {
+           Basis::White, Basis::Gradient2002}) {
     for (const bool turned : {false, true}) {
       const NoisePlan plan = planOf(basis, 2, turned);
       // By lattice columns, and sample by sample.
@@ -93,12 +93,12 @@ Status selfTest(const Kernels& kernels) {
   }
   if (!equal)
     return Error{Error::Code::InvalidInput,
-                 std::string("the instruction set \"") + kernels.name +
-                     "\" gives other bits than the definition",
-                 "self-test", "another --simd, such as plain"};
+        std::string("the instruction set \"") + kernels.name +
+            "\" gives other bits than the definition",
+        "self-test", "another --simd, such as plain"};
   if (bits.finish().low == kRecord) return done();
   return Error{Error::Code::InvalidInput, "this build does not compute the bits of record",
-               "self-test", "a build without fused multiply-add and fast-math"};
+      "self-test", "a build without fused multiply-add and fast-math"};
 }
 
 }  // namespace acre

@@ -51,7 +51,7 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
       for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.height; ++z)
         for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.width; ++x, ++i)
           fmt::format_to(std::back_inserter(text), "{},{},{},{}\n", x, y, z,
-                         planOf(world).materialId(chunk.materials[i]));
+              planOf(world).materialId(chunk.materials[i]));
     return text;
   }
   const bool fills = !chunk.fill.empty();
@@ -59,13 +59,13 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
   for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.rect.height; ++z)
     for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.rect.width; ++x, ++i)
       fmt::format_to(std::back_inserter(text), "{},{},{},{}{}\n", x, z, chunk.heights[i],
-                     planOf(world).materialId(chunk.materials[i]),
-                     fills ? fmt::format(",{}", chunk.fill[i]) : "");
+          planOf(world).materialId(chunk.materials[i]),
+          fills ? fmt::format(",{}", chunk.fill[i]) : "");
   return text;
 }
 
 Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem::path& file,
-                  const ShapeOptions& shape) {
+    const ShapeOptions& shape) {
   const std::string ending = file.extension().string();
   if (ending == ".nrrd") return writeNrrd(world, chunk, file);
   if (ending == ".obj" || ending == ".ply" || ending == ".glb") {
@@ -78,8 +78,8 @@ Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem:
   const bool json = ending == ".json";
   if (!json && file.extension() != ".csv")
     return Error{Error::Code::InvalidInput,
-                 fmt::format("\"{}\" is no format for chunks", file.extension().string()), "--out",
-                 ".json, .csv, .nrrd, .obj, .ply, .glb"};
+        fmt::format("\"{}\" is no format for chunks", file.extension().string()), "--out",
+        ".json, .csv, .nrrd, .obj, .ply, .glb"};
   return writeFile(file, json ? chunkJson(world, chunk) : chunkCsv(world, chunk));
 }
 

@@ -23,6 +23,6 @@ struct ShapeOptions {
 
 /// By the file's ending: .json, .csv, .nrrd, .obj, .ply or .glb; atomically.
 Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem::path& file,
-                  const ShapeOptions& shape = {});
+    const ShapeOptions& shape = {});
 
 }  // namespace acre

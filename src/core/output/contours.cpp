@@ -81,15 +81,15 @@ class Marcher {
   void link(std::vector<Segment>& segments, double level, std::vector<ContourLine>& out) const {
     // Every edge begins at most one segment and ends at most one.
     std::sort(segments.begin(), segments.end(),
-              [](const Segment& a, const Segment& b) { return a.from < b.from; });
+        [](const Segment& a, const Segment& b) { return a.from < b.from; });
     std::vector<EdgeId> ends(segments.size());
-    std::transform(segments.begin(), segments.end(), ends.begin(),
-                   [](const Segment& s) { return s.to; });
+    std::transform(
+        segments.begin(), segments.end(), ends.begin(), [](const Segment& s) { return s.to; });
     std::sort(ends.begin(), ends.end());
     std::vector<bool> used(segments.size());
     const auto next = [&](EdgeId edge) {
       const auto found = std::lower_bound(segments.begin(), segments.end(), edge,
-                                          [](const Segment& s, EdgeId e) { return s.from < e; });
+          [](const Segment& s, EdgeId e) { return s.from < e; });
       return found != segments.end() && found->from == edge
                  ? static_cast<ptrdiff_t>(found - segments.begin())
                  : -1;
@@ -121,8 +121,8 @@ class Marcher {
 
 }  // namespace
 
-std::vector<ContourLine> contours(const float* values, int32_t width, int32_t height,
-                                  ptrdiff_t stride, double interval) {
+std::vector<ContourLine> contours(
+    const float* values, int32_t width, int32_t height, ptrdiff_t stride, double interval) {
   std::vector<ContourLine> lines;
   if (width < 2 || height < 2 || !(interval > 0)) return lines;
   const Marcher marcher(values, width, height, stride);

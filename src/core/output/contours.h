@@ -27,8 +27,8 @@ struct ContourLine {
 /// Lines at all multiples of `interval` (above 0) that the values cross; a value on a level counts
 /// as above it. Points lie on the lines between neighbouring samples, by linear interpolation. Rows
 /// of `width` values stand `stride` apart.
-std::vector<ContourLine> contours(const float* values, int32_t width, int32_t height,
-                                  ptrdiff_t stride, double interval);
+std::vector<ContourLine> contours(
+    const float* values, int32_t width, int32_t height, ptrdiff_t stride, double interval);
 
 /// Most levels that one call draws; the rest of a steep grid is left out.
 inline constexpr int kMostContourLevels = 10'000;

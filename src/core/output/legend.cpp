@@ -36,8 +36,8 @@ std::vector<LegendEntry> biomeLegend(const World& world) {
 }
 
 /// Five values from the highest to the lowest, climates in their units.
-std::vector<LegendEntry> greyLegend(const World& world, const Picture& picture,
-                                    const Palette& palette) {
+std::vector<LegendEntry> greyLegend(
+    const World& world, const Picture& picture, const Palette& palette) {
   std::vector<LegendEntry> entries;
   const ClimateAxis* axis = picture.kind == PictureKind::Field
                                 ? climateAxisOf(planOf(world).recipe(), picture.field)
@@ -68,7 +68,7 @@ std::vector<LegendEntry> entriesOf(const World& world, const Picture& picture) {
   if (picture.kind == PictureKind::Region) {
     const Regions& regions = recipe.biomes.regions;
     entries.push_back({fmt::format("A tone a region, about {:g} cells across", regions.size),
-                       regionTone(0), false});
+        regionTone(0), false});
     if (planOf(world).biomes()->shapesHeight())
       entries.push_back({blendText(world), kNoSwatch, false});
     return entries;
@@ -93,7 +93,7 @@ std::vector<LegendEntry> entriesOf(const World& world, const Picture& picture) {
   }
   for (const SlopeBand& slope : recipe.slopes) {
     const auto found = std::find_if(recipe.materials.begin(), recipe.materials.end(),
-                                    [&](const Material& m) { return m.id == slope.material; });
+        [&](const Material& m) { return m.id == slope.material; });
     if (found != recipe.materials.end())
       entries.push_back(
           {fmt::format("{}, steeper than {:g}", found->name, slope.from), colourOf(*found), false});
@@ -101,7 +101,7 @@ std::vector<LegendEntry> entriesOf(const World& world, const Picture& picture) {
   bool hole = recipe.bands.empty();
   for (auto band = recipe.bands.rbegin(); band != recipe.bands.rend(); ++band) {
     const auto found = std::find_if(recipe.materials.begin(), recipe.materials.end(),
-                                    [&](const Material& m) { return m.id == band->material; });
+        [&](const Material& m) { return m.id == band->material; });
     if (found == recipe.materials.end()) {
       hole = true;
       continue;

@@ -42,8 +42,8 @@ class PngColourSink : public Sink {
   PngColourSink(const World& world, const MapRequest& request, PngWriter writer)
       : palette_(world, request.show, request.style), writer_(std::move(writer)) {}
   void beginStrip(const Samples& strip) override {
-    pixels_.resize(static_cast<size_t>(strip.inner.width) *
-                   static_cast<size_t>(strip.inner.height));
+    pixels_.resize(
+        static_cast<size_t>(strip.inner.width) * static_cast<size_t>(strip.inner.height));
   }
   void prepare(const Samples& strip, int32_t j) override {
     palette_.paintRow(strip, j, Unassigned::Hatched, rowAt(strip, j));
@@ -85,9 +85,9 @@ struct Grey16 {
       const double value = (static_cast<double>(values[i]) - low) * scale;
       if (!(value >= -0.5 && value < 65535.5))
         return invalidInput(fmt::format("the value {} at {},{} leaves the range", values[i],
-                                        strip.inner.x + static_cast<int64_t>(i) * strip.inner.step,
-                                        strip.inner.z + j * strip.inner.step),
-                            "--range", "a range that holds every value of the picture");
+                                strip.inner.x + static_cast<int64_t>(i) * strip.inner.step,
+                                strip.inner.z + j * strip.inner.step),
+            "--range", "a range that holds every value of the picture");
       out[i] = static_cast<uint16_t>(value + 0.5);  // NOLINT: at least 0, see above.
     }
     return done();
@@ -209,10 +209,10 @@ class SvgSink : public Sink {
     const double rise = low == high ? 0 : static_cast<double>(*high) - static_cast<double>(*low);
     if (const double levels = rise / request_.style.contours; levels > kMostContourLevels)
       return invalidInput(fmt::format("lines every {} are {:.0f} levels between {} and {}",
-                                      request_.style.contours, levels, *low, *high),
-                          "--contours",
-                          fmt::format("at least {} here, for {} levels at most",
-                                      rise / kMostContourLevels, kMostContourLevels));
+                              request_.style.contours, levels, *low, *high),
+          "--contours",
+          fmt::format("at least {} here, for {} levels at most", rise / kMostContourLevels,
+              kMostContourLevels));
     const auto lines =
         contours(values_.data(), grid.width, grid.height, grid.width, request_.style.contours);
     report_.lines = lines.size();
@@ -227,7 +227,7 @@ class SvgSink : public Sink {
     for (const ContourLine& line : lines) {
       const auto index = std::llround(line.level / request_.style.contours);
       out += fmt::format("<path class=\"contour\" data-level=\"{}\" stroke-width=\"{}\" d=\"M",
-                         line.level, index % 5 == 0 ? "1.25" : "0.75");
+          line.level, index % 5 == 0 ? "1.25" : "0.75");
       const size_t drawn = line.points.size() - (line.closed ? 1 : 0);
       for (size_t i = 0; i < drawn; ++i)
         out += fmt::format("{}{:.3f} {:.3f}", i ? "L" : "", line.points[i].x, line.points[i].z);
@@ -319,31 +319,30 @@ Status checkRequest(const World& world, const MapRequest& request) {
   const auto sideFits = [&](int32_t n) { return n >= 1 && n <= longest; };
   if (!sideFits(grid.width) || !sideFits(grid.height))
     return invalidInput(fmt::format("{} x {} cells", grid.width, grid.height), "--size",
-                        fmt::format("1 to {} cells a side", longest));
+        fmt::format("1 to {} cells a side", longest));
   if (Status fits = checkGrid(withRim(grid)); !fits) return fits;
   if (Status known = checkPicture(world, request.show); !known) return known;
   const bool csvThings =
       request.format == MapFormat::Csv && request.show.kind != PictureKind::Composite;
   if (request.format != MapFormat::Png8 && !request.show.isData() && !csvThings)
     return invalidInput(fmt::format("this format cannot show {}", nameOf(request.show)), "--show",
-                        request.format == MapFormat::Csv
-                            ? "any picture but composite"
-                            : "height, base, grey, slope, border, field:ID, layer:ID");
+        request.format == MapFormat::Csv ? "any picture but composite"
+                                         : "height, base, grey, slope, border, field:ID, layer:ID");
   if (request.format == MapFormat::Svg && !(request.style.contours > 0))
-    return invalidInput("lines without an interval", "--contours",
-                        "altitudes between lines, above 0");
+    return invalidInput(
+        "lines without an interval", "--contours", "altitudes between lines, above 0");
   if (!(request.style.contours >= 0 && request.style.contours <= 1e6))
-    return invalidInput(fmt::format("{}", request.style.contours), "--contours",
-                        "above 0, at most 1e6");
+    return invalidInput(
+        fmt::format("{}", request.style.contours), "--contours", "above 0, at most 1e6");
   if (request.range &&
       !(request.range->first < request.range->second && std::isfinite(request.range->first) &&
-        std::isfinite(request.range->second)))
+          std::isfinite(request.range->second)))
     return invalidInput(
         fmt::format("{},{} is not a range", request.range->first, request.range->second), "--range",
         "LOW,HIGH with LOW below HIGH");
   if (request.range && !is16Bit(request.format))
-    return invalidInput("only pictures of 16 bits have a range", "--range",
-                        "the formats png16 and pgm");
+    return invalidInput(
+        "only pictures of 16 bits have a range", "--range", "the formats png16 and pgm");
   if (request.comment && request.format != MapFormat::Csv)
     return invalidInput("this format says where it lies without it", "--comment", "the format csv");
   if (is16Bit(request.format) && !request.range && request.show.kind >= PictureKind::Slope)
@@ -352,10 +351,10 @@ Status checkRequest(const World& world, const MapRequest& request) {
         "LOW,HIGH, the values that 0 and 65535 stand for");
   if (is16Bit(request.format) && planOf(world).bounded() &&
       intersection({grid.x, grid.z, grid.width * grid.step, grid.height * grid.step},
-                   planOf(world).bounds()) !=
+          planOf(world).bounds()) !=
           Rect{grid.x, grid.z, grid.width * grid.step, grid.height * grid.step})
     return invalidInput("part of the picture lies outside the world, where there is no height",
-                        "--centre and --size", "an area within the bounds");
+        "--centre and --size", "an area within the bounds");
   return done();
 }
 
@@ -369,11 +368,11 @@ bool generateStrip(const World& world, const MapRequest& request, Samples& strip
     const int32_t i0 = tile % across * Kernels::kTileWidth;
     const int32_t j0 = tile / across * Kernels::kTileHeight;
     const SampleGrid part{all.x + i0 * all.step, all.z + j0 * all.step, all.step,
-                          std::min(Kernels::kTileWidth, all.width - i0),
-                          std::min(Kernels::kTileHeight, all.height - j0)};
+        std::min(Kernels::kTileWidth, all.width - i0),
+        std::min(Kernels::kTileHeight, all.height - j0)};
     const ptrdiff_t corner = static_cast<ptrdiff_t>(j0) * all.width + i0;
     const SampleArrays out{strip.values.data() + corner, strip.things.data() + corner,
-                           strip.marks.empty() ? nullptr : strip.marks.data() + corner, all.width};
+        strip.marks.empty() ? nullptr : strip.marks.data() + corner, all.width};
     if (!samplePicture(world, request.show, part, out, request.stop)) whole = false;
   });
   if (!whole) return false;
@@ -383,19 +382,16 @@ bool generateStrip(const World& world, const MapRequest& request, Samples& strip
 
 /// What a raw file holds, in JSON.
 std::string rawHeader(const World& world, const MapRequest& request) {
-  nlohmann::ordered_json header = {{"format", "raw"},
-                                   {"type", "float32"},
-                                   {"order", "little-endian, rows along x, then z"},
-                                   {"width", request.grid.width},
-                                   {"height", request.grid.height},
-                                   {"outside", "NaN"}};
+  nlohmann::ordered_json header = {{"format", "raw"}, {"type", "float32"},
+      {"order", "little-endian, rows along x, then z"}, {"width", request.grid.width},
+      {"height", request.grid.height}, {"outside", "NaN"}};
   for (const auto& [key, value] : originTexts(world, request.grid, nameOf(request.show)))
     header[key] = value;
   return header.dump(2) + "\n";
 }
 
 Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& request,
-                                       const std::filesystem::path& file, MapReport& report) {
+    const std::filesystem::path& file, MapReport& report) {
   const auto width = static_cast<uint32_t>(request.grid.width);
   const auto height = static_cast<uint32_t>(request.grid.height);
   TextPairs texts = originTexts(world, request.grid, nameOf(request.show));
@@ -435,8 +431,8 @@ Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& req
     case MapFormat::Raw: {
       auto header = AtomicFile::open(file.string() + ".json");
       if (!header) return header.error();
-      return std::unique_ptr<Sink>(std::make_unique<RawSink>(std::move(*out), std::move(*header),
-                                                             rawHeader(world, request)));
+      return std::unique_ptr<Sink>(std::make_unique<RawSink>(
+          std::move(*out), std::move(*header), rawHeader(world, request)));
     }
     case MapFormat::Svg:
       return std::unique_ptr<Sink>(
@@ -451,10 +447,10 @@ Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& req
 }  // namespace
 
 std::optional<MapFormat> mapFormatNamed(const std::string& name) {
-  static const std::map<std::string, MapFormat> kNames = {
-      {"png", MapFormat::Png8}, {"png16", MapFormat::Png16}, {"csv", MapFormat::Csv},
-      {"tif", MapFormat::Tiff}, {"tiff", MapFormat::Tiff},   {"pgm", MapFormat::Pgm},
-      {"raw", MapFormat::Raw},  {"svg", MapFormat::Svg}};
+  static const std::map<std::string, MapFormat> kNames = {{"png", MapFormat::Png8},
+      {"png16", MapFormat::Png16}, {"csv", MapFormat::Csv}, {"tif", MapFormat::Tiff},
+      {"tiff", MapFormat::Tiff}, {"pgm", MapFormat::Pgm}, {"raw", MapFormat::Raw},
+      {"svg", MapFormat::Svg}};
   const auto found = kNames.find(name);
   return found == kNames.end() ? std::nullopt : std::optional(found->second);
 }
@@ -462,21 +458,18 @@ std::optional<MapFormat> mapFormatNamed(const std::string& name) {
 TextPairs originTexts(const World& world, const SampleGrid& grid, const std::string& picture) {
   const Recipe& recipe = planOf(world).recipe();
   TextPairs texts = {{"Software", fmt::format("Kindred Acre {}", kVersionText)},
-                     {"Title", recipe.name},
-                     {"Seed", recipe.seed},
-                     {"Recipe id", recipeId(recipe).hex()},
-                     {"Fingerprint", worldFingerprint(world).hex()},
-                     {"Generation", fmt::format("{}", recipe.generation)},
-                     {"Picture", picture},
-                     {"First cell", fmt::format("{},{}", grid.x, grid.z)},
-                     {"Cells per pixel", fmt::format("{}", grid.step)}};
+      {"Title", recipe.name}, {"Seed", recipe.seed}, {"Recipe id", recipeId(recipe).hex()},
+      {"Fingerprint", worldFingerprint(world).hex()},
+      {"Generation", fmt::format("{}", recipe.generation)}, {"Picture", picture},
+      {"First cell", fmt::format("{},{}", grid.x, grid.z)},
+      {"Cells per pixel", fmt::format("{}", grid.step)}};
   for (const std::string& what : planOf(world).approximations(grid.step))
     texts.emplace_back("Approximate", what);
   return texts;
 }
 
-Result<MapReport> writeMap(const World& world, const MapRequest& request,
-                           const std::filesystem::path& file) {
+Result<MapReport> writeMap(
+    const World& world, const MapRequest& request, const std::filesystem::path& file) {
   if (const Status fine = checkRequest(world, request); !fine) return fine.error();
   MapReport report;
   report.cells = int64_t{request.grid.width} * request.grid.height;

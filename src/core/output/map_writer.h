@@ -49,8 +49,8 @@ struct MapReport {
 };
 
 /// Generates and writes; the file appears whole or not at all.
-Result<MapReport> writeMap(const World& world, const MapRequest& request,
-                           const std::filesystem::path& file);
+Result<MapReport> writeMap(
+    const World& world, const MapRequest& request, const std::filesystem::path& file);
 
 /// What a file about this world says of its origin: name, seed, recipe id, fingerprint, area, …
 TextPairs originTexts(const World& world, const SampleGrid& grid, const std::string& picture);

@@ -35,18 +35,18 @@ double linear(uint8_t v) {
 
 std::string objText(const World& world, const Solid& solid, const std::string& library) {
   std::string out = fmt::format("# {} seed {}\nmtllib {}\n", oneLine(world.recipe().name),
-                                oneLine(world.recipe().seed), library);
+      oneLine(world.recipe().seed), library);
   for (const auto& p : solid.points)
-    fmt::format_to(
-        std::back_inserter(out), "v {} {} {}\n", solid.origin[0] + static_cast<double>(p[0]),
-        solid.origin[1] + static_cast<double>(p[1]), solid.origin[2] + static_cast<double>(p[2]));
+    fmt::format_to(std::back_inserter(out), "v {} {} {}\n",
+        solid.origin[0] + static_cast<double>(p[0]), solid.origin[1] + static_cast<double>(p[1]),
+        solid.origin[2] + static_cast<double>(p[2]));
   for (const auto& n : solid.normals)
     fmt::format_to(std::back_inserter(out), "vn {} {} {}\n", n[0], n[1], n[2]);
   for (const Solid::Part& part : solid.parts) {
     fmt::format_to(std::back_inserter(out), "usemtl {}\n", nameOfMaterial(world, part.material));
     for (size_t i = 0; i + 2 < part.corners.size(); i += 3)
       fmt::format_to(std::back_inserter(out), "f {0}//{0} {1}//{1} {2}//{2}\n", part.corners[i] + 1,
-                     part.corners[i + 1] + 1, part.corners[i + 2] + 1);
+          part.corners[i + 1] + 1, part.corners[i + 2] + 1);
   }
   return out;
 }
@@ -56,8 +56,7 @@ std::string mtlText(const World& world, const Solid& solid) {
   for (const Solid::Part& part : solid.parts) {
     const Colour c = colourOf(world, part.material);
     fmt::format_to(std::back_inserter(out), "newmtl {}\nKd {:.4f} {:.4f} {:.4f}\n",
-                   nameOfMaterial(world, part.material), c.red / 255.0, c.green / 255.0,
-                   c.blue / 255.0);
+        nameOfMaterial(world, part.material), c.red / 255.0, c.green / 255.0, c.blue / 255.0);
   }
   return out;
 }
@@ -71,14 +70,14 @@ std::string plyText(const World& world, const Solid& solid) {
       "vertex_indices\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nend_header\n",
       oneLine(world.recipe().name), oneLine(world.recipe().seed), solid.points.size(), faces);
   for (const auto& p : solid.points)
-    fmt::format_to(
-        std::back_inserter(out), "{} {} {}\n", solid.origin[0] + static_cast<double>(p[0]),
-        solid.origin[1] + static_cast<double>(p[1]), solid.origin[2] + static_cast<double>(p[2]));
+    fmt::format_to(std::back_inserter(out), "{} {} {}\n",
+        solid.origin[0] + static_cast<double>(p[0]), solid.origin[1] + static_cast<double>(p[1]),
+        solid.origin[2] + static_cast<double>(p[2]));
   for (const Solid::Part& part : solid.parts) {
     const Colour c = colourOf(world, part.material);
     for (size_t i = 0; i + 2 < part.corners.size(); i += 3)
       fmt::format_to(std::back_inserter(out), "3 {} {} {} {} {} {}\n", part.corners[i],
-                     part.corners[i + 1], part.corners[i + 2], c.red, c.green, c.blue);
+          part.corners[i + 1], part.corners[i + 2], c.red, c.green, c.blue);
   }
   return out;
 }
@@ -98,10 +97,8 @@ std::string glbBytes(const World& world, const Solid& solid) {
   Json views = Json::array(), accessors = Json::array(), primitives = Json::array(),
        materials = Json::array();
   const auto view = [&](size_t from, int target) {
-    views.push_back({{"buffer", 0},
-                     {"byteOffset", from},
-                     {"byteLength", bin.size() - from},
-                     {"target", target}});
+    views.push_back({{"buffer", 0}, {"byteOffset", from}, {"byteLength", bin.size() - from},
+        {"target", target}});
     return views.size() - 1;
   };
   constexpr int kFloat = 5126, kUnsigned = 5125, kArray = 34962, kElements = 34963;
@@ -114,49 +111,33 @@ std::string glbBytes(const World& world, const Solid& solid) {
       high[a] = std::max(high[a], p[a]);
       append(bin, p[a]);
     }
-  accessors.push_back({{"bufferView", view(from, kArray)},
-                       {"componentType", kFloat},
-                       {"count", solid.points.size()},
-                       {"type", "VEC3"},
-                       {"min", low},
-                       {"max", high}});
+  accessors.push_back({{"bufferView", view(from, kArray)}, {"componentType", kFloat},
+      {"count", solid.points.size()}, {"type", "VEC3"}, {"min", low}, {"max", high}});
   from = bin.size();
   for (const auto& n : solid.normals)
     for (const float v : n) append(bin, v);
-  accessors.push_back({{"bufferView", view(from, kArray)},
-                       {"componentType", kFloat},
-                       {"count", solid.normals.size()},
-                       {"type", "VEC3"}});
+  accessors.push_back({{"bufferView", view(from, kArray)}, {"componentType", kFloat},
+      {"count", solid.normals.size()}, {"type", "VEC3"}});
   for (const Solid::Part& part : solid.parts) {
     from = bin.size();
     for (const uint32_t corner : part.corners) append(bin, corner);
-    accessors.push_back({{"bufferView", view(from, kElements)},
-                         {"componentType", kUnsigned},
-                         {"count", part.corners.size()},
-                         {"type", "SCALAR"}});
+    accessors.push_back({{"bufferView", view(from, kElements)}, {"componentType", kUnsigned},
+        {"count", part.corners.size()}, {"type", "SCALAR"}});
     const Colour c = colourOf(world, part.material);
-    materials.push_back(
-        {{"name", nameOfMaterial(world, part.material)},
-         {"pbrMetallicRoughness",
-          {{"baseColorFactor", {linear(c.red), linear(c.green), linear(c.blue), 1.0}},
-           {"metallicFactor", 0.0},
-           {"roughnessFactor", 1.0}}}});
+    materials.push_back({{"name", nameOfMaterial(world, part.material)},
+        {"pbrMetallicRoughness",
+            {{"baseColorFactor", {linear(c.red), linear(c.green), linear(c.blue), 1.0}},
+                {"metallicFactor", 0.0}, {"roughnessFactor", 1.0}}}});
     primitives.push_back({{"attributes", {{"POSITION", 0}, {"NORMAL", 1}}},
-                          {"indices", accessors.size() - 1},
-                          {"material", materials.size() - 1}});
+        {"indices", accessors.size() - 1}, {"material", materials.size() - 1}});
   }
-  Json out = {
-      {"asset",
-       {{"version", "2.0"},
-        {"generator", "Kindred Acre"},
-        {"extras", {{"seed", world.recipe().seed}, {"recipe", recipeId(world.recipe()).hex()}}}}},
-      {"scene", 0},
-      {"scenes", Json::array({{{"nodes", {0}}}})},
+  Json out = {{"asset", {{"version", "2.0"}, {"generator", "Kindred Acre"},
+                            {"extras", {{"seed", world.recipe().seed},
+                                           {"recipe", recipeId(world.recipe()).hex()}}}}},
+      {"scene", 0}, {"scenes", Json::array({{{"nodes", {0}}}})},
       {"nodes", Json::array({{{"mesh", 0}, {"translation", solid.origin}}})},
-      {"meshes", Json::array({{{"primitives", primitives}}})},
-      {"materials", materials},
-      {"buffers", Json::array({{{"byteLength", bin.size()}}})},
-      {"bufferViews", views},
+      {"meshes", Json::array({{{"primitives", primitives}}})}, {"materials", materials},
+      {"buffers", Json::array({{{"byteLength", bin.size()}}})}, {"bufferViews", views},
       {"accessors", accessors}};
   std::string json = out.dump();
   while (json.size() % 4) json += ' ';
@@ -202,16 +183,15 @@ namespace {
 /// Where a mesh lies from the origin of its chunk's solid.
 std::array<float, 3> baseOf(const BlockMesh& mesh, const Solid& solid) {
   return {static_cast<float>(static_cast<double>(mesh.x) - solid.origin[0]),
-          static_cast<float>(static_cast<double>(mesh.y) - solid.origin[1]),
-          static_cast<float>(static_cast<double>(mesh.z) - solid.origin[2])};
+      static_cast<float>(static_cast<double>(mesh.y) - solid.origin[1]),
+      static_cast<float>(static_cast<double>(mesh.z) - solid.origin[2])};
 }
 
 Solid emptySolid(const World& world, ChunkPos pos) {
   Solid solid;
   const Rect rect = intersection(world.groundLayout().rectOf(pos), world.bounds());
   solid.origin = {static_cast<double>(rect.x),
-                  static_cast<double>(world.groundLayout().levelsOf(pos).first),
-                  static_cast<double>(rect.z)};
+      static_cast<double>(world.groundLayout().levelsOf(pos).first), static_cast<double>(rect.z)};
   return solid;
 }
 
@@ -224,10 +204,8 @@ void addQuads(const BlockMesh& mesh, std::map<MaterialIndex, size_t>& known, Sol
     const int u = axis == 0 ? 2 : 0, v = axis == 1 ? 2 : 1;
     const uint8_t at[3] = {quad.x, quad.y, quad.z};
     const auto first = static_cast<uint32_t>(solid.points.size());
-    for (const auto& [i, j] : {std::pair<int, int>(0, 0),
-                               {quad.width, 0},
-                               {quad.width, quad.height},
-                               {0, quad.height}}) {
+    for (const auto& [i, j] :
+        {std::pair<int, int>(0, 0), {quad.width, 0}, {quad.width, quad.height}, {0, quad.height}}) {
       std::array<float, 3> p{};
       for (int a = 0; a < 3; ++a)
         p[static_cast<size_t>(a)] =
@@ -248,8 +226,8 @@ void addQuads(const BlockMesh& mesh, std::map<MaterialIndex, size_t>& known, Sol
 }
 
 /// Bricks that meet within the chunk share no points, but their points are the same.
-void addSurface(const BlockMesh& mesh, uint8_t walls, std::map<MaterialIndex, size_t>& known,
-                Solid& solid) {
+void addSurface(
+    const BlockMesh& mesh, uint8_t walls, std::map<MaterialIndex, size_t>& known, Solid& solid) {
   const std::array<float, 3> base = baseOf(mesh, solid);
   const auto step = static_cast<float>(mesh.step);
   const auto first = static_cast<uint32_t>(solid.points.size());
@@ -289,9 +267,9 @@ Result<Solid> surfaceOfChunk(const World& world, ChunkPos pos) {
       const int64_t other[3] = {b->x, b->y, b->z}, own[3] = {b->width, b->tall, b->depth};
       bool is = true;
       for (int d = 0; d < 3; ++d)
-        is = is && other[d] == (d != axis ? at[d]
-                                : way > 0 ? at[d] + size[d] * a.step
-                                          : at[d] - own[d] * a.step);
+        is = is && other[d] == (d != axis    ? at[d]
+                                   : way > 0 ? at[d] + size[d] * a.step
+                                             : at[d] - own[d] * a.step);
       if (is) return true;
     }
     return false;
@@ -310,7 +288,7 @@ Result<Solid> netOfChunk(const World& world, ChunkPos pos, double exaggeration) 
   const Rect rect = intersection(world.layout().rectOf(pos), world.bounds());
   if (rect.empty())
     return Error{Error::Code::InvalidInput, "outside the world's bounds", "chunk",
-                 "chunks that hold a cell of the world"};
+        "chunks that hold a cell of the world"};
   const auto wide = static_cast<int32_t>(rect.width + 1),
              deep = static_cast<int32_t>(rect.height + 1);
   std::vector<float> heights(static_cast<size_t>(wide) * static_cast<size_t>(deep));
@@ -348,8 +326,8 @@ Status writeSolid(const World& world, const Solid& solid, const std::filesystem:
   if (ending == ".glb") {
     if (solid.points.empty())
       return Error{Error::Code::InvalidInput,
-                   "nothing of this chunk can be seen: there are no faces", file.string(),
-                   "a chunk where ground meets open space"};
+          "nothing of this chunk can be seen: there are no faces", file.string(),
+          "a chunk where ground meets open space"};
     return writeFile(file, glbBytes(world, solid));
   }
   if (ending == ".ply") return writeFile(file, plyText(world, solid));
@@ -368,15 +346,15 @@ Status writeSolid(const World& world, const Solid& solid, const std::filesystem:
 Status writeNrrd(const World& world, const Chunk& chunk, const std::filesystem::path& file) {
   if (chunk.tall == 0)
     return Error{Error::Code::InvalidInput, "this world's chunks have no volume", file.string(),
-                 ".json, .csv, .obj, .ply or .glb"};
+        ".json, .csv, .obj, .ply or .glb"};
   std::string header = "NRRD0004\n# " + oneLine(world.recipe().name) + " seed " +
                        oneLine(world.recipe().seed) + "\n";
   header += fmt::format(
       "type: uint16\ndimension: 3\nsizes: {} {} {}\nspace dimension: 3\nspace directions: (1,0,0) "
       "(0,0,1) (0,1,0)\nspace origin: ({},{},{})\nencoding: gzip\nendian: little\n",
       chunk.width, chunk.height, chunk.tall, chunk.rect.x, chunk.y, chunk.rect.z);
-  header += fmt::format("chunk:={}\nhash:={}\n", chunkText(world.layout(), chunk.pos),
-                        chunkHash(world, chunk).hex());
+  header += fmt::format(
+      "chunk:={}\nhash:={}\n", chunkText(world.layout(), chunk.pos), chunkHash(world, chunk).hex());
   for (const uint16_t m : chunk.materials.palette())
     header += fmt::format("value {}:={}\n", m, world.materialId(m));
   std::string bytes;

@@ -16,9 +16,8 @@
 namespace acre {
 namespace {
 
-constexpr std::array kKindNames = {"composite", "material", "biome", "region", "uncovered",
-                                   "slice",     "height",   "base",  "grey",   "slope",
-                                   "border",    "field",    "layer"};
+constexpr std::array kKindNames = {"composite", "material", "biome", "region", "uncovered", "slice",
+    "height", "base", "grey", "slope", "border", "field", "layer"};
 
 /// Tones of regions: the map's inks that lie nearest in lightness.
 constexpr std::array<uint32_t, kRegionTones> kTones = {
@@ -30,10 +29,10 @@ constexpr uint32_t kCovered = 0xFFEFE9DA;
 constexpr uint32_t kDarkGrey = 0xFF1F2D3A;
 constexpr uint32_t kLightGrey = 0xFFFBF9F3;
 
-constexpr std::array<uint32_t, 7> kLandTints = {0xFF899572, 0xFFA2A67C, 0xFFBFB787, 0xFFD8C598,
-                                                0xFFEAD4B2, 0xFFF3E3CD, 0xFFF9F3EA};
-constexpr std::array<uint32_t, 5> kSeaTints = {0xFFA5C6D3, 0xFF82AFC3, 0xFF6497B0, 0xFF4C7D97,
-                                               0xFF3A637B};
+constexpr std::array<uint32_t, 7> kLandTints = {
+    0xFF899572, 0xFFA2A67C, 0xFFBFB787, 0xFFD8C598, 0xFFEAD4B2, 0xFFF3E3CD, 0xFFF9F3EA};
+constexpr std::array<uint32_t, 5> kSeaTints = {
+    0xFFA5C6D3, 0xFF82AFC3, 0xFF6497B0, 0xFF4C7D97, 0xFF3A637B};
 
 /// Relief shading multiplies linear light by a factor between these, so that colours stay apart.
 constexpr float kDarkest = 0.85f;
@@ -167,37 +166,36 @@ std::string nameOf(const Picture& picture) {
 Status checkPicture(const World& world, const Picture& picture) {
   if (picture.ofBiomes() && !world.biomes())
     return Error{Error::Code::InvalidInput, "the Biomes are off in this world", "--show",
-                 "a picture that needs no biomes"};
+        "a picture that needs no biomes"};
   if ((picture.kind == PictureKind::Region || picture.kind == PictureKind::Border) &&
       !world.biomes()->hasRegions())
     return Error{Error::Code::InvalidInput, "this world has no regions", "--show",
-                 "a picture that needs no regions"};
+        "a picture that needs no regions"};
   const AxisBounds range = world.vertical();
   if (picture.kind == PictureKind::Slice &&
       (picture.level < range.min || picture.level >= range.min + range.extent))
     return Error{Error::Code::InvalidInput,
-                 fmt::format("level {} is outside the vertical range", picture.level), "--show",
-                 fmt::format("y from {} to {}", range.min, range.min + range.extent - 1)};
+        fmt::format("level {} is outside the vertical range", picture.level), "--show",
+        fmt::format("y from {} to {}", range.min, range.min + range.extent - 1)};
   if (picture.kind < PictureKind::Field) return done();
   const Field* field = world.field(picture.field);
   std::string known;
   for (const FieldRecipe* f : fieldsOf(world.recipe()))
     known += (known.empty() ? "" : ", ") + f->id;
   if (!field)
-    return Error{Error::Code::InvalidInput, "there is no field \"" + picture.field + "\"", "--show",
-                 known};
+    return Error{
+        Error::Code::InvalidInput, "there is no field \"" + picture.field + "\"", "--show", known};
   if (picture.kind == PictureKind::Field || field->stepOf(picture.layer) >= 0) return done();
   // Perhaps it is of another field.
   for (const FieldRecipe* f : fieldsOf(world.recipe()))
     for (const Layer& layer : f->layers)
       if (layer.id == picture.layer && layer.on && f->id != picture.field)
         return Error{Error::Code::InvalidInput,
-                     "the layer \"" + picture.layer + "\" is not one of \"" + picture.field + "\"",
-                     "--show", "layer:" + f->id + "/" + layer.id};
+            "the layer \"" + picture.layer + "\" is not one of \"" + picture.field + "\"", "--show",
+            "layer:" + f->id + "/" + layer.id};
   known.clear();
   for (const FieldStep& step : field->steps()) known += (known.empty() ? "" : ", ") + step.id;
-  return Error{
-      Error::Code::InvalidInput,
+  return Error{Error::Code::InvalidInput,
       "there is no layer \"" + picture.layer + "\" that is on in \"" + picture.field + "\"",
       "--show", known.empty() ? "a field with layers" : known};
 }
@@ -212,8 +210,8 @@ void Samples::resize(const Picture& picture) {
 namespace {
 
 /// kOutside beyond the bounds, `inside` within.
-void markOutside(const World& world, const SampleGrid& grid, MaterialIndex inside,
-                 const SampleArrays& out) {
+void markOutside(
+    const World& world, const SampleGrid& grid, MaterialIndex inside, const SampleArrays& out) {
   for (int32_t j = 0; j < grid.height; ++j) {
     MaterialIndex* row = out.things + j * out.stride;
     std::fill_n(row, grid.width, inside);
@@ -225,7 +223,7 @@ void markOutside(const World& world, const SampleGrid& grid, MaterialIndex insid
 
 /// Pictures that are made of what the world samples at once.
 Status sampleLand(const World& world, const Picture& picture, const SampleGrid& grid,
-                  const SampleArrays& out, const std::stop_token& stop) {
+    const SampleArrays& out, const std::stop_token& stop) {
   Land land;
   land.stride = out.stride;
   std::vector<BiomeIndex> biomes;
@@ -258,16 +256,16 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
       for (int32_t i = 0; i < grid.width; ++i)
         out.marks[j * out.stride + i] = land.biomes[j * out.stride + i];
   if (picture.kind == PictureKind::Slice) {
-    std::vector<MaterialIndex> blocks(static_cast<size_t>(grid.width) *
-                                      static_cast<size_t>(grid.height));
+    std::vector<MaterialIndex> blocks(
+        static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
     if (Status made = world.sampleBlocks(
             {grid.x, picture.level, grid.z, grid.step, grid.width, 1, grid.height}, blocks.data(),
             stop);
         !made)
       return made;
     for (int32_t j = 0; j < grid.height; ++j)
-      std::copy_n(blocks.data() + ptrdiff_t{j} * grid.width, grid.width,
-                  out.things + j * out.stride);
+      std::copy_n(
+          blocks.data() + ptrdiff_t{j} * grid.width, grid.width, out.things + j * out.stride);
   }
   if (data || picture.kind == PictureKind::Region) markOutside(world, grid, kUnassigned, out);
   if (picture.kind == PictureKind::Region || uncovered)
@@ -286,7 +284,7 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
 }  // namespace
 
 Status samplePicture(const World& world, const Picture& picture, const SampleGrid& grid,
-                     const SampleArrays& out, const std::stop_token& stop) {
+    const SampleArrays& out, const std::stop_token& stop) {
   if (picture.ofBiomes() && !world.biomes()) return checkPicture(world, picture);
   const bool measured = picture.kind == PictureKind::Grey || picture.kind == PictureKind::Slope ||
                         picture.kind >= PictureKind::Field;
@@ -304,8 +302,8 @@ Status samplePicture(const World& world, const Picture& picture, const SampleGri
     std::vector<float> slopes(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
     if (Status made = world.sampleSlope(grid, slopes.data(), stop); !made) return made;
     for (int32_t j = 0; j < grid.height; ++j)
-      std::copy_n(slopes.data() + ptrdiff_t{j} * grid.width, grid.width,
-                  out.values + j * out.stride);
+      std::copy_n(
+          slopes.data() + ptrdiff_t{j} * grid.width, grid.width, out.values + j * out.stride);
     return done();
   }
   const Field* field = world.field(picture.field);
@@ -320,12 +318,12 @@ SampleGrid withRim(const SampleGrid& grid) {
 }
 
 Result<Samples> sampleWithRim(const World& world, const Picture& picture, const SampleGrid& grid,
-                              const std::stop_token& stop) {
+    const std::stop_token& stop) {
   Samples out;
   out.inner = grid;
   out.resize(picture);
   const SampleArrays arrays{out.values.data(), out.things.data(),
-                            out.marks.empty() ? nullptr : out.marks.data(), out.stride()};
+      out.marks.empty() ? nullptr : out.marks.data(), out.stride()};
   if (const Status made = samplePicture(world, picture, withRim(grid), arrays, stop); !made)
     return made.error();
   return out;
@@ -367,8 +365,8 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
   constexpr int kSide = 64;
   const Frame& frame = world.recipe().frame;
   const Field* field = picture.kind >= PictureKind::Field ? world.field(picture.field) : nullptr;
-  const SampleSites sites(frame.x, frame.z, (field ? *field : world.heightField()).widestFeature(),
-                          world.seed());
+  const SampleSites sites(
+      frame.x, frame.z, (field ? *field : world.heightField()).widestFeature(), world.seed());
   low_ = HUGE_VALF;
   high_ = -HUGE_VALF;
   // Cells so far apart as these need not be exact to the last.
@@ -379,8 +377,8 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
   for (int64_t j = 0; j < sites.rows(); j += std::max<int64_t>(1, sites.rows() / kSide))
     for (int64_t i = 0; i < sites.columns(); i += std::max<int64_t>(1, sites.columns() / kSide)) {
       const Cell cell = sites.at(i, j);
-      if (!samplePicture(world, bare, {cell.x, cell.z, kRoughStep, 1, 1},
-                         {&value, &thing, nullptr, 1}))
+      if (!samplePicture(
+              world, bare, {cell.x, cell.z, kRoughStep, 1, 1}, {&value, &thing, nullptr, 1}))
         continue;
       low_ = std::min(low_, value);
       high_ = std::max(high_, value);
@@ -394,8 +392,8 @@ uint32_t Palette::greyAt(float value) const {
   return mixed(kDarkGrey, kLightGrey, picture_.kind == PictureKind::Slope ? 1 - clamped : clamped);
 }
 
-void Palette::paintRow(const Samples& samples, int32_t j, Unassigned unassigned,
-                       uint32_t* argb) const {
+void Palette::paintRow(
+    const Samples& samples, int32_t j, Unassigned unassigned, uint32_t* argb) const {
   const PictureKind kind = picture_.kind;
   const ptrdiff_t stride = samples.stride();
   const float* values = samples.values.data() + (j + 1) * stride + 1;
@@ -415,7 +413,7 @@ void Palette::paintRow(const Samples& samples, int32_t j, Unassigned unassigned,
       argb[i] = kOpenColour;
     } else if (picture_.isTinted()) {
       const auto tint = std::upper_bound(tints_.begin(), tints_.end() - 1, values[i],
-                                         [](float h, const Tint& t) { return h < t.below; });
+          [](float h, const Tint& t) { return h < t.below; });
       argb[i] = tint->argb;
     } else if (picture_.isData()) {
       argb[i] = greyAt(values[i]);

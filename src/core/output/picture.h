@@ -92,10 +92,10 @@ struct SampleArrays {
 
 /// Generates what a picture needs over a grid. Outside the world there is the thing kOutside.
 Status samplePicture(const World& world, const Picture& picture, const SampleGrid& grid,
-                     const SampleArrays& out, const std::stop_token& stop = {});
+    const SampleArrays& out, const std::stop_token& stop = {});
 /// Generates the samples of a grid with its rim.
 Result<Samples> sampleWithRim(const World& world, const Picture& picture, const SampleGrid& grid,
-                              const std::stop_token& stop = {});
+    const std::stop_token& stop = {});
 /// The grid with one sample more on every side.
 SampleGrid withRim(const SampleGrid& grid);
 

@@ -46,13 +46,13 @@ namespace {
 
 /// Everything that may jump stands in functions without destructors of their own.
 bool writeHead(png_structp png, png_infop info, uint32_t width, uint32_t height, PngPixels pixels,
-               const std::vector<png_text>& texts) {
+    const std::vector<png_text>& texts) {
   if (setjmp(png_jmpbuf(png))) return false;
   const bool colour = pixels == PngPixels::Rgb8;
   png_set_user_limits(png, 0x7FFFFFFF, 0x7FFFFFFF);
   png_set_IHDR(png, info, width, height, colour ? 8 : 16,
-               colour ? PNG_COLOR_TYPE_RGB : PNG_COLOR_TYPE_GRAY, PNG_INTERLACE_NONE,
-               PNG_COMPRESSION_TYPE_DEFAULT, PNG_FILTER_TYPE_DEFAULT);
+      colour ? PNG_COLOR_TYPE_RGB : PNG_COLOR_TYPE_GRAY, PNG_INTERLACE_NONE,
+      PNG_COMPRESSION_TYPE_DEFAULT, PNG_FILTER_TYPE_DEFAULT);
   png_set_compression_level(png, 3);  // Level 6 takes three times as long for a tenth of the bytes.
   png_set_filter(png, 0, colour ? PNG_FILTER_SUB : PNG_FILTER_PAETH);
   png_set_text(png, info, texts.data(), static_cast<int>(texts.size()));
@@ -80,7 +80,7 @@ PngWriter& PngWriter::operator=(PngWriter&&) noexcept = default;
 PngWriter::~PngWriter() = default;
 
 Result<PngWriter> PngWriter::create(const std::filesystem::path& file, uint32_t width,
-                                    uint32_t height, PngPixels pixels, const TextPairs& texts) {
+    uint32_t height, PngPixels pixels, const TextPairs& texts) {
   PngWriter writer;
   State& s = *writer.state_;
   auto opened = AtomicFile::open(file);
@@ -132,9 +132,9 @@ Status PngWriter::finish() {
 }
 
 Status writePicture(const std::filesystem::path& file, int32_t width, int32_t height,
-                    const std::vector<uint32_t>& argb, const TextPairs& texts) {
-  auto png = PngWriter::create(file, static_cast<uint32_t>(width), static_cast<uint32_t>(height),
-                               PngPixels::Rgb8, texts);
+    const std::vector<uint32_t>& argb, const TextPairs& texts) {
+  auto png = PngWriter::create(
+      file, static_cast<uint32_t>(width), static_cast<uint32_t>(height), PngPixels::Rgb8, texts);
   if (!png) return png.error();
   for (int32_t y = 0; y < height; ++y)
     if (Status row = png->rowRgb(argb.data() + ptrdiff_t{y} * width); !row) return row;

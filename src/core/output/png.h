@@ -23,7 +23,7 @@ class PngWriter {
  public:
   /// Sizes up to 2^31 - 1. The texts become iTXt chunks (UTF-8).
   static Result<PngWriter> create(const std::filesystem::path& file, uint32_t width,
-                                  uint32_t height, PngPixels pixels, const TextPairs& texts);
+      uint32_t height, PngPixels pixels, const TextPairs& texts);
   PngWriter(PngWriter&&) noexcept;
   PngWriter& operator=(PngWriter&&) noexcept;
   ~PngWriter();
@@ -40,6 +40,6 @@ class PngWriter {
 
 /// A whole picture of 0xAARRGGBB words, row by row.
 Status writePicture(const std::filesystem::path& file, int32_t width, int32_t height,
-                    const std::vector<uint32_t>& argb, const TextPairs& texts);
+    const std::vector<uint32_t>& argb, const TextPairs& texts);
 
 }  // namespace acre

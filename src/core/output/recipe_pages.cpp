@@ -49,10 +49,8 @@ Json refTo(std::string_view name) {
   return {{"$ref", "#/definitions/" + std::string(name)}};
 }
 Json objectOf(Json properties, Json required) {
-  return {{"type", "object"},
-          {"additionalProperties", false},
-          {"required", std::move(required)},
-          {"properties", std::move(properties)}};
+  return {{"type", "object"}, {"additionalProperties", false}, {"required", std::move(required)},
+      {"properties", std::move(properties)}};
 }
 /// With one member.
 Json objectOf(const char* key, Json value) {
@@ -98,7 +96,7 @@ std::string rangeText(const About& about) {
   return withUnit(low == high    ? numberText(low)
                   : low == -high ? "±" + numberText(high)
                                  : numberText(low) + " to " + numberText(high),
-                  about.unit);
+      about.unit);
 }
 std::string quoted(const std::vector<std::string>& words) {
   std::string out;
@@ -183,15 +181,13 @@ class PageVisitor : public Visitor {
   void amount(const About& about, Amount& v) override {
     const Json any = {{"type", "number"}};
     Json ways = {numberOf(about.range, false),
-                 objectOf({{"at", any}, {"perFloor", any}}, {"at", "perFloor"})};
+        objectOf({{"at", any}, {"perFloor", any}}, {"at", "perFloor"})};
     put(about, {{"anyOf", ways}}, rangeText(about) + ", or `{ \"at\", \"perFloor\" }`",
         numberText(v.at));
   }
   void curve(const About& about, Curve&) override {
-    Json point = {{"type", "array"},
-                  {"minItems", 2},
-                  {"maxItems", 2},
-                  {"items", {numberOf(limits::altitude, false), numberOf(about.range, false)}}};
+    Json point = {{"type", "array"}, {"minItems", 2}, {"maxItems", 2},
+        {"items", {numberOf(limits::altitude, false), numberOf(about.range, false)}}};
     put(about, {{"type", "array"}, {"maxItems", limits::curvePoints}, {"items", std::move(point)}},
         fmt::format("2 to {} points `[x, y]`, y {}", limits::curvePoints, rangeText(about)), "");
   }
@@ -203,13 +199,11 @@ class PageVisitor : public Visitor {
         "two of " + rangeText(about), fmt::format("[{}, {}]", shown(a), shown(b)));
   }
   void rows(const About& about, Painting&) override {
-    const Json row = {{"type", "string"},
-                      {"pattern", "^[0-9]+(\\*[0-9]+)?( [0-9]+(\\*[0-9]+)?)*$"}};
+    const Json row = {
+        {"type", "string"}, {"pattern", "^[0-9]+(\\*[0-9]+)?( [0-9]+(\\*[0-9]+)?)*$"}};
     put(about,
-        {{"type", "array"},
-         {"minItems", about.range.low},
-         {"maxItems", about.range.high},
-         {"items", row}},
+        {{"type", "array"}, {"minItems", about.range.low}, {"maxItems", about.range.high},
+            {"items", row}},
         rangeText(about) + " rows", "");
   }
 
@@ -271,7 +265,7 @@ class PageVisitor : public Visitor {
       kind.rows = std::move(one.rows);
     }
     object_.rows.push_back({"`" + std::string(about.key) + "`", std::string(about.what),
-                            quoted(words), about.presence == Presence::Must ? "" : "—"});
+        quoted(words), about.presence == Presence::Must ? "" : "—"});
   }
   bool instead(const About&, const Words& words, size_t&, bool) override {
     instead_ = {{{"enum", words}}, quoted(words)};
@@ -313,10 +307,10 @@ class PageVisitor : public Visitor {
     if (!schema.contains("$ref")) schema["description"] = about.what;
     object_.properties[key] = std::move(schema);
     object_.rows.push_back({"`" + key + "`", std::string(about.what), std::move(accepted),
-                            must            ? ""
-                            : optional      ? "none"
-                            : usual.empty() ? "none"
-                                            : std::move(usual)});
+        must            ? ""
+        : optional      ? "none"
+        : usual.empty() ? "none"
+                        : std::move(usual)});
   }
 
   /// The schema of an object whose members are all told; its table is kept.
@@ -339,8 +333,8 @@ class PageVisitor : public Visitor {
       ways.push_back(objectOf(std::move(properties), std::move(required)));
       all += kind.words.size();
       for (const Row& row : kind.rows) {
-        const auto known = std::find_if(ofKinds.begin(), ofKinds.end(),
-                                        [&](const Row& r) { return r.saysTheSame(row); });
+        const auto known = std::find_if(
+            ofKinds.begin(), ofKinds.end(), [&](const Row& r) { return r.saysTheSame(row); });
         Row& told = known != ofKinds.end() ? *known : ofKinds.emplace_back(row);
         told.usual = row.usual;
         for (const std::string word : kind.words) told.kinds.push_back(word);
@@ -349,8 +343,8 @@ class PageVisitor : public Visitor {
     for (Row& row : ofKinds)
       if (row.kinds.size() == all) row.kinds.clear();
     std::vector<Row> rows = std::move(object.rows);
-    rows.insert(rows.begin() + static_cast<ptrdiff_t>(object.kindsAt) + 1, ofKinds.begin(),
-                ofKinds.end());
+    rows.insert(
+        rows.begin() + static_cast<ptrdiff_t>(object.kindsAt) + 1, ofKinds.begin(), ofKinds.end());
     tables[object.name] = std::move(rows);
     return ways.size() == 1 ? ways[0] : Json{{"oneOf", std::move(ways)}};
   }
@@ -375,8 +369,8 @@ PageVisitor visited() {
 
 std::string recipeSchema() {
   PageVisitor visitor = visited();
-  Json out = {{"$schema", "http://json-schema.org/draft-07/schema#"},
-              {"title", "Kindred Acre recipe"}};
+  Json out = {
+      {"$schema", "http://json-schema.org/draft-07/schema#"}, {"title", "Kindred Acre recipe"}};
   out.update(visitor.definitions["recipe"]);
   visitor.definitions.erase("recipe");
   out["definitions"] = std::move(visitor.definitions);
@@ -397,7 +391,7 @@ std::string tableOf(const std::vector<Row>& rows) {
   std::string out = "| key | what | accepted | else |\n| --- | --- | --- | --- |\n";
   for (const Row& row : rows)
     out += fmt::format("| {}{} | {} | {} | {} |\n", row.key, kindsText(row.kinds), row.what,
-                       row.accepted, row.usual);
+        row.accepted, row.usual);
   return out;
 }
 

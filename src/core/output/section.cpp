@@ -37,11 +37,11 @@ Status checkSection(const SectionRequest& r) {
   constexpr double kFarthest = 1 << 22;
   if (!(std::abs(r.low) <= kFarthest && std::abs(r.high) <= kFarthest && r.high - r.low >= 1))
     return refuse(fmt::format("from altitude {} to {}", r.low, r.high), "altitudes",
-                  "low at least 1 below high, within 2^22");
+        "low at least 1 below high, within 2^22");
   for (const Cell c : {r.from, r.to})
     if (c.x < -kMaxCell || c.x > kMaxCell || c.z < -kMaxCell || c.z > kMaxCell)
-      return refuse(fmt::format("{},{} is beyond the world", c.x, c.z), "line",
-                    "cells from -2^60 to 2^60");
+      return refuse(
+          fmt::format("{},{} is beyond the world", c.x, c.z), "line", "cells from -2^60 to 2^60");
   if (r.from == r.to) return refuse("both ends are one cell", "line", "two different cells");
   return done();
 }
@@ -52,8 +52,8 @@ int32_t Section::levelAt(int32_t row) const {
       std::clamp<int64_t>((y - levels.first) / levels.step, 0, levels.count - 1));
 }
 
-Result<Section> sampleSection(const World& world, const SectionRequest& request,
-                              const std::stop_token& stop) {
+Result<Section> sampleSection(
+    const World& world, const SectionRequest& request, const std::stop_token& stop) {
   if (Status fits = checkSection(request); !fits) return fits.error();
   Section out;
   out.request = request;
@@ -62,7 +62,7 @@ Result<Section> sampleSection(const World& world, const SectionRequest& request,
   for (int32_t i = 0; i < request.width; ++i) {
     const double t = (i + 0.5) / request.width;
     const Cell cell{request.from.x + static_cast<int64_t>(std::floor(dx * t + 0.5)),
-                    request.from.z + static_cast<int64_t>(std::floor(dz * t + 0.5))};
+        request.from.z + static_cast<int64_t>(std::floor(dz * t + 0.5))};
     if (out.cells.empty() || out.cells.back() != cell) out.cells.push_back(cell);
     out.columnOf.push_back(static_cast<int32_t>(out.cells.size() - 1));
   }
@@ -80,18 +80,18 @@ Result<Section> sampleSection(const World& world, const SectionRequest& request,
     const int count = std::min(kBatch, columns - from);
     part.resize(static_cast<size_t>(count) * static_cast<size_t>(out.levels.count));
     if (Status made = world.sampleColumns(count, out.cells.data() + from, out.levels, part.data(),
-                                          out.heights.data() + from, stop);
+            out.heights.data() + from, stop);
         !made)
       return made.error();
     for (int32_t j = 0; j < out.levels.count; ++j)
       std::copy_n(part.data() + ptrdiff_t{j} * count, count,
-                  out.blocks.data() + ptrdiff_t{j} * columns + from);
+          out.blocks.data() + ptrdiff_t{j} * columns + from);
   }
   return out;
 }
 
-std::vector<uint32_t> paintSection(const World& world, const Section& section,
-                                   const SectionStyle& style) {
+std::vector<uint32_t> paintSection(
+    const World& world, const Section& section, const SectionStyle& style) {
   const int32_t width = section.request.width, height = section.request.height;
   std::vector<uint32_t> out(static_cast<size_t>(width) * static_cast<size_t>(height), style.paper);
   const std::vector<uint32_t> inks = styleFor(world).inks;
@@ -138,7 +138,7 @@ std::vector<uint32_t> paintSection(const World& world, const Section& section,
       const int32_t left = section.columnOf[static_cast<size_t>(std::max(0, i - 1))];
       const int32_t below = section.levelAt(std::min(height - 1, row + 1));
       if (solid && (other(column, above) || other(column, below) || other(left, level) ||
-                    other(right, level)))
+                       other(right, level)))
         pixel = kInk;
     }
     if (style.sea && row == seaRow)

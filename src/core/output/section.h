@@ -40,8 +40,8 @@ struct Section {
 Status checkSection(const SectionRequest& request);
 
 /// Errors: a bad request, stopped.
-Result<Section> sampleSection(const World& world, const SectionRequest& request,
-                              const std::stop_token& stop = {});
+Result<Section> sampleSection(
+    const World& world, const SectionRequest& request, const std::stop_token& stop = {});
 
 struct SectionStyle {
   bool surface = true;          ///< Ink where the ground meets what is open.
@@ -51,7 +51,7 @@ struct SectionStyle {
 };
 
 /// The picture: materials in their colours, open space as paper.
-std::vector<uint32_t> paintSection(const World& world, const Section& section,
-                                   const SectionStyle& style = {});
+std::vector<uint32_t> paintSection(
+    const World& world, const Section& section, const SectionStyle& style = {});
 
 }  // namespace acre

@@ -57,8 +57,8 @@ TiffWriter::TiffWriter(std::unique_ptr<State> state) : state_(std::move(state)) 
 TiffWriter::TiffWriter(TiffWriter&&) noexcept = default;
 TiffWriter::~TiffWriter() = default;
 
-Result<TiffWriter> TiffWriter::create(const std::filesystem::path& file, uint32_t width,
-                                      uint32_t height, const TextPairs& texts) {
+Result<TiffWriter> TiffWriter::create(
+    const std::filesystem::path& file, uint32_t width, uint32_t height, const TextPairs& texts) {
   TIFFSetErrorHandler(nullptr);  // Faults come back as results, not on standard error.
   TIFFSetWarningHandler(nullptr);
   auto out = AtomicFile::open(file);
@@ -69,7 +69,7 @@ Result<TiffWriter> TiffWriter::create(const std::filesystem::path& file, uint32_
   state->width = width;
   const bool big = uint64_t{width} * height * sizeof(float) > (uint64_t{1} << 31);
   state->tiff = TIFFClientOpen(state->name.c_str(), big ? "w8" : "w", &*state->file, onRead,
-                               onWrite, onSeek, onClose, onSize, nullptr, nullptr);
+      onWrite, onSeek, onClose, onSize, nullptr, nullptr);
   if (!state->tiff) return state->error();
   std::string description;
   for (const auto& [key, value] : texts) description += key + ": " + value + "\n";

@@ -13,8 +13,8 @@ class TiffWriter {
  public:
   /// One channel, deflate with the floating-point predictor, strips of 64 rows; BigTIFF above 2
   /// GiB. The file appears whole at finish() or not at all. texts go into the image description.
-  static Result<TiffWriter> create(const std::filesystem::path& file, uint32_t width,
-                                   uint32_t height, const TextPairs& texts);
+  static Result<TiffWriter> create(
+      const std::filesystem::path& file, uint32_t width, uint32_t height, const TextPairs& texts);
   TiffWriter(TiffWriter&&) noexcept;
   ~TiffWriter();
 

@@ -51,8 +51,8 @@ std::string traverseCsv(const TraverseReport& report) {
       "seconds,needed,missing,loaded,waiting,released,bytes,resident,consumerMillis\n";
   for (const TraverseFrame& f : report.frames)
     fmt::format_to(std::back_inserter(text), "{:.4f},{},{},{},{},{},{},{},{:.4f}\n", f.seconds,
-                   f.needed, f.missing, f.loaded, f.waiting, f.released, f.bytes, f.resident,
-                   f.consumerMillis);
+        f.needed, f.missing, f.loaded, f.waiting, f.released, f.bytes, f.resident,
+        f.consumerMillis);
   return text;
 }
 
@@ -125,29 +125,16 @@ std::string traverseJson(const std::vector<TraverseColumn>& columns, bool frames
     const TraverseColumn& c = columns[i];
     const TraverseSettings& s = c.settings;
     const TraverseReport& r = c.report;
-    Json one = {{"name", c.name},
-                {"verdict", verdictOf(r)},
-                {"finished", r.finished},
-                {"settings",
-                 {{"route", routeName(s.route.kind)},
-                  {"speed", s.speed},
-                  {"seconds", s.seconds},
-                  {"framesPerSecond", s.framesPerSecond},
-                  {"realTime", s.realTime},
-                  {"threads", s.threads},
-                  {"chunk", c.chunkSize},
-                  {"view", s.stream.viewDistance},
-                  {"ahead", s.stream.ahead},
-                  {"lead", s.stream.lead},
-                  {"margin", s.stream.margin},
-                  {"levels", s.stream.levels},
-                  {"detail", s.stream.detail},
-                  {"cacheBytes", s.stream.cacheBytes},
-                  {"memoryLimit", s.memoryLimit},
-                  {"takePerFrame", s.takePerFrame}}},
-                {"frames", r.frames.size()},
-                {"worstWaitAt", r.waits.worstAt},
-                {"missingAt", r.missingAt}};
+    Json one = {{"name", c.name}, {"verdict", verdictOf(r)}, {"finished", r.finished},
+        {"settings",
+            {{"route", routeName(s.route.kind)}, {"speed", s.speed}, {"seconds", s.seconds},
+                {"framesPerSecond", s.framesPerSecond}, {"realTime", s.realTime},
+                {"threads", s.threads}, {"chunk", c.chunkSize}, {"view", s.stream.viewDistance},
+                {"ahead", s.stream.ahead}, {"lead", s.stream.lead}, {"margin", s.stream.margin},
+                {"levels", s.stream.levels}, {"detail", s.stream.detail},
+                {"cacheBytes", s.stream.cacheBytes}, {"memoryLimit", s.memoryLimit},
+                {"takePerFrame", s.takePerFrame}}},
+        {"frames", r.frames.size()}, {"worstWaitAt", r.waits.worstAt}, {"missingAt", r.missingAt}};
     Json list = Json::array();
     for (const TraverseFigure& f : figures) {
       const size_t from = f.name.find_first_not_of(' ');
@@ -164,9 +151,9 @@ std::string traverseJson(const std::vector<TraverseColumn>& columns, bool frames
       Json rows = Json::array();
       for (const TraverseFrame& f : r.frames)
         rows.push_back({f.seconds, f.needed, f.missing, f.loaded, f.waiting, f.released, f.bytes,
-                        f.resident, f.consumerMillis});
-      one["frameColumns"] = {"seconds",  "needed", "missing",  "loaded",        "waiting",
-                             "released", "bytes",  "resident", "consumerMillis"};
+            f.resident, f.consumerMillis});
+      one["frameColumns"] = {"seconds", "needed", "missing", "loaded", "waiting", "released",
+          "bytes", "resident", "consumerMillis"};
       one["frameRows"] = std::move(rows);
     }
     out.push_back(std::move(one));

@@ -73,9 +73,9 @@ std::string countsText(uint32_t counts, int neighbours) {
 Result<AutomatonRule> readRule(const std::string& text, int neighbours, const std::string& where) {
   const auto refuse = [&] {
     return Error{Error::Code::InvalidInput, fmt::format("\"{:.60}\" is no rule", text), where,
-                 neighbours == AutomatonRule::kPlane
-                     ? "B and S with digits from 0 to 8, as in B678/S345678"
-                     : "B and S with counts from 0 to 26, as in B14-26/S13-26 or B>13/S>12"};
+        neighbours == AutomatonRule::kPlane
+            ? "B and S with digits from 0 to 8, as in B678/S345678"
+            : "B and S with counts from 0 to 26, as in B14-26/S13-26 or B>13/S>12"};
   };
   const size_t slash = text.find('/');
   if (slash == std::string::npos || !text.starts_with('B') || text.compare(slash + 1, 1, "S") != 0)
@@ -88,8 +88,8 @@ Result<AutomatonRule> readRule(const std::string& text, int neighbours, const st
 }
 
 std::string ruleText(const AutomatonRule& rule, int neighbours) {
-  return fmt::format("B{}/S{}", countsText(rule.birth, neighbours),
-                     countsText(rule.survival, neighbours));
+  return fmt::format(
+      "B{}/S{}", countsText(rule.birth, neighbours), countsText(rule.survival, neighbours));
 }
 
 }  // namespace acre

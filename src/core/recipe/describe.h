@@ -117,8 +117,8 @@ inline About must(const About& about = {}) {
 inline About sparse(const About& about = {}) {
   return about.there(Presence::Sparse);
 }
-inline About said(std::string_view key, std::string_view title, std::string_view what,
-                  About about = {}) {
+inline About said(
+    std::string_view key, std::string_view title, std::string_view what, About about = {}) {
   about.key = key;
   about.title = title;
   about.what = what;
@@ -339,12 +339,12 @@ class MembersOf {
   }
   template <class M, class O>
   void operator()(M O::*member, std::string_view key, std::string_view title, std::string_view what,
-                  const About& about = {}) const {
+      const About& about = {}) const {
     (*this)(member, said(key, title, what, about));
   }
   /// A truth that is one of two words in the file: the first one for false.
   void either(bool T::*member, const Words& words, std::string_view key, std::string_view title,
-              std::string_view what, About about = {}) const {
+      std::string_view what, About about = {}) const {
     about = said(key, title, what, about);
     about.same = of_.*member == usual().*member;
     if (!v_.meets(about, &(of_.*member))) return;
@@ -354,19 +354,19 @@ class MembersOf {
   }
   void id() const {
     (*this)(&T::id, "id", "Id", "Stable; what is random hangs on it, not on place or name.",
-            must().of(Role::Id));
+        must().of(Role::Id));
   }
   void idAndName() const {
     id();
     if (v_.fills()) of_.name = of_.id;
     (*this)(&T::name, "name", "Name", "What people call it; without one, its id.",
-            About{}.unkeyed().of(Role::Name).upTo(limits::nameBytes));
+        About{}.unkeyed().of(Role::Name).upTo(limits::nameBytes));
   }
   /// A switch that is on where nothing is said; written where it is off, or always.
   void on(bool T::*member, bool always = false) const {
     if (v_.fresh()) of_.*member = true;
     (*this)(member, "on", "On", "Off: kept in the file, out of the world.",
-            About{}.when(always || !(of_.*member)));
+        About{}.when(always || !(of_.*member)));
   }
 
   /// A new one.

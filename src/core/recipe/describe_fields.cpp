@@ -33,9 +33,8 @@ const Words& wordsOf(PictureSource::Outside) {
   return words;
 }
 const Words& wordsOf(Combine) {
-  static const Words words = {"add",     "multiply",       "subtract",       "minimum",
-                              "maximum", "smooth-minimum", "smooth-maximum", "mix",
-                              "replace"};
+  static const Words words = {"add", "multiply", "subtract", "minimum", "maximum", "smooth-minimum",
+      "smooth-maximum", "mix", "replace"};
   return words;
 }
 
@@ -45,9 +44,9 @@ namespace {
 const Words& layerKinds() {
   static const Words words = [] {
     Words all = wordsOf(Basis{});
-    all.insert(all.end(),
-               {"constant", "ramp", "distance", "island", "picture", "field", "terrace", "fold",
-                "rescale", "equalise", "latitude", "altitude", "water-distance", "walk"});
+    all.insert(
+        all.end(), {"constant", "ramp", "distance", "island", "picture", "field", "terrace", "fold",
+                       "rescale", "equalise", "latitude", "altitude", "water-distance", "walk"});
     return all;
   }();
   return words;
@@ -64,25 +63,26 @@ void describeNoise(Visitor& v, NoiseSource& noise, size_t basis) {
   if (v.fresh()) noise = {.basis = static_cast<Basis>(basis), .fractal = Fractal::Single};
   const MembersOf m(v, noise);
   m(&NoiseSource::fractal, "fractal", "Fractal",
-    "How octaves are shaped and summed; without it there is a `single` one.");
+      "How octaves are shaped and summed; without it there is a `single` one.");
   m(&NoiseSource::width, "width", "Feature width",
-    "Cells from one feature to the next, in the first octave; every octave keeps within the range.",
-    must(cells(limits::width)));
+      "Cells from one feature to the next, in the first octave; every octave keeps within the "
+      "range.",
+      must(cells(limits::width)));
   m(&NoiseSource::octaves, "octaves", "Octaves", "How many are summed, unless it is single.",
-    number(limits::octaves, 1));
+      number(limits::octaves, 1));
   m(&NoiseSource::lacunarity, "lacunarity", "Lacunarity",
-    "How much finer each octave is than the one before.", number(limits::lacunarity, 0.02));
+      "How much finer each octave is than the one before.", number(limits::lacunarity, 0.02));
   m(&NoiseSource::gain, "gain", "Gain", "How strong each octave is, of the one before.",
-    number(limits::gain, 0.01));
+      number(limits::gain, 0.01));
   m(&NoiseSource::rotate, "rotate", "Turned",
-    "Turns each octave against the one before, which hides the lattice.", sparse());
+      "Turns each octave against the one before, which hides the lattice.", sparse());
   if (noise.basis == Basis::Cellular) {
     m(&NoiseSource::result, "result", "Result",
-      "Distance to the first or second site, their difference, or a value of the site.");
+        "Distance to the first or second site, their difference, or a value of the site.");
     m(&NoiseSource::metric, "metric", "Metric", "How far a site is.");
     m(&NoiseSource::jitter, "jitter", "Jitter",
-      "0: sites in the middle of their squares; 1: anywhere in them.",
-      number(limits::jitter, 0.01));
+        "0: sites in the middle of their squares; 1: anywhere in them.",
+        number(limits::jitter, 0.01));
   }
   v.rule([&](Ruling& rules) {
     if (const auto frequencies = octaveFrequencies(noise, rules.at()); !frequencies)
@@ -92,7 +92,7 @@ void describeNoise(Visitor& v, NoiseSource& noise, size_t basis) {
 
 void describe(Visitor& v, ConstantSource& s) {
   MembersOf(v, s)(&ConstantSource::value, "value", "Value", "The same everywhere.",
-                  must(number(limits::altitude)));
+      must(number(limits::altitude)));
 }
 
 void describe(Visitor& v, RampSource& s) {
@@ -100,7 +100,7 @@ void describe(Visitor& v, RampSource& s) {
   m(&RampSource::axis, "axis", "Axis", "Along which it rises: `x` or `z`.", must());
   m(&RampSource::from, "from", "From", "The cell where it is 0.", must(cells(limits::place)));
   m(&RampSource::to, "to", "To", "The cell where it is 1; may lie before the other.",
-    must(cells(limits::place)));
+      must(cells(limits::place)));
   v.rule([&](Ruling& rules) {
     if (s.axis == Axis::Y) rules.refuse("axis", "maps from above have no y", "x or z");
     if (s.from == s.to) rules.refuse("to", "the ramp has no length", "a cell other than from");
@@ -118,36 +118,36 @@ void describe(Visitor& v, DistanceSource& s) {
   const MembersOf m(v, s);
   describePlace(m, "The point that distance is measured from.");
   m(&DistanceSource::reach, "reach", "Reach", "Cells at which the value is 1, as beyond.",
-    must(cells(limits::distance)));
+      must(cells(limits::distance)));
 }
 
 void describe(Visitor& v, IslandSource& s) {
   const MembersOf m(v, s);
   m.either(&IslandSource::square, {"round", "square"}, "shape", "Shape",
-           "Of the outline: 1 inside, 0 outside.", must());
+      "Of the outline: 1 inside, 0 outside.", must());
   describePlace(m, "The middle of the outline.");
   m(&IslandSource::radius, "radius", "Radius", "From the middle to the outline.",
-    must(cells(limits::distance)));
+      must(cells(limits::distance)));
   m(&IslandSource::edge, "edge", "Edge", "Width of the passage from 1 to 0 about the outline.",
-    must(cells(limits::distance)));
+      must(cells(limits::distance)));
   m(&IslandSource::wobble, "wobble", "Wobble", "How far the outline strays to either side.",
-    cells(Range{0, 1e6}));
+      cells(Range{0, 1e6}));
   m(&IslandSource::wobbleWidth, "wobbleWidth", "Wobble width", "Feature width of the straying.",
-    cells(limits::width));
+      cells(limits::width));
 }
 
 void describe(Visitor& v, PictureSource& s) {
   const MembersOf m(v, s);
   m(&PictureSource::file, "file", "File",
-    "Greyscale PNG of 8 or 16 bits, 2 to 8192 pixels a side, relative to the recipe: black 0, "
-    "white 1.",
-    must().of(Role::File).upTo(4096));
+      "Greyscale PNG of 8 or 16 bits, 2 to 8192 pixels a side, relative to the recipe: black 0, "
+      "white 1.",
+      must().of(Role::File).upTo(4096));
   describePlace(m, "The cell of the middle of the first pixel.");
   m(&PictureSource::scale, "scale", "Scale", "Cells per pixel.", must(cells(limits::distance)));
   m(&PictureSource::smooth, "smooth", "Smooth", "Bilinear between pixels, else the nearest.");
   m(&PictureSource::outside, "outside", "Outside", "What lies beyond the picture.");
   m(&PictureSource::outsideValue, "outsideValue", "Value outside", "With outside `value`.",
-    number(limits::altitude).when(s.outside == PictureSource::Outside::Value));
+      number(limits::altitude).when(s.outside == PictureSource::Outside::Value));
   v.rule([&](Ruling& rules) {
     if (s.file.empty()) rules.refuse("file", "no file is named", "a PNG file");
   });
@@ -155,21 +155,20 @@ void describe(Visitor& v, PictureSource& s) {
 
 void describe(Visitor& v, FieldSource& s) {
   MembersOf(v, s)(&FieldSource::field, "field", "Field", "Another field of the recipe.",
-                  must().of(Role::Field));
+      must().of(Role::Field));
 }
 
 void describe(Visitor& v, TerraceSource& s) {
   const MembersOf m(v, s);
   m(&TerraceSource::height, "height", "Step", "Reshapes the sum before it: height of a step.",
-    must(number(limits::terrace)));
+      must(number(limits::terrace)));
   m(&TerraceSource::flat, "flat", "Flat", "Share of each step that is level; the rest rises.",
-    must(number(limits::flat, 0.01)));
+      must(number(limits::flat, 0.01)));
 }
 
 void describe(Visitor& v, FoldSource& s) {
   MembersOf(v, s)(&FoldSource::centre, "centre", "Centre",
-                  "Reshapes the sum before it: its distance from here.",
-                  must(number(limits::altitude)));
+      "Reshapes the sum before it: its distance from here.", must(number(limits::altitude)));
 }
 
 void describe(Visitor& v, RescaleSource& s) {
@@ -181,11 +180,11 @@ void describe(Visitor& v, RescaleSource& s) {
     high = second.value_or(high);
   };
   ends(said("from", "From", "Reshapes the sum before it: this range ...",
-            must(number(limits::altitude))),
-       s.fromLow, s.fromHigh);
+           must(number(limits::altitude))),
+      s.fromLow, s.fromHigh);
   ends(said("to", "To", "... becomes this one, and is carried on beyond.",
-            must(number(limits::altitude))),
-       s.toLow, s.toHigh);
+           must(number(limits::altitude))),
+      s.toLow, s.toHigh);
   v.rule([&](Ruling& rules) {
     if (static_cast<float>(s.fromLow) == static_cast<float>(s.fromHigh))
       rules.refuse("from", "the range has no width", "two different numbers");
@@ -198,15 +197,15 @@ void describe(Visitor&, AltitudeSource&) {}
 void describe(Visitor& v, LatitudeSource& s) {
   const MembersOf m(v, s);
   m(&LatitudeSource::equator, "equator", "Equator", "The z where it is 0.",
-    must(cells(limits::place)));
+      must(cells(limits::place)));
   m(&LatitudeSource::reach, "reach", "Reach", "Cells north or south of it where it is 1.",
-    must(cells(limits::distance)));
+      must(cells(limits::distance)));
 }
 
 void describe(Visitor& v, WaterSource& s) {
   MembersOf(v, s)(&WaterSource::reach, "reach", "Reach",
-                  "Cells from the nearest cell below the sea at which the value is 1.",
-                  must(cells(limits::waterReach, 1)).wholeOnly());
+      "Cells from the nearest cell below the sea at which the value is 1.",
+      must(cells(limits::waterReach, 1)).wholeOnly());
 }
 
 void describe(Visitor& v, WalkSource& s) {
@@ -215,19 +214,19 @@ void describe(Visitor& v, WalkSource& s) {
   m(&WalkSource::high, "high", "High", "The highest.", must(cells(limits::walkHeight)));
   m(&WalkSource::slope, "slope", "Slope", "Most rise per cell.", must(number(limits::walkSlope)));
   m(&WalkSource::change, "change", "Change", "Most that the slope changes per cell.",
-    must(number(limits::walkChange)));
+      must(number(limits::walkChange)));
   m(&WalkSource::limits, "limits", "Limits",
-    "The walk turns back at low and high; else it starts between them.");
+      "The walk turns back at low and high; else it starts between them.");
   v.rule([&](Ruling& rules) {
     if (s.high - s.low < 1)
-      rules.refuse("high", fmt::format("{} leaves no room above {}", s.high, s.low),
-                   "at least 1 above low");
+      rules.refuse(
+          "high", fmt::format("{} leaves no room above {}", s.high, s.low), "at least 1 above low");
     else if (walkSegment(s) > kLongestWalkSegment)
       rules.refuse("change", "the walk keeps its course for too long to be had column by column",
-                   fmt::format("a larger change, or a steeper slope for so high a range: with "
-                               "these four the segments would take {} cells, at most {} are "
-                               "possible",
-                               walkSegment(s), kLongestWalkSegment));
+          fmt::format("a larger change, or a steeper slope for so high a range: with "
+                      "these four the segments would take {} cells, at most {} are "
+                      "possible",
+              walkSegment(s), kLongestWalkSegment));
   });
 }
 
@@ -243,19 +242,19 @@ void describe(Visitor& v, SamplingOffset& offset) {
 void describe(Visitor& v, NoiseSource& noise) {
   v.begin("noise");
   v.kinds(said("kind", "Kind", "Of the noise.", must()), wordsOf(Basis{}),
-          static_cast<size_t>(noise.basis), [&](size_t basis) { describeNoise(v, noise, basis); });
+      static_cast<size_t>(noise.basis), [&](size_t basis) { describeNoise(v, noise, basis); });
 }
 
 void describeBand(Visitor& v, NoiseBand& band) {
   const MembersOf m(v, band);
   m(&NoiseBand::noise, "noise", "Noise", "That is looked at.", must());
   m(&NoiseBand::low, "low", "From", "The band's values low ≤ v ...",
-    must(number(limits::noiseBand, 0.005)));
+      must(number(limits::noiseBand, 0.005)));
   m(&NoiseBand::high, "high", "To", "... < high.", must(number(limits::noiseBand, 0.005)));
   v.rule([&](Ruling& rules) {
     if (!(band.low < band.high))
-      rules.refuse("high", fmt::format("{} does not lie above {}", band.high, band.low),
-                   "more than low");
+      rules.refuse(
+          "high", fmt::format("{} does not lie above {}", band.high, band.low), "more than low");
   });
 }
 
@@ -270,8 +269,8 @@ void describe(Visitor& v, Clamp& clamp) {
   m(&Clamp::high, "high", "Highest", "Values above become it.", must(number(limits::altitude)));
   v.rule([&](Ruling& rules) {
     if (clamp.low > clamp.high)
-      rules.refuse("", fmt::format("{} lies above {}", clamp.low, clamp.high),
-                   "low no higher than high");
+      rules.refuse(
+          "", fmt::format("{} lies above {}", clamp.low, clamp.high), "low no higher than high");
   });
 }
 
@@ -279,7 +278,7 @@ void describe(Visitor& v, Mask& mask) {
   const MembersOf m(v, mask, "mask");
   m(&Mask::field, "field", "Field", "Whose values decide.", must().of(Role::Field));
   m(&Mask::low, "low", "From", "It acts fully from here; null: endless.",
-    number(limits::altitude).orNull());
+      number(limits::altitude).orNull());
   m(&Mask::high, "high", "To", "And below this; null: endless.", number(limits::altitude).orNull());
   m(&Mask::soft, "soft", "Soft", "Width of the edges, centred on the ends.", number(limits::soft));
   v.rule([&](Ruling& rules) {
@@ -291,14 +290,14 @@ void describe(Visitor& v, Mask& mask) {
 void describe(Visitor& v, Warp& warp) {
   v.begin("warp");
   v.kinds(said("kind", "Kind", "Of the noise that shifts.", must()), wordsOf(Basis{}),
-          static_cast<size_t>(warp.noise.basis), [&](size_t basis) {
-            const MembersOf m(v, warp);
-            m(&Warp::cells, "cells", "Shift", "Largest by the first octave.",
-              must(cells(limits::warpCells)));
-            m(&Warp::passes, "passes", "Passes", "How often the place is shifted.",
-              number(limits::warpPasses, 1));
-            describeNoise(v, warp.noise, basis);
-          });
+      static_cast<size_t>(warp.noise.basis), [&](size_t basis) {
+        const MembersOf m(v, warp);
+        m(&Warp::cells, "cells", "Shift", "Largest by the first octave.",
+            must(cells(limits::warpCells)));
+        m(&Warp::passes, "passes", "Passes", "How often the place is shifted.",
+            number(limits::warpPasses, 1));
+        describeNoise(v, warp.noise, basis);
+      });
 }
 
 void describe(Visitor& v, Layer& layer) {
@@ -306,66 +305,64 @@ void describe(Visitor& v, Layer& layer) {
   m.idAndName();
   m.on(&Layer::on, true);
   m(&Layer::combine, "combine", "Join",
-    "How it joins the sum of the layers before it; layers that reshape the sum do not.",
-    About{}.when(!reshapes(layer.source)));
+      "How it joins the sum of the layers before it; layers that reshape the sum do not.",
+      About{}.when(!reshapes(layer.source)));
   m(&Layer::amount, "amount", "Amount",
-    "Share of `mix`; blending range of the smooth minimum and maximum.",
-    number(layer.combine == Combine::Mix ? limits::share
-           : hasAmount(layer.combine)    ? limits::smooth
-                                         : kAnyNumber)
-        .says("0 to 1; 1e-6 to 1e6")
-        .when(hasAmount(layer.combine)));
+      "Share of `mix`; blending range of the smooth minimum and maximum.",
+      number(layer.combine == Combine::Mix ? limits::share
+             : hasAmount(layer.combine)    ? limits::smooth
+                                           : kAnyNumber)
+          .says("0 to 1; 1e-6 to 1e6")
+          .when(hasAmount(layer.combine)));
   v.kinds(said("kind", "Kind", "Of the layer.", must()), layerKinds(), kindOf(layer.source),
-          [&](size_t kind) {
-            const size_t bases = wordsOf(Basis{}).size();
-            hold(layer.source, kind < bases ? 0 : kind - bases + 1);
-            if (auto* noise = std::get_if<NoiseSource>(&layer.source))
-              describeNoise(v, *noise, kind);
-            else
-              std::visit(
-                  [&](auto& source) {
-                    if constexpr (!std::is_same_v<decltype(source), NoiseSource&>)
-                      describe(v, source);
-                  },
-                  layer.source);
-            const bool plain =
-                std::holds_alternative<ConstantSource>(layer.source) || reshapes(layer.source);
-            m(&Layer::amplitude, "amplitude", "Amplitude", "The value is multiplied by it.",
-              number(limits::amplitude)
-                  .there(kind < bases ? Presence::Must
-                         : plain      ? Presence::Sparse
-                                      : Presence::Usual));
-            m(&Layer::offset, "offset", "Offset", "Then this is added.",
-              number(limits::altitude).there(plain ? Presence::Sparse : Presence::Usual));
-          });
+      [&](size_t kind) {
+        const size_t bases = wordsOf(Basis{}).size();
+        hold(layer.source, kind < bases ? 0 : kind - bases + 1);
+        if (auto* noise = std::get_if<NoiseSource>(&layer.source))
+          describeNoise(v, *noise, kind);
+        else
+          std::visit(
+              [&](auto& source) {
+                if constexpr (!std::is_same_v<decltype(source), NoiseSource&>) describe(v, source);
+              },
+              layer.source);
+        const bool plain =
+            std::holds_alternative<ConstantSource>(layer.source) || reshapes(layer.source);
+        m(&Layer::amplitude, "amplitude", "Amplitude", "The value is multiplied by it.",
+            number(limits::amplitude)
+                .there(kind < bases ? Presence::Must
+                       : plain      ? Presence::Sparse
+                                    : Presence::Usual));
+        m(&Layer::offset, "offset", "Offset", "Then this is added.",
+            number(limits::altitude).there(plain ? Presence::Sparse : Presence::Usual));
+      });
   size_t word = 0;
   const bool noise = std::holds_alternative<NoiseSource>(layer.source);
   if (const About about = said("sampling", "Sampling",
-                               "Noise is `scatter`ed by the seed, octave by octave, unless this "
-                               "shifts it by `x` and `z`.",
-                               About{}.when(layer.sampling || noise));
+          "Noise is `scatter`ed by the seed, octave by octave, unless this "
+          "shifts it by `x` and `z`.",
+          About{}.when(layer.sampling || noise));
       !v.instead(about, {"scatter"}, word, !layer.sampling))
     m(&Layer::sampling, about);
   m(&Layer::warp, "warp", "Warp", "Noise that shifts the place.", sparse().orNull());
   m(&Layer::equalise, "equalise", "Equalise",
-    "Through the layer's own distribution to 0 … 1, before curve and amplitude.", sparse());
+      "Through the layer's own distribution to 0 … 1, before curve and amplitude.", sparse());
   m(&Layer::curve, "curve", "Curve", "Points of rising x, before the amplitude.",
-    sparse(number(limits::altitude)));
+      sparse(number(limits::altitude)));
   m(&Layer::clamp, "clamp", "Clamp", "The last of all.", sparse());
   m(&Layer::mask, "mask", "Mask", "Where the layer acts.", sparse().orNull());
   v.rule([&](Ruling& rules) {
     if (layer.sampling && reshapes(layer.source) &&
         (layer.sampling->x != 0 || layer.sampling->z != 0))
       rules.refuse("sampling",
-                   "this kind of layer reshapes the sum before it, at no place of its own",
-                   "no sampling");
+          "this kind of layer reshapes the sum before it, at no place of its own", "no sampling");
   });
 }
 
 void describeBody(Visitor& v, FieldRecipe& field) {
   const MembersOf m(v, field);
   m(&FieldRecipe::layers, "layers", "Layers", "Joined in order to a sum that starts at 0.",
-    must().upTo(limits::layers));
+      must().upTo(limits::layers));
   m(&FieldRecipe::curve, "curve", "Curve", "Of the sum.", sparse(number(limits::altitude)));
   m(&FieldRecipe::clamp, "clamp", "Clamp", "Of what the curve makes.", sparse());
 }
@@ -377,7 +374,7 @@ void describe(Visitor& v, FieldRecipe& field) {
   v.rule([&](Ruling& rules) {
     if (field.id == kHeightsId || field.id == kTemperatureId || field.id == kMoistureId)
       rules.refuse("id", fmt::format("\"{}\" is taken", field.id),
-                   "an id that no other field has, other than heights, temperature and moisture");
+          "an id that no other field has, other than heights, temperature and moisture");
   });
 }
 
@@ -392,23 +389,23 @@ void describe(Visitor& v, ClimateAxis& axis) {
   describeBody(v, axis.field);
   m(&ClimateAxis::low, "low", "Low", "The value that charts begin with.", number(limits::altitude));
   m(&ClimateAxis::high, "high", "High", "The value that they end with.", number(limits::altitude));
-  v.object(said("unit", "Unit", "What the values are called.", sparse().when(!axis.unit.empty())),
-           [&] {
-             v.begin("unit");
-             m(&ClimateAxis::unit, "name", "Unit", "As \"°C\".",
-               must().upTo(limits::unitBytes).unkeyed());
-             m(&ClimateAxis::unitLow, "low", "Low in the unit", "What `low` is called.",
-               must(number(limits::altitude)).unkeyed());
-             m(&ClimateAxis::unitHigh, "high", "High in the unit", "What `high` is called.",
-               must(number(limits::altitude)).unkeyed());
-           });
+  v.object(
+      said("unit", "Unit", "What the values are called.", sparse().when(!axis.unit.empty())), [&] {
+        v.begin("unit");
+        m(&ClimateAxis::unit, "name", "Unit", "As \"°C\".",
+            must().upTo(limits::unitBytes).unkeyed());
+        m(&ClimateAxis::unitLow, "low", "Low in the unit", "What `low` is called.",
+            must(number(limits::altitude)).unkeyed());
+        m(&ClimateAxis::unitHigh, "high", "High in the unit", "What `high` is called.",
+            must(number(limits::altitude)).unkeyed());
+      });
   v.rule([&](Ruling& rules) {
     if (!(axis.low < axis.high))
       rules.refuse("high", fmt::format("{} does not lie above low, {}", axis.high, axis.low),
-                   "a number above low");
+          "a number above low");
     if (!axis.unit.empty() && axis.unitLow == axis.unitHigh)
-      rules.refuse("unit/high", "both ends stand for the same number",
-                   "a number other than the unit's low");
+      rules.refuse(
+          "unit/high", "both ends stand for the same number", "a number other than the unit's low");
   });
 }
 

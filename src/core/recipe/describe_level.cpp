@@ -36,21 +36,21 @@ double cellsOf(const Recipe& recipe) {
 
 void describe(Visitor& v, NoiseWalls& p) {
   MembersOf(v, p)(&NoiseWalls::refill, "refill", "Refill",
-                  "Everything else becomes open, else it stays.", sparse());
+      "Everything else becomes open, else it stays.", sparse());
   describeBand(v, p.band);
 }
 
 void describe(Visitor& v, FilledAutomaton& p) {
   const MembersOf m(v, p);
   m(&FilledAutomaton::fill, "fill", "Fill",
-    "Chance of each cell to be solid at first, with refill.",
-    share(0, p.refill ? limits::share : kAnyNumber).says("0 to 1").when(p.refill));
+      "Chance of each cell to be solid at first, with refill.",
+      share(0, p.refill ? limits::share : kAnyNumber).says("0 to 1").when(p.refill));
   m(&FilledAutomaton::refill, "refill", "Refill", "Else the automaton goes on from what is there.",
-    sparse());
+      sparse());
   m(&FilledAutomaton::rule, "rule", "Rule", "In B/S notation, of 8 neighbours; B0 is allowed.",
-    About{}.matching(kPlaneRulePattern));
+      About{}.matching(kPlaneRulePattern));
   m(&FilledAutomaton::steps, "steps", "Steps", "Of the rule; at most 4·10⁹ cells in all of them.",
-    number(limits::levelSteps));
+      number(limits::levelSteps));
   m(&FilledAutomaton::edge, "edge", "Edge", "What lies beyond the margin.");
   v.rule([&](Ruling& rules) {
     const double cells = cellsOf(rules.recipe());
@@ -59,7 +59,7 @@ void describe(Visitor& v, FilledAutomaton& p) {
         [&](int floor) { return stepsText(p.steps, floor); },
         [&](int) {
           return fmt::format("on {} cells: at most {:.0f} cells in all steps together", cells,
-                             limits::steppedCells);
+              limits::steppedCells);
         });
     if (const auto rule = readRule(p.rule, AutomatonRule::kPlane, rules.at() + "/rule"); !rule)
       rules.refuse(rule.error());
@@ -69,14 +69,14 @@ void describe(Visitor& v, FilledAutomaton& p) {
 void describe(Visitor& v, DiggingWalks& p) {
   const MembersOf m(v, p);
   m(&DiggingWalks::walkers, "walkers", "Walkers", "That dig; from open cells, or the middle.",
-    number(limits::walkers));
+      number(limits::walkers));
   m(&DiggingWalks::steps, "steps", "Steps", "Of each; of all together at most 2·10⁷.",
-    number(limits::walkLength));
+      number(limits::walkLength));
   m(&DiggingWalks::turn, "turn", "Turn", "Chance of a turn at each step.", share(0.005));
   m(&DiggingWalks::radius, "radius", "Radius", "Of the disc dug about a walker.",
-    cells(limits::walkRadius, 1));
+      cells(limits::walkRadius, 1));
   m(&DiggingWalks::untilOpen, "untilOpen", "Until open", "Ends when so much of the floor is open.",
-    sparse(share(0.005)));
+      sparse(share(0.005)));
   v.rule([&](Ruling& rules) {
     OnFloors{rules}.limit(
         "steps", limits::walkedCells,
@@ -84,7 +84,7 @@ void describe(Visitor& v, DiggingWalks& p) {
         [&](int floor) { return stepsText(p.steps, floor); },
         [&](int floor) {
           return fmt::format("of {} walkers: at most {:.0f} of all together", p.walkers.on(floor),
-                             limits::walkedCells);
+              limits::walkedCells);
         });
   });
 }
@@ -92,21 +92,21 @@ void describe(Visitor& v, DiggingWalks& p) {
 void describe(Visitor& v, LevelBody& p) {
   const MembersOf m(v, p);
   m.either(&LevelBody::round, {"rectangle", "disc"}, "shape", "Shape",
-           "Within the margin; what lies outside is filled.");
+      "Within the margin; what lies outside is filled.");
   m(&LevelBody::floods, "floods", "Floods", "That push its edge; at most 10⁸ cells in all of them.",
-    number(limits::bodyFloods));
+      number(limits::bodyFloods));
   m(&LevelBody::size, "size", "Size", "Of a flood, about.", cells(limits::bodySize));
   m(&LevelBody::inward, "inward", "Inward", "Share of them.", share(0.005));
   m(&LevelBody::smooth, "smooth", "Smooth",
-    "Passes in which each cell at the edge joins most of its eight neighbours.",
-    number(limits::bodySmooth, 1));
+      "Passes in which each cell at the edge joins most of its eight neighbours.",
+      number(limits::bodySmooth, 1));
   v.rule([&](Ruling& rules) {
     OnFloors{rules}.limit(
         "floods", limits::floodedCells,
         [&](int floor) { return p.floods.on(floor) * p.size.on(floor); },
         [&](int floor) {
           return fmt::format("{} floods of {} cells on floor {} are too much", p.floods.on(floor),
-                             p.size.on(floor), floor);
+              p.size.on(floor), floor);
         },
         [](int) {
           return fmt::format("at most {:.0f} cells in all floods together", limits::floodedCells);
@@ -120,13 +120,14 @@ void describe(Visitor& v, LevelRooms::Piece& piece) {
   const MembersOf m(v, piece, "piece");
   m.id();
   m(&LevelRooms::Piece::text, "text", "Text",
-    "Rows of `#` solid, `.` open, space as it is, letters and digits open with that mark.",
-    About{}.when(piece.file.empty()));
+      "Rows of `#` solid, `.` open, space as it is, letters and digits open with that mark.",
+      About{}.when(piece.file.empty()));
   m(&LevelRooms::Piece::file, "file", "File",
-    "Of such text, beside the recipe, or a PNG of black, white and clear pixels; up to 256 × 256.",
-    sparse().of(Role::File));
+      "Of such text, beside the recipe, or a PNG of black, white and clear pixels; up to 256 × "
+      "256.",
+      sparse().of(Role::File));
   m(&LevelRooms::Piece::share, "share", "Share", "How often it is drawn, in relation.",
-    sparse(number(limits::roomShare)));
+      sparse(number(limits::roomShare)));
   v.also(R"({"oneOf": [{"required": ["text"]}, {"required": ["file"]}]})");
   v.rule([&](Ruling& rules) {
     if (piece.text.empty() == piece.file.empty())
@@ -141,7 +142,7 @@ void describe(Visitor& v, LevelRooms& p) {
   m(&LevelRooms::pieces, "pieces", "Pieces", "Of prepared rooms.", must().upTo(limits::roomPieces));
   m(&LevelRooms::count, "count", "Count", "Of rooms put, at most.", number(limits::roomCount));
   m(&LevelRooms::distance, "distance", "Distance", "Between rooms.",
-    cells(limits::roomDistance, 1));
+      cells(limits::roomDistance, 1));
   m(&LevelRooms::turn, "turn", "Turned", "By quarter turns.");
   v.rule([&](Ruling& rules) {
     double shares = 0;
@@ -154,9 +155,9 @@ void describe(Visitor& v, LevelRooms& p) {
 void describe(Visitor& v, LevelSpaces& p) {
   const MembersOf m(v, p);
   m(&LevelSpaces::least, "least", "Least", "Smaller open spaces are filled.",
-    cells(limits::leastSpace, 1));
+      cells(limits::leastSpace, 1));
   m(&LevelSpaces::join, "join", "Joined",
-    "The rest are connected by the shortest digging, else left.");
+      "The rest are connected by the shortest digging, else left.");
 }
 
 /// Ends of bands in a level are altitudes: a share would be one of heights, without the depths.
@@ -165,8 +166,8 @@ void refuseShares(Ruling& rules) {
   const auto check = [&](const std::string& at, const std::optional<Threshold>& end) {
     if (end && end->share)
       rules.refuse(Error{Error::Code::InvalidInput,
-                         "a share is one of heights, and the bands of a level see depths too", at,
-                         "an altitude, or one from the sea level"});
+          "a share is one of heights, and the bands of a level see depths too", at,
+          "an altitude, or one from the sea level"});
   };
   const auto inBands = [&](const std::string& at, const std::vector<Band>& bands) {
     for (size_t i = 0; i < bands.size(); ++i)
@@ -195,26 +196,26 @@ void levelRules(Ruling& rules) {
     const std::string where = fmt::format("/frame/bounds/{}", key);
     if (!*axis)
       refuse(where, "a level without bounds",
-             fmt::format("an extent of {} cells", limits::levelSide.text()));
+          fmt::format("an extent of {} cells", limits::levelSide.text()));
     else if (!limits::levelSide.holds(static_cast<double>((*axis)->extent)))
       refuse(where + "/extent", fmt::format("{} is out of range", (*axis)->extent).c_str(),
-             limits::levelSide.text());
+          limits::levelSide.text());
   }
   if (!rules.ok()) return;
   if (2 * int64_t{level.margin} >= std::min(frame.x->extent, frame.z->extent))
     rules.refuse("level/margin",
-                 fmt::format("a margin of {} leaves nothing of {} x {} cells", level.margin,
-                             frame.x->extent, frame.z->extent),
-                 "less than half of either side");
+        fmt::format("a margin of {} leaves nothing of {} x {} cells", level.margin, frame.x->extent,
+            frame.z->extent),
+        "less than half of either side");
   if (level.on && !rules.listed(level.open))
     rules.refuse("level/open",
-                 level.open.empty() ? std::string("open cells have no material")
-                                    : fmt::format("there is no material \"{:.80}\"", level.open),
-                 "the id of a listed material");
+        level.open.empty() ? std::string("open cells have no material")
+                           : fmt::format("there is no material \"{:.80}\"", level.open),
+        "the id of a listed material");
   refuseShares(rules);
   if (recipe.caves->on && !recipe.caves->empty())
     refuse("/caves", "a level has no caves: its processes make its open space",
-           "\"on\": false, or another kind of world");
+        "\"on\": false, or another kind of world");
 }
 
 void describe(Visitor& v, LevelProcess& process) {
@@ -223,37 +224,37 @@ void describe(Visitor& v, LevelProcess& process) {
   m.idAndName();
   m.on(&LevelProcess::on, true);
   v.kinds(said("kind", "Kind", "Of the process.", must()), kKinds, process.what.index(),
-          [&](size_t kind) {
-            hold(process.what, kind);
-            std::visit([&](auto& what) { describe(v, what); }, process.what);
-          });
+      [&](size_t kind) {
+        hold(process.what, kind);
+        std::visit([&](auto& what) { describe(v, what); }, process.what);
+      });
 }
 
 void describe(Visitor& v, LevelPlace& place) {
   const MembersOf m(v, place, "place");
   m.idAndName();
   m(&LevelPlace::material, "material", "Material", "Of its cell; null: as open cells.",
-    must().of(Role::Material));
+      must().of(Role::Material));
   m(&LevelPlace::mark, "mark", "Mark", "It lies on such a mark of a room; none: anywhere.",
-    sparse().matching("^[0-9A-Za-z]?$"));
+      sparse().matching("^[0-9A-Za-z]?$"));
   m(&LevelPlace::clear, "clear", "Clear", "Open cells about it, in a square of this radius.",
-    sparse(cells(limits::placeClear, 1)));
+      sparse(cells(limits::placeClear, 1)));
   m(&LevelPlace::from, "from", "From", "An earlier place; none: the distance counts not.",
-    sparse());
+      sparse());
   const bool counts = !place.from.empty();
   m(&LevelPlace::least, "least", "Least", "Steps on foot from there.",
-    number(limits::placeSteps, 1).when(counts));
+      number(limits::placeSteps, 1).when(counts));
   m(&LevelPlace::most, "most", "Most", "The same; 0: any.",
-    sparse(number(limits::placeSteps, 1)).when(counts));
+      sparse(number(limits::placeSteps, 1)).when(counts));
   m(&LevelPlace::reachable, "reachable", "Reachable", "On foot from the first place.", sparse());
   v.rule([&](Ruling& rules) {
     if (place.mark.size() > 1 || (place.mark.size() == 1 && !isMark(place.mark[0])))
-      rules.refuse("mark", fmt::format("\"{:.20}\" is no mark", place.mark),
-                   "one letter or digit, or none");
+      rules.refuse(
+          "mark", fmt::format("\"{:.20}\" is no mark", place.mark), "one letter or digit, or none");
     if (place.most > 0 && place.most < place.least)
       rules.refuse("most",
-                   fmt::format("{} steps at most, but {} at least", place.most, place.least),
-                   "0, or no fewer than least");
+          fmt::format("{} steps at most, but {} at least", place.most, place.least),
+          "0, or no fewer than least");
   });
 }
 
@@ -261,41 +262,41 @@ void describe(Visitor& v, Level& level) {
   const MembersOf m(v, level, "level");
   m.on(&Level::on, true);
   m(&Level::floor, "floor", "Floor", "Which one the world is; `--floor N` chooses another.",
-    number(limits::floorNumber, 1));
+      number(limits::floorNumber, 1));
   std::optional<double> first = level.firstFloor, last = level.lastFloor;
   v.pair(said("floors", "Floors", "The first and the last one.",
-              number(limits::floorNumber).wholeOnly()),
-         first, last);
+             number(limits::floorNumber).wholeOnly()),
+      first, last);
   if (v.fills()) {
     level.firstFloor = static_cast<int>(first.value_or(1));
     level.lastFloor = static_cast<int>(last.value_or(1));
   }
   m(&Level::margin, "margin", "Margin",
-    "Cells at every edge that stay solid; less than half a side.", cells(limits::levelMargin, 1));
+      "Cells at every edge that stay solid; less than half a side.", cells(limits::levelMargin, 1));
   m(&Level::walls, "walls", "Walls", "Height of what is solid; open cells lie at 0.",
-    cells(limits::levelWalls, 1));
+      cells(limits::levelWalls, 1));
   m(&Level::open, "open", "Open", "Material of open cells.", sparse());
   v.rule([&](Ruling& rules) {
     if (level.lastFloor < level.firstFloor)
       rules.refuse("floors/1",
-                   fmt::format("floor {} comes before {}", level.lastFloor, level.firstFloor),
-                   "no less than the first floor");
+          fmt::format("floor {} comes before {}", level.lastFloor, level.firstFloor),
+          "no less than the first floor");
     if (level.floor < level.firstFloor || level.floor > level.lastFloor)
       rules.refuse("floor", fmt::format("there is no floor {}", level.floor),
-                   fmt::format("{} to {}", level.firstFloor, level.lastFloor));
+          fmt::format("{} to {}", level.firstFloor, level.lastFloor));
   });
   m(&Level::processes, "processes", "Processes", "That open and fill the floor, in order.",
-    must().upTo(limits::levelProcesses));
+      must().upTo(limits::levelProcesses));
   m(&Level::places, "places", "Places", "That every floor must have once.",
-    About{}.upTo(limits::levelPlaces));
+      About{}.upTo(limits::levelPlaces));
   v.rule([&](Ruling& rules) {
     std::set<std::string> before;
     for (size_t i = 0; i < level.places.size(); ++i) {
       const LevelPlace& place = level.places[i];
       if (!place.from.empty() && !before.contains(place.from))
         rules.refuse(fmt::format("places/{}/from", i),
-                     fmt::format("no place \"{:.80}\" stands before this one", place.from),
-                     "the id of an earlier place, or none");
+            fmt::format("no place \"{:.80}\" stands before this one", place.from),
+            "the id of an earlier place, or none");
       before.insert(place.id);
     }
   });

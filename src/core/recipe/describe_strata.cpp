@@ -21,21 +21,21 @@ void describe(Visitor& v, Edge& edge) {
   m(&Edge::kind, "kind", "Edge", "How a band passes into the next above.", must());
   m(&Edge::width, "width", "Width", "Altitudes over which it passes.", cells(limits::edgeWidth));
   m.either(&Edge::squared, {"linear", "squared"}, "slope", "Odds",
-           "Of dithered edges: how the odds rise.",
-           About{}.when(edge.kind == Edge::Kind::Dithered));
+      "Of dithered edges: how the odds rise.", About{}.when(edge.kind == Edge::Kind::Dithered));
   m(&Edge::feature, "feature", "Feature width", "Of noisy edges.",
-    cells(limits::width).when(edge.kind == Edge::Kind::Noisy));
+      cells(limits::width).when(edge.kind == Edge::Kind::Noisy));
 }
 
 void describe(Visitor& v, Band& band) {
   const MembersOf m(v, band, "band");
   m.id();
   m(&Band::below, "below", "Below",
-    "The altitude where it ends, which belongs to the band above; every band but the last has one.",
-    sparse(cells(limits::altitude)));
+      "The altitude where it ends, which belongs to the band above; every band but the last has "
+      "one.",
+      sparse(cells(limits::altitude)));
   m(&Band::material, "material", "Material", "Null: unassigned.", must().of(Role::Material));
   m(&Band::edge, "edge", "Edge", "Of its upper end; hard without one.",
-    About{}.when(band.edge.kind != Edge::Kind::Hard));
+      About{}.when(band.edge.kind != Edge::Kind::Hard));
 }
 
 void bandRules(Ruling& rules, const std::string& member, const std::vector<Band>& bands) {
@@ -44,10 +44,10 @@ void bandRules(Ruling& rules, const std::string& member, const std::vector<Band>
     const bool last = i + 1 == bands.size();
     if (last && bands[i].below)
       rules.refuse(at + "/below", "the last band has an upper end, so higher ground has no band",
-                   "no \"below\" in the last band");
+          "no \"below\" in the last band");
     if (!last && !bands[i].below)
       rules.refuse(at, "this band has no upper end but others follow",
-                   "\"below\" in every band but the last");
+          "\"below\" in every band but the last");
   }
 }
 
@@ -64,9 +64,9 @@ void describe(Visitor& v, Overhang& overhang) {
   const MembersOf m(v, overhang, "overhang");
   m.on(&Overhang::on);
   m(&Overhang::reach, "reach", "Reach", "Blocks above and below the surface that may change.",
-    must(blocks(limits::overhangReach)));
+      must(blocks(limits::overhangReach)));
   m(&Overhang::amount, "amount", "Amount", "How far the noise pushes.",
-    must(blocks(limits::overhangAmount)));
+      must(blocks(limits::overhangAmount)));
   m(&Overhang::noise, "noise", "Noise", "In three dimensions.", must());
   m(&Overhang::mask, "mask", "Mask", "Where it acts.", sparse());
 }
@@ -75,30 +75,30 @@ void describe(Visitor& v, DepthLayer& layer) {
   const MembersOf m(v, layer, "depthLayer");
   m.id();
   m(&DepthLayer::material, "material", "Material", "`surface`: as the bands say; null: unassigned.",
-    must().of(Role::Ground));
+      must().of(Role::Ground));
   m(&DepthLayer::thickness, "thickness", "Thickness", "Whole blocks of it and what the field adds.",
-    must(blocks(limits::layerThickness)));
+      must(blocks(limits::layerThickness)));
   m(&DepthLayer::field, "field", "Field", "That varies the thickness.", sparse().of(Role::Field));
   m(&DepthLayer::vary, "vary", "Vary", "Blocks per unit of the field.",
-    blocks(limits::layerVary).when(!layer.field.empty()));
+      blocks(limits::layerVary).when(!layer.field.empty()));
 }
 
 void layerRules(Ruling& rules, const std::string& member, const std::vector<DepthLayer>& layers) {
   if (const int64_t deepest = deepestOf(rules.recipe(), layers); deepest > limits::layersDeep)
     rules.refuse(member, fmt::format("the layers can reach {} blocks down", deepest),
-                 fmt::format("at most {} for all together", limits::layersDeep));
+        fmt::format("at most {} for all together", limits::layersDeep));
 }
 
 void describe(Visitor& v, Rock& rock) {
   const MembersOf m(v, rock, "rock");
   m(&Rock::top, "top", "Top", "Altitude of the first bed's upper side.",
-    must(blocks(limits::altitude)));
+      must(blocks(limits::altitude)));
   m(&Rock::bend, "bend", "Bend", "Field that lifts all beds.", sparse().of(Role::Field));
   m(&Rock::lift, "lift", "Lift", "Blocks per unit of that field.",
-    blocks(limits::altitude).when(!rock.bend.empty()));
+      blocks(limits::altitude).when(!rock.bend.empty()));
   v.list(
       said("beds", "Beds", "From the top down; the last reaches down without end.",
-           must().upTo(limits::beds)),
+          must().upTo(limits::beds)),
       rock.beds.size(),
       [&](size_t count) {
         if (count != rock.beds.size()) rock.beds.resize(count);
@@ -125,30 +125,29 @@ void describe(Visitor& v, Ore& ore) {
   m.on(&Ore::on, true);
   m(&Ore::material, "material", "Material", "Of the bodies.", must().of(Role::Listed));
   m(&Ore::share, "share", "Share",
-    "Of its host rock within the vertical range; all ores together at most 0.9.",
-    must(share(0, limits::oreShare)));
+      "Of its host rock within the vertical range; all ores together at most 0.9.",
+      must(share(0, limits::oreShare)));
   m(&Ore::shape, "shape", "Shape", "Of the bodies.", must());
   m(&Ore::radius, "radius", "Radius", "Of a pocket, or of a vein at its thickest.",
-    must(blocks(limits::oreRadius)));
+      must(blocks(limits::oreRadius)));
   m(&Ore::length, "length", "Length", "Of a vein.",
-    blocks(limits::oreLength).when(ore.shape == Ore::Shape::Vein));
+      blocks(limits::oreLength).when(ore.shape == Ore::Shape::Vein));
   m(&Ore::hosts, "hosts", "Hosts", "Materials of beds that it replaces; none: all.", sparse());
   m(&Ore::curve, "curve", "Curve", "How much of it lies at which altitude, in relation.",
-    sparse(number(limits::oreCurve)));
+      sparse(number(limits::oreCurve)));
   v.rule([&](Ruling& rules) {
     const auto& beds = rules.recipe().rock.beds;
     for (size_t i = 0; i < ore.hosts.size(); ++i)
       if (std::none_of(beds.begin(), beds.end(),
-                       [&](const Bed& bed) { return bed.material == ore.hosts[i]; }))
+              [&](const Bed& bed) { return bed.material == ore.hosts[i]; }))
         rules.refuse(fmt::format("hosts/{}", i),
-                     fmt::format("no bed is of \"{:.80}\"", ore.hosts[i]),
-                     "the material of a bed of rock");
+            fmt::format("no bed is of \"{:.80}\"", ore.hosts[i]), "the material of a bed of rock");
   });
 }
 
 void describe(Visitor& v, SeaWater& water) {
   MembersOf(v, water, "water")(&SeaWater::material, "material", "Material",
-                               "Of what is open below the sea level.", must().of(Role::Listed));
+      "Of what is open below the sea level.", must().of(Role::Listed));
 }
 
 }  // namespace acre

@@ -53,16 +53,16 @@ std::vector<Edit> EditSet::all() const {
   out.reserve(count_);
   for (const auto& [corner, brick] : bricks_)
     for (const Entry& e : *brick)
-      out.push_back({corner[2] * kSide + e.place % kSide,
-                     corner[0] * kSide + e.place / (kSide * kSide),
-                     corner[1] * kSide + e.place / kSide % kSide, materials_[e.material]});
+      out.push_back(
+          {corner[2] * kSide + e.place % kSide, corner[0] * kSide + e.place / (kSide * kSide),
+              corner[1] * kSide + e.place / kSide % kSide, materials_[e.material]});
   return out;
 }
 
 std::string EditSet::at(int64_t x, int64_t y, int64_t z) const {
   std::string out;
   eachIn({x, y, z, 1, 1, 1, 1},
-         [&](int64_t, int64_t, int64_t, uint16_t material) { out = materials_[material]; });
+      [&](int64_t, int64_t, int64_t, uint16_t material) { out = materials_[material]; });
   return out;
 }
 
@@ -76,7 +76,7 @@ std::vector<Edit> EditSet::difference(const EditSet* a, const EditSet* b) {
   std::vector<Edit> out;
   const auto add = [&](const Corner& corner, uint16_t place, const std::string& material) {
     out.push_back({corner[2] * kSide + place % kSide, corner[0] * kSide + place / (kSide * kSide),
-                   corner[1] * kSide + place / kSide % kSide, material});
+        corner[1] * kSide + place / kSide % kSide, material});
   };
   const auto materialsOf = [](const EditSet& set, const Corner& corner) {
     std::map<uint16_t, std::string> cells;

@@ -96,7 +96,7 @@ void EditSet::eachIn(const SampleBlock& block, Visit&& visit) const {
     auto at = brick.begin();
     for (int64_t level = lowest; level <= highest && at != brick.end(); ++level) {
       at = std::lower_bound(at, brick.end(), (level * kSide + north) * kSide,
-                            [](const Entry& e, int64_t place) { return e.place < place; });
+          [](const Entry& e, int64_t place) { return e.place < place; });
       for (; at != brick.end() && at->place < (level * kSide + south + 1) * kSide; ++at) {
         const int64_t y = corner[0] * kSide + at->place / (kSide * kSide);
         const int64_t z = corner[1] * kSide + at->place / kSide % kSide;

@@ -168,10 +168,9 @@ struct WalkSource {
   bool operator==(const WalkSource&) const = default;
 };
 
-using Source =
-    std::variant<NoiseSource, ConstantSource, RampSource, DistanceSource, IslandSource,
-                 PictureSource, FieldSource, TerraceSource, FoldSource, RescaleSource,
-                 EqualiseSource, LatitudeSource, AltitudeSource, WaterSource, WalkSource>;
+using Source = std::variant<NoiseSource, ConstantSource, RampSource, DistanceSource, IslandSource,
+    PictureSource, FieldSource, TerraceSource, FoldSource, RescaleSource, EqualiseSource,
+    LatitudeSource, AltitudeSource, WaterSource, WalkSource>;
 
 /// True for the sources that take the sum before them as their input.
 inline bool reshapes(const Source& source) {

@@ -26,7 +26,7 @@ Result<Recipe> recipeFromJson(std::string_view text, const std::vector<Override>
     const JsonReader edits = reader.member("edits");
     if (edits.isObject() && edits.has("hash"))
       edits.refuse("the cells changed by hand lie in a file beside the recipe",
-                   "a recipe that is read from its file, or the cells themselves");
+          "a recipe that is read from its file, or the cells themselves");
     recipe.edits = readEdits(edits);
   }
   if (fault) return *fault;
@@ -52,8 +52,8 @@ std::string takeEditsHash(std::string& text) {
 
 }  // namespace
 
-Result<Recipe> readRecipeFile(const std::filesystem::path& file,
-                              const std::vector<Override>& overrides) {
+Result<Recipe> readRecipeFile(
+    const std::filesystem::path& file, const std::vector<Override>& overrides) {
   auto text = readWholeFile(file, kLargestRecipeFile);
   if (!text) return text.error();
   const std::string hash = takeEditsHash(*text);
@@ -71,14 +71,13 @@ Result<Recipe> readRecipeFile(const std::filesystem::path& file,
   return error;
 }
 
-std::vector<std::filesystem::path> filesOf(const Recipe& recipe,
-                                           const std::filesystem::path& recipeFile) {
+std::vector<std::filesystem::path> filesOf(
+    const Recipe& recipe, const std::filesystem::path& recipeFile) {
   std::vector<std::filesystem::path> out;
   if (!recipeFile.empty()) out = {recipeFile, editsFileOf(recipeFile)};
   Recipe copy = recipe;
-  eachFile(copy, [&](const std::string& file) {
-    out.push_back(std::filesystem::path(recipe.folder) / file);
-  });
+  eachFile(copy,
+      [&](const std::string& file) { out.push_back(std::filesystem::path(recipe.folder) / file); });
   return out;
 }
 

@@ -27,16 +27,16 @@ inline constexpr uint64_t kLargestRecipeFile = 16u << 20;
 Result<Recipe> recipeFromJson(std::string_view text, const std::vector<Override>& overrides = {});
 
 /// The same for a file; the error's place starts with the file name.
-Result<Recipe> readRecipeFile(const std::filesystem::path& file,
-                              const std::vector<Override>& overrides = {});
+Result<Recipe> readRecipeFile(
+    const std::filesystem::path& file, const std::vector<Override>& overrides = {});
 
 /// NAME.edits of NAME.acre: where the cells changed by hand are kept.
 std::filesystem::path editsFileOf(const std::filesystem::path& recipeFile);
 
 /// Every file that a recipe is read from: its own and that of its cells changed by hand, where
 /// recipeFile is not empty, and the pictures and rooms it names.
-std::vector<std::filesystem::path> filesOf(const Recipe& recipe,
-                                           const std::filesystem::path& recipeFile);
+std::vector<std::filesystem::path> filesOf(
+    const Recipe& recipe, const std::filesystem::path& recipeFile);
 
 /// Indented JSON that reads back as an equal recipe: numbers in the shortest form that does.
 std::string recipeToJson(const Recipe& recipe);

@@ -44,8 +44,7 @@ Edits readEdits(const JsonReader& in) {
   std::vector<std::string> materials = readTexts(in.member("materials"));
   const auto cells = in.member("cells").members();
   if (cells.size() % 4 != 0 || cells.size() / 4 > EditSet::kMost) {
-    in.member("cells").refuse(
-        fmt::format("{} numbers", cells.size()),
+    in.member("cells").refuse(fmt::format("{} numbers", cells.size()),
         fmt::format("x, y, z and material of at most {} cells", EditSet::kMost));
     return nullptr;
   }
@@ -53,11 +52,10 @@ Edits readEdits(const JsonReader& in) {
   edits.reserve(cells.size() / 4);
   const auto most = materials.empty() ? 0 : static_cast<int64_t>(materials.size()) - 1;
   for (size_t i = 0; i + 3 < cells.size(); i += 4)
-    edits.push_back(
-        {cells[i].integer(-kMaxCell, kMaxCell), cells[i + 1].integer(-(1 << 24), 1 << 24),
-         cells[i + 2].integer(-kMaxCell, kMaxCell),
-         materials.empty() ? std::string()
-                           : materials[static_cast<size_t>(cells[i + 3].integer(0, most))]});
+    edits.push_back({cells[i].integer(-kMaxCell, kMaxCell),
+        cells[i + 1].integer(-(1 << 24), 1 << 24), cells[i + 2].integer(-kMaxCell, kMaxCell),
+        materials.empty() ? std::string()
+                          : materials[static_cast<size_t>(cells[i + 3].integer(0, most))]});
   return EditSet(seed).with(edits);
 }
 
@@ -74,12 +72,12 @@ std::string editsText(const Recipe& recipe) {
 }
 
 Status readEditsFile(const std::filesystem::path& recipeFile, const std::string& hash,
-                     Recipe& recipe, bool overridden) {
+    Recipe& recipe, bool overridden) {
   const std::filesystem::path file = editsFileOf(recipeFile);
   const auto refuse = [&](std::string what) {
     return Error{Error::Code::InvalidInput, std::move(what), file.string(),
-                 "the file that was saved with this recipe; without it take \"edits\" out of the "
-                 "recipe"};
+        "the file that was saved with this recipe; without it take \"edits\" out of the "
+        "recipe"};
   };
   const auto text = readWholeFile(file, kLargestEditsFile);
   if (!text) return refuse("the cells changed by hand cannot be read: " + text.error().what);

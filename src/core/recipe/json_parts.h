@@ -24,6 +24,6 @@ std::string editsText(const Recipe& recipe);
 /// Reads the side file of a recipe that names it by the hash of its contents. overridden: values of
 /// the recipe were overridden, so that its id may be another.
 Status readEditsFile(const std::filesystem::path& recipeFile, const std::string& hash,
-                     Recipe& recipe, bool overridden);
+    Recipe& recipe, bool overridden);
 
 }  // namespace acre

@@ -39,7 +39,7 @@ int64_t wholeNumber(const JsonReader& in, const Range& range) {
   using Limits = std::numeric_limits<int64_t>;
   const bool any = range.high > 0x1p62;
   return in.integer(any ? Limits::min() : static_cast<int64_t>(range.low),
-                    any ? Limits::max() : static_cast<int64_t>(range.high));
+      any ? Limits::max() : static_cast<int64_t>(range.high));
 }
 
 class Filler : public Visitor {
@@ -74,7 +74,7 @@ class Filler : public Visitor {
           std::from_chars(text.data() + 1, end, rgb, 16).ptr != end)
         in.refuse(fmt::format("\"{:.40}\" is not a colour", text), "\"#RRGGBB\"");
       v = {static_cast<uint8_t>(rgb >> 16), static_cast<uint8_t>(rgb >> 8),
-           static_cast<uint8_t>(rgb)};
+          static_cast<uint8_t>(rgb)};
     });
   }
   void threshold(const About& about, Threshold& v) override {
@@ -126,7 +126,7 @@ class Filler : public Visitor {
         if (v.cells.size() > size_t{1} << 20) break;  // Too many rows; the check will say so.
         if (readRuns(row.text(), v.columns, v.cells)) continue;
         row.refuse("this is no row of the painting",
-                   fmt::format("runs like \"12*0 5*1 3\", {} numbers in all", v.columns));
+            fmt::format("runs like \"12*0 5*1 3\", {} numbers in all", v.columns));
         return;
       }
     });
@@ -155,9 +155,8 @@ class Filler : public Visitor {
       const auto members = in.members();
       if (about.least > 0 && (members.size() < about.least || members.size() > about.most))
         return in.refuse(fmt::format("{} members", members.size()),
-                         about.least == about.most
-                             ? fmt::format("{} of them", about.least)
-                             : fmt::format("{} to {} of them", about.least, about.most));
+            about.least == about.most ? fmt::format("{} of them", about.least)
+                                      : fmt::format("{} to {} of them", about.least, about.most));
       resize(members.size());
       const JsonReader* outer = item_;
       for (size_t i = 0; i < members.size(); ++i) {

@@ -34,7 +34,7 @@ class StrictSax : public nlohmann::json_sax<Json> {
   bool number_float(number_float_t v, const string_t& raw) override {
     if (raw.find_first_of(".eE") == std::string::npos)
       return refuse(fmt::format("the whole number {:.40} does not fit", raw),
-                    "-2^63 to 2^64-1 (a seed may be text)");
+          "-2^63 to 2^64-1 (a seed may be text)");
     if (!std::isfinite(v))
       return refuse(fmt::format("the number {:.40} is too large", raw), "a finite number");
     return value();
@@ -99,10 +99,9 @@ class StrictSax : public nlohmann::json_sax<Json> {
 Result<Json> parseJson(std::string_view text) {
   if (const size_t zero = text.find('\0'); zero != std::string_view::npos) {
     const std::string_view before = text.substr(0, zero);
-    return Error{
-        Error::Code::InvalidInput, "a byte 0, where no text goes on",
+    return Error{Error::Code::InvalidInput, "a byte 0, where no text goes on",
         fmt::format("line {}, column {}", std::count(before.begin(), before.end(), '\n') + 1,
-                    zero - (before.rfind('\n') + 1) + 1),
+            zero - (before.rfind('\n') + 1) + 1),
         "UTF-8 JSON"};
   }
   StrictSax sax;
@@ -113,7 +112,7 @@ Result<Json> parseJson(std::string_view text) {
 void JsonReader::refuse(std::string what, std::string accepted) const {
   if (fault_) return;
   fault_ = Error{Error::Code::InvalidInput, std::move(what), pointer_.empty() ? "/" : pointer_,
-                 std::move(accepted)};
+      std::move(accepted)};
 }
 
 void JsonReader::expectObject(const std::vector<std::string_view>& keys) const {
@@ -121,8 +120,8 @@ void JsonReader::expectObject(const std::vector<std::string_view>& keys) const {
   for (const std::string_view key : keys) known += (known.empty() ? "" : ", ") + std::string(key);
   if (absent("an object with " + known)) return;
   if (!value_->is_object()) {
-    refuse(fmt::format("{} where an object belongs", value_->type_name()),
-           "an object with " + known);
+    refuse(
+        fmt::format("{} where an object belongs", value_->type_name()), "an object with " + known);
     return;
   }
   for (const auto& [key, unused] : value_->items()) {
@@ -157,7 +156,7 @@ bool JsonReader::absent(const std::string& accepted) const {
     const size_t slash = pointer_.rfind('/');
     const std::string whole = slash == 0 ? "/" : pointer_.substr(0, slash);
     fault_ = Error{Error::Code::InvalidInput,
-                   fmt::format("\"{}\" is missing", pointer_.substr(slash + 1)), whole, accepted};
+        fmt::format("\"{}\" is missing", pointer_.substr(slash + 1)), whole, accepted};
   }
   return true;
 }

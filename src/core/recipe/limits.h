@@ -18,8 +18,8 @@ struct Range {
   std::string text() const;
 };
 
-inline constexpr Range kAnyNumber{-std::numeric_limits<double>::infinity(),
-                                  std::numeric_limits<double>::infinity()};
+inline constexpr Range kAnyNumber{
+    -std::numeric_limits<double>::infinity(), std::numeric_limits<double>::infinity()};
 
 namespace limits {
 inline constexpr Range chunkSize{1, 1024};

@@ -44,8 +44,8 @@ Json* listMember(Json& list, const std::string& part) {
 
 Status applyOverride(Json& document, const Override& change) {
   const auto refuse = [&](std::string what, std::string accepted) {
-    return Error{Error::Code::InvalidInput, std::move(what), "--set " + change.pointer,
-                 std::move(accepted)};
+    return Error{
+        Error::Code::InvalidInput, std::move(what), "--set " + change.pointer, std::move(accepted)};
   };
   const auto parts = pointerParts(change.pointer);
   if (!parts) return refuse("not a JSON pointer", "/frame/sea, /heights/layers/id:NAME/width, …");
@@ -61,8 +61,8 @@ Status applyOverride(Json& document, const Override& change) {
       next = &((*node)[part] = nullptr);
     if (!next)
       return refuse(fmt::format("there is no \"{:.80}\"", part),
-                    node->is_array() ? fmt::format("an index below {} or id:NAME", node->size())
-                                     : "a key of the recipe");
+          node->is_array() ? fmt::format("an index below {} or id:NAME", node->size())
+                           : "a key of the recipe");
     node = next;
   }
   const auto value = parseJson(change.value);
@@ -71,7 +71,7 @@ Status applyOverride(Json& document, const Override& change) {
   const auto read = std::from_chars(change.value.data(), end, number);
   if (read.ptr == end && read.ec == std::errc::result_out_of_range)
     return refuse(fmt::format("the number {:.40} is too large or too small", change.value),
-                  "a finite number");
+        "a finite number");
   if (value)
     *node = *value;
   else

@@ -16,8 +16,8 @@ namespace acre {
 bool Recipe::operator==(const Recipe& other) const {
   const auto members = [](const Recipe& r) {
     return std::tie(r.generation, r.name, r.seed, r.frame, r.materials, r.fields, r.heights,
-                    r.heightsOn, r.fillDown, r.overhang, r.climate, r.biomes, r.slopes, r.bands,
-                    r.strataOn, r.layers, r.rock, r.ores, r.water, r.caves, r.level);
+        r.heightsOn, r.fillDown, r.overhang, r.climate, r.biomes, r.slopes, r.bands, r.strataOn,
+        r.layers, r.rock, r.ores, r.water, r.caves, r.level);
   };
   return members(*this) == members(other) && sameEdits(edits, other.edits);
 }
@@ -38,14 +38,14 @@ std::string thresholdText(const Threshold& threshold) {
   if (!threshold.fromSea) return fmt::format("{}", threshold.value);
   if (threshold.value == 0) return "sea level";
   return fmt::format("sea {} {}", threshold.value < 0 ? "−" : "+",
-                     threshold.value < 0 ? -threshold.value : threshold.value);
+      threshold.value < 0 ? -threshold.value : threshold.value);
 }
 
 const FieldRecipe* fieldOf(const Recipe& recipe, const std::string& id) {
   if (id == kHeightsId) return &recipe.heights;
   if (const ClimateAxis* axis = climateAxisOf(recipe, id)) return &axis->field;
-  const auto found = std::find_if(recipe.fields.begin(), recipe.fields.end(),
-                                  [&](const FieldRecipe& f) { return f.id == id; });
+  const auto found = std::find_if(
+      recipe.fields.begin(), recipe.fields.end(), [&](const FieldRecipe& f) { return f.id == id; });
   return found == recipe.fields.end() ? nullptr : &*found;
 }
 
@@ -53,8 +53,8 @@ std::vector<const FieldRecipe*> fieldsOf(const Recipe& recipe) {
   std::vector<const FieldRecipe*> fields = {&recipe.heights};
   for (const FieldRecipe& field : recipe.fields) fields.push_back(&field);
   if (recipe.climate.on)
-    fields.insert(fields.end(),
-                  {&recipe.climate.temperature.field, &recipe.climate.moisture.field});
+    fields.insert(
+        fields.end(), {&recipe.climate.temperature.field, &recipe.climate.moisture.field});
   return fields;
 }
 

@@ -44,7 +44,7 @@ class Checker : public Visitor, private Ruling {
     checkNumber(placeOf(about), v, about.range);
     if (about.whole && v != std::floor(v))
       checks_.add(acre::refuse(placeOf(about), fmt::format("{} is no whole number", v),
-                               "a whole number from " + about.range.text()));
+          "a whole number from " + about.range.text()));
   }
   void whole(const About& about, int64_t& v) override {
     checkNumber(placeOf(about), static_cast<double>(v), about.range);
@@ -57,7 +57,7 @@ class Checker : public Visitor, private Ruling {
     const bool mayBeNone = about.presence != Presence::Must && v.empty();
     if (v.size() > about.most)
       checks_.add(acre::refuse(at, fmt::format("{} bytes of text are too long", v.size()),
-                               fmt::format("at most {} bytes", about.most)));
+          fmt::format("at most {} bytes", about.most)));
     switch (about.role) {
       case Role::Plain:
       case Role::Name:
@@ -75,14 +75,14 @@ class Checker : public Visitor, private Ruling {
       case Role::Listed:
         if (!mayBeNone && !materials_.contains(v))
           unknown(at, "material", v,
-                  about.presence == Presence::Must ? "the id of a listed material"
-                                                   : "the id of a listed material, or none");
+              about.presence == Presence::Must ? "the id of a listed material"
+                                               : "the id of a listed material, or none");
         return;
       case Role::Field:
         if (!mayBeNone && !fieldOf(recipe_, v) && !isIdle())
           unknown(at, "field", v,
-                  about.presence == Presence::Must ? "the id of a field, or heights"
-                                                   : "the id of a field, or none");
+              about.presence == Presence::Must ? "the id of a field, or heights"
+                                               : "the id of a field, or none");
         return;
       case Role::Biome:
         if (!mayBeNone && !biomes_.contains(v)) unknown(at, "biome", v, "the id of a biome");
@@ -102,8 +102,7 @@ class Checker : public Visitor, private Ruling {
     for (const int floor : {recipe_.level->firstFloor, recipe_.level->lastFloor})
       if (!about.range.holds(v.on(floor)))
         checks_.add(acre::refuse(placeOf(about),
-                                 fmt::format("{} on floor {} is out of range", v.on(floor), floor),
-                                 about.range.text()));
+            fmt::format("{} on floor {} is out of range", v.on(floor), floor), about.range.text()));
   }
   void curve(const About& about, Curve& v) override {
     const std::string at = placeOf(about);
@@ -114,8 +113,7 @@ class Checker : public Visitor, private Ruling {
       checkNumber(fmt::format("{}/{}/0", at, i), v[i].x, limits::altitude);
       checkNumber(fmt::format("{}/{}/1", at, i), v[i].y, about.range);
       if (i > 0 && !(static_cast<float>(v[i].x) > static_cast<float>(v[i - 1].x)))
-        checks_.add(acre::refuse(
-            fmt::format("{}/{}/0", at, i),
+        checks_.add(acre::refuse(fmt::format("{}/{}/0", at, i),
             fmt::format("{} does not lie above the point before ({})", v[i].x, v[i - 1].x),
             "points with rising x"));
     }
@@ -162,8 +160,8 @@ class Checker : public Visitor, private Ruling {
   bool ok() const override { return checks_.ok(); }
   using Ruling::refuse;
   void refuse(const std::string& member, std::string what, std::string accepted) override {
-    refuse(acre::refuse(member.empty() ? at_ : at_ + "/" + member, std::move(what),
-                        std::move(accepted)));
+    refuse(acre::refuse(
+        member.empty() ? at_ : at_ + "/" + member, std::move(what), std::move(accepted)));
   }
   void refuse(Error error) override { checks_.add(std::move(error)); }
 
@@ -186,8 +184,8 @@ class Checker : public Visitor, private Ruling {
   }
   void checkCount(const std::string& where, size_t count, size_t most) {
     if (count > most)
-      checks_.add(acre::refuse(where, fmt::format("{} members are too many", count),
-                               fmt::format("at most {}", most)));
+      checks_.add(acre::refuse(
+          where, fmt::format("{} members are too many", count), fmt::format("at most {}", most)));
   }
   void checkId(const std::string& where, const std::string& id, bool alone) {
     const bool plain = std::all_of(id.begin(), id.end(), [](char c) {
@@ -195,15 +193,15 @@ class Checker : public Visitor, private Ruling {
     });
     if (!plain || id.empty() || id.size() > 64)
       checks_.add(acre::refuse(where, fmt::format("\"{:.80}\" is not an id", id),
-                               "1 to 64 characters of a-z, 0-9, '-', '_' and '.'"));
+          "1 to 64 characters of a-z, 0-9, '-', '_' and '.'"));
     if (alone && !ids_.insert(id).second)
       checks_.add(acre::refuse(where, fmt::format("\"{}\" is taken", id), "an id of its own"));
   }
-  void unknown(const std::string& where, const char* what, const std::string& id,
-               std::string accepted) {
+  void unknown(
+      const std::string& where, const char* what, const std::string& id, std::string accepted) {
     if (!unknown_)
-      unknown_ = acre::refuse(where, fmt::format("there is no {} \"{:.80}\"", what, id),
-                              std::move(accepted));
+      unknown_ = acre::refuse(
+          where, fmt::format("there is no {} \"{:.80}\"", what, id), std::move(accepted));
   }
 
   Checks& checks_;
@@ -233,17 +231,17 @@ class References {
         const bool altitude = std::holds_alternative<AltitudeSource>(layer.source) ||
                               std::holds_alternative<WaterSource>(layer.source);
         const std::string at = fmt::format("{}/layers/{}{}", pointerOf(recipe_, field), i,
-                                           layer.mask && layer.mask->field == id ? "/mask/field"
-                                           : altitude                            ? ""
-                                                                                 : "/field");
+            layer.mask && layer.mask->field == id ? "/mask/field"
+            : altitude                            ? ""
+                                                  : "/field");
         total = std::min(total + read(at, id), limits::expandedLayers + 1);
       }
       if (total > limits::expandedLayers)
         checks_.add(refuse(pointerOf(recipe_, field),
-                           fmt::format("one cell would take more than {} layers, with those of the "
-                                       "fields read",
-                                       limits::expandedLayers),
-                           fmt::format("at most {}", limits::expandedLayers)));
+            fmt::format("one cell would take more than {} layers, with those of the "
+                        "fields read",
+                limits::expandedLayers),
+            fmt::format("at most {}", limits::expandedLayers)));
     }
     chain_.pop_back();
     return counts_[field.id] = total;
@@ -256,7 +254,7 @@ class References {
     if (chain_.front() == kHeightsId && climateAxisOf(recipe_, id)) {
       checks_.add(
           refuse(at, fmt::format("the heights come before the climate and cannot read \"{}\"", id),
-                 "a named field"));
+              "a named field"));
       return 0;
     }
     const auto back = std::find(chain_.begin(), chain_.end(), id);
@@ -264,7 +262,7 @@ class References {
     std::string circle;
     for (auto link = back; link != chain_.end(); ++link) circle += *link + " reads ";
     checks_.add(refuse(at, "fields feed each other in a circle: " + circle + id,
-                       "a field that does not read this one"));
+        "a field that does not read this one"));
     return 0;
   }
 
@@ -285,9 +283,9 @@ void checkEqualise(Checks& checks, const Recipe& recipe, const FieldRecipe& fiel
                           (layer.equalise && reshapes(layer.source));
     if (layer.on && ((reshaped && !alike) || (layer.equalise && !isStationary(layer, find))))
       checks.add(refuse(fmt::format("{}/layers/{}", pointerOf(recipe, field), i),
-                        "equalise cannot know the distribution of a ramp, distance, island or "
-                        "picture in an endless world, nor ever that of distances from water",
-                        "noise alone, or without water distances bounds on both axes"));
+          "equalise cannot know the distribution of a ramp, distance, island or "
+          "picture in an endless world, nor ever that of distances from water",
+          "noise alone, or without water distances bounds on both axes"));
     alike = alike && (!layer.on || isStationary(layer, find));
   }
 }
@@ -306,10 +304,10 @@ Result<std::vector<double>> octaveFrequencies(const NoiseSource& source, const s
   for (int k = 0; k < source.usedOctaves(); ++k, frequency *= source.lacunarity) {
     if (!(frequency + 0.5 >= kSmallest && frequency <= kLargest))
       return refuse(where + "/octaves",
-                    fmt::format("octave {} would have a feature width of {:.6g} cells", k + 1,
-                                0x1p48 / frequency),
-                    fmt::format("{} to {} cells in every octave, here at most {} octaves",
-                                limits::width.low, limits::width.high, k));
+          fmt::format(
+              "octave {} would have a feature width of {:.6g} cells", k + 1, 0x1p48 / frequency),
+          fmt::format("{} to {} cells in every octave, here at most {} octaves", limits::width.low,
+              limits::width.high, k));
     frequencies.push_back(frequency);
   }
   return frequencies;
@@ -350,8 +348,8 @@ bool readsWaterDistance(const Recipe& recipe, const FieldRecipe& field) {
   });
 }
 
-bool isStationary(const Layer& layer,
-                  const std::function<const FieldRecipe*(const std::string&)>& find) {
+bool isStationary(
+    const Layer& layer, const std::function<const FieldRecipe*(const std::string&)>& find) {
   if (std::holds_alternative<RampSource>(layer.source) ||
       std::holds_alternative<DistanceSource>(layer.source) ||
       std::holds_alternative<IslandSource>(layer.source) ||
@@ -363,7 +361,7 @@ bool isStationary(const Layer& layer,
   return std::all_of(ids.begin(), ids.end(), [&](const std::string& id) {
     const FieldRecipe* field = find(id);
     return !field || std::all_of(field->layers.begin(), field->layers.end(),
-                                 [&](const Layer& l) { return !l.on || isStationary(l, find); });
+                         [&](const Layer& l) { return !l.on || isStationary(l, find); });
   });
 }
 
@@ -373,16 +371,15 @@ namespace {
 
 Range curveRange(const Curve& curve, const Range& in) {
   if (curve.empty()) return in;
-  const auto [low, high] =
-      std::minmax_element(curve.begin(), curve.end(),
-                          [](const CurvePoint& a, const CurvePoint& b) { return a.y < b.y; });
+  const auto [low, high] = std::minmax_element(curve.begin(), curve.end(),
+      [](const CurvePoint& a, const CurvePoint& b) { return a.y < b.y; });
   return {low->y, high->y};
 }
 
 Range clampRange(const std::optional<Clamp>& clamp, const Range& in) {
   if (!clamp) return in;
-  return {std::clamp(in.low, clamp->low, clamp->high),
-          std::clamp(in.high, clamp->low, clamp->high)};
+  return {
+      std::clamp(in.low, clamp->low, clamp->high), std::clamp(in.high, clamp->low, clamp->high)};
 }
 
 Range scaled(const Range& r, double factor, double offset) {
@@ -510,7 +507,7 @@ Range possibleSurface(const Recipe& recipe) {
   const double below = held ? base.high - base.low : std::max(0.0, sea - base.low);
   const double above = held ? base.high - base.low : std::max(0.0, base.high - sea);
   return {(held ? base.high : sea) - below * steep + down,
-          (held ? base.low : sea) + above * steep + up};
+      (held ? base.low : sea) + above * steep + up};
 }
 
 int64_t deepestOf(const Recipe& recipe, const std::vector<DepthLayer>& layers) {
@@ -542,17 +539,16 @@ Status validate(const Recipe& recipe) {
   };
   for (const FieldRecipe* field : fieldsOf(recipe))
     if (const Range reach = possibleRange(recipe, *field); !reachable(reach))
-      checks.add(refuse(
-          pointerOf(recipe, *field) + "/layers",
+      checks.add(refuse(pointerOf(recipe, *field) + "/layers",
           fmt::format("{} could reach {:.4g} to {:.4g}",
-                      field == &recipe.heights ? "heights" : "values", reach.low, reach.high),
+              field == &recipe.heights ? "heights" : "values", reach.low, reach.high),
           "-1e9 to 1e9 for the whole stack"));
   if (const Range surface = possibleSurface(recipe); !reachable(surface))
     checks.add(refuse("/biomes/list",
-                      fmt::format("with what the biomes do to them, heights could reach {:.4g} to "
-                                  "{:.4g}",
-                                  surface.low, surface.high),
-                      "-1e9 to 1e9"));
+        fmt::format("with what the biomes do to them, heights could reach {:.4g} to "
+                    "{:.4g}",
+            surface.low, surface.high),
+        "-1e9 to 1e9"));
   return std::move(checks).result();
 }
 

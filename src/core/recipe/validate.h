@@ -38,8 +38,8 @@ bool readsWaterDistance(const Recipe& recipe, const FieldRecipe& field);
 /// True when the layer's values are spread alike over the whole endless world, so that a sample
 /// about the origin tells its distribution: no ramp, distance, island or picture takes part.
 /// find: the field of an id, or nullptr.
-bool isStationary(const Layer& layer,
-                  const std::function<const FieldRecipe*(const std::string&)>& find);
+bool isStationary(
+    const Layer& layer, const std::function<const FieldRecipe*(const std::string&)>& find);
 
 /// Checks every value of a recipe; the error names the JSON pointer and the accepted range.
 Status validate(const Recipe& recipe);

@@ -73,10 +73,10 @@ std::shared_ptr<const BandTable> BandTable::compile(const StrataInputs& inputs) 
   }
   constexpr float kEndless = std::numeric_limits<float>::infinity();
   for (const SlopeBand& slope : inputs.slopes)
-    table->slopes_.push_back({static_cast<float>(slope.from),
-                              slope.above ? resolve(*slope.above, inputs) : -kEndless,
-                              slope.below ? resolve(*slope.below, inputs) : kEndless,
-                              indexOf(inputs.materials, slope.material)});
+    table->slopes_.push_back(
+        {static_cast<float>(slope.from), slope.above ? resolve(*slope.above, inputs) : -kEndless,
+            slope.below ? resolve(*slope.below, inputs) : kEndless,
+            indexOf(inputs.materials, slope.material)});
   return table;
 }
 
@@ -123,8 +123,7 @@ BandTable::Decision BandTable::decide(Cell cell, float height, float slope) cons
 }
 
 void BandTable::evaluate(const Kernels& kernels, Cell first, int64_t step, int32_t count,
-                         const float* heights, const float* slopes,
-                         MaterialIndex* materials) const {
+    const float* heights, const float* slopes, MaterialIndex* materials) const {
   kernels.bands(heights, count, ends_.data(), static_cast<int>(ends_.size()), materials);
   if (!soft_.empty()) {
     for (int32_t i = 0; i < count; ++i) {

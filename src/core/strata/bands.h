@@ -52,7 +52,7 @@ class BandTable {
 
   /// Materials of a row of samples: cell (x + i*step, z). slopes: nullptr unless needsSlope().
   void evaluate(const Kernels& kernels, Cell first, int64_t step, int32_t count,
-                const float* heights, const float* slopes, MaterialIndex* materials) const;
+      const float* heights, const float* slopes, MaterialIndex* materials) const;
 
   bool needsSlope() const { return !slopes_.empty(); }
   /// Upper ends of all bands but the last, never falling, without their soft edges.

@@ -43,8 +43,8 @@ Result<std::shared_ptr<const BlockStage>> BlockStage::compile(const BlockInputs&
   if (stage->overhang_) {
     stage->reach_ = static_cast<float>(overhang.reach);
     stage->amount_ = static_cast<float>(overhang.amount);
-    auto plan = compileNoise(overhang.noise, {}, combine(inputs.seed, kOverhangStage), 3,
-                             "/heights/overhang/noise");
+    auto plan = compileNoise(
+        overhang.noise, {}, combine(inputs.seed, kOverhangStage), 3, "/heights/overhang/noise");
     if (!plan) return plan.error();
     stage->noise_ = std::move(*plan);
     // A ridged or billowed octave stays within twice the reach of a plain one, and one.
@@ -52,19 +52,18 @@ Result<std::shared_ptr<const BlockStage>> BlockStage::compile(const BlockInputs&
     const double octave =
         octaveReach(overhang.noise, 3) *
             (overhang.noise.fractal == Fractal::Single || overhang.noise.fractal == Fractal::Fbm
-                 ? 1
-                 : 2) +
+                    ? 1
+                    : 2) +
         (overhang.noise.fractal == Fractal::Single || overhang.noise.fractal == Fractal::Fbm ? 0
                                                                                              : 1);
     for (int k = 0; k < overhang.noise.usedOctaves(); ++k, weight *= overhang.noise.gain)
       bound += weight * octave;
     stage->noiseBound_ = static_cast<float>(bound * 1.001);
     if (overhang.mask)
-      stage->mask_ =
-          FieldStep::Mask{inputs.overhangMask,
-                          overhang.mask->low ? static_cast<float>(*overhang.mask->low) : -kEndless,
-                          overhang.mask->high ? static_cast<float>(*overhang.mask->high) : kEndless,
-                          static_cast<float>(overhang.mask->soft)};
+      stage->mask_ = FieldStep::Mask{inputs.overhangMask,
+          overhang.mask->low ? static_cast<float>(*overhang.mask->low) : -kEndless,
+          overhang.mask->high ? static_cast<float>(*overhang.mask->high) : kEndless,
+          static_cast<float>(overhang.mask->soft)};
   }
   stage->water_ = inputs.water.empty() ? kOpen : indexOf(inputs.materials, inputs.water);
   stage->sea_ = static_cast<float>(inputs.sea);
@@ -85,8 +84,7 @@ Result<std::shared_ptr<const BlockStage>> BlockStage::compile(const BlockInputs&
       const DepthLayer& layer = from.layers[k];
       const bool surface = layer.material == kSurfaceId;
       set.push_back({surface ? kUnassigned : indexOf(inputs.materials, layer.material), surface,
-                     static_cast<float>(layer.thickness), static_cast<float>(layer.vary),
-                     from.fields[k]});
+          static_cast<float>(layer.thickness), static_cast<float>(layer.vary), from.fields[k]});
     }
     stage->deepest_ = std::max(stage->deepest_, from.deepest);
   }
@@ -121,19 +119,17 @@ int BlockStage::bedAt(float below) const {
   return static_cast<int>(bed);
 }
 
-void BlockStage::valuesOf(const Field& field, const Kernels& kernels, const BlockColumns& columns,
-                          float* out) const {
+void BlockStage::valuesOf(
+    const Field& field, const Kernels& kernels, const BlockColumns& columns, float* out) const {
   if (columns.width > 0) {
-    field.evaluate(
-        kernels,
+    field.evaluate(kernels,
         {columns.x[0], columns.z[0], columns.step, columns.width, columns.count / columns.width},
         out, columns.width);
     return;
   }
   const std::vector<int32_t> q(static_cast<size_t>(columns.count));
   field.points(kernels,
-               {columns.count, {columns.x, nullptr, columns.z}, {q.data(), nullptr, q.data()}},
-               out);
+      {columns.count, {columns.x, nullptr, columns.z}, {q.data(), nullptr, q.data()}}, out);
 }
 
 namespace {
@@ -157,8 +153,8 @@ std::pair<float, float> rangeOf(const float* values, size_t count) {
 
 }  // namespace
 
-auto BlockStage::numbersOf(const Kernels& kernels, const BlockColumns& columns,
-                           bool overhangs) const -> Numbers {
+auto BlockStage::numbersOf(
+    const Kernels& kernels, const BlockColumns& columns, bool overhangs) const -> Numbers {
   const auto count = static_cast<size_t>(columns.count);
   Numbers out;
   std::tie(out.lowest, out.highest) = rangeOf(columns.heights, count);
@@ -230,7 +226,7 @@ void countRuns(const float* heights, float end, size_t count, uint16_t* run) {
 
 /// The same where an overhang pushes.
 void countRuns(const float* heights, float end, const float* amount, const float* noise,
-               float perReach, size_t count, uint16_t* run) {
+    float perReach, size_t count, uint16_t* run) {
   for (size_t i = 0; i < count; ++i) {
     const float d = heights[i] - end;
     const float weight = 1.0f - std::abs(d) * perReach;
@@ -243,13 +239,13 @@ void countRuns(const float* heights, float end, const float* amount, const float
 
 /// Whatever lies as deep as `end` below its column's uppermost bed, or deeper, is of a material.
 void coverBelow(const float* lift, float middle, float end, MaterialIndex material, size_t count,
-                MaterialIndex* row) {
+    MaterialIndex* row) {
   for (size_t i = 0; i < count; ++i) row[i] = lift[i] - middle >= end ? material : row[i];
 }
 
 /// Puts what is open into a row; true when some block is so near the surface that layers may count.
 bool openRuns(const uint16_t* run, const uint16_t* layers, MaterialIndex open, size_t count,
-              MaterialIndex* row) {
+    MaterialIndex* row) {
   uint16_t any = 0;
   for (size_t i = 0; i < count; ++i) {
     const auto solid = static_cast<uint16_t>(run[i] != 0 ? 0xFFFF : 0);
@@ -262,8 +258,8 @@ bool openRuns(const uint16_t* run, const uint16_t* layers, MaterialIndex open, s
 /// The noise of overhangs, some levels at a time from above.
 class SlabNoise {
  public:
-  SlabNoise(const Kernels& kernels, const NoisePlan& plan, const BlockColumns& columns,
-            int64_t lowest)
+  SlabNoise(
+      const Kernels& kernels, const NoisePlan& plan, const BlockColumns& columns, int64_t lowest)
       : kernels_(kernels),
         plan_(plan),
         columns_(columns),
@@ -286,8 +282,7 @@ class SlabNoise {
     const int count = columns_.count;
     noise_.resize(wide_ * static_cast<size_t>(tall));
     if (columns_.width > 0 && columns_.step == 1 && columns_.width <= Kernels::kTileWidth) {
-      kernels_.block(
-          plan_,
+      kernels_.block(plan_,
           {columns_.x[0], from_, columns_.z[0], 1, columns_.width, tall, count / columns_.width},
           noise_.data());
       return;
@@ -298,10 +293,9 @@ class SlabNoise {
       std::fill(y_.begin(), y_.end(), from_ + j);
       inParts(count, [&](int first, int part) {
         kernels_.points(plan_,
-                        {part,
-                         {columns_.x + first, y_.data(), columns_.z + first},
-                         {zeros_.data(), zeros_.data(), zeros_.data()}},
-                        noise_.data() + static_cast<size_t>(j) * wide_ + first);
+            {part, {columns_.x + first, y_.data(), columns_.z + first},
+                {zeros_.data(), zeros_.data(), zeros_.data()}},
+            noise_.data() + static_cast<size_t>(j) * wide_ + first);
       });
     }
   }
@@ -320,9 +314,8 @@ class SlabNoise {
 }  // namespace
 
 bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
-                         const BlockLevels& levels, bool overhangs, const Numbers& n,
-                         MaterialIndex* out, std::vector<bool>* rock,
-                         const std::stop_token& stop) const {
+    const BlockLevels& levels, bool overhangs, const Numbers& n, MaterialIndex* out,
+    std::vector<bool>* rock, const std::stop_token& stop) const {
   const int count = columns.count;
   const auto wide = static_cast<size_t>(count);
   overhangs = overhangs && n.most > 0.0f;
@@ -345,7 +338,7 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
     std::fill_n(row, count, beds_[static_cast<size_t>(upper)]);
     for (int bed = upper; bed < lower; ++bed)
       coverBelow(n.lift.data(), middle, bedEnds_[static_cast<size_t>(bed)],
-                 beds_[static_cast<size_t>(bed) + 1], wide, row);
+          beds_[static_cast<size_t>(bed) + 1], wide, row);
     if (rock)
       for (int bed = upper; bed <= lower; ++bed) (*rock)[beds_[static_cast<size_t>(bed)]] = true;
   };
@@ -368,7 +361,7 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
   // Between sky and deep rock every level is looked at, from so far above that depths are known.
   std::vector<uint16_t> run(wide, 0);
   SlabNoise noise(kernels, noise_, columns,
-                  std::max(lowest, static_cast<int64_t>(std::floor(n.lowest - near)) - 1));
+      std::max(lowest, static_cast<int64_t>(std::floor(n.lowest - near)) - 1));
   const float perReach = overhangs ? 1.0f / reach_ : 0.0f;
   const int64_t scanTop = std::min(levels.top() + deepest_, openFrom - 1);
   for (int64_t y = scanTop; y >= lowest; --y) {
@@ -406,8 +399,8 @@ auto BlockStage::prepare(const Kernels& kernels, const BlockColumns& columns) co
 }
 
 bool BlockStage::fill(const Kernels& kernels, const BlockColumns& columns,
-                      const BlockLevels& levels, MaterialIndex* out, const std::stop_token& stop,
-                      const Numbers* prepared) const {
+    const BlockLevels& levels, MaterialIndex* out, const std::stop_token& stop,
+    const Numbers* prepared) const {
   if (!prepared) return fill(kernels, columns, levels, out, stop, prepare(kernels, columns).get());
   const bool ores = ores_ && !ores_->empty() && std::max(columns.step, levels.step) <= kExactStep;
   std::vector<bool> rock(ores ? liquid_.size() : 0);
@@ -416,21 +409,20 @@ bool BlockStage::fill(const Kernels& kernels, const BlockColumns& columns,
   if (!ores) return true;
   if (columns.width > 0 && columns.step == levels.step)
     return ores_->place({columns.x[0], levels.first, columns.z[0], columns.step, columns.width,
-                         levels.count, columns.count / columns.width},
-                        rock, out, stop);
+                            levels.count, columns.count / columns.width},
+        rock, out, stop);
   return ores_->place(columns.count, columns.x, columns.z, levels.first, levels.step, levels.count,
-                      rock, out, stop);
+      rock, out, stop);
 }
 
 bool BlockStage::fillPlain(const Kernels& kernels, const BlockColumns& columns,
-                           const BlockLevels& levels, MaterialIndex* out,
-                           const std::stop_token& stop) const {
-  return fillAll(kernels, columns, levels, false, numbersOf(kernels, columns, false), out, nullptr,
-                 stop);
+    const BlockLevels& levels, MaterialIndex* out, const std::stop_token& stop) const {
+  return fillAll(
+      kernels, columns, levels, false, numbersOf(kernels, columns, false), out, nullptr, stop);
 }
 
-auto BlockStage::at(Cell cell, int64_t y, float height, MaterialIndex surface,
-                    BiomeIndex biome) const -> At {
+auto BlockStage::at(
+    Cell cell, int64_t y, float height, MaterialIndex surface, BiomeIndex biome) const -> At {
   At out;
   const Pos x{cell.x, 0}, z{cell.z, 0};
   float amount = amount_;
@@ -520,8 +512,7 @@ auto BlockStage::atDepth(Cell cell, int32_t depth, MaterialIndex surface, BiomeI
 }
 
 bool BlockStage::fillAtDepths(const Kernels& kernels, const BlockColumns& columns,
-                              const uint16_t* depths, MaterialIndex* out,
-                              const std::stop_token& stop) const {
+    const uint16_t* depths, MaterialIndex* out, const std::stop_token& stop) const {
   const Numbers n = numbersOf(kernels, columns, false);
   const auto wide = static_cast<size_t>(columns.count);
   for (size_t i = 0; i < wide; ++i) {
@@ -541,13 +532,13 @@ bool BlockStage::fillAtDepths(const Kernels& kernels, const BlockColumns& column
   const std::vector<bool> rock(liquid_.size(), true);
   if (columns.width > 0)
     return ores_->place({columns.x[0], 0, columns.z[0], columns.step, columns.width, 1,
-                         columns.count / columns.width},
-                        rock, out, stop);
+                            columns.count / columns.width},
+        rock, out, stop);
   return ores_->place(columns.count, columns.x, columns.z, 0, 1, 1, rock, out, stop);
 }
 
-void BlockStage::fromAbove(const Kernels& kernels, const BlockColumns& columns,
-                           MaterialIndex* out) const {
+void BlockStage::fromAbove(
+    const Kernels& kernels, const BlockColumns& columns, MaterialIndex* out) const {
   const Numbers n = numbersOf(kernels, columns, false);
   const auto wide = static_cast<size_t>(columns.count);
   for (size_t i = 0; i < wide; ++i) {
@@ -567,8 +558,8 @@ void BlockStage::fromAbove(const Kernels& kernels, const BlockColumns& columns,
   }
 }
 
-std::optional<MaterialIndex> BlockStage::uniform(float lowest, float highest,
-                                                 const BlockLevels& levels) const {
+std::optional<MaterialIndex> BlockStage::uniform(
+    float lowest, float highest, const BlockLevels& levels) const {
   if (levels.first >= openFrom(highest) && !columnsOnly_) {
     const MaterialIndex material = openAt(levels.first);
     if (openAt(levels.top()) == material) return material;

@@ -76,12 +76,12 @@ class BlockStage {
   /// beyond the vertical range come as if it had no end. prepared: unless null, of these columns.
   /// False when stopped.
   bool fill(const Kernels& kernels, const BlockColumns& columns, const BlockLevels& levels,
-            MaterialIndex* out, const std::stop_token& stop = {},
-            const Numbers* prepared = nullptr) const;
+      MaterialIndex* out, const std::stop_token& stop = {},
+      const Numbers* prepared = nullptr) const;
 
   /// The same without overhangs and ores: how much rock lies where.
   bool fillPlain(const Kernels& kernels, const BlockColumns& columns, const BlockLevels& levels,
-                 MaterialIndex* out, const std::stop_token& stop = {}) const;
+      MaterialIndex* out, const std::stop_token& stop = {}) const;
 
   /// One block, by the plain scalar code.
   using At = BlockAt;
@@ -92,7 +92,7 @@ class BlockStage {
   /// beds as if such a cell lay at y = -depth. Without beds the rock is of the surface. Ores lie as
   /// at y = 0, in steps up to kExactStep. Cells of depth 0 come as kOpen.
   bool fillAtDepths(const Kernels& kernels, const BlockColumns& columns, const uint16_t* depths,
-                    MaterialIndex* out, const std::stop_token& stop = {}) const;
+      MaterialIndex* out, const std::stop_token& stop = {}) const;
   /// One such cell, by the plain scalar code. REQUIRES: depth >= 1.
   At atDepth(Cell cell, int32_t depth, MaterialIndex surface, BiomeIndex biome) const;
 
@@ -113,8 +113,8 @@ class BlockStage {
 
   /// True when every block of the levels is alike whatever columns between these heights they
   /// stand in, and what it is; sound, but not complete.
-  std::optional<MaterialIndex> uniform(float lowest, float highest,
-                                       const BlockLevels& levels) const;
+  std::optional<MaterialIndex> uniform(
+      float lowest, float highest, const BlockLevels& levels) const;
 
  private:
   struct Layer {
@@ -126,10 +126,10 @@ class BlockStage {
   };
   /// rock: unless null, what rows of rock hold is marked there.
   bool fillAll(const Kernels& kernels, const BlockColumns& columns, const BlockLevels& levels,
-               bool overhangs, const Numbers& numbers, MaterialIndex* out, std::vector<bool>* rock,
-               const std::stop_token& stop) const;
-  void valuesOf(const Field& field, const Kernels& kernels, const BlockColumns& columns,
-                float* out) const;
+      bool overhangs, const Numbers& numbers, MaterialIndex* out, std::vector<bool>* rock,
+      const std::stop_token& stop) const;
+  void valuesOf(
+      const Field& field, const Kernels& kernels, const BlockColumns& columns, float* out) const;
   Numbers numbersOf(const Kernels& kernels, const BlockColumns& columns, bool overhangs) const;
   int bedAt(float below) const;
   /// The layer so many solid cells down, which is counted from 0, or -1.

@@ -32,7 +32,7 @@ struct Spot {
 Spot spotOf(uint64_t hash, int64_t side) {
   const uint64_t scaled = (hash >> 32) * static_cast<uint64_t>(side);
   return {static_cast<int64_t>(scaled >> 32),
-          static_cast<float>((scaled & 0xFFFFFFFFu) >> 8) * 0x1p-24f};
+      static_cast<float>((scaled & 0xFFFFFFFFu) >> 8) * 0x1p-24f};
 }
 
 constexpr float kShortest = 0.5f, kLongest = 1.5f;    // Of a vein's length.
@@ -60,8 +60,8 @@ Digest OreStage::keyOf(const OreInputs& inputs, const Digest& profile) {
   return key.finish();
 }
 
-std::shared_ptr<const OreStage> OreStage::compile(const OreInputs& inputs,
-                                                  const RockProfile& profile) {
+std::shared_ptr<const OreStage> OreStage::compile(
+    const OreInputs& inputs, const RockProfile& profile) {
   auto stage = std::make_shared<OreStage>();
   const auto levels = static_cast<size_t>(inputs.vertical.extent);
   const size_t materials = inputs.materials.size() + 1;
@@ -146,11 +146,11 @@ std::shared_ptr<const OreStage> OreStage::compile(const OreInputs& inputs,
 }
 
 template <class Visit>
-void OreStage::bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, const Box& within,
-                      Visit&& visit) {
+void OreStage::bodies(
+    const Plan& plan, int64_t i, int64_t j, int64_t k, const Box& within, Visit&& visit) {
   const uint64_t cube =
       combine(combine(combine(plan.seed, static_cast<uint64_t>(i)), static_cast<uint64_t>(j)),
-              static_cast<uint64_t>(k));
+          static_cast<uint64_t>(k));
   const auto count =
       static_cast<int>(std::floor(plan.perCube + static_cast<double>(cube >> 11) * 0x1p-53));
   for (int n = 1; n <= count; ++n) {
@@ -195,8 +195,8 @@ void OreStage::bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, const B
       for (float& part : a) part = part / length;
     }
     // Square to the axis, whichever of the three is the least along it.
-    const float b[3] = {signedUnitDraw(draw(9)), signedUnitDraw(draw(10)),
-                        signedUnitDraw(draw(11))};
+    const float b[3] = {
+        signedUnitDraw(draw(9)), signedUnitDraw(draw(10)), signedUnitDraw(draw(11))};
     const float along = b[0] * a[0] + b[1] * a[1] + b[2] * a[2];
     for (int d = 0; d < 3; ++d) {
       body.axis[d] = a[d];
@@ -292,7 +292,7 @@ void OreStage::fillRows(const Plan& plan, const Body& of, const Rows& rows) {
 }
 
 bool OreStage::place(const SampleBlock& block, const std::vector<bool>& rock, MaterialIndex* cells,
-                     const std::stop_token& stop) const {
+    const std::stop_token& stop) const {
   const int64_t step = block.step;
   const int64_t x1 = block.x + (block.width - 1) * step, y1 = block.y + (block.height - 1) * step,
                 z1 = block.z + (block.depth - 1) * step;
@@ -329,16 +329,12 @@ bool OreStage::place(const SampleBlock& block, const std::vector<bool>& rock, Ma
               const int64_t j1 = to(box.high[1], block.y, block.height);
               const int64_t j0 = from(box.low[1], block.y);
               if (i0 > i1 || j0 > j1 || k0 > k1) continue;
-              const Rows rows{cells + j0 * slab + k0 * row + i0,
-                              row,
-                              slab,
-                              static_cast<int32_t>(block.x + i0 * step - body.x),
-                              static_cast<int32_t>(block.y + j0 * step - body.y),
-                              static_cast<int32_t>(block.z + k0 * step - body.z),
-                              static_cast<int32_t>(step),
-                              static_cast<int32_t>(i1 - i0 + 1),
-                              static_cast<int32_t>(j1 - j0 + 1),
-                              static_cast<int32_t>(k1 - k0 + 1)};
+              const Rows rows{cells + j0 * slab + k0 * row + i0, row, slab,
+                  static_cast<int32_t>(block.x + i0 * step - body.x),
+                  static_cast<int32_t>(block.y + j0 * step - body.y),
+                  static_cast<int32_t>(block.z + k0 * step - body.z), static_cast<int32_t>(step),
+                  static_cast<int32_t>(i1 - i0 + 1), static_cast<int32_t>(j1 - j0 + 1),
+                  static_cast<int32_t>(k1 - k0 + 1)};
               body.half == 0.0f ? fillRows<false>(plan, body, rows)
                                 : fillRows<true>(plan, body, rows);
             }
@@ -348,8 +344,8 @@ bool OreStage::place(const SampleBlock& block, const std::vector<bool>& rock, Ma
 }
 
 bool OreStage::place(int columns, const int64_t* x, const int64_t* z, int64_t first, int64_t step,
-                     int32_t levels, const std::vector<bool>& rock, MaterialIndex* cells,
-                     const std::stop_token& stop) const {
+    int32_t levels, const std::vector<bool>& rock, MaterialIndex* cells,
+    const std::stop_token& stop) const {
   const int64_t last = first + (levels - 1) * step;
   for (const Plan& plan : plans_)
     for (int c = 0; c < columns && plan.anyHost(rock); ++c) {
@@ -388,7 +384,7 @@ auto OreStage::at(int64_t x, int64_t y, int64_t z, MaterialIndex rock) const -> 
       for (int64_t k = low(z); k <= high(z); ++k)
         for (int64_t i = low(x); i <= high(x); ++i)
           bodies(plan, i, j, k, {{x, y, z}, {x, y, z}},
-                 [&](const Body& body) { held = held || body.holds(x, y, z); });
+              [&](const Body& body) { held = held || body.holds(x, y, z); });
     if (held) out = {plan.material, static_cast<int>(plan.ore)};
   }
   return out;

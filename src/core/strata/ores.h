@@ -49,19 +49,19 @@ class OreStage {
  public:
   static Digest keyOf(const OreInputs& inputs, const Digest& profile);
   /// profile: of the rock without ores.
-  static std::shared_ptr<const OreStage> compile(const OreInputs& inputs,
-                                                 const RockProfile& profile);
+  static std::shared_ptr<const OreStage> compile(
+      const OreInputs& inputs, const RockProfile& profile);
 
   bool empty() const { return plans_.empty(); }
   /// Puts ores into the cells of a block, x fastest, then z, then y. Polls stop between ores.
   /// rock: which materials the block may hold, by index; ores without a host among them are passed
   /// over.
   bool place(const SampleBlock& block, const std::vector<bool>& rock, MaterialIndex* cells,
-             const std::stop_token& stop) const;
+      const std::stop_token& stop) const;
   /// Into the cells of scattered columns: y = first + j * step at cells[j * columns + i].
   bool place(int columns, const int64_t* x, const int64_t* z, int64_t first, int64_t step,
-             int32_t levels, const std::vector<bool>& rock, MaterialIndex* cells,
-             const std::stop_token& stop) const;
+      int32_t levels, const std::vector<bool>& rock, MaterialIndex* cells,
+      const std::stop_token& stop) const;
 
   /// What one cell holds, given its rock, and which ore that is (an index of the recipe, or -1).
   struct At {
@@ -124,8 +124,8 @@ class OreStage {
   static void fillRows(const Plan& plan, const Body& body, const Rows& rows);
   /// Calls visit(body) for each body of one cube of the lattice that may reach into a box.
   template <class Visit>
-  static void bodies(const Plan& plan, int64_t i, int64_t j, int64_t k, const Box& within,
-                     Visit&& visit);
+  static void bodies(
+      const Plan& plan, int64_t i, int64_t j, int64_t k, const Box& within, Visit&& visit);
 
   std::vector<Plan> plans_;
   std::vector<OreShortage> shortages_;

@@ -56,7 +56,7 @@ Cell Route::at(double seconds, double speed) const {
       Cell from = start;
       if (leap > 0)
         from = {start.x + static_cast<int64_t>(bits % 2'000'001) - 1'000'000,
-                start.z + static_cast<int64_t>((bits >> 32) % 2'000'001) - 1'000'000};
+            start.z + static_cast<int64_t>((bits >> 32) % 2'000'001) - 1'000'000};
       return moved(from, (seconds - static_cast<double>(leap)) * speed, 0);
     }
     case RouteKind::Points: {
@@ -65,8 +65,8 @@ Cell Route::at(double seconds, double speed) const {
         if (next == times.begin()) return points.front();
         if (next == times.end()) return points.back();
         const auto i = static_cast<size_t>(next - times.begin());
-        return between(points[i - 1], points[i],
-                       (seconds - times[i - 1]) / (times[i] - times[i - 1]));
+        return between(
+            points[i - 1], points[i], (seconds - times[i - 1]) / (times[i] - times[i - 1]));
       }
       double left = way;
       for (size_t i = 1; i < points.size(); ++i) {
@@ -95,13 +95,13 @@ const char* routeName(RouteKind kind) {
 
 Result<Route> routeNamed(const std::string& nameOrFile) {
   for (const RouteKind kind :
-       {RouteKind::Straight, RouteKind::Zigzag, RouteKind::Circle, RouteKind::Teleports})
+      {RouteKind::Straight, RouteKind::Zigzag, RouteKind::Circle, RouteKind::Teleports})
     if (nameOrFile == routeName(kind)) return Route{kind, {}, {}, {}};
   const auto text = readWholeFile(nameOrFile, kLargestRouteFile);
   if (text) return routeFromText(*text, nameOrFile);
   if (text.error().code == Error::Code::NotFound)
     return Error{Error::Code::NotFound, fmt::format("no route \"{:.200}\"", nameOrFile), "--route",
-                 "straight, zigzag, circle, teleports or a file of points"};
+        "straight, zigzag, circle, teleports or a file of points"};
   return text.error();
 }
 

@@ -32,8 +32,8 @@ Status checkStream(const StreamSettings& s) {
   if (out(s.ahead)) return refuse("ahead", s.ahead, cells);
   const int64_t most = std::min(StreamSettings::kMostDistance, 4 * (s.viewDistance + s.ahead));
   if (s.lead < 0 || s.lead > most)
-    return refuse("lead", s.lead,
-                  fmt::format("0 to {} cells (four times view distance and ahead)", most));
+    return refuse(
+        "lead", s.lead, fmt::format("0 to {} cells (four times view distance and ahead)", most));
   if (out(s.margin)) return refuse("margin", s.margin, cells);
   if (s.levels < 1 || s.levels > kMostChunkLevel + 1)
     return refuse("detail levels", s.levels, fmt::format("1 to {}", kMostChunkLevel + 1));
@@ -48,7 +48,7 @@ Status checkStream(const StreamSettings& s) {
 }
 
 Stream::Stream(std::shared_ptr<const ChunkSource> source, const StreamSettings& settings,
-               Executor& executor, MemoryBudget& budget)
+    Executor& executor, MemoryBudget& budget)
     : impl_(std::make_shared<Impl>(std::move(source), settings, executor, budget)) {}
 
 Stream::~Stream() {
@@ -141,8 +141,8 @@ void Stream::setSource(std::shared_ptr<const ChunkSource> source) {
   impl_->kick();
 }
 
-void Stream::setSource(std::shared_ptr<const ChunkSource> source,
-                       const std::function<bool(ChunkPos)>& changed) {
+void Stream::setSource(
+    std::shared_ptr<const ChunkSource> source, const std::function<bool(ChunkPos)>& changed) {
   {
     const std::lock_guard lock(impl_->mutex);
     Impl& self = *impl_;
@@ -205,8 +205,8 @@ std::vector<Stream::Failure> Stream::failures() const {
   std::vector<Failure> list;
   for (const auto& [pos, slot] : impl_->slots)
     if (slot.state == ChunkState::Failed) list.push_back({pos, *slot.error});
-  std::sort(list.begin(), list.end(),
-            [](const Failure& a, const Failure& b) { return a.pos < b.pos; });
+  std::sort(
+      list.begin(), list.end(), [](const Failure& a, const Failure& b) { return a.pos < b.pos; });
   return list;
 }
 

@@ -107,7 +107,7 @@ class Stream {
   /// executor: with 0 threads nothing is made until runOne() is called. It and the budget must
   /// outlive the stream. Settings out of range are refused by checkStream and undefined here.
   Stream(std::shared_ptr<const ChunkSource> source, const StreamSettings& settings,
-         Executor& executor, MemoryBudget& budget);
+      Executor& executor, MemoryBudget& budget);
   ~Stream();  ///< stop()
   Stream(const Stream&) = delete;
   Stream& operator=(const Stream&) = delete;
@@ -123,8 +123,8 @@ class Stream {
 
   /// The same where only some chunks differ: those for which changed(pos) holds are wanted anew,
   /// all others stay. REQUIRES: a source of the same layout and bounds.
-  void setSource(std::shared_ptr<const ChunkSource> source,
-                 const std::function<bool(ChunkPos)>& changed);
+  void setSource(
+      std::shared_ptr<const ChunkSource> source, const std::function<bool(ChunkPos)>& changed);
 
   /// At most `most` chunks to show (a group that replaces a coarser chunk comes whole), and
   /// everything to hide. The owner goes on taking until nothing is left: onReady speaks again only

@@ -6,11 +6,8 @@
 namespace acre {
 
 Reach Stream::Impl::reachOf() const {
-  Reach reach{settings.viewDistance + settings.ahead,
-              settings.margin,
-              settings.levels,
-              settings.detail,
-              {}};
+  Reach reach{settings.viewDistance + settings.ahead, settings.margin, settings.levels,
+      settings.detail, {}};
   // What has extras is never coarse.
   for (const Ring& ring : rings)
     reach.detail = std::max(reach.detail, ring.what.distance + settings.margin);

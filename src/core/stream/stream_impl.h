@@ -54,7 +54,7 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
   };
 
   Impl(std::shared_ptr<const ChunkSource> from, const StreamSettings& s, Executor& e,
-       MemoryBudget& b)
+      MemoryBudget& b)
       : source(std::move(from)),
         settings(s),
         executor(e),
@@ -145,7 +145,7 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
   /// The same, after which stop() no longer waits for this worker.
   void endWork(std::unique_lock<std::mutex>& lock);
   void finish(ChunkPos pos, uint64_t job, Result<ChunkHandle> made,
-              MemoryBudget::Reservation credit, double millis, const StageTimes& times);
+      MemoryBudget::Reservation credit, double millis, const StageTimes& times);
   void file(ChunkPos pos, Slot& slot, ChunkHandle chunk);
 
   // ---- handing over -----------------------------------------------------------------------------

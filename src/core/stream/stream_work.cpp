@@ -196,8 +196,7 @@ void Stream::Impl::tell(std::unique_lock<std::mutex>& lock) {
 }
 
 void Stream::Impl::finish(ChunkPos pos, uint64_t job, Result<ChunkHandle> made,
-                          MemoryBudget::Reservation credit, double millis,
-                          const StageTimes& times) {
+    MemoryBudget::Reservation credit, double millis, const StageTimes& times) {
   const auto found = slots.find(pos);
   const bool expected = found != slots.end() && found->second.job == job &&
                         found->second.state == ChunkState::Working && !stopSource.stop_requested();

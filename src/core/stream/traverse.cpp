@@ -65,8 +65,8 @@ class Traverse {
         budget_(settings.memoryLimit),
         stream_(source_, settings.stream, executor_, budget_) {}
 
-  TraverseReport run(const std::stop_token& stop,
-                     const std::function<void(const TraverseMoment&)>& each);
+  TraverseReport run(
+      const std::stop_token& stop, const std::function<void(const TraverseMoment&)>& each);
 
  private:
   void frame(double seconds, double endsAt);
@@ -185,8 +185,8 @@ void Traverse::close() {
   report_.failures = stream_.failures();
 }
 
-TraverseReport Traverse::run(const std::stop_token& stop,
-                             const std::function<void(const TraverseMoment&)>& each) {
+TraverseReport Traverse::run(
+    const std::stop_token& stop, const std::function<void(const TraverseMoment&)>& each) {
   const FpState fp;
   report_.realTime = settings_.realTime;
   stream_.onReady([this] { bell_.ring(); });
@@ -266,8 +266,8 @@ uint64_t residentBytes() {
   return resident * static_cast<uint64_t>(sysconf(_SC_PAGESIZE));
 }
 
-std::vector<ChunkPos> neededChunks(const ChunkLayout& layout, const Rect& bounds, Cell view,
-                                   int64_t distance) {
+std::vector<ChunkPos> neededChunks(
+    const ChunkLayout& layout, const Rect& bounds, Cell view, int64_t distance) {
   std::vector<ChunkPos> out;
   const ChunkPos low = layout.chunkOf({view.x - distance, view.z - distance});
   const ChunkPos high = layout.chunkOf({view.x + distance, view.z + distance});
@@ -304,14 +304,14 @@ Status checkTraverse(const ChunkSource& source, const TraverseSettings& s) {
   if (chunks > static_cast<double>(WantedSet::mostOf(source.layout())))
     return refuse(fmt::format("a view distance of {} cells, with what is kept ahead and around it, "
                               "is about {:.0f} chunks of {}",
-                              s.stream.viewDistance, chunks, source.layout().size()),
-                  "view distance", "at most 65536 chunks: larger chunks or a shorter distance");
+                      s.stream.viewDistance, chunks, source.layout().size()),
+        "view distance", "at most 65536 chunks: larger chunks or a shorter distance");
   return done();
 }
 
 TraverseReport runTraverse(const std::shared_ptr<const ChunkSource>& source,
-                           const TraverseSettings& settings, const std::stop_token& stop,
-                           const std::function<void(const TraverseMoment&)>& each) {
+    const TraverseSettings& settings, const std::stop_token& stop,
+    const std::function<void(const TraverseMoment&)>& each) {
   return Traverse(source, settings).run(stop, each);
 }
 
@@ -326,17 +326,17 @@ std::string verdictOf(const TraverseReport& report) {
   if (report.frames.empty()) return text + "The route takes no time: no frame was made.";
   if (report.fullViewMillis < 0)
     return text + fmt::format("The view was never whole: at best {} chunks were missing.",
-                              report.leastMissing);
+                      report.leastMissing);
   const std::string worst =
       report.waits.worst > 0
           ? fmt::format("worst wait {:.0f} ms at {}", report.waits.worst, at(report.waits.worstAt))
           : fmt::format("every {}chunk was there before it was needed",
-                        report.failures.empty() ? "" : "other ");
+                report.failures.empty() ? "" : "other ");
   if (!report.realTime)
     return text + fmt::format("{:.0f} chunks a second; {}.", report.chunksPerSecond(), worst);
   if (report.missing == 0) return text + "Nothing missing; " + worst + ".";
   return text + fmt::format("{} missing chunk-frames, most at {}; {}.", report.missing,
-                            at(report.missingAt), worst);
+                    at(report.missingAt), worst);
 }
 
 }  // namespace acre

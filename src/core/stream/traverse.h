@@ -87,16 +87,16 @@ struct TraverseMoment {
 
 /// Runs in the caller's thread with workers of its own. The settings must pass checkTraverse.
 TraverseReport runTraverse(const std::shared_ptr<const ChunkSource>& source,
-                           const TraverseSettings& settings, const std::stop_token& stop = {},
-                           const std::function<void(const TraverseMoment&)>& each = {});
+    const TraverseSettings& settings, const std::stop_token& stop = {},
+    const std::function<void(const TraverseMoment&)>& each = {});
 
 /// "Nothing missing; worst wait 38 ms at 0:41." or "212 missing chunk-frames ...".
 std::string verdictOf(const TraverseReport& report);
 
 /// Chunks of level 0 with a cell no farther than `distance` from `view`, row by row; the same that
 /// a stream is to have, found without it.
-std::vector<ChunkPos> neededChunks(const ChunkLayout& layout, const Rect& bounds, Cell view,
-                                   int64_t distance);
+std::vector<ChunkPos> neededChunks(
+    const ChunkLayout& layout, const Rect& bounds, Cell view, int64_t distance);
 
 /// Bytes of memory that this process holds now.
 uint64_t residentBytes();

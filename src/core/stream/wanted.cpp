@@ -86,16 +86,16 @@ size_t WantedSet::countWithin(int64_t distance, const Reach& reach) const {
   return leavesWithin(distance, bare).first.inner.size();
 }
 
-std::pair<WantedSet::Leaves, std::set<ChunkPos>> WantedSet::leavesWithin(int64_t inner,
-                                                                         const Reach& reach) const {
+std::pair<WantedSet::Leaves, std::set<ChunkPos>> WantedSet::leavesWithin(
+    int64_t inner, const Reach& reach) const {
   Leaves leaves;
   std::set<ChunkPos> parted;
   const int top = reach.levels - 1;
   eachRow(view_, inner + reach.margin + length(lead_), top,
-          [&](int64_t cz, int64_t first, int64_t last) {
-            for (int64_t cx = first; cx <= last; ++cx)
-              visit({cx, cz, top}, inner, reach, parted, leaves);
-          });
+      [&](int64_t cz, int64_t first, int64_t last) {
+        for (int64_t cx = first; cx <= last; ++cx)
+          visit({cx, cz, top}, inner, reach, parted, leaves);
+      });
   return {std::move(leaves), std::move(parted)};
 }
 
@@ -166,8 +166,8 @@ WantedSet::Change WantedSet::moveRows(int64_t inner, int64_t outer) {
   return change;
 }
 
-void WantedSet::visit(ChunkPos pos, int64_t inner, const Reach& reach, std::set<ChunkPos>& fresh,
-                      Leaves& out) const {
+void WantedSet::visit(
+    ChunkPos pos, int64_t inner, const Reach& reach, std::set<ChunkPos>& fresh, Leaves& out) const {
   const Rect ground = groundOf(pos);
   if (ground.empty()) return;
   const int64_t away = squaredDistance(view_, ground);
@@ -187,7 +187,7 @@ void WantedSet::visit(ChunkPos pos, int64_t inner, const Reach& reach, std::set<
   out.outer.push_back(pos);
   const auto way = this->way();
   if (std::any_of(way.begin(), way.end(),
-                  [&](Cell centre) { return squaredDistance(centre, ground) <= inner * inner; }))
+          [&](Cell centre) { return squaredDistance(centre, ground) <= inner * inner; }))
     out.inner.push_back(pos);
 }
 

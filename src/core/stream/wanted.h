@@ -80,7 +80,7 @@ class WantedSet {
   std::pair<Leaves, std::set<ChunkPos>> leavesWithin(int64_t inner, const Reach& reach) const;
   /// fresh: squares that were cut up go there.
   void visit(ChunkPos pos, int64_t inner, const Reach& reach, std::set<ChunkPos>& fresh,
-             Leaves& out) const;
+      Leaves& out) const;
   void heirsBelow(ChunkPos pos, std::vector<ChunkPos>& out) const;
   Rect groundOf(ChunkPos pos) const { return intersection(layout_.rectOf(pos), bounds_); }
 

@@ -1,6 +1,5 @@
 #include "view/loading.h"
 
-
 #include <atomic>
 #include <cmath>
 #include <mutex>
@@ -62,14 +61,13 @@ FaceOptions facesFor(double distance, bool smooth) {
   return {true, !smooth && viewLevels(distance, smooth) > 1 ? kSkirt : 0, smooth};
 }
 
-Result<Scene> loadScene(const World& world, const Eye& eye, double distance, bool smooth,
-                        const std::stop_token& stop) {
+Result<Scene> loadScene(
+    const World& world, const Eye& eye, double distance, bool smooth, const std::stop_token& stop) {
   const ChunkLayout& layout = world.groundLayout();
   WantedSet wanted(ChunkLayout(layout.size()), world.bounds());
   const int levels = viewLevels(distance, smooth);
-  const auto change =
-      wanted.move({eye.cellX, eye.cellZ},
-                  {static_cast<int64_t>(distance), 0, levels, finestDistance(smooth), {}});
+  const auto change = wanted.move({eye.cellX, eye.cellZ},
+      {static_cast<int64_t>(distance), 0, levels, finestDistance(smooth), {}});
   std::vector<ChunkPos> all;
   for (ChunkPos pos : change.come)
     for (pos.cy = layout.lowestChunk(pos.level); pos.cy <= layout.highestChunk(pos.level); ++pos.cy)

@@ -34,8 +34,8 @@ ViewStyle styleFor(const World& world) {
   ViewStyle style;
   style.inks.push_back(0xFFE9E3D3);
   for (const Material& m : planOf(world).recipe().materials)
-    style.inks.push_back(0xFF000000u | uint32_t{m.colour.red} << 16 |
-                         uint32_t{m.colour.green} << 8 | m.colour.blue);
+    style.inks.push_back(
+        0xFF000000u | uint32_t{m.colour.red} << 16 | uint32_t{m.colour.green} << 8 | m.colour.blue);
   style.sea = planOf(world).seaLevel();
   return style;
 }
@@ -54,8 +54,8 @@ SideLight sideLight(const ViewStyle& style) {
 }
 
 void addToScene(const ChunkLayout& layout, ChunkPos pos,
-                std::span<const std::shared_ptr<const BlockMesh>> meshes,
-                const std::function<bool(ChunkPos)>& held, Scene& scene) {
+    std::span<const std::shared_ptr<const BlockMesh>> meshes,
+    const std::function<bool(ChunkPos)>& held, Scene& scene) {
   const Rect rect = layout.rectOf(pos);
   struct Beside {
     Side side;

@@ -65,8 +65,8 @@ using Scene = std::vector<ScenePart>;
 /// Adds a chunk's bricks. held: whether another chunk of the same level is in the scene as well;
 /// where none is, smooth bricks are closed by a wall.
 void addToScene(const ChunkLayout& layout, ChunkPos pos,
-                std::span<const std::shared_ptr<const BlockMesh>> meshes,
-                const std::function<bool(ChunkPos)>& held, Scene& scene);
+    std::span<const std::shared_ptr<const BlockMesh>> meshes,
+    const std::function<bool(ChunkPos)>& held, Scene& scene);
 
 /// A picture, row by row from the top.
 struct ViewPicture {

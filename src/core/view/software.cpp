@@ -82,7 +82,7 @@ class Projector {
       : eye_(eye), style_(style), width_(width), height_(height), to_(directionsOf(eye)) {
     const double half = std::tan(eye.field * (3.14159265358979323846 / 360));
     lens_ = {static_cast<float>(width / 2.0 / half), static_cast<float>(width) / 2,
-             static_cast<float>(height) / 2};
+        static_cast<float>(height) / 2};
   }
 
   const Lens& lens() const { return lens_; }
@@ -107,15 +107,14 @@ class Projector {
       const int u = axis == 0 ? 2 : 0, v = axis == 1 ? 2 : 1;
       const auto corner = [&](int i, int j) {
         const float c[3] = {static_cast<float>(at[0] + (u == 0 ? i : 0) + (v == 0 ? j : 0)),
-                            static_cast<float>(at[1] + (u == 1 ? i : 0) + (v == 1 ? j : 0)),
-                            static_cast<float>(at[2] + (u == 2 ? i : 0) + (v == 2 ? j : 0))};
+            static_cast<float>(at[1] + (u == 1 ? i : 0) + (v == 1 ? j : 0)),
+            static_cast<float>(at[2] + (u == 2 ? i : 0) + (v == 2 ? j : 0))};
         return Point{origin.x + axes[0].x * c[0] + axes[1].x * c[1] + axes[2].x * c[2],
-                     origin.y + axes[0].y * c[0] + axes[1].y * c[1] + axes[2].y * c[2],
-                     origin.z + axes[0].z * c[0] + axes[1].z * c[1] + axes[2].z * c[2]};
+            origin.y + axes[0].y * c[0] + axes[1].y * c[1] + axes[2].y * c[2],
+            origin.z + axes[0].z * c[0] + axes[1].z * c[1] + axes[2].z * c[2]};
       };
       const std::array<Point, 4> corners = {corner(0, 0), corner(quad.width, 0),
-                                            corner(quad.width, quad.height),
-                                            corner(0, quad.height)};
+          corner(quad.width, quad.height), corner(0, quad.height)};
       Polygon polygon;
       if (!place(corners, polygon)) continue;
       setPlane(polygon, axes[static_cast<size_t>(axis)], corners[0], lens_);
@@ -126,8 +125,8 @@ class Projector {
   }
 
   /// The triangles of a smooth mesh, and those of its walls that are drawn.
-  void projectSmooth(const ScenePart& part, const SideLight& light,
-                     std::vector<Polygon>& out) const {
+  void projectSmooth(
+      const ScenePart& part, const SideLight& light, std::vector<Polygon>& out) const {
     const BlockMesh& mesh = *part.mesh;
     if (mesh.points.empty() || !mayShow(mesh)) return;
     const double ox = static_cast<double>(mesh.x - eye_.cellX) - eye_.x;
@@ -155,7 +154,7 @@ class Projector {
       Polygon polygon;
       if (!place(corners, polygon)) return;
       setPlane(polygon, cross(minus(corners[1], corners[0]), minus(corners[2], corners[0])),
-               corners[0], lens_);
+          corners[0], lens_);
       Thing& thing = polygon.thing;
       thing.material = t.material;
       thing.smooth = true;
@@ -183,8 +182,7 @@ class Projector {
   double distanceTo(const BlockMesh& mesh) const {
     const auto step = static_cast<double>(mesh.step);
     const double o[3] = {static_cast<double>(mesh.x - eye_.cellX) - eye_.x,
-                         static_cast<double>(mesh.y) - eye_.y,
-                         static_cast<double>(mesh.z - eye_.cellZ) - eye_.z};
+        static_cast<double>(mesh.y) - eye_.y, static_cast<double>(mesh.z - eye_.cellZ) - eye_.z};
     const double size[3] = {mesh.width * step, mesh.tall * step, mesh.depth * step};
     double square = 0;
     for (int a = 0; a < 3; ++a) {
@@ -207,8 +205,8 @@ class Projector {
     Bounds out;
     for (int k = 0; k < 8; ++k) {
       const Point p = turn(ox + (k & 1 ? mesh.width * step + more : -more),
-                           oy + (k & 2 ? mesh.tall * step + more : -more),
-                           oz + (k & 4 ? mesh.depth * step + more : -more));
+          oy + (k & 2 ? mesh.tall * step + more : -more),
+          oz + (k & 4 ? mesh.depth * step + more : -more));
       if (p.z < kNear) return {};
       const float inverse = 1 / p.z;
       const float x = lens_.middleX + p.x * lens_.scale * inverse;
@@ -231,8 +229,8 @@ class Projector {
 
   Point turn(double x, double y, double z) const {
     return {static_cast<float>(to_.right.x * x + to_.right.y * y + to_.right.z * z),
-            static_cast<float>(to_.up.x * x + to_.up.y * y + to_.up.z * z),
-            static_cast<float>(to_.forward.x * x + to_.forward.y * y + to_.forward.z * z)};
+        static_cast<float>(to_.up.x * x + to_.up.y * y + to_.up.z * z),
+        static_cast<float>(to_.forward.x * x + to_.forward.y * y + to_.forward.z * z)};
   }
 
   /// The corners on the screen; false when nothing of them is to be seen.
@@ -282,8 +280,8 @@ class Projector {
     int beyond[5] = {};
     for (int k = 0; k < 8; ++k) {
       const Point p = turn(ox + (k & 1 ? mesh.width * step + more : -more),
-                           oy + (k & 2 ? mesh.tall * step + more : -more),
-                           oz + (k & 4 ? mesh.depth * step + more : -more));
+          oy + (k & 2 ? mesh.tall * step + more : -more),
+          oz + (k & 4 ? mesh.depth * step + more : -more));
       beyond[0] += p.z < kNear;
       beyond[1] += p.x > p.z * slopeX;
       beyond[2] += -p.x > p.z * slopeX;
@@ -454,7 +452,7 @@ uint32_t mixed(uint32_t a, uint32_t b, float t) {
 class Inker {
  public:
   Inker(const Eye& eye, const ViewStyle& style, const Projector& projector, int32_t width,
-        int32_t height)
+      int32_t height)
       : eye_(eye),
         style_(style),
         light_(sideLight(style)),
@@ -464,16 +462,16 @@ class Inker {
         height_(height) {}
 
   void row(int32_t y, const float* depth, const uint32_t* index, const float* below,
-           const uint32_t* indexBelow, const std::vector<Thing>& things, uint32_t* out) const {
+      const uint32_t* indexBelow, const std::vector<Thing>& things, uint32_t* out) const {
     const double up =
         (static_cast<double>(lens_.middleY) - y - 0.5) / static_cast<double>(lens_.scale);
     const Vector3 base = {to_.forward.x + to_.up.x * up, to_.forward.y + to_.up.y * up,
-                          to_.forward.z + to_.up.z * up};
+        to_.forward.z + to_.up.z * up};
     for (int32_t x = 0; x < width_; ++x) {
       const double right =
           (x + 0.5 - static_cast<double>(lens_.middleX)) / static_cast<double>(lens_.scale);
-      const Vector3 ray = {base.x + to_.right.x * right, base.y + to_.right.y * right,
-                           base.z + to_.right.z * right};
+      const Vector3 ray = {
+          base.x + to_.right.x * right, base.y + to_.right.y * right, base.z + to_.right.z * right};
       if (depth[x] <= 0) {
         out[x] = skyAt(ray);
         continue;
@@ -621,7 +619,7 @@ void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewP
     const ptrdiff_t at = ptrdiff_t{y} * width;
     const bool last = y + 1 == height;
     inker.row(y, depth + at, index + at, last ? nullptr : depth + at + width,
-              last ? nullptr : index + at + width, things, out.argb.data() + at);
+        last ? nullptr : index + at + width, things, out.argb.data() + at);
   });
 }
 

@@ -20,15 +20,15 @@ int64_t cellOf(int64_t base, double v) {
 
 }  // namespace
 
-Result<BlockBox> BlockBox::around(std::shared_ptr<const World> world, const Eye& eye,
-                                  const std::stop_token& stop) {
+Result<BlockBox> BlockBox::around(
+    std::shared_ptr<const World> world, const Eye& eye, const std::stop_token& stop) {
   BlockBox box;
   box.x = eye.cellX - kSide / 2;
   box.z = eye.cellZ - kSide / 2;
   box.y = static_cast<int64_t>(std::floor(std::clamp(eye.y, -1e6, 1e6))) - kSide / 2;
   box.blocks.resize(size_t{kSide} * kSide * kSide);
-  if (Status made = world->sampleBlocks({box.x, box.y, box.z, 1, kSide, kSide, kSide},
-                                        box.blocks.data(), stop);
+  if (Status made = world->sampleBlocks(
+          {box.x, box.y, box.z, 1, kSide, kSide, kSide}, box.blocks.data(), stop);
       !made)
     return made.error();
   box.world = std::move(world);
@@ -110,8 +110,8 @@ void Walker::step(double seconds, const WalkInput& input, const BlockBox& box) {
     ahead = flying ? to.forward : Vector3{std::sin(turn), 0, -std::cos(turn)};
   }
   Vector3 wish{ahead.x * input.forward + to.right.x * input.right,
-               ahead.y * input.forward + (flying ? input.up : 0),
-               ahead.z * input.forward + to.right.z * input.right};
+      ahead.y * input.forward + (flying ? input.up : 0),
+      ahead.z * input.forward + to.right.z * input.right};
   const double length = std::sqrt(wish.x * wish.x + wish.y * wish.y + wish.z * wish.z);
   const double speed = (flying ? flySpeed : kWalkSpeed) * (input.fast ? kFastFactor : 1) * seconds;
   if (length > 1e-9)
@@ -190,7 +190,7 @@ void Walker::stand(const Standing& standing) {
 
 /// Source: J. Amanatides, A. Woo, "A fast voxel traversal algorithm for ray tracing", 1987.
 std::optional<ViewHit> castRay(const Eye& eye, const Vector3& direction, double reach,
-                               const BlockBox& box, const BlockClasses& classes) {
+    const BlockBox& box, const BlockClasses& classes) {
   const double length =
       std::sqrt(direction.x * direction.x + direction.y * direction.y + direction.z * direction.z);
   if (!(length > 0)) return {};
@@ -221,8 +221,8 @@ Vector3 rayThrough(const Eye& eye, double x, double y, int32_t width, int32_t he
   const double right = (x / width * 2 - 1) * half;
   const double up = (height / 2.0 - y) / (width / 2.0) * half;
   return {to.forward.x + to.right.x * right + to.up.x * up,
-          to.forward.y + to.right.y * right + to.up.y * up,
-          to.forward.z + to.right.z * right + to.up.z * up};
+      to.forward.y + to.right.y * right + to.up.y * up,
+      to.forward.z + to.right.z * right + to.up.z * up};
 }
 
 }  // namespace acre

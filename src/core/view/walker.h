@@ -18,8 +18,8 @@ struct BlockBox {
   std::shared_ptr<const World> world;
 
   /// Around an eye. Errors: as for World::sampleBlocks.
-  static Result<BlockBox> around(std::shared_ptr<const World> world, const Eye& eye,
-                                 const std::stop_token& stop = {});
+  static Result<BlockBox> around(
+      std::shared_ptr<const World> world, const Eye& eye, const std::stop_token& stop = {});
   bool holds(int64_t bx, int64_t by, int64_t bz) const {
     return !blocks.empty() && bx >= x && by >= y && bz >= z && bx < x + kSide && by < y + kSide &&
            bz < z + kSide;
@@ -85,7 +85,7 @@ struct ViewHit {
   MaterialIndex material = kUnassigned;
 };
 std::optional<ViewHit> castRay(const Eye& eye, const Vector3& direction, double reach,
-                               const BlockBox& box, const BlockClasses& classes);
+    const BlockBox& box, const BlockClasses& classes);
 
 /// The direction of the ray through a pixel's place.
 Vector3 rayThrough(const Eye& eye, double x, double y, int32_t width, int32_t height);

@@ -67,14 +67,14 @@ class ChunkSource {
 
   /// One chunk. Errors name the chunk, the stage and the seed: beyond the coordinate limit, wholly
   /// outside the bounds, stopped, or out of memory. times: added to. Thread-safe.
-  Result<std::shared_ptr<const Chunk>> chunk(ChunkPos pos, const std::stop_token& stop = {},
-                                             StageTimes* times = nullptr) const {
+  Result<std::shared_ptr<const Chunk>> chunk(
+      ChunkPos pos, const std::stop_token& stop = {}, StageTimes* times = nullptr) const {
     return makeChunk(pos, stop, times);
   }
 
  private:
-  virtual Result<std::shared_ptr<const Chunk>> makeChunk(ChunkPos pos, const std::stop_token& stop,
-                                                         StageTimes* times) const = 0;
+  virtual Result<std::shared_ptr<const Chunk>> makeChunk(
+      ChunkPos pos, const std::stop_token& stop, StageTimes* times) const = 0;
 };
 
 }  // namespace acre

@@ -11,7 +11,7 @@ Result<Recipe> loadRecipe(const std::string& fileOrDemo, const std::vector<Overr
     names += ", " + demo.name;
   }
   return Error{Error::Code::NotFound, "there is no such file and no such demo", fileOrDemo,
-               "a recipe file" + names};
+      "a recipe file" + names};
 }
 
 }  // namespace acre

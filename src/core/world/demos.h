@@ -20,7 +20,7 @@ struct Demo {
 const std::vector<Demo>& demos();
 
 /// The recipe in a file, or the built-in demo of that name when no such file exists.
-Result<Recipe> loadRecipe(const std::string& fileOrDemo,
-                          const std::vector<Override>& overrides = {});
+Result<Recipe> loadRecipe(
+    const std::string& fileOrDemo, const std::vector<Override>& overrides = {});
 
 }  // namespace acre

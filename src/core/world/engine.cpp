@@ -14,7 +14,7 @@ namespace acre {
 Result<std::unique_ptr<Engine>> Engine::create(const EngineOptions& options) {
   if (options.threads > 256)
     return Error{Error::Code::InvalidInput, fmt::format("{} threads", options.threads), "--threads",
-                 "0 to 256"};
+        "0 to 256"};
   const auto kernels = kernelsNamed(options.simd);
   if (!kernels) return kernels.error();
   if (const Status sound = selfTest(**kernels); !sound) return sound.error();
@@ -52,8 +52,8 @@ void Engine::makeRoom() {
   parts.swap(lingering_);
 }
 
-Result<std::shared_ptr<const GreyPicture>> Engine::picture(const std::filesystem::path& file,
-                                                           const std::string& where) {
+Result<std::shared_ptr<const GreyPicture>> Engine::picture(
+    const std::filesystem::path& file, const std::string& where) {
   std::error_code none;
   const auto time = std::filesystem::last_write_time(file, none);
   const auto size = none ? 0 : std::filesystem::file_size(file, none);
@@ -71,8 +71,8 @@ Result<std::shared_ptr<const GreyPicture>> Engine::picture(const std::filesystem
   return picture;
 }
 
-std::shared_ptr<const Distribution> Engine::distribution(const World& world, const Field& field,
-                                                         const std::stop_token& stop) {
+std::shared_ptr<const Distribution> Engine::distribution(
+    const World& world, const Field& field, const std::stop_token& stop) {
   const Frame& frame = planOf(world).recipe().frame;
   const uint64_t seed = planOf(world).seed();
   const auto measured = pooled<Distribution>(
@@ -86,16 +86,16 @@ std::shared_ptr<const Distribution> Engine::distribution(const World& world, con
   return measured ? *measured : nullptr;
 }
 
-Result<std::shared_ptr<const LevelMaker>> Engine::levelMaker(const Recipe& recipe,
-                                                             const Kernels& kernels) {
+Result<std::shared_ptr<const LevelMaker>> Engine::levelMaker(
+    const Recipe& recipe, const Kernels& kernels) {
   if (const Status valid = validate(recipe); !valid) return valid.error();
   if (recipe.frame.kind != WorldKind::Level)
     return Error{Error::Code::InvalidInput, "only levels have floors", "/frame/kind", "level"};
   return levelMakerOf(recipe, kernels);
 }
 
-Result<std::shared_ptr<const World>> Engine::compile(const Recipe& recipe, bool passing,
-                                                     const std::stop_token& stop) {
+Result<std::shared_ptr<const World>> Engine::compile(
+    const Recipe& recipe, bool passing, const std::stop_token& stop) {
   const FpState fp;
   if (const Status valid = validate(recipe); !valid) return valid.error();
   auto parts = WorldCompiler(recipe, *this, *kernels_, stop).compile();

@@ -33,17 +33,17 @@ class Engine : private StagePool {
   /// Validates and compiles. Stages whose inputs did not change are taken from the pool. passing:
   /// the world is for one look alone and takes no place among the last ones. stop: given up while
   /// the floor of a level is made.
-  Result<std::shared_ptr<const World>> compile(const Recipe& recipe, bool passing = false,
-                                               const std::stop_token& stop = {});
+  Result<std::shared_ptr<const World>> compile(
+      const Recipe& recipe, bool passing = false, const std::stop_token& stop = {});
 
   /// What makes the floors of a level, any of them: for whoever wants to see them made, or many.
-  static Result<std::shared_ptr<const LevelMaker>> levelMaker(const Recipe& recipe,
-                                                              const Kernels& kernels);
+  static Result<std::shared_ptr<const LevelMaker>> levelMaker(
+      const Recipe& recipe, const Kernels& kernels);
 
   /// How a field's values are spread over the world (heights, or one of world.field()); measured
   /// once. Nothing when stopped.
-  std::shared_ptr<const Distribution> distribution(const World& world, const Field& field,
-                                                   const std::stop_token& stop = {});
+  std::shared_ptr<const Distribution> distribution(
+      const World& world, const Field& field, const std::stop_token& stop = {});
 
   Executor& executor() { return executor_; }
   MemoryBudget& budget() { return *budget_; }
@@ -60,8 +60,8 @@ class Engine : private StagePool {
   Engine(const EngineOptions& options, const Kernels& kernels);
   std::shared_ptr<const void> find(const Digest& key) override;
   void keep(const Digest& key, const std::shared_ptr<const void>& part, bool linger) override;
-  Result<std::shared_ptr<const GreyPicture>> picture(const std::filesystem::path& file,
-                                                     const std::string& where) override;
+  Result<std::shared_ptr<const GreyPicture>> picture(
+      const std::filesystem::path& file, const std::string& where) override;
   MemoLimit memo() const override { return {memoBytes_, budget_}; }
   void makeRoom() override;
   struct FileState {

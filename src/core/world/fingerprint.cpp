@@ -32,8 +32,8 @@ const char* kindOf(const World& world) {
 
 /// Channels in the order of their names; those that a world does not have hash nothing.
 Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
-                 std::span<const float> heights, std::span<const MaterialIndex> materials,
-                 std::span<const BiomeIndex> biomes, std::span<const uint16_t> fill = {}) {
+    std::span<const float> heights, std::span<const MaterialIndex> materials,
+    std::span<const BiomeIndex> biomes, std::span<const uint16_t> fill = {}) {
   DigestWriter out;
   out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.height);
   if (world.biomes()) {
@@ -53,7 +53,7 @@ Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
 
 /// Blocks of all levels over a rectangle.
 Digest hashBlocks(const World& world, std::string_view tag, const Rect& rect, int64_t y,
-                  int64_t tall, std::span<const MaterialIndex> blocks) {
+    int64_t tall, std::span<const MaterialIndex> blocks) {
   DigestWriter out;
   out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.height);
   out.i64(y).i64(tall).text("material");
@@ -80,16 +80,16 @@ struct Cells {
 /// Cells of a small square as if the world had no bounds; of blocks those about its ground.
 Digest hashSquare(const World& world, const Rect& rect) {
   const Cells cells(rect);
-  const SampleGrid grid{rect.x, rect.z, 1, static_cast<int32_t>(rect.width),
-                        static_cast<int32_t>(rect.height)};
+  const SampleGrid grid{
+      rect.x, rect.z, 1, static_cast<int32_t>(rect.width), static_cast<int32_t>(rect.height)};
   (void)world.sampleUnbounded(grid, cells.land);  // Far inside the limits.
   if (world.blocks()) {
     constexpr int32_t kTall = 40;
     const auto ground = static_cast<int64_t>(std::floor(cells.heights[0]));
     const int64_t first = ground - kTall + 8;
     std::vector<MaterialIndex> blocks(cells.heights.size() * kTall);
-    (void)world.sampleBlocksUnbounded({rect.x, first, rect.z, 1, grid.width, kTall, grid.height},
-                                      blocks.data());
+    (void)world.sampleBlocksUnbounded(
+        {rect.x, first, rect.z, 1, grid.width, kTall, grid.height}, blocks.data());
     return hashBlocks(world, "block", rect, first, kTall, blocks);
   }
   return hashCells(world, "block", rect, cells.heights, cells.materials, cells.biomes);
@@ -101,27 +101,26 @@ Digest chunkHash(const World& world, const Chunk& chunk) {
   if (chunk.tall > 0)
     return hashBlocks(world, "cells", chunk.rect, chunk.y, chunk.tall, chunk.materials.unpacked());
   return hashCells(world, "cells", chunk.rect, chunk.heights, chunk.materials.unpacked(),
-                   chunk.biomes.unpacked(), chunk.fill.unpacked());
+      chunk.biomes.unpacked(), chunk.fill.unpacked());
 }
 
 Result<Digest> areaHash(const World& world, const Rect& area) {
   constexpr int64_t kMost = int64_t{1} << 26;
   if (area.width < 1 || area.height < 1 || area.width > kMost || area.height > kMost / area.width)
     return Error{Error::Code::InvalidInput, fmt::format("{} x {} cells", area.width, area.height),
-                 "area", "1 to 2^26 cells"};
-  const SampleGrid grid{area.x, area.z, 1, static_cast<int32_t>(area.width),
-                        static_cast<int32_t>(area.height)};
+        "area", "1 to 2^26 cells"};
+  const SampleGrid grid{
+      area.x, area.z, 1, static_cast<int32_t>(area.width), static_cast<int32_t>(area.height)};
   if (world.blocks()) {
     const AxisBounds range = world.vertical();
     if (range.extent > kMost / area.width / area.height)
-      return Error{
-          Error::Code::InvalidInput,
+      return Error{Error::Code::InvalidInput,
           fmt::format("{} x {} columns of {} blocks", area.width, area.height, range.extent),
           "area", "1 to 2^26 blocks"};
     std::vector<MaterialIndex> blocks(static_cast<size_t>(area.width * area.height * range.extent));
     if (const Status made = world.sampleBlocks({area.x, range.min, area.z, 1, grid.width,
-                                                static_cast<int32_t>(range.extent), grid.height},
-                                               blocks.data());
+                                                   static_cast<int32_t>(range.extent), grid.height},
+            blocks.data());
         !made)
       return made.error();
     return hashBlocks(world, "cells", area, range.min, range.extent, blocks);
@@ -148,7 +147,7 @@ Digest worldFingerprint(const World& world) {
   for (uint64_t i = 0; i < 16; ++i) {
     const uint64_t key = combine(world.seed(), i);
     block(static_cast<int64_t>(key >> 24) - (int64_t{1} << 39),
-          static_cast<int64_t>(mix64(key) >> 24) - (int64_t{1} << 39));
+        static_cast<int64_t>(mix64(key) >> 24) - (int64_t{1} << 39));
   }
   return out.finish();
 }

@@ -18,14 +18,14 @@ Digest distributionKey(const Field& field, const Frame& frame, uint64_t seed) {
 }
 
 std::shared_ptr<const Distribution> measure(const Field& field, const Frame& frame, uint64_t seed,
-                                            const Kernels& kernels, const std::stop_token& stop) {
-  auto taken = Distribution::take(field, SampleSites(frame.x, frame.z, field.widestFeature(), seed),
-                                  kernels, stop);
+    const Kernels& kernels, const std::stop_token& stop) {
+  auto taken = Distribution::take(
+      field, SampleSites(frame.x, frame.z, field.widestFeature(), seed), kernels, stop);
   return taken ? std::make_shared<const Distribution>(std::move(*taken)) : nullptr;
 }
 
-std::shared_ptr<const Distribution> measureShaped(const WorldParts& parts, const Frame& frame,
-                                                  uint64_t seed, const std::stop_token& stop) {
+std::shared_ptr<const Distribution> measureShaped(
+    const WorldParts& parts, const Frame& frame, uint64_t seed, const std::stop_token& stop) {
   const SampleSites sites(frame.x, frame.z, parts.heights->widestFeature(), seed);
   std::vector<float> values(static_cast<size_t>(sites.columns() * sites.rows()));
   const auto width = static_cast<size_t>(sites.columns());
@@ -34,14 +34,13 @@ std::shared_ptr<const Distribution> measureShaped(const WorldParts& parts, const
     if (stop.stop_requested()) return nullptr;
     for (size_t i = 0; i < width; ++i) cells[i] = sites.at(static_cast<int64_t>(i), j);
     parts.land->scattered(static_cast<int>(width), cells.data(),
-                          values.data() + static_cast<size_t>(j) * width, nullptr, true);
+        values.data() + static_cast<size_t>(j) * width, nullptr, true);
   }
   return std::make_shared<const Distribution>(std::move(values), sites.exact());
 }
 
 std::shared_ptr<const RockProfile> measureRock(const Recipe& recipe, const WorldParts& parts,
-                                               const Kernels& kernels,
-                                               const std::stop_token& stop) {
+    const Kernels& kernels, const std::stop_token& stop) {
   // Fewer columns where they are high: what counts is the number of blocks.
   constexpr int64_t kColumns = 4096, kBlocks = int64_t{1} << 22;
   const AxisBounds& range = recipe.frame.y;
@@ -57,8 +56,8 @@ std::shared_ptr<const RockProfile> measureRock(const Recipe& recipe, const World
   const int64_t taken = std::min(columns, all);
   auto profile = std::make_shared<RockProfile>();
   profile->bottom = range.min;
-  profile->counts.assign(static_cast<size_t>(range.extent),
-                         std::vector<uint32_t>(recipe.materials.size() + 1));
+  profile->counts.assign(
+      static_cast<size_t>(range.extent), std::vector<uint32_t>(recipe.materials.size() + 1));
   constexpr int kBatch = 64;
   constexpr int32_t kLevels = 4096;
   for (int64_t first = 0; first < taken; first += kBatch) {
@@ -80,12 +79,11 @@ std::shared_ptr<const RockProfile> measureRock(const Recipe& recipe, const World
     std::vector<BiomeIndex> biomes(n);
     std::vector<MaterialIndex> surface(n);
     bare.scattered(count, cells.data(), heights.data(), biomes.data(), surface.data());
-    const BlockColumns places{
-        count, x.data(),       z.data(),       0,
-        1,     heights.data(), surface.data(), parts.biomes ? biomes.data() : nullptr};
+    const BlockColumns places{count, x.data(), z.data(), 0, 1, heights.data(), surface.data(),
+        parts.biomes ? biomes.data() : nullptr};
     for (int64_t y = 0; y < range.extent; y += kLevels) {
-      const BlockLevels levels{range.min + y,
-                               static_cast<int32_t>(std::min<int64_t>(kLevels, range.extent - y))};
+      const BlockLevels levels{
+          range.min + y, static_cast<int32_t>(std::min<int64_t>(kLevels, range.extent - y))};
       std::vector<MaterialIndex> blocks(n * static_cast<size_t>(levels.count));
       parts.blocks->fillPlain(kernels, places, levels, blocks.data());
       for (size_t k = 0; k < blocks.size(); ++k)
@@ -97,8 +95,7 @@ std::shared_ptr<const RockProfile> measureRock(const Recipe& recipe, const World
 }
 
 std::shared_ptr<const RockProfile> measureFloor(const Recipe& recipe, const WorldParts& parts,
-                                                const Kernels& kernels,
-                                                const std::stop_token& stop) {
+    const Kernels& kernels, const std::stop_token& stop) {
   constexpr int64_t kSamples = 1024;  // Along each side, at most.
   Recipe untouched = recipe;
   untouched.edits = nullptr;

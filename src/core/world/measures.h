@@ -17,20 +17,19 @@ Digest distributionKey(const Field& field, const Frame& frame, uint64_t seed);
 
 /// How a field's values are spread over a world. Nothing when stopped.
 std::shared_ptr<const Distribution> measure(const Field& field, const Frame& frame, uint64_t seed,
-                                            const Kernels& kernels, const std::stop_token& stop);
+    const Kernels& kernels, const std::stop_token& stop);
 
 /// How the heights that the biomes leave are spread. Nothing when stopped.
-std::shared_ptr<const Distribution> measureShaped(const WorldParts& parts, const Frame& frame,
-                                                  uint64_t seed, const std::stop_token& stop);
+std::shared_ptr<const Distribution> measureShaped(
+    const WorldParts& parts, const Frame& frame, uint64_t seed, const std::stop_token& stop);
 
 /// How much rock of which kind lies where in a world of blocks: parts.blocks without ores. Nothing
 /// when stopped.
 std::shared_ptr<const RockProfile> measureRock(const Recipe& recipe, const WorldParts& parts,
-                                               const Kernels& kernels, const std::stop_token& stop);
+    const Kernels& kernels, const std::stop_token& stop);
 
 /// How much of which kind the rock of a floor is: parts.rock without ores. Nothing when stopped.
 std::shared_ptr<const RockProfile> measureFloor(const Recipe& recipe, const WorldParts& parts,
-                                                const Kernels& kernels,
-                                                const std::stop_token& stop);
+    const Kernels& kernels, const std::stop_token& stop);
 
 }  // namespace acre

@@ -86,8 +86,8 @@ PackedCells::PackedCells(std::span<const uint16_t> cells)
   const auto bits = static_cast<size_t>(bits_);
   words_.resize((size_ * bits + 63) / 64);
   const auto place = [&](uint16_t cell) {
-    return static_cast<uint64_t>(std::lower_bound(palette_.begin(), palette_.end(), cell) -
-                                 palette_.begin());
+    return static_cast<uint64_t>(
+        std::lower_bound(palette_.begin(), palette_.end(), cell) - palette_.begin());
   };
   size_t i = 0;
   if (palette_.size() <= kFew) {

@@ -77,9 +77,8 @@ const Field* WorldPlan::field(const std::string& id) const {
 std::vector<std::string> WorldPlan::approximations(int64_t step) const {
   std::vector<std::string> out;
   const auto fields = fieldsOf(recipe_);
-  const bool water = std::any_of(fields.begin(), fields.end(), [&](const FieldRecipe* f) {
-    return readsWaterDistance(recipe_, *f);
-  });
+  const bool water = std::any_of(fields.begin(), fields.end(),
+      [&](const FieldRecipe* f) { return readsWaterDistance(recipe_, *f); });
   if (water && step > WaterDistance::kExactStep) out.push_back("distance from water");
   if (parts_.biomes && parts_.biomes->islets() > 0 && step > Islets::kExactStep)
     out.push_back("islets given back");

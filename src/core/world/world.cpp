@@ -29,13 +29,13 @@ Status checkGrid(const SampleGrid& grid) {
   };
   if (grid.step < 1 || grid.step > SampleGrid::kMaxStep)
     return Error{Error::Code::InvalidInput, fmt::format("a step of {} cells", grid.step), "step",
-                 "1 to 2^40"};
+        "1 to 2^40"};
   if (grid.width < 0 || grid.height < 0 || !inside(grid.x, grid.width) ||
       !inside(grid.z, grid.height))
     return Error{Error::Code::InvalidInput,
-                 fmt::format("{} x {} samples from {}, {} in steps of {} leave the world",
-                             grid.width, grid.height, grid.x, grid.z, grid.step),
-                 "area", "cells from -2^60 to 2^60"};
+        fmt::format("{} x {} samples from {}, {} in steps of {} leave the world", grid.width,
+            grid.height, grid.x, grid.z, grid.step),
+        "area", "cells from -2^60 to 2^60"};
   return done();
 }
 
@@ -52,7 +52,7 @@ World::World(Recipe recipe, WorldParts parts, const Kernels& kernels, MemoLimit 
   if (!edits_) return;
   for (const std::string& id : edits_->materials()) {
     const auto found = std::find_if(recipe_.materials.begin(), recipe_.materials.end(),
-                                    [&](const Material& m) { return m.id == id; });
+        [&](const Material& m) { return m.id == id; });
     editMaterials_.push_back(
         found == recipe_.materials.end()
             ? kOpen
@@ -64,17 +64,16 @@ std::optional<MaterialIndex> World::editAt(Cell cell, int64_t y) const {
   std::optional<MaterialIndex> out;
   if (edits_)
     edits_->eachIn({cell.x, layout_.blocks() ? y : editLevel(recipe_), cell.z, 1, 1, 1, 1},
-                   [&](int64_t, int64_t, int64_t, uint16_t m) { out = editMaterials_[m]; });
+        [&](int64_t, int64_t, int64_t, uint16_t m) { out = editMaterials_[m]; });
   return out;
 }
 
 void World::applyEdits(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride) const {
   if (!edits_ || layout_.blocks()) return;
   edits_->eachIn({grid.x, editLevel(recipe_), grid.z, grid.step, grid.width, 1, grid.height},
-                 [&](int64_t x, int64_t, int64_t z, uint16_t m) {
-                   materials[(z - grid.z) / grid.step * stride + (x - grid.x) / grid.step] =
-                       editMaterials_[m];
-                 });
+      [&](int64_t x, int64_t, int64_t z, uint16_t m) {
+        materials[(z - grid.z) / grid.step * stride + (x - grid.x) / grid.step] = editMaterials_[m];
+      });
 }
 
 namespace {
@@ -110,40 +109,40 @@ uint64_t World::workBytes() const {
   return largestChunkBytes() + side * side * cell + (uint64_t{64} << 10);
 }
 
-Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::stop_token& stop,
-                                                      StageTimes* times) const {
+Result<std::shared_ptr<const Chunk>> World::makeChunk(
+    ChunkPos pos, const std::stop_token& stop, StageTimes* times) const {
   const auto fault = [&](Error::Code code, std::string what, std::string accepted) {
     const std::string level = pos.level == 0 ? "" : fmt::format(" of detail level {}", pos.level);
     return Error{code, std::move(what),
-                 fmt::format("chunk {}{}, stage {}, seed {}", chunkText(layout_, pos), level,
-                             layout_.blocks() ? "blocks" : "heights", recipe_.seed),
-                 std::move(accepted)};
+        fmt::format("chunk {}{}, stage {}, seed {}", chunkText(layout_, pos), level,
+            layout_.blocks() ? "blocks" : "heights", recipe_.seed),
+        std::move(accepted)};
   };
   if (pos.level < 0 || pos.level > kMostChunkLevel)
-    return fault(Error::Code::InvalidInput, "no such detail level",
-                 fmt::format("0 to {}", kMostChunkLevel));
+    return fault(
+        Error::Code::InvalidInput, "no such detail level", fmt::format("0 to {}", kMostChunkLevel));
   const int64_t step = int64_t{1} << pos.level;
   const int64_t farthest = limits::cell / (layout_.size() * step) - 1;
   if (pos.cx < -farthest || pos.cx > farthest || pos.cz < -farthest || pos.cz > farthest)
     return fault(Error::Code::InvalidInput, "beyond the last chunk",
-                 fmt::format("{} to {}", -farthest, farthest));
+        fmt::format("{} to {}", -farthest, farthest));
   const Rect whole = layout_.rectOf(pos);
   const Rect rect = intersection(whole, bounds_);
   if (rect.empty())
     return fault(Error::Code::InvalidInput, "outside the world's bounds",
-                 "chunks that hold a cell of the world");
+        "chunks that hold a cell of the world");
   const int64_t lowest = layout_.lowestChunk(pos.level), highest = layout_.highestChunk(pos.level);
   if (pos.cy < lowest || pos.cy > highest)
     return fault(Error::Code::InvalidInput, "outside the vertical range",
-                 fmt::format("cy from {} to {}", lowest, highest));
+        fmt::format("cy from {} to {}", lowest, highest));
   const bool cropped = pos.level == 0;
   auto chunk = std::make_shared<Chunk>();
   chunk->pos = pos;
   chunk->rect = rect;
   chunk->width = cropped ? static_cast<int32_t>(rect.width) : layout_.size();
   chunk->height = cropped ? static_cast<int32_t>(rect.height) : layout_.size();
-  const SampleGrid grid{cropped ? rect.x : whole.x, cropped ? rect.z : whole.z, step, chunk->width,
-                        chunk->height};
+  const SampleGrid grid{
+      cropped ? rect.x : whole.x, cropped ? rect.z : whole.z, step, chunk->width, chunk->height};
   const auto count = static_cast<size_t>(chunk->width) * static_cast<size_t>(chunk->height);
   try {
     if (layout_.blocks()) {
@@ -151,8 +150,8 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
       chunk->y = levels.first;
       chunk->tall = levels.count;
       const size_t total = count * static_cast<size_t>(levels.count);
-      const SampleBlock place{grid.x,       levels.first, grid.z,       step,
-                              chunk->width, levels.count, chunk->height};
+      const SampleBlock place{
+          grid.x, levels.first, grid.z, step, chunk->width, levels.count, chunk->height};
       if (const auto alike = cropped && !edits_ ? alikeIn(place, stop, times) : std::nullopt) {
         chunk->materials = PackedCells(total, *alike);
         return std::shared_ptr<const Chunk>(std::move(chunk));
@@ -195,7 +194,7 @@ Result<std::shared_ptr<const Chunk>> World::makeChunk(ChunkPos pos, const std::s
 }
 
 Status World::sampleField(const Field& field, const SampleGrid& grid, float* values,
-                          const std::stop_token& stop, ptrdiff_t stride) const {
+    const std::stop_token& stop, ptrdiff_t stride) const {
   if (Status fits = checkGrid(grid); !fits) return fits;
   const FpState fp;
   if (!field.evaluate(*kernels_, grid, values, stride ? stride : grid.width, stop))
@@ -204,7 +203,7 @@ Status World::sampleField(const Field& field, const SampleGrid& grid, float* val
 }
 
 Status World::sampleLayer(const Field& field, size_t step, const SampleGrid& grid, float* values,
-                          const std::stop_token& stop, ptrdiff_t stride) const {
+    const std::stop_token& stop, ptrdiff_t stride) const {
   if (Status fits = checkGrid(grid); !fits) return fits;
   const FpState fp;
   if (!field.evaluateStep(*kernels_, step, grid, values, stride ? stride : grid.width, stop))
@@ -213,7 +212,7 @@ Status World::sampleLayer(const Field& field, size_t step, const SampleGrid& gri
 }
 
 Status World::sample(const SampleGrid& grid, float* heights, MaterialIndex* materials,
-                     const std::stop_token& stop, ptrdiff_t stride) const {
+    const std::stop_token& stop, ptrdiff_t stride) const {
   Land land;
   land.heights = heights;
   land.materials = materials;
@@ -234,8 +233,8 @@ Status World::sample(const SampleGrid& grid, const Land& land, const std::stop_t
   return done();
 }
 
-Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
-                              const std::stop_token& stop) const {
+Status World::sampleUnbounded(
+    const SampleGrid& grid, const Land& asked, const std::stop_token& stop) const {
   if (!blocks() || !asked.materials) return sampleGround(grid, asked, stop);
   // In worlds of blocks one sees their uppermost blocks.
   Land land = asked;
@@ -256,10 +255,9 @@ Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
     const ptrdiff_t row = j * land.stride;
     for (size_t i = 0; i < width; ++i) x[i] = grid.x + static_cast<int64_t>(i) * grid.step;
     std::fill(z.begin(), z.end(), grid.z + j * grid.step);
-    parts_.blocks->fromAbove(
-        *kernels_,
+    parts_.blocks->fromAbove(*kernels_,
         {grid.width, x.data(), z.data(), grid.width, grid.step, land.heights + row,
-         land.materials + row, parts_.biomes ? land.biomes + row : nullptr},
+            land.materials + row, parts_.biomes ? land.biomes + row : nullptr},
         above.data());
     std::copy(above.begin(), above.end(), land.materials + row);
     if (!digs(grid.step)) continue;
@@ -270,11 +268,12 @@ Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
   if (edits_) {  // Columns with cells changed by hand are looked at from the top down.
     std::set<std::pair<int64_t, int64_t>> columns;
     const AxisBounds range = vertical();
-    edits_->eachIn({grid.x, range.min, grid.z, grid.step, grid.width,
-                    static_cast<int32_t>(floorDiv(range.extent - 1, grid.step) + 1), grid.height},
-                   [&](int64_t cx, int64_t, int64_t cz, uint16_t) {
-                     columns.insert({cx, cz});
-                   });
+    edits_->eachIn(
+        {grid.x, range.min, grid.z, grid.step, grid.width,
+            static_cast<int32_t>(floorDiv(range.extent - 1, grid.step) + 1), grid.height},
+        [&](int64_t cx, int64_t, int64_t cz, uint16_t) {
+          columns.insert({cx, cz});
+        });
     for (const auto& [cx, cz] : columns) {
       if (stop.stop_requested()) return cancelled();
       land.materials[(cz - grid.z) / grid.step * land.stride + (cx - grid.x) / grid.step] =
@@ -285,8 +284,8 @@ Status World::sampleUnbounded(const SampleGrid& grid, const Land& asked,
   return done();
 }
 
-Status World::sampleGround(const SampleGrid& grid, const Land& asked,
-                           const std::stop_token& stop) const {
+Status World::sampleGround(
+    const SampleGrid& grid, const Land& asked, const std::stop_token& stop) const {
   if (Status fits = checkGrid(grid); !fits) return fits;
   const FpState fp;
   Land land = asked;
@@ -337,8 +336,7 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
       end = parts_.biomeBands.empty() ? grid.width : i + 1;
       while (end < grid.width && &bandsOf(land.biomes[row + end]) == &bands) ++end;
       bands.evaluate(*kernels_, {grid.x + i * grid.step, grid.z + j * grid.step}, grid.step,
-                     end - i, land.heights + row + i, rise ? rise + i : nullptr,
-                     land.materials + row + i);
+          end - i, land.heights + row + i, rise ? rise + i : nullptr, land.materials + row + i);
     }
   }
   if (parts_.caves && !layout_.blocks() && grid.step <= CaveStage::kExactStep &&
@@ -346,7 +344,7 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
     return cancelled();
   if (level()) {
     if (!levelMaterials(grid, depths.data(), parts_.biomes ? land.biomes : nullptr, land.materials,
-                        land.stride, stop))
+            land.stride, stop))
       return cancelled();
     levelHeights(grid, land.heights, land.stride);
   }
@@ -357,8 +355,8 @@ Status World::sampleGround(const SampleGrid& grid, const Land& asked,
 
 // ---- slopes and single cells -------------------------------------------------------------------
 
-Status World::sampleSlope(const SampleGrid& grid, float* slopes,
-                          const std::stop_token& stop) const {
+Status World::sampleSlope(
+    const SampleGrid& grid, float* slopes, const std::stop_token& stop) const {
   if (Status fits = checkGrid(grid); !fits) return fits;
   const FpState fp;
   std::vector<float> heights(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
@@ -375,11 +373,11 @@ uint16_t fillBeside(float h, float lowestNeighbour) {
   return open > 0.0f ? static_cast<uint16_t>(open < 65535.0f ? open : 65535.0f) : uint16_t{0};
 }
 
-Status World::fillOf(const SampleGrid& grid, std::vector<uint16_t>& out,
-                     const std::stop_token& stop) const {
+Status World::fillOf(
+    const SampleGrid& grid, std::vector<uint16_t>& out, const std::stop_token& stop) const {
   // Beyond the bounds too the ground goes on: enlarging them changes no cell.
-  const SampleGrid all{grid.x - grid.step, grid.z - grid.step, grid.step, grid.width + 2,
-                       grid.height + 2};
+  const SampleGrid all{
+      grid.x - grid.step, grid.z - grid.step, grid.step, grid.width + 2, grid.height + 2};
   const ptrdiff_t wide = all.width;
   std::vector<float> heights(static_cast<size_t>(all.width) * static_cast<size_t>(all.height));
   Land land;
@@ -396,9 +394,9 @@ Status World::fillOf(const SampleGrid& grid, std::vector<uint16_t>& out,
 }
 
 uint16_t World::fillAt(Cell cell) const {
-  return fillBeside(heightAt(cell),
-                    std::min({heightAt({cell.x - 1, cell.z}), heightAt({cell.x + 1, cell.z}),
-                              heightAt({cell.x, cell.z - 1}), heightAt({cell.x, cell.z + 1})}));
+  return fillBeside(
+      heightAt(cell), std::min({heightAt({cell.x - 1, cell.z}), heightAt({cell.x + 1, cell.z}),
+                          heightAt({cell.x, cell.z - 1}), heightAt({cell.x, cell.z + 1})}));
 }
 
 float World::heightAt(Cell cell) const {
@@ -415,15 +413,15 @@ float World::slopeAt(Cell cell) const {
   return parts_.land->slopeAt(cell);
 }
 
-void World::chartValues(int count, const Cell* cells, float* x, float* y, float* base,
-                        bool rough) const {
+void World::chartValues(
+    int count, const Cell* cells, float* x, float* y, float* base, bool rough) const {
   const FpState fp;
   parts_.land->baseOf(count, cells, base);
   parts_.biomes->chartValues(*kernels_, count, cells, x, y, rough);
 }
 
 void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-                      MaterialIndex* materials, bool rough) const {
+    MaterialIndex* materials, bool rough) const {
   const FpState fp;
   parts_.land->scattered(count, cells, heights, biomes, rough);
   std::vector<float> slopes;
@@ -454,9 +452,9 @@ CellValue World::at(Cell cell) const {
   if (blocks()) {
     const FpState fp;
     parts_.blocks->fromAbove(plainKernels(),
-                             {1, &cell.x, &cell.z, 1, 1, &value.height, &value.material,
-                              parts_.biomes ? &value.biome : nullptr},
-                             &value.material);
+        {1, &cell.x, &cell.z, 1, 1, &value.height, &value.material,
+            parts_.biomes ? &value.biome : nullptr},
+        &value.material);
     if (digs(1)) lookDown(1, &cell, &value.height, &value.material);
   }
   if (bounds_.contains(cell)) return value;

@@ -36,11 +36,11 @@ class World final : public WorldPlan {
 
   /// Values of a field over a grid, as for sample().
   Status sampleField(const Field& field, const SampleGrid& grid, float* values,
-                     const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
+      const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
 
   /// What one layer (a step of the field) brings over a grid, before it joins the sum.
   Status sampleLayer(const Field& field, size_t step, const SampleGrid& grid, float* values,
-                     const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
+      const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
 
   /// All that is asked for over a grid. Samples outside the bounds have heights and regions, the
   /// material kOutside and the biome kOutsideBiome. Refuses grids beyond the limit.
@@ -48,30 +48,29 @@ class World final : public WorldPlan {
 
   /// Heights and, unless null, materials.
   Status sample(const SampleGrid& grid, float* heights, MaterialIndex* materials,
-                const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
+      const std::stop_token& stop = {}, ptrdiff_t stride = 0) const;
 
   /// The same as if the world had no bounds.
-  Status sampleUnbounded(const SampleGrid& grid, const Land& land,
-                         const std::stop_token& stop = {}) const;
+  Status sampleUnbounded(
+      const SampleGrid& grid, const Land& land, const std::stop_token& stop = {}) const;
 
   /// Blocks of a regular block of samples, x fastest, then z, then y: kOpen, or a material; those
   /// beyond the bounds as kOutside. Worlds of columns are asked as if each were made of blocks of
   /// its material, up to its height; so for the two below.
   Status sampleBlocks(const SampleBlock& block, MaterialIndex* blocks,
-                      const std::stop_token& stop = {}, StageTimes* times = nullptr) const;
+      const std::stop_token& stop = {}, StageTimes* times = nullptr) const;
   /// The same as if the world had no bounds.
   Status sampleBlocksUnbounded(const SampleBlock& block, MaterialIndex* blocks,
-                               const std::stop_token& stop = {}, StageTimes* times = nullptr) const;
+      const std::stop_token& stop = {}, StageTimes* times = nullptr) const;
   /// Blocks of scattered columns: y = levels.first + j * step at blocks[j * columns + i].
   /// heights: unless null, those of the columns.
   Status sampleColumns(int columns, const Cell* cells, const BlockLevels& levels,
-                       MaterialIndex* blocks, float* heights = nullptr,
-                       const std::stop_token& stop = {}) const;
+      MaterialIndex* blocks, float* heights = nullptr, const std::stop_token& stop = {}) const;
   /// Which parts of the stage Caves hold the cells of a block, as CaveStage::heldIn() tells them,
   /// below the surface of their columns: x fastest, then z, then y. All 0 without caves and beyond
   /// CaveStage::kExactStep.
-  Status sampleCaves(const SampleBlock& block, uint16_t* held,
-                     const std::stop_token& stop = {}) const;
+  Status sampleCaves(
+      const SampleBlock& block, uint16_t* held, const std::stop_token& stop = {}) const;
   /// One block, by the plain scalar code; its material is kOutside beyond the bounds.
   BlockValue blockAt(Cell cell, int64_t y) const;
   /// The material that a cell was given by hand, if it was: kOpen, or the material's index.
@@ -82,16 +81,16 @@ class World final : public WorldPlan {
   /// Chart values and base heights of scattered cells; where regions decide, the values at their
   /// sites. rough: what is found by looking around may be approximate, which many cells far apart
   /// could not afford otherwise. REQUIRES: biomes(), cells within the limits.
-  void chartValues(int count, const Cell* cells, float* x, float* y, float* base,
-                   bool rough = false) const;
+  void chartValues(
+      int count, const Cell* cells, float* x, float* y, float* base, bool rough = false) const;
   /// Height, biome and material of scattered cells, as if the world had no bounds; in worlds of
   /// blocks the material that the bands say. rough: as above.
   void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-                 MaterialIndex* materials, bool rough = true) const;
+      MaterialIndex* materials, bool rough = true) const;
 
   /// The same with the material that one sees from above, as sample() has it.
   void scatteredFromAbove(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-                          MaterialIndex* materials) const;
+      MaterialIndex* materials) const;
 
   /// One cell, by the plain scalar code; in worlds of blocks what one sees from above.
   CellValue at(Cell cell) const;
@@ -111,8 +110,8 @@ class World final : public WorldPlan {
   bool isOpen(Cell cell) const;
 
  private:
-  Result<std::shared_ptr<const Chunk>> makeChunk(ChunkPos pos, const std::stop_token& stop,
-                                                 StageTimes* times) const override;
+  Result<std::shared_ptr<const Chunk>> makeChunk(
+      ChunkPos pos, const std::stop_token& stop, StageTimes* times) const override;
   /// Everything that is known of columns; materials as the bands say, or the level.
   Status sampleGround(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
   CellValue groundAt(Cell cell) const;
@@ -120,14 +119,13 @@ class World final : public WorldPlan {
   void levelHeights(const SampleGrid& grid, float* heights, ptrdiff_t stride) const;
   /// Materials of a grid of a level in place of the bands'. depths: of its samples, row by row.
   bool levelMaterials(const SampleGrid& grid, const uint16_t* depths, const BiomeIndex* biomes,
-                      MaterialIndex* materials, ptrdiff_t stride,
-                      const std::stop_token& stop) const;
+      MaterialIndex* materials, ptrdiff_t stride, const std::stop_token& stop) const;
   void layLevel(Cell cell, CellValue& value) const;
   /// Puts what was changed by hand into a grid's materials.
   void applyEdits(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride) const;
   /// Chunk::fill of a grid's samples, against those one sample away.
-  Status fillOf(const SampleGrid& grid, std::vector<uint16_t>& out,
-                const std::stop_token& stop) const;
+  Status fillOf(
+      const SampleGrid& grid, std::vector<uint16_t>& out, const std::stop_token& stop) const;
   /// Columns of a square and what the stages say of them; asked for again by every level of blocks
   /// above and below.
   struct Square;
@@ -137,18 +135,17 @@ class World final : public WorldPlan {
     auto operator<=>(const SquareKey&) const = default;
   };
   /// What all blocks are, where that can be told from the heights alone.
-  std::optional<MaterialIndex> alikeIn(const SampleBlock& block, const std::stop_token& stop,
-                                       StageTimes* times) const;
-  std::shared_ptr<const Square> squareOf(const SquareKey& key, const std::stop_token& stop,
-                                         StageTimes* times) const;
+  std::optional<MaterialIndex> alikeIn(
+      const SampleBlock& block, const std::stop_token& stop, StageTimes* times) const;
+  std::shared_ptr<const Square> squareOf(
+      const SquareKey& key, const std::stop_token& stop, StageTimes* times) const;
   /// What all blocks of some levels are whatever the columns between these heights, if it can be
   /// told; caves may open any ground.
-  std::optional<MaterialIndex> uniform(float lowest, float highest,
-                                       const BlockLevels& levels) const;
+  std::optional<MaterialIndex> uniform(
+      float lowest, float highest, const BlockLevels& levels) const;
   /// What the stage Caves asks of columns; nothing when stopped.
-  std::shared_ptr<const CaveColumns> caveColumns(const SampleGrid& grid,
-                                                 const std::stop_token& stop,
-                                                 StageTimes* times) const;
+  std::shared_ptr<const CaveColumns> caveColumns(
+      const SampleGrid& grid, const std::stop_token& stop, StageTimes* times) const;
   /// Digs caves into blocks; nothing beyond CaveStage::kExactStep.
   bool digs(int64_t step) const;
   /// Puts what lies deeper into materials seen from above where caves open the surface.
@@ -157,7 +154,7 @@ class World final : public WorldPlan {
   MaterialIndex topOf(Cell cell) const;
   /// Blocks as the stages make them, before what was changed by hand.
   Status generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
-                        const std::stop_token& stop, StageTimes* times) const;
+      const std::stop_token& stop, StageTimes* times) const;
 
   std::vector<MaterialIndex> editMaterials_;  // By the set's own indices.
   Memo<SquareKey, Square> squares_;

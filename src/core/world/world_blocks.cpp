@@ -21,8 +21,7 @@ Status checkLevels(const BlockLevels& levels) {
       levels.first >= -kFarthest && levels.first <= kFarthest &&
       levels.count <= (kFarthest - levels.first) / levels.step + 1)
     return done();
-  return Error{
-      Error::Code::InvalidInput,
+  return Error{Error::Code::InvalidInput,
       fmt::format("{} levels from {} in steps of {}", levels.count, levels.first, levels.step),
       "levels", "y from -2^24 to 2^24"};
 }
@@ -52,9 +51,8 @@ struct World::Square {
       2 * sizeof(int64_t) + sizeof(float) + sizeof(MaterialIndex) + sizeof(BiomeIndex) + 48;
 };
 
-std::shared_ptr<const World::Square> World::squareOf(const SquareKey& key,
-                                                     const std::stop_token& stop,
-                                                     StageTimes* times) const {
+std::shared_ptr<const World::Square> World::squareOf(
+    const SquareKey& key, const std::stop_token& stop, StageTimes* times) const {
   const auto make = [&]() -> std::shared_ptr<const Square> {
     auto square = std::make_shared<Square>();
     const auto count = static_cast<size_t>(key.width) * static_cast<size_t>(key.depth);
@@ -78,14 +76,9 @@ std::shared_ptr<const World::Square> World::squareOf(const SquareKey& key,
     const auto [low, high] = std::minmax_element(square->heights.begin(), square->heights.end());
     square->lowest = *low;
     square->highest = *high;
-    square->columns = {static_cast<int>(count),
-                       square->x.data(),
-                       square->z.data(),
-                       key.width,
-                       key.step,
-                       square->heights.data(),
-                       square->surface.data(),
-                       parts_.biomes ? square->biomes.data() : nullptr};
+    square->columns = {static_cast<int>(count), square->x.data(), square->z.data(), key.width,
+        key.step, square->heights.data(), square->surface.data(),
+        parts_.biomes ? square->biomes.data() : nullptr};
     if (digs(key.step)) {
       CaveStage::Columns about;
       about.step = key.step;
@@ -103,9 +96,8 @@ std::shared_ptr<const World::Square> World::squareOf(const SquareKey& key,
   return key.width <= kMost && key.depth <= kMost ? squares_.get(key, stop, make) : make();
 }
 
-std::shared_ptr<const CaveStage::Columns> World::caveColumns(const SampleGrid& grid,
-                                                             const std::stop_token& stop,
-                                                             StageTimes* times) const {
+std::shared_ptr<const CaveStage::Columns> World::caveColumns(
+    const SampleGrid& grid, const std::stop_token& stop, StageTimes* times) const {
   auto columns = std::make_shared<CaveStage::Columns>();
   columns->x = grid.x;
   columns->z = grid.z;
@@ -114,8 +106,7 @@ std::shared_ptr<const CaveStage::Columns> World::caveColumns(const SampleGrid& g
   columns->depth = grid.height;
   constexpr int64_t kApron = CaveStage::kApron;
   const SampleGrid fine{grid.x - kApron, grid.z - kApron, 1,
-                        static_cast<int32_t>(columns->fineWidth()),
-                        static_cast<int32_t>(columns->fineDepth())};
+      static_cast<int32_t>(columns->fineWidth()), static_cast<int32_t>(columns->fineDepth())};
   columns->heights.resize(static_cast<size_t>(fine.width) * static_cast<size_t>(fine.height));
   LandOut land;
   land.heights = columns->heights.data();
@@ -124,22 +115,22 @@ std::shared_ptr<const CaveStage::Columns> World::caveColumns(const SampleGrid& g
   if (!parts_.land->evaluate(fine, land, stop)) return nullptr;
   if (parts_.caves->asksMoisture()) {
     columns->moistures.resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
-    if (!parts_.caves->moisture()->evaluate(*kernels_, grid, columns->moistures.data(), grid.width,
-                                            stop))
+    if (!parts_.caves->moisture()->evaluate(
+            *kernels_, grid, columns->moistures.data(), grid.width, stop))
       return nullptr;
   }
   return columns;
 }
 
-std::optional<MaterialIndex> World::uniform(float lowest, float highest,
-                                            const BlockLevels& levels) const {
+std::optional<MaterialIndex> World::uniform(
+    float lowest, float highest, const BlockLevels& levels) const {
   const auto alike = parts_.blocks->uniform(lowest, highest, levels);
   if (alike && digs(levels.step) && parts_.caves->isGround(*alike)) return std::nullopt;
   return alike;
 }
 
-std::optional<MaterialIndex> World::alikeIn(const SampleBlock& block, const std::stop_token& stop,
-                                            StageTimes* times) const {
+std::optional<MaterialIndex> World::alikeIn(
+    const SampleBlock& block, const std::stop_token& stop, StageTimes* times) const {
   const BlockLevels levels{block.y, block.height, block.step};
   if (const auto alike = uniform(parts_.lowest, parts_.highest, levels)) return alike;
   const FpState fp;
@@ -150,7 +141,7 @@ std::optional<MaterialIndex> World::alikeIn(const SampleBlock& block, const std:
 }
 
 Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
-                             const std::stop_token& stop, StageTimes* times) const {
+    const std::stop_token& stop, StageTimes* times) const {
   const BlockLevels levels{block.y, block.height, block.step};
   if (Status fits = checkGrid({block.x, block.z, block.step, block.width, block.depth}); !fits)
     return fits;
@@ -169,8 +160,8 @@ Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
     return fill(*alike), done();
   StageClock clock(times);
   // Once for all the levels that are asked for over these columns.
-  std::call_once(square->asked,
-                 [&] { square->numbers = parts_.blocks->prepare(*kernels_, square->columns); });
+  std::call_once(
+      square->asked, [&] { square->numbers = parts_.blocks->prepare(*kernels_, square->columns); });
   const bool made =
       parts_.blocks->fill(*kernels_, square->columns, levels, blocks, stop, square->numbers.get());
   clock.stop(StageId::Strata);
@@ -191,7 +182,7 @@ Status World::generateBlocks(const SampleBlock& block, MaterialIndex* blocks,
 }
 
 Status World::sampleBlocksUnbounded(const SampleBlock& block, MaterialIndex* blocks,
-                                    const std::stop_token& stop, StageTimes* times) const {
+    const std::stop_token& stop, StageTimes* times) const {
   if (Status made = generateBlocks(block, blocks, stop, times); !made) return made;
   if (edits_ && layout_.blocks())
     edits_->eachIn(block, [&](int64_t x, int64_t y, int64_t z, uint16_t m) {
@@ -202,7 +193,7 @@ Status World::sampleBlocksUnbounded(const SampleBlock& block, MaterialIndex* blo
 }
 
 Status World::sampleBlocks(const SampleBlock& block, MaterialIndex* blocks,
-                           const std::stop_token& stop, StageTimes* times) const {
+    const std::stop_token& stop, StageTimes* times) const {
   if (Status made = sampleBlocksUnbounded(block, blocks, stop, times); !made) return made;
   const AxisBounds range = vertical();
   const bool cropped = bounded() || layout_.vertical().plane;
@@ -222,8 +213,7 @@ Status World::sampleBlocks(const SampleBlock& block, MaterialIndex* blocks,
 }
 
 Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& levels,
-                            MaterialIndex* blocks, float* heights,
-                            const std::stop_token& stop) const {
+    MaterialIndex* blocks, float* heights, const std::stop_token& stop) const {
   if (Status fits = checkLevels(levels); !fits) return fits;
   const FpState fp;
   const auto count = static_cast<size_t>(columns);
@@ -237,9 +227,8 @@ Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& l
     x[i] = cells[i].x;
     z[i] = cells[i].z;
   }
-  const BlockColumns places{
-      columns,     x.data(),      z.data(),       0,
-      levels.step, ground.data(), surface.data(), parts_.biomes ? biomes.data() : nullptr};
+  const BlockColumns places{columns, x.data(), z.data(), 0, levels.step, ground.data(),
+      surface.data(), parts_.biomes ? biomes.data() : nullptr};
   if (!parts_.blocks->fill(*kernels_, places, levels, blocks, stop)) return cancelled();
   if (digs(levels.step)) {
     std::vector<MaterialIndex> column(static_cast<size_t>(levels.count));
@@ -254,10 +243,10 @@ Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& l
   if (edits_ && layout_.blocks())
     for (size_t i = 0; i < count; ++i)
       edits_->eachIn({x[i], levels.first, z[i], levels.step, 1, levels.count, 1},
-                     [&](int64_t, int64_t y, int64_t, uint16_t m) {
-                       blocks[static_cast<size_t>((y - levels.first) / levels.step) * count + i] =
-                           editMaterials_[m];
-                     });
+          [&](int64_t, int64_t y, int64_t, uint16_t m) {
+            blocks[static_cast<size_t>((y - levels.first) / levels.step) * count + i] =
+                editMaterials_[m];
+          });
   const AxisBounds range = vertical();
   for (int32_t j = 0; j < levels.count; ++j) {
     const int64_t y = levels.first + j * levels.step;
@@ -269,8 +258,8 @@ Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& l
   return done();
 }
 
-Status World::sampleCaves(const SampleBlock& block, uint16_t* held,
-                          const std::stop_token& stop) const {
+Status World::sampleCaves(
+    const SampleBlock& block, uint16_t* held, const std::stop_token& stop) const {
   const BlockLevels levels{block.y, block.height, block.step};
   const SampleGrid grid{block.x, block.z, block.step, block.width, block.depth};
   if (Status fits = checkGrid(grid); !fits) return fits;
@@ -312,7 +301,7 @@ BlockValue World::blockAt(Cell cell, int64_t y) const {
 }
 
 void World::scatteredFromAbove(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-                               MaterialIndex* materials) const {
+    MaterialIndex* materials) const {
   scattered(count, cells, heights, biomes, materials);
   if (!blocks()) return;
   const FpState fp;
@@ -323,8 +312,7 @@ void World::scatteredFromAbove(int count, const Cell* cells, float* heights, Bio
     z[i] = cells[i].z;
   }
   std::vector<MaterialIndex> above(room);
-  parts_.blocks->fromAbove(
-      *kernels_,
+  parts_.blocks->fromAbove(*kernels_,
       {count, x.data(), z.data(), 0, 1, heights, materials, parts_.biomes ? biomes : nullptr},
       above.data());
   std::copy(above.begin(), above.end(), materials);
@@ -334,13 +322,13 @@ void World::scatteredFromAbove(int count, const Cell* cells, float* heights, Bio
   for (size_t i = 0; i < room; ++i) {
     bool edited = false;
     edits_->eachIn({x[i], range.min, z[i], 1, 1, static_cast<int32_t>(range.extent), 1},
-                   [&](int64_t, int64_t, int64_t, uint16_t) { edited = true; });
+        [&](int64_t, int64_t, int64_t, uint16_t) { edited = true; });
     if (edited) materials[i] = topOf(cells[i]);
   }
 }
 
-void World::lookDown(int count, const Cell* cells, const float* heights,
-                     MaterialIndex* materials) const {
+void World::lookDown(
+    int count, const Cell* cells, const float* heights, MaterialIndex* materials) const {
   std::vector<uint8_t> open(static_cast<size_t>(count));
   parts_.caves->openTops(count, cells, heights, open.data());
   for (int i = 0; i < count; ++i)

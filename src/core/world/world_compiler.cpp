@@ -29,38 +29,36 @@ bool holdsShare(const std::optional<Threshold>& end) {
 /// Whether an end of a band or slope is a share of the heights.
 bool bandsHoldShares(const Recipe& recipe) {
   const auto inBands = [](const std::vector<Band>& bands) {
-    return std::any_of(bands.begin(), bands.end(),
-                       [](const Band& band) { return holdsShare(band.below); });
+    return std::any_of(
+        bands.begin(), bands.end(), [](const Band& band) { return holdsShare(band.below); });
   };
   const auto& list = recipe.biomes.list;
   return inBands(recipe.bands) ||
          std::any_of(recipe.slopes.begin(), recipe.slopes.end(),
-                     [](const SlopeBand& slope) {
-                       return holdsShare(slope.above) || holdsShare(slope.below);
-                     }) ||
+             [](const SlopeBand& slope) {
+               return holdsShare(slope.above) || holdsShare(slope.below);
+             }) ||
          (recipe.biomes.on && std::any_of(list.begin(), list.end(), [&](const Biome& biome) {
-            return biome.bands && inBands(*biome.bands);
-          }));
+           return biome.bands && inBands(*biome.bands);
+         }));
 }
 
 bool slicesHoldShares(const Recipe& recipe) {
   const auto& slices = recipe.biomes.slices;
-  return recipe.biomes.on && std::any_of(slices.begin(), slices.end(), [](const Slice& slice) {
-           return holdsShare(slice.below);
-         });
+  return recipe.biomes.on && std::any_of(slices.begin(), slices.end(),
+                                 [](const Slice& slice) { return holdsShare(slice.below); });
 }
 
-Result<std::shared_ptr<const LevelMaker>> makerOf(const Recipe& recipe, const RoomTexts& rooms,
-                                                  const Kernels& kernels) {
+Result<std::shared_ptr<const LevelMaker>> makerOf(
+    const Recipe& recipe, const RoomTexts& rooms, const Kernels& kernels) {
   const Rect bounds = boundsOf(recipe.frame);
   return LevelMaker::compile(*recipe.level, static_cast<int32_t>(bounds.width),
-                             static_cast<int32_t>(bounds.height), rooms, seedNumber(recipe.seed),
-                             kernels);
+      static_cast<int32_t>(bounds.height), rooms, seedNumber(recipe.seed), kernels);
 }
 
 /// A floor within the limit of memory; worlds that nobody needs make way for it.
-Result<std::shared_ptr<const SoundedFloor>> counted(std::unique_ptr<SoundedFloor> floor,
-                                                    StagePool& pool) {
+Result<std::shared_ptr<const SoundedFloor>> counted(
+    std::unique_ptr<SoundedFloor> floor, StagePool& pool) {
   const auto budget = pool.memo().budget;
   if (!budget) return std::shared_ptr<const SoundedFloor>(std::move(floor));
   const uint64_t bytes = floor->bytes();
@@ -71,15 +69,15 @@ Result<std::shared_ptr<const SoundedFloor>> counted(std::unique_ptr<SoundedFloor
   }
   if (!room)
     return Error{Error::Code::ResourceExhausted,
-                 fmt::format("a floor of {:.1f} MiB finds no room within the limit of memory",
-                             static_cast<double>(bytes) / 0x1p20),
-                 "/frame/bounds",
-                 fmt::format("a smaller floor, or more than the {} MiB that all may take",
-                             budget->limit() >> 20)};
+        fmt::format("a floor of {:.1f} MiB finds no room within the limit of memory",
+            static_cast<double>(bytes) / 0x1p20),
+        "/frame/bounds",
+        fmt::format(
+            "a smaller floor, or more than the {} MiB that all may take", budget->limit() >> 20)};
   floor->room = std::move(*room);
   // The budget is there for as long as what it counts.
-  return std::shared_ptr<const SoundedFloor>(floor.release(),
-                                             [budget](const SoundedFloor* f) { delete f; });
+  return std::shared_ptr<const SoundedFloor>(
+      floor.release(), [budget](const SoundedFloor* f) { delete f; });
 }
 
 /// What was measured, or that it was stopped.
@@ -91,15 +89,15 @@ Result<std::shared_ptr<const T>> unlessStopped(std::shared_ptr<const T> made) {
 
 }  // namespace
 
-Result<std::shared_ptr<const LevelMaker>> levelMakerOf(const Recipe& recipe,
-                                                       const Kernels& kernels) {
+Result<std::shared_ptr<const LevelMaker>> levelMakerOf(
+    const Recipe& recipe, const Kernels& kernels) {
   const auto rooms = readRooms(*recipe.level, recipe.folder);
   if (!rooms) return rooms.error();
   return makerOf(recipe, *rooms, kernels);
 }
 
-WorldCompiler::WorldCompiler(const Recipe& recipe, StagePool& pool, const Kernels& kernels,
-                             const std::stop_token& stop)
+WorldCompiler::WorldCompiler(
+    const Recipe& recipe, StagePool& pool, const Kernels& kernels, const std::stop_token& stop)
     : recipe_(recipe),
       pool_(pool),
       kernels_(kernels),
@@ -107,12 +105,12 @@ WorldCompiler::WorldCompiler(const Recipe& recipe, StagePool& pool, const Kernel
       seed_(seedNumber(recipe.seed)),
       flat_{kHeightsId, "Heights", {}, {}, {}},
       compiler_({recipe.fields, heightsOf(recipe, flat_), recipe.frame.x, recipe.frame.z,
-                 recipe.folder, seed_, &recipe.climate},
-                pool, kernels) {}
+                    recipe.folder, seed_, &recipe.climate},
+          pool, kernels) {}
 
 Result<WorldParts> WorldCompiler::compile() {
   for (const auto step : {&WorldCompiler::fields, &WorldCompiler::biomes, &WorldCompiler::bands,
-                          &WorldCompiler::ground, &WorldCompiler::level, &WorldCompiler::caves}) {
+           &WorldCompiler::ground, &WorldCompiler::level, &WorldCompiler::caves}) {
     if (stop_.stop_requested()) return cancelled();
     if (const Status made = (this->*step)(); !made) return made.error();
   }
@@ -146,7 +144,7 @@ Status WorldCompiler::fields() {
   }
   if (!recipe_.climate.on) return done();
   for (auto [axis, part] : {std::pair(&recipe_.climate.temperature, &parts_.temperature),
-                            std::pair(&recipe_.climate.moisture, &parts_.moisture)}) {
+           std::pair(&recipe_.climate.moisture, &parts_.moisture)}) {
     auto compiled = compiler_.compile(axis->field);
     if (!compiled) return compiled.error();
     *part = *compiled;
@@ -165,8 +163,8 @@ std::shared_ptr<const Field> WorldCompiler::fieldOf(const std::string& id) const
 
 // ---- biomes ------------------------------------------------------------------------------------
 
-Status WorldCompiler::shiftFields(std::shared_ptr<const Field>& x,
-                                  std::shared_ptr<const Field>& z) {
+Status WorldCompiler::shiftFields(
+    std::shared_ptr<const Field>& x, std::shared_ptr<const Field>& z) {
   const RegionWarp& warp = recipe_.biomes.regions.warp;
   if (!recipe_.biomes.regions.on || warp.cells == 0) return done();
   if (!warp.x.empty()) {
@@ -191,17 +189,9 @@ Status WorldCompiler::biomes() {
   const Biomes& biomes = recipe_.biomes;
   Digest key;
   if (biomes.on) {
-    BiomeInputs inputs{biomes,
-                       scaleOf(recipe_, biomes.x),
-                       scaleOf(recipe_, biomes.y),
-                       {},
-                       parts_.seaLevel,
-                       seed_,
-                       parts_.heights,
-                       fieldOf(biomes.x.field),
-                       fieldOf(biomes.y.field),
-                       {},
-                       {}};
+    BiomeInputs inputs{biomes, scaleOf(recipe_, biomes.x), scaleOf(recipe_, biomes.y), {},
+        parts_.seaLevel, seed_, parts_.heights, fieldOf(biomes.x.field), fieldOf(biomes.y.field),
+        {}, {}};
     for (const Slice& slice : biomes.slices)
       if (slice.below)
         inputs.sliceEnds.push_back(resolve(*slice.below, parts_.seaLevel, heights_.get()));
@@ -233,13 +223,12 @@ Status WorldCompiler::biomes() {
 
 Result<std::shared_ptr<const BandTable>> WorldCompiler::bandTable(const std::vector<Band>& bands) {
   const StrataInputs inputs{recipe_.materials, recipe_.slopes, bands, recipe_.strataOn, seed_,
-                            parts_.seaLevel,   heights_.get()};
+      parts_.seaLevel, heights_.get()};
   const Digest key = BandTable::keyOf(inputs);
   DigestWriter all;
   bandsKey_ = all.digest(bandsKey_).digest(key).finish();
-  return pooled<BandTable>(pool_, key, [&]() -> Result<std::shared_ptr<const BandTable>> {
-    return BandTable::compile(inputs);
-  });
+  return pooled<BandTable>(pool_, key,
+      [&]() -> Result<std::shared_ptr<const BandTable>> { return BandTable::compile(inputs); });
 }
 
 Status WorldCompiler::bands() {
@@ -273,19 +262,8 @@ Status WorldCompiler::ground() {
 Result<std::shared_ptr<const BlockStage>> WorldCompiler::columnStage() const {
   const Overhang none;
   const std::string dry;
-  return BlockStage::compile({none,
-                              nullptr,
-                              {},
-                              {},
-                              recipe_.rock,
-                              nullptr,
-                              nullptr,
-                              recipe_.materials,
-                              dry,
-                              parts_.seaLevel,
-                              seed_,
-                              true,
-                              true});
+  return BlockStage::compile({none, nullptr, {}, {}, recipe_.rock, nullptr, nullptr,
+      recipe_.materials, dry, parts_.seaLevel, seed_, true, true});
 }
 
 Result<std::shared_ptr<const BlockStage>> WorldCompiler::blockStage() {
@@ -313,19 +291,12 @@ Result<std::shared_ptr<const BlockStage>> WorldCompiler::blockStage() {
   const std::string dry;
   const auto& mask = recipe_.overhang.mask;
   BlockInputs inputs{blocks ? recipe_.overhang : none,
-                     blocks && mask ? fieldOf(mask->field) : nullptr,
-                     std::move(sets),
-                     std::move(setOfBiome),
-                     recipe_.rock,
-                     recipe_.rock.bend.empty() ? nullptr : fieldOf(recipe_.rock.bend),
-                     nullptr,
-                     recipe_.materials,
-                     blocks ? recipe_.water.material : dry,
-                     parts_.seaLevel,
-                     seed_,
-                     recipe_.strataOn};
+      blocks && mask ? fieldOf(mask->field) : nullptr, std::move(sets), std::move(setOfBiome),
+      recipe_.rock, recipe_.rock.bend.empty() ? nullptr : fieldOf(recipe_.rock.bend), nullptr,
+      recipe_.materials, blocks ? recipe_.water.material : dry, parts_.seaLevel, seed_,
+      recipe_.strataOn};
   const bool anyOre = std::any_of(recipe_.ores.begin(), recipe_.ores.end(),
-                                  [](const Ore& ore) { return ore.on && ore.share > 0; });
+      [](const Ore& ore) { return ore.on && ore.share > 0; });
   if (recipe_.strataOn && anyOre) return withOres(inputs);
   return BlockStage::compile(inputs);
 }
@@ -370,8 +341,8 @@ Result<std::shared_ptr<const BlockStage>> WorldCompiler::withOres(BlockInputs& i
   const uint64_t own =
       blocks ? seed_
              : combine(seed_, static_cast<uint64_t>(static_cast<int64_t>(recipe_.level->floor)));
-  const OreInputs ores{recipe_.ores, recipe_.rock, recipe_.materials,
-                       blocks ? recipe_.frame.y : flat, own};
+  const OreInputs ores{
+      recipe_.ores, recipe_.rock, recipe_.materials, blocks ? recipe_.frame.y : flat, own};
   auto stage = pooled<OreStage>(
       pool_, OreStage::keyOf(ores, rock), [&]() -> Result<std::shared_ptr<const OreStage>> {
         const auto profile = pooled<RockProfile>(
@@ -435,19 +406,10 @@ Status WorldCompiler::level() {
 Status WorldCompiler::caves() {
   if (!recipe_.caves->on || recipe_.caves->empty()) return done();
   const bool blocks = recipe_.frame.blocks();
-  const CaveInputs inputs{
-      *recipe_.caves,
-      recipe_.materials,
-      parts_.land,
-      landKey_,
-      parts_.moisture,
-      recipe_.frame.y,
-      recipe_.frame.kind == WorldKind::Side,
-      !blocks,
-      blocks ? parts_.blocks->water() : kOpen,
-      static_cast<float>(parts_.seaLevel),
-      blocks && recipe_.overhang.on ? static_cast<float>(recipe_.overhang.reach) : 0.0f,
-      seed_,
+  const CaveInputs inputs{*recipe_.caves, recipe_.materials, parts_.land, landKey_, parts_.moisture,
+      recipe_.frame.y, recipe_.frame.kind == WorldKind::Side, !blocks,
+      blocks ? parts_.blocks->water() : kOpen, static_cast<float>(parts_.seaLevel),
+      blocks && recipe_.overhang.on ? static_cast<float>(recipe_.overhang.reach) : 0.0f, seed_,
       pool_.memo()};
   auto stage = CaveStage::compile(inputs, kernels_, &pool_);
   if (!stage) return stage.error();

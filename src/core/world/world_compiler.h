@@ -14,16 +14,16 @@ class LevelMaker;    // cave/level.h
 struct BlockInputs;  // strata/blocks.h
 
 /// What makes the floors of a level. recipe: valid.
-Result<std::shared_ptr<const LevelMaker>> levelMakerOf(const Recipe& recipe,
-                                                       const Kernels& kernels);
+Result<std::shared_ptr<const LevelMaker>> levelMakerOf(
+    const Recipe& recipe, const Kernels& kernels);
 
 /// Every stage is compiled from its own parameters and from what stands before it, and shared
 /// through the pool by a key of just that.
 class WorldCompiler {
  public:
   /// recipe: valid, and there for as long as this is.
-  WorldCompiler(const Recipe& recipe, StagePool& pool, const Kernels& kernels,
-                const std::stop_token& stop);
+  WorldCompiler(
+      const Recipe& recipe, StagePool& pool, const Kernels& kernels, const std::stop_token& stop);
 
   /// The errors name the JSON pointer; Cancelled when stopped.
   Result<WorldParts> compile();
@@ -56,9 +56,9 @@ class WorldCompiler {
   FieldCompiler compiler_;
   WorldParts parts_;
   std::shared_ptr<const Distribution> heights_;  ///< While a share asks for it.
-  Digest landKey_;   ///< Of what makes the heights.
-  Digest bandsKey_;  ///< Of all bands.
-  Digest floorKey_;  ///< Of a level's floor.
+  Digest landKey_;                               ///< Of what makes the heights.
+  Digest bandsKey_;                              ///< Of all bands.
+  Digest floorKey_;                              ///< Of a level's floor.
 };
 
 }  // namespace acre

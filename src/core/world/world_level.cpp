@@ -21,16 +21,14 @@ void World::levelHeights(const SampleGrid& grid, float* heights, ptrdiff_t strid
     for (int32_t i = 0; i < grid.width; ++i)
       heights[j * stride + i] = level()->heightAt({grid.x + i * grid.step, grid.z + j * grid.step});
   if (!edits_) return;
-  edits_->eachIn(
-      {grid.x, editLevel(recipe_), grid.z, grid.step, grid.width, 1, grid.height},
+  edits_->eachIn({grid.x, editLevel(recipe_), grid.z, grid.step, grid.width, 1, grid.height},
       [&](int64_t x, int64_t, int64_t z, uint16_t) {
         heights[(z - grid.z) / grid.step * stride + (x - grid.x) / grid.step] = heightAt({x, z});
       });
 }
 
 bool World::levelMaterials(const SampleGrid& grid, const uint16_t* depths, const BiomeIndex* biomes,
-                           MaterialIndex* materials, ptrdiff_t stride,
-                           const std::stop_token& stop) const {
+    MaterialIndex* materials, ptrdiff_t stride, const std::stop_token& stop) const {
   const auto width = static_cast<size_t>(grid.width), rows = static_cast<size_t>(grid.height);
   const size_t count = width * rows;
   if (count == 0) return true;
@@ -48,14 +46,8 @@ bool World::levelMaterials(const SampleGrid& grid, const uint16_t* depths, const
       z[j * width + i] = grid.z + static_cast<int64_t>(j) * grid.step;
     }
   }
-  const BlockColumns columns{static_cast<int>(count),
-                             x.data(),
-                             z.data(),
-                             grid.width,
-                             grid.step,
-                             level0.data(),
-                             surface.data(),
-                             biomes ? of.data() : nullptr};
+  const BlockColumns columns{static_cast<int>(count), x.data(), z.data(), grid.width, grid.step,
+      level0.data(), surface.data(), biomes ? of.data() : nullptr};
   if (!parts_.rock->fillAtDepths(*kernels_, columns, depths, held.data(), stop)) return false;
   const LevelStage& stage = *level();
   for (size_t at = 0; at < count; ++at)
