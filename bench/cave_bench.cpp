@@ -200,7 +200,8 @@ void printCaves() {
   for (size_t k = 0; k < found.size() && surface.size() < 48; ++k) {
     const Cell cell{found[k].system->x, found[k].system->z};
     ChunkPos pos = layout.chunkOf(cell);
-    pos.cy = layout.chunkOfLevel(static_cast<int64_t>(std::floor(world->heightAt(cell))) - 12, 0);
+    pos.cy = layout.chunkOfLevel(
+        static_cast<int64_t>(std::floor(world->columns().heightAt(cell))) - 12, 0);
     surface.push_back(pos);
   }
   std::vector<MaterialIndex> room(kSide * kSide * kSide);

@@ -38,7 +38,8 @@ void print() {
   for (int64_t n = 0; surface.size() < 48; ++n) {
     const Cell cell{n * 997 * 32, n * -613 * 32};
     ChunkPos pos = layout.chunkOf(cell);
-    pos.cy = layout.chunkOfLevel(static_cast<int64_t>(std::floor(world->heightAt(cell))), 0);
+    pos.cy =
+        layout.chunkOfLevel(static_cast<int64_t>(std::floor(world->columns().heightAt(cell))), 0);
     const auto chunk = world->chunk(pos);
     if (chunk && (*chunk)->materials.palette().size() > 2) surface.push_back(pos);
   }

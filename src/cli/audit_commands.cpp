@@ -78,7 +78,8 @@ Json biomesJson(const World& world, const AreaCensus& census) {
     if (!census.sampled) {
       Json neighbours = Json::array();
       for (const Neighbour& n : b.neighbours)
-        neighbours.push_back({{"id", planOf(world).biomeId(n.biome)}, {"edges", n.edges}});
+        neighbours.push_back(
+            {{"id", planOf(world).catalogue().biomeId(n.biome)}, {"edges", n.edges}});
       one["pieces"] = b.pieces;
       one["meanPiece"] = b.meanPiece();
       one["largestPiece"] = b.largest;
@@ -105,7 +106,7 @@ std::string biomesText(const World& world, const AreaCensus& census) {
     if (!census.sampled) {
       std::string neighbours;
       for (size_t i = 0; i < std::min<size_t>(3, b.neighbours.size()); ++i) {
-        const Biome* other = planOf(world).biome(b.neighbours[i].biome);
+        const Biome* other = planOf(world).catalogue().biome(b.neighbours[i].biome);
         neighbours += (neighbours.empty() ? "" : ", ") + (other ? other->name : "no rule");
       }
       if (b.neighbours.size() > 3)
@@ -150,10 +151,10 @@ std::string textOf(const FieldFigures& f, const char* indent) {
 
 Json blocksJson(const World& world, const BlockCensus& census) {
   Json volumes = Json::object(), slices = Json::array(), ores = Json::array();
-  for (const auto& [m, n] : census.volumes) volumes[planOf(world).materialId(m)] = n;
+  for (const auto& [m, n] : census.volumes) volumes[planOf(world).catalogue().materialId(m)] = n;
   for (const DepthSlice& s : census.slices) {
     Json own = Json::object();
-    for (const auto& [m, n] : s.blocks) own[planOf(world).materialId(m)] = n;
+    for (const auto& [m, n] : s.blocks) own[planOf(world).catalogue().materialId(m)] = n;
     slices.push_back({{"low", s.low}, {"high", s.high}, {"blocks", own}});
   }
   for (const OreFigures& o : census.ores)
@@ -162,7 +163,7 @@ Json blocksJson(const World& world, const BlockCensus& census) {
   Json caves = Json::array();
   for (const CaveFigures& c : census.caves)
     caves.push_back({{"id", c.id}, {"cells", c.cells}, {"flooded", c.flooded}});
-  return {{"area", {census.area.x, census.area.z, census.area.width, census.area.height}},
+  return {{"area", {census.area.x, census.area.z, census.area.width, census.area.length}},
       {"blocks", census.blocks}, {"volumes", volumes}, {"slices", slices}, {"ores", ores},
       {"caves", caves}, {"belowSurface", census.ground}, {"steps", census.steps},
       {"filledDown", census.filled}, {"edited", census.edited}};
@@ -172,7 +173,7 @@ std::string blocksText(const World& world, const BlockCensus& census) {
   std::string out = fmt::format("{} blocks in {} columns from {},{}\n", census.blocks,
       census.columns, census.area.x, census.area.z);
   for (const auto& [m, n] : census.volumes)
-    out += fmt::format("  {:<24} {:>12} {:>7.2f} %\n", planOf(world).materialId(m), n,
+    out += fmt::format("  {:<24} {:>12} {:>7.2f} %\n", planOf(world).catalogue().materialId(m), n,
         100.0 * static_cast<double>(n) / static_cast<double>(census.blocks));
   for (const OreFigures& o : census.ores)
     out += fmt::format("  {:<24} asked {:.3g} % of its host rock, measured {:.3g} % ({} of {})\n",
@@ -182,7 +183,8 @@ std::string blocksText(const World& world, const BlockCensus& census) {
     out += fmt::format("    y {:>5} to {:<5}", s.low, s.high - 1);
     for (const OreFigures& o : census.ores)
       for (const auto& [m, n] : s.blocks)
-        if (planOf(world).material(m) && planOf(world).material(m)->name == o.name)
+        if (planOf(world).catalogue().material(m) &&
+            planOf(world).catalogue().material(m)->name == o.name)
           out += fmt::format("  {} {}", o.id, n);
     out += "\n";
   }
@@ -342,7 +344,7 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
     const bool plane = planOf(world).layout().vertical().plane;
     Rect over = area;
     if (options.area.empty()) over = sampleVolume(world);
-    if (plane) over.z = 0, over.height = 1;
+    if (plane) over.z = 0, over.length = 1;
     auto volume = censusOfBlocks(world, over);
     if (!volume) return volume.error();
     out.blocks = std::move(*volume);

@@ -23,7 +23,7 @@ ChunkPos chunkNearHome(const WorldPlan& world) {
   const auto near = [](int64_t first, int64_t extent) {
     return first <= 0 && extent + first > 0 ? int64_t{0} : first;
   };
-  ChunkPos at = layout.chunkOf({near(bounds.x, bounds.width), near(bounds.z, bounds.height)});
+  ChunkPos at = layout.chunkOf({near(bounds.x, bounds.width), near(bounds.z, bounds.length)});
   if (layout.vertical().tall)
     at.cy = std::clamp<int64_t>(0, layout.lowestChunk(0), layout.highestChunk(0));
   return at;
@@ -61,18 +61,19 @@ Result<int> chunk(const ChunkOptions& options, Streams& streams) {
   if (cells.tall > 0) {
     streams.out << fmt::format("chunk {} of {}, seed {}: {} x {} x {} blocks from {},{},{}\n",
         chunkText(planOf(world).layout(), *at), planOf(world).recipe().name,
-        planOf(world).recipe().seed, cells.rect.width, cells.tall, cells.rect.height, cells.rect.x,
+        planOf(world).recipe().seed, cells.rect.width, cells.tall, cells.rect.length, cells.rect.x,
         cells.y, cells.rect.z);
   } else {
     const auto [low, high] = std::minmax_element(cells.heights.begin(), cells.heights.end());
     streams.out << fmt::format("chunk {} of {}, seed {}: {} x {} cells from {},{}\n",
                        chunkText(planOf(world).layout(), *at), planOf(world).recipe().name,
-                       planOf(world).recipe().seed, cells.rect.width, cells.rect.height,
+                       planOf(world).recipe().seed, cells.rect.width, cells.rect.length,
                        cells.rect.x, cells.rect.z)
                 << fmt::format("heights {} to {}\n", *low, *high);
   }
   std::map<std::string, int64_t> counts;
-  for (const MaterialIndex m : cells.materials.unpacked()) ++counts[planOf(world).materialId(m)];
+  for (const MaterialIndex m : cells.materials.unpacked())
+    ++counts[planOf(world).catalogue().materialId(m)];
   for (const auto& [id, count] : counts) streams.out << fmt::format("{:>7} cells  {}\n", count, id);
   return 0;
 }

@@ -181,7 +181,7 @@ Result<Rect> parseArea(const std::string& text, const std::string& option) {
   const size_t comma = text.rfind(',');
   Rect area;
   if (comma != std::string::npos && twoNumbers(text.substr(0, comma), ',', area.x, area.z) &&
-      twoNumbers(text.substr(comma + 1), 'x', area.width, area.height))
+      twoNumbers(text.substr(comma + 1), 'x', area.width, area.length))
     return area;
   return invalidInput(
       fmt::format("\"{:.80}\" is not an area", text), option, "X,Z,WxH, e.g. -512,-512,1024x1024");

@@ -59,11 +59,11 @@ Result<int> findSpaces(const FindOptions& options, const World& world, Streams& 
     high = levels->z + 1;
   }
   constexpr int64_t kMost = kMostBoxCells;
-  if (area->width > kMost || area->height > kMost || high - low > kMost || low >= high)
+  if (area->width > kMost || area->length > kMost || high - low > kMost || low >= high)
     return Error{Error::Code::InvalidInput, "no such box", "--spaces, --levels",
         fmt::format("1 to {} blocks, LOW no higher than HIGH", kMostBoxCells)};
   const SampleBlock box{area->x, low, area->z, 1, static_cast<int32_t>(area->width),
-      static_cast<int32_t>(high - low), static_cast<int32_t>(area->height)};
+      static_cast<int32_t>(high - low), static_cast<int32_t>(area->length)};
   const auto found = spacesIn(world, box);
   if (!found) return found.error();
   Json list = Json::array();
@@ -71,7 +71,7 @@ Result<int> findSpaces(const FindOptions& options, const World& world, Streams& 
     list.push_back({{"cells", s.cells}, {"at", {box.x + s.x, box.y + s.y, box.z + s.z}},
         {"openEnded", s.openEnded}});
   if (options.recipe.json) {
-    streams.out << Json{{"box", {box.x, box.y, box.z, box.width, box.height, box.depth}},
+    streams.out << Json{{"box", {box.x, box.y, box.z, box.width, box.height, box.length}},
                        {"spaces", list}}
                        .dump(2)
                 << "\n";

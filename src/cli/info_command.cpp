@@ -29,7 +29,7 @@ Json placeJson(const World& world, Cell cell) {
   const CellValue value = world.at(cell);
   return {{"cell", {cell.x, cell.z}}, {"chunk", {chunk.cx, chunk.cz}},
       {"local", {local.x, local.z}}, {"index", layout.indexOf(local)}, {"height", value.height},
-      {"material", world.materialId(value.material)}};
+      {"material", world.catalogue().materialId(value.material)}};
 }
 
 int printPlace(const World& world, Cell cell, bool json, std::ostream& out) {
@@ -68,7 +68,8 @@ int printBlock(const World& world, const BlockPlace& at, bool json, std::ostream
   const int64_t side = layout.size(), deep = plane ? 1 : side;
   const int64_t up = at.y - layout.levelsOf(chunk).first;
   const int64_t index = (up * deep + (plane ? 0 : local.z)) * side + local.x;
-  const std::string material = world.materialId(world.blockAt({at.x, at.z}, at.y).material);
+  const std::string material =
+      world.catalogue().materialId(world.blockAt({at.x, at.z}, at.y).material);
   if (json) {
     Json place = {{"block", {at.x, at.y, at.z}}};
     place["chunk"] = layout.vertical().tall ? inOrder(world, chunk.cx, chunk.cy, chunk.cz)

@@ -99,7 +99,7 @@ Result<int> prove(const ProveOptions& options, Streams& streams) {
     const auto other = askAnotherProcess(streams);
     if (!other) return other.error();
     int64_t cells = 0;
-    for (const Rect& area : proof->areas) cells += area.width * area.height;
+    for (const Rect& area : proof->areas) cells += area.width * area.length;
     proof->steps.push_back({"process", "A second process finds the same",
         *other == fingerprintsOf(*proof), cells, std::nullopt});
   }

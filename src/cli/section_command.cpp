@@ -65,7 +65,7 @@ Result<int> section(const SectionOptions& options, Streams& streams) {
       !written)
     return written.error();
   std::map<std::string, int64_t> counts;
-  for (const MaterialIndex m : cut->blocks) ++counts[planOf(world).materialId(m)];
+  for (const MaterialIndex m : cut->blocks) ++counts[planOf(world).catalogue().materialId(m)];
   if (options.recipe.json) {
     Json shares = Json::object();
     for (const auto& [id, count] : counts) shares[id] = count;

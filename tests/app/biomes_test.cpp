@@ -138,7 +138,8 @@ class BiomesTest : public QObject {
     desk.document.finish();
     // A gap opened, and the rule below shows in it.
     const auto decision = planOf(*desk.document.world()).biomes()->chart().decide(0.5f, 0.4f, 5);
-    QCOMPARE(planOf(*desk.document.world()).biomeId(decision.biome), std::string("wet-meadow"));
+    QCOMPARE(planOf(*desk.document.world()).catalogue().biomeId(decision.biome),
+        std::string("wet-meadow"));
   }
 
   void rectanglesPaintFillAndErase() {

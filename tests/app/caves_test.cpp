@@ -140,7 +140,7 @@ class CavesTest : public QObject, protected WindowDesk {
       const auto found =
           world().blockAt({eye.cellX, eye.cellZ}, static_cast<int64_t>(std::floor(eye.y)));
       return !world().caves()->isGround(found.material) ||
-             world().materialId(found.material) == "water";
+             world().catalogue().materialId(found.material) == "water";
     };
     click("landmarks.walk");
     QTRY_VERIFY(walk().isVisible());

@@ -161,7 +161,7 @@ class HandTest : public QObject, protected WindowDesk {
     QCOMPARE(edits(), first);  // A stroke is one step.
     QTRY_VERIFY(window_->document().current());
     const acre::Edit& one = window_->findChild<HandDrawer*>()->model().edit(0);
-    QCOMPARE(window_->document().world()->materialId(
+    QCOMPARE(window_->document().world()->catalogue().materialId(
                  window_->document().world()->at({one.x, one.z}).material),
         one.material);
     answers_.save = dir_.filePath(QStringLiteral("hand.csv"));

@@ -46,7 +46,7 @@ class LevelsTest : public QObject, protected WindowDesk {
   void theFloorIsSeenWhole() {
     const acre::Rect seen = map().geometry().cells(), all = planOf(world()).bounds();
     QVERIFY(seen.x <= all.x && seen.z <= all.z);
-    QVERIFY(seen.x + seen.width >= all.x + all.width && seen.z + seen.height >= all.z + all.height);
+    QVERIFY(seen.x + seen.width >= all.x + all.width && seen.z + seen.length >= all.z + all.length);
     QVERIFY(seen.width < 3 * all.width);
     QCOMPARE(map().viewpoint().cell,
         planOf(world()).level()->cellOf(planOf(world()).level()->floor().places[0]));
@@ -346,7 +346,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(window_->document().current());
     QVERIFY(planOf(world()).level());
     QCOMPARE(planOf(world()).bounds().width, int64_t{128});
-    QVERIFY(planOf(world()).material(planOf(world()).level()->openMaterial()));
+    QVERIFY(planOf(world()).catalogue().material(planOf(world()).level()->openMaterial()));
     click("stage.level");
     QTRY_VERIFY(child<QWidget>("level.caverns.rule")->isVisible());
     QCOMPARE(label("editor.title"), QStringLiteral("Level"));

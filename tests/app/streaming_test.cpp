@@ -313,8 +313,8 @@ class StreamingTest : public QObject {
       const acre::Rect view = map().geometry().cells();
       const acre::Rect ground{
           wide.x, wide.z, wide.image.width() * wide.step, wide.image.height() * wide.step};
-      const acre::Rect next{view.x - view.width / 4, view.z - view.height / 4, view.width * 3 / 2,
-          view.height * 3 / 2};
+      const acre::Rect next{view.x - view.width / 4, view.z - view.length / 4, view.width * 3 / 2,
+          view.length * 3 / 2};
       return acre::intersection(ground, next) == next;
     };
     QTRY_VERIFY(map().settled());

@@ -254,7 +254,7 @@ class WindowTest : public QObject {
     const auto valueAt = [&](const acre::World& world) {
       float value = 0;
       const int step = world.heightField().stepOf("hills");
-      (void)world.sampleLayer(
+      (void)world.columns().layer(
           world.heightField(), static_cast<size_t>(step), {x, line.a.cell.z, 1, 1, 1}, &value);
       return value;
     };
@@ -342,8 +342,8 @@ class WindowTest : public QObject {
     const acre::Cell cell =
         map().geometry().toWorld(QPointF(at - map().pictureRect().topLeft())).cell;
     QCOMPARE(card.plumb()->cell, cell);
-    QCOMPARE(card.plumb()->material,
-        window_->document().world()->materialId(window_->document().world()->at(cell).material));
+    QCOMPARE(card.plumb()->material, window_->document().world()->catalogue().materialId(
+                                         window_->document().world()->at(cell).material));
     emit card.copyRequested(QStringLiteral("text"));
     QCOMPARE(QGuiApplication::clipboard()->text().toStdString(), acre::plumbText(*card.plumb()));
     emit card.copyRequested(QStringLiteral("command"));

@@ -11,6 +11,8 @@
 #include "audit/plumb.h"
 #include "climate/biomes.h"
 #include "core/biome_recipes.h"
+#include "recipe/edits.h"
+#include "recipe/look.h"
 #include "recipe/validate.h"
 #include "strata/bands.h"
 #include "suite.h"
@@ -41,11 +43,62 @@ Layer noiseLayer(double width) {
   return layer;
 }
 
+/// The JSON pointers of all members that a recipe declares, those it leaves out as well.
+class Pointers : public PlainVisitor {
+ public:
+  explicit Pointers(const Recipe& recipe) { look(*this, recipe); }
+  bool contains(const std::string& pointer) const { return all_.contains(pointer); }
+
+  bool optional(const About& about, bool there) override {
+    if (!about.key.empty()) add(about);
+    return there;
+  }
+  bool meets(const About& about, const void*) override { return add(about), true; }
+  bool instead(const About& about, const Words&, size_t&, bool now) override {
+    return add(about), now;
+  }
+  bool lent(const About& about, std::string& of) override { return add(about), !of.empty(); }
+  void kinds(const About& about, const Words&, size_t now, const Member& members) override {
+    add(about);
+    members(now);
+  }
+  void pair(const About& about, std::optional<double>&, std::optional<double>&) override {
+    add(about);
+  }
+  void object(const About& about, const Members& members) override {
+    const std::string outer = at_;
+    if (!about.key.empty()) add(about), at_ += "/" + std::string(about.key);
+    members();
+    at_ = outer;
+  }
+  void list(const About& about, size_t count, const Member&, const Member& member) override {
+    add(about);
+    const std::string outer = at_;
+    for (size_t i = 0; i < count; ++i) {
+      at_ = outer + "/" + std::string(about.key) + "/" + std::to_string(i);
+      all_.insert(at_);
+      member(i);
+    }
+    at_ = outer;
+  }
+
+ private:
+  void add(const About& about) {
+    if (!about.key.empty()) all_.insert(at_ + "/" + std::string(about.key));
+  }
+  std::string at_;
+  std::set<std::string> all_;
+};
+
 /// Ids of the checks that a recipe raises.
 QStringList found(Engine& e, const Recipe& recipe) {
   QStringList ids;
   const auto checks = *runChecks(e, **e.compile(recipe));
-  for (const Check& c : checks) ids << QString::fromStdString(c.id);
+  const Pointers declared(recipe);
+  for (const Check& c : checks) {
+    ids << QString::fromStdString(c.id);
+    if (!declared.contains(c.pointer)) ids << QString::fromStdString("undeclared " + c.pointer);
+  }
   return ids;
 }
 
@@ -68,7 +121,7 @@ class AuditTest : public QObject {
     };
     const auto open = raised(steep, "open-steps");
     QVERIFY(open && open->place && open->apply);
-    QVERIFY((*e->compile(steep))->fillAt(*open->place) > 0);
+    QVERIFY((*e->compile(steep))->columns().fillAt(*open->place) > 0);
     open->apply(steep);
     QVERIFY(steep.fillDown && !raised(steep, "open-steps"));
 
@@ -120,7 +173,7 @@ class AuditTest : public QObject {
       const CellValue value = world->at(cell);
       QCOMPARE(heights["base"].get<float>(), value.base);
       QCOMPARE(heights["height"].get<float>(), value.height);
-      QCOMPARE(card["biomes"]["biome"].get<std::string>(), world->biomeId(value.biome));
+      QCOMPARE(card["biomes"]["biome"].get<std::string>(), world->catalogue().biomeId(value.biome));
       const auto& n = heights["neighbours"];
       const float dx = n["east"].get<float>() - n["west"].get<float>();
       const float dz = n["south"].get<float>() - n["north"].get<float>();
@@ -129,14 +182,15 @@ class AuditTest : public QObject {
         const float v = margin["value"], limit = margin["limit"];
         QCOMPARE(margin["below"].get<bool>(), v < limit);
       }
-      QCOMPARE(card["strata"]["material"].get<std::string>(), world->materialId(value.material));
+      QCOMPARE(card["strata"]["material"].get<std::string>(),
+          world->catalogue().materialId(value.material));
       // The margin is true: beyond the limit it is the other material.
       if (value.slopeBand >= 0) continue;
       for (const auto& margin : card["strata"]["margins"]) {
         const float limit = margin["limit"];
         const float beyond = margin["below"].get<bool>() ? limit : std::nextafter(limit, -1e9f);
         const auto other = world->bandsOf(value.biome).decide(cell, beyond, 0);
-        const Material* m = world->material(other.material);
+        const Material* m = world->catalogue().material(other.material);
         QCOMPARE(m ? m->name : kUnassignedId, margin["otherwise"].get<std::string>());
       }
     }
@@ -180,7 +234,8 @@ class AuditTest : public QObject {
         QCOMPARE(world->field(kTemperatureId)->at({site.x, 0}, {site.z, 0}), x);
       }
       if (biome["how"] != "drawn by weight")
-        QCOMPARE(world->biomeId(chart.decide(x, y, base).biome), biome["biome"].get<std::string>());
+        QCOMPARE(world->catalogue().biomeId(chart.decide(x, y, base).biome),
+            biome["biome"].get<std::string>());
       for (const auto& margin : biome["margins"]) {
         const float limit = margin["limit"];
         const float beyond = margin["below"].get<bool>() ? limit : std::nextafter(limit, -1e9f);
@@ -189,7 +244,7 @@ class AuditTest : public QObject {
         const auto there = altitude ? chart.decide(x, y, beyond)
                            : alongX ? chart.decide(beyond, y, base)
                                     : chart.decide(x, beyond, base);
-        const Biome* b = world->biome(there.biome);
+        const Biome* b = world->catalogue().biome(there.biome);
         QCOMPARE(margin["otherwise"].get<std::string>(), b ? b->name : "no rule");
         QVERIFY(there.biome != value.biome);
         ++margins;
@@ -244,6 +299,37 @@ class AuditTest : public QObject {
     QCOMPARE(last->label, "no rule");
     QVERIFY(last->note.find("Temperature") != std::string::npos);
     QVERIFY(std::next(last)->note.find("it would be") != std::string::npos);
+  }
+
+  /// Whatever a row of a card names as the place that decides is a declared member, so that its
+  /// control can be shown. found() looks at the places of checks.
+  void whatDecidesIsDeclared() {
+    const auto e = engine();
+    std::set<std::string> named;
+    for (const Demo& each : demos()) {
+      Recipe recipe = loadRecipe(std::string(each.name)).value();
+      recipe.edits = EditSet(recipe.seed).with({{1, 2, 0, recipe.materials.front().id}});
+      const auto world = *e->compile(recipe);
+      const Pointers declared(recipe);
+      std::mt19937_64 random(3);
+      const auto check = [&](const std::string& pointer, const std::string& by) {
+        if (pointer.empty() || pointer == "/edits") return;
+        named.insert(pointer);
+        QVERIFY2(declared.contains(pointer),
+            (std::string(each.name) + " " + pointer + " " + by).c_str());
+      };
+      for (int n = 0; n < suite::sized(12, 60); ++n) {
+        const Cell cell{static_cast<int64_t>(random() % 600) - 300,
+            recipe.frame.kind == WorldKind::Side ? 0 : static_cast<int64_t>(random() % 600) - 300};
+        std::optional<int64_t> y;
+        if (n % 2 && world->blocks())
+          y = recipe.frame.y.min +
+              static_cast<int64_t>(random() % static_cast<uint64_t>(recipe.frame.y.extent));
+        for (const PlumbRow& row : plumbRows(*plumbAt(*world, cell, y)))
+          check(row.pointer, row.label);
+      }
+    }
+    QVERIFY(named.size() > 25);
   }
 
   void cardsReadTheSameEverywhere() {
@@ -356,7 +442,7 @@ class AuditTest : public QObject {
     const auto world = *e->compile(r);
     const auto census = *censusOfSample(*world);
     QVERIFY(census.unassigned > 1000 && census.firstHole);
-    QCOMPARE(world->materialId(world->at(*census.firstHole).material), kUnassignedId);
+    QCOMPARE(world->catalogue().materialId(world->at(*census.firstHole).material), kUnassignedId);
     uint64_t sum = 0;
     for (const MaterialShare& m : census.materials) sum += m.cells;
     QCOMPARE(sum, census.cells);
@@ -371,10 +457,10 @@ class AuditTest : public QObject {
     QCOMPARE(census.cells, uint64_t{301} * 259);
     std::map<std::string, uint64_t> counts;
     float low = 1e9f, high = -1e9f;
-    for (int64_t z = 0; z < area.height; ++z)
+    for (int64_t z = 0; z < area.length; ++z)
       for (int64_t x = 0; x < area.width; ++x) {
         const CellValue value = world->at({area.x + x, area.z + z});
-        ++counts[world->materialId(value.material)];
+        ++counts[world->catalogue().materialId(value.material)];
         low = std::min(low, value.height);
         high = std::max(high, value.height);
       }
@@ -405,7 +491,7 @@ class AuditTest : public QObject {
       const auto world = *e->compile(recipe);
       const Rect area{-190, 40, 301, 267};
       const AreaCensus census = *censusOf(*world, area);
-      const auto width = static_cast<size_t>(area.width), height = static_cast<size_t>(area.height);
+      const auto width = static_cast<size_t>(area.width), height = static_cast<size_t>(area.length);
       std::vector<BiomeIndex> map(width * height);
       std::vector<uint32_t> regions(map.size());
       Land land;

@@ -186,7 +186,7 @@ class BaseTest : public QObject {
       for (int64_t z = -10; z < 10; ++z) {
         int64_t nearest = INT64_MAX;
         for (int64_t rx = rect.x; rx < rect.x + rect.width; ++rx)
-          for (int64_t rz = rect.z; rz < rect.z + rect.height; ++rz)
+          for (int64_t rz = rect.z; rz < rect.z + rect.length; ++rz)
             nearest = std::min(nearest, (rx - x) * (rx - x) + (rz - z) * (rz - z));
         QCOMPARE(squaredDistance({x, z}, rect), nearest);
       }

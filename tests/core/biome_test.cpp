@@ -61,8 +61,9 @@ class BiomeTest : public QObject {
       const CellValue value = world->at(cell);
       const QString place = QString("%1,%2").arg(cell.x).arg(cell.z);
       QVERIFY2(value.height == expected.height, qPrintable(place));
-      QVERIFY2(world->biomeId(value.biome) == expected.biome, qPrintable(place));
-      QVERIFY2(world->materialId(value.material) == expected.material, qPrintable(place));
+      QVERIFY2(world->catalogue().biomeId(value.biome) == expected.biome, qPrintable(place));
+      QVERIFY2(
+          world->catalogue().materialId(value.material) == expected.material, qPrintable(place));
       float height[9];
       MaterialIndex material[9];
       BiomeIndex biome[9];
@@ -95,7 +96,7 @@ class BiomeTest : public QObject {
     const Rect area{-70, 2'000'000'000, 130, 90};
     const auto regionsOf = [](const World& world, const SampleGrid& grid) {
       std::vector<uint32_t> hashes(
-          static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
+          static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
       std::vector<BiomeIndex> biomes(hashes.size());
       Land land;
       land.regions = hashes.data();
@@ -112,7 +113,7 @@ class BiomeTest : public QObject {
       const Cell cell{area.x + k % 130, area.z + k / 130};
       given += before[at] != after[at];
       if (before[at] == after[at] && k % 53) continue;
-      QCOMPARE(mended->biomeId(biomes[at]), reference.evaluate(cell).biome);
+      QCOMPARE(mended->catalogue().biomeId(biomes[at]), reference.evaluate(cell).biome);
       QCOMPARE(mended->at(cell).biome, biomes[at]);
       QCOMPARE(mended->at(cell).height, torn->at(cell).height);  // Heights blend as before.
     }

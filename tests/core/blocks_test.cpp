@@ -61,7 +61,7 @@ Recipe plain(double height, const Ore& ore) {
 std::vector<MaterialIndex> blocksOf(const World& world, const SampleBlock& block) {
   std::vector<MaterialIndex> out(static_cast<size_t>(block.width) *
                                  static_cast<size_t>(block.height) *
-                                 static_cast<size_t>(block.depth));
+                                 static_cast<size_t>(block.length));
   const Status made = world.sampleBlocks(block, out.data());
   if (!made) qFatal("%s", made.error().text().c_str());
   return out;
@@ -69,7 +69,7 @@ std::vector<MaterialIndex> blocksOf(const World& world, const SampleBlock& block
 
 size_t placeIn(const SampleBlock& b, int64_t x, int64_t y, int64_t z) {
   return static_cast<size_t>(
-      (((y - b.y) / b.step) * b.depth + (z - b.z) / b.step) * b.width + (x - b.x) / b.step);
+      (((y - b.y) / b.step) * b.length + (z - b.z) / b.step) * b.width + (x - b.x) / b.step);
 }
 
 }  // namespace
@@ -90,10 +90,10 @@ class BlocksTest : public QObject {
     std::vector<float> heights(count);
     std::vector<BiomeIndex> biomes(count);
     std::vector<MaterialIndex> materials(count);
-    world->scatteredFromAbove(
+    world->scattered(
         static_cast<int>(count), cells.data(), heights.data(), biomes.data(), materials.data());
     QCOMPARE(materials[0], MaterialIndex{1});
-    for (size_t i = 1; i < count; ++i) {
+    for (size_t i = 0; i < count; ++i) {
       const CellValue one = world->at(cells[i]);
       QCOMPARE(materials[i], one.material);
       QCOMPARE(heights[i], one.height);
@@ -127,7 +127,7 @@ class BlocksTest : public QObject {
       };
       const Cell cell{draw(reach), plane ? 0 : draw(reach)};
       const AxisBounds& range = recipe.frame.y;
-      const auto ground = static_cast<int64_t>(std::floor(world->heightAt(cell)));
+      const auto ground = static_cast<int64_t>(std::floor(world->columns().heightAt(cell)));
       const int64_t y =
           i % 3 == 0
               ? range.min + static_cast<int64_t>(random() % static_cast<uint64_t>(range.extent))
@@ -139,15 +139,16 @@ class BlocksTest : public QObject {
                           .arg(y)
                           .arg(cell.z)
                           .arg(QString::fromStdString(expected));
-      if (world->materialId(world->blockAt(cell, y).material) != expected) QFAIL(qPrintable(at));
+      if (world->catalogue().materialId(world->blockAt(cell, y).material) != expected)
+        QFAIL(qPrintable(at));
       const SampleBlock block{
           cell.x - 2, y - 1, plane ? cell.z : cell.z - 1, 1, 5, 3, plane ? 1 : 3};
       const auto blocks = blocksOf(*world, block);
-      if (world->materialId(blocks[placeIn(block, cell.x, y, cell.z)]) != expected)
+      if (world->catalogue().materialId(blocks[placeIn(block, cell.x, y, cell.z)]) != expected)
         QFAIL(qPrintable("block " + at));
       MaterialIndex column[4];
       QVERIFY(world->sampleColumns(1, &cell, {y - 2, 4, 1}, column).ok());
-      if (world->materialId(column[2]) != expected) QFAIL(qPrintable("column " + at));
+      if (world->catalogue().materialId(column[2]) != expected) QFAIL(qPrintable("column " + at));
     }
     QVERIFY(met.size() >= (name == "strata off" ? 2u : 4u));
   }
@@ -173,7 +174,7 @@ class BlocksTest : public QObject {
       const auto blocks = blocksOf(*world, all);
       std::map<ChunkPos, std::shared_ptr<const Chunk>> chunks;
       for (int64_t y = all.y; y < all.y + all.height; ++y)
-        for (int64_t z = all.z; z < all.z + all.depth; ++z)
+        for (int64_t z = all.z; z < all.z + all.length; ++z)
           for (int64_t x = all.x; x < all.x + all.width; ++x) {
             const MaterialIndex here = blocks[placeIn(all, x, y, z)];
             if (y < -37 || y >= 64 || x < -61 || x >= -61 + 2'000'000'200) {
@@ -185,7 +186,7 @@ class BlocksTest : public QObject {
             auto& chunk = chunks[pos];
             if (!chunk) chunk = world->chunk(pos).value();
             const auto local = static_cast<size_t>(
-                ((y - chunk->y) * chunk->height + (z - chunk->rect.z)) * chunk->width + x -
+                ((y - chunk->y) * chunk->length + (z - chunk->rect.z)) * chunk->width + x -
                 chunk->rect.x);
             if (chunk->materials[local] != here)
               QFAIL(qPrintable(QString("%1,%2,%3").arg(x).arg(y).arg(z)));
@@ -244,7 +245,7 @@ class BlocksTest : public QObject {
         world->sampleColumns(300, cells.data(), {block.y, 180, 1}, columns.data(), heights.data())
             .ok());
     for (size_t c = 0; c < cells.size(); ++c) {
-      QCOMPARE(heights[c], world->heightAt(cells[c]));
+      QCOMPARE(heights[c], world->columns().heightAt(cells[c]));
       for (int64_t j = 0; j < 180; ++j)
         QCOMPARE(columns[static_cast<size_t>(j) * cells.size() + c],
             blocks[placeIn(block, cells[c].x, block.y + j, cells[c].z)]);
@@ -303,10 +304,10 @@ class BlocksTest : public QObject {
     const SampleBlock block{0, -96, 200, 1, 200, 224, 60};
     const auto blocks = blocksOf(*world, block);
     const auto id = [&](int64_t x, int64_t y, int64_t z) {
-      return world->materialId(blocks[placeIn(block, x, y, z)]);
+      return world->catalogue().materialId(blocks[placeIn(block, x, y, z)]);
     };
     int ledges = 0, arches = 0;
-    for (int64_t z = block.z; z < block.z + block.depth; ++z)
+    for (int64_t z = block.z; z < block.z + block.length; ++z)
       for (int64_t x = block.x; x < block.x + block.width; ++x) {
         int depth = -1, tops = 0;
         for (int64_t y = block.y + block.height - 1; y >= block.y; --y) {

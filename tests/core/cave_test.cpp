@@ -23,20 +23,20 @@ int neighboursOf(const BitGrid& grid, GridEdge edge, int x, int z, int y) {
       for (int dx = -1; dx <= 1; ++dx) {
         if (dx == 0 && dy == 0 && dz == 0) continue;
         const int i = x + dx, k = z + dz, j = y + dy;
-        const bool inside =
-            i >= 0 && i < grid.width() && k >= 0 && k < grid.depth() && j >= 0 && j < grid.levels();
+        const bool inside = i >= 0 && i < grid.width() && k >= 0 && k < grid.length() && j >= 0 &&
+                            j < grid.levels();
         count += inside ? grid.at(i, k, j) : edge == GridEdge::Filled;
       }
   return count;
 }
 
 BitGrid stepPlainly(const BitGrid& grid, const AutomatonRule& rule, GridEdge edge) {
-  BitGrid out(grid.width(), grid.depth(), grid.levels());
+  BitGrid out(grid.width(), grid.length(), grid.levels());
   for (int y = 0; y < grid.levels(); ++y)
-    for (int z = 0; z < grid.depth(); ++z)
+    for (int z = 0; z < grid.length(); ++z)
       for (int x = 0; x < grid.width(); ++x) {
         const bool is = grid.at(x, z, y);
-        const bool rim = x == 0 || z == 0 || x + 1 == grid.width() || z + 1 == grid.depth() ||
+        const bool rim = x == 0 || z == 0 || x + 1 == grid.width() || z + 1 == grid.length() ||
                          (grid.levels() > 1 && (y == 0 || y + 1 == grid.levels()));
         out.set(x, z, y,
             edge == GridEdge::Left && rim ? is
@@ -104,20 +104,20 @@ std::vector<uint64_t> pricesFrom(
 }
 
 size_t placeOf(const BitGrid& grid, int x, int z, int y) {
-  return (static_cast<size_t>(y) * static_cast<size_t>(grid.depth()) + static_cast<size_t>(z)) *
+  return (static_cast<size_t>(y) * static_cast<size_t>(grid.length()) + static_cast<size_t>(z)) *
              static_cast<size_t>(grid.width()) +
          static_cast<size_t>(x);
 }
 
 std::array<int, 3> cellAt(const BitGrid& grid, size_t place) {
-  const auto wide = static_cast<size_t>(grid.width()), deep = static_cast<size_t>(grid.depth());
+  const auto wide = static_cast<size_t>(grid.width()), deep = static_cast<size_t>(grid.length());
   return {static_cast<int>(place % wide), static_cast<int>(place / wide % deep),
       static_cast<int>(place / wide / deep)};
 }
 
 bool atRim(const BitGrid& grid, size_t place) {
   const auto [x, z, y] = cellAt(grid, place);
-  return x == 0 || z == 0 || x + 1 == grid.width() || z + 1 == grid.depth() ||
+  return x == 0 || z == 0 || x + 1 == grid.width() || z + 1 == grid.length() ||
          (grid.levels() > 1 && (y == 0 || y + 1 == grid.levels()));
 }
 
@@ -131,7 +131,7 @@ std::set<size_t> floodFrom(const BitGrid& grid, int x, int z, int y) {
     for (const auto& d : {std::array{1, 0, 0}, std::array{-1, 0, 0}, std::array{0, 1, 0},
              std::array{0, -1, 0}, std::array{0, 0, 1}, std::array{0, 0, -1}}) {
       const int i = cx + d[0], k = cz + d[1], j = cy + d[2];
-      if (i < 0 || k < 0 || j < 0 || i >= grid.width() || k >= grid.depth() || j >= grid.levels())
+      if (i < 0 || k < 0 || j < 0 || i >= grid.width() || k >= grid.length() || j >= grid.levels())
         continue;
       if (!grid.at(i, k, j) && out.insert(placeOf(grid, i, k, j)).second)
         next.push_back(placeOf(grid, i, k, j));

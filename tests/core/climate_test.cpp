@@ -73,8 +73,9 @@ class ClimateTest : public QObject {
           const float expected = reference.field(field, cell);
           QCOMPARE(at(*world, field, cell), expected);
           float row[3];
-          QVERIFY(
-              world->sampleField(*world->field(field), {cell.x - 1, cell.z, 1, 3, 1}, row).ok());
+          QVERIFY(world->columns()
+                      .field(*world->field(field), {cell.x - 1, cell.z, 1, 3, 1}, row)
+                      .ok());
           QCOMPARE(row[1], expected);
         }
       }
@@ -110,7 +111,7 @@ class ClimateTest : public QObject {
       const auto engine = Engine::create(options).value();
       const auto world = engine->compile(recipe).value();
       std::vector<float> values(600 * 30);
-      if (!world->sampleField(*world->field(kMoistureId), grid, values.data()).ok())
+      if (!world->columns().field(*world->field(kMoistureId), grid, values.data()).ok())
         qFatal("no sample");
       if (first.empty()) first = values;
       if (values != first) qFatal("remembering changes cells");
@@ -133,24 +134,24 @@ class ClimateTest : public QObject {
     const SampleGrid grid{40, 60, 1, 250, 20};
     std::vector<float> expected(250 * 20), values(250 * 20), others(250 * 20);
     const auto calm = worldOf(recipe).value();
-    QVERIFY(calm->sampleField(*calm->field(kMoistureId), grid, expected.data()).ok());
+    QVERIFY(calm->columns().field(*calm->field(kMoistureId), grid, expected.data()).ok());
     int stopped = 0;
     for (int delay = 0; delay < 40; ++delay) {
       const auto engine = Engine::create({}).value();  // Remembers nothing yet.
       const auto world = engine->compile(recipe).value();
       const Field& field = *world->field(kMoistureId);
       std::stop_source source;
-      std::jthread other([&] { (void)world->sampleField(field, grid, others.data()); });
+      std::jthread other([&] { (void)world->columns().field(field, grid, others.data()); });
       std::jthread stopper([&] {
         std::this_thread::sleep_for(std::chrono::microseconds(400 * delay));
         source.request_stop();
       });
-      const Status made = world->sampleField(field, grid, values.data(), source.get_token());
+      const Status made = world->columns().field(field, grid, values.data(), source.get_token());
       stopped += !made.ok();
       if (made.ok()) QCOMPARE(values, expected);
       other.join();
       QCOMPARE(others, expected);
-      QVERIFY(world->sampleField(field, grid, values.data()).ok());
+      QVERIFY(world->columns().field(field, grid, values.data()).ok());
       QCOMPARE(values, expected);
     }
     QVERIFY(stopped > 0);
@@ -170,7 +171,7 @@ class ClimateTest : public QObject {
       for (const Cell corner : {Cell{-140, 30}, Cell{2'000'000'000, -2'000'000'003}}) {
         const SampleGrid grid{corner.x, corner.z, 1, 290, 41};
         std::vector<float> values(290 * 41);
-        QVERIFY(world->sampleField(field, grid, values.data()).ok());
+        QVERIFY(world->columns().field(field, grid, values.data()).ok());
         for (int k = 0; k < 290 * 41; k += 97) {
           const Cell cell{grid.x + k % 290, grid.z + k / 290};
           const float expected = reference.field(kMoistureId, cell);
@@ -181,7 +182,7 @@ class ClimateTest : public QObject {
         // Every step up to the stated one picks the same cells; coarser ones are never too near.
         for (const int64_t step : {2, 4, 16}) {
           std::vector<float> sparse(16 * 2);
-          QVERIFY(world->sampleField(field, {grid.x, grid.z, step, 16, 2}, sparse.data()).ok());
+          QVERIFY(world->columns().field(field, {grid.x, grid.z, step, 16, 2}, sparse.data()).ok());
           for (int k = 0; k < 32; ++k) {
             const float exact = values[static_cast<size_t>(k / 16 * step * 290 + k % 16 * step)];
             if (step <= WaterDistance::kExactStep)
@@ -203,7 +204,8 @@ class ClimateTest : public QObject {
     const auto valuesOf = [&](const World& w, std::vector<float>& out) {
       for (int64_t t = 0; t < 14; ++t) {
         std::vector<float> values(64 * 64);
-        (void)w.sampleField(*w.field(kMoistureId), {t * 700, -t * 900, 1, 64, 64}, values.data());
+        (void)w.columns().field(
+            *w.field(kMoistureId), {t * 700, -t * 900, 1, 64, 64}, values.data());
         out.insert(out.end(), values.begin(), values.end());
       }
     };

@@ -112,7 +112,7 @@ Recipe riddledSide() {
 std::vector<MaterialIndex> blocksOf(const World& world, const SampleBlock& block) {
   std::vector<MaterialIndex> out(static_cast<size_t>(block.width) *
                                  static_cast<size_t>(block.height) *
-                                 static_cast<size_t>(block.depth));
+                                 static_cast<size_t>(block.length));
   const Status made = world.sampleBlocks(block, out.data());
   if (!made) qFatal("%s", made.error().text().c_str());
   return out;
@@ -169,19 +169,20 @@ class DugTest : public QObject {
                              .arg(y)
                              .arg(cell.z)
                              .arg(QString::fromStdString(expected));
-      const std::string alone = world->materialId(world->blockAt(cell, y).material);
+      const std::string alone = world->catalogue().materialId(world->blockAt(cell, y).material);
       if (alone != expected) QFAIL(qPrintable("alone " + where + " got " + alone.c_str()));
       const SampleBlock block{cell.x - 2, y - 1, plane ? 0 : cell.z - 1, 1, 5, 3, plane ? 1 : 3};
       const auto cells = blocksOf(*world, block);
-      const std::string cut =
-          world->materialId(cells[static_cast<size_t>((block.depth + (plane ? 0 : 1)) * 5 + 2)]);
+      const std::string cut = world->catalogue().materialId(
+          cells[static_cast<size_t>((block.length + (plane ? 0 : 1)) * 5 + 2)]);
       if (cut != expected) QFAIL(qPrintable("block " + where + " got " + cut.c_str()));
       if (i % 4 != 0) continue;
       MaterialIndex column[3];
       QVERIFY(world->sampleColumns(1, &cell, {y - 1, 3, 1}, column).ok());
-      if (world->materialId(column[1]) != expected) QFAIL(qPrintable("column " + where));
+      if (world->catalogue().materialId(column[1]) != expected)
+        QFAIL(qPrintable("column " + where));
       const reference::CellValue above = reference.evaluate(cell);
-      if (world->materialId(world->at(cell).material) != above.material)
+      if (world->catalogue().materialId(world->at(cell).material) != above.material)
         QFAIL(qPrintable(QString("from above %1,%2").arg(cell.x).arg(cell.z)));
     }
     for (const char* id : {"open", "rock", "clay", "crust", "pool"}) QVERIFY2(met.contains(id), id);
@@ -217,16 +218,16 @@ class DugTest : public QObject {
         for (size_t k = next++; k < places.size(); k = next++) {
           const auto chunk = world->chunk(places[k]).value();
           for (int64_t y = 0; y < chunk->tall; ++y)
-            for (int64_t z = 0; z < chunk->height; ++z)
+            for (int64_t z = 0; z < chunk->length; ++z)
               for (int64_t x = 0; x < chunk->width; ++x) {
                 const int64_t i = chunk->rect.x + x - block.x, j = chunk->y + y - block.y,
                               l = chunk->rect.z + z - block.z;
                 if (i < 0 || i >= block.width || j < 0 || j >= block.height || l < 0 ||
-                    l >= block.depth)
+                    l >= block.length)
                   continue;
                 wrong += chunk->materials[static_cast<size_t>(
-                             (y * chunk->height + z) * chunk->width + x)] !=
-                         cells[static_cast<size_t>((j * block.depth + l) * block.width + i)];
+                             (y * chunk->length + z) * chunk->width + x)] !=
+                         cells[static_cast<size_t>((j * block.length + l) * block.width + i)];
               }
         }
       };
@@ -245,9 +246,9 @@ class DugTest : public QObject {
       const SampleBlock coarse{-40, -60, 16, step, 96 / step, 96 / step, 96 / step};
       const auto samples = blocksOf(*world, coarse);
       for (int32_t j = 0; j < coarse.height; ++j)
-        for (int32_t k = 0; k < coarse.depth; ++k)
+        for (int32_t k = 0; k < coarse.length; ++k)
           for (int32_t i = 0; i < coarse.width; ++i)
-            QCOMPARE(samples[static_cast<size_t>((j * coarse.depth + k) * coarse.width + i)],
+            QCOMPARE(samples[static_cast<size_t>((j * coarse.length + k) * coarse.width + i)],
                 cells[static_cast<size_t>((j * step * 96 + k * step) * 96 + i * step)]);
     }
     QVERIFY(world->approximations(4).empty());
@@ -324,11 +325,12 @@ class DugTest : public QObject {
         std::vector<MaterialIndex> column(static_cast<size_t>(count));
         QVERIFY(world->sampleColumns(1, &cell, {system->y, count, 1}, column.data()).ok());
         for (const MaterialIndex cellHere : column)
-          if (world->caves()->isGround(cellHere) && world->materialId(cellHere) != "pool")
+          if (world->caves()->isGround(cellHere) &&
+              world->catalogue().materialId(cellHere) != "pool")
             QFAIL(qPrintable(QString("closed at %1,%2").arg(cell.x).arg(cell.z)));
         // The map shows the bottom of the shaft, not the turf that is gone.
         QVERIFY(world->at(cell).material != kOpen);
-        QVERIFY(world->materialId(world->at(cell).material) != "turf");
+        QVERIFY(world->catalogue().materialId(world->at(cell).material) != "turf");
       }
     QVERIFY(mouths > 8);
     QVERIFY(closed > 4);
@@ -353,7 +355,7 @@ class DugTest : public QObject {
               const ptrdiff_t at = j * slab + k * row + i;
               const auto n = static_cast<size_t>(at);
               if (!(world->caves()->isGround(old[n]) &&
-                      (cells[n] == kOpen || world->materialId(cells[n]) == "pool")))
+                      (cells[n] == kOpen || world->catalogue().materialId(cells[n]) == "pool")))
                 continue;
               ++dug;
               for (const ptrdiff_t away : {ptrdiff_t{1}, ptrdiff_t{-1}, row, -row, slab, -slab})
@@ -373,7 +375,7 @@ class DugTest : public QObject {
     int bed = 0;
     for (int64_t x = -300; x < 300; ++x)
       for (int64_t z = -100; z < 100; z += 7) {
-        const auto y = static_cast<int64_t>(std::floor(world->heightAt({x, z}))) - 1;
+        const auto y = static_cast<int64_t>(std::floor(world->columns().heightAt({x, z}))) - 1;
         bed += y < 0 && world->blockAt({x, z}, y).material == kOpen;
       }
     QVERIFY(bed > 0);
@@ -401,7 +403,7 @@ class DugTest : public QObject {
             if (p.kind == PassageKind::Shaft) continue;
             // Rock stays above it.
             const float surface =
-                world->heightAt({system->x + static_cast<int64_t>(std::floor(point.x)),
+                world->columns().heightAt({system->x + static_cast<int64_t>(std::floor(point.x)),
                     system->z + static_cast<int64_t>(std::floor(point.z))});
             QVERIFY(static_cast<float>(system->y) + point.y + point.radius < surface);
           }
@@ -454,8 +456,8 @@ class DugTest : public QObject {
             if (x < -200 || z < -200 || x >= 200 || z >= 200) continue;
             const std::string expected = reference.evaluate({x, z}).material;
             const MaterialIndex found = materials[static_cast<size_t>((z + 200) * 400 + x + 200)];
-            QCOMPARE(world->materialId(found), expected);
-            QCOMPARE(world->materialId(world->at({x, z}).material), expected);
+            QCOMPARE(world->catalogue().materialId(found), expected);
+            QCOMPARE(world->catalogue().materialId(world->at({x, z}).material), expected);
           }
         openings += world->at({system->x, system->z}).material == 1;
       }

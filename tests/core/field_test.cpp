@@ -122,6 +122,17 @@ void writeGrey(const QString& file, int width, int height, int depth,
   std::fclose(out);
 }
 
+/// Keeps nothing.
+class NoPool : public StagePool {
+ public:
+  std::shared_ptr<const void> find(const Digest&) override { return nullptr; }
+  void keep(const Digest&, const std::shared_ptr<const void>&, bool) override {}
+  Result<std::shared_ptr<const GreyPicture>> picture(
+      const std::filesystem::path&, const std::string&) override {
+    return Error{};
+  }
+};
+
 }  // namespace
 
 class FieldTest : public QObject {
@@ -164,7 +175,7 @@ class FieldTest : public QObject {
         const SampleGrid grid{-90 * step, 1'000'000'007, step, 70, 19};
         std::vector<float> tile(70 * 19);
         QVERIFY(world->sample(grid, tile.data(), nullptr).ok());
-        for (int32_t j = 0; j < grid.height; j += 3)
+        for (int32_t j = 0; j < grid.length; j += 3)
           for (int32_t i = 0; i < grid.width; i += 5)
             QCOMPARE(tile[static_cast<size_t>(j * 70 + i)],
                 world->heightField().at({grid.x + i * step, 0}, {grid.z + j * step, 0}));
@@ -198,17 +209,29 @@ class FieldTest : public QObject {
     QVERIFY(sum == whole);
   }
 
+  /// What is equalised is measured, which takes a while and can be given up.
+  void measuringIsGivenUp() {
+    FieldRecipe field{"even", "", {noiseLayer("a", 20, 3)}, {}, {}};
+    field.layers[0].equalise = true;
+    const std::vector<FieldRecipe> none;
+    const std::optional<AxisBounds> endless;
+    NoPool pool;
+    std::stop_source source;
+    const auto compile = [&] {
+      return FieldCompiler(
+          {none, field, endless, endless, "", 5}, pool, plainKernels(), 2, source.get_token())
+          .compile(field);
+    };
+    QVERIFY(compile().ok());
+    source.request_stop();
+    const auto stopped = compile();
+    QVERIFY(!stopped.ok());
+    QVERIFY(stopped.error().code == Error::Code::Cancelled);
+  }
+
   void threeDimensionsGoByBlockAndByPoint() {
     FieldRecipe field{"solid", "", {noiseLayer("a", 20, 3), noiseLayer("b", 7, 1)}, {}, {}};
-    class Pool : public StagePool {
-     public:
-      std::shared_ptr<const void> find(const Digest&) override { return nullptr; }
-      void keep(const Digest&, const std::shared_ptr<const void>&, bool) override {}
-      Result<std::shared_ptr<const GreyPicture>> picture(
-          const std::filesystem::path&, const std::string&) override {
-        return Error{};
-      }
-    } pool;
+    NoPool pool;
     const std::vector<FieldRecipe> none;
     const std::optional<AxisBounds> endless;
     for (const size_t layers : {1u, 2u}) {
@@ -387,7 +410,7 @@ class FieldTest : public QObject {
       for (int j = 0; j < kSide; ++j)
         for (int i = 0; i < kSide; ++i) {
           const CellValue value = world->at({i * 97, j * 89 - 5000});
-          sea += world->materialId(value.material) == "sea";
+          sea += world->catalogue().materialId(value.material) == "sea";
           drowned += static_cast<double>(value.height) < world->seaLevel();
         }
       QVERIFY(std::abs(sea / double{kSide * kSide} - 0.4) < 0.015);
@@ -431,10 +454,10 @@ class FieldTest : public QObject {
     r.bands = {{"a", {}, "flat", {}}};
     r.slopes = {{"s", 0.5, Threshold{20, false, {}}, {}, "steep"}};
     const auto world = worldOf(r);
-    QCOMPARE(world->slopeAt({50, 3}), 1.0f);
-    QCOMPARE(world->materialId(world->at({50, 3}).material), "steep");
-    QCOMPARE(world->materialId(world->at({10, 3}).material), "flat");   // Too low.
-    QCOMPARE(world->materialId(world->at({300, 3}).material), "flat");  // Level.
+    QCOMPARE(world->columns().slopeAt({50, 3}), 1.0f);
+    QCOMPARE(world->catalogue().materialId(world->at({50, 3}).material), "steep");
+    QCOMPARE(world->catalogue().materialId(world->at({10, 3}).material), "flat");   // Too low.
+    QCOMPARE(world->catalogue().materialId(world->at({300, 3}).material), "flat");  // Level.
     for (const int64_t step : {1, 7}) {
       float heights[60];
       MaterialIndex materials[60];

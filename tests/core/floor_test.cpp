@@ -138,8 +138,8 @@ class FloorTest : public QObject {
     const auto world = worldOf(recipe);
     const Rect all = world->bounds();
     const SampleGrid grid{all.x - 2, all.z - 2, 1, static_cast<int32_t>(all.width) + 4,
-        static_cast<int32_t>(all.height) + 4};
-    const auto room = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+        static_cast<int32_t>(all.length) + 4};
+    const auto room = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
     std::vector<float> heights(room);
     std::vector<MaterialIndex> materials(room);
     QVERIFY(world->sample(grid, heights.data(), materials.data()));
@@ -151,9 +151,9 @@ class FloorTest : public QObject {
       const CellValue one = world->at(cell);
       QCOMPARE(one.material, materials[n]);
       QCOMPARE(one.height, heights[n]);
-      QCOMPARE(world->heightAt(cell), heights[n]);
+      QCOMPARE(world->columns().heightAt(cell), heights[n]);
       const reference::CellValue expected = evaluator.evaluate(cell);
-      const std::string id = world->materialId(materials[n]);
+      const std::string id = world->catalogue().materialId(materials[n]);
       ++seen[id];
       if (id != expected.material || heights[n] != expected.height)
         QFAIL(qPrintable(QStringLiteral("%1,%2: %3 %4, expected %5 %6")
@@ -271,7 +271,7 @@ class FloorTest : public QObject {
       for (int64_t x = -20; x < 50; x += 2) {
         const reference::CellValue expected = evaluator.evaluate({x, z});
         const CellValue one = world->at({x, z});
-        const std::string id = world->materialId(one.material);
+        const std::string id = world->catalogue().materialId(one.material);
         if (id != expected.material || one.height != expected.height)
           QFAIL(qPrintable(
               QStringLiteral("%1,%2: %3, expected %4")
@@ -312,7 +312,7 @@ class FloorTest : public QObject {
       for (const ChunkPos pos : places) {
         const auto chunk = cut->chunk(pos).value();
         const auto materials = chunk->materials.unpacked();
-        for (int64_t n = 0; n < chunk->rect.width * chunk->rect.height; ++n) {
+        for (int64_t n = 0; n < chunk->rect.width * chunk->rect.length; ++n) {
           const Cell cell{
               chunk->rect.x + n % chunk->rect.width, chunk->rect.z + n / chunk->rect.width};
           const CellValue one = world->at(cell);
@@ -363,7 +363,8 @@ class FloorTest : public QObject {
     std::vector<float> heights(500);
     std::vector<BiomeIndex> biomes(500);
     std::vector<MaterialIndex> materials(500);
-    world->scattered(500, cells.data(), heights.data(), biomes.data(), materials.data());
+    world->columns().scattered(
+        500, cells.data(), heights.data(), biomes.data(), materials.data(), Accuracy::Approximate);
     for (size_t n = 0; n < 500; ++n) {
       const CellValue one = world->at(cells[n]);
       QCOMPARE(heights[n], one.height);
@@ -405,19 +406,20 @@ class FloorTest : public QObject {
     const auto world = worldOf(small());
     const LevelStage& level = *world->level();
     const Rect all = world->bounds();
-    for (int64_t z = all.z; z < all.z + all.height; z += 3)
+    for (int64_t z = all.z; z < all.z + all.length; z += 3)
       for (int64_t x = all.x; x < all.x + all.width; x += 2) {
         int64_t nearest = 1000;
-        for (int64_t oz = all.z; oz < all.z + all.height; ++oz)
+        for (int64_t oz = all.z; oz < all.z + all.length; ++oz)
           for (int64_t ox = all.x; ox < all.x + all.width; ++ox)
             if (level.isOpen({ox, oz}))
               nearest = std::min(nearest, std::max(std::abs(ox - x), std::abs(oz - z)));
         QCOMPARE(int64_t{level.depthAt({x, z})}, nearest);
         const CellValue one = world->at({x, z});
-        if (nearest == 1) QCOMPARE(world->materialId(one.material), std::string("wall"));
+        if (nearest == 1)
+          QCOMPARE(world->catalogue().materialId(one.material), std::string("wall"));
         if (nearest >= 5 && nearest < 900)
-          QVERIFY(
-              world->materialId(one.material) == "bed" || world->materialId(one.material) == "ore");
+          QVERIFY(world->catalogue().materialId(one.material) == "bed" ||
+                  world->catalogue().materialId(one.material) == "ore");
       }
   }
 
@@ -437,8 +439,8 @@ class FloorTest : public QObject {
       QVERIFY(world->sample({-200, -200, 1, 400, 400}, land));
       int ore = 0, bed = 0;
       for (const MaterialIndex m : materials) {
-        ore += world->materialId(m) == "ore";
-        bed += world->materialId(m) == "bed";
+        ore += world->catalogue().materialId(m) == "ore";
+        bed += world->catalogue().materialId(m) == "bed";
       }
       sum += static_cast<double>(ore) / (ore + bed) / 4;
     }
@@ -472,25 +474,25 @@ class FloorTest : public QObject {
     const auto plain = worldOf(r);
     // One open cell is filled, one solid cell opened, each on floor 1.
     Cell open{0, 0}, solid{0, 0};
-    for (int64_t x = -10; x < 40; ++x) (plain->isOpen({x, 0}) ? open : solid) = {x, 0};
+    for (int64_t x = -10; x < 40; ++x) (plain->columns().isOpen({x, 0}) ? open : solid) = {x, 0};
     r.edits = EditSet(r.seed).with({{open.x, 1, open.z, "wall"}, {solid.x, 1, solid.z, "tile"}});
     const auto edited = worldOf(r);
-    QCOMPARE(edited->materialId(edited->at(open).material), std::string("wall"));
-    QCOMPARE(edited->heightAt(open), 3.0f);
-    QVERIFY(!edited->isOpen(open));
-    QCOMPARE(edited->heightAt(solid), 0.0f);
-    QVERIFY(edited->isOpen(solid));
+    QCOMPARE(edited->catalogue().materialId(edited->at(open).material), std::string("wall"));
+    QCOMPARE(edited->columns().heightAt(open), 3.0f);
+    QVERIFY(!edited->columns().isOpen(open));
+    QCOMPARE(edited->columns().heightAt(solid), 0.0f);
+    QVERIFY(edited->columns().isOpen(solid));
     agreeEverywhere(r);
     const BitGrid plane = planeOf(*edited);
     int differing = 0;
-    for (int32_t z = 0; z < plane.depth(); ++z)
+    for (int32_t z = 0; z < plane.length(); ++z)
       for (int32_t x = 0; x < plane.width(); ++x)
         differing += plane.at(x, z) != plain->level()->floor().plane.at(x, z);
     QCOMPARE(differing, 2);
     r.level->floor = 2;
     const auto below = worldOf(r);
-    QVERIFY(!below->editAt(open, 0));
-    QCOMPARE(below->heightAt(open), below->level()->heightAt(open));
+    QVERIFY(!below->editPass().at(open, 0));
+    QCOMPARE(below->columns().heightAt(open), below->level()->heightAt(open));
   }
 
   // ---- rooms
@@ -595,7 +597,8 @@ class FloorTest : public QObject {
     for (const FoundPlace& place : world->level()->floor().places) {
       const CellValue value = world->at(world->level()->cellOf(place));
       QCOMPARE(value.level->place, static_cast<int>(place.place));
-      QCOMPARE(world->materialId(value.material), one.level->places[place.place].material);
+      QCOMPARE(
+          world->catalogue().materialId(value.material), one.level->places[place.place].material);
     }
   }
 
@@ -685,7 +688,7 @@ class FloorTest : public QObject {
       QVERIFY(result.steps > 0);
       // One cell that came out otherwise is found.
       const auto spoilt = maker->reversed(k, 3, {}, [](BitGrid& plane) {
-        const int32_t x = plane.width() / 2, z = plane.depth() / 2;
+        const int32_t x = plane.width() / 2, z = plane.length() / 2;
         plane.set(x, z, !plane.at(x, z));
       });
       QVERIFY(!spoilt->equal);
@@ -721,7 +724,7 @@ class FloorTest : public QObject {
     QCOMPARE(rows["deciding"], std::string("1"));
     const Rect all = world->bounds();
     std::set<std::string> kinds;
-    for (int64_t z = all.z; z < all.z + all.height; ++z)
+    for (int64_t z = all.z; z < all.z + all.length; ++z)
       for (int64_t x = all.x; x < all.x + all.width; x += 3) {
         const CellValue value = world->at({x, z});
         rows = rowsAt({x, z});

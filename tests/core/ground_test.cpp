@@ -294,9 +294,9 @@ class GroundTest : public QObject {
         QCOMPARE(own->columns, uint64_t{65'536});
         std::vector<float> row(1024);
         const Field& heights = world->heightField();
-        QVERIFY(world
-                    ->sampleLayer(heights, static_cast<size_t>(heights.stepOf(id)),
-                        {0, 0, 1, 1024, 1}, row.data())
+        QVERIFY(world->columns()
+                    .layer(heights, static_cast<size_t>(heights.stepOf(id)), {0, 0, 1, 1024, 1},
+                        row.data())
                     .ok());
         QCOMPARE(row, own->heights);
         if (n > 0) QVERIFY(own->heights != seeds[0].heights);
@@ -311,7 +311,8 @@ class GroundTest : public QObject {
     const auto world = worldOf(edge());
     const ChunkLayout& layout = world->layout();
     ChunkPos pos = layout.chunkOf({100, 100});
-    pos.cy = layout.chunkOfLevel(static_cast<int64_t>(std::floor(world->heightAt({100, 100}))), 0);
+    pos.cy = layout.chunkOfLevel(
+        static_cast<int64_t>(std::floor(world->columns().heightAt({100, 100}))), 0);
     const auto solid = surfaceOfChunk(*world, pos);
     QVERIFY(solid.ok());
     const std::string file = dir_.filePath("smooth.obj").toStdString();
@@ -320,7 +321,7 @@ class GroundTest : public QObject {
     const auto chunk = world->chunk(pos).value();
     double blocks = 0;
     for (const MaterialIndex m : chunk->materials.unpacked())
-      blocks += m < kOpen && world->material(m)->state == MaterialState::Solid;
+      blocks += m < kOpen && world->catalogue().material(m)->state == MaterialState::Solid;
     QVERIFY2(std::abs(figure.volume() / blocks - 1) < 0.08,
         qPrintable(QString::number(figure.volume() / blocks)));
   }
@@ -371,24 +372,25 @@ class GroundTest : public QObject {
     const Recipe recipe = edge();
     const auto plain = worldOf(recipe);
     const Cell cell{5, 7};
-    const auto top = static_cast<int64_t>(std::floor(plain->heightAt(cell))) - 1;
+    const auto top = static_cast<int64_t>(std::floor(plain->columns().heightAt(cell))) - 1;
     const Recipe changed = edited(recipe, {{5, top, 7, "open"}, {5, top - 1, 7, "galena"}});
     const auto world = worldOf(changed);
-    QCOMPARE(world->materialId(world->blockAt(cell, top).material), std::string("open"));
+    QCOMPARE(
+        world->catalogue().materialId(world->blockAt(cell, top).material), std::string("open"));
     const auto at = world->blockAt(cell, top - 1);
     QVERIFY(at.edited);
-    QCOMPARE(world->materialId(at.material), std::string("galena"));
-    QCOMPARE(
-        world->materialId(at.generated), plain->materialId(plain->blockAt(cell, top - 1).material));
-    QCOMPARE(
-        world->materialId(world->at(cell).material), plain->materialId(plain->at(cell).material));
+    QCOMPARE(world->catalogue().materialId(at.material), std::string("galena"));
+    QCOMPARE(world->catalogue().materialId(at.generated),
+        plain->catalogue().materialId(plain->blockAt(cell, top - 1).material));
+    QCOMPARE(world->catalogue().materialId(world->at(cell).material), std::string("galena"));
+    QCOMPARE(world->at(cell).height, plain->at(cell).height);
     MaterialIndex fromAbove = 0;
     float height = 0;
     QVERIFY(world->sample({5, 7, 1, 1, 1}, &height, &fromAbove).ok());
-    QCOMPARE(world->materialId(fromAbove), std::string("galena"));
+    QCOMPARE(world->catalogue().materialId(fromAbove), std::string("galena"));
     MaterialIndex column[2];
     QVERIFY(world->sampleColumns(1, &cell, {top - 1, 2, 1}, column).ok());
-    QCOMPARE(world->materialId(column[0]), std::string("galena"));
+    QCOMPARE(world->catalogue().materialId(column[0]), std::string("galena"));
     ChunkPos pos = world->layout().chunkOf(cell);
     pos.cy = world->layout().chunkOfLevel(top, 0);
     QVERIFY(chunkHash(*world, **world->chunk(pos)) != chunkHash(*plain, **plain->chunk(pos)));
@@ -407,7 +409,7 @@ class GroundTest : public QObject {
     const Recipe recipe = loadRecipe("saltfen-reach").value();
     const auto world = worldOf(edited(recipe, {{3, 0, -4, "snow"}, {4, 0, -4, "snow"}}));
     const auto plain = worldOf(recipe);
-    QCOMPARE(world->materialId(world->at({3, -4}).material), std::string("snow"));
+    QCOMPARE(world->catalogue().materialId(world->at({3, -4}).material), std::string("snow"));
     std::vector<MaterialIndex> a(400), b(400);
     QVERIFY(world->sample({-8, -8, 1, 20, 20}, nullptr, a.data()).ok());
     QVERIFY(plain->sample({-8, -8, 1, 20, 20}, nullptr, b.data()).ok());
@@ -473,7 +475,8 @@ class GroundTest : public QObject {
     const Recipe recipe = edited(edge(), many);
     QCOMPARE(recipe.edits->size(), size_t{1'000'000});
     const auto world = worldOf(recipe);
-    QCOMPARE(world->materialId(world->blockAt({50, 50}, 1).material), std::string("open"));
+    QCOMPARE(
+        world->catalogue().materialId(world->blockAt({50, 50}, 1).material), std::string("open"));
     QVERIFY(world->chunk({1, 1, 0, 0}).ok());
     const Edits more = recipe.edits->with({{0, 0, 0, ""}});
     QCOMPARE(more->size(), size_t{999'999});
@@ -561,11 +564,11 @@ class GroundTest : public QObject {
     const BlockCensus census = censusOfBlocks(*world, area).value();
     std::map<int, uint64_t> found;
     uint64_t both = 0;
-    for (int64_t z = area.z; z < area.z + area.height; ++z)
+    for (int64_t z = area.z; z < area.z + area.length; ++z)
       for (int64_t x = area.x; x < area.x + area.width; ++x)
         for (int64_t y = -96; y < 128; ++y) {
           const BlockValue block = world->blockAt({x, z}, y);
-          if (world->materialId(block.material) != recipe.ores[0].material) continue;
+          if (world->catalogue().materialId(block.material) != recipe.ores[0].material) continue;
           ++found[block.ore];
           ++both;
         }
@@ -587,7 +590,7 @@ class GroundTest : public QObject {
       const int64_t y = static_cast<int64_t>(random() % 224) - 96;
       const Plumb plumb = plumbAt(*world, cell, y).value();
       QVERIFY(plumb.block.has_value());
-      QCOMPARE(plumb.material, world->materialId(world->blockAt(cell, y).material));
+      QCOMPARE(plumb.material, world->catalogue().materialId(world->blockAt(cell, y).material));
       QCOMPARE(plumb.block->at.density, plumb.block->at.distance + plumb.block->at.pushed);
       QCOMPARE(plumb.block->at.solid, plumb.block->at.density >= 0);
       const auto rows = plumbRows(plumb);
@@ -644,8 +647,8 @@ class GroundTest : public QObject {
     for (size_t k = 0; k < 33; ++k) {
       QCOMPARE(west.points[k * 33 + 32][1], east.points[k * 33][1]);
       QCOMPARE(west.origin[0] + 32, east.origin[0]);
-      QCOMPARE(
-          west.points[k * 33 + 32][1], world->heightAt({0, 128 + static_cast<int64_t>(k)}) * 2.0f);
+      QCOMPARE(west.points[k * 33 + 32][1],
+          world->columns().heightAt({0, 128 + static_cast<int64_t>(k)}) * 2.0f);
     }
     QVERIFY(writeSolid(*world, east, file("net.obj")).ok());
     const Figure shape = readObj(readAll(file("net.obj")));

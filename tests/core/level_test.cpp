@@ -21,10 +21,10 @@ using namespace acre;
 namespace {
 
 bool marginHolds(const BitGrid& plane, int32_t margin) {
-  for (int32_t z = 0; z < plane.depth(); ++z)
+  for (int32_t z = 0; z < plane.length(); ++z)
     for (int32_t x = 0; x < plane.width(); ++x) {
       const bool rim =
-          x < margin || z < margin || x >= plane.width() - margin || z >= plane.depth() - margin;
+          x < margin || z < margin || x >= plane.width() - margin || z >= plane.length() - margin;
       if (rim && !plane.at(x, z)) return false;
     }
   return true;
@@ -190,7 +190,7 @@ class LevelTest : public QObject {
   void roomsAreReadAndTurned() {
     const RoomPiece room = readRoom("###\n#.A\n###\n# .\n", "room").value();
     QCOMPARE(room.width, 3);
-    QCOMPARE(room.depth, 4);
+    QCOMPARE(room.length, 4);
     QCOMPARE(room.at(2, 1), 'A');
     const RoomPiece turned = room.turned(1);
     QCOMPARE(turned.width, 4);
@@ -217,8 +217,8 @@ class LevelTest : public QObject {
       for (size_t a = 0; a < rooms.size(); ++a) {
         const RoomPiece pa = pieces[rooms[a].piece].turned(rooms[a].quarters);
         QVERIFY(rooms[a].x >= 3 && rooms[a].x + pa.width <= 97);
-        QVERIFY(rooms[a].z >= 3 && rooms[a].z + pa.depth <= 77);
-        for (int32_t z = 0; z < pa.depth; ++z)
+        QVERIFY(rooms[a].z >= 3 && rooms[a].z + pa.length <= 77);
+        for (int32_t z = 0; z < pa.length; ++z)
           for (int32_t x = 0; x < pa.width; ++x)
             QCOMPARE(plane.at(rooms[a].x + x, rooms[a].z + z), pa.at(x, z) == '#');
         for (size_t b = 0; b < a; ++b) {
@@ -226,7 +226,7 @@ class LevelTest : public QObject {
           const int32_t apartX =
               std::max(rooms[a].x - (rooms[b].x + pb.width), rooms[b].x - (rooms[a].x + pa.width));
           const int32_t apartZ =
-              std::max(rooms[a].z - (rooms[b].z + pb.depth), rooms[b].z - (rooms[a].z + pa.depth));
+              std::max(rooms[a].z - (rooms[b].z + pb.length), rooms[b].z - (rooms[a].z + pa.length));
           QVERIFY(std::max(apartX, apartZ) >= 4);
         }
       }

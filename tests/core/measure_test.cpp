@@ -87,7 +87,7 @@ class MeasureTest : public QObject {
           const SampleGrid grid{
               origin, -origin, step, widths[random() % 7], 1 + static_cast<int32_t>(random() % 20)};
           std::vector<float> expected;
-          for (int j = 0; j < grid.height; ++j)
+          for (int j = 0; j < grid.length; ++j)
             for (int i = 0; i < grid.width; ++i) expected.push_back(sampleOf(plan, grid, i, j));
           for (const Kernels* kernels : availableKernels()) {
             std::vector<float> actual(expected.size());
@@ -100,7 +100,7 @@ class MeasureTest : public QObject {
                                .arg(step)
                                .arg(origin)
                                .arg(grid.width)
-                               .arg(grid.height)));
+                               .arg(grid.length)));
           }
         }
       }

@@ -203,13 +203,13 @@ class MeshTest : public QObject {
         static_cast<int32_t>(range.extent + 2), 2 * n + 2};
     std::vector<MaterialIndex> blocks(static_cast<size_t>(all.width) *
                                       static_cast<size_t>(all.height) *
-                                      static_cast<size_t>(all.depth));
+                                      static_cast<size_t>(all.length));
     QVERIFY(world->sampleBlocks(all, blocks.data()).ok());
-    const ptrdiff_t row = all.width, slab = row * all.depth;
+    const ptrdiff_t row = all.width, slab = row * all.length;
     std::fill_n(blocks.begin(), slab, kUnassigned);  // Nobody looks from below.
     size_t expected = 0;
     for (int j = 1; j + 1 < all.height; ++j)
-      for (int k = 1; k + 1 < all.depth; ++k)
+      for (int k = 1; k + 1 < all.length; ++k)
         for (int i = 1; i + 1 < all.width; ++i) {
           const MaterialIndex* at = blocks.data() + j * slab + k * row + i;
           const auto own = classes.of(*at);
@@ -287,7 +287,7 @@ class MeshTest : public QObject {
       const auto check = [&](Cell view, bool whole) {
         std::map<std::array<int64_t, 3>, int> cover;
         for (const auto& [pos, chunk] : held) {
-          const int64_t side = int64_t{1} << pos.level;
+          const int64_t side = int64_t{1} << pos.detail;
           for (int64_t x = 0; x < side; ++x)
             for (int64_t y = 0; y < side; ++y)
               for (int64_t z = 0; z < side; ++z)

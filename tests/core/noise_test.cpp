@@ -27,7 +27,7 @@ NoisePlan planOf(double width, int octaves, uint64_t seed = 1, double lacunarity
 }
 
 std::vector<float> tile(const Kernels& kernels, const NoisePlan& plan, const SampleGrid& grid) {
-  std::vector<float> out(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height), 0.0f);
+  std::vector<float> out(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length), 0.0f);
   kernels.grid(plan, grid, {JoinOp::Add, 1, 0}, out.data(), grid.width);
   return out;
 }
@@ -159,7 +159,7 @@ class NoiseTest : public QObject {
                                                    .arg(grid.x)
                                                    .arg(grid.z)
                                                    .arg(grid.width)
-                                                   .arg(grid.height)));
+                                                   .arg(grid.length)));
     }
   }
 
@@ -211,7 +211,7 @@ class NoiseTest : public QObject {
           int64_t{1} << (random() % 6), side(70), side(9), side(9)};
       std::vector<float> expected(static_cast<size_t>(block.width) *
                                   static_cast<size_t>(block.height) *
-                                  static_cast<size_t>(block.depth)),
+                                  static_cast<size_t>(block.length)),
           actual = expected;
       plainKernels().block(*plan, block, expected.data());
       kernels.block(*plan, block, actual.data());

@@ -154,7 +154,8 @@ class OutputTest : public QObject {
     QVERIFY(writeMap(*w, request, file("m.csv")).ok());
     const QStringList materials =
         QString::fromStdString(readWholeFile(file("m.csv"), 10000).value()).split('\n');
-    QCOMPARE(materials[0].split(',')[0].toStdString(), w->materialId(w->at({-3, 7}).material));
+    QCOMPARE(materials[0].split(',')[0].toStdString(),
+        w->catalogue().materialId(w->at({-3, 7}).material));
   }
 
   void unassignedIsHatchedAndOutsideIsBare() {
@@ -208,7 +209,7 @@ class OutputTest : public QObject {
           QVERIFY(drawn == kHatchInk || drawn == kHatchPaper);
           ++hatched;
         } else {
-          const Colour& c = w->biome(here)->colour;
+          const Colour& c = w->catalogue().biome(here)->colour;
           QCOMPARE(drawn, 0xFF000000u | uint32_t{c.red} << 16 | uint32_t{c.green} << 8 | c.blue);
           ++plain;
         }
@@ -574,7 +575,7 @@ class OutputTest : public QObject {
     for (size_t i = 0; i < chunk->heights.size(); ++i) {
       QCOMPARE(json["heights"][i].get<float>(), chunk->heights[i]);
       QCOMPARE(json["palette"][json["materials"][i].get<size_t>()].get<std::string>(),
-          w->materialId(chunk->materials[i]));
+          w->catalogue().materialId(chunk->materials[i]));
     }
     const QStringList lines = QString::fromStdString(chunkCsv(*w, *chunk)).trimmed().split('\n');
     QCOMPARE(lines.size(), 1 + 32 * 32);

@@ -48,7 +48,7 @@ void runAll(Stream& stream, Owner& owner) {
 bool coversOnce(const World& world, const Owner& owner, Cell view, int64_t distance) {
   for (const ChunkPos pos : wantedByForce(world, view, distance)) {
     int over = 0;
-    for (ChunkPos up = pos; up.level <= kMostChunkLevel; up = parentOf(up))
+    for (ChunkPos up = pos; up.detail <= kCoarsestDetail; up = parentOf(up))
       over += owner.held.contains(up);
     if (over != 1) return false;
   }
@@ -57,7 +57,7 @@ bool coversOnce(const World& world, const Owner& owner, Cell view, int64_t dista
 
 bool overlapFree(const Owner& owner) {
   for (const auto& [pos, chunk] : owner.held)
-    for (ChunkPos up = parentOf(pos); up.level <= kMostChunkLevel; up = parentOf(up))
+    for (ChunkPos up = parentOf(pos); up.detail <= kCoarsestDetail; up = parentOf(up))
       if (owner.held.contains(up)) return false;
   return true;
 }
@@ -206,12 +206,12 @@ class StreamDetailTest : public QObject {
     for (const bool bounded : {false, true}) {
       const auto world =
           demoWorld(*engine, 16, bounded ? std::optional(AxisBounds{-37, 90}) : std::nullopt);
-      for (int level = 0; level <= kMostChunkLevel; ++level) {
+      for (int level = 0; level <= kCoarsestDetail; ++level) {
         const ChunkHandle chunk = world->chunk({-1, 0, level}).value();
         const Rect whole = world->layout().rectOf({-1, 0, level});
         QCOMPARE(chunk->rect, intersection(whole, world->bounds()));
         const int64_t step = int64_t{1} << level;
-        for (int32_t j = 0; j < chunk->height; ++j)
+        for (int32_t j = 0; j < chunk->length; ++j)
           for (int32_t i = 0; i < chunk->width; ++i) {
             const Cell cell{(level ? whole.x : chunk->rect.x) + i * step,
                 (level ? whole.z : chunk->rect.z) + j * step};
@@ -222,7 +222,7 @@ class StreamDetailTest : public QObject {
           }
       }
     }
-    const auto none = demoWorld(*engine)->chunk({0, 0, kMostChunkLevel + 1});
+    const auto none = demoWorld(*engine)->chunk({0, 0, kCoarsestDetail + 1});
     QVERIFY(!none && none.error().accepted == "0 to 8");
     QVERIFY(!demoWorld(*engine)->chunk({0, 0, -1}));
   }
@@ -256,7 +256,7 @@ class StreamDetailTest : public QObject {
       if (step % 3 == 0) {  // Ground that was there, and is wanted still, is there.
         for (const ChunkPos pos : wantedByForce(*world, before, 100)) {
           int over = 0;
-          for (ChunkPos up = pos; up.level < 4; up = parentOf(up)) over += owner.held.contains(up);
+          for (ChunkPos up = pos; up.detail < 4; up = parentOf(up)) over += owner.held.contains(up);
           QCOMPARE(over, 1);
         }
       }
@@ -265,7 +265,7 @@ class StreamDetailTest : public QObject {
       QVERIFY(coversOnce(*world, owner, view, 220));
       QVERIFY(overlapFree(owner));
       std::array<size_t, 4> levels{};
-      for (const auto& [pos, chunk] : owner.held) ++levels[static_cast<size_t>(pos.level)];
+      for (const auto& [pos, chunk] : owner.held) ++levels[static_cast<size_t>(pos.detail)];
       for (const ChunkPos pos : wantedByForce(*world, view, 40)) QVERIFY(owner.held.contains(pos));
       QVERIFY(levels[0] > 0 && levels[1] > 0 && levels[2] > 0 && levels[3] > 0);
     }
@@ -331,7 +331,7 @@ class StreamDetailTest : public QObject {
         const Rect ground = world->layout().rectOf(key.second);
         for (int64_t k = 0; k < 16; ++k) {
           const Cell cell{ground.x + k, ground.z + (k * 7) % 16};
-          QCOMPARE(map.at(cell), world->material(world->at(cell).material)->state);
+          QCOMPARE(map.at(cell), world->catalogue().material(world->at(cell).material)->state);
         }
       }
     }

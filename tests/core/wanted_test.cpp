@@ -108,7 +108,7 @@ class WantedTest : public QObject {
             return Cell{view.x + lead.x * k / n, view.z + lead.z * k / n};
           };
           const auto isWanted = [&](ChunkPos pos) {
-            while (!follower.wanted.contains(pos) && pos.level + 1 < levels) pos = parentOf(pos);
+            while (!follower.wanted.contains(pos) && pos.detail + 1 < levels) pos = parentOf(pos);
             return follower.wanted.contains(pos);
           };
           for (int64_t k = 0; k <= 4; ++k)
@@ -149,7 +149,7 @@ class WantedTest : public QObject {
         QCOMPARE(follower.wanted.size(), set.count());
         for (const ChunkPos small : byForce(layout, bounds, view, reach.wanted)) {
           int over = 0;
-          for (ChunkPos up = small; up.level < 4; up = parentOf(up))
+          for (ChunkPos up = small; up.detail < 4; up = parentOf(up))
             over += follower.wanted.contains(up);
           QCOMPARE(over, 1);
         }
@@ -157,13 +157,13 @@ class WantedTest : public QObject {
           QVERIFY(set.wants(p));
           const int64_t away = squaredDistance(view, intersection(layout.rectOf(p), bounds));
           QVERIFY(away <= reach.wanted * reach.wanted);
-          if (p.level > 0) {  // It is far enough to be whole.
-            const int64_t limit = reach.detail << (p.level - 1);
+          if (p.detail > 0) {  // It is far enough to be whole.
+            const int64_t limit = reach.detail << (p.detail - 1);
             QVERIFY(away > limit * limit);
           }
-          if (p.level < 3) {  // The square around it was near enough to be cut, or lately.
+          if (p.detail < 3) {  // The square around it was near enough to be cut, or lately.
             const ChunkPos up = parentOf(p);
-            const int64_t limit = (reach.detail << (up.level - 1)) + reach.margin;
+            const int64_t limit = (reach.detail << (up.detail - 1)) + reach.margin;
             const Rect ground = intersection(layout.rectOf(up), bounds);
             QVERIFY(squaredDistance(view, ground) <= limit * limit);
           }
@@ -188,7 +188,7 @@ class WantedTest : public QObject {
     // A small chunk far out has one heir: the coarse one over it.
     const auto heirs = set.heirs({15, 0, 0});
     QCOMPARE(heirs.size(), size_t{1});
-    QVERIFY(heirs[0].level > 0);
+    QVERIFY(heirs[0].detail > 0);
     QCOMPARE(intersection(layout.rectOf({15, 0, 0}), layout.rectOf(heirs[0])),
         layout.rectOf({15, 0, 0}));
     QVERIFY(set.heirs({1000, 0, 0}).empty());

@@ -97,16 +97,18 @@ class WorldTest : public QObject {
       Cell cell{x, plane ? 0 : coordinate()};
       if (recipe.frame.kind == WorldKind::Level) {  // Nothing of it is far away.
         const Rect floor = boundsOf(recipe.frame);
-        cell = {floor.x + floorMod(cell.x, floor.width), floor.z + floorMod(cell.z, floor.height)};
+        cell = {floor.x + floorMod(cell.x, floor.width), floor.z + floorMod(cell.z, floor.length)};
       }
       const reference::CellValue expected = reference.evaluate(cell);
       const CellValue value = world->at(cell);
-      if (value.height != expected.height || world->materialId(value.material) != expected.material)
+      if (value.height != expected.height ||
+          world->catalogue().materialId(value.material) != expected.material)
         QFAIL(qPrintable(QString("%1,%2").arg(cell.x).arg(cell.z)));
       float height[3];
       MaterialIndex material[3];
       QVERIFY(world->sample({cell.x - 1, cell.z, 1, 3, 1}, height, material).ok());
-      if (height[1] != expected.height || world->materialId(material[1]) != expected.material)
+      if (height[1] != expected.height ||
+          world->catalogue().materialId(material[1]) != expected.material)
         QFAIL(qPrintable(QString("row at %1,%2").arg(cell.x).arg(cell.z)));
       outside += expected.material == "outside";
     }
@@ -128,7 +130,7 @@ class WorldTest : public QObject {
       std::vector<MaterialIndex> materials(400 * 90);
       QVERIFY(world->sample(grid, heights.data(), materials.data()).ok());
       std::map<ChunkPos, std::shared_ptr<const Chunk>> chunks;
-      for (int32_t j = 0; j < grid.height; ++j)
+      for (int32_t j = 0; j < grid.length; ++j)
         for (int32_t i = 0; i < grid.width; ++i) {
           const Cell cell{grid.x + i, grid.z + j};
           const ChunkPos pos = world->layout().chunkOf(cell);
@@ -151,7 +153,7 @@ class WorldTest : public QObject {
       std::vector<float> heights(37 * 11);
       std::vector<MaterialIndex> materials(37 * 11);
       QVERIFY(world->sample(grid, heights.data(), materials.data()).ok());
-      for (int32_t j = 0; j < grid.height; ++j)
+      for (int32_t j = 0; j < grid.length; ++j)
         for (int32_t i = 0; i < grid.width; ++i) {
           const CellValue value = world->at({grid.x + i * step, grid.z + j * step});
           QCOMPARE(heights[static_cast<size_t>(j * 37 + i)], value.height);
@@ -210,9 +212,9 @@ class WorldTest : public QObject {
       for (int64_t x = -1; x < 9; ++x)
         if (const auto chunk = world->chunk({x, z}); chunk.ok()) {
           ++chunks;
-          cells += (*chunk)->rect.width * (*chunk)->rect.height;
+          cells += (*chunk)->rect.width * (*chunk)->rect.length;
           QCOMPARE(static_cast<int64_t>((*chunk)->heights.size()),
-              (*chunk)->rect.width * (*chunk)->rect.height);
+              (*chunk)->rect.width * (*chunk)->rect.length);
         }
     QCOMPARE(chunks, 49);
     QCOMPARE(cells, int64_t{10000});
@@ -408,11 +410,11 @@ class WorldTest : public QObject {
         const auto chunk = world->chunk(pos).value();
         QCOMPARE(chunk->fill.size(), chunk->heights.size());
         size_t i = 0;
-        for (int64_t z = chunk->rect.z; z < chunk->rect.z + chunk->rect.height; ++z)
+        for (int64_t z = chunk->rect.z; z < chunk->rect.z + chunk->rect.length; ++z)
           for (int64_t x = chunk->rect.x; x < chunk->rect.x + chunk->rect.width; ++x, ++i) {
             const int expected = book.fill({x, z});
             QCOMPARE(int(chunk->fill[i]), expected);
-            QCOMPARE(int(world->fillAt({x, z})), expected);
+            QCOMPARE(int(world->columns().fillAt({x, z})), expected);
             filled += expected;
           }
         Chunk without = *chunk;

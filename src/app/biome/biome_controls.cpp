@@ -272,26 +272,20 @@ void BiomesEditor::buildBiomeDetails(QVBoxLayout* column, const Biome& biome) {
   grid->setColumnStretch(6, 1);
   int row = 0;
   const auto label = [&](const QString& text, int at) { grid->addWidget(caption(text), row, at); };
-  const auto relief = [&](const char* name, const QString& step, const acre::Range& range,
-                          double stepSize, double acre::Relief::*member, const QString& tip) {
-    return biomeNumber(
-        name, step, {range, stepSize, false, false, {}},
-        [member](const Biome& b) { return std::optional(b.relief.*member); },
-        [member](Biome& b, double v) { b.relief.*member = v; }, tip);
+  const Place<acre::Relief> place = [id](Recipe& r) -> acre::Relief* {
+    auto* found = withId(r.biomes.list, id);
+    return found ? &found->relief : nullptr;
   };
-  label(tr("height ×"), 0);
-  grid->addWidget(
-      relief("factor", tr("Height factor"), acre::limits::reliefFactor, 0.05, &acre::Relief::factor,
-          tr("Times the height above the sea: below 1 flattens, above 1 steepens.")),
-      row, 1);
-  label(tr("raise"), 2);
-  grid->addWidget(relief("raise", tr("Raise"), acre::limits::raise, 0.25, &acre::Relief::raise,
-                      tr("Cells that the ground is raised; below 0 it is lowered.")),
-      row, 3);
-  label(tr("rough"), 4);
-  grid->addWidget(relief("rough", tr("Roughness"), acre::limits::raise, 0.1, &acre::Relief::rough,
-                      tr("Cells of unevenness that are added.")),
-      row, 5);
+  const auto relief = [&](const QString& words, double acre::Relief::*member, int at) {
+    const Number number = declared<acre::Relief>(biome.relief, place, member, words);
+    label(number.label, at);
+    NumberField* field = bindNumber(key, tr("a biome"), number);
+    field->setFixedWidth(60);
+    grid->addWidget(field, row, at + 1);
+  };
+  relief(tr("height ×"), &acre::Relief::factor, 0);
+  relief({}, &acre::Relief::raise, 2);
+  relief({}, &acre::Relief::rough, 4);
   ++row;
 
   label(tr("bands"), 0);

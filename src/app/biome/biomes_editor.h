@@ -67,8 +67,8 @@ class BiomesEditor : public Editor {
   NumberField* biomeNumber(const char* key, const QString& step, const NumberSpec& spec,
       std::function<std::optional<double>(const acre::Biome&)> get,
       std::function<void(acre::Biome&, double)> set, const QString& tip);
-  NumberField* stageNumber(const char* key, const QString& step, const NumberSpec& spec,
-      std::function<double*(acre::Biomes&)> place, const QString& tip);
+  template <class T>
+  NumberField* stageNumber(const char* name, const QString& of, Place<T> place, double T::*member);
   void fillBiomes(Choice* choice, const std::string& current, const QString& none) const;
   void fillFields();
   void compileChart();

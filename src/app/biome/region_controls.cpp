@@ -9,7 +9,11 @@
 namespace app {
 
 using acre::Biomes;
+using acre::BorderWidths;
+using acre::NoiseSource;
 using acre::Recipe;
+using acre::Regions;
+using acre::RegionWarp;
 
 namespace {
 
@@ -31,12 +35,14 @@ void addPair(QGridLayout* grid, int row, int column, QLabel* label, QWidget* wid
 
 // ---- regions and borders -----------------------------------------------------------------------
 
-NumberField* BiomesEditor::stageNumber(const char* key, const QString& step, const NumberSpec& spec,
-    std::function<double*(Biomes&)> place, const QString& tip) {
-  auto* field = bindNumber(spec, QLatin1String(key), step,
-      {[place](const Recipe& r) { return std::optional(*place(const_cast<Biomes&>(r.biomes))); },
-          [place](Recipe& r, double v) { *place(r.biomes) = v; }},
-      tip);
+template <class T>
+NumberField* BiomesEditor::stageNumber(
+    const char* name, const QString& of, Place<T> place, double T::*member) {
+  acre::Recipe now = document_.recipe();
+  Number number = declared<T>(*place(now), place, member);
+  number.spec.bare = false;
+  auto* field = bindNumber(number.spec, QLatin1String(name), tr("%1 of %2").arg(number.title, of),
+      number.access, number.tip);
   field->setFixedWidth(92);
   return field;
 }
@@ -58,6 +64,8 @@ void BiomesEditor::buildRegions(QVBoxLayout* column) {
   });
   column->addWidget(on);
   if (!biomes().regions.on) return;
+  const Place<Regions> regions = [](Recipe& r) { return &r.biomes.regions; };
+  const Place<RegionWarp> warp = [](Recipe& r) { return &r.biomes.regions.warp; };
   QGridLayout* grid = twoPairsWide();
   auto* choice = new Choice;
   choice->setObjectName(QStringLiteral("regions.choice"));
@@ -67,41 +75,24 @@ void BiomesEditor::buildRegions(QVBoxLayout* column) {
   choice->setCurrentIndex(static_cast<int>(biomes().regions.choice));
   connect(choice, &Choice::activated, this, [this](int index) {
     applyBiomes(tr("Biome of a region"),
-        [&](Biomes& b) { b.regions.choice = static_cast<acre::Regions::Choice>(index); });
+        [&](Biomes& b) { b.regions.choice = static_cast<Regions::Choice>(index); });
   });
   grid->addWidget(caption(tr("biome")), 0, 0);
   grid->addWidget(choice, 0, 1, 1, 4);
   addPair(grid, 1, 0, caption(tr("size")),
-      stageNumber(
-          "regions.size", tr("Size of the regions"),
-          {acre::limits::regionSize, 1, true, false, tr("cells")},
-          [](Biomes& b) { return &b.regions.size; },
-          tr("Side of a square with one site: the root of a region's mean area.")));
+      stageNumber("regions.size", tr("the regions"), regions, &Regions::size));
   addPair(grid, 1, 2, caption(tr("jitter")),
-      stageNumber(
-          "regions.jitter", tr("Jitter of the sites"),
-          {acre::limits::jitter, 0.02, false, false, {}},
-          [](Biomes& b) { return &b.regions.jitter; },
-          tr("0: sites in the middle of their squares; 1: anywhere in them.")));
+      stageNumber("regions.jitter", tr("the sites"), regions, &Regions::jitter));
   addPair(grid, 2, 0, caption(tr("warp")),
-      stageNumber(
-          "regions.warp", tr("Warp of the borders"),
-          {acre::limits::warpCells, 0.5, false, false, tr("cells")},
-          [](Biomes& b) { return &b.regions.warp.cells; },
-          tr("How far borders are shifted by noise; 0: straight.")));
+      stageNumber("regions.warp", tr("the warp"), warp, &RegionWarp::cells));
   if (biomes().regions.warp.x.empty())
     addPair(grid, 2, 2, caption(tr("features")),
-        stageNumber(
-            "regions.warpWidth", tr("Feature width of the warp"),
-            {acre::limits::width, 1, true, false, tr("cells")},
-            [](Biomes& b) { return &b.regions.warp.noise.width; },
-            tr("Cells from one bay of a border to the next.")));
-  auto* islets = bindNumber({acre::limits::islets, 1, false, true, tr("cells")},
-      QStringLiteral("regions.islets"), tr("Islets given back"),
-      {[](const Recipe& r) { return std::optional<double>(r.biomes.regions.islets); },
-          [](Recipe& r, double v) { r.biomes.regions.islets = static_cast<int>(v); }},
-      tr("Pieces that warping cut off a region, of at most so many cells across, go to the\n"
-         "neighbour they touch most. 0: they stay. Done up to four cells a pixel."));
+        stageNumber("regions.warpWidth", tr("the warp"),
+            Place<NoiseSource>([](Recipe& r) { return &r.biomes.regions.warp.noise; }),
+            &NoiseSource::width));
+  const Number pieces = declared<Regions>(biomes().regions, regions, &Regions::islets);
+  auto* islets = bindNumber(pieces.spec, QStringLiteral("regions.islets"), tr("Islets given back"),
+      pieces.access, pieces.tip);
   islets->setFixedWidth(92);
   addPair(grid, 4, 0, caption(tr("islets to")), islets);
   buildWarpSource(grid, 3);
@@ -150,42 +141,27 @@ void BiomesEditor::buildWarpSource(QGridLayout* grid, int row) {
 void BiomesEditor::buildBorders(QVBoxLayout* column) {
   column->addSpacing(6);
   column->addWidget(ruleLine());
-  const bool byRegion =
-      biomes().regions.on && biomes().regions.choice != acre::Regions::Choice::Cells;
+  const bool byRegion = biomes().regions.on && biomes().regions.choice != Regions::Choice::Cells;
   column->addWidget(heading(tr("Where heights pass from biome to biome")));
   QGridLayout* grid = twoPairsWide();
+  const Place<BorderWidths> border = [](Recipe& r) { return &r.biomes.border; };
+  const QString of = tr("the borders");
   if (byRegion)
     addPair(grid, 0, 0, caption(tr("over")),
-        stageNumber(
-            "border.ground", tr("Width of the borders"),
-            {acre::limits::groundBorder, 0.5, false, false, tr("cells")},
-            [](Biomes& b) { return &b.border.ground; },
-            tr("Cells of ground over which regions blend; at most their size.")));
+        stageNumber("border.ground", of, border, &BorderWidths::ground));
   else
     addPair(grid, 0, 0, caption(tr("of the chart")),
-        stageNumber(
-            "border.chart", tr("Width of the borders"),
-            {acre::limits::chartBorder, 0.005, false, false, {}},
-            [](Biomes& b) { return &b.border.chart; },
-            tr("Share of the chart's width over which its rules blend.")));
+        stageNumber("border.chart", of, border, &BorderWidths::chart));
   borderCells_ = caption({});
   borderCells_->setObjectName(QStringLiteral("border.cells"));
   addPair(grid, 0, 2, caption(tr("altitude")),
-      stageNumber(
-          "border.altitude", tr("Height of the passage between slices"),
-          {acre::limits::soft, 0.5, false, false, tr("cells")},
-          [](Biomes& b) { return &b.border.altitude; }, tr("Altitudes over which slices blend.")));
+      stageNumber("border.altitude", of, border, &BorderWidths::altitude));
   addPair(grid, 1, 0, caption(tr("coast")),
-      stageNumber(
-          "border.coast", tr("Altitude of the coast"),
-          {acre::limits::soft, 0.5, false, false, tr("cells")}, [](Biomes& b) { return &b.coast; },
-          tr("Raise and roughness grow from nothing at the sea to all over this.")));
+      stageNumber("border.coast", tr("the biomes"),
+          Place<Biomes>([](Recipe& r) { return &r.biomes; }), &Biomes::coast));
   addPair(grid, 1, 2, caption(tr("roughness")),
-      stageNumber(
-          "border.roughness", tr("Feature width of the roughness"),
-          {acre::limits::width, 1, true, false, tr("cells")},
-          [](Biomes& b) { return &b.roughness.width; },
-          tr("Cells from one bump of rough ground to the next.")));
+      stageNumber("border.roughness", tr("the roughness"),
+          Place<NoiseSource>([](Recipe& r) { return &r.biomes.roughness; }), &NoiseSource::width));
   column->addLayout(grid);
   column->addWidget(borderCells_);
 }

@@ -146,8 +146,8 @@ acre::Result<std::shared_ptr<const acre::World>> Document::compileNow(const acre
   constexpr int64_t kLarge = int64_t{1} << 18;
   const acre::Rect floor = acre::boundsOf(recipe.frame);
   const bool large = recipe.frame.kind == acre::WorldKind::Level && recipe.level->on &&
-                     floor.width <= kLarge && floor.height <= kLarge &&
-                     floor.width * floor.height > kLarge;
+                     floor.width <= kLarge && floor.length <= kLarge &&
+                     floor.width * floor.length > kLarge;
   if (!large || engine_.executor().threads() == 0 || !QCoreApplication::instance())
     return engine_.compile(recipe);
   std::optional<acre::Result<std::shared_ptr<const acre::World>>> made;

@@ -21,11 +21,6 @@ using acre::NoiseVoid;
 using acre::Recipe;
 using acre::Tunnels;
 
-/// A value so many times over, without the dust of binary fractions.
-double shown(double value, double scale) {
-  return std::round(value * scale * 1e9) / 1e9;
-}
-
 /// Everything that changes which rows there are, or what their choices and texts offer.
 std::string cavesShape(const Recipe& r) {
   const acre::Caves& c = *r.caves;
@@ -43,6 +38,12 @@ std::string cavesShape(const Recipe& r) {
   for (const CaveKind& k : c.kinds) out += "/k" + k.id + k.name + k.floor + ">" + k.wall;
   return out + c.opening + (r.climate.on ? "c" : "");
 }
+
+QString keyOf(const std::string& id) {
+  return QStringLiteral("caves.") + QString::fromStdString(id);
+}
+
+constexpr int kAcross = 2;  // Numbers a row.
 
 QString floorsText(const std::vector<double>& floors) {
   QStringList out;
@@ -149,14 +150,9 @@ void CavesEditor::rebuild() {
       row->addWidget(add);
       row->addStretch(1);
       row->addWidget(caption(tr("ground kept under the sea")));
-      auto* cover = bindNumber({acre::limits::seaCover, 0.2, false, false, {}},
-          QStringLiteral("caves.seaCover"), tr("Ground kept under the sea"),
-          {[](const Recipe& r) { return std::optional(r.caves->seaCover); },
-              [](Recipe& r, double v) { r.caves->seaCover = v; }},
-          tr("Cells that stay between caves and the sea, besides what "
-             "overhangs reach."));
-      cover->setFixedWidth(kNumberWidth);
-      row->addWidget(cover);
+      const Place<acre::Caves> all = [](Recipe& r) { return &*r.caves; };
+      row->addWidget(bindNumber(QStringLiteral("caves"), tr("the caves"),
+          declared<acre::Caves>(caves, all, &acre::Caves::seaCover)));
       column->addLayout(row);
     } else if (!caves.tunnels.empty()) {
       auto* row = new QHBoxLayout;
@@ -186,7 +182,7 @@ void CavesEditor::addHead(QVBoxLayout* column, List<T> list, const T& part, cons
     column->addWidget(ruleLine());
   }
   const std::string id = part.id;
-  const QString key = QStringLiteral("caves.") + QString::fromStdString(id);
+  const QString key = keyOf(id);
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
   auto* on = new Tick(QString());
@@ -208,41 +204,8 @@ void CavesEditor::addHead(QVBoxLayout* column, List<T> list, const T& part, cons
 }
 
 template <class T>
-void CavesEditor::addNumbers(QVBoxLayout* column, List<T> list, const std::string& id,
-    const std::vector<NumberOf<T>>& numbers) {
-  constexpr int kAcross = 3;
-  std::vector<Number> bound;
-  for (const NumberOf<T>& number : numbers)
-    bound.push_back({number.label, QLatin1String(number.key), number.spec,
-        {[list, id, v = number.value, s = number.scale](const Recipe& r) -> std::optional<double> {
-           const T* part = withId((*r.caves).*list, id);
-           return part ? std::optional(shown(part->*v, s)) : std::nullopt;
-         },
-            [list, id, v = number.value, s = number.scale](Recipe& r, double seen) {
-              if (T* part = withId((*r.caves).*list, id)) part->*v = seen / s;
-            }},
-        number.tip});
-  Editor::addNumbers(
-      column, QStringLiteral("caves.") + QString::fromStdString(id), tr("caves"), bound, kAcross);
-}
-
-template <class T>
-NumberField* CavesEditor::whole(List<T> list, const std::string& id, const char* key,
-    const QString& step, const acre::Range& range, int T::*value, const QString& tip) {
-  auto* field = bindNumber({range, 0.1, false, true, {}},
-      QStringLiteral("caves.") + QString::fromStdString(id) + QLatin1Char('.') + QLatin1String(key),
-      step,
-      {[list, id, value](const Recipe& r) -> std::optional<double> {
-         const T* part = withId((*r.caves).*list, id);
-         return part ? std::optional(static_cast<double>(part->*value)) : std::nullopt;
-       },
-          [list, id, value](Recipe& r, double v) {
-            if (T* part = withId((*r.caves).*list, id))
-              part->*value = static_cast<int>(std::lround(v));
-          }},
-      tip);
-  field->setFixedWidth(kNumberWidth);
-  return field;
+auto CavesEditor::placeOf(List<T> list, const std::string& id) -> Place<T> {
+  return [list, id](Recipe& r) { return withId((*r.caves).*list, id); };
 }
 
 QLabel* CavesEditor::foundLabel(const std::string& id) {
@@ -255,122 +218,63 @@ QLabel* CavesEditor::foundLabel(const std::string& id) {
 
 void CavesEditor::addTunnels(QVBoxLayout* column, const Tunnels& part) {
   constexpr List<Tunnels> kList = &acre::Caves::tunnels;
-  const NumberSpec share{{0, 100}, 0.5, false, false, tr("%")};
-  const NumberSpec cells{{0, 992}, 1, false, false, {}};
   const bool blocks = document_.recipe().frame.blocks();
   addHead<Tunnels>(column, kList, part, tr("Tunnel systems"));
-  std::vector<NumberOf<Tunnels>> numbers = {
-      {tr("squares"), "spacing", {acre::limits::tunnelSpacing, 4, false, true, {}},
-          &Tunnels::spacing, 1, tr("Side in cells of the squares that may hold a system each.")},
-      {tr("share"), "share", share, &Tunnels::share, 100, tr("Of the squares that hold a system.")},
-      {tr("mouths"), "mouths", share, &Tunnels::mouths, 100,
-          tr("Of the systems that have a shaft from the site to the open air.")},
-      {tr("mouth"), "mouth", {acre::limits::mouth, 0.1, false, false, {}}, &Tunnels::mouth, 1,
-          tr("Radius of the shaft at the surface.")}};
+  const std::string id = part.id;
+  const Place<Tunnels> place = placeOf<Tunnels>(kList, id);
+  const auto number = [&](auto member) { return declared<Tunnels>(part, place, member); };
+  std::vector<Number> numbers;
+  for (const auto member : {&Tunnels::spacing, &Tunnels::share, &Tunnels::mouths, &Tunnels::mouth})
+    numbers.push_back(number(member));
   if (blocks) {
-    const std::vector<NumberOf<Tunnels>> more = {
-        {tr("depth"), "depth", {acre::limits::tunnelDepth, 0.5, false, false, {}}, &Tunnels::depth,
-            1, tr("Cells of the site below the surface, at least.")},
-        {tr("deeper by"), "depthVary", {acre::limits::tunnelDepth, 0.5, false, false, {}},
-            &Tunnels::depthVary, 1, tr("At most so many cells deeper.")},
-        {tr("length"), "length", cells, &Tunnels::length, 1,
-            tr("Of the main passage from the site, as the crow flies.")},
-        {tr("arm"), "arm", cells, &Tunnels::arm, 1,
-            tr("Of the arm that leaves the main passage; 0: none.")},
-        {tr("own"), "apart", cells, &Tunnels::apart, 1,
-            tr("Between the ends of an independent passage; 0: none.")},
-        {tr("gap"), "gap", cells, &Tunnels::gap, 1,
-            tr("Cells that passages keep from each other, but where the arm leaves.")},
-        {tr("path noise"), "noise", {acre::limits::tunnelNoise, 0.05, false, false, {}},
-            &Tunnels::noise, 1,
-            tr("How many times dearer than the cheapest a lattice point may be. 0: straight; more: "
-               "winding.")},
-        {tr("shift"), "shift", share, &Tunnels::shift, 100,
-            tr("How far points stray from their lattice, of half its step.")},
-        {tr("step"), "step", {acre::limits::tunnelStep, 0.1, false, false, {}}, &Tunnels::step, 1,
-            tr("Cells between lattice points.")},
-        {tr("bore"), "bore", {acre::limits::bore, 0.05, false, false, {}}, &Tunnels::bore, 1,
-            tr("Radius of the passages.")},
-        {tr("varies"), "boreVary", {{0, 90}, 0.5, false, false, tr("%")}, &Tunnels::boreVary, 100,
-            tr("How much the radius varies along the way.")},
-        {tr("rough"), "rough", {{0, 90}, 0.5, false, false, tr("%")}, &Tunnels::rough, 100,
-            tr("How far the walls stray from round.")},
-        {tr("flooded"), "flooded", share, &Tunnels::flooded, 100,
-            tr("Of the height of a system that stands under water.")}};
-    numbers.insert(numbers.end(), more.begin(), more.end());
+    for (const auto member : {&Tunnels::depth, &Tunnels::depthVary, &Tunnels::length, &Tunnels::arm,
+             &Tunnels::apart, &Tunnels::gap, &Tunnels::noise, &Tunnels::shift, &Tunnels::step,
+             &Tunnels::bore, &Tunnels::boreVary, &Tunnels::rough, &Tunnels::flooded})
+      numbers.push_back(number(member));
+    for (const auto member : {&Tunnels::side, &Tunnels::up}) numbers.push_back(number(member));
   }
-  addNumbers<Tunnels>(column, kList, part.id, numbers);
+  addNumbers(column, keyOf(id), tr("tunnel systems"), numbers, kAcross);
   if (blocks) {
-    const std::string id = part.id;
-    auto* row = new QHBoxLayout;
-    row->addWidget(caption(tr("points to each side")));
-    row->addWidget(whole<Tunnels>(kList, id, "side", tr("Lattice points to each side"),
-        acre::limits::tunnelSide, &Tunnels::side,
-        tr("With the step they say how far a system reaches.")));
-    row->addWidget(caption(tr("up, down")));
-    row->addWidget(whole<Tunnels>(kList, id, "up", tr("Lattice points up and down"),
-        acre::limits::tunnelUp, &Tunnels::up, tr("Lattice points above and below the site.")));
-    row->addStretch(1);
-    column->addLayout(row);
     auto* water = new QHBoxLayout;
     water->addWidget(caption(tr("water")));
-    water->addWidget(
-        materialChoice(QStringLiteral("caves.%1.water").arg(QString::fromStdString(id)),
-            tr("Water of tunnels"), part.water, {{tr("none"), std::string()}},
-            [id](Recipe& r, const std::string& m) {
-              if (auto* t = withId(r.caves->tunnels, id)) t->water = m;
-            }),
+    water->addWidget(materialChoice(keyOf(id) + QStringLiteral(".water"), tr("Water of tunnels"),
+                         part.water, {{tr("none"), std::string()}},
+                         [place](Recipe& r, const std::string& m) {
+                           if (Tunnels* t = place(r)) t->water = m;
+                         }),
         1);
     column->addLayout(water);
   }
-  column->addWidget(foundLabel(part.id));
+  column->addWidget(foundLabel(id));
 }
 
 void CavesEditor::addVoid(QVBoxLayout* column, const NoiseVoid& part) {
   constexpr List<NoiseVoid> kList = &acre::Caves::voids;
   addHead<NoiseVoid>(column, kList, part, tr("Noise voids"));
   const std::string id = part.id;
-  auto* grid = new QGridLayout;
-  grid->setHorizontalSpacing(6);
-  grid->setVerticalSpacing(4);
-  const auto band = [&](int row, const QString& name, const QString& key, auto of) {
-    const auto number = [&](int at, const QString& label, const char* what, const NumberSpec& spec,
-                            auto value, const QString& tip) {
-      auto* text = caption(label);
-      text->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-      grid->addWidget(text, row, at);
-      auto* field = bindNumber(spec, key + QLatin1String(what), tr("%1 of caves").arg(label),
-          {[id, of, value](const Recipe& r) -> std::optional<double> {
-             const auto* v = withId(r.caves->voids, id);
-             acre::NoiseBand* b = v ? of(const_cast<NoiseVoid&>(*v)) : nullptr;
-             return b ? std::optional(*value(*b)) : std::nullopt;
-           },
-              [id, of, value](Recipe& r, double shown) {
-                auto* v = withId(r.caves->voids, id);
-                if (acre::NoiseBand* b = v ? of(*v) : nullptr) *value(*b) = shown;
-              }},
-          tip);
-      field->setFixedWidth(kNumberWidth);
-      grid->addWidget(field, row, at + 1);
+  std::vector<Number> numbers;
+  const auto band = [&](const QString& prefix, const acre::NoiseBand& now, auto of) {
+    const Place<acre::NoiseBand> place = [id, of](Recipe& r) -> acre::NoiseBand* {
+      auto* v = withId(r.caves->voids, id);
+      return v ? of(*v) : nullptr;
     };
-    number(
-        0, name, ".width", {acre::limits::width, 1, true, false, {}},
-        [](acre::NoiseBand& b) { return &b.noise.width; }, tr("Feature width of the noise."));
-    number(
-        2, tr("from"), ".low", {acre::limits::noiseBand, 0.005, false, false, {}},
-        [](acre::NoiseBand& b) { return &b.low; },
-        tr("Open where the noise is at least so much, narrowed by the curve of depth."));
-    number(
-        4, tr("to"), ".high", {acre::limits::noiseBand, 0.005, false, false, {}},
-        [](acre::NoiseBand& b) { return &b.high; }, tr("Open below this value."));
+    const Place<acre::NoiseSource> noise = [place](Recipe& r) {
+      acre::NoiseBand* b = place(r);
+      return b ? &b->noise : nullptr;
+    };
+    const size_t from = numbers.size();
+    numbers.push_back(
+        declared<acre::NoiseSource>(now.noise, noise, &acre::NoiseSource::width, tr("width")));
+    for (const auto member : {&acre::NoiseBand::low, &acre::NoiseBand::high})
+      numbers.push_back(declared<acre::NoiseBand>(now, place, member));
+    for (size_t n = from; n < numbers.size(); ++n) numbers[n].key.prepend(prefix);
   };
-  const QString key = QStringLiteral("caves.") + QString::fromStdString(id);
-  band(0, tr("noise, width"), key, [](NoiseVoid& v) { return &v.first; });
+  band({}, part.first, [](NoiseVoid& v) { return &v.first; });
   if (part.second)
-    band(1, tr("and, width"), key + QStringLiteral(".second"),
+    band(QStringLiteral("second."), *part.second,
         [](NoiseVoid& v) { return v.second ? &*v.second : nullptr; });
-  for (int c = 0; c < 3; ++c) grid->setColumnStretch(2 * c, 1);
-  column->addLayout(grid);
+  const QString key = keyOf(id);
+  addNumbers(column, key, tr("noise voids"), numbers, 3);
   auto* row = new QHBoxLayout;
   auto* second = new Tick(tr("a second noise too"));
   second->setObjectName(key + QStringLiteral(".two"));
@@ -426,7 +330,7 @@ void CavesEditor::addAutomaton(QVBoxLayout* column, const AutomatonLayer& part) 
   addHead<AutomatonLayer>(
       column, kList, part, part.volume ? tr("Automaton, a volume") : tr("Automaton, floors"));
   const std::string id = part.id;
-  const QString key = QStringLiteral("caves.") + QString::fromStdString(id);
+  const QString key = keyOf(id);
   auto* row = new QHBoxLayout;
   row->setSpacing(6);
   row->addWidget(caption(tr("rule")));
@@ -452,23 +356,19 @@ void CavesEditor::addAutomaton(QVBoxLayout* column, const AutomatonLayer& part) 
         [&](AutomatonLayer& a) { a.rule = text; });
   });
   row->addWidget(rule, 1);
-  row->addWidget(caption(tr("steps")));
-  row->addWidget(whole<AutomatonLayer>(kList, id, "steps", tr("Steps of an automaton"),
-      acre::limits::automatonSteps, &AutomatonLayer::steps,
-      tr("Each reads cells one farther away.")));
+  const Place<AutomatonLayer> place = placeOf<AutomatonLayer>(kList, id);
+  const auto number = [&](auto member) { return declared<AutomatonLayer>(part, place, member); };
+  const auto field = [&](QHBoxLayout* into, const Number& what) {
+    into->addWidget(caption(what.label));
+    into->addWidget(bindNumber(key, tr("an automaton"), what));
+  };
+  field(row, number(&AutomatonLayer::steps));
   column->addLayout(row);
-  std::vector<NumberOf<AutomatonLayer>> numbers = {
-      {tr("filled"), "fill", {{0, 100}, 0.25, false, false, tr("%")}, &AutomatonLayer::fill, 100,
-          tr("Chance of each cell to be solid before the first step.")},
-      {tr("cover"), "cover", {acre::limits::automatonCover, 0.5, false, false, {}},
-          &AutomatonLayer::cover, 1, tr("Cells of ground that stay above it.")}};
-  if (part.volume) {
-    numbers.push_back({tr("from y"), "bottom", {acre::limits::altitude, 1, false, true, {}},
-        &AutomatonLayer::bottom, 1, tr("Lowest level.")});
-    numbers.push_back({tr("below y"), "top", {acre::limits::altitude, 1, false, true, {}},
-        &AutomatonLayer::top, 1, tr("The level above the highest.")});
-  }
-  addNumbers<AutomatonLayer>(column, kList, id, numbers);
+  std::vector<Number> numbers = {number(&AutomatonLayer::fill), number(&AutomatonLayer::cover)};
+  if (part.volume)
+    for (const auto member : {&AutomatonLayer::bottom, &AutomatonLayer::top})
+      numbers.push_back(number(member));
+  addNumbers(column, key, tr("an automaton"), numbers, kAcross);
   auto* last = new QHBoxLayout;
   last->setSpacing(6);
   if (part.volume) {
@@ -506,9 +406,7 @@ void CavesEditor::addAutomaton(QVBoxLayout* column, const AutomatonLayer& part) 
           [&](AutomatonLayer& a) { a.floors = levels; });
     });
     last->addWidget(floors, 1);
-    last->addWidget(caption(tr("high")));
-    last->addWidget(whole<AutomatonLayer>(kList, id, "tall", tr("Height of floors"),
-        acre::limits::automatonTall, &AutomatonLayer::tall, tr("Cells from floor to ceiling.")));
+    field(last, number(&AutomatonLayer::tall));
   }
   last->addStretch(part.volume ? 1 : 0);
   column->addLayout(last);
@@ -531,27 +429,13 @@ void CavesEditor::addKind(QVBoxLayout* column, const CaveKind& kind) {
           tr("Name of a cave kind"), &acre::Caves::kinds, id, [&](CaveKind& k) { k.name = text; });
   });
   head->addWidget(name, 1);
-  const auto bound = [&](const QString& label, const char* what,
-                         std::optional<double> CaveKind::*at, double usual, const QString& tip) {
-    if (!(kind.*at)) return;
-    head->addWidget(caption(label));
-    auto* field = bindNumber({acre::limits::altitude, 0.5, false, false, {}},
-        key + QLatin1String(what), tr("%1 of a cave kind").arg(label),
-        {[id, at, usual](const Recipe& r) -> std::optional<double> {
-           const auto* k = withId(r.caves->kinds, id);
-           return k ? std::optional((k->*at).value_or(usual)) : std::nullopt;
-         },
-            [id, at](Recipe& r, double v) {
-              if (auto* k = withId(r.caves->kinds, id)) k->*at = v;
-            }},
-        tip);
-    field->setFixedWidth(kNumberWidth);
-    head->addWidget(field);
-  };
-  bound(tr("from"), ".from", &CaveKind::from, 0, tr("Depth in cells where it begins."));
-  bound(tr("to"), ".to", &CaveKind::to, 0, tr("Depth in cells where it ends."));
-  bound(tr("wet from"), ".wetFrom", &CaveKind::wetFrom, 0, tr("Moisture where it begins."));
-  bound(tr("wet to"), ".wetTo", &CaveKind::wetTo, 0, tr("Moisture where it ends."));
+  const Place<CaveKind> place = placeOf<CaveKind>(&acre::Caves::kinds, id);
+  for (const auto member : {&CaveKind::from, &CaveKind::to, &CaveKind::wetFrom, &CaveKind::wetTo}) {
+    if (!(kind.*member)) continue;
+    const Number number = declared<CaveKind>(kind, place, member);
+    head->addWidget(caption(number.label));
+    head->addWidget(bindNumber(key, tr("a cave kind"), number));
+  }
   head->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete cave kind"),
       [id](Recipe& r) { std::erase_if(r.caves->kinds, [&](auto& k) { return k.id == id; }); }));
   column->addLayout(head);

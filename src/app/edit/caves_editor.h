@@ -28,15 +28,6 @@ class CavesEditor : public Editor {
  private:
   /// A number of a part: how it is called, what it may be, and where it is.
   template <class T>
-  struct NumberOf {
-    QString label;
-    const char* key;
-    NumberSpec spec;
-    double T::*value;
-    double scale;  ///< Shown as so many times the recipe's value.
-    QString tip;
-  };
-  template <class T>
   using List = std::vector<T> acre::Caves::*;
 
   void rebuild();
@@ -48,14 +39,9 @@ class CavesEditor : public Editor {
   /// Switch, name and delete of a part.
   template <class T>
   void addHead(QVBoxLayout* column, List<T> list, const T& part, const QString& what);
-  /// Numbers of a part, three a row.
+  /// Where a part is.
   template <class T>
-  void addNumbers(QVBoxLayout* column, List<T> list, const std::string& id,
-      const std::vector<NumberOf<T>>& numbers);
-  /// A whole number of a part.
-  template <class T>
-  NumberField* whole(List<T> list, const std::string& id, const char* key, const QString& step,
-      const acre::Range& range, int T::*value, const QString& tip);
+  static Place<T> placeOf(List<T> list, const std::string& id);
   QLabel* foundLabel(const std::string& id);
   template <class T>
   void edit(const QString& step, List<T> list, const std::string& id,

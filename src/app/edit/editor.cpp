@@ -18,10 +18,13 @@ Editor::~Editor() {
 NumberField* Editor::bindNumber(const NumberSpec& spec, const QString& name, const QString& step,
     Access access, const QString& toolTip) {
   auto* field = new NumberField(spec, name, this);
+  const QString range =
+      spec.accepted.isEmpty()
+          ? tr("%1 to %2").arg(look::number(spec.range.low), look::number(spec.range.high))
+          : spec.accepted;
   field->setToolTip(
-      toolTip + tr("\nAccepted: %1 to %2%3. Type, drag, or use the arrow keys.")
-                    .arg(look::number(spec.range.low), look::number(spec.range.high),
-                        spec.unit.isEmpty() ? QString() : QStringLiteral(" ") + spec.unit));
+      toolTip + tr("\nAccepted: %1%2. Type, drag, or use the arrow keys.")
+                    .arg(range, spec.unit.isEmpty() ? QString() : QStringLiteral(" ") + spec.unit));
   field->setAccessibleName(step);
   connect(field, &NumberField::edited, this, [this, field, step, access](double value, bool) {
     const bool taken = apply(
@@ -32,6 +35,41 @@ NumberField* Editor::bindNumber(const NumberSpec& spec, const QString& name, con
   connect(field, &NumberField::refused, this, &Editor::refused);
   connect(field, &NumberField::left, this, &Editor::leaveRequested);
   bound_.push_back({field, std::move(access)});
+  return field;
+}
+
+auto Editor::numberBy(const acre::About& about, const QString& label) -> Number {
+  const double times = shownTimes(about);
+  const auto text = [](std::string_view words) {
+    return QString::fromUtf8(words.data(), static_cast<qsizetype>(words.size()));
+  };
+  Number number;
+  number.key = text(about.key);
+  number.title = text(about.title);
+  number.label = label;
+  if (label.isEmpty()) number.label = number.title.left(1).toLower() + number.title.mid(1);
+  number.tip = text(about.what);
+  number.spec.range = {about.range.low * times, about.range.high * times};
+  if (!std::isfinite(about.range.high)) number.spec.accepted = text(about.accepted);
+  number.spec.whole = about.whole;
+  // Without a step: as the range asks. What spans many sizes is stepped by factors.
+  number.spec.logarithmic = about.step == 0 && about.range.low > 0;
+  number.spec.step = about.step == 0 ? 1 : about.step * times;
+  number.spec.bare = times == 1;
+  if (times != 1)
+    number.spec.unit = tr("%");
+  else if (about.unit == "cells")
+    number.spec.unit = tr("cells");
+  else if (about.unit == "blocks")
+    number.spec.unit = tr("blocks");
+  return number;
+}
+
+NumberField* Editor::bindNumber(const QString& name, const QString& of, const Number& number) {
+  auto* field = bindNumber(number.spec, name + QLatin1Char('.') + number.key,
+      tr("%1 of %2").arg(number.title.isEmpty() ? number.label : number.title, of), number.access,
+      number.tip);
+  field->setFixedWidth(kNumberWidth);
   return field;
 }
 
@@ -46,9 +84,8 @@ void Editor::addNumbers(QVBoxLayout* column, const QString& key, const QString& 
     auto* label = caption(number.label);
     label->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     grid->addWidget(label, row, at);
-    auto* field = bindNumber(number.spec, key + QLatin1Char('.') + number.key,
-        tr("%1 of %2").arg(number.label, of), number.access, number.tip);
-    field->setFixedWidth(kNumberWidth);
+    NumberField* field = bindNumber(key, of, number);
+    label->setToolTip(field->toolTip());
     grid->addWidget(field, row, at + 1);
   }
   for (int c = 0; c < across; ++c) grid->setColumnStretch(2 * c, 1);

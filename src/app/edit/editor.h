@@ -5,6 +5,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <QWidget>
+#include <cmath>
 #include <functional>
 #include <optional>
 
@@ -12,6 +13,7 @@
 #include "app/edit/choice.h"
 #include "app/edit/number_field.h"
 #include "app/edit/tick.h"
+#include "recipe/look.h"
 
 namespace app {
 
@@ -52,7 +54,30 @@ class Editor : public QWidget {
     NumberSpec spec;
     Access access;
     QString tip;
+    QString title = {};  ///< For the undo step; empty: the label.
   };
+  /// Finds a part of a recipe; nullptr when it is gone.
+  template <class T>
+  using Place = std::function<T*(acre::Recipe&)>;
+  /// A member that is a number, as its declaration says: label, range, step, unit and words come
+  /// from there. now: the part as it is; label: in place of the declared title.
+  template <class T, class M>
+  static Number declared(
+      const T& now, const Place<T>& place, M T::*member, const QString& label = {}) {
+    return declaredAs(acre::aboutIn(now, member), place, member, label);
+  }
+  /// The same of a member whose declaration was found already.
+  template <class T, class M>
+  static Number declaredAs(
+      const acre::About& about, const Place<T>& place, M T::*member, const QString& label = {});
+  /// The two numbers of an amount: on the first floor, and what each floor below adds.
+  template <class T>
+  static std::vector<Number> declaredAmount(
+      const T& now, const Place<T>& place, acre::Amount T::*member, const QString& label = {});
+  /// All of a number but where it is.
+  static Number numberBy(const acre::About& about, const QString& label = {});
+  /// A field of such a number. name: of the field, before the member's key.
+  NumberField* bindNumber(const QString& name, const QString& of, const Number& number);
   static constexpr int kNumberWidth = 70;
   /// Numbers of one part in a grid, so many a row. of: what they belong to, for the undo step.
   void addNumbers(QVBoxLayout* column, const QString& key, const QString& of,
@@ -86,6 +111,10 @@ class Editor : public QWidget {
   Document& document_;
 
  private:
+  /// A share is shown as per cent.
+  static double shownTimes(const acre::About& about) { return about.unit == "share" ? 100 : 1; }
+  /// A value so many times over, without the dust of binary fractions.
+  static double shown(double value, double times) { return std::round(value * times * 1e9) / 1e9; }
   struct Bound {
     NumberField* field;
     Access access;
@@ -93,5 +122,55 @@ class Editor : public QWidget {
   std::vector<Bound> bound_;
   QWidget* body_ = nullptr;
 };
+
+template <class T, class M>
+auto Editor::declaredAs(
+    const acre::About& about, const Place<T>& place, M T::*member, const QString& label) -> Number {
+  Number number = numberBy(about, label);
+  const double times = shownTimes(about);
+  number.spec.whole = number.spec.whole || std::is_integral_v<M>;
+  number.access.get = [=](const acre::Recipe& r) -> std::optional<double> {
+    const T* part = place(const_cast<acre::Recipe&>(r));  // Only looked at.
+    if (!part) return {};
+    if constexpr (std::is_arithmetic_v<M>)
+      return shown(static_cast<double>(part->*member), times);
+    else
+      return part->*member ? std::optional(shown(*(part->*member), times)) : std::nullopt;
+  };
+  number.access.set = [=](acre::Recipe& r, double v) {
+    T* part = place(r);
+    if (!part) return;
+    if constexpr (std::is_integral_v<M>)
+      part->*member = static_cast<M>(std::llround(v));
+    else
+      part->*member = v / times;
+  };
+  return number;
+}
+
+template <class T>
+auto Editor::declaredAmount(const T& now, const Place<T>& place, acre::Amount T::*member,
+    const QString& label) -> std::vector<Number> {
+  const acre::About about = acre::aboutIn(now, member);
+  const double times = shownTimes(about);
+  const auto access = [=](double acre::Amount::*end) {
+    return Access{[=](const acre::Recipe& r) -> std::optional<double> {
+                    const T* part = place(const_cast<acre::Recipe&>(r));  // Only looked at.
+                    return part ? std::optional(shown(part->*member.*end, times)) : std::nullopt;
+                  },
+        [=](acre::Recipe& r, double v) {
+          if (T* part = place(r)) part->*member.*end = v / times;
+        }};
+  };
+  Number first = numberBy(about, label);
+  const double span = first.spec.range.high - first.spec.range.low;
+  Number more{tr("per floor"), first.key + QStringLiteral(".perFloor"),
+      {{-span, span}, first.spec.step / 4, false, false, first.spec.unit},
+      access(&acre::Amount::perFloor),
+      tr("%1: so much more on each floor below the first.").arg(first.label),
+      tr("%1 per floor").arg(first.title)};
+  first.access = access(&acre::Amount::at);
+  return {std::move(first), std::move(more)};
+}
 
 }  // namespace app

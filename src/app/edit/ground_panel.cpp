@@ -107,28 +107,13 @@ void GroundPanel::addLayers(QVBoxLayout* column) {
               if (auto* l = withId(r.layers, id)) l->material = m;
             }),
         1);
-    row->addWidget(narrow(bindNumber({acre::limits::layerThickness, 0.1, false, false, {}},
-        key + QStringLiteral(".thickness"), tr("Thickness of a layer"),
-        {[id](const Recipe& r) -> std::optional<double> {
-           const auto* l = withId(r.layers, id);
-           return l ? std::optional(l->thickness) : std::nullopt;
-         },
-            [id](Recipe& r, double v) {
-              if (auto* l = withId(r.layers, id)) l->thickness = v;
-            }},
-        tr("Blocks; the whole part counts."))));
-    if (!layer.field.empty())
-      row->addWidget(narrow(bindNumber({acre::limits::layerVary, 0.1, false, false, {}},
-          key + QStringLiteral(".vary"), tr("How a layer's thickness varies"),
-          {[id](const Recipe& r) -> std::optional<double> {
-             const auto* l = withId(r.layers, id);
-             return l ? std::optional(l->vary) : std::nullopt;
-           },
-              [id](Recipe& r, double v) {
-                if (auto* l = withId(r.layers, id)) l->vary = v;
-              }},
-          tr("Blocks more for each unit of the field “%1”.")
-              .arg(QString::fromStdString(layer.field)))));
+    const Place<acre::DepthLayer> place = [id](Recipe& r) { return withId(r.layers, id); };
+    const auto number = [&](double acre::DepthLayer::*member) {
+      row->addWidget(
+          narrow(bindNumber(key, tr("a layer"), declared<acre::DepthLayer>(layer, place, member))));
+    };
+    number(&acre::DepthLayer::thickness);
+    if (!layer.field.empty()) number(&acre::DepthLayer::vary);
     row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete layer"),
         [id](Recipe& r) { std::erase_if(r.layers, [&](auto& l) { return l.id == id; }); }));
     column->addLayout(row);
@@ -154,21 +139,14 @@ void GroundPanel::addRock(QVBoxLayout* column) {
   column->addWidget(ruleLine());
   auto* head = new QHBoxLayout;
   head->addWidget(heading(tr("Beds of rock")), 1);
-  head->addWidget(caption(tr("top at")));
-  head->addWidget(narrow(bindNumber({acre::limits::altitude, 1, false, false, {}},
-      QStringLiteral("ground.rock.top"), tr("Top of the rock"),
-      {[](const Recipe& r) { return std::optional(r.rock.top); },
-          [](Recipe& r, double v) { r.rock.top = v; }},
-      tr("Altitude of the first bed's upper side."))));
-  if (!document_.recipe().rock.bend.empty()) {
-    head->addWidget(caption(tr("bent by")));
-    head->addWidget(narrow(bindNumber({acre::limits::altitude, 0.5, false, false, {}},
-        QStringLiteral("ground.rock.lift"), tr("Bend of the beds"),
-        {[](const Recipe& r) { return std::optional(r.rock.lift); },
-            [](Recipe& r, double v) { r.rock.lift = v; }},
-        tr("Blocks for each unit of the field “%1”.")
-            .arg(QString::fromStdString(document_.recipe().rock.bend)))));
-  }
+  const Place<acre::Rock> rock = [](Recipe& r) { return &r.rock; };
+  const auto number = [&](const QString& label, double acre::Rock::*member) {
+    head->addWidget(caption(label));
+    head->addWidget(narrow(bindNumber(QStringLiteral("ground.rock"), tr("the rock"),
+        declared<acre::Rock>(document_.recipe().rock, rock, member))));
+  };
+  number(tr("top at"), &acre::Rock::top);
+  if (!document_.recipe().rock.bend.empty()) number(tr("bent by"), &acre::Rock::lift);
   column->addLayout(head);
   const auto& beds = document_.recipe().rock.beds;
   for (const acre::Bed& bed : beds) {
@@ -185,16 +163,10 @@ void GroundPanel::addRock(QVBoxLayout* column) {
     if (&bed == &beds.back())
       row->addWidget(caption(tr("all below")));
     else
-      row->addWidget(narrow(bindNumber({acre::limits::bedThickness, 0.5, false, false, {}},
-          key + QStringLiteral(".thickness"), tr("Thickness of a bed"),
-          {[id](const Recipe& r) -> std::optional<double> {
-             const auto* b = withId(r.rock.beds, id);
-             return b ? std::optional(b->thickness) : std::nullopt;
-           },
-              [id](Recipe& r, double v) {
-                if (auto* b = withId(r.rock.beds, id)) b->thickness = v;
-              }},
-          tr("Blocks."))));
+      row->addWidget(narrow(bindNumber(key, tr("a bed"),
+          declaredAs<acre::Bed>(
+              acre::aboutAt(document_.recipe().rock, &bed.thickness),
+              [id](Recipe& r) { return withId(r.rock.beds, id); }, &acre::Bed::thickness))));
     row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete bed"),
         [id](Recipe& r) { std::erase_if(r.rock.beds, [&](auto& b) { return b.id == id; }); }));
     column->addLayout(row);
@@ -261,29 +233,15 @@ void GroundPanel::addOres(QVBoxLayout* column) {
     auto* second = new QHBoxLayout;
     second->setSpacing(5);
     second->addSpacing(22);
-    const auto number = [&](const QString& label, const char* name, const NumberSpec& spec,
-                            double acre::Ore::*member, double scale, const QString& tip) {
-      second->addWidget(caption(label));
-      second->addWidget(
-          narrow(bindNumber(spec, key + QLatin1String(name), tr("%1 of an ore").arg(label),
-                     {[id, member, scale](const Recipe& r) -> std::optional<double> {
-                        const auto* o = withId(r.ores, id);
-                        return o ? std::optional(o->*member * scale) : std::nullopt;
-                      },
-                         [id, member, scale](Recipe& r, double v) {
-                           if (auto* o = withId(r.ores, id)) o->*member = v / scale;
-                         }},
-                     tip),
-              76));
+    const Place<acre::Ore> place = [id](Recipe& r) { return withId(r.ores, id); };
+    const auto number = [&](double acre::Ore::*member) {
+      const Number one = declared<acre::Ore>(ores[i], place, member);
+      second->addWidget(caption(one.label));
+      second->addWidget(narrow(bindNumber(key, tr("an ore"), one), 76));
     };
-    number(tr("share"), ".share", {{0, 90}, 0.05, false, false, tr("%")}, &acre::Ore::share, 100,
-        tr("Of its host rock, within the vertical range."));
-    number(tr("radius"), ".radius", {acre::limits::oreRadius, 0.1, false, false, {}},
-        &acre::Ore::radius, 1, tr("Blocks."));
-    if (ores[i].shape == acre::Ore::Shape::Vein)
-      number(tr("length"), ".length", {acre::limits::oreLength, 1, false, false, {}},
-          &acre::Ore::length, 1,
-          tr("Blocks; each vein between half and one and a half times as long."));
+    number(&acre::Ore::share);
+    number(&acre::Ore::radius);
+    if (ores[i].shape == acre::Ore::Shape::Vein) number(&acre::Ore::length);
     second->addStretch(1);
     column->addLayout(second);
     auto* found = caption({});
@@ -339,27 +297,17 @@ void GroundPanel::addOverhang(QVBoxLayout* column) {
   if (!document_.recipe().overhang.on) return;
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
-  const auto number = [&](const QString& label, const char* name, const NumberSpec& spec, auto at,
-                          const QString& tip) {
-    row->addWidget(caption(label));
+  const acre::Overhang& now = document_.recipe().overhang;
+  const auto number = [&](Number one) {
+    row->addWidget(caption(one.label));
     row->addWidget(
-        narrow(bindNumber(spec, QLatin1String(name), tr("Overhangs: %1").arg(label),
-                   {[at](const Recipe& r) { return std::optional(*at(const_cast<Recipe&>(r))); },
-                       [at](Recipe& r, double v) { *at(r) = v; }},
-                   tip),
-            80));
+        narrow(bindNumber(QStringLiteral("ground.overhang"), tr("the overhangs"), one), 80));
   };
-  number(
-      tr("reach"), "ground.overhang.reach", {acre::limits::overhangReach, 0.5, false, false, {}},
-      [](Recipe& r) { return &r.overhang.reach; },
-      tr("Blocks above and below the surface where they act."));
-  number(
-      tr("amount"), "ground.overhang.amount", {acre::limits::overhangAmount, 0.5, false, false, {}},
-      [](Recipe& r) { return &r.overhang.amount; },
-      tr("Blocks that the noise pushes at the surface."));
-  number(
-      tr("width"), "ground.overhang.width", {acre::limits::width, 1, true, false, {}},
-      [](Recipe& r) { return &r.overhang.noise.width; }, tr("Feature width of the noise."));
+  const Place<acre::Overhang> place = [](Recipe& r) { return &r.overhang; };
+  const Place<acre::NoiseSource> noise = [](Recipe& r) { return &r.overhang.noise; };
+  number(declared<acre::Overhang>(now, place, &acre::Overhang::reach));
+  number(declared<acre::Overhang>(now, place, &acre::Overhang::amount));
+  number(declared<acre::NoiseSource>(now.noise, noise, &acre::NoiseSource::width));
   row->addStretch(1);
   column->addLayout(row);
 }

@@ -77,7 +77,7 @@ QImage smallPicture(
   image.fill(QColor::fromRgb(acre::kPaperColour));
   if (!samples) return image;
   const acre::Palette palette(world, picture);
-  for (int32_t j = 0; j < grid.height; ++j)
+  for (int32_t j = 0; j < grid.length; ++j)
     palette.paintRow(
         *samples, j, acre::Unassigned::Hatched, reinterpret_cast<uint32_t*>(image.scanLine(j)));
   return image;

@@ -73,6 +73,8 @@ class HeightsEditor : public Editor {
   const acre::Layer* layer() const;
   /// The fields that the one shown may read, as far as their stages go.
   std::vector<const acre::FieldRecipe*> readableFields() const;
+  /// Where the chosen layer is.
+  Editor::Place<acre::Layer> placeOfChosen() const;
   Access layerAccess(const Place& place) const;
   void editLayer(const QString& step, const std::function<void(acre::Layer&)>& edit,
       const QString& mergeKey = {});
@@ -83,8 +85,7 @@ class HeightsEditor : public Editor {
   void buildNoise(QGridLayout* grid, int& row, const QString& prefix, bool warp);
   void buildParts(QVBoxLayout* column, const acre::Layer& layer);
   NumberField* addNumber(QGridLayout* grid, int row, int column, const QString& label,
-      const QString& key, const NumberSpec& spec, Place place, const QString& toolTip,
-      std::optional<std::pair<double, double>> ends = {});
+      const QString& key, Place place, std::optional<std::pair<double, double>> ends = {});
   Choice* addChoice(QGridLayout* grid, int row, int column, const QString& label,
       const QString& key, const QStringList& items, int current,
       std::function<void(acre::Layer&, int)> set, const QString& toolTip);

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "app/edit/heights_editor.h"
+#include "app/edit/lists.h"
 #include "app/edit/skyline_panel.h"
 #include "app/look/look.h"
 
@@ -50,25 +51,19 @@ std::vector<const FieldRecipe*> HeightsEditor::readableFields() const {
   return fields;
 }
 
-Editor::Access HeightsEditor::layerAccess(const Place& place) const {
-  const std::string field = field_, id = waves_->chosen();
-  const auto find = [field, id](Recipe& r) -> Layer* {
+auto HeightsEditor::placeOfChosen() const -> Editor::Place<Layer> {
+  return [field = field_, id = waves_->chosen()](Recipe& r) -> Layer* {
     FieldRecipe* f = acre::fieldOf(r, field);
-    if (!f) return nullptr;
-    for (Layer& l : f->layers)
-      if (l.id == id) return &l;
-    return nullptr;
+    return f ? withId(f->layers, id) : nullptr;
   };
-  return {[field, id, place](const Recipe& r) -> std::optional<double> {
-            const FieldRecipe* f = acre::fieldOf(r, field);
-            if (!f) return {};
-            for (const Layer& l : f->layers) {
-              if (l.id != id) continue;
-              Layer copy = l;
-              const double* at = place(copy);
-              return at ? std::optional(*at) : std::nullopt;
-            }
-            return {};
+}
+
+Editor::Access HeightsEditor::layerAccess(const Place& place) const {
+  const Editor::Place<Layer> find = placeOfChosen();
+  return {[find, place](const Recipe& r) -> std::optional<double> {
+            Layer* l = find(const_cast<Recipe&>(r));  // Only looked at.
+            const double* at = l ? place(*l) : nullptr;
+            return at ? std::optional(*at) : std::nullopt;
           },
       [find, place](Recipe& r, double v) {
         Layer* l = find(r);
@@ -112,11 +107,13 @@ QString HeightsEditor::signature() const {
 }
 
 NumberField* HeightsEditor::addNumber(QGridLayout* grid, int row, int column, const QString& label,
-    const QString& key, const NumberSpec& spec, Place place, const QString& toolTip,
-    std::optional<std::pair<double, double>> ends) {
+    const QString& key, Place place, std::optional<std::pair<double, double>> ends) {
+  Layer now = *layer();
+  Number number = numberBy(acre::aboutAt(now, place(now)), label);
+  number.spec.bare = false;
   auto* text = new QLabel(label);
-  auto* field =
-      bindNumber(spec, QStringLiteral("layer.") + key, label, layerAccess(place), toolTip);
+  auto* field = bindNumber(
+      number.spec, QStringLiteral("layer.") + key, label, layerAccess(place), number.tip);
   if (ends) {
     previews_[field] = {ends->first, ends->second, std::move(place)};
     field->installEventFilter(this);
@@ -286,38 +283,22 @@ void HeightsEditor::buildNoise(QGridLayout* grid, int& row, const QString& prefi
       tr("Single: one smooth octave. fBm: finer octaves added, each narrower and weaker.\n"
          "Ridged: sharp crests (1 − 2|n|). Billowed: sharp hollows (2|n| − 1)."));
   ++row;
-  addNumber(grid, row, 0, tr("Width"), key("width"),
-      {acre::limits::width, 1, true, false, tr("cells")}, at(&NoiseSource::width),
-      tr("Feature width: cells from one crest to about the next. Frequency is 1 / width."),
+  addNumber(grid, row, 0, tr("Width"), key("width"), at(&NoiseSource::width),
       std::pair(now.width / 2, now.width * 2));
   if (now.fractal != acre::Fractal::Single) {
-    auto* octaves = bindNumber({acre::limits::octaves, 0.2, false, true, {}},
-        QStringLiteral("layer.") + key("octaves"), tr("Octaves"),
-        {[this, warp](const Recipe&) -> std::optional<double> {
-           const Layer* l = layer();
-           if (!l) return {};
-           Layer c = *l;
-           const NoiseSource* n = noiseOf(c, warp);
-           return n ? std::optional<double>(n->octaves) : std::nullopt;
-         },
-            [this, warp](Recipe& r, double v) {
-              if (FieldRecipe* f = acre::fieldOf(r, field_))
-                for (Layer& l : f->layers)
-                  if (l.id == waves_->chosen())
-                    if (NoiseSource* n = noiseOf(l, warp)) n->octaves = static_cast<int>(v);
-            }},
-        tr("How many octaves are summed. More give finer detail and take longer."));
+    const Editor::Place<NoiseSource> place = [find = placeOfChosen(), warp](Recipe& r) {
+      Layer* l = find(r);
+      return l ? noiseOf(*l, warp) : nullptr;
+    };
+    const Number number = declared<NoiseSource>(now, place, &NoiseSource::octaves);
+    auto* octaves = bindNumber(number.spec, QStringLiteral("layer.") + key("octaves"),
+        tr("Octaves"), number.access, number.tip);
     grid->addWidget(new QLabel(tr("Octaves")), row, 2);
     grid->addWidget(octaves, row, 3);
     ++row;
-    addNumber(grid, row, 0, tr("Lacunarity"), key("lacunarity"),
-        {acre::limits::lacunarity, 0.01, false, false, {}}, at(&NoiseSource::lacunarity),
-        tr("How much narrower each octave is than the one before. 2 is usual."),
+    addNumber(grid, row, 0, tr("Lacunarity"), key("lacunarity"), at(&NoiseSource::lacunarity),
         std::pair(1.5, 3.0));
-    addNumber(grid, row, 2, tr("Gain"), key("gain"), {acre::limits::gain, 0.01, false, false, {}},
-        at(&NoiseSource::gain),
-        tr("Amplitude of each octave against the one before. 0.5 is usual; more is rougher."),
-        std::pair(0.3, 0.7));
+    addNumber(grid, row, 2, tr("Gain"), key("gain"), at(&NoiseSource::gain), std::pair(0.3, 0.7));
   }
   ++row;
   if (now.basis != acre::Basis::Cellular || warp) return;
@@ -332,28 +313,23 @@ void HeightsEditor::buildNoise(QGridLayout* grid, int& row, const QString& prefi
       set([](NoiseSource& n, int i) { n.metric = static_cast<acre::Metric>(i); }),
       tr("How distance is measured: round, diamonds, squares."));
   ++row;
-  addNumber(grid, row, 0, tr("Jitter"), key("jitter"),
-      {acre::limits::jitter, 0.01, false, false, {}}, at(&NoiseSource::jitter),
-      tr("0: points in the middle of their squares; 1: anywhere."), std::pair(0.0, 1.0));
+  addNumber(
+      grid, row, 0, tr("Jitter"), key("jitter"), at(&NoiseSource::jitter), std::pair(0.0, 1.0));
   ++row;
 }
 
 void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
-  const NumberSpec cells{acre::limits::place, 1, false, false, tr("cells")};
-  const NumberSpec length{acre::limits::distance, 1, true, false, tr("cells")};
-  const NumberSpec plain{acre::limits::altitude, 0.5, false, false, {}};
-  const auto pair = [&](const QString& a, const QString& keyA, Place placeA, const QString& tipA,
-                        const QString& b, const QString& keyB, Place placeB, const QString& tipB,
-                        const NumberSpec& specA, const NumberSpec& specB) {
-    addNumber(grid, row, 0, a, keyA, specA, std::move(placeA), tipA);
-    addNumber(grid, row, 2, b, keyB, specB, std::move(placeB), tipB);
+  const auto pair = [&](const QString& a, const QString& keyA, Place placeA, const QString& b,
+                        const QString& keyB, Place placeB) {
+    addNumber(grid, row, 0, a, keyA, std::move(placeA));
+    addNumber(grid, row, 2, b, keyB, std::move(placeB));
     ++row;
   };
   if (std::holds_alternative<NoiseSource>(l.source)) {
     buildNoise(grid, row, {}, false);
   } else if (std::holds_alternative<acre::ConstantSource>(l.source)) {
-    addNumber(grid, row++, 0, tr("Value"), QStringLiteral("value"), plain,
-        in(&acre::ConstantSource::value), tr("The same everywhere."));
+    addNumber(
+        grid, row++, 0, tr("Value"), QStringLiteral("value"), in(&acre::ConstantSource::value));
   } else if (std::holds_alternative<acre::RampSource>(l.source)) {
     addChoice(
         grid, row, 0, tr("Along"), QStringLiteral("axis"), {tr("x, eastward"), tr("z, southward")},
@@ -364,14 +340,13 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
         },
         tr("The axis along which the ramp rises."));
     ++row;
-    pair(tr("0 at"), QStringLiteral("from"), in(&acre::RampSource::from),
-        tr("Where the ramp is 0."), tr("1 at"), QStringLiteral("to"), in(&acre::RampSource::to),
-        tr("Where the ramp is 1."), cells, cells);
+    pair(tr("0 at"), QStringLiteral("from"), in(&acre::RampSource::from), tr("1 at"),
+        QStringLiteral("to"), in(&acre::RampSource::to));
   } else if (std::holds_alternative<acre::DistanceSource>(l.source)) {
-    pair(tr("x"), QStringLiteral("x"), in(&acre::DistanceSource::x), tr("The point."), tr("z"),
-        QStringLiteral("z"), in(&acre::DistanceSource::z), tr("The point."), cells, cells);
-    addNumber(grid, row++, 0, tr("Reach"), QStringLiteral("reach"), length,
-        in(&acre::DistanceSource::reach), tr("The distance that counts as 1."));
+    pair(tr("x"), QStringLiteral("x"), in(&acre::DistanceSource::x), tr("z"), QStringLiteral("z"),
+        in(&acre::DistanceSource::z));
+    addNumber(
+        grid, row++, 0, tr("Reach"), QStringLiteral("reach"), in(&acre::DistanceSource::reach));
   } else if (const auto* island = std::get_if<acre::IslandSource>(&l.source)) {
     addChoice(
         grid, row, 0, tr("Shape"), QStringLiteral("shape"), {tr("round"), tr("square")},
@@ -381,23 +356,17 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
         },
         tr("The outline before it wobbles."));
     ++row;
-    pair(tr("x"), QStringLiteral("x"), in(&acre::IslandSource::x), tr("The middle."), tr("z"),
-        QStringLiteral("z"), in(&acre::IslandSource::z), tr("The middle."), cells, cells);
-    pair(tr("Radius"), QStringLiteral("radius"), in(&acre::IslandSource::radius),
-        tr("From the middle to the outline."), tr("Edge"), QStringLiteral("edge"),
-        in(&acre::IslandSource::edge), tr("Width of the passage from 1 to 0."), length, length);
-    pair(tr("Wobble"), QStringLiteral("wobble"), in(&acre::IslandSource::wobble),
-        tr("How far the outline strays to either side."), tr("over"), QStringLiteral("wobbleWidth"),
-        in(&acre::IslandSource::wobbleWidth), tr("Feature width of the straying."),
-        {{0, 1e6}, 1, false, false, tr("cells")},
-        {acre::limits::width, 1, true, false, tr("cells")});
+    pair(tr("x"), QStringLiteral("x"), in(&acre::IslandSource::x), tr("z"), QStringLiteral("z"),
+        in(&acre::IslandSource::z));
+    pair(tr("Radius"), QStringLiteral("radius"), in(&acre::IslandSource::radius), tr("Edge"),
+        QStringLiteral("edge"), in(&acre::IslandSource::edge));
+    pair(tr("Wobble"), QStringLiteral("wobble"), in(&acre::IslandSource::wobble), tr("over"),
+        QStringLiteral("wobbleWidth"), in(&acre::IslandSource::wobbleWidth));
   } else if (const auto* picture = std::get_if<acre::PictureSource>(&l.source)) {
     grid->addWidget(new QLabel(QString::fromStdString(picture->file)), row++, 0, 1, 4);
-    pair(tr("x"), QStringLiteral("x"), in(&acre::PictureSource::x), tr("Cell of the first pixel."),
-        tr("z"), QStringLiteral("z"), in(&acre::PictureSource::z), tr("Cell of the first pixel."),
-        cells, cells);
-    addNumber(grid, row, 0, tr("Scale"), QStringLiteral("scale"), length,
-        in(&acre::PictureSource::scale), tr("Cells per pixel."));
+    pair(tr("x"), QStringLiteral("x"), in(&acre::PictureSource::x), tr("z"), QStringLiteral("z"),
+        in(&acre::PictureSource::z));
+    addNumber(grid, row, 0, tr("Scale"), QStringLiteral("scale"), in(&acre::PictureSource::scale));
     addChoice(
         grid, row, 2, tr("Outside"), QStringLiteral("outside"),
         {tr("a value"), tr("its edge"), tr("repeats")}, static_cast<int>(picture->outside),
@@ -408,16 +377,10 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
         tr("What lies beyond the picture."));
     ++row;
   } else if (const auto* walk = std::get_if<acre::WalkSource>(&l.source)) {
-    const NumberSpec height{acre::limits::walkHeight, 1, false, false, {}};
-    pair(tr("Lowest"), QStringLiteral("low"), in(&acre::WalkSource::low),
-        tr("The lower limit of the skyline."), tr("Highest"), QStringLiteral("high"),
-        in(&acre::WalkSource::high), tr("The upper limit."), height, height);
-    pair(tr("Slope"), QStringLiteral("slope"), in(&acre::WalkSource::slope),
-        tr("Most that the skyline rises or falls from one column to the next."), tr("Change"),
-        QStringLiteral("change"), in(&acre::WalkSource::change),
-        tr("Most that the slope changes from one column to the next."),
-        {acre::limits::walkSlope, 0.02, false, false, {}},
-        {acre::limits::walkChange, 0.01, false, false, {}});
+    pair(tr("Lowest"), QStringLiteral("low"), in(&acre::WalkSource::low), tr("Highest"),
+        QStringLiteral("high"), in(&acre::WalkSource::high));
+    pair(tr("Slope"), QStringLiteral("slope"), in(&acre::WalkSource::slope), tr("Change"),
+        QStringLiteral("change"), in(&acre::WalkSource::change));
     addChoice(
         grid, row, 0, tr("Limits"), QStringLiteral("limits"),
         {tr("turn it back"), tr("are not kept")}, walk->limits ? 0 : 1,
@@ -428,14 +391,10 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
     ++row;
     grid->addWidget(new SkylinePanel(document_, field_, l.id), row++, 0, 1, 4);
   } else if (std::holds_alternative<acre::WaterSource>(l.source)) {
-    addNumber(grid, row++, 0, tr("Reach"), QStringLiteral("reach"),
-        {acre::limits::waterReach, 1, false, true, tr("cells")}, in(&acre::WaterSource::reach),
-        tr("Cells from water to where the distance is 1; beyond it all is as far."));
+    addNumber(grid, row++, 0, tr("Reach"), QStringLiteral("reach"), in(&acre::WaterSource::reach));
   } else if (std::holds_alternative<acre::LatitudeSource>(l.source)) {
-    pair(tr("Equator"), QStringLiteral("equator"), in(&acre::LatitudeSource::equator),
-        tr("z of the line where the latitude is 0."), tr("Reach"), QStringLiteral("reach"),
-        in(&acre::LatitudeSource::reach),
-        tr("Cells from the equator, north or south, to where the latitude is 1."), cells, length);
+    pair(tr("Equator"), QStringLiteral("equator"), in(&acre::LatitudeSource::equator), tr("Reach"),
+        QStringLiteral("reach"), in(&acre::LatitudeSource::reach));
   } else if (const auto* read = std::get_if<acre::FieldSource>(&l.source)) {
     QStringList names;
     std::vector<std::string> ids;
@@ -454,21 +413,15 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
         tr("The field that this layer is."));
     ++row;
   } else if (std::holds_alternative<acre::TerraceSource>(l.source)) {
-    pair(tr("Step"), QStringLiteral("height"), in(&acre::TerraceSource::height),
-        tr("Height of a step."), tr("Flat"), QStringLiteral("flat"), in(&acre::TerraceSource::flat),
-        tr("How much of each step is level: 0 changes nothing."),
-        {acre::limits::terrace, 0.1, false, false, {}},
-        {acre::limits::flat, 0.01, false, false, {}});
+    pair(tr("Step"), QStringLiteral("height"), in(&acre::TerraceSource::height), tr("Flat"),
+        QStringLiteral("flat"), in(&acre::TerraceSource::flat));
   } else if (std::holds_alternative<acre::FoldSource>(l.source)) {
-    addNumber(grid, row++, 0, tr("About"), QStringLiteral("centre"), plain,
-        in(&acre::FoldSource::centre), tr("Ground below this is mirrored upwards."));
+    addNumber(grid, row++, 0, tr("About"), QStringLiteral("centre"), in(&acre::FoldSource::centre));
   } else if (std::holds_alternative<acre::RescaleSource>(l.source)) {
-    pair(tr("From"), QStringLiteral("fromLow"), in(&acre::RescaleSource::fromLow),
-        tr("Becomes the new low end."), tr("to"), QStringLiteral("fromHigh"),
-        in(&acre::RescaleSource::fromHigh), tr("Becomes the new high end."), plain, plain);
-    pair(tr("Becomes"), QStringLiteral("toLow"), in(&acre::RescaleSource::toLow),
-        tr("The new low end."), tr("to"), QStringLiteral("toHigh"),
-        in(&acre::RescaleSource::toHigh), tr("The new high end."), plain, plain);
+    pair(tr("From"), QStringLiteral("fromLow"), in(&acre::RescaleSource::fromLow), tr("to"),
+        QStringLiteral("fromHigh"), in(&acre::RescaleSource::fromHigh));
+    pair(tr("Becomes"), QStringLiteral("toLow"), in(&acre::RescaleSource::toLow), tr("to"),
+        QStringLiteral("toHigh"), in(&acre::RescaleSource::toHigh));
   }
   const bool constant = std::holds_alternative<acre::ConstantSource>(l.source);
   const bool bare =
@@ -477,25 +430,18 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
     const double reach = std::max(1.0, std::abs(l.amplitude));
     addNumber(
         grid, row, 0, tr("Amplitude"), QStringLiteral("amplitude"),
-        {acre::limits::amplitude, 0.5, false, false, {}}, [](Layer& x) { return &x.amplitude; },
-        tr("How far the first octave rises above and falls below its offset."),
-        std::pair(l.amplitude / 2, l.amplitude * 2));
+        [](Layer& x) { return &x.amplitude; }, std::pair(l.amplitude / 2, l.amplitude * 2));
     addNumber(
-        grid, row, 2, tr("Offset"), QStringLiteral("offset"), plain,
-        [](Layer& x) { return &x.offset; }, tr("Added to the layer everywhere."),
+        grid, row, 2, tr("Offset"), QStringLiteral("offset"), [](Layer& x) { return &x.offset; },
         std::pair(l.offset - reach / 2, l.offset + reach / 2));
     ++row;
   }
   if (l.combine == acre::Combine::Mix && !acre::reshapes(l.source))
     addNumber(
-        grid, row++, 0, tr("Share"), QStringLiteral("amount"),
-        {acre::limits::share, 0.01, false, false, {}}, [](Layer& x) { return &x.amount; },
-        tr("How far the sum goes over to this layer: 0 not at all, 1 wholly."));
+        grid, row++, 0, tr("Share"), QStringLiteral("amount"), [](Layer& x) { return &x.amount; });
   if (l.combine == acre::Combine::SmoothMinimum || l.combine == acre::Combine::SmoothMaximum)
     addNumber(
-        grid, row++, 0, tr("Blend"), QStringLiteral("amount"),
-        {acre::limits::smooth, 0.1, false, false, {}}, [](Layer& x) { return &x.amount; },
-        tr("Over how much height the two pass into each other."));
+        grid, row++, 0, tr("Blend"), QStringLiteral("amount"), [](Layer& x) { return &x.amount; });
   if (!std::holds_alternative<NoiseSource>(l.source)) return;
   addChoice(
       grid, row, 0, tr("Sampling"), QStringLiteral("sampling"),
@@ -514,13 +460,10 @@ void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
          "Placed: sampled at the cell plus an offset of your own, in cells."));
   ++row;
   if (!l.sampling) return;
-  const NumberSpec shift{acre::limits::sampling, 0.5, false, false, tr("cells")};
   pair(
       tr("Shift x"), QStringLiteral("shift.x"),
-      [](Layer& x) { return x.sampling ? &x.sampling->x : nullptr; },
-      tr("Added to the cell before the noise is sampled; kept to 1/65536 cell."), tr("Shift z"),
-      QStringLiteral("shift.z"), [](Layer& x) { return x.sampling ? &x.sampling->z : nullptr; },
-      tr("Added to the cell before the noise is sampled; kept to 1/65536 cell."), shift, shift);
+      [](Layer& x) { return x.sampling ? &x.sampling->x : nullptr; }, tr("Shift z"),
+      QStringLiteral("shift.z"), [](Layer& x) { return x.sampling ? &x.sampling->z : nullptr; });
 }
 
 void HeightsEditor::buildParts(QVBoxLayout* column, const Layer& l) {
@@ -589,9 +532,8 @@ void HeightsEditor::buildParts(QVBoxLayout* column, const Layer& l) {
   if (l.warp && !reshape) {
     addNumber(
         grid, at, 0, tr("Warp"), QStringLiteral("warp.cells"),
-        {acre::limits::warpCells, 0.5, false, false, tr("cells")},
         [](Layer& x) { return x.warp ? &x.warp->cells : nullptr; },
-        tr("Largest shift by the warp's first octave."), std::pair(0.0, l.warp->cells * 2));
+        std::pair(0.0, l.warp->cells * 2));
     addChoice(
         grid, at, 2, tr("Passes"), QStringLiteral("warp.passes"),
         {QStringLiteral("1"), QStringLiteral("2"), QStringLiteral("3")}, l.warp->passes - 1,
@@ -603,13 +545,10 @@ void HeightsEditor::buildParts(QVBoxLayout* column, const Layer& l) {
     buildNoise(grid, at, QStringLiteral("warp."), true);
   }
   if (l.clamp) {
-    const NumberSpec plain{acre::limits::altitude, 0.5, false, false, {}};
-    addNumber(
-        grid, at, 0, tr("Not below"), QStringLiteral("clamp.low"), plain,
-        [](Layer& x) { return x.clamp ? &x.clamp->low : nullptr; }, tr("Lower end."));
-    addNumber(
-        grid, at, 2, tr("not above"), QStringLiteral("clamp.high"), plain,
-        [](Layer& x) { return x.clamp ? &x.clamp->high : nullptr; }, tr("Upper end."));
+    addNumber(grid, at, 0, tr("Not below"), QStringLiteral("clamp.low"),
+        [](Layer& x) { return x.clamp ? &x.clamp->low : nullptr; });
+    addNumber(grid, at, 2, tr("not above"), QStringLiteral("clamp.high"),
+        [](Layer& x) { return x.clamp ? &x.clamp->high : nullptr; });
     ++at;
   }
   const auto fields = readableFields();
@@ -631,23 +570,15 @@ void HeightsEditor::buildParts(QVBoxLayout* column, const Layer& l) {
         },
         tr("A mask: the layer acts only where another field lies in a range."));
     if (l.mask) {
-      const NumberSpec plain{acre::limits::altitude, 0.05, false, false, {}};
-      addNumber(
-          grid, at, 2, tr("edge"), QStringLiteral("mask.soft"),
-          {acre::limits::soft, 0.05, false, false, {}},
-          [](Layer& x) { return x.mask ? &x.mask->soft : nullptr; },
-          tr("Over how much of the field the layer fades in; 0 is a hard edge."));
+      addNumber(grid, at, 2, tr("edge"), QStringLiteral("mask.soft"),
+          [](Layer& x) { return x.mask ? &x.mask->soft : nullptr; });
       ++at;
       if (l.mask->low)
-        addNumber(
-            grid, at, 0, tr("is from"), QStringLiteral("mask.low"), plain,
-            [](Layer& x) { return x.mask && x.mask->low ? &*x.mask->low : nullptr; },
-            tr("Lower end of the range."));
+        addNumber(grid, at, 0, tr("is from"), QStringLiteral("mask.low"),
+            [](Layer& x) { return x.mask && x.mask->low ? &*x.mask->low : nullptr; });
       if (l.mask->high)
-        addNumber(
-            grid, at, 2, tr("below"), QStringLiteral("mask.high"), plain,
-            [](Layer& x) { return x.mask && x.mask->high ? &*x.mask->high : nullptr; },
-            tr("Upper end of the range."));
+        addNumber(grid, at, 2, tr("below"), QStringLiteral("mask.high"),
+            [](Layer& x) { return x.mask && x.mask->high ? &*x.mask->high : nullptr; });
     }
     ++at;
   }

@@ -45,7 +45,8 @@ void NumberField::setReference(double value) {
 }
 
 void NumberField::show_() {
-  const QString unit = spec_.unit.isEmpty() ? QString() : QStringLiteral(" ") + spec_.unit;
+  const QString unit =
+      spec_.unit.isEmpty() || spec_.bare ? QString() : QStringLiteral(" ") + spec_.unit;
   setText(look::number(value_) + unit);
   setModified(false);
   setCursorPosition(0);

@@ -12,7 +12,9 @@ struct NumberSpec {
   double step = 1;           ///< One press of an arrow key, one pixel-pair of a drag.
   bool logarithmic = false;  ///< Steps multiply: 1 % per unit of `step`.
   bool whole = false;
-  QString unit;  ///< Shown after the value.
+  QString unit;           ///< Shown after the value ...
+  bool bare = false;      ///< ... unless there is no room for it.
+  QString accepted = {};  ///< In place of the range, where that follows from other numbers.
 };
 
 /// Typing takes simple arithmetic; Up and Down step (Shift ten times, Ctrl a tenth), so does

@@ -283,24 +283,19 @@ void StrataEditor::addBandRow(QVBoxLayout* column, const Band& band, bool last) 
         edge.squared = index == 2;
       });
     });
-    const auto number = [&](const char* name, const QString& step, const acre::Range& range,
-                            double acre::Edge::*member, const QString& tip) {
-      auto* field = bindNumber({range, 0.1, false, false, {}}, key + QLatin1String(name), step,
-          {[this, id, member](const Recipe& r) -> std::optional<double> {
-             const Band* b = withId(bandsIn(r), id);
-             return b ? std::optional(b->edge.*member) : std::nullopt;
-           },
-              [this, id, member](Recipe& r, double v) {
-                if (Band* b = withId(bandsIn(r), id)) b->edge.*member = v;
-              }},
-          tip);
+    const Place<acre::Edge> edge = [this, id](Recipe& r) {
+      Band* b = withId(bandsIn(r), id);
+      return b ? &b->edge : nullptr;
+    };
+    const auto number = [&](const char* name, double acre::Edge::*member) {
+      const Number one = declared<acre::Edge>(band.edge, edge, member);
+      auto* field = bindNumber(one.spec, key + QLatin1String(name),
+          tr("%1 of the edge").arg(one.title), one.access, one.tip);
       field->setFixedWidth(52);
       return field;
     };
-    row.width = number(".edgeWidth", tr("Width of the edge"), acre::limits::edgeWidth,
-        &acre::Edge::width, tr("Altitudes over which the passage spreads."));
-    row.feature = number(".edgeFeature", tr("Feature width of the edge"), acre::limits::width,
-        &acre::Edge::feature, tr("Cells from one bay of the edge to the next."));
+    row.width = number(".edgeWidth", &acre::Edge::width);
+    row.feature = number(".edgeFeature", &acre::Edge::feature);
     second->addWidget(row.hold);
     second->addWidget(row.edge, 1);
     second->addWidget(row.width);
@@ -338,14 +333,9 @@ void StrataEditor::addSlopeRow(QVBoxLayout* column, const acre::SlopeBand& slope
   line->setSpacing(5);
   line->addWidget(row.material, 1);
   line->addWidget(caption(tr("steeper")));
-  auto* from =
-      bindNumber({acre::limits::slope, 0.02, false, false, {}}, key + ".from", tr("Steepness"),
-          {[id](const Recipe& r) -> std::optional<double> {
-             const auto* s = withId(r.slopes, id);
-             return s ? std::optional(s->from) : std::nullopt;
-           },
-              [id](Recipe& r, double v) { withId(r.slopes, id)->from = v; }},
-          tr("Cells of rise per cell; 1 is 45 degrees."));
+  auto* from = bindNumber(key, tr("a slope band"),
+      declared<acre::SlopeBand>(
+          slope, [id](Recipe& r) { return withId(r.slopes, id); }, &acre::SlopeBand::from));
   from->setFixedWidth(52);
   line->addWidget(from);
   line->addWidget(caption(tr("from sea +")));

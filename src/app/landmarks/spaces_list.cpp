@@ -24,15 +24,15 @@ constexpr uint64_t kBytesPerCell = 14;
 std::shared_ptr<const SpacesPicture> pictureOf(const acre::SpacesInBox& found) {
   const acre::SampleBlock& box = found.box;
   auto out = std::make_shared<SpacesPicture>();
-  out->area = {box.x, box.z, box.width, box.depth};
-  out->image = QImage(box.width, box.depth, QImage::Format_ARGB32);
+  out->area = {box.x, box.z, box.width, box.length};
+  out->image = QImage(box.width, box.length, QImage::Format_ARGB32);
   out->image.fill(Qt::transparent);
-  const auto columns = static_cast<size_t>(box.width) * static_cast<size_t>(box.depth);
+  const auto columns = static_cast<size_t>(box.width) * static_cast<size_t>(box.length);
   struct Sum {
     double x = 0, z = 0, count = 0;
   };
   std::vector<Sum> sums(SpacesModel::kNumbered);
-  for (int32_t k = 0; k < box.depth; ++k)
+  for (int32_t k = 0; k < box.length; ++k)
     for (int32_t i = 0; i < box.width; ++i) {
       // The largest space that the column holds a cell of.
       uint32_t best = acre::OpenSpaces::kSolid;
@@ -53,7 +53,7 @@ std::shared_ptr<const SpacesPicture> pictureOf(const acre::SpacesInBox& found) {
     const double mx = sums[s].x / sums[s].count, mz = sums[s].z / sums[s].count;
     double nearest = 1e18;
     acre::Cell cell;
-    for (int32_t k = 0; k < box.depth; ++k)
+    for (int32_t k = 0; k < box.length; ++k)
       for (int32_t i = 0; i < box.width; ++i) {
         const double far = (i - mx) * (i - mx) + (k - mz) * (k - mz);
         if (out->image.pixel(i, k) != kInks[s] || far >= nearest) continue;
@@ -152,7 +152,7 @@ SpacesList::SpacesList(Document& document, MapView& map, QWidget* parent)
                               .arg(box_.x)
                               .arg(box_.z)
                               .arg(box_.width)
-                              .arg(box_.depth)
+                              .arg(box_.length)
                               .arg(box_.y)
                               .arg(box_.y + box_.height - 1));
   });
@@ -239,12 +239,13 @@ void SpacesList::search() {
   }
   searching_ = true;
   headline_->setText(
-      tr("Looking into %1 × %2 × %3 blocks…").arg(box_.width).arg(box_.height).arg(box_.depth));
+      tr("Looking into %1 × %2 × %3 blocks…").arg(box_.width).arg(box_.height).arg(box_.length));
   document_.engine().executor().submit(acre::Priority::Statistics,
       [courier = courier_, world = searched_, box = box_, &engine = document_.engine(),
           number = request_, stop = stop_.get_token()] {
         const uint64_t cells = static_cast<uint64_t>(box.width) *
-                               static_cast<uint64_t>(box.height) * static_cast<uint64_t>(box.depth);
+                               static_cast<uint64_t>(box.height) *
+                               static_cast<uint64_t>(box.length);
         const auto room = engine.budget().reserve(cells * kBytesPerCell);
         QString fault = room ? QString() : tr("The limit of memory leaves no room for this box.");
         std::shared_ptr<const acre::SpacesInBox> found;
@@ -277,7 +278,7 @@ void SpacesList::search() {
                             look::wholeNumber(static_cast<qint64>(all)))
                         .arg(found->box.width)
                         .arg(found->box.height)
-                        .arg(found->box.depth)
+                        .arg(found->box.length)
                         .arg(look::wholeNumber(found->box.x), look::wholeNumber(found->box.y),
                             look::wholeNumber(found->box.z)));
           if (self.isVisible()) emit self.pictureChanged(picture);

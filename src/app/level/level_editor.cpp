@@ -128,7 +128,7 @@ void LevelEditor::showFigures() {
           .arg(f.floor)
           .arg(look::percent(f.open))
           .arg(f.width)
-          .arg(f.depth)
+          .arg(f.length)
           .arg(f.pieces)
           .arg(f.pieces == 1 ? QString() : tr("s"))
           .arg(whole(f.outline))
@@ -196,37 +196,27 @@ void LevelEditor::rebuild() {
 }
 
 void LevelEditor::addFloor(QVBoxLayout* column) {
-  const auto whole = [this](const QString& name, const QString& step, const acre::Range& range,
-                         int Level::*value, const QString& tip) {
-    auto* field = bindNumber({range, 0.25, false, true, {}}, name, step,
-        {[value](const Recipe& r) { return std::optional(static_cast<double>((*r.level).*value)); },
-            [value](Recipe& r, double v) { (*r.level).*value = static_cast<int>(std::lround(v)); }},
-        tip);
-    field->setFixedWidth(kNumberWidth);
-    return field;
+  const Place<Level> place = [](Recipe& r) { return &*r.level; };
+  // name: where two numbers stand under one key.
+  const auto declaredOf = [&](QHBoxLayout* row, QLabel* label, int Level::*member,
+                              const char* name = nullptr) {
+    Number number = declared<Level>(*document_.recipe().level, place, member);
+    if (name) number.key = QLatin1String(name);
+    row->addWidget(label);
+    row->addWidget(bindNumber(QStringLiteral("level"), tr("the level"), number));
   };
   auto* row = new QHBoxLayout;
   row->setSpacing(5);
-  row->addWidget(new QLabel(tr("Floor")));
-  row->addWidget(whole(QStringLiteral("level.floor"), tr("Floor"), acre::limits::floorNumber,
-      &Level::floor, tr("Which floor is shown. Amounts may depend on it.")));
-  row->addWidget(caption(tr("of")));
-  row->addWidget(whole(QStringLiteral("level.first"), tr("First floor"), acre::limits::floorNumber,
-      &Level::firstFloor, tr("The first floor that there is.")));
-  row->addWidget(caption(tr("to")));
-  row->addWidget(whole(QStringLiteral("level.last"), tr("Last floor"), acre::limits::floorNumber,
-      &Level::lastFloor, tr("The last one.")));
+  declaredOf(row, new QLabel(tr("Floor")), &Level::floor);
+  declaredOf(row, caption(tr("of")), &Level::firstFloor, "first");
+  declaredOf(row, caption(tr("to")), &Level::lastFloor, "last");
   row->addStretch(1);
   column->addLayout(row);
   auto* edge = new QHBoxLayout;
   edge->setSpacing(5);
-  edge->addWidget(new QLabel(tr("Margin")));
-  edge->addWidget(whole(QStringLiteral("level.margin"), tr("Margin"), acre::limits::levelMargin,
-      &Level::margin, tr("Cells at every edge that stay solid.")));
+  declaredOf(edge, new QLabel(tr("Margin")), &Level::margin);
   edge->addSpacing(12);
-  edge->addWidget(caption(tr("height of walls")));
-  edge->addWidget(whole(QStringLiteral("level.walls"), tr("Height of walls"),
-      acre::limits::levelWalls, &Level::walls, tr("In the walk view and in meshes.")));
+  declaredOf(edge, caption(tr("height of walls")), &Level::walls);
   edge->addStretch(1);
   column->addLayout(edge);
   auto* open = new QHBoxLayout;
@@ -352,28 +342,11 @@ void LevelEditor::addPlace(QVBoxLayout* column, const LevelPlace& place) {
   });
   row->addWidget(reachable);
   column->addLayout(row);
-  std::vector<Number> numbers;
-  const auto number = [&](const QString& label, const char* name, const acre::Range& range,
-                          int LevelPlace::*value, const QString& tip) {
-    numbers.push_back({label, QLatin1String(name), {range, 0.25, false, true, {}},
-        {[id, value](const Recipe& r) {
-           const auto* p = withId(r.level->places, id);
-           return p ? std::optional(static_cast<double>(p->*value)) : std::nullopt;
-         },
-            [id, value](Recipe& r, double v) {
-              if (auto* p = withId(r.level->places, id))
-                p->*value = static_cast<int>(std::lround(v));
-            }},
-        tip});
-  };
-  number(tr("clear about"), "clear", acre::limits::placeClear, &LevelPlace::clear,
-      tr("Open cells about it, in a square of this radius."));
-  if (!place.from.empty()) {
-    number(tr("at least"), "least", acre::limits::placeSteps, &LevelPlace::least,
-        tr("Steps on foot."));
-    number(tr("at most"), "most", acre::limits::placeSteps, &LevelPlace::most,
-        tr("Steps on foot; 0: as many as there are."));
-  }
+  const Place<LevelPlace> at = [id](Recipe& r) { return withId(r.level->places, id); };
+  std::vector<Number> numbers = {declared<LevelPlace>(place, at, &LevelPlace::clear)};
+  if (!place.from.empty())
+    for (const auto member : {&LevelPlace::least, &LevelPlace::most})
+      numbers.push_back(declared<LevelPlace>(place, at, member));
   addNumbers(column, key, tr("a place"), numbers, 3);
 }
 

@@ -60,7 +60,6 @@ class LevelEditor : public Editor {
 
  private:
   using Process = acre::LevelProcess;
-  struct NumbersOf;
 
   void rebuild();
   void addFloor(QVBoxLayout* column);

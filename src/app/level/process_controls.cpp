@@ -18,8 +18,15 @@ namespace {
 using acre::Amount;
 using acre::Recipe;
 
-double cleaned(double value) {
-  return std::round(value * 1e9) / 1e9;
+/// A member that is a number, or an amount by floor.
+template <class T>
+using NumberOf = std::variant<double T::*, int T::*, Amount T::*>;
+
+/// What a process is made of; nullptr when it is gone, or of another kind.
+template <class T>
+T* partOf(Recipe& r, const std::string& id) {
+  auto* process = withId(r.level->processes, id);
+  return process ? std::get_if<T>(&process->what) : nullptr;
 }
 
 QString keyOf(const std::string& id) {
@@ -35,123 +42,52 @@ QString wordOf(const acre::LevelProcess& process) {
 
 }  // namespace
 
-/// Numbers of the parts that processes are made of.
-struct LevelEditor::NumbersOf {
-  std::string id;  // Of the process.
-  std::vector<Number> list;
-
-  /// A number found in the part that the process is made of.
-  template <class T, class Get, class Set>
-  void add(const QString& label, const QString& key, const NumberSpec& spec, Get get, Set set,
-      const QString& tip) {
-    list.push_back({label, key, spec,
-        {[id = id, get](const Recipe& r) -> std::optional<double> {
-           const auto* p = withId(r.level->processes, id);
-           const T* part = p ? std::get_if<T>(&p->what) : nullptr;
-           return part ? std::optional(cleaned(get(*part))) : std::nullopt;
-         },
-            [id = id, set](Recipe& r, double v) {
-              auto* p = withId(r.level->processes, id);
-              if (T* part = p ? std::get_if<T>(&p->what) : nullptr) set(*part, v);
-            }},
-        tip});
-  }
-
-  template <class T>
-  void real(const QString& label, const char* key, const NumberSpec& spec, double T::*value,
-      double scale, const QString& tip) {
-    add<T>(
-        label, QLatin1String(key), spec, [=](const T& part) { return part.*value * scale; },
-        [=](T& part, double v) { part.*value = v / scale; }, tip);
-  }
-  template <class T>
-  void whole(const QString& label, const char* key, const acre::Range& range, int T::*value,
-      const QString& tip) {
-    add<T>(
-        label, QLatin1String(key), {range, 0.25, false, true, {}},
-        [=](const T& part) { return static_cast<double>(part.*value); },
-        [=](T& part, double v) { part.*value = static_cast<int>(std::lround(v)); }, tip);
-  }
-  /// An amount on floor 1, and what each floor below adds.
-  template <class T>
-  void amount(const QString& label, const char* key, const NumberSpec& spec, Amount T::*value,
-      double scale, const QString& tip) {
-    add<T>(
-        label, QLatin1String(key), spec, [=](const T& part) { return (part.*value).at * scale; },
-        [=](T& part, double v) { (part.*value).at = v / scale; }, tip);
-    const double span = spec.range.high - spec.range.low;
-    add<T>(
-        QObject::tr("per floor"), QLatin1String(key) + QStringLiteral(".perFloor"),
-        {{-span, span}, spec.step / 4, false, false, spec.unit},
-        [=](const T& part) { return (part.*value).perFloor * scale; },
-        [=](T& part, double v) { (part.*value).perFloor = v / scale; },
-        QObject::tr("%1: so much more on each floor below the first.").arg(label));
-  }
-};
-
 auto LevelEditor::numbersOf(const Process& process) const -> std::vector<Number> {
-  const NumberSpec share{{0, 100}, 0.25, false, false, tr("%")};
-  const auto count = [](const acre::Range& range) {
-    return NumberSpec{range, 0.5, false, false, {}};
+  std::vector<Number> out;
+  const auto add = [&]<class T>(const T& now,
+                       std::initializer_list<NumberOf<std::type_identity_t<T>>> members) {
+    const Place<T> place = [id = process.id](Recipe& r) { return partOf<T>(r, id); };
+    for (const NumberOf<T>& member : members)
+      std::visit(
+          [&](auto which) {
+            if constexpr (std::is_same_v<decltype(which), Amount T::*>)
+              for (Number& number : declaredAmount<T>(now, place, which))
+                out.push_back(std::move(number));
+            else
+              out.push_back(declared<T>(now, place, which));
+          },
+          member);
   };
-  NumbersOf out{process.id, {}};
-  if (std::holds_alternative<acre::NoiseWalls>(process.what)) {
-    using T = acre::NoiseWalls;
-    const auto band = [&](const QString& label, const char* key, const NumberSpec& spec, auto value,
-                          const QString& tip) {
-      out.add<T>(
-          label, QLatin1String(key), spec, [value](const T& walls) { return value(walls.band); },
-          [value](T& walls, double v) { value(walls.band) = v; }, tip);
+  if (const auto* walls = std::get_if<acre::NoiseWalls>(&process.what)) {
+    const Place<acre::NoiseBand> band = [id = process.id](Recipe& r) -> acre::NoiseBand* {
+      auto* part = partOf<acre::NoiseWalls>(r, id);
+      return part ? &part->band : nullptr;
     };
-    band(
-        tr("width"), "width", {acre::limits::width, 1, true, false, {}},
-        [](auto& b) -> auto& { return b.noise.width; }, tr("Feature width of the noise."));
-    band(
-        tr("solid from"), "low", {acre::limits::noiseBand, 0.005, false, false, {}},
-        [](auto& b) -> auto& { return b.low; }, tr("Solid where the noise is so much or more."));
-    band(
-        tr("to"), "high", {acre::limits::noiseBand, 0.005, false, false, {}},
-        [](auto& b) -> auto& { return b.high; }, tr("Solid below this value."));
+    const Place<acre::NoiseSource> noise = [band](Recipe& r) -> acre::NoiseSource* {
+      acre::NoiseBand* of = band(r);
+      return of ? &of->noise : nullptr;
+    };
+    const acre::NoiseBand& now = walls->band;
+    out = {declared<acre::NoiseSource>(now.noise, noise, &acre::NoiseSource::width),
+        declared<acre::NoiseBand>(now, band, &acre::NoiseBand::low, tr("solid from")),
+        declared<acre::NoiseBand>(now, band, &acre::NoiseBand::high, tr("to"))};
   } else if (const auto* a = std::get_if<acre::FilledAutomaton>(&process.what)) {
     using T = acre::FilledAutomaton;
-    if (a->refill)
-      out.amount<T>(tr("filled"), "fill", share, &T::fill, 100,
-          tr("Chance of each cell to be solid before the first step."));
-    out.amount<T>(tr("steps"), "steps", count(acre::limits::levelSteps), &T::steps, 1,
-        tr("How often the rule is applied."));
-  } else if (std::holds_alternative<acre::DiggingWalks>(process.what)) {
+    if (a->refill) add(*a, {&T::fill});
+    add(*a, {&T::steps});
+  } else if (const auto* w = std::get_if<acre::DiggingWalks>(&process.what)) {
     using T = acre::DiggingWalks;
-    out.amount<T>(tr("walkers"), "walkers", count(acre::limits::walkers), &T::walkers, 1,
-        tr("They dig in turn, a cell each."));
-    out.amount<T>(
-        tr("steps"), "steps", count(acre::limits::walkLength), &T::steps, 1, tr("Of each walker."));
-    out.real<T>(tr("turns"), "turn", share, &T::turn, 100, tr("Chance to turn at each step."));
-    out.whole<T>(tr("radius"), "radius", acre::limits::walkRadius, &T::radius,
-        tr("Cells dug about the walker."));
-    out.real<T>(tr("until open"), "untilOpen", share, &T::untilOpen, 100,
-        tr("Ends when so much of the floor is open."));
-  } else if (std::holds_alternative<acre::LevelBody>(process.what)) {
+    add(*w, {&T::walkers, &T::steps, &T::turn, &T::radius, &T::untilOpen});
+  } else if (const auto* body = std::get_if<acre::LevelBody>(&process.what)) {
     using T = acre::LevelBody;
-    out.amount<T>(tr("floods"), "floods", count(acre::limits::bodyFloods), &T::floods, 1,
-        tr("How often the edge is pushed in or out."));
-    out.amount<T>(
-        tr("cells each"), "size", count(acre::limits::bodySize), &T::size, 1, tr("Of one flood."));
-    out.real<T>(
-        tr("inward"), "inward", share, &T::inward, 100, tr("Of the floods that push inward."));
-    out.whole<T>(tr("smoothed"), "smooth", acre::limits::bodySmooth, &T::smooth,
-        tr("Passes of counted majority over the edge's cells alone."));
-  } else if (std::holds_alternative<acre::LevelRooms>(process.what)) {
+    add(*body, {&T::floods, &T::size, &T::inward, &T::smooth});
+  } else if (const auto* rooms = std::get_if<acre::LevelRooms>(&process.what)) {
     using T = acre::LevelRooms;
-    out.amount<T>(tr("rooms"), "count", count(acre::limits::roomCount), &T::count, 1,
-        tr("At most so many; fewer where there is no room."));
-    out.whole<T>(tr("distance"), "distance", acre::limits::roomDistance, &T::distance,
-        tr("Cells between rooms."));
-  } else {
-    using T = acre::LevelSpaces;
-    out.whole<T>(tr("drop below"), "least", acre::limits::leastSpace, &T::least,
-        tr("Open spaces of fewer cells are filled."));
+    add(*rooms, {&T::count, &T::distance});
+  } else if (const auto* spaces = std::get_if<acre::LevelSpaces>(&process.what)) {
+    add(*spaces, {&acre::LevelSpaces::least});
   }
-  return std::move(out.list);
+  return out;
 }
 
 void LevelEditor::addProcess(QVBoxLayout* column, const Process& process) {
@@ -340,20 +276,12 @@ void LevelEditor::addPieces(QVBoxLayout* column, const Process& process) {
       file->setTextInteractionFlags(Qt::TextSelectableByMouse);
       row->addWidget(file, 1);
     }
-    auto* share = bindNumber({acre::limits::roomShare, 0.05, false, false, {}},
-        key + QStringLiteral(".share"), tr("Share of a room"),
-        {[id, pieceId](const Recipe& r) -> std::optional<double> {
-           const auto* p = withId(r.level->processes, id);
-           const auto* rooms = p ? std::get_if<acre::LevelRooms>(&p->what) : nullptr;
-           const auto* one = rooms ? withId(rooms->pieces, pieceId) : nullptr;
-           return one ? std::optional(one->share) : std::nullopt;
-         },
-            [id, pieceId](Recipe& r, double v) {
-              auto* p = withId(r.level->processes, id);
-              auto* rooms = p ? std::get_if<acre::LevelRooms>(&p->what) : nullptr;
-              if (auto* one = rooms ? withId(rooms->pieces, pieceId) : nullptr) one->share = v;
-            }},
-        tr("How often it is drawn, in relation to the others."));
+    const Place<acre::LevelRooms::Piece> place = [id, pieceId](Recipe& r) {
+      auto* rooms = partOf<acre::LevelRooms>(r, id);
+      return rooms ? withId(rooms->pieces, pieceId) : nullptr;
+    };
+    auto* share = bindNumber(key, tr("a room"),
+        declared<acre::LevelRooms::Piece>(piece, place, &acre::LevelRooms::Piece::share));
     share->setFixedWidth(52);
     auto* buttons = new QVBoxLayout;
     buttons->setSpacing(2);

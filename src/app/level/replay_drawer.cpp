@@ -30,8 +30,8 @@ std::shared_ptr<const SpacesPicture> pictureOf(
   out->area = area;
   // Of large floors every second cell, or fourth: no screen shows more.
   constexpr int32_t kLongestSide = 2048;
-  const int32_t step = (std::max(plane.width(), plane.depth()) + kLongestSide - 1) / kLongestSide;
-  out->image = QImage(plane.width() / step, plane.depth() / step, QImage::Format_ARGB32);
+  const int32_t step = (std::max(plane.width(), plane.length()) + kLongestSide - 1) / kLongestSide;
+  out->image = QImage(plane.width() / step, plane.length() / step, QImage::Format_ARGB32);
   const look::Tokens& t = look::tokens();
   const auto half = [](const QColor& a, const QColor& b) {
     return qRgb((a.red() + b.red()) / 2, (a.green() + b.green()) / 2, (a.blue() + b.blue()) / 2);
@@ -345,7 +345,7 @@ void ReplayDrawer::record() {
         } else {
           const acre::Rect& bounds = planOf(*world).bounds();
           acre::BitGrid before = acre::solidPlane(
-              static_cast<int32_t>(bounds.width), static_cast<int32_t>(bounds.height));
+              static_cast<int32_t>(bounds.width), static_cast<int32_t>(bounds.length));
           const auto made = (*maker)->make(
               recipe.level->floor,
               [&](size_t process, const acre::BitGrid& plane) {

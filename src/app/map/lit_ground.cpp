@@ -52,7 +52,7 @@ void LitGround::request() {
         if (stop.stop_requested()) return;
         auto ground = std::make_shared<Ground>();
         ground->grid = grid;
-        const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+        const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
         ground->biomes.resize(count);
         ground->slices.resize(count);
         ground->x.resize(count);
@@ -63,13 +63,13 @@ void LitGround::request() {
         land.base = base.data();
         if (!world->sample(grid, land, stop)) return;
         std::vector<acre::Cell> cells(static_cast<size_t>(grid.width));
-        for (int32_t j = 0; j < grid.height; ++j) {
+        for (int32_t j = 0; j < grid.length; ++j) {
           if (stop.stop_requested()) return;
           const auto row = static_cast<size_t>(j) * static_cast<size_t>(grid.width);
           for (int32_t i = 0; i < grid.width; ++i)
             cells[static_cast<size_t>(i)] = {grid.x + i * grid.step, grid.z + j * grid.step};
-          world->chartValues(grid.width, cells.data(), ground->x.data() + row,
-              ground->y.data() + row, base.data() + row);
+          world->columns().chartValues(grid.width, cells.data(), ground->x.data() + row,
+              ground->y.data() + row, base.data() + row, acre::Accuracy::Exact);
         }
         world->biomes()->chart().slicesOf(
             world->kernels(), static_cast<int>(count), base.data(), ground->slices.data());
@@ -112,7 +112,7 @@ void LitGround::draw() {
   std::vector<QLineF> lines;
   if (what_ == What::Nothing || !ground_) return map_.setOutline({}, {});
   const Ground& g = *ground_;
-  const auto width = static_cast<size_t>(g.grid.width), height = static_cast<size_t>(g.grid.height);
+  const auto width = static_cast<size_t>(g.grid.width), height = static_cast<size_t>(g.grid.length);
   std::vector<uint8_t> mask(width * height);
   for (size_t k = 0; k < mask.size(); ++k) {
     mask[k] = what_ == What::Biome

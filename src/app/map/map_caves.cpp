@@ -59,7 +59,7 @@ void MapView::paintSpaces(QPainter& p) {
   const double scale = 1 / geometry_.cellsPerPixel;
   const QPointF corner = geometry_.toScreen({spaces_->area.x, spaces_->area.z});
   const QRectF box(corner, QSizeF(static_cast<double>(spaces_->area.width) * scale,
-                               static_cast<double>(spaces_->area.height) * scale));
+                               static_cast<double>(spaces_->area.length) * scale));
   p.save();
   QColor veil = t.sheet;
   veil.setAlphaF(0.72F);

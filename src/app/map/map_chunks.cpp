@@ -32,7 +32,7 @@ void MapView::paintVeil(QPainter& p, const QColor& veil, const ChunkScene& scene
   QImage mask(columns, rows, QImage::Format_ARGB32_Premultiplied);
   mask.fill(veil);
   for (const auto& [pos, rect] : scene.held) {  // Coarse ones are worth several.
-    const int64_t side = int64_t{1} << pos.level;
+    const int64_t side = int64_t{1} << pos.detail;
     for (int64_t cz = std::max(pos.cz * side, low.z);
          cz < std::min((pos.cz + 1) * side, high.z + 1); ++cz)
       for (int64_t cx = std::max(pos.cx * side, low.x);
@@ -68,7 +68,7 @@ void MapView::paintChunks(QPainter& p) {
   // Ground that is not loaded is drawn faint.
   int64_t x0 = INT64_MAX, z0 = INT64_MAX, x1 = INT64_MIN, z1 = INT64_MIN;
   for (const auto& place : scene.places) {
-    const int64_t wide = int64_t{1} << place.pos.level;
+    const int64_t wide = int64_t{1} << place.pos.detail;
     x0 = std::min(x0, place.pos.cx * wide);
     x1 = std::max(x1, (place.pos.cx + 1) * wide - 1);
     z0 = std::min(z0, place.pos.cz * wide);
@@ -102,10 +102,10 @@ void MapView::paintChunks(QPainter& p) {
   for (const auto& [pos, part] :
       scene.held) {  // At the rim of a bounded world less than a whole chunk.
     if (acre::intersection(part, visible).empty()) continue;
-    for (const int64_t z : {part.z, part.z + part.height})
+    for (const int64_t z : {part.z, part.z + part.length})
       across[z].push_back({part.x, part.x + part.width});
     for (const int64_t x : {part.x, part.x + part.width})
-      down[x].push_back({part.z, part.z + part.height});
+      down[x].push_back({part.z, part.z + part.length});
   }
   QVector<QLine> lines;
   for (auto* edges : {&across, &down}) {

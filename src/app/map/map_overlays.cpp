@@ -28,21 +28,21 @@ void MapView::requestContours() {
   const acre::Rect cells = geometry_.cells();
   const int64_t x = acre::floorDiv(cells.x, step) * step, z = acre::floorDiv(cells.z, step) * step;
   const acre::SampleGrid grid{x, z, step, static_cast<int32_t>(cells.width / step + 3),
-      static_cast<int32_t>(cells.height / step + 3)};
+      static_cast<int32_t>(cells.length / step + 3)};
   engine_.executor().submit(acre::Priority::SharpMap,
       [courier = courier_, world = world_, picture = picture_, grid, interval = contourInterval_,
           request = contourRequest_, stop = contourStop_.get_token()] {
         std::vector<float> values(
-            static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
+            static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
         const acre::Field* field =
             picture.kind == acre::PictureKind::Field ? world->field(picture.field) : nullptr;
-        const acre::Status made = field ? world->sampleField(*field, grid, values.data(), stop)
+        const acre::Status made = field ? world->columns().field(*field, grid, values.data(), stop)
                                         : world->sample(grid, values.data(), nullptr, stop);
         if (!made) return;
         std::vector<DrawnContour> drawn;
         const auto scale = static_cast<double>(grid.step);
         for (const acre::ContourLine& line :
-            acre::contours(values.data(), grid.width, grid.height, grid.width, interval)) {
+            acre::contours(values.data(), grid.width, grid.length, grid.width, interval)) {
           DrawnContour out{line.level, std::llround(line.level / interval) % 5 == 0, {}};
           for (const acre::ContourPoint& p : line.points)
             out.points.append({p.x * scale + 0.5, p.z * scale + 0.5});

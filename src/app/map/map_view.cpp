@@ -215,9 +215,9 @@ void MapView::fit(const acre::Rect& cells, int covered) {
   constexpr double kRoom = 1.06;
   const double free = std::max(geometry_.size.width() - covered, 80.0);
   const double scale = kRoom * std::max(static_cast<double>(cells.width) / free,
-                                   static_cast<double>(cells.height) / geometry_.size.height());
+                                   static_cast<double>(cells.length) / geometry_.size.height());
   geometry_.cellsPerPixel = std::clamp(scale, MapGeometry::kFinest, MapGeometry::kCoarsest);
-  geometry_.centre = {{cells.x + cells.width / 2, cells.z + cells.height / 2}, 0, 0};
+  geometry_.centre = {{cells.x + cells.width / 2, cells.z + cells.length / 2}, 0, 0};
   geometry_.centre.moveBy(-covered / 2.0 * geometry_.cellsPerPixel, 0);
   geometryChanged();
 }
@@ -584,7 +584,7 @@ void MapView::paintBounds(QPainter& p) {
   if (!world_ || !planOf(*world_).bounded()) return;
   const acre::Rect& b = planOf(*world_).bounds();
   const QPointF a = geometry_.toScreen({b.x, b.z});
-  const QPointF c = geometry_.toScreen({b.x + b.width, b.z + b.height});
+  const QPointF c = geometry_.toScreen({b.x + b.width, b.z + b.length});
   constexpr double kFar = 1e5;
   p.setPen(QPen(look::tokens().ink, 1.5));
   p.setBrush(Qt::NoBrush);
@@ -714,7 +714,7 @@ void MapView::paintMargins(QPainter& p) {
     if (at - half >= r.left() && at + half <= r.right())
       p.drawText(QPointF(at - half, r.top() - 8), text);
   }
-  for (int64_t z = acre::floorDiv(cells.z, step) * step; z <= cells.z + cells.height; z += step) {
+  for (int64_t z = acre::floorDiv(cells.z, step) * step; z <= cells.z + cells.length; z += step) {
     const double at = place(z, false);
     if (at < r.top() || at > r.bottom()) continue;
     p.drawLine(QPointF(r.left() - 5, at), QPointF(r.left() - 1, at));

@@ -12,9 +12,9 @@ constexpr size_t kMostTiles = 400;
 /// Colours a block of samples; image pixels are transparent where nothing is assigned. Without such
 /// holes the image is an opaque one, which is drawn faster.
 QImage paint(const acre::Palette& palette, const acre::Samples& samples, bool& holes) {
-  QImage image(samples.inner.width, samples.inner.height, QImage::Format_ARGB32_Premultiplied);
+  QImage image(samples.inner.width, samples.inner.length, QImage::Format_ARGB32_Premultiplied);
   holes = false;
-  for (int32_t j = 0; j < samples.inner.height; ++j) {
+  for (int32_t j = 0; j < samples.inner.length; ++j) {
     auto* row = reinterpret_cast<uint32_t*>(image.scanLine(j));
     palette.paintRow(samples, j, acre::Unassigned::Transparent, row);
     holes = holes || std::any_of(row, row + samples.inner.width, [](uint32_t p) { return p == 0; });
@@ -96,7 +96,7 @@ std::vector<TileStore::Key> TileStore::visibleTiles() const {
   const int64_t x0 = acre::floorDiv(cells.x - half, side);
   const int64_t z0 = acre::floorDiv(cells.z - half, side);
   const int64_t x1 = acre::floorDiv(cells.x + cells.width + half, side);
-  const int64_t z1 = acre::floorDiv(cells.z + cells.height + half, side);
+  const int64_t z1 = acre::floorDiv(cells.z + cells.length + half, side);
   std::vector<Key> keys;
   for (int64_t z = z0; z <= z1; ++z)
     for (int64_t x = x0; x <= x1; ++x) keys.push_back({level, x, z});
@@ -124,7 +124,7 @@ void TileStore::requestCoarse(Kind kind) {
   grid.x = x0->tx * side;
   grid.z = z0->tz * side;
   grid.width = static_cast<int32_t>(wide * (kTile / kCoarser));
-  grid.height = static_cast<int32_t>(high * (kTile / kCoarser));
+  grid.length = static_cast<int32_t>(high * (kTile / kCoarser));
   if (kind == Kind::Surround) {  // As many samples, twice as far apart, about the same middle.
     grid.x -= (wide * side / 2) & ~(2 * grid.step - 1);
     grid.z -= (high * side / 2) & ~(2 * grid.step - 1);
@@ -150,13 +150,13 @@ void TileStore::requestOverviews() {
   const acre::Rect view = geometry_.cells();
   const auto serves = [](const acre::SampleGrid& grid, int64_t step, const acre::Rect& needs) {
     if (grid.width == 0 || grid.step > 2 * step || grid.step * 2 < step) return false;
-    const acre::Rect ground{grid.x, grid.z, grid.width * grid.step, grid.height * grid.step};
+    const acre::Rect ground{grid.x, grid.z, grid.width * grid.step, grid.length * grid.step};
     return acre::intersection(ground, needs) == needs;
   };
   const int64_t step = int64_t{kCoarser} << geometry_.level();
   if (!wanted_.empty() && !serves(coarseAsked_, step, view)) requestCoarse(Kind::Coarse);
-  const acre::Rect more{view.x - view.width / 4, view.z - view.height / 4,
-      view.width + view.width / 2, view.height + view.height / 2};
+  const acre::Rect more{view.x - view.width / 4, view.z - view.length / 4,
+      view.width + view.width / 2, view.length + view.length / 2};
   if (!serves(surroundAsked_, 2 * step, more)) requestCoarse(Kind::Surround);
 }
 

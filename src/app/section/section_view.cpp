@@ -353,9 +353,9 @@ void SectionView::mouseMoveEvent(QMouseEvent* e) {
   const acre::Cell cell = section_->cells[static_cast<size_t>(column)];
   const int64_t level = (y - section_->levels.first) / section_->levels.step;
   const bool known = y >= section_->levels.first && level < section_->levels.count;
-  const std::string id =
-      known ? planOf(*world_).materialId(section_->at(column, static_cast<int32_t>(level)))
-            : std::string();
+  const std::string id = known ? planOf(*world_).catalogue().materialId(
+                                     section_->at(column, static_cast<int32_t>(level)))
+                               : std::string();
   emit hovered(t, tr("x %1 y %2 z %3 · %4")
                       .arg(look::wholeNumber(cell.x), look::wholeNumber(y),
                           look::wholeNumber(cell.z), QString::fromStdString(id)));

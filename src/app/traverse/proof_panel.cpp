@@ -173,7 +173,7 @@ void ProofPanel::fileProcess(bool holds, const QString& why) {
   running_ = false;
   acre::ProofStep step{"process", "A second process finds the same", holds, 0, {}};
   if (why.isEmpty())
-    for (const acre::Rect& area : proof_->areas) step.compared += area.width * area.height;
+    for (const acre::Rect& area : proof_->areas) step.compared += area.width * area.length;
   else
     step.sentence = tr("A second process was not asked: %1").arg(why).toStdString();
   proof_->steps.push_back(std::move(step));

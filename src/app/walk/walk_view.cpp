@@ -92,7 +92,7 @@ void WalkView::refresh() {
       const int64_t s = levels.step;
       return std::any_of(cells.begin(), cells.end(), [&](const acre::Edit& e) {
         return e.x >= r.x - s && e.x < r.x + r.width + s && e.z >= r.z - s &&
-               e.z < r.z + r.height + s &&
+               e.z < r.z + r.length + s &&
                (flat || (e.y >= levels.first - s && e.y <= levels.top() + s));
       });
     });
@@ -113,7 +113,7 @@ void WalkView::goTo(acre::Cell cell) {
   if (!document_.world()) return;
   // Somewhere above the ground until it is known where one can stand.
   walker_.flying = true;
-  walker_.eye.y = static_cast<double>(document_.world()->heightAt(cell)) + 20;
+  walker_.eye.y = static_cast<double>(document_.world()->columns().heightAt(cell)) + 20;
   followEye();
   askToLand(hover);
 }

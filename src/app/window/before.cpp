@@ -16,7 +16,7 @@ struct Difference {
 
 std::optional<Difference> differenceOf(
     const acre::World& before, const acre::World& now, const acre::SampleGrid& grid) {
-  const size_t count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+  const size_t count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
   std::vector<float> heights[2];
   std::vector<acre::MaterialIndex> materials[2];
   const acre::World* worlds[] = {&before, &now};
@@ -29,8 +29,8 @@ std::optional<Difference> differenceOf(
   }
   size_t differ = 0;
   for (size_t i = 0; i < count; ++i)
-    differ += heights[0][i] != heights[1][i] ||
-              before.materialId(materials[0][i]) != now.materialId(materials[1][i]);
+    differ += heights[0][i] != heights[1][i] || before.catalogue().materialId(materials[0][i]) !=
+                                                    now.catalogue().materialId(materials[1][i]);
   const auto n = static_cast<double>(count);
   return Difference{static_cast<double>(differ) / n, (land[1] - land[0]) / n * 100};
 }

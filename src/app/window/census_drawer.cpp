@@ -121,7 +121,7 @@ CensusDrawer::CensusDrawer(Document& document, QWidget* parent)
                                      .arg(rect->x)
                                      .arg(rect->z)
                                      .arg(rect->width)
-                                     .arg(rect->height)
+                                     .arg(rect->length)
                                : QString());
   });
   row->addWidget(copy);
@@ -180,7 +180,7 @@ CensusDrawer::CensusDrawer(Document& document, QWidget* parent)
       if (share.index != biome || share.neighbours.empty()) continue;
       QStringList names;
       for (const acre::Neighbour& n : share.neighbours) {
-        const acre::Biome* other = acre::planOf(*counted_).biome(n.biome);
+        const acre::Biome* other = acre::planOf(*counted_).catalogue().biome(n.biome);
         names << tr("%1 (%2)").arg(
             other ? QString::fromStdString(other->name) : tr("no rule"), whole(n.edges));
       }
@@ -235,7 +235,7 @@ std::optional<acre::Rect> CensusDrawer::area() const {
   switch (of_->currentIndex()) {
     case View: {
       const acre::Rect cells = geometry_.cells();
-      return acre::Rect{cells.x + 1, cells.z + 1, cells.width - 2, cells.height - 2};
+      return acre::Rect{cells.x + 1, cells.z + 1, cells.width - 2, cells.length - 2};
     }
     case Near:
       return acre::Rect{
@@ -293,7 +293,7 @@ void CensusDrawer::count() {
   }
   // More cells than this take too long to start by themselves at every step of the wheel.
   constexpr int64_t kMost = int64_t{1} << 28;
-  if (asked && (asked->empty() || asked->width > kMost / std::max<int64_t>(1, asked->height))) {
+  if (asked && (asked->empty() || asked->width > kMost / std::max<int64_t>(1, asked->length))) {
     const bool view = of_->currentIndex() == View;
     summary_->setText(
         asked->empty() ? tr("“%1” is no area; accepted: x, z, width x height, with 1 to 2²⁸ cells")
@@ -306,12 +306,12 @@ void CensusDrawer::count() {
   }
   counting_ = true;
   progress_->setValue(0);
-  const bool slow = asked && asked->width * asked->height > (int64_t{1} << 21);
+  const bool slow = asked && asked->width * asked->length > (int64_t{1} << 21);
   progress_->setVisible(slow);
   stopButton_->setVisible(slow);
   summary_->setText(
       tr("Counting %1 cells…")
-          .arg(asked ? look::wholeNumber(asked->width * asked->height) : QStringLiteral("65,536")));
+          .arg(asked ? look::wholeNumber(asked->width * asked->length) : QStringLiteral("65,536")));
   const uint64_t request = ++request_;
   // A thread of its own: a long count must not keep the map's pictures waiting.
   worker_ = std::jthread([courier = courier_, world, asked, request, stop = stop_.get_token()] {
@@ -359,8 +359,9 @@ void CensusDrawer::show_(const acre::AreaCensus& census) {
   table_->setRowCount(static_cast<int>(census.biomes.size()));
   for (int line = 0; line < table_->rowCount(); ++line) {
     const acre::BiomeShare& share = census.biomes[static_cast<size_t>(line)];
-    auto* name = new QTableWidgetItem(
-        swatch(acre::planOf(*counted_).biome(share.index)), QString::fromStdString(share.name));
+    auto* name =
+        new QTableWidgetItem(swatch(acre::planOf(*counted_).catalogue().biome(share.index)),
+            QString::fromStdString(share.name));
     table_->setItem(line, Name, name);
     table_->setItem(line, Share,
         new NumberItem(share.share, share.cells ? look::percent(share.share) : tr("never")));

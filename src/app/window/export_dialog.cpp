@@ -142,7 +142,7 @@ QString ExportDialog::ending() const {
 void ExportDialog::describe() {
   const ExportOptions o = options();
   legend_->setEnabled(o.format == acre::MapFormat::Png8);
-  const double cells = static_cast<double>(o.grid.width) * o.grid.height;
+  const double cells = static_cast<double>(o.grid.width) * o.grid.length;
   // Measured on two cores: about 25 million cells a second, encoding included.
   const double seconds = cells / 25e6;
   estimate_->setText(

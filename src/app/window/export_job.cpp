@@ -57,14 +57,14 @@ void ExportJob::run() {
 acre::Status ExportJob::writeWithLegend() {
   const acre::SampleGrid& grid = options_.grid;
   if (grid.width > ExportOptions::kLongestWithLegend ||
-      grid.height > ExportOptions::kLongestWithLegend)
+      grid.length > ExportOptions::kLongestWithLegend)
     return acre::Error{acre::Error::Code::InvalidInput,
-        std::to_string(grid.width) + " x " + std::to_string(grid.height) + " pixels with a legend",
+        std::to_string(grid.width) + " x " + std::to_string(grid.length) + " pixels with a legend",
         "size", "up to 8192 a side with a legend, 65536 without"};
   constexpr int kMargin = 24, kColumn = 230;
   const auto entries = acre::legendOf(*world_, options_.show);
   const int height =
-      std::max(grid.height, 150 + static_cast<int>(entries.size()) * 24) + 2 * kMargin;
+      std::max(grid.length, 150 + static_cast<int>(entries.size()) * 24) + 2 * kMargin;
   QImage sheet(grid.width + kColumn + 3 * kMargin, height, QImage::Format_RGB32);
   if (sheet.isNull())
     return acre::Error{acre::Error::Code::ResourceExhausted, "no memory for the picture", "size",
@@ -74,23 +74,23 @@ acre::Status ExportJob::writeWithLegend() {
   sheet.fill(paper);
   const acre::Palette palette(*world_, options_.show, options_.style);
   constexpr int32_t kRows = 64;
-  for (int32_t row = 0; row < grid.height; row += kRows) {
+  for (int32_t row = 0; row < grid.length; row += kRows) {
     acre::SampleGrid strip = grid;
     strip.z += row * grid.step;
-    strip.height = std::min(kRows, grid.height - row);
+    strip.length = std::min(kRows, grid.length - row);
     const auto samples = acre::sampleWithRim(*world_, options_.show, strip, stop_.get_token());
     if (!samples) return samples.error();
-    for (int32_t j = 0; j < strip.height; ++j)
+    for (int32_t j = 0; j < strip.length; ++j)
       palette.paintRow(*samples, j, acre::Unassigned::Hatched,
           reinterpret_cast<uint32_t*>(sheet.scanLine(kMargin + row + j)) + kMargin);
-    const double share = static_cast<double>(row + strip.height) / grid.height;
+    const double share = static_cast<double>(row + strip.length) / grid.length;
     QMetaObject::invokeMethod(
         this, [this, share] { emit progressed(share); }, Qt::QueuedConnection);
   }
   {
     QPainter p(&sheet);
     p.setPen(ink);
-    p.drawRect(kMargin - 1, kMargin - 1, grid.width + 1, grid.height + 1);
+    p.drawRect(kMargin - 1, kMargin - 1, grid.width + 1, grid.length + 1);
     const int x = grid.width + 2 * kMargin;
     int y = kMargin + 18;
     const auto pixels = [](QFont f, int size) { return f.setPixelSize(size), f; };
@@ -109,7 +109,7 @@ acre::Status ExportJob::writeWithLegend() {
         soft);
     line(tr("z %1 to %2")
              .arg(look::wholeNumber(grid.z),
-                 look::wholeNumber(grid.z + (grid.height - 1) * grid.step)),
+                 look::wholeNumber(grid.z + (grid.length - 1) * grid.step)),
         soft);
     line(grid.step == 1 ? tr("1 cell a pixel") : tr("1 of %1² cells a pixel").arg(grid.step), soft);
     // A scale bar of a hundred pixels.

@@ -54,7 +54,7 @@ bool MainWindow::openWorld(const QString& fileOrDemo) {
   const bool level = recipe->frame.kind == acre::WorldKind::Level;
   const acre::Rect& bounds = planOf(world).bounds();
   acre::Cell start;
-  if (level) start = {bounds.x + bounds.width / 2, bounds.z + bounds.height / 2};
+  if (level) start = {bounds.x + bounds.width / 2, bounds.z + bounds.length / 2};
   if (planOf(world).level() && !planOf(world).level()->floor().places.empty())
     start = planOf(world).level()->cellOf(planOf(world).level()->floor().places.front());
   map_->goTo(start);

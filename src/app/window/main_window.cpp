@@ -468,7 +468,8 @@ namespace {
 acre::CellValue quickValue(const acre::World& world, acre::Cell cell) {
   if (!world.caves() || !world.blocks() || !world.bounds().contains(cell)) return world.at(cell);
   acre::CellValue value;
-  world.scattered(1, &cell, &value.height, &value.biome, &value.material, false);
+  world.columns().scattered(
+      1, &cell, &value.height, &value.biome, &value.material, acre::Accuracy::Exact);
   value.base = value.height;
   if (value.height < static_cast<float>(world.seaLevel()) && world.blocks()->water() != acre::kOpen)
     value.material = world.blocks()->water();
@@ -495,7 +496,7 @@ void MainWindow::showChartHair(const acre::World& world, acre::Cell cell) {
   if (strip_->chosen() != StageId::Biomes) return;
   if (!hovering_ || !world.biomes()) return biomes_->setHair({}, 0);
   float x = 0, y = 0, base = 0;
-  world.chartValues(1, &cell, &x, &y, &base);
+  world.columns().chartValues(1, &cell, &x, &y, &base, acre::Accuracy::Exact);
   biomes_->setHair(QPointF(x, y), base);
 }
 

@@ -45,7 +45,8 @@ Panes::Panes(Document& document, MapView* map, QWidget* parent)
                   .arg(look::wholeNumber(hit->x))
                   .arg(look::wholeNumber(hit->y))
                   .arg(look::wholeNumber(hit->z))
-                  .arg(QString::fromStdString(planOf(*document_.world()).materialId(hit->material)))
+                  .arg(QString::fromStdString(
+                      planOf(*document_.world()).catalogue().materialId(hit->material)))
                   .arg(hit->distance, 0, 'f', 1));
   });
   connect(map_, &MapView::viewpointMoved, this, [this] {

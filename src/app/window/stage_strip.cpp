@@ -25,8 +25,8 @@ QImage paintPicture(const acre::World& world, const acre::Picture& picture,
   if (!made) return {};
   const acre::Samples& samples = *made;
   const acre::Palette palette(world, picture);
-  QImage image(samples.inner.width, samples.inner.height, QImage::Format_RGB32);
-  for (int32_t j = 0; j < samples.inner.height; ++j)
+  QImage image(samples.inner.width, samples.inner.length, QImage::Format_RGB32);
+  for (int32_t j = 0; j < samples.inner.length; ++j)
     palette.paintRow(
         samples, j, acre::Unassigned::Hatched, reinterpret_cast<uint32_t*>(image.scanLine(j)));
   return image;

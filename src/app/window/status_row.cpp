@@ -12,12 +12,12 @@ namespace {
 /// Height, material and biome in words.
 QString contentsOf(const acre::World& world, const acre::CellValue& value) {
   if (value.material == acre::kOutside) return StatusRow::tr("outside the bounds");
-  const acre::Material* material = planOf(world).material(value.material);
+  const acre::Material* material = planOf(world).catalogue().material(value.material);
   QString what =
       StatusRow::tr("height %1 · ").arg(look::number(std::round(value.height * 100) / 100.0)) +
       (material ? QString::fromStdString(material->name) : StatusRow::tr("unassigned: no band"));
   if (!planOf(world).biomes() || value.biome == acre::kOutsideBiome) return what;
-  const acre::Biome* biome = planOf(world).biome(value.biome);
+  const acre::Biome* biome = planOf(world).catalogue().biome(value.biome);
   const QString name =
       biome ? QString::fromStdString(biome->name) : StatusRow::tr("no rule covers it");
   if (!what.endsWith(name)) what += QStringLiteral(" · ") + name;

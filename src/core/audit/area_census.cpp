@@ -260,11 +260,11 @@ RegionSizes sizesOf(const Pieces& pieces, double size) {
 
 Result<AreaCensus> censusOf(const World& world, const Rect& area, const CensusOptions& options) {
   constexpr int64_t kMost = int64_t{1} << 28;
-  if (area.width < 1 || area.height < 1 || area.width > kMost || area.height > kMost / area.width)
-    return Error{Error::Code::InvalidInput, fmt::format("{} x {} cells", area.width, area.height),
+  if (area.width < 1 || area.length < 1 || area.width > kMost || area.length > kMost / area.width)
+    return Error{Error::Code::InvalidInput, fmt::format("{} x {} cells", area.width, area.length),
         "--area", "X,Z,WxH with 1 to 2^28 cells"};
   if (area.x < -limits::cell || area.x > limits::cell - area.width || area.z < -limits::cell ||
-      area.z > limits::cell - area.height)
+      area.z > limits::cell - area.length)
     return Error{Error::Code::InvalidInput, "the area leaves the world", "--area",
         "cells from -2^60 to 2^60"};
   const bool biomes = world.biomes() != nullptr;
@@ -280,8 +280,8 @@ Result<AreaCensus> censusOf(const World& world, const Rect& area, const CensusOp
   const auto room = static_cast<size_t>(area.width * rows);
   std::vector<BiomeIndex> index(biomes ? room : 0);
   std::vector<uint32_t> hashes(regions ? room : 0);
-  for (int64_t z = 0; z < area.height; z += rows) {
-    const auto high = static_cast<int32_t>(std::min(rows, area.height - z));
+  for (int64_t z = 0; z < area.length; z += rows) {
+    const auto high = static_cast<int32_t>(std::min(rows, area.length - z));
     const auto tiles =
         static_cast<int32_t>((area.width + Kernels::kTileWidth - 1) / Kernels::kTileWidth);
     std::vector<Tally> parts(static_cast<size_t>(tiles), Tally(world));
@@ -290,7 +290,7 @@ Result<AreaCensus> censusOf(const World& world, const Rect& area, const CensusOp
       const int64_t x = int64_t{tile} * Kernels::kTileWidth;
       const SampleGrid grid{area.x + x, area.z + z, 1,
           static_cast<int32_t>(std::min<int64_t>(Kernels::kTileWidth, area.width - x)), high};
-      const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+      const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
       std::vector<float> heights(count);
       std::vector<MaterialIndex> materials(count);
       std::vector<BiomeIndex> tileBiomes(biomes ? count : 0);
@@ -304,13 +304,13 @@ Result<AreaCensus> censusOf(const World& world, const Rect& area, const CensusOp
         stopped = true;
         return;
       }
-      for (int32_t j = 0; j < grid.height; ++j)
+      for (int32_t j = 0; j < grid.length; ++j)
         for (int32_t i = 0; i < grid.width; ++i) {
           const auto k =
               static_cast<size_t>(j) * static_cast<size_t>(grid.width) + static_cast<size_t>(i);
           parts[static_cast<size_t>(tile)].add({grid.x + i, grid.z + j}, heights[k], materials[k]);
         }
-      for (int32_t j = 0; j < grid.height; ++j) {
+      for (int32_t j = 0; j < grid.length; ++j) {
         const ptrdiff_t from = ptrdiff_t{j} * grid.width, to = j * area.width + x;
         if (biomes) std::copy_n(tileBiomes.data() + from, grid.width, index.data() + to);
         if (regions) std::copy_n(tileHashes.data() + from, grid.width, hashes.data() + to);
@@ -319,7 +319,7 @@ Result<AreaCensus> censusOf(const World& world, const Rect& area, const CensusOp
     if (stopped) return cancelled();
     for (const Tally& part : parts) tally.add(part);
     for (int32_t j = 0; j < high; ++j) {
-      const bool rim = z + j == 0 || z + j + 1 == area.height;
+      const bool rim = z + j == 0 || z + j + 1 == area.length;
       if (biomes)
         biomeTally.addRow(index.data() + j * area.width, {area.x, area.z + z + j}, area.width, rim);
       if (regions)
@@ -331,7 +331,7 @@ Result<AreaCensus> censusOf(const World& world, const Rect& area, const CensusOp
       return Error{Error::Code::ResourceExhausted, "the area falls into more than 2^25 pieces",
           "--area", "a smaller area"};
     if (options.progress)
-      options.progress(static_cast<double>(z + high) / static_cast<double>(area.height));
+      options.progress(static_cast<double>(z + high) / static_cast<double>(area.length));
   }
   AreaCensus out = tally.finish(world);
   if (biomes) out.biomes = biomeTally.finish(out.cells);
@@ -364,7 +364,7 @@ std::optional<AreaCensus> censusOfSample(
     std::vector<BiomeIndex> biomes(width);
     std::vector<MaterialIndex> materials(width);
     for (size_t i = 0; i < width; ++i) cells[i] = sites.at(static_cast<int64_t>(i), j);
-    world.scatteredFromAbove(
+    world.scattered(
         static_cast<int>(width), cells.data(), heights.data(), biomes.data(), materials.data());
     for (size_t i = 0; i < width; ++i)
       if (world.bounds().contains(cells[i]))

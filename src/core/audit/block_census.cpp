@@ -118,12 +118,12 @@ class Counter {
       std::vector<int64_t>& tops, Sums& out, const std::stop_token& stop) const {
     std::vector<MaterialIndex> blocks(static_cast<size_t>(block.width) *
                                       static_cast<size_t>(block.height) *
-                                      static_cast<size_t>(block.depth));
+                                      static_cast<size_t>(block.length));
     if (Status made = world_.sampleBlocks(block, blocks.data(), stop); !made) return made;
     uint64_t* counts = out.counts.data() + static_cast<size_t>(slice) * (materials_ + 1);
     size_t at = 0;
     for (int32_t j = 0; j < block.height; ++j)
-      for (int32_t k = 0; k < block.depth; ++k)
+      for (int32_t k = 0; k < block.length; ++k)
         for (int32_t i = 0; i < block.width; ++i, ++at) {
           const MaterialIndex m = blocks[at];
           if (m == kOutside) continue;
@@ -145,7 +145,7 @@ class Counter {
     std::vector<uint16_t> held(static_cast<size_t>(square.width) *
                                static_cast<size_t>(square.depth) *
                                static_cast<size_t>(block.height));
-    if (Status made = world_.sampleCaves(
+    if (Status made = world_.ground().caves(
             {block.x, block.y, block.z, 1, square.width, block.height, square.depth}, held.data(),
             stop);
         !made)
@@ -247,17 +247,17 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
   const AxisBounds range = world.vertical();
   constexpr int64_t kMost = int64_t{1} << 34, kMostSlices = 256;
   const int64_t side = kMost / range.extent;
-  if (asked.width < 1 || asked.height < 1 || asked.width > side ||
-      asked.height > side / asked.width)
+  if (asked.width < 1 || asked.length < 1 || asked.width > side ||
+      asked.length > side / asked.width)
     return Error{Error::Code::InvalidInput,
-        fmt::format("{} x {} columns of {} blocks", asked.width, asked.height, range.extent),
+        fmt::format("{} x {} columns of {} blocks", asked.width, asked.length, range.extent),
         "--area", "1 to 2^34 blocks"};
   BlockCensus out;
   out.area = intersection(asked, world.bounds());
   if (out.area.empty()) return out;
   slices = static_cast<int>(std::clamp<int64_t>(slices, 1, std::min(range.extent, kMostSlices)));
   constexpr int64_t kSquare = 64;
-  const int64_t right = out.area.x + out.area.width, far = out.area.z + out.area.height;
+  const int64_t right = out.area.x + out.area.width, far = out.area.z + out.area.length;
   std::vector<Square> squares;
   for (int64_t z = out.area.z; z < far; z += kSquare)
     for (int64_t x = out.area.x; x < right; x += kSquare)
@@ -287,7 +287,7 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
   out.ground = sums.ground;
   out.steps = sums.steps;
   out.filled = sums.filled;
-  out.columns = static_cast<uint64_t>(out.area.width) * static_cast<uint64_t>(out.area.height);
+  out.columns = static_cast<uint64_t>(out.area.width) * static_cast<uint64_t>(out.area.length);
   out.blocks = out.columns * static_cast<uint64_t>(range.extent);
   const size_t kinds = sums.counts.size() / static_cast<size_t>(slices);
   for (int s = slices; s-- > 0;) {
@@ -305,7 +305,7 @@ Result<BlockCensus> censusOfBlocks(const World& world, const Rect& asked, int sl
   if (world.edits())
     world.edits()->eachIn(
         {out.area.x, range.min, out.area.z, 1, static_cast<int32_t>(out.area.width),
-            static_cast<int32_t>(range.extent), static_cast<int32_t>(out.area.height)},
+            static_cast<int32_t>(range.extent), static_cast<int32_t>(out.area.length)},
         [&](int64_t, int64_t, int64_t, uint16_t) { ++out.edited; });
   return out;
 }

@@ -135,7 +135,8 @@ class CaveAuditor {
         const auto tall =
             static_cast<int32_t>(std::min<int64_t>(kSide, range.min + range.extent - y));
         held.resize(heights.size() * static_cast<size_t>(tall));
-        if (!world_.sampleCaves({place.x, y, place.z, 1, kSide, tall, depth}, held.data(), stop_))
+        if (!world_.ground().caves(
+                {place.x, y, place.z, 1, kSide, tall, depth}, held.data(), stop_))
           return false;
         for (const uint16_t mark : held)
           if (mark != 0) ++dug[(mark & ~CaveStage::kFlooded) - size_t{1}];

@@ -102,7 +102,7 @@ class Dug {
     const int64_t y = system_.y + static_cast<int64_t>(std::floor(p.y)) - system_.low[1];
     const int64_t z = system_.z + static_cast<int64_t>(std::floor(p.z)) - system_.low[2];
     if (x < 0 || y < 0 || z < 0 || x >= cells_.width() || y >= cells_.levels() ||
-        z >= cells_.depth())
+        z >= cells_.length())
       return false;
     return cells_.at(static_cast<int32_t>(x), static_cast<int32_t>(z), static_cast<int32_t>(y));
   }
@@ -180,7 +180,7 @@ int flood(BitGrid& cells, Visit&& visit) {
   int parts = 0;
   std::vector<Place> open;
   for (int32_t y = 0; y < cells.levels(); ++y)
-    for (int32_t z = 0; z < cells.depth(); ++z)
+    for (int32_t z = 0; z < cells.length(); ++z)
       for (int32_t first = 0; first < cells.width(); first += 64) {
         while (const uint64_t bits = cells.bits(first, z, y)) {
           const int32_t x = first + std::countr_zero(bits);
@@ -195,7 +195,7 @@ int flood(BitGrid& cells, Visit&& visit) {
             for (const Place n :
                 {Place{p.x - 1, p.z, p.y}, {p.x + 1, p.z, p.y}, {p.x, p.z - 1, p.y},
                     {p.x, p.z + 1, p.y}, {p.x, p.z, p.y - 1}, {p.x, p.z, p.y + 1}}) {
-              if (n.x < 0 || n.z < 0 || n.y < 0 || n.x >= cells.width() || n.z >= cells.depth() ||
+              if (n.x < 0 || n.z < 0 || n.y < 0 || n.x >= cells.width() || n.z >= cells.length() ||
                   n.y >= cells.levels() || !cells.at(n.x, n.z, n.y))
                 continue;
               cells.set(n.x, n.z, n.y, false);
@@ -248,10 +248,10 @@ SystemFigures figuresOf(const World& world, const FoundSystem& found) {
   std::map<std::pair<int32_t, int32_t>, float> heights;
   const auto surfaceAt = [&](int32_t x, int32_t z) {
     const auto [known, fresh] = heights.try_emplace({x, z}, 0.0f);
-    if (fresh) known->second = world.heightAt({system.low[0] + x, system.low[2] + z});
+    if (fresh) known->second = world.columns().heightAt({system.low[0] + x, system.low[2] + z});
     return known->second;
   };
-  BitGrid air(cells.width(), cells.depth(), cells.levels());
+  BitGrid air(cells.width(), cells.length(), cells.levels());
   out.lowest = system.high[1];
   out.highest = system.low[1];
   out.pieces = flood(cells, [&](int32_t x, int32_t z, int32_t j, int) {
@@ -271,10 +271,10 @@ SystemFigures figuresOf(const World& world, const FoundSystem& found) {
 
 Result<SpacesInBox> spacesIn(
     const World& world, const SampleBlock& box, const std::stop_token& stop) {
-  const int64_t cells = int64_t{box.width} * box.height * box.depth;
-  if (box.width < 1 || box.height < 1 || box.depth < 1 || cells > kMostBoxCells || box.step != 1)
+  const int64_t cells = int64_t{box.width} * box.height * box.length;
+  if (box.width < 1 || box.height < 1 || box.length < 1 || cells > kMostBoxCells || box.step != 1)
     return Error{Error::Code::InvalidInput,
-        fmt::format("a box of {} x {} x {} blocks", box.width, box.height, box.depth), "box",
+        fmt::format("a box of {} x {} x {} blocks", box.width, box.height, box.length), "box",
         fmt::format("1 to {} blocks", kMostBoxCells)};
   if (!world.blocks() && !world.level())
     return Error{Error::Code::InvalidInput, "this world is made of tiles", "box",
@@ -283,12 +283,12 @@ Result<SpacesInBox> spacesIn(
   if (world.level()) {
     out.box.y = 0;
     out.box.height = 1;
-    BitGrid solid(box.width, box.depth);
-    for (int32_t k = 0; k < box.depth; ++k) {
+    BitGrid solid(box.width, box.length);
+    for (int32_t k = 0; k < box.length; ++k) {
       if (stop.stop_requested()) return cancelled();
       for (int32_t i = 0; i < box.width; ++i) {
         const Cell cell{box.x + i, box.z + k};
-        solid.set(i, k, !world.bounds().contains(cell) || !world.isOpen(cell));
+        solid.set(i, k, !world.bounds().contains(cell) || !world.columns().isOpen(cell));
       }
     }
     OpenSpaces found = OpenSpaces::of(solid);
@@ -296,28 +296,28 @@ Result<SpacesInBox> spacesIn(
     out.labels = std::move(found.labels);
     return out;
   }
-  BitGrid solid(box.width, box.depth, box.height);
-  std::vector<float> heights(static_cast<size_t>(box.width) * static_cast<size_t>(box.depth));
+  BitGrid solid(box.width, box.length, box.height);
+  std::vector<float> heights(static_cast<size_t>(box.width) * static_cast<size_t>(box.length));
   if (Status made =
-          world.sample({box.x, box.z, 1, box.width, box.depth}, heights.data(), nullptr, stop);
+          world.sample({box.x, box.z, 1, box.width, box.length}, heights.data(), nullptr, stop);
       !made)
     return made.error();
   constexpr int32_t kSide = 64;
   std::vector<MaterialIndex> blocks;
   for (int32_t j0 = 0; j0 < box.height; j0 += kSide)
-    for (int32_t k0 = 0; k0 < box.depth; k0 += kSide)
+    for (int32_t k0 = 0; k0 < box.length; k0 += kSide)
       for (int32_t i0 = 0; i0 < box.width; i0 += kSide) {
         const SampleBlock part{box.x + i0, box.y + j0, box.z + k0, 1,
             std::min(kSide, box.width - i0), std::min(kSide, box.height - j0),
-            std::min(kSide, box.depth - k0)};
+            std::min(kSide, box.length - k0)};
         blocks.resize(static_cast<size_t>(part.width) * static_cast<size_t>(part.height) *
-                      static_cast<size_t>(part.depth));
+                      static_cast<size_t>(part.length));
         if (Status made = world.sampleBlocks(part, blocks.data(), stop); !made) return made.error();
         const MaterialIndex* at = blocks.data();
         for (int32_t j = j0; j < j0 + part.height; ++j)
-          for (int32_t k = k0; k < k0 + part.depth; ++k)
+          for (int32_t k = k0; k < k0 + part.length; ++k)
             for (int32_t i = i0; i < i0 + part.width; ++i, ++at) {
-              const Material* held = world.material(*at);
+              const Material* held = world.catalogue().material(*at);
               const bool open = *at == kOpen || (held && held->state == MaterialState::Liquid);
               const bool under = static_cast<float>(box.y + j + 1) <=
                                  heights[static_cast<size_t>(k) * static_cast<size_t>(box.width) +

@@ -68,7 +68,7 @@ std::optional<Roughness> measureRoughness(const SampleSites& sites, const std::s
     for (size_t from = 0; from < x.size(); from += Kernels::kMostPoints) {
       const int count = static_cast<int>(std::min<size_t>(Kernels::kMostPoints, x.size() - from));
       evaluate(Points{count, {x.data() + from, nullptr, z.data() + from},
-                   {q.data(), nullptr, q.data()}, true},
+                   {q.data(), nullptr, q.data()}, Accuracy::Approximate},
           v.data() + from);
     }
     for (size_t i = 0; i + 2 < v.size(); i += 3) {

@@ -49,8 +49,8 @@ std::optional<ChartSample> chartSample(const World& world, const std::stop_token
     out.altitude.resize(out.cells.size());
     const int count = static_cast<int>(out.cells.size() - from);
     if (world.biomes()) {
-      world.chartValues(count, out.cells.data() + from, out.x.data() + from, out.y.data() + from,
-          out.altitude.data() + from, true);
+      world.columns().chartValues(count, out.cells.data() + from, out.x.data() + from,
+          out.y.data() + from, out.altitude.data() + from, Accuracy::Approximate);
       continue;
     }
     std::vector<int64_t> x, z;
@@ -59,7 +59,8 @@ std::optional<ChartSample> chartSample(const World& world, const std::stop_token
       z.push_back(out.cells[i].z);
     }
     const std::vector<int32_t> q(x.size());
-    const Points places{count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}, true};
+    const Points places{
+        count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}, Accuracy::Approximate};
     fieldX->points(world.kernels(), places, out.x.data() + from);
     fieldY->points(world.kernels(), places, out.y.data() + from);
     world.heightField().points(world.kernels(), places, out.altitude.data() + from);
@@ -83,7 +84,7 @@ double chartPerCell(const World& world, const ChartSample& sample) {
     const Cell c = sample.cells[i];
     const int64_t x[3] = {c.x, c.x + kApart, c.x}, z[3] = {c.z, c.z, c.z + kApart};
     const int32_t q[3] = {};
-    const Points places{3, {x, nullptr, z}, {q, nullptr, q}, true};
+    const Points places{3, {x, nullptr, z}, {q, nullptr, q}, Accuracy::Approximate};
     float a[3], b[3];
     fieldX->points(world.kernels(), places, a);
     fieldY->points(world.kernels(), places, b);

@@ -253,7 +253,8 @@ class Auditor {
             kStage, "/biomes/areas", {},
             drawn ? "" : fmt::format("let {} take what is left", largest->name),
             drawn ? nullptr : std::function<void(Recipe&)>(coverRest(largest->id)), share.example});
-      } else if (share.cells == 0 && !(drawn && world_.biome(share.index)->weight == 0)) {
+      } else if (share.cells == 0 &&
+                 !(drawn && world_.catalogue().biome(share.index)->weight == 0)) {
         add({"unreachable",
             fmt::format("{} is never reached (0 of {} cells)", share.name, census->cells), kStage,
             fmt::format("/biomes/list/{}", share.index - 1), share.id, {}, {}, {}});
@@ -313,8 +314,8 @@ class Auditor {
     if (!world_.level()) return out;
     constexpr int64_t kSamples = 256;  // Along each side.
     const Rect& all = world_.bounds();
-    const int64_t step = (std::max(all.width, all.height) + kSamples - 1) / kSamples;
-    for (int64_t z = all.z; z < all.z + all.height; z += step)
+    const int64_t step = (std::max(all.width, all.length) + kSamples - 1) / kSamples;
+    for (int64_t z = all.z; z < all.z + all.length; z += step)
       for (int64_t x = all.x; x < all.x + all.width; x += step)
         if (const CellValue value = world_.at({x, z}); value.level->depth > 0)
           out.insert(value.band);

@@ -36,8 +36,8 @@ struct Row {
     std::vector<float> out(count);
     std::vector<BiomeIndex> biomes(count);
     std::vector<MaterialIndex> materials(count);
-    world.scattered(
-        static_cast<int>(count), places.data(), out.data(), biomes.data(), materials.data());
+    world.columns().scattered(static_cast<int>(count), places.data(), out.data(), biomes.data(),
+        materials.data(), Accuracy::Approximate);
     return out;
   }
   std::vector<float> moved(const World& world, int64_t dx, int64_t dz) const {

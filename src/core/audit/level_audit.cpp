@@ -19,14 +19,14 @@ constexpr double kMostOpen = 0.9;
 
 /// Solid cells that one must pass from a cell to the edge.
 int32_t fromEdge(const BitGrid& plane, int32_t x, int32_t z) {
-  return std::min({x, z, plane.width() - 1 - x, plane.depth() - 1 - z});
+  return std::min({x, z, plane.width() - 1 - x, plane.length() - 1 - z});
 }
 
 /// The open cell nearest to the edge.
 std::optional<Cell> nearestEdge(const BitGrid& plane) {
   std::optional<Cell> out;
   int32_t least = INT32_MAX;
-  for (int32_t z = 0; z < plane.depth(); ++z)
+  for (int32_t z = 0; z < plane.length(); ++z)
     for (int32_t x = 0; x < plane.width(); ++x)
       if (!plane.at(x, z) && fromEdge(plane, x, z) < least) {
         least = fromEdge(plane, x, z);
@@ -41,8 +41,8 @@ LevelFigures figuresOf(const LevelFloor& floor, const BitGrid& plane) {
   LevelFigures out;
   out.floor = floor.floor;
   out.width = plane.width();
-  out.depth = plane.depth();
-  const auto cells = static_cast<double>(plane.width()) * static_cast<double>(plane.depth());
+  out.length = plane.length();
+  const auto cells = static_cast<double>(plane.width()) * static_cast<double>(plane.length());
   out.open = 1 - static_cast<double>(plane.count()) / cells;
   const OpenSpaces spaces = OpenSpaces::of(plane);
   out.pieces = static_cast<uint32_t>(spaces.spaces.size());
@@ -61,10 +61,10 @@ BitGrid planeOf(const World& world) {
   const Rect& bounds = world.bounds();
   world.edits()->eachIn(
       {bounds.x, editLevel(world.recipe()), bounds.z, 1, static_cast<int32_t>(bounds.width), 1,
-          static_cast<int32_t>(bounds.height)},
+          static_cast<int32_t>(bounds.length)},
       [&](int64_t x, int64_t, int64_t z, uint16_t) {
         out.set(static_cast<int32_t>(x - bounds.x), static_cast<int32_t>(z - bounds.z),
-            !world.isOpen({x, z}));
+            !world.columns().isOpen({x, z}));
       });
   return out;
 }
@@ -101,9 +101,9 @@ std::vector<std::string> faultsOf(
             "\"{}\" shares its cell with \"{}\"", wanted.id, level.places[other.place].id));
     for (int32_t z = own->z - wanted.clear; z <= own->z + wanted.clear; ++z)
       for (int32_t x = own->x - wanted.clear; x <= own->x + wanted.clear; ++x)
-        if (x < 0 || z < 0 || x >= plane.width() || z >= plane.depth() || plane.at(x, z)) {
+        if (x < 0 || z < 0 || x >= plane.width() || z >= plane.length() || plane.at(x, z)) {
           out.push_back(fmt::format("\"{}\" is not clear at {},{}", wanted.id, x, z));
-          z = plane.depth() + wanted.clear;
+          z = plane.length() + wanted.clear;
           break;
         }
     if (wanted.reachable && labelOf(*own) != labelOf(*first))
@@ -174,7 +174,7 @@ bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Che
   const auto maker = Engine::levelMaker(recipe, world.kernels());
   if (!maker) return true;  // A file of a room is gone since.
   std::vector<char> changes(level.processes.size());
-  BitGrid before = solidPlane(stage->floor().plane.width(), stage->floor().plane.depth());
+  BitGrid before = solidPlane(stage->floor().plane.width(), stage->floor().plane.length());
   BitGrid after = before;
   size_t running = 0;
   const auto close = [&](size_t next) {
@@ -216,8 +216,8 @@ bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Che
       add("broken-place", fault + " since cells were changed by hand", "/edits", "level", {}, {},
           {});
   const double inner = static_cast<double>(plane.width() - 2 * level.margin) *
-                       static_cast<double>(plane.depth() - 2 * level.margin);
-  const double all = static_cast<double>(plane.width()) * static_cast<double>(plane.depth());
+                       static_cast<double>(plane.length() - 2 * level.margin);
+  const double all = static_cast<double>(plane.width()) * static_cast<double>(plane.length());
   if (figures.open * all > kMostOpen * inner)
     add("all-open",
         fmt::format("{:.0f} % of floor {} within its margin is open: there is hardly a wall",

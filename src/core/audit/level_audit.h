@@ -15,7 +15,7 @@ namespace acre {
 /// What a floor is like.
 struct LevelFigures {
   int floor = 1;
-  int32_t width = 0, depth = 0;
+  int32_t width = 0, length = 0;
   double open = 0;       ///< Share of all cells that are open.
   uint32_t pieces = 0;   ///< Connected open spaces, by sides.
   uint64_t largest = 0;  ///< Cells of the largest.

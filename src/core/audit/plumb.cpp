@@ -23,8 +23,8 @@ namespace acre {
 namespace {
 
 std::string materialNameOf(const World& world, MaterialIndex index) {
-  const Material* material = world.material(index);
-  return material ? material->name : world.materialId(index);
+  const Material* material = world.catalogue().material(index);
+  return material ? material->name : world.catalogue().materialId(index);
 }
 
 std::string materialNameOf(const World& world, const std::string& id) {
@@ -98,7 +98,7 @@ void fillFields(const World& world, Plumb& plumb) {
 }
 
 std::string biomeNameOf(const World& world, BiomeIndex index) {
-  const Biome* biome = world.biome(index);
+  const Biome* biome = world.catalogue().biome(index);
   return biome ? biome->name : "no rule";
 }
 
@@ -148,7 +148,7 @@ void fillBiome(const World& world, const BiomeStage::At& at, Plumb& plumb) {
   if (biomes.slices.size() > 1) out.slice = biomes.slices[static_cast<size_t>(at.rule.slice)].name;
   if (at.rule.area >= 0) out.rule = biomes.areas[static_cast<size_t>(at.rule.area)].id;
   out.how = howDecided(world, at, out.pointer);
-  out.biome = world.biomeId(at.biome);
+  out.biome = world.catalogue().biomeId(at.biome);
   out.name = biomeNameOf(world, at.biome);
   out.byRegion = stage.byRegion();
   out.coast = biomes.coast;
@@ -189,7 +189,7 @@ void fillMargins(const World& world, Plumb& plumb) {
   const BiomeIndex biome = biomeIndex(recipe.biomes, plumb.biome.biome);
   const BandTable& table = world.bandsOf(biome);
   const bool own = &table != &world.bands();
-  const Biome* owner = own ? world.biome(biome) : nullptr;
+  const Biome* owner = own ? world.catalogue().biome(biome) : nullptr;
   if (owner && !owner->bandsOf.empty()) owner = biomeOf(recipe, owner->bandsOf);
   const std::vector<Band>& bands = owner ? *owner->bands : recipe.bands;
   const std::string where =
@@ -289,7 +289,7 @@ void fillLevel(const World& world, const CellValue& value, Plumb& plumb) {
   const Level& level = *recipe.level;
   PlumbLevel& out = plumb.level.emplace();
   out.at = *value.level;
-  out.open = world.isOpen(plumb.cell);
+  out.open = world.columns().isOpen(plumb.cell);
   out.floor = level.floor;
   GroundNames names = namesOf(recipe, plumb.biome.biome, out.at.solid);
   out.layer = std::move(names.layer);
@@ -306,7 +306,7 @@ void fillLevel(const World& world, const CellValue& value, Plumb& plumb) {
       if (static_cast<int>(found.place) == out.at.place) out.steps = found.steps;
     out.pointer = fmt::format("/level/places/{}", out.at.place);
   }
-  if (out.at.solid.edited) out.generated = world.materialId(out.at.solid.generated);
+  if (out.at.solid.edited) out.generated = world.catalogue().materialId(out.at.solid.generated);
 }
 
 void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
@@ -318,9 +318,9 @@ void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
   block.at = world.blockAt(plumb.cell, block.y);
   const BlockValue& at = block.at;
   plumb.outside = at.material == kOutside;
-  plumb.material = world.materialId(at.material);
+  plumb.material = world.catalogue().materialId(at.material);
   plumb.materialName = at.material == kOpen ? "Open" : materialNameOf(world, at.material);
-  if (at.edited) block.generated = world.materialId(at.generated);
+  if (at.edited) block.generated = world.catalogue().materialId(at.generated);
   block.pointer = at.solid ? "/strata/rock" : "/heights/layers";
   if (at.water) block.pointer = "/water";
   GroundNames names = namesOf(recipe, plumb.biome.biome, at);
@@ -329,7 +329,7 @@ void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
   block.ore = std::move(names.ore);
   if (!names.pointer.empty()) block.pointer = std::move(names.pointer);
   const CaveStage::At& cave = at.cave;
-  block.ground = world.materialId(at.ground);
+  block.ground = world.catalogue().materialId(at.ground);
   const bool dug = world.caves() && world.caves()->isGround(at.ground);
   if (cave.part != CaveStage::Part::None && dug) {
     const char* list = cave.part == CaveStage::Part::Tunnel ? "tunnels"
@@ -369,21 +369,21 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
     fillBiome(world, at, plumb);
   }
   const auto h = [&](int64_t dx, int64_t dz) {
-    return world.landHeightAt({cell.x + dx, cell.z + dz});
+    return world.columns().landHeightAt({cell.x + dx, cell.z + dz});
   };
   plumb.west = h(-1, 0);
   plumb.east = h(1, 0);
   plumb.north = h(0, -1);
   plumb.south = h(0, 1);
-  if (world.recipe().fillDown) plumb.fill = world.fillAt(cell);
+  if (world.recipe().fillDown) plumb.fill = world.columns().fillAt(cell);
   const CellValue value = world.at(cell);
   plumb.slope = value.slope;
   plumb.slopeBand = value.slopeBand;
   plumb.band = value.band;
   plumb.outside = value.material == kOutside;
-  plumb.material = world.materialId(value.material);
+  plumb.material = world.catalogue().materialId(value.material);
   plumb.materialName = materialNameOf(world, value.material);
-  plumb.edited = !world.blocks() && world.editAt(cell, 0).has_value();
+  plumb.edited = !world.blocks() && world.editPass().at(cell, 0).has_value();
   if (value.level) fillLevel(world, value, plumb);
   if (!plumb.outside) fillMargins(world, plumb);
   if (world.blocks()) fillBlock(world, y, plumb);

@@ -39,7 +39,7 @@ struct Cells {
 
   explicit Cells(const Rect& r)
       : rect(r),
-        heights(static_cast<size_t>(r.width * r.height)),
+        heights(static_cast<size_t>(r.width * r.length)),
         materials(heights.size()),
         biomes(heights.size(), kNoBiome) {}
   Cells(const Rect& r, int64_t first, int64_t levels)
@@ -47,7 +47,7 @@ struct Cells {
         y(first),
         tall(levels),
         blocks(true),
-        materials(static_cast<size_t>(r.width * r.height * levels)) {}
+        materials(static_cast<size_t>(r.width * r.length * levels)) {}
   explicit Cells(const Chunk& chunk)
       : rect(chunk.rect), heights(chunk.heights), materials(chunk.materials.unpacked()) {
     if (chunk.tall > 0) {
@@ -65,7 +65,7 @@ struct Cells {
   size_t indexOf(const Spot& s) const {
     const int64_t level = blocks ? s.y - y : 0;
     return static_cast<size_t>(
-        (level * rect.height + s.cell.z - rect.z) * rect.width + (s.cell.x - rect.x));
+        (level * rect.length + s.cell.z - rect.z) * rect.width + (s.cell.x - rect.x));
   }
   bool sameAt(const Spot& s, const Cells& other) const {
     const size_t i = indexOf(s), k = other.indexOf(s);
@@ -76,9 +76,9 @@ struct Cells {
   }
   std::string says(const World& world, const Spot& s) const {
     const size_t i = indexOf(s);
-    if (blocks) return fmt::format("y {}, {}", s.y, world.materialId(materials[i]));
-    return fmt::format("height {}, biome {}, material {}", heights[i], world.biomeId(biomes[i]),
-        world.materialId(materials[i]));
+    if (blocks) return fmt::format("y {}, {}", s.y, world.catalogue().materialId(materials[i]));
+    return fmt::format("height {}, biome {}, material {}", heights[i],
+        world.catalogue().biomeId(biomes[i]), world.catalogue().materialId(materials[i]));
   }
 };
 
@@ -87,7 +87,7 @@ std::optional<Spot> firstDifference(const Cells& a, const Cells& b, int64_t& com
   const Rect common = intersection(a.rect, b.rect);
   const int64_t low = std::max(a.y, b.y), high = std::min(a.y + a.tall, b.y + b.tall);
   for (int64_t y = low; y < high; ++y)
-    for (int64_t z = common.z; z < common.z + common.height; ++z)
+    for (int64_t z = common.z; z < common.z + common.length; ++z)
       for (int64_t x = common.x; x < common.x + common.width; ++x, ++compared)
         if (!a.sameAt({{x, z}, y}, b)) return Spot{{x, z}, y};
   return std::nullopt;
@@ -99,7 +99,7 @@ Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_toke
     Cells cells(rect, range.min, range.extent);
     if (const Status made = world.sampleBlocks(
             {rect.x, range.min, rect.z, 1, static_cast<int32_t>(rect.width),
-                static_cast<int32_t>(range.extent), static_cast<int32_t>(rect.height)},
+                static_cast<int32_t>(range.extent), static_cast<int32_t>(rect.length)},
             cells.materials.data(), stop);
         !made)
       return made.error();
@@ -111,7 +111,7 @@ Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_toke
   land.materials = cells.materials.data();
   land.biomes = cells.biomes.data();
   const SampleGrid grid{
-      rect.x, rect.z, 1, static_cast<int32_t>(rect.width), static_cast<int32_t>(rect.height)};
+      rect.x, rect.z, 1, static_cast<int32_t>(rect.width), static_cast<int32_t>(rect.length)};
   if (const Status made = world.sample(grid, land, stop); !made) return made.error();
   return cells;
 }
@@ -205,7 +205,7 @@ Status Prover::step(std::string id, std::string sentence, const Compiled& at, co
 
 std::vector<ChunkPos> Prover::chunksOf(const World& world, const Rect& area) const {
   const ChunkPos low = world.layout().chunkOf({area.x, area.z});
-  const ChunkPos high = world.layout().chunkOf({area.x + area.width - 1, area.z + area.height - 1});
+  const ChunkPos high = world.layout().chunkOf({area.x + area.width - 1, area.z + area.length - 1});
   std::vector<ChunkPos> out;
   for (int64_t cz = low.cz; cz <= high.cz; ++cz)
     for (int64_t cx = low.cx; cx <= high.cx; ++cx)
@@ -239,12 +239,12 @@ Spot Prover::sampledSpot(const World& world, const Cells& cells, int i) const {
   const Rect& area = cells.rect;
   const uint64_t bits = mix64(combine(static_cast<uint64_t>(area.x), static_cast<uint64_t>(i)));
   const Cell cell{area.x + static_cast<int64_t>((bits >> 32) % static_cast<uint64_t>(area.width)),
-      area.z + static_cast<int64_t>((bits & 0xFFFFFFFF) % static_cast<uint64_t>(area.height))};
+      area.z + static_cast<int64_t>((bits & 0xFFFFFFFF) % static_cast<uint64_t>(area.length))};
   if (!cells.blocks) return {cell, 0};
   const uint64_t more = mix64(bits);
   if (i % 2 == 0)
     return {cell, cells.y + static_cast<int64_t>(more % static_cast<uint64_t>(cells.tall))};
-  const auto ground = static_cast<int64_t>(std::floor(world.heightAt(cell)));
+  const auto ground = static_cast<int64_t>(std::floor(world.columns().heightAt(cell)));
   return {cell, std::clamp<int64_t>(ground - 12 + static_cast<int64_t>(more % 24), cells.y,
                     cells.y + cells.tall - 1)};
 }
@@ -257,7 +257,7 @@ Result<Prover::Found> Prover::byReference(
     const Cell cell = spot.cell;
     if (whole.blocks) {
       const std::string other = options_.referenceBlock(cell, spot.y);
-      if (other == at.world->materialId(whole.materials[whole.indexOf(spot)])) continue;
+      if (other == at.world->catalogue().materialId(whole.materials[whole.indexOf(spot)])) continue;
       return difference(spot, "whole", whole.says(*at.world, spot), *at.world,
           "the second evaluator", fmt::format("y {}, {}", spot.y, other), *at.world);
     }
@@ -265,8 +265,8 @@ Result<Prover::Found> Prover::byReference(
     const size_t k = whole.indexOf(spot);
     if (std::bit_cast<uint32_t>(whole.heights[k] + 0.0f) ==
             std::bit_cast<uint32_t>(other.height + 0.0f) &&
-        at.world->biomeId(whole.biomes[k]) == other.biome &&
-        at.world->materialId(whole.materials[k]) == other.material)
+        at.world->catalogue().biomeId(whole.biomes[k]) == other.biome &&
+        at.world->catalogue().materialId(whole.materials[k]) == other.material)
       continue;
     return difference(spot, "whole", whole.says(*at.world, spot), *at.world, "the second evaluator",
         fmt::format("height {}, biome {}, material {}", other.height, other.biome, other.material),
@@ -307,8 +307,8 @@ Result<Prover::Found> Prover::acrossRims(
   const Rect& area = whole.rect;
   std::vector<Rect> strips;
   for (int64_t x = (floorDiv(area.x, n) + 1) * n; x < area.x + area.width; x += n)
-    strips.push_back({x - 1, area.z, 2, area.height});
-  for (int64_t z = (floorDiv(area.z, n) + 1) * n; z < area.z + area.height; z += n)
+    strips.push_back({x - 1, area.z, 2, area.length});
+  for (int64_t z = (floorDiv(area.z, n) + 1) * n; z < area.z + area.length; z += n)
     strips.push_back({area.x, z - 1, area.width, 2});
   for (const Rect& strip : strips) {
     const auto across = sampled(*at.world, intersection(strip, at.world->bounds()), options_.stop);
@@ -341,12 +341,12 @@ Result<Prover::Found> Prover::coarser(
       const Rect ground = at.world->layout().rectOf(pos);
       const int64_t levels = std::max(1, (*chunk)->tall);
       for (int64_t up = 0; up < levels; ++up)
-        for (int64_t j = 0; j < (*chunk)->height; ++j)
+        for (int64_t j = 0; j < (*chunk)->length; ++j)
           for (int64_t i = 0; i < (*chunk)->width; ++i) {
             const Spot spot{{ground.x + i * step, ground.z + j * step}, (*chunk)->y + up * step};
             if (!whole.holds(spot)) continue;
             ++compared;
-            const auto k = static_cast<size_t>((up * (*chunk)->height + j) * (*chunk)->width + i);
+            const auto k = static_cast<size_t>((up * (*chunk)->length + j) * (*chunk)->width + i);
             const Rect alone{spot.cell.x, spot.cell.z, 1, 1};
             Cells one = whole.blocks ? Cells(alone, spot.y, 1) : Cells(alone);
             one.materials[0] = cut.materials[k];
@@ -368,7 +368,7 @@ Result<Prover::Found> Prover::streamed(
   Executor executor(threads);
   MemoryBudget budget(uint64_t{4} << 30);
   StreamSettings settings;
-  settings.viewDistance = std::max(whole.rect.width, whole.rect.height);
+  settings.viewDistance = std::max(whole.rect.width, whole.rect.length);
   settings.queuePlaces = 8;
   std::mutex mutex;
   std::condition_variable wake;
@@ -381,7 +381,7 @@ Result<Prover::Found> Prover::streamed(
     }
     wake.notify_one();
   });
-  stream.setView({whole.rect.x + whole.rect.width / 2, whole.rect.z + whole.rect.height / 2});
+  stream.setView({whole.rect.x + whole.rect.width / 2, whole.rect.z + whole.rect.length / 2});
   Found found;
   while (!found) {
     if (options_.stop.stop_requested()) return cancelled();
@@ -416,9 +416,9 @@ Status Prover::fingerprint() {
   proof_.areas =
       options_.areas.empty() ? proofAreas(world.bounds(), options_.side) : options_.areas;
   for (const Rect& area : proof_.areas) {
-    const std::string text = fmt::format("{},{},{}x{}", area.x, area.z, area.width, area.height);
-    if (area.width < 1 || area.height < 1 || area.width > ProofOptions::kMostSide ||
-        area.height > ProofOptions::kMostSide)
+    const std::string text = fmt::format("{},{},{}x{}", area.x, area.z, area.width, area.length);
+    if (area.width < 1 || area.length < 1 || area.width > ProofOptions::kMostSide ||
+        area.length > ProofOptions::kMostSide)
       return Error{Error::Code::InvalidInput, text, "--area",
           fmt::format("1 to {} cells a side", ProofOptions::kMostSide)};
     if (std::max(std::abs(area.x), std::abs(area.z)) > limits::cell - ProofOptions::kMostSide)
@@ -505,7 +505,7 @@ std::vector<Rect> proofAreas(const Rect& bounds, int64_t side) {
   for (const Cell corner : {Cell{-side / 2, -side / 2}, Cell{-5000, -3000}, Cell{kFar, -kFar}}) {
     // Worlds narrower than an area are looked at wherever they are.
     const int64_t x = bounds.width < side ? bounds.x : corner.x;
-    const int64_t z = bounds.height < side ? bounds.z : corner.z;
+    const int64_t z = bounds.length < side ? bounds.z : corner.z;
     const Rect inside = intersection({x, z, side, side}, bounds);
     if (!inside.empty() && std::find(out.begin(), out.end(), inside) == out.end())
       out.push_back(inside);
@@ -515,7 +515,7 @@ std::vector<Rect> proofAreas(const Rect& bounds, int64_t side) {
   const auto nearest = [&](int64_t first, int64_t extent) {
     return std::clamp(-side / 2, first, first + std::max<int64_t>(0, extent - side));
   };
-  const Rect area{nearest(bounds.x, bounds.width), nearest(bounds.z, bounds.height), side, side};
+  const Rect area{nearest(bounds.x, bounds.width), nearest(bounds.z, bounds.length), side, side};
   return {intersection(area, bounds)};
 }
 
@@ -540,7 +540,7 @@ std::string proofText(const Proof& proof) {
   for (size_t i = 0; i < proof.areas.size(); ++i) {
     const Rect& a = proof.areas[i];
     text += fmt::format(
-        "area {},{},{}x{}  {}\n", a.x, a.z, a.width, a.height, proof.areaHashes[i].hex());
+        "area {},{},{}x{}  {}\n", a.x, a.z, a.width, a.length, proof.areaHashes[i].hex());
   }
   text += "world  " + proof.world.hex() + "\n";
   for (const ProofStep& step : proof.steps) {
@@ -569,7 +569,7 @@ std::string proofJson(const Proof& proof) {
   }
   for (size_t i = 0; i < proof.areas.size(); ++i) {
     const Rect& a = proof.areas[i];
-    areas.push_back({{"first", {a.x, a.z}}, {"size", {a.width, a.height}},
+    areas.push_back({{"first", {a.x, a.z}}, {"size", {a.width, a.length}},
         {"hash", proof.areaHashes[i].hex()}});
   }
   return Json{{"holds", proof.holds()}, {"fingerprint", proof.world.hex()}, {"areas", areas},

@@ -26,7 +26,8 @@ std::optional<SkylineFigures> skylineFigures(const World& world, const FieldReci
   out.first = first;
   std::vector<float> row(static_cast<size_t>(SkylineFigures::kColumns));
   const SampleGrid grid{first, 0, 1, SkylineFigures::kColumns, 1};
-  if (!world.sampleLayer(*compiled, static_cast<size_t>(step), grid, row.data(), stop)) return {};
+  if (!world.columns().layer(*compiled, static_cast<size_t>(step), grid, row.data(), stop))
+    return {};
   out.columns = row.size();
   const auto [low, high] = std::minmax_element(row.begin(), row.end());
   out.lowest = *low;

@@ -38,12 +38,12 @@ struct Cell {
   auto operator<=>(const Cell&) const = default;
 };
 
-/// Which chunk. Those of detail level L stand 2^L times as far apart, with 2^L cells between their
-/// samples; level 0 holds every cell.
+/// Which chunk. Those of detail D stand 2^D times as far apart, with 2^D cells between their
+/// samples; detail 0 holds every cell.
 struct ChunkPos {
   int64_t cx = 0;
   int64_t cz = 0;
-  int32_t level = 0;
+  int32_t detail = 0;
   int64_t cy = 0;  ///< Only in worlds made of blocks.
   auto operator<=>(const ChunkPos&) const = default;
 };
@@ -72,26 +72,26 @@ struct Pos {
   auto operator<=>(const Pos&) const = default;
 };
 
-/// Half-open rectangle of cells: [x, x + width) x [z, z + height).
+/// Half-open rectangle of cells: [x, x + width) x [z, z + length).
 struct Rect {
   int64_t x = 0;
   int64_t z = 0;
-  int64_t width = 0;
-  int64_t height = 0;
+  int64_t width = 0;   ///< Along x.
+  int64_t length = 0;  ///< Along z.
 
-  constexpr bool empty() const { return width <= 0 || height <= 0; }
+  constexpr bool empty() const { return width <= 0 || length <= 0; }
   constexpr bool contains(Cell c) const {
-    return c.x >= x && c.x - x < width && c.z >= z && c.z - z < height;
+    return c.x >= x && c.x - x < width && c.z >= z && c.z - z < length;
   }
   bool operator==(const Rect&) const = default;
 };
 
-/// The common part of two rectangles; empty (width or height 0) when there is none.
+/// The common part of two rectangles; empty (width or length 0) when there is none.
 constexpr Rect intersection(const Rect& a, const Rect& b) {
   const int64_t x0 = std::max(a.x, b.x);
   const int64_t z0 = std::max(a.z, b.z);
   const int64_t x1 = std::min(a.x + a.width, b.x + b.width);
-  const int64_t z1 = std::min(a.z + a.height, b.z + b.height);
+  const int64_t z1 = std::min(a.z + a.length, b.z + b.length);
   return {x0, z0, std::max<int64_t>(0, x1 - x0), std::max<int64_t>(0, z1 - z0)};
 }
 
@@ -111,38 +111,38 @@ class ChunkLayout {
   constexpr Cell cellOf(ChunkPos p, Cell local) const {
     return {p.cx * size_ + local.x, p.cz * size_ + local.z};
   }
-  /// The first and the last cy of a detail level.
-  constexpr int64_t lowestChunk(int level) const {
-    return vertical_.tall ? floorDiv(vertical_.min, int64_t{vertical_.tall} << level) : 0;
+  /// The first and the last cy of a detail.
+  constexpr int64_t lowestChunk(int detail) const {
+    return vertical_.tall ? floorDiv(vertical_.min, int64_t{vertical_.tall} << detail) : 0;
   }
-  constexpr int64_t highestChunk(int level) const {
+  constexpr int64_t highestChunk(int detail) const {
     return vertical_.tall
-               ? floorDiv(vertical_.min + vertical_.extent - 1, int64_t{vertical_.tall} << level)
+               ? floorDiv(vertical_.min + vertical_.extent - 1, int64_t{vertical_.tall} << detail)
                : 0;
   }
-  /// The chunk of a detail level that holds a level of blocks.
-  constexpr int64_t chunkOfLevel(int64_t y, int level) const {
-    return vertical_.tall ? floorDiv(y, int64_t{vertical_.tall} << level) : 0;
+  /// The chunk of a detail that holds a level of blocks.
+  constexpr int64_t chunkOfLevel(int64_t y, int detail) const {
+    return vertical_.tall ? floorDiv(y, int64_t{vertical_.tall} << detail) : 0;
   }
-  /// The levels of blocks that a chunk samples. Those of level 0 end with the world; others are
+  /// The levels of blocks that a chunk samples. Those of detail 0 end with the world; others are
   /// whole and may reach beyond it. REQUIRES: blocks().
   constexpr BlockLevels levelsOf(ChunkPos p) const {
-    const int64_t step = int64_t{1} << p.level;
+    const int64_t step = int64_t{1} << p.detail;
     const int64_t end = vertical_.min + vertical_.extent;
     int64_t from = floorDiv(vertical_.min, step) * step, to = end;
     if (vertical_.tall) {
       from = p.cy * vertical_.tall * step;
       to = from + vertical_.tall * step;
-      if (p.level == 0) {
+      if (p.detail == 0) {
         from = std::max(from, vertical_.min);
         to = std::min(to, end);
       }
     }
     return {from, static_cast<int32_t>(std::max<int64_t>(0, (to - from + step - 1) / step)), step};
   }
-  /// The ground of a chunk, of whatever level.
+  /// The ground of a chunk, of whatever detail.
   constexpr Rect rectOf(ChunkPos p) const {
-    const int64_t side = int64_t{size_} << p.level;
+    const int64_t side = int64_t{size_} << p.detail;
     return {p.cx * side, p.cz * side, side, side};
   }
 
@@ -159,13 +159,13 @@ struct SampleGrid {
   int64_t z = 0;
   int64_t step = 1;    ///< Cells from one sample to the next, 1 ... kMaxStep.
   int32_t width = 0;   ///< Samples along x.
-  int32_t height = 0;  ///< Samples along z.
+  int32_t length = 0;  ///< Samples along z.
 
   static constexpr int64_t kMaxStep = int64_t{1} << 40;
 };
 
 /// A regular block of samples. Sample (i, j, k) belongs to cell (x + i*step, y + j*step,
-/// z + k*step); width counts along x, height along y, depth along z.
+/// z + k*step); width counts along x, height along y, length along z.
 struct SampleBlock {
   int64_t x = 0;
   int64_t y = 0;
@@ -173,14 +173,14 @@ struct SampleBlock {
   int64_t step = 1;
   int32_t width = 0;
   int32_t height = 0;
-  int32_t depth = 0;
+  int32_t length = 0;
 };
 
 /// Squared distance in cells from `from` to the nearest cell of `rect`.
 /// REQUIRES: the distance per axis is below 2^31.
 constexpr int64_t squaredDistance(Cell from, const Rect& rect) {
   const int64_t dx = std::max<int64_t>({rect.x - from.x, 0, from.x - (rect.x + rect.width - 1)});
-  const int64_t dz = std::max<int64_t>({rect.z - from.z, 0, from.z - (rect.z + rect.height - 1)});
+  const int64_t dz = std::max<int64_t>({rect.z - from.z, 0, from.z - (rect.z + rect.length - 1)});
   return dx * dx + dz * dz;
 }
 

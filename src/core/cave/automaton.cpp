@@ -7,12 +7,12 @@ namespace acre {
 
 // ---- grids -------------------------------------------------------------------------------------
 
-BitGrid::BitGrid(int32_t width, int32_t depth, int32_t levels)
+BitGrid::BitGrid(int32_t width, int32_t length, int32_t levels)
     : width_(width),
-      depth_(depth),
+      length_(length),
       levels_(levels),
       stride_((width + 63) / 64 + 2),
-      words_(static_cast<size_t>(stride_) * static_cast<size_t>(depth + 2) *
+      words_(static_cast<size_t>(stride_) * static_cast<size_t>(length + 2) *
              static_cast<size_t>(levels + 2)) {}
 
 void BitGrid::set(int32_t x, int32_t z, int32_t y, bool solid) {
@@ -24,7 +24,7 @@ void BitGrid::set(int32_t x, int32_t z, int32_t y, bool solid) {
 uint64_t BitGrid::count() const {
   uint64_t out = 0;
   for (int32_t y = 0; y < levels_; ++y)
-    for (int32_t z = 0; z < depth_; ++z) {
+    for (int32_t z = 0; z < length_; ++z) {
       const uint64_t* cells = row(z, y);
       for (ptrdiff_t w = 0; w < words(); ++w)
         out += static_cast<uint64_t>(
@@ -34,9 +34,9 @@ uint64_t BitGrid::count() const {
 }
 
 bool BitGrid::operator==(const BitGrid& other) const {
-  if (width_ != other.width_ || depth_ != other.depth_ || levels_ != other.levels_) return false;
+  if (width_ != other.width_ || length_ != other.length_ || levels_ != other.levels_) return false;
   for (int32_t y = 0; y < levels_; ++y)
-    for (int32_t z = 0; z < depth_; ++z) {
+    for (int32_t z = 0; z < length_; ++z) {
       const uint64_t *a = row(z, y), *b = other.row(z, y);
       if (!std::equal(a, a + words() - 1, b)) return false;
       if ((a[words() - 1] ^ b[words() - 1]) & lastMask()) return false;
@@ -92,9 +92,9 @@ void Automaton::frame(BitGrid& grid) const {
   const uint64_t beyond = edge_ == GridEdge::Filled ? ~uint64_t{0} : 0;
   const uint64_t last = grid.lastMask();
   for (int32_t y = -1; y <= grid.levels(); ++y)
-    for (int32_t z = -1; z <= grid.depth(); ++z) {
+    for (int32_t z = -1; z <= grid.length(); ++z) {
       uint64_t* cells = grid.row(z, y);
-      if (y < 0 || y == grid.levels() || z < 0 || z == grid.depth()) {
+      if (y < 0 || y == grid.levels() || z < 0 || z == grid.length()) {
         std::fill(cells - 1, cells + grid.words() + 1, beyond);
         continue;
       }
@@ -150,14 +150,14 @@ void Automaton::stepRow(const BitGrid& from, BitGrid& to, int32_t z, int32_t y) 
 void Automaton::step(BitGrid& from, BitGrid& to) const {
   frame(from);
   for (int32_t y = 0; y < from.levels(); ++y)
-    for (int32_t z = 0; z < from.depth(); ++z) {
+    for (int32_t z = 0; z < from.length(); ++z) {
       stepRow(from, to, z, y);
       if (edge_ != GridEdge::Left) continue;
       // What is at the edge stays as it was.
       const uint64_t* before = from.row(z, y);
       uint64_t* after = to.row(z, y);
       const bool outer =
-          z == 0 || z + 1 == from.depth() || (volume_ && (y == 0 || y + 1 == from.levels()));
+          z == 0 || z + 1 == from.length() || (volume_ && (y == 0 || y + 1 == from.levels()));
       if (outer) {
         std::copy_n(before, from.words(), after);
         continue;
@@ -170,7 +170,7 @@ void Automaton::step(BitGrid& from, BitGrid& to) const {
 }
 
 bool Automaton::run(BitGrid& grid, int steps, const std::stop_token& stop) {
-  BitGrid other(grid.width(), grid.depth(), grid.levels());
+  BitGrid other(grid.width(), grid.length(), grid.levels());
   for (int n = 0; n < steps; ++n) {
     if (stop.stop_requested()) return false;
     step(grid, other);

@@ -13,11 +13,11 @@ namespace acre {
 /// Cells of a box, one bit each, x fastest, then z, then y; a plane has one level.
 class BitGrid {
  public:
-  /// All open. width, depth, levels: 1 and up.
-  BitGrid(int32_t width, int32_t depth, int32_t levels = 1);
+  /// All open. width, length, levels: 1 and up.
+  BitGrid(int32_t width, int32_t length, int32_t levels = 1);
 
   int32_t width() const { return width_; }
-  int32_t depth() const { return depth_; }
+  int32_t length() const { return length_; }
   int32_t levels() const { return levels_; }
   bool at(int32_t x, int32_t z, int32_t y = 0) const {
     return (row(z, y)[x / 64] >> (x % 64) & 1) != 0;
@@ -42,17 +42,17 @@ class BitGrid {
   // Rows have a word more at either end, and the box a row and a level more on every side: what
   // lies beyond the edges.
   const uint64_t* row(int32_t z, int32_t y) const {
-    return words_.data() + ((y + 1) * (depth_ + ptrdiff_t{2}) + z + 1) * stride_ + 1;
+    return words_.data() + ((y + 1) * (length_ + ptrdiff_t{2}) + z + 1) * stride_ + 1;
   }
   uint64_t* row(int32_t z, int32_t y) {
-    return words_.data() + ((y + 1) * (depth_ + ptrdiff_t{2}) + z + 1) * stride_ + 1;
+    return words_.data() + ((y + 1) * (length_ + ptrdiff_t{2}) + z + 1) * stride_ + 1;
   }
   ptrdiff_t words() const { return stride_ - 2; }
   uint64_t lastMask() const {  // The cells of a row's last word.
     return width_ % 64 ? (uint64_t{1} << (width_ % 64)) - 1 : ~uint64_t{0};
   }
 
-  int32_t width_, depth_, levels_;
+  int32_t width_, length_, levels_;
   ptrdiff_t stride_;
   std::vector<uint64_t> words_;
 };

@@ -95,9 +95,9 @@ auto AutomatonTiles::tile(const TileKey& key, const std::stop_token& stop) const
 bool AutomatonTiles::mark(const SampleBlock& block, const float* heights, const SeaGuard& guard,
     uint16_t mark, uint16_t* out, const std::stop_token& stop) const {
   const int64_t side = layer_.volume ? kVolumeTile : kFloorTile;
-  const size_t columns = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
+  const size_t columns = static_cast<size_t>(block.width) * static_cast<size_t>(block.length);
   const int64_t lastX = block.x + (block.width - 1) * block.step;
-  const int64_t lastZ = block.z + (block.depth - 1) * block.step;
+  const int64_t lastZ = block.z + (block.length - 1) * block.step;
   const int64_t lastY = block.y + (block.height - 1) * block.step;
   if (!reaches(block.y, lastY - block.y + 1)) return true;
   for (int32_t j = 0; j < block.height; ++j) {
@@ -119,7 +119,7 @@ bool AutomatonTiles::mark(const SampleBlock& block, const float* heights, const 
                   floorDiv((t + 1) * side - first + block.step - 1, block.step), 0, count));
         };
         const auto [i0, i1] = range(tx, block.x, block.width);
-        const auto [k0, k1] = range(tz, block.z, block.depth);
+        const auto [k0, k1] = range(tz, block.z, block.length);
         for (int64_t k = k0; k < k1; ++k) {
           const auto z = static_cast<int32_t>(block.z + k * block.step - tz * side);
           uint64_t cells = 0;

@@ -95,7 +95,7 @@ MaterialIndex CaveStage::lining(int kind, bool floor, MaterialIndex ground) cons
 
 bool CaveStage::markBlock(const Kernels& kernels, const Columns& columns, const SampleBlock& block,
     uint16_t* held, const std::stop_token& stop) const {
-  const size_t count = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
+  const size_t count = static_cast<size_t>(block.width) * static_cast<size_t>(block.length);
   const size_t cells = count * static_cast<size_t>(block.height);
   std::fill_n(held, cells, uint16_t{0});
   // Heights of the block's columns, and how near caves may come to the sea.
@@ -103,7 +103,7 @@ bool CaveStage::markBlock(const Kernels& kernels, const Columns& columns, const 
   const int64_t wide = columns.fineWidth();
   const float* at = columns.heights.data() + (block.z - columns.z + kApron) * wide +
                     (block.x - columns.x + kApron);
-  for (int64_t k = 0; k < block.depth; ++k) {
+  for (int64_t k = 0; k < block.length; ++k) {
     const float* row = at + k * block.step * wide;
     for (int64_t i = 0; i < block.width; ++i) {
       const float* h = row + i * block.step;
@@ -136,14 +136,14 @@ bool CaveStage::heldIn(const Kernels& kernels, const Columns& columns, const Blo
     uint16_t* held, const std::stop_token& stop) const {
   return markBlock(kernels, columns,
       {columns.x, levels.first, columns.z, columns.step, columns.width, levels.count,
-          columns.depth},
+          columns.length},
       held, stop);
 }
 
 bool CaveStage::carve(const Kernels& kernels, const Columns& columns, const BlockLevels& levels,
     MaterialIndex* cells, const std::stop_token& stop) const {
-  const ptrdiff_t width = columns.width, depth = columns.depth, height = levels.count;
-  const ptrdiff_t slab = width * depth;
+  const ptrdiff_t width = columns.width, length = columns.length, height = levels.count;
+  const ptrdiff_t slab = width * length;
   const auto count = static_cast<size_t>(slab * height);
   const auto holds = [&](uint16_t mark) {
     if (!(mark & kFlooded)) return kOpen;
@@ -159,8 +159,8 @@ bool CaveStage::carve(const Kernels& kernels, const Columns& columns, const Bloc
     // A cell more on every side, for what shares a side with a cave.
     const int32_t more = lines_ ? 1 : 0;
     const SampleBlock block{columns.x - more, levels.first - more, columns.z - more, 1,
-        columns.width + 2 * more, levels.count + 2 * more, columns.depth + 2 * more};
-    const ptrdiff_t wide = block.width, all = wide * block.depth;
+        columns.width + 2 * more, levels.count + 2 * more, columns.length + 2 * more};
+    const ptrdiff_t wide = block.width, all = wide * block.length;
     std::vector<uint16_t> held(static_cast<size_t>(all * block.height) + 4);  // Read by fours.
     if (!markBlock(kernels, columns, block, held.data(), stop)) return false;
     // Most cells are far from any cave: four at a time are looked at with all that touches them.
@@ -170,7 +170,7 @@ bool CaveStage::carve(const Kernels& kernels, const Columns& columns, const Bloc
       return cellsThere;
     };
     for (ptrdiff_t j = 0; j < height; ++j)
-      for (ptrdiff_t k = 0; k < depth; ++k) {
+      for (ptrdiff_t k = 0; k < length; ++k) {
         const uint16_t* row = held.data() + ((j + more) * all + (k + more) * wide + more);
         MaterialIndex* to = cells + j * slab + k * width;
         for (ptrdiff_t first = 0; first < width; first += 4) {
@@ -205,7 +205,7 @@ bool CaveStage::carve(const Kernels& kernels, const Columns& columns, const Bloc
         {0, 1, 0}, {-1, 0, 0}, {1, 0, 0}, {0, 0, -1}, {0, 0, 1}, {0, -1, 0}};
     for (const auto& [dx, dy, dz] : kAway) {
       const SampleBlock block{columns.x + dx, levels.first + dy, columns.z + dz, columns.step,
-          columns.width, levels.count, columns.depth};
+          columns.width, levels.count, columns.length};
       if (!markBlock(kernels, columns, block, beside.data(), stop)) return false;
       const uint8_t what = dy > 0 ? 2 : 1;
       for (size_t n = 0; n < count; ++n)
@@ -213,7 +213,7 @@ bool CaveStage::carve(const Kernels& kernels, const Columns& columns, const Bloc
     }
   }
   for (ptrdiff_t j = 0; j < height; ++j)
-    for (ptrdiff_t k = 0; k < depth; ++k)
+    for (ptrdiff_t k = 0; k < length; ++k)
       for (ptrdiff_t i = 0; i < width; ++i) {
         const auto n = static_cast<size_t>(j * slab + k * width + i);
         if (held[n] != 0) {
@@ -306,13 +306,13 @@ MaterialIndex CaveStage::materialOf(const At& at, MaterialIndex ground) const {
 BitGrid CaveStage::cellsOf(const TunnelPart& part, const TunnelSystem& system) const {
   BitGrid cells = part.stage->cellsOf(system);
   if (!sea_ || static_cast<float>(system.low[1]) >= seaLevel_) return cells;
-  const int32_t wide = cells.width() + 2, deep = cells.depth() + 2;
+  const int32_t wide = cells.width() + 2, deep = cells.length() + 2;
   std::vector<Cell> places;
   for (int32_t k = 0; k < deep; ++k)
     for (int32_t i = 0; i < wide; ++i)
       places.push_back({system.low[0] + i - 1, system.low[2] + k - 1});
   const std::vector<float> heights = land_->heightsOf(places);
-  for (int32_t k = 0; k < cells.depth(); ++k)
+  for (int32_t k = 0; k < cells.length(); ++k)
     for (int32_t i = 0; i < cells.width(); ++i) {
       const float* h = heights.data() + (k + 1) * wide + i + 1;
       const float top = std::min({*h, h[-1], h[1], h[-wide], h[wide]}) - keep_;

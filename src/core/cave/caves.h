@@ -38,11 +38,11 @@ struct CaveColumns {
   /// Cells around a block whose heights are looked at.
   static constexpr int64_t kApron = 2;
   int64_t x = 0, z = 0, step = 1;
-  int32_t width = 0, depth = 0;
+  int32_t width = 0, length = 0;
   std::vector<float> heights;
   std::vector<float> moistures;  ///< Empty where no kind asks.
   int64_t fineWidth() const { return (width - 1) * step + 1 + 2 * kApron; }
-  int64_t fineDepth() const { return (depth - 1) * step + 1 + 2 * kApron; }
+  int64_t fineLength() const { return (length - 1) * step + 1 + 2 * kApron; }
   float height(int64_t i, int64_t k, int64_t dx = 0, int64_t dz = 0) const {
     return heights[static_cast<size_t>(
         (k * step + dz + kApron) * fineWidth() + i * step + dx + kApron)];

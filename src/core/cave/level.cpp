@@ -43,25 +43,25 @@ BodyOutline outlineOn(const LevelBody& body, int floor) {
 
 /// What lies within the margin, and back.
 BitGrid innerOf(const BitGrid& plane, int32_t margin) {
-  BitGrid inner(plane.width() - 2 * margin, plane.depth() - 2 * margin);
-  for (int32_t z = 0; z < inner.depth(); ++z)
+  BitGrid inner(plane.width() - 2 * margin, plane.length() - 2 * margin);
+  for (int32_t z = 0; z < inner.length(); ++z)
     for (int32_t word = 0; word * 64 < inner.width(); ++word)
       inner.setWord(word, z, 0, plane.bits(word * 64 + margin, z + margin));
   return inner;
 }
 void putInner(const BitGrid& inner, int32_t margin, BitGrid& plane) {
-  for (int32_t z = 0; z < inner.depth(); ++z)
+  for (int32_t z = 0; z < inner.length(); ++z)
     for (int32_t x = 0; x < inner.width(); ++x) plane.set(x + margin, z + margin, inner.at(x, z));
 }
 
 }  // namespace
 
 Result<std::shared_ptr<const LevelMaker>> LevelMaker::compile(const Level& level, int32_t width,
-    int32_t depth, const RoomTexts& pieces, uint64_t seed, const Kernels& kernels) {
+    int32_t length, const RoomTexts& pieces, uint64_t seed, const Kernels& kernels) {
   auto out = std::make_shared<LevelMaker>();
   out->level_ = level;
   out->width_ = width;
-  out->depth_ = depth;
+  out->length_ = length;
   out->seed_ = combine(seed, kLevelStage);
   out->kernels_ = &kernels;
   out->plans_.resize(level.processes.size());
@@ -81,12 +81,12 @@ Result<std::shared_ptr<const LevelMaker>> LevelMaker::compile(const Level& level
       const std::string piece = fmt::format("{}/pieces/{}", at, n);
       auto room = readRoom(pieces[k][n], piece);
       if (!room) return room.error();
-      const int32_t wide = width - 2 * level.margin, deep = depth - 2 * level.margin;
-      const bool fits = (room->width <= wide && room->depth <= deep) ||
-                        (turn && room->depth <= wide && room->width <= deep);
+      const int32_t wide = width - 2 * level.margin, deep = length - 2 * level.margin;
+      const bool fits = (room->width <= wide && room->length <= deep) ||
+                        (turn && room->length <= wide && room->width <= deep);
       if (!fits)
         return Error{Error::Code::InvalidInput,
-            fmt::format("a room of {} x {} cells", room->width, room->depth), piece,
+            fmt::format("a room of {} x {} cells", room->width, room->length), piece,
             fmt::format("at most the floor within its margin, {} x {}", wide, deep)};
       out->pieces_[k].push_back(std::move(*room));
     }
@@ -130,7 +130,7 @@ Status LevelMaker::run(size_t process, int floor, LevelFloor& out, const Watch& 
   if (const auto* walls = std::get_if<NoiseWalls>(&one.what)) {
     const auto low = static_cast<float>(walls->band.low),
                high = static_cast<float>(walls->band.high);
-    for (int32_t z = margin; z < plane.depth() - margin; ++z) {
+    for (int32_t z = margin; z < plane.length() - margin; ++z) {
       if (stop.stop_requested()) return cancelled();
       std::vector<float> row = noiseRow(process, floor, z);
       for (int32_t x = margin; x < plane.width() - margin; ++x) {
@@ -174,7 +174,7 @@ Status LevelMaker::run(size_t process, int floor, LevelFloor& out, const Watch& 
       tell(now);
     })
                                   : StepListener();
-    const auto shape = bodyOf(plane.width(), plane.depth(), outlineOn(*body, floor), margin, key,
+    const auto shape = bodyOf(plane.width(), plane.length(), outlineOn(*body, floor), margin, key,
         cut, out.visited, false, stop);
     if (!shape) return cancelled();
     cutToBody(plane, *shape);
@@ -206,8 +206,8 @@ Status LevelMaker::run(size_t process, int floor, LevelFloor& out, const Watch& 
 }
 
 std::vector<int32_t> stepsFrom(const BitGrid& plane, int32_t x, int32_t z) {
-  const int32_t width = plane.width(), depth = plane.depth();
-  std::vector<int32_t> out(static_cast<size_t>(width) * static_cast<size_t>(depth), -1);
+  const int32_t width = plane.width(), length = plane.length();
+  std::vector<int32_t> out(static_cast<size_t>(width) * static_cast<size_t>(length), -1);
   if (plane.at(x, z)) return out;
   std::vector<int32_t> ring = {z * width + x};
   out[static_cast<size_t>(ring[0])] = 0;
@@ -218,7 +218,7 @@ std::vector<int32_t> stepsFrom(const BitGrid& plane, int32_t x, int32_t z) {
       constexpr int32_t kSides[4][2] = {{0, -1}, {-1, 0}, {1, 0}, {0, 1}};
       for (const auto& [dx, dz] : kSides) {
         const int32_t nx = cx + dx, nz = cz + dz;
-        if (nx < 0 || nz < 0 || nx >= width || nz >= depth || plane.at(nx, nz)) continue;
+        if (nx < 0 || nz < 0 || nx >= width || nz >= length || plane.at(nx, nz)) continue;
         const int32_t to = nz * width + nx;
         if (out[static_cast<size_t>(to)] >= 0) continue;
         out[static_cast<size_t>(to)] = steps;
@@ -232,7 +232,7 @@ std::vector<int32_t> stepsFrom(const BitGrid& plane, int32_t x, int32_t z) {
 
 Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
   const BitGrid& plane = out.plane;
-  const int32_t width = plane.width(), depth = plane.depth();
+  const int32_t width = plane.width(), length = plane.length();
   std::vector<int32_t> fromFirst;
   for (size_t k = 0; k < level_.places.size(); ++k) {
     const LevelPlace& wanted = level_.places[k];
@@ -244,7 +244,7 @@ Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
     const auto clear = [&](int32_t cx, int32_t cz) {
       for (int32_t z = cz - wanted.clear; z <= cz + wanted.clear; ++z)
         for (int32_t x = cx - wanted.clear; x <= cx + wanted.clear; ++x)
-          if (x < 0 || z < 0 || x >= width || z >= depth || plane.at(x, z)) return false;
+          if (x < 0 || z < 0 || x >= width || z >= length || plane.at(x, z)) return false;
       return true;
     };
     // Of the cells that do, the one that comes first in an order that is drawn. What is in the way
@@ -278,14 +278,14 @@ Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
         chosen = {order, x, z};
     };
     if (wanted.mark.empty()) {
-      for (int32_t z = level_.margin; z < depth - level_.margin; ++z) {
+      for (int32_t z = level_.margin; z < length - level_.margin; ++z) {
         if (stop.stop_requested()) return cancelled();
         for (int32_t x = level_.margin; x < width - level_.margin; ++x) offer(x, z);
       }
     } else {
       for (const PlacedRoom& put : out.rooms) {
         const RoomPiece piece = pieces_[put.process][put.piece].turned(put.quarters);
-        for (int32_t z = 0; z < piece.depth; ++z)
+        for (int32_t z = 0; z < piece.length; ++z)
           for (int32_t x = 0; x < piece.width; ++x)
             if (piece.at(x, z) == wanted.mark[0]) offer(put.x + x, put.z + z);
       }
@@ -318,7 +318,7 @@ Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
 Result<std::shared_ptr<const LevelFloor>> LevelMaker::make(
     int floor, const Watch& watch, const std::stop_token& stop) const {
   const FpState fp;
-  auto out = std::make_shared<LevelFloor>(solidPlane(width_, depth_));
+  auto out = std::make_shared<LevelFloor>(solidPlane(width_, length_));
   out->floor = floor;
   for (size_t k = 0; k < level_.processes.size(); ++k) {
     if (!level_.processes[k].on) continue;
@@ -333,17 +333,17 @@ namespace {
 /// One step of an automaton, cell by cell from the last one to the first.
 BitGrid steppedBack(const BitGrid& before, const AutomatonRule& rule, GridEdge edge) {
   BitGrid out = before;
-  const int32_t width = before.width(), depth = before.depth();
-  for (int32_t z = depth - 1; z >= 0; --z)
+  const int32_t width = before.width(), length = before.length();
+  for (int32_t z = length - 1; z >= 0; --z)
     for (int32_t x = width - 1; x >= 0; --x) {
-      const bool rim = x == 0 || z == 0 || x + 1 == width || z + 1 == depth;
+      const bool rim = x == 0 || z == 0 || x + 1 == width || z + 1 == length;
       if (rim && edge == GridEdge::Left) continue;
       int count = 0;
       for (int32_t dz = -1; dz <= 1; ++dz)
         for (int32_t dx = -1; dx <= 1; ++dx) {
           if (dx == 0 && dz == 0) continue;
           const int32_t i = x + dx, k = z + dz;
-          const bool inside = i >= 0 && k >= 0 && i < width && k < depth;
+          const bool inside = i >= 0 && k >= 0 && i < width && k < length;
           count += inside ? before.at(i, k) : edge == GridEdge::Filled;
         }
       out.set(x, z, rule.applies(before.at(x, z), count));
@@ -353,7 +353,7 @@ BitGrid steppedBack(const BitGrid& before, const AutomatonRule& rule, GridEdge e
 
 size_t differingCells(const BitGrid& a, const BitGrid& b) {
   size_t out = 0;
-  for (int32_t z = 0; z < a.depth(); ++z)
+  for (int32_t z = 0; z < a.length(); ++z)
     for (int32_t x = 0; x < a.width(); ++x) out += a.at(x, z) != b.at(x, z);
   return out;
 }
@@ -374,7 +374,7 @@ auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop
     out.instead = "spaces are joined one after the other, not cell by cell";
   if (!out.instead.empty()) return out;
   std::vector<BitGrid> steps;
-  BitGrid before = solidPlane(width_, depth_);  // What the processes in front of it left.
+  BitGrid before = solidPlane(width_, length_);  // What the processes in front of it left.
   const auto made = make(
       floor,
       [&](size_t of, const BitGrid& plane) {
@@ -397,7 +397,7 @@ auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop
                high = static_cast<float>(walls->band.high);
     // Which cells are walls; where they are not refilled the others were as they are.
     BitGrid again = before;
-    for (int32_t z = depth_ - 1 - margin; z >= margin; --z)
+    for (int32_t z = length_ - 1 - margin; z >= margin; --z)
       for (int32_t x = width_ - 1 - margin; x >= margin; --x) {
         const Pos at[3] = {{x + int64_t{floor} * 65'536, 0}, {0, 0}, {z, 0}};
         const float v = noiseAt(plans_[process], at);
@@ -421,7 +421,7 @@ auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop
     const auto make = [&](bool back) {
       Visited visited;
       return bodyOf(
-          width_, depth_, outlineOn(*body, floor), margin, keyOf(one.id, floor),
+          width_, length_, outlineOn(*body, floor), margin, keyOf(one.id, floor),
           [&](const BitGrid& shape) {
             back ? compare(shape, forward[at++]) : forward.push_back(shape);
           },

@@ -46,7 +46,7 @@ class LevelMaker {
   /// width, depth: of a floor, within limits::levelSide. pieces: texts of rooms, by process and
   /// piece, as readPieces() finds them. seed: of the world.
   static Result<std::shared_ptr<const LevelMaker>> compile(const Level& level, int32_t width,
-      int32_t depth, const RoomTexts& pieces, uint64_t seed, const Kernels& kernels);
+      int32_t length, const RoomTexts& pieces, uint64_t seed, const Kernels& kernels);
 
   /// Told after every step: which process, and the plane.
   using Watch = std::function<void(size_t process, const BitGrid& plane)>;
@@ -80,7 +80,7 @@ class LevelMaker {
   uint64_t keyOf(const std::string& id, int floor) const;
 
   Level level_;
-  int32_t width_ = 0, depth_ = 0;
+  int32_t width_ = 0, length_ = 0;
   uint64_t seed_ = 0;
   const Kernels* kernels_ = nullptr;
   std::vector<NoisePlan> plans_;                ///< Of noise walls, by process.

@@ -5,17 +5,17 @@
 namespace acre {
 
 std::vector<uint16_t> depthsOf(const BitGrid& plane) {
-  const int32_t width = plane.width(), depth = plane.depth();
+  const int32_t width = plane.width(), length = plane.length();
   constexpr uint16_t kFar = 0xFFFF;
-  std::vector<uint16_t> out(static_cast<size_t>(width) * static_cast<size_t>(depth), kFar);
+  std::vector<uint16_t> out(static_cast<size_t>(width) * static_cast<size_t>(length), kFar);
   const auto nearer = [&](uint16_t& own, int32_t x, int32_t z) {
-    if (x < 0 || z < 0 || x >= width || z >= depth) return;
+    if (x < 0 || z < 0 || x >= width || z >= length) return;
     const uint16_t there =
         out[static_cast<size_t>(z) * static_cast<size_t>(width) + static_cast<size_t>(x)];
     if (there < own) own = std::min(own, static_cast<uint16_t>(there + 1));
   };
   size_t at = 0;
-  for (int32_t z = 0; z < depth; ++z)
+  for (int32_t z = 0; z < length; ++z)
     for (int32_t x = 0; x < width; ++x, ++at) {
       uint16_t& own = out[at];
       if (!plane.at(x, z)) {
@@ -25,7 +25,7 @@ std::vector<uint16_t> depthsOf(const BitGrid& plane) {
       nearer(own, x - 1, z);
       for (int32_t dx = -1; dx <= 1; ++dx) nearer(own, x + dx, z - 1);
     }
-  for (int32_t z = depth; z-- > 0;)
+  for (int32_t z = length; z-- > 0;)
     for (int32_t x = width; x-- > 0;) {
       uint16_t& own = out[--at];
       if (own == 0) continue;
@@ -36,11 +36,11 @@ std::vector<uint16_t> depthsOf(const BitGrid& plane) {
 }
 
 int32_t marginOf(const BitGrid& plane) {
-  const int32_t width = plane.width(), depth = plane.depth();
-  int32_t least = std::min(width, depth);
-  for (int32_t z = 0; z < depth; ++z)
+  const int32_t width = plane.width(), length = plane.length();
+  int32_t least = std::min(width, length);
+  for (int32_t z = 0; z < length; ++z)
     for (int32_t x = 0; x < width; ++x)
-      if (!plane.at(x, z)) least = std::min({least, x, z, width - 1 - x, depth - 1 - z});
+      if (!plane.at(x, z)) least = std::min({least, x, z, width - 1 - x, length - 1 - z});
   return least;
 }
 
@@ -57,7 +57,7 @@ LevelStage::LevelStage(std::shared_ptr<const SoundedFloor> floor, Rect bounds, i
 
 int32_t LevelStage::depthAt(Cell cell) const {
   const int64_t x = std::clamp<int64_t>(cell.x - bounds_.x, 0, bounds_.width - 1);
-  const int64_t z = std::clamp<int64_t>(cell.z - bounds_.z, 0, bounds_.height - 1);
+  const int64_t z = std::clamp<int64_t>(cell.z - bounds_.z, 0, bounds_.length - 1);
   const int32_t there = floor_->depths[static_cast<size_t>(z * bounds_.width + x)];
   const int64_t beyond =
       std::max(std::abs(cell.x - bounds_.x - x), std::abs(cell.z - bounds_.z - z));

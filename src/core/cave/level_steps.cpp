@@ -38,13 +38,13 @@ struct Spot {
 constexpr Spot kSides[4] = {{0, -1}, {1, 0}, {0, 1}, {-1, 0}};
 
 bool inside(const BitGrid& plane, int32_t margin, int32_t x, int32_t z) {
-  return x >= margin && z >= margin && x < plane.width() - margin && z < plane.depth() - margin;
+  return x >= margin && z >= margin && x < plane.width() - margin && z < plane.length() - margin;
 }
 
 }  // namespace
 
 void fillByChance(BitGrid& plane, double fill, int32_t margin, uint64_t key) {
-  for (int32_t z = 0; z < plane.depth(); ++z) {
+  for (int32_t z = 0; z < plane.length(); ++z) {
     const uint64_t row = combine(key, static_cast<uint64_t>(z));
     for (int32_t x = 0; x < plane.width(); ++x)
       plane.set(x, z,
@@ -55,15 +55,15 @@ void fillByChance(BitGrid& plane, double fill, int32_t margin, uint64_t key) {
 
 bool walkRandomly(BitGrid& plane, const RandomWalks& walks, int32_t margin, uint64_t key, int every,
     const StepListener& listener, const std::stop_token& stop) {
-  const int32_t width = plane.width(), depth = plane.depth();
-  const uint64_t all = static_cast<uint64_t>(width) * static_cast<uint64_t>(depth);
+  const int32_t width = plane.width(), length = plane.length();
+  const uint64_t all = static_cast<uint64_t>(width) * static_cast<uint64_t>(length);
   uint64_t open = all - plane.count();
   // Open cells to start from, in the order of the plane.
   std::vector<Spot> starts;
-  for (int32_t z = margin; z < depth - margin; ++z)
+  for (int32_t z = margin; z < length - margin; ++z)
     for (int32_t x = margin; x < width - margin; ++x)
       if (!plane.at(x, z)) starts.push_back({x, z});
-  if (starts.empty()) starts.push_back({width / 2, depth / 2});
+  if (starts.empty()) starts.push_back({width / 2, length / 2});
   struct Walker {
     Spot at;
     int heading;
@@ -118,8 +118,8 @@ namespace {
 class Body {
  public:
   Body(BitGrid plane, int32_t margin)
-      : plane_(std::move(plane)), margin_(margin), edges_(static_cast<size_t>(plane_.depth())) {
-    for (int32_t z = margin; z < plane_.depth() - margin; ++z) countRow(z);
+      : plane_(std::move(plane)), margin_(margin), edges_(static_cast<size_t>(plane_.length())) {
+    for (int32_t z = margin; z < plane_.length() - margin; ++z) countRow(z);
   }
 
   const BitGrid& plane() const { return plane_; }
@@ -144,7 +144,7 @@ class Body {
   std::vector<Spot> seam() const {
     std::vector<Spot> out;
     const int32_t width = plane_.width();
-    for (int32_t z = margin_; z < plane_.depth() - margin_; ++z)
+    for (int32_t z = margin_; z < plane_.length() - margin_; ++z)
       for (int32_t first = margin_; first < width - margin_; first += 64) {
         const uint64_t own = plane_.bits(first, z);
         uint64_t bits = (own ^ plane_.bits(first - 1, z)) | (own ^ plane_.bits(first + 1, z)) |
@@ -207,19 +207,19 @@ void flood(Body& body, Spot from, bool inward, int size, uint64_t key, uint64_t&
 
 }  // namespace
 
-std::optional<BitGrid> bodyOf(int32_t width, int32_t depth, const BodyOutline& outline,
+std::optional<BitGrid> bodyOf(int32_t width, int32_t length, const BodyOutline& outline,
     int32_t margin, uint64_t key, const StepListener& listener, Visited& visited, bool reversed,
     const std::stop_token& stop) {
-  BitGrid start(width, depth);
+  BitGrid start(width, length);
   const double rx = std::max((width - 2 * margin) / 2.0, 0.5);
-  const double rz = std::max((depth - 2 * margin) / 2.0, 0.5);
-  for (int32_t z = 0; z < depth; ++z)
+  const double rz = std::max((length - 2 * margin) / 2.0, 0.5);
+  for (int32_t z = 0; z < length; ++z)
     for (int32_t x = 0; x < width; ++x) {
-      const double dx = (x + 0.5 - width / 2.0) / rx, dz = (z + 0.5 - depth / 2.0) / rz;
+      const double dx = (x + 0.5 - width / 2.0) / rx, dz = (z + 0.5 - length / 2.0) / rz;
       start.set(x, z, !inside(start, margin, x, z) || (outline.round && dx * dx + dz * dz > 1));
     }
   Body body(std::move(start), margin);
-  const uint64_t all = static_cast<uint64_t>(width) * static_cast<uint64_t>(depth);
+  const uint64_t all = static_cast<uint64_t>(width) * static_cast<uint64_t>(length);
   const auto told = [&] {
     if (listener) listener(body.plane());
   };
@@ -258,7 +258,7 @@ std::optional<BitGrid> bodyOf(int32_t width, int32_t depth, const BodyOutline& o
 }
 
 void cutToBody(BitGrid& plane, const BitGrid& body) {
-  for (int32_t z = 0; z < plane.depth(); ++z)
+  for (int32_t z = 0; z < plane.length(); ++z)
     for (int32_t word = 0; word * 64 < plane.width(); ++word)
       plane.setWord(word, z, 0, plane.bits(word * 64, z) | body.bits(word * 64, z));
 }
@@ -272,10 +272,10 @@ Result<RoomPiece> readRoom(const std::string& text, const std::string& where) {
   RoomPiece out;
   std::string line;
   const auto take = [&]() -> bool {
-    if (out.depth == 0) out.width = static_cast<int32_t>(line.size());
+    if (out.length == 0) out.width = static_cast<int32_t>(line.size());
     if (static_cast<int32_t>(line.size()) != out.width) return false;
     out.cells.insert(out.cells.end(), line.begin(), line.end());
-    ++out.depth;
+    ++out.length;
     line.clear();
     return true;
   };
@@ -284,32 +284,32 @@ Result<RoomPiece> readRoom(const std::string& text, const std::string& where) {
     if (c == '\r') continue;
     if (c == '\n') {
       if (!take())
-        return refuse(fmt::format("row {} has {} cells", out.depth + 1, line.size()),
+        return refuse(fmt::format("row {} has {} cells", out.length + 1, line.size()),
             fmt::format("{}, as the rows before", out.width));
       continue;
     }
     if (c != '#' && c != '.' && c != ' ' && !isMark(c))
-      return refuse(fmt::format("row {} holds a byte {}", out.depth + 1,
+      return refuse(fmt::format("row {} holds a byte {}", out.length + 1,
                         static_cast<int>(static_cast<unsigned char>(c))),
           "'#' solid, '.' open, ' ' as it is, letters and digits for places");
     line += c;
-    if (line.size() > kMost || static_cast<size_t>(out.depth) >= kMost)
+    if (line.size() > kMost || static_cast<size_t>(out.length) >= kMost)
       return refuse("the room is too large", fmt::format("at most {0} x {0} cells", kMost));
   }
   if (!line.empty() && !take())
-    return refuse(fmt::format("row {} has {} cells", out.depth + 1, line.size()),
+    return refuse(fmt::format("row {} has {} cells", out.length + 1, line.size()),
         fmt::format("{}, as the rows before", out.width));
-  if (out.width == 0 || out.depth == 0) return refuse("an empty room", "at least one cell");
+  if (out.width == 0 || out.length == 0) return refuse("an empty room", "at least one cell");
   return out;
 }
 
 RoomPiece RoomPiece::turned(int quarters) const {
   if (quarters % 4 == 0) return *this;
-  RoomPiece out{depth, width, std::vector<char>(cells.size())};
-  for (int32_t z = 0; z < depth; ++z)
+  RoomPiece out{length, width, std::vector<char>(cells.size())};
+  for (int32_t z = 0; z < length; ++z)
     for (int32_t x = 0; x < width; ++x)
-      out.cells[static_cast<size_t>(x) * static_cast<size_t>(depth) +
-                static_cast<size_t>(depth - 1 - z)] = at(x, z);
+      out.cells[static_cast<size_t>(x) * static_cast<size_t>(length) +
+                static_cast<size_t>(length - 1 - z)] = at(x, z);
   return out.turned(quarters % 4 - 1);
 }
 
@@ -318,7 +318,7 @@ std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>&
     int32_t margin, uint64_t key, const StepListener& listener) {
   std::vector<PlacedRoom> out;
   struct Box {
-    int32_t x, z, width, depth;
+    int32_t x, z, width, length;
   };
   std::vector<Box> taken;
   for (int n = 0; n < count && !pieces.empty(); ++n)
@@ -332,19 +332,19 @@ std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>&
       room.quarters = turn ? pick(combine(own, 2), 4) : 0;
       const RoomPiece piece = pieces[room.piece].turned(room.quarters);
       const int32_t freeX = plane.width() - 2 * margin - piece.width + 1;
-      const int32_t freeZ = plane.depth() - 2 * margin - piece.depth + 1;
+      const int32_t freeZ = plane.length() - 2 * margin - piece.length + 1;
       if (freeX < 1 || freeZ < 1) continue;
       room.x = margin + pick(combine(own, 3), freeX);
       room.z = margin + pick(combine(own, 4), freeZ);
       const bool clear = std::none_of(taken.begin(), taken.end(), [&](const Box& b) {
         return room.x < b.x + b.width + distance && b.x < room.x + piece.width + distance &&
-               room.z < b.z + b.depth + distance && b.z < room.z + piece.depth + distance;
+               room.z < b.z + b.length + distance && b.z < room.z + piece.length + distance;
       });
       if (!clear) continue;
-      for (int32_t z = 0; z < piece.depth; ++z)
+      for (int32_t z = 0; z < piece.length; ++z)
         for (int32_t x = 0; x < piece.width; ++x)
           if (const char c = piece.at(x, z); c != ' ') plane.set(room.x + x, room.z + z, c == '#');
-      taken.push_back({room.x, room.z, piece.width, piece.depth});
+      taken.push_back({room.x, room.z, piece.width, piece.length});
       out.push_back(room);
       if (listener) listener(plane);
       break;

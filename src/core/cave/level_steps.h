@@ -54,7 +54,7 @@ struct Visited {
 /// The body alone, solid outside. Keeps `margin` solid cells at every edge of the plane.
 /// reversed: edge cells are smoothed in the reversed order, which must not matter. Nothing when
 /// stopped.
-std::optional<BitGrid> bodyOf(int32_t width, int32_t depth, const BodyOutline& outline,
+std::optional<BitGrid> bodyOf(int32_t width, int32_t length, const BodyOutline& outline,
     int32_t margin, uint64_t key, const StepListener& listener, Visited& visited,
     bool reversed = false, const std::stop_token& stop = {});
 
@@ -64,7 +64,7 @@ void cutToBody(BitGrid& plane, const BitGrid& body);
 /// A room that somebody prepared: rows of equal length, '#' solid, '.' open, ' ' whatever is there,
 /// letters and digits open places with that mark.
 struct RoomPiece {
-  int32_t width = 0, depth = 0;
+  int32_t width = 0, length = 0;
   std::vector<char> cells;  ///< Row by row.
   char at(int32_t x, int32_t z) const {
     return cells[static_cast<size_t>(z) * static_cast<size_t>(width) + static_cast<size_t>(x)];

@@ -33,17 +33,17 @@ class Joined {
 }  // namespace
 
 OpenSpaces OpenSpaces::of(const BitGrid& grid) {
-  const int32_t width = grid.width(), depth = grid.depth(), levels = grid.levels();
+  const int32_t width = grid.width(), length = grid.length(), levels = grid.levels();
   OpenSpaces out;
   out.labels.assign(
-      static_cast<size_t>(width) * static_cast<size_t>(depth) * static_cast<size_t>(levels),
+      static_cast<size_t>(width) * static_cast<size_t>(length) * static_cast<size_t>(levels),
       kSolid);
-  const size_t row = static_cast<size_t>(width), slab = row * static_cast<size_t>(depth);
+  const size_t row = static_cast<size_t>(width), slab = row * static_cast<size_t>(length);
   // Each cell takes the label of an open one before it, and joins those of the others.
   Joined joined;
   size_t at = 0;
   for (int32_t y = 0; y < levels; ++y)
-    for (int32_t z = 0; z < depth; ++z)
+    for (int32_t z = 0; z < length; ++z)
       for (int32_t x = 0; x < width; ++x, ++at) {
         if (grid.at(x, z, y)) continue;
         uint32_t& own = out.labels[at];
@@ -62,7 +62,7 @@ OpenSpaces OpenSpaces::of(const BitGrid& grid) {
   std::vector<OpenSpace> found(joined.size());
   at = 0;
   for (int32_t y = 0; y < levels; ++y)
-    for (int32_t z = 0; z < depth; ++z)
+    for (int32_t z = 0; z < length; ++z)
       for (int32_t x = 0; x < width; ++x, ++at) {
         uint32_t& own = out.labels[at];
         if (own == kSolid) continue;
@@ -73,8 +73,8 @@ OpenSpaces OpenSpaces::of(const BitGrid& grid) {
           space.z = z;
           space.y = y;
         }
-        space.openEnded = space.openEnded || x == 0 || z == 0 || x + 1 == width || z + 1 == depth ||
-                          (levels > 1 && (y == 0 || y + 1 == levels));
+        space.openEnded = space.openEnded || x == 0 || z == 0 || x + 1 == width ||
+                          z + 1 == length || (levels > 1 && (y == 0 || y + 1 == levels));
       }
   std::vector<uint32_t> order;
   for (uint32_t i = 0; i < found.size(); ++i)
@@ -92,9 +92,9 @@ OpenSpaces OpenSpaces::of(const BitGrid& grid) {
   return out;
 }
 
-BitGrid solidPlane(int32_t width, int32_t depth) {
-  BitGrid out(width, depth);
-  for (int32_t z = 0; z < depth; ++z)
+BitGrid solidPlane(int32_t width, int32_t length) {
+  BitGrid out(width, length);
+  for (int32_t z = 0; z < length; ++z)
     for (int32_t word = 0; word * 64 < width; ++word) out.setWord(word, z, 0, ~uint64_t{0});
   return out;
 }
@@ -103,7 +103,7 @@ uint64_t outlineOf(const BitGrid& plane) {
   const int32_t width = plane.width();
   uint64_t out = 0;
   // 64 sides at a time: those to the east, and those to the south.
-  for (int32_t z = 0; z < plane.depth(); ++z)
+  for (int32_t z = 0; z < plane.length(); ++z)
     for (int32_t first = 0; first < width; first += 64) {
       const int32_t cells = std::min(64, width - first);
       const auto mask = [](int32_t count) {
@@ -113,7 +113,7 @@ uint64_t outlineOf(const BitGrid& plane) {
       const int32_t east = std::min(cells, width - 1 - first);
       if (east > 0)
         out += static_cast<uint64_t>(std::popcount((own ^ plane.bits(first + 1, z)) & mask(east)));
-      if (z + 1 < plane.depth())
+      if (z + 1 < plane.length())
         out += static_cast<uint64_t>(std::popcount((own ^ plane.bits(first, z + 1)) & mask(cells)));
     }
   return out;
@@ -123,7 +123,7 @@ size_t fillSmallSpaces(BitGrid& grid, uint64_t least) {
   const OpenSpaces open = OpenSpaces::of(grid);
   size_t at = 0;
   for (int32_t y = 0; y < grid.levels(); ++y)
-    for (int32_t z = 0; z < grid.depth(); ++z)
+    for (int32_t z = 0; z < grid.length(); ++z)
       for (int32_t x = 0; x < grid.width(); ++x, ++at)
         if (open.labels[at] != OpenSpaces::kSolid && open.spaces[open.labels[at]].cells < least)
           grid.set(x, z, y, true);
@@ -139,7 +139,7 @@ class Digging {
  public:
   Digging(const BitGrid& plane, int32_t rim, OpenSpaces open)
       : width_(plane.width()),
-        depth_(plane.depth()),
+        length_(plane.length()),
         rim_(rim),
         open_(std::move(open)),
         joined_(open_.spaces.size()),
@@ -199,11 +199,11 @@ class Digging {
     if (z > 0) visit(cell - row);
     if (x > 0) visit(cell - 1);
     if (x + 1 < width_) visit(cell + 1);
-    if (z + 1 < depth_) visit(cell + row);
+    if (z + 1 < length_) visit(cell + row);
   }
   bool mayBeDug(uint32_t cell) const {
     const auto x = static_cast<int32_t>(cell) % width_, z = static_cast<int32_t>(cell) / width_;
-    return x >= rim_ && z >= rim_ && x < width_ - rim_ && z < depth_ - rim_;
+    return x >= rim_ && z >= rim_ && x < width_ - rim_ && z < length_ - rim_;
   }
   void push(uint32_t cell, size_t ring) {
     if (rings_.size() <= ring) rings_.resize(ring + 1);
@@ -224,7 +224,7 @@ class Digging {
   }
 
   using Found = std::pair<uint32_t, uint32_t>;
-  int32_t width_, depth_, rim_;
+  int32_t width_, length_, rim_;
   OpenSpaces open_;
   std::vector<bool> joined_;
   std::vector<uint32_t> away_;

@@ -29,7 +29,7 @@ struct OpenSpaces {
 };
 
 /// A plane without an open cell.
-BitGrid solidPlane(int32_t width, int32_t depth);
+BitGrid solidPlane(int32_t width, int32_t length);
 
 /// Sides between open and solid cells of a plane.
 uint64_t outlineOf(const BitGrid& plane);

@@ -11,7 +11,7 @@ Replay::Replay(const BitGrid& first)
 
 auto Replay::measure(const BitGrid& plane) -> Figures {
   Figures out;
-  const auto cells = static_cast<double>(plane.width()) * static_cast<double>(plane.depth());
+  const auto cells = static_cast<double>(plane.width()) * static_cast<double>(plane.length());
   out.open = 1 - static_cast<double>(plane.count()) / cells;
   out.pieces = static_cast<uint32_t>(OpenSpaces::of(plane).spaces.size());
   out.outline = outlineOf(plane);
@@ -21,7 +21,7 @@ auto Replay::measure(const BitGrid& plane) -> Figures {
 void Replay::record(const BitGrid& next) {
   std::vector<Change>& changes = changes_.emplace_back();
   const int32_t rest = next.width() % 64;
-  for (int32_t z = 0; z < next.depth(); ++z)
+  for (int32_t z = 0; z < next.length(); ++z)
     for (int32_t word = 0; word < words_; ++word) {
       uint64_t bits = next.bits(word * 64, z) ^ last_.bits(word * 64, z);
       if (word + 1 == words_ && rest) bits &= (uint64_t{1} << rest) - 1;
@@ -56,7 +56,7 @@ int Replay::neighbours(int32_t x, int32_t z) const {
   for (int32_t dz = -1; dz <= 1; ++dz)
     for (int32_t dx = -1; dx <= 1; ++dx) {
       const int32_t i = x + dx, k = z + dz;
-      if ((dx == 0 && dz == 0) || i < 0 || k < 0 || i >= now_.width() || k >= now_.depth())
+      if ((dx == 0 && dz == 0) || i < 0 || k < 0 || i >= now_.width() || k >= now_.length())
         continue;
       count += now_.at(i, k);
     }

@@ -372,7 +372,7 @@ auto TunnelStage::system(int64_t squareX, int64_t squareZ, const std::stop_token
 bool TunnelStage::systemsNear(
     const Rect& area, std::vector<Handle>& out, const std::stop_token& stop) const {
   const int64_t firstZ = plane_ ? 0 : floorDiv(area.z - reach_, spacing_);
-  const int64_t lastZ = plane_ ? 0 : floorDiv(area.z + area.height - 1 + reach_, spacing_);
+  const int64_t lastZ = plane_ ? 0 : floorDiv(area.z + area.length - 1 + reach_, spacing_);
   const int64_t firstX = floorDiv(area.x - reach_, spacing_);
   const int64_t lastX = floorDiv(area.x + area.width - 1 + reach_, spacing_);
   for (int64_t j = firstZ; j <= lastZ; ++j)
@@ -410,7 +410,7 @@ float TunnelStage::roughAt(int64_t x, int64_t y, int64_t z) const {
 
 void TunnelStage::strays(
     const Kernels& kernels, const SampleBlock& block, std::vector<float>& out) const {
-  out.resize(static_cast<size_t>(block.width) * static_cast<size_t>(block.depth) *
+  out.resize(static_cast<size_t>(block.width) * static_cast<size_t>(block.length) *
              static_cast<size_t>(block.height));
   noiseBlock(kernels, walls_, block, out.data());
   for (float& n : out) n = strayOf(rough_, n);
@@ -423,7 +423,7 @@ bool TunnelStage::samplesOf(const BorePoint& a, const BorePoint& b, const Tunnel
   const float high[3] = {std::max(a.x, b.x), std::max(a.y, b.y), std::max(a.z, b.z)};
   const int64_t site[3] = {system.x, system.y, system.z};
   const int64_t first[3] = {block.x, block.y, block.z};
-  const int32_t counts[3] = {block.width, block.height, block.depth};
+  const int32_t counts[3] = {block.width, block.height, block.length};
   for (int n = 0; n < 3; ++n) {
     const int64_t lowest = site[n] + static_cast<int64_t>(std::floor(low[n] - far));
     const int64_t highest = site[n] + static_cast<int64_t>(std::floor(high[n] + far)) + 1;
@@ -440,7 +440,7 @@ template <class Visit>
 void TunnelStage::eachHeld(const Stretch& s, const TunnelSystem& system, const SampleBlock& block,
     const int32_t (&from)[3], const int32_t (&to)[3], const float* noise, size_t skipped,
     Visit&& visit) {
-  const size_t columns = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
+  const size_t columns = static_cast<size_t>(block.width) * static_cast<size_t>(block.length);
   for (int32_t j = from[1]; j < to[1]; ++j) {
     const int64_t y = block.y + j * block.step;
     const float py = (static_cast<float>(y - system.y) + 0.5f) - s.a[1];
@@ -467,7 +467,7 @@ bool TunnelStage::mark(const Kernels& kernels, const SampleBlock& block, const S
     uint16_t mark, uint16_t* out, uint8_t* water, const std::stop_token& stop) const {
   std::vector<Handle> systems;
   if (!systemsNear({block.x, block.z, (block.width - 1) * block.step + 1,
-                       (block.depth - 1) * block.step + 1},
+                       (block.length - 1) * block.step + 1},
           systems, stop))
     return false;
   struct Piece {
@@ -497,7 +497,7 @@ bool TunnelStage::mark(const Kernels& kernels, const SampleBlock& block, const S
   std::vector<float> noise;
   strays(kernels, part, noise);
   const size_t skipped = static_cast<size_t>(lowest) * static_cast<size_t>(block.width) *
-                         static_cast<size_t>(block.depth);
+                         static_cast<size_t>(block.length);
   for (const Piece& piece : pieces) {
     if (stop.stop_requested()) return false;
     const int64_t dry = piece.system->floodedBelow;
@@ -527,7 +527,7 @@ BitGrid TunnelStage::cellsOf(const TunnelSystem& system) const {
       const SampleBlock part{all.x + from[0], all.y + from[1], all.z + from[2], 1, to[0] - from[0],
           to[1] - from[1], to[2] - from[2]};
       strays(*kernels_, part, noise);
-      const int32_t none[3] = {0, 0, 0}, whole[3] = {part.width, part.height, part.depth};
+      const int32_t none[3] = {0, 0, 0}, whole[3] = {part.width, part.height, part.length};
       eachHeld(stretchOf(a, b), system, part, none, whole, noise.data(), 0,
           [&](size_t, size_t column, int64_t y) {
             const auto c = static_cast<int32_t>(column);
@@ -622,7 +622,7 @@ bool TunnelStage::markOpenings(const SampleGrid& grid, uint16_t mark, uint16_t* 
     ptrdiff_t stride, const std::stop_token& stop) const {
   std::vector<Handle> systems;
   if (!systemsNear(
-          {grid.x, grid.z, (grid.width - 1) * grid.step + 1, (grid.height - 1) * grid.step + 1},
+          {grid.x, grid.z, (grid.width - 1) * grid.step + 1, (grid.length - 1) * grid.step + 1},
           systems, stop))
     return false;
   const auto far = static_cast<int64_t>(std::ceil(tunnels_.mouth * (1 + tunnels_.rough))) + 1;
@@ -633,7 +633,7 @@ bool TunnelStage::markOpenings(const SampleGrid& grid, uint16_t mark, uint16_t* 
           std::clamp<int64_t>(floorDiv(middle + far - first, grid.step) + 1, 0, count));
     };
     const auto [x0, x1] = range(system->x, grid.x, grid.width);
-    const auto [z0, z1] = range(system->z, grid.z, grid.height);
+    const auto [z0, z1] = range(system->z, grid.z, grid.length);
     for (int64_t j = z0; j < z1; ++j)
       for (int64_t i = x0; i < x1; ++i)
         if (openingAt({grid.x + i * grid.step, grid.z + j * grid.step}, *system))

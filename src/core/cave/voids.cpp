@@ -18,7 +18,7 @@ void noiseBlock(
     const Kernels& kernels, const NoisePlan& plan, const SampleBlock& block, float* out) {
   if (block.width <= Kernels::kTileWidth) return kernels.block(plan, block, out);
   std::vector<float> part;
-  const ptrdiff_t rows = ptrdiff_t{block.height} * block.depth;
+  const ptrdiff_t rows = ptrdiff_t{block.height} * block.length;
   for (int32_t first = 0; first < block.width; first += Kernels::kTileWidth) {
     SampleBlock narrow = block;
     narrow.x += first * block.step;
@@ -62,7 +62,7 @@ float VoidPlan::factorAt(float depth) const {
 
 void VoidPlan::values(
     const Kernels& kernels, const Band& band, const SampleBlock& block, std::vector<float>& out) {
-  out.resize(static_cast<size_t>(block.width) * static_cast<size_t>(block.depth) *
+  out.resize(static_cast<size_t>(block.width) * static_cast<size_t>(block.length) *
              static_cast<size_t>(block.height));
   noiseBlock(kernels, band.plan, block, out.data());
 }
@@ -83,7 +83,7 @@ void markWidest(const float* first, float firstMiddle, float firstHalf, const fl
 
 void VoidPlan::mark(const Kernels& kernels, const SampleBlock& block, const float* heights,
     const SeaGuard& guard, uint16_t mark, uint16_t* out) const {
-  const size_t columns = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
+  const size_t columns = static_cast<size_t>(block.width) * static_cast<size_t>(block.length);
   // Levels above every column, or where the curve leaves nothing open in any, are passed over.
   const float ceiling = *std::max_element(heights, heights + columns) - std::max(0.0f, noneAbove_);
   int32_t levels = block.height;

@@ -122,7 +122,7 @@ ReliefAt BiomeStage::reliefOf(Known& region, float altitude) const {
       below.raise + w * (above.raise - below.raise), below.rough + w * (above.rough - below.rough)};
 }
 
-void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids, bool rough,
+void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids, Accuracy accuracy,
     std::vector<Known>& out, const std::stop_token* stop) const {
   std::vector<int64_t> x, z;
   for (const RegionId id : ids) {
@@ -137,7 +137,7 @@ void BiomeStage::learn(const Kernels& kernels, const std::vector<RegionId>& ids,
   const std::vector<int32_t> q(ids.size());
   std::vector<float> values(ids.size());
   const Points places{static_cast<int>(ids.size()), {x.data(), nullptr, z.data()},
-      {q.data(), nullptr, q.data()}, rough, stop};
+      {q.data(), nullptr, q.data()}, accuracy, stop};
   Known* first = out.data() + out.size() - ids.size();
   x_->points(kernels, places, values.data());
   for (size_t k = 0; k < ids.size(); ++k) first[k].x = values[k];
@@ -158,12 +158,12 @@ bool BiomeStage::givenBack(const Kernels& kernels, const SampleGrid& grid, Given
   if (islets_ == 0 || grid.step > Islets::kExactStep) return true;
   std::vector<Islets::Given> given;
   const Rect rect{
-      grid.x, grid.z, (grid.width - 1) * grid.step + 1, (grid.height - 1) * grid.step + 1};
+      grid.x, grid.z, (grid.width - 1) * grid.step + 1, (grid.length - 1) * grid.step + 1};
   if (!Islets(*grid_, size_, islets_).find(kernels, rect, given, stop)) return false;
   for (const Islets::Given& g : given) {
     if ((g.x - grid.x) % grid.step != 0 || (g.z - grid.z) % grid.step != 0) continue;
     if (out.at.empty())
-      out.at.assign(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height), -1);
+      out.at.assign(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length), -1);
     const int64_t sample = (g.z - grid.z) / grid.step * grid.width + (g.x - grid.x) / grid.step;
     out.at[static_cast<size_t>(sample)] = static_cast<int32_t>(out.to.size());
     out.to.push_back(g.to);
@@ -259,7 +259,7 @@ bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, cons
           if (const RegionId* other = givenTo(toTile(k)))
             if (met.try_emplace(*other, known.size() + fresh.size()).second)
               fresh.push_back(*other);
-        learn(kernels, fresh, grid.step > WaterDistance::kExactStep, known, &stop);
+        learn(kernels, fresh, WaterDistance::accuracyAt(grid.step), known, &stop);
         const auto regionOf = [&](int s) -> Known& { return known[local[static_cast<size_t>(s)]]; };
         // The region that names the biome of a sample.
         const auto namedBy = [&](int k) -> const Known& {
@@ -296,7 +296,7 @@ bool BiomeStage::regionTile(const Kernels& kernels, const SampleGrid& grid, cons
 bool BiomeStage::tile(const Kernels& kernels, const SampleGrid& grid, const float* base,
     const Out& out, const std::stop_token& stop) const {
   const ptrdiff_t width = grid.width;
-  const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+  const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
   const bool shape = out.heights && shapes_;
   std::vector<ReliefAt> reliefs;
   if (shape) reliefs.resize(count);
@@ -305,7 +305,7 @@ bool BiomeStage::tile(const Kernels& kernels, const SampleGrid& grid, const floa
       !regionTile(kernels, grid, base, out, shape ? reliefs.data() : nullptr, stop))
     return false;
   if (!hasRegions())
-    for (int32_t j = 0; j < grid.height; ++j) {
+    for (int32_t j = 0; j < grid.length; ++j) {
       if (out.regions) std::fill_n(out.regions + j * out.stride, width, 0u);
       if (out.borders) std::fill_n(out.borders + j * out.stride, width, 0.0f);
     }
@@ -317,7 +317,7 @@ bool BiomeStage::tile(const Kernels& kernels, const SampleGrid& grid, const floa
       if (!known.copy(field, grid, values) &&
           !field->evaluate(kernels, grid, values, width, stop, known))
         return false;
-    for (int32_t j = 0; j < grid.height; ++j) {
+    for (int32_t j = 0; j < grid.length; ++j) {
       const float *rowX = x.data() + j * width, *rowY = y.data() + j * width;
       const float* altitude = base + j * out.stride;
       if (out.biomes)
@@ -332,7 +332,7 @@ bool BiomeStage::tile(const Kernels& kernels, const SampleGrid& grid, const floa
     noise.resize(count);
     kernels.grid(roughness_, grid, {JoinOp::Replace, 1, 0}, noise.data(), width);
   }
-  for (int32_t j = 0; j < grid.height; ++j)
+  for (int32_t j = 0; j < grid.length; ++j)
     for (int32_t i = 0; i < grid.width; ++i) {
       const ptrdiff_t at = j * out.stride + i;
       const auto k = static_cast<size_t>(j * width + i);
@@ -345,12 +345,12 @@ bool BiomeStage::tile(const Kernels& kernels, const SampleGrid& grid, const floa
 
 bool BiomeStage::evaluate(const Kernels& kernels, const SampleGrid& grid, const float* base,
     const Out& out, const std::stop_token& stop) const {
-  for (int32_t z = 0; z < grid.height; z += Kernels::kTileHeight)
+  for (int32_t z = 0; z < grid.length; z += Kernels::kTileHeight)
     for (int32_t x = 0; x < grid.width; x += Kernels::kTileWidth) {
       if (stop.stop_requested()) return false;
       const SampleGrid part{grid.x + x * grid.step, grid.z + z * grid.step, grid.step,
           std::min(Kernels::kTileWidth, grid.width - x),
-          std::min(Kernels::kTileHeight, grid.height - z)};
+          std::min(Kernels::kTileHeight, grid.length - z)};
       const ptrdiff_t from = z * out.stride + x;
       const auto moved = [&](auto* p) { return p ? p + from : nullptr; };
       const Out here{moved(out.heights), moved(out.biomes), moved(out.regions), moved(out.borders),
@@ -362,8 +362,8 @@ bool BiomeStage::evaluate(const Kernels& kernels, const SampleGrid& grid, const 
 
 // ---- scattered cells ---------------------------------------------------------------------------
 
-void BiomeStage::chartValues(
-    const Kernels& kernels, int count, const Cell* cells, float* x, float* y, bool rough) const {
+void BiomeStage::chartValues(const Kernels& kernels, int count, const Cell* cells, float* x,
+    float* y, Accuracy accuracy) const {
   std::vector<int64_t> px, pz;
   for (int i = 0; i < count; ++i) {
     Cell cell = cells[i];
@@ -375,16 +375,17 @@ void BiomeStage::chartValues(
     pz.push_back(cell.z);
   }
   const std::vector<int32_t> q(px.size());
-  const Points places{count, {px.data(), nullptr, pz.data()}, {q.data(), nullptr, q.data()}, rough};
+  const Points places{
+      count, {px.data(), nullptr, pz.data()}, {q.data(), nullptr, q.data()}, accuracy};
   x_->points(kernels, places, x);
   y_->points(kernels, places, y);
 }
 
 void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
-    float* heights, BiomeIndex* biomes, bool rough) const {
+    float* heights, BiomeIndex* biomes, Accuracy accuracy) const {
   if (byRegion()) {
     for (int i = 0; i < count; ++i) {
-      const At here = at(cells[i], base[i], rough);
+      const At here = at(cells[i], base[i], accuracy);
       heights[i] = here.height;
       if (biomes) biomes[i] = here.biome;
     }
@@ -392,7 +393,7 @@ void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells,
   }
   const auto n = static_cast<size_t>(count);
   std::vector<float> x(n), y(n);
-  chartValues(kernels, count, cells, x.data(), y.data(), rough);
+  chartValues(kernels, count, cells, x.data(), y.data(), accuracy);
   if (biomes) chart_->lookUp(kernels, count, x.data(), y.data(), base, biomes);
   for (int i = 0; i < count; ++i) {
     const auto k = static_cast<size_t>(i);
@@ -409,7 +410,7 @@ void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells,
 
 // ---- one cell ----------------------------------------------------------------------------------
 
-BiomeStage::At BiomeStage::at(Cell cell, float base, bool rough) const {
+BiomeStage::At BiomeStage::at(Cell cell, float base, Accuracy accuracy) const {
   At out;
   const Pos x{cell.x, 0}, z{cell.z, 0};
   std::vector<Known> known;
@@ -427,10 +428,10 @@ BiomeStage::At BiomeStage::at(Cell cell, float base, bool rough) const {
         out.blend.push_back(
             {share.id, siteCell(grid_->plan(), share.id), share.weight, share.part, {}});
       }
-      learn(plainKernels(), ids, rough, known);
+      learn(plainKernels(), ids, accuracy, known);
     }
   }
-  if (hasRegions() && islets_ > 0 && !rough) {
+  if (hasRegions() && islets_ > 0 && accuracy == Accuracy::Exact) {
     std::vector<Islets::Given> given;
     Islets(*grid_, size_, islets_).find(plainKernels(), {cell.x, cell.z, 1, 1}, given, {});
     if (!given.empty()) {
@@ -441,7 +442,7 @@ BiomeStage::At BiomeStage::at(Cell cell, float base, bool rough) const {
   }
   if (byRegion()) {
     std::vector<Known> own;
-    if (out.givenBack) learn(plainKernels(), {out.region->id}, rough, own);
+    if (out.givenBack) learn(plainKernels(), {out.region->id}, accuracy, own);
     const Known& named = out.givenBack ? own[0] : known[0];
     out.x = named.x;
     out.y = named.y;
@@ -451,7 +452,7 @@ BiomeStage::At BiomeStage::at(Cell cell, float base, bool rough) const {
     if (choice_ == Regions::Choice::Weights) out.rule.area = -1;
     out.biome = ofRegion(named, base);
   } else {
-    chartValues(plainKernels(), 1, &cell, &out.x, &out.y, rough);
+    chartValues(plainKernels(), 1, &cell, &out.x, &out.y, accuracy);
     out.rule = chart_->decide(out.x, out.y, base);
     out.biome = out.rule.biome;
   }

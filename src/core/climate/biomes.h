@@ -74,15 +74,15 @@ class BiomeStage {
     float noise = 0;  ///< Of the roughness.
     float height = 0;
   };
-  At at(Cell cell, float base, bool rough = false) const;
+  At at(Cell cell, float base, Accuracy accuracy = Accuracy::Exact) const;
 
   /// Chart values of scattered cells: their own, or those at the sites of their regions.
-  /// rough: what is found by looking around may be approximate.
-  void chartValues(
-      const Kernels& kernels, int count, const Cell* cells, float* x, float* y, bool rough) const;
+  /// Of scattered cells.
+  void chartValues(const Kernels& kernels, int count, const Cell* cells, float* x, float* y,
+      Accuracy accuracy) const;
   /// Heights and, unless null, biomes of scattered cells.
   void scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
-      float* heights, BiomeIndex* biomes, bool rough = true) const;
+      float* heights, BiomeIndex* biomes, Accuracy accuracy) const;
 
   const Chart& chart() const { return *chart_; }
   /// Cells across of the pieces that are given back; 0: none are.
@@ -104,7 +104,7 @@ class BiomeStage {
   BiomeIndex ofRegion(const Known& region, float altitude) const;
   ReliefAt reliefOf(Known& region, float altitude) const;
   /// stop: see Points.
-  void learn(const Kernels& kernels, const std::vector<RegionId>& ids, bool rough,
+  void learn(const Kernels& kernels, const std::vector<RegionId>& ids, Accuracy accuracy,
       std::vector<Known>& out, const std::stop_token* stop = nullptr) const;
   bool tile(const Kernels& kernels, const SampleGrid& grid, const float* base, const Out& out,
       const std::stop_token& stop) const;

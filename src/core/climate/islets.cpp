@@ -13,19 +13,19 @@ bool Islets::find(const Kernels& kernels, const Rect& cells, std::vector<Given>&
   // farther.
   const int64_t margin = size_ + 1;
   const Rect all{
-      cells.x - margin, cells.z - margin, cells.width + 2 * margin, cells.height + 2 * margin};
-  const auto width = static_cast<size_t>(all.width), height = static_cast<size_t>(all.height);
+      cells.x - margin, cells.z - margin, cells.width + 2 * margin, cells.length + 2 * margin};
+  const auto width = static_cast<size_t>(all.width), height = static_cast<size_t>(all.length);
   std::vector<uint32_t> labels(width * height);
   std::vector<uint8_t> home(width * height);  // Within a cell and a half of the site.
   std::vector<RegionId> ids;
   std::map<RegionId, uint32_t> known;
   std::vector<uint32_t> local;
   const auto near = static_cast<float>(1.5 / regionSize_);
-  for (int64_t z = 0; z < all.height; z += Kernels::kTileHeight)
+  for (int64_t z = 0; z < all.length; z += Kernels::kTileHeight)
     for (int64_t x = 0; x < all.width; x += Kernels::kTileWidth) {
       const SampleGrid part{all.x + x, all.z + z, 1,
           static_cast<int32_t>(std::min<int64_t>(Kernels::kTileWidth, all.width - x)),
-          static_cast<int32_t>(std::min<int64_t>(Kernels::kTileHeight, all.height - z))};
+          static_cast<int32_t>(std::min<int64_t>(Kernels::kTileHeight, all.length - z))};
       const bool whole = grid_.visit(kernels, part, 0, 0, stop, [&](const RegionPatch& patch) {
         local.assign(patch.ids.size(), 0xFFFFFFFF);
         for (int k = 0; k < patch.width * patch.height; ++k) {
@@ -51,7 +51,7 @@ bool Islets::find(const Kernels& kernels, const Rect& cells, std::vector<Given>&
   std::map<uint32_t, int> rim;
   const auto insideAsked = [&](size_t at) {
     const auto x = static_cast<int64_t>(at % width), z = static_cast<int64_t>(at / width);
-    return x >= margin && x < margin + cells.width && z >= margin && z < margin + cells.height;
+    return x >= margin && x < margin + cells.width && z >= margin && z < margin + cells.length;
   };
   for (size_t start = 0; start < labels.size(); ++start) {
     if (seen[start] || !insideAsked(start)) continue;

@@ -16,7 +16,7 @@ bool LandSampler::evaluate(
   float* base = land.base;
   std::vector<float> room;
   if (!base && stage) {
-    room.resize(static_cast<size_t>(land.stride) * static_cast<size_t>(grid.height));
+    room.resize(static_cast<size_t>(land.stride) * static_cast<size_t>(grid.length));
     base = room.data();
   }
   if (!base) base = land.heights;
@@ -29,7 +29,7 @@ bool LandSampler::evaluate(
     clock.stop(StageId::Biomes);
     return made;
   }
-  for (int32_t j = 0; j < grid.height; ++j) {
+  for (int32_t j = 0; j < grid.length; ++j) {
     const ptrdiff_t row = j * land.stride;
     if (land.heights && land.heights != base)
       std::copy_n(base + row, grid.width, land.heights + row);
@@ -43,12 +43,12 @@ bool LandSampler::evaluate(
 bool LandSampler::evaluate(
     const SampleGrid& grid, const LandOut& land, float* slopes, const std::stop_token& stop) const {
   const ptrdiff_t width = grid.width;
-  const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+  const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
   if (grid.step == 1 && !land.regions && !land.borders && !land.base) {
     // The neighbours are samples of a grid that is one larger on every side.
-    const SampleGrid all{grid.x - 1, grid.z - 1, 1, grid.width + 2, grid.height + 2};
+    const SampleGrid all{grid.x - 1, grid.z - 1, 1, grid.width + 2, grid.length + 2};
     const ptrdiff_t wide = all.width;
-    const auto room = static_cast<size_t>(all.width) * static_cast<size_t>(all.height);
+    const auto room = static_cast<size_t>(all.width) * static_cast<size_t>(all.length);
     std::vector<float> h(room);
     std::vector<BiomeIndex> biomes(land.biomes ? room : 0);
     LandOut larger;
@@ -57,7 +57,7 @@ bool LandSampler::evaluate(
     larger.stride = wide;
     larger.times = land.times;
     if (!evaluate(all, larger, stop)) return false;
-    for (ptrdiff_t j = 0; j < grid.height; ++j) {
+    for (ptrdiff_t j = 0; j < grid.length; ++j) {
       const float* at = h.data() + (j + 1) * wide + 1;
       if (land.heights) std::copy_n(at, width, land.heights + j * land.stride);
       if (land.biomes)
@@ -96,7 +96,7 @@ void LandSampler::baseOf(int count, const Cell* cells, float* out) const {
 }
 
 void LandSampler::scattered(
-    int count, const Cell* cells, float* heights, BiomeIndex* biomes, bool rough) const {
+    int count, const Cell* cells, float* heights, BiomeIndex* biomes, Accuracy accuracy) const {
   if (!biomes_) {
     baseOf(count, cells, heights);
     if (biomes) std::fill_n(biomes, count, kNoBiome);
@@ -104,16 +104,16 @@ void LandSampler::scattered(
   }
   std::vector<float> base(static_cast<size_t>(count));
   baseOf(count, cells, base.data());
-  biomes_->scattered(*kernels_, count, cells, base.data(), heights, biomes, rough);
+  biomes_->scattered(*kernels_, count, cells, base.data(), heights, biomes, accuracy);
 }
 
 std::vector<float> LandSampler::heightsOf(const std::vector<Cell>& cells) const {
   std::vector<float> out(cells.size());
-  scattered(static_cast<int>(cells.size()), cells.data(), out.data(), nullptr, false);
+  scattered(static_cast<int>(cells.size()), cells.data(), out.data(), nullptr, Accuracy::Exact);
   return out;
 }
 
-std::vector<float> LandSampler::slopesOf(int count, const Cell* cells, bool rough) const {
+std::vector<float> LandSampler::slopesOf(int count, const Cell* cells, Accuracy accuracy) const {
   const auto room = static_cast<size_t>(count);
   std::vector<float> side[4], out(room);
   std::vector<Cell> moved(room);
@@ -121,7 +121,7 @@ std::vector<float> LandSampler::slopesOf(int count, const Cell* cells, bool roug
     for (size_t i = 0; i < room; ++i)
       moved[i] = {cells[i].x + kBeside[k].x, cells[i].z + kBeside[k].z};
     side[k].resize(room);
-    scattered(count, moved.data(), side[k].data(), nullptr, rough);
+    scattered(count, moved.data(), side[k].data(), nullptr, accuracy);
   }
   for (size_t i = 0; i < room; ++i)
     out[i] = slopeOf(side[0][i], side[1][i], side[2][i], side[3][i]);

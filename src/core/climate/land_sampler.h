@@ -47,15 +47,14 @@ class LandSampler {
   bool evaluate(
       const SampleGrid& grid, const LandOut& out, float* slopes, const std::stop_token& stop) const;
 
-  /// Scattered cells; biomes: may be nullptr. rough: what is found by looking around may be
-  /// approximate, which many cells far apart could not afford otherwise.
+  /// Scattered cells; biomes: may be nullptr.
   void scattered(
-      int count, const Cell* cells, float* heights, BiomeIndex* biomes, bool rough) const;
+      int count, const Cell* cells, float* heights, BiomeIndex* biomes, Accuracy accuracy) const;
   std::vector<float> heightsOf(const std::vector<Cell>& cells) const;
   /// Base heights of scattered cells.
   void baseOf(int count, const Cell* cells, float* out) const;
   /// Rise per cell of scattered cells.
-  std::vector<float> slopesOf(int count, const Cell* cells, bool rough) const;
+  std::vector<float> slopesOf(int count, const Cell* cells, Accuracy accuracy) const;
 
   // One cell, by the plain scalar code.
   LandAt at(Cell cell) const;

@@ -129,7 +129,7 @@ std::pair<Pos, Pos> RegionGrid::placeOf(Cell cell) const {
 bool RegionGrid::visit(const Kernels& kernels, const SampleGrid& grid, float reach, float blend,
     const std::stop_token& stop, const std::function<void(const RegionPatch&)>& visit) const {
   const ptrdiff_t wide = grid.width;
-  const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+  const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
   std::vector<float> shiftX, shiftZ;
   if (shift_.on()) {
     shiftX.resize(count);
@@ -155,13 +155,13 @@ bool RegionGrid::visit(const Kernels& kernels, const SampleGrid& grid, float rea
   patch.second.resize(kMost + kPad);
   if (reach > 0) patch.border.resize(kMost + kPad);
   std::vector<AxisPlace> across(static_cast<size_t>(columns)), down(static_cast<size_t>(rows));
-  for (int j0 = 0; j0 < grid.height; j0 += rows) {
+  for (int j0 = 0; j0 < grid.length; j0 += rows) {
     if (stop.stop_requested()) return false;
     for (int i0 = 0; i0 < grid.width; i0 += columns) {
       patch.column = i0;
       patch.row = j0;
       patch.width = std::min(columns, grid.width - i0);
-      patch.height = std::min(rows, grid.height - j0);
+      patch.height = std::min(rows, grid.length - j0);
       const auto cellX = [&](int i) { return grid.x + (i0 + i) * grid.step; };
       const auto cellZ = [&](int j) { return grid.z + (j0 + j) * grid.step; };
       places.baseI = placeOn(lattice, kX, cellX(0), 0).square;

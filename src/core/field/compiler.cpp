@@ -207,7 +207,8 @@ std::shared_ptr<const QuantileTable> FieldCompiler::distributionOf(
   const auto sample = Distribution::take(field,
       SampleSites(stationary ? endless : inputs_.x, stationary ? endless : inputs_.z,
           field.widestFeature(), inputs_.seed),
-      kernels_);
+      kernels_, stop_);
+  if (!sample) return nullptr;
   return std::make_shared<const QuantileTable>(sample->sorted());
 }
 
@@ -342,6 +343,8 @@ Result<FieldStep> FieldCompiler::compileLayer(
     bare.widest_ = std::max(bare.widest_, widestOf(layer));
     step.distribution = distributionOf(bare, alike);
   }
+  const bool measured = layer.equalise || std::holds_alternative<EqualiseSource>(layer.source);
+  if (measured && !step.distribution) return cancelled();
   return step;
 }
 

@@ -3,6 +3,7 @@
 
 #include <map>
 #include <memory>
+#include <stop_token>
 #include <string>
 #include <vector>
 
@@ -25,13 +26,15 @@ struct FieldInputs {
 class FieldCompiler {
  public:
   /// The recipe must be valid (recipe/validate.h). dims: 1, 2 or 3. Equalising needs dims = 2.
-  FieldCompiler(const FieldInputs& inputs, StagePool& pool, const Kernels& kernels, int dims = 2)
-      : inputs_(inputs), pool_(pool), kernels_(kernels), dims_(dims) {}
+  /// stop: given up while what is equalised is measured.
+  FieldCompiler(const FieldInputs& inputs, StagePool& pool, const Kernels& kernels, int dims = 2,
+      std::stop_token stop = {})
+      : inputs_(inputs), pool_(pool), kernels_(kernels), dims_(dims), stop_(std::move(stop)) {}
 
   /// The sea that altitudes are measured from. REQUIRES: fields that hold one are compiled later.
   void setSeaLevel(double level) { seaLevel_ = level; }
 
-  /// The errors name the JSON pointer: pictures that cannot be read.
+  /// The errors name the JSON pointer: pictures that cannot be read. Cancelled when stopped.
   Result<std::shared_ptr<const Field>> compile(const FieldRecipe& field);
 
  private:
@@ -49,7 +52,7 @@ class FieldCompiler {
   Result<FieldStep> compileLayer(
       const Field& soFar, const FieldRecipe& field, size_t index, uint64_t fieldSeed);
   /// stationary: alike everywhere, so that the endless world tells and bounds only crop; anything
-  /// else is measured within the bounds.
+  /// else is measured within the bounds. Nothing when stopped.
   std::shared_ptr<const QuantileTable> distributionOf(const Field& field, bool stationary);
   Result<std::shared_ptr<const GreyPicture>> pictureOf(
       const PictureSource& source, const std::string& where);
@@ -58,6 +61,7 @@ class FieldCompiler {
   StagePool& pool_;
   const Kernels& kernels_;
   int dims_;
+  std::stop_token stop_;
   double seaLevel_ = 0;
   std::map<std::string, Digest> keys_;
 };

@@ -61,7 +61,8 @@ std::optional<Distribution> Distribution::take(const Field& field, const SampleS
     for (size_t from = 0; from < width; from += together)
       field.points(kernels,
           {static_cast<int>(std::min(together, width - from)),
-              {x.data() + from, nullptr, z.data() + from}, {q.data(), nullptr, q.data()}, true},
+              {x.data() + from, nullptr, z.data() + from}, {q.data(), nullptr, q.data()},
+              Accuracy::Approximate},
           values.data() + static_cast<size_t>(j) * width + from);
   }
   return Distribution(std::move(values), sites.exact());

@@ -13,11 +13,11 @@ struct Moved {
   int64_t cell[3][kMost];
   int32_t q[3][kMost];
 
-  bool rough = false;
+  Accuracy accuracy = Accuracy::Exact;
   const std::stop_token* stop = nullptr;
 
   Points points(int count) const {
-    return {count, {cell[0], cell[1], cell[2]}, {q[0], q[1], q[2]}, rough, stop};
+    return {count, {cell[0], cell[1], cell[2]}, {q[0], q[1], q[2]}, accuracy, stop};
   }
   void set(int axis, int i, int64_t c, int64_t fraction) {
     cell[axis][i] = c + (fraction >> 16);
@@ -176,7 +176,7 @@ void maskWeights(const FieldStep::Mask& mask, float* v, int count) {
 void Field::sourcePoints(const Kernels& kernels, const FieldStep& step, const Points& places,
     const float* before, float* out) const {
   Moved moved;
-  moved.rough = places.rough;
+  moved.accuracy = places.accuracy;
   moved.stop = places.stop;
   Points at = places;
   if (step.warp) {
@@ -189,7 +189,7 @@ void Field::sourcePoints(const Kernels& kernels, const FieldStep& step, const Po
 void Field::sourceAt(const Kernels& kernels, const FieldStep& step, const Points& places,
     const float* before, float* out) const {
   Moved moved;
-  moved.rough = places.rough;
+  moved.accuracy = places.accuracy;
   moved.stop = places.stop;
   Points at = places;
   if (const auto* plan = std::get_if<NoisePlan>(&step.value)) return kernels.points(*plan, at, out);
@@ -361,10 +361,10 @@ bool KnownValues::copy(const Field* of, const SampleGrid& part, float* out) cons
   if (!field || of != field || part.step != grid.step) return false;
   const int64_t i = (part.x - grid.x) / grid.step, j = (part.z - grid.z) / grid.step;
   const bool inside = part.x >= grid.x && part.z >= grid.z && i + part.width <= grid.width &&
-                      j + part.height <= grid.height && i * grid.step == part.x - grid.x &&
+                      j + part.length <= grid.length && i * grid.step == part.x - grid.x &&
                       j * grid.step == part.z - grid.z;
   if (!inside) return false;
-  for (int32_t row = 0; row < part.height; ++row)
+  for (int32_t row = 0; row < part.length; ++row)
     std::copy_n(values + (j + row) * stride + i, part.width, out + ptrdiff_t{row} * part.width);
   return true;
 }
@@ -376,7 +376,7 @@ bool Field::stepTile(const Kernels& kernels, const FieldStep& step, const Sample
     return true;
   }
   const ptrdiff_t width = grid.width;
-  const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+  const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
   std::vector<float> weights;
   if (step.mask) {
     weights.resize(count);
@@ -388,7 +388,7 @@ bool Field::stepTile(const Kernels& kernels, const FieldStep& step, const Sample
   }
   std::vector<float> values(count);
   if (!valueTile(kernels, step, grid, out, stride, values.data(), stop, known)) return false;
-  for (int j = 0; j < grid.height; ++j)
+  for (int j = 0; j < grid.length; ++j)
     joinStep(step, out + j * stride, values.data() + j * width,
         step.mask ? weights.data() + j * width : nullptr, grid.width);
   return true;
@@ -413,15 +413,15 @@ bool Field::valueTile(const Kernels& kernels, const FieldStep& step, const Sampl
     if (!known.copy(altitude->heights.get(), grid, values) &&
         !altitude->heights->tile(kernels, grid, values, width, stop, known))
       return false;
-    aboveSea(values, static_cast<int>(width * grid.height), altitude->sea);
+    aboveSea(values, static_cast<int>(width * grid.length), altitude->sea);
   } else if (step.reshapes()) {
     const Points row{grid.width, {}, {}};
-    for (int j = 0; j < grid.height; ++j)
+    for (int j = 0; j < grid.length; ++j)
       sourcePoints(kernels, step, row, before + j * stride, values + j * width);
   } else {
     if (!patchTile(kernels, step, grid, values, stop)) return false;
   }
-  dress(step, values, static_cast<int>(width * grid.height));
+  dress(step, values, static_cast<int>(width * grid.length));
   return true;
 }
 
@@ -433,26 +433,26 @@ bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const Sampl
   // The first pass of a warp asks for noise on the grid itself, which costs next to nothing.
   std::vector<float> warpX, warpZ;
   if (step.warp) {
-    const auto count = static_cast<size_t>(width) * static_cast<size_t>(grid.height);
+    const auto count = static_cast<size_t>(width) * static_cast<size_t>(grid.length);
     warpX.resize(count);
     warpZ.resize(count);
     kernels.grid(step.warp->x, grid, {JoinOp::Replace, 1, 0}, warpX.data(), width);
     kernels.grid(step.warp->z, grid, {JoinOp::Replace, 1, 0}, warpZ.data(), width);
   }
   const Patch size(grid.step);
-  const bool rough = grid.step > WaterDistance::kExactStep;
+  const Accuracy accuracy = WaterDistance::accuracyAt(grid.step);
   Moved moved;
-  moved.rough = rough;
+  moved.accuracy = accuracy;
   moved.stop = &stop;
   int64_t x[kMost], z[kMost];
   const int32_t q[kMost] = {};
   float patch[kMost];
-  for (int j0 = 0; j0 < grid.height; j0 += size.height) {
+  for (int j0 = 0; j0 < grid.length; j0 += size.height) {
     if (stop.stop_requested()) return false;
-    const int rows = std::min(size.height, grid.height - j0);
+    const int rows = std::min(size.height, grid.length - j0);
     for (int i0 = 0; i0 < grid.width; i0 += size.width) {
       const int columns = std::min(size.width, grid.width - i0);
-      Points at{rows * columns, {x, nullptr, z}, {q, nullptr, q}, rough, &stop};
+      Points at{rows * columns, {x, nullptr, z}, {q, nullptr, q}, accuracy, &stop};
       const auto perRow = [&](auto&& visit) {
         for (int j = 0; j < rows; ++j) visit(j * columns, (j0 + j) * width + i0, j);
       };
@@ -483,7 +483,7 @@ bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const Sampl
 
 bool Field::tile(const Kernels& kernels, const SampleGrid& grid, size_t steps, float* out,
     ptrdiff_t stride, const std::stop_token& stop, const KnownValues& known) const {
-  for (int32_t j = 0; j < grid.height; ++j) std::fill_n(out + j * stride, grid.width, 0.0f);
+  for (int32_t j = 0; j < grid.length; ++j) std::fill_n(out + j * stride, grid.width, 0.0f);
   for (size_t k = 0; k < std::min(steps, steps_.size()); ++k) {
     if (stop.stop_requested()) return false;
     if (!stepTile(kernels, steps_[k], grid, out, stride, stop, known)) return false;
@@ -495,7 +495,7 @@ bool Field::tile(const Kernels& kernels, const SampleGrid& grid, float* out, ptr
     const std::stop_token& stop, const KnownValues& known) const {
   if (!tile(kernels, grid, steps_.size(), out, stride, stop, known)) return false;
   if (curve_ || clamp_)
-    for (int32_t j = 0; j < grid.height; ++j) finish(out + j * stride, grid.width);
+    for (int32_t j = 0; j < grid.length; ++j) finish(out + j * stride, grid.width);
   return true;
 }
 
@@ -504,11 +504,11 @@ namespace {
 /// Calls make(part, i, j) for the tiles of a grid; false as soon as one call is.
 template <class Make>
 bool overTiles(const SampleGrid& grid, const std::stop_token& stop, Make&& make) {
-  for (int32_t z = 0; z < grid.height; z += Kernels::kTileHeight)
+  for (int32_t z = 0; z < grid.length; z += Kernels::kTileHeight)
     for (int32_t x = 0; x < grid.width; x += Kernels::kTileWidth) {
       const SampleGrid part{grid.x + x * grid.step, grid.z + z * grid.step, grid.step,
           std::min(Kernels::kTileWidth, grid.width - x),
-          std::min(Kernels::kTileHeight, grid.height - z)};
+          std::min(Kernels::kTileHeight, grid.length - z)};
       if (stop.stop_requested() || !make(part, x, z)) return false;
     }
   return true;
@@ -527,7 +527,7 @@ bool Field::evaluateStep(const Kernels& kernels, size_t step, const SampleGrid& 
     ptrdiff_t stride, const std::stop_token& stop) const {
   return overTiles(grid, stop, [&](const SampleGrid& part, int32_t x, int32_t z) {
     const ptrdiff_t width = part.width;
-    const auto count = static_cast<size_t>(part.width) * static_cast<size_t>(part.height);
+    const auto count = static_cast<size_t>(part.width) * static_cast<size_t>(part.length);
     std::vector<float> before, values(count);
     if (steps_[step].reshapes()) {
       before.resize(count);
@@ -535,7 +535,7 @@ bool Field::evaluateStep(const Kernels& kernels, size_t step, const SampleGrid& 
     }
     if (!valueTile(kernels, steps_[step], part, before.data(), width, values.data(), stop, {}))
       return false;
-    for (int32_t j = 0; j < part.height; ++j)
+    for (int32_t j = 0; j < part.length; ++j)
       std::copy_n(values.data() + j * width, width, out + (z + j) * stride + x);
     return true;
   });
@@ -543,7 +543,7 @@ bool Field::evaluateStep(const Kernels& kernels, size_t step, const SampleGrid& 
 
 bool Field::evaluate(const Kernels& kernels, const SampleBlock& block, float* out,
     const std::stop_token& stop) const {
-  const auto plane = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
+  const auto plane = static_cast<size_t>(block.width) * static_cast<size_t>(block.length);
   // A field of one plain layer of noise is the kernel's own work; anything else goes row by row.
   const auto* plan = steps_.size() == 1 ? std::get_if<NoisePlan>(&steps_[0].value) : nullptr;
   if (plan && kernelJoin(steps_[0]) && block.width <= Kernels::kTileWidth) {
@@ -563,7 +563,7 @@ bool Field::evaluate(const Kernels& kernels, const SampleBlock& block, float* ou
   for (int i = 0; i < block.width; ++i) x[static_cast<size_t>(i)] = block.x + i * block.step;
   for (int32_t j = 0; j < block.height; ++j) {
     std::fill(y.begin(), y.end(), block.y + j * block.step);
-    for (int32_t k = 0; k < block.depth; ++k, out += block.width) {
+    for (int32_t k = 0; k < block.length; ++k, out += block.width) {
       if (stop.stop_requested()) return false;
       std::fill(z.begin(), z.end(), block.z + k * block.step);
       points(kernels, {block.width, {x.data(), y.data(), z.data()}, {q.data(), q.data(), q.data()}},

@@ -122,7 +122,7 @@ float WaterDistance::valueOf(uint16_t squared) const {
 }
 
 void WaterDistance::points(const Kernels& kernels, const Points& places, float* out) const {
-  if (places.rough) return rough(kernels, places, out);
+  if (places.accuracy == Accuracy::Approximate) return approximate(kernels, places, out);
   std::shared_ptr<const Tile> last;
   int64_t tx = 0, tz = 0;
   for (int i = 0; i < places.count; ++i) {
@@ -139,7 +139,7 @@ void WaterDistance::points(const Kernels& kernels, const Points& places, float* 
   }
 }
 
-void WaterDistance::rough(const Kernels& kernels, const Points& places, float* out) const {
+void WaterDistance::approximate(const Kernels& kernels, const Points& places, float* out) const {
   constexpr int kRings = 4, kWays = 8;
   constexpr double kDiagonal = 0.70710678118654752;
   constexpr double kAlong[kWays][2] = {{1, 0}, {kDiagonal, kDiagonal}, {0, 1},
@@ -158,7 +158,8 @@ void WaterDistance::rough(const Kernels& kernels, const Points& places, float* o
         x[k] = x[0] + static_cast<int64_t>(std::floor(kAlong[way][0] * away + 0.5));
         z[k] = z[0] + static_cast<int64_t>(std::floor(kAlong[way][1] * away + 0.5));
       }
-    heights_->points(kernels, {kAll, {x, nullptr, z}, {q, nullptr, q}, true}, heights);
+    heights_->points(
+        kernels, {kAll, {x, nullptr, z}, {q, nullptr, q}, Accuracy::Approximate}, heights);
     double nearest = static_cast<double>(reach_) * reach_;
     for (int k = 0; k < kAll; ++k) {
       if (!(heights[k] < sea_)) continue;

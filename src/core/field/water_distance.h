@@ -24,8 +24,11 @@ class WaterDistance {
 
   /// Largest step of a grid whose samples are exact.
   static constexpr int64_t kExactStep = 4;
+  static Accuracy accuracyAt(int64_t step) {
+    return step > kExactStep ? Accuracy::Approximate : Accuracy::Exact;
+  }
 
-  /// Distance over reach, at most 1, 0 on water. Exact, or with places.rough the nearest water of
+  /// Distance over reach, at most 1, 0 on water. Exact, or by places.accuracy the nearest water of
   /// 32 places around, on rings of an eighth, a quarter, a half and all of the reach: never too
   /// near.
   void points(const Kernels& kernels, const Points& places, float* out) const;
@@ -48,7 +51,7 @@ class WaterDistance {
       const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const;
   bool measure(const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop,
       std::vector<uint16_t>& out) const;
-  void rough(const Kernels& kernels, const Points& places, float* out) const;
+  void approximate(const Kernels& kernels, const Points& places, float* out) const;
   float valueOf(uint16_t squared) const;
 
   std::shared_ptr<const Field> heights_;

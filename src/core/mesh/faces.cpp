@@ -300,8 +300,8 @@ void addLiquids(const BlockClasses& classes, const SampleBlock& block,
   constexpr int32_t kLess = kSmoothApron - 1;
   std::vector<MaterialIndex> inner;
   for (int32_t j = kLess; j < block.height - kLess; ++j)
-    for (int32_t k = kLess; k < block.depth - kLess; ++k) {
-      const auto row = blocks.begin() + (ptrdiff_t{j} * block.depth + k) * block.width;
+    for (int32_t k = kLess; k < block.length - kLess; ++k) {
+      const auto row = blocks.begin() + (ptrdiff_t{j} * block.length + k) * block.width;
       inner.insert(inner.end(), row + kLess, row + block.width - kLess);
     }
   buildFaces(classes, inner, {}, mesh);
@@ -316,14 +316,14 @@ Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(
     const World& world, ChunkPos pos, const FaceOptions& options, const std::stop_token& stop) {
   std::vector<std::shared_ptr<const BlockMesh>> out;
   const ChunkLayout& layout = world.groundLayout();
-  const int64_t step = int64_t{1} << pos.level;
+  const int64_t step = int64_t{1} << pos.detail;
   const Rect whole = layout.rectOf(pos);
-  const Rect rect = pos.level == 0 ? intersection(whole, world.bounds()) : whole;
+  const Rect rect = pos.detail == 0 ? intersection(whole, world.bounds()) : whole;
   if (rect.empty()) return out;
   const BlockLevels levels = layout.levelsOf(pos);
   const bool plane = layout.vertical().plane;
   const auto across = static_cast<int32_t>(rect.width / step);
-  const auto deep = static_cast<int32_t>(plane ? 1 : rect.height / step);
+  const auto deep = static_cast<int32_t>(plane ? 1 : rect.length / step);
   const BlockClasses classes(world);
   const int64_t floor = world.vertical().min;
   constexpr int32_t kSide = BlockMesh::kSide;
@@ -345,7 +345,7 @@ Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(
             step, mesh.width + 2 * apron, mesh.tall + 2 * apron, mesh.depth + 2 * apron};
         std::vector<MaterialIndex> blocks(static_cast<size_t>(block.width) *
                                           static_cast<size_t>(block.height) *
-                                          static_cast<size_t>(block.depth));
+                                          static_cast<size_t>(block.length));
         if (Status made = world.sampleBlocks(block, blocks.data(), stop); !made)
           return made.error();
         if (options.smooth) {
@@ -353,7 +353,7 @@ Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(
           addLiquids(classes, block, blocks, mesh);
         } else {
           // Nobody looks at a world's floor from below.
-          const size_t slab = static_cast<size_t>(block.width) * static_cast<size_t>(block.depth);
+          const size_t slab = static_cast<size_t>(block.width) * static_cast<size_t>(block.length);
           for (int32_t level = 0; level < block.height; ++level)
             if (block.y + level * step < floor)
               std::fill_n(blocks.begin() + static_cast<ptrdiff_t>(slab) * level, slab, kUnassigned);

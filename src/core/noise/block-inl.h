@@ -99,7 +99,7 @@ void OctaveByBlock(
   HWY_ALIGN float row[kWidth + kPad];
   const int rows = block.height;
   const Storeys storeys(octave, plan.shift[kY], block.y, block.step, rows);
-  for (int32_t z = 0; z < block.depth; ++z) {
+  for (int32_t z = 0; z < block.length; ++z) {
     const Wide pz = LatticePhase(octave, kZ, plan.shift[kZ], block.z + z * block.step);
     const int64_t iz = static_cast<int64_t>(pz >> 48);
     const uint32_t hz0 = axisHash(octave.seed[kZ], iz);
@@ -134,7 +134,7 @@ void OctaveByBlock(
         }
       }
       const VF f = Num(storeys.fraction[y]), w = Num(storeys.faded[y]);
-      float* to = out + (ptrdiff_t{y} * block.depth + z) * block.width;
+      float* to = out + (ptrdiff_t{y} * block.length + z) * block.width;
       const auto noise = [&](int i) HWY_ATTR {
         return hn::Add(hn::Add(hn::Load(d, p + i), hn::Mul(w, hn::Load(d, r + i))),
             hn::Mul(f, hn::Add(hn::Load(d, q + i), hn::Mul(w, hn::Load(d, t + i)))));
@@ -164,7 +164,7 @@ void BlockByPoints(const NoisePlan& plan, const SampleBlock& block, float* out) 
   for (int i = 0; i < block.width; ++i) x[i] = block.x + i * block.step;
   for (int32_t j = 0; j < block.height; ++j) {
     std::fill_n(y, block.width, block.y + j * block.step);
-    for (int32_t k = 0; k < block.depth; ++k, out += block.width) {
+    for (int32_t k = 0; k < block.length; ++k, out += block.width) {
       std::fill_n(z, block.width, block.z + k * block.step);
       PointsOf(plan, {block.width, {x, y, z}, {q, q, q}}, out);
     }
@@ -183,7 +183,7 @@ void BlockOf(const NoisePlan& plan, const SampleBlock& block, float* out) {
     SampleBlock slab = block;
     slab.y += y * block.step;
     slab.height = std::min(Storeys::kMostRows, block.height - y);
-    float* to = out + ptrdiff_t{y} * block.depth * block.width;
+    float* to = out + ptrdiff_t{y} * block.length * block.width;
     for (size_t k = 0; k < plan.octaves.size(); ++k)
       WithFlags(k == 0, fold, [&](auto isFirst, auto isFold) HWY_ATTR {
         OctaveByBlock<decltype(isFirst)::value, decltype(isFold)::value>(

@@ -255,8 +255,8 @@ void OctaveByGrid(const Task& task) {
   const uint64_t seed = task.octave.seed[kZ];
   bool have = false;
   int64_t lattice = 0;
-  for (int first = 0; first < task.grid.height; first += NodeValues::kRowsAtOnce) {
-    const int count = std::min(NodeValues::kRowsAtOnce, task.grid.height - first);
+  for (int first = 0; first < task.grid.length; first += NodeValues::kRowsAtOnce) {
+    const int count = std::min(NodeValues::kRowsAtOnce, task.grid.length - first);
     for (int k = 0; k < count; ++k) {
       const Wide pz = task.RowPhase(first + k);
       const int64_t iz = static_cast<int64_t>(pz >> 48);
@@ -333,7 +333,7 @@ void CellularByGrid(const Task& task, bool first) {
   const VF one = Num(1.0f);
   bool have = false;
   int64_t lattice = 0;
-  for (int j = 0; j < task.grid.height; ++j) {
+  for (int j = 0; j < task.grid.length; ++j) {
     const Wide pz = task.RowPhase(j);
     const int64_t iz = static_cast<int64_t>(pz >> 48);
     const auto fill = [&](int k) HWY_ATTR {
@@ -441,7 +441,7 @@ void OctaveBySample(const Task& task, bool first) {
     for (int step = span.from; step <= span.to; ++step)
       lattice.hash[kX][step + 1][i] = hashes(kX, p, step);
   }
-  for (int j = 0; j < task.grid.height; ++j) {
+  for (int j = 0; j < task.grid.length; ++j) {
     const Wide p = task.RowPhase(j);
     std::fill_n(lattice.f[kZ], task.padded, Fraction(p));
     std::fill_n(
@@ -486,8 +486,8 @@ void GridByPatches(const NoisePlan& plan, const SampleGrid& grid, const Target& 
   HWY_ALIGN float patch[kMost + kPad];
   HWY_ALIGN float rows[kRows][kWidth + kPad];
   const int rowsAtOnce = std::min(size.height, kRows);
-  for (int j0 = 0; j0 < grid.height; j0 += rowsAtOnce) {
-    const int height = std::min(rowsAtOnce, grid.height - j0);
+  for (int j0 = 0; j0 < grid.length; j0 += rowsAtOnce) {
+    const int height = std::min(rowsAtOnce, grid.length - j0);
     for (int i0 = 0; i0 < grid.width; i0 += size.width) {
       const int width = std::min(size.width, grid.width - i0);
       const GridPiece piece{

@@ -59,13 +59,17 @@ struct NoisePlan {
   Pos shift[3];         ///< Explicit sampling offset, added to the position; 0 <= q < 65536.
 };
 
+/// Of what is found by looking around each place, as the nearest water: many places far apart could
+/// not afford to be exact.
+enum class Accuracy : uint8_t { Exact, Approximate };
+
 /// Many places at once. cell[axis] and q[axis] point to `count` values each; only the axes that
 /// the plan uses are read. 0 <= q < 65536.
 struct Points {
   int count = 0;
   const int64_t* cell[3] = {};
   const int32_t* q[3] = {};
-  bool rough = false;  ///< What is found by looking around each place may be approximate.
+  Accuracy accuracy = Accuracy::Exact;
   /// When asked to stop, any value will do: whoever passes it asks it again afterwards.
   const std::stop_token* stop = nullptr;
 };

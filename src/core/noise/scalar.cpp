@@ -323,7 +323,7 @@ namespace {
 
 void plainGrid(
     const NoisePlan& plan, const SampleGrid& grid, const Join& join, float* acc, ptrdiff_t stride) {
-  for (int32_t j = 0; j < grid.height; ++j) {
+  for (int32_t j = 0; j < grid.length; ++j) {
     for (int32_t i = 0; i < grid.width; ++i) {
       const Pos place[3] = {{grid.x + i * grid.step, 0}, {}, {grid.z + j * grid.step, 0}};
       float& sum = acc[j * stride + i];
@@ -334,7 +334,7 @@ void plainGrid(
 
 void plainBlock(const NoisePlan& plan, const SampleBlock& block, float* out) {
   for (int32_t y = 0; y < block.height; ++y)
-    for (int32_t z = 0; z < block.depth; ++z)
+    for (int32_t z = 0; z < block.length; ++z)
       for (int32_t x = 0; x < block.width; ++x) {
         const Pos place[3] = {{block.x + x * block.step, 0}, {block.y + y * block.step, 0},
             {block.z + z * block.step, 0}};

@@ -16,11 +16,11 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
   if (chunk.tall > 0) {
     out["chunk"] = {chunk.pos.cx, chunk.pos.cy, chunk.pos.cz};
     out["first"] = {chunk.rect.x, chunk.y, chunk.rect.z};
-    out["size"] = {chunk.rect.width, chunk.tall, chunk.rect.height};
+    out["size"] = {chunk.rect.width, chunk.tall, chunk.rect.length};
   } else {
     out["chunk"] = {chunk.pos.cx, chunk.pos.cz};
     out["first"] = {chunk.rect.x, chunk.rect.z};
-    out["size"] = {chunk.rect.width, chunk.rect.height};
+    out["size"] = {chunk.rect.width, chunk.rect.length};
   }
   out["seed"] = planOf(world).recipe().seed;
   out["recipe"] = recipeId(planOf(world).recipe()).hex();
@@ -48,18 +48,18 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
   if (chunk.tall > 0) {
     std::string text = "x,y,z,material\n";
     for (int64_t y = chunk.y; y < chunk.y + chunk.tall; ++y)
-      for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.height; ++z)
+      for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.length; ++z)
         for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.width; ++x, ++i)
           fmt::format_to(std::back_inserter(text), "{},{},{},{}\n", x, y, z,
-              planOf(world).materialId(chunk.materials[i]));
+              planOf(world).catalogue().materialId(chunk.materials[i]));
     return text;
   }
   const bool fills = !chunk.fill.empty();
   std::string text = fills ? "x,z,height,material,fill\n" : "x,z,height,material\n";
-  for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.rect.height; ++z)
+  for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.rect.length; ++z)
     for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.rect.width; ++x, ++i)
       fmt::format_to(std::back_inserter(text), "{},{},{},{}{}\n", x, z, chunk.heights[i],
-          planOf(world).materialId(chunk.materials[i]),
+          planOf(world).catalogue().materialId(chunk.materials[i]),
           fills ? fmt::format(",{}", chunk.fill[i]) : "");
   return text;
 }

@@ -43,13 +43,13 @@ class PngColourSink : public Sink {
       : palette_(world, request.show, request.style), writer_(std::move(writer)) {}
   void beginStrip(const Samples& strip) override {
     pixels_.resize(
-        static_cast<size_t>(strip.inner.width) * static_cast<size_t>(strip.inner.height));
+        static_cast<size_t>(strip.inner.width) * static_cast<size_t>(strip.inner.length));
   }
   void prepare(const Samples& strip, int32_t j) override {
     palette_.paintRow(strip, j, Unassigned::Hatched, rowAt(strip, j));
   }
   Status writeStrip(const Samples& strip) override {
-    for (int32_t j = 0; j < strip.inner.height; ++j)
+    for (int32_t j = 0; j < strip.inner.length; ++j)
       if (Status written = writer_.rowRgb(rowAt(strip, j)); !written) return written;
     return done();
   }
@@ -98,7 +98,7 @@ class PngGreySink : public Sink {
  public:
   PngGreySink(PngWriter writer, Grey16 grey) : writer_(std::move(writer)), grey_(grey) {}
   Status writeStrip(const Samples& strip) override {
-    for (int32_t j = 0; j < strip.inner.height; ++j) {
+    for (int32_t j = 0; j < strip.inner.length; ++j) {
       if (Status mapped = grey_.row(strip, j, row_); !mapped) return mapped;
       if (Status written = writer_.rowGrey(row_.data()); !written) return written;
     }
@@ -116,7 +116,7 @@ class PgmSink : public Sink {
  public:
   PgmSink(AtomicFile file, Grey16 grey) : file_(std::move(file)), grey_(grey) {}
   Status writeStrip(const Samples& strip) override {
-    for (int32_t j = 0; j < strip.inner.height; ++j) {
+    for (int32_t j = 0; j < strip.inner.length; ++j) {
       if (Status mapped = grey_.row(strip, j, row_); !mapped) return mapped;
       std::string bytes;
       for (const uint16_t v : row_) {  // The format's own order: high byte first.
@@ -148,7 +148,7 @@ class TiffSink : public Sink {
  public:
   explicit TiffSink(TiffWriter writer) : writer_(std::move(writer)) {}
   Status writeStrip(const Samples& strip) override {
-    for (int32_t j = 0; j < strip.inner.height; ++j)
+    for (int32_t j = 0; j < strip.inner.length; ++j)
       if (Status written = writer_.row(floatRow(strip, j, row_)); !written) return written;
     return done();
   }
@@ -164,7 +164,7 @@ class RawSink : public Sink {
   RawSink(AtomicFile file, AtomicFile header, std::string description)
       : file_(std::move(file)), header_(std::move(header)), description_(std::move(description)) {}
   Status writeStrip(const Samples& strip) override {
-    for (int32_t j = 0; j < strip.inner.height; ++j) {
+    for (int32_t j = 0; j < strip.inner.length; ++j) {
       const float* values = floatRow(strip, j, row_);
       std::string bytes(row_.size() * sizeof(float), '\0');
       for (size_t i = 0; i < row_.size(); ++i) {
@@ -197,7 +197,7 @@ class SvgSink : public Sink {
         file_(std::move(file)),
         report_(report) {}
   Status writeStrip(const Samples& strip) override {
-    for (int32_t j = 0; j < strip.inner.height; ++j) {
+    for (int32_t j = 0; j < strip.inner.length; ++j) {
       const float* row = floatRow(strip, j, row_);
       values_.insert(values_.end(), row, row + strip.inner.width);
     }
@@ -214,12 +214,12 @@ class SvgSink : public Sink {
           fmt::format("at least {} here, for {} levels at most", rise / kMostContourLevels,
               kMostContourLevels));
     const auto lines =
-        contours(values_.data(), grid.width, grid.height, grid.width, request_.style.contours);
+        contours(values_.data(), grid.width, grid.length, grid.width, request_.style.contours);
     report_.lines = lines.size();
     std::string out = fmt::format(
         "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0}\" height=\"{1}\" "
         "viewBox=\"-0.5 -0.5 {0} {1}\">\n<desc>",
-        grid.width, grid.height);
+        grid.width, grid.length);
     for (const auto& [key, value] : texts_) out += fmt::format("{}: {}\n", key, escaped(value));
     out += "One unit is one sample; sample 0,0 is the first cell.</desc>\n";
     out += "<g fill=\"none\" stroke=\"#1F2D3A\" stroke-linejoin=\"round\">\n";
@@ -273,7 +273,7 @@ class CsvSink : public Sink {
   CsvSink(const World& world, const Picture& show, AtomicFile file)
       : world_(world), show_(show), file_(std::move(file)) {}
   void beginStrip(const Samples& strip) override {
-    rows_.assign(static_cast<size_t>(strip.inner.height), {});
+    rows_.assign(static_cast<size_t>(strip.inner.length), {});
   }
   void prepare(const Samples& strip, int32_t j) override {
     std::string& row = rows_[static_cast<size_t>(j)];
@@ -282,9 +282,9 @@ class CsvSink : public Sink {
       if (i) row += ',';
       const MaterialIndex thing = strip.things[static_cast<size_t>(first + i)];
       if (show_.kind == PictureKind::Material)
-        row += planOf(world_).materialId(thing);
+        row += planOf(world_).catalogue().materialId(thing);
       else if (show_.kind == PictureKind::Biome)
-        row += planOf(world_).biomeId(thing);
+        row += planOf(world_).catalogue().biomeId(thing);
       else if (show_.kind == PictureKind::Region && thing != kOutside)
         fmt::format_to(std::back_inserter(row), "{}", strip.marks[static_cast<size_t>(first + i)]);
       else if (show_.kind == PictureKind::Uncovered && thing != kOutside)
@@ -317,8 +317,8 @@ Status checkRequest(const World& world, const MapRequest& request) {
   const int32_t longest =
       request.format == MapFormat::Svg ? MapRequest::kLongestSvgSide : MapRequest::kLongestSide;
   const auto sideFits = [&](int32_t n) { return n >= 1 && n <= longest; };
-  if (!sideFits(grid.width) || !sideFits(grid.height))
-    return invalidInput(fmt::format("{} x {} cells", grid.width, grid.height), "--size",
+  if (!sideFits(grid.width) || !sideFits(grid.length))
+    return invalidInput(fmt::format("{} x {} cells", grid.width, grid.length), "--size",
         fmt::format("1 to {} cells a side", longest));
   if (Status fits = checkGrid(withRim(grid)); !fits) return fits;
   if (Status known = checkPicture(world, request.show); !known) return known;
@@ -350,9 +350,9 @@ Status checkRequest(const World& world, const MapRequest& request) {
         fmt::format("the reach of {} is not known beforehand", nameOf(request.show)), "--range",
         "LOW,HIGH, the values that 0 and 65535 stand for");
   if (is16Bit(request.format) && planOf(world).bounded() &&
-      intersection({grid.x, grid.z, grid.width * grid.step, grid.height * grid.step},
+      intersection({grid.x, grid.z, grid.width * grid.step, grid.length * grid.step},
           planOf(world).bounds()) !=
-          Rect{grid.x, grid.z, grid.width * grid.step, grid.height * grid.step})
+          Rect{grid.x, grid.z, grid.width * grid.step, grid.length * grid.step})
     return invalidInput("part of the picture lies outside the world, where there is no height",
         "--centre and --size", "an area within the bounds");
   return done();
@@ -362,21 +362,21 @@ Status checkRequest(const World& world, const MapRequest& request) {
 bool generateStrip(const World& world, const MapRequest& request, Samples& strip, Sink& sink) {
   const SampleGrid all = withRim(strip.inner);
   const int32_t across = (all.width + Kernels::kTileWidth - 1) / Kernels::kTileWidth;
-  const int32_t down = (all.height + Kernels::kTileHeight - 1) / Kernels::kTileHeight;
+  const int32_t down = (all.length + Kernels::kTileHeight - 1) / Kernels::kTileHeight;
   std::atomic<bool> whole{true};
   parallelFor(request.threads, across * down, [&](int32_t tile) {
     const int32_t i0 = tile % across * Kernels::kTileWidth;
     const int32_t j0 = tile / across * Kernels::kTileHeight;
     const SampleGrid part{all.x + i0 * all.step, all.z + j0 * all.step, all.step,
         std::min(Kernels::kTileWidth, all.width - i0),
-        std::min(Kernels::kTileHeight, all.height - j0)};
+        std::min(Kernels::kTileHeight, all.length - j0)};
     const ptrdiff_t corner = static_cast<ptrdiff_t>(j0) * all.width + i0;
     const SampleArrays out{strip.values.data() + corner, strip.things.data() + corner,
         strip.marks.empty() ? nullptr : strip.marks.data() + corner, all.width};
     if (!samplePicture(world, request.show, part, out, request.stop)) whole = false;
   });
   if (!whole) return false;
-  parallelFor(request.threads, strip.inner.height, [&](int32_t j) { sink.prepare(strip, j); });
+  parallelFor(request.threads, strip.inner.length, [&](int32_t j) { sink.prepare(strip, j); });
   return true;
 }
 
@@ -384,7 +384,7 @@ bool generateStrip(const World& world, const MapRequest& request, Samples& strip
 std::string rawHeader(const World& world, const MapRequest& request) {
   nlohmann::ordered_json header = {{"format", "raw"}, {"type", "float32"},
       {"order", "little-endian, rows along x, then z"}, {"width", request.grid.width},
-      {"height", request.grid.height}, {"outside", "NaN"}};
+      {"height", request.grid.length}, {"outside", "NaN"}};
   for (const auto& [key, value] : originTexts(world, request.grid, nameOf(request.show)))
     header[key] = value;
   return header.dump(2) + "\n";
@@ -393,7 +393,7 @@ std::string rawHeader(const World& world, const MapRequest& request) {
 Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& request,
     const std::filesystem::path& file, MapReport& report) {
   const auto width = static_cast<uint32_t>(request.grid.width);
-  const auto height = static_cast<uint32_t>(request.grid.height);
+  const auto height = static_cast<uint32_t>(request.grid.length);
   TextPairs texts = originTexts(world, request.grid, nameOf(request.show));
   if (is16Bit(request.format)) {
     const Range reach = possibleSurface(planOf(world).recipe());
@@ -472,16 +472,16 @@ Result<MapReport> writeMap(
     const World& world, const MapRequest& request, const std::filesystem::path& file) {
   if (const Status fine = checkRequest(world, request); !fine) return fine.error();
   MapReport report;
-  report.cells = int64_t{request.grid.width} * request.grid.height;
+  report.cells = int64_t{request.grid.width} * request.grid.length;
   auto sink = openSink(world, request, file, report);
   if (!sink) return sink.error();
 
   constexpr int32_t kStripRows = 4 * Kernels::kTileHeight;
   Samples strip;
-  for (int32_t row = 0; row < request.grid.height; row += kStripRows) {
+  for (int32_t row = 0; row < request.grid.length; row += kStripRows) {
     strip.inner = request.grid;
     strip.inner.z += row * request.grid.step;
-    strip.inner.height = std::min(kStripRows, request.grid.height - row);
+    strip.inner.length = std::min(kStripRows, request.grid.length - row);
     strip.resize(request.show);
     (*sink)->beginStrip(strip);
     const auto begin = Clock::now();
@@ -493,7 +493,7 @@ Result<MapReport> writeMap(
     report.generateSeconds += std::chrono::duration<double>(middle - begin).count();
     report.writeSeconds += std::chrono::duration<double>(end - middle).count();
     if (request.progress)
-      request.progress(static_cast<double>(row + strip.inner.height) / request.grid.height);
+      request.progress(static_cast<double>(row + strip.inner.length) / request.grid.length);
   }
   const auto begin = Clock::now();
   if (const Status finished = (*sink)->finish(); !finished) return finished.error();

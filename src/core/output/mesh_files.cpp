@@ -19,11 +19,11 @@ namespace acre {
 namespace {
 
 std::string nameOfMaterial(const World& world, MaterialIndex m) {
-  return world.materialId(m);
+  return world.catalogue().materialId(m);
 }
 
 Colour colourOf(const World& world, MaterialIndex m) {
-  const Material* material = world.material(m);
+  const Material* material = world.catalogue().material(m);
   return material ? material->colour : Colour{0xE9, 0xE3, 0xD3};
 }
 
@@ -290,7 +290,7 @@ Result<Solid> netOfChunk(const World& world, ChunkPos pos, double exaggeration) 
     return Error{Error::Code::InvalidInput, "outside the world's bounds", "chunk",
         "chunks that hold a cell of the world"};
   const auto wide = static_cast<int32_t>(rect.width + 1),
-             deep = static_cast<int32_t>(rect.height + 1);
+             deep = static_cast<int32_t>(rect.length + 1);
   std::vector<float> heights(static_cast<size_t>(wide) * static_cast<size_t>(deep));
   std::vector<MaterialIndex> materials(heights.size());
   if (Status made = world.sample({rect.x, rect.z, 1, wide, deep}, heights.data(), materials.data());
@@ -352,11 +352,11 @@ Status writeNrrd(const World& world, const Chunk& chunk, const std::filesystem::
   header += fmt::format(
       "type: uint16\ndimension: 3\nsizes: {} {} {}\nspace dimension: 3\nspace directions: (1,0,0) "
       "(0,0,1) (0,1,0)\nspace origin: ({},{},{})\nencoding: gzip\nendian: little\n",
-      chunk.width, chunk.height, chunk.tall, chunk.rect.x, chunk.y, chunk.rect.z);
+      chunk.width, chunk.length, chunk.tall, chunk.rect.x, chunk.y, chunk.rect.z);
   header += fmt::format(
       "chunk:={}\nhash:={}\n", chunkText(world.layout(), chunk.pos), chunkHash(world, chunk).hex());
   for (const uint16_t m : chunk.materials.palette())
-    header += fmt::format("value {}:={}\n", m, world.materialId(m));
+    header += fmt::format("value {}:={}\n", m, world.catalogue().materialId(m));
   std::string bytes;
   bytes.reserve(chunk.materials.size() * 2);
   for (const uint16_t m : chunk.materials.unpacked()) append(bytes, m);

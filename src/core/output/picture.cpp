@@ -201,7 +201,7 @@ Status checkPicture(const World& world, const Picture& picture) {
 }
 
 void Samples::resize(const Picture& picture) {
-  const auto count = static_cast<size_t>(inner.width + 2) * static_cast<size_t>(inner.height + 2);
+  const auto count = static_cast<size_t>(inner.width + 2) * static_cast<size_t>(inner.length + 2);
   values.resize(count);
   things.resize(count);
   marks.resize(picture.hasMarks() ? count : 0);
@@ -212,7 +212,7 @@ namespace {
 /// kOutside beyond the bounds, `inside` within.
 void markOutside(
     const World& world, const SampleGrid& grid, MaterialIndex inside, const SampleArrays& out) {
-  for (int32_t j = 0; j < grid.height; ++j) {
+  for (int32_t j = 0; j < grid.length; ++j) {
     MaterialIndex* row = out.things + j * out.stride;
     std::fill_n(row, grid.width, inside);
     for (int32_t i = 0; i < grid.width && world.bounded(); ++i)
@@ -227,7 +227,7 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
   Land land;
   land.stride = out.stride;
   std::vector<BiomeIndex> biomes;
-  const auto room = static_cast<size_t>(out.stride) * static_cast<size_t>(grid.height);
+  const auto room = static_cast<size_t>(out.stride) * static_cast<size_t>(grid.length);
   const bool data = picture.isData();
   switch (picture.kind) {
     case PictureKind::Border:
@@ -252,24 +252,24 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
   }
   if (Status made = world.sample(grid, land, stop); !made) return made;
   if (out.marks && land.biomes)
-    for (int32_t j = 0; j < grid.height; ++j)
+    for (int32_t j = 0; j < grid.length; ++j)
       for (int32_t i = 0; i < grid.width; ++i)
         out.marks[j * out.stride + i] = land.biomes[j * out.stride + i];
   if (picture.kind == PictureKind::Slice) {
     std::vector<MaterialIndex> blocks(
-        static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
+        static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
     if (Status made = world.sampleBlocks(
-            {grid.x, picture.level, grid.z, grid.step, grid.width, 1, grid.height}, blocks.data(),
+            {grid.x, picture.level, grid.z, grid.step, grid.width, 1, grid.length}, blocks.data(),
             stop);
         !made)
       return made;
-    for (int32_t j = 0; j < grid.height; ++j)
+    for (int32_t j = 0; j < grid.length; ++j)
       std::copy_n(
           blocks.data() + ptrdiff_t{j} * grid.width, grid.width, out.things + j * out.stride);
   }
   if (data || picture.kind == PictureKind::Region) markOutside(world, grid, kUnassigned, out);
   if (picture.kind == PictureKind::Region || uncovered)
-    for (int32_t j = 0; j < grid.height; ++j)
+    for (int32_t j = 0; j < grid.length; ++j)
       for (int32_t i = 0; i < grid.width; ++i) {
         MaterialIndex& thing = out.things[j * out.stride + i];
         if (thing == kOutside) continue;
@@ -299,9 +299,9 @@ Status samplePicture(const World& world, const Picture& picture, const SampleGri
   markOutside(world, grid, kUnassigned, out);
   if (picture.kind == PictureKind::Grey) return done();  // Its heights are there.
   if (picture.kind == PictureKind::Slope) {
-    std::vector<float> slopes(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height));
-    if (Status made = world.sampleSlope(grid, slopes.data(), stop); !made) return made;
-    for (int32_t j = 0; j < grid.height; ++j)
+    std::vector<float> slopes(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
+    if (Status made = world.columns().slopes(grid, slopes.data(), stop); !made) return made;
+    for (int32_t j = 0; j < grid.length; ++j)
       std::copy_n(
           slopes.data() + ptrdiff_t{j} * grid.width, grid.width, out.values + j * out.stride);
     return done();
@@ -309,12 +309,13 @@ Status samplePicture(const World& world, const Picture& picture, const SampleGri
   const Field* field = world.field(picture.field);
   if (!field) return checkPicture(world, picture);
   const int step = picture.kind == PictureKind::Layer ? field->stepOf(picture.layer) : -1;
-  if (step < 0) return world.sampleField(*field, grid, out.values, stop, out.stride);
-  return world.sampleLayer(*field, static_cast<size_t>(step), grid, out.values, stop, out.stride);
+  if (step < 0) return world.columns().field(*field, grid, out.values, stop, out.stride);
+  return world.columns().layer(
+      *field, static_cast<size_t>(step), grid, out.values, stop, out.stride);
 }
 
 SampleGrid withRim(const SampleGrid& grid) {
-  return {grid.x - grid.step, grid.z - grid.step, grid.step, grid.width + 2, grid.height + 2};
+  return {grid.x - grid.step, grid.z - grid.step, grid.step, grid.width + 2, grid.length + 2};
 }
 
 Result<Samples> sampleWithRim(const World& world, const Picture& picture, const SampleGrid& grid,

@@ -191,7 +191,8 @@ class Visitor {
   /// { "of": id } in place of a list: that of another biome. True: it stands there.
   virtual bool lent(const About&, std::string& of) = 0;
 
-  /// Whether a member, which lies there, is looked into.
+  /// Whether a member, which lies there, is looked into. Members that are told of as one, as the
+  /// ends of a range, are met each before that.
   virtual bool meets(const About&, const void*) { return true; }
   virtual void begin(std::string_view) {}       ///< The name of the struct whose members follow.
   virtual bool fills() const { return false; }  ///< Brings values, for a new struct.
@@ -245,6 +246,13 @@ void describe(Visitor& v, Level& level);
 void describe(Visitor& v, LevelProcess& process);
 void describe(Visitor& v, LevelRooms::Piece& piece);
 void describe(Visitor& v, LevelPlace& place);
+// What processes are made of.
+void describe(Visitor& v, NoiseWalls& p);
+void describe(Visitor& v, FilledAutomaton& p);
+void describe(Visitor& v, DiggingWalks& p);
+void describe(Visitor& v, LevelBody& p);
+void describe(Visitor& v, LevelRooms& p);
+void describe(Visitor& v, LevelSpaces& p);
 /// The layers, curve and clamp of a field, and what a NoiseBand holds, inside another object.
 void describeBody(Visitor& v, FieldRecipe& field);
 void describeBand(Visitor& v, NoiseBand& band);

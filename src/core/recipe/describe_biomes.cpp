@@ -18,10 +18,10 @@ void describe(Visitor& v, Relief& relief) {
   const MembersOf m(v, relief, "relief");
   m(&Relief::factor, "factor", "Factor",
       "Of the height above the sea: below 1 flattens, above 1 steepens.",
-      number(limits::reliefFactor, 0.01));
-  m(&Relief::raise, "raise", "Raise", "Added, growing from the coast.", cells(limits::raise));
+      number(limits::reliefFactor, 0.05));
+  m(&Relief::raise, "raise", "Raise", "Added, growing from the coast.", cells(limits::raise, 0.25));
   m(&Relief::rough, "rough", "Rough", "Amplitude of the roughness, growing from the coast.",
-      cells(limits::raise));
+      cells(limits::raise, 0.1));
 }
 
 void describe(Visitor& v, IdealPoint& ideal) {
@@ -147,18 +147,18 @@ void describe(Visitor& v, Area& area) {
 void describe(Visitor& v, BorderWidths& border) {
   const MembersOf m(v, border, "border");
   m(&BorderWidths::chart, "chart", "On the chart", "Share of its width, where it decides per cell.",
-      share(0, limits::chartBorder));
+      share(0.005, limits::chartBorder));
   m(&BorderWidths::ground, "ground", "On the ground",
-      "Where regions decide; at most the size of a region.", cells(limits::groundBorder));
+      "Where regions decide; at most the size of a region.", cells(limits::groundBorder, 0.5));
   m(&BorderWidths::altitude, "altitude", "In altitude", "Across the ends of slices.",
-      cells(limits::soft));
+      cells(limits::soft, 0.5));
 }
 
 void describe(Visitor& v, RegionWarp& warp) {
   const MembersOf m(v, warp, "regionWarp");
   m(&RegionWarp::cells, "cells", "Shift",
       "By which the noise, or the fields, are multiplied; 0: borders are straight.",
-      must(cells(limits::warpCells)));
+      must(cells(limits::warpCells, 0.5)));
   const bool named = !warp.x.empty() || !warp.z.empty();
   m(&RegionWarp::noise, "noise", "Noise", "Of both shifts, with a seed each.",
       About{}.when(!named));
@@ -249,7 +249,8 @@ void describe(Visitor& v, Biomes& biomes) {
   m(&Biomes::list, "list", "Biomes", "All there are.", must().upTo(limits::biomes));
   m(&Biomes::border, "border", "Borders", "Where heights pass from biome to biome.", sparse());
   m(&Biomes::coast, "coast", "Coast",
-      "Altitudes over which raise and rough grow to their full size.", sparse(cells(limits::soft)));
+      "Altitudes over which raise and rough grow to their full size.",
+      sparse(cells(limits::soft, 0.5)));
   m(&Biomes::roughness, "roughness", "Roughness", "The noise of `rough`.", sparse());
   m(&Biomes::regions, "regions", "Regions", "Voronoi regions, one site in every square.", sparse());
   v.rule([&](Ruling& rules) {

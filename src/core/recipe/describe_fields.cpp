@@ -92,7 +92,7 @@ void describeNoise(Visitor& v, NoiseSource& noise, size_t basis) {
 
 void describe(Visitor& v, ConstantSource& s) {
   MembersOf(v, s)(&ConstantSource::value, "value", "Value", "The same everywhere.",
-      must(number(limits::altitude)));
+      must(number(limits::altitude, 0.5)));
 }
 
 void describe(Visitor& v, RampSource& s) {
@@ -161,18 +161,19 @@ void describe(Visitor& v, FieldSource& s) {
 void describe(Visitor& v, TerraceSource& s) {
   const MembersOf m(v, s);
   m(&TerraceSource::height, "height", "Step", "Reshapes the sum before it: height of a step.",
-      must(number(limits::terrace)));
+      must(number(limits::terrace, 0.1)));
   m(&TerraceSource::flat, "flat", "Flat", "Share of each step that is level; the rest rises.",
       must(number(limits::flat, 0.01)));
 }
 
 void describe(Visitor& v, FoldSource& s) {
   MembersOf(v, s)(&FoldSource::centre, "centre", "Centre",
-      "Reshapes the sum before it: its distance from here.", must(number(limits::altitude)));
+      "Reshapes the sum before it: its distance from here.", must(number(limits::altitude, 0.5)));
 }
 
 void describe(Visitor& v, RescaleSource& s) {
   const auto ends = [&](const About& about, double& low, double& high) {
+    for (const double* end : {&low, &high}) v.meets(about, end);
     std::optional<double> first = low, second = high;
     v.pair(about, first, second);
     if (!v.fills()) return;
@@ -180,10 +181,10 @@ void describe(Visitor& v, RescaleSource& s) {
     high = second.value_or(high);
   };
   ends(said("from", "From", "Reshapes the sum before it: this range ...",
-           must(number(limits::altitude))),
+           must(number(limits::altitude, 0.5))),
       s.fromLow, s.fromHigh);
   ends(said("to", "To", "... becomes this one, and is carried on beyond.",
-           must(number(limits::altitude))),
+           must(number(limits::altitude, 0.5))),
       s.toLow, s.toHigh);
   v.rule([&](Ruling& rules) {
     if (static_cast<float>(s.fromLow) == static_cast<float>(s.fromHigh))
@@ -210,11 +211,12 @@ void describe(Visitor& v, WaterSource& s) {
 
 void describe(Visitor& v, WalkSource& s) {
   const MembersOf m(v, s);
-  m(&WalkSource::low, "low", "Low", "The lowest height.", must(cells(limits::walkHeight)));
-  m(&WalkSource::high, "high", "High", "The highest.", must(cells(limits::walkHeight)));
-  m(&WalkSource::slope, "slope", "Slope", "Most rise per cell.", must(number(limits::walkSlope)));
+  m(&WalkSource::low, "low", "Low", "The lowest height.", must(cells(limits::walkHeight, 1)));
+  m(&WalkSource::high, "high", "High", "The highest.", must(cells(limits::walkHeight, 1)));
+  m(&WalkSource::slope, "slope", "Slope", "Most rise per cell.",
+      must(number(limits::walkSlope, 0.02)));
   m(&WalkSource::change, "change", "Change", "Most that the slope changes per cell.",
-      must(number(limits::walkChange)));
+      must(number(limits::walkChange, 0.01)));
   m(&WalkSource::limits, "limits", "Limits",
       "The walk turns back at low and high; else it starts between them.");
   v.rule([&](Ruling& rules) {
@@ -234,8 +236,8 @@ void describe(Visitor& v, WalkSource& s) {
 
 void describe(Visitor& v, SamplingOffset& offset) {
   const MembersOf m(v, offset, "sampling");
-  m(&SamplingOffset::x, "x", "Shift", "Cells along x.", must(cells(limits::sampling)));
-  m(&SamplingOffset::z, "z", "Shift", "Cells along z.", must(cells(limits::sampling)));
+  m(&SamplingOffset::x, "x", "Shift", "Cells along x.", must(cells(limits::sampling, 0.5)));
+  m(&SamplingOffset::z, "z", "Shift", "Cells along z.", must(cells(limits::sampling, 0.5)));
   m(&SamplingOffset::scatter, "scatter", "Scattered", "Scattered by the seed besides.", sparse());
 }
 
@@ -265,8 +267,9 @@ void describe(Visitor& v, NoiseBand& band) {
 
 void describe(Visitor& v, Clamp& clamp) {
   const MembersOf m(v, clamp, "clamp");
-  m(&Clamp::low, "low", "Lowest", "Values below become it.", must(number(limits::altitude)));
-  m(&Clamp::high, "high", "Highest", "Values above become it.", must(number(limits::altitude)));
+  m(&Clamp::low, "low", "Lowest", "Values below become it.", must(number(limits::altitude, 0.5)));
+  m(&Clamp::high, "high", "Highest", "Values above become it.",
+      must(number(limits::altitude, 0.5)));
   v.rule([&](Ruling& rules) {
     if (clamp.low > clamp.high)
       rules.refuse(
@@ -278,9 +281,11 @@ void describe(Visitor& v, Mask& mask) {
   const MembersOf m(v, mask, "mask");
   m(&Mask::field, "field", "Field", "Whose values decide.", must().of(Role::Field));
   m(&Mask::low, "low", "From", "It acts fully from here; null: endless.",
-      number(limits::altitude).orNull());
-  m(&Mask::high, "high", "To", "And below this; null: endless.", number(limits::altitude).orNull());
-  m(&Mask::soft, "soft", "Soft", "Width of the edges, centred on the ends.", number(limits::soft));
+      number(limits::altitude, 0.05).orNull());
+  m(&Mask::high, "high", "To", "And below this; null: endless.",
+      number(limits::altitude, 0.05).orNull());
+  m(&Mask::soft, "soft", "Soft", "Width of the edges, centred on the ends.",
+      number(limits::soft, 0.05));
   v.rule([&](Ruling& rules) {
     if (mask.low && mask.high && *mask.low > *mask.high)
       rules.refuse("", "low lies above high", "low no higher than high");
@@ -293,7 +298,7 @@ void describe(Visitor& v, Warp& warp) {
       static_cast<size_t>(warp.noise.basis), [&](size_t basis) {
         const MembersOf m(v, warp);
         m(&Warp::cells, "cells", "Shift", "Largest by the first octave.",
-            must(cells(limits::warpCells)));
+            must(cells(limits::warpCells, 0.5)));
         m(&Warp::passes, "passes", "Passes", "How often the place is shifted.",
             number(limits::warpPasses, 1));
         describeNoise(v, warp.noise, basis);
@@ -309,9 +314,9 @@ void describe(Visitor& v, Layer& layer) {
       About{}.when(!reshapes(layer.source)));
   m(&Layer::amount, "amount", "Amount",
       "Share of `mix`; blending range of the smooth minimum and maximum.",
-      number(layer.combine == Combine::Mix ? limits::share
-             : hasAmount(layer.combine)    ? limits::smooth
-                                           : kAnyNumber)
+      (layer.combine == Combine::Mix ? number(limits::share, 0.01)
+          : hasAmount(layer.combine) ? number(limits::smooth, 0.1)
+                                     : number(kAnyNumber))
           .says("0 to 1; 1e-6 to 1e6")
           .when(hasAmount(layer.combine)));
   v.kinds(said("kind", "Kind", "Of the layer.", must()), layerKinds(), kindOf(layer.source),
@@ -329,12 +334,12 @@ void describe(Visitor& v, Layer& layer) {
         const bool plain =
             std::holds_alternative<ConstantSource>(layer.source) || reshapes(layer.source);
         m(&Layer::amplitude, "amplitude", "Amplitude", "The value is multiplied by it.",
-            number(limits::amplitude)
+            number(limits::amplitude, 0.5)
                 .there(kind < bases ? Presence::Must
                        : plain      ? Presence::Sparse
                                     : Presence::Usual));
         m(&Layer::offset, "offset", "Offset", "Then this is added.",
-            number(limits::altitude).there(plain ? Presence::Sparse : Presence::Usual));
+            number(limits::altitude, 0.5).there(plain ? Presence::Sparse : Presence::Usual));
       });
   size_t word = 0;
   const bool noise = std::holds_alternative<NoiseSource>(layer.source);

@@ -34,6 +34,8 @@ double cellsOf(const Recipe& recipe) {
   return static_cast<double>(frame.x->extent) * static_cast<double>(frame.z->extent);
 }
 
+}  // namespace
+
 void describe(Visitor& v, NoiseWalls& p) {
   MembersOf(v, p)(&NoiseWalls::refill, "refill", "Refill",
       "Everything else becomes open, else it stays.", sparse());
@@ -114,8 +116,6 @@ void describe(Visitor& v, LevelBody& p) {
   });
 }
 
-}  // namespace
-
 void describe(Visitor& v, LevelRooms::Piece& piece) {
   const MembersOf m(v, piece, "piece");
   m.id();
@@ -134,8 +134,6 @@ void describe(Visitor& v, LevelRooms::Piece& piece) {
       rules.refuse("", "a room with both text and file, or neither", "text or file");
   });
 }
-
-namespace {
 
 void describe(Visitor& v, LevelRooms& p) {
   const MembersOf m(v, p);
@@ -159,6 +157,8 @@ void describe(Visitor& v, LevelSpaces& p) {
   m(&LevelSpaces::join, "join", "Joined",
       "The rest are connected by the shortest digging, else left.");
 }
+
+namespace {
 
 /// Ends of bands in a level are altitudes: a share would be one of heights, without the depths.
 void refuseShares(Ruling& rules) {
@@ -264,9 +264,10 @@ void describe(Visitor& v, Level& level) {
   m(&Level::floor, "floor", "Floor", "Which one the world is; `--floor N` chooses another.",
       number(limits::floorNumber, 1));
   std::optional<double> first = level.firstFloor, last = level.lastFloor;
-  v.pair(said("floors", "Floors", "The first and the last one.",
-             number(limits::floorNumber).wholeOnly()),
-      first, last);
+  const About floors = said("floors", "Floors", "The first and the last one.",
+      number(limits::floorNumber, 1).wholeOnly());
+  for (const int* end : {&level.firstFloor, &level.lastFloor}) v.meets(floors, end);
+  v.pair(floors, first, last);
   if (v.fills()) {
     level.firstFloor = static_cast<int>(first.value_or(1));
     level.lastFloor = static_cast<int>(last.value_or(1));

@@ -19,7 +19,8 @@ const Words& wordsOf(Ore::Shape) {
 void describe(Visitor& v, Edge& edge) {
   const MembersOf m(v, edge, "edge");
   m(&Edge::kind, "kind", "Edge", "How a band passes into the next above.", must());
-  m(&Edge::width, "width", "Width", "Altitudes over which it passes.", cells(limits::edgeWidth));
+  m(&Edge::width, "width", "Width", "Altitudes over which it passes.",
+      cells(limits::edgeWidth, 0.1));
   m.either(&Edge::squared, {"linear", "squared"}, "slope", "Odds",
       "Of dithered edges: how the odds rise.", About{}.when(edge.kind == Edge::Kind::Dithered));
   m(&Edge::feature, "feature", "Feature width", "Of noisy edges.",
@@ -54,7 +55,7 @@ void bandRules(Ruling& rules, const std::string& member, const std::vector<Band>
 void describe(Visitor& v, SlopeBand& slope) {
   const MembersOf m(v, slope, "slope");
   m.id();
-  m(&SlopeBand::from, "from", "From", "Cells of rise per cell.", must(number(limits::slope)));
+  m(&SlopeBand::from, "from", "From", "Cells of rise per cell.", must(number(limits::slope, 0.02)));
   m(&SlopeBand::above, "above", "Above", "From this altitude on.", sparse(cells(limits::altitude)));
   m(&SlopeBand::below, "below", "Below", "Up to this altitude.", sparse(cells(limits::altitude)));
   m(&SlopeBand::material, "material", "Material", "Null: unassigned.", must().of(Role::Material));
@@ -64,9 +65,9 @@ void describe(Visitor& v, Overhang& overhang) {
   const MembersOf m(v, overhang, "overhang");
   m.on(&Overhang::on);
   m(&Overhang::reach, "reach", "Reach", "Blocks above and below the surface that may change.",
-      must(blocks(limits::overhangReach)));
+      must(blocks(limits::overhangReach, 0.5)));
   m(&Overhang::amount, "amount", "Amount", "How far the noise pushes.",
-      must(blocks(limits::overhangAmount)));
+      must(blocks(limits::overhangAmount, 0.5)));
   m(&Overhang::noise, "noise", "Noise", "In three dimensions.", must());
   m(&Overhang::mask, "mask", "Mask", "Where it acts.", sparse());
 }
@@ -77,10 +78,10 @@ void describe(Visitor& v, DepthLayer& layer) {
   m(&DepthLayer::material, "material", "Material", "`surface`: as the bands say; null: unassigned.",
       must().of(Role::Ground));
   m(&DepthLayer::thickness, "thickness", "Thickness", "Whole blocks of it and what the field adds.",
-      must(blocks(limits::layerThickness)));
+      must(blocks(limits::layerThickness, 0.1)));
   m(&DepthLayer::field, "field", "Field", "That varies the thickness.", sparse().of(Role::Field));
   m(&DepthLayer::vary, "vary", "Vary", "Blocks per unit of the field.",
-      blocks(limits::layerVary).when(!layer.field.empty()));
+      blocks(limits::layerVary, 0.1).when(!layer.field.empty()));
 }
 
 void layerRules(Ruling& rules, const std::string& member, const std::vector<DepthLayer>& layers) {
@@ -92,10 +93,10 @@ void layerRules(Ruling& rules, const std::string& member, const std::vector<Dept
 void describe(Visitor& v, Rock& rock) {
   const MembersOf m(v, rock, "rock");
   m(&Rock::top, "top", "Top", "Altitude of the first bed's upper side.",
-      must(blocks(limits::altitude)));
+      must(blocks(limits::altitude, 1)));
   m(&Rock::bend, "bend", "Bend", "Field that lifts all beds.", sparse().of(Role::Field));
   m(&Rock::lift, "lift", "Lift", "Blocks per unit of that field.",
-      blocks(limits::altitude).when(!rock.bend.empty()));
+      blocks(limits::altitude, 0.5).when(!rock.bend.empty()));
   v.list(
       said("beds", "Beds", "From the top down; the last reaches down without end.",
           must().upTo(limits::beds)),
@@ -112,7 +113,7 @@ void describe(Visitor& v, Rock& rock) {
           const bool last = i + 1 == rock.beds.size();
           if (last && v.fills()) return;
           bed(&Bed::thickness, "thickness", "Thickness", "Of every bed but the last.",
-              blocks(limits::bedThickness)
+              blocks(limits::bedThickness, 0.5)
                   .there(last ? Presence::Usual : Presence::Must)
                   .when(!last));
         });
@@ -126,12 +127,12 @@ void describe(Visitor& v, Ore& ore) {
   m(&Ore::material, "material", "Material", "Of the bodies.", must().of(Role::Listed));
   m(&Ore::share, "share", "Share",
       "Of its host rock within the vertical range; all ores together at most 0.9.",
-      must(share(0, limits::oreShare)));
+      must(share(0.0005, limits::oreShare)));
   m(&Ore::shape, "shape", "Shape", "Of the bodies.", must());
   m(&Ore::radius, "radius", "Radius", "Of a pocket, or of a vein at its thickest.",
-      must(blocks(limits::oreRadius)));
+      must(blocks(limits::oreRadius, 0.1)));
   m(&Ore::length, "length", "Length", "Of a vein.",
-      blocks(limits::oreLength).when(ore.shape == Ore::Shape::Vein));
+      blocks(limits::oreLength, 1).when(ore.shape == Ore::Shape::Vein));
   m(&Ore::hosts, "hosts", "Hosts", "Materials of beds that it replaces; none: all.", sparse());
   m(&Ore::curve, "curve", "Curve", "How much of it lies at which altitude, in relation.",
       sparse(number(limits::oreCurve)));

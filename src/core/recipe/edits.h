@@ -81,7 +81,7 @@ template <class Visit>
 void EditSet::eachIn(const SampleBlock& block, Visit&& visit) const {
   const int64_t step = block.step;
   const int64_t x1 = block.x + (block.width - 1) * step, y1 = block.y + (block.height - 1) * step,
-                z1 = block.z + (block.depth - 1) * step;
+                z1 = block.z + (block.length - 1) * step;
   const auto down = [](int64_t v) { return floorDiv(v, kSide); };
   const auto inside = [&](int64_t v, int64_t first, int64_t last) {
     return v >= first && v <= last && (v - first) % step == 0;

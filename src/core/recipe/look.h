@@ -34,9 +34,10 @@ class PlainVisitor : public Visitor {
   bool lent(const About&, std::string& of) override { return !of.empty(); }
 };
 
-/// What is said of one member, as aboutOf(&Tunnels::step).
-template <class M, class O>
-About aboutOf(M O::*member) {
+/// What is said of whatever lies at an address within a struct; nothing (no key) when that is no
+/// described member.
+template <class O>
+About aboutAt(const O& of, const void* member) {
   struct Seeker : PlainVisitor {
     explicit Seeker(const void* of) : wanted(of) {}
     bool meets(const About& about, const void* at) override {
@@ -46,10 +47,21 @@ About aboutOf(M O::*member) {
     const void* wanted;
     About found;
   };
-  O value = MembersOf<O>::usual();
-  Seeker seeker(&(value.*member));
-  describe(seeker, value);
+  Seeker seeker(member);
+  look(seeker, of);
   return seeker.found;
+}
+
+/// What is said of one member of a struct as it is: which members it has may depend on others.
+template <class M, class O>
+About aboutIn(const O& of, M O::*member) {
+  return aboutAt(of, &(of.*member));
+}
+
+/// The same of a new one, as aboutOf(&Tunnels::step).
+template <class M, class O>
+About aboutOf(M O::*member) {
+  return aboutIn(MembersOf<O>::usual(), member);
 }
 
 /// About how many bytes a recipe takes, without the cells changed by hand, which copies share.

@@ -295,8 +295,8 @@ bool OreStage::place(const SampleBlock& block, const std::vector<bool>& rock, Ma
     const std::stop_token& stop) const {
   const int64_t step = block.step;
   const int64_t x1 = block.x + (block.width - 1) * step, y1 = block.y + (block.height - 1) * step,
-                z1 = block.z + (block.depth - 1) * step;
-  const ptrdiff_t row = block.width, slab = row * block.depth;
+                z1 = block.z + (block.length - 1) * step;
+  const ptrdiff_t row = block.width, slab = row * block.length;
   // The first sample at or beyond a place, and the last one.
   const auto over = [&](int64_t cells) { return step == 1 ? cells : floorDiv(cells, step); };
   const auto from = [&](int64_t at, int64_t origin) {
@@ -325,7 +325,7 @@ bool OreStage::place(const SampleBlock& block, const std::vector<bool>& rock, Ma
               const int64_t i0 = from(box.low[0], block.x);
               const int64_t i1 = to(box.high[0], block.x, block.width);
               const int64_t k0 = from(box.low[2], block.z);
-              const int64_t k1 = to(box.high[2], block.z, block.depth);
+              const int64_t k1 = to(box.high[2], block.z, block.length);
               const int64_t j1 = to(box.high[1], block.y, block.height);
               const int64_t j0 = from(box.low[1], block.y);
               if (i0 > i1 || j0 > j1 || k0 > k1) continue;

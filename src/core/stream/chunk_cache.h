@@ -19,7 +19,7 @@ struct ChunkPosHash {
     const auto mix = static_cast<uint64_t>(p.cx) * 0x9E3779B97F4A7C15u ^
                      static_cast<uint64_t>(p.cz) * 0xC2B2AE3D27D4EB4Fu ^
                      static_cast<uint64_t>(p.cy) * 0x165667B19E3779F9u ^
-                     static_cast<uint64_t>(p.level) << 58;
+                     static_cast<uint64_t>(p.detail) << 58;
     return static_cast<size_t>(mix ^ (mix >> 29));
   }
 };

@@ -5,7 +5,7 @@ namespace acre {
 CollisionMap::CollisionMap(const World& world, const Chunk& chunk) : rect_(chunk.rect) {
   std::vector<uint16_t> states(chunk.materials.size());
   for (size_t i = 0; i < states.size(); ++i) {
-    const Material* material = planOf(world).material(chunk.materials[i]);
+    const Material* material = planOf(world).catalogue().material(chunk.materials[i]);
     states[i] = static_cast<uint16_t>(material ? material->state : MaterialState::Solid);
   }
   states_ = PackedCells(states);

@@ -35,8 +35,8 @@ Status checkStream(const StreamSettings& s) {
     return refuse(
         "lead", s.lead, fmt::format("0 to {} cells (four times view distance and ahead)", most));
   if (out(s.margin)) return refuse("margin", s.margin, cells);
-  if (s.levels < 1 || s.levels > kMostChunkLevel + 1)
-    return refuse("detail levels", s.levels, fmt::format("1 to {}", kMostChunkLevel + 1));
+  if (s.levels < 1 || s.levels > kCoarsestDetail + 1)
+    return refuse("detail levels", s.levels, fmt::format("1 to {}", kCoarsestDetail + 1));
   if (s.detail < 0 || (s.levels > 1 && (s.detail < 1 || out(s.detail))))
     return refuse("detail distance", s.detail, "1 to 65536 cells");
   if (s.queuePlaces < 1) return refuse("queue places", 0, "1 and up");

@@ -88,7 +88,7 @@ std::vector<ChunkPos> Stream::Impl::heirsOf(ChunkPos pos) const {
   std::vector<ChunkPos> out;
   const ChunkLayout& layout = source->layout();
   for (ChunkPos heir : wanted.heirs(column)) {
-    const auto apart = heir.level - pos.level;
+    const auto apart = heir.detail - pos.detail;
     if (apart >= 0) {
       heir.cy = floorDiv(pos.cy, int64_t{1} << apart);
       out.push_back(heir);
@@ -96,9 +96,9 @@ std::vector<ChunkPos> Stream::Impl::heirsOf(ChunkPos pos) const {
     }
     const int64_t parts = int64_t{1} << -apart;
     const bool divided = layout.vertical().tall > 0;
-    const int64_t first = divided ? std::max(pos.cy * parts, layout.lowestChunk(heir.level)) : 0;
+    const int64_t first = divided ? std::max(pos.cy * parts, layout.lowestChunk(heir.detail)) : 0;
     const int64_t last =
-        divided ? std::min(pos.cy * parts + parts - 1, layout.highestChunk(heir.level)) : 0;
+        divided ? std::min(pos.cy * parts + parts - 1, layout.highestChunk(heir.detail)) : 0;
     for (heir.cy = first; heir.cy <= last; ++heir.cy) out.push_back(heir);
   }
   return out;
@@ -126,7 +126,7 @@ double Stream::Impl::scoreOf(ChunkPos pos) const {
   const Rect ground = intersection(source->layout().rectOf(pos), source->bounds());
   const auto away = static_cast<double>(squaredDistance(view, ground));
   const double dx = static_cast<double>(ground.x + ground.width / 2 - view.x);
-  const double dz = static_cast<double>(ground.z + ground.height / 2 - view.z);
+  const double dz = static_cast<double>(ground.z + ground.length / 2 - view.z);
   const double length = std::sqrt(dx * dx + dz * dz);
   const double ahead = length > 0 ? (dx * headingX + dz * headingZ) / length : 0;
   double score = std::sqrt(away) * (1 - 0.5 * ahead);

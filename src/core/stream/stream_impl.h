@@ -48,8 +48,8 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
     double score;
     ChunkPos pos;
     bool operator<(const Entry& o) const {
-      return std::tie(score, pos.cz, pos.cx, pos.cy, pos.level) <
-             std::tie(o.score, o.pos.cz, o.pos.cx, o.pos.cy, o.pos.level);
+      return std::tie(score, pos.cz, pos.cx, pos.cy, pos.detail) <
+             std::tie(o.score, o.pos.cz, o.pos.cx, o.pos.cy, o.pos.detail);
     }
   };
 
@@ -75,8 +75,8 @@ struct Stream::Impl : std::enable_shared_from_this<Stream::Impl> {
   template <class Visit>
   void eachOf(ChunkPos column, Visit&& visit) const {
     const ChunkLayout& layout = source->layout();
-    const int64_t last = layout.highestChunk(column.level);
-    for (column.cy = layout.lowestChunk(column.level); column.cy <= last; ++column.cy)
+    const int64_t last = layout.highestChunk(column.detail);
+    for (column.cy = layout.lowestChunk(column.detail); column.cy <= last; ++column.cy)
       visit(column);
   }
   /// What is wanted where a chunk stands that is not wanted itself; see WantedSet::heirs.

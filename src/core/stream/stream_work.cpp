@@ -236,12 +236,12 @@ bool Stream::Impl::show(ChunkPos pos, Handover& out) {
   std::vector<ChunkPos> arriving{pos};
   std::vector<ChunkPos> parting;
   for (const ChunkPos old : leaving) {
-    const ChunkPos &fine = old.level < pos.level ? old : pos, &coarse = &fine == &old ? pos : old;
+    const ChunkPos &fine = old.detail < pos.detail ? old : pos, &coarse = &fine == &old ? pos : old;
     ChunkPos up = fine;
-    while (up.level < coarse.level) up = parentOf(up);
-    if (up == coarse && fine.level != coarse.level) parting.push_back(old);
+    while (up.detail < coarse.detail) up = parentOf(up);
+    if (up == coarse && fine.detail != coarse.detail) parting.push_back(old);
   }
-  if (parting.size() == 1 && parting[0].level > pos.level) {
+  if (parting.size() == 1 && parting[0].detail > pos.detail) {
     arriving = heirsOf(parting[0]);
     for (const ChunkPos heir : arriving) {
       const auto found = slots.find(heir);

@@ -35,10 +35,10 @@ template <class Row>
 void WantedSet::eachRow(Cell centre, int64_t reach, int level, Row&& row) const {
   const int64_t n = int64_t{layout_.size()} << level;
   const int64_t z0 = std::max(centre.z - reach, bounds_.z);
-  const int64_t z1 = std::min(centre.z + reach, bounds_.z + bounds_.height - 1);
+  const int64_t z1 = std::min(centre.z + reach, bounds_.z + bounds_.length - 1);
   for (int64_t cz = floorDiv(z0, n); z0 <= z1 && cz <= floorDiv(z1, n); ++cz) {
     const int64_t top = std::max(cz * n, bounds_.z);
-    const int64_t bottom = std::min(cz * n + n, bounds_.z + bounds_.height) - 1;
+    const int64_t bottom = std::min(cz * n + n, bounds_.z + bounds_.length) - 1;
     const int64_t dz = std::max<int64_t>({top - centre.z, 0, centre.z - bottom});
     const int64_t aside = squareRoot(reach * reach - dz * dz);
     const int64_t x0 = std::max(centre.x - aside, bounds_.x);
@@ -173,14 +173,14 @@ void WantedSet::visit(
   const int64_t away = squaredDistance(view_, ground);
   const int64_t outer = inner + reach.margin + length(lead_);
   if (away > outer * outer) return;
-  if (pos.level > 0) {
-    int64_t limit = reach.detail << (pos.level - 1);
+  if (pos.detail > 0) {
+    int64_t limit = reach.detail << (pos.detail - 1);
     if (parted_.contains(pos)) limit += reach.margin;
     if (away <= limit * limit) {
       fresh.insert(pos);
       for (const int64_t dz : {0, 1})
         for (const int64_t dx : {0, 1})
-          visit({2 * pos.cx + dx, 2 * pos.cz + dz, pos.level - 1}, inner, reach, fresh, out);
+          visit({2 * pos.cx + dx, 2 * pos.cz + dz, pos.detail - 1}, inner, reach, fresh, out);
       return;
     }
   }
@@ -222,7 +222,7 @@ void WantedSet::clear() {
 bool WantedSet::wants(ChunkPos pos) const {
   if (levels_ > 1) return std::binary_search(leaves_.inner.begin(), leaves_.inner.end(), pos);
   const auto row = inner_.find(pos.cz);
-  return pos.level == 0 && row != inner_.end() && pos.cx >= row->second.first &&
+  return pos.detail == 0 && row != inner_.end() && pos.cx >= row->second.first &&
          pos.cx <= row->second.last;
 }
 
@@ -233,12 +233,12 @@ void WantedSet::heirsBelow(ChunkPos pos, std::vector<ChunkPos>& out) const {
   }
   for (const int64_t dz : {0, 1})
     for (const int64_t dx : {0, 1})
-      heirsBelow({2 * pos.cx + dx, 2 * pos.cz + dz, pos.level - 1}, out);
+      heirsBelow({2 * pos.cx + dx, 2 * pos.cz + dz, pos.detail - 1}, out);
 }
 
 std::vector<ChunkPos> WantedSet::heirs(ChunkPos pos) const {
   if (levels_ == 1) return {};
-  for (ChunkPos up = pos; up.level + 1 < levels_;) {
+  for (ChunkPos up = pos; up.detail + 1 < levels_;) {
     up = parentOf(up);
     if (wants(up)) return {up};
   }

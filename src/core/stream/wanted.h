@@ -99,7 +99,7 @@ class WantedSet {
 
 /// The chunk of the next coarser level that holds this one.
 constexpr ChunkPos parentOf(ChunkPos pos) {
-  return {floorDiv(pos.cx, 2), floorDiv(pos.cz, 2), pos.level + 1, floorDiv(pos.cy, 2)};
+  return {floorDiv(pos.cx, 2), floorDiv(pos.cz, 2), pos.detail + 1, floorDiv(pos.cy, 2)};
 }
 
 }  // namespace acre

@@ -70,7 +70,8 @@ Result<Scene> loadScene(
       {static_cast<int64_t>(distance), 0, levels, finestDistance(smooth), {}});
   std::vector<ChunkPos> all;
   for (ChunkPos pos : change.come)
-    for (pos.cy = layout.lowestChunk(pos.level); pos.cy <= layout.highestChunk(pos.level); ++pos.cy)
+    for (pos.cy = layout.lowestChunk(pos.detail); pos.cy <= layout.highestChunk(pos.detail);
+         ++pos.cy)
       all.push_back(pos);
   std::vector<std::vector<std::shared_ptr<const BlockMesh>>> parts(all.size());
   FaceOptions faces = facesFor(distance, smooth);

@@ -71,7 +71,7 @@ void addToScene(const ChunkLayout& layout, ChunkPos pos,
       const bool rim = b.dx < 0   ? mesh->x == rect.x
                        : b.dx > 0 ? x >= rect.x + rect.width
                        : b.dz < 0 ? mesh->z == rect.z
-                                  : z >= rect.z + rect.height;
+                                  : z >= rect.z + rect.length;
       ChunkPos beside = pos;
       beside.cx += b.dx;
       beside.cz += b.dz;

@@ -47,7 +47,7 @@ bool Walker::solidAt(double dx, double dy, double dz, const BlockBox& box) const
   const auto y = static_cast<int64_t>(std::floor(eye.y + dy));
   const MaterialIndex m = box.at(x, y, z);
   if (m >= kOpen) return false;
-  const Material* material = box.world->material(m);
+  const Material* material = box.world->catalogue().material(m);
   return !material || material->state != MaterialState::Liquid;
 }
 

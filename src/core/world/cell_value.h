@@ -26,6 +26,13 @@ struct CellValue {
     BlockAt solid;      ///< What the rock holds at that depth.
   };
   std::optional<OfLevel> level;
+
+  /// What the bands decided: a BandTable::Decision.
+  void take(const auto& decision) {
+    slopeBand = decision.slope;
+    band = decision.band;
+    material = decision.material;
+  }
 };
 
 }  // namespace acre

@@ -23,8 +23,8 @@ struct BlockMesh;
 struct Chunk {
   ChunkPos pos;
   Rect rect;
-  int32_t width = 0;  ///< Samples along x.
-  int32_t height = 0;
+  int32_t width = 0;           ///< Samples along x.
+  int32_t length = 0;          ///< Samples along z.
   int64_t y = 0;               ///< Lowest level of blocks.
   int32_t tall = 0;            ///< Levels of blocks; 0: a chunk of columns.
   std::vector<float> heights;  ///< Of columns; empty in chunks of blocks.
@@ -48,7 +48,7 @@ struct Chunk {
 };
 
 /// Coarsest detail level of chunks.
-inline constexpr int kMostChunkLevel = 8;
+inline constexpr int kCoarsestDetail = 8;
 
 /// "3,-2", or "3,0,-2" where chunks are divided along y; "3,0" in side worlds, without cz.
 std::string chunkText(const ChunkLayout& layout, ChunkPos pos);

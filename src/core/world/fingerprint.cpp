@@ -35,10 +35,10 @@ Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
     std::span<const float> heights, std::span<const MaterialIndex> materials,
     std::span<const BiomeIndex> biomes, std::span<const uint16_t> fill = {}) {
   DigestWriter out;
-  out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.height);
+  out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.length);
   if (world.biomes()) {
     out.text("biome");
-    hashIndices(out, biomes, [&](BiomeIndex b) { return world.biomeId(b); });
+    hashIndices(out, biomes, [&](BiomeIndex b) { return world.catalogue().biomeId(b); });
   }
   if (!fill.empty()) {
     out.text("fill");
@@ -47,7 +47,7 @@ Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
   out.text("height");
   for (const float h : heights) out.f32(h);
   out.text("material");
-  hashIndices(out, materials, [&](MaterialIndex m) { return world.materialId(m); });
+  hashIndices(out, materials, [&](MaterialIndex m) { return world.catalogue().materialId(m); });
   return out.finish();
 }
 
@@ -55,9 +55,9 @@ Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
 Digest hashBlocks(const World& world, std::string_view tag, const Rect& rect, int64_t y,
     int64_t tall, std::span<const MaterialIndex> blocks) {
   DigestWriter out;
-  out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.height);
+  out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.length);
   out.i64(y).i64(tall).text("material");
-  hashIndices(out, blocks, [&](MaterialIndex m) { return world.materialId(m); });
+  hashIndices(out, blocks, [&](MaterialIndex m) { return world.catalogue().materialId(m); });
   return out.finish();
 }
 
@@ -68,7 +68,7 @@ struct Cells {
   std::vector<BiomeIndex> biomes;
   Land land;
   explicit Cells(const Rect& rect)
-      : heights(static_cast<size_t>(rect.width * rect.height)),
+      : heights(static_cast<size_t>(rect.width * rect.length)),
         materials(heights.size()),
         biomes(heights.size()) {
     land.heights = heights.data();
@@ -81,7 +81,7 @@ struct Cells {
 Digest hashSquare(const World& world, const Rect& rect) {
   const Cells cells(rect);
   const SampleGrid grid{
-      rect.x, rect.z, 1, static_cast<int32_t>(rect.width), static_cast<int32_t>(rect.height)};
+      rect.x, rect.z, 1, static_cast<int32_t>(rect.width), static_cast<int32_t>(rect.length)};
   (void)world.sampleUnbounded(grid, cells.land);  // Far inside the limits.
   if (world.blocks()) {
     constexpr int32_t kTall = 40;
@@ -89,7 +89,7 @@ Digest hashSquare(const World& world, const Rect& rect) {
     const int64_t first = ground - kTall + 8;
     std::vector<MaterialIndex> blocks(cells.heights.size() * kTall);
     (void)world.sampleBlocksUnbounded(
-        {rect.x, first, rect.z, 1, grid.width, kTall, grid.height}, blocks.data());
+        {rect.x, first, rect.z, 1, grid.width, kTall, grid.length}, blocks.data());
     return hashBlocks(world, "block", rect, first, kTall, blocks);
   }
   return hashCells(world, "block", rect, cells.heights, cells.materials, cells.biomes);
@@ -106,20 +106,20 @@ Digest chunkHash(const World& world, const Chunk& chunk) {
 
 Result<Digest> areaHash(const World& world, const Rect& area) {
   constexpr int64_t kMost = int64_t{1} << 26;
-  if (area.width < 1 || area.height < 1 || area.width > kMost || area.height > kMost / area.width)
-    return Error{Error::Code::InvalidInput, fmt::format("{} x {} cells", area.width, area.height),
+  if (area.width < 1 || area.length < 1 || area.width > kMost || area.length > kMost / area.width)
+    return Error{Error::Code::InvalidInput, fmt::format("{} x {} cells", area.width, area.length),
         "area", "1 to 2^26 cells"};
   const SampleGrid grid{
-      area.x, area.z, 1, static_cast<int32_t>(area.width), static_cast<int32_t>(area.height)};
+      area.x, area.z, 1, static_cast<int32_t>(area.width), static_cast<int32_t>(area.length)};
   if (world.blocks()) {
     const AxisBounds range = world.vertical();
-    if (range.extent > kMost / area.width / area.height)
+    if (range.extent > kMost / area.width / area.length)
       return Error{Error::Code::InvalidInput,
-          fmt::format("{} x {} columns of {} blocks", area.width, area.height, range.extent),
+          fmt::format("{} x {} columns of {} blocks", area.width, area.length, range.extent),
           "area", "1 to 2^26 blocks"};
-    std::vector<MaterialIndex> blocks(static_cast<size_t>(area.width * area.height * range.extent));
+    std::vector<MaterialIndex> blocks(static_cast<size_t>(area.width * area.length * range.extent));
     if (const Status made = world.sampleBlocks({area.x, range.min, area.z, 1, grid.width,
-                                                   static_cast<int32_t>(range.extent), grid.height},
+                                                   static_cast<int32_t>(range.extent), grid.length},
             blocks.data());
         !made)
       return made.error();
@@ -138,7 +138,7 @@ Digest worldFingerprint(const World& world) {
   if (world.level()) {  // Elsewhere there is nothing of it.
     const Rect& all = world.bounds();
     for (int64_t i = 0; i < 64; ++i)
-      block(all.x + i % 8 * (all.width - 8) / 7, all.z + i / 8 * (all.height - 8) / 7);
+      block(all.x + i % 8 * (all.width - 8) / 7, all.z + i / 8 * (all.length - 8) / 7);
     return out.finish();
   }
   for (int64_t i = 0; i < 16; ++i) block(i % 4 * kApart, i / 4 * kApart);

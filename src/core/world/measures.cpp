@@ -34,7 +34,7 @@ std::shared_ptr<const Distribution> measureShaped(
     if (stop.stop_requested()) return nullptr;
     for (size_t i = 0; i < width; ++i) cells[i] = sites.at(static_cast<int64_t>(i), j);
     parts.land->scattered(static_cast<int>(width), cells.data(),
-        values.data() + static_cast<size_t>(j) * width, nullptr, true);
+        values.data() + static_cast<size_t>(j) * width, nullptr, Accuracy::Approximate);
   }
   return std::make_shared<const Distribution>(std::move(values), sites.exact());
 }
@@ -78,7 +78,8 @@ std::shared_ptr<const RockProfile> measureRock(const Recipe& recipe, const World
     std::vector<float> heights(n);
     std::vector<BiomeIndex> biomes(n);
     std::vector<MaterialIndex> surface(n);
-    bare.scattered(count, cells.data(), heights.data(), biomes.data(), surface.data());
+    bare.columns().scattered(
+        count, cells.data(), heights.data(), biomes.data(), surface.data(), Accuracy::Approximate);
     const BlockColumns places{count, x.data(), z.data(), 0, 1, heights.data(), surface.data(),
         parts.biomes ? biomes.data() : nullptr};
     for (int64_t y = 0; y < range.extent; y += kLevels) {
@@ -101,10 +102,10 @@ std::shared_ptr<const RockProfile> measureFloor(const Recipe& recipe, const Worl
   untouched.edits = nullptr;
   const World bare(std::move(untouched), parts, kernels);
   const Rect all = bare.bounds();
-  const int64_t step = (std::max(all.width, all.height) + kSamples - 1) / kSamples;
+  const int64_t step = (std::max(all.width, all.length) + kSamples - 1) / kSamples;
   const auto across = [&](int64_t side) { return static_cast<int32_t>((side + step - 1) / step); };
-  const SampleGrid grid{all.x, all.z, step, across(all.width), across(all.height)};
-  const auto room = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.height);
+  const SampleGrid grid{all.x, all.z, step, across(all.width), across(all.length)};
+  const auto room = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
   std::vector<MaterialIndex> materials(room);
   std::vector<float> heights(room);
   auto profile = std::make_shared<RockProfile>();

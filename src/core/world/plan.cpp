@@ -97,25 +97,4 @@ const BandTable& WorldPlan::bandsOf(BiomeIndex biome) const {
   return biome < own.size() && own[biome] ? *own[biome] : *parts_.bands;
 }
 
-const Biome* WorldPlan::biome(BiomeIndex index) const {
-  if (index == kNoBiome || index > recipe_.biomes.list.size()) return nullptr;
-  return &recipe_.biomes.list[index - size_t{1}];
-}
-
-std::string WorldPlan::biomeId(BiomeIndex index) const {
-  if (const Biome* found = biome(index)) return found->id;
-  return index == kOutsideBiome ? "outside" : "none";
-}
-
-const Material* WorldPlan::material(MaterialIndex index) const {
-  if (index == kUnassigned || index > recipe_.materials.size()) return nullptr;
-  return &recipe_.materials[index - size_t{1}];
-}
-
-std::string WorldPlan::materialId(MaterialIndex index) const {
-  if (const Material* found = material(index)) return found->id;
-  if (index == kOpen) return "open";
-  return index == kOutside ? "outside" : kUnassignedId;
-}
-
 }  // namespace acre

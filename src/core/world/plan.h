@@ -9,6 +9,7 @@
 #include "base/coords.h"
 #include "base/indices.h"
 #include "recipe/recipe.h"
+#include "world/catalogue.h"
 #include "world/chunk.h"
 
 namespace acre {
@@ -51,6 +52,7 @@ class WorldPlan : public ChunkSource {
   const Rect& bounds() const override { return bounds_; }
   bool bounded() const { return recipe_.frame.x || recipe_.frame.z; }
   const Kernels& kernels() const { return *kernels_; }
+  const WorldParts& parts() const { return parts_; }
   const Field& heightField() const { return *parts_.heights; }
   /// The field of that id ("heights" included), or nullptr.
   const Field* field(const std::string& id) const;
@@ -85,18 +87,13 @@ class WorldPlan : public ChunkSource {
     return {groundLayout_.vertical().min, groundLayout_.vertical().extent};
   }
 
-  /// The recipe's material; nothing for kUnassigned, kOpen and kOutside.
-  const Material* material(MaterialIndex index) const;
-  /// The recipe's biome; nothing for kNoBiome and kOutsideBiome.
-  const Biome* biome(BiomeIndex index) const;
-  /// Its id, "none" or "outside".
-  std::string biomeId(BiomeIndex index) const;
-  /// Its id, kUnassignedId, "open" or "outside".
-  std::string materialId(MaterialIndex index) const;
+  /// What the indices in cells stand for.
+  Catalogue catalogue() const { return Catalogue(recipe_); }
 
  protected:
   WorldPlan(Recipe recipe, WorldParts parts, const Kernels& kernels);
 
+ private:
   Recipe recipe_;
   uint64_t seed_;
   ChunkLayout layout_;

@@ -53,7 +53,7 @@ Result<std::shared_ptr<const LevelMaker>> makerOf(
     const Recipe& recipe, const RoomTexts& rooms, const Kernels& kernels) {
   const Rect bounds = boundsOf(recipe.frame);
   return LevelMaker::compile(*recipe.level, static_cast<int32_t>(bounds.width),
-      static_cast<int32_t>(bounds.height), rooms, seedNumber(recipe.seed), kernels);
+      static_cast<int32_t>(bounds.length), rooms, seedNumber(recipe.seed), kernels);
 }
 
 /// A floor within the limit of memory; worlds that nobody needs make way for it.
@@ -106,7 +106,7 @@ WorldCompiler::WorldCompiler(
       flat_{kHeightsId, "Heights", {}, {}, {}},
       compiler_({recipe.fields, heightsOf(recipe, flat_), recipe.frame.x, recipe.frame.z,
                     recipe.folder, seed_, &recipe.climate},
-          pool, kernels) {}
+          pool, kernels, 2, stop) {}
 
 Result<WorldParts> WorldCompiler::compile() {
   for (const auto step : {&WorldCompiler::fields, &WorldCompiler::biomes, &WorldCompiler::bands,
@@ -376,7 +376,7 @@ Status WorldCompiler::level() {
   shape.walls = Level{}.walls;
   for (LevelPlace& place : shape.places) place.material.clear();
   DigestWriter writer;
-  writer.text("floor").u64(seed_).i64(bounds.width).i64(bounds.height);
+  writer.text("floor").u64(seed_).i64(bounds.width).i64(bounds.length);
   writeKey(writer, shape);
   for (const auto& texts : *rooms)
     for (const std::string& text : texts) writer.text(text);

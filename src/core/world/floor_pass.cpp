@@ -1,35 +1,42 @@
-// The floor of a level: what World.h says of worlds of that kind.
+#include "world/floor_pass.h"
+
 #include <algorithm>
 
 #include "cave/level_stage.h"
-#include "recipe/edits.h"
 #include "strata/bands.h"
 #include "strata/blocks.h"
-#include "world/world.h"
+#include "world/edit_pass.h"
 
 namespace acre {
 
-bool World::isOpen(Cell cell) const {
-  const auto edited = editAt(cell, 0);
-  if (!edited) return level()->isOpen(cell);
-  const Material* held = material(*edited);
+bool FloorPass::isOpen(Cell cell) const {
+  const auto edited = edits_.at(cell, 0);
+  if (!edited) return plan_.level()->isOpen(cell);
+  const Material* held = plan_.catalogue().material(*edited);
   return !held || held->state != MaterialState::Solid;
 }
 
-void World::levelHeights(const SampleGrid& grid, float* heights, ptrdiff_t stride) const {
-  for (int32_t j = 0; j < grid.height; ++j)
-    for (int32_t i = 0; i < grid.width; ++i)
-      heights[j * stride + i] = level()->heightAt({grid.x + i * grid.step, grid.z + j * grid.step});
-  if (!edits_) return;
-  edits_->eachIn({grid.x, editLevel(recipe_), grid.z, grid.step, grid.width, 1, grid.height},
-      [&](int64_t x, int64_t, int64_t z, uint16_t) {
-        heights[(z - grid.z) / grid.step * stride + (x - grid.x) / grid.step] = heightAt({x, z});
-      });
+float FloorPass::heightAt(Cell cell) const {
+  return isOpen(cell) ? 0.0f : plan_.level()->walls();
 }
 
-bool World::levelMaterials(const SampleGrid& grid, const uint16_t* depths, const BiomeIndex* biomes,
-    MaterialIndex* materials, ptrdiff_t stride, const std::stop_token& stop) const {
-  const auto width = static_cast<size_t>(grid.width), rows = static_cast<size_t>(grid.height);
+std::vector<uint16_t> FloorPass::sink(
+    const SampleGrid& grid, float* heights, ptrdiff_t stride) const {
+  std::vector<uint16_t> depths(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
+  for (int32_t j = 0, at = 0; j < grid.length; ++j)
+    for (int32_t i = 0; i < grid.width; ++i, ++at) {
+      const int32_t depth =
+          plan_.level()->depthAt({grid.x + i * grid.step, grid.z + j * grid.step});
+      depths[static_cast<size_t>(at)] = static_cast<uint16_t>(depth);
+      heights[j * stride + i] -= static_cast<float>(depth);
+    }
+  return depths;
+}
+
+bool FloorPass::materials(const SampleGrid& grid, const std::vector<uint16_t>& depths,
+    const BiomeIndex* biomes, MaterialIndex* materials, ptrdiff_t stride,
+    const std::stop_token& stop) const {
+  const auto width = static_cast<size_t>(grid.width), rows = static_cast<size_t>(grid.length);
   const size_t count = width * rows;
   if (count == 0) return true;
   // The rock is asked for row after row without gaps.
@@ -48,8 +55,9 @@ bool World::levelMaterials(const SampleGrid& grid, const uint16_t* depths, const
   }
   const BlockColumns columns{static_cast<int>(count), x.data(), z.data(), grid.width, grid.step,
       level0.data(), surface.data(), biomes ? of.data() : nullptr};
-  if (!parts_.rock->fillAtDepths(*kernels_, columns, depths, held.data(), stop)) return false;
-  const LevelStage& stage = *level();
+  if (!plan_.levelRock()->fillAtDepths(plan_.kernels(), columns, depths.data(), held.data(), stop))
+    return false;
+  const LevelStage& stage = *plan_.level();
   for (size_t at = 0; at < count; ++at)
     materials[static_cast<ptrdiff_t>(at / width) * stride + static_cast<ptrdiff_t>(at % width)] =
         depths[at] == 0 ? stage.openMaterial() : held[at];
@@ -57,25 +65,31 @@ bool World::levelMaterials(const SampleGrid& grid, const uint16_t* depths, const
     const Cell cell = stage.cellOf(place);
     const int64_t dx = cell.x - grid.x, dz = cell.z - grid.z;
     if (dx < 0 || dz < 0 || dx % grid.step != 0 || dz % grid.step != 0) continue;
-    if (dx / grid.step >= grid.width || dz / grid.step >= grid.height) continue;
+    if (dx / grid.step >= grid.width || dz / grid.step >= grid.length) continue;
     materials[dz / grid.step * stride + dx / grid.step] = stage.materialOf(place);
   }
   return true;
 }
 
-/// value: with what is known of the rock; its height becomes the floor's.
-void World::layLevel(Cell cell, CellValue& value) const {
-  const LevelStage& stage = *level();
+void FloorPass::heights(const SampleGrid& grid, float* heights, ptrdiff_t stride) const {
+  for (int32_t j = 0; j < grid.length; ++j)
+    for (int32_t i = 0; i < grid.width; ++i)
+      heights[j * stride + i] =
+          plan_.level()->heightAt({grid.x + i * grid.step, grid.z + j * grid.step});
+  for (const Cell cell : edits_.columnsIn(grid))
+    heights[(cell.z - grid.z) / grid.step * stride + (cell.x - grid.x) / grid.step] =
+        heightAt(cell);
+}
+
+void FloorPass::lay(Cell cell, CellValue& value) const {
+  const LevelStage& stage = *plan_.level();
   CellValue::OfLevel of;
   of.depth = stage.depthAt(cell);
   of.place = stage.placeAt(cell);
   of.rock = value.height - static_cast<float>(of.depth);
-  const BandTable::Decision decision = bandsOf(value.biome).decide(cell, of.rock, value.slope);
-  value.band = decision.band;
-  value.slopeBand = decision.slope;
-  value.material = decision.material;
+  value.take(plan_.bandsOf(value.biome).decide(cell, of.rock, value.slope));
   if (of.depth > 0) {
-    of.solid = parts_.rock->atDepth(cell, of.depth, decision.material, value.biome);
+    of.solid = plan_.levelRock()->atDepth(cell, of.depth, value.material, value.biome);
     value.material = of.solid.material;
   } else {
     value.material = stage.openMaterial();
@@ -83,7 +97,7 @@ void World::layLevel(Cell cell, CellValue& value) const {
       if (static_cast<int>(place.place) == of.place) value.material = stage.materialOf(place);
   }
   of.solid.generated = value.material;
-  if (const auto edited = editAt(cell, 0)) {
+  if (const auto edited = edits_.at(cell, 0)) {
     value.material = *edited;
     of.solid.edited = true;
   }

@@ -1,0 +1,137 @@
+#include "world/chunk_maker.h"
+
+#include <fmt/format.h>
+
+#include <new>
+
+#include "strata/bands.h"
+#include "world/world.h"
+
+namespace acre {
+namespace {
+
+/// Most levels of blocks in a chunk.
+size_t chunkLevels(const ChunkLayout& layout) {
+  const Vertical& v = layout.vertical();
+  return static_cast<size_t>(v.tall ? v.tall : v.extent);
+}
+
+}  // namespace
+
+uint64_t ChunkMaker::largestBytes() const {
+  const ChunkLayout& layout = world_.layout();
+  const auto cells = static_cast<size_t>(layout.size()) * static_cast<size_t>(layout.size());
+  constexpr uint64_t kEmpty = sizeof(Chunk) + Chunk::kBlocks * Chunk::kBytesPerBlock;
+  if (layout.blocks()) return kEmpty + PackedCells::mostHeapBytes(cells * chunkLevels(layout));
+  const unsigned packed = 1u + (world_.biomes() ? 1u : 0u) + (world_.recipe().fillDown ? 1u : 0u);
+  return kEmpty + cells * sizeof(float) + PackedCells::mostHeapBytes(cells) * packed;
+}
+
+uint64_t ChunkMaker::workBytes() const {
+  const ChunkLayout& layout = world_.layout();
+  const auto side = static_cast<uint64_t>(layout.size()) + 2;  // Slopes look one cell around.
+  uint64_t cell = sizeof(float) + sizeof(MaterialIndex) + sizeof(BiomeIndex);  // Base and indices.
+  if (world_.bands().needsSlope()) cell += 2 * sizeof(float) + sizeof(BiomeIndex);
+  // Numbers of the columns, levels of noise, and the blocks as they are made.
+  if (layout.blocks()) cell += sizeof(float) * 24 + chunkLevels(layout) * sizeof(MaterialIndex);
+  // Marks, noise, and what is flooded.
+  if (world_.caves()) cell += chunkLevels(layout) * (sizeof(float) + sizeof(uint16_t) * 2 + 2);
+  return largestBytes() + side * side * cell + (uint64_t{64} << 10);
+}
+
+Error ChunkMaker::fault(
+    ChunkPos pos, Error::Code code, std::string what, std::string accepted) const {
+  const std::string level = pos.detail == 0 ? "" : fmt::format(" of detail level {}", pos.detail);
+  return {code, std::move(what),
+      fmt::format("chunk {}{}, stage {}, seed {}", chunkText(world_.layout(), pos), level,
+          world_.layout().blocks() ? "blocks" : "heights", world_.recipe().seed),
+      std::move(accepted)};
+}
+
+Status ChunkMaker::check(ChunkPos pos) const {
+  const ChunkLayout& layout = world_.layout();
+  const auto refuse = [&](std::string what, std::string accepted) {
+    return fault(pos, Error::Code::InvalidInput, std::move(what), std::move(accepted));
+  };
+  if (pos.detail < 0 || pos.detail > kCoarsestDetail)
+    return refuse("no such detail level", fmt::format("0 to {}", kCoarsestDetail));
+  const int64_t farthest = kMaxCell / (int64_t{layout.size()} << pos.detail) - 1;
+  if (pos.cx < -farthest || pos.cx > farthest || pos.cz < -farthest || pos.cz > farthest)
+    return refuse("beyond the last chunk", fmt::format("{} to {}", -farthest, farthest));
+  if (intersection(layout.rectOf(pos), world_.bounds()).empty())
+    return refuse("outside the world's bounds", "chunks that hold a cell of the world");
+  const int64_t lowest = layout.lowestChunk(pos.detail), highest = layout.highestChunk(pos.detail);
+  if (pos.cy < lowest || pos.cy > highest)
+    return refuse("outside the vertical range", fmt::format("cy from {} to {}", lowest, highest));
+  return done();
+}
+
+Result<std::shared_ptr<const Chunk>> ChunkMaker::make(
+    ChunkPos pos, const std::stop_token& stop, StageTimes* times) const {
+  if (const Status there = check(pos); !there) return there.error();
+  const ChunkLayout& layout = world_.layout();
+  const Rect whole = layout.rectOf(pos);
+  const bool cropped = pos.detail == 0;
+  auto chunk = std::make_shared<Chunk>();
+  chunk->pos = pos;
+  chunk->rect = intersection(whole, world_.bounds());
+  chunk->width = cropped ? static_cast<int32_t>(chunk->rect.width) : layout.size();
+  chunk->length = cropped ? static_cast<int32_t>(chunk->rect.length) : layout.size();
+  const Rect& from = cropped ? chunk->rect : whole;
+  const SampleGrid grid{from.x, from.z, int64_t{1} << pos.detail, chunk->width, chunk->length};
+  try {
+    const Status made =
+        layout.blocks() ? blocks(*chunk, grid, stop, times) : columns(*chunk, grid, stop, times);
+    if (!made && made.error().code == Error::Code::Cancelled) return made.error();
+    if (!made) return fault(pos, made.error().code, made.error().what, made.error().accepted);
+  } catch (const std::bad_alloc&) {
+    return fault(pos, Error::Code::ResourceExhausted, "out of memory", "a smaller chunk size");
+  }
+  return std::shared_ptr<const Chunk>(std::move(chunk));
+}
+
+Status ChunkMaker::blocks(
+    Chunk& chunk, const SampleGrid& grid, const std::stop_token& stop, StageTimes* times) const {
+  const BlockLevels levels = world_.layout().levelsOf(chunk.pos);
+  chunk.y = levels.first;
+  chunk.tall = levels.count;
+  const size_t total = static_cast<size_t>(chunk.width) * static_cast<size_t>(chunk.length) *
+                       static_cast<size_t>(levels.count);
+  const SampleBlock place{
+      grid.x, levels.first, grid.z, grid.step, chunk.width, levels.count, chunk.length};
+  if (chunk.pos.detail == 0 && !world_.edits())
+    if (const auto alike = world_.ground().alike(place, stop, times))
+      return chunk.materials = PackedCells(total, *alike), done();
+  const auto blocks = std::make_unique_for_overwrite<MaterialIndex[]>(total);
+  if (const Status made = world_.sampleBlocks(place, blocks.get(), stop, times); !made) return made;
+  StageClock clock(times);
+  chunk.materials = PackedCells({blocks.get(), total});
+  clock.stopPacking();
+  return done();
+}
+
+Status ChunkMaker::columns(
+    Chunk& chunk, const SampleGrid& grid, const std::stop_token& stop, StageTimes* times) const {
+  const auto count = static_cast<size_t>(chunk.width) * static_cast<size_t>(chunk.length);
+  chunk.heights.resize(count);
+  std::vector<MaterialIndex> materials(count);
+  std::vector<BiomeIndex> biomes(world_.biomes() ? count : 0);
+  Land land;
+  land.heights = chunk.heights.data();
+  land.materials = materials.data();
+  if (world_.biomes()) land.biomes = biomes.data();
+  land.times = times;
+  if (const Status made = world_.sample(grid, land, stop); !made) return made;
+  StageClock clock(times);
+  chunk.materials = PackedCells(materials);
+  chunk.biomes = PackedCells(biomes);
+  if (world_.recipe().fillDown) {
+    std::vector<uint16_t> fill;
+    if (const Status made = world_.columns().fill(grid, fill, stop); !made) return made;
+    chunk.fill = PackedCells(fill);
+  }
+  clock.stopPacking();
+  return done();
+}
+
+}  // namespace acre
