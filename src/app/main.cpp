@@ -1,11 +1,13 @@
 #include <QApplication>
 #include <QCommandLineParser>
+#include <QSessionManager>
 #include <QTimer>
 #include <cstdio>
 #include <cstdlib>
 #include <thread>
 
 #include "app/look/look.h"
+#include "app/window/end_signals.h"
 #include "app/window/main_window.h"
 #include "base/process.h"
 #include "base/version.h"
@@ -45,6 +47,18 @@ int main(int argc, char** argv) {
   const QStringList worlds = parser.positionalArguments();
   window.openWorld(worlds.isEmpty() ? QStringLiteral("saltfen-reach") : worlds.front());
   window.show();
-  window.recoverLost();
+  window.recoverLost(!worlds.isEmpty());
+  // Ended from outside, by a signal or with the session: nothing is asked, nothing is lost.
+  const app::EndSignals ends([&window] {
+    window.keepUnsaved();
+    QApplication::exit();
+  });
+  QObject::connect(
+      &application, &QGuiApplication::commitDataRequest, &window,
+      [&window](QSessionManager& manager) {
+        window.keepUnsaved();
+        manager.setRestartHint(QSessionManager::RestartNever);
+      },
+      Qt::DirectConnection);
   return QApplication::exec();
 }

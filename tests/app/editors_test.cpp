@@ -1,3 +1,5 @@
+#include <signal.h>
+
 #include <QApplication>
 #include <QClipboard>
 #include <QJsonArray>
@@ -9,6 +11,7 @@
 #include <QSignalSpy>
 #include <QToolButton>
 #include <QToolTip>
+#include <QWheelEvent>
 #include <QtTest>
 #include <cstdio>
 
@@ -26,6 +29,7 @@
 #include "app/edit/tick.h"
 #include "app/look/look.h"
 #include "app/map/plumb_card.h"
+#include "app/window/end_signals.h"
 #include "output/png.h"
 #include "recipe/json.h"
 #include "recipe/look.h"
@@ -272,13 +276,35 @@ class EditorsTest : public QObject {
       QVERIFY(kept > 0);
       Document document(*engine_);
       Autosave autosave(document, copies, 1000);
-      const auto found = autosave.findLost();
+      const auto found = autosave.findLost().newest;
       QVERIFY(found.has_value());
       QVERIFY2(QByteArray::fromStdString(found->recipe.seed).toInt() >= kept,
           qPrintable(QStringLiteral("%1 against %2")
                          .arg(QString::fromStdString(found->recipe.seed))
                          .arg(kept)));
       QVERIFY(document.recover(found->recipe, found->file));
+    }
+  }
+
+  /// Told to end by a signal, the program keeps what is unsaved and ends in an orderly way.
+  void signalsEndWithACopy() {
+    QTemporaryDir folder;
+    for (const int signal : {SIGTERM, SIGHUP, SIGINT}) {
+      const QString copies = folder.filePath(QString::number(signal));
+      QProcess child;
+      child.setProcessChannelMode(QProcess::ForwardedErrorChannel);
+      child.start(
+          QCoreApplication::applicationFilePath(), {QStringLiteral("wait-for-the-end"), copies});
+      QVERIFY(child.waitForStarted());
+      QVERIFY(child.waitForReadyRead(60000));
+      QVERIFY(::kill(static_cast<pid_t>(child.processId()), signal) == 0);
+      QVERIFY(child.waitForFinished(60000));
+      QCOMPARE(child.exitStatus(), QProcess::NormalExit);
+      QCOMPARE(child.exitCode(), 0);
+      Document document(*engine_);
+      const auto lost = Autosave(document, copies).findLost();
+      QVERIFY(lost.newest.has_value());
+      QCOMPARE(lost.newest->recipe.seed, std::string("unsaved"));
     }
   }
 
@@ -657,6 +683,39 @@ class EditorsTest : public QObject {
     QVERIFY(!card.isVisible() && !card.plumb());
   }
 
+  /// With room for a few lines the wheel and the keys bring the rest, and sentences are not cut.
+  void theCardScrollsWhereItHasNoRoom() {
+    const auto world = engine_->compile(acre::loadRecipe("saltfen-reach").value()).value();
+    PlumbCard card;
+    card.setPlumb(acre::plumbAt(*world, {120, -340}).value());
+    const int folded = card.neededHeight();
+    for (int i = 0; i < 60; ++i) QTest::keyClick(&card, Qt::Key_Down);
+    QTest::keyClick(&card, Qt::Key_Return);  // Every layer.
+    const int all = card.neededHeight();
+    QVERIFY(all > folded);
+    constexpr int kHeight = 150;
+    card.resize(PlumbCard::kCardWidth, kHeight);
+    present(card);
+    const QImage top = card.grab().toImage();
+    const auto wheel = [&](int by) {
+      QWheelEvent turn(QPointF(60, 90), card.mapToGlobal(QPointF(60, 90)), {}, QPoint(0, by),
+          Qt::NoButton, {}, Qt::NoScrollPhase, false);
+      QApplication::sendEvent(&card, &turn);
+    };
+    wheel(-120);
+    QVERIFY(card.grab().toImage() != top);
+    wheel(1200);
+    QCOMPARE(card.grab().toImage(), top);
+    wheel(-100'000);  // As far as there is anything.
+    QTest::mouseClick(&card, Qt::LeftButton, {}, QPoint(60, kHeight - 18));
+    QCOMPARE(card.neededHeight(), folded);  // The last line was there, and folds.
+    card.resize(PlumbCard::kCardWidth, kHeight);
+    for (int i = 0; i < 60; ++i) QTest::keyClick(&card, Qt::Key_Down);
+    const QImage last = card.grab().toImage();
+    QTest::keyClick(&card, Qt::Key_Up);
+    QVERIFY(card.grab().toImage() != last);  // What is chosen is in sight.
+  }
+
   // ---- looks -----------------------------------------------------------------------------------
 
   void nightChangesThePanelsAndNotTheWorld() {
@@ -705,9 +764,27 @@ int editForEver() {
   }
 }
 
+/// The program that is told to end, with a copy that would take an hour to come by itself.
+int waitForTheEnd() {
+  const auto engine = makeEngine();
+  Document document(*engine);
+  Autosave autosave(document, QCoreApplication::arguments().at(1), 3'600'000);
+  acre::Recipe next = document.recipe();
+  next.seed = "unsaved";
+  document.change(QStringLiteral("Seed"), next);
+  const EndSignals ends([&] {
+    autosave.saveNow();
+    QCoreApplication::exit();
+  });
+  std::printf("ready\n");
+  std::fflush(stdout);
+  return QCoreApplication::exec();
+}
+
 }  // namespace
 
 ACRE_SUITE(EditorsTest)
+static const suite::Registered ending({"wait-for-the-end", {}, waitForTheEnd});
 static const suite::Registered editing({"edit-for-ever", {}, editForEver});
 
 #include "editors_test.moc"

@@ -49,6 +49,11 @@ class WidgetsTest : public QObject {
     QTest::newRow("per cent") << "40 %" << 0.4;
     QTest::newRow("exponent") << "1e3" << 1000.0;
     QTest::newRow("grouped") << "2,000,000,000" << 2e9;
+    QTest::newRow("grouped, with a fraction") << "12,500.25" << 12500.25;
+    QTest::newRow("decimal comma") << "0,5" << 0.5;
+    QTest::newRow("decimal comma alone") << ",25" << 0.25;
+    QTest::newRow("decimal comma of thousandths") << "0,125" << 0.125;
+    QTest::newRow("decimal commas in a sum") << "1,5 + 2,25 cells" << 3.75;
   }
   void arithmeticIsThatOfPeople() {
     QFETCH(QString, text);
@@ -58,10 +63,12 @@ class WidgetsTest : public QObject {
     QCOMPARE(*result, value);
   }
   void nonsenseIsNoNumber() {
-    for (const QString& text : {QString(), QStringLiteral("cells"), QStringLiteral("1/0"),
-             QStringLiteral("2*"), QStringLiteral("(1"), QStringLiteral("1)"),
-             QStringLiteral("nan"), QStringLiteral("inf"), QStringLiteral("1 2"),
-             QString(5000, QLatin1Char('(')), QString(5000, QLatin1Char('-'))})
+    for (const QString& text :
+        {QString(), QStringLiteral("cells"), QStringLiteral("1/0"), QStringLiteral("2*"),
+            QStringLiteral("(1"), QStringLiteral("1)"), QStringLiteral("nan"),
+            QStringLiteral("inf"), QStringLiteral("1 2"), QStringLiteral("1,"),
+            QStringLiteral("1,2,3"), QStringLiteral("1,00,000"), QStringLiteral("1.5,2"),
+            QString(5000, QLatin1Char('(')), QString(5000, QLatin1Char('-'))})
       QVERIFY2(!evaluate(text), qPrintable(text.left(20)));
   }
 
@@ -516,7 +523,7 @@ class WidgetsTest : public QObject {
       QVERIFY(document.change(QStringLiteral("Seed"), next));
       QTRY_COMPARE_WITH_TIMEOUT(
           QDir(copies).entryList({QStringLiteral("unsaved-*.acre")}, QDir::Files).size(), 1, 60000);
-      QVERIFY(!autosave.findLost());  // Its program, this one, runs.
+      QVERIFY(!autosave.findLost().newest);  // Its program, this one, runs.
     }
     // As a killed program would leave it: under a number that no program has.
     const QString own =
@@ -530,16 +537,20 @@ class WidgetsTest : public QObject {
     broken.close();
     Document second(*engine_);
     Autosave finder(second, copies, 10);
-    const auto found = finder.findLost();
+    const auto left = finder.findLost();
+    const auto& found = left.newest;
     QVERIFY(found.has_value());
+    QVERIFY2(left.fault.contains(broken.fileName()), qPrintable(left.fault));
     QCOMPARE(found->recipe.seed, std::string("kept"));
     QVERIFY(second.recover(found->recipe, found->file));
     QVERIFY(second.modified());
     QCOMPARE(second.recipe().seed, std::string("kept"));
     second.undoStack().undo();
     QCOMPARE(second.recipe(), newRecipe());
-    Autosave::drop(*found);
-    QVERIFY(!finder.findLost());
+    finder.adopt(*found);  // It goes on as the own copy: at no moment there is none.
+    QVERIFY(!QFile::exists(lost));
+    QVERIFY(QFile::exists(own));
+    QVERIFY(!finder.findLost().newest);
     // Nothing unsaved: no copy.
     second.undoStack().redo();
     QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(own), 60000);

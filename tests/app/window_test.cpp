@@ -1,8 +1,10 @@
 #include <QAction>
 #include <QApplication>
 #include <QClipboard>
+#include <QDir>
 #include <QDropEvent>
 #include <QMimeData>
+#include <QPushButton>
 #include <QWheelEvent>
 #include <QtTest>
 
@@ -14,6 +16,7 @@
 #include "output/map_writer.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/edits.h"
+#include "recipe/json.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/fingerprint.h"
@@ -93,6 +96,35 @@ class WindowTest : public QObject {
     QVERIFY(map().streamStats().held > 100);
     // The middle of the picture is ground, not paper.
     QVERIFY(picture().pixelColor(40, 40) != QColor::fromRgb(acre::kPaperColour));
+  }
+
+  /// What an earlier run left is offered beside the world that was asked for, and both are reached.
+  void whatWasLostIsOffered() {
+    const QString folder = settings_->autosaveFolder();
+    QVERIFY(QDir().mkpath(folder));
+    acre::Recipe kept = acre::loadRecipe("first-steps").value();
+    kept.seed = "kept";
+    QFile copy(folder + QStringLiteral("/unsaved-999999999.acre"));
+    QVERIFY(copy.open(QIODevice::WriteOnly));
+    copy.write("# file \n" + QByteArray::fromStdString(acre::recipeToJson(kept)));
+    copy.close();
+    const QPoint editor = child<QLabel>("editor.title")->mapTo(window_.get(), QPoint());
+    window_->recoverLost(true);
+    QCOMPARE(recipe().seed, std::string("heather-41"));
+    QVERIFY(child<OfferBar>("offer")->text().contains(QStringLiteral("First Steps")));
+    QCOMPARE(child<QLabel>("editor.title")->mapTo(window_.get(), QPoint()), editor);
+    child<QPushButton>("recovered.later")->click();
+    QVERIFY(!child<OfferBar>("offer")->isVisible());
+    QVERIFY(copy.exists());
+    window_->recoverLost(true);
+    QTRY_COMPARE(window_->findChildren<QPushButton*>(QStringLiteral("recovered.open")).size(), 1);
+    child<QPushButton>("recovered.open")->click();
+    QCOMPARE(recipe().seed, std::string("kept"));
+    QVERIFY(window_->document().modified());
+    QVERIFY(!copy.exists());  // It is the own one now.
+    QCOMPARE(QDir(folder).entryList({QStringLiteral("unsaved-*.acre")}, QDir::Files).size(), 1);
+    QVERIFY(window_->openWorld(QStringLiteral("saltfen-reach")));
+    QCOMPARE(recipe().seed, std::string("heather-41"));
   }
 
   void seedsAreTypedRolledAndWalked() {
@@ -201,6 +233,37 @@ class WindowTest : public QObject {
     QTest::keyClick(&waves, Qt::Key_Down, Qt::AltModifier);
     while (window_->document().undoStack().canUndo()) act("edit.undo");
     QVERIFY(recipe() == acre::loadRecipe("saltfen-reach").value());
+  }
+
+  /// The crest stays under the hand where a curve makes cells of an amplitude of 1, too.
+  void crestsStayUnderTheHand() {
+    WavesView& waves = window_->heights().waves();
+    QTRY_VERIFY(waves.settled());
+    const acre::Layer& layer = recipe().heights.layers[0];
+    QVERIFY(layer.amplitude == 1 && !layer.curve.empty());
+    const auto reach = [&] {
+      window_->document().finish();
+      const acre::World& world = *window_->document().world();
+      const SectionLine line = map().sectionLine();
+      const auto count = static_cast<int32_t>(line.b.cell.x - line.a.cell.x);
+      std::vector<float> values(static_cast<size_t>(count));
+      const int step = world.heightField().stepOf(layer.id);
+      (void)world.columns().layer(world.heightField(), static_cast<size_t>(step),
+          {line.a.cell.x, line.a.cell.z, 1, count, 1}, values.data());
+      const auto [low, high] = std::minmax_element(values.begin(), values.end());
+      return std::pair(static_cast<double>(*low), static_cast<double>(*high));
+    };
+    const auto [low, high] = reach();
+    const QRect lane = waves.laneRect(0);
+    const QPoint from(lane.center().x() + 80, lane.center().y());
+    constexpr int kPixels = 8;
+    QTest::mousePress(&waves, Qt::LeftButton, {}, from);
+    for (int y = 1; y <= kPixels; ++y) QTest::mouseMove(&waves, from - QPoint(0, y));
+    QTest::mouseRelease(&waves, Qt::LeftButton, {}, from - QPoint(0, kPixels));
+    const double perPixel = (high - low) / lane.height();
+    const double rise = reach().second - high;
+    QVERIFY2(rise > 0.5 * kPixels * perPixel && rise < 4 * kPixels * perPixel,
+        qPrintable(QStringLiteral("%1 cells by %2 pixels").arg(rise).arg(kPixels)));
   }
 
   /// Waves follow the hand: up and down is amplitude, the bracket is width, and the ground under
@@ -334,6 +397,29 @@ class WindowTest : public QObject {
     QVERIFY(window_->notice().contains(QStringLiteral("0 % to 100 %")));
   }
 
+  /// As the first five minutes have it: S on the sea's stake of Strata, then 40 % is typed.
+  void theSeasShareIsTypedInStrata() {
+    QTest::keyClick(&map(), Qt::Key_5);
+    auto& histogram = *child<Histogram>("strata.histogram");
+    QTRY_VERIFY(histogram.isVisible() && window_->statistics().current());
+    histogram.setFocus();
+    while (histogram.chosenStake() > 0) QTest::keyClick(&histogram, Qt::Key_Backtab);
+    QTest::keyClick(&histogram, Qt::Key_S);
+    QTest::keyClick(&histogram, '4');
+    auto* field = child<QLineEdit>("strata.stake");
+    QVERIFY(field->isVisible() && field->hasFocus());
+    QTest::keyClicks(field, QStringLiteral("0 %"));
+    QTest::keyClick(field, Qt::Key_Return);
+    QCOMPARE(recipe().frame.seaShare, std::optional(0.4));
+    QVERIFY(!field->isVisible() && histogram.hasFocus());
+    // Given up, nothing changes.
+    QTest::keyClick(&histogram, Qt::Key_Return);
+    QTest::keyClicks(field, QStringLiteral("70 %"));
+    QTest::keyClick(field, Qt::Key_Escape);
+    QCOMPARE(recipe().frame.seaShare, std::optional(0.4));
+    QVERIFY(!field->isVisible());
+  }
+
   void aClickAsksWhyAndTheCardLeadsToItsControls() {
     const QPoint at = map().pictureRect().center() + QPoint(40, 30);
     QTest::mouseClick(&map(), Qt::LeftButton, {}, at);
@@ -362,6 +448,21 @@ class WindowTest : public QObject {
     QTest::keyClick(&map(), Qt::Key_Right, Qt::ControlModifier);
     QTest::keyClick(&map(), Qt::Key_Return);
     QVERIFY(card.isVisible());
+  }
+
+  /// A block's command is one that the program takes, and a new world has nothing to compare with.
+  void aBlocksPlumbLineIsCopiedAndGoesWithItsWorld() {
+    QVERIFY(window_->openWorld(QStringLiteral("swallet-edge")));
+    PlumbCard& card = window_->plumbCard();
+    emit window_->panes().plumbRequested(5, 20, 7);
+    QVERIFY(card.isVisible());
+    QVERIFY(card.plumb()->block.has_value());
+    emit card.copyRequested(QStringLiteral("command"));
+    QCOMPARE(QGuiApplication::clipboard()->text(),
+        QStringLiteral("acre plumb swallet-edge --at 5,7 --y 20"));
+    act("file.new");
+    QVERIFY(!card.isVisible());
+    QVERIFY(!card.plumb().has_value());
   }
 
   void heldBShowsTheWorldBefore() {

@@ -112,7 +112,7 @@ void Statistics::measure() {
           self.checks_ = checks;
           self.census_ = census;
           self.blocks_ = blocks;
-          self.measured_ = world.get();
+          self.measured_ = world;
           emit self.changed();
         });
       });

@@ -49,7 +49,9 @@ class Statistics : public QObject {
   /// What a sample volume of a world of blocks holds; nothing while unknown, or of columns.
   const std::optional<acre::BlockCensus>& blocks() const { return blocks_; }
   /// Everything belongs to the present world.
-  bool current() const { return document_.current() && measured_ == document_.world().get(); }
+  bool current() const {
+    return document_.current() && document_.world() && measured_.lock() == document_.world();
+  }
 
   /// "of the endless world" or "of all 10,000 cells".
   QString scope() const;
@@ -66,7 +68,7 @@ class Statistics : public QObject {
   std::shared_ptr<Courier<Statistics>> courier_;
   std::stop_source stop_;
   QTimer pause_;  // A number that is being dragged is measured when it rests.
-  const acre::World* measured_ = nullptr;
+  std::weak_ptr<const acre::World> measured_;  // Its place may be taken by another.
   std::map<std::string, std::shared_ptr<const acre::Distribution>> distributions_;
   std::map<Key, acre::FieldFigures> figures_;
   std::shared_ptr<const ChartFigures> chart_;

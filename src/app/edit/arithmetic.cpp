@@ -1,5 +1,6 @@
 #include "app/edit/arithmetic.h"
 
+#include <QRegularExpression>
 #include <algorithm>
 #include <charconv>
 #include <cmath>
@@ -82,12 +83,36 @@ class Parser {
   bool fine_ = true;
 };
 
+/// Without the commas of numbers: those before groups of three digits are left out, one before
+/// anything else is a decimal comma. False where neither makes sense.
+bool readCommas(QString& text) {
+  static const QRegularExpression number(QStringLiteral("[0-9.,]*,[0-9.,]*"));
+  static const QRegularExpression grouped(
+      QStringLiteral("^[1-9][0-9]{0,2}(,[0-9]{3})+(\\.[0-9]*)?$"));
+  static const QRegularExpression decimal(QStringLiteral("^[0-9]*,[0-9]+$"));
+  qsizetype from = 0;
+  for (;;) {
+    const auto found = number.match(text, from);
+    if (!found.hasMatch()) return true;
+    QString plain = found.captured();
+    if (grouped.match(plain).hasMatch())
+      plain.remove(QLatin1Char(','));
+    else if (decimal.match(plain).hasMatch())
+      plain.replace(QLatin1Char(','), QLatin1Char('.'));
+    else
+      return false;
+    text.replace(found.capturedStart(), found.capturedLength(), plain);
+    from = found.capturedStart() + plain.size();
+  }
+}
+
 }  // namespace
 
 std::optional<double> evaluate(const QString& text) {
   QString plain = text.trimmed();
   plain.replace(QChar(0x2212), QLatin1Char('-')).replace(QChar(0x00D7), QLatin1Char('*'));
-  plain.remove(QLatin1Char(',')).replace(QChar(0x00A0), QLatin1Char(' '));
+  plain.replace(QChar(0x00A0), QLatin1Char(' '));
+  if (!readCommas(plain)) return {};
   return Parser(plain.toStdString()).whole();
 }
 

@@ -2,6 +2,7 @@
 
 #include <QPainter>
 #include <QWheelEvent>
+#include <algorithm>
 
 #include "app/look/look.h"
 
@@ -26,6 +27,26 @@ void Choice::wheelEvent(QWheelEvent* e) {
     QComboBox::wheelEvent(e);
   else
     e->ignore();
+}
+
+void offerMaterials(QComboBox& choice, const acre::Recipe& recipe) {
+  const auto& materials = recipe.materials;
+  bool same = choice.count() == static_cast<int>(materials.size());
+  for (int i = 0; same && i < choice.count(); ++i) {
+    const acre::Material& m = materials[static_cast<size_t>(i)];
+    same = choice.itemData(i).toString() == QString::fromStdString(m.id) &&
+           choice.itemText(i) == QString::fromStdString(m.name);
+  }
+  if (same) return;
+  const QVariant chosen = choice.currentData();
+  choice.clear();
+  int first = -1;
+  for (const acre::Material& m : materials) {
+    if (first < 0 && m.state == acre::MaterialState::Solid) first = choice.count();
+    choice.addItem(QString::fromStdString(m.name), QString::fromStdString(m.id));
+  }
+  const int kept = chosen.isValid() ? choice.findData(chosen) : -1;
+  choice.setCurrentIndex(kept >= 0 ? kept : std::max(first, 0));
 }
 
 }  // namespace app

@@ -3,6 +3,8 @@
 
 #include <QComboBox>
 
+#include "recipe/recipe.h"
+
 namespace app {
 
 class Choice : public QComboBox {
@@ -15,5 +17,10 @@ class Choice : public QComboBox {
   void paintEvent(QPaintEvent*) override;
   void wheelEvent(QWheelEvent*) override;  ///< The plain wheel scrolls the column.
 };
+
+/// Fills a choice with the materials of a recipe, by name with the id as data, if they are others
+/// than it holds, or called otherwise. The chosen one stays while it is there; else the first that
+/// is solid is chosen.
+void offerMaterials(QComboBox& choice, const acre::Recipe& recipe);
 
 }  // namespace app

@@ -256,34 +256,13 @@ HeightsEditor::HeightsEditor(
 
   column->addWidget(ruleLine());
   histogram_ = new Histogram(document_);
-  connect(histogram_, &Histogram::typeRequested, this, &HeightsEditor::typeStake);
+  connect(histogram_, &Histogram::typeRequested, this,
+      [this](int stake, const QString& begun) { stakeField_->type(stake, begun); });
   connect(histogram_, &Histogram::refused, this, &Editor::refused);
   column->addWidget(histogram_);
-  stakeField_ = new QLineEdit;
+  stakeField_ = new StakeField(*histogram_);
   stakeField_->setObjectName(QStringLiteral("heights.stake"));
-  stakeField_->setPlaceholderText(tr("0.35 or 40 %"));
-  stakeField_->setAccessibleName(tr("Threshold: a value, or a share with %"));
-  stakeField_->hide();
-  connect(stakeField_, &QLineEdit::returnPressed, this, [this] {
-    QString text = stakeField_->text().trimmed();
-    const bool share = text.endsWith(QLatin1Char('%'));
-    if (share) text.chop(1);
-    const auto value = evaluate(text);
-    const int stake = stakeField_->property("stake").toInt();
-    if (!value || (share && !(*value >= 0 && *value <= 100))) {
-      emit refused(
-          tr("“%1” is no threshold; accepted: a value such as 0.35, or a share from 0 % to "
-             "100 %")
-              .arg(stakeField_->text().left(40)));
-      return;
-    }
-    stakeField_->hide();
-    histogram_->setFocus();
-    if (share)
-      histogram_->setShare(stake, *value / 100);
-    else
-      histogram_->moveStake(stake, *value);
-  });
+  connect(stakeField_, &StakeField::refused, this, &Editor::refused);
   column->addWidget(stakeField_);
   scope_ = caption({});
   column->addWidget(scope_);
@@ -582,13 +561,6 @@ void HeightsEditor::refreshFigures() {
             self.layerPicture_->setPixmap(QPixmap::fromImage(image));
         });
       });
-}
-
-void HeightsEditor::typeStake(int stake) {
-  stakeField_->setProperty("stake", stake);
-  stakeField_->setText({});
-  stakeField_->show();
-  stakeField_->setFocus();
 }
 
 // ---- small pictures in tooltips ----------------------------------------------------------------

@@ -14,6 +14,7 @@
 #include "app/edit/curve_view.h"
 #include "app/edit/editor.h"
 #include "app/edit/histogram.h"
+#include "app/edit/stake_field.h"
 #include "app/edit/waves.h"
 #include "app/map/geometry.h"
 
@@ -100,7 +101,6 @@ class HeightsEditor : public Editor {
   std::vector<const acre::FieldRecipe*> fieldsInScope() const;
   void refreshFields();
   void refreshFigures();
-  void typeStake(int stake);
   void requestPreview(QWidget* field);
 
   Statistics& statistics_;
@@ -126,7 +126,7 @@ class HeightsEditor : public Editor {
   QAction* waterOffer_ = nullptr;
   CurveView* curve_ = nullptr;
   Histogram* histogram_;
-  QLineEdit* stakeField_;
+  StakeField* stakeField_;
   QLabel* scope_;
   std::map<QObject*, Preview> previews_;
   MapGeometry geometry_;

@@ -270,7 +270,7 @@ void Histogram::mouseReleaseEvent(QMouseEvent*) {
 
 void Histogram::mouseDoubleClickEvent(QMouseEvent* e) {
   dragged_ = -1;
-  if (const int stake = stakeAt(e->position()); stake >= 0) emit typeRequested(stake);
+  if (const int stake = stakeAt(e->position()); stake >= 0) emit typeRequested(stake, {});
 }
 
 void Histogram::leaveEvent(QEvent*) {
@@ -308,8 +308,12 @@ void Histogram::keyPressEvent(QKeyEvent* e) {
       return removeStake();
     case Qt::Key_Return:
     case Qt::Key_Enter:
-      return emit typeRequested(chosen_);
+      return emit typeRequested(chosen_, {});
     default:
+      // A number goes straight to the stake.
+      if (const QString text = e->text();
+          !text.isEmpty() && (text[0].isDigit() || QStringLiteral("-−.,").contains(text[0])))
+        return emit typeRequested(chosen_, text);
       QWidget::keyPressEvent(e);
   }
 }

@@ -51,7 +51,8 @@ class Histogram : public QWidget {
   QSize sizeHint() const override { return {370, 152}; }
 
  signals:
-  void typeRequested(int stake);
+  /// begun: what was typed already.
+  void typeRequested(int stake, const QString& begun);
   void hoveredValue(bool inside, double value);
   void refused(const QString& reason);
 

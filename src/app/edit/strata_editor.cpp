@@ -62,16 +62,15 @@ StrataEditor::StrataEditor(Document& document, Statistics& statistics, QWidget* 
   histogram_ = new Histogram(document_);
   histogram_->setObjectName(QStringLiteral("strata.histogram"));
   connect(histogram_, &Histogram::refused, this, &Editor::refused);
-  connect(histogram_, &Histogram::typeRequested, this, [this](int stake) {
-    const int band = histogram_->stakes()[static_cast<size_t>(stake)].band;
-    for (const BandRow& row : bands_)
-      if (band >= 0 && row.below &&
-          row.id == bandsIn(document_.recipe())[static_cast<size_t>(band)].id)
-        row.below->setFocus();
-  });
+  stakeField_ = new StakeField(*histogram_);
+  stakeField_->setObjectName(QStringLiteral("strata.stake"));
+  connect(stakeField_, &StakeField::refused, this, &Editor::refused);
+  connect(histogram_, &Histogram::typeRequested, this,
+      [this](int stake, const QString& begun) { stakeField_->type(stake, begun); });
   scope_ = caption({});
   scope_->setObjectName(QStringLiteral("strata.scope"));
   column_->addWidget(histogram_);
+  column_->addWidget(stakeField_);
   column_->addWidget(scope_);
   ground_ = new GroundPanel(document_, statistics_);
   connect(ground_, &Editor::refused, this, &Editor::refused);

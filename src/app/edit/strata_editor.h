@@ -8,6 +8,7 @@
 #include "app/edit/editor.h"
 #include "app/edit/ground_panel.h"
 #include "app/edit/histogram.h"
+#include "app/edit/stake_field.h"
 
 namespace app {
 
@@ -67,6 +68,7 @@ class StrataEditor : public Editor {
   QWidget* ofRow_;
   QLabel* scope_;
   Histogram* histogram_;
+  StakeField* stakeField_;
   std::vector<BandRow> bands_;
   std::vector<SlopeRow> slopes_;
   std::vector<MaterialRow> materials_;

@@ -171,6 +171,8 @@ int WavesView::laneAt(QPointF position) const {
 }
 
 std::pair<double, double> WavesView::scaleOf(int layer) const {
+  if (drag_.moving && drag_.handle == Handle::Amplitude && layer == indexOf(chosen_))
+    return drag_.scale;
   const auto range = [](const std::vector<float>& v) -> std::pair<double, double> {
     if (v.empty()) return {0, 0};
     const auto [low, high] = std::minmax_element(v.begin(), v.end());
@@ -269,9 +271,16 @@ void WavesView::dragTo(QPointF position, bool fine) {
   const double rate = fine ? kFine : 1;
   if (drag_.handle == Handle::Amplitude) {
     const double change = (drag_.at.y() - position.y()) * drag_.perPixel * rate;
-    const double unit = std::pow(10, std::floor(std::log10(std::max(drag_.perPixel * rate, 1e-9))));
-    double amplitude = drag_.before.amplitude + change;
-    amplitude = std::clamp(std::round(amplitude / unit) * unit, acre::limits::amplitude.low,
+    // Whatever curve or table lies before it, what a layer brings grows with its amplitude: the
+    // point that is held follows the hand.
+    const double per =
+        drag_.held > 0 && drag_.before.amplitude != 0 ? drag_.before.amplitude / drag_.held : 1;
+    const auto unitOf = [&](double factor) {
+      return std::pow(10, std::floor(std::log10(std::max(drag_.perPixel * rate * factor, 1e-9))));
+    };
+    const double unit = unitOf(1), least = unitOf(std::abs(per));
+    double amplitude = drag_.before.amplitude + change * per;
+    amplitude = std::clamp(std::round(amplitude / least) * least, acre::limits::amplitude.low,
         acre::limits::amplitude.high);
     if (auto* constant = std::get_if<acre::ConstantSource>(&drag_.before.source)) {
       const double value = std::clamp(std::round((constant->value + change) / unit) * unit,
@@ -329,11 +338,21 @@ void WavesView::mousePressEvent(QMouseEvent* e) {
     drag_.perPixel = waves_.cells / std::max(1.0, waveArea(lane).width());
     drag_.moving = true;
   } else {
-    const auto [low, high] = scaleOf(lane);
-    drag_.perPixel = (high - low) / 2 / std::max(1.0, waveArea(lane).height() / 2) / 2;
+    drag_.scale = scaleOf(lane);
+    drag_.perPixel =
+        (drag_.scale.second - drag_.scale.first) / std::max(1.0, waveArea(lane).height());
   }
-  if (lane < static_cast<int>(waves_.layers.size()))
-    drag_.ghost = waves_.layers[static_cast<size_t>(lane)].values;
+  if (lane >= static_cast<int>(waves_.layers.size())) return;
+  drag_.ghost = waves_.layers[static_cast<size_t>(lane)].values;
+  if (drag_.ghost.empty()) return;
+  // A point near the offset would fling the wave: then it is the crest that follows.
+  const auto column = static_cast<size_t>(std::clamp(
+      e->position().x() - waveArea(lane).left(), 0.0, static_cast<double>(drag_.ghost.size() - 1)));
+  double crest = 0;
+  for (const float v : drag_.ghost)
+    crest = std::max(crest, std::abs(static_cast<double>(v) - layer->offset));
+  const double here = static_cast<double>(drag_.ghost[column]) - layer->offset;
+  drag_.held = here > 0.3 * crest ? here : crest;
 }
 
 void WavesView::mouseMoveEvent(QMouseEvent* e) {

@@ -79,7 +79,9 @@ class WavesView : public QWidget {
     QPointF at;
     acre::Layer before;
     std::vector<float> ghost;
-    double perPixel = 1;
+    double perPixel = 1;              ///< Of what is drawn, along the handle's direction.
+    std::pair<double, double> scale;  ///< Of the lane, which stays while the wave is held.
+    double held = 0;  ///< What the wave brings where it is held, but for its offset.
   };
 
   const acre::FieldRecipe* field() const;

@@ -19,10 +19,16 @@ void HandModel::set(const acre::Recipe& recipe, std::vector<acre::Edit> cells) {
   beginResetModel();
   cells_ = std::move(cells);
   levels_ = recipe.frame.blocks();
-  names_.clear();
-  names_[acre::kOpenId] = tr("Open");
-  for (const acre::Material& m : recipe.materials) names_[m.id] = QString::fromStdString(m.name);
   endResetModel();
+  setNames(recipe);
+}
+
+void HandModel::setNames(const acre::Recipe& recipe) {
+  std::map<std::string, QString> names = {{acre::kOpenId, tr("Open")}};
+  for (const acre::Material& m : recipe.materials) names[m.id] = QString::fromStdString(m.name);
+  if (names == names_) return;
+  names_ = std::move(names);
+  if (!cells_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
 }
 
 int HandModel::rowCount(const QModelIndex& parent) const {
@@ -202,14 +208,8 @@ void HandDrawer::refresh() {
   fill_->setVisible(blocks);
   for (QToolButton* other : blocks ? std::vector{paint_} : std::vector{cut_, fill_})
     other->setChecked(false);
-  std::vector<std::string> ids;
-  for (const acre::Material& m : recipe.materials) ids.push_back(m.id);
-  if (ids != materials_) {
-    materials_ = ids;
-    material_->clear();
-    for (const acre::Material& m : recipe.materials)
-      material_->addItem(QString::fromStdString(m.name), QString::fromStdString(m.id));
-  }
+  offerMaterials(*material_, recipe);
+  model_->setNames(recipe);
   listCells();
   const auto count = static_cast<qint64>(recipe.edits ? recipe.edits->size() : 0);
   const QString cells = count == 1 ? tr("1 cell") : tr("%1 cells").arg(look::wholeNumber(count));

@@ -30,6 +30,8 @@ class HandModel : public QAbstractTableModel {
 
   /// cells: of the recipe's edits.
   void set(const acre::Recipe& recipe, std::vector<acre::Edit> cells);
+  /// What the recipe's materials are called now.
+  void setNames(const acre::Recipe& recipe);
   const acre::Edit& edit(int row) const { return cells_[static_cast<size_t>(row)]; }
 
   int rowCount(const QModelIndex& parent = {}) const override;
@@ -88,7 +90,6 @@ class HandDrawer : public QWidget {
   QTableView* table_;
   QPushButton *goTo_, *erase_, *eraseAll_, *export_;
   acre::Edits shown_;
-  std::vector<std::string> materials_;
 };
 
 }  // namespace app

@@ -82,6 +82,7 @@ QToolTip { background: @sheet; color: @ink; border: 1px solid @edge; padding: 4p
 QLabel[role="caption"] { color: @soft; }
 QFrame[role="rule"] { background: @rule; }
 QFrame[role="edgeTop"] { background: @ink; }
+QFrame[role="offer"] { background: @sheet; border: 1px solid @edge; border-top: 2px solid @ochre; }
 QFrame[role="drawer"] { background: @sheet; border: 1px solid @edge; border-top: 2px solid @ink; }
 QTableWidget { outline: 0; background: @sheet; border: 1px solid @rule; selection-background-color: @chosen; selection-color: @ink; }
 QHeaderView::section { background: @sheet; color: @soft; border: none; border-bottom: 1px solid @edge; padding: 2px 4px; }
@@ -89,7 +90,7 @@ QHeaderView::down-arrow, QHeaderView::up-arrow { subcontrol-position: center lef
 )");
   const std::pair<const char*, QColor> names[] = {{"@paper", t.paper}, {"@sheet", t.sheet},
       {"@ink", t.ink}, {"@soft", t.soft}, {"@verdigris", t.verdigris}, {"@edge", t.edge},
-      {"@rule", t.rule}, {"@chosen", t.chosen}};
+      {"@rule", t.rule}, {"@chosen", t.chosen}, {"@ochre", t.ochre}};
   for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());
   return css;
 }

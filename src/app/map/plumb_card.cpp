@@ -5,6 +5,8 @@
 #include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QWheelEvent>
+#include <algorithm>
 
 #include "app/look/look.h"
 
@@ -14,6 +16,7 @@ namespace {
 constexpr int kHead = 44;
 constexpr int kRow = 20;
 constexpr int kNote = 15;
+constexpr int kFoot = 10;
 constexpr int kKnot = 16;  ///< x of the vertical line.
 
 QString q(const std::string& text) {
@@ -58,10 +61,10 @@ void PlumbCard::build() {
   if (!plumb_) return;
   if (second_) {
     for (const acre::PlumbDifference& d : acre::plumbDifferences(*plumb_, *second_))
-      lines_.push_back(
-          {q(d.label), q(d.first), tr("there %1").arg(q(d.second)), {}, false, false, false, {}});
+      lines_.push_back({q(d.label), q(d.first), tr("there %1").arg(q(d.second)), {}, false, false,
+          false, {}, 0});
     if (lines_.empty())
-      lines_.push_back({tr("no difference"), {}, {}, {}, false, false, false, {}});
+      lines_.push_back({tr("no difference"), {}, {}, {}, false, false, false, {}, 0});
   } else {
     std::vector<acre::PlumbRow> was;
     if (before_) was = acre::plumbRows(*before_);
@@ -70,8 +73,8 @@ void PlumbCard::build() {
       const QString name = tr(row.stageTitle());
       const bool start = name != stage;
       if (row.folds && !open_) continue;
-      Line line{
-          q(row.label), q(row.value), q(row.note), row.pointer, row.deciding, start, false, name};
+      Line line{q(row.label), q(row.value), q(row.note), row.pointer, row.deciding, start, false,
+          name, 0};
       if (line.value.contains(QChar(0x2265)) || line.value.contains(QLatin1Char('<'))) {
         // A comparison stands below its rule, where there is room for both.
         line.note = line.value + QStringLiteral(" · ") + line.note;
@@ -84,33 +87,72 @@ void PlumbCard::build() {
       lines_.push_back(line);
       stage = name;
     }
-    lines_.push_back({open_ ? tr("Less") : tr("Every layer"), {}, {}, {}, false, false, true, {}});
+    lines_.push_back(
+        {open_ ? tr("Less") : tr("Every layer"), {}, {}, {}, false, false, true, {}, 0});
   }
   setAccessibleDescription(QString::fromStdString(acre::plumbText(*plumb_)));
+  const QFontMetrics caption(look::font(look::Type::Caption));
+  for (Line& line : lines_)
+    if (!line.note.isEmpty())
+      line.noteHeight = std::max(kNote,
+          caption.boundingRect(QRect(0, 0, kCardWidth - 38, 1000), Qt::TextWordWrap, line.note)
+              .height());
   chosen_ = -1;
+  scroll_ = 0;
   resize(kCardWidth, neededHeight());
   emit resized();
   update();
 }
 
 int PlumbCard::heightOf(const Line& line) const {
-  return kRow + (line.note.isEmpty() ? 0 : kNote);
+  return kRow + line.noteHeight;
 }
 
-int PlumbCard::neededHeight() const {
-  int height = kHead + 10;
+int PlumbCard::linesHeight() const {
+  int height = 0;
   for (const Line& line : lines_) height += heightOf(line);
   return height;
 }
 
+int PlumbCard::neededHeight() const {
+  return kHead + linesHeight() + kFoot;
+}
+
+int PlumbCard::roomForLines() const {
+  return height() - kHead - kFoot;
+}
+
 int PlumbCard::lineAt(QPoint p) const {
-  int y = kHead;
+  if (p.y() < kHead || p.y() >= kHead + roomForLines()) return -1;
+  int y = kHead - scroll_;
   for (size_t i = 0; i < lines_.size(); ++i) {
     const int h = heightOf(lines_[i]);
     if (p.y() >= y && p.y() < y + h) return static_cast<int>(i);
     y += h;
   }
   return -1;
+}
+
+void PlumbCard::scrollTo(int offset) {
+  scroll_ = std::clamp(offset, 0, std::max(0, linesHeight() - roomForLines()));
+  update();
+}
+
+void PlumbCard::choose(int line) {
+  chosen_ = std::clamp(line, 0, static_cast<int>(lines_.size()) - 1);
+  int top = 0;
+  for (int i = 0; i < chosen_; ++i) top += heightOf(lines_[static_cast<size_t>(i)]);
+  const int bottom = top + heightOf(lines_[static_cast<size_t>(chosen_)]);
+  scrollTo(std::clamp(scroll_, bottom - roomForLines(), std::max(top, bottom - roomForLines())));
+}
+
+void PlumbCard::wheelEvent(QWheelEvent* e) {
+  scrollTo(scroll_ - e->angleDelta().y() / 2);
+  e->accept();  // The map below keeps its scale.
+}
+
+void PlumbCard::resizeEvent(QResizeEvent*) {
+  scrollTo(scroll_);
 }
 
 void PlumbCard::mousePressEvent(QMouseEvent* e) {
@@ -149,15 +191,12 @@ bool PlumbCard::event(QEvent* e) {
 }
 
 void PlumbCard::keyPressEvent(QKeyEvent* e) {
-  const int count = static_cast<int>(lines_.size());
   if (e->matches(QKeySequence::Copy)) return emit copyRequested(QStringLiteral("text"));
   switch (e->key()) {
     case Qt::Key_Down:
-      chosen_ = std::min(count - 1, chosen_ + 1);
-      return update();
+      return choose(chosen_ + 1);
     case Qt::Key_Up:
-      chosen_ = std::max(0, chosen_ - 1);
-      return update();
+      return choose(chosen_ - 1);
     case Qt::Key_Return:
     case Qt::Key_Enter:
       if (chosen_ >= 0 && lines_[static_cast<size_t>(chosen_)].fold) {
@@ -174,14 +213,8 @@ void PlumbCard::keyPressEvent(QKeyEvent* e) {
   }
 }
 
-void PlumbCard::paintEvent(QPaintEvent*) {
-  if (!plumb_) return;
-  QPainter p(this);
+void PlumbCard::paintHead(QPainter& p) const {
   const look::Tokens& t = look::tokens();
-  p.fillRect(rect(), t.sheet);
-  p.setPen(t.edge);
-  p.drawRect(rect().adjusted(0, 0, -1, -1));
-  p.fillRect(QRect(0, 0, width(), 2), t.ink);
   p.setPen(t.ink);
   p.setFont(look::font(look::Type::Head));
   const QRect head(10, 5, width() - 40, 20);
@@ -199,6 +232,45 @@ void PlumbCard::paintEvent(QPaintEvent*) {
   p.setPen(QPen(t.ink, 1.5));
   p.drawLine(width() - 20, 10, width() - 12, 18);
   p.drawLine(width() - 12, 10, width() - 20, 18);
+}
+
+void PlumbCard::paintLine(QPainter& p, const Line& line, int y, bool chosen) const {
+  const look::Tokens& t = look::tokens();
+  const QRect r(28, y, width() - 38, kRow);
+  if (chosen) p.fillRect(QRect(24, y, width() - 26, heightOf(line)), t.chosen);
+  if (line.stageStart) {
+    p.setPen(QPen(t.ink, 1));
+    p.setBrush(t.sheet);
+    p.drawEllipse(QPointF(kKnot, y + kRow / 2.0), 3.5, 3.5);
+  }
+  QFont font = look::font(line.fold ? look::Type::Caption : look::Type::Body);
+  if (line.deciding) font.setWeight(QFont::DemiBold);
+  p.setFont(font);
+  const int valueWidth =
+      line.value.isEmpty()
+          ? 0
+          : std::min(p.fontMetrics().horizontalAdvance(line.value) + 2, r.width() * 3 / 5);
+  p.setPen(line.fold ? t.soft : t.ink);
+  p.drawText(r.adjusted(0, 0, -valueWidth - 6, 0), Qt::AlignVCenter,
+      p.fontMetrics().elidedText(line.label, Qt::ElideRight, r.width() - valueWidth - 6));
+  p.drawText(r, Qt::AlignVCenter | Qt::AlignRight,
+      p.fontMetrics().elidedText(line.value, Qt::ElideRight, valueWidth));
+  if (line.note.isEmpty()) return;
+  p.setFont(look::font(look::Type::Caption));
+  p.setPen(t.soft);
+  p.drawText(QRect(28, y + kRow - 3, width() - 38, line.noteHeight),
+      Qt::AlignVCenter | Qt::TextWordWrap, line.note);
+}
+
+void PlumbCard::paintEvent(QPaintEvent*) {
+  if (!plumb_) return;
+  QPainter p(this);
+  const look::Tokens& t = look::tokens();
+  p.fillRect(rect(), t.sheet);
+  p.setPen(t.edge);
+  p.drawRect(rect().adjusted(0, 0, -1, -1));
+  p.fillRect(QRect(0, 0, width(), 2), t.ink);
+  paintHead(p);
   // The line with its knots, the bob at its foot.
   p.setRenderHint(QPainter::Antialiasing);
   const int foot = height() - 14;
@@ -208,39 +280,22 @@ void PlumbCard::paintEvent(QPaintEvent*) {
       {QPointF(kKnot - 4, foot - 6), QPointF(kKnot + 4, foot - 6), QPointF(kKnot, foot + 5)});
   p.setBrush(plumb_->material == acre::kUnassignedId ? QBrush(look::hatch()) : QBrush(t.ink));
   p.drawPolygon(bob);
-  int y = kHead;
+  const int room = roomForLines(), all = linesHeight();
+  p.save();
+  p.setClipRect(QRect(1, kHead, width() - 2, room));
+  int y = kHead - scroll_;
   for (size_t i = 0; i < lines_.size(); ++i) {
-    const Line& line = lines_[i];
-    const QRect r(28, y, width() - 38, kRow);
-    if (static_cast<int>(i) == chosen_)
-      p.fillRect(QRect(24, y, width() - 26, heightOf(line)), t.chosen);
-    if (line.stageStart) {
-      p.setPen(QPen(t.ink, 1));
-      p.setBrush(t.sheet);
-      p.drawEllipse(QPointF(kKnot, y + kRow / 2.0), 3.5, 3.5);
-    }
-    QFont font = look::font(line.fold ? look::Type::Caption : look::Type::Body);
-    if (line.deciding) font.setWeight(QFont::DemiBold);
-    p.setFont(font);
-    const int valueWidth =
-        line.value.isEmpty()
-            ? 0
-            : std::min(p.fontMetrics().horizontalAdvance(line.value) + 2, r.width() * 3 / 5);
-    p.setPen(line.fold ? t.soft : t.ink);
-    p.drawText(r.adjusted(0, 0, -valueWidth - 6, 0), Qt::AlignVCenter,
-        p.fontMetrics().elidedText(line.label, Qt::ElideRight, r.width() - valueWidth - 6));
-    p.drawText(r, Qt::AlignVCenter | Qt::AlignRight,
-        p.fontMetrics().elidedText(line.value, Qt::ElideRight, valueWidth));
-    if (!line.note.isEmpty()) {
-      p.setFont(look::font(look::Type::Caption));
-      p.setPen(t.soft);
-      p.drawText(QRect(28, y + kRow - 3, width() - 38, kNote), Qt::AlignVCenter,
-          p.fontMetrics().elidedText(line.note, Qt::ElideRight, width() - 38));
-    }
-    y += heightOf(line);
+    if (y + heightOf(lines_[i]) > kHead && y < kHead + room)
+      paintLine(p, lines_[i], y, static_cast<int>(i) == chosen_);
+    y += heightOf(lines_[i]);
+  }
+  p.restore();
+  p.setRenderHint(QPainter::Antialiasing, false);
+  if (all > room) {  // How much there is, and which part of it shows.
+    const int bar = std::max(16, room * room / all);
+    p.fillRect(QRect(width() - 5, kHead + (room - bar) * scroll_ / (all - room), 3, bar), t.edge);
   }
   if (hasFocus()) {
-    p.setRenderHint(QPainter::Antialiasing, false);
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(t.ink, 2));
     p.drawRect(rect().adjusted(1, 1, -1, -1));

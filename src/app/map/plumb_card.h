@@ -38,6 +38,8 @@ class PlumbCard : public QWidget {
   void mousePressEvent(QMouseEvent*) override;
   void contextMenuEvent(QContextMenuEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
   bool event(QEvent*) override;
 
  private:
@@ -50,8 +52,16 @@ class PlumbCard : public QWidget {
     bool stageStart = false;
     bool fold = false;  // The line that opens and closes the details.
     QString stage;
+    int noteHeight = 0;  // As many rows as its words need.
   };
   void build();
+  void paintHead(QPainter& p) const;
+  void paintLine(QPainter& p, const Line& line, int y, bool chosen) const;
+  /// Height of all lines, and of the part of the card that shows them.
+  int linesHeight() const;
+  int roomForLines() const;
+  void scrollTo(int offset);
+  void choose(int line);
   int lineAt(QPoint p) const;
   int heightOf(const Line& line) const;
 
@@ -61,6 +71,7 @@ class PlumbCard : public QWidget {
   bool open_ = false;
   std::vector<Line> lines_;
   int chosen_ = -1;
+  int scroll_ = 0;  // How far the lines are moved up, where the card has no room for all.
 };
 
 }  // namespace app

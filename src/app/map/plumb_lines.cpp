@@ -65,13 +65,15 @@ void PlumbLines::place() {
 
 void PlumbLines::copy(const QString& form) {
   const acre::Plumb& plumb = *card_->plumb();
-  const auto at = [](const Asked& a) {
-    const QString place = QStringLiteral("%1,%2").arg(a.cell.x).arg(a.cell.z);
-    return a.y ? place + QStringLiteral(",%1").arg(*a.y) : place;
+  const auto at = [](const char* option, const Asked& a, const char* level) {
+    QString text =
+        QStringLiteral("%1 %2,%3").arg(QLatin1String(option)).arg(a.cell.x).arg(a.cell.z);
+    if (a.y) text += QStringLiteral(" %1 %2").arg(QLatin1String(level)).arg(*a.y);
+    return text;
   };
   if (form == QStringLiteral("command")) {
-    QString rest = QStringLiteral("--at ") + at(cells_.back());
-    if (second_) rest += QStringLiteral(" --against ") + at(*second_);
+    QString rest = at("--at", cells_.back(), "--y");
+    if (second_) rest += QLatin1Char(' ') + at("--against", *second_, "--against-y");
     emit copied(commandFor(document_, QStringLiteral("plumb"), rest), tr("command"));
   } else {
     emit copied(QString::fromStdString(form == QStringLiteral("json") ? acre::plumbJson(plumb)

@@ -54,9 +54,8 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
   material_->setAccessibleName(tr("Material to fill with"));
   material_->setToolTip(tr("What Fill puts"));
   material_->setMaximumWidth(140);
-  connect(material_, &Choice::activated, this, [this](int index) {
-    view_->setFillMaterial(QString::fromStdString(materials_[static_cast<size_t>(index)]));
-  });
+  connect(material_, &Choice::activated, this,
+      [this] { view_->setFillMaterial(material_->currentData().toString()); });
   row->addWidget(material_);
   brush_ = new NumberField({{0, 8}, 1, false, true, tr("radius")}, QStringLiteral("walk.brush"));
   brush_->setAccessibleName(tr("Radius of the brush"));
@@ -110,24 +109,8 @@ QToolButton* WalkPane::addButton(const QString& text, const QString& name, const
 
 void WalkPane::refresh() {
   const acre::Recipe& recipe = document_.recipe();
-  std::vector<std::string> ids;
-  for (const acre::Material& m : recipe.materials) ids.push_back(m.id);
-  if (ids != materials_) {
-    materials_ = ids;
-    material_->clear();
-    for (const acre::Material& m : recipe.materials)
-      material_->addItem(QString::fromStdString(m.name));
-    int first = 0;
-    for (size_t i = 0; i < recipe.materials.size(); ++i)
-      if (recipe.materials[i].state == acre::MaterialState::Solid) {
-        first = static_cast<int>(i);
-        break;
-      }
-    material_->setCurrentIndex(first);
-    view_->setFillMaterial(materials_.empty()
-                               ? QString()
-                               : QString::fromStdString(materials_[static_cast<size_t>(first)]));
-  }
+  offerMaterials(*material_, recipe);
+  view_->setFillMaterial(material_->currentData().toString());
   tools_[1]->setEnabled(recipe.frame.blocks() || recipe.frame.kind == acre::WorldKind::Level);
   if (view_->isVisible()) view_->refresh();
 }

@@ -33,7 +33,6 @@ class WalkPane : public QWidget {
   std::array<QToolButton*, 3> tools_{};
   Choice* material_;
   NumberField* brush_;
-  std::vector<std::string> materials_;
 };
 
 }  // namespace app

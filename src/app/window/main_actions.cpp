@@ -31,6 +31,7 @@ void MainWindow::buildActions() {
   auto* file = menuBar()->addMenu(tr("&File"));
   addAction(file, tr("&New world"), QStringLiteral("file.new"), QKeySequence::New, [this] {
     if (!mayLeave()) return;
+    plumbs_->takeUp();  // Of a world that is no more.
     document_.open(newRecipe(), {});
     strip_->choose(StageId::Frame);
     map_->goTo({0, 0});

@@ -66,15 +66,25 @@ bool MainWindow::openWorld(const QString& fileOrDemo) {
   return true;
 }
 
-void MainWindow::recoverLost() {
-  const auto found = autosave_.findLost();
-  if (!found) return;
-  if (document_.recover(found->recipe, found->file)) {
-    Autosave::drop(*found);
-    refuse(
+void MainWindow::recoverLost(bool beside) {
+  auto lost = autosave_.findLost();
+  if (!lost.fault.isEmpty())
+    refuse(tr("Unsaved changes of an earlier run cannot be read: %1").arg(lost.fault));
+  if (!lost.newest) return;
+  const QString name = QString::fromStdString(lost.newest->recipe.name);
+  const auto open = [this, found = std::move(*lost.newest), name] {
+    if (!mayLeave()) return;
+    plumbs_->takeUp();
+    if (!document_.recover(found.recipe, found.file)) return;
+    autosave_.adopt(found);
+    offer_->offer(
         tr("Recovered unsaved changes of “%1”. Save keeps them; Undo goes back to what was saved.")
-            .arg(QString::fromStdString(found->recipe.name)));
-  }
+            .arg(name),
+        {{tr("Good"), "recovered.good", {}}});
+  };
+  if (!beside) return open();
+  offer_->offer(tr("An earlier run left unsaved changes of “%1”.").arg(name),
+      {{tr("Open them"), "recovered.open", open}, {tr("Later"), "recovered.later", {}}});
 }
 
 bool MainWindow::save() {

@@ -51,6 +51,7 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   map_ = new MapView(engine);
   map_->setViewDistance(settings_.viewDistance());
   panes_ = new Panes(document_, map_);
+  offer_ = new OfferBar(panes_);
   drawers_ = new Drawers(panes_);
   row->addWidget(drawers_);
   row->addWidget(panes_, 1);

@@ -30,6 +30,7 @@
 #include "app/window/dialogs.h"
 #include "app/window/drawers.h"
 #include "app/window/notice.h"
+#include "app/window/offer_bar.h"
 #include "app/window/panes.h"
 #include "app/window/settings.h"
 #include "app/window/showing.h"
@@ -50,7 +51,11 @@ class MainWindow : public QMainWindow {
   bool openWorld(const QString& fileOrDemo);
 
   /// Takes up what a killed run left unsaved, if anything.
-  void recoverLost();
+  /// Looks for what a program that was killed left. beside: a world was asked for, which stays:
+  /// what was found is offered.
+  void recoverLost(bool beside);
+  /// The program is about to be ended from outside: unsaved changes are kept for the next start.
+  void keepUnsaved() { autosave_.saveNow(); }
 
   Document& document() { return document_; }
   MapView& map() { return *map_; }
@@ -135,6 +140,7 @@ class MainWindow : public QMainWindow {
   QLabel* editorTitle_;
   QLabel* editorFigures_;
   Notice* notice_;
+  OfferBar* offer_;
   std::array<Editor*, acre::kStageCount> editors_{};
   std::array<QScrollArea*, acre::kStageCount> pages_{};
   HeightsEditor* heights_;
