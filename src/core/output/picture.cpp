@@ -18,6 +18,8 @@ namespace {
 
 constexpr std::array kKindNames = {"composite", "material", "biome", "region", "uncovered", "slice",
     "height", "base", "grey", "slope", "border", "field", "layer"};
+static_assert(kKindNames.size() == static_cast<size_t>(PictureKind::Layer) + 1,
+    "every kind has a name, in the order of the kinds");
 
 /// Tones of regions: the map's inks that lie nearest in lightness.
 constexpr std::array<uint32_t, kRegionTones> kTones = {
@@ -236,7 +238,17 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
     case PictureKind::Base:
       land.base = out.values;
       break;
-    default:
+    case PictureKind::Composite:
+    case PictureKind::Material:
+    case PictureKind::Biome:
+    case PictureKind::Region:
+    case PictureKind::Uncovered:
+    case PictureKind::Slice:
+    case PictureKind::Height:
+    case PictureKind::Grey:
+    case PictureKind::Slope:
+    case PictureKind::Field:
+    case PictureKind::Layer:
       land.heights = out.values;
       break;
   }
@@ -355,7 +367,16 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
     case PictureKind::Uncovered:
       inks_.push_back({kCovered, false});
       break;
-    default:
+    case PictureKind::Composite:
+    case PictureKind::Material:
+    case PictureKind::Slice:
+    case PictureKind::Height:
+    case PictureKind::Base:
+    case PictureKind::Grey:
+    case PictureKind::Slope:
+    case PictureKind::Border:
+    case PictureKind::Field:
+    case PictureKind::Layer:
       for (const Material& m : world.recipe().materials)
         inks_.push_back({inkOf(m.colour), m.state == MaterialState::Liquid ||
                                               picture.kind == PictureKind::Material ||
