@@ -25,12 +25,15 @@ RailButton::RailButton(const QString& text, const QString& name, QWidget* parent
   setObjectName(name);
   setCheckable(true);
   setFocusPolicy(Qt::TabFocus);
-  setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
-  setFixedSize(sizeHint());
+  setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Maximum);
 }
 
 QSize RailButton::sizeHint() const {
   return {kRail, QFontMetrics(look::font(look::Type::Body)).horizontalAdvance(text()) + 24};
+}
+
+QSize RailButton::minimumSizeHint() const {
+  return {kRail, sizeHint().height() - 16};  // In a low window the words stand closer.
 }
 
 void RailButton::paintEvent(QPaintEvent*) {

@@ -16,6 +16,7 @@ class RailButton : public QAbstractButton {
  public:
   RailButton(const QString& text, const QString& name, QWidget* parent);
   QSize sizeHint() const override;
+  QSize minimumSizeHint() const override;
 
  protected:
   void paintEvent(QPaintEvent*) override;

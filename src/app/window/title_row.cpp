@@ -17,6 +17,11 @@ QLabel* caption(const QString& text) {
   return label;
 }
 
+NumberSpec distanceSpec(bool bare) {
+  return {{0, 4096}, 1, true, true, QObject::tr("cells"), bare};
+}
+constexpr int kRoomForAll = 1240;  // Pixels.
+
 }  // namespace
 
 TitleRow::TitleRow(Settings& settings, QWidget* parent)
@@ -48,12 +53,12 @@ QToolButton* TitleRow::addButton(
 }
 
 void TitleRow::buildSeed(QHBoxLayout* row) {
-  row->addWidget(caption(tr("seed")));
+  captions_.push_back(caption(tr("seed")));
+  row->addWidget(captions_.back());
   seed_ = new QLineEdit;
   seed_->setObjectName(QStringLiteral("title.seed"));
   seed_->setAccessibleName(tr("Seed"));
   seed_->setFont(look::font(look::Type::Title));
-  seed_->setFixedWidth(160);
   seed_->setFixedHeight(34);
   seed_->setMaxLength(200);
   seed_->setToolTip(
@@ -77,6 +82,30 @@ void TitleRow::buildSeed(QHBoxLayout* row) {
       &QToolButton::clicked, this, &TitleRow::roll);
   seeds_ = addButton(row, tr("Seeds ▾"), QStringLiteral("title.seeds"), tr("All seeds so far"));
   connect(seeds_, &QToolButton::clicked, this, &TitleRow::showHistory);
+}
+
+void TitleRow::resizeEvent(QResizeEvent*) {
+  setNarrow(width() < kRoomForAll);
+}
+
+void TitleRow::setNarrow(bool narrow) {
+  if (narrow_ == narrow) return;
+  narrow_ = narrow;
+  auto* row = static_cast<QHBoxLayout*>(layout());
+  row->setContentsMargins(narrow ? 12 : 26, 4, narrow ? 8 : 16, 2);
+  row->setSpacing(narrow ? 3 : 6);
+  for (QLabel* word : captions_) word->setVisible(!narrow);
+  name_->setFont(look::font(narrow ? look::Type::Head : look::Type::Title));
+  seed_->setFont(look::font(narrow ? look::Type::Head : look::Type::Title));
+  seed_->setFixedWidth(narrow ? 108 : 160);
+  picture_->setMaximumWidth(narrow ? 110 : 150);
+  upTo_->setMaximumWidth(narrow ? 62 : 200);
+  distance_->setSpec(distanceSpec(narrow));
+  distance_->setValue(distance_->value());
+  distance_->setFixedWidth(narrow ? 66 : 104);
+  for (QToolButton* button : findChildren<QToolButton*>(Qt::FindDirectChildrenOnly))
+    button->setStyleSheet(
+        narrow ? QStringLiteral("padding-left: 5px; padding-right: 5px") : QString());
 }
 
 void TitleRow::setPane(Panes::Large large) {
@@ -110,7 +139,8 @@ void TitleRow::buildView(QHBoxLayout* row) {
   connect(picture_, &Choice::activated, this,
       [this](int index) { emit pictureChosen(pictures_[static_cast<size_t>(index)]); });
   row->addWidget(picture_);
-  row->addWidget(caption(tr("up to")));
+  captions_.push_back(caption(tr("up to")));
+  row->addWidget(captions_.back());
   upTo_ = new Choice;
   upTo_->setObjectName(QStringLiteral("title.upTo"));
   upTo_->setAccessibleName(tr("Last stage shown"));
@@ -144,13 +174,12 @@ void TitleRow::buildView(QHBoxLayout* row) {
     settings_.setRingShown(shown);
     emit ringShown(shown);
   });
-  auto* distance =
-      new NumberField({{0, 4096}, 1, true, true, tr("cells")}, QStringLiteral("title.distance"));
+  distance_ = new NumberField(distanceSpec(false), QStringLiteral("title.distance"));
+  NumberField* distance = distance_;
   distance->setAccessibleName(tr("View distance"));
   distance->setToolTip(
       tr("View distance: chunks whose nearest cell is no farther than this are loaded.\n"
          "Accepted: 0 to 4,096 cells."));
-  distance->setFixedWidth(104);
   distance->setFixedHeight(look::kControl);
   distance->setValue(static_cast<double>(settings_.viewDistance()));
   distance->setReference(distance->value());

@@ -55,8 +55,11 @@ class TitleRow : public QWidget {
 
  protected:
   bool eventFilter(QObject*, QEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
 
  private:
+  /// In a window too narrow for all, words go first and fields stand closer.
+  void setNarrow(bool narrow);
   void buildSeed(QHBoxLayout* row);
   void buildView(QHBoxLayout* row);
   QToolButton* addButton(
@@ -75,6 +78,9 @@ class TitleRow : public QWidget {
   Choice* upTo_;
   QToolButton* chunks_;
   QToolButton* ring_;
+  NumberField* distance_;
+  std::vector<QLabel*> captions_;
+  std::optional<bool> narrow_;
 };
 
 }  // namespace app
