@@ -5,12 +5,15 @@
 
 #include "audit/block_census.h"
 #include "audit/census.h"
+#include "audit/check_kinds.h"
 #include "audit/checks.h"
 #include "audit/level_audit.h"
 #include "audit/plumb.h"
 #include "audit/skyline_figures.h"
 #include "cave/level_stage.h"
 #include "cli/common.h"
+#include "recipe/json.h"
+#include "recipe/validate.h"
 
 namespace acre::cli {
 namespace {
@@ -362,15 +365,46 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
 
 // ---- check -------------------------------------------------------------------------------------
 
-Result<int> check(const RecipeOptions& options, Streams& streams) {
+struct CheckOptions {
+  RecipeOptions recipe;
+  std::string apply;  ///< Id of a check whose mends are made.
+  std::string out;
+};
+
+/// Writes the recipe with what mends all findings of one check.
+Result<int> mend(const CheckOptions& options, const Recipe& recipe, const std::vector<Check>& found,
+    Streams& streams) {
+  Recipe mended = recipe;
+  std::string ids;
+  int made = 0;
+  for (const Check& c : found) {
+    if (!c.apply) continue;
+    if (ids.find(c.id) == std::string::npos) ids += (ids.empty() ? "" : ", ") + c.id;
+    if (c.id != options.apply) continue;
+    c.apply(mended);
+    ++made;
+    streams.out << fmt::format("{}: {}\n", c.pointer, c.mend);
+  }
+  if (made == 0)
+    return Error{Error::Code::InvalidInput,
+        fmt::format("nothing that \"{:.80}\" found has a mend", options.apply), "--apply",
+        ids.empty() ? "no finding of this world has one" : ids};
+  if (const Status valid = validate(mended); !valid) return valid.error();
+  if (const Status written = writeRecipeFile(options.out, mended); !written) return written.error();
+  return 0;
+}
+
+Result<int> check(const CheckOptions& asked, Streams& streams) {
+  const RecipeOptions& options = asked.recipe;
   const auto loaded = load(options);
   if (!loaded) return loaded.error();
   const auto found = runChecks(*loaded->engine, *loaded->world);
+  if (!asked.apply.empty()) return mend(asked, planOf(*loaded->world).recipe(), *found, streams);
   if (options.json) {
     Json list = Json::array();
     for (const Check& c : *found)
-      list.push_back(
-          {{"id", c.id}, {"sentence", c.sentence}, {"place", c.pointer}, {"mend", c.mend}});
+      list.push_back({{"id", c.id}, {"sentence", c.sentence}, {"place", c.pointer},
+          {"mend", c.mend}, {"what", whatIs(c.id)}});
     streams.out << list.dump(2) << "\n";
   } else {
     for (const Check& c : *found)
@@ -408,8 +442,16 @@ void addCensus(CLI::App& app, Action& action) {
 }
 
 void addCheck(CLI::App& app, Action& action) {
-  const auto options = std::make_shared<RecipeOptions>();
-  options->addTo(app);
+  const auto options = std::make_shared<CheckOptions>();
+  options->recipe.addTo(app);
+  auto* apply =
+      app.add_option("--apply", options->apply, "ID: makes what mends all that this check found");
+  auto* out = app.add_option("--out", options->out, "The file of the mended recipe")->needs(apply);
+  apply->needs(out);
+  options->recipe.outputs = [options = options.get()]() -> std::vector<std::filesystem::path> {
+    if (options->out.empty()) return {};
+    return {options->out, editsFileOf(options->out)};
+  };
   app.callback([options, &action] {
     action = [options](Streams& streams) { return check(*options, streams); };
   });

@@ -5,6 +5,7 @@
 #include <QDropEvent>
 #include <QMimeData>
 #include <QPushButton>
+#include <QToolButton>
 #include <QWheelEvent>
 #include <QtTest>
 
@@ -418,6 +419,62 @@ class WindowTest : public QObject {
     QTest::keyClick(field, Qt::Key_Escape);
     QCOMPARE(recipe().frame.seaShare, std::optional(0.4));
     QVERIFY(!field->isVisible());
+  }
+
+  /// A finding of Strata, from the mark on the strip: read, its control shown, mended, undone.
+  void findingsAreReachedAndMended() {
+    acre::Recipe next = recipe();
+    // A layer without effect, and a band that no cell reaches.
+    next.heights.layers.back().amplitude = 0;
+    next.bands.insert(next.bands.end() - 1, next.bands[next.bands.size() - 2]);
+    next.bands[next.bands.size() - 2].id = "never";
+    next.bands[next.bands.size() - 2].below->value += 1e-6;
+    QVERIFY(window_->document().change(QStringLiteral("Faults"), next));
+    window_->document().endGesture();
+    QTRY_VERIFY(window_->statistics().current());
+    const auto& checks = window_->statistics().checks();
+    const auto with = [&](acre::StageId stage) {
+      return std::find_if(
+          checks.begin(), checks.end(), [&](const acre::Check& c) { return c.stage == stage; });
+    };
+    QVERIFY(with(acre::StageId::Heights) != checks.end());
+    QVERIFY(with(acre::StageId::Strata) != checks.end());
+    auto* tile = child<StageTile>("stage.strata");
+    QVERIFY(!tile->markRect().isEmpty());
+    QTest::mouseClick(tile, Qt::LeftButton, {}, tile->markRect().center());
+    auto* drawer = window_->findChild<ChecksDrawer*>();
+    QVERIFY(drawer && drawer->isVisible());
+    const acre::Check never = *with(acre::StageId::Strata);
+    const QString name =
+        QStringLiteral("check.%1.%2.")
+            .arg(QString::fromStdString(never.id), QString::fromStdString(never.subject));
+    auto* about = drawer->findChild<QToolButton*>(name + QStringLiteral("about"));
+    QVERIFY(about && about->isVisible());
+    auto* told = drawer->findChild<QLabel*>(name + QStringLiteral("told"));
+    QVERIFY(told && !told->isVisible());
+    about->click();
+    QVERIFY(told->isVisible() && !told->text().isEmpty());
+    drawer->findChild<QToolButton*>(name + QStringLiteral("control"))->click();
+    QCOMPARE(child<QLabel>("editor.title")->text(), QStringLiteral("Strata"));
+    // A mend is a step like any other.
+    const acre::Check idle = *with(acre::StageId::Heights);
+    QVERIFY(idle.apply);
+    const acre::Recipe before = recipe();
+    drawer
+        ->findChild<QToolButton*>(
+            QStringLiteral("check.%1.%2.mend")
+                .arg(QString::fromStdString(idle.id), QString::fromStdString(idle.subject)))
+        ->click();
+    QVERIFY(!(recipe() == before));
+    QTRY_VERIFY(window_->statistics().current());
+    QVERIFY(std::none_of(checks.begin(), checks.end(),
+        [&](const acre::Check& c) { return c.id == idle.id && c.subject == idle.subject; }));
+    act("edit.undo");
+    QCOMPARE(recipe(), before);
+    // F closes it from the map.
+    map().setFocus();
+    QTest::keyClick(&map(), Qt::Key_F);
+    QVERIFY(!drawer->isVisible());
   }
 
   void aClickAsksWhyAndTheCardLeadsToItsControls() {

@@ -418,6 +418,32 @@ class CommandTest : public QObject {
     QVERIFY(found.out.find("is flat: width 1 samples only lattice points") != std::string::npos);
   }
 
+  /// The mend of a finding is written as a recipe in which it is no longer found.
+  void mendsAreApplied() {
+    const std::string flat = R"(/heights/layers/id:bumps/sampling={"x":0,"z":0})";
+    const std::vector<std::string> faulty = {
+        "check", "first-steps", "--set", "/heights/layers/id:bumps/width=1", "--set", flat};
+    const auto with = [&](std::initializer_list<std::string> more) {
+      std::vector<std::string> args = faulty;
+      args.insert(args.end(), more.begin(), more.end());
+      return command(args);
+    };
+    const std::string out = file("mended.acre");
+    const Outcome mended = with({"--apply", "flat", "--out", out});
+    QCOMPARE(mended.code, 0);
+    QVERIFY2(mended.out.find("set the sampling offset") != std::string::npos, mended.out.c_str());
+    QVERIFY(command({"check", out}).out.find("[flat]") == std::string::npos);
+    const Outcome none = with({"--apply", "hollow", "--out", file("none.acre")});
+    QCOMPARE(none.code, 2);
+    QVERIFY2(
+        none.err.find("--apply") != std::string::npos && none.err.find("flat") != std::string::npos,
+        none.err.c_str());
+    QVERIFY(!QFile::exists(QString::fromStdString(file("none.acre"))));
+    QCOMPARE(with({"--apply", "flat"}).code, 2);                                 // Where to?
+    QCOMPARE(command({"check", out, "--apply", "flat", "--out", out}).code, 2);  // Over itself.
+    QVERIFY(with({"--json"}).out.find("\"what\": \"Lattice noise is 0") != std::string::npos);
+  }
+
   void everyFormatIsWritten() {
     for (const char* name : {"a.png", "a.tif", "a.pgm", "a.raw", "a.csv", "a.svg"}) {
       const Outcome o = command(

@@ -7,6 +7,7 @@
 
 #include "audit/census.h"
 #include "audit/chart_sample.h"
+#include "audit/check_kinds.h"
 #include "audit/checks.h"
 #include "audit/plumb.h"
 #include "climate/biomes.h"
@@ -97,6 +98,7 @@ QStringList found(Engine& e, const Recipe& recipe) {
   const Pointers declared(recipe);
   for (const Check& c : checks) {
     ids << QString::fromStdString(c.id);
+    if (whatIs(c.id).empty()) ids << QString::fromStdString("untold " + c.id);
     if (!declared.contains(c.pointer)) ids << QString::fromStdString("undeclared " + c.pointer);
   }
   return ids;

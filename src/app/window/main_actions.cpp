@@ -216,6 +216,10 @@ void MainWindow::buildActions() {
     drawers_->open(
         drawers_->shown() == QLatin1String("landmarks") ? QString() : QStringLiteral("landmarks"));
   });
+  mapKey(QKeySequence(Qt::Key_F), [this] {
+    drawers_->open(
+        drawers_->shown() == QLatin1String("checks") ? QString() : QStringLiteral("checks"));
+  });
   mapKey(QKeySequence(Qt::Key_P), [this] {
     drawers_->open(
         drawers_->shown() == QLatin1String("replay") ? QString() : QStringLiteral("replay"));

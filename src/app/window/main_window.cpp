@@ -74,6 +74,10 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   connect(&document_, &Document::fileChanged, this, &MainWindow::titleChanged);
   connect(&document_, &Document::refused, this, &MainWindow::refuse);
   connect(strip_, &StageStrip::stageChosen, this, &MainWindow::showStage);
+  connect(strip_, &StageStrip::findingsRequested, this, [this](StageId stage) {
+    drawers_->open(QStringLiteral("checks"));
+    checks_->showStage(stage);
+  });
   connect(map_, &MapView::hovered, this, [this](bool inside, qint64 x, qint64 z) {
     hovering_ = inside;
     hovered_ = {x, z};
@@ -345,6 +349,13 @@ void MainWindow::buildDrawers() {
   scroll->setWidgetResizable(true);
   scroll->setWidget(legend_);
   drawers_->add(tr("Legend"), QStringLiteral("legend"), scroll, 300);
+  checks_ = new ChecksDrawer(document_, statistics_);
+  drawers_->add(tr("Checks"), QStringLiteral("checks"), checks_, 392);
+  connect(checks_, &ChecksDrawer::controlRequested, this, &MainWindow::showPointer);
+  connect(checks_, &ChecksDrawer::goToRequested, this, [this](qint64 x, qint64 z) {
+    map_->goTo({x, z});
+    plumbs_->hang({x, z}, false);
+  });
 }
 
 // ---- following the document --------------------------------------------------------------------

@@ -28,6 +28,7 @@
 #include "app/window/before.h"
 #include "app/window/census_drawer.h"
 #include "app/window/dialogs.h"
+#include "app/window/checks_drawer.h"
 #include "app/window/drawers.h"
 #include "app/window/notice.h"
 #include "app/window/offer_bar.h"
@@ -139,6 +140,7 @@ class MainWindow : public QMainWindow {
   QWidget* editorPane_;
   QLabel* editorTitle_;
   QLabel* editorFigures_;
+  ChecksDrawer* checks_;
   Notice* notice_;
   OfferBar* offer_;
   std::array<Editor*, acre::kStageCount> editors_{};

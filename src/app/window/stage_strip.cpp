@@ -85,6 +85,17 @@ void StageTile::setFound(int checks) {
   update();
 }
 
+QRect StageTile::markRect() const {
+  if (found_ == 0 || off_) return {};
+  return {width() - 34, 0, 34, 26};
+}
+
+void StageTile::mousePressEvent(QMouseEvent* e) {
+  if (e->button() == Qt::LeftButton && markRect().contains(e->position().toPoint()))
+    return emit markClicked();
+  QAbstractButton::mousePressEvent(e);
+}
+
 void StageTile::setOff(bool off) {
   off_ = off;
   update();
@@ -140,6 +151,8 @@ StageStrip::StageStrip(Document& document, QWidget* parent)
     auto* tile = new StageTile(tr(stage.title), this);
     tile->setObjectName(QStringLiteral("stage.%1").arg(QLatin1String(stage.key)));
     connect(tile, &QAbstractButton::clicked, this, [this, id = stage.id] { choose(id); });
+    connect(tile, &StageTile::markClicked, this,
+        [this, id = stage.id] { emit findingsRequested(id); });
     tiles_.push_back(tile);
     row->addWidget(tile);
   }
@@ -311,7 +324,7 @@ void StageStrip::showTips() {
     if (!readers.isEmpty()) tip += tr("\nRead by %1.").arg(readers);
     if (stage.id == StageId::Heights) tip += cost_;
     if (found_[static_cast<size_t>(stage.id)] > 0)
-      tip += tr("\nThe mark counts what the checks found.");
+      tip += tr("\nThe mark counts what the checks found; click it to read them.");
     tip += tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn; Space switches it on and off.").arg(i + 1);
     tile(stage.id)->setToolTip(tip);
   }

@@ -29,10 +29,16 @@ class StageTile : public QAbstractButton {
   void setOff(bool off);
   static constexpr QSize kTileSize{146, 48};
   QSize sizeHint() const override { return kTileSize; }
+  /// Where the mark is; empty while there is none.
+  QRect markRect() const;
+
+ signals:
+  void markClicked();
 
  protected:
   void paintEvent(QPaintEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
   void enterEvent(QEnterEvent*) override { update(); }
   void leaveEvent(QEvent*) override { update(); }
 
@@ -66,6 +72,7 @@ class StageStrip : public QWidget {
  signals:
   void stageChosen(StageId stage);
   void stageSwitched(StageId stage);  ///< On or off.
+  void findingsRequested(StageId stage);
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -1,0 +1,72 @@
+#include "audit/check_kinds.h"
+
+#include <algorithm>
+
+namespace acre {
+
+std::span<const CheckKind> checkKinds() {
+  static constexpr CheckKind kKinds[] = {
+      {"flat",
+          "Lattice noise is 0 at every lattice point. Where all octaves fall on lattice points at "
+          "every cell, the layer is flat."},
+      {"aliasing",
+          "Features narrower than two cells are not drawn, they alias: neighbouring cells have "
+          "nothing to do with each other."},
+      {"static-octaves",
+          "Octaves narrower than two cells add grain without shape, and take their time."},
+      {"no-effect", "A layer that changes nothing still takes its time."},
+      {"range",
+          "A rescale expects values of a range. What lies beyond is carried on beyond, and a clamp "
+          "makes it flat."},
+      {"never", "A band that no cell reaches shows nowhere; most often a threshold is in its way."},
+      {"no-biome", "The stage Biomes is on, and there is no biome that it could give."},
+      {"uncovered",
+          "Where no rule of the chart holds, cells have no biome. They are hatched on the map."},
+      {"unreachable",
+          "Climates of the world do not come as far as the biome's place on the chart."},
+      {"hidden-rule",
+          "Of areas the first one that holds decides. One that earlier areas cover whole never "
+          "does."},
+      {"correlated",
+          "Temperature and moisture that rise and fall together leave two corners of the chart "
+          "empty."},
+      {"cut-regions", "A strong warp cuts pieces off regions, which lie as islets in others."},
+      {"islets-stay",
+          "Islets are found up to a size. Wider warps cut off pieces that are larger, and those "
+          "stay."},
+      {"open-steps",
+          "Beside a column two or more cells higher than its neighbour, one cell a column leaves a "
+          "hole that one can see through."},
+      {"cut-range", "Columns that end above or below the levels that exist are cut off flat."},
+      {"no-overhang", "Overhangs that push by nothing leave the ground as it was, and take time."},
+      {"ore-short",
+          "There is not enough of the host rock in the vertical range for so much of an ore."},
+      {"no-systems", "Where too few squares hold a system, none may lie for thousands of cells."},
+      {"straight-tunnels",
+          "Passages that go as the crow flies look drilled; detours make them wind."},
+      {"round-tunnels",
+          "Passages as round as pipes look made; rough walls and a varying bore help."},
+      {"closed-tunnels", "Systems without a way to the open air are never found on foot."},
+      {"melted-tunnels", "Systems that reach far into each other's squares run together into one."},
+      {"torn-tunnels", "A passage that falls into parts cannot be walked from end to end."},
+      {"hollow", "Where more than a quarter of the ground is open, little is left to stand on."},
+      {"never-open", "A part of the caves that opens nothing takes its time all the same."},
+      {"idle-process", "A process that changes no cell of its floor could be left out."},
+      {"thin-margin", "Open cells nearer to the edge than the margin look out of the level."},
+      {"broken-place", "A place that must be there was filled or cut off by changes by hand."},
+      {"all-open", "A floor that is open almost everywhere is a hall, not a level."},
+      {"unassigned",
+          "Cells that no band covers have no material; they are hatched on the map and empty in "
+          "exports."},
+  };
+  return kKinds;
+}
+
+std::string_view whatIs(std::string_view id) {
+  const auto kinds = checkKinds();
+  const auto found =
+      std::find_if(kinds.begin(), kinds.end(), [&](const CheckKind& k) { return k.id == id; });
+  return found == kinds.end() ? std::string_view() : found->what;
+}
+
+}  // namespace acre
