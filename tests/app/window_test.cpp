@@ -421,6 +421,26 @@ class WindowTest : public QObject {
     QVERIFY(!field->isVisible());
   }
 
+  /// At 1,024 x 640 nothing lies over anything else in the row above the map and on the rail.
+  void aSmallWindowHasRoomForAll() {
+    window_->resize(1024, 640);
+    QTRY_COMPARE(window_->size(), QSize(1024, 640));
+    const auto apart = [](QWidget* row) {
+      std::vector<QWidget*> seen;
+      for (QWidget* one : row->findChildren<QWidget*>(Qt::FindDirectChildrenOnly)) {
+        if (!one->isVisible()) continue;
+        if (!row->rect().contains(one->geometry())) return one->objectName() + " leaves the row";
+        for (const QWidget* other : seen)
+          if (one->geometry().intersects(other->geometry()))
+            return one->objectName() + " lies over " + other->objectName();
+        seen.push_back(one);
+      }
+      return seen.size() > 5 ? QString() : QStringLiteral("too few to tell");
+    };
+    QTRY_COMPARE(apart(window_->findChild<TitleRow*>()), QString());
+    QTRY_COMPARE(apart(child<QWidget>("rail")), QString());
+  }
+
   /// A finding of Strata, from the mark on the strip: read, its control shown, mended, undone.
   void findingsAreReachedAndMended() {
     acre::Recipe next = recipe();
