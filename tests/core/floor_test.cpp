@@ -656,6 +656,10 @@ class FloorTest : public QObject {
       const auto check = std::find_if(
           found->begin(), found->end(), [](const Check& c) { return c.id == "idle-process"; });
       QCOMPARE(check->pointer, std::string("/level/processes/1"));
+      Recipe later = idle;  // Has come on: the process is gone.
+      later.level->processes.clear();
+      check->apply(later);
+      QVERIFY(later.level->processes.empty());
       check->apply(idle);
       QVERIFY(idsOf(idle).empty());
     }

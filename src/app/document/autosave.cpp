@@ -118,8 +118,11 @@ Autosave::Lost Autosave::findLost() const {
     lock.setStaleLockTime(0);
     if (!lock.tryLock(0)) continue;  // Its program runs.
     auto found = readCopy(copy.filePath());
-    if (found && !lost.newest) lost.newest = std::move(*found);
-    if (!found && lost.fault.isEmpty()) lost.fault = QString::fromStdString(found.error().text());
+    if (found) {
+      lost.newest = std::move(*found);
+      break;  // Older ones are read when this one is gone.
+    }
+    if (lost.fault.isEmpty()) lost.fault = QString::fromStdString(found.error().text());
   }
   return lost;
 }

@@ -3,7 +3,6 @@
 #include <QFrame>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QScrollArea>
 #include <QToolButton>
 
 #include "app/look/look.h"
@@ -136,6 +135,8 @@ void ChecksDrawer::addFinding(const acre::Check& check) {
 }
 
 void ChecksDrawer::mend(const acre::Check& check) {
+  if (!statistics_.current())
+    return emit refused(tr("The checks look at the last change still: mend in a moment."));
   acre::Recipe next = document_.recipe();
   check.apply(next);
   document_.change(tr("Mend: %1").arg(words(check.mend)), next);

@@ -1,9 +1,11 @@
 /// Everything that the checks found, stage by stage.
 #pragma once
 
+#include <QScrollArea>
 #include <QVBoxLayout>
 #include <QWidget>
 #include <array>
+#include <vector>
 
 #include "app/document/document.h"
 #include "app/document/statistics.h"
@@ -25,6 +27,7 @@ class ChecksDrawer : public QWidget {
  signals:
   void goToRequested(qint64 x, qint64 z);
   void controlRequested(const QString& pointer);
+  void refused(const QString& reason);
 
  protected:
   void showEvent(QShowEvent*) override;

@@ -4,15 +4,21 @@
 #include <signal.h>
 #include <unistd.h>
 
+#include <atomic>
+#include <cerrno>
+
 namespace app {
 namespace {
 
 constexpr int kSignals[] = {SIGTERM, SIGHUP, SIGINT};
-int writeEnd = -1;
+std::atomic<int> writeEnd = -1;
+static_assert(std::atomic<int>::is_always_lock_free, "a handler reads it");
 
 void heard(int) {
+  const int before = errno;  // Of whatever was interrupted.
   const char byte = 0;
-  if (::write(writeEnd, &byte, 1) < 0) return;  // Full: somebody is about to read.
+  [[maybe_unused]] const ssize_t sent = ::write(writeEnd, &byte, 1);  // Full: one is on its way.
+  errno = before;
 }
 
 }  // namespace

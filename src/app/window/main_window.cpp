@@ -352,6 +352,7 @@ void MainWindow::buildDrawers() {
   checks_ = new ChecksDrawer(document_, statistics_);
   drawers_->add(tr("Checks"), QStringLiteral("checks"), checks_, 392);
   connect(checks_, &ChecksDrawer::controlRequested, this, &MainWindow::showPointer);
+  connect(checks_, &ChecksDrawer::refused, this, &MainWindow::refuse);
   connect(checks_, &ChecksDrawer::goToRequested, this, [this](qint64 x, qint64 z) {
     map_->goTo({x, z});
     plumbs_->hang({x, z}, false);

@@ -7,6 +7,9 @@
 #include <QLineEdit>
 #include <QToolButton>
 #include <QWidget>
+#include <array>
+#include <optional>
+#include <vector>
 
 #include "app/document/seed_history.h"
 #include "app/edit/choice.h"

@@ -57,8 +57,12 @@ class CaveAuditor {
       torn += measured.back().pieces > 2;
     }
     const std::string id = t.id;
-    const auto set = [index](auto member, auto value) {
-      return [index, member, value](Recipe& r) { r.caves->tunnels[index].*member = value; };
+    // By its id: the recipe that is mended may have come on.
+    const auto set = [id](auto member, auto value) {
+      return [id, member, value](Recipe& r) {
+        for (Tunnels& one : r.caves->tunnels)
+          if (one.id == id) one.*member = value;
+      };
     };
     if (measured.empty()) {
       if (t.share > 0)

@@ -200,7 +200,11 @@ bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Che
       add("idle-process",
           fmt::format("\"{}\" changes no cell of floor {}", process.name, level.floor),
           fmt::format("/level/processes/{}", k), process.id, "switch it off",
-          [k](Recipe& r) { r.level->processes[k].on = false; }, {});
+          [id = level.processes[k].id](Recipe& r) {
+            for (LevelProcess& one : r.level->processes)
+              if (one.id == id) one.on = false;
+          },
+          {});
   }
   if (stop.stop_requested()) return false;
 
