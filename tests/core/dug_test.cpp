@@ -273,16 +273,30 @@ class DugTest : public QObject {
     }
   }
 
+  void pathsAreTheReferences_data() {
+    QTest::addColumn<int>("arms");
+    QTest::addColumn<int>("independent");
+    QTest::newRow("one of each") << 1 << 1;
+    QTest::newRow("no arm, two independent") << 0 << 2;
+    QTest::newRow("eight arms, three independent") << 8 << 3;
+  }
   void pathsAreTheReferences() {
-    // The whole way of main passage, arm and independent passage, system by system.
+    // The whole way of main passage, arms and independent passages, system by system.
+    QFETCH(int, arms);
+    QFETCH(int, independent);
     Recipe recipe = riddled();
     Tunnels& tunnels = recipe.caves->tunnels[0];
     tunnels.up = 1;
+    tunnels.arms = arms;
+    tunnels.independent = independent;
+    tunnels.gap = arms > 1 ? 3 : tunnels.gap;
+    const int wanted = arms == 1 && independent == 1 ? 1000 : 250;
     const auto world = worldOf(recipe);
     reference::Evaluator reference(recipe);
     const TunnelStage& stage = *world->caves()->tunnels().front().stage;
-    int systems = 0, arms = 0;
-    for (int64_t i = 0; systems < 1000; ++i) {
+    int systems = 0;
+    std::map<PassageKind, int> most, all;
+    for (int64_t i = 0; systems < wanted; ++i) {
       const int64_t x = i * 7919 - 30'000'000, z = 40'000 - i;
       const auto system = stage.system(x, z);
       const auto expected = reference.passages(tunnels, x, z);
@@ -290,14 +304,19 @@ class DugTest : public QObject {
       if (!system) continue;
       ++systems;
       std::vector<std::vector<int>> found;
+      std::map<PassageKind, int> here;
       for (const Passage& passage : system->passages) {
-        arms += passage.kind == PassageKind::Arm;
+        ++all[passage.kind];
+        most[passage.kind] = std::max(most[passage.kind], ++here[passage.kind]);
         if (passage.kind != PassageKind::Shaft)
           found.emplace_back(passage.lattice.begin(), passage.lattice.end());
       }
       QVERIFY(found == expected);
     }
-    QVERIFY(arms > 900);
+    QCOMPARE(all[PassageKind::Main], wanted);
+    QCOMPARE(most[PassageKind::Arm], arms);
+    QCOMPARE(most[PassageKind::Own], independent);
+    if (arms == 1) QVERIFY(all[PassageKind::Arm] > 900);
   }
 
   void mouthsReachOpenAir_data() {

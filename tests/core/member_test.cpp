@@ -437,7 +437,7 @@ class MemberTest : public QObject {
     static const QRegularExpression eyes(
         QRegularExpression::anchoredPattern(".*\\.name|Colour\\..*|.*\\.colour|AxisScale\\.unit.*|"
                                             "Frame\\.(chunkSize|shape)|Material\\.state|Biome\\."
-                                            "tags|Recipe\\.fillDown"));
+                                            "tags|Recipe\\.fillDown|Notes\\..*|Layer\\.note"));
     return eyes.match(QString::fromStdString(member)).hasMatch();
   }
 };

@@ -75,7 +75,8 @@ ACRE_MEMBERS(AxisScale, low, high, unit, unitLow, unitHigh)
 ACRE_MEMBERS(Climate, on, temperature, moisture)
 ACRE_MEMBERS(Recipe, generation, name, seed, frame, materials, fields, heights, heightsOn, fillDown,
     overhang, climate, biomes, slopes, bands, strataOn, layers, rock, ores, water, caves, level,
-    edits, folder)
+    notes, edits, folder)
+ACRE_MEMBERS(Notes, world, frame, heights, climate, biomes, level, strata, caves)
 
 ACRE_MEMBERS(
     NoiseSource, basis, fractal, width, octaves, lacunarity, gain, rotate, result, metric, jitter)
@@ -99,7 +100,7 @@ ACRE_MEMBERS(Warp, noise, cells, passes)
 ACRE_MEMBERS(CurvePoint, x, y)
 ACRE_MEMBERS(Clamp, low, high)
 ACRE_MEMBERS(Layer, id, name, on, combine, amount, source, amplitude, offset, sampling, warp,
-    equalise, curve, clamp, mask)
+    equalise, curve, clamp, mask, note)
 ACRE_MEMBERS(FieldRecipe, id, name, layers, curve, clamp)
 
 ACRE_MEMBERS(Threshold, value, fromSea, share)
@@ -130,8 +131,8 @@ ACRE_MEMBERS(SeaWater, material)
 
 ACRE_MEMBERS(NoiseBand, noise, low, high)
 ACRE_MEMBERS(NoiseVoid, id, on, first, second, curve, underSea)
-ACRE_MEMBERS(Tunnels, id, on, spacing, share, depth, depthVary, step, side, up, length, arm, apart,
-    gap, noise, shift, bore, boreVary, rough, mouths, mouth, flooded, water)
+ACRE_MEMBERS(Tunnels, id, on, spacing, share, depth, depthVary, step, side, up, length, arms, arm,
+    independent, apart, gap, noise, shift, bore, boreVary, rough, mouths, mouth, flooded, water)
 ACRE_MEMBERS(
     AutomatonLayer, id, on, volume, rule, fill, steps, floors, tall, bottom, top, edge, cover)
 ACRE_MEMBERS(CaveKind, id, name, from, to, wetFrom, wetTo, floor, wall)

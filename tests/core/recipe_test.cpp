@@ -8,6 +8,7 @@
 #include "recipe/json.h"
 #include "recipe/json_reader.h"
 #include "recipe/level_recipe.h"
+#include "recipe/list_table.h"
 #include "recipe/look.h"
 #include "recipe/stages.h"
 #include "recipe/validate.h"
@@ -507,6 +508,69 @@ class RecipeTest : public QObject {
   void freshIdsAreNew() {
     QCOMPARE(freshId("layer", {}), "layer-1");
     QCOMPARE(freshId("layer", {"layer-1", "layer-7", "rises", "layer-x"}), "layer-8");
+  }
+
+  /// Lists of every demo go through a spreadsheet and come back equal; what is written there is
+  /// what the recipe has.
+  void listsAreTables() {
+    int lists = 0;
+    for (const Demo& demo : demos()) {
+      const Recipe recipe = loadRecipe(demo.name).value();
+      for (const char* pointer : {"/materials", "/biomes/list", "/biomes/areas", "/biomes/slices",
+               "/strata/bands", "/strata/slopes", "/strata/ores", "/strata/rock/beds",
+               "/caves/kinds", "/caves/tunnels", "/caves/automata", "/level/places"}) {
+        const auto text = listTable(recipe, pointer);
+        if (!text || *text == "\n") continue;  // Nobody there.
+        ++lists;
+        const auto back = withListTable(recipe, pointer, *text);
+        QVERIFY2(back.ok(), back ? "" : back.error().text().c_str());
+        QVERIFY2(*back == recipe, pointer);
+        QCOMPARE(*listTable(*back, pointer), *text);
+      }
+    }
+    QVERIFY(lists > 20);
+  }
+  void tablesAreEditedAndRefused() {
+    Recipe recipe = loadRecipe("swallet-edge").value();
+    recipe.materials[0].name = "Lime\t\"best\"\nin two lines";
+    const std::string text = *listTable(recipe, "/materials");
+    QVERIFY(text.starts_with("id\tname\tcolour\tstate\n"));
+    QVERIFY(*withListTable(recipe, "/materials", text) == recipe);
+    // As other systems end their lines, with and without the last.
+    std::string other;
+    for (const char c : text.substr(0, text.size() - 1))
+      other += c == '\n' ? "\r\n" : std::string(1, c);
+    QVERIFY(withListTable(recipe, "/materials", other).ok());
+    const auto more = withListTable(recipe, "/materials", text + "loess\tLoess\t#102030\tsolid\n");
+    QVERIFY(more.ok());
+    QCOMPARE(more->materials.size(), recipe.materials.size() + 1);
+    QCOMPARE(more->materials.back().colour.blue, uint8_t{0x30});
+    // A comma for the decimal point, where the column holds numbers.
+    std::string ores = *listTable(recipe, "/strata/ores");
+    const std::string was = fmt::format("\t{}\t", recipe.ores[0].share);
+    QVERIFY(ores.find(was) != std::string::npos);
+    ores.replace(ores.find(was), was.size(), "\t0,0125\t");
+    QCOMPARE(withListTable(recipe, "/strata/ores", ores)->ores[0].share, 0.0125);
+    QVERIFY(listTable(recipe, "/biomes/list")->find("weight") != std::string::npos);
+    const auto why = [&](const char* pointer, const std::string& table) {
+      const auto made = withListTable(recipe, pointer, table);
+      return made ? std::string("taken") : made.error().text();
+    };
+    const auto refuses = [&](const char* pointer, const std::string& table, const char* word) {
+      const std::string said = why(pointer, table);
+      return said.find(word) != std::string::npos ? std::string()
+                                                  : said + " says nothing of " + word;
+    };
+    QCOMPARE(refuses("/materials", "", "line 1"), std::string());
+    QCOMPARE(refuses("/materials", "id\tid\n", "column 2"), std::string());
+    QCOMPARE(refuses("/materials", "id\nloess\tLoess\n", "line 2"), std::string());
+    QCOMPARE(refuses("/materials", text + "loess\tLoess\tgreen\tsolid\n", "/materials/18"),
+        std::string());
+    QCOMPARE(
+        refuses("/strata/ores", "id\tmaterial\nore-1\tnowhere\n", "/strata/ores/0"), std::string());
+    QCOMPARE(refuses("/name", text, "list"), std::string());
+    QCOMPARE(refuses("/nowhere/at/all", text, "list"), std::string());
+    QVERIFY(why("/materials", text.substr(0, text.size() / 2)) != "taken");
   }
 };
 

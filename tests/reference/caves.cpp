@@ -232,28 +232,33 @@ void Evaluator::dig(const Tunnels& t, int64_t i, int64_t j, System& out) {
   }
   out.there = columns || !taken.empty();
   if (!out.there) return;
-  bool more = t.arm > 0 && !columns;
-  for (uint64_t d = 0; d < 4000 && more; d += 1000) {
-    const auto& main = taken.front();
-    const auto number = static_cast<int64_t>(main.size());
-    const int from =
-        main[static_cast<size_t>(number / 3 + pick(draw(d + 8), std::max<int64_t>(1, number / 3)))];
-    const float side = (draw(d + 9) >> 63) != 0 ? 1.0f : -1.0f;
-    float x = -az * side + ax * 0.4f, z = ax * side + az * 0.4f;
-    if (plane) x = -ax, z = 0;
-    const float far = std::sqrt(x * x + z * z), arm = static_cast<float>(t.arm);
-    const System::Point& leave = lattice.points[static_cast<size_t>(from)];
-    more = !passage(keepingOff(from), from,
-        nearest(leave.at[0] + x / far * arm, leave.at[2] + z / far * arm, lower(d + 10)));
+  bool more = false;
+  for (uint64_t k = 0; k < static_cast<uint64_t>(t.arms); ++k) {
+    more = t.arm > 0 && !columns;
+    for (uint64_t d = 8000 * k; d < 8000 * k + 4000 && more; d += 1000) {
+      const auto& main = taken.front();
+      const auto number = static_cast<int64_t>(main.size());
+      const int from = main[static_cast<size_t>(
+          number / 3 + pick(draw(d + 8), std::max<int64_t>(1, number / 3)))];
+      const float side = (draw(d + 9) >> 63) != 0 ? 1.0f : -1.0f;
+      float x = -az * side + ax * 0.4f, z = ax * side + az * 0.4f;
+      if (plane) x = -ax, z = 0;
+      const float far = std::sqrt(x * x + z * z), arm = static_cast<float>(t.arm);
+      const System::Point& leave = lattice.points[static_cast<size_t>(from)];
+      more = !passage(keepingOff(from), from,
+          nearest(leave.at[0] + x / far * arm, leave.at[2] + z / far * arm, lower(d + 10)));
+    }
   }
-  more = t.apart > 0 && !columns;
-  for (uint64_t d = 0; d < 4000 && more; d += 1000) {
-    const auto [ox, oz] = direction(d + 13, d + 14);
-    const float half = static_cast<float>(t.apart) * 0.5f;
-    const float room = static_cast<float>(t.side) * step * 0.5f;
-    const float x = swing(draw(d + 11)) * room, z = plane ? 0.0f : swing(draw(d + 12)) * room;
-    more = !passage(keepingOff(-1), nearest(x - ox * half, z - oz * half, lower(d + 15)),
-        nearest(x + ox * half, z + oz * half, lower(d + 16)));
+  for (uint64_t k = 0; k < static_cast<uint64_t>(t.independent); ++k) {
+    more = t.apart > 0 && !columns;
+    for (uint64_t d = 8000 * k; d < 8000 * k + 4000 && more; d += 1000) {
+      const auto [ox, oz] = direction(d + 13, d + 14);
+      const float half = static_cast<float>(t.apart) * 0.5f;
+      const float room = static_cast<float>(t.side) * step * 0.5f;
+      const float x = swing(draw(d + 11)) * room, z = plane ? 0.0f : swing(draw(d + 12)) * room;
+      more = !passage(keepingOff(-1), nearest(x - ox * half, z - oz * half, lower(d + 15)),
+          nearest(x + ox * half, z + oz * half, lower(d + 16)));
+    }
   }
   float low = 0, high = 0;
   for (const auto& [a, b] : out.stretches)

@@ -54,7 +54,7 @@ class CaveAuditor {
       if (!first) first = Cell{one.system->x, one.system->z};
       measured.push_back(figuresOf(world_, one));
       closed += measured.back().mouths == 0;
-      torn += measured.back().pieces > 2;
+      torn += measured.back().pieces > 1 + (t.apart > 0 ? t.independent : 0);
     }
     const std::string id = t.id;
     // By its id: the recipe that is mended may have come on.
@@ -107,10 +107,10 @@ class CaveAuditor {
               "they have melted together",
               overlap * 100, id, kTooWide),
           at + "/gap", id, "", {}, first);
-    if (torn * 2 > measured.size() && t.apart > 0)
+    if (torn * 2 > measured.size() && t.apart > 0 && t.independent > 0)
       add("torn-tunnels",
-          fmt::format("{} of {} systems of \"{}\" fall into more than two parts", torn,
-              measured.size(), id),
+          fmt::format("{} of {} systems of \"{}\" fall into more than {} parts", torn,
+              measured.size(), id, 1 + t.independent),
           at + "/bore", id, "", {}, first);
     return true;
   }

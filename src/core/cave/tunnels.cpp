@@ -15,6 +15,8 @@ namespace {
 
 constexpr uint64_t kTunnelStage = 0x54756E6E656C73;  // "Tunnels"
 constexpr uint64_t kAttempts = 4;                    // To lay a passage.
+constexpr uint64_t kAttemptDraws = 1000;             // From those of one attempt to the next's.
+constexpr uint64_t kPassageDraws = 8000;             // And from one arm to the next.
 constexpr double kWallWidth = 6;                     // Feature width of the walls, in cells.
 
 /// Draws of one system, by what they are for.
@@ -214,11 +216,14 @@ struct TunnelStage::Maker {
     passage.lattice = std::move(path);
     return Added::Yes;
   }
-  /// Draws and tries ends until some passage is there. False when stopped.
+  /// Draws and tries ends of the passage with a number among its like, until it is there. False
+  /// when stopped.
   template <class Try>
-  static bool tryUntil(Try&& once) {
+  static bool tryUntil(int number, Try&& once) {
+    const uint64_t first = static_cast<uint64_t>(number) * kPassageDraws;
     for (uint64_t attempt = 0; attempt < kAttempts; ++attempt)
-      if (const Added added = once(attempt * 1000); added != Added::No) return added == Added::Yes;
+      if (const Added added = once(first + attempt * kAttemptDraws); added != Added::No)
+        return added == Added::Yes;
     return true;
   }
   int32_t lower(uint64_t what) const {
@@ -228,26 +233,31 @@ struct TunnelStage::Maker {
   bool passages() {
     Heading ahead{1, 0};
     const auto length = static_cast<float>(t.length);
-    if (!tryUntil([&](uint64_t d) {
+    if (!tryUntil(0, [&](uint64_t d) {
           ahead = headingOf(draw(d + kHeading), draw(d + kHeading2), stage.plane_);
           return add(PassageKind::Main, costs, middle(),
               pointAt(ahead.x * length, ahead.z * length, lower(d + kEnd)));
         }))
       return false;
     if (system.passages.empty()) return true;
-    if (t.arm > 0 && !tryUntil([&](uint64_t d) { return arm(ahead, d); })) return false;
-    if (!(t.apart > 0)) return true;
-    const std::vector<uint32_t> prices = keepingOff(nullptr);
-    return tryUntil([&](uint64_t d) {
-      const Heading along = headingOf(draw(d + kOwnHeading), draw(d + kOwnHeading2), stage.plane_);
-      const float half = static_cast<float>(t.apart) * 0.5f;
-      const float room = static_cast<float>(t.side) * static_cast<float>(t.step) * 0.5f;
-      const float x = signedUnitDraw(draw(d + kOwnX)) * room;
-      const float z = stage.plane_ ? 0.0f : signedUnitDraw(draw(d + kOwnZ)) * room;
-      return add(PassageKind::Own, prices,
-          pointAt(x - along.x * half, z - along.z * half, lower(d + kOwnStart)),
-          pointAt(x + along.x * half, z + along.z * half, lower(d + kOwnEnd)));
-    });
+    for (int k = 0; t.arm > 0 && k < t.arms; ++k)
+      if (!tryUntil(k, [&](uint64_t d) { return arm(ahead, d); })) return false;
+    for (int k = 0; t.apart > 0 && k < t.independent; ++k) {
+      const std::vector<uint32_t> prices = keepingOff(nullptr);
+      if (!tryUntil(k, [&](uint64_t d) { return independent(prices, d); })) return false;
+    }
+    return true;
+  }
+
+  Added independent(const std::vector<uint32_t>& prices, uint64_t d) {
+    const Heading along = headingOf(draw(d + kOwnHeading), draw(d + kOwnHeading2), stage.plane_);
+    const float half = static_cast<float>(t.apart) * 0.5f;
+    const float room = static_cast<float>(t.side) * static_cast<float>(t.step) * 0.5f;
+    const float x = signedUnitDraw(draw(d + kOwnX)) * room;
+    const float z = stage.plane_ ? 0.0f : signedUnitDraw(draw(d + kOwnZ)) * room;
+    return add(PassageKind::Own, prices,
+        pointAt(x - along.x * half, z - along.z * half, lower(d + kOwnStart)),
+        pointAt(x + along.x * half, z + along.z * half, lower(d + kOwnEnd)));
   }
 
   /// It leaves from the middle third of the main passage, to one side and somewhat ahead.
@@ -358,6 +368,17 @@ auto TunnelStage::make(int64_t squareX, int64_t squareZ, const std::stop_token& 
   maker.shaft();
   maker.measure();
   return system;
+}
+
+auto TunnelStage::latticeOf(const TunnelSystem& system) const -> std::vector<LatticePoint> {
+  if (columns_) return {};
+  TunnelSystem same = system;
+  same.passages.clear();
+  Maker maker(*this, same, keyOf(system.squareX, system.squareZ), {});
+  maker.layOut();
+  std::vector<LatticePoint> out;
+  for (size_t n = 0; n < maker.points.size(); ++n) out.push_back({maker.points[n], maker.costs[n]});
+  return out;
 }
 
 auto TunnelStage::system(int64_t squareX, int64_t squareZ, const std::stop_token& stop) const

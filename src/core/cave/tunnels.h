@@ -33,7 +33,7 @@ struct TunnelInputs {
 };
 
 /// Immutable and thread-safe; systems are made when they are first asked for. Passages stay under
-/// `cover` cells of ground and keep the gap to each other but where the arm leaves; what cannot be
+/// `cover` cells of ground and keep the gap to each other but where an arm leaves; what cannot be
 /// laid so in four attempts is left out, and without its main passage the whole system.
 ///
 /// Source of the idea of costs on a lattice: see cave/lattice_path.h. A cell at (x, y, z) with its
@@ -63,6 +63,15 @@ class TunnelStage {
   /// Cells that the bores of one system hold, as a block from its low to its high cells, those
   /// held as solid bits.
   BitGrid cellsOf(const TunnelSystem& system) const;
+
+  /// A point that passages can run along: where it stands, as in BorePoint, and what it costs,
+  /// kPlainCost ... kMostCost, which is closed.
+  struct LatticePoint {
+    BorePoint place;
+    uint32_t cost;
+  };
+  /// All points of a system, before passages closed any. None in worlds of columns.
+  std::vector<LatticePoint> latticeOf(const TunnelSystem& system) const;
 
   /// One cell, by the plain scalar code.
   using At = TunnelAt;

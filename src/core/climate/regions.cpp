@@ -95,20 +95,37 @@ uint32_t regionHash(const RegionPlan& plan, RegionId id) {
   return nodeHash(axisHash(plan.lattice.seed[kX], id.i), axisHash(plan.lattice.seed[kZ], id.j));
 }
 
+namespace {
+
+/// The cell along an axis that lies a fraction, of 2^-30, into a square.
+int64_t cellAt(const RegionPlan& plan, int axis, int64_t node, int64_t fraction) {
+  const Wide at = (static_cast<Wide>(node) << 48) + (static_cast<Wide>(fraction) << 18) -
+                  static_cast<Wide>(plan.lattice.phase[axis]);
+  const Wide step = plan.lattice.steps[axis][axis];
+  Wide cell = at / step;
+  if (at < 0 && cell * step != at) --cell;
+  return static_cast<int64_t>(std::clamp<Wide>(cell, -kMaxCell, kMaxCell));
+}
+
+}  // namespace
+
 Cell siteCell(const RegionPlan& plan, RegionId id) {
   const uint32_t hash = regionHash(plan, id);
-  const auto cellOf = [&](int axis, int64_t node, uint32_t bits) {
-    // Offsets are multiples of 2^-24 but for rounding; 2^-30 is finer than any of them matters.
-    const auto offset = static_cast<int64_t>(
+  // Offsets are multiples of 2^-24 but for rounding; 2^-30 is finer than any of them matters.
+  const auto offset = [&](uint32_t bits) {
+    return static_cast<int64_t>(
         std::floor(static_cast<double>(siteOffset(bits, plan.jitter)) * 0x1p30));
-    const Wide at = (static_cast<Wide>(node) << 48) + (static_cast<Wide>(offset) << 18) -
-                    static_cast<Wide>(plan.lattice.phase[axis]);
-    const Wide step = plan.lattice.steps[axis][axis];
-    Wide cell = at / step;
-    if (at < 0 && cell * step != at) --cell;
-    return static_cast<int64_t>(std::clamp<Wide>(cell, -kMaxCell, kMaxCell));
   };
-  return {cellOf(kX, id.i, hash), cellOf(kZ, id.j, siteHash2(hash))};
+  return {cellAt(plan, kX, id.i, offset(hash)), cellAt(plan, kZ, id.j, offset(siteHash2(hash)))};
+}
+
+Cell squareCorner(const RegionPlan& plan, RegionId id) {
+  return {cellAt(plan, kX, id.i, 0), cellAt(plan, kZ, id.j, 0)};
+}
+
+RegionId squareOf(const RegionPlan& plan, Cell cell) {
+  const Pos place[3] = {{cell.x, 0}, {}, {cell.z, 0}};
+  return {latticeAt(plan.lattice, 2, kX, place).cell, latticeAt(plan.lattice, 2, kZ, place).cell};
 }
 
 RegionAt regionAt(const RegionPlan& plan, Pos x, Pos z, float reach) {

@@ -35,6 +35,12 @@ uint32_t regionHash(const RegionPlan& plan, RegionId id);
 /// The cell that the site of a region stands in, the same on every machine.
 Cell siteCell(const RegionPlan& plan, RegionId id);
 
+/// The cell of the corner of a square that has the lowest x and z.
+Cell squareCorner(const RegionPlan& plan, RegionId id);
+
+/// The square that a cell's lower corner lies in.
+RegionId squareOf(const RegionPlan& plan, Cell cell);
+
 /// One place among the regions. Lengths are in squares.
 struct RegionAt {
   RegionId id;

@@ -38,9 +38,11 @@ struct Tunnels {
   int side = 10;           ///< Lattice points to either side of the site, along x and z.
   int up = 2;              ///< The same along y.
   double length = 80;      ///< Of the main passage from the site, in cells as the crow flies.
-  double arm = 50;         ///< Of the arm that leaves it; 0: none.
-  double apart = 60;       ///< Of the ends of the independent passage; 0: none.
-  double gap = 14;         ///< Cells that passages keep from each other, but where the arm leaves.
+  int arms = 1;            ///< Passages that leave it, 0 ... 8.
+  double arm = 50;         ///< Of an arm; 0: none.
+  int independent = 1;     ///< Passages that start and end on their own, 0 ... 8.
+  double apart = 60;       ///< Of the ends of an independent passage; 0: none.
+  double gap = 14;         ///< Cells that passages keep from each other, but where an arm leaves.
   double noise = 3;        ///< How much dearer points may be than the cheapest; 0: straight.
   double shift = 0.8;      ///< Of half the step: how far points stand from their lattice places.
   double bore = 2.6;       ///< Radius of the passages in cells.

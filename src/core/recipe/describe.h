@@ -63,6 +63,7 @@ struct About {
   bool whole = false;       ///< A number without a fraction, of type double.
   bool written = true;      ///< False: other members make it idle, so it stays out of the file.
   bool nullable = false;    ///< Nothing is null in the file.
+  bool feature = false;     ///< A width of features: one over it is their frequency.
   bool fromSea = true;      ///< A threshold may be counted from the sea level.
   /// Part of the key of the stage that its struct belongs to; names, colours, units are not.
   bool keyed = true;
@@ -82,6 +83,7 @@ struct About {
   About matching(std::string_view value) const { return with(&About::pattern, value); }
   About wholeOnly() const { return with(&About::whole, true); }
   About orNull() const { return with(&About::nullable, true); }
+  About ofFeatures() const { return with(&About::feature, true); }
   About absolute() const { return with(&About::fromSea, false); }
   About unkeyed() const { return with(&About::keyed, false); }
 
@@ -207,6 +209,7 @@ class Visitor {
 // Every struct describes its members, in the order of the file.
 void describe(Visitor& v, Recipe& recipe);
 void describe(Visitor& v, Frame& frame);
+void describe(Visitor& v, Notes& notes);
 void describe(Visitor& v, AxisBounds& bounds);
 void describe(Visitor& v, Material& material);
 void describe(Visitor& v, NoiseSource& noise);  ///< Its basis as "kind".

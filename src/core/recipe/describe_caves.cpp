@@ -77,12 +77,16 @@ void describe(Visitor& v, Tunnels& tunnels) {
       cells(limits::tunnelStep, 0.1));
   m(&Tunnels::length, "length", "Length", "Of the main passage from the site, as the crow flies.",
       cells(kAnyLength, 1).says("0 to side · step"));
-  m(&Tunnels::arm, "arm", "Arm", "Of the arm that leaves it; 0: none.",
+  m(&Tunnels::arms, "arms", "Arms", "Passages that leave the main one.",
+      number(limits::tunnelArms, 1));
+  m(&Tunnels::arm, "arm", "Arm", "Length of an arm, as the crow flies; 0: none.",
       cells(kAnyLength, 1).says("0 to side · step"));
-  m(&Tunnels::apart, "apart", "Ends apart", "Of the ends of the independent passage; 0: none.",
+  m(&Tunnels::independent, "independent", "Independent",
+      "Passages of a system that start and end on their own.", number(limits::tunnelArms, 1));
+  m(&Tunnels::apart, "apart", "Ends apart", "Of the ends of an independent passage; 0: none.",
       cells(kAnyLength, 1).says("0 to 2 · side · step"));
   m(&Tunnels::gap, "gap", "Gap",
-      "Cells that passages keep from each other, but where the arm leaves.",
+      "Cells that passages keep from each other, but where an arm leaves.",
       cells(kAnyLength, 0.5).says("0 to side · step"));
   m(&Tunnels::noise, "noise", "Detours",
       "How many times dearer than the cheapest a point may be; 0: straight.",
@@ -103,7 +107,8 @@ void describe(Visitor& v, Tunnels& tunnels) {
       "Of the height of a system that stands under water, from below.", share(0.005));
   m(&Tunnels::side, "side", "To the sides",
       "Lattice points to either side of the site; 4,096 in all.", number(limits::tunnelSide, 1));
-  m(&Tunnels::up, "up", "Up and down", "The same above and below.", number(limits::tunnelUp, 1));
+  m(&Tunnels::up, "up", "Up and down", "Lattice points above and below the site.",
+      number(limits::tunnelUp, 1));
   m(&Tunnels::water, "water", "Water", "Material of it; none: none.", sparse().of(Role::Listed));
   v.rule([&](Ruling& rules) { tunnelRules(rules, tunnels); });
 }

@@ -67,7 +67,7 @@ void describeNoise(Visitor& v, NoiseSource& noise, size_t basis) {
   m(&NoiseSource::width, "width", "Feature width",
       "Cells from one feature to the next, in the first octave; every octave keeps within the "
       "range.",
-      must(cells(limits::width)));
+      must(cells(limits::width)).ofFeatures());
   m(&NoiseSource::octaves, "octaves", "Octaves", "How many are summed, unless it is single.",
       number(limits::octaves, 1));
   m(&NoiseSource::lacunarity, "lacunarity", "Lacunarity",
@@ -133,7 +133,7 @@ void describe(Visitor& v, IslandSource& s) {
   m(&IslandSource::wobble, "wobble", "Wobble", "How far the outline strays to either side.",
       cells(Range{0, 1e6}));
   m(&IslandSource::wobbleWidth, "wobbleWidth", "Wobble width", "Feature width of the straying.",
-      cells(limits::width));
+      cells(limits::width).ofFeatures());
 }
 
 void describe(Visitor& v, PictureSource& s) {
@@ -356,6 +356,8 @@ void describe(Visitor& v, Layer& layer) {
       sparse(number(limits::altitude)));
   m(&Layer::clamp, "clamp", "Clamp", "The last of all.", sparse());
   m(&Layer::mask, "mask", "Mask", "Where the layer acts.", sparse().orNull());
+  m(&Layer::note, "note", "Note", "What people write down; it changes no cell.",
+      sparse().upTo(limits::noteBytes).unkeyed());
   v.rule([&](Ruling& rules) {
     if (layer.sampling && reshapes(layer.source) &&
         (layer.sampling->x != 0 || layer.sampling->z != 0))

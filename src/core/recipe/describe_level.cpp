@@ -242,9 +242,9 @@ void describe(Visitor& v, LevelPlace& place) {
   m(&LevelPlace::from, "from", "From", "An earlier place; none: the distance counts not.",
       sparse());
   const bool counts = !place.from.empty();
-  m(&LevelPlace::least, "least", "Least", "Steps on foot from there.",
+  m(&LevelPlace::least, "least", "Least", "Fewest steps on foot from there.",
       number(limits::placeSteps, 1).when(counts));
-  m(&LevelPlace::most, "most", "Most", "The same; 0: any.",
+  m(&LevelPlace::most, "most", "Most", "Most steps on foot from there; 0: any.",
       sparse(number(limits::placeSteps, 1)).when(counts));
   m(&LevelPlace::reachable, "reachable", "Reachable", "On foot from the first place.", sparse());
   v.rule([&](Ruling& rules) {

@@ -154,6 +154,21 @@ void describeStrata(Visitor& v, Recipe& recipe) {
 
 }  // namespace
 
+void describe(Visitor& v, Notes& notes) {
+  const MembersOf m(v, notes, "notes");
+  const auto note = [&](std::string Notes::*member, std::string_view key, std::string_view of) {
+    m(member, key, "Note", of, sparse().upTo(limits::noteBytes).unkeyed());
+  };
+  note(&Notes::world, "world", "On the world.");
+  note(&Notes::frame, "frame", "On the frame.");
+  note(&Notes::heights, "heights", "On the heights.");
+  note(&Notes::climate, "climate", "On the climate.");
+  note(&Notes::biomes, "biomes", "On the biomes.");
+  note(&Notes::level, "level", "On the level.");
+  note(&Notes::strata, "strata", "On the strata.");
+  note(&Notes::caves, "caves", "On the caves.");
+}
+
 void describe(Visitor& v, Recipe& recipe) {
   const MembersOf m(v, recipe, "recipe");
   static const Words kFormat = {"kindred-acre recipe"};
@@ -178,6 +193,8 @@ void describe(Visitor& v, Recipe& recipe) {
   m(&Recipe::water, "water", "Sea", "Of worlds of blocks.", sparse());
   m(&Recipe::caves, "caves", "Caves", "The stage.", sparse());
   m(&Recipe::level, "level", "Level", "The stage.", sparse());
+  m(&Recipe::notes, "notes", "Notes", "What people write down; it changes no cell.",
+      sparse().unkeyed());
   v.apart(said("edits", "Edits", "Cells changed by hand."));
   v.also(R"({
     "if": {"properties": {"frame": {"properties": {"kind": {"enum": ["voxel", "side"]}}}}},

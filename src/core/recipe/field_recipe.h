@@ -260,6 +260,7 @@ struct Layer {
   Curve curve;  ///< Empty: none.
   std::optional<Clamp> clamp;
   std::optional<Mask> mask;
+  std::string note;  ///< For people.
   bool operator==(const Layer&) const = default;
 };
 

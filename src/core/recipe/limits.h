@@ -78,6 +78,7 @@ inline constexpr Range tunnelDepth{0, 4096};
 inline constexpr Range tunnelStep{4, 32};
 inline constexpr Range tunnelSide{1, 31};
 inline constexpr Range tunnelUp{0, 15};
+inline constexpr Range tunnelArms{0, 8};
 inline constexpr Range tunnelNoise{0, 64};
 inline constexpr Range bore{1, 16};
 inline constexpr Range mouth{1, 32};
@@ -128,6 +129,7 @@ inline constexpr size_t bands = 256;
 inline constexpr size_t materials = 4096;
 inline constexpr size_t nameBytes = 200;
 inline constexpr size_t unitBytes = 24;
+inline constexpr size_t noteBytes = 4000;
 inline constexpr size_t seedBytes = 200;
 inline constexpr int64_t cell = kMaxCell;
 }  // namespace limits

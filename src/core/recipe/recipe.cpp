@@ -17,7 +17,7 @@ bool Recipe::operator==(const Recipe& other) const {
   const auto members = [](const Recipe& r) {
     return std::tie(r.generation, r.name, r.seed, r.frame, r.materials, r.fields, r.heights,
         r.heightsOn, r.fillDown, r.overhang, r.climate, r.biomes, r.slopes, r.bands, r.strataOn,
-        r.layers, r.rock, r.ores, r.water, r.caves, r.level);
+        r.layers, r.rock, r.ores, r.water, r.caves, r.level, r.notes);
   };
   return members(*this) == members(other) && sameEdits(edits, other.edits);
 }

@@ -108,6 +108,12 @@ struct Climate {
   bool operator==(const Climate&) const = default;
 };
 
+/// What people write down about a world and its stages; it changes no cell.
+struct Notes {
+  std::string world, frame, heights, climate, biomes, level, strata, caves;
+  bool operator==(const Notes&) const = default;
+};
+
 struct Recipe {
   int generation = 0;  ///< Which set of algorithms; a release never changes one silently.
   std::string name = "Untitled";
@@ -132,6 +138,7 @@ struct Recipe {
   SeaWater water;
   Part<Caves> caves;
   Part<Level> level;
+  Notes notes;
   /// Changed by hand; nothing: nothing. They are no part of recipeId, and take part in worlds of
   /// their own seed alone.
   Edits edits;

@@ -19,6 +19,8 @@ struct StageDef {
   const char* what;   ///< In a sentence.
   uint32_t kinds;     ///< Bits of WorldKind.
   uint32_t reads;     ///< Bits of the stages that it looks at.
+  /// What people write down about it.
+  std::string Notes::*note;
   /// Whether it is on; nothing: it cannot be switched.
   bool (*on)(const Recipe&);
   void (*turn)(Recipe&, bool);
