@@ -6,9 +6,12 @@
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
+#include <functional>
 #include <map>
 #include <vector>
 
+#include "app/edit/histogram.h"
+#include "app/hand/hand_drawer.h"
 #include "app/look/look.h"
 #include "app/window/main_window.h"
 #include "textbook.h"
@@ -120,6 +123,73 @@ double calibration() {
   return sum == 12345 ? 0 : time;
 }
 
+using Gesture = std::function<void(const char*, const std::function<void()>&)>;
+
+/// One hand at a time, some tens of milliseconds between its moves, as people move it.
+void gesturesOf(MainWindow& window, const Gesture& gesture) {
+  MapView& map = window.map();
+  const auto middle = [&] { return map.pictureRect().center(); };
+  const auto over = [&](QWidget* widget, QPoint from, QPoint step, int count) {
+    for (int k = 0; k < count; ++k) {
+      QTest::mouseMove(widget, from + step * k);
+      QTest::qWait(20);
+    }
+  };
+  gesture("stakes: a held key", [&] {
+    QTest::keyClick(&map, Qt::Key_5);
+    auto* histogram = window.findChild<Histogram*>(QStringLiteral("strata.histogram"));
+    while (!window.statistics().current()) QTest::qWait(5);
+    histogram->setFocus();
+    for (int k = 0; k < 60; ++k) {
+      QTest::keyPress(histogram, k < 30 ? Qt::Key_Right : Qt::Key_Left);
+      QTest::qWait(25);
+    }
+    window.document().endGesture();
+  });
+  gesture("chart: an edge dragged", [&] {
+    map.setFocus();
+    QTest::keyClick(&map, Qt::Key_4);
+    while (!window.statistics().chart()) QTest::qWait(5);
+    ChartView& chart = window.biomes().chart();
+    const QPoint at = chart.rect().center();
+    QTest::mousePress(&chart, Qt::LeftButton, {}, at);
+    over(&chart, at, {2, 1}, 40);
+    QTest::mouseRelease(&chart, Qt::LeftButton, {}, at + QPoint(80, 40));
+    window.document().undoStack().undo();
+  });
+  window.openWorld(QStringLiteral("swallet-edge"));
+  gesture("caves: the pointer over them", [&] {
+    over(&map, middle() - QPoint(200, 80), {5, 2}, 80);
+  });
+  gesture("caves: plumb lines hung", [&] {
+    for (int k = 0; k < 20; ++k) {
+      QTest::mouseClick(&map, Qt::LeftButton, {}, middle() + QPoint(12 * k - 120, 7 * k - 70));
+      QTest::qWait(60);
+    }
+    QTest::keyClick(&map, Qt::Key_Escape);
+  });
+  window.openWorld(QStringLiteral("patchwork-parish"));
+  gesture("census: counted while panning", [&] {
+    window.drawers().open(QStringLiteral("census"));
+    for (int k = 0; k < 60; ++k) {
+      map.goTo({k * 40, k * 13});
+      QTest::qWait(20);
+    }
+    window.drawers().open({});
+  });
+  gesture("brush: long strokes", [&] {
+    window.drawers().open(QStringLiteral("hand"));
+    auto* brush = window.findChild<NumberField*>(QStringLiteral("hand.brush"));
+    brush->setValue(32);
+    for (int k = 0; k < 12; ++k) {
+      emit map.painted(k * 300, -200, k * 300 + 4000, 2600);
+      QTest::qWait(40);
+    }
+    emit map.paintingEnded();
+    while (!window.findChild<HandDrawer*>()->settled()) QTest::qWait(5);
+  });
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -178,5 +248,13 @@ int main(int argc, char** argv) {
   QTest::keyRelease(&map, Qt::Key_Right);
   gaps.print("drive: event loop");
   application.print();
+  const auto gesture = [&](const char* what, const std::function<void()>& act) {
+    settle();
+    gaps.start();
+    act();
+    gaps.print(what);
+    application.print();
+  };
+  gesturesOf(window, gesture);
   return 0;
 }

@@ -29,6 +29,7 @@ class HandTest : public QObject, protected WindowDesk {
     QTest::mousePress(&map(), Qt::LeftButton, {}, from);
     for (int i = 1; i <= 5; ++i) QTest::mouseMove(&map(), from + by * i / 5);
     QTest::mouseRelease(&map(), Qt::LeftButton, {}, from + by);
+    QTRY_VERIFY(window_->findChild<HandDrawer*>()->settled());
   }
 
  private slots:

@@ -210,8 +210,8 @@ class LevelsTest : public QObject, protected WindowDesk {
       QVERIFY(label("replay.figures").contains(look::percent(f.open) + QStringLiteral(" open")));
       QVERIFY(label("replay.figures").contains(QStringLiteral("%1 piece").arg(f.pieces)));
       told.push_back(label("replay.figures"));
-      QCOMPARE(child<ReplayPlot>("replay.plot.open")->step(), step);
-      QCOMPARE(child<ReplayPlot>("replay.plot.pieces")->step(), step);
+      QCOMPARE(child<Plot>("replay.plot.open")->chosen(), double(step));
+      QCOMPARE(child<Plot>("replay.plot.pieces")->chosen(), double(step));
     }
     // The automaton settles: from many pieces to few.
     QVERIFY(replay().replay()->figures(1).pieces > 4 * replay().replay()->figures(7).pieces);
@@ -221,7 +221,7 @@ class LevelsTest : public QObject, protected WindowDesk {
     }
     child<QSlider>("replay.scrub")->setValue(5);
     QCOMPARE(replay().step(), 5);
-    QTest::mouseClick(child<ReplayPlot>("replay.plot.outline"), Qt::LeftButton, {}, QPoint(5, 40));
+    QTest::mouseClick(child<Plot>("replay.plot.outline"), Qt::LeftButton, {}, QPoint(5, 40));
     QCOMPARE(replay().step(), 0);
   }
 

@@ -4,6 +4,7 @@
 
 #include "app/look/look.h"
 #include "app/map/map_view.h"
+#include "app/overlay/marks.h"
 #include "app/patience.h"
 #include "app/window/notice.h"
 #include "app/window/status_row.h"
@@ -121,9 +122,10 @@ class MapTest : public QObject {
 
   void aRouteIsDrawnAndTakenAway() {
     const QImage bare = grab();
-    map_->setRoute({{-100, -100}, {0, 40}, {4'000'000'000, 40}, {100, -90}});
+    map_->overlays().set(Over::Route, std::make_shared<RouteOverlay>(std::vector<acre::Cell>{
+        {-100, -100}, {0, 40}, {4'000'000'000, 40}, {100, -90}}));
     QVERIFY(grab() != bare);
-    map_->setRoute({});
+    map_->overlays().set(Over::Route, nullptr);
     QCOMPARE(grab(), bare);
   }
 

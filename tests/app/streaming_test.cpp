@@ -96,9 +96,9 @@ class StreamingTest : public QObject {
       QCOMPARE(table->item(line, 1)->text(),
           QString::fromStdString(acre::figureText(figures[static_cast<size_t>(line)].values[0])));
     for (const char* name : {"missing", "waiting", "loaded", "released", "memory"}) {
-      auto* plot = child<TraversePlot>(qPrintable(QStringLiteral("traverse.plot.%1").arg(name)));
+      auto* plot = child<Plot>(qPrintable(QStringLiteral("traverse.plot.%1").arg(name)));
       QVERIFY(plot->isVisible());
-      QCOMPARE(plot->chart()->series().size(), 1);
+      QCOMPARE(plot->lineCount(), 1);
     }
   }
 
@@ -117,7 +117,7 @@ class StreamingTest : public QObject {
     QCOMPARE(columns[1].settings.threads, 2u);
     QCOMPARE(columns[0].settings.route.kind, acre::RouteKind::Zigzag);
     QVERIFY2(verdict().contains(QStringLiteral("chunks of 16, 2 threads")), qPrintable(verdict()));
-    QCOMPARE(child<TraversePlot>("traverse.plot.loaded")->chart()->series().size(), 2);
+    QCOMPARE(child<Plot>("traverse.plot.loaded")->lineCount(), 2);
     QVERIFY(!child<QTableWidget>("traverse.table")->isColumnHidden(2));
     // The world that is edited keeps its own chunks.
     QCOMPARE(window_->document().recipe().frame.chunkSize, 32);
@@ -229,9 +229,9 @@ class StreamingTest : public QObject {
     runToTheEnd();
     const acre::TraverseColumn column = traverse().columns()[0];
     QVERIFY2(column.report.missing > 0, qPrintable(verdict()));
-    auto* plot = child<TraversePlot>("traverse.plot.missing");
-    const QPointF middle = plot->chart()->mapToPosition({1.1, 0});
-    QTest::mouseClick(plot->viewport(), Qt::LeftButton, {}, middle.toPoint());
+    auto* plot = child<Plot>("traverse.plot.missing");
+    QTest::mouseClick(plot, Qt::LeftButton, {},
+        QPoint(static_cast<int>(std::lround(plot->pixelOf(1.1))), plot->height() / 2));
     const acre::Cell there = map().viewpoint().cell;
     QVERIFY(std::abs(there.x - column.settings.route.at(1.1, 50).x) < 60);
     // Keys step frame by frame.

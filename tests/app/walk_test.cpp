@@ -94,7 +94,7 @@ class WalkTest : public QObject, protected WindowDesk {
     for (int i = 1; i <= 10; ++i) QTest::mouseMove(&walk(), middle + QPoint(6 * i, -3 * i));
     QTest::mouseRelease(&walk(), Qt::LeftButton, {}, middle + QPoint(60, -30));
     QVERIFY(walk().walker().eye.yaw != yaw && walk().walker().eye.pitch != pitch);
-    QVERIFY(!window_->plumbCard().isVisible());  // A drag asks nothing.
+    QVERIFY(window_->plumbs().settled() && !window_->plumbCard().isVisible());  // Nothing is asked.
     const double level = walk().walker().eye.y;
     QTest::keyPress(&walk(), Qt::Key_Space);
     QTRY_VERIFY(walk().walker().eye.y > level + 3);
@@ -203,7 +203,7 @@ class WalkTest : public QObject, protected WindowDesk {
     QTest::mouseMove(&walk(), low());
     QTRY_VERIFY(walk().aimed().has_value());
     clickAt(low());
-    QVERIFY(window_->plumbCard().plumb());
+    QTRY_VERIFY(window_->plumbCard().plumb());
     QCOMPARE(window_->plumbCard().plumb()->block->y, walk().aimed()->y);
   }
 

@@ -4,17 +4,23 @@
 #include <QtTest>
 #include <random>
 
+#include "app/desk.h"
 #include "app/document/autosave.h"
 #include "app/document/document.h"
+#include "app/document/probe.h"
 #include "app/document/seed_history.h"
 #include "app/document/statistics.h"
+#include "app/document/worker.h"
 #include "app/edit/arithmetic.h"
 #include "app/edit/heights_editor.h"
 #include "app/edit/number_field.h"
+#include "app/edit/shape.h"
 #include "app/edit/strata_editor.h"
 #include "app/look/look.h"
 #include "app/map/geometry.h"
 #include "app/map/tile_store.h"
+#include "app/window/drawers.h"
+#include "app/window/stage_strip.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/fingerprint.h"
@@ -62,6 +68,159 @@ class WidgetsTest : public QObject {
     QVERIFY(result.has_value());
     QCOMPARE(*result, value);
   }
+  void widthsAreGivenByTheirFrequencyToo() {
+    NumberSpec spec{{1, 1e6}, 1, true, false, QStringLiteral("cells")};
+    spec.feature = true;
+    NumberField field(spec, QStringLiteral("width"));
+    field.setToolTip(QStringLiteral("Width."));
+    field.setValue(96);
+    QVERIFY(field.help().contains(QStringLiteral("0.01042 features per cell")));
+    QSignalSpy edited(&field, &NumberField::edited), refused(&field, &NumberField::refused);
+    const auto type = [&](const QString& text) {
+      field.selectAll();
+      QTest::keyClicks(&field, text);
+      QTest::keyClick(&field, Qt::Key_Return);
+    };
+    type(QStringLiteral("0.02 per cell"));
+    QCOMPARE(field.value(), 50.0);
+    type(QStringLiteral("(1/8) / cell"));
+    QCOMPARE(field.value(), 8.0);
+    type(QStringLiteral("0 per cell"));
+    type(QStringLiteral("4 per cell"));  // A quarter of a cell is out of range.
+    QCOMPARE(refused.size(), 2);
+    QCOMPARE(field.value(), 8.0);
+    // Other numbers have no frequency: the unit behind them says nothing.
+    spec.feature = false;
+    NumberField plain(spec, QStringLiteral("length"));
+    plain.setValue(10);
+    QCOMPARE(plain.help(), plain.toolTip());
+  }
+
+  /// Of many questions the first is answered, and the last; nobody waits for those between.
+  void aProbeAnswersTheNewestQuestion() {
+    Probe<int> probe(engine_->executor());
+    std::atomic<int> asked = 0;
+    std::vector<int> heard;
+    std::atomic<bool> go = false;
+    for (int k = 0; k < 50; ++k)
+      probe.ask(
+          [&, k] {
+            ++asked;
+            while (!go) std::this_thread::yield();
+            return k;
+          },
+          [&](const int& answer) { heard.push_back(answer); });
+    QVERIFY(!probe.settled());
+    go = true;
+    QTRY_VERIFY(probe.settled());
+    QCOMPARE(heard, (std::vector<int>{0, 49}));
+    QCOMPARE(asked.load(), 2);
+    probe.ask([] { return 7; }, [&](const int& answer) { heard.push_back(answer); });
+    probe.forget();
+    QTRY_VERIFY(probe.settled());
+    QCOMPARE(heard.size(), size_t{2});
+  }
+
+  /// A new job is begun at once, however long the one before takes to notice that it is stopped.
+  void aWorkerDoesNotWait() {
+    std::atomic<bool> noticed = false, let = false, second = false;
+    {
+      Worker worker;
+      worker.start([&](const std::stop_token& stop) {
+        while (!stop.stop_requested() || !let) std::this_thread::yield();
+        noticed = true;
+      });
+      worker.start([&](const std::stop_token&) { second = true; });
+      QTRY_VERIFY(second.load());
+      QVERIFY(!noticed);
+      let = true;
+    }
+    QVERIFY(noticed);  // Gone only when all have ended.
+  }
+
+  /// The same controls for other numbers and names; others for what is switched, added or chosen.
+  void shapesTellWhichControlsThereAre() {
+    const acre::Recipe recipe = acre::loadRecipe("swallet-edge").value();
+    const acre::Tunnels tunnels = recipe.caves->tunnels.front();
+    acre::Tunnels other = tunnels;
+    other.gap += 1;
+    other.arms += 1;
+    QCOMPARE(shapeOf(other), shapeOf(tunnels));
+    other.on = !other.on;
+    QVERIFY(shapeOf(other) != shapeOf(tunnels));
+    acre::Layer layer = recipe.heights.layers.front();
+    const std::string before = shapeOf(layer);
+    layer.name = "Renamed";
+    layer.amplitude = 3;
+    QCOMPARE(shapeOf(layer), before);
+    layer.warp.emplace();
+    QVERIFY(shapeOf(layer) != before);
+    acre::LevelProcess process{"a", "A", true, acre::FilledAutomaton{}};
+    const std::string automaton = shapeOf(process);
+    process.what = acre::DiggingWalks{};
+    QVERIFY(shapeOf(process) != automaton);
+  }
+
+  /// Ten drawers in the lowest window: the rail turns, and who tabs to the last sees it.
+  void aRailOfTenDrawersTurns() {
+    QWidget window;
+    window.resize(300, 500);
+    auto* row = new QHBoxLayout(&window);
+    auto* over = new QWidget;
+    auto* drawers = new Drawers(over);
+    row->addWidget(drawers);
+    row->addWidget(over, 1);
+    std::vector<std::string> names;
+    for (const DrawerDef& def : allDrawers()) names.push_back(def.name);
+    for (const char* more : {"objects", "tiles", "judge"}) names.push_back(more);
+    QCOMPARE(names.size(), size_t{10});
+    for (const std::string& name : names) {
+      const DrawerDef def{name.c_str(), "Landmarks", "What it is.", 300, 0, false, nullptr};
+      drawers->add(def, new QWidget);
+    }
+    present(window);
+    auto* reel = drawers->findChild<Reel*>();
+    QVERIFY(reel->overflows());
+    auto* last = drawers->findChild<RailButton*>(QStringLiteral("rail.judge"));
+    const auto seen = [&] {
+      return !last->visibleRegion().isEmpty() &&
+             last->visibleRegion().boundingRect() == last->rect();
+    };
+    QVERIFY(!seen());
+    last->setFocus();
+    QVERIFY(seen());
+    QVERIFY(drawers->findChild<QToolButton*>(QStringLiteral("reel.up"))->isEnabled());
+    last->click();
+    QCOMPARE(drawers->shown(), QStringLiteral("judge"));
+    window.resize(300, 1200);
+    QTRY_VERIFY(!reel->overflows());
+    QVERIFY(drawers->findChild<QToolButton*>(QStringLiteral("reel.up"))->isHidden());
+  }
+
+  /// Nine tiles fit into the narrowest window, with name, note and mark in sight.
+  void nineTilesFitIntoTheNarrowestWindow() {
+    QWidget window;
+    window.setFixedSize(1024, 60);
+    auto* row = new QHBoxLayout(&window);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(0);
+    std::vector<StageTile*> tiles;
+    for (int k = 0; k < 9; ++k) {
+      tiles.push_back(new StageTile(QStringLiteral("Heights"), &window));
+      tiles.back()->setFound(12);
+      row->addWidget(tiles.back());
+    }
+    row->addStretch(1);
+    present(window);
+    for (const StageTile* tile : tiles) {
+      QVERIFY(tile->width() >= StageTile::kNarrowest && tile->geometry().right() < 1024);
+      const int words =
+          QFontMetrics(look::font(look::Type::Body)).horizontalAdvance(QStringLiteral("Heights"));
+      QVERIFY(tile->nameRoom() >= words);
+      QVERIFY(tile->rect().contains(tile->markRect()));
+    }
+  }
+
   void nonsenseIsNoNumber() {
     for (const QString& text :
         {QString(), QStringLiteral("cells"), QStringLiteral("1/0"), QStringLiteral("2*"),

@@ -1,11 +1,11 @@
 // The Biomes editor's list of biomes.
-#include <QColorDialog>
-#include <QGridLayout>
-#include <QSignalBlocker>
 #include <algorithm>
+#include <cmath>
 
 #include "app/biome/biomes_editor.h"
-#include "app/biome/controls.h"
+#include "app/edit/lists.h"
+#include "app/edit/shape.h"
+#include "app/edit/swatch.h"
 #include "app/look/look.h"
 #include "recipe/edits.h"
 
@@ -18,6 +18,21 @@ using acre::Biomes;
 using acre::Recipe;
 
 constexpr int kRowIndent = 10;
+constexpr int kNumber = 60;
+
+std::string tagsText(const std::vector<std::string>& tags) {
+  std::string out;
+  for (const std::string& tag : tags) out += (out.empty() ? "" : ", ") + tag;
+  return out;
+}
+
+std::vector<std::string> tagsOf(const std::string& text) {
+  std::vector<std::string> out;
+  for (const QString& tag :
+      QString::fromStdString(text).split(QLatin1Char(','), Qt::SkipEmptyParts))
+    if (!tag.trimmed().isEmpty()) out.push_back(tag.trimmed().toStdString());
+  return out;
+}
 
 /// Four biomes far apart in the chart, with inks of the map.
 std::vector<Biome> fourBiomes(const acre::AxisScale& x, const acre::AxisScale& y) {
@@ -54,42 +69,25 @@ acre::Colour inkNumber(size_t i) {
 
 }  // namespace
 
-/// All that decides which controls there are.
-QString BiomesEditor::signature() const {
-  QStringList parts;
-  const auto add = [&](const std::string& text) { parts << QString::fromStdString(text); };
-  add(biome_);
-  add(chart_->chosen());
-  parts << QString::number(static_cast<int>(biomes().rules)) << QString::number(slices_->chosen());
-  for (const Biome& b : biomes().list) {
-    add(b.id);
-    if (b.id != biome_) continue;
-    parts << QString::number(b.ideal ? (b.ideal->altitude ? 2 : 1) : 0);
+std::string BiomesEditor::shape() const {
+  const Biomes& b = biomes();
+  std::string out = biome_ + ">" + chart_->chosen() + ">" + std::to_string(slices_->chosen()) +
+                    shapeOf(b.regions) + std::to_string(static_cast<int>(b.rules)) +
+                    namesOf(b.list) + shapeOf(b.slices);
+  for (const Area& a : b.areas) {
+    out += a.id + (a.painting ? "p" : "a");
+    for (const std::string& slice : a.slices) out += "," + slice;
   }
-  for (const Area& a : biomes().areas) {
-    add(a.id);
-    for (const std::string& s : a.slices) add(s);
-  }
-  for (const acre::Slice& s : biomes().slices) add("/" + s.id);
-  parts << QString::number(biomes().regions.on)
-        << QString::number(static_cast<int>(biomes().regions.choice));
-  add(biomes().regions.warp.x + "|" + biomes().regions.warp.z);
-  return parts.join(QLatin1Char(';'));
+  for (const Biome& each : b.list)
+    out +=
+        each.bands ? "own" : each.bandsOf + (each.ideal ? each.ideal->altitude ? "2" : "1" : "0");
+  return out;
 }
 
 void BiomesEditor::rebuildLists() {
-  shownSignature_ = signature();
-  clearBindings();
-  followers_.clear();
+  built_ = shape();
   shares_.clear();
-  if (lists_) {
-    column_->removeWidget(lists_);
-    lists_->hide();
-    lists_->deleteLater();
-  }
-  lists_ = new QWidget;
-  auto* column = new QVBoxLayout(lists_);
-  column->setContentsMargins(0, 0, 0, 0);
+  QVBoxLayout* column = newBody(column_, 1);
   column->setSpacing(5);
   buildBiomes(column);
   if (biomes().rules == acre::ChartRules::Areas) buildRules(column);
@@ -97,9 +95,7 @@ void BiomesEditor::rebuildLists() {
   buildRegions(column);
   buildBorders(column);
   column->addStretch(1);
-  column_->addWidget(lists_, 1);
-  for (const auto& follow : followers_) follow();
-  refreshNumbers();
+  refreshControls();
 }
 
 void BiomesEditor::fillBiomes(
@@ -141,6 +137,7 @@ void BiomesEditor::buildBiomes(QVBoxLayout* column) {
   column->addWidget(ruleLine());
   auto* head = new QHBoxLayout;
   head->addWidget(heading(tr("Biomes")), 1);
+  head->addWidget(tableButton(tr("Biomes"), "/biomes/list"));
   head->addWidget(caption(tr("share of the world")));
   head->addSpacing(24);
   column->addLayout(head);
@@ -150,295 +147,196 @@ void BiomesEditor::buildBiomes(QVBoxLayout* column) {
     column->addWidget(empty);
   }
   for (size_t i = 0; i < biomes().list.size(); ++i) {
-    const Biome& biome = biomes().list[i];
-    const std::string id = biome.id;
-    const QString key = QStringLiteral("biome.") + QString::fromStdString(id);
-    auto* row = new QWidget;
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(0, 0, 0, 0);
-    line->setSpacing(5);
-    auto* colour = smallButton({}, key + QStringLiteral(".colour"), tr("Colour of the biome"));
-    connect(colour, &QToolButton::clicked, this, [this, id] {
-      const Biome* b = acre::biomeOf(document_.recipe(), id);
-      auto* dialog = new QColorDialog(QColor(b->colour.red, b->colour.green, b->colour.blue), this);
-      dialog->setAttribute(Qt::WA_DeleteOnClose);
-      connect(dialog, &QColorDialog::colorSelected, this, [this, id](const QColor& c) {
-        apply(tr("Colour of a biome"), [&](Recipe& r) {
-          acre::biomeOf(r, id)->colour = {static_cast<uint8_t>(c.red()),
-              static_cast<uint8_t>(c.green()), static_cast<uint8_t>(c.blue())};
-        });
-      });
-      dialog->open();
-    });
-    auto* name = new QLineEdit;
-    name->setObjectName(key + QStringLiteral(".name"));
-    name->setAccessibleName(tr("Name of the biome"));
-    name->setProperty("biome", QString::fromStdString(id));
-    name->installEventFilter(this);
-    name->setMaxLength(100);
-    connect(name, &QLineEdit::editingFinished, this, [this, id, name] {
-      const std::string text = name->text().toStdString();
-      const Biome* b = acre::biomeOf(document_.recipe(), id);
-      if (b && b->name != text)
-        apply(tr("Rename biome"), [&](Recipe& r) { acre::biomeOf(r, id)->name = text; });
-    });
-    auto* share = new QLabel;
-    share->setObjectName(key + QStringLiteral(".share"));
-    share->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    share->setFixedWidth(54);
-    shares_.push_back({i + 1, share});
-    auto* remove =
-        smallButton(QStringLiteral("×"), key + QStringLiteral(".delete"), tr("Delete biome"));
-    remove->setToolTip(tr("Deletes the biome with its areas; what they covered becomes a hole."));
-    connect(remove, &QToolButton::clicked, this, [this, id] {
-      applyBiomes(tr("Delete biome"), [&](Biomes& b) {
-        std::erase_if(b.areas, [&](const Area& a) { return !a.painting && a.biome == id; });
-        for (Area& a : b.areas) {
-          if (!a.painting) continue;
-          auto& ids = a.painting->biomes;
-          const auto at = std::find(ids.begin(), ids.end(), id) - ids.begin();
-          if (at == static_cast<ptrdiff_t>(ids.size())) continue;
-          ids.erase(ids.begin() + at);
-          for (uint16_t& cell : a.painting->cells)
-            cell = cell == at + 1  ? uint16_t{0}
-                   : cell > at + 1 ? static_cast<uint16_t>(cell - 1)
-                                   : cell;
-        }
-        for (acre::Slice& s : b.slices)
-          if (s.biome == id) s.biome.clear();
-        for (Biome& other : b.list)
-          if (other.bandsOf == id) other.bandsOf.clear();
-        std::erase_if(b.list, [&](const Biome& x) { return x.id == id; });
-      });
-    });
-    line->addWidget(colour);
-    line->addWidget(name, 1);
-    line->addWidget(share);
-    line->addWidget(remove);
-    column->addWidget(row);
-    followers_.push_back([this, id, colour, name] {
-      const Biome* b = acre::biomeOf(document_.recipe(), id);
-      if (!b) return;
-      colour->setIcon(swatch(b->colour));
-      if (!name->hasFocus()) name->setText(QString::fromStdString(b->name));
-      QFont font = name->font();
-      font.setWeight(id == biome_ ? QFont::DemiBold : QFont::Normal);
-      name->setFont(font);
-    });
-    if (id == biome_) buildBiomeDetails(column, biome);
+    addBiomeRow(column, i);
+    if (biomes().list[i].id == biome_) buildBiomeDetails(column, biomes().list[i]);
   }
-  auto* row = new QHBoxLayout;
   auto* add = new QPushButton(tr("Add biome"));
   add->setObjectName(QStringLiteral("biomes.add"));
   connect(add, &QPushButton::clicked, this, &BiomesEditor::addBiome);
-  row->addWidget(add);
+  Row row(column);
+  row.add(add);
   if (biomes().list.empty()) {
     auto* four = new QPushButton(tr("Four ideal points"));
     four->setObjectName(QStringLiteral("biomes.addFour"));
     connect(four, &QPushButton::clicked, this, &BiomesEditor::addFour);
-    row->addWidget(four);
+    row.add(four);
   }
-  row->addStretch(1);
-  column->addLayout(row);
+  row.rest();
 }
 
-NumberField* BiomesEditor::biomeNumber(const char* key, const QString& step, const NumberSpec& spec,
-    std::function<std::optional<double>(const Biome&)> get, std::function<void(Biome&, double)> set,
-    const QString& tip) {
-  const std::string id = biome_;
-  auto* field = bindNumber(spec,
-      QStringLiteral("biome.") + QString::fromStdString(id) + QLatin1Char('.') + QLatin1String(key),
-      step,
-      {[id, get](const Recipe& r) -> std::optional<double> {
-         const Biome* b = acre::biomeOf(r, id);
-         return b ? get(*b) : std::nullopt;
-       },
-          [id, set](Recipe& r, double v) {
-            if (Biome* b = acre::biomeOf(r, id)) set(*b, v);
-          }},
-      tip);
-  field->setFixedWidth(60);
-  return field;
+namespace {
+
+/// Takes a biome out of whatever names it.
+void deleteBiome(Biomes& b, const std::string& id) {
+  std::erase_if(b.areas, [&](const Area& a) { return !a.painting && a.biome == id; });
+  for (Area& a : b.areas) {
+    if (!a.painting) continue;
+    auto& ids = a.painting->biomes;
+    const auto at = std::find(ids.begin(), ids.end(), id) - ids.begin();
+    if (at == static_cast<ptrdiff_t>(ids.size())) continue;
+    ids.erase(ids.begin() + at);
+    for (uint16_t& cell : a.painting->cells)
+      cell = cell == at + 1 ? uint16_t{0} : cell > at + 1 ? static_cast<uint16_t>(cell - 1) : cell;
+  }
+  for (acre::Slice& s : b.slices)
+    if (s.biome == id) s.biome.clear();
+  for (Biome& other : b.list)
+    if (other.bandsOf == id) other.bandsOf.clear();
+  std::erase_if(b.list, [&](const Biome& x) { return x.id == id; });
+}
+
+}  // namespace
+
+auto BiomesEditor::formOf(const Biome& biome) -> Form<Biome> {
+  return form<Biome>(
+      biome, [id = biome.id](Recipe& r) { return withId(r.biomes.list, id); },
+      QStringLiteral("biome.") + QString::fromStdString(biome.id), tr("a biome"));
+}
+
+void BiomesEditor::addBiomeRow(QVBoxLayout* column, size_t index) {
+  const Biome& biome = biomes().list[index];
+  const std::string id = biome.id;
+  const auto made = formOf(biome);
+  auto* name = made.text(&Biome::name);
+  name->setProperty("biome", QString::fromStdString(id));
+  name->installEventFilter(this);
+  follow([this, id, name](const Recipe&) {
+    QFont font = name->font();
+    font.setWeight(id == biome_ ? QFont::DemiBold : QFont::Normal);
+    name->setFont(font);
+  });
+  auto* share = new QLabel;
+  share->setObjectName(made.named("share"));
+  share->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  share->setFixedWidth(54);
+  shares_.push_back({index + 1, share});
+  auto* remove = deleteButton(
+      made.named("delete"), tr("Delete biome"), [id](Recipe& r) { deleteBiome(r.biomes, id); });
+  remove->setToolTip(tr("Deletes the biome with its areas; what they covered becomes a hole."));
+  Row(column)
+      .add(bindColour(
+          made.named("colour"), tr("Colour of a biome"),
+          [id](const Recipe& r) {
+            const Biome* b = acre::biomeOf(r, id);
+            return b ? &b->colour : nullptr;
+          },
+          [id](Recipe& r, const acre::Colour& c) { acre::biomeOf(r, id)->colour = c; }))
+      .add(name, 1)
+      .add(share)
+      .add(remove);
+}
+
+/// The general bands, its own, or another's.
+Choice* BiomesEditor::bandsChoice(const Form<Biome>& made, const Biome& biome) {
+  const std::string id = biome.id;
+  Offered offered = {{tr("the general ones"), "general"}, {tr("its own"), "own"}};
+  for (const Biome& other : biomes().list)
+    if (other.id != id && other.bands)
+      offered.emplace_back(
+          tr("those of %1").arg(QString::fromStdString(other.name)), "of:" + other.id);
+  return bindChoice(
+      made.named("bands"), tr("Bands of a biome"),
+      tr("What its ground is made of: the general bands, its own, or another's."), offered,
+      [id](const Recipe& r) -> std::optional<std::string> {
+        const Biome* b = acre::biomeOf(r, id);
+        if (!b) return {};
+        return !b->bandsOf.empty() ? "of:" + b->bandsOf : b->bands ? "own" : "general";
+      },
+      [id](Recipe& r, const std::string& chosen) {
+        Biome& b = *acre::biomeOf(r, id);
+        if (chosen != "own") {
+          b.bands.reset();
+          // Others that read them go back to the general ones.
+          for (Biome& other : r.biomes.list)
+            if (other.bandsOf == id) other.bandsOf.clear();
+        } else if (!b.bands) {
+          b.bands = r.bands;
+          if (b.bands->empty()) b.bands->push_back({"all", {}, acre::kUnassignedId});
+        }
+        b.bandsOf = chosen.starts_with("of:") ? chosen.substr(3) : std::string();
+      });
 }
 
 void BiomesEditor::buildBiomeDetails(QVBoxLayout* column, const Biome& biome) {
   const std::string id = biome.id;
-  const QString key = QStringLiteral("biome.") + QString::fromStdString(id);
+  const auto made = formOf(biome);
   auto* box = new QWidget;
-  auto* grid = new QGridLayout(box);
-  grid->setContentsMargins(kRowIndent, 0, 0, 6);
-  grid->setHorizontalSpacing(5);
-  grid->setVerticalSpacing(4);
-  grid->setColumnStretch(6, 1);
-  int row = 0;
-  const auto label = [&](const QString& text, int at) { grid->addWidget(caption(text), row, at); };
-  const Place<acre::Relief> place = [id](Recipe& r) -> acre::Relief* {
-    auto* found = withId(r.biomes.list, id);
-    return found ? &found->relief : nullptr;
-  };
-  const auto relief = [&](const QString& words, double acre::Relief::*member, int at) {
-    const Number number = declared<acre::Relief>(biome.relief, place, member, words);
-    label(number.label, at);
-    NumberField* field = bindNumber(key, tr("a biome"), number);
-    field->setFixedWidth(60);
-    grid->addWidget(field, row, at + 1);
-  };
-  relief(tr("height ×"), &acre::Relief::factor, 0);
-  relief({}, &acre::Relief::raise, 2);
-  relief({}, &acre::Relief::rough, 4);
-  ++row;
-
-  label(tr("bands"), 0);
-  auto* bands = new Choice;
-  bands->setObjectName(key + QStringLiteral(".bands"));
-  bands->setAccessibleName(tr("Bands of the biome"));
-  bands->setToolTip(tr("What its ground is made of: the general bands, its own, or another's."));
-  bands->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  bands->setMinimumContentsLength(8);
-  bands->addItem(tr("the general ones"), QStringLiteral("general"));
-  bands->addItem(tr("its own"), QStringLiteral("own"));
-  for (const Biome& other : biomes().list)
-    if (other.id != id && other.bands)
-      bands->addItem(tr("those of %1").arg(QString::fromStdString(other.name)),
-          QStringLiteral("of:") + QString::fromStdString(other.id));
-  connect(bands, &Choice::activated, this, [this, id, bands] {
-    const QString chosen = bands->currentData().toString();
-    apply(tr("Bands of a biome"), [&](Recipe& r) {
-      Biome& b = *acre::biomeOf(r, id);
-      if (chosen != QStringLiteral("own")) {
-        b.bands.reset();
-        // Others that read them go back to the general ones.
-        for (Biome& other : r.biomes.list)
-          if (other.bandsOf == id) other.bandsOf.clear();
-      } else if (!b.bands) {
-        b.bands = r.bands;
-        if (b.bands->empty()) b.bands->push_back({"all", {}, acre::kUnassignedId});
-      }
-      b.bandsOf =
-          chosen.startsWith(QStringLiteral("of:")) ? chosen.mid(3).toStdString() : std::string();
-    });
-  });
-  grid->addWidget(bands, row, 1, 1, 4);
+  auto* inner = new QVBoxLayout(box);
+  inner->setContentsMargins(kRowIndent, 0, 0, 6);
+  inner->setSpacing(4);
+  column->addWidget(box);
+  const auto relief =
+      made.template within<acre::Relief>(biome.relief, [](Biome& b) { return &b.relief; });
+  Row heights(inner);
+  relief.number(heights, &acre::Relief::factor, kNumber, tr("height ×"))
+      .number(heights, &acre::Relief::raise, kNumber)
+      .number(heights, &acre::Relief::rough, kNumber);
+  heights.rest();
   auto* edit = new QPushButton(tr("Edit"));
-  edit->setObjectName(key + QStringLiteral(".editBands"));
+  edit->setObjectName(made.named("editBands"));
   edit->setToolTip(tr("Shows its bands in Strata."));
+  edit->setEnabled(biome.bands.has_value());
   connect(edit, &QPushButton::clicked, this,
       [this, id] { emit bandsRequested(QString::fromStdString(id)); });
-  grid->addWidget(edit, row, 5);
-  followers_.push_back([this, id, bands, edit] {
-    const Biome* b = acre::biomeOf(document_.recipe(), id);
-    if (!b) return;
-    bands->setCurrentIndex(bands->findData(
-        !b->bandsOf.empty() ? QStringLiteral("of:") + QString::fromStdString(b->bandsOf)
-        : b->bands          ? QStringLiteral("own")
-                            : QStringLiteral("general")));
-    edit->setEnabled(b->bands.has_value());
-  });
-  ++row;
-
-  auto* point = new Tick(tr("ideal point"));
-  point->setObjectName(key + QStringLiteral(".hasIdeal"));
-  point->setChecked(biome.ideal.has_value());
-  point->setToolTip(tr("Where on the chart it is at its best; used when the chart is of points."));
-  connect(point, &Tick::toggled, this, [this, id](bool on) {
-    const acre::AxisScale x = scale(true), y = scale(false);
-    apply(on ? tr("Give an ideal point") : tr("Take the ideal point"), [&](Recipe& r) {
-      auto& ideal = acre::biomeOf(r, id)->ideal;
-      ideal.reset();
-      if (on) ideal = acre::IdealPoint{(x.low + x.high) / 2, (y.low + y.high) / 2, {}, 1};
-    });
-  });
-  grid->addWidget(point, row, 0, 1, 2);
-  if (biome.ideal) {
-    const auto place = [&](const char* name, bool alongX) {
-      return biomeNumber(
-          name, alongX ? tr("Ideal point across") : tr("Ideal point up"),
-          {acre::limits::altitude, 0.1, false, false, QString::fromStdString(scale(alongX).unit)},
-          [this, alongX](const Biome& b) -> std::optional<double> {
-            if (!b.ideal) return {};
-            const double told = scale(alongX).told(alongX ? b.ideal->x : b.ideal->y);
-            return std::round(told * 1e6) / 1e6;
-          },
-          [this, alongX](Biome& b, double v) {
-            if (b.ideal) (alongX ? b.ideal->x : b.ideal->y) = scale(alongX).untold(v);
-          },
-          tr("In the axis's own unit."));
-    };
-    label(tr("at"), 2);
-    grid->addWidget(place("idealX", true), row, 3);
-    grid->addWidget(place("idealY", false), row, 5);
-    ++row;
-    auto* altitude = new Tick(tr("at an altitude"));
-    altitude->setObjectName(key + QStringLiteral(".hasAltitude"));
-    altitude->setChecked(biome.ideal->altitude.has_value());
-    connect(altitude, &Tick::toggled, this, [this, id](bool on) {
-      apply(on ? tr("Ideal altitude") : tr("No ideal altitude"), [&](Recipe& r) {
-        auto& ideal = acre::biomeOf(r, id)->ideal;
-        if (!ideal) return;
-        ideal->altitude.reset();
-        if (on) ideal->altitude = 10;
-      });
-    });
-    grid->addWidget(altitude, row, 0, 1, 2);
-    if (biome.ideal->altitude) {
-      label(tr("sea +"), 2);
-      grid->addWidget(biomeNumber(
-                          "idealAltitude", tr("Ideal altitude"),
-                          {acre::limits::altitude, 0.5, false, false, {}},
-                          [](const Biome& b) -> std::optional<double> {
-                            return b.ideal ? b.ideal->altitude : std::nullopt;
-                          },
-                          [](Biome& b, double v) {
-                            if (b.ideal) b.ideal->altitude = v;
-                          },
-                          tr("Base height above the sea where it is at its best.")),
-          row, 3);
-    }
-    label(tr("reach"), 4);
-    grid->addWidget(biomeNumber(
-                        "idealWeight", tr("Reach of the ideal point"),
-                        {acre::limits::idealWeight, 1, true, false, {}},
-                        [](const Biome& b) -> std::optional<double> {
-                          return b.ideal ? std::optional(b.ideal->weight) : std::nullopt;
-                        },
-                        [](Biome& b, double v) {
-                          if (b.ideal) b.ideal->weight = v;
-                        },
-                        tr("2 reaches twice as far as 1.")),
-        row, 5);
-  }
-  ++row;
-  label(tr("odds"), 0);
-  grid->addWidget(
-      biomeNumber(
-          "weight", tr("Odds of a biome"), {acre::limits::biomeWeight, 0.1, false, false, {}},
-          [](const Biome& b) { return std::optional(b.weight); },
-          [](Biome& b, double v) { b.weight = v; },
-          tr("Among the biomes that regions draw from; 0 is never drawn.")),
-      row, 1);
-  label(tr("tags"), 2);
-  auto* tags = new QLineEdit;
-  tags->setObjectName(key + QStringLiteral(".tags"));
-  tags->setAccessibleName(tr("Tags"));
+  Row(inner).words(tr("bands")).add(bandsChoice(made, biome), 1).add(edit);
+  buildIdeal(inner, made, biome);
+  Row last(inner);
+  made.number(last, &Biome::weight, kNumber, tr("odds"));
+  auto* tags = bindText(
+      made.named("tags"), tr("Tags of a biome"),
+      tr("Words for later stages, parted by commas: a-z, 0-9, -, _ and dots."),
+      [id](const Recipe& r) -> std::optional<std::string> {
+        const Biome* b = acre::biomeOf(r, id);
+        return b ? std::optional(tagsText(b->tags)) : std::nullopt;
+      },
+      [id](Recipe& r, const std::string& text) { acre::biomeOf(r, id)->tags = tagsOf(text); });
   tags->setPlaceholderText(tr("wet, north"));
-  tags->setToolTip(tr("Words for later stages, parted by commas: a-z, 0-9, -, _ and dots."));
-  connect(tags, &QLineEdit::editingFinished, this, [this, id, tags] {
-    std::vector<std::string> list;
-    for (const QString& tag : tags->text().split(QLatin1Char(','), Qt::SkipEmptyParts))
-      if (!tag.trimmed().isEmpty()) list.push_back(tag.trimmed().toStdString());
-    const Biome* b = acre::biomeOf(document_.recipe(), id);
-    if (b && b->tags != list)
-      apply(tr("Tags of a biome"), [&](Recipe& r) { acre::biomeOf(r, id)->tags = list; });
-  });
-  followers_.push_back([this, id, tags] {
-    const Biome* b = acre::biomeOf(document_.recipe(), id);
-    if (!b || tags->hasFocus()) return;
-    QStringList words;
-    for (const std::string& tag : b->tags) words << QString::fromStdString(tag);
-    tags->setText(words.join(QStringLiteral(", ")));
-  });
-  grid->addWidget(tags, row, 3, 1, 4);
-  column->addWidget(box);
+  last.words(tr("tags")).add(tags, 1);
+}
+
+/// Where on the chart the biome is at its best.
+void BiomesEditor::buildIdeal(QVBoxLayout* column, const Form<Biome>& made, const Biome& biome) {
+  using acre::IdealPoint;
+  Row row(column);
+  row.add(made.tick(
+      "hasIdeal", tr("ideal point"), tr("Ideal point of a biome"),
+      tr("Where on the chart it is at its best; used when the chart is of points."),
+      [](const Biome& b) { return b.ideal.has_value(); },
+      [x = scale(true), y = scale(false)](Biome& b, bool on) {
+        b.ideal.reset();
+        if (on) b.ideal = IdealPoint{(x.low + x.high) / 2, (y.low + y.high) / 2, {}, 1};
+      }));
+  if (!biome.ideal) return (void)row.rest();
+  const auto ideal = made.template within<IdealPoint>(
+      *biome.ideal, [](Biome& b) { return b.ideal ? &*b.ideal : nullptr; });
+  const auto along = [&](const char* name, bool alongX, double IdealPoint::*member) {
+    auto* field = ideal.number(
+        name, alongX ? tr("Ideal point across") : tr("Ideal point up"),
+        {acre::limits::altitude, 0.1, false, false, QString::fromStdString(scale(alongX).unit)},
+        tr("In the axis's own unit."),
+        [this, alongX, member](const IdealPoint& p) -> std::optional<double> {
+          return std::round(scale(alongX).told(p.*member) * 1e6) / 1e6;
+        },
+        [this, alongX, member](IdealPoint& p, double v) { p.*member = scale(alongX).untold(v); });
+    row.add(field, kNumber);
+  };
+  row.words(tr("at"));
+  along("idealX", true, &IdealPoint::x);
+  along("idealY", false, &IdealPoint::y);
+  row.rest();
+  Row second(column);
+  second.add(ideal.tick(
+      "hasAltitude", tr("at an altitude"), tr("Ideal altitude"), {},
+      [](const IdealPoint& p) { return p.altitude.has_value(); },
+      [](IdealPoint& p, bool on) { p.altitude = on ? std::optional(10.0) : std::nullopt; }));
+  if (biome.ideal->altitude) {
+    auto* altitude = ideal.number(&IdealPoint::altitude);
+    altitude->setObjectName(made.named("idealAltitude"));
+    second.words(tr("sea +")).add(altitude, kNumber);
+  }
+  auto* weight = ideal.number(&IdealPoint::weight);
+  weight->setObjectName(made.named("idealWeight"));
+  second.words(tr("reach")).add(weight, kNumber).rest();
 }
 
 }  // namespace app

@@ -268,16 +268,15 @@ void BiomesEditor::refresh() {
   if (!areas && !tools_[0]->isChecked()) tools_[0]->setChecked(true);
   brush_->setEnabled(!biomes().list.empty());
   chart_->setChart(recipe, compiled_);
-  if (signature() != shownSignature_) rebuildLists();
-  for (const auto& follow : followers_) follow();
-  refreshNumbers();
+  if (shape() != built_) rebuildLists();
+  refreshControls();
   refreshFigures();
 }
 
 void BiomesEditor::setSlice(int slice) {
   sliceChosen_ = true;
   slices_->choose(slice);
-  if (signature() != shownSignature_) rebuildLists();
+  if (shape() != built_) rebuildLists();
   refreshFigures();
 }
 

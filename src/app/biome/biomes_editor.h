@@ -15,6 +15,27 @@
 #include "app/edit/editor.h"
 
 namespace app {
+/// "−2 … 14": a half-open range [low, high) that is typed; an empty side is endless.
+class SpanField : public QLineEdit {
+  Q_OBJECT
+
+ public:
+  explicit SpanField(const QString& name, QWidget* parent = nullptr);
+  void setSpan(const acre::Span& span, const acre::AxisScale& scale);
+
+ signals:
+  void edited(const acre::Span& span);
+  void refused(const QString& reason);
+  void left();
+
+ protected:
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  void commit();
+  acre::Span span_;
+  acre::AxisScale scale_;
+};
 
 class BiomesEditor : public Editor {
   Q_OBJECT
@@ -33,7 +54,6 @@ class BiomesEditor : public Editor {
   QString figures() const override;
 
  signals:
-  void switchRequested();
   void nextHoleRequested();
   void patchHovered(bool inside, double x, double y);  ///< On the chart.
   void bandsRequested(const QString& biome);           ///< The bands of a biome are to be edited.
@@ -50,25 +70,34 @@ class BiomesEditor : public Editor {
   void buildHead(QVBoxLayout* column);
   void buildChart(QVBoxLayout* column);
   void buildTools(QVBoxLayout* column);
-  QString signature() const;
+  std::string shape() const;
   void rebuildLists();
   void buildBiomes(QVBoxLayout* column);
+  Form<acre::Biome> formOf(const acre::Biome& biome);
+  void addBiomeRow(QVBoxLayout* column, size_t index);
   void buildBiomeDetails(QVBoxLayout* column, const acre::Biome& biome);
+  void buildIdeal(QVBoxLayout* column, const Form<acre::Biome>& made, const acre::Biome& biome);
+  Choice* bandsChoice(const Form<acre::Biome>& made, const acre::Biome& biome);
   void buildRules(QVBoxLayout* column);
+  void addRule(QGridLayout* grid, int row, size_t index);
+  QWidget* chooses(QWidget* control, const std::string& area);
+  SpanField* spanField(const Form<acre::Area>& made, bool alongX);
+  template <class T>
+  Choice* biomeChoice(const Form<T>& made, std::string T::*member, const QString& none);
+  QString axisTitle(bool alongX) const;
   void buildRuleSlices(QVBoxLayout* column, const acre::Area& area);
   void buildSlices(QVBoxLayout* column);
+  void addSliceRow(QVBoxLayout* column, const acre::Slice& slice);
   void buildRegions(QVBoxLayout* column);
-  void buildWarpSource(QGridLayout* grid, int row);
+  void buildWarpSource(QVBoxLayout* column);
   void buildBorders(QVBoxLayout* column);
   void addBiome();
   void addFour();
   void addSlice();
   void chooseBiome(const std::string& id);
-  NumberField* biomeNumber(const char* key, const QString& step, const NumberSpec& spec,
-      std::function<std::optional<double>(const acre::Biome&)> get,
-      std::function<void(acre::Biome&, double)> set, const QString& tip);
-  template <class T>
-  NumberField* stageNumber(const char* name, const QString& of, Place<T> place, double T::*member);
+  template <class T, class M>
+  void wideNumber(Row& row, const Form<T>& made, M T::*member, const QString& words,
+      const char* name = nullptr);
   void fillBiomes(Choice* choice, const std::string& current, const QString& none) const;
   void fillFields();
   void compileChart();
@@ -98,37 +127,13 @@ class BiomesEditor : public Editor {
   QLabel* borderCells_ = nullptr;
   QVBoxLayout* faults_;
   QStringList shownFaults_;
-  QWidget* lists_ = nullptr;
   QVBoxLayout* column_;
-  QString shownSignature_;
+  std::string built_;
   struct ShareLabel {
     size_t index;
     QLabel* label;
   };
   std::vector<ShareLabel> shares_;
-  std::vector<std::function<void()>> followers_;  ///< Bring the lists' controls up to date.
-};
-
-/// "−2 … 14": a half-open range [low, high) that is typed; an empty side is endless.
-class SpanField : public QLineEdit {
-  Q_OBJECT
-
- public:
-  explicit SpanField(const QString& name, QWidget* parent = nullptr);
-  void setSpan(const acre::Span& span, const acre::AxisScale& scale);
-
- signals:
-  void edited(const acre::Span& span);
-  void refused(const QString& reason);
-  void left();
-
- protected:
-  void keyPressEvent(QKeyEvent*) override;
-
- private:
-  void commit();
-  acre::Span span_;
-  acre::AxisScale scale_;
 };
 
 }  // namespace app

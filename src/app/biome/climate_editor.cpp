@@ -35,53 +35,35 @@ ClimateEditor::ClimateEditor(Document& document, Statistics& statistics, QWidget
   auto* unitsColumn = new QVBoxLayout(units);
   unitsColumn->setContentsMargins(16, 10, 16, 0);
   unitsColumn->setSpacing(6);
-  auto* grid = new QGridLayout;
-  grid->setHorizontalSpacing(6);
-  grid->setVerticalSpacing(4);
-  const auto number = [&](const char* key, const QString& step, double acre::AxisScale::*member,
-                          const QString& tip) {
-    auto* field = bindNumber({acre::limits::altitude, 0.1, false, false, {}},
-        QLatin1String("climate.") + QLatin1String(key), step,
-        {[this, member](const acre::Recipe& r) -> std::optional<double> {
-           return axisOf(const_cast<acre::Recipe&>(r)).*member;
-         },
-            [this, member](acre::Recipe& r, double v) { axisOf(r).*member = v; }},
-        tip);
-    field->setFixedWidth(76);
-    return field;
+  const auto made = form<acre::ClimateAxis>(
+      axis(), [this](acre::Recipe& r) { return &axisOf(r); }, QStringLiteral("climate"),
+      tr("the axis"));
+  const auto number = [&](Row& row, const QString& words, const char* key, const QString& step,
+                          double acre::ClimateAxis::*member) {
+    NumberField* field = made.number(member, words);
+    field->setObjectName(made.named(key));
+    field->setAccessibleName(step);
+    row.words(words).add(field, 76);
   };
-  grid->addWidget(caption(tr("chart from")), 0, 0);
-  grid->addWidget(number("low", tr("Beginning of the axis"), &acre::AxisScale::low,
-                      tr("The value that the chart begins with.")),
-      0, 1);
-  grid->addWidget(caption(tr("to")), 0, 2);
-  grid->addWidget(number("high", tr("End of the axis"), &acre::AxisScale::high,
-                      tr("The value that the chart ends with.")),
-      0, 3);
-  grid->addWidget(caption(tr("told as")), 1, 0);
-  grid->addWidget(number("unitLow", tr("What the beginning is called"), &acre::AxisScale::unitLow,
-                      tr("What the chart's beginning stands for, in the unit.")),
-      1, 1);
-  grid->addWidget(caption(tr("to")), 1, 2);
-  grid->addWidget(number("unitHigh", tr("What the end is called"), &acre::AxisScale::unitHigh,
-                      tr("What the chart's end stands for, in the unit.")),
-      1, 3);
-  unit_ = new QLineEdit;
-  unit_->setObjectName(QStringLiteral("climate.unit"));
-  unit_->setAccessibleName(tr("Unit"));
-  unit_->setPlaceholderText(tr("no unit"));
-  unit_->setMaxLength(12);
-  unit_->setFixedWidth(70);
-  unit_->setToolTip(tr("A unit such as °C or mm; empty: values are told as they are."));
-  connect(unit_, &QLineEdit::editingFinished, this, [this] {
-    const std::string text = unit_->text().trimmed().toStdString();
-    if (text != axis().unit)
-      apply(tr("Unit of %1").arg(QString::fromStdString(axis().field.name)),
-          [&](acre::Recipe& r) { axisOf(r).unit = text; });
-  });
-  grid->addWidget(unit_, 1, 4);
-  grid->setColumnStretch(5, 1);
-  unitsColumn->addLayout(grid);
+  Row chart(unitsColumn, 6);
+  number(chart, tr("chart from"), "low", tr("Beginning of the axis"), &acre::ClimateAxis::low);
+  number(chart, tr("to"), "high", tr("End of the axis"), &acre::ClimateAxis::high);
+  chart.rest();
+  Row told(unitsColumn, 6);
+  number(told, tr("told as"), "unitLow", tr("What the beginning is called"),
+      &acre::ClimateAxis::unitLow);
+  number(told, tr("to"), "unitHigh", tr("What the end is called"), &acre::ClimateAxis::unitHigh);
+  auto* unit = bindText(
+      made.named("unit"), tr("Unit of an axis"),
+      tr("A unit such as °C or mm; empty: values are told as they are."),
+      [this](const acre::Recipe& r) {
+        return std::optional(axisOf(const_cast<acre::Recipe&>(r)).unit);
+      },
+      [this](acre::Recipe& r, const std::string& text) { axisOf(r).unit = text; });
+  unit->setPlaceholderText(tr("no unit"));
+  unit->setMaxLength(12);
+  unit->setFixedWidth(70);
+  told.add(unit).rest();
   auto* line = new QHBoxLayout;
   correlation_ = new QLabel;
   correlation_->setObjectName(QStringLiteral("climate.correlation"));
@@ -125,8 +107,7 @@ void ClimateEditor::refresh() {
   off_->setVisible(!on);
   on_->setVisible(on);
   if (!on) return;
-  if (!unit_->hasFocus()) unit_->setText(QString::fromStdString(axis().unit));
-  refreshNumbers();
+  refreshControls();
   refreshFigures();
   fields_->refresh();
 }

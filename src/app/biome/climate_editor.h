@@ -16,12 +16,13 @@ class ClimateEditor : public Editor {
   ClimateEditor(Document& document, Statistics& statistics, QWidget* parent = nullptr);
   void refresh() override;
   HeightsEditor& fields() { return *fields_; }
+  void setView(const MapGeometry& view) override {
+    Editor::setView(view);
+    fields_->setView(view);
+  }
   /// Shows the control at a JSON pointer of the stage.
   void showPointer(const std::string& pointer) override;
   QString figures() const override;
-
- signals:
-  void switchRequested();
 
  private:
   acre::ClimateAxis& axisOf(acre::Recipe& recipe) const;
@@ -31,7 +32,6 @@ class ClimateEditor : public Editor {
   Statistics& statistics_;
   QWidget* off_;
   QWidget* on_;
-  QLineEdit* unit_;
   QLabel* correlation_;
   EqualisePanel* equalise_;
   HeightsEditor* fields_;

@@ -22,9 +22,6 @@ class CavesEditor : public Editor {
   /// Puts the focus on the control at a JSON pointer of the stage.
   void showPointer(const std::string& pointer) override;
 
- signals:
-  void switchRequested();
-
  private:
   /// A number of a part: how it is called, what it may be, and where it is.
   template <class T>
@@ -36,16 +33,9 @@ class CavesEditor : public Editor {
   void addAutomaton(QVBoxLayout* column, const acre::AutomatonLayer& part);
   void addKind(QVBoxLayout* column, const acre::CaveKind& kind);
   void addButtons(QVBoxLayout* column);
-  /// Switch, name and delete of a part.
   template <class T>
-  void addHead(QVBoxLayout* column, List<T> list, const T& part, const QString& what);
-  /// Where a part is.
-  template <class T>
-  static Place<T> placeOf(List<T> list, const std::string& id);
+  Form<T> addHead(QVBoxLayout* column, List<T> list, const T& part, const QString& what);
   QLabel* foundLabel(const std::string& id);
-  template <class T>
-  void edit(const QString& step, List<T> list, const std::string& id,
-      const std::function<void(T&)>& change);
 
   const Statistics& statistics_;
   QVBoxLayout* column_;

@@ -1,7 +1,6 @@
 #include "app/edit/frame_editor.h"
 
 #include <QGridLayout>
-#include <QSignalBlocker>
 
 #include "app/edit/lists.h"
 #include "app/look/look.h"
@@ -11,6 +10,8 @@
 
 namespace app {
 namespace {
+
+using acre::Recipe;
 
 /// Whole numbers that a field shows exactly.
 constexpr double kExact = 9007199254740992.0;
@@ -22,23 +23,54 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
   column->setContentsMargins(16, 12, 16, 12);
   column->setSpacing(look::kSpace);
 
+  buildHead(column);
+  column->addSpacing(8);
+  column->addWidget(heading(tr("Bounds")));
+  column->addWidget(caption(tr("Bounds only crop: moving them changes no cell that stays.")));
+  x_ = addAxis(column, QStringLiteral("x"), &acre::Frame::x);
+  z_ = addAxis(column, QStringLiteral("z"), &acre::Frame::z);
+  verticalRow_ = new QWidget;
+  auto* inner = new QVBoxLayout(verticalRow_);
+  inner->setContentsMargins(0, 0, 0, 0);
+  addEnds(
+      inner, QStringLiteral("y"), new QLabel(tr("y, upwards")),
+      [](Recipe& r) { return &r.frame.y; }, {acre::limits::verticalMin, 1, false, true, {}},
+      {{1, static_cast<double>(acre::limits::verticalExtent)}, 1, true, true, tr("blocks")},
+      tr("The lowest level of blocks that exists."),
+      tr("How many levels there are. Shares of ores are of the rock within them."));
+  column->addWidget(verticalRow_);
+  column->addSpacing(8);
+  column->addWidget(heading(tr("Counts")));
+  counts_ = new QLabel;
+  counts_->setObjectName(QStringLiteral("frame.counts"));
+  counts_->setWordWrap(true);
+  column->addWidget(counts_);
+  column->addSpacing(8);
+  column->addWidget(heading(tr("Notes on the world")));
+  column->addWidget(bindNote(
+      QStringLiteral("frame.note"), tr("Note on the world"),
+      [](const Recipe& r) { return std::optional(r.notes.world); },
+      [](Recipe& r, const std::string& text) { r.notes.world = text; }));
+  column->addStretch(1);
+  refresh();
+}
+
+void FrameEditor::buildHead(QVBoxLayout* column) {
+  const auto made = form<acre::Frame>(
+      document_.recipe().frame, [](Recipe& r) { return &r.frame; }, QStringLiteral("frame"),
+      tr("the world"));
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(12);
   grid->setVerticalSpacing(look::kSpace);
   grid->setColumnStretch(2, 1);
   grid->setColumnMinimumWidth(1, 190);
-  name_ = new QLineEdit;
-  name_->setObjectName(QStringLiteral("frame.name"));
-  name_->setAccessibleName(tr("Name of the world"));
-  name_->setMaxLength(100);
-  connect(name_, &QLineEdit::editingFinished, this, [this] {
-    const std::string text = name_->text().toStdString();
-    if (text != document_.recipe().name)
-      apply(tr("Rename the world"), [&](acre::Recipe& r) { r.name = text; });
-  });
+  auto* name = bindText(
+      QStringLiteral("frame.name"), tr("Name of the world"), {},
+      [](const Recipe& r) { return std::optional(r.name); },
+      [](Recipe& r, const std::string& text) { r.name = text; });
+  name->setMaxLength(100);
   grid->addWidget(new QLabel(tr("Name")), 0, 0);
-  grid->addWidget(name_, 0, 1, 1, 2);
-  grid->addWidget(new QLabel(tr("Kind")), 1, 0);
+  grid->addWidget(name, 0, 1, 1, 2);
   kind_ = new Choice;
   kind_->setObjectName(QStringLiteral("frame.kind"));
   kind_->setAccessibleName(tr("Kind of world"));
@@ -49,116 +81,74 @@ FrameEditor::FrameEditor(Document& document, QWidget* parent) : Editor(document,
       tr("What a world is made of. Heights, climate, biomes and bands stay as they are;\n"
          "blocks add layers by depth, rock and ores in the Strata."));
   connect(kind_, &Choice::activated, this, &FrameEditor::chooseKind);
+  grid->addWidget(new QLabel(tr("Kind")), 1, 0);
   grid->addWidget(kind_, 1, 1, 1, 2);
-
-  NumberSpec chunk{acre::limits::chunkSize, 1, true, true, tr("cells")};
   grid->addWidget(new QLabel(tr("Chunk side")), 2, 0);
   grid->addWidget(
-      bindNumber(chunk, QStringLiteral("frame.chunk"), tr("Chunk side"),
-          {[](const acre::Recipe& r) { return std::optional<double>(r.frame.chunkSize); },
-              [](acre::Recipe& r, double v) { r.frame.chunkSize = static_cast<int32_t>(v); }},
-          tr("Cells along one side of a chunk. Changes no cell, only how they are cut.")),
+      made.number(
+          "chunk", tr("Chunk side"), {acre::limits::chunkSize, 1, true, true, tr("cells")},
+          tr("Cells along one side of a chunk. Changes no cell, only how they are cut."),
+          [](const acre::Frame& f) { return std::optional<double>(f.chunkSize); },
+          [](acre::Frame& f, double v) { f.chunkSize = static_cast<int32_t>(v); }),
       2, 1);
-  NumberSpec sea{acre::limits::altitude, 0.5, false, false, {}};
   grid->addWidget(new QLabel(tr("Sea level")), 3, 0);
-  grid->addWidget(
-      bindNumber(sea, QStringLiteral("frame.sea"), tr("Sea level"),
-          {[this](const acre::Recipe& r) {
-             // A held share decides the level; the world knows how it came out.
-             return std::optional(
-                 r.frame.seaShare ? planOf(*document_.world()).seaLevel() : r.frame.seaLevel);
-           },
-              [](acre::Recipe& r, double v) {
-                r.frame.seaLevel = v;
-                r.frame.seaShare.reset();
-              }},
-          tr("Altitude of the sea. Bands that are measured from the sea move with it.")),
+  grid->addWidget(made.number(
+                      "sea", tr("Sea level"), {acre::limits::altitude, 0.5, false, false, {}},
+                      tr("Altitude of the sea. Bands that are measured from the sea move with it."),
+                      [this](const acre::Frame& f) {
+                        // A held share decides the level; the world knows how it came out.
+                        return std::optional(
+                            f.seaShare ? planOf(*document_.world()).seaLevel() : f.seaLevel);
+                      },
+                      [](acre::Frame& f, double v) {
+                        f.seaLevel = v;
+                        f.seaShare.reset();
+                      }),
       3, 1);
   column->addLayout(grid);
-  column->addSpacing(8);
-  column->addWidget(heading(tr("Bounds")));
-  column->addWidget(caption(tr("Bounds only crop: moving them changes no cell that stays.")));
-  x_ = addAxis(column, QStringLiteral("x"), &acre::Frame::x);
-  z_ = addAxis(column, QStringLiteral("z"), &acre::Frame::z);
-  verticalRow_ = new QWidget;
-  auto* vertical = new QHBoxLayout(verticalRow_);
-  vertical->setContentsMargins(0, 0, 0, 0);
-  vertical->setSpacing(look::kSpace);
-  vertical->addWidget(new QLabel(tr("y, upwards")), 1);
-  vertical->addWidget(caption(tr("from")));
-  auto* lowest = bindNumber({acre::limits::verticalMin, 1, false, true, {}},
-      QStringLiteral("frame.min.y"), tr("Lowest level of blocks"),
-      {[](const acre::Recipe& r) { return std::optional(static_cast<double>(r.frame.y.min)); },
-          [](acre::Recipe& r, double v) { r.frame.y.min = static_cast<int64_t>(v); }},
-      tr("The lowest level of blocks that exists."));
-  auto* levels = bindNumber(
-      {{1, static_cast<double>(acre::limits::verticalExtent)}, 1, true, true, tr("blocks")},
-      QStringLiteral("frame.extent.y"), tr("Levels of blocks"),
-      {[](const acre::Recipe& r) { return std::optional(static_cast<double>(r.frame.y.extent)); },
-          [](acre::Recipe& r, double v) { r.frame.y.extent = static_cast<int64_t>(v); }},
-      tr("How many levels there are. Shares of ores are of the rock within them."));
-  lowest->setFixedWidth(96);
-  levels->setFixedWidth(116);
-  vertical->addWidget(lowest);
-  vertical->addWidget(levels);
-  column->addWidget(verticalRow_);
-  column->addSpacing(8);
-  column->addWidget(heading(tr("Counts")));
-  counts_ = new QLabel;
-  counts_->setObjectName(QStringLiteral("frame.counts"));
-  counts_->setWordWrap(true);
-  column->addWidget(counts_);
-  column->addStretch(1);
-  refresh();
+}
+
+/// The first cell of an axis, and how many there are.
+FrameEditor::AxisRow FrameEditor::addEnds(QVBoxLayout* column, const QString& axis, QWidget* before,
+    const Place<acre::AxisBounds>& place, const NumberSpec& first, const NumberSpec& count,
+    const QString& firstTip, const QString& countTip) {
+  const auto end = [&](const char* key, const QString& step, const NumberSpec& spec,
+                       const QString& tip, int64_t acre::AxisBounds::*member) {
+    return bindNumber(spec, QStringLiteral("frame.%1.%2").arg(QLatin1String(key), axis), step,
+        {[place, member](const Recipe& r) -> std::optional<double> {
+           const auto* bounds = place(const_cast<Recipe&>(r));  // Only looked at.
+           return bounds ? std::optional(static_cast<double>(bounds->*member)) : std::nullopt;
+         },
+            [place, member](Recipe& r, double v) {
+              if (auto* bounds = place(r)) bounds->*member = static_cast<int64_t>(v);
+            }},
+        tip);
+  };
+  AxisRow row;
+  row.min = end("min", tr("First cell of %1").arg(axis), first, firstTip, &acre::AxisBounds::min);
+  row.extent =
+      end("extent", tr("Extent of %1").arg(axis), count, countTip, &acre::AxisBounds::extent);
+  Row(column, look::kSpace).add(before, 1).words(tr("from")).add(row.min, 96).add(row.extent, 116);
+  return row;
 }
 
 FrameEditor::AxisRow FrameEditor::addAxis(QVBoxLayout* column, const QString& axis,
     std::optional<acre::AxisBounds> acre::Frame::*member) {
-  AxisRow row;
-  auto* line = new QHBoxLayout;
-  line->setSpacing(look::kSpace);
-  row.bounded =
-      new Tick(axis == QStringLiteral("x") ? tr("x, west to east") : tr("z, north to south"));
-  row.bounded->setObjectName(QStringLiteral("frame.bounded.") + axis);
-  row.bounded->setToolTip(
-      tr("On: the world ends at these cells. Off: it is endless along this axis."));
-  connect(row.bounded, &Tick::toggled, this, [this, member, axis](bool on) {
-    apply(on ? tr("Bound %1").arg(axis) : tr("Unbound %1").arg(axis), [&](acre::Recipe& r) {
-      if (on)
-        r.frame.*member = acre::AxisBounds{-256, 512};
-      else
-        (r.frame.*member).reset();
-    });
-  });
-  line->addWidget(row.bounded, 1);
-  NumberSpec min{{-kExact, kExact}, 1, false, true, {}};
-  row.min = bindNumber(min, QStringLiteral("frame.min.") + axis, tr("First cell of %1").arg(axis),
-      {[member](const acre::Recipe& r) {
-         return r.frame.*member ? std::optional(static_cast<double>((r.frame.*member)->min))
-                                : std::nullopt;
-       },
-          [member](acre::Recipe& r, double v) {
-            if (r.frame.*member) (r.frame.*member)->min = static_cast<int64_t>(v);
-          }},
-      tr("The first cell that exists."));
-  NumberSpec extent{{1, kExact}, 1, true, true, tr("cells")};
-  row.extent =
-      bindNumber(extent, QStringLiteral("frame.extent.") + axis, tr("Extent of %1").arg(axis),
-          {[member](const acre::Recipe& r) {
-             return r.frame.*member ? std::optional(static_cast<double>((r.frame.*member)->extent))
-                                    : std::nullopt;
-           },
-              [member](acre::Recipe& r, double v) {
-                if (r.frame.*member) (r.frame.*member)->extent = static_cast<int64_t>(v);
-              }},
-          tr("How many cells there are. Any number; the last chunk may be partial."));
-  row.min->setFixedWidth(96);
-  row.extent->setFixedWidth(116);
-  line->addWidget(caption(tr("from")));
-  line->addWidget(row.min);
-  line->addWidget(row.extent);
-  column->addLayout(line);
-  return row;
+  auto* bounded = bindTick(
+      QStringLiteral("frame.bounded.") + axis,
+      axis == QStringLiteral("x") ? tr("x, west to east") : tr("z, north to south"),
+      tr("Bounds of %1").arg(axis),
+      tr("On: the world ends at these cells. Off: it is endless along this axis."),
+      [member](const Recipe& r) { return std::optional((r.frame.*member).has_value()); },
+      [member](Recipe& r, bool on) {
+        r.frame.*member = on ? std::optional(acre::AxisBounds{-256, 512}) : std::nullopt;
+      });
+  return addEnds(
+      column, axis, bounded,
+      [member](Recipe& r) { return r.frame.*member ? &*(r.frame.*member) : nullptr; },
+      {{-kExact, kExact}, 1, false, true, {}}, {{1, kExact}, 1, true, true, tr("cells")},
+      tr("The first cell that exists."),
+      tr("How many cells there are. Any number; the last chunk may be partial."));
 }
 
 namespace {
@@ -225,14 +215,11 @@ void FrameEditor::refresh() {
                          : frame.shape == acre::ChunkShape::Cubes ? 1
                                                                   : 2);
   verticalRow_->setVisible(frame.blocks());
-  if (!name_->hasFocus()) name_->setText(QString::fromStdString(document_.recipe().name));
   for (const auto& [row, axis] : {std::pair(&x_, &frame.x), std::pair(&z_, &frame.z)}) {
-    const QSignalBlocker quiet(row->bounded);
-    row->bounded->setChecked(axis->has_value());
     row->min->setEnabled(axis->has_value());
     row->extent->setEnabled(axis->has_value());
   }
-  refreshNumbers();
+  refreshControls();
   const int64_t side = frame.chunkSize;
   if (frame.x && frame.z) {
     const auto chunks = [side](const acre::AxisBounds& a) {

@@ -15,14 +15,16 @@ class FrameEditor : public Editor {
  private:
   void chooseKind(int index);
   struct AxisRow {
-    Tick* bounded;
     NumberField* min;
     NumberField* extent;
   };
+  void buildHead(QVBoxLayout* column);
+  AxisRow addEnds(QVBoxLayout* column, const QString& axis, QWidget* before,
+      const Place<acre::AxisBounds>& place, const NumberSpec& first, const NumberSpec& count,
+      const QString& firstTip, const QString& countTip);
   AxisRow addAxis(QVBoxLayout* column, const QString& axis,
       std::optional<acre::AxisBounds> acre::Frame::*member);
 
-  QLineEdit* name_;
   AxisRow x_;
   AxisRow z_;
   QLabel* counts_;

@@ -1,10 +1,9 @@
 #include "app/edit/ground_panel.h"
 
-#include <QPushButton>
-#include <QToolButton>
 #include <algorithm>
 
 #include "app/edit/lists.h"
+#include "app/edit/shape.h"
 #include "app/look/look.h"
 #include "strata/blocks.h"
 
@@ -13,22 +12,7 @@ namespace {
 
 using acre::Recipe;
 
-/// Everything that changes which rows there are, or what their choices offer.
-std::string groundShape(const Recipe& r) {
-  std::string out = acre::kindName(r.frame.kind);
-  for (const acre::Material& m : r.materials) out += "|" + m.id + m.name;
-  for (const acre::DepthLayer& l : r.layers) out += "/" + l.id + l.material;
-  for (const acre::Bed& b : r.rock.beds) out += ";" + b.id + b.material;
-  for (const acre::Ore& o : r.ores)
-    out += "," + o.id + o.material + (o.on ? "1" : "0") +
-           (o.shape == acre::Ore::Shape::Vein ? "v" : "p");
-  return out + r.water.material + (r.overhang.on ? "o" : "");
-}
-
-NumberField* narrow(NumberField* field, int width = 74) {
-  field->setFixedWidth(width);
-  return field;
-}
+constexpr int kNarrow = 74;
 
 }  // namespace
 
@@ -36,17 +20,22 @@ GroundPanel::GroundPanel(Document& document, const Statistics& statistics, QWidg
     : Editor(document, parent), statistics_(statistics) {
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(0, 0, 0, 0);
+  previews_->setPicture(alongCut);
   refresh();
 }
 
 void GroundPanel::refresh() {
   const acre::Frame& frame = document_.recipe().frame;
   setVisible(frame.blocks() || frame.kind == acre::WorldKind::Level);
-  if (const std::string shape = groundShape(document_.recipe()); shape != built_) {
+  const Recipe& r = document_.recipe();
+  const std::string shape = acre::kindName(r.frame.kind) + namesOf(r.materials) +
+                            shapeOf(r.layers) + shapeOf(r.rock) + shapeOf(r.ores) +
+                            r.water.material + (r.overhang.on ? "o" : "");
+  if (shape != built_) {
     built_ = shape;
     rebuild();
   }
-  refreshNumbers();
+  refreshControls();
   refreshFound();
 }
 
@@ -90,180 +79,82 @@ void GroundPanel::rebuild() {
 }
 
 void GroundPanel::addLayers(QVBoxLayout* column) {
-  column->addSpacing(8);
-  column->addWidget(ruleLine());
   const bool level = document_.recipe().frame.kind == acre::WorldKind::Level;
-  column->addWidget(heading(level ? tr("Layers around what is open, from there inward")
-                                  : tr("Layers below the surface, from the top")));
+  section(column, level ? tr("Layers around what is open, from there inward")
+                        : tr("Layers below the surface, from the top"));
+  const Offered first = {
+      {tr("as the bands say"), acre::kSurfaceId}, {tr("unassigned"), acre::kUnassignedId}};
   for (const acre::DepthLayer& layer : document_.recipe().layers) {
     const std::string id = layer.id;
-    const QString key = QStringLiteral("ground.layer.") + QString::fromStdString(id);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(5);
-    row->addWidget(
-        materialChoice(key + QStringLiteral(".material"), tr("Material of a layer"), layer.material,
-            {{tr("as the bands say"), acre::kSurfaceId}, {tr("unassigned"), acre::kUnassignedId}},
-            [id](Recipe& r, const std::string& m) {
-              if (auto* l = withId(r.layers, id)) l->material = m;
-            }),
-        1);
-    const Place<acre::DepthLayer> place = [id](Recipe& r) { return withId(r.layers, id); };
-    const auto number = [&](double acre::DepthLayer::*member) {
-      row->addWidget(
-          narrow(bindNumber(key, tr("a layer"), declared<acre::DepthLayer>(layer, place, member))));
-    };
-    number(&acre::DepthLayer::thickness);
-    if (!layer.field.empty()) number(&acre::DepthLayer::vary);
-    row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete layer"),
+    const auto made = form<acre::DepthLayer>(
+        layer, [id](Recipe& r) { return withId(r.layers, id); },
+        QStringLiteral("ground.layer.") + QString::fromStdString(id), tr("a layer"));
+    Row row(column);
+    row.add(made.material(&acre::DepthLayer::material, first), 1);
+    row.add(made.number(&acre::DepthLayer::thickness), kNarrow);
+    if (!layer.field.empty()) row.add(made.number(&acre::DepthLayer::vary), kNarrow);
+    row.add(deleteButton(made.named("delete"), tr("Delete layer"),
         [id](Recipe& r) { std::erase_if(r.layers, [&](auto& l) { return l.id == id; }); }));
-    column->addLayout(row);
   }
-  auto* add = new QPushButton(tr("Add layer by depth"));
-  add->setObjectName(QStringLiteral("ground.addLayer"));
-  connect(add, &QPushButton::clicked, this, [this] {
-    apply(tr("Add layer by depth"), [](Recipe& r) {
-      const bool first = r.layers.empty();
-      r.layers.push_back({acre::freshId("layer", idsOf(r.layers)),
-          first || r.materials.empty() ? acre::kSurfaceId : r.materials.back().id,
-          first ? 1.0 : 3.0, {}, 0});
-    });
-  });
-  auto* row = new QHBoxLayout;
-  row->addWidget(add);
-  row->addStretch(1);
-  column->addLayout(row);
+  const auto add = [](Recipe& r) {
+    const bool first = r.layers.empty();
+    r.layers.push_back({acre::freshId("layer", idsOf(r.layers)),
+        first || r.materials.empty() ? acre::kSurfaceId : r.materials.back().id, first ? 1.0 : 3.0,
+        {}, 0});
+  };
+  Row(column)
+      .add(button(tr("Add layer by depth"), QStringLiteral("ground.addLayer"), {}, add))
+      .rest();
 }
 
 void GroundPanel::addRock(QVBoxLayout* column) {
   column->addSpacing(8);
   column->addWidget(ruleLine());
-  auto* head = new QHBoxLayout;
-  head->addWidget(heading(tr("Beds of rock")), 1);
-  const Place<acre::Rock> rock = [](Recipe& r) { return &r.rock; };
-  const auto number = [&](const QString& label, double acre::Rock::*member) {
-    head->addWidget(caption(label));
-    head->addWidget(narrow(bindNumber(QStringLiteral("ground.rock"), tr("the rock"),
-        declared<acre::Rock>(document_.recipe().rock, rock, member))));
-  };
-  number(tr("top at"), &acre::Rock::top);
-  if (!document_.recipe().rock.bend.empty()) number(tr("bent by"), &acre::Rock::lift);
-  column->addLayout(head);
-  const auto& beds = document_.recipe().rock.beds;
-  for (const acre::Bed& bed : beds) {
+  const acre::Rock& rock = document_.recipe().rock;
+  const auto all = form<acre::Rock>(
+      rock, [](Recipe& r) { return &r.rock; }, QStringLiteral("ground.rock"), tr("the rock"));
+  Row head(column);
+  head.add(heading(tr("Beds of rock")), 1);
+  all.number(head, &acre::Rock::top, kNarrow, tr("top at"));
+  if (!rock.bend.empty()) all.number(head, &acre::Rock::lift, kNarrow, tr("bent by"));
+  for (const acre::Bed& bed : rock.beds) {
     const std::string id = bed.id;
+    const Place<acre::Bed> place = [id](Recipe& r) { return withId(r.rock.beds, id); };
     const QString key = QStringLiteral("ground.bed.") + QString::fromStdString(id);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(5);
-    row->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of a bed"),
-                       bed.material, {{tr("unassigned"), acre::kUnassignedId}},
-                       [id](Recipe& r, const std::string& m) {
-                         if (auto* b = withId(r.rock.beds, id)) b->material = m;
-                       }),
+    Row row(column);
+    row.add(
+        bindChoice(
+            key + QStringLiteral(".material"), tr("Material of a bed"),
+            tr("What the bed is made of."), materials({{tr("unassigned"), acre::kUnassignedId}}),
+            [place](const Recipe& r) -> std::optional<std::string> {
+              const auto* b = place(const_cast<Recipe&>(r));  // Only looked at.
+              return b ? std::optional(b->material) : std::nullopt;
+            },
+            [place](Recipe& r, const std::string& m) {
+              if (auto* b = place(r)) b->material = m;
+            }),
         1);
-    if (&bed == &beds.back())
-      row->addWidget(caption(tr("all below")));
+    if (&bed == &rock.beds.back())
+      row.words(tr("all below"));
     else
-      row->addWidget(narrow(bindNumber(key, tr("a bed"),
-          declaredAs<acre::Bed>(
-              acre::aboutAt(document_.recipe().rock, &bed.thickness),
-              [id](Recipe& r) { return withId(r.rock.beds, id); }, &acre::Bed::thickness))));
-    row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete bed"),
+      row.add(bindNumber(key, tr("a bed"),
+                  declaredAs<acre::Bed>(
+                      acre::aboutAt(rock, &bed.thickness), place, &acre::Bed::thickness)),
+          kNarrow);
+    row.add(deleteButton(key + QStringLiteral(".delete"), tr("Delete bed"),
         [id](Recipe& r) { std::erase_if(r.rock.beds, [&](auto& b) { return b.id == id; }); }));
-    column->addLayout(row);
   }
-  auto* add = new QPushButton(tr("Add bed"));
-  add->setObjectName(QStringLiteral("ground.addBed"));
-  connect(add, &QPushButton::clicked, this, [this] {
-    apply(tr("Add bed"), [](Recipe& r) {
-      r.rock.beds.push_back({acre::freshId("bed", idsOf(r.rock.beds)),
-          r.materials.empty() ? acre::kUnassignedId : r.materials.back().id, 16});
-    });
-  });
-  auto* row = new QHBoxLayout;
-  row->addWidget(add);
-  row->addStretch(1);
-  column->addLayout(row);
+  const auto add = [](Recipe& r) {
+    r.rock.beds.push_back({acre::freshId("bed", idsOf(r.rock.beds)),
+        r.materials.empty() ? acre::kUnassignedId : r.materials.back().id, 16});
+  };
+  Row(column).add(button(tr("Add bed"), QStringLiteral("ground.addBed"), {}, add)).rest();
 }
 
 void GroundPanel::addOres(QVBoxLayout* column) {
-  column->addSpacing(8);
-  column->addWidget(ruleLine());
-  column->addWidget(heading(tr("Ores, in order")));
-  const acre::OreStage* stage = document_.world() && planOf(*document_.world()).blocks()
-                                    ? planOf(*document_.world()).blocks()->ores()
-                                    : nullptr;
+  listSection(column, tr("Ores, in order"), "/strata/ores");
   const auto& ores = document_.recipe().ores;
-  for (size_t i = 0; i < ores.size(); ++i) {
-    const std::string id = ores[i].id;
-    const QString key = QStringLiteral("ground.ore.") + QString::fromStdString(id);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(5);
-    auto* on = new Tick(QString());
-    on->setObjectName(key + QStringLiteral(".on"));
-    on->setAccessibleName(tr("Ore on"));
-    on->setChecked(ores[i].on);
-    connect(on, &Tick::toggled, this, [this, id](bool state) {
-      apply(state ? tr("Switch ore on") : tr("Switch ore off"), [&](Recipe& r) {
-        if (auto* o = withId(r.ores, id)) o->on = state;
-      });
-    });
-    row->addWidget(on);
-    row->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of an ore"),
-                       ores[i].material, {},
-                       [id](Recipe& r, const std::string& m) {
-                         if (auto* o = withId(r.ores, id)) o->material = m;
-                       }),
-        1);
-    auto* shape = new Choice;
-    shape->setObjectName(key + QStringLiteral(".shape"));
-    shape->addItems({tr("pockets"), tr("veins")});
-    shape->setFixedWidth(84);
-    shape->setCurrentIndex(static_cast<int>(ores[i].shape));
-    shape->setToolTip(
-        tr("Pockets: balls of about the radius. Veins: bent spindles of about the length."));
-    connect(shape, &Choice::activated, this, [this, id](int index) {
-      apply(tr("Shape of an ore"), [&](Recipe& r) {
-        if (auto* o = withId(r.ores, id)) o->shape = static_cast<acre::Ore::Shape>(index);
-      });
-    });
-    row->addWidget(shape);
-    row->addWidget(deleteButton(key + QStringLiteral(".delete"), tr("Delete ore"),
-        [id](Recipe& r) { std::erase_if(r.ores, [&](auto& o) { return o.id == id; }); }));
-    column->addLayout(row);
-    auto* second = new QHBoxLayout;
-    second->setSpacing(5);
-    second->addSpacing(22);
-    const Place<acre::Ore> place = [id](Recipe& r) { return withId(r.ores, id); };
-    const auto number = [&](double acre::Ore::*member) {
-      const Number one = declared<acre::Ore>(ores[i], place, member);
-      second->addWidget(caption(one.label));
-      second->addWidget(narrow(bindNumber(key, tr("an ore"), one), 76));
-    };
-    number(&acre::Ore::share);
-    number(&acre::Ore::radius);
-    if (ores[i].shape == acre::Ore::Shape::Vein) number(&acre::Ore::length);
-    second->addStretch(1);
-    column->addLayout(second);
-    auto* found = caption({});
-    found->setObjectName(key + QStringLiteral(".found"));
-    found->setContentsMargins(22, 0, 0, 0);
-    found->setWordWrap(true);
-    column->addWidget(found);
-    found_[id] = found;
-    if (stage)
-      for (const acre::OreShortage& lack : stage->shortages())
-        if (lack.ore == i) {
-          auto* note = new QLabel(
-              lack.noHost
-                  ? tr("No rock that may hold it lies within the vertical range.")
-                  : tr("At y %1 it would need %2 % of the rock: the curve of depth asks for "
-                       "more than there is.")
-                        .arg(lack.y)
-                        .arg(lack.wanted * 100, 0, 'f', 0));
-          note->setWordWrap(true);
-          column->addWidget(note);
-        }
-  }
+  for (size_t i = 0; i < ores.size(); ++i) addOre(column, i);
   auto* add = new QPushButton(tr("Add ore"));
   add->setObjectName(QStringLiteral("ground.addOre"));
   connect(add, &QPushButton::clicked, this, [this] {
@@ -275,52 +166,76 @@ void GroundPanel::addOres(QVBoxLayout* column) {
       r.ores.push_back(ore);
     });
   });
-  auto* row = new QHBoxLayout;
-  row->addWidget(add);
-  row->addStretch(1);
-  column->addLayout(row);
+  Row(column).add(add).rest();
+}
+
+void GroundPanel::addOre(QVBoxLayout* column, size_t index) {
+  const acre::Ore& ore = document_.recipe().ores[index];
+  const std::string id = ore.id;
+  const auto made = form<acre::Ore>(
+      ore, [id](Recipe& r) { return withId(r.ores, id); },
+      QStringLiteral("ground.ore.") + QString::fromStdString(id), tr("an ore"));
+  auto* shape = made.choice(&acre::Ore::shape, {tr("pockets"), tr("veins")},
+      tr("Pockets: balls of about the radius. Veins: bent spindles of about the length."));
+  shape->setFixedWidth(84);
+  Row(column)
+      .add(made.onTick(&acre::Ore::on))
+      .add(made.material(&acre::Ore::material), 1)
+      .add(shape)
+      .add(deleteButton(made.named("delete"), tr("Delete ore"),
+          [id](Recipe& r) { std::erase_if(r.ores, [&](auto& o) { return o.id == id; }); }));
+  Row numbers(column);
+  numbers.space(22);
+  made.number(numbers, &acre::Ore::share, kNarrow).number(numbers, &acre::Ore::radius, kNarrow);
+  if (ore.shape == acre::Ore::Shape::Vein) made.number(numbers, &acre::Ore::length, kNarrow);
+  numbers.rest();
+  auto* found = caption({});
+  found->setObjectName(made.named("found"));
+  found->setContentsMargins(22, 0, 0, 0);
+  found->setWordWrap(true);
+  column->addWidget(found);
+  found_[id] = found;
+  const acre::BlockStage* blocks = planOf(*document_.world()).blocks();
+  if (!blocks || !blocks->ores()) return;
+  for (const acre::OreShortage& lack : blocks->ores()->shortages()) {
+    if (lack.ore != index) continue;
+    auto* note = new QLabel(
+        lack.noHost ? tr("No rock that may hold it lies within the vertical range.")
+                    : tr("At y %1 it would need %2 % of the rock: the curve of depth asks for "
+                         "more than there is.")
+                          .arg(lack.y)
+                          .arg(lack.wanted * 100, 0, 'f', 0));
+    note->setWordWrap(true);
+    column->addWidget(note);
+  }
 }
 
 void GroundPanel::addOverhang(QVBoxLayout* column) {
   column->addSpacing(8);
   column->addWidget(ruleLine());
-  auto* head = new QHBoxLayout;
-  auto* on = new Tick(tr("Overhangs: cliffs and arches about the surface"));
-  on->setObjectName(QStringLiteral("ground.overhang"));
-  on->setChecked(document_.recipe().overhang.on);
-  connect(on, &Tick::toggled, this, [this](bool state) {
-    apply(state ? tr("Switch overhangs on") : tr("Switch overhangs off"),
-        [&](Recipe& r) { r.overhang.on = state; });
-  });
-  head->addWidget(on);
-  column->addLayout(head);
-  if (!document_.recipe().overhang.on) return;
-  auto* row = new QHBoxLayout;
-  row->setSpacing(5);
   const acre::Overhang& now = document_.recipe().overhang;
-  const auto number = [&](Number one) {
-    row->addWidget(caption(one.label));
-    row->addWidget(
-        narrow(bindNumber(QStringLiteral("ground.overhang"), tr("the overhangs"), one), 80));
-  };
-  const Place<acre::Overhang> place = [](Recipe& r) { return &r.overhang; };
-  const Place<acre::NoiseSource> noise = [](Recipe& r) { return &r.overhang.noise; };
-  number(declared<acre::Overhang>(now, place, &acre::Overhang::reach));
-  number(declared<acre::Overhang>(now, place, &acre::Overhang::amount));
-  number(declared<acre::NoiseSource>(now.noise, noise, &acre::NoiseSource::width));
-  row->addStretch(1);
-  column->addLayout(row);
+  const auto made = form<acre::Overhang>(
+      now, [](Recipe& r) { return &r.overhang; }, QStringLiteral("ground.overhang"),
+      tr("the overhangs"));
+  auto* on = made.tick(&acre::Overhang::on, tr("Overhangs: cliffs and arches about the surface"));
+  on->setObjectName(made.key());
+  column->addWidget(on);
+  if (!now.on) return;
+  const auto noise = made.template within<acre::NoiseSource>(
+      now.noise, [](acre::Overhang& o) { return &o.noise; });
+  Row row(column);
+  made.number(row, &acre::Overhang::reach, 80).number(row, &acre::Overhang::amount, 80);
+  noise.number(row, &acre::NoiseSource::width, 80);
+  row.rest();
 }
 
 void GroundPanel::addWater(QVBoxLayout* column) {
-  auto* row = new QHBoxLayout;
-  row->setSpacing(5);
-  row->addWidget(new QLabel(tr("Open below the sea")));
-  row->addWidget(materialChoice(QStringLiteral("ground.water"), tr("Sea of a world of blocks"),
-                     document_.recipe().water.material, {{tr("stays open"), std::string()}},
-                     [](Recipe& r, const std::string& m) { r.water.material = m; }),
-      1);
-  column->addLayout(row);
+  const auto made = form<acre::SeaWater>(
+      document_.recipe().water, [](Recipe& r) { return &r.water; }, QStringLiteral("ground"),
+      tr("the sea"));
+  auto* water = made.material(&acre::SeaWater::material, {{tr("stays open"), {}}});
+  water->setObjectName(QStringLiteral("ground.water"));
+  Row(column).add(new QLabel(tr("Open below the sea"))).add(water, 1);
 }
 
 }  // namespace app

@@ -25,6 +25,7 @@ class GroundPanel : public Editor {
   void addLayers(QVBoxLayout* column);
   void addRock(QVBoxLayout* column);
   void addOres(QVBoxLayout* column);
+  void addOre(QVBoxLayout* column, size_t index);
   void addWater(QVBoxLayout* column);
 
   const Statistics& statistics_;

@@ -2,13 +2,10 @@
 
 #include "app/edit/tick.h"
 
-#include <QBuffer>
-#include <QHelpEvent>
 #include <QMenu>
 #include <QPainter>
 #include <QSignalBlocker>
 #include <QToolButton>
-#include <QToolTip>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -66,23 +63,6 @@ std::vector<Offer> offers() {
       {QT_TR_NOOP("Equalise"), acre::EqualiseSource{}}};
 }
 
-QImage smallPicture(
-    const acre::World& world, const acre::Picture& picture, const MapGeometry& geometry) {
-  const auto step = std::max<int64_t>(
-      1, std::llround(geometry.size.width() * geometry.cellsPerPixel / kSmallWidth));
-  const acre::SampleGrid grid{geometry.centre.cell.x - step * kSmallWidth / 2,
-      geometry.centre.cell.z - step * kSmallHeight / 2, step, kSmallWidth, kSmallHeight};
-  const auto samples = acre::sampleWithRim(world, picture, grid);
-  QImage image(kSmallWidth, kSmallHeight, QImage::Format_RGB32);
-  image.fill(QColor::fromRgb(acre::kPaperColour));
-  if (!samples) return image;
-  const acre::Palette palette(world, picture);
-  for (int32_t j = 0; j < grid.length; ++j)
-    palette.paintRow(
-        *samples, j, acre::Unassigned::Hatched, reinterpret_cast<uint32_t*>(image.scanLine(j)));
-  return image;
-}
-
 /// A histogram as a small plot: bars on a base line.
 QPixmap drawnBins(const std::vector<uint32_t>& bins, QSize size, double ratio) {
   QPixmap out(size * ratio);
@@ -105,15 +85,6 @@ QPixmap drawnBins(const std::vector<uint32_t>& bins, QSize size, double ratio) {
   return out;
 }
 
-QString inlinePicture(const QImage& image) {
-  QByteArray bytes;
-  QBuffer buffer(&bytes);
-  buffer.open(QIODevice::WriteOnly);
-  image.save(&buffer, "PNG");
-  return QStringLiteral("<img src=\"data:image/png;base64,%1\">")
-      .arg(QString::fromLatin1(bytes.toBase64()));
-}
-
 }  // namespace
 
 HeightsEditor::HeightsEditor(
@@ -127,6 +98,35 @@ HeightsEditor::HeightsEditor(
   column->setContentsMargins(16, 8, 16, 12);
   column->setSpacing(look::kSpace);
 
+  buildFields(column);
+  buildUsers(column);
+  waves_ = new WavesView(document_);
+  connect(waves_, &WavesView::chosenChanged, this, [this] {
+    rebuildNumbers();
+    emit layerChanged();
+  });
+  connect(waves_, &WavesView::aloneRequested, this, &HeightsEditor::aloneRequested);
+  connect(waves_, &WavesView::deleteRequested, this,
+      [this](const QString& id) { deleteLayer(id.toStdString()); });
+  connect(waves_, &WavesView::numbersRequested, this, [this] {
+    if (auto* first = findChild<NumberField*>(QStringLiteral("layer.amplitude"))) first->setFocus();
+  });
+  column->addWidget(waves_);
+
+  buildFault(column);
+  auto* holder = new QWidget;
+  numbersColumn_ = new QVBoxLayout(holder);
+  numbersColumn_->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(holder);
+
+  buildHistogram(column);
+  column->addStretch(1);
+  connect(&statistics_, &Statistics::changed, this, &HeightsEditor::refreshFigures);
+  waves_->setField(field_);
+  refresh();
+}
+
+void HeightsEditor::buildFields(QVBoxLayout* column) {
   auto* head = new QHBoxLayout;
   fields_ = new Choice;
   fields_->setObjectName(QStringLiteral("heights.field"));
@@ -163,7 +163,7 @@ HeightsEditor::HeightsEditor(
   add->setMenu(menu);
   head->addWidget(fields_, 1);
   head->addWidget(addFieldButton);
-  addFieldButton->setVisible(scope == Scope::Heights);
+  addFieldButton->setVisible(scope_of_ == Scope::Heights);
   head->addWidget(removeField_);
   head->addWidget(add);
   column->addLayout(head);
@@ -177,7 +177,32 @@ HeightsEditor::HeightsEditor(
     apply(on ? tr("Fill down") : tr("Do not fill down"), [on](Recipe& r) { r.fillDown = on; });
   });
   column->addWidget(fillDown_);
+}
 
+namespace {
+
+/// Deletes a field: masks that read it go, layers that are it are switched off.
+void freeField(Recipe& r, const std::string& id) {
+  const auto release = [&](FieldRecipe& f) {
+    for (Layer& l : f.layers) {
+      if (l.mask && l.mask->field == id) l.mask.reset();
+      if (auto* source = std::get_if<acre::FieldSource>(&l.source); source && source->field == id) {
+        l.source = acre::ConstantSource{0};
+        l.on = false;
+      }
+    }
+  };
+  release(r.heights);
+  for (FieldRecipe& f : r.fields) release(f);
+  for (acre::ClimateAxis* axis : {&r.climate.temperature, &r.climate.moisture})
+    release(axis->field);
+  std::erase_if(r.fields, [&](const FieldRecipe& f) { return f.id == id; });
+}
+
+}  // namespace
+
+/// Who reads a field that is to be deleted, and what is to become of them.
+void HeightsEditor::buildUsers(QVBoxLayout* column) {
   users_ = new QWidget;
   auto* usersRow = new QVBoxLayout(users_);
   usersRow->setContentsMargins(0, 0, 0, 0);
@@ -193,23 +218,7 @@ HeightsEditor::HeightsEditor(
     const std::string id = field_;
     users_->hide();
     chooseField(acre::kHeightsId);
-    apply(tr("Delete field"), [&](Recipe& r) {
-      const auto release = [&](FieldRecipe& f) {
-        for (Layer& l : f.layers) {
-          if (l.mask && l.mask->field == id) l.mask.reset();
-          if (auto* source = std::get_if<acre::FieldSource>(&l.source);
-              source && source->field == id) {
-            l.source = acre::ConstantSource{0};
-            l.on = false;
-          }
-        }
-      };
-      release(r.heights);
-      for (FieldRecipe& f : r.fields) release(f);
-      for (acre::ClimateAxis* axis : {&r.climate.temperature, &r.climate.moisture})
-        release(axis->field);
-      std::erase_if(r.fields, [&](const FieldRecipe& f) { return f.id == id; });
-    });
+    apply(tr("Delete field"), [&](Recipe& r) { freeField(r, id); });
   });
   auto* keep = new QPushButton(tr("Keep it"));
   connect(keep, &QPushButton::clicked, users_, &QWidget::hide);
@@ -219,20 +228,9 @@ HeightsEditor::HeightsEditor(
   usersRow->addLayout(answers);
   users_->hide();
   column->addWidget(users_);
+}
 
-  waves_ = new WavesView(document_);
-  connect(waves_, &WavesView::chosenChanged, this, [this] {
-    rebuildNumbers();
-    emit layerChanged();
-  });
-  connect(waves_, &WavesView::aloneRequested, this, &HeightsEditor::aloneRequested);
-  connect(waves_, &WavesView::deleteRequested, this,
-      [this](const QString& id) { deleteLayer(id.toStdString()); });
-  connect(waves_, &WavesView::numbersRequested, this, [this] {
-    if (auto* first = findChild<NumberField*>(QStringLiteral("layer.amplitude"))) first->setFocus();
-  });
-  column->addWidget(waves_);
-
+void HeightsEditor::buildFault(QVBoxLayout* column) {
   faultRow_ = new QWidget;
   auto* faultLine = new QHBoxLayout(faultRow_);
   faultLine->setContentsMargins(0, 0, 0, 0);
@@ -248,12 +246,9 @@ HeightsEditor::HeightsEditor(
   faultLine->addWidget(mend_);
   faultRow_->hide();
   column->addWidget(faultRow_);
+}
 
-  auto* holder = new QWidget;
-  numbersColumn_ = new QVBoxLayout(holder);
-  numbersColumn_->setContentsMargins(0, 0, 0, 0);
-  column->addWidget(holder);
-
+void HeightsEditor::buildHistogram(QVBoxLayout* column) {
   column->addWidget(ruleLine());
   histogram_ = new Histogram(document_);
   connect(histogram_, &Histogram::typeRequested, this,
@@ -266,10 +261,6 @@ HeightsEditor::HeightsEditor(
   column->addWidget(stakeField_);
   scope_ = caption({});
   column->addWidget(scope_);
-  column->addStretch(1);
-  connect(&statistics_, &Statistics::changed, this, &HeightsEditor::refreshFigures);
-  waves_->setField(field_);
-  refresh();
 }
 
 HeightsEditor::~HeightsEditor() {
@@ -460,21 +451,9 @@ void HeightsEditor::refresh() {
   refreshFields();
   waves_->refresh();
   histogram_->setStakesShown(field_ == acre::kHeightsId);
-  if (signature() != shownSignature_) return rebuildNumbers();
-  if (const Layer* l = layer()) {
-    if (curve_) curve_->setCurve(l->curve);
-    if (auto* name = numbers_->findChild<QLineEdit*>(QStringLiteral("layer.name"));
-        name && !name->hasFocus())
-      name->setText(QString::fromStdString(l->name));
-    for (const auto& [key, on] : {std::pair("layer.equalise", l->equalise),
-             std::pair("layer.rotate", std::holds_alternative<NoiseSource>(l->source) &&
-                                           std::get<NoiseSource>(l->source).rotate)})
-      if (auto* tick = numbers_->findChild<Tick*>(QLatin1String(key))) {
-        const QSignalBlocker quiet(tick);
-        tick->setChecked(on);
-      }
-  }
-  refreshNumbers();
+  if (shape() != built_) return rebuildNumbers();
+  if (const Layer* l = layer(); l && curve_) curve_->setCurve(l->curve);
+  refreshControls();
   refreshFigures();
 }
 
@@ -554,8 +533,7 @@ void HeightsEditor::refreshFigures() {
       [courier = courier_, world = document_.world(), geometry = geometry_, field = field_,
           id = l->id, request = ++pictureRequest_] {
         const acre::Picture picture{acre::PictureKind::Layer, field, id};
-        if (!acre::checkPicture(*world, picture)) return;
-        QImage image = smallPicture(*world, picture, geometry);
+        QImage image = fromAbove(*world, picture, geometry);
         courier->deliver([request, image](HeightsEditor& self) {
           if (request == self.pictureRequest_ && self.layerPicture_)
             self.layerPicture_->setPixmap(QPixmap::fromImage(image));
@@ -563,47 +541,16 @@ void HeightsEditor::refreshFigures() {
       });
 }
 
-// ---- small pictures in tooltips ----------------------------------------------------------------
-
-bool HeightsEditor::eventFilter(QObject* watched, QEvent* e) {
-  if (e->type() == QEvent::ToolTip && previews_.contains(watched))
-    requestPreview(static_cast<QWidget*>(watched));
-  return Editor::eventFilter(watched, e);
-}
-
-void HeightsEditor::requestPreview(QWidget* field) {
-  const Preview preview = previews_.at(field);
-  const auto variant = [&](double value) {
-    Recipe recipe = document_.recipe();
-    if (FieldRecipe* f = acre::fieldOf(recipe, field_))
-      for (Layer& l : f->layers)
-        if (l.id == waves_->chosen())
-          if (double* at = preview.place(l)) *at = value;
-    return recipe;
-  };
-  const acre::Picture picture = field_ == acre::kHeightsId
-                                    ? acre::Picture{}
-                                    : acre::Picture{acre::PictureKind::Field, field_, {}};
-  document_.engine().executor().submit(acre::Priority::Thumbnail,
-      [courier = courier_, &engine = document_.engine(), low = variant(preview.low),
-          high = variant(preview.high), preview, picture, geometry = geometry_,
-          request = ++previewRequest_, field = QPointer<QWidget>(field), text = field->toolTip()] {
-        const auto a = engine.compile(low), b = engine.compile(high);
-        if (!a || !b) return;
-        const QImage left = smallPicture(**a, picture, geometry);
-        const QImage right = smallPicture(**b, picture, geometry);
-        courier->deliver([=](HeightsEditor& self) {
-          if (request != self.previewRequest_ || !field || !field->underMouse()) return;
-          QString plain = text.toHtmlEscaped();
-          plain.replace(QLatin1Char('\n'), QStringLiteral("<br>"));
-          QToolTip::showText(QCursor::pos(),
-              QStringLiteral("%1<table cellspacing=4><tr><td>%2</td><td>%3</td></tr>"
-                             "<tr><td>%4</td><td>%5</td></tr></table>")
-                  .arg(plain, inlinePicture(left), inlinePicture(right), look::figure(preview.low),
-                      look::figure(preview.high)),
-              field);
-        });
-      });
+/// The field that is shown, or what the heights make in the end.
+void HeightsEditor::setView(const MapGeometry& view) {
+  Editor::setView(view);
+  geometry_ = view;
+  previews_->setPicture([field = field_](const acre::World& world, const MapGeometry& at) {
+    return fromAbove(world,
+        field == acre::kHeightsId ? acre::Picture{}
+                                  : acre::Picture{acre::PictureKind::Field, field, {}},
+        at);
+  });
 }
 
 }  // namespace app

@@ -21,8 +21,6 @@
 namespace app {
 
 /// Size of the small pictures of layers and settings.
-inline constexpr int kSmallWidth = 96;
-inline constexpr int kSmallHeight = 64;
 inline constexpr int kBinsWidth = 66;
 
 class HeightsEditor : public Editor {
@@ -37,8 +35,7 @@ class HeightsEditor : public Editor {
   /// Follows the document: values alone when the chosen layer has the same parts, else anew.
   void refresh() override;
   void setLine(const SectionLine& line);
-  /// Where the small pictures are taken from.
-  void setView(const MapGeometry& geometry) { geometry_ = geometry; }
+  void setView(const MapGeometry& view) override;
 
   WavesView& waves() { return *waves_; }
   Histogram& histogram() { return *histogram_; }
@@ -59,39 +56,44 @@ class HeightsEditor : public Editor {
   void aloneRequested(const QString& layerId);
   void pictureRequested();  ///< A file is to be chosen for addPicture().
 
- protected:
-  bool eventFilter(QObject*, QEvent*) override;
-
  private:
-  using Place = std::function<double*(acre::Layer&)>;
-  struct Preview {
-    double low;
-    double high;
-    Place place;
-  };
-
+  void buildFields(QVBoxLayout* column);
+  void buildUsers(QVBoxLayout* column);
+  void buildFault(QVBoxLayout* column);
+  void buildHistogram(QVBoxLayout* column);
   const acre::FieldRecipe* fieldRecipe() const;
   const acre::Layer* layer() const;
   /// The fields that the one shown may read, as far as their stages go.
   std::vector<const acre::FieldRecipe*> readableFields() const;
   /// Where the chosen layer is.
   Editor::Place<acre::Layer> placeOfChosen() const;
-  Access layerAccess(const Place& place) const;
   void editLayer(const QString& step, const std::function<void(acre::Layer&)>& edit,
       const QString& mergeKey = {});
-  QString signature() const;
+  /// All that decides which controls the chosen layer has.
+  std::string shape() const;
   void rebuildNumbers();
-  void buildHead(QVBoxLayout* column, const acre::Layer& layer);
-  void buildSource(QGridLayout* grid, int& row, const acre::Layer& layer);
-  void buildNoise(QGridLayout* grid, int& row, const QString& prefix, bool warp);
-  void buildParts(QVBoxLayout* column, const acre::Layer& layer);
-  NumberField* addNumber(QGridLayout* grid, int row, int column, const QString& label,
-      const QString& key, Place place, std::optional<std::pair<double, double>> ends = {});
-  Choice* addChoice(QGridLayout* grid, int row, int column, const QString& label,
-      const QString& key, const QStringList& items, int current,
-      std::function<void(acre::Layer&, int)> set, const QString& toolTip);
-  Tick* addTick(QHBoxLayout* row, const QString& label, const QString& key, bool on,
-      std::function<void(acre::Layer&, bool)> set, const QString& toolTip);
+  using LayerForm = Form<acre::Layer>;
+  /// Controls in two columns, each with its words before it.
+  struct Grid {
+    QGridLayout* layout;
+    int row = 0, column = 0;
+    void add(const QString& words, QWidget* control);
+    void endRow();
+  };
+  Grid newGrid(QVBoxLayout* column);
+  void buildHead(QVBoxLayout* column, const LayerForm& made, const acre::Layer& layer);
+  QToolButton* layerMenu();
+  QHBoxLayout* layerFigures();
+  void buildSource(Grid& grid, const LayerForm& made, const acre::Layer& layer);
+  void buildSourceChoices(Grid& grid, const LayerForm& made, const acre::Layer& layer);
+  void buildSourceNumbers(Grid& grid, const acre::Layer& layer);
+  void buildSum(Grid& grid, const LayerForm& made, const acre::Layer& layer);
+  void buildSampling(Grid& grid, const LayerForm& made, const acre::Layer& layer);
+  void buildNoise(
+      Grid& grid, const Form<acre::NoiseSource>& made, const acre::NoiseSource& now, bool warp);
+  void buildParts(QVBoxLayout* column, const LayerForm& made, const acre::Layer& layer);
+  void buildSwitches(QVBoxLayout* column, const LayerForm& made, const acre::Layer& layer);
+  void buildMask(QVBoxLayout* column, Grid& grid, const LayerForm& made, const acre::Layer& layer);
   void addLayer(acre::Source source, const QString& name);
   void duplicateLayer();
   void deleteLayer(const std::string& id);
@@ -101,7 +103,6 @@ class HeightsEditor : public Editor {
   std::vector<const acre::FieldRecipe*> fieldsInScope() const;
   void refreshFields();
   void refreshFigures();
-  void requestPreview(QWidget* field);
 
   Statistics& statistics_;
   Scope scope_of_;
@@ -117,8 +118,7 @@ class HeightsEditor : public Editor {
   QPushButton* mend_;
   std::function<void(acre::Recipe&)> mendEdit_;
   QVBoxLayout* numbersColumn_;
-  QWidget* numbers_ = nullptr;
-  QString shownSignature_;
+  std::string built_;
   QLabel* layerFigures_ = nullptr;
   QLabel* layerPicture_ = nullptr;
   QLabel* layerBins_ = nullptr;
@@ -128,11 +128,9 @@ class HeightsEditor : public Editor {
   Histogram* histogram_;
   StakeField* stakeField_;
   QLabel* scope_;
-  std::map<QObject*, Preview> previews_;
   MapGeometry geometry_;
   std::shared_ptr<Courier<HeightsEditor>> courier_;
   std::stop_source stop_;
-  uint64_t previewRequest_ = 0;
   uint64_t pictureRequest_ = 0;
 };
 

@@ -55,6 +55,8 @@ void Histogram::setHair(std::optional<double> value) {
 }
 
 void Histogram::refresh() {
+  if (ahead_ && !document_.current()) return update();
+  ahead_ = false;
   stakes_.clear();
   const acre::World& world = *document_.world();
   const acre::Recipe& recipe = planOf(world).recipe();
@@ -73,7 +75,7 @@ void Histogram::refresh() {
 }
 
 QString Histogram::wordsOf(const Stake& stake) const {
-  const acre::Recipe& recipe = planOf(*document_.world()).recipe();
+  const acre::Recipe& recipe = ahead_ ? document_.recipe() : planOf(*document_.world()).recipe();
   QString text;
   if (stake.band < 0) {
     text = tr("sea level %1").arg(look::figure(stake.value));
@@ -90,8 +92,8 @@ QString Histogram::wordsOf(const Stake& stake) const {
   if (!distribution_) return text;
   const auto end = static_cast<float>(stake.value);
   float from = -HUGE_VALF;
-  if (stake.band > 0)
-    from = planOf(*document_.world()).bands().ends()[static_cast<size_t>(stake.band) - 1];
+  for (const Stake& below : stakes_)
+    if (stake.band > 0 && below.band == stake.band - 1) from = static_cast<float>(below.value);
   text += QStringLiteral(" · ") + look::percent(distribution_->shareBetween(from, end));
   if (end <= distribution_->lowest() || end > distribution_->highest())
     text += tr(" · outside what is reached (%1 … %2)")
@@ -104,6 +106,11 @@ QString Histogram::wordsOf(const Stake& stake) const {
 QRectF Histogram::plot() const {
   return {kLeft, kFlag + kAxis, static_cast<double>(width() - kLeft - kRight),
       static_cast<double>(height() - kFlag - 2 * kAxis - kStrip - 4)};
+}
+
+QRectF Histogram::strip() const {
+  const QRectF r = plot();
+  return {r.left(), r.bottom() + 2, r.width(), kStrip};
 }
 
 double Histogram::xOf(double value) const {
@@ -153,38 +160,57 @@ void Histogram::choose(int stake) {
 
 // ---- changing ----------------------------------------------------------------------------------
 
+/// Whether a stake is still one of the recipe that is edited: the world it was read from may be
+/// older.
+bool Histogram::stands(const Stake& stake) const {
+  if (stake.band < 0) return true;
+  const auto& bands = document_.recipe().bands;
+  const auto at = static_cast<size_t>(stake.band);
+  return at < bands.size() && bands[at].id == stake.id && bands[at].below;
+}
+
 void Histogram::moveStake(int index, double value, const QString& mergeKey) {
   if (index < 0 || index >= static_cast<int>(stakes_.size())) return;
   const Stake stake = stakes_[static_cast<size_t>(index)];
   acre::Recipe next = document_.recipe();
-  const double sea = planOf(*document_.world()).seaLevel();
+  const double sea = stakes_.front().value;
   value =
       std::clamp(tidy(value, binWidth()), acre::limits::altitude.low, acre::limits::altitude.high);
+  std::vector<size_t> moved = {static_cast<size_t>(index)};
   if (stake.band < 0) {
     if (next.frame.seaShare && distribution_)
       next.frame.seaShare = distribution_->shareBelow(static_cast<float>(value));
     next.frame.seaLevel = value;
   } else {
-    const auto put = [&](acre::Band& band) {
-      if (band.below->share && distribution_)
-        band.below->share = distribution_->shareBelow(static_cast<float>(value));
-      band.below->value = band.below->fromSea ? tidy(value - sea, binWidth()) : value;
-    };
-    const auto& ends = planOf(*document_.world()).bands().ends();
-    for (size_t b = 0; b < std::min(ends.size(), next.bands.size()); ++b) {
-      const int band = static_cast<int>(b);
-      const bool pushed = (band<stake.band&& static_cast<double>(ends[b])> value) ||
-                          (band > stake.band && static_cast<double>(ends[b]) < value);
-      if (band == stake.band || pushed) put(next.bands[b]);
+    moved.clear();
+    for (size_t k = 1; k < stakes_.size(); ++k) {
+      const Stake& other = stakes_[k];
+      const bool pushed = (other.band < stake.band && other.value > value) ||
+                          (other.band > stake.band && other.value < value);
+      if (other.band != stake.band && !pushed) continue;
+      if (!stands(other)) return;
+      acre::Threshold& below = *next.bands[static_cast<size_t>(other.band)].below;
+      if (below.share && distribution_)
+        below.share = distribution_->shareBelow(static_cast<float>(value));
+      below.value = below.fromSea ? tidy(value - sea, binWidth()) : value;
+      moved.push_back(k);
     }
   }
-  document_.change(stake.band < 0 ? tr("Sea level") : tr("Threshold"), next, mergeKey);
+  if (!document_.change(stake.band < 0 ? tr("Sea level") : tr("Threshold"), next, mergeKey)) return;
+  // The world of the new recipe follows; the stakes need not wait for it.
+  for (const size_t k : moved) stakes_[k].value = value;
+  if (stake.band < 0)
+    for (Stake& other : stakes_)
+      if (other.band >= 0 && stands(other) &&
+          next.bands[static_cast<size_t>(other.band)].below->fromSea && !other.heldShare)
+        other.value += value - sea;
+  keepAhead();
 }
 
 void Histogram::setShare(int index, double share) {
-  document_.finish();
   if (index < 0 || index >= static_cast<int>(stakes_.size()) || !distribution_) return;
   const Stake stake = stakes_[static_cast<size_t>(index)];
+  if (!stands(stake)) return;
   acre::Recipe next = document_.recipe();
   const double value = static_cast<double>(distribution_->valueAt(share));
   if (!stake.heldShare) return moveStake(index, value);
@@ -198,9 +224,9 @@ void Histogram::setShare(int index, double share) {
 }
 
 void Histogram::hold(int index, bool share) {
-  document_.finish();
   if (index < 0 || index >= static_cast<int>(stakes_.size()) || !distribution_) return;
   const Stake stake = stakes_[static_cast<size_t>(index)];
+  if (!stands(stake)) return;
   acre::Recipe next = document_.recipe();
   const double below = distribution_->shareBelow(static_cast<float>(stake.value));
   if (stake.band < 0) {
@@ -208,20 +234,31 @@ void Histogram::hold(int index, bool share) {
     next.frame.seaShare = share ? std::optional(below) : std::nullopt;
   } else {
     acre::Threshold& t = *next.bands[static_cast<size_t>(stake.band)].below;
-    const double sea = planOf(*document_.world()).seaLevel();
+    const double sea = stakes_.front().value;
     if (t.share && !share)
       t.value = tidy(t.fromSea ? stake.value - sea : stake.value, binWidth() / 100);
     t.share = share ? std::optional(below) : std::nullopt;
   }
-  document_.change(share ? tr("Hold the share") : tr("Hold the value"), next);
+  if (!document_.change(share ? tr("Hold the share") : tr("Hold the value"), next)) return;
+  stakes_[static_cast<size_t>(index)].heldShare = share;
+  keepAhead();
+}
+
+void Histogram::keepAhead() {
+  ahead_ = !document_.current();
+  if (!ahead_) return refresh();
+  for (Stake& stake : stakes_)
+    if (stands(stake)) stake.words = wordsOf(stake);
+  setAccessibleDescription(stakes_[static_cast<size_t>(chosen_)].words);
+  update();
 }
 
 void Histogram::splitBand() {
   if (stakes_.empty()) return;
   const Stake stake = stakes_[static_cast<size_t>(chosen_)];
   if (stake.band < 0 || !distribution_) return;
-  const auto& ends = planOf(*document_.world()).bands().ends();
-  const double low = stake.band > 0 ? static_cast<double>(ends[static_cast<size_t>(stake.band) - 1])
+  if (!stands(stake)) return;
+  const double low = stake.band > 0 ? stakes_[static_cast<size_t>(chosen_) - 1].value
                                     : static_cast<double>(distribution_->lowest());
   acre::Recipe next = document_.recipe();
   acre::Band band = next.bands[static_cast<size_t>(stake.band)];
@@ -230,7 +267,11 @@ void Histogram::splitBand() {
   band.id = acre::freshId("band", ids);
   band.below = acre::Threshold{tidy((low + stake.value) / 2, binWidth()), false, {}};
   next.bands.insert(next.bands.begin() + stake.band, band);
-  document_.change(tr("Split band"), next);
+  if (!document_.change(tr("Split band"), next)) return;
+  for (size_t k = static_cast<size_t>(chosen_); k < stakes_.size(); ++k) ++stakes_[k].band;
+  stakes_.insert(
+      stakes_.begin() + chosen_, {stake.band, band.id, band.below->value, false, QString()});
+  keepAhead();
 }
 
 void Histogram::removeStake() {
@@ -238,15 +279,19 @@ void Histogram::removeStake() {
   const int band = stakes_[static_cast<size_t>(chosen_)].band;
   if (band < 0)
     return emit refused(tr("The sea level cannot be removed; bands may leave it unused."));
+  if (!stands(stakes_[static_cast<size_t>(chosen_)])) return;
   acre::Recipe next = document_.recipe();
   next.bands.erase(next.bands.begin() + band);
   if (!next.bands.empty()) next.bands.back().below.reset();
-  document_.change(tr("Delete band"), next);
+  if (!document_.change(tr("Delete band"), next)) return;
+  stakes_.erase(stakes_.begin() + chosen_);
+  for (size_t k = static_cast<size_t>(chosen_); k < stakes_.size(); ++k) --stakes_[k].band;
+  chosen_ = std::min(chosen_, static_cast<int>(stakes_.size()) - 1);
+  keepAhead();
 }
 
 void Histogram::mousePressEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton) return;
-  document_.finish();  // Stakes are those of the present recipe.
   const int stake = stakeAt(e->position());
   if (stake < 0) return;
   choose(stake);
@@ -287,7 +332,6 @@ bool Histogram::focusNextPrevChild(bool next) {
 }
 
 void Histogram::keyPressEvent(QKeyEvent* e) {
-  document_.finish();
   if (stakes_.empty()) return QWidget::keyPressEvent(e);
   const double by = binWidth() * (e->modifiers() & Qt::ShiftModifier        ? 10
                                      : e->modifiers() & Qt::ControlModifier ? 0.1
@@ -340,9 +384,28 @@ void Histogram::paintEvent(QPaintEvent*) {
     p.drawRect(QRectF(r.left() + static_cast<double>(i) * wide, r.bottom() - tall,
         std::max(1.0, wide - 0.5), tall));
   }
+  paintValues(p);
+  if (stakesShown_) paintBands(p);
+  paintShares(p);
+  paintStakes(p);
+  if (hair_) {
+    const double x = xOf(*hair_);
+    p.setPen(QPen(t.ink, 1, Qt::DotLine));
+    p.drawLine(QPointF(x, r.top() - 4), QPointF(x, strip().bottom()));
+  }
+  if (hasFocus()) {
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(t.ink, 2));
+    p.drawRect(rect().adjusted(1, 1, -1, -1));
+  }
+}
+
+/// Values above.
+void Histogram::paintValues(QPainter& p) const {
+  const look::Tokens& t = look::tokens();
+  const QRectF r = plot();
   const double low = static_cast<double>(distribution_->lowest());
   const double high = static_cast<double>(distribution_->highest());
-  // Values above.
   p.setPen(t.soft);
   if (high <= low) {
     p.drawText(QRectF(r.left(), r.top() - kAxis, r.width(), kAxis), Qt::AlignCenter,
@@ -362,38 +425,47 @@ void Histogram::paintEvent(QPaintEvent*) {
           look::figure(v));
     }
   }
-  // Bands between their stakes.
-  const QRectF strip(r.left(), r.bottom() + 2, r.width(), kStrip);
-  if (stakesShown_) {
-    const acre::World& world = *document_.world();
-    const auto& recipe = planOf(world).recipe();
-    double from = r.left();
-    for (size_t b = 0; b < recipe.bands.size() && recipe.strataOn; ++b) {
-      const auto& ends = planOf(world).bands().ends();
-      const double to = b < ends.size()
-                            ? std::clamp(xOf(static_cast<double>(ends[b])), r.left(), r.right())
-                            : r.right();
-      QBrush brush(look::hatch());
-      for (const acre::Material& m : recipe.materials)
-        if (m.id == recipe.bands[b].material)
-          brush = QColor(m.colour.red, m.colour.green, m.colour.blue);
-      p.fillRect(QRectF(from, strip.top(), to - from, strip.height()), brush);
-      const acre::Edge& edge = recipe.bands[b].edge;
-      if (edge.kind != acre::Edge::Kind::Hard && b < ends.size()) {
-        // The foot of a soft edge.
-        const double half = edge.width / 2;
-        const double a = xOf(static_cast<double>(ends[b]) - half);
-        const double c = xOf(static_cast<double>(ends[b]) + half);
-        p.fillRect(QRectF(a, strip.bottom() - 3, c - a, 3), QBrush(t.ink, Qt::Dense5Pattern));
-      }
-      from = to;
+}
+
+/// Bands between their stakes.
+void Histogram::paintBands(QPainter& p) const {
+  const look::Tokens& t = look::tokens();
+  const QRectF r = plot();
+  const QRectF strip = this->strip();
+  const acre::World& world = *document_.world();
+  const auto& recipe = planOf(world).recipe();
+  double from = r.left();
+  for (size_t b = 0; b < recipe.bands.size() && recipe.strataOn; ++b) {
+    const auto& ends = planOf(world).bands().ends();
+    const double to = b < ends.size()
+                          ? std::clamp(xOf(static_cast<double>(ends[b])), r.left(), r.right())
+                          : r.right();
+    QBrush brush(look::hatch());
+    for (const acre::Material& m : recipe.materials)
+      if (m.id == recipe.bands[b].material)
+        brush = QColor(m.colour.red, m.colour.green, m.colour.blue);
+    p.fillRect(QRectF(from, strip.top(), to - from, strip.height()), brush);
+    const acre::Edge& edge = recipe.bands[b].edge;
+    if (edge.kind != acre::Edge::Kind::Hard && b < ends.size()) {
+      // The foot of a soft edge.
+      const double half = edge.width / 2;
+      const double a = xOf(static_cast<double>(ends[b]) - half);
+      const double c = xOf(static_cast<double>(ends[b]) + half);
+      p.fillRect(QRectF(a, strip.bottom() - 3, c - a, 3), QBrush(t.ink, Qt::Dense5Pattern));
     }
-    if (recipe.bands.empty() || !recipe.strataOn) p.fillRect(strip, QBrush(look::hatch()));
-    p.setBrush(Qt::NoBrush);
-    p.setPen(t.edge);
-    p.drawRect(strip);
+    from = to;
   }
-  // Shares below: where 0, 25, 50, 75 and 100 % lie.
+  if (recipe.bands.empty() || !recipe.strataOn) p.fillRect(strip, QBrush(look::hatch()));
+  p.setBrush(Qt::NoBrush);
+  p.setPen(t.edge);
+  p.drawRect(strip);
+}
+
+/// Where 0, 25, 50, 75 and 100 % lie, below.
+void Histogram::paintShares(QPainter& p) const {
+  const look::Tokens& t = look::tokens();
+  const QRectF r = plot();
+  const QRectF strip = this->strip();
   p.setPen(t.soft);
   double last = -100;
   for (const double share : {0.0, 0.25, 0.5, 0.75, 1.0}) {
@@ -407,7 +479,13 @@ void Histogram::paintEvent(QPaintEvent*) {
     last = at;
     p.drawText(QRectF(at, strip.bottom() + 3, w, kAxis - 3), Qt::AlignCenter, text);
   }
-  // Stakes, the chosen one last.
+}
+
+/// The chosen one last.
+void Histogram::paintStakes(QPainter& p) const {
+  const look::Tokens& t = look::tokens();
+  const QRectF r = plot();
+  const QRectF strip = this->strip();
   p.setRenderHint(QPainter::Antialiasing, false);
   const auto drawStake = [&](size_t i, bool chosen) {
     const Stake& stake = stakes_[i];
@@ -428,16 +506,6 @@ void Histogram::paintEvent(QPaintEvent*) {
     p.setFont(look::font(look::Type::Caption));
     p.drawText(QRectF(kLeft, 0, width() - kLeft - kRight, kFlag), Qt::AlignVCenter | Qt::AlignLeft,
         p.fontMetrics().elidedText(stake.words, Qt::ElideRight, width() - kLeft - kRight));
-  }
-  if (hair_) {
-    const double x = xOf(*hair_);
-    p.setPen(QPen(t.ink, 1, Qt::DotLine));
-    p.drawLine(QPointF(x, r.top() - 4), QPointF(x, strip.bottom()));
-  }
-  if (hasFocus()) {
-    p.setBrush(Qt::NoBrush);
-    p.setPen(QPen(t.ink, 2));
-    p.drawRect(rect().adjusted(1, 1, -1, -1));
   }
 }
 

@@ -70,9 +70,16 @@ class Histogram : public QWidget {
 
  private:
   int stakeAt(QPointF position) const;
+  QRectF strip() const;  ///< Of bands, below the plot.
+  void paintValues(QPainter& p) const;
+  void paintBands(QPainter& p) const;
+  void paintShares(QPainter& p) const;
+  void paintStakes(QPainter& p) const;
   double valueAt(double x) const;
   double binWidth() const;
   QString wordsOf(const Stake& stake) const;
+  bool stands(const Stake& stake) const;
+  void keepAhead();
   void splitBand();
   void removeStake();
   void choose(int stake);
@@ -85,6 +92,7 @@ class Histogram : public QWidget {
   bool stakesShown_ = true;
   int chosen_ = 0;
   int dragged_ = -1;
+  bool ahead_ = false;  // The stakes are those of a recipe whose world is still being made.
   std::optional<double> hair_;
 };
 

@@ -6,6 +6,7 @@
 
 #include "app/edit/heights_editor.h"
 #include "app/edit/lists.h"
+#include "app/edit/shape.h"
 #include "app/edit/skyline_panel.h"
 #include "app/look/look.h"
 
@@ -17,25 +18,44 @@ using acre::Layer;
 using acre::NoiseSource;
 using acre::Recipe;
 
-const QStringList& basisNames() {
-  static const QStringList names = {QObject::tr("gradient"), QObject::tr("value"),
-      QObject::tr("simplex"), QObject::tr("cellular"), QObject::tr("white"),
-      QObject::tr("gradient 2002")};
-  return names;
-}
+/// Numbers of what a layer's source says, in the order of its declaration.
+struct SourceNumbers : acre::PlainVisitor {
+  struct One {
+    acre::About about;
+    double* at;
+  };
+  explicit SourceNumbers(Layer& layer) : source_(&layer.source), end_(&layer.source + 1) {
+    acre::look(*this, layer);
+  }
+  void number(const acre::About& about, double& v) override {
+    const void* at = &v;
+    if (std::greater_equal<>()(at, source_) && std::less<>()(at, end_))
+      found.push_back({about, &v});
+  }
+  std::vector<One> found;
 
-/// The noise of a layer, or of its warp.
-NoiseSource* noiseOf(Layer& layer, bool warp) {
-  if (warp) return layer.warp ? &layer.warp->noise : nullptr;
-  return std::get_if<NoiseSource>(&layer.source);
-}
+ private:
+  const void* source_;
+  const void* end_;
+};
 
-/// The place of a number inside one kind of source.
 template <class S>
-std::function<double*(Layer&)> in(double S::*member) {
-  return [member](Layer& layer) -> double* {
-    S* source = std::get_if<S>(&layer.source);
-    return source ? &(source->*member) : nullptr;
+S* sourceIn(Layer& layer) {
+  return std::get_if<S>(&layer.source);
+}
+
+/// The values of a choice's get and set for a kind of source.
+template <class S, class Get>
+auto ofSource(Get&& get) {
+  return [get](const Layer& l) {
+    const auto* s = std::get_if<S>(&l.source);
+    return s ? get(*s) : 0;
+  };
+}
+template <class S, class Set>
+auto toSource(Set&& set) {
+  return [set](Layer& l, int chosen) {
+    if (auto* s = sourceIn<S>(l)) set(*s, chosen);
   };
 }
 
@@ -51,566 +71,509 @@ std::vector<const FieldRecipe*> HeightsEditor::readableFields() const {
   return fields;
 }
 
-auto HeightsEditor::placeOfChosen() const -> Editor::Place<Layer> {
+auto HeightsEditor::placeOfChosen() const -> Place<Layer> {
   return [field = field_, id = waves_->chosen()](Recipe& r) -> Layer* {
     FieldRecipe* f = acre::fieldOf(r, field);
     return f ? withId(f->layers, id) : nullptr;
   };
 }
 
-Editor::Access HeightsEditor::layerAccess(const Place& place) const {
-  const Editor::Place<Layer> find = placeOfChosen();
-  return {[find, place](const Recipe& r) -> std::optional<double> {
-            Layer* l = find(const_cast<Recipe&>(r));  // Only looked at.
-            const double* at = l ? place(*l) : nullptr;
-            return at ? std::optional(*at) : std::nullopt;
-          },
-      [find, place](Recipe& r, double v) {
-        Layer* l = find(r);
-        if (double* at = l ? place(*l) : nullptr) *at = v;
-      }};
-}
-
 void HeightsEditor::editLayer(
     const QString& step, const std::function<void(Layer&)>& edit, const QString& mergeKey) {
-  const std::string id = waves_->chosen();
   apply(
       step,
       [&](Recipe& r) {
-        if (FieldRecipe* f = acre::fieldOf(r, field_))
-          for (Layer& l : f->layers)
-            if (l.id == id) edit(l);
+        if (Layer* l = placeOfChosen()(r)) edit(*l);
       },
       mergeKey);
 }
 
-/// Everything that decides which controls there are.
-QString HeightsEditor::signature() const {
+std::string HeightsEditor::shape() const {
   const Layer* l = layer();
-  if (!l) return QStringLiteral("none of ") + QString::fromStdString(field_);
-  QStringList parts = {QString::fromStdString(field_), QString::fromStdString(l->id),
-      QString::number(l->source.index())};
-  if (const auto* n = std::get_if<NoiseSource>(&l->source))
-    parts << QString::number(static_cast<int>(n->basis))
-          << QString::number(static_cast<int>(n->fractal))
-          << QString::number(static_cast<int>(n->result));
-  if (const auto* p = std::get_if<acre::PictureSource>(&l->source))
-    parts << QString::number(static_cast<int>(p->outside));
-  parts << QString::number(static_cast<int>(l->combine)) << (l->sampling ? "s" : "")
-        << (l->sampling && l->sampling->scatter ? "c" : "") << (l->warp ? "w" : "")
-        << (l->curve.empty() ? "" : "k") << (l->clamp ? "l" : "") << (l->mask ? "m" : "")
-        << (l->mask && l->mask->low ? "a" : "") << (l->mask && l->mask->high ? "b" : "")
-        << (l->equalise ? "e" : "");
-  for (const FieldRecipe* f : acre::fieldsOf(document_.recipe()))
-    parts << QString::fromStdString(f->id + "=" + f->name);
-  return parts.join(QLatin1Char('|'));
+  std::string out = field_ + ">" + (l ? l->id + "|" + shapeOf(*l) : std::string("none"));
+  for (const FieldRecipe* f : acre::fieldsOf(document_.recipe())) out += f->id + "=" + f->name;
+  return out;
 }
 
-NumberField* HeightsEditor::addNumber(QGridLayout* grid, int row, int column, const QString& label,
-    const QString& key, Place place, std::optional<std::pair<double, double>> ends) {
-  Layer now = *layer();
-  Number number = numberBy(acre::aboutAt(now, place(now)), label);
-  number.spec.bare = false;
-  auto* text = new QLabel(label);
-  auto* field = bindNumber(
-      number.spec, QStringLiteral("layer.") + key, label, layerAccess(place), number.tip);
-  if (ends) {
-    previews_[field] = {ends->first, ends->second, std::move(place)};
-    field->installEventFilter(this);
-  }
-  grid->addWidget(text, row, column);
-  grid->addWidget(field, row, column + 1);
-  return field;
+// ---- the grid ----------------------------------------------------------------------------------
+
+auto HeightsEditor::newGrid(QVBoxLayout* column) -> Grid {
+  auto* grid = new QGridLayout;
+  grid->setHorizontalSpacing(8);
+  grid->setVerticalSpacing(6);
+  grid->setColumnStretch(1, 1);
+  grid->setColumnStretch(3, 1);
+  column->addLayout(grid);
+  return {grid};
 }
 
-Choice* HeightsEditor::addChoice(QGridLayout* grid, int row, int column, const QString& label,
-    const QString& key, const QStringList& items, int current, std::function<void(Layer&, int)> set,
-    const QString& toolTip) {
-  auto* choice = new Choice;
-  choice->setObjectName(QStringLiteral("layer.") + key);
-  choice->setAccessibleName(label);
-  choice->setToolTip(toolTip);
-  choice->addItems(items);
-  choice->setCurrentIndex(current);
-  connect(choice, &Choice::activated, this,
-      [this, label, set](int index) { editLayer(label, [&](Layer& l) { set(l, index); }); });
-  grid->addWidget(new QLabel(label), row, column);
-  grid->addWidget(choice, row, column + 1);
-  return choice;
+void HeightsEditor::Grid::add(const QString& words, QWidget* control) {
+  if (auto* field = qobject_cast<NumberField*>(control)) field->showUnit();
+  control->setMinimumWidth(0);
+  control->setMaximumWidth(QWIDGETSIZE_MAX);
+  auto* label = new QLabel(words);
+  label->setToolTip(control->toolTip());
+  layout->addWidget(label, row, column);
+  layout->addWidget(control, row, column + 1);
+  column += 2;
+  if (column == 4) endRow();
 }
 
-Tick* HeightsEditor::addTick(QHBoxLayout* row, const QString& label, const QString& key, bool on,
-    std::function<void(Layer&, bool)> set, const QString& toolTip) {
-  auto* tick = new Tick(label);
-  tick->setObjectName(QStringLiteral("layer.") + key);
-  tick->setChecked(on);
-  tick->setToolTip(toolTip);
-  connect(tick, &Tick::toggled, this,
-      [this, label, set](bool checked) { editLayer(label, [&](Layer& l) { set(l, checked); }); });
-  row->addWidget(tick);
-  return tick;
+void HeightsEditor::Grid::endRow() {
+  if (column == 0) return;
+  column = 0;
+  ++row;
 }
 
 void HeightsEditor::rebuildNumbers() {
-  shownSignature_ = signature();
-  clearBindings();
-  previews_.clear();
+  built_ = shape();
   curve_ = nullptr;
   layerFigures_ = nullptr;
   layerPicture_ = nullptr;
   layerBins_ = nullptr;
-  if (numbers_) {
-    numbersColumn_->removeWidget(numbers_);
-    numbers_->hide();
-    numbers_->deleteLater();  // The change may come from one of its own controls.
-  }
-  numbers_ = new QWidget;
-  auto* column = new QVBoxLayout(numbers_);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(6);
-  numbersColumn_->addWidget(numbers_);
+  QVBoxLayout* column = newBody(numbersColumn_, 0);
   if (const Layer* l = layer()) {
-    buildHead(column, *l);
-    auto* grid = new QGridLayout;
-    grid->setHorizontalSpacing(8);
-    grid->setVerticalSpacing(6);
-    grid->setColumnStretch(1, 1);
-    grid->setColumnStretch(3, 1);
-    int row = 0;
-    buildSource(grid, row, *l);
-    column->addLayout(grid);
-    buildParts(column, *l);
+    const auto made = form<Layer>(*l, placeOfChosen(), QStringLiteral("layer"), tr("the layer"));
+    buildHead(column, made, *l);
+    Grid grid = newGrid(column);
+    buildSource(grid, made, *l);
+    buildParts(column, made, *l);
   }
-  refreshNumbers();
+  refreshControls();
   refreshFigures();
 }
 
-void HeightsEditor::buildHead(QVBoxLayout* column, const Layer& l) {
-  auto* row = new QHBoxLayout;
-  row->setSpacing(6);
+// ---- the head ----------------------------------------------------------------------------------
+
+void HeightsEditor::buildHead(QVBoxLayout* column, const LayerForm& made, const Layer& l) {
+  Row row(column, 6);
   if (!acre::reshapes(l.source)) {
-    auto* combine = new Choice;
-    combine->setObjectName(QStringLiteral("layer.combine"));
-    combine->setAccessibleName(tr("How the layer joins the sum"));
-    combine->setToolTip(tr("How the layer joins the sum of those above it."));
-    combine->addItems({tr("+ add"), tr("× multiply"), tr("− subtract"), tr("minimum"),
-        tr("maximum"), tr("smooth minimum"), tr("smooth maximum"), tr("mix"), tr("= replace")});
-    combine->setCurrentIndex(static_cast<int>(l.combine));
+    auto* combine = made.choice(
+        "combine", tr("Combine"), tr("How the layer joins the sum of those above it."),
+        {tr("+ add"), tr("× multiply"), tr("− subtract"), tr("minimum"), tr("maximum"),
+            tr("smooth minimum"), tr("smooth maximum"), tr("mix"), tr("= replace")},
+        [](const Layer& layer) { return static_cast<int>(layer.combine); },
+        [](Layer& layer, int chosen) {
+          const bool was = layer.combine == acre::Combine::Mix;
+          layer.combine = static_cast<acre::Combine>(chosen);
+          if ((layer.combine == acre::Combine::Mix) != was)
+            layer.amount = layer.combine == acre::Combine::Mix ? 0.5 : 4;
+        });
     combine->setFixedWidth(112);
-    connect(combine, &Choice::activated, this, [this](int index) {
-      editLayer(tr("Combine"), [&](Layer& layer) {
-        const bool was = layer.combine == acre::Combine::Mix;
-        layer.combine = static_cast<acre::Combine>(index);
-        if ((layer.combine == acre::Combine::Mix) != was)
-          layer.amount = layer.combine == acre::Combine::Mix ? 0.5 : 4;
-      });
-    });
-    row->addWidget(combine);
+    row.add(combine);
   }
-  auto* name = new QLineEdit(QString::fromStdString(l.name));
-  name->setObjectName(QStringLiteral("layer.name"));
-  name->setAccessibleName(tr("Name of the layer"));
-  name->setMaxLength(100);
-  connect(name, &QLineEdit::editingFinished, this, [this, name] {
-    const Layer* now = layer();
-    if (now && now->name != name->text().toStdString())
-      editLayer(tr("Rename layer"), [&](Layer& x) { x.name = name->text().toStdString(); });
-  });
-  row->addWidget(name, 1);
+  row.add(made.text(&Layer::name), 1).add(layerMenu());
+  auto* note = bindNote(
+      made.named("note"), tr("Note on a layer"),
+      [place = made.place()](const Recipe& r) -> std::optional<std::string> {
+        const Layer* x = place(const_cast<Recipe&>(r));  // Only looked at.
+        return x ? std::optional(x->note) : std::nullopt;
+      },
+      [place = made.place()](Recipe& r, const std::string& text) {
+        if (Layer* x = place(r)) x->note = text;
+      });
+  note->setVisible(!l.note.empty());
+  connect(note, &TextBox::left, note, [note] { note->setVisible(!note->toPlainText().isEmpty()); });
+  column->addWidget(note);
+  column->addLayout(layerFigures());
+}
+
+QToolButton* HeightsEditor::layerMenu() {
   auto* more = new QToolButton;
   more->setText(tr("Layer ▾"));
   more->setObjectName(QStringLiteral("layer.menu"));
   more->setPopupMode(QToolButton::InstantPopup);
   more->setFixedHeight(look::kControl);
   auto* menu = new QMenu(more);
-  const auto act = [&](const QString& text, const QString& id, std::function<void()> run) {
-    menu->addAction(text, this, std::move(run))->setObjectName(QStringLiteral("layer.") + id);
+  const auto act = [&](const QString& text, const char* id, std::function<void()> run) {
+    menu->addAction(text, this, std::move(run))
+        ->setObjectName(QStringLiteral("layer.") + QLatin1String(id));
   };
-  act(tr("Move up\tAlt+Up"), QStringLiteral("up"), [this] { reorder(-1); });
-  act(tr("Move down\tAlt+Down"), QStringLiteral("down"), [this] { reorder(1); });
-  act(tr("Duplicate\tCtrl+D"), QStringLiteral("duplicate"), [this] { duplicateLayer(); });
-  act(tr("Delete\tDel"), QStringLiteral("delete"), [this] { deleteLayer(waves_->chosen()); });
+  act(tr("Move up\tAlt+Up"), "up", [this] { reorder(-1); });
+  act(tr("Move down\tAlt+Down"), "down", [this] { reorder(1); });
+  act(tr("Duplicate\tCtrl+D"), "duplicate", [this] { duplicateLayer(); });
+  act(tr("Note"), "writeNote", [this] {
+    auto* note = findChild<TextBox*>(QStringLiteral("layer.note"));
+    note->show();
+    note->setFocus();
+  });
+  act(tr("Delete\tDel"), "delete", [this] { deleteLayer(waves_->chosen()); });
   more->setMenu(menu);
-  row->addWidget(more);
-  column->addLayout(row);
+  return more;
+}
 
+QHBoxLayout* HeightsEditor::layerFigures() {
   auto* figures = new QHBoxLayout;
   layerPicture_ = new QLabel;
-  layerPicture_->setFixedSize(kSmallWidth, kSmallHeight);
+  layerPicture_->setFixedSize(kSmallPicture);
   layerPicture_->setAccessibleName(tr("The layer alone, where the map is"));
   layerPicture_->setToolTip(tr("The layer alone, where the map is: dark is low, light is high."));
   layerFigures_ = caption({});
   layerFigures_->setObjectName(QStringLiteral("layer.figures"));
   layerFigures_->setWordWrap(true);
-  figures->addWidget(layerPicture_);
-  figures->addWidget(layerFigures_, 1);
   layerBins_ = new QLabel;
   layerBins_->setObjectName(QStringLiteral("layer.bins"));
-  layerBins_->setFixedSize(kBinsWidth, kSmallHeight);
+  layerBins_->setFixedSize(kBinsWidth, kSmallPicture.height());
   layerBins_->setAccessibleName(tr("How often the layer brings each value"));
   layerBins_->setToolTip(
       tr("How often the layer brings each value, from its lowest to its "
          "highest, over the sampled world."));
+  figures->addWidget(layerPicture_);
+  figures->addWidget(layerFigures_, 1);
   figures->addWidget(layerBins_);
-  column->addLayout(figures);
+  return figures;
 }
 
-void HeightsEditor::buildNoise(QGridLayout* grid, int& row, const QString& prefix, bool warp) {
-  Layer copy = *layer();
-  const NoiseSource& now = *noiseOf(copy, warp);
-  const auto at = [warp](double NoiseSource::*member) -> Place {
-    return [warp, member](Layer& l) -> double* {
-      NoiseSource* n = noiseOf(l, warp);
-      return n ? &(n->*member) : nullptr;
-    };
+// ---- the source --------------------------------------------------------------------------------
+
+void HeightsEditor::buildNoise(
+    Grid& grid, const Form<NoiseSource>& made, const NoiseSource& now, bool warp) {
+  grid.add(warp ? tr("Warp by") : tr("Noise"),
+      made.choice(
+          "basis", tr("Noise"),
+          tr("gradient: smooth hills. value: blockier. simplex: smooth without lattice "
+             "directions.\n"
+             "cellular: distances to scattered points. white: every cell by itself.\n"
+             "gradient 2002: the published table; it ignores the seed and repeats every 256 "
+             "features."),
+          {tr("gradient"), tr("value"), tr("simplex"), tr("cellular"), tr("white"),
+              tr("gradient 2002")},
+          [](const NoiseSource& n) { return static_cast<int>(n.basis); },
+          [](NoiseSource& n, int chosen) { n.basis = static_cast<acre::Basis>(chosen); }));
+  grid.add(tr("Fractal"),
+      made.choice(&NoiseSource::fractal,
+          {tr("single octave"), tr("fBm"), tr("ridged"), tr("billowed")},
+          tr("Single: one smooth octave. fBm: finer octaves added, each narrower and weaker.\n"
+             "Ridged: sharp crests (1 − 2|n|). Billowed: sharp hollows (2|n| − 1).")));
+  const auto number = [&](const QString& words, auto member, auto... ends) {
+    NumberField* field = made.number(member, words);
+    if constexpr (sizeof...(ends) == 2) previews_->setEnds(field, ends...);
+    grid.add(words, field);
   };
-  const auto set = [warp](auto edit) {
-    return [warp, edit](Layer& l, int index) {
-      if (NoiseSource* n = noiseOf(l, warp)) edit(*n, index);
-    };
-  };
-  const auto key = [&](const char* name) { return prefix + QLatin1String(name); };
-  addChoice(grid, row, 0, warp ? tr("Warp by") : tr("Noise"), key("basis"), basisNames(),
-      static_cast<int>(now.basis),
-      set([](NoiseSource& n, int i) { n.basis = static_cast<acre::Basis>(i); }),
-      tr("gradient: smooth hills. value: blockier. simplex: smooth without lattice directions.\n"
-         "cellular: distances to scattered points. white: every cell by itself.\n"
-         "gradient 2002: the published table; it ignores the seed and repeats every 256 "
-         "features."));
-  addChoice(grid, row, 2, tr("Fractal"), key("fractal"),
-      {tr("single octave"), tr("fBm"), tr("ridged"), tr("billowed")}, static_cast<int>(now.fractal),
-      set([](NoiseSource& n, int i) { n.fractal = static_cast<acre::Fractal>(i); }),
-      tr("Single: one smooth octave. fBm: finer octaves added, each narrower and weaker.\n"
-         "Ridged: sharp crests (1 − 2|n|). Billowed: sharp hollows (2|n| − 1)."));
-  ++row;
-  addNumber(grid, row, 0, tr("Width"), key("width"), at(&NoiseSource::width),
-      std::pair(now.width / 2, now.width * 2));
+  number(tr("Width"), &NoiseSource::width);
   if (now.fractal != acre::Fractal::Single) {
-    const Editor::Place<NoiseSource> place = [find = placeOfChosen(), warp](Recipe& r) {
-      Layer* l = find(r);
-      return l ? noiseOf(*l, warp) : nullptr;
-    };
-    const Number number = declared<NoiseSource>(now, place, &NoiseSource::octaves);
-    auto* octaves = bindNumber(number.spec, QStringLiteral("layer.") + key("octaves"),
-        tr("Octaves"), number.access, number.tip);
-    grid->addWidget(new QLabel(tr("Octaves")), row, 2);
-    grid->addWidget(octaves, row, 3);
-    ++row;
-    addNumber(grid, row, 0, tr("Lacunarity"), key("lacunarity"), at(&NoiseSource::lacunarity),
-        std::pair(1.5, 3.0));
-    addNumber(grid, row, 2, tr("Gain"), key("gain"), at(&NoiseSource::gain), std::pair(0.3, 0.7));
+    number(tr("Octaves"), &NoiseSource::octaves);
+    number(tr("Lacunarity"), &NoiseSource::lacunarity, 1.5, 3.0);
+    number(tr("Gain"), &NoiseSource::gain, 0.3, 0.7);
   }
-  ++row;
+  grid.endRow();
   if (now.basis != acre::Basis::Cellular || warp) return;
-  addChoice(grid, row, 0, tr("Result"), key("result"),
-      {tr("distance to 1st"), tr("distance to 2nd"), tr("difference"), tr("value of site")},
-      static_cast<int>(now.result),
-      set([](NoiseSource& n, int i) { n.result = static_cast<acre::CellularResult>(i); }),
-      tr("What is taken from the scattered points: distances in feature widths, or a random\n"
-         "value of the nearest."));
-  addChoice(grid, row, 2, tr("Metric"), key("metric"),
-      {tr("Euclidean"), tr("Manhattan"), tr("Chebyshev")}, static_cast<int>(now.metric),
-      set([](NoiseSource& n, int i) { n.metric = static_cast<acre::Metric>(i); }),
-      tr("How distance is measured: round, diamonds, squares."));
-  ++row;
-  addNumber(
-      grid, row, 0, tr("Jitter"), key("jitter"), at(&NoiseSource::jitter), std::pair(0.0, 1.0));
-  ++row;
+  grid.add(tr("Result"),
+      made.choice(&NoiseSource::result,
+          {tr("distance to 1st"), tr("distance to 2nd"), tr("difference"), tr("value of site")},
+          tr("What is taken from the scattered points: distances in feature widths, or a random\n"
+             "value of the nearest.")));
+  grid.add(tr("Metric"),
+      made.choice(&NoiseSource::metric, {tr("Euclidean"), tr("Manhattan"), tr("Chebyshev")},
+          tr("How distance is measured: round, diamonds, squares.")));
+  number(tr("Jitter"), &NoiseSource::jitter, 0.0, 1.0);
+  grid.endRow();
 }
 
-void HeightsEditor::buildSource(QGridLayout* grid, int& row, const Layer& l) {
-  const auto pair = [&](const QString& a, const QString& keyA, Place placeA, const QString& b,
-                        const QString& keyB, Place placeB) {
-    addNumber(grid, row, 0, a, keyA, std::move(placeA));
-    addNumber(grid, row, 2, b, keyB, std::move(placeB));
-    ++row;
-  };
-  if (std::holds_alternative<NoiseSource>(l.source)) {
-    buildNoise(grid, row, {}, false);
-  } else if (std::holds_alternative<acre::ConstantSource>(l.source)) {
-    addNumber(
-        grid, row++, 0, tr("Value"), QStringLiteral("value"), in(&acre::ConstantSource::value));
-  } else if (std::holds_alternative<acre::RampSource>(l.source)) {
-    addChoice(
-        grid, row, 0, tr("Along"), QStringLiteral("axis"), {tr("x, eastward"), tr("z, southward")},
-        static_cast<int>(std::get<acre::RampSource>(l.source).axis),
-        [](Layer& x, int i) {
-          if (auto* s = std::get_if<acre::RampSource>(&x.source))
-            s->axis = static_cast<acre::Axis>(i);
-        },
-        tr("The axis along which the ramp rises."));
-    ++row;
-    pair(tr("0 at"), QStringLiteral("from"), in(&acre::RampSource::from), tr("1 at"),
-        QStringLiteral("to"), in(&acre::RampSource::to));
-  } else if (std::holds_alternative<acre::DistanceSource>(l.source)) {
-    pair(tr("x"), QStringLiteral("x"), in(&acre::DistanceSource::x), tr("z"), QStringLiteral("z"),
-        in(&acre::DistanceSource::z));
-    addNumber(
-        grid, row++, 0, tr("Reach"), QStringLiteral("reach"), in(&acre::DistanceSource::reach));
-  } else if (const auto* island = std::get_if<acre::IslandSource>(&l.source)) {
-    addChoice(
-        grid, row, 0, tr("Shape"), QStringLiteral("shape"), {tr("round"), tr("square")},
-        island->square ? 1 : 0,
-        [](Layer& x, int i) {
-          if (auto* s = std::get_if<acre::IslandSource>(&x.source)) s->square = i == 1;
-        },
-        tr("The outline before it wobbles."));
-    ++row;
-    pair(tr("x"), QStringLiteral("x"), in(&acre::IslandSource::x), tr("z"), QStringLiteral("z"),
-        in(&acre::IslandSource::z));
-    pair(tr("Radius"), QStringLiteral("radius"), in(&acre::IslandSource::radius), tr("Edge"),
-        QStringLiteral("edge"), in(&acre::IslandSource::edge));
-    pair(tr("Wobble"), QStringLiteral("wobble"), in(&acre::IslandSource::wobble), tr("over"),
-        QStringLiteral("wobbleWidth"), in(&acre::IslandSource::wobbleWidth));
-  } else if (const auto* picture = std::get_if<acre::PictureSource>(&l.source)) {
-    grid->addWidget(new QLabel(QString::fromStdString(picture->file)), row++, 0, 1, 4);
-    pair(tr("x"), QStringLiteral("x"), in(&acre::PictureSource::x), tr("z"), QStringLiteral("z"),
-        in(&acre::PictureSource::z));
-    addNumber(grid, row, 0, tr("Scale"), QStringLiteral("scale"), in(&acre::PictureSource::scale));
-    addChoice(
-        grid, row, 2, tr("Outside"), QStringLiteral("outside"),
-        {tr("a value"), tr("its edge"), tr("repeats")}, static_cast<int>(picture->outside),
-        [](Layer& x, int i) {
-          if (auto* s = std::get_if<acre::PictureSource>(&x.source))
-            s->outside = static_cast<acre::PictureSource::Outside>(i);
-        },
-        tr("What lies beyond the picture."));
-    ++row;
-  } else if (const auto* walk = std::get_if<acre::WalkSource>(&l.source)) {
-    pair(tr("Lowest"), QStringLiteral("low"), in(&acre::WalkSource::low), tr("Highest"),
-        QStringLiteral("high"), in(&acre::WalkSource::high));
-    pair(tr("Slope"), QStringLiteral("slope"), in(&acre::WalkSource::slope), tr("Change"),
-        QStringLiteral("change"), in(&acre::WalkSource::change));
-    addChoice(
-        grid, row, 0, tr("Limits"), QStringLiteral("limits"),
-        {tr("turn it back"), tr("are not kept")}, walk->limits ? 0 : 1,
-        [](Layer& x, int i) {
-          if (auto* s = std::get_if<acre::WalkSource>(&x.source)) s->limits = i == 0;
-        },
-        tr("Whether the skyline turns back before its lowest and highest."));
-    ++row;
-    grid->addWidget(new SkylinePanel(document_, field_, l.id), row++, 0, 1, 4);
-  } else if (std::holds_alternative<acre::WaterSource>(l.source)) {
-    addNumber(grid, row++, 0, tr("Reach"), QStringLiteral("reach"), in(&acre::WaterSource::reach));
-  } else if (std::holds_alternative<acre::LatitudeSource>(l.source)) {
-    pair(tr("Equator"), QStringLiteral("equator"), in(&acre::LatitudeSource::equator), tr("Reach"),
-        QStringLiteral("reach"), in(&acre::LatitudeSource::reach));
-  } else if (const auto* read = std::get_if<acre::FieldSource>(&l.source)) {
-    QStringList names;
-    std::vector<std::string> ids;
-    int current = -1;
-    for (const FieldRecipe* f : readableFields()) {
-      if (f->id == read->field) current = static_cast<int>(ids.size());
-      ids.push_back(f->id);
-      names << QString::fromStdString(f->name);
+void HeightsEditor::buildSource(Grid& grid, const LayerForm& made, const Layer& l) {
+  if (const auto* noise = std::get_if<NoiseSource>(&l.source)) {
+    buildNoise(
+        grid, made.template within<NoiseSource>(*noise, sourceIn<NoiseSource>), *noise, false);
+  } else {
+    if (const auto* picture = std::get_if<acre::PictureSource>(&l.source))
+      grid.layout->addWidget(
+          new QLabel(QString::fromStdString(picture->file)), grid.row++, 0, 1, 4);
+    buildSourceChoices(grid, made, l);
+    buildSourceNumbers(grid, l);
+    // The ends of its ranges are told of as one each.
+    if (std::holds_alternative<acre::RescaleSource>(l.source)) {
+      using acre::RescaleSource;
+      const auto end = [&](const QString& words, const char* key, double RescaleSource::*member) {
+        grid.add(words,
+            made.number(
+                key, tr("Ends of a rescaling"), {acre::limits::altitude, 0.5, false, false, {}},
+                tr("The first range, of the sum before it, becomes the second, and is carried on "
+                   "beyond."),
+                [member](const Layer& x) -> std::optional<double> {
+                  const auto* s = std::get_if<RescaleSource>(&x.source);
+                  return s ? std::optional(s->*member) : std::nullopt;
+                },
+                [member](Layer& x, double v) {
+                  if (auto* s = sourceIn<RescaleSource>(x)) s->*member = v;
+                }));
+      };
+      end(tr("From"), "fromLow", &RescaleSource::fromLow);
+      end(tr("to"), "fromHigh", &RescaleSource::fromHigh);
+      end(tr("Becomes"), "toLow", &RescaleSource::toLow);
+      end(tr("to"), "toHigh", &RescaleSource::toHigh);
     }
-    addChoice(
-        grid, row, 0, tr("Field"), QStringLiteral("source"), names, current,
-        [ids](Layer& x, int i) {
-          if (auto* s = std::get_if<acre::FieldSource>(&x.source))
-            s->field = ids[static_cast<size_t>(i)];
-        },
-        tr("The field that this layer is."));
-    ++row;
-  } else if (std::holds_alternative<acre::TerraceSource>(l.source)) {
-    pair(tr("Step"), QStringLiteral("height"), in(&acre::TerraceSource::height), tr("Flat"),
-        QStringLiteral("flat"), in(&acre::TerraceSource::flat));
-  } else if (std::holds_alternative<acre::FoldSource>(l.source)) {
-    addNumber(grid, row++, 0, tr("About"), QStringLiteral("centre"), in(&acre::FoldSource::centre));
-  } else if (std::holds_alternative<acre::RescaleSource>(l.source)) {
-    pair(tr("From"), QStringLiteral("fromLow"), in(&acre::RescaleSource::fromLow), tr("to"),
-        QStringLiteral("fromHigh"), in(&acre::RescaleSource::fromHigh));
-    pair(tr("Becomes"), QStringLiteral("toLow"), in(&acre::RescaleSource::toLow), tr("to"),
-        QStringLiteral("toHigh"), in(&acre::RescaleSource::toHigh));
+    if (std::holds_alternative<acre::WalkSource>(l.source))
+      grid.layout->addWidget(new SkylinePanel(document_, field_, l.id), grid.row++, 0, 1, 4);
   }
+  buildSum(grid, made, l);
+  if (std::holds_alternative<NoiseSource>(l.source)) buildSampling(grid, made, l);
+}
+
+void HeightsEditor::buildSourceChoices(Grid& grid, const LayerForm& made, const Layer& l) {
+  using namespace acre;
+  if (std::holds_alternative<RampSource>(l.source))
+    grid.add(tr("Along"),
+        made.choice("axis", tr("Along"), tr("The axis along which the ramp rises."),
+            {tr("x, eastward"), tr("z, southward")},
+            ofSource<RampSource>([](const auto& s) { return static_cast<int>(s.axis); }),
+            toSource<RampSource>([](auto& s, int i) { s.axis = static_cast<Axis>(i); })));
+  if (std::holds_alternative<IslandSource>(l.source))
+    grid.add(
+        tr("Shape"), made.choice("shape", tr("Shape"), tr("The outline before it wobbles."),
+                         {tr("round"), tr("square")},
+                         ofSource<IslandSource>([](const auto& s) { return s.square ? 1 : 0; }),
+                         toSource<IslandSource>([](auto& s, int i) { s.square = i == 1; })));
+  if (std::holds_alternative<PictureSource>(l.source))
+    grid.add(tr("Outside"),
+        made.choice("outside", tr("Outside"), tr("What lies beyond the picture."),
+            {tr("a value"), tr("its edge"), tr("repeats")},
+            ofSource<PictureSource>([](const auto& s) { return static_cast<int>(s.outside); }),
+            toSource<PictureSource>(
+                [](auto& s, int i) { s.outside = static_cast<PictureSource::Outside>(i); })));
+  if (std::holds_alternative<WalkSource>(l.source))
+    grid.add(tr("Limits"), made.choice("limits", tr("Limits"),
+                               tr("Whether the skyline turns back before its lowest and highest."),
+                               {tr("turn it back"), tr("are not kept")},
+                               ofSource<WalkSource>([](const auto& s) { return s.limits ? 0 : 1; }),
+                               toSource<WalkSource>([](auto& s, int i) { s.limits = i == 0; })));
+  if (std::holds_alternative<FieldSource>(l.source)) {
+    Offered fields;
+    for (const FieldRecipe* f : readableFields())
+      fields.emplace_back(QString::fromStdString(f->name), f->id);
+    grid.add(tr("Field"),
+        bindChoice(
+            made.named("source"), tr("Field"), tr("The field that this layer is."), fields,
+            [place = made.place()](const Recipe& r) -> std::optional<std::string> {
+              Layer* x = place(const_cast<Recipe&>(r));  // Only looked at.
+              auto* s = x ? sourceIn<FieldSource>(*x) : nullptr;
+              return s ? std::optional(s->field) : std::nullopt;
+            },
+            [place = made.place()](Recipe& r, const std::string& id) {
+              Layer* x = place(r);
+              if (auto* s = x ? sourceIn<FieldSource>(*x) : nullptr) s->field = id;
+            }));
+  }
+  grid.endRow();
+}
+
+void HeightsEditor::buildSourceNumbers(Grid& grid, const Layer& l) {
+  Layer now = l;
+  for (const auto& one : SourceNumbers(now).found) {
+    const auto at = [find = placeOfChosen(), key = std::string(one.about.key)](
+                        Recipe& r) -> double* {
+      Layer* layer = find(r);
+      if (!layer) return nullptr;
+      for (const auto& each : SourceNumbers(*layer).found)
+        if (each.about.key == key) return each.at;
+      return nullptr;
+    };
+    Number number = numberBy(one.about);
+    number.spec.bare = false;
+    number.access = {[at](const Recipe& r) -> std::optional<double> {
+                       const double* v = at(const_cast<Recipe&>(r));  // Only looked at.
+                       return v ? std::optional(*v) : std::nullopt;
+                     },
+        [at](Recipe& r, double v) {
+          if (double* to = at(r)) *to = v;
+        }};
+    grid.add(number.title, bindNumber(QStringLiteral("layer"), tr("the layer"), number));
+  }
+  grid.endRow();
+}
+
+/// How the layer enters the sum.
+void HeightsEditor::buildSum(Grid& grid, const LayerForm& made, const Layer& l) {
   const bool constant = std::holds_alternative<acre::ConstantSource>(l.source);
   const bool bare =
       acre::reshapes(l.source) && !std::holds_alternative<acre::EqualiseSource>(l.source);
   if (!constant && !bare) {
     const double reach = std::max(1.0, std::abs(l.amplitude));
-    addNumber(
-        grid, row, 0, tr("Amplitude"), QStringLiteral("amplitude"),
-        [](Layer& x) { return &x.amplitude; }, std::pair(l.amplitude / 2, l.amplitude * 2));
-    addNumber(
-        grid, row, 2, tr("Offset"), QStringLiteral("offset"), [](Layer& x) { return &x.offset; },
-        std::pair(l.offset - reach / 2, l.offset + reach / 2));
-    ++row;
+    grid.add(tr("Amplitude"), made.number(&Layer::amplitude));
+    NumberField* offset = made.number(&Layer::offset);
+    previews_->setEnds(offset, l.offset - reach / 2, l.offset + reach / 2);
+    grid.add(tr("Offset"), offset);
   }
-  if (l.combine == acre::Combine::Mix && !acre::reshapes(l.source))
-    addNumber(
-        grid, row++, 0, tr("Share"), QStringLiteral("amount"), [](Layer& x) { return &x.amount; });
-  if (l.combine == acre::Combine::SmoothMinimum || l.combine == acre::Combine::SmoothMaximum)
-    addNumber(
-        grid, row++, 0, tr("Blend"), QStringLiteral("amount"), [](Layer& x) { return &x.amount; });
-  if (!std::holds_alternative<NoiseSource>(l.source)) return;
-  addChoice(
-      grid, row, 0, tr("Sampling"), QStringLiteral("sampling"),
-      {tr("scattered"), tr("scattered, moved"), tr("placed")},
-      !l.sampling           ? 0
-      : l.sampling->scatter ? 1
-                            : 2,
-      [](Layer& x, int i) {
-        if (i == 0) return x.sampling.reset();
-        if (!x.sampling)
-          x.sampling = acre::SamplingOffset{i == 2 ? 0.5 : 0, i == 2 ? 0.5 : 0, false};
-        x.sampling->scatter = i == 1;
-      },
-      tr("Scattered: every octave is shifted by the seed, so that none vanishes at the origin.\n"
-         "Moved: scattered, and moved by an offset of your own.\n"
-         "Placed: sampled at the cell plus an offset of your own, in cells."));
-  ++row;
-  if (!l.sampling) return;
-  pair(
-      tr("Shift x"), QStringLiteral("shift.x"),
-      [](Layer& x) { return x.sampling ? &x.sampling->x : nullptr; }, tr("Shift z"),
-      QStringLiteral("shift.z"), [](Layer& x) { return x.sampling ? &x.sampling->z : nullptr; });
+  const bool smooth =
+      l.combine == acre::Combine::SmoothMinimum || l.combine == acre::Combine::SmoothMaximum;
+  if (smooth || (l.combine == acre::Combine::Mix && !acre::reshapes(l.source)))
+    grid.add(smooth ? tr("Blend") : tr("Share"), made.number(&Layer::amount));
+  grid.endRow();
 }
 
-void HeightsEditor::buildParts(QVBoxLayout* column, const Layer& l) {
-  auto* row = new QHBoxLayout;
-  row->setSpacing(10);
-  const bool reshape = acre::reshapes(l.source);
-  const bool noise = std::holds_alternative<NoiseSource>(l.source);
-  if (noise)
-    addTick(
-        row, tr("rotate"), QStringLiteral("rotate"), std::get<NoiseSource>(l.source).rotate,
-        [](Layer& x, bool on) {
-          if (auto* n = std::get_if<NoiseSource>(&x.source)) n->rotate = on;
-        },
+void HeightsEditor::buildSampling(Grid& grid, const LayerForm& made, const Layer& l) {
+  grid.add(tr("Sampling"),
+      made.choice(
+          "sampling", tr("Sampling"),
+          tr("Scattered: every octave is shifted by the seed, so that none vanishes at the "
+             "origin.\n"
+             "Moved: scattered, and moved by an offset of your own.\n"
+             "Placed: sampled at the cell plus an offset of your own, in cells."),
+          {tr("scattered"), tr("scattered, moved"), tr("placed")},
+          [](const Layer& x) { return !x.sampling           ? 0
+                                      : x.sampling->scatter ? 1
+                                                            : 2; },
+          [](Layer& x, int i) {
+            if (i == 0) return x.sampling.reset();
+            if (!x.sampling)
+              x.sampling = acre::SamplingOffset{i == 2 ? 0.5 : 0, i == 2 ? 0.5 : 0, false};
+            x.sampling->scatter = i == 1;
+          }));
+  grid.endRow();
+  if (!l.sampling) return;
+  const auto shift = made.template within<acre::SamplingOffset>(
+      *l.sampling, [](Layer& x) { return x.sampling ? &*x.sampling : nullptr; },
+      QStringLiteral("layer.shift"));
+  grid.add(tr("Shift x"), shift.number(&acre::SamplingOffset::x));
+  grid.add(tr("Shift z"), shift.number(&acre::SamplingOffset::z));
+}
+
+// ---- what is done with it ----------------------------------------------------------------------
+
+namespace {
+
+void setWarp(Layer& x, bool on) {
+  if (!on) return x.warp.reset();
+  acre::Warp& w = x.warp.emplace();
+  w.noise.octaves = 2;
+  if (const auto* n = std::get_if<NoiseSource>(&x.source)) w.noise.width = n->width;
+  w.cells = std::max(1.0, w.noise.width / 5);
+}
+
+/// A straight curve over what the layer brings. f: its figures; nothing: not measured yet.
+void setCurve(Layer& x, const acre::FieldFigures* f) {
+  double low = 0, high = 1;
+  if (!x.equalise) {
+    const double scale = x.amplitude == 0 ? 1 : x.amplitude;
+    low = f ? (f->low - x.offset) / scale : -1;
+    high = f ? (f->high - x.offset) / scale : 1;
+    if (low > high) std::swap(low, high);
+    if (!(high > low)) high = low + 1;
+    low = std::floor(low * 100) / 100;
+    high = std::ceil(high * 100) / 100;
+  }
+  x.curve = {{low, low}, {(low + high) / 2, (low + high) / 2}, {high, high}};
+}
+
+}  // namespace
+
+void HeightsEditor::buildSwitches(QVBoxLayout* column, const LayerForm& made, const Layer& l) {
+  Row row(column, 10);
+  if (const auto* noise = std::get_if<NoiseSource>(&l.source)) {
+    auto* rotate = made.template within<NoiseSource>(*noise, sourceIn<NoiseSource>)
+                       .tick(&NoiseSource::rotate, tr("rotate"));
+    rotate->setToolTip(
         tr("Turns each octave against the one before, which hides the lattice. Takes longer."));
-  if (!reshape)
-    addTick(
-        row, tr("warp"), QStringLiteral("warp"), l.warp.has_value(),
-        [](Layer& x, bool on) {
-          if (!on) return x.warp.reset();
-          acre::Warp& w = x.warp.emplace();
-          w.noise.octaves = 2;
-          if (const auto* n = std::get_if<NoiseSource>(&x.source)) w.noise.width = n->width;
-          w.cells = std::max(1.0, w.noise.width / 5);
-        },
-        tr("Shifts the place where the layer is sampled by noise of its own."));
-  addTick(
-      row, tr("equalise"), QStringLiteral("equalise"), l.equalise,
-      [](Layer& x, bool on) { x.equalise = on; },
+    row.add(rotate);
+  }
+  if (!acre::reshapes(l.source))
+    row.add(made.tick(
+        "warp", tr("warp"), tr("Warp"),
+        tr("Shifts the place where the layer is sampled by noise of its own."),
+        [](const Layer& x) { return x.warp.has_value(); }, setWarp));
+  auto* equalise = made.tick(&Layer::equalise, tr("equalise"));
+  equalise->setToolTip(
       tr("Maps the layer through its own distribution to 0 … 1: a threshold at 0.35 then covers\n"
          "35 % of the world. Amplitude and offset apply afterwards."));
-  addTick(
-      row, tr("curve"), QStringLiteral("curve"), !l.curve.empty(),
+  row.add(equalise);
+  row.add(made.tick(
+      "curve", tr("curve"), tr("Curve"),
+      tr("Bends the layer's values, before amplitude and offset."),
+      [](const Layer& x) { return !x.curve.empty(); },
       [this](Layer& x, bool on) {
-        if (!on) return x.curve.clear();
-        double low = 0, high = 1;
-        if (!x.equalise) {
-          const auto* f = statistics_.figures(field_, x.id);
-          const double scale = x.amplitude == 0 ? 1 : x.amplitude;
-          low = f ? (f->low - x.offset) / scale : -1;
-          high = f ? (f->high - x.offset) / scale : 1;
-          if (low > high) std::swap(low, high);
-          if (!(high > low)) high = low + 1;
-          low = std::floor(low * 100) / 100;
-          high = std::ceil(high * 100) / 100;
-        }
-        x.curve = {{low, low}, {(low + high) / 2, (low + high) / 2}, {high, high}};
-      },
-      tr("Bends the layer's values, before amplitude and offset."));
-  addTick(
-      row, tr("clamp"), QStringLiteral("clamp"), l.clamp.has_value(),
+        on ? setCurve(x, statistics_.figures(field_, x.id)) : x.curve.clear();
+      }));
+  row.add(made.tick(
+      "clamp", tr("clamp"), tr("Clamp"), tr("Cuts the layer's values off at two ends."),
+      [](const Layer& x) { return x.clamp.has_value(); },
       [this](Layer& x, bool on) {
         if (!on) return x.clamp.reset();
         const auto* f = statistics_.figures(field_, x.id);
         x.clamp = f ? acre::Clamp{std::floor(f->low), std::ceil(f->high)} : acre::Clamp{-10, 10};
-      },
-      tr("Cuts the layer's values off at two ends."));
-  row->addStretch(1);
-  column->addLayout(row);
+      }));
+  row.rest();
+}
 
-  auto* grid = new QGridLayout;
-  grid->setHorizontalSpacing(8);
-  grid->setVerticalSpacing(6);
-  grid->setColumnStretch(1, 1);
-  grid->setColumnStretch(3, 1);
-  int at = 0;
-  if (l.warp && !reshape) {
-    addNumber(
-        grid, at, 0, tr("Warp"), QStringLiteral("warp.cells"),
-        [](Layer& x) { return x.warp ? &x.warp->cells : nullptr; },
-        std::pair(0.0, l.warp->cells * 2));
-    addChoice(
-        grid, at, 2, tr("Passes"), QStringLiteral("warp.passes"),
-        {QStringLiteral("1"), QStringLiteral("2"), QStringLiteral("3")}, l.warp->passes - 1,
-        [](Layer& x, int i) {
-          if (x.warp) x.warp->passes = i + 1;
-        },
-        tr("More passes curl the ground more."));
-    ++at;
-    buildNoise(grid, at, QStringLiteral("warp."), true);
+void HeightsEditor::buildParts(QVBoxLayout* column, const LayerForm& made, const Layer& l) {
+  buildSwitches(column, made, l);
+  Grid grid = newGrid(column);
+  if (l.warp && !acre::reshapes(l.source)) {
+    const auto warp = made.template within<acre::Warp>(
+        *l.warp, [](Layer& x) { return x.warp ? &*x.warp : nullptr; },
+        QStringLiteral("layer.warp"));
+    NumberField* cells = warp.number(&acre::Warp::cells);
+    previews_->setEnds(cells, 0, l.warp->cells * 2);
+    grid.add(tr("Warp"), cells);
+    grid.add(tr("Passes"), warp.choice(
+                               "passes", tr("Passes"), tr("More passes curl the ground more."),
+                               {QStringLiteral("1"), QStringLiteral("2"), QStringLiteral("3")},
+                               [](const acre::Warp& w) { return w.passes - 1; },
+                               [](acre::Warp& w, int i) { w.passes = i + 1; }));
+    buildNoise(grid,
+        warp.template within<NoiseSource>(l.warp->noise, [](acre::Warp& w) { return &w.noise; }),
+        l.warp->noise, true);
   }
   if (l.clamp) {
-    addNumber(grid, at, 0, tr("Not below"), QStringLiteral("clamp.low"),
-        [](Layer& x) { return x.clamp ? &x.clamp->low : nullptr; });
-    addNumber(grid, at, 2, tr("not above"), QStringLiteral("clamp.high"),
-        [](Layer& x) { return x.clamp ? &x.clamp->high : nullptr; });
-    ++at;
+    const auto clamp = made.template within<acre::Clamp>(
+        *l.clamp, [](Layer& x) { return x.clamp ? &*x.clamp : nullptr; },
+        QStringLiteral("layer.clamp"));
+    grid.add(tr("Not below"), clamp.number(&acre::Clamp::low));
+    grid.add(tr("not above"), clamp.number(&acre::Clamp::high));
   }
+  buildMask(column, grid, made, l);
+  if (l.curve.empty()) return;
+  curve_ = new CurveView;
+  curve_->setCurve(l.curve);
+  connect(curve_, &CurveView::edited, this, [this](const acre::Curve& curve, bool during) {
+    editLayer(
+        tr("Curve"), [&](Layer& x) { x.curve = curve; },
+        during ? QStringLiteral("curve") : QString());
+  });
+  connect(curve_, &CurveView::gestureEnded, this, [this] { document_.endGesture(); });
+  column->addWidget(curve_);
+}
+
+void HeightsEditor::buildMask(
+    QVBoxLayout* column, Grid& grid, const LayerForm& made, const Layer& l) {
   const auto fields = readableFields();
-  if (!fields.empty()) {
-    QStringList names = {tr("everywhere")};
-    std::vector<std::string> ids = {{}};
-    int current = 0;
-    for (const FieldRecipe* f : fields) {
-      if (l.mask && l.mask->field == f->id) current = static_cast<int>(ids.size());
-      ids.push_back(f->id);
-      names << tr("where %1").arg(QString::fromStdString(f->name));
-    }
-    addChoice(
-        grid, at, 0, tr("Acts"), QStringLiteral("mask"), names, current,
-        [ids](Layer& x, int i) {
-          if (i == 0) return x.mask.reset();
-          if (!x.mask) x.mask = acre::Mask{{}, 0.0, std::nullopt, 0.2};
-          x.mask->field = ids[static_cast<size_t>(i)];
-        },
-        tr("A mask: the layer acts only where another field lies in a range."));
-    if (l.mask) {
-      addNumber(grid, at, 2, tr("edge"), QStringLiteral("mask.soft"),
-          [](Layer& x) { return x.mask ? &x.mask->soft : nullptr; });
-      ++at;
-      if (l.mask->low)
-        addNumber(grid, at, 0, tr("is from"), QStringLiteral("mask.low"),
-            [](Layer& x) { return x.mask && x.mask->low ? &*x.mask->low : nullptr; });
-      if (l.mask->high)
-        addNumber(grid, at, 2, tr("below"), QStringLiteral("mask.high"),
-            [](Layer& x) { return x.mask && x.mask->high ? &*x.mask->high : nullptr; });
-    }
-    ++at;
-  }
-  column->addLayout(grid);
-  if (l.mask) {
-    auto* ends = new QHBoxLayout;
-    addTick(
-        ends, tr("lower end"), QStringLiteral("mask.hasLow"), l.mask->low.has_value(),
-        [](Layer& x, bool on) {
-          if (x.mask) x.mask->low = on ? std::optional(0.0) : std::nullopt;
-        },
-        tr("Off: the range has no lower end."));
-    addTick(
-        ends, tr("upper end"), QStringLiteral("mask.hasHigh"), l.mask->high.has_value(),
-        [](Layer& x, bool on) {
-          if (x.mask) x.mask->high = on ? std::optional(x.mask->low.value_or(0) + 1) : std::nullopt;
-        },
-        tr("Off: the range has no upper end."));
-    ends->addStretch(1);
-    column->addLayout(ends);
-  }
-  if (!l.curve.empty()) {
-    curve_ = new CurveView;
-    curve_->setCurve(l.curve);
-    connect(curve_, &CurveView::edited, this, [this](const acre::Curve& curve, bool during) {
-      editLayer(
-          tr("Curve"), [&](Layer& x) { x.curve = curve; },
-          during ? QStringLiteral("curve") : QString());
-    });
-    connect(curve_, &CurveView::gestureEnded, this, [this] { document_.endGesture(); });
-    column->addWidget(curve_);
-  }
+  if (fields.empty()) return;
+  Offered where = {{tr("everywhere"), {}}};
+  for (const FieldRecipe* f : fields)
+    where.emplace_back(tr("where %1").arg(QString::fromStdString(f->name)), f->id);
+  grid.add(tr("Acts"),
+      bindChoice(
+          made.named("mask"), tr("Acts"),
+          tr("A mask: the layer acts only where another field lies in a range."), where,
+          [place = made.place()](const Recipe& r) -> std::optional<std::string> {
+            const Layer* x = place(const_cast<Recipe&>(r));  // Only looked at.
+            return x ? std::optional(x->mask ? x->mask->field : std::string()) : std::nullopt;
+          },
+          [place = made.place()](Recipe& r, const std::string& id) {
+            Layer* x = place(r);
+            if (!x) return;
+            if (id.empty()) return x->mask.reset();
+            if (!x->mask) x->mask = acre::Mask{{}, 0.0, std::nullopt, 0.2};
+            x->mask->field = id;
+          }));
+  if (!l.mask) return;
+  const auto mask = made.template within<acre::Mask>(
+      *l.mask, [](Layer& x) { return x.mask ? &*x.mask : nullptr; }, QStringLiteral("layer.mask"));
+  grid.add(tr("edge"), mask.number(&acre::Mask::soft));
+  if (l.mask->low) grid.add(tr("is from"), mask.number(&acre::Mask::low));
+  if (l.mask->high) grid.add(tr("below"), mask.number(&acre::Mask::high));
+  Row(column)
+      .add(mask.tick(
+          "hasLow", tr("lower end"), tr("Lower end of a mask"),
+          tr("Off: the range has no lower end."),
+          [](const acre::Mask& m) { return m.low.has_value(); },
+          [](acre::Mask& m, bool on) { m.low = on ? std::optional(0.0) : std::nullopt; }))
+      .add(mask.tick(
+          "hasHigh", tr("upper end"), tr("Upper end of a mask"),
+          tr("Off: the range has no upper end."),
+          [](const acre::Mask& m) { return m.high.has_value(); },
+          [](acre::Mask& m, bool on) {
+            m.high = on ? std::optional(m.low.value_or(0) + 1) : std::nullopt;
+          }))
+      .rest();
 }
 
 }  // namespace app

@@ -1,9 +1,12 @@
 #include "app/edit/number_field.h"
 
+#include <QHelpEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <QRegularExpression>
+#include <QToolTip>
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
@@ -26,6 +29,11 @@ NumberField::NumberField(const NumberSpec& spec, const QString& name, QWidget* p
   setCursor(Qt::SizeHorCursor);
   setTextMargins(0, 0, 0, 0);
   connect(this, &QLineEdit::editingFinished, this, &NumberField::commitText);
+  show_();
+}
+
+void NumberField::showUnit() {
+  spec_.bare = false;
   show_();
 }
 
@@ -82,9 +90,31 @@ void NumberField::choose(double value, bool during) {
   emit edited(value, during);
 }
 
+QString NumberField::help() const {
+  if (!spec_.feature || !(value_ > 0)) return toolTip();
+  return toolTip() + tr("\nThat is %1 features per cell; “0.02 per cell” is understood too.")
+                         .arg(look::number(QString::number(1 / value_, 'g', 4).toDouble()));
+}
+
+bool NumberField::event(QEvent* e) {
+  if (e->type() != QEvent::ToolTip) return QLineEdit::event(e);
+  QToolTip::showText(static_cast<QHelpEvent*>(e)->globalPos(), help(), this);
+  return true;
+}
+
+/// What was typed; a frequency stands for the width whose features are that many a cell.
+std::optional<double> NumberField::typed() const {
+  static const QRegularExpression kPerCell(
+      QStringLiteral("^(.*?)\\s*(?:per|/)\\s*cell$"), QRegularExpression::CaseInsensitiveOption);
+  const auto frequency = kPerCell.match(text().trimmed());
+  if (!spec_.feature || !frequency.hasMatch()) return evaluate(text());
+  const auto value = evaluate(frequency.captured(1));
+  return value && *value > 0 ? std::optional(1 / *value) : std::nullopt;
+}
+
 void NumberField::commitText() {
   if (!isModified()) return;
-  const auto typed = evaluate(text());
+  const auto typed = this->typed();
   const QString accepted =
       tr("accepted: %1 to %2").arg(look::number(spec_.range.low), look::number(spec_.range.high));
   if (!typed) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QLineEdit>
+#include <optional>
 
 #include "recipe/validate.h"
 
@@ -15,6 +16,7 @@ struct NumberSpec {
   QString unit;           ///< Shown after the value ...
   bool bare = false;      ///< ... unless there is no room for it.
   QString accepted = {};  ///< In place of the range, where that follows from other numbers.
+  bool feature = false;   ///< A width of features: "0.02 per cell" is understood as 50.
 };
 
 /// Typing takes simple arithmetic; Up and Down step (Shift ten times, Ctrl a tenth), so does
@@ -32,6 +34,10 @@ class NumberField : public QLineEdit {
   /// What "restore" goes back to.
   void setReference(double value);
   void setSpec(const NumberSpec& spec);
+  /// With its unit: there is room for it.
+  void showUnit();
+  /// The tooltip, and for widths of features their frequency.
+  QString help() const;
 
  signals:
   /// The user chose a value. during: a drag goes on, more will follow.
@@ -43,6 +49,7 @@ class NumberField : public QLineEdit {
   void left();
 
  protected:
+  bool event(QEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
@@ -54,6 +61,7 @@ class NumberField : public QLineEdit {
  private:
   void show_();
   void commitText();
+  std::optional<double> typed() const;
   void choose(double value, bool during);
   double stepped(double from, double steps) const;
   double fitted(double value) const;

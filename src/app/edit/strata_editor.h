@@ -18,6 +18,10 @@ class StrataEditor : public Editor {
  public:
   StrataEditor(Document& document, Statistics& statistics, QWidget* parent = nullptr);
   void refresh() override;
+  void setView(const MapGeometry& view) override {
+    Editor::setView(view);
+    ground_->setView(view);
+  }
   /// Shares alone; cheap.
   void refreshShares();
   Histogram& histogram() { return *histogram_; }
@@ -27,37 +31,14 @@ class StrataEditor : public Editor {
   void showBandsOf(const std::string& biome);
 
  private:
-  struct BandRow {
-    std::string id;
-    bool last;
-    Choice* material;
-    Tick* fromSea;
-    QLabel* share;
-    Choice* edge;
-    Choice* hold;
-    QWidget* width;
-    QWidget* feature;
-    NumberField* below;
-  };
-  struct SlopeRow {
-    std::string id;
-    Choice* material;
-  };
-  struct MaterialRow {
-    std::string id;
-    QToolButton* colour;
-    QLineEdit* name;
-    Choice* state;
-    QToolButton* remove;
-  };
-
   const std::vector<acre::Band>& bandsIn(const acre::Recipe& recipe) const;
   std::vector<acre::Band>& bandsIn(acre::Recipe& recipe) const;
   void refreshScope();
   void rebuild();
-  void addBandRow(QVBoxLayout* column, const acre::Band& band, bool last);
+  void addBandRow(QVBoxLayout* column, const acre::Band& band);
+  void addEnd(Row& line, const Form<acre::Band>& made, const acre::Threshold& end);
+  Choice* holdChoice(const Form<acre::Band>& made, const std::string& id);
   void addSlopeRow(QVBoxLayout* column, const acre::SlopeBand& slope);
-  void fillMaterials(Choice* choice, const std::string& current) const;
   void addMaterialRow(QVBoxLayout* column, const acre::Material& material);
 
   Statistics& statistics_;
@@ -69,10 +50,8 @@ class StrataEditor : public Editor {
   QLabel* scope_;
   Histogram* histogram_;
   StakeField* stakeField_;
-  std::vector<BandRow> bands_;
-  std::vector<SlopeRow> slopes_;
-  std::vector<MaterialRow> materials_;
-  std::vector<acre::Material> listed_;  // What the choices of material offer.
+  std::map<std::string, QLabel*> shares_;  // By band.
+  std::string built_;
 };
 
 }  // namespace app

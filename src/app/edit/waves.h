@@ -95,6 +95,8 @@ class WavesView : public QWidget {
   std::pair<double, double> scaleOf(int layer) const;
   bool request();
   void paintLane(QPainter& p, int layer);
+  void paintBracket(QPainter& p, int index, const acre::Layer& layer);
+  static void paintFault(QPainter& p, const QRectF& area, const QString& words);
   void paintGutter(QPainter& p, int layer, const QRect& lane);
   void change(
       const QString& name, const std::function<void(acre::Layer&)>& edit, const QString& key);

@@ -185,41 +185,47 @@ void WavesView::paintLane(QPainter& p, int index) {
     }
   }
   p.restore();
+  if (!layer) return;
+  paintBracket(p, index, *layer);
+  for (const auto& [id, words] : faults_)
+    if (layer->id == id) return paintFault(p, area, words);
+}
+
+void WavesView::paintBracket(QPainter& p, int index, const acre::Layer& layer) {
   const QRectF bracket = bracketRect(index);
-  if (!bracket.isEmpty() && layer) {
-    const bool chosen = layer->id == chosen_;
-    const double y = bracket.center().y();
-    const double right = std::min(bracket.right(), area.right());
-    p.setPen(
-        QPen(chosen ? t.ink : t.edge, chosen && handle_ == Handle::Width && hasFocus() ? 2 : 1));
-    const QString text = tr("%1 cells").arg(look::figure(noiseOf(*layer)->width));
-    p.setFont(look::font(look::Type::Caption));
-    const int w = p.fontMetrics().horizontalAdvance(text) + 8;
-    const bool inside = right - bracket.left() > w + 12;
-    const double textAt = inside ? (bracket.left() + right - w) / 2 : right + 6;
-    p.drawLine(QPointF(bracket.left(), y - 5), QPointF(bracket.left(), y + 5));
-    if (bracket.right() <= area.right()) p.drawLine(QPointF(right, y - 5), QPointF(right, y + 5));
-    p.drawLine(QPointF(bracket.left(), y), QPointF(inside ? textAt : right, y));
-    if (inside) p.drawLine(QPointF(textAt + w, y), QPointF(right, y));
-    p.setPen(chosen ? t.ink : t.soft);
-    p.drawText(QRectF(textAt, y - 8, w, 16), Qt::AlignCenter, text);
-  }
-  for (const auto& [id, words] : faults_) {
-    if (!layer || layer->id != id) continue;
-    p.setFont(look::font(look::Type::Caption));
-    const QString text =
-        p.fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(area.width()) - 16);
-    p.fillRect(
-        QRectF(area.left() + 2, area.top() - 4, p.fontMetrics().horizontalAdvance(text) + 18, 16),
-        t.sheet);
-    p.setPen(QPen(t.ochre, 2.5, Qt::SolidLine, Qt::FlatCap));
-    p.drawLine(QPointF(area.left() + 7, area.top() - 2), QPointF(area.left() + 7, area.top() + 5));
-    p.drawLine(
-        QPointF(area.left() + 7, area.top() + 7), QPointF(area.left() + 7, area.top() + 9.5));
-    p.setPen(t.ink);
-    p.drawText(QPointF(area.left() + 14, area.top() + 8), text);
-    break;
-  }
+  if (bracket.isEmpty()) return;
+  const look::Tokens& t = look::tokens();
+  const QRectF area = waveArea(index);
+  const bool chosen = layer.id == chosen_;
+  const double y = bracket.center().y();
+  const double right = std::min(bracket.right(), area.right());
+  p.setPen(QPen(chosen ? t.ink : t.edge, chosen && handle_ == Handle::Width && hasFocus() ? 2 : 1));
+  const QString text = tr("%1 cells").arg(look::figure(noiseOf(layer)->width));
+  p.setFont(look::font(look::Type::Caption));
+  const int w = p.fontMetrics().horizontalAdvance(text) + 8;
+  const bool inside = right - bracket.left() > w + 12;
+  const double textAt = inside ? (bracket.left() + right - w) / 2 : right + 6;
+  p.drawLine(QPointF(bracket.left(), y - 5), QPointF(bracket.left(), y + 5));
+  if (bracket.right() <= area.right()) p.drawLine(QPointF(right, y - 5), QPointF(right, y + 5));
+  p.drawLine(QPointF(bracket.left(), y), QPointF(inside ? textAt : right, y));
+  if (inside) p.drawLine(QPointF(textAt + w, y), QPointF(right, y));
+  p.setPen(chosen ? t.ink : t.soft);
+  p.drawText(QRectF(textAt, y - 8, w, 16), Qt::AlignCenter, text);
+}
+
+void WavesView::paintFault(QPainter& p, const QRectF& area, const QString& words) {
+  const look::Tokens& t = look::tokens();
+  p.setFont(look::font(look::Type::Caption));
+  const QString text =
+      p.fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(area.width()) - 16);
+  p.fillRect(
+      QRectF(area.left() + 2, area.top() - 4, p.fontMetrics().horizontalAdvance(text) + 18, 16),
+      t.sheet);
+  p.setPen(QPen(t.ochre, 2.5, Qt::SolidLine, Qt::FlatCap));
+  p.drawLine(QPointF(area.left() + 7, area.top() - 2), QPointF(area.left() + 7, area.top() + 5));
+  p.drawLine(QPointF(area.left() + 7, area.top() + 7), QPointF(area.left() + 7, area.top() + 9.5));
+  p.setPen(t.ink);
+  p.drawText(QPointF(area.left() + 14, area.top() + 8), text);
 }
 
 void WavesView::paintEvent(QPaintEvent*) {

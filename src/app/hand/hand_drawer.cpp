@@ -84,6 +84,27 @@ HandDrawer::HandDrawer(
   headline_->setWordWrap(true);
   column->addWidget(headline_);
 
+  buildBrush(column);
+  connect(&section_, &SectionView::struck, this, &HandDrawer::strike);
+  connect(&map_, &MapView::painted, this, [this](qint64 x0, qint64 z0, qint64 x1, qint64 z1) {
+    paint({x0, z0}, {x1, z1});
+  });
+  connect(&map_, &MapView::paintingEnded, this, [this] {
+    ended_ = !settled();
+    if (!ended_) document_.endGesture();
+  });
+
+  buildTable(column);
+  buildButtons(column);
+  connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this,
+      &HandDrawer::updateButtons);
+  connect(&document_, &Document::recipeChanged, this, [this] {
+    if (isVisible()) refresh();
+  });
+  refresh();
+}
+
+void HandDrawer::buildBrush(QVBoxLayout* column) {
   brushRow_ = new QWidget;
   auto* brushRow = new QHBoxLayout(brushRow_);
   brushRow->setContentsMargins(0, 0, 0, 0);
@@ -131,12 +152,9 @@ HandDrawer::HandDrawer(
   connect(brush_, &NumberField::left, this, [this] { map_.setFocus(); });
   brushRow->addWidget(brush_);
   column->addWidget(brushRow_);
-  connect(&section_, &SectionView::struck, this, &HandDrawer::strike);
-  connect(&map_, &MapView::painted, this, [this](qint64 x0, qint64 z0, qint64 x1, qint64 z1) {
-    paint({x0, z0}, {x1, z1});
-  });
-  connect(&map_, &MapView::paintingEnded, &document_, &Document::endGesture);
+}
 
+void HandDrawer::buildTable(QVBoxLayout* column) {
   model_ = new HandModel(this);
   table_ = new QTableView;
   table_->setObjectName(QStringLiteral("hand.table"));
@@ -150,7 +168,9 @@ HandDrawer::HandDrawer(
   table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Interactive);
   table_->horizontalHeader()->setDefaultSectionSize(84);
   column->addWidget(table_, 1);
+}
 
+void HandDrawer::buildButtons(QVBoxLayout* column) {
   auto* buttons = new QHBoxLayout;
   buttons->setSpacing(6);
   const auto add = [&](const QString& text, const char* name, const QString& tip) {
@@ -175,12 +195,6 @@ HandDrawer::HandDrawer(
   connect(erase_, &QPushButton::clicked, this, [this] { erase(false); });
   connect(eraseAll_, &QPushButton::clicked, this, [this] { erase(true); });
   connect(export_, &QPushButton::clicked, this, &HandDrawer::exportList);
-  connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this,
-      &HandDrawer::updateButtons);
-  connect(&document_, &Document::recipeChanged, this, [this] {
-    if (isVisible()) refresh();
-  });
-  refresh();
 }
 
 void HandDrawer::showEvent(QShowEvent*) {
@@ -303,31 +317,86 @@ void HandDrawer::strike(int64_t x, int64_t y, int64_t z) {
       });
 }
 
+namespace {
+
+/// The cells that a round brush covers on its way, row by row: of a disc moved along a line they
+/// are one stretch.
+std::vector<acre::Cell> cellsOf(
+    acre::Cell from, acre::Cell to, int64_t radius, const acre::Rect& bounds) {
+  const int64_t steps = std::max({std::abs(to.x - from.x), std::abs(to.z - from.z), int64_t{1}});
+  const int64_t top = std::min(from.z, to.z) - radius, bottom = std::max(from.z, to.z) + radius;
+  struct Stretch {
+    int64_t first = INT64_MAX, last = INT64_MIN;
+  };
+  std::vector<Stretch> rows(static_cast<size_t>(bottom - top + 1));
+  std::vector<int64_t> half;  // Of the disc, by distance from its middle.
+  for (int64_t dz = 0; dz <= radius; ++dz) {
+    int64_t dx = radius;
+    while (dx * dx + dz * dz > radius * radius + radius) --dx;
+    half.push_back(dx);
+  }
+  for (int64_t n = 0; n <= steps; ++n) {
+    const acre::Cell at{from.x + (to.x - from.x) * n / steps, from.z + (to.z - from.z) * n / steps};
+    for (int64_t dz = -radius; dz <= radius; ++dz) {
+      Stretch& row = rows[static_cast<size_t>(at.z + dz - top)];
+      const int64_t dx = half[static_cast<size_t>(std::abs(dz))];
+      row.first = std::min(row.first, at.x - dx);
+      row.last = std::max(row.last, at.x + dx);
+    }
+  }
+  std::vector<acre::Cell> cells;
+  for (size_t k = 0; k < rows.size(); ++k)
+    for (int64_t x = rows[k].first; x <= rows[k].last; ++x)
+      if (const acre::Cell cell{x, top + static_cast<int64_t>(k)}; bounds.contains(cell))
+        cells.push_back(cell);
+  return cells;
+}
+
+}  // namespace
+
 void HandDrawer::paint(acre::Cell from, acre::Cell to) {
   const std::string material = material_->currentData().toString().toStdString();
   if (material.empty()) return emit refused(tr("Add a material to paint with, in Strata."));
-  const auto own = ownSet();
-  if (!own) return;
-  acre::Recipe next = document_.recipe();
-  const auto radius = static_cast<int64_t>(brush_->value());
-  const acre::Rect bounds = acre::boundsOf(next.frame);
-  const int64_t steps = std::max({std::abs(to.x - from.x), std::abs(to.z - from.z), int64_t{1}});
+  if (!ownSet()) return;
   constexpr int64_t kFarthest = 4096;  // Cells of one movement, however far out the map is.
-  if (steps > kFarthest) return emit refused(tr("Come nearer to paint: a stroke is too long."));
-  std::map<acre::Cell, bool> cells;
-  for (int64_t n = 0; n <= steps; ++n)
-    for (int64_t dz = -radius; dz <= radius; ++dz)
-      for (int64_t dx = -radius; dx <= radius; ++dx) {
-        if (dx * dx + dz * dz > radius * radius + radius) continue;
-        const acre::Cell cell{
-            from.x + (to.x - from.x) * n / steps + dx, from.z + (to.z - from.z) * n / steps + dz};
-        if (bounds.contains(cell)) cells[cell] = true;
-      }
-  std::vector<acre::Edit> edits;
-  for (const auto& [cell, is] : cells)
-    edits.push_back({cell.x, acre::editLevel(next), cell.z, material});
-  if (edits.empty()) return emit refused(tr("That is outside the world's bounds."));
-  next.edits = own->with(edits);
+  if (std::max(std::abs(to.x - from.x), std::abs(to.z - from.z)) > kFarthest)
+    return emit refused(tr("Come nearer to paint: a stroke is too long."));
+  strokes_.push_back({from, to, static_cast<int64_t>(brush_->value()), material});
+  layStrokes();
+}
+
+/// All strokes that wait become one step, made off the interface thread.
+void HandDrawer::layStrokes() {
+  if (laying_ || strokes_.empty()) return;
+  const auto own = ownSet();
+  if (!own) return strokes_.clear();
+  laying_ = true;
+  const acre::Recipe& recipe = document_.recipe();
+  document_.engine().executor().submit(acre::Priority::Compile,
+      [courier = courier_, own = *own, base = recipe.edits, strokes = std::exchange(strokes_, {}),
+          bounds = acre::boundsOf(recipe.frame), level = acre::editLevel(recipe)] {
+        std::vector<acre::Edit> edits;
+        for (const Stroke& stroke : strokes)
+          for (const acre::Cell cell : cellsOf(stroke.from, stroke.to, stroke.radius, bounds))
+            edits.push_back({cell.x, level, cell.z, stroke.material});
+        auto painted = edits.empty() ? nullptr : own.with(edits);
+        courier->deliver([painted, base, strokes](HandDrawer& self) {
+          self.laying_ = false;
+          if (self.document_.recipe().edits != base)  // Something came between: over that.
+            self.strokes_.insert(self.strokes_.begin(), strokes.begin(), strokes.end());
+          else if (!painted)
+            emit self.refused(tr("That is outside the world's bounds."));
+          else
+            self.putPainted(painted);
+          self.layStrokes();
+          if (self.settled() && std::exchange(self.ended_, false)) self.document_.endGesture();
+        });
+      });
+}
+
+void HandDrawer::putPainted(const acre::Edits& painted) {
+  acre::Recipe next = document_.recipe();
+  next.edits = painted;
   document_.change(tr("Paint cells"), next, QStringLiteral("paint"));
 }
 

@@ -6,6 +6,7 @@
 #include <QPushButton>
 #include <QTableView>
 #include <QToolButton>
+#include <QVBoxLayout>
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
@@ -55,6 +56,8 @@ class HandDrawer : public QWidget {
   /// Follows the recipe, while it is seen.
   void refresh();
   const HandModel& model() const { return *model_; }
+  /// Nothing painted waits to become a step.
+  bool settled() const { return !laying_ && strokes_.empty(); }
 
  signals:
   void goToRequested(qint64 x, qint64 y, qint64 z);
@@ -68,6 +71,11 @@ class HandDrawer : public QWidget {
   /// The set that edits of this world go into; nothing when they belong to another seed, in words.
   std::optional<acre::EditSet> ownSet();
   void paint(acre::Cell from, acre::Cell to);
+  void buildBrush(QVBoxLayout* column);
+  void buildTable(QVBoxLayout* column);
+  void buildButtons(QVBoxLayout* column);
+  void layStrokes();
+  void putPainted(const acre::Edits& painted);
   /// Cuts or fills a ball of blocks; which of them hold anything is found off this thread.
   void strike(int64_t x, int64_t y, int64_t z);
   void chooseTool();
@@ -80,6 +88,14 @@ class HandDrawer : public QWidget {
   MapView& map_;
   SectionView& section_;
   Dialogs& dialogs_;
+  struct Stroke {
+    acre::Cell from, to;
+    int64_t radius;
+    std::string material;
+  };
+  std::vector<Stroke> strokes_;  // Wait to be laid.
+  bool laying_ = false;
+  bool ended_ = false;  // The button was let go before all was laid.
   std::shared_ptr<Courier<HandDrawer>> courier_;
   HandModel* model_;
   QLabel* headline_;

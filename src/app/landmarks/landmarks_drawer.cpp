@@ -228,6 +228,25 @@ LandmarksDrawer::LandmarksDrawer(Document& document, MapView& map, QWidget* pare
   auto* column = new QVBoxLayout(systems);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(8);
+  buildFilters(column);
+  headline_ = new QLabel;
+  headline_->setObjectName(QStringLiteral("landmarks.headline"));
+  headline_->setWordWrap(true);
+  column->addWidget(headline_);
+
+  buildTable(column);
+  buildButtons(column);
+  about_ = new QLabel;
+  about_->setObjectName(QStringLiteral("landmarks.about"));
+  about_->setWordWrap(true);
+  about_->setFont(look::font(look::Type::Caption));
+  column->addWidget(about_);
+  profile_ = new WidthProfile;
+  profile_->setObjectName(QStringLiteral("landmarks.profile"));
+  column->addWidget(profile_);
+}
+
+void LandmarksDrawer::buildFilters(QVBoxLayout* column) {
   auto* filters = new QHBoxLayout;
   filters->setSpacing(6);
   filters->addWidget(new QLabel(tr("Caves within")));
@@ -256,11 +275,9 @@ LandmarksDrawer::LandmarksDrawer(Document& document, MapView& map, QWidget* pare
   connect(again, &QPushButton::clicked, this, &LandmarksDrawer::search);
   filters->addWidget(again);
   column->addLayout(filters);
-  headline_ = new QLabel;
-  headline_->setObjectName(QStringLiteral("landmarks.headline"));
-  headline_->setWordWrap(true);
-  column->addWidget(headline_);
+}
 
+void LandmarksDrawer::buildTable(QVBoxLayout* column) {
   model_ = new LandmarksModel(this);
   auto* sorted = new Sorted(this);
   sorted_ = sorted;
@@ -292,7 +309,9 @@ LandmarksDrawer::LandmarksDrawer(Document& document, MapView& map, QWidget* pare
       &LandmarksDrawer::choose);
   connect(table_, &QTableView::activated, this, [this] { goTo_->click(); });
   column->addWidget(table_, 1);
+}
 
+void LandmarksDrawer::buildButtons(QVBoxLayout* column) {
   auto* buttons = new QHBoxLayout;
   buttons->setSpacing(6);
   const auto button = [&](const QString& text, const char* name, const QString& tip) {
@@ -328,14 +347,6 @@ LandmarksDrawer::LandmarksDrawer(Document& document, MapView& map, QWidget* pare
     emit commandRequested(
         QStringLiteral("--near %1,%2 --within %3").arg(from_.x).arg(from_.z).arg(within()));
   });
-  about_ = new QLabel;
-  about_->setObjectName(QStringLiteral("landmarks.about"));
-  about_->setWordWrap(true);
-  about_->setFont(look::font(look::Type::Caption));
-  column->addWidget(about_);
-  profile_ = new WidthProfile;
-  profile_->setObjectName(QStringLiteral("landmarks.profile"));
-  column->addWidget(profile_);
 }
 
 LandmarksDrawer::~LandmarksDrawer() {

@@ -6,15 +6,16 @@
 #include <QPushButton>
 #include <QSortFilterProxyModel>
 #include <QTableView>
+#include <QVBoxLayout>
 #include <stop_token>
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
 #include "app/edit/choice.h"
 #include "app/edit/tick.h"
-#include "app/landmarks/cave_lines.h"
 #include "app/landmarks/spaces_list.h"
 #include "app/map/map_view.h"
+#include "app/overlay/cave_lines.h"
 #include "audit/cave_figures.h"
 
 namespace app {
@@ -92,6 +93,9 @@ class LandmarksDrawer : public QWidget {
   void keyPressEvent(QKeyEvent*) override;
 
  private:
+  void buildFilters(QVBoxLayout* column);
+  void buildTable(QVBoxLayout* column);
+  void buildButtons(QVBoxLayout* column);
   void search();
   void choose();
   void showLines();

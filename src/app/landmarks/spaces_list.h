@@ -2,7 +2,6 @@
 #pragma once
 
 #include <QAbstractTableModel>
-#include <QImage>
 #include <QLabel>
 #include <QTableView>
 #include <stop_token>
@@ -11,21 +10,10 @@
 #include "app/document/document.h"
 #include "app/edit/choice.h"
 #include "app/map/map_view.h"
+#include "app/overlay/spaces_picture.h"
 #include "audit/cave_figures.h"
 
 namespace app {
-
-/// What the map shows of open spaces: a picture of the box's columns, and where each space's number
-/// stands.
-struct SpacesPicture {
-  acre::Rect area;
-  QImage image;
-  struct Number {
-    acre::Cell cell;
-    QString text;
-  };
-  std::vector<Number> numbers;
-};
 
 class SpacesModel : public QAbstractTableModel {
   Q_OBJECT

@@ -1,13 +1,11 @@
 #include "app/level/level_editor.h"
 
-#include <QFrame>
 #include <QGridLayout>
-#include <QLineEdit>
-#include <QPushButton>
 #include <algorithm>
 #include <cmath>
 
 #include "app/edit/lists.h"
+#include "app/edit/shape.h"
 #include "app/look/look.h"
 #include "app/window/notice.h"
 #include "cave/level_stage.h"
@@ -19,29 +17,6 @@ using acre::Level;
 using acre::LevelPlace;
 using acre::LevelProcess;
 using acre::Recipe;
-
-/// Everything that changes which rows there are, or what their choices and texts offer.
-std::string shapeOf(const Recipe& r) {
-  const Level& l = *r.level;
-  std::string out = r.frame.kind == acre::WorldKind::Level ? "level" : "other";
-  out += l.on ? "+" : "-";
-  for (const acre::Material& m : r.materials) out += "|" + m.id + m.name;
-  for (const LevelProcess& p : l.processes) {
-    out += "/" + p.id + p.name + (p.on ? "1" : "0") + std::to_string(p.what.index());
-    if (const auto* a = std::get_if<acre::FilledAutomaton>(&p.what))
-      out += a->rule + std::to_string(static_cast<int>(a->edge)) + (a->refill ? "r" : "k");
-    if (const auto* w = std::get_if<acre::NoiseWalls>(&p.what)) out += w->refill ? "r" : "k";
-    if (const auto* b = std::get_if<acre::LevelBody>(&p.what)) out += b->round ? "o" : "q";
-    if (const auto* s = std::get_if<acre::LevelSpaces>(&p.what)) out += s->join ? "j" : "l";
-    if (const auto* rooms = std::get_if<acre::LevelRooms>(&p.what)) {
-      out += rooms->turn ? "t" : "u";
-      for (const auto& piece : rooms->pieces) out += piece.id + piece.text + ">" + piece.file;
-    }
-  }
-  for (const LevelPlace& p : l.places)
-    out += "/" + p.id + p.name + p.material + p.mark + p.from + (p.reachable ? "1" : "0");
-  return out + l.open;
-}
 
 QString placeKey(const std::string& id) {
   return QStringLiteral("level.place.") + QString::fromStdString(id);
@@ -62,11 +37,14 @@ LevelEditor::~LevelEditor() {
 }
 
 void LevelEditor::refresh() {
-  if (const std::string shape = shapeOf(document_.recipe()); shape != built_) {
+  const Recipe& r = document_.recipe();
+  const std::string shape = shapeOf(*r.level) + namesOf(r.materials) + namesOf(r.level->places) +
+                            namesOf(r.level->processes);
+  if (shape != built_) {
     built_ = shape;
     rebuild();
   }
-  refreshNumbers();
+  refreshControls();
   worldChanged();
 }
 
@@ -169,27 +147,20 @@ void LevelEditor::rebuild() {
     }
     for (const LevelProcess& process : level.processes) addProcess(column, process);
     addButtons(column);
-    column->addSpacing(6);
-    column->addWidget(ruleLine());
-    column->addWidget(heading(tr("Places that must be there")));
+    section(column, tr("Places that must be there"));
     for (const LevelPlace& place : level.places) addPlace(column, place);
-    auto* add = new QPushButton(tr("Add place"));
-    add->setObjectName(QStringLiteral("level.addPlace"));
-    add->setToolTip(tr("Exactly once on every floor, on an open cell, reached from the first."));
-    connect(add, &QPushButton::clicked, this, [this] {
-      apply(tr("Add place"), [](Recipe& r) {
-        LevelPlace place;
-        place.id = acre::freshId("place", idsOf(r.level->places));
-        place.name = r.level->places.empty() ? "Start" : "Goal";
-        place.material = acre::kUnassignedId;
-        if (!r.level->places.empty()) place.from = r.level->places.front().id;
-        r.level->places.push_back(place);
-      });
-    });
-    auto* row = new QHBoxLayout;
-    row->addWidget(add);
-    row->addStretch(1);
-    column->addLayout(row);
+    const auto newPlace = [](Recipe& r) {
+      LevelPlace place;
+      place.id = acre::freshId("place", idsOf(r.level->places));
+      place.name = r.level->places.empty() ? "Start" : "Goal";
+      place.material = acre::kUnassignedId;
+      if (!r.level->places.empty()) place.from = r.level->places.front().id;
+      r.level->places.push_back(place);
+    };
+    Row(column)
+        .add(button(tr("Add place"), QStringLiteral("level.addPlace"),
+            tr("Exactly once on every floor, on an open cell, reached from the first."), newPlace))
+        .rest();
   }
   column->addStretch(1);
   showFigures();
@@ -197,36 +168,30 @@ void LevelEditor::rebuild() {
 
 void LevelEditor::addFloor(QVBoxLayout* column) {
   const Place<Level> place = [](Recipe& r) { return &*r.level; };
-  // name: where two numbers stand under one key.
-  const auto declaredOf = [&](QHBoxLayout* row, QLabel* label, int Level::*member,
-                              const char* name = nullptr) {
+  const auto level =
+      form<Level>(*document_.recipe().level, place, QStringLiteral("level"), tr("the level"));
+  // Two numbers stand under one key.
+  const auto end = [&](int Level::*member, const char* name) {
     Number number = declared<Level>(*document_.recipe().level, place, member);
-    if (name) number.key = QLatin1String(name);
-    row->addWidget(label);
-    row->addWidget(bindNumber(QStringLiteral("level"), tr("the level"), number));
+    number.key = QLatin1String(name);
+    return bindNumber(level.key(), tr("the level"), number);
   };
-  auto* row = new QHBoxLayout;
-  row->setSpacing(5);
-  declaredOf(row, new QLabel(tr("Floor")), &Level::floor);
-  declaredOf(row, caption(tr("of")), &Level::firstFloor, "first");
-  declaredOf(row, caption(tr("to")), &Level::lastFloor, "last");
-  row->addStretch(1);
-  column->addLayout(row);
-  auto* edge = new QHBoxLayout;
-  edge->setSpacing(5);
-  declaredOf(edge, new QLabel(tr("Margin")), &Level::margin);
-  edge->addSpacing(12);
-  declaredOf(edge, caption(tr("height of walls")), &Level::walls);
-  edge->addStretch(1);
-  column->addLayout(edge);
-  auto* open = new QHBoxLayout;
-  open->setSpacing(5);
-  open->addWidget(new QLabel(tr("Open cells are of")));
-  open->addWidget(materialChoice(QStringLiteral("level.open"), tr("Material of open cells"),
-                      document_.recipe().level->open, {},
-                      [](Recipe& r, const std::string& m) { r.level->open = m; }),
-      1);
-  column->addLayout(open);
+  Row(column)
+      .add(new QLabel(tr("Floor")))
+      .add(level.number(&Level::floor))
+      .words(tr("of"))
+      .add(end(&Level::firstFloor, "first"))
+      .words(tr("to"))
+      .add(end(&Level::lastFloor, "last"))
+      .rest();
+  Row(column)
+      .add(new QLabel(tr("Margin")))
+      .add(level.number(&Level::margin))
+      .space(12)
+      .words(tr("height of walls"))
+      .add(level.number(&Level::walls))
+      .rest();
+  Row(column).add(new QLabel(tr("Open cells are of"))).add(level.material(&Level::open), 1);
   state_ = caption({});
   state_->setObjectName(QStringLiteral("level.state"));
   state_->setWordWrap(true);
@@ -242,112 +207,38 @@ void LevelEditor::addFloor(QVBoxLayout* column) {
   column->addWidget(lacking_);
 }
 
-QHBoxLayout* LevelEditor::headOf(
-    const QString& key, const std::string& id, const std::string& name, const QString& what) {
-  auto* row = new QHBoxLayout;
-  row->setSpacing(5);
-  auto* edit = new QLineEdit(QString::fromStdString(name));
-  edit->setObjectName(key + QStringLiteral(".name"));
-  edit->setAccessibleName(tr("Name of %1").arg(what));
-  edit->setMaxLength(100);
-  const bool place = key.startsWith(QLatin1String("level.place."));
-  connect(edit, &QLineEdit::editingFinished, this, [this, edit, id, place] {
-    const std::string text = edit->text().toStdString();
-    const Level& now = *document_.recipe().level;
-    const auto* p = place ? nullptr : withId(now.processes, id);
-    const auto* q = place ? withId(now.places, id) : nullptr;
-    if ((p && p->name != text) || (q && q->name != text)) {
-      if (place)
-        editPlace(tr("Name of a place"), id, [&](LevelPlace& one) { one.name = text; });
-      else
-        editProcess(tr("Name of a process"), id, [&](Process& one) { one.name = text; });
-    }
-  });
-  row->addWidget(edit, 1);
-  return row;
-}
-
-void LevelEditor::editProcess(
-    const QString& step, const std::string& id, const std::function<void(Process&)>& change) {
-  apply(step, [&](Recipe& r) {
-    if (Process* p = withId(r.level->processes, id)) change(*p);
-  });
-}
-
-void LevelEditor::editPlace(
-    const QString& step, const std::string& id, const std::function<void(LevelPlace&)>& change) {
-  apply(step, [&](Recipe& r) {
-    if (LevelPlace* p = withId(r.level->places, id)) change(*p);
-  });
-}
-
 void LevelEditor::addPlace(QVBoxLayout* column, const LevelPlace& place) {
   const std::string id = place.id;
-  const QString key = placeKey(id);
-  auto* head = headOf(key, id, place.name, tr("a place"));
-  head->addWidget(materialChoice(key + QStringLiteral(".material"), tr("Material of a place"),
-                      place.material, {{tr("as open cells"), acre::kUnassignedId}},
-                      [id](Recipe& r, const std::string& m) {
-                        if (auto* p = withId(r.level->places, id)) p->material = m;
-                      }),
-      1);
-  head->addWidget(
-      deleteButton(key + QStringLiteral(".delete"), tr("Delete place"), [id](Recipe& r) {
-        std::erase_if(r.level->places, [&](auto& p) { return p.id == id; });
-        for (LevelPlace& p : r.level->places)
-          if (p.from == id) p.from.clear();
-      }));
+  const auto made = form<LevelPlace>(
+      place, [id](Recipe& r) { return withId(r.level->places, id); }, placeKey(id), tr("a place"));
+  const auto remove = [id](Recipe& r) {
+    std::erase_if(r.level->places, [&](auto& p) { return p.id == id; });
+    for (LevelPlace& p : r.level->places)
+      if (p.from == id) p.from.clear();
+  };
   column->addSpacing(2);
-  column->addLayout(head);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(5);
-  row->addWidget(caption(tr("on the mark")));
-  auto* mark = new QLineEdit(QString::fromStdString(place.mark));
-  mark->setObjectName(key + QStringLiteral(".mark"));
-  mark->setAccessibleName(tr("Mark of rooms that the place lies on"));
-  mark->setToolTip(tr("A letter or digit of a room's text; empty: any open cell."));
+  Row(column)
+      .add(made.text(&LevelPlace::name), 1)
+      .add(made.material(&LevelPlace::material, {{tr("as open cells"), acre::kUnassignedId}}), 1)
+      .add(deleteButton(made.named("delete"), tr("Delete place"), remove));
+  auto* mark = made.text(&LevelPlace::mark);
   mark->setMaxLength(1);
   mark->setFixedWidth(30);
-  connect(mark, &QLineEdit::editingFinished, this, [this, mark, id] {
-    const auto* now = withId(document_.recipe().level->places, id);
-    const std::string text = mark->text().toStdString();
-    if (now && now->mark != text)
-      editPlace(tr("Mark of a place"), id, [&](LevelPlace& p) { p.mark = text; });
-  });
-  row->addWidget(mark);
-  const auto& places = document_.recipe().level->places;
-  row->addWidget(caption(tr("steps from")));
-  auto* from = new Choice;
-  from->setObjectName(key + QStringLiteral(".from"));
-  from->setAccessibleName(tr("Where the steps are counted from"));
-  from->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  from->setMinimumContentsLength(7);
-  from->addItem(tr("nowhere"), QString());
-  for (const LevelPlace& other : places) {
+  Offered before = {{tr("nowhere"), {}}};
+  for (const LevelPlace& other : document_.recipe().level->places) {
     if (other.id == id) break;
-    from->addItem(QString::fromStdString(other.name), QString::fromStdString(other.id));
+    before.emplace_back(QString::fromStdString(other.name), other.id);
   }
-  from->setCurrentIndex(from->findData(QString::fromStdString(place.from)));
-  connect(from, &Choice::activated, this, [this, from, id] {
-    const std::string chosen = from->currentData().toString().toStdString();
-    editPlace(tr("Steps to a place"), id, [&](LevelPlace& p) { p.from = chosen; });
-  });
-  row->addWidget(from, 1);
-  auto* reachable = new Tick(tr("reached"));
-  reachable->setObjectName(key + QStringLiteral(".reachable"));
-  reachable->setToolTip(tr("On foot from the first place."));
-  reachable->setChecked(place.reachable);
-  connect(reachable, &Tick::toggled, this, [this, id](bool now) {
-    editPlace(tr("A place reached"), id, [now](LevelPlace& p) { p.reachable = now; });
-  });
-  row->addWidget(reachable);
-  column->addLayout(row);
-  const Place<LevelPlace> at = [id](Recipe& r) { return withId(r.level->places, id); };
-  std::vector<Number> numbers = {declared<LevelPlace>(place, at, &LevelPlace::clear)};
-  if (!place.from.empty())
-    for (const auto member : {&LevelPlace::least, &LevelPlace::most})
-      numbers.push_back(declared<LevelPlace>(place, at, member));
-  addNumbers(column, key, tr("a place"), numbers, 3);
+  Row(column)
+      .words(tr("on the mark"))
+      .add(mark)
+      .words(tr("steps from"))
+      .add(made.choice(&LevelPlace::from, before), 1)
+      .add(made.tick(&LevelPlace::reachable, tr("reached")));
+  if (place.from.empty())
+    made.numbers(column, 3, &LevelPlace::clear);
+  else
+    made.numbers(column, 3, &LevelPlace::clear, &LevelPlace::least, &LevelPlace::most);
 }
 
 void LevelEditor::addButtons(QVBoxLayout* column) {
@@ -374,18 +265,13 @@ void LevelEditor::addButtons(QVBoxLayout* column) {
       {tr("+ Open spaces"), "spaces", "Ways between", acre::LevelSpaces{}}};
   int n = 0;
   for (const Kind& kind : kinds) {
-    auto* add = new QPushButton(kind.text);
-    add->setObjectName(QStringLiteral("level.add.") + QLatin1String(kind.stem));
-    connect(add, &QPushButton::clicked, this, [this, kind] {
-      apply(tr("Add process"), [&](Recipe& r) {
-        LevelProcess process;
-        process.id = acre::freshId(kind.stem, idsOf(r.level->processes));
-        process.name = kind.name;
-        process.what = kind.what;
-        r.level->processes.push_back(process);
-      });
-    });
-    grid->addWidget(add, n / 3, n % 3);
+    const auto add = [kind](Recipe& r) {
+      r.level->processes.push_back(
+          {acre::freshId(kind.stem, idsOf(r.level->processes)), kind.name, true, kind.what});
+    };
+    grid->addWidget(button(kind.text, QStringLiteral("level.add.") + QLatin1String(kind.stem), {},
+                        add, tr("Add process")),
+        n / 3, n % 3);
     ++n;
   }
   column->addLayout(grid);

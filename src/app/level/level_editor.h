@@ -1,35 +1,14 @@
 /// Editor of the stage Level: the processes that make a floor, and the places that must be there.
 #pragma once
 
-#include <QPlainTextEdit>
-#include <QWheelEvent>
 #include <stop_token>
 
 #include "app/document/courier.h"
 #include "app/edit/editor.h"
+#include "app/edit/text_box.h"
 #include "audit/level_audit.h"
 
 namespace app {
-
-/// The cells of a prepared room, typed; told about when they are left.
-class RoomText : public QPlainTextEdit {
-  Q_OBJECT
-
- public:
-  using QPlainTextEdit::QPlainTextEdit;
-
- signals:
-  void left();
-
- protected:
-  void focusOutEvent(QFocusEvent* e) override {
-    QPlainTextEdit::focusOutEvent(e);
-    emit left();
-  }
-  void wheelEvent(QWheelEvent* e) override {  // Pages scroll on over texts that are not typed in.
-    hasFocus() ? QPlainTextEdit::wheelEvent(e) : e->ignore();
-  }
-};
 
 class LevelEditor : public Editor {
   Q_OBJECT
@@ -47,8 +26,6 @@ class LevelEditor : public Editor {
   bool settled() const { return !measuring_; }
 
  signals:
-  void switchRequested();
-  void figuresChanged();
   /// A process is to be seen at work.
   void replayRequested(const QString& process);
   /// A text or picture of a room is to be chosen.
@@ -66,16 +43,17 @@ class LevelEditor : public Editor {
   void addProcess(QVBoxLayout* column, const Process& process);
   void addPlace(QVBoxLayout* column, const acre::LevelPlace& place);
   void addPieces(QVBoxLayout* column, const Process& process);
+  void addPiece(QVBoxLayout* column, const Process& process, const acre::LevelRooms::Piece& piece);
+  TextBox* roomText(
+      const Form<acre::LevelRooms::Piece>& made, const std::string& text, const std::string& id);
+  /// The form of what a process is made of.
+  template <class T>
+  Form<T> formOf(const Process& process);
+  void moveProcess(const std::string& id, int by, const QString& step);
   void addButtons(QVBoxLayout* column);
-  QHBoxLayout* headOf(
-      const QString& key, const std::string& id, const std::string& name, const QString& what);
   std::vector<Number> numbersOf(const Process& process) const;
   /// What is no number about a process: rules, shapes, switches.
   void addChoices(QVBoxLayout* column, const Process& process);
-  void editProcess(
-      const QString& step, const std::string& id, const std::function<void(Process&)>& change);
-  void editPlace(const QString& step, const std::string& id,
-      const std::function<void(acre::LevelPlace&)>& change);
   void showFigures();
 
   std::shared_ptr<Courier<LevelEditor>> courier_;

@@ -2,8 +2,6 @@
 
 #include <QHBoxLayout>
 #include <QKeyEvent>
-#include <QPainter>
-#include <QPainterPath>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -49,100 +47,6 @@ std::shared_ptr<const SpacesPicture> pictureOf(
 }
 
 }  // namespace
-
-// ---- plots -------------------------------------------------------------------------------------
-
-ReplayPlot::ReplayPlot(const QString& title, const QString& name, QWidget* parent)
-    : QWidget(parent), title_(title) {
-  setObjectName(name);
-  setAccessibleName(title);
-  setFixedHeight(64);
-  setCursor(Qt::PointingHandCursor);
-  setToolTip(tr("A click goes to that step."));
-}
-
-void ReplayPlot::set(std::vector<double> values, std::function<QString(double)> format) {
-  values_ = std::move(values);
-  format_ = std::move(format);
-  step_ = 0;
-  update();
-}
-
-void ReplayPlot::setMarks(std::vector<int> steps) {
-  marks_ = std::move(steps);
-  update();
-}
-
-void ReplayPlot::setStep(int step) {
-  step_ = step;
-  update();
-}
-
-QRectF ReplayPlot::plotRect() const {
-  return QRectF(rect()).adjusted(4, 20, -6, -4);
-}
-
-int ReplayPlot::stepAt(double x) const {
-  const QRectF area = plotRect();
-  const int last = static_cast<int>(values_.size()) - 1;
-  return std::clamp(
-      static_cast<int>(std::lround((x - area.left()) / area.width() * last)), 0, std::max(0, last));
-}
-
-void ReplayPlot::mousePressEvent(QMouseEvent* e) {
-  if (e->button() == Qt::LeftButton && !values_.empty()) emit chosen(stepAt(e->position().x()));
-}
-
-void ReplayPlot::mouseMoveEvent(QMouseEvent* e) {
-  if (e->buttons() & Qt::LeftButton && !values_.empty()) emit chosen(stepAt(e->position().x()));
-}
-
-void ReplayPlot::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
-  const look::Tokens& t = look::tokens();
-  const QRectF area = plotRect();
-  p.fillRect(area, t.sheet);
-  p.setPen(QPen(t.rule, 1));
-  p.drawRect(area);
-  p.setFont(look::font(look::Type::Caption));
-  p.setPen(t.soft);
-  p.drawText(QRectF(4, 2, width() - 10, 16), Qt::AlignLeft | Qt::AlignVCenter, title_);
-  if (values_.empty()) return;
-  const auto ends = std::minmax_element(values_.begin(), values_.end());
-  const double low = *ends.first, high = *ends.second;
-  p.drawText(QRectF(4, 2, width() - 10, 16), Qt::AlignRight | Qt::AlignVCenter,
-      low == high ? tr("always %1").arg(format_(low))
-                  : tr("%1 to %2").arg(format_(low), format_(high)));
-  const double last = std::max<double>(1, static_cast<double>(values_.size()) - 1);
-  const double span = high > low ? high - low : 1;
-  const auto place = [&](size_t k) {
-    const double share = high > low ? (values_[k] - low) / span : 0.5;
-    return QPointF(area.left() + area.width() * static_cast<double>(k) / last,
-        area.bottom() - 4 - (area.height() - 8) * share);
-  };
-  p.setPen(QPen(t.rule, 1));
-  for (const int mark : marks_) {
-    const double x = place(static_cast<size_t>(mark)).x();
-    p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));
-  }
-  QPainterPath line(place(0));
-  for (size_t k = 1; k < values_.size(); ++k) line.lineTo(place(k));
-  p.setPen(QPen(t.ink, 1.5));
-  p.drawPath(line);
-  if (values_.size() <= 40) {
-    p.setBrush(t.ink);
-    p.setPen(Qt::NoPen);
-    for (size_t k = 0; k < values_.size(); ++k) p.drawEllipse(place(k), 2, 2);
-  }
-  const QPointF now = place(static_cast<size_t>(step_));
-  p.setPen(QPen(t.madder, 1.5));
-  p.drawLine(QPointF(now.x(), area.top() + 1), QPointF(now.x(), area.bottom()));
-  p.setBrush(t.sheet);
-  p.drawEllipse(now, 4, 4);
-}
-
-// ---- the drawer --------------------------------------------------------------------------------
 
 ReplayDrawer::ReplayDrawer(Document& document, QWidget* parent)
     : QWidget(parent),
@@ -208,8 +112,10 @@ ReplayDrawer::ReplayDrawer(Document& document, QWidget* parent)
   key->setWordWrap(true);
   inner->addWidget(key);
   const auto plot = [&](const QString& title, const char* name) {
-    auto* one = new ReplayPlot(title, QStringLiteral("replay.plot.") + QLatin1String(name));
-    connect(one, &ReplayPlot::chosen, this, &ReplayDrawer::go);
+    auto* one =
+        new Plot(title, QStringLiteral("replay.plot.") + QLatin1String(name), Plot::Axes::Plain);
+    one->setToolTip(tr("A click goes to that step."));
+    connect(one, &Plot::picked, this, [this](double at) { go(static_cast<int>(std::lround(at))); });
     inner->addWidget(one);
     return one;
   };
@@ -291,6 +197,88 @@ void ReplayDrawer::hideEvent(QHideEvent*) {
   emit pictureChanged(nullptr);
 }
 
+/// The steps of one process of a floor, or of all where id is empty.
+auto ReplayDrawer::recordOf(const std::shared_ptr<const acre::World>& world, const std::string& id,
+    acre::MemoryBudget& budget, const std::stop_token& stop) -> Recording {
+  const acre::Recipe& recipe = planOf(*world).recipe();
+  const auto& processes = recipe.level->processes;
+  Recording out;
+  out.recorded = std::make_shared<Recorded>();
+  out.recorded->world = world;
+  uint64_t reserved = 0;
+  const auto room = [&] {
+    while (reserved < out.replay->bytes() + kBytesAtOnce / 2) {
+      auto more = reserved < kMostBytes ? budget.reserve(kBytesAtOnce) : std::nullopt;
+      if (!more) return false;
+      reserved += kBytesAtOnce;
+      out.recorded->room.push_back(std::move(*more));
+    }
+    return true;
+  };
+  const auto maker = acre::Engine::levelMaker(recipe, planOf(*world).kernels());
+  if (!maker) {
+    out.fault = QString::fromStdString(maker.error().text());
+    return out;
+  }
+  const acre::Rect& bounds = planOf(*world).bounds();
+  acre::BitGrid before =
+      acre::solidPlane(static_cast<int32_t>(bounds.width), static_cast<int32_t>(bounds.length));
+  const auto made = (*maker)->make(
+      recipe.level->floor,
+      [&](size_t process, const acre::BitGrid& plane) {
+        if (!id.empty() && processes[process].id != id) {
+          if (!out.replay) before = plane;
+          return;
+        }
+        if (!out.replay) out.replay = std::make_shared<acre::Replay>(before);
+        out.whole = out.whole && room();
+        if (!out.whole) return;
+        out.replay->record(plane);
+        out.by.push_back(process);
+      },
+      stop);
+  if (!made) out.fault = QString::fromStdString(made.error().text());
+  return out;
+}
+
+/// restore: the step that was shown before; negative: the last.
+void ReplayDrawer::show_(const Recording& made, int restore) {
+  recording_ = false;
+  shown_ = made.recorded;
+  replay_ = made.replay;
+  processes_ = made.by;
+  if (!replay_)
+    return headline_->setText(
+        made.fault.isEmpty() ? tr("This process takes no step on this floor.") : made.fault);
+  headline_->setText(tr("Floor %1, %2 step%3, kept in %4 KiB%5")
+                         .arg(document_.recipe().level->floor)
+                         .arg(steps())
+                         .arg(steps() == 1 ? QString() : tr("s"))
+                         .arg(look::wholeNumber(static_cast<qint64>(replay_->bytes()) / 1024 + 1),
+                             made.whole ? QString() : tr("; the limit ends it here")));
+  const auto count = [](double v) { return look::wholeNumber(std::llround(v)); };
+  const auto draw = [&](Plot* plot, auto of, const Plot::Format& told) {
+    std::vector<QPointF> line;
+    for (int k = 0; k <= steps(); ++k)
+      line.emplace_back(k, static_cast<double>(of(replay_->figures(static_cast<size_t>(k)))));
+    plot->setLines({std::move(line)}, std::max(1, steps()), count, told);
+  };
+  draw(
+      open_, [](const auto& f) { return f.open; }, look::percent);
+  draw(
+      pieces_, [](const auto& f) { return f.pieces; }, count);
+  draw(
+      outline_, [](const auto& f) { return f.outline; }, count);
+  std::vector<double> marks;
+  for (size_t k = 1; k < made.by.size(); ++k)
+    if (made.by[k] != made.by[k - 1]) marks.push_back(static_cast<double>(k));
+  for (Plot* plot : {open_, pieces_, outline_}) plot->setMarks(marks);
+  const QSignalBlocker quiet(scrub_);
+  scrub_->setRange(0, steps());
+  step_ = restore >= 0 && restore <= steps() ? restore : steps();
+  showStep();
+}
+
 void ReplayDrawer::record() {
   stop_.request_stop();
   stop_ = {};
@@ -321,83 +309,9 @@ void ReplayDrawer::record() {
       [courier = courier_, world = world_, id = recorded_, number = request_,
           restore = same ? kept : -1, &budget = document_.engine().budget(),
           stop = stop_.get_token()] {
-        const acre::Recipe& recipe = planOf(*world).recipe();
-        const auto& processes = recipe.level->processes;
-        std::shared_ptr<acre::Replay> replay;
-        const auto recorded = std::make_shared<Recorded>();
-        recorded->world = world;
-        std::vector<size_t> by;
-        bool whole = true;
-        uint64_t reserved = 0;
-        const auto room = [&] {
-          while (reserved < replay->bytes() + kBytesAtOnce / 2) {
-            auto more = reserved < kMostBytes ? budget.reserve(kBytesAtOnce) : std::nullopt;
-            if (!more) return false;
-            reserved += kBytesAtOnce;
-            recorded->room.push_back(std::move(*more));
-          }
-          return true;
-        };
-        QString fault;
-        const auto maker = acre::Engine::levelMaker(recipe, planOf(*world).kernels());
-        if (!maker) {
-          fault = QString::fromStdString(maker.error().text());
-        } else {
-          const acre::Rect& bounds = planOf(*world).bounds();
-          acre::BitGrid before = acre::solidPlane(
-              static_cast<int32_t>(bounds.width), static_cast<int32_t>(bounds.length));
-          const auto made = (*maker)->make(
-              recipe.level->floor,
-              [&](size_t process, const acre::BitGrid& plane) {
-                if (!id.empty() && processes[process].id != id) {
-                  if (!replay) before = plane;
-                  return;
-                }
-                if (!replay) replay = std::make_shared<acre::Replay>(before);
-                whole = whole && room();
-                if (!whole) return;
-                replay->record(plane);
-                by.push_back(process);
-              },
-              stop);
-          if (!made) fault = QString::fromStdString(made.error().text());
-        }
-        courier->deliver([replay, recorded, by = std::move(by), fault, whole, number, restore](
-                             ReplayDrawer& self) {
-          if (number != self.request_) return;
-          self.recording_ = false;
-          self.shown_ = recorded;
-          self.replay_ = replay;
-          self.processes_ = by;
-          if (!replay)
-            return self.headline_->setText(
-                fault.isEmpty() ? tr("This process takes no step on this floor.") : fault);
-          const int steps = self.steps();
-          self.headline_->setText(
-              tr("Floor %1, %2 step%3, kept in %4 KiB%5")
-                  .arg(self.document_.recipe().level->floor)
-                  .arg(steps)
-                  .arg(steps == 1 ? QString() : tr("s"))
-                  .arg(look::wholeNumber(static_cast<qint64>(replay->bytes()) / 1024 + 1),
-                      whole ? QString() : tr("; the limit ends it here")));
-          const auto values = [&](auto of) {
-            std::vector<double> out;
-            for (int k = 0; k <= steps; ++k)
-              out.push_back(static_cast<double>(of(replay->figures(static_cast<size_t>(k)))));
-            return out;
-          };
-          const auto count = [](double v) { return look::wholeNumber(std::llround(v)); };
-          self.open_->set(values([](const auto& f) { return f.open; }), look::percent);
-          self.pieces_->set(values([](const auto& f) { return f.pieces; }), count);
-          self.outline_->set(values([](const auto& f) { return f.outline; }), count);
-          std::vector<int> marks;
-          for (size_t k = 1; k < by.size(); ++k)
-            if (by[k] != by[k - 1]) marks.push_back(static_cast<int>(k));
-          for (ReplayPlot* plot : {self.open_, self.pieces_, self.outline_}) plot->setMarks(marks);
-          const QSignalBlocker quiet(self.scrub_);
-          self.scrub_->setRange(0, steps);
-          self.step_ = restore >= 0 && restore <= steps ? restore : steps;
-          self.showStep();
+        const auto made = std::make_shared<const Recording>(recordOf(world, id, budget, stop));
+        courier->deliver([made, number, restore](ReplayDrawer& self) {
+          if (number == self.request_) self.show_(*made, restore);
         });
       });
 }
@@ -437,7 +351,7 @@ void ReplayDrawer::showStep() {
                         .arg(f.pieces)
                         .arg(f.pieces == 1 ? QString() : tr("s"))
                         .arg(look::wholeNumber(static_cast<qint64>(f.outline)), by));
-  for (ReplayPlot* plot : {open_, pieces_, outline_}) plot->setStep(step_);
+  for (Plot* plot : {open_, pieces_, outline_}) plot->setChosen(step_);
   showPointer();
   if (!isVisible()) return;
   const acre::BitGrid now = plane;

@@ -12,43 +12,11 @@
 #include "app/document/document.h"
 #include "app/edit/choice.h"
 #include "app/landmarks/spaces_list.h"
+#include "app/look/plot.h"
 #include "cave/level.h"
 #include "cave/replay.h"
 
 namespace app {
-
-/// One figure over the steps, with the current one marked. A click goes to a step.
-class ReplayPlot : public QWidget {
-  Q_OBJECT
-
- public:
-  ReplayPlot(const QString& title, const QString& name, QWidget* parent = nullptr);
-  /// format: how a value is told.
-  void set(std::vector<double> values, std::function<QString(double)> format);
-  /// Steps where another process begins.
-  void setMarks(std::vector<int> steps);
-  void setStep(int step);
-  int step() const { return step_; }
-  QSize sizeHint() const override { return {200, 64}; }
-
- signals:
-  void chosen(int step);
-
- protected:
-  void paintEvent(QPaintEvent*) override;
-  void mousePressEvent(QMouseEvent*) override;
-  void mouseMoveEvent(QMouseEvent*) override;
-
- private:
-  QRectF plotRect() const;
-  int stepAt(double x) const;
-
-  QString title_;
-  std::vector<double> values_;
-  std::vector<int> marks_;
-  std::function<QString(double)> format_;
-  int step_ = 0;
-};
 
 /// Space plays and pauses, Left and Right step, Home and End go to the ends.
 class ReplayDrawer : public QWidget {
@@ -81,6 +49,21 @@ class ReplayDrawer : public QWidget {
   void keyPressEvent(QKeyEvent*) override;
 
  private:
+  /// A recording, and whatever it takes of the limit of memory.
+  struct Recorded {
+    std::shared_ptr<const acre::World> world;
+    std::vector<acre::MemoryBudget::Reservation> room;
+  };
+  struct Recording {
+    std::shared_ptr<acre::Replay> replay;
+    std::shared_ptr<Recorded> recorded;
+    std::vector<size_t> by;  ///< Which process made each step.
+    bool whole = true;       ///< Up to the last step.
+    QString fault;
+  };
+  static Recording recordOf(const std::shared_ptr<const acre::World>& world, const std::string& id,
+      acre::MemoryBudget& budget, const std::stop_token& stop);
+  void show_(const Recording& made, int restore);
   void record();
   void listProcesses();
   void showStep();
@@ -94,11 +77,6 @@ class ReplayDrawer : public QWidget {
   std::stop_source stop_;
   uint64_t request_ = 0;
   bool recording_ = false;
-  /// A recording, and whatever it takes of the limit of memory.
-  struct Recorded {
-    std::shared_ptr<const acre::World> world;
-    std::vector<acre::MemoryBudget::Reservation> room;
-  };
   std::shared_ptr<Recorded> shown_;  // Stays while another one is made.
   std::shared_ptr<acre::Replay> replay_;
   std::vector<size_t> processes_;  // Which one made each step, from the first on.
@@ -116,9 +94,9 @@ class ReplayDrawer : public QWidget {
   QLabel* pointer_;
   QLabel* equal_;
   QPushButton* reverse_;
-  ReplayPlot* open_;
-  ReplayPlot* pieces_;
-  ReplayPlot* outline_;
+  Plot* open_;
+  Plot* pieces_;
+  Plot* outline_;
   QWidget* body_;
 };
 

@@ -1,6 +1,7 @@
 #include "app/look/look.h"
 
 #include <QApplication>
+#include <QFile>
 #include <QFontDatabase>
 #include <QImage>
 #include <QLocale>
@@ -10,6 +11,11 @@
 #include <QStyleFactory>
 
 #include "output/picture.h"
+
+/// Resources of a static library are only there once they are asked for, from the global namespace.
+static void takeResources() {
+  Q_INIT_RESOURCE(look);
+}
 
 namespace app::look {
 namespace {
@@ -37,57 +43,9 @@ QString family(std::initializer_list<const char*> wanted) {
 constexpr double kBodyPoints = 9.75;  // 13 px at 96 dpi.
 
 QString styleSheet(const Tokens& t) {
-  QString css = QStringLiteral(R"(
-QWidget { color: @ink; }
-QMainWindow, QDialog { background: @paper; }
-QDialog { background: @sheet; border: 1px solid @edge; border-top: 2px solid @ink; }
-QMenuBar { background: @paper; border-bottom: 1px solid @rule; padding: 0; }
-QMenuBar::item { padding: 4px 9px; background: transparent; }
-QMenuBar::item:selected { background: @chosen; }
-QMenu { background: @sheet; border: 1px solid @edge; border-top: 2px solid @ink; padding: 4px 0; }
-QMenu::item { padding: 5px 24px 5px 24px; }
-QMenu::item:selected { background: @chosen; color: @ink; }
-QMenu::item:disabled { color: @edge; }
-QMenu::separator { height: 1px; background: @rule; margin: 4px 0; }
-QPushButton, QToolButton { background: @sheet; border: 1px solid @edge; border-radius: 2px; padding: 3px 10px; min-height: 18px; }
-QToolButton { padding: 3px 7px; }
-QPushButton:hover, QToolButton:hover { border-color: @ink; }
-QPushButton:pressed, QToolButton:pressed { background: @chosen; }
-QPushButton:focus, QToolButton:focus { border: 2px solid @ink; padding: 2px 9px; }
-QToolButton:focus { padding: 2px 6px; }
-QPushButton:disabled, QToolButton:disabled { color: @edge; border-color: @rule; }
-QToolButton[role="small"] { padding: 2px 0; min-width: 20px; max-width: 20px; }
-QToolButton:checked { background: @chosen; border-color: @ink; }
-QToolButton::menu-indicator { image: none; }
-QPlainTextEdit { background: @sheet; border: 1px solid @edge; border-radius: 2px; selection-background-color: @ink; selection-color: @sheet; }
-QPlainTextEdit:focus { border: 2px solid @ink; }
-QLineEdit, QComboBox { background: @sheet; border: 1px solid @edge; border-radius: 2px; padding: 2px 6px; min-height: 18px; selection-background-color: @ink; selection-color: @sheet; }
-QLineEdit:focus, QComboBox:focus { border: 2px solid @ink; padding: 1px 5px; }
-QLineEdit:disabled, QComboBox:disabled { color: @edge; border-color: @rule; background: @paper; }
-QComboBox::drop-down { width: 18px; border: none; }
-QComboBox::down-arrow { image: none; }
-QComboBox QAbstractItemView { background: @sheet; border: 1px solid @edge; selection-background-color: @chosen; selection-color: @ink; outline: none; }
-QCheckBox { spacing: 6px; }
-QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid @edge; background: @sheet; }
-QCheckBox:focus { text-decoration: underline; }
-QScrollArea { border: none; background: transparent; }
-QScrollBar:vertical { width: 10px; background: transparent; }
-QScrollBar::handle:vertical { background: @rule; min-height: 32px; margin: 0 2px; }
-QScrollBar::handle:vertical:hover { background: @edge; }
-QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
-QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
-QProgressBar { border: 1px solid @edge; background: @sheet; text-align: center; height: 16px; }
-QProgressBar::chunk { background: @verdigris; }
-QToolTip { background: @sheet; color: @ink; border: 1px solid @edge; padding: 4px; }
-QLabel[role="caption"] { color: @soft; }
-QFrame[role="rule"] { background: @rule; }
-QFrame[role="edgeTop"] { background: @ink; }
-QFrame[role="offer"] { background: @sheet; border: 1px solid @edge; border-top: 2px solid @ochre; }
-QFrame[role="drawer"] { background: @sheet; border: 1px solid @edge; border-top: 2px solid @ink; }
-QTableWidget { outline: 0; background: @sheet; border: 1px solid @rule; selection-background-color: @chosen; selection-color: @ink; }
-QHeaderView::section { background: @sheet; color: @soft; border: none; border-bottom: 1px solid @edge; padding: 2px 4px; }
-QHeaderView::down-arrow, QHeaderView::up-arrow { subcontrol-position: center left; width: 8px; }
-)");
+  QFile file(QStringLiteral(":/look/sheet.qss"));
+  if (!file.open(QIODevice::ReadOnly)) qFatal("the style sheet is missing");
+  QString css = QString::fromUtf8(file.readAll());
   const std::pair<const char*, QColor> names[] = {{"@paper", t.paper}, {"@sheet", t.sheet},
       {"@ink", t.ink}, {"@soft", t.soft}, {"@verdigris", t.verdigris}, {"@edge", t.edge},
       {"@rule", t.rule}, {"@chosen", t.chosen}, {"@ochre", t.ochre}};
@@ -105,6 +63,7 @@ bool isNight() {
 }
 
 void apply(QApplication& application, bool toNight) {
+  takeResources();
   night = toNight;
   const Tokens& t = tokens();
   QApplication::setStyle(QStyleFactory::create(QStringLiteral("Fusion")));

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/overlay/marks.h"
 #include "climate/biomes.h"
 #include "world/world.h"
 
@@ -110,7 +111,7 @@ void LitGround::clear() {
 void LitGround::draw() {
   lit_ = 0;
   std::vector<QLineF> lines;
-  if (what_ == What::Nothing || !ground_) return map_.setOutline({}, {});
+  if (what_ == What::Nothing || !ground_) return map_.overlays().set(Over::Lit, nullptr);
   const Ground& g = *ground_;
   const auto width = static_cast<size_t>(g.grid.width), height = static_cast<size_t>(g.grid.length);
   std::vector<uint8_t> mask(width * height);
@@ -143,7 +144,8 @@ void LitGround::draw() {
       if (end > j) lines.emplace_back(edge(i), edge(j) - step, edge(i), edge(end) - step);
       j = end + 1;
     }
-  map_.setOutline(std::move(lines), {g.grid.x, g.grid.z});
+  map_.overlays().set(Over::Lit,
+      std::make_shared<OutlineOverlay>(std::move(lines), acre::Cell{g.grid.x, g.grid.z}));
 }
 
 }  // namespace app

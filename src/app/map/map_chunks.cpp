@@ -10,17 +10,20 @@
 
 namespace app {
 
-MapView::ChunkScene MapView::chunkScene() const {
+const MapView::ChunkScene& MapView::chunkScene() {
+  if (scene_) return *scene_;
+  scene_ = traverse_ ? ChunkScene{traverse_->layout, traverse_->places, {}}
+                     : ChunkScene{planOf(*world_).layout(), stream_->places(), {}};
+  // By place, each after the last: the map is built in one go.
+  auto& held = scene_->held;
   if (!traverse_) {
-    ChunkScene scene{planOf(*world_).layout(), stream_->places(), {}};
-    for (const auto& [pos, chunk] : held_) scene.held[pos] = chunk->rect;
-    return scene;
+    for (const auto& [pos, chunk] : held_) held.emplace_hint(held.end(), pos, chunk->rect);
+    return *scene_;
   }
-  ChunkScene scene{traverse_->layout, traverse_->places, {}};
-  for (const auto& place : scene.places)
+  for (const auto& place : scene_->places)
     if (place.state == acre::ChunkState::Held || place.state == acre::ChunkState::Leaving)
-      scene.held[place.pos] = acre::intersection(scene.layout.rectOf(place.pos), traverse_->bounds);
-  return scene;
+      held[place.pos] = acre::intersection(scene_->layout.rectOf(place.pos), traverse_->bounds);
+  return *scene_;
 }
 
 /// Veils the chunks from `low` to `high` that are not held: by rectangles, or where chunks are only
@@ -60,7 +63,7 @@ void MapView::paintVeil(QPainter& p, const QColor& veil, const ChunkScene& scene
 void MapView::paintChunks(QPainter& p) {
   if (!stream_) return;
   const look::Tokens& t = look::tokens();
-  const ChunkScene scene = chunkScene();
+  const ChunkScene& scene = chunkScene();
   const int64_t n = scene.layout.size();
   const double side = static_cast<double>(n) / geometry_.cellsPerPixel;
   if (scene.places.empty()) return;

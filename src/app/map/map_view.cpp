@@ -1,16 +1,16 @@
 #include "app/map/map_view.h"
 
-#include <QApplication>
+#include <QHelpEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
-#include <QPainter>
-#include <QPainterPath>
 #include <QStyle>
+#include <QToolTip>
 #include <QWheelEvent>
 #include <algorithm>
-#include <array>
 
 #include "app/look/look.h"
+#include "app/overlay/marks.h"
+#include "cave/level_stage.h"
 
 namespace app {
 namespace {
@@ -21,17 +21,6 @@ constexpr int kMarginRight = 10;
 constexpr int kMarginBottom = 22;
 constexpr double kDrivePixelsPerSecond = 420;
 constexpr int kDragThreshold = 4;
-constexpr double kFadeMillis = 140;
-
-/// 1, 2 or 5 times a power of ten, at least `v`.
-int64_t niceCells(double v) {
-  int64_t power = 1;
-  while (true) {
-    for (const int64_t m : {1, 2, 5})
-      if (static_cast<double>(m * power) >= v) return m * power;
-    power *= 10;
-  }
-}
 
 bool isDriveKey(int key) {
   switch (key) {
@@ -58,9 +47,7 @@ MapView::MapView(acre::Engine& engine, QWidget* parent)
       courier_(std::make_shared<Courier<MapView>>(this)) {
   setObjectName(QStringLiteral("map"));
   setAccessibleName(tr("Map"));
-  setAccessibleDescription(
-      tr("The world from above. Arrow keys drive the viewpoint, plus and minus zoom, Ctrl and\n"
-         "arrows move the cell cursor, Enter asks why the cell is what it is."));
+  describeAloud();
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumSize(320, 240);
@@ -82,9 +69,20 @@ MapView::MapView(acre::Engine& engine, QWidget* parent)
     }
     update(pictureRect());
   });
+  connect(&overlays_, &Overlays::changed, this, [this] {
+    describeAloud();
+    update();
+  });
   contourPause_.setSingleShot(true);
   contourPause_.setInterval(40);
   connect(&contourPause_, &QTimer::timeout, this, &MapView::requestContours);
+}
+
+void MapView::describeAloud() {
+  setAccessibleDescription(
+      tr("The world from above. Arrow keys drive the viewpoint, plus and minus zoom, Ctrl and\n"
+         "arrows move the cell cursor, Enter asks why the cell is what it is. %1")
+          .arg(overlays_.spoken()));
 }
 
 MapView::~MapView() {
@@ -108,6 +106,10 @@ void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture
   }
   emit worked(true);
   store_.show(world_, picture_, style_);
+  overlays_.set(
+      Over::Places, planOf(*world_).level() && !planOf(*world_).level()->floor().places.empty()
+                        ? std::make_shared<PlacesOverlay>(*world_)
+                        : nullptr);
   contourPause_.start();
   paintSoon(rect());  // The old pictures stay for now, what lies over them may have changed.
 }
@@ -115,6 +117,7 @@ void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture
 /// Places mean other cells than before, and what lies ahead is counted in chunks: all begins anew.
 void MapView::startStream() {
   held_.clear();
+  scene_.reset();
   const auto settings =
       acre::StreamSettings::moving(viewDistance_, planOf(*world_).layout().size());
   stream_ = std::make_unique<acre::Stream>(
@@ -175,6 +178,7 @@ void MapView::retryFailed() {
 
 void MapView::takeChunks() {
   if (!stream_) return;
+  scene_.reset();
   // A few hundred a call keep the event loop free; the rest comes with the next one.
   acre::Handover change = stream_->take(256);
   for (const acre::ChunkPos& pos : change.hide) held_.erase(pos);
@@ -223,11 +227,17 @@ void MapView::fit(const acre::Rect& cells, int covered) {
 }
 
 void MapView::goTo(acre::Cell cell) {
+  const Place place{cell, 0.5, 0.5};
+  lookAt(place, place, geometry_.cellsPerPixel);
+}
+
+void MapView::lookAt(const Place& viewpoint, const Place& centre, double cellsPerPixel) {
   fitted_.reset();
-  viewpoint_ = {cell, 0.5, 0.5};
-  geometry_.centre = viewpoint_;
+  viewpoint_ = viewpoint;
+  geometry_.centre = centre;
+  geometry_.cellsPerPixel = std::clamp(cellsPerPixel, MapGeometry::kFinest, MapGeometry::kCoarsest);
   if (stream_) {
-    stream_->setView(cell);
+    stream_->setView(viewpoint_.cell);
     takeChunks();
   }
   geometryChanged();
@@ -373,9 +383,13 @@ void MapView::mouseDoubleClickEvent(QMouseEvent* e) {
   goTo(geometry_.toWorld(e->position() - pictureRect().topLeft()).cell);
 }
 
+void MapView::updateMargins() {
+  update(QRegion(rect()) - pictureRect());
+}
+
 void MapView::leaveEvent(QEvent*) {
   hovering_ = false;
-  update();
+  updateMargins();
   emit hovered(false, 0, 0);
 }
 
@@ -383,7 +397,7 @@ void MapView::hoverAt(QPointF position) {
   hover_ = position;
   hovering_ = pictureRect().contains(position.toPoint());
   const acre::Cell cell = geometry_.toWorld(position - pictureRect().topLeft()).cell;
-  update();
+  updateMargins();
   emit hovered(hovering_, cell.x, cell.z);
 }
 
@@ -450,7 +464,29 @@ void MapView::focusOutEvent(QFocusEvent*) {
   update();
 }
 
+void MapView::setTraverse(std::shared_ptr<const TraverseScene> scene) {
+  traverse_ = std::move(scene);
+  scene_.reset();
+  if (traverse_ && traverse_->follow) {
+    geometry_.centre = {traverse_->view, 0.5, 0.5};
+    geometry_.centre.moveBy(-traverse_->covered * geometry_.cellsPerPixel / 2, 0);
+    geometryChanged();
+  }
+  update();
+}
+
+void MapView::setDrawingRoute(bool on) {
+  drawingRoute_ = on;
+  setCursor(on ? Qt::CrossCursor : Qt::ArrowCursor);
+}
+
 bool MapView::event(QEvent* e) {
+  if (e->type() == QEvent::ToolTip) {
+    const auto* help = static_cast<QHelpEvent*>(e);
+    const QString words = overlays_.at(help->pos() - pictureRect().topLeft(), geometry_);
+    QToolTip::showText(help->globalPos(), words, this);
+    return true;
+  }
   // Plain letters and arrows belong to the map while it has the focus, not to menu shortcuts.
   if (e->type() == QEvent::ShortcutOverride) {
     auto* key = static_cast<QKeyEvent*>(e);
@@ -460,282 +496,6 @@ bool MapView::event(QEvent* e) {
     }
   }
   return QWidget::event(e);
-}
-
-// ---- painting ----------------------------------------------------------------------------------
-
-void MapView::paintSoon(const QRect& where) {
-  constexpr int kFrameMillis = 12;
-  soon_ += where;
-  if (!frame_.isActive()) frame_.start(kFrameMillis);
-}
-
-void MapView::paintEvent(QPaintEvent* e) {
-  QPainter p(this);
-  const QRect picture = pictureRect();
-  const bool margins = !picture.contains(e->rect());
-  if (margins)
-    for (const QRect& bare : QRegion(rect()) - picture) p.fillRect(bare, look::tokens().sheet);
-  p.save();
-  p.setClipRect(picture);
-  p.translate(picture.topLeft());
-  paintGround(p);
-  paintContours(p);
-  if (chunksShown_) paintChunks(p);
-  paintBounds(p);
-  if (ringShown_) paintRing(p);
-  paintOutline(p);
-  paintSpaces(p);
-  paintCaves(p);
-  if (lineShown_) paintLine(p);
-  paintRoute(p);
-  paintViewpoint(p);
-  paintPlumbs(p);
-  if (!emptyNote_.isEmpty()) {
-    p.setFont(look::font(look::Type::Body));
-    const QRect box = p.fontMetrics().boundingRect(emptyNote_).adjusted(-14, -10, 14, 10);
-    const QRect at(
-        QPoint(static_cast<int>(geometry_.size.width() - box.width()) / 2, 60), box.size());
-    p.fillRect(at, look::tokens().sheet);
-    p.setPen(look::tokens().edge);
-    p.drawRect(at);
-    p.setPen(look::tokens().ink);
-    p.drawText(at, Qt::AlignCenter, emptyNote_);
-  }
-  paintScaleBar(p);
-  p.restore();
-  if (margins) paintMargins(p);
-}
-
-void MapView::paintGround(QPainter& p) {
-  const QRectF view(QPointF(0, 0), geometry_.size);
-  if (!world_) return p.fillRect(view, QColor::fromRgb(acre::kPaperColour));
-  // A pattern that belongs to the ground: its phase follows the map.
-  const QPointF anchor = geometry_.toScreen(
-      {geometry_.centre.cell.x & ~int64_t{4095}, geometry_.centre.cell.z & ~int64_t{4095}});
-  const auto draw = [&](const QImage& image, bool holes, const QRect& target) {
-    if (target.isEmpty()) return;
-    if (holes) {
-      p.save();
-      p.setBrushOrigin(QPointF(std::fmod(anchor.x(), 8), std::fmod(anchor.y(), 8)));
-      p.fillRect(QRectF(target).intersected(view), QBrush(look::hatch()));
-      p.restore();
-    }
-    p.drawImage(target, image);
-  };
-  // What the sharp tiles cover needs nothing under it.
-  const int level = geometry_.level();
-  const auto& tiles = store_.tiles();
-  const auto sharp = tiles.lower_bound({level, INT64_MIN, INT64_MIN});
-  QRegion bare(view.toAlignedRect());
-  const double fade = fadeShare();
-  for (auto it = sharp; it != tiles.end() && it->first.level == level && fade >= 1; ++it)
-    bare -= tileRect(it->first);
-  if (!bare.isEmpty()) {
-    p.save();
-    p.setClipRegion(bare, Qt::IntersectClip);
-    p.fillRect(view, QColor::fromRgb(acre::kPaperColour));
-    for (const TileStore::Coarse* whole : {&store_.surround(), &store_.coarse()})
-      if (!whole->image.isNull())
-        draw(whole->image, whole->holes,
-            samplesRect({whole->x, whole->z}, whole->step, whole->image.size()));
-    // Other levels stand in until the present one has arrived: coarse ones first.
-    if (store_.pending() > 0 || fade < 1)
-      for (auto it = tiles.rbegin(); it != tiles.rend(); ++it)  // NOLINT: backwards.
-        if (it->first.level != level) draw(it->second.image, it->second.holes, tileRect(it->first));
-    p.restore();
-  }
-  p.setOpacity(fade);
-  for (auto it = sharp; it != tiles.end() && it->first.level == level; ++it)
-    draw(it->second.image, it->second.holes, tileRect(it->first));
-  p.setOpacity(1);
-}
-
-/// How far the tiles of this level have come in over those of the last one; 1: wholly.
-double MapView::fadeShare() const {
-  if (!fadeClock_.isValid()) return 1;
-  return std::min(1.0, static_cast<double>(fadeClock_.elapsed()) / kFadeMillis);
-}
-
-bool MapView::settled() const {
-  return store_.current() && store_.pending() == 0 && fadeShare() >= 1;
-}
-
-QRect MapView::samplesRect(acre::Cell first, int64_t step, QSize samples) const {
-  const double half = static_cast<double>(step) / 2;
-  const QPointF corner = geometry_.toScreen(first, 0.5 - half, 0.5 - half);
-  const double side = static_cast<double>(step) / geometry_.cellsPerPixel;
-  const QRectF target(corner, QSizeF(samples.width() * side, samples.height() * side));
-  const QRectF view(QPointF(), geometry_.size);
-  if (!target.adjusted(-1, -1, 1, 1).intersects(view)) return {};  // May be too far for integers.
-  // Whole pixels, so that neighbouring tiles neither overlap nor leave a gap.
-  const QRect snapped(QPoint(qRound(target.left()), qRound(target.top())),
-      QPoint(qRound(target.right()) - 1, qRound(target.bottom()) - 1));
-  return QRectF(snapped).intersects(view) ? snapped : QRect();
-}
-
-QRect MapView::tileRect(const TileStore::Key& key) const {
-  const int64_t side = int64_t{TileStore::kTile} << key.level;
-  return samplesRect({key.tx * side, key.tz * side}, int64_t{1} << key.level,
-      {TileStore::kTile, TileStore::kTile});
-}
-
-void MapView::paintBounds(QPainter& p) {
-  if (!world_ || !planOf(*world_).bounded()) return;
-  const acre::Rect& b = planOf(*world_).bounds();
-  const QPointF a = geometry_.toScreen({b.x, b.z});
-  const QPointF c = geometry_.toScreen({b.x + b.width, b.z + b.length});
-  constexpr double kFar = 1e5;
-  p.setPen(QPen(look::tokens().ink, 1.5));
-  p.setBrush(Qt::NoBrush);
-  p.drawRect(QRectF(QPointF(std::clamp(a.x(), -kFar, kFar), std::clamp(a.y(), -kFar, kFar)),
-      QPointF(std::clamp(c.x(), -kFar, kFar), std::clamp(c.y(), -kFar, kFar))));
-}
-
-void MapView::paintRing(QPainter& p) {
-  const int64_t distance = traverse_ ? traverse_->viewDistance : viewDistance_;
-  const double radius = static_cast<double>(distance) / geometry_.cellsPerPixel;
-  if (radius < 8 || radius > 20000) return;
-  const QPointF at = viewpointOnScreen();
-  const auto draw = [&](QPainter& q, QPointF centre) {
-    q.setRenderHint(QPainter::Antialiasing);
-    q.setBrush(Qt::NoBrush);
-    QColor casing = look::tokens().sheet;
-    casing.setAlphaF(0.8f);
-    q.setPen(QPen(casing, 3));
-    q.drawEllipse(centre, radius, radius);
-    q.setPen(QPen(look::tokens().ink, 1, Qt::DashLine));
-    q.drawEllipse(centre, radius, radius);
-    q.setRenderHint(QPainter::Antialiasing, false);
-  };
-  if (radius > 1000) return draw(p, at);
-  // Dashes on a curve are slow to draw and seldom change: kept as a picture.
-  const int side = 2 * static_cast<int>(radius) + 6;
-  const double centre = side / 2.0;
-  const QImage& ring =
-      cached(QStringLiteral("ring %1").arg(radius), QSize(side, side), [&](QPainter& q) {
-        draw(q, {centre, centre});
-      });
-  p.drawImage(QPoint(qRound(at.x() - centre), qRound(at.y() - centre)), ring);
-}
-
-const QImage& MapView::cached(
-    const QString& what, QSize size, const std::function<void(QPainter&)>& draw) {
-  const double scale = devicePixelRatioF();
-  const QString key = QStringLiteral("%1 %2 %3").arg(what).arg(look::isNight()).arg(scale);
-  const auto found = overlays_.constFind(key);
-  if (found != overlays_.constEnd()) return *found;
-  if (overlays_.size() > 24) overlays_.clear();
-  QImage image(size * scale, QImage::Format_ARGB32_Premultiplied);
-  image.setDevicePixelRatio(scale);
-  image.fill(Qt::transparent);
-  QPainter q(&image);
-  draw(q);
-  q.end();
-  return *overlays_.insert(key, image);
-}
-
-QPointF MapView::viewpointOnScreen() const {
-  return traverse_ ? geometry_.toScreen(traverse_->view, 0.5, 0.5)
-                   : geometry_.toScreen(viewpoint_.cell, viewpoint_.fx, viewpoint_.fz);
-}
-
-void MapView::paintViewpoint(QPainter& p) {
-  const QPointF at = viewpointOnScreen();
-  p.setRenderHint(QPainter::Antialiasing);
-  // A survey station: a ring with a point, and four ticks toward the axes.
-  const auto draw = [&](const QPen& pen) {
-    p.setPen(pen);
-    p.setBrush(Qt::NoBrush);
-    p.drawEllipse(at, 7, 7);
-    for (const QPointF d : {QPointF(1, 0), QPointF(-1, 0), QPointF(0, 1), QPointF(0, -1)})
-      p.drawLine(at + d * 7, at + d * 12);
-  };
-  draw(QPen(look::tokens().sheet, 4, Qt::SolidLine, Qt::RoundCap));
-  draw(QPen(look::tokens().madder, 2, Qt::SolidLine, Qt::FlatCap));
-  p.setPen(QPen(look::tokens().sheet, 1));
-  p.setBrush(look::tokens().madder);
-  p.drawEllipse(at, 3, 3);
-  p.setRenderHint(QPainter::Antialiasing, false);
-}
-
-void MapView::paintScaleBar(QPainter& p) {
-  const int64_t cells = niceCells(90 * geometry_.cellsPerPixel);
-  const double length = static_cast<double>(cells) / geometry_.cellsPerPixel;
-  const QSize size(static_cast<int>(length) + 120, 48);
-  const QImage& bar =
-      cached(QStringLiteral("bar %1 %2").arg(cells).arg(length), size, [&](QPainter& q) {
-        const QPointF left(14, 34);
-        const auto draw = [&](const QPen& pen) {
-          q.setPen(pen);
-          q.drawLine(left, left + QPointF(length, 0));
-          for (int i = 0; i <= 4; ++i) {
-            const QPointF at = left + QPointF(length * i / 4, 0);
-            q.drawLine(at, at - QPointF(0, i % 4 ? 3 : 6));
-          }
-        };
-        q.setRenderHint(QPainter::Antialiasing);
-        draw(QPen(look::tokens().sheet, 4.5, Qt::SolidLine, Qt::SquareCap));
-        draw(QPen(look::tokens().ink, 1.5, Qt::SolidLine, Qt::FlatCap));
-        q.setFont(look::mapFont());
-        const QString text =
-            cells == 1 ? tr("1 cell") : tr("%1 cells").arg(look::wholeNumber(cells));
-        look::drawHaloText(q, left - QPointF(0, 10), text);
-      });
-  p.drawImage(QPoint(0, static_cast<int>(geometry_.size.height()) - size.height()), bar);
-}
-
-void MapView::paintMargins(QPainter& p) {
-  const look::Tokens& t = look::tokens();
-  const QRect r = pictureRect();
-  p.setPen(QPen(t.ink, hasFocus() ? 2 : 1));
-  p.setBrush(Qt::NoBrush);
-  p.drawRect(r.adjusted(-1, -1, 0, 0));
-  p.setFont(look::font(look::Type::Caption));
-  const QFontMetrics metrics = p.fontMetrics();
-  // Ticks stand on round cells, far enough apart for their figures.
-  const QString sample = look::wholeNumber(geometry_.centre.cell.x);
-  const double apart = std::max(80.0, metrics.horizontalAdvance(sample) + 40.0);
-  const int64_t step = niceCells(apart * geometry_.cellsPerPixel);
-  const acre::Rect cells = geometry_.cells();
-  const auto place = [&](int64_t cell, bool alongX) {
-    const QPointF at = geometry_.toScreen(
-        {alongX ? cell : geometry_.centre.cell.x, alongX ? geometry_.centre.cell.z : cell});
-    return (alongX ? at.x() + r.left() : at.y() + r.top());
-  };
-  p.setPen(QPen(t.ink, 1));
-  for (int64_t x = acre::floorDiv(cells.x, step) * step; x <= cells.x + cells.width; x += step) {
-    const double at = place(x, true);
-    if (at < r.left() || at > r.right()) continue;
-    p.drawLine(QPointF(at, r.top() - 5), QPointF(at, r.top() - 1));
-    p.drawLine(QPointF(at, r.bottom() + 1), QPointF(at, r.bottom() + 5));
-    const QString text = look::wholeNumber(x);
-    const double half = metrics.horizontalAdvance(text) / 2.0;
-    if (at - half >= r.left() && at + half <= r.right())
-      p.drawText(QPointF(at - half, r.top() - 8), text);
-  }
-  for (int64_t z = acre::floorDiv(cells.z, step) * step; z <= cells.z + cells.length; z += step) {
-    const double at = place(z, false);
-    if (at < r.top() || at > r.bottom()) continue;
-    p.drawLine(QPointF(r.left() - 5, at), QPointF(r.left() - 1, at));
-    p.drawLine(QPointF(r.right() + 1, at), QPointF(r.right() + 5, at));
-    const QString text = look::wholeNumber(z);
-    const double half = metrics.horizontalAdvance(text) / 2.0;
-    if (at - half < r.top() || at + half > r.bottom()) continue;
-    p.save();
-    p.translate(r.left() - 9, at + half);
-    p.rotate(-90);
-    p.drawText(QPointF(0, 0), text);
-    p.restore();
-  }
-  p.setPen(t.soft);
-  p.drawText(QRectF(r.left(), r.bottom() + 5, r.width(), kMarginBottom - 6),
-      Qt::AlignRight | Qt::AlignVCenter, hint_);
-  if (!hovering_) return;
-  // The pointer's place on both axes.
-  p.setPen(QPen(t.ink, 2));
-  p.drawLine(QPointF(hover_.x(), r.top() - 7), QPointF(hover_.x(), r.top() - 1));
-  p.drawLine(QPointF(r.left() - 7, hover_.y()), QPointF(r.left() - 1, hover_.y()));
 }
 
 }  // namespace app

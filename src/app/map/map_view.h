@@ -15,12 +15,10 @@
 #include "app/document/courier.h"
 #include "app/map/geometry.h"
 #include "app/map/tile_store.h"
+#include "app/overlay/overlay.h"
 #include "stream/stream.h"
 
 namespace app {
-
-struct CaveLines;
-struct SpacesPicture;
 
 /// A traverse as the map shows it: chunks in place of the map's own.
 struct TraverseScene {
@@ -69,21 +67,15 @@ class MapView : public QWidget {
 
   /// The plumb line hangs from these cells; nothing: none.
   void setPlumbs(std::optional<acre::Cell> first, std::optional<acre::Cell> second);
-  /// An outline over the ground, in cells from an origin; no lines: none.
-  void setOutline(std::vector<QLineF> lines, acre::Cell origin);
 
   /// Where the card of the plumb line belongs: over the farther half of the picture.
   QPoint cardPlace(QSize card) const;
   acre::Cell cursorCell() const { return cursor_.value_or(viewpoint_.cell); }
 
-  /// Cave systems over the ground; nothing: none.
-  void setCaves(std::shared_ptr<const CaveLines> caves);
-  /// Open spaces below the ground; nothing: none.
-  void setSpaces(std::shared_ptr<const SpacesPicture> spaces);
+  /// What lies over the ground; the section shows the same.
+  Overlays& overlays() { return overlays_; }
   /// Shows a traverse's chunks instead of the map's own; nothing: its own again.
   void setTraverse(std::shared_ptr<const TraverseScene> scene);
-  /// A route over the ground; no points: none.
-  void setRoute(std::vector<acre::Cell> route);
   /// Clicks give points of a route instead of hanging a plumb line.
   void setDrawingRoute(bool on);
   bool drawingRoute() const { return drawingRoute_; }
@@ -97,6 +89,8 @@ class MapView : public QWidget {
   /// Puts the viewpoint on a cell and the map around it.
   void goTo(acre::Cell cell);
   void backToViewpoint();
+  /// The viewpoint on one place, the map's middle on another.
+  void lookAt(const Place& viewpoint, const Place& centre, double cellsPerPixel);
   /// Shows all of a rectangle, until the map is moved or zoomed. covered: pixels at the left that
   /// something lies over.
   void fit(const acre::Rect& cells, int covered = 0);
@@ -156,6 +150,9 @@ class MapView : public QWidget {
   void takeChunks();
   void hoverAt(QPointF position);
   void paintTo(QPointF position);
+  void describeAloud();
+  /// Repaints the margins, where the pointer is marked.
+  void updateMargins();
 
   struct DrawnContour {
     double level;
@@ -166,10 +163,10 @@ class MapView : public QWidget {
   void requestContours();
   void paintContours(QPainter& p);
   void paintLine(QPainter& p);
-  void paintOutline(QPainter& p);
-  void paintCaves(QPainter& p);
-  void paintSpaces(QPainter& p);
+  QPointF onLine(double at) const;
   void paintPlumbs(QPainter& p);
+  void paintEmptyNote(QPainter& p);
+  void paintPicture(QPainter& p, const QRect& picture);
   void paintGround(QPainter& p);
   double fadeShare() const;
   /// Where a grid of samples is drawn, in pixels of the picture; empty when out of view.
@@ -183,11 +180,10 @@ class MapView : public QWidget {
     std::vector<acre::Stream::Place> places;
     std::map<acre::ChunkPos, acre::Rect> held;  ///< Ground that is there.
   };
-  ChunkScene chunkScene() const;
+  const ChunkScene& chunkScene();
   void paintUnloaded(QPainter& p, const ChunkScene& scene, const acre::Rect& visible);
   void paintVeil(QPainter& p, const QColor& veil, const ChunkScene& scene, acre::Cell low,
       acre::Cell high, const QRect& box) const;
-  void paintRoute(QPainter& p);
   void paintChunks(QPainter& p);
   void paintBounds(QPainter& p);
   void paintRing(QPainter& p);
@@ -209,10 +205,9 @@ class MapView : public QWidget {
   QTimer fadeTimer_;
   std::unique_ptr<acre::Stream> stream_;
   std::map<acre::ChunkPos, acre::ChunkHandle> held_;
+  std::optional<ChunkScene> scene_;  // Until the chunks change.
   std::shared_ptr<const TraverseScene> traverse_;
-  std::vector<acre::Cell> route_;
-  std::shared_ptr<const CaveLines> caves_;
-  std::shared_ptr<const SpacesPicture> spaces_;
+  Overlays overlays_;
   bool drawingRoute_ = false;
   MapGeometry geometry_;
   std::optional<acre::Rect> fitted_;
@@ -223,7 +218,7 @@ class MapView : public QWidget {
   bool ringShown_ = true;
   QString hint_;
   QString emptyNote_;
-  QHash<QString, QImage> overlays_;
+  QHash<QString, QImage> drawn_;
 
   SectionLine line_;
   bool lineShown_ = true;
@@ -231,8 +226,6 @@ class MapView : public QWidget {
   int draggedEnd_ = -1;
   double lineHair_ = -1;
   std::optional<acre::Cell> plumbs_[2];
-  std::vector<QLineF> outline_;
-  acre::Cell outlineOrigin_;
   std::optional<acre::Cell> cursor_;
 
   double contourInterval_ = 0;

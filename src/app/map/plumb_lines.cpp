@@ -5,7 +5,11 @@
 namespace app {
 
 PlumbLines::PlumbLines(Document& document, MapView& map)
-    : QObject(&map), document_(document), map_(map), card_(new PlumbCard(&map)) {
+    : QObject(&map),
+      document_(document),
+      map_(map),
+      card_(new PlumbCard(&map)),
+      probe_(document.engine().executor()) {
   connect(&map, &MapView::plumbRequested, this, [this](qint64 x, qint64 z, bool second) {
     hang({x, z}, second);
   });
@@ -35,6 +39,7 @@ void PlumbLines::goBack() {
 }
 
 void PlumbLines::takeUp() {
+  probe_.forget();
   cells_.clear();
   second_.reset();
   card_->clear();
@@ -43,15 +48,22 @@ void PlumbLines::takeUp() {
 }
 
 void PlumbLines::refresh() {
+  probe_.forget();
   if (!hanging()) return map_.setPlumbs({}, {});
-  const auto plumb = acre::plumbAt(*document_.world(), cells_.back().cell, cells_.back().y);
-  if (!plumb) return emit refused(QString::fromStdString(plumb.error().text()));
-  card_->setPlumb(*plumb);
-  std::optional<acre::Plumb> other;
-  if (second_)
-    if (auto found = acre::plumbAt(*document_.world(), second_->cell, second_->y)) other = *found;
-  card_->setSecond(other);
   map_.setPlumbs(cells_.back().cell, second_ ? std::optional(second_->cell) : std::nullopt);
+  const auto ask = [world = document_.world(), first = cells_.back(), second = second_] {
+    Answer out{world, acre::plumbAt(*world, first.cell, first.y), {}};
+    if (second)
+      if (auto found = acre::plumbAt(*world, second->cell, second->y)) out.second = *found;
+    return out;
+  };
+  probe_.ask(ask, [this](const Answer& answer) { show(answer); });
+}
+
+void PlumbLines::show(const Answer& answer) {
+  if (!answer.plumb) return emit refused(QString::fromStdString(answer.plumb.error().text()));
+  card_->setPlumb(*answer.plumb);
+  card_->setSecond(answer.second);
   card_->show();
   place();
 }

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "app/document/document.h"
+#include "app/document/probe.h"
 #include "app/map/map_view.h"
 #include "app/map/plumb_card.h"
 
@@ -18,6 +19,8 @@ class PlumbLines : public QObject {
 
   PlumbCard& card() { return *card_; }
   bool hanging() const { return !cells_.empty(); }
+  /// The card tells of what was asked last.
+  bool settled() const { return probe_.settled(); }
 
   /// Asks about a cell; second: what differs there from the one that hangs already.
   /// y: a block of its column; nothing: the uppermost one.
@@ -47,6 +50,13 @@ class PlumbLines : public QObject {
   };
   std::vector<Asked> cells_;
   std::optional<Asked> second_;
+  struct Answer {
+    std::shared_ptr<const acre::World> world;  ///< As long as the answer speaks of it.
+    acre::Result<acre::Plumb> plumb;
+    std::optional<acre::Plumb> second;
+  };
+  void show(const Answer& answer);
+  Probe<Answer> probe_;
 };
 
 }  // namespace app

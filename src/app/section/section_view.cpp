@@ -1,13 +1,15 @@
 #include "app/section/section_view.h"
 
+#include <QHelpEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QToolTip>
 #include <QWheelEvent>
 #include <cmath>
 
-#include "app/landmarks/cave_lines.h"
 #include "app/look/look.h"
+#include "app/overlay/marks.h"
 #include "output/picture.h"
 
 namespace app {
@@ -46,6 +48,10 @@ void SectionView::refresh() {
   if (world_ == document_.world()) return;
   const bool first = !world_ || planOf(*world_).vertical() != planOf(*document_.world()).vertical();
   world_ = document_.world();
+  if (overlays_) {
+    auto limits = std::make_shared<LimitsOverlay>(*world_);
+    overlays_->set(Over::Limits, limits->empty() ? nullptr : std::move(limits));
+  }
   if (first || !chosen_) resetRange();
   ask();
 }
@@ -169,77 +175,15 @@ void SectionView::request() {
       });
 }
 
-/// Limits of walks among the heights' layers, before other layers join them.
-void SectionView::paintLimits(QPainter& p, const QRect& box) const {
-  const look::Tokens& ink = look::tokens();
-  p.setFont(look::font(look::Type::Caption));
-  for (const acre::Layer& layer : planOf(*world_).recipe().heights.layers) {
-    const auto* walk = std::get_if<acre::WalkSource>(&layer.source);
-    if (!walk || !layer.on) continue;
-    for (const double end : {walk->low, walk->high}) {
-      const double y = layer.offset + layer.amplitude * end;
-      if (y <= low_ || y >= high_) continue;
-      const double row = box.top() + (high_ - y) / (high_ - low_) * box.height();
-      p.setPen(QPen(ink.sheet, 3));
-      p.drawLine(QPointF(box.left(), row), QPointF(box.right(), row));
-      p.setPen(QPen(ink.ink, 1, Qt::DashDotLine));
-      p.drawLine(QPointF(box.left(), row), QPointF(box.right(), row));
-      p.setPen(ink.ink);
-      look::drawHaloText(p, {box.left() + 6.0, row - 4},
-          tr("%1 of %2: %3")
-              .arg(end == walk->low ? tr("lower limit") : tr("upper limit"),
-                  QString::fromStdString(layer.name), look::number(y)));
-    }
-  }
+void SectionView::setOverlays(Overlays* overlays) {
+  overlays_ = overlays;
+  connect(overlays_, &Overlays::changed, this, qOverload<>(&QWidget::update));
 }
 
-void SectionView::setCaves(std::shared_ptr<const CaveLines> caves) {
-  caves_ = std::move(caves);
-  update();
-}
-
-/// Centre lines as they pass the cut, their places thrown onto it.
-void SectionView::paintCaves(QPainter& p, const QRect& box, double x0, double x1) const {
-  if (!caves_) return;
-  const look::Tokens& ink = look::tokens();
-  const double dx = static_cast<double>(line_.b.cell.x - line_.a.cell.x);
-  const double dz = static_cast<double>(line_.b.cell.z - line_.a.cell.z);
-  const double length = std::sqrt(dx * dx + dz * dz);
-  if (length < 1) return;
-  p.save();
-  p.setRenderHint(QPainter::Antialiasing);
-  for (size_t k = 0; k < caves_->systems.size(); ++k) {
-    const acre::TunnelSystem& s = *caves_->systems[k].system;
-    const bool chosen = static_cast<int>(k) == caves_->chosen;
-    std::optional<QPointF> label;
-    for (const acre::Passage& passage : s.passages) {
-      QPolygonF line;
-      const auto draw = [&] {
-        if (line.size() > 1)
-          drawPassage(p, passage.kind, line, ink.sheet, ink.ink, chosen ? 2.25 : 1.25);
-        if (!line.isEmpty() && !label) label = line.front();
-        line.clear();
-      };
-      for (const acre::BorePoint& point : passage.points) {
-        const double x = static_cast<double>(s.x - line_.a.cell.x) + static_cast<double>(point.x);
-        const double z = static_cast<double>(s.z - line_.a.cell.z) + static_cast<double>(point.z);
-        const double along = (x * dx + z * dz) / length, aside = (x * dz - z * dx) / length;
-        if (std::abs(aside) > kNearCut || along < 0 || along > length) {
-          draw();
-          continue;
-        }
-        const double y = static_cast<double>(s.y) + static_cast<double>(point.y);
-        line << QPointF(x0 + along / length * (x1 - x0),
-            box.top() + (high_ - y) / (high_ - low_) * box.height());
-      }
-      draw();
-    }
-    if (!label) continue;
-    p.setFont(look::mapFont());
-    p.setPen(ink.ink);
-    look::drawHaloText(p, *label + QPointF(8, -8), caves_->systems[k].name);
-  }
-  p.restore();
+CutGeometry SectionView::geometry() const {
+  const QRect box = pictureRect();
+  return {line_, low_, high_, QRectF(box), span_ ? span_->first : box.left(),
+      span_ ? span_->second : box.right() + 1.0};
 }
 
 void SectionView::paintEvent(QPaintEvent*) {
@@ -250,34 +194,7 @@ void SectionView::paintEvent(QPaintEvent*) {
   p.fillRect(box, ink.paper);
   if (!picture_.isNull() && section_) {
     p.setClipRect(box);
-    const double x0 = span_ ? span_->first : box.left(),
-                 x1 = span_ ? span_->second : box.right() + 1.0;
-    const acre::SectionRequest& r = section_->request;
-    const double scale = box.height() / (high_ - low_);
-    // A picture of the range before moves and stretches until its successor is there.
-    const QRectF target(std::min(x0, x1), box.top() + (high_ - r.high) * scale, std::abs(x1 - x0),
-        (r.high - r.low) * scale);
-    if (x1 >= x0)
-      p.drawImage(target, picture_);
-    else
-      p.drawImage(target, picture_.mirrored(true, false));
-    if (hair_ >= 0) {
-      const double x = x0 + hair_ * (x1 - x0);
-      p.setPen(QPen(ink.ink, 1, Qt::DashLine));
-      p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
-    }
-    paintLimits(p, box);
-    paintCaves(p, box, x0, x1);
-    p.setFont(look::mapFont());
-    p.setPen(ink.ink);
-    look::drawHaloText(p,
-        {std::clamp(std::min(x0, x1), double(box.left()), double(box.right())) + 4,
-            box.top() + 14.0},
-        x1 >= x0 ? QStringLiteral("A") : QStringLiteral("B"));
-    look::drawHaloText(p,
-        {std::clamp(std::max(x0, x1), double(box.left()), double(box.right())) - 14,
-            box.top() + 14.0},
-        x1 >= x0 ? QStringLiteral("B") : QStringLiteral("A"));
+    paintCut(p);
     p.setClipping(false);
   } else {
     p.setPen(ink.soft);
@@ -285,17 +202,7 @@ void SectionView::paintEvent(QPaintEvent*) {
         line_.a.cell == line_.b.cell ? tr("A and B are one cell: drag them apart")
                                      : tr("Cutting…"));
   }
-  // Altitudes along the left edge.
-  p.setFont(look::font(look::Type::Caption));
-  const double each = acre::niceStep((high_ - low_) / std::max(2.0, box.height() / 26.0));
-  for (double y = std::ceil(low_ / each) * each; y <= high_; y += each) {
-    const double row = box.top() + (high_ - y) / (high_ - low_) * box.height();
-    p.setPen(QPen(ink.ink, 1));
-    p.drawLine(QPointF(box.left() - 5, row), QPointF(box.left() - 1, row));
-    p.setPen(ink.soft);
-    p.drawText(QRectF(0, row - 9, box.left() - 8, 18), Qt::AlignRight | Qt::AlignVCenter,
-        look::number(std::round(y * 1000) / 1000));
-  }
+  paintAltitudes(p);
   p.setPen(QPen(ink.edge, 1));
   p.setBrush(Qt::NoBrush);
   p.drawRect(box.adjusted(-1, -1, 0, 0));
@@ -307,6 +214,70 @@ void SectionView::paintEvent(QPaintEvent*) {
     p.setPen(QPen(ink.ink, 2));
     p.drawRect(rect().adjusted(1, 1, -1, -1));
   }
+}
+
+void SectionView::paintCut(QPainter& p) {
+  const look::Tokens& ink = look::tokens();
+  const CutGeometry cut = geometry();
+  const acre::SectionRequest& r = section_->request;
+  // A picture of the range before moves and stretches until its successor is there.
+  const QRectF target(std::min(cut.x0, cut.x1), cut.row(r.high), std::abs(cut.x1 - cut.x0),
+      cut.row(r.low) - cut.row(r.high));
+  const bool forward = cut.x1 >= cut.x0;
+  p.drawImage(target, forward ? picture_ : picture_.mirrored(true, false));
+  if (hair_ >= 0) {
+    const double x = cut.x0 + hair_ * (cut.x1 - cut.x0);
+    p.setPen(QPen(ink.ink, 1, Qt::DashLine));
+    p.drawLine(QPointF(x, cut.box.top()), QPointF(x, cut.box.bottom()));
+  }
+  if (overlays_) overlays_->paintCut(p, cut);
+  p.setFont(look::mapFont());
+  p.setPen(ink.ink);
+  const auto within = [&](double x) { return std::clamp(x, cut.box.left(), cut.box.right()); };
+  const double row = cut.box.top() + 14;
+  look::drawHaloText(
+      p, {within(target.left()) + 4, row}, forward ? QStringLiteral("A") : QStringLiteral("B"));
+  look::drawHaloText(
+      p, {within(target.right()) - 14, row}, forward ? QStringLiteral("B") : QStringLiteral("A"));
+}
+
+/// Along the left edge.
+void SectionView::paintAltitudes(QPainter& p) const {
+  const look::Tokens& ink = look::tokens();
+  const QRect box = pictureRect();
+  p.setFont(look::font(look::Type::Caption));
+  const double each = acre::niceStep((high_ - low_) / std::max(2.0, box.height() / 26.0));
+  for (double y = std::ceil(low_ / each) * each; y <= high_; y += each) {
+    const double row = geometry().row(y);
+    p.setPen(QPen(ink.ink, 1));
+    p.drawLine(QPointF(box.left() - 5, row), QPointF(box.left() - 1, row));
+    p.setPen(ink.soft);
+    p.drawText(QRectF(0, row - 9, box.left() - 8, 18), Qt::AlignRight | Qt::AlignVCenter,
+        look::number(std::round(y * 1000) / 1000));
+  }
+}
+
+std::optional<SectionView::Hit> SectionView::hitAt(QPointF position) const {
+  if (!section_ || !world_ || !pictureRect().contains(position.toPoint())) return {};
+  const CutGeometry cut = geometry();
+  const double t = (position.x() - cut.x0) / (cut.x1 - cut.x0);
+  if (t < 0 || t >= 1) return {};
+  const auto pixel = static_cast<size_t>(t * section_->request.width);
+  const int32_t column = section_->columnOf[std::min(pixel, section_->columnOf.size() - 1)];
+  return Hit{t, column, section_->cells[static_cast<size_t>(column)],
+      static_cast<int64_t>(std::floor(altitudeAt(position.y())))};
+}
+
+bool SectionView::event(QEvent* e) {
+  if (e->type() == QEvent::ToolTip && overlays_) {
+    const auto* help = static_cast<QHelpEvent*>(e);
+    const QString words = overlays_->atCut(help->pos(), geometry());
+    if (!words.isEmpty()) {
+      QToolTip::showText(help->globalPos(), words, this);
+      return true;
+    }
+  }
+  return QWidget::event(e);
 }
 
 void SectionView::resizeEvent(QResizeEvent*) {
@@ -341,41 +312,26 @@ void SectionView::mouseMoveEvent(QMouseEvent* e) {
     setRange(low_ + by, high_ + by);
     return;
   }
-  const QRect box = pictureRect();
-  if (!section_ || !world_ || !box.contains(at.toPoint())) return emit hovered(-1, {});
-  const double x0 = span_ ? span_->first : box.left(),
-               x1 = span_ ? span_->second : box.right() + 1.0;
-  const double t = (at.x() - x0) / (x1 - x0);
-  if (t < 0 || t >= 1) return emit hovered(-1, {});
-  const auto pixel = static_cast<size_t>(t * section_->request.width);
-  const int32_t column = section_->columnOf[std::min(pixel, section_->columnOf.size() - 1)];
-  const auto y = static_cast<int64_t>(std::floor(altitudeAt(at.y())));
-  const acre::Cell cell = section_->cells[static_cast<size_t>(column)];
-  const int64_t level = (y - section_->levels.first) / section_->levels.step;
-  const bool known = y >= section_->levels.first && level < section_->levels.count;
+  const auto hit = hitAt(at);
+  if (!hit) return emit hovered(-1, {});
+  const int64_t level = (hit->y - section_->levels.first) / section_->levels.step;
+  const bool known = hit->y >= section_->levels.first && level < section_->levels.count;
   const std::string id = known ? planOf(*world_).catalogue().materialId(
-                                     section_->at(column, static_cast<int32_t>(level)))
+                                     section_->at(hit->column, static_cast<int32_t>(level)))
                                : std::string();
-  emit hovered(t, tr("x %1 y %2 z %3 · %4")
-                      .arg(look::wholeNumber(cell.x), look::wholeNumber(y),
-                          look::wholeNumber(cell.z), QString::fromStdString(id)));
+  emit hovered(hit->at, tr("x %1 y %2 z %3 · %4")
+                            .arg(look::wholeNumber(hit->cell.x), look::wholeNumber(hit->y),
+                                look::wholeNumber(hit->cell.z), QString::fromStdString(id)));
 }
 
 void SectionView::mouseReleaseEvent(QMouseEvent* e) {
   const bool clicked = pressAt_ && !dragging_ && e->button() == Qt::LeftButton;
   pressAt_.reset();
   dragging_ = false;
-  const QRect box = pictureRect();
-  if (!clicked || !section_ || !box.contains(e->position().toPoint())) return;
-  const double x0 = span_ ? span_->first : box.left(),
-               x1 = span_ ? span_->second : box.right() + 1.0;
-  const double t = (e->position().x() - x0) / (x1 - x0);
-  if (t < 0 || t >= 1) return;
-  const auto pixel = static_cast<size_t>(t * section_->request.width);
-  const acre::Cell cell = section_->cells[static_cast<size_t>(
-      section_->columnOf[std::min(pixel, section_->columnOf.size() - 1)])];
-  const auto y = static_cast<int64_t>(std::floor(altitudeAt(e->position().y())));
-  striking_ ? emit struck(cell.x, y, cell.z) : emit plumbRequested(cell.x, y, cell.z);
+  const auto hit = clicked ? hitAt(e->position()) : std::nullopt;
+  if (!hit) return;
+  striking_ ? emit struck(hit->cell.x, hit->y, hit->cell.z)
+            : emit plumbRequested(hit->cell.x, hit->y, hit->cell.z);
 }
 
 void SectionView::setStriking(bool on) {

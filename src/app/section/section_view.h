@@ -10,11 +10,10 @@
 #include "app/document/courier.h"
 #include "app/document/document.h"
 #include "app/map/geometry.h"
+#include "app/overlay/overlay.h"
 #include "output/section.h"
 
 namespace app {
-
-struct CaveLines;
 
 class SectionView : public QWidget {
   Q_OBJECT
@@ -43,10 +42,8 @@ class SectionView : public QWidget {
   const std::optional<acre::Section>& section() const { return section_; }
   QRect pictureRect() const;
 
-  /// Cave systems near the cut; nothing: none.
-  void setCaves(std::shared_ptr<const CaveLines> caves);
-  /// Cells from the cut within which a passage is drawn.
-  static constexpr double kNearCut = 12;
+  /// What lies over the ground, and shows where the cut passes it.
+  void setOverlays(Overlays* overlays);
 
   /// While on, clicks change blocks instead of asking about them.
   void setStriking(bool on);
@@ -68,10 +65,20 @@ class SectionView : public QWidget {
   void leaveEvent(QEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  bool event(QEvent*) override;
 
  private:
-  void paintLimits(QPainter& p, const QRect& box) const;
-  void paintCaves(QPainter& p, const QRect& box, double x0, double x1) const;
+  CutGeometry geometry() const;
+  /// The cell of the cut under a pixel, and how far along it, 0 ... 1; nothing beside it.
+  struct Hit {
+    double at;
+    int32_t column;
+    acre::Cell cell;
+    int64_t y;
+  };
+  std::optional<Hit> hitAt(QPointF position) const;
+  void paintCut(QPainter& p);
+  void paintAltitudes(QPainter& p) const;
 
   bool striking_ = false;
   void ask();
@@ -86,7 +93,7 @@ class SectionView : public QWidget {
   double low_ = -64, high_ = 128;
   bool chosen_ = false;  // The range, by hand.
   double hair_ = -1;
-  std::shared_ptr<const CaveLines> caves_;
+  Overlays* overlays_ = nullptr;
   std::optional<acre::Section> section_;
   QImage picture_;
   bool asked_ = false;

@@ -101,7 +101,7 @@ ProofPanel::ProofPanel(Document& document, QWidget* parent)
 
 ProofPanel::~ProofPanel() {
   courier_->close();
-  stop_.request_stop();
+  worker_.stop();
   other_.disconnect(this);
   other_.kill();
   other_.waitForFinished(1000);
@@ -109,7 +109,6 @@ ProofPanel::~ProofPanel() {
 
 void ProofPanel::start() {
   stop();
-  stop_ = {};
   running_ = true;
   proof_.reset();
   progress_->setValue(0);
@@ -120,8 +119,8 @@ void ProofPanel::start() {
   verdict_->setText(tr("Proving…"));
   source_ = document_.modified() ? QString() : document_.source();
   const uint64_t request = ++request_;
-  worker_ = std::jthread([courier = courier_, recipe = document_.recipe(), request,
-                             stop = stop_.get_token()] {
+  worker_.start([courier = courier_, recipe = document_.recipe(), request](
+                    const std::stop_token& stop) {
     reference::Evaluator evaluator(recipe);
     acre::ProofOptions options;
     options.stop = stop;
@@ -153,7 +152,7 @@ void ProofPanel::start() {
 }
 
 void ProofPanel::stop() {
-  stop_.request_stop();
+  worker_.stop();
   if (running_ && other_.state() != QProcess::NotRunning) {
     other_.kill();
     other_.waitForFinished(1000);

@@ -12,6 +12,7 @@
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
+#include "app/document/worker.h"
 #include "audit/proof.h"
 
 namespace app {
@@ -39,8 +40,7 @@ class ProofPanel : public QWidget {
 
   Document& document_;
   std::shared_ptr<Courier<ProofPanel>> courier_;
-  std::stop_source stop_;
-  std::jthread worker_;
+  Worker worker_;
   QProcess other_;
   uint64_t request_ = 0;
   bool running_ = false;

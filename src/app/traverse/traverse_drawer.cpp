@@ -7,6 +7,7 @@
 #include <thread>
 
 #include "app/look/look.h"
+#include "app/overlay/marks.h"
 #include "base/atomic_file.h"
 
 namespace app {
@@ -333,7 +334,7 @@ void TraverseDrawer::showRoute() {
     const int count = std::clamp(static_cast<int>(seconds * speed / 50), 2, 4000);
     for (int i = 0; i <= count; ++i) points.push_back(route.at(seconds * i / count, speed));
   }
-  map_.setRoute(std::move(points));
+  map_.overlays().set(Over::Route, std::make_shared<RouteOverlay>(std::move(points)));
 }
 
 void TraverseDrawer::showEvent(QShowEvent*) {
@@ -343,7 +344,7 @@ void TraverseDrawer::showEvent(QShowEvent*) {
 void TraverseDrawer::hideEvent(QHideEvent*) {
   draw_->setChecked(false);
   record_->setChecked(false);
-  map_.setRoute({});
+  map_.overlays().set(Over::Route, nullptr);
 }
 
 // ---- running -----------------------------------------------------------------------------------

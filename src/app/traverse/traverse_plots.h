@@ -1,43 +1,15 @@
 /// Plots of a traverse over one time axis.
 #pragma once
 
-#include <QChartView>
 #include <QWidget>
 #include <vector>
 
+#include "app/look/plot.h"
 #include "output/traverse_text.h"
 
 namespace app {
 
-/// One plot; a hair runs through it where the pointer is in any of them.
-class TraversePlot : public QChartView {
-  Q_OBJECT
-
- public:
-  TraversePlot(const QString& title, const QString& name, QWidget* parent = nullptr);
-
-  /// One line a column, as time and value.
-  void setLines(const std::vector<std::vector<QPointF>>& lines, double seconds);
-  void setHair(double seconds);  ///< Negative: none.
-  void refreshColours();
-
- signals:
-  void hovered(double seconds);  ///< Negative: left.
-  void clicked(double seconds);
-
- protected:
-  void drawForeground(QPainter* painter, const QRectF& rect) override;
-  void mouseMoveEvent(QMouseEvent*) override;
-  void mousePressEvent(QMouseEvent*) override;
-  void leaveEvent(QEvent*) override;
-
- private:
-  double secondsAt(QPointF position) const;
-
-  double seconds_ = 0;
-  double hair_ = -1;
-};
-
+/// A hair runs through all of them where the pointer is in any.
 class TraversePlots : public QWidget {
   Q_OBJECT
 
@@ -50,11 +22,8 @@ class TraversePlots : public QWidget {
   void hovered(double seconds);
   void clicked(double seconds);
 
- protected:
-  void changeEvent(QEvent*) override;
-
  private:
-  std::vector<TraversePlot*> plots_;
+  std::vector<Plot*> plots_;
 };
 
 }  // namespace app

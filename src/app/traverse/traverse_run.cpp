@@ -22,16 +22,15 @@ TraverseRun::TraverseRun(acre::Engine& engine, QObject* parent)
 
 TraverseRun::~TraverseRun() {
   courier_->close();
-  stop_.request_stop();
+  worker_.stop();
 }
 
 void TraverseRun::start(std::vector<Plan> plans, bool follow) {
   stop();
-  stop_ = {};
   running_ = true;
   const uint64_t request = ++request_;
-  worker_ = std::jthread([&engine = engine_, courier = courier_, gate = gate_,
-                             plans = std::move(plans), follow, request, stop = stop_.get_token()] {
+  worker_.start([&engine = engine_, courier = courier_, gate = gate_, plans = std::move(plans),
+                    follow, request](const std::stop_token& stop) {
     using Clock = std::chrono::steady_clock;
     std::vector<std::shared_ptr<const acre::World>> worlds;
     for (const Plan& plan : plans) {
@@ -87,7 +86,7 @@ void TraverseRun::start(std::vector<Plan> plans, bool follow) {
 }
 
 void TraverseRun::stop() {
-  stop_.request_stop();
+  worker_.stop();
   setPaused(false);
 }
 

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "app/document/courier.h"
+#include "app/document/worker.h"
 #include "app/map/map_view.h"
 #include "output/traverse_text.h"
 #include "world/engine.h"
@@ -49,8 +50,7 @@ class TraverseRun : public QObject {
   acre::Engine& engine_;
   std::shared_ptr<Courier<TraverseRun>> courier_;
   std::shared_ptr<Gate> gate_;
-  std::stop_source stop_;
-  std::jthread worker_;
+  Worker worker_;
   uint64_t request_ = 0;
   bool running_ = false;
 };

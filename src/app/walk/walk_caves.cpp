@@ -3,7 +3,7 @@
 #include <cmath>
 #include <numbers>
 
-#include "app/landmarks/cave_lines.h"
+#include "app/overlay/cave_lines.h"
 #include "app/look/look.h"
 #include "app/walk/walk_view.h"
 

@@ -113,9 +113,17 @@ void WalkView::goTo(acre::Cell cell) {
   if (!document_.world()) return;
   // Somewhere above the ground until it is known where one can stand.
   walker_.flying = true;
-  walker_.eye.y = static_cast<double>(document_.world()->columns().heightAt(cell)) + 20;
-  followEye();
   askToLand(hover);
+  const auto rise = [courier = courier_, world = document_.world(), cell, request = landRequest_] {
+    const auto height = static_cast<double>(world->columns().heightAt(cell));
+    courier->deliver([height, request](WalkView& self) {
+      if (request != self.landRequest_ || !self.landing_) return;
+      self.walker_.eye.y = height + 20;
+      self.followEye();
+    });
+  };
+  document_.engine().executor().submit(acre::Priority::Compile, rise);
+  followEye();
 }
 
 void WalkView::askToLand(bool hover) {

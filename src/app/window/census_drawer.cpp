@@ -101,6 +101,38 @@ CensusDrawer::CensusDrawer(Document& document, QWidget* parent)
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 8, 12, 10);
   column->setSpacing(6);
+  buildHead(column);
+  auto* progressRow = new QHBoxLayout;
+  progress_ = new QProgressBar;
+  progress_->setObjectName(QStringLiteral("census.progress"));
+  progress_->setRange(0, 1000);
+  stopButton_ = new QPushButton(tr("Stop"));
+  connect(stopButton_, &QPushButton::clicked, this, &CensusDrawer::stopCounting);
+  progressRow->addWidget(progress_, 1);
+  progressRow->addWidget(stopButton_);
+  column->addLayout(progressRow);
+  summary_ = new QLabel;
+  summary_->setObjectName(QStringLiteral("census.summary"));
+  summary_->setWordWrap(true);
+  column->addWidget(summary_);
+  buildTable(column);
+  neighbours_ = new QLabel;
+  neighbours_->setObjectName(QStringLiteral("census.neighbours"));
+  neighbours_->setWordWrap(true);
+  column->addWidget(neighbours_);
+  regions_ = new QLabel;
+  regions_->setObjectName(QStringLiteral("census.regions"));
+  regions_->setWordWrap(true);
+  column->addWidget(regions_);
+  bars_ = new RegionBars;
+  column->addWidget(bars_);
+  progress_->hide();
+  stopButton_->hide();
+  bars_->hide();
+  connect(&document_, &Document::worldChanged, this, &CensusDrawer::refresh);
+}
+
+void CensusDrawer::buildHead(QVBoxLayout* column) {
   auto* row = new QHBoxLayout;
   of_ = new Choice;
   of_->setObjectName(QStringLiteral("census.of"));
@@ -133,19 +165,9 @@ CensusDrawer::CensusDrawer(Document& document, QWidget* parent)
   stated_->hide();
   connect(stated_, &QLineEdit::returnPressed, this, &CensusDrawer::refresh);
   column->addWidget(stated_);
-  auto* progressRow = new QHBoxLayout;
-  progress_ = new QProgressBar;
-  progress_->setObjectName(QStringLiteral("census.progress"));
-  progress_->setRange(0, 1000);
-  stopButton_ = new QPushButton(tr("Stop"));
-  connect(stopButton_, &QPushButton::clicked, this, &CensusDrawer::stopCounting);
-  progressRow->addWidget(progress_, 1);
-  progressRow->addWidget(stopButton_);
-  column->addLayout(progressRow);
-  summary_ = new QLabel;
-  summary_->setObjectName(QStringLiteral("census.summary"));
-  summary_->setWordWrap(true);
-  column->addWidget(summary_);
+}
+
+void CensusDrawer::buildTable(QVBoxLayout* column) {
   table_ = new QTableWidget(0, kColumns);
   table_->setObjectName(QStringLiteral("census.table"));
   table_->setAccessibleName(tr("Biomes"));
@@ -169,26 +191,7 @@ CensusDrawer::CensusDrawer(Document& document, QWidget* parent)
   table_->setSortingEnabled(true);
   table_->horizontalHeader()->setSortIndicator(Share, Qt::DescendingOrder);
   table_->setToolTip(tr("A click lights the biome's ground; a double click goes to it."));
-  connect(table_, &QTableWidget::itemSelectionChanged, this, [this] {
-    const auto chosen = table_->selectedItems();
-    neighbours_->clear();
-    if (chosen.isEmpty()) return emit biomeLit(-1);
-    const int biome = chosen.front()->data(kBiomeRole).toInt();
-    emit biomeLit(biome);
-    if (!census_ || !counted_) return;
-    for (const acre::BiomeShare& share : census_->biomes) {
-      if (share.index != biome || share.neighbours.empty()) continue;
-      QStringList names;
-      for (const acre::Neighbour& n : share.neighbours) {
-        const acre::Biome* other = acre::planOf(*counted_).catalogue().biome(n.biome);
-        names << tr("%1 (%2)").arg(
-            other ? QString::fromStdString(other->name) : tr("no rule"), whole(n.edges));
-      }
-      neighbours_->setText(
-          tr("%1 borders on %2 cell sides.")
-              .arg(QString::fromStdString(share.name), names.join(QStringLiteral(", "))));
-    }
-  });
+  connect(table_, &QTableWidget::itemSelectionChanged, this, &CensusDrawer::showChosen);
   connect(table_, &QTableWidget::cellDoubleClicked, this, [this](int line, int) {
     const int biome = table_->item(line, Name)->data(kBiomeRole).toInt();
     if (!census_) return;
@@ -197,25 +200,33 @@ CensusDrawer::CensusDrawer(Document& document, QWidget* parent)
         emit goToRequested(share.example->x, share.example->z);
   });
   column->addWidget(table_, 1);
-  neighbours_ = new QLabel;
-  neighbours_->setObjectName(QStringLiteral("census.neighbours"));
-  neighbours_->setWordWrap(true);
-  column->addWidget(neighbours_);
-  regions_ = new QLabel;
-  regions_->setObjectName(QStringLiteral("census.regions"));
-  regions_->setWordWrap(true);
-  column->addWidget(regions_);
-  bars_ = new RegionBars;
-  column->addWidget(bars_);
-  progress_->hide();
-  stopButton_->hide();
-  bars_->hide();
-  connect(&document_, &Document::worldChanged, this, &CensusDrawer::refresh);
+}
+
+/// Lights the ground of the chosen biome and tells what it borders on.
+void CensusDrawer::showChosen() {
+  const auto chosen = table_->selectedItems();
+  neighbours_->clear();
+  if (chosen.isEmpty()) return emit biomeLit(-1);
+  const int biome = chosen.front()->data(kBiomeRole).toInt();
+  emit biomeLit(biome);
+  if (!census_ || !counted_) return;
+  for (const acre::BiomeShare& share : census_->biomes) {
+    if (share.index != biome || share.neighbours.empty()) continue;
+    QStringList names;
+    for (const acre::Neighbour& n : share.neighbours) {
+      const acre::Biome* other = acre::planOf(*counted_).catalogue().biome(n.biome);
+      names << tr("%1 (%2)").arg(
+          other ? QString::fromStdString(other->name) : tr("no rule"), whole(n.edges));
+    }
+    neighbours_->setText(
+        tr("%1 borders on %2 cell sides.")
+            .arg(QString::fromStdString(share.name), names.join(QStringLiteral(", "))));
+  }
 }
 
 CensusDrawer::~CensusDrawer() {
   courier_->close();
-  stop_.request_stop();
+  worker_.stop();
 }
 
 void CensusDrawer::hideEvent(QHideEvent*) {
@@ -268,7 +279,7 @@ void CensusDrawer::refresh() {
 }
 
 void CensusDrawer::stopCounting() {
-  stop_.request_stop();
+  worker_.stop();
   ++request_;
   counting_ = false;
   counted_ = nullptr;
@@ -278,7 +289,6 @@ void CensusDrawer::stopCounting() {
 
 void CensusDrawer::count() {
   stopCounting();
-  stop_ = {};
   const auto world = document_.world();
   const auto asked = area();
   counted_ = world;
@@ -314,7 +324,7 @@ void CensusDrawer::count() {
           .arg(asked ? look::wholeNumber(asked->width * asked->length) : QStringLiteral("65,536")));
   const uint64_t request = ++request_;
   // A thread of its own: a long count must not keep the map's pictures waiting.
-  worker_ = std::jthread([courier = courier_, world, asked, request, stop = stop_.get_token()] {
+  worker_.start([courier = courier_, world, asked, request](const std::stop_token& stop) {
     acre::CensusOptions options;
     options.threads = std::max(1u, std::thread::hardware_concurrency());
     options.stop = stop;

@@ -7,12 +7,14 @@
 #include <QPushButton>
 #include <QTableWidget>
 #include <QThread>
+#include <QVBoxLayout>
 #include <QWidget>
 #include <memory>
 #include <stop_token>
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
+#include "app/document/worker.h"
 #include "app/edit/choice.h"
 #include "app/map/geometry.h"
 #include "audit/area_census.h"
@@ -63,6 +65,9 @@ class CensusDrawer : public QWidget {
 
  private:
   enum Of { View, Near, Stated, Sample };
+  void buildHead(QVBoxLayout* column);
+  void buildTable(QVBoxLayout* column);
+  void showChosen();
   std::optional<acre::Rect> area() const;
   void count();
   void show_(const acre::AreaCensus& census);
@@ -70,8 +75,7 @@ class CensusDrawer : public QWidget {
 
   Document& document_;
   std::shared_ptr<Courier<CensusDrawer>> courier_;
-  std::stop_source stop_;
-  std::jthread worker_;
+  Worker worker_;
   uint64_t request_ = 0;
   MapGeometry geometry_;
   acre::Cell viewpoint_;

@@ -2,8 +2,10 @@
 
 #include <QEvent>
 #include <QFrame>
+#include <QKeySequence>
 #include <QLabel>
 #include <QPainter>
+#include <QScrollArea>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -13,7 +15,6 @@ namespace app {
 namespace {
 
 constexpr int kRail = 28;
-constexpr int kLegendRow = 20;
 
 }  // namespace
 
@@ -56,48 +57,6 @@ void RailButton::paintEvent(QPaintEvent*) {
   }
 }
 
-// ---- the legend --------------------------------------------------------------------------------
-
-LegendCard::LegendCard(QWidget* parent) : QWidget(parent) {
-  setObjectName(QStringLiteral("legend"));
-  setAccessibleName(tr("Legend"));
-}
-
-void LegendCard::setEntries(std::vector<acre::LegendEntry> entries) {
-  entries_ = std::move(entries);
-  QStringList words;
-  for (const acre::LegendEntry& entry : entries_) words << QString::fromStdString(entry.text);
-  setAccessibleDescription(words.join(QStringLiteral("; ")));
-  setMinimumHeight(sizeHint().height());
-  update();
-}
-
-QSize LegendCard::sizeHint() const {
-  return {260, static_cast<int>(entries_.size()) * kLegendRow + 16};
-}
-
-void LegendCard::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  const look::Tokens& t = look::tokens();
-  p.setFont(look::font(look::Type::Body));
-  int y = 8;
-  for (const acre::LegendEntry& entry : entries_) {
-    const bool swatch = entry.hatched || entry.argb != acre::kNoSwatch;
-    if (swatch) {
-      const QRect box(12, y + 3, 20, 13);
-      p.fillRect(box, entry.hatched ? QBrush(look::hatch()) : QBrush(QColor::fromRgb(entry.argb)));
-      p.setPen(t.edge);
-      p.drawRect(box.adjusted(0, 0, -1, -1));
-    }
-    p.setPen(swatch ? t.ink : t.soft);
-    const int x = swatch ? 40 : 12;
-    p.drawText(QRect(x, y, width() - x - 8, kLegendRow), Qt::AlignVCenter,
-        p.fontMetrics().elidedText(
-            QString::fromStdString(entry.text), Qt::ElideRight, width() - x - 8));
-    y += kLegendRow;
-  }
-}
-
 // ---- the drawers -------------------------------------------------------------------------------
 
 Drawers::Drawers(QWidget* over, QWidget* parent) : QWidget(parent), over_(over) {
@@ -105,12 +64,21 @@ Drawers::Drawers(QWidget* over, QWidget* parent) : QWidget(parent), over_(over) 
   setFixedWidth(kRail + 1);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 8, 1, 8);
-  column->setSpacing(4);
-  column->addStretch(1);
+  reel_ = new Reel;
+  column->addWidget(reel_);
   over_->installEventFilter(this);
 }
 
-void Drawers::add(const QString& title, const QString& name, QWidget* content, int width) {
+void Drawers::add(const DrawerDef& def, QWidget* content) {
+  const QString name = QLatin1String(def.name), title = tr(def.title);
+  if (def.scrolls) {
+    auto* page = new QScrollArea;
+    page->setWidgetResizable(true);
+    page->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    page->setFrameShape(QFrame::NoFrame);
+    page->setWidget(content);
+    content = page;
+  }
   auto* frame = new QFrame(over_);
   frame->setObjectName(QStringLiteral("drawer.") + name);
   frame->setAutoFillBackground(true);
@@ -135,12 +103,26 @@ void Drawers::add(const QString& title, const QString& name, QWidget* content, i
   column->addWidget(content, 1);
   frame->hide();
   auto* button = new RailButton(title, QStringLiteral("rail.") + name, this);
-  button->setToolTip(tr("Opens and closes %1.").arg(title));
+  button->setToolTip(
+      def.key == 0
+          ? tr(def.what)
+          : tr("%1\n%2 opens and closes it.").arg(tr(def.what), QKeySequence(def.key).toString()));
   connect(button, &QAbstractButton::clicked, this,
       [this, name](bool on) { open(on ? name : QString()); });
-  auto* rail = static_cast<QVBoxLayout*>(layout());
-  rail->insertWidget(rail->count() - 1, button);
-  drawers_.push_back({name, frame, content, button, width});
+  reel_->add(button);
+  drawers_.push_back({name, frame, content, button, def.width});
+}
+
+void Drawers::toggle(const QString& name) {
+  const bool opens = open_ != name;
+  open(opens ? name : QString());
+  for (const Drawer& drawer : drawers_)
+    if (opens && drawer.name == name) {
+      // What is inside a page that scrolls takes the keys, not the page.
+      auto* page = qobject_cast<QScrollArea*>(drawer.content);
+      QWidget* inner = page ? page->widget() : drawer.content;
+      if (inner->focusPolicy() == Qt::StrongFocus) inner->setFocus();
+    }
 }
 
 void Drawers::open(const QString& name) {

@@ -5,7 +5,8 @@
 #include <QWidget>
 #include <vector>
 
-#include "output/legend.h"
+#include "app/window/drawer_table.h"
+#include "app/window/reel.h"
 
 namespace app {
 
@@ -24,23 +25,6 @@ class RailButton : public QAbstractButton {
   void leaveEvent(QEvent*) override { update(); }
 };
 
-/// What the colours of the map mean.
-class LegendCard : public QWidget {
-  Q_OBJECT
-
- public:
-  explicit LegendCard(QWidget* parent = nullptr);
-  void setEntries(std::vector<acre::LegendEntry> entries);
-  const std::vector<acre::LegendEntry>& entries() const { return entries_; }
-  QSize sizeHint() const override;
-
- protected:
-  void paintEvent(QPaintEvent*) override;
-
- private:
-  std::vector<acre::LegendEntry> entries_;
-};
-
 /// One drawer at a time, over the left of a widget.
 class Drawers : public QWidget {
   Q_OBJECT
@@ -49,11 +33,22 @@ class Drawers : public QWidget {
   /// over: what the drawers lie over; the rail itself goes into a layout beside it.
   explicit Drawers(QWidget* over, QWidget* parent = nullptr);
 
-  /// Adds a drawer; closed at first. Its width is as many pixels.
-  void add(const QString& title, const QString& name, QWidget* content, int width);
+  /// Adds a drawer; closed at first.
+  void add(const DrawerDef& def, QWidget* content);
   /// Opens the drawer with that name; empty: closes all.
   void open(const QString& name);
+  /// Opens it, or closes it when it is open. Gives it the focus if it takes it.
+  void toggle(const QString& name);
   QString shown() const { return open_; }
+  /// The content of a class.
+  template <class T>
+  T& content() const {
+    for (const Drawer& drawer : drawers_) {
+      if (auto* whole = qobject_cast<T*>(drawer.content)) return *whole;
+      if (auto* part = drawer.content->findChild<T*>()) return *part;
+    }
+    qFatal("no drawer holds a %s", T::staticMetaObject.className());
+  }
 
  protected:
   bool eventFilter(QObject*, QEvent*) override;
@@ -70,6 +65,7 @@ class Drawers : public QWidget {
   void place();
 
   QWidget* over_;
+  Reel* reel_;
   std::vector<Drawer> drawers_;
   QString open_;
 };

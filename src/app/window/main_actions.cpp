@@ -1,7 +1,5 @@
 // What the menus and keys of the window do.
 #include <QActionGroup>
-#include <QClipboard>
-#include <QGuiApplication>
 #include <QKeySequence>
 #include <QMenu>
 #include <QMenuBar>
@@ -12,6 +10,8 @@
 #include "app/document/command_line.h"
 #include "app/edit/arithmetic.h"
 #include "app/look/look.h"
+#include "app/overlay/region_sites.h"
+#include "app/overlay/tunnel_lattice.h"
 #include "app/window/main_window.h"
 #include "recipe/edits.h"
 #include "world/demos.h"
@@ -27,7 +27,24 @@ QAction* MainWindow::addAction(QMenu* menu, const QString& text, const QString& 
   return action;
 }
 
+QAction* MainWindow::addTick(QMenu* menu, const QString& text, const QString& name, bool on) {
+  QAction* action = addAction(menu, text, name, {}, [] {});
+  action->setCheckable(true);
+  action->setChecked(on);
+  return action;
+}
+
 void MainWindow::buildActions() {
+  buildFileMenu();
+  buildEditMenu();
+  buildViewMenu();
+  auto* help = menuBar()->addMenu(tr("&Help"));
+  addAction(help, tr("&Keys and pointer"), QStringLiteral("help.keys"), QKeySequence(Qt::Key_F1),
+      [this] { showHelp(); });
+  buildKeys();
+}
+
+void MainWindow::buildFileMenu() {
   auto* file = menuBar()->addMenu(tr("&File"));
   addAction(file, tr("&New world"), QStringLiteral("file.new"), QKeySequence::New, [this] {
     if (!mayLeave()) return;
@@ -55,7 +72,9 @@ void MainWindow::buildActions() {
   file->addSeparator();
   addAction(file, tr("&Quit"), QStringLiteral("file.quit"), QKeySequence(tr("Ctrl+Q")),
       [this] { close(); });
+}
 
+void MainWindow::buildEditMenu() {
   auto* edit = menuBar()->addMenu(tr("&Edit"));
   QAction* undo = document_.undoStack().createUndoAction(this, tr("Undo"));
   undo->setObjectName(QStringLiteral("edit.undo"));
@@ -73,7 +92,9 @@ void MainWindow::buildActions() {
       [this] { title_->earlier(); });
   addAction(
       seed, tr("&Later seed\tPgDn"), QStringLiteral("seed.later"), {}, [this] { title_->later(); });
+}
 
+void MainWindow::buildViewMenu() {
   auto* view = menuBar()->addMenu(tr("&View"));
   addAction(view, tr("&Go to cell…"), QStringLiteral("view.goTo"), QKeySequence(tr("Ctrl+G")),
       [this] { askGoTo(); });
@@ -90,67 +111,91 @@ void MainWindow::buildActions() {
           std::tuple(tr("&Walk"), "view.walk", "Ctrl+3", Panes::Large::Walk)})
     addAction(view, text, QLatin1String(name), QKeySequence(QLatin1String(keys)),
         [this, large = large] { panes_->setLarge(large); });
-  QAction* small =
-      addAction(view, tr("Small &pane below"), QStringLiteral("view.small"), {}, [] {});
-  small->setCheckable(true);
-  small->setChecked(true);
+  QAction* small = addTick(view, tr("Small &pane below"), QStringLiteral("view.small"), true);
   connect(small, &QAction::toggled, panes_, &Panes::setSmallShown);
   view->addSeparator();
-  QAction* line =
-      addAction(view, tr("Section &line A–B\tL"), QStringLiteral("view.line"), {}, [] {});
-  line->setCheckable(true);
-  line->setChecked(true);
-  connect(line, &QAction::toggled, map_, &MapView::setLineShown);
-  addAction(view, tr("Section line along the &view"), QStringLiteral("view.lineHome"), {},
-      [this] { map_->resetLine(); });
-  addAction(view, tr("&Contour lines…"), QStringLiteral("view.contours"),
-      QKeySequence(tr("Ctrl+L")), [this] {
-        const auto answer = dialogs_.askText(this, tr("Contour lines"),
-            tr("Altitude between two lines; 0 for none"),
-            look::number(map_->contourInterval() > 0 ? map_->contourInterval() : 5));
-        if (!answer) return;
-        const auto interval = evaluate(*answer);
-        if (!interval || !(*interval == 0 || (*interval >= 0.001 && *interval <= 1e6)))
-          return refuse(
-              tr("“%1” is no interval; accepted: 0, or 0.001 to 1,000,000").arg(answer->left(40)));
-        settings_.setContours(*interval);
-        map_->setContours(*interval);
-      });
-  addAction(view, tr("Relief &light…"), QStringLiteral("view.light"), {}, [this] {
-    const auto answer = dialogs_.askText(this, tr("Relief light"),
-        tr("Degrees clockwise from north that the light comes from (315 is north-west)"),
-        look::number(map_->style().light));
-    if (!answer) return;
-    const auto degrees = evaluate(*answer);
-    if (!degrees || !(std::abs(*degrees) <= 360))
-      return refuse(
-          tr("“%1” is no direction; accepted: −360 to 360 degrees").arg(answer->left(40)));
-    settings_.setLight(*degrees);
-    map_->setStyle({*degrees, 0});
-    panes_->walk().view().setSun(*degrees);
-  });
-  addAction(view, tr("Waves in &true scale"), QStringLiteral("view.trueScale"), {}, [] {});
-  QAction* same = view->actions().back();
-  same->setCheckable(true);
-  for (HeightsEditor* editor : {heights_, &climate_->fields()})
-    connect(same, &QAction::toggled, &editor->waves(), &WavesView::setTrueScale);
-  addAction(view, tr("Bracket keeps the &place"), QStringLiteral("view.keepPlace"), {}, [] {});
-  QAction* place = view->actions().back();
-  place->setCheckable(true);
-  place->setChecked(true);
-  place->setToolTip(
-      tr("Dragging a wave's bracket moves the sampling offset, so that the ground under\n"
-         "the bracket's left end stays."));
-  for (HeightsEditor* editor : {heights_, &climate_->fields()})
-    connect(place, &QAction::toggled, &editor->waves(), &WavesView::setKeepPlace);
-  QAction* borders =
-      addAction(view, tr("&Borders of biomes as lines"), QStringLiteral("view.borders"), {}, [] {});
-  borders->setCheckable(true);
-  connect(borders, &QAction::toggled, showing_, &Showing::setBorders);
+  buildMapLines(view);
   view->addSeparator();
   addAction(view, tr("Next &hole\tH"), QStringLiteral("view.hole"), {}, [this] { toNextHole(); });
   addAction(view, tr("Copy the map as a co&mmand"), QStringLiteral("view.copyMap"), {},
-      [this] { copy(mapCommand(), tr("command")); });
+      [this] { navigator_->copy(mapCommand(), tr("command")); });
+  buildDrawing(view);
+  view->addSeparator();
+  QAction* night = addTick(view, tr("&Night"), QStringLiteral("view.night"), settings_.night());
+  night->setShortcut(QKeySequence(tr("Ctrl+Shift+N")));
+  connect(night, &QAction::toggled, this, &MainWindow::setNight);
+  addAction(view, tr("&Full screen"), QStringLiteral("view.full"), QKeySequence(Qt::Key_F11),
+      [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); });
+}
+
+/// What lies over the ground, and how waves are drawn.
+void MainWindow::buildMapLines(QMenu* view) {
+  QAction* line =
+      addTick(view, tr("Section &line A–B\tShift+L"), QStringLiteral("view.line"), true);
+  connect(line, &QAction::toggled, map_, &MapView::setLineShown);
+  connect(new QShortcut(
+              QKeySequence(Qt::SHIFT | Qt::Key_L), map_, nullptr, nullptr, Qt::WidgetShortcut),
+      &QShortcut::activated, line, &QAction::toggle);
+  addAction(view, tr("Section line along the &view"), QStringLiteral("view.lineHome"), {},
+      [this] { map_->resetLine(); });
+  addAction(view, tr("&Contour lines…"), QStringLiteral("view.contours"),
+      QKeySequence(tr("Ctrl+L")), [this] { askContours(); });
+  addAction(view, tr("Relief &light…"), QStringLiteral("view.light"), {}, [this] { askLight(); });
+  QAction* same =
+      addTick(view, tr("Waves in &true scale"), QStringLiteral("view.trueScale"), false);
+  QAction* place =
+      addTick(view, tr("Bracket keeps the &place"), QStringLiteral("view.keepPlace"), true);
+  place->setToolTip(
+      tr("Dragging a wave's bracket moves the sampling offset, so that the ground under\n"
+         "the bracket's left end stays."));
+  for (HeightsEditor* editor : {&heights(), &climate().fields()}) {
+    connect(same, &QAction::toggled, &editor->waves(), &WavesView::setTrueScale);
+    connect(place, &QAction::toggled, &editor->waves(), &WavesView::setKeepPlace);
+  }
+  QAction* borders =
+      addTick(view, tr("&Borders of biomes as lines"), QStringLiteral("view.borders"), false);
+  connect(borders, &QAction::toggled, showing_, &Showing::setBorders);
+  addOverlay(view, tr("S&quares and sites of regions"), QStringLiteral("view.sites"), Over::Sites,
+      &RegionSites::make);
+  addOverlay(view, tr("Lattice costs of t&unnels"), QStringLiteral("view.lattice"), Over::Lattice,
+      &TunnelLattice::make);
+}
+
+void MainWindow::askContours() {
+  const auto answer =
+      dialogs_.askText(this, tr("Contour lines"), tr("Altitude between two lines; 0 for none"),
+          look::number(map_->contourInterval() > 0 ? map_->contourInterval() : 5));
+  if (!answer) return;
+  const auto interval = evaluate(*answer);
+  if (!interval || !(*interval == 0 || (*interval >= 0.001 && *interval <= 1e6)))
+    return refuse(
+        tr("“%1” is no interval; accepted: 0, or 0.001 to 1,000,000").arg(answer->left(40)));
+  settings_.setContours(*interval);
+  map_->setContours(*interval);
+}
+
+void MainWindow::askLight() {
+  const auto answer = dialogs_.askText(this, tr("Relief light"),
+      tr("Degrees clockwise from north that the light comes from (315 is north-west)"),
+      look::number(map_->style().light));
+  if (!answer) return;
+  const auto degrees = evaluate(*answer);
+  if (!degrees || !(std::abs(*degrees) <= 360))
+    return refuse(tr("“%1” is no direction; accepted: −360 to 360 degrees").arg(answer->left(40)));
+  settings_.setLight(*degrees);
+  map_->setStyle({*degrees, 0});
+  panes_->walk().view().setSun(*degrees);
+}
+
+/// An overlay that is worked out for what is in view.
+void MainWindow::addOverlay(
+    QMenu* view, const QString& text, const QString& name, Over place, ComputedOverlay::Make make) {
+  auto* overlay = new ComputedOverlay(document_, *map_, place, std::move(make));
+  connect(addTick(view, text, name, false), &QAction::toggled, overlay, &ComputedOverlay::setOn);
+}
+
+/// Who draws the walk view.
+void MainWindow::buildDrawing(QMenu* view) {
   QMenu* drawing = view->addMenu(tr("Walk view &drawn by"));
   auto* drawers = new QActionGroup(this);
   const std::tuple<QString, QString, WalkView::Backend> backends[] = {
@@ -172,19 +217,9 @@ void MainWindow::buildActions() {
   }
   panes_->walk().view().setSun(settings_.light());
   panes_->walk().view().setBackend(static_cast<WalkView::Backend>(settings_.walkDrawing()));
-  view->addSeparator();
-  QAction* night = addAction(
-      view, tr("&Night"), QStringLiteral("view.night"), QKeySequence(tr("Ctrl+Shift+N")), [] {});
-  night->setCheckable(true);
-  night->setChecked(settings_.night());
-  connect(night, &QAction::toggled, this, &MainWindow::setNight);
-  addAction(view, tr("&Full screen"), QStringLiteral("view.full"), QKeySequence(Qt::Key_F11),
-      [this] { setWindowState(windowState() ^ Qt::WindowFullScreen); });
+}
 
-  auto* help = menuBar()->addMenu(tr("&Help"));
-  addAction(help, tr("&Keys and pointer"), QStringLiteral("help.keys"), QKeySequence(Qt::Key_F1),
-      [this] { showHelp(); });
-
+void MainWindow::buildKeys() {
   const auto shortcut = [this](const QKeySequence& keys, std::function<void()> run) {
     connect(new QShortcut(keys, this), &QShortcut::activated, this, std::move(run));
   };
@@ -211,20 +246,10 @@ void MainWindow::buildActions() {
   mapKey(QKeySequence(Qt::Key_R), [this] { title_->roll(); });
   mapKey(QKeySequence(Qt::Key_PageUp), [this] { title_->earlier(); });
   mapKey(QKeySequence(Qt::Key_PageDown), [this] { title_->later(); });
-  mapKey(QKeySequence(Qt::SHIFT | Qt::Key_L), [line] { line->toggle(); });
-  mapKey(QKeySequence(Qt::Key_L), [this] {
-    drawers_->open(
-        drawers_->shown() == QLatin1String("landmarks") ? QString() : QStringLiteral("landmarks"));
-  });
-  mapKey(QKeySequence(Qt::Key_F), [this] {
-    drawers_->open(
-        drawers_->shown() == QLatin1String("checks") ? QString() : QStringLiteral("checks"));
-  });
-  mapKey(QKeySequence(Qt::Key_P), [this] {
-    drawers_->open(
-        drawers_->shown() == QLatin1String("replay") ? QString() : QStringLiteral("replay"));
-    if (replay_->isVisible()) replay_->setFocus();
-  });
+  for (const DrawerDef& drawer : allDrawers())
+    if (drawer.key != 0)
+      mapKey(QKeySequence(drawer.key),
+          [this, name = QLatin1String(drawer.name)] { drawers_->toggle(name); });
   mapKey(QKeySequence(Qt::Key_H), [this] { toNextHole(); });
   mapKey(QKeySequence(Qt::Key_Backspace), [this] { plumbs_->goBack(); });
   mapKey(QKeySequence(Qt::Key_Escape), [this] { plumbs_->takeUp(); });
@@ -237,6 +262,10 @@ void MainWindow::buildActions() {
 }
 
 void MainWindow::showHelp() {
+  QStringList drawers;
+  for (const DrawerDef& drawer : allDrawers())
+    if (drawer.key != 0)
+      drawers << tr("%1 opens %2").arg(QKeySequence(drawer.key).toString(), tr(drawer.title));
   dialogs_.tell(this, tr("Keys and pointer"),
       tr("<b>Map</b><br>Drag moves the map, the wheel zooms at the pointer, a double click puts "
          "the "
@@ -244,8 +273,8 @@ void MainWindow::showHelp() {
          "differs).<br>Arrow keys or WASD drive the viewpoint (Shift: four times as fast), "
          "Home returns to it, + and − zoom, Ctrl+G goes to a cell, "
          "Ctrl+arrows move the cell cursor and Enter asks, Backspace goes back a question, B held "
-         "shows the world before the last change, H goes to a hole, L opens the landmarks, "
-         "P the replay of a level, Shift+L shows the section line.<br><br>"
+         "shows the world before the last change, H goes to a hole, %1. Shift+L shows the section "
+         "line.<br><br>"
          "<b>Replay</b><br>Space plays and pauses, Left and Right step, Home and End go to the "
          "ends.<br><br>"
          "<b>Waves</b><br>Drag a wave up or down for its amplitude, its bracket for its width. Up "
@@ -264,8 +293,10 @@ void MainWindow::showHelp() {
          "with Up and Down (Shift ten times, Ctrl a tenth) or Alt+wheel. Ctrl+Backspace restores "
          "the "
          "saved value, Esc returns to the map.<br><br>"
-         "<b>Views</b><br>1 to 6 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
-         "distance, F6 between map and editor, F11 full screen."));
+         "<b>Views</b><br>1 to %2 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
+         "distance, F6 between map and editor, F11 full screen.")
+          .arg(drawers.join(tr(", ")))
+          .arg(acre::kStageCount));
 }
 
 QString MainWindow::mapCommand() const {
@@ -286,18 +317,11 @@ QString MainWindow::mapCommand() const {
   return commandFor(document_, QStringLiteral("map"), rest + QStringLiteral(" --out map.png"));
 }
 
-void MainWindow::copy(const QString& text, const QString& what) {
-  QGuiApplication::clipboard()->setText(text);
-  status_->tell(commandLacksChanges(document_)
-                    ? tr("Copied the %1; unsaved changes are not in the file yet").arg(what)
-                    : tr("Copied the %1").arg(what));
-}
-
 void MainWindow::showMapMenu(QPoint global) {
   QMenu menu(this);
   const acre::Cell cell = hovering_ ? hovered_ : map_->cursorCell();
-  menu.addAction(tr("Why is this cell what it is?\tclick"), this,
-      [this, cell] { plumbs_->hang(cell, false); });
+  menu.addAction(
+      tr("Why is this cell what it is?\tclick"), this, [this, cell] { navigator_->hang(cell); });
   if (plumbs_->hanging())
     menu.addAction(tr("What differs from the plumb line?\tShift+click"), this,
         [this, cell] { plumbs_->hang(cell, true); });
@@ -306,14 +330,15 @@ void MainWindow::showMapMenu(QPoint global) {
   if (!map_->failures().empty())
     menu.addAction(tr("Ask again for the chunks that failed"), map_, &MapView::retryFailed);
   menu.addSeparator();
-  menu.addAction(
-      tr("Copy this picture as a command"), this, [this] { copy(mapCommand(), tr("command")); });
+  menu.addAction(tr("Copy this picture as a command"), this,
+      [this] { navigator_->copy(mapCommand(), tr("command")); });
   menu.addAction(tr("Copy the figures as a command"), this,
-      [this] { copy(commandFor(document_, QStringLiteral("census")), tr("command")); });
+      [this] { navigator_->copyCommand(QStringLiteral("census")); });
   menu.addAction(tr("Copy the checks as a command"), this,
-      [this] { copy(commandFor(document_, QStringLiteral("check")), tr("command")); });
-  menu.addAction(tr("Copy the cell's coordinates"), this,
-      [this, cell] { copy(QStringLiteral("%1,%2").arg(cell.x).arg(cell.z), tr("coordinates")); });
+      [this] { navigator_->copyCommand(QStringLiteral("check")); });
+  menu.addAction(tr("Copy the cell's coordinates"), this, [this, cell] {
+    navigator_->copy(QStringLiteral("%1,%2").arg(cell.x).arg(cell.z), tr("coordinates"));
+  });
   menu.exec(global);
 }
 

@@ -4,13 +4,15 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 
-#include "app/document/command_line.h"
+#include "app/edit/strata_editor.h"
+#include "app/edit/swatch.h"
+#include "app/landmarks/landmarks_drawer.h"
 #include "app/look/look.h"
+#include "app/window/checks_drawer.h"
+#include "app/window/legend_card.h"
 #include "app/window/stage_switch.h"
 #include "audit/holes.h"
 #include "base/seed.h"
-#include "recipe/cave_recipe.h"
-#include "strata/blocks.h"
 #include "world/world.h"
 
 namespace app {
@@ -33,7 +35,8 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
       dialogs_(dialogs),
       document_(engine),
       statistics_(document_),
-      autosave_(document_, settings.autosaveFolder()) {
+      autosave_(document_, settings.autosaveFolder()),
+      probe_(engine.executor()) {
   setObjectName(QStringLiteral("window"));
   setAcceptDrops(true);
   setMinimumSize(1024, 640);
@@ -49,8 +52,8 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   auto* row = new QHBoxLayout;
   row->setSpacing(0);
   map_ = new MapView(engine);
-  map_->setViewDistance(settings_.viewDistance());
   panes_ = new Panes(document_, map_);
+  panes_->setSmallHeight(settings_.smallPane());
   offer_ = new OfferBar(panes_);
   drawers_ = new Drawers(panes_);
   row->addWidget(drawers_);
@@ -58,9 +61,14 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   plumbs_ = new PlumbLines(document_, *map_);
   before_ = new Before(document_, *map_);
   lit_ = new LitGround(document_, *map_);
+  navigator_ = new Navigator(document_, *map_, *panes_, *plumbs_);
   courier_ = std::make_shared<Courier<MainWindow>>(this);
-  buildDrawers();
-  showing_ = new Showing(document_, *map_, *legend_);
+  Shell shell{document_, statistics_, *map_, *panes_, dialogs_, *lit_, *navigator_};
+  for (const DrawerDef& drawer : allDrawers()) drawers_->add(drawer, drawer.make(shell));
+  showing_ = new Showing(document_, *map_, drawers_->content<LegendCard>());
+  navigator_->setShowing(showing_);
+  level_ = new DepthSlider(map_);
+  level_->hide();
   buildEditor(row);
   column->addLayout(row, 1);
   strip_ = new StageStrip(document_);
@@ -68,103 +76,11 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   status_ = new StatusRow;
   column->addWidget(status_);
   buildActions();
-
-  connect(&document_, &Document::recipeChanged, this, &MainWindow::recipeChanged);
-  connect(&document_, &Document::worldChanged, this, &MainWindow::worldChanged);
-  connect(&document_, &Document::fileChanged, this, &MainWindow::titleChanged);
-  connect(&document_, &Document::refused, this, &MainWindow::refuse);
-  connect(strip_, &StageStrip::stageChosen, this, &MainWindow::showStage);
-  connect(strip_, &StageStrip::findingsRequested, this, [this](StageId stage) {
-    drawers_->open(QStringLiteral("checks"));
-    checks_->showStage(stage);
-  });
-  connect(map_, &MapView::hovered, this, [this](bool inside, qint64 x, qint64 z) {
-    hovering_ = inside;
-    hovered_ = {x, z};
-    replay_->hover(inside, hovered_);
-    showStatus();
-  });
-  connect(map_, &MapView::viewpointMoved, this, &MainWindow::showStatus);
-  connect(map_, &MapView::didDrive, this, [this] { finishHint(QStringLiteral("drive")); });
-  connect(map_, &MapView::streamChanged, this, &MainWindow::showStream);
-  connect(map_, &MapView::worked, strip_, &StageStrip::setBusy);
-  connect(map_, &MapView::viewChanged, this, [this] {
-    strip_->setView(map_->geometry());
-    heights_->setView(map_->geometry());
-    climate_->fields().setView(map_->geometry());
-    census_->setView(map_->geometry(), map_->viewpoint().cell);
-    if (std::exchange(shownLevel_, map_->geometry().level()) != map_->geometry().level())
-      showing_->refreshLegend();
-    showStatus();
-  });
-  connect(map_, &MapView::didDrag, this, [this] { finishHint(QStringLiteral("drag")); });
-  connect(map_, &MapView::didZoom, this, [this] { finishHint(QStringLiteral("zoom")); });
-  connect(map_, &MapView::sectionChanged, this, [this] {
-    heights_->setLine(map_->sectionLine());
-    climate_->fields().setLine(map_->sectionLine());
-  });
-  connect(panes_, &Panes::told, this, [this](const QString& what) {
-    if (what.isEmpty()) return showStatus();
-    status_->tellOfCell(what);
-  });
-  connect(panes_, &Panes::plumbRequested, this, [this](qint64 x, qint64 y, qint64 z) {
-    plumbs_->hang({x, z}, false, y);
-  });
-  connect(panes_, &Panes::measured, status_, &StatusRow::tell);
-  connect(panes_, &Panes::refused, this, &MainWindow::refuse);
-  connect(panes_, &Panes::largeChanged, title_, &TitleRow::setPane);
-  connect(title_, &TitleRow::paneChosen, panes_, &Panes::setLarge);
-  connect(map_, &MapView::menuRequested, this, &MainWindow::showMapMenu);
-  connect(plumbs_, &PlumbLines::asked, this, [this] { finishHint(QStringLiteral("plumb")); });
-  connect(plumbs_, &PlumbLines::pointerChosen, this, &MainWindow::showPointer);
-  connect(plumbs_, &PlumbLines::refused, this, &MainWindow::refuse);
-  connect(plumbs_, &PlumbLines::copied, this, &MainWindow::copy);
-  connect(title_, &TitleRow::pictureChosen, showing_, &Showing::setPicture);
-  connect(title_, &TitleRow::upToChosen, showing_, &Showing::setUpTo);
-  connect(showing_, &Showing::pictureChanged, this, &MainWindow::showPictures);
-  level_ = new DepthSlider(map_);
-  level_->hide();
-  connect(level_, &DepthSlider::chosen, showing_, [this](qint64 y) {
-    showing_->setPicture({acre::PictureKind::Slice, {}, {}, false, y});
-  });
-  connect(showing_, &Showing::refused, this, &MainWindow::refuse);
-  connect(before_, &Before::said, status_, &StatusRow::tellOfCell);
-  connect(before_, &Before::refused, this, &MainWindow::refuse);
-  connect(before_, &Before::ended, this, [this] {
-    showing_->refresh();
-    showStatus();
-  });
-  connect(&statistics_, &Statistics::changed, this, &MainWindow::showFigures);
-  connectFields(heights_);
-  connectFields(&climate_->fields());
-  connect(
-      climate_, &ClimateEditor::switchRequested, this, [this] { switchStage(StageId::Climate); });
-  connect(biomes_, &BiomesEditor::switchRequested, this, [this] { switchStage(StageId::Biomes); });
-  connect(caves_, &CavesEditor::switchRequested, this, [this] { switchStage(StageId::Caves); });
-  connect(levels_, &LevelEditor::switchRequested, this, [this] { switchStage(StageId::Level); });
-  connect(levels_, &LevelEditor::figuresChanged, this, &MainWindow::showFigures);
-  connect(levels_, &LevelEditor::replayRequested, this, [this](const QString& process) {
-    drawers_->open(QStringLiteral("replay"));
-    replay_->choose(process);
-    replay_->setFocus();
-  });
-  connect(levels_, &LevelEditor::roomFileRequested, this,
-      [this](const QString& process, const QString& piece) {
-        const QString file =
-            dialogs_.openFile(this, tr("Prepared room"), tr("Rooms (*.txt *.png);;All files (*)"));
-        if (!file.isEmpty()) levels_->setRoomFile(process, piece, file);
-      });
-  connect(biomes_, &BiomesEditor::nextHoleRequested, this, &MainWindow::toNextHole);
-  connect(biomes_, &BiomesEditor::patchHovered, this, [this](bool inside, double x, double y) {
-    if (!inside) return lit_->clear();
-    lit_->lightPatch(x, y, biomes_->chart().slice(), ChartView::kPatch);
-  });
-  connect(biomes_, &BiomesEditor::bandsRequested, this, [this](const QString& biome) {
-    strip_->choose(StageId::Strata);
-    strata_->showBandsOf(biome.toStdString());
-  });
-  connect(strip_, &StageStrip::stageSwitched, this, &MainWindow::switchStage);
+  connectParts();
+  connectMap();
+  connectEditors();
   map_->installEventFilter(this);
+  map_->setViewDistance(settings_.viewDistance());
   map_->setContours(settings_.contours());
   map_->setStyle({settings_.light(), 0});
   map_->setChunksShown(settings_.chunksShown());
@@ -219,6 +135,9 @@ void MainWindow::buildEditor(QHBoxLayout* row) {
   headRow->addWidget(editorTitle_);
   headRow->addStretch(1);
   headRow->addWidget(editorFigures_);
+  auto* note = wordButton(tr("Note"), QStringLiteral("editor.writeNote"),
+      tr("Writes down what people should know about the stage"));
+  headRow->addWidget(note);
   auto* top = new QFrame;
   top->setFixedHeight(2);
   top->setProperty("role", "edgeTop");
@@ -226,39 +145,135 @@ void MainWindow::buildEditor(QHBoxLayout* row) {
   column->addWidget(head);
   notice_ = new Notice;
   column->addWidget(notice_);
-  for (const acre::StageDef& stage : acre::allStages())
-    editors_[static_cast<size_t>(stage.id)] = newEditorOf(stage.id);
-  for (size_t i = 0; i < pages_.size(); ++i) {
-    pages_[i] = new QScrollArea;
-    pages_[i]->setWidgetResizable(true);
-    pages_[i]->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    pages_[i]->setFocusPolicy(Qt::NoFocus);
-    pages_[i]->setWidget(editors_[i]);
-    column->addWidget(pages_[i], 1);
-    connect(editors_[i], &Editor::refused, this, &MainWindow::refuse);
-    connect(editors_[i], &Editor::leaveRequested, this, [this] { panes_->focusLarge(); });
+  note_ = new StageNote(document_);
+  column->addWidget(note_);
+  connect(note, &QToolButton::clicked, note_, &StageNote::write);
+  connect(note_, &Editor::refused, this, &MainWindow::refuse);
+  for (const StagePage& each : allPages()) {
+    auto* editor = each.make(document_, statistics_);
+    if (each.picture && !editor->previews().hasPicture())
+      editor->previews().setPicture(
+          [of = each.picture, near = each.near](const acre::World& world, const MapGeometry& view) {
+            return fromAbove(world, of(world), view, near);
+          });
+    auto* page = new QScrollArea;
+    page->setWidgetResizable(true);
+    page->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    page->setFocusPolicy(Qt::NoFocus);
+    page->setWidget(editor);
+    column->addWidget(page, 1);
+    connect(editor, &Editor::refused, this, &MainWindow::refuse);
+    connect(editor, &Editor::leaveRequested, this, [this] { panes_->focusLarge(); });
+    connect(editor, &Editor::figuresChanged, this, &MainWindow::showFigures);
+    connect(editor, &Editor::switchRequested, this, [this, id = each.id] { switchStage(id); });
+    editors_[static_cast<size_t>(each.id)] = editor;
+    pages_[static_cast<size_t>(each.id)] = page;
   }
   row->addWidget(editorPane_);
 }
 
-Editor* MainWindow::newEditorOf(StageId stage) {
-  switch (stage) {
-    case StageId::Frame:
-      return new FrameEditor(document_);
-    case StageId::Heights:
-      return heights_ = new HeightsEditor(document_, statistics_);
-    case StageId::Climate:
-      return climate_ = new ClimateEditor(document_, statistics_);
-    case StageId::Biomes:
-      return biomes_ = new BiomesEditor(document_, statistics_);
-    case StageId::Level:
-      return levels_ = new LevelEditor(document_);
-    case StageId::Strata:
-      return strata_ = new StrataEditor(document_, statistics_);
-    case StageId::Caves:
-      return caves_ = new CavesEditor(document_, statistics_);
-  }
-  return nullptr;
+// ---- what hears of what ------------------------------------------------------------------------
+
+void MainWindow::connectParts() {
+  connect(&document_, &Document::recipeChanged, this, &MainWindow::recipeChanged);
+  connect(&document_, &Document::worldChanged, this, &MainWindow::worldChanged);
+  connect(&document_, &Document::fileChanged, this, &MainWindow::titleChanged);
+  connect(&document_, &Document::refused, this, &MainWindow::refuse);
+  connect(&statistics_, &Statistics::changed, this, &MainWindow::showFigures);
+  connect(navigator_, &Navigator::refused, this, &MainWindow::refuse);
+  connect(navigator_, &Navigator::told, this, [this](const QString& what) { status_->tell(what); });
+  connect(navigator_, &Navigator::controlRequested, this, &MainWindow::showPointer);
+  connect(navigator_, &Navigator::drawerRequested, drawers_, &Drawers::open);
+  connect(strip_, &StageStrip::stageChosen, this, &MainWindow::showStage);
+  connect(strip_, &StageStrip::stageSwitched, this, &MainWindow::switchStage);
+  connect(strip_, &StageStrip::findingsRequested, this, [this](StageId stage) {
+    drawers_->open(QStringLiteral("checks"));
+    drawers_->content<ChecksDrawer>().showStage(stage);
+  });
+  connect(panes_, &Panes::told, this, [this](const QString& what) {
+    if (what.isEmpty()) return showStatus();
+    status_->tellOfCell(what);
+  });
+  connect(panes_, &Panes::plumbRequested, navigator_, [this](qint64 x, qint64 y, qint64 z) {
+    navigator_->hang({x, z}, y);
+  });
+  connect(panes_, &Panes::measured, status_, &StatusRow::tell);
+  connect(panes_, &Panes::refused, this, &MainWindow::refuse);
+  connect(panes_, &Panes::largeChanged, title_, &TitleRow::setPane);
+  connect(panes_, &Panes::smallHeightChanged, this,
+      [this](int pixels) { settings_.setSmallPane(pixels); });
+  connect(title_, &TitleRow::paneChosen, panes_, &Panes::setLarge);
+  connect(title_, &TitleRow::pictureChosen, showing_, &Showing::setPicture);
+  connect(title_, &TitleRow::upToChosen, showing_, &Showing::setUpTo);
+  connect(showing_, &Showing::pictureChanged, this, &MainWindow::showPictures);
+  connect(showing_, &Showing::refused, this, &MainWindow::refuse);
+  connect(level_, &DepthSlider::chosen, showing_, [this](qint64 y) {
+    showing_->setPicture({acre::PictureKind::Slice, {}, {}, false, y});
+  });
+  connect(plumbs_, &PlumbLines::asked, this, [this] { finishHint(QStringLiteral("plumb")); });
+  connect(plumbs_, &PlumbLines::pointerChosen, this, &MainWindow::showPointer);
+  connect(plumbs_, &PlumbLines::refused, this, &MainWindow::refuse);
+  connect(plumbs_, &PlumbLines::copied, navigator_, &Navigator::copy);
+  connect(before_, &Before::said, status_, &StatusRow::tellOfCell);
+  connect(before_, &Before::refused, this, &MainWindow::refuse);
+  connect(before_, &Before::ended, this, [this] {
+    showing_->refresh();
+    showStatus();
+  });
+}
+
+void MainWindow::connectMap() {
+  connect(map_, &MapView::hovered, this, [this](bool inside, qint64 x, qint64 z) {
+    hovering_ = inside;
+    hovered_ = {x, z};
+    showStatus();
+  });
+  connect(map_, &MapView::viewpointMoved, this, &MainWindow::showStatus);
+  connect(map_, &MapView::streamChanged, this, &MainWindow::showStream);
+  connect(map_, &MapView::worked, strip_, &StageStrip::setBusy);
+  connect(map_, &MapView::menuRequested, this, &MainWindow::showMapMenu);
+  connect(map_, &MapView::didDrag, this, [this] { finishHint(QStringLiteral("drag")); });
+  connect(map_, &MapView::didZoom, this, [this] { finishHint(QStringLiteral("zoom")); });
+  connect(map_, &MapView::didDrive, this, [this] { finishHint(QStringLiteral("drive")); });
+  connect(map_, &MapView::viewChanged, this, [this] {
+    strip_->setView(map_->geometry());
+    for (Editor* each : editors_) each->setView(map_->geometry());
+    if (std::exchange(shownLevel_, map_->geometry().level()) != map_->geometry().level())
+      showing_->refreshLegend();
+    showStatus();
+  });
+  connect(map_, &MapView::sectionChanged, this, [this] {
+    heights().setLine(map_->sectionLine());
+    climate().fields().setLine(map_->sectionLine());
+  });
+}
+
+void MainWindow::connectEditors() {
+  connectFields(&heights());
+  connectFields(&climate().fields());
+  BiomesEditor* biomes = &this->biomes();
+  connect(biomes, &BiomesEditor::nextHoleRequested, this, &MainWindow::toNextHole);
+  connect(
+      biomes, &BiomesEditor::patchHovered, this, [this, biomes](bool inside, double x, double y) {
+        if (!inside) return lit_->clear();
+        lit_->lightPatch(x, y, biomes->chart().slice(), ChartView::kPatch);
+      });
+  connect(biomes, &BiomesEditor::bandsRequested, this, [this](const QString& biome) {
+    strip_->choose(StageId::Strata);
+    editor<StrataEditor>().showBandsOf(biome.toStdString());
+  });
+  LevelEditor* levels = &this->levels();
+  connect(levels, &LevelEditor::replayRequested, this, [this](const QString& process) {
+    drawers_->open(QStringLiteral("replay"));
+    replay().choose(process);
+    replay().setFocus();
+  });
+  connect(levels, &LevelEditor::roomFileRequested, this,
+      [this, levels](const QString& process, const QString& piece) {
+        const QString file =
+            dialogs_.openFile(this, tr("Prepared room"), tr("Rooms (*.txt *.png);;All files (*)"));
+        if (!file.isEmpty()) levels->setRoomFile(process, piece, file);
+      });
 }
 
 void MainWindow::connectFields(HeightsEditor* editor) {
@@ -283,7 +298,7 @@ void MainWindow::connectFields(HeightsEditor* editor) {
 
 /// The editor of fields that is in sight, or that of the heights.
 HeightsEditor& MainWindow::fieldEditor() {
-  return strip_->chosen() == StageId::Climate ? climate_->fields() : *heights_;
+  return strip_->chosen() == StageId::Climate ? climate().fields() : heights();
 }
 
 void MainWindow::switchStage(StageId stage) {
@@ -292,71 +307,6 @@ void MainWindow::switchStage(StageId stage) {
   if (const QString why = app::switchStage(next, stage, on); !why.isEmpty()) return refuse(why);
   document_.change(on ? tr("Switch stage on") : tr("Switch stage off"), next);
   document_.endGesture();
-}
-
-void MainWindow::buildDrawers() {
-  census_ = new CensusDrawer(document_);
-  drawers_->add(tr("Census"), QStringLiteral("census"), census_, 392);
-  connect(census_, &CensusDrawer::biomeLit, this, [this](int biome) {
-    if (biome < 0) return lit_->clear();
-    lit_->lightBiome(static_cast<acre::BiomeIndex>(biome));
-  });
-  connect(census_, &CensusDrawer::goToRequested, this, [this](qint64 x, qint64 z) {
-    map_->goTo({x, z});
-    plumbs_->hang({x, z}, false);
-  });
-  connect(census_, &CensusDrawer::commandRequested, this, [this](const QString& area) {
-    copy(commandFor(document_, QStringLiteral("census"),
-             area.isEmpty() ? QString() : QStringLiteral("--area ") + area),
-        tr("command"));
-  });
-  connect(census_, &CensusDrawer::refused, this, &MainWindow::refuse);
-  buildLandmarks();
-  buildReplay();
-  traverse_ = new TraverseDrawer(document_, document_.engine(), *map_, dialogs_);
-  proof_ = new ProofPanel(document_);
-  auto* both = new QWidget;
-  auto* column = new QVBoxLayout(both);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->addWidget(traverse_);
-  column->addWidget(proof_, 1);
-  auto* page = new QScrollArea;
-  page->setWidgetResizable(true);
-  page->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  page->setFrameShape(QFrame::NoFrame);
-  page->setWidget(both);
-  drawers_->add(tr("Traverse"), QStringLiteral("traverse"), page, 408);
-  connect(traverse_, &TraverseDrawer::refused, this, &MainWindow::refuse);
-  connect(traverse_, &TraverseDrawer::commandRequested, this, [this](const QString& rest) {
-    copy(commandFor(document_, QStringLiteral("traverse"), rest), tr("command"));
-  });
-  connect(proof_, &ProofPanel::goToRequested, this, [this](qint64 x, qint64 z) {
-    map_->goTo({x, z});
-    plumbs_->hang({x, z}, false);
-  });
-  connect(proof_, &ProofPanel::commandRequested, this,
-      [this] { copy(commandFor(document_, QStringLiteral("prove")), tr("command")); });
-  auto* hand = new HandDrawer(document_, *map_, panes_->section(), dialogs_);
-  drawers_->add(tr("By hand"), QStringLiteral("hand"), hand, 392);
-  connect(hand, &HandDrawer::refused, this, &MainWindow::refuse);
-  connect(hand, &HandDrawer::goToRequested, this, [this](qint64 x, qint64 y, qint64 z) {
-    map_->goTo({x, z});
-    plumbs_->hang(
-        {x, z}, false, document_.recipe().frame.blocks() ? std::optional(y) : std::nullopt);
-  });
-  legend_ = new LegendCard;
-  auto* scroll = new QScrollArea;
-  scroll->setWidgetResizable(true);
-  scroll->setWidget(legend_);
-  drawers_->add(tr("Legend"), QStringLiteral("legend"), scroll, 300);
-  checks_ = new ChecksDrawer(document_, statistics_);
-  drawers_->add(tr("Checks"), QStringLiteral("checks"), checks_, 392);
-  connect(checks_, &ChecksDrawer::controlRequested, this, &MainWindow::showPointer);
-  connect(checks_, &ChecksDrawer::refused, this, &MainWindow::refuse);
-  connect(checks_, &ChecksDrawer::goToRequested, this, [this](qint64 x, qint64 z) {
-    map_->goTo({x, z});
-    plumbs_->hang({x, z}, false);
-  });
 }
 
 // ---- following the document --------------------------------------------------------------------
@@ -372,8 +322,8 @@ void MainWindow::worldChanged() {
   showing_->refresh();
   panes_->refresh();
   plumbs_->refresh();
-  landmarks_->refresh();
-  replay_->refresh();
+  drawers_->content<LandmarksDrawer>().refresh();
+  replay().refresh();
   showEditor();
   strip_->refresh();
   showStatus();
@@ -403,8 +353,8 @@ void MainWindow::showPictures() {
   }
   level_->setVisible(sliced);
   if (map_->picture().kind != acre::PictureKind::Layer) {
-    heights_->waves().setAlone({});
-    climate_->fields().waves().setAlone({});
+    heights().waves().setAlone({});
+    climate().fields().waves().setAlone({});
   }
   title_->setPictures(
       document_.recipe(), map_->picture(), fieldEditor().field(), fieldEditor().chosenLayer());
@@ -434,8 +384,7 @@ void MainWindow::toNextHole() {
                                    ? tr("No hole: every cell that was looked at has a biome and a "
                                         "material.")
                                    : tr("No hole: every cell that was looked at has a material."));
-          self.map_->goTo(*hole);
-          self.plumbs_->hang(*hole, false);
+          self.navigator_->visit(*hole);
         });
       });
 }
@@ -467,50 +416,45 @@ void MainWindow::showStage(StageId stage) {
   for (const acre::StageDef& each : acre::allStages())
     pages_[static_cast<size_t>(each.id)]->setVisible(each.id == stage);
   editorTitle_->setText(tr(acre::defOf(stage).title));
+  note_->setStage(stage);
   showFigures();
 }
 
 void MainWindow::showEditor() {
   editorOf(strip_->chosen()).refresh();  // The hidden ones follow when they are chosen.
+  note_->refresh();
 }
 
-namespace {
-
-/// What a cell holds, without looking for caves that open it: systems of tunnels take some
-/// milliseconds each, which the pointer must not wait for.
-acre::CellValue quickValue(const acre::World& world, acre::Cell cell) {
-  if (!world.caves() || !world.blocks() || !world.bounds().contains(cell)) return world.at(cell);
-  acre::CellValue value;
-  world.columns().scattered(
-      1, &cell, &value.height, &value.biome, &value.material, acre::Accuracy::Exact);
-  value.base = value.height;
-  if (value.height < static_cast<float>(world.seaLevel()) && world.blocks()->water() != acre::kOpen)
-    value.material = world.blocks()->water();
-  return value;
-}
-
-}  // namespace
-
+/// The cell is asked about elsewhere: caves take some milliseconds, which the pointer must not
+/// wait for.
 void MainWindow::showStatus() {
   if (before_->shown()) return;
-  const acre::World& world = *document_.world();
   const acre::Cell cell = hovering_ ? hovered_ : map_->viewpoint().cell;
-  const acre::CellValue value = quickValue(world, cell);
-  const bool known = hovering_ && value.material != acre::kOutside;
-  heights_->histogram().setHair(known && heights_->field() == acre::kHeightsId
-                                    ? std::optional(static_cast<double>(value.height))
-                                    : std::nullopt);
-  heights_->waves().setHair(hovering_ ? map_->alongLine(cell) : -1);
-  showChartHair(world, cell);
-  status_->showCell(world, cell, value, hovering_);
+  heights().waves().setHair(hovering_ ? map_->alongLine(cell) : -1);
+  const bool chart = strip_->chosen() == StageId::Biomes && hovering_;
+  const auto ask = [world = document_.world(), cell, chart] {
+    Seen seen{world->at(cell), {}, 0};
+    if (chart && world->biomes()) {
+      float x = 0, y = 0;
+      world->columns().chartValues(1, &cell, &x, &y, &seen.base, acre::Accuracy::Exact);
+      seen.chart = QPointF(x, y);
+    }
+    return seen;
+  };
+  probe_.ask(ask, [this, world = document_.world(), cell, hovering = hovering_](const Seen& seen) {
+    if (world == document_.world()) showSeen(*world, cell, hovering, seen);
+  });
 }
 
-void MainWindow::showChartHair(const acre::World& world, acre::Cell cell) {
-  if (strip_->chosen() != StageId::Biomes) return;
-  if (!hovering_ || !world.biomes()) return biomes_->setHair({}, 0);
-  float x = 0, y = 0, base = 0;
-  world.columns().chartValues(1, &cell, &x, &y, &base, acre::Accuracy::Exact);
-  biomes_->setHair(QPointF(x, y), base);
+void MainWindow::showSeen(
+    const acre::World& world, acre::Cell cell, bool underPointer, const Seen& seen) {
+  if (before_->shown()) return;
+  const bool known = underPointer && seen.value.material != acre::kOutside;
+  heights().histogram().setHair(known && heights().field() == acre::kHeightsId
+                                    ? std::optional(static_cast<double>(seen.value.height))
+                                    : std::nullopt);
+  if (strip_->chosen() == StageId::Biomes) biomes().setHair(seen.chart, seen.base);
+  status_->showCell(world, cell, seen.value, underPointer);
 }
 
 void MainWindow::showStream() {

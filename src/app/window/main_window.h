@@ -10,26 +10,24 @@
 #include "app/biome/climate_editor.h"
 #include "app/document/autosave.h"
 #include "app/document/document.h"
+#include "app/document/probe.h"
 #include "app/document/statistics.h"
-#include "app/edit/caves_editor.h"
-#include "app/edit/frame_editor.h"
 #include "app/edit/heights_editor.h"
-#include "app/edit/strata_editor.h"
-#include "app/hand/hand_drawer.h"
-#include "app/landmarks/landmarks_drawer.h"
+#include "app/edit/stage_note.h"
 #include "app/level/level_editor.h"
 #include "app/level/replay_drawer.h"
 #include "app/map/depth_slider.h"
 #include "app/map/lit_ground.h"
 #include "app/map/map_view.h"
 #include "app/map/plumb_lines.h"
+#include "app/overlay/computed.h"
 #include "app/traverse/proof_panel.h"
 #include "app/traverse/traverse_drawer.h"
 #include "app/window/before.h"
 #include "app/window/census_drawer.h"
 #include "app/window/dialogs.h"
-#include "app/window/checks_drawer.h"
 #include "app/window/drawers.h"
+#include "app/window/navigator.h"
 #include "app/window/notice.h"
 #include "app/window/offer_bar.h"
 #include "app/window/panes.h"
@@ -51,7 +49,6 @@ class MainWindow : public QMainWindow {
   /// Opens a recipe file or a built-in demo; false (with the reason in the notice) when refused.
   bool openWorld(const QString& fileOrDemo);
 
-  /// Takes up what a killed run left unsaved, if anything.
   /// Looks for what a program that was killed left. beside: a world was asked for, which stays:
   /// what was found is offered.
   void recoverLost(bool beside);
@@ -60,19 +57,23 @@ class MainWindow : public QMainWindow {
 
   Document& document() { return document_; }
   MapView& map() { return *map_; }
-  HeightsEditor& heights() { return *heights_; }
-  ClimateEditor& climate() { return *climate_; }
-  BiomesEditor& biomes() { return *biomes_; }
+  HeightsEditor& heights() { return editor<HeightsEditor>(); }
+  ClimateEditor& climate() { return editor<ClimateEditor>(); }
+  BiomesEditor& biomes() { return editor<BiomesEditor>(); }
+  LevelEditor& levels() { return editor<LevelEditor>(); }
   PlumbCard& plumbCard() { return plumbs_->card(); }
   Statistics& statistics() { return statistics_; }
   LitGround& litGround() { return *lit_; }
-  CensusDrawer& census() { return *census_; }
-  TraverseDrawer& traverse() { return *traverse_; }
-  ProofPanel& proof() { return *proof_; }
-  LevelEditor& levels() { return *levels_; }
-  ReplayDrawer& replay() { return *replay_; }
+  CensusDrawer& census() { return drawers_->content<CensusDrawer>(); }
+  TraverseDrawer& traverse() { return drawers_->content<TraverseDrawer>(); }
+  ProofPanel& proof() { return drawers_->content<ProofPanel>(); }
+  ReplayDrawer& replay() { return drawers_->content<ReplayDrawer>(); }
   Drawers& drawers() { return *drawers_; }
   Panes& panes() { return *panes_; }
+  PlumbLines& plumbs() { return *plumbs_; }
+  StageStrip& strip() { return *strip_; }
+  Navigator& navigator() { return *navigator_; }
+  Showing& showing() { return *showing_; }
   /// The sentence of the last refusal; empty when none is shown.
   QString notice() const { return notice_->text(); }
 
@@ -85,10 +86,22 @@ class MainWindow : public QMainWindow {
  private:
   void buildTitleRow(QVBoxLayout* column);
   void buildEditor(QHBoxLayout* row);
-  void buildDrawers();
-  void buildLandmarks();
-  void buildReplay();
+  void connectParts();
+  void connectMap();
+  void connectEditors();
   void buildActions();
+  void buildFileMenu();
+  void buildEditMenu();
+  void buildViewMenu();
+  void buildMapLines(QMenu* view);
+  void buildDrawing(QMenu* view);
+  void buildKeys();
+  void addOverlay(QMenu* view, const QString& text, const QString& name, Over place,
+      ComputedOverlay::Make make);
+  void askContours();
+  void askLight();
+  /// An action that stays on.
+  QAction* addTick(QMenu* menu, const QString& text, const QString& name, bool on);
   QAction* addAction(QMenu* menu, const QString& text, const QString& name,
       const QKeySequence& keys, std::function<void()> run);
 
@@ -96,8 +109,13 @@ class MainWindow : public QMainWindow {
   void worldChanged();
   void titleChanged();
   void showStage(StageId stage);
-  bool ofLevel() const { return document_.recipe().frame.kind == acre::WorldKind::Level; }
-  Editor* newEditorOf(StageId stage);
+  /// The editor of a class.
+  template <class E>
+  E& editor() const {
+    for (Editor* each : editors_)
+      if (auto* found = qobject_cast<E*>(each)) return *found;
+    qFatal("no stage has a %s", E::staticMetaObject.className());
+  }
   Editor& editorOf(StageId stage) { return *editors_[static_cast<size_t>(stage)]; }
   void switchStage(StageId stage);
   void connectFields(HeightsEditor* editor);
@@ -109,10 +127,15 @@ class MainWindow : public QMainWindow {
   void showPointer(const QString& pointer);
   void showMapMenu(QPoint global);
   QString mapCommand() const;
-  void copy(const QString& text, const QString& what);
   void toNextHole();
   void showStatus();
-  void showChartHair(const acre::World& world, acre::Cell cell);
+  /// What is told of the cell under the pointer, or of the viewpoint's.
+  struct Seen {
+    acre::CellValue value;
+    std::optional<QPointF> chart;
+    float base = 0;
+  };
+  void showSeen(const acre::World& world, acre::Cell cell, bool underPointer, const Seen& seen);
   void showStream();
   void refuse(const QString& reason);
   void setSeed(const QString& seed);
@@ -140,40 +163,24 @@ class MainWindow : public QMainWindow {
   QWidget* editorPane_;
   QLabel* editorTitle_;
   QLabel* editorFigures_;
-  ChecksDrawer* checks_;
   Notice* notice_;
+  StageNote* note_;
   OfferBar* offer_;
   std::array<Editor*, acre::kStageCount> editors_{};
   std::array<QScrollArea*, acre::kStageCount> pages_{};
-  HeightsEditor* heights_;
-  ClimateEditor* climate_;
-  BiomesEditor* biomes_;
-  StrataEditor* strata_;
-  CavesEditor* caves_;
-  LevelEditor* levels_;
-  ReplayDrawer* replay_;
-  LandmarksDrawer* landmarks_;
-  /// Where one was before going to a landmark.
-  struct CameFrom {
-    acre::Cell cell;
-    Panes::Large large;
-  };
-  std::optional<CameFrom> cameFrom_;
   StageStrip* strip_;
   StatusRow* status_;
   QMenu* recent_;
   PlumbLines* plumbs_;
+  Navigator* navigator_;
   Before* before_;
   DepthSlider* level_ = nullptr;  // Of slices; hidden for other pictures.
   Showing* showing_;
   LitGround* lit_;
   Drawers* drawers_;
-  CensusDrawer* census_;
-  TraverseDrawer* traverse_;
-  ProofPanel* proof_;
-  LegendCard* legend_;
   std::shared_ptr<Courier<MainWindow>> courier_;
   int shownLevel_ = -1;
+  Probe<Seen> probe_;
   bool hovering_ = false;
   acre::Cell hovered_;
 };

@@ -1,6 +1,7 @@
 #include "app/window/panes.h"
 
-#include <QTimer>
+#include <QVBoxLayout>
+#include <algorithm>
 #include <cmath>
 
 #include "app/look/look.h"
@@ -8,17 +9,27 @@
 namespace app {
 namespace {
 
-constexpr int kSmall = 150;
+constexpr int kLeastSmall = 60;
+constexpr int kLeastLarge = 160;
 
 }  // namespace
 
 Panes::Panes(Document& document, MapView* map, QWidget* parent)
     : QWidget(parent), document_(document), map_(map) {
-  column_ = new QVBoxLayout(this);
-  column_->setContentsMargins(0, 0, 0, 0);
-  column_->setSpacing(4);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  splitter_ = new QSplitter(Qt::Vertical);
+  splitter_->setObjectName(QStringLiteral("panes"));
+  splitter_->setChildrenCollapsible(false);
+  splitter_->setHandleWidth(5);
+  column->addWidget(splitter_);
   section_ = new SectionView(document);
+  section_->setOverlays(&map_->overlays());
   walk_ = new WalkPane(document);
+  connect(splitter_, &QSplitter::splitterMoved, this, [this] {
+    small_ = splitter_->sizes()[1];
+    emit smallHeightChanged(small_);
+  });
   arrange();
   connect(map_, &MapView::sectionChanged, this, &Panes::followLine);
   connect(map_, &MapView::viewChanged, this, &Panes::followLine);
@@ -59,21 +70,35 @@ Panes::Panes(Document& document, MapView* map, QWidget* parent)
 void Panes::arrange() {
   const std::pair<Large, QWidget*> all[] = {
       {Large::Map, map_}, {Large::Section, section_}, {Large::Walk, walk_}};
-  for (const auto& [kind, widget] : all) column_->removeWidget(widget);
   // The map's partner is the section; that of the others is the map.
   const Large partner = large_ == Large::Map ? Large::Section : Large::Map;
+  const auto rank = [&](Large kind) { return kind == large_ ? 0 : kind == partner ? 1 : 2; };
+  for (int place = 0; place < 3; ++place)
+    for (const auto& [kind, widget] : all)
+      if (rank(kind) == place) splitter_->insertWidget(place, widget);
   for (const auto& [kind, widget] : all) {
-    const bool big = kind == large_;
-    widget->setMinimumHeight(big ? 100 : kSmall);
-    widget->setMaximumHeight(big ? QWIDGETSIZE_MAX : kSmall);
-  }
-  for (const auto& [kind, widget] : all)
-    if (kind == large_) column_->addWidget(widget, 1);
-  for (const auto& [kind, widget] : all)
-    if (kind == partner && smallShown_) column_->addWidget(widget, 0);
-  for (const auto& [kind, widget] : all)
+    widget->setMinimumHeight(kind == large_ ? kLeastLarge : kLeastSmall);
     widget->setVisible(kind == large_ || (kind == partner && smallShown_));
+  }
+  share();
   followLine();
+}
+
+/// The small pane keeps its height whatever the window's is.
+void Panes::share() {
+  const int small =
+      std::clamp(small_, kLeastSmall, std::max(kLeastSmall, height() - kLeastLarge - 5));
+  splitter_->setSizes({std::max(1, height() - small - splitter_->handleWidth()), small, 0});
+}
+
+void Panes::setSmallHeight(int pixels) {
+  small_ = pixels;
+  share();
+}
+
+void Panes::resizeEvent(QResizeEvent* e) {
+  QWidget::resizeEvent(e);
+  share();
 }
 
 void Panes::setLarge(Large large) {

@@ -1,7 +1,7 @@
 /// Map, section and walk: one fills the large pane, its partner the small one below.
 #pragma once
 
-#include <QVBoxLayout>
+#include <QSplitter>
 #include <QWidget>
 
 #include "app/document/document.h"
@@ -25,6 +25,9 @@ class Panes : public QWidget {
   /// Whether the small pane shows at all.
   void setSmallShown(bool shown);
   bool smallShown() const { return smallShown_; }
+  /// Its height; less where there is no room for it.
+  void setSmallHeight(int pixels);
+  int smallHeight() const { return small_; }
   SectionView& section() { return *section_; }
   WalkPane& walk() { return *walk_; }
   /// Follows the document's world.
@@ -38,19 +41,25 @@ class Panes : public QWidget {
   void measured(const QString& figures);  ///< Of the walk view.
   void plumbRequested(qint64 x, qint64 y, qint64 z);
   void refused(const QString& reason);
+  void smallHeightChanged(int pixels);  ///< By hand.
+
+ protected:
+  void resizeEvent(QResizeEvent*) override;
 
  private:
   void arrange();
+  void share();
   void followLine();
   void followWalk();
 
   Document& document_;
-  QVBoxLayout* column_;
+  QSplitter* splitter_;
   MapView* map_;
   SectionView* section_;
   WalkPane* walk_;
   Large large_ = Large::Map;
   bool smallShown_ = true;
+  int small_ = 150;
   bool following_ = false;
 };
 

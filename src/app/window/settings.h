@@ -29,6 +29,9 @@ class Settings {
   void setContours(double interval) { write("contours", interval); }
   double light() const { return read("light", 315).toDouble(); }
   void setLight(double degrees) { write("light", degrees); }
+  /// Height of the small pane, in pixels.
+  int smallPane() const { return std::clamp(read("smallPane", 150).toInt(), 60, 4000); }
+  void setSmallPane(int pixels) { write("smallPane", pixels); }
   /// Who draws the walk view: a WalkView::Backend.
   int walkDrawing() const { return std::clamp(read("walkDrawing", 0).toInt(), 0, 2); }
   void setWalkDrawing(int backend) { write("walkDrawing", backend); }

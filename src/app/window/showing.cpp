@@ -32,13 +32,26 @@ void Showing::setBorders(bool shown) {
   refresh();
 }
 
+ViewState Showing::state() const {
+  const MapGeometry& g = map_.geometry();
+  return {world_, chosen_, upTo_, borders_, map_.viewpoint(), g.centre, g.cellsPerPixel};
+}
+
+void Showing::show(const ViewState& state) {
+  chosen_ = state.picture;
+  upTo_ = state.upTo;
+  borders_ = state.borders;
+  refresh();
+  map_.lookAt(state.viewpoint, state.centre, state.cellsPerPixel);
+}
+
 void Showing::refresh() {
   stop_.request_stop();
   // What the biomes are is the same whatever is made of the ground.
-  if (upTo_ == kAll || upTo_ == acre::StageId::Biomes) return show(document_.world());
+  if (upTo_ == kAll || upTo_ == acre::StageId::Biomes) return put(document_.world());
   acre::Recipe less = acre::upTo(planOf(*document_.world()).recipe(), upTo_);
   for (const auto& made : {document_.world(), world_})
-    if (made && acre::planOf(*made).recipe() == less) return show(made);
+    if (made && acre::planOf(*made).recipe() == less) return put(made);
   stop_ = {};
   document_.engine().executor().submit(
       acre::Priority::CoarseMap, [courier = courier_, &engine = document_.engine(),
@@ -49,12 +62,12 @@ void Showing::refresh() {
           if (stop.stop_requested()) return;
           if (!world)  // A picture that it reads may have gone.
             return emit self.refused(QString::fromStdString(world.error().text()));
-          self.show(*world);
+          self.put(*world);
         });
       });
 }
 
-void Showing::show(const std::shared_ptr<const acre::World>& world) {
+void Showing::put(const std::shared_ptr<const acre::World>& world) {
   world_ = world;
   acre::Picture picture = chosen_;
   // A picture of something that went away, or was switched off, is none.

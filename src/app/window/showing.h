@@ -8,7 +8,8 @@
 #include "app/document/courier.h"
 #include "app/document/document.h"
 #include "app/map/map_view.h"
-#include "app/window/drawers.h"
+#include "app/window/legend_card.h"
+#include "app/window/view_state.h"
 #include "recipe/stages.h"
 
 namespace app {
@@ -28,6 +29,10 @@ class Showing : public QObject {
   void setPicture(const acre::Picture& picture);
   void setUpTo(acre::StageId last);
   void setBorders(bool shown);
+  /// What is on the map.
+  ViewState state() const;
+  /// Shows the same again, of the document's present world.
+  void show(const ViewState& state);
   /// The world changed, or something else was on the map.
   void refresh();
   /// Legends tell what is approximate at the scale of the map.
@@ -38,7 +43,7 @@ class Showing : public QObject {
   void refused(const QString& reason);
 
  private:
-  void show(const std::shared_ptr<const acre::World>& world);
+  void put(const std::shared_ptr<const acre::World>& world);
   QString emptyNote(const acre::World& world, const acre::Picture& picture) const;
 
   Document& document_;

@@ -8,14 +8,14 @@
 #include "app/look/look.h"
 #include "cave/caves.h"
 #include "output/picture.h"
-#include "recipe/cave_recipe.h"
-#include "recipe/level_recipe.h"
 
 namespace app {
 namespace {
 
 constexpr int kPictureWidth = 52;
 constexpr int kPictureHeight = 36;
+constexpr QSize kPicture(kPictureWidth, kPictureHeight);
+constexpr int kNarrowPicture = 30;
 
 /// A small picture; empty when the world has none of that kind.
 QImage paintPicture(const acre::World& world, const acre::Picture& picture,
@@ -29,20 +29,6 @@ QImage paintPicture(const acre::World& world, const acre::Picture& picture,
   for (int32_t j = 0; j < samples.inner.length; ++j)
     palette.paintRow(
         samples, j, acre::Unassigned::Hatched, reinterpret_cast<uint32_t*>(image.scanLine(j)));
-  return image;
-}
-
-/// The Frame tile: a neat corner with chunk lines, in the tokens' colours.
-QImage frameSign() {
-  QImage image(kPictureWidth, kPictureHeight, QImage::Format_RGB32);
-  image.fill(look::tokens().sheet);
-  QPainter p(&image);
-  p.setPen(QPen(look::tokens().rule, 1));
-  for (int x = 10; x < kPictureWidth; x += 8) p.drawLine(x, 6, x, kPictureHeight);
-  for (int y = 6; y < kPictureHeight; y += 8) p.drawLine(10, y, kPictureWidth, y);
-  p.setPen(QPen(look::tokens().ink, 1.5));
-  p.drawLine(10, 6, kPictureWidth, 6);
-  p.drawLine(10, 6, 10, kPictureHeight);
   return image;
 }
 
@@ -60,7 +46,9 @@ StageTile::StageTile(const QString& name, QWidget* parent) : QAbstractButton(par
   setText(name);
   setCheckable(true);
   setFocusPolicy(Qt::TabFocus);
-  setFixedSize(kTileSize);
+  setMaximumSize(kTileSize);
+  setFixedHeight(kTileSize.height());
+  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
 }
 
 void StageTile::setPicture(const QImage& picture) {
@@ -85,9 +73,13 @@ void StageTile::setFound(int checks) {
   update();
 }
 
+int StageTile::nameRoom() const {
+  return narrow() ? width() - 5 - kNarrowPicture - 8 : width() - 8 - kPictureWidth - 11;
+}
+
 QRect StageTile::markRect() const {
   if (found_ == 0 || off_) return {};
-  return {width() - 34, 0, 34, 26};
+  return narrow() ? QRect(width() - 30, 22, 30, 26) : QRect(width() - 34, 0, 34, 26);
 }
 
 void StageTile::mousePressEvent(QMouseEvent* e) {
@@ -105,33 +97,37 @@ void StageTile::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const look::Tokens& t = look::tokens();
   p.fillRect(rect(), isChecked() ? t.chosen : underMouse() ? t.sheet : t.paper);
-  const QRect picture(8, (height() - kPictureHeight) / 2, kPictureWidth, kPictureHeight);
-  if (!picture_.isNull()) p.drawImage(picture, picture_);
+  const int wide = narrow() ? kNarrowPicture : kPictureWidth;
+  const QRect picture(narrow() ? 5 : 8, (height() - kPictureHeight) / 2, wide, kPictureHeight);
+  if (!picture_.isNull())
+    p.drawImage(
+        picture.topLeft(), picture_, QRect((picture_.width() - wide) / 2, 0, wide, kPictureHeight));
   p.setPen(t.edge);
   p.drawRect(picture.adjusted(0, 0, -1, -1));
+  const int room = nameRoom(), left = width() - room - 3;
+  const QRect mark = markRect();
   p.setPen(t.ink);
   QFont name = look::font(look::Type::Body);
   if (isChecked()) name.setWeight(QFont::DemiBold);
   p.setFont(name);
-  p.drawText(
-      QRect(picture.right() + 9, 7, width() - picture.right() - 12, 17), Qt::AlignVCenter, text());
+  p.drawText(QRect(left, 7, room, 17), Qt::AlignVCenter, text());
   p.setPen(t.soft);
   p.setFont(look::font(look::Type::Caption));
-  p.drawText(QRect(picture.right() + 9, 24, width() - picture.right() - 12, 16), Qt::AlignVCenter,
-      p.fontMetrics().elidedText(
-          off_ ? tr("off") : note_, Qt::ElideRight, width() - picture.right() - 12));
+  const int noteRoom = narrow() ? room - mark.width() : room;
+  p.drawText(QRect(left, 24, noteRoom, 16), Qt::AlignVCenter,
+      p.fontMetrics().elidedText(off_ ? tr("off") : note_, Qt::ElideRight, noteRoom));
   if (off_)
     p.fillRect(picture.adjusted(1, 1, -1, -1),
         QColor(t.paper.red(), t.paper.green(), t.paper.blue(), 190));
-  if (found_ > 0 && !off_) {
+  if (!mark.isEmpty()) {
     const QString count = QString::number(found_);
     const int w = p.fontMetrics().horizontalAdvance(count);
-    const int x = width() - w - 6;
+    const int x = width() - w - 6, y = mark.top() + (narrow() ? 3 : 7);
     p.setPen(QPen(t.ochre, 2.5, Qt::SolidLine, Qt::FlatCap));
-    p.drawLine(x - 6, 10, x - 6, 17);
-    p.drawLine(x - 6, 19, x - 6, 21);
+    p.drawLine(x - 6, y + 3, x - 6, y + 10);
+    p.drawLine(x - 6, y + 12, x - 6, y + 14);
     p.setPen(t.ink);
-    p.drawText(QRect(x, 7, w + 4, 17), Qt::AlignVCenter, count);
+    p.drawText(QRect(x, y, w + 4, 17), Qt::AlignVCenter, count);
   }
   if (isChecked()) p.fillRect(QRect(0, 0, width(), 2), t.madder);
   if (hasFocus()) {
@@ -151,13 +147,12 @@ StageStrip::StageStrip(Document& document, QWidget* parent)
     auto* tile = new StageTile(tr(stage.title), this);
     tile->setObjectName(QStringLiteral("stage.%1").arg(QLatin1String(stage.key)));
     connect(tile, &QAbstractButton::clicked, this, [this, id = stage.id] { choose(id); });
-    connect(tile, &StageTile::markClicked, this,
-        [this, id = stage.id] { emit findingsRequested(id); });
+    connect(
+        tile, &StageTile::markClicked, this, [this, id = stage.id] { emit findingsRequested(id); });
     tiles_.push_back(tile);
     row->addWidget(tile);
   }
   row->addStretch(1);
-  tile(StageId::Frame)->setPicture(frameSign());
   choose(StageId::Heights);
 }
 
@@ -186,50 +181,13 @@ std::optional<StageId> StageStrip::beside(int by) const {
                                          : std::nullopt;
 }
 
-QString StageStrip::noteOf(StageId stage) const {
-  const acre::Recipe& recipe = document_.recipe();
-  const auto counted = [](size_t count, const QString& one, const QString& many) {
-    return count == 1 ? one : many.arg(count);
-  };
-  switch (stage) {
-    case StageId::Frame: {
-      const QString sea =
-          look::number(std::round(planOf(*document_.world()).seaLevel() * 100) / 100);
-      return recipe.frame.x || recipe.frame.z ? tr("bounded, sea %1").arg(sea)
-                                              : tr("endless, sea %1").arg(sea);
-    }
-    case StageId::Heights:
-      return counted(recipe.heights.layers.size(), tr("1 layer"), tr("%1 layers"));
-    case StageId::Climate: {
-      const std::string &warm = recipe.climate.temperature.unit,
-                        &wet = recipe.climate.moisture.unit;
-      return warm.empty() ? tr("two fields")
-                          : QStringLiteral("%1, %2").arg(
-                                QString::fromStdString(warm), QString::fromStdString(wet));
-    }
-    case StageId::Biomes:
-      return counted(recipe.biomes.list.size(), tr("1 biome"), tr("%1 biomes"));
-    case StageId::Level:
-      return tr("floor %1").arg(recipe.level->floor);
-    case StageId::Strata:
-      return counted(recipe.bands.size(), tr("1 band"), tr("%1 bands"));
-    case StageId::Caves:
-      return recipe.caves->empty()
-                 ? tr("none")
-                 : counted(recipe.caves->tunnels.size() + recipe.caves->voids.size() +
-                               recipe.caves->automata.size(),
-                       tr("1 part"), tr("%1 parts"));
-  }
-  return {};
-}
-
 void StageStrip::refresh() {
   const acre::Recipe& recipe = document_.recipe();
-  tile(StageId::Frame)->setPicture(frameSign());
   const auto all = shown();
   for (const acre::StageDef& stage : acre::allStages()) {
     tile(stage.id)->setVisible(stage.isOf(recipe.frame.kind));
-    tile(stage.id)->setNote(noteOf(stage.id));
+    if (const auto sign = pageOf(stage.id).sign) tile(stage.id)->setPicture(sign(kPicture));
+    tile(stage.id)->setNote(pageOf(stage.id).note(*document_.world()));
     tile(stage.id)->setOff(stage.on && !stage.on(recipe));
   }
   showTips();
@@ -254,49 +212,20 @@ void StageStrip::requestPictures() {
       acre::Priority::Thumbnail, [courier = courier_, world = document_.world(), grid,
                                      request = ++request_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
-        // Borders are left out: at this size they would cover what they part.
-        using acre::PictureKind;
-        // Caves are seen somewhat below the sea, where there is ground everywhere, and as near as
-        // they are still there.
         acre::SampleGrid near = grid;
         near.step = std::min<int64_t>(grid.step, acre::CaveStage::kExactStep);
         near.x += (grid.step - near.step) * kPictureWidth / 2;
         near.z += (grid.step - near.step) * kPictureHeight / 2;
-        acre::Picture caves;
-        if (planOf(*world).blocks() && planOf(*world).caves()) {
-          const acre::AxisBounds range = planOf(*world).vertical();
-          caves = {PictureKind::Slice, {}, {}, false};
-          caves.level = std::clamp(static_cast<int64_t>(planOf(*world).seaLevel()) - 16, range.min,
-              range.min + range.extent - 1);
-        }
-        const auto pictureOf = [&](StageId stage) -> acre::Picture {
-          switch (stage) {
-            case StageId::Heights:
-              return planOf(*world).level()
-                         ? acre::Picture{PictureKind::Field, acre::kHeightsId, {}, false}
-                         : acre::Picture{PictureKind::Height, {}, {}, false};
-            case StageId::Climate:
-              return {PictureKind::Field, acre::kTemperatureId, {}, false};
-            case StageId::Biomes:
-              return {PictureKind::Biome, {}, {}, false};
-            case StageId::Caves:
-              return caves;
-            case StageId::Frame:
-            case StageId::Level:
-            case StageId::Strata:
-              break;
-          }
-          return {};
-        };
         std::array<QImage, acre::kStageCount> images;
-        for (const acre::StageDef& stage : acre::allStages())
-          if (stage.id != StageId::Frame && !stop.stop_requested())
-            images[static_cast<size_t>(stage.id)] = paintPicture(
-                *world, pictureOf(stage.id), stage.id == StageId::Caves ? near : grid, stop);
+        for (const StagePage& page : allPages())
+          if (page.picture && !stop.stop_requested())
+            images[static_cast<size_t>(page.id)] =
+                paintPicture(*world, page.picture(*world), page.near ? near : grid, stop);
         if (stop.stop_requested()) return;
         courier->deliver([request, images](StageStrip& self) {
           if (request != self.request_) return;
-          for (size_t i = 1; i < images.size(); ++i) self.tiles_[i]->setPicture(images[i]);
+          for (const StagePage& page : allPages())
+            if (page.picture) self.tile(page.id)->setPicture(images[static_cast<size_t>(page.id)]);
         });
       });
 }

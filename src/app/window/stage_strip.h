@@ -11,11 +11,10 @@
 #include "app/document/document.h"
 #include "app/document/statistics.h"
 #include "app/map/geometry.h"
+#include "app/window/stage_table.h"
 #include "recipe/stages.h"
 
 namespace app {
-
-using acre::StageId;
 
 class StageTile : public QAbstractButton {
   Q_OBJECT
@@ -28,7 +27,12 @@ class StageTile : public QAbstractButton {
   void setFound(int checks);
   void setOff(bool off);
   static constexpr QSize kTileSize{146, 48};
+  /// Narrower, the picture shows its middle alone.
+  static constexpr int kNarrowest = 104;
   QSize sizeHint() const override { return kTileSize; }
+  QSize minimumSizeHint() const override { return {kNarrowest, kTileSize.height()}; }
+  /// Pixels that its name may take.
+  int nameRoom() const;
   /// Where the mark is; empty while there is none.
   QRect markRect() const;
 
@@ -43,6 +47,8 @@ class StageTile : public QAbstractButton {
   void leaveEvent(QEvent*) override { update(); }
 
  private:
+  bool narrow() const { return width() < 130; }
+
   QImage picture_;
   QString note_;
   int found_ = 0;
@@ -80,7 +86,6 @@ class StageStrip : public QWidget {
 
  private:
   void requestPictures();
-  QString noteOf(StageId stage) const;
   void showTips();
   StageTile* tile(StageId stage) const { return tiles_[static_cast<size_t>(stage)]; }
 

@@ -1,26 +1,25 @@
-/// Small parts that the lists of the Biomes editor share.
+/// Small squares of colour, and small buttons.
 #pragma once
 
 #include <QIcon>
 #include <QPainter>
 #include <QToolButton>
-#include <algorithm>
-#include <string>
-#include <vector>
 
-#include "app/edit/lists.h"
 #include "app/look/look.h"
 #include "recipe/recipe.h"
 
 namespace app {
 
-inline QIcon swatch(const acre::Colour& colour) {
+inline QIcon swatch(const QBrush& ink) {
   QPixmap pixmap(14, 14);
   QPainter p(&pixmap);
-  p.fillRect(pixmap.rect(), QColor(colour.red, colour.green, colour.blue));
+  p.fillRect(pixmap.rect(), ink);
   p.setPen(look::tokens().edge);
   p.drawRect(0, 0, 13, 13);
   return pixmap;
+}
+inline QIcon swatch(const acre::Colour& colour) {
+  return swatch(QBrush(QColor(colour.red, colour.green, colour.blue)));
 }
 
 inline QToolButton* smallButton(const QString& text, const QString& name, const QString& tip) {

@@ -1,7 +1,8 @@
-// What lies over the ground of the map: contour lines, the section line A-B, the plumb lines.
+// Lines of the map: contours, the section line A-B, the plumb lines.
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "app/look/look.h"
 #include "app/map/map_view.h"
@@ -114,9 +115,20 @@ void MapView::resetLine() {
   update();
 }
 
+/// In pixels of the picture.
+QPointF MapView::onLine(double at) const {
+  const QPointF a = geometry_.toScreen(line_.a.cell, line_.a.fx, line_.a.fz);
+  const QPointF b = geometry_.toScreen(line_.b.cell, line_.b.fx, line_.b.fz);
+  return a + (b - a) * at;
+}
+
 void MapView::setLineHair(double at) {
-  lineHair_ = at;
-  update();
+  const double before = std::exchange(lineHair_, at);
+  for (const double each : {before, at}) {
+    if (each < 0) continue;
+    const QPointF p = onLine(each) + pictureRect().topLeft();
+    update(QRectF(p.x() - 9, p.y() - 9, 18, 18).toAlignedRect());
+  }
 }
 
 double MapView::alongLine(acre::Cell cell) const {
@@ -158,10 +170,7 @@ void MapView::paintLine(QPainter& p) {
   end(a, QStringLiteral("A"), 1);
   end(b, QStringLiteral("B"), -1);
   if (lineHair_ >= 0) {
-    const Place& from = line_.a;
-    const QPointF p0 = geometry_.toScreen(from.cell, from.fx, from.fz);
-    const QPointF p1 = geometry_.toScreen(line_.b.cell, line_.b.fx, line_.b.fz);
-    const QPointF at = p0 + (p1 - p0) * lineHair_;
+    const QPointF at = onLine(lineHair_);
     p.setPen(QPen(t.sheet, 3.5));
     p.setBrush(Qt::NoBrush);
     p.drawEllipse(at, 6, 6);
@@ -178,29 +187,6 @@ void MapView::setPlumbs(std::optional<acre::Cell> first, std::optional<acre::Cel
   plumbs_[0] = first;
   plumbs_[1] = second;
   update();
-}
-
-void MapView::setOutline(std::vector<QLineF> lines, acre::Cell origin) {
-  if (lines.empty() && outline_.empty()) return;
-  outline_ = std::move(lines);
-  outlineOrigin_ = origin;
-  update();
-}
-
-void MapView::paintOutline(QPainter& p) {
-  if (outline_.empty()) return;
-  const QPointF origin = geometry_.toScreen(outlineOrigin_, 0.5, 0.5);
-  const double scale = 1 / geometry_.cellsPerPixel;
-  const QTransform place =
-      QTransform::fromScale(scale, scale) * QTransform::fromTranslate(origin.x(), origin.y());
-  QList<QLineF> drawn;
-  drawn.reserve(static_cast<qsizetype>(outline_.size()));
-  for (const QLineF& line : outline_) drawn.append(place.map(line));
-  for (const auto& [colour, width] :
-      {std::pair(look::tokens().sheet, 4.0), std::pair(look::tokens().ink, 1.5)}) {
-    p.setPen(QPen(colour, width, Qt::SolidLine, Qt::SquareCap));
-    p.drawLines(drawn);
-  }
 }
 
 QPoint MapView::cardPlace(QSize card) const {
