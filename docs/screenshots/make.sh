@@ -58,6 +58,6 @@ shot slice "mousemove 828 44" "click 1" "key Down" "key Down" "key Down" "key Do
 world=lantern-shelf
 shot side "key 2" "sleep 2" "mousemove 400 640"
 world=underkiln
-shot replay "mousemove 300 420" "key 5" "sleep 1" "mousemove 1150 285" "click 1" "sleep 1" "key Home" "key Right" "key Right" "key Right" "mousemove 700 300"
+shot replay "mousemove 300 420" "key 7" "sleep 1" "mousemove 1150 285" "click 1" "sleep 1" "key Home" "key Right" "key Right" "key Right" "mousemove 700 300"
 world=first-steps
 shot hand "mousemove 14 408" "click 1" "mousemove 104 157" "click 1" "mousemove 560 200" "mousedown 1" "mousemove 640 260" "mousemove 720 240" "mousemove 780 330" "mouseup 1" "sleep 1"

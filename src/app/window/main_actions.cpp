@@ -255,9 +255,10 @@ void MainWindow::buildKeys() {
   mapKey(QKeySequence(Qt::Key_Escape), [this] { plumbs_->takeUp(); });
   mapKey(QKeySequence(Qt::Key_G), [this] { title_->toggleChunks(); });
   mapKey(QKeySequence(Qt::Key_V), [this] { title_->toggleRing(); });
-  for (size_t i = 0; i < acre::kStageCount; ++i)
-    mapKey(QKeySequence(Qt::Key_1 + static_cast<int>(i)), [this, i] {
-      if (const auto all = strip_->shown(); i < all.size()) strip_->choose(all[i]);
+  for (const StagePage& page : allPages())
+    mapKey(QKeySequence(Qt::Key_0 + page.digit), [this, id = page.id] {
+      const auto shown = strip_->shown();
+      if (std::find(shown.begin(), shown.end(), id) != shown.end()) strip_->choose(id);
     });
 }
 

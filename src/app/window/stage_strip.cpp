@@ -242,8 +242,8 @@ void StageStrip::setFigures(const Statistics& statistics) {
 void StageStrip::showTips() {
   const acre::Recipe& recipe = document_.recipe();
   const auto all = shown();
-  for (size_t i = 0; i < all.size(); ++i) {
-    const acre::StageDef& stage = acre::defOf(all[i]);
+  for (const StageId id : all) {
+    const acre::StageDef& stage = acre::defOf(id);
     QString tip = tr(stage.what);
     const QString reads =
         listed(recipe, [&](const acre::StageDef& s) { return stage.readsStage(s.id); });
@@ -254,7 +254,8 @@ void StageStrip::showTips() {
     if (stage.id == StageId::Heights) tip += cost_;
     if (found_[static_cast<size_t>(stage.id)] > 0)
       tip += tr("\nThe mark counts what the checks found; click it to read them.");
-    tip += tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn; Space switches it on and off.").arg(i + 1);
+    tip += tr("\nPress %1, or Ctrl+PgUp and Ctrl+PgDn; Space switches it on and off.")
+               .arg(pageOf(stage.id).digit);
     tile(stage.id)->setToolTip(tip);
   }
 }

@@ -118,13 +118,13 @@ QString cavesNote(const acre::World& world) {
 }
 
 constexpr StagePage kPages[] = {
-    {StageId::Frame, editor<FrameEditor>, nullptr, frameSign, false, frameNote},
-    {StageId::Heights, editor<HeightsEditor>, heights, nullptr, false, heightsNote},
-    {StageId::Climate, editor<ClimateEditor>, temperature, nullptr, false, climateNote},
-    {StageId::Biomes, editor<BiomesEditor>, biomes, nullptr, false, biomesNote},
-    {StageId::Level, editor<LevelEditor>, surface, nullptr, false, levelNote},
-    {StageId::Strata, editor<StrataEditor>, surface, nullptr, false, strataNote},
-    {StageId::Caves, editor<CavesEditor>, caves, nullptr, true, cavesNote},
+    {StageId::Frame, 1, editor<FrameEditor>, nullptr, frameSign, false, frameNote},
+    {StageId::Heights, 2, editor<HeightsEditor>, heights, nullptr, false, heightsNote},
+    {StageId::Climate, 3, editor<ClimateEditor>, temperature, nullptr, false, climateNote},
+    {StageId::Biomes, 4, editor<BiomesEditor>, biomes, nullptr, false, biomesNote},
+    {StageId::Level, 7, editor<LevelEditor>, surface, nullptr, false, levelNote},
+    {StageId::Strata, 5, editor<StrataEditor>, surface, nullptr, false, strataNote},
+    {StageId::Caves, 6, editor<CavesEditor>, caves, nullptr, true, cavesNote},
 };
 
 constexpr bool eachAtItsPlace() {
@@ -133,6 +133,16 @@ constexpr bool eachAtItsPlace() {
   return std::size(kPages) == acre::kStageCount;
 }
 static_assert(eachAtItsPlace(), "a stage without a page, or out of order");
+
+constexpr bool eachHasItsKey() {
+  uint32_t taken = 0;
+  for (const StagePage& page : kPages) {
+    if (page.digit < 1 || page.digit > 9 || (taken >> page.digit & 1) != 0) return false;
+    taken |= 1u << page.digit;
+  }
+  return true;
+}
+static_assert(eachHasItsKey(), "two stages with one key");
 
 }  // namespace
 

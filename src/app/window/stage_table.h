@@ -17,6 +17,8 @@ using acre::StageId;
 
 struct StagePage {
   StageId id;
+  /// The key that chooses it. Its own, whatever stages come between others later.
+  int digit;
   Editor* (*make)(Document& document, Statistics& statistics);
   /// Of its tile; nothing: it paints the sign.
   acre::Picture (*picture)(const acre::World& world);
