@@ -102,14 +102,31 @@ bool samePassages(const acre::TunnelHandle& a, const acre::TunnelHandle& b) {
       });
 }
 
-QImage drawnSystem(const acre::TunnelHandle& system, double reach) {
+/// What all passages of two systems take, about the first one's site, in cells.
+QRectF boxOf(const acre::TunnelHandle& one, const acre::TunnelHandle& other) {
+  QRectF box(-4, -4, 8, 8);
+  for (const acre::TunnelHandle& s : {one, other})
+    for (const acre::Passage& passage : s ? s->passages : std::vector<acre::Passage>())
+      for (const acre::BorePoint& p : passage.points) {
+        const double x = static_cast<double>(p.x) + static_cast<double>(one ? s->x - one->x : 0);
+        const double z = static_cast<double>(p.z) + static_cast<double>(one ? s->z - one->z : 0);
+        box = box.united(QRectF(x - 4, z - 4, 8, 8));
+      }
+  return box;
+}
+
+/// box: what the picture shows, about the site of `about`.
+QImage drawnSystem(
+    const acre::TunnelHandle& system, const acre::TunnelHandle& about, const QRectF& box) {
   QImage image(kSmallPicture, QImage::Format_RGB32);
   image.fill(QColor::fromRgb(acre::kPaperColour));
   if (!system) return image;
   MapGeometry whole;
   whole.size = kSmallPicture;
-  whole.centre = {{system->x, system->z}, 0.5, 0.5};
-  whole.cellsPerPixel = 2 * reach / kSmallPicture.height();
+  whole.centre = {about ? acre::Cell{about->x, about->z} : acre::Cell{system->x, system->z}, 0, 0};
+  whole.centre.moveBy(box.center().x(), box.center().y());
+  whole.cellsPerPixel =
+      std::max(box.width() / kSmallPicture.width(), box.height() / kSmallPicture.height());
   CaveLines lines;
   lines.systems.push_back({QString(), system});
   QPainter p(&image);
@@ -122,7 +139,11 @@ QImage drawnSystem(const acre::TunnelHandle& system, double reach) {
 std::pair<QImage, QImage> passagesOf(const acre::World& low, const acre::World& high,
     const MapGeometry& view, const std::string& tunnels) {
   const acre::TunnelStage *a = tunnelsOf(low, tunnels), *b = tunnelsOf(high, tunnels);
-  if (!a || !b) return {drawnSystem({}, 1), drawnSystem({}, 1)};
+  const auto drawn = [](const acre::TunnelHandle& one, const acre::TunnelHandle& other) {
+    const QRectF box = boxOf(one, other);  // What is compared is drawn to one scale.
+    return std::pair(drawnSystem(one, one, box), drawnSystem(other, one, box));
+  };
+  if (!a || !b) return drawn({}, {});
   const acre::Cell at = view.centre.cell;
   acre::TunnelHandle one, other;
   constexpr int64_t kRings = 6;
@@ -137,18 +158,9 @@ std::pair<QImage, QImage> passagesOf(const acre::World& low, const acre::World& 
         const acre::TunnelHandle here = systemIn(*a), there = systemIn(*b);
         const bool differ = !samePassages(here, there);
         if (differ || (!one && here)) one = here, other = there;
-        if (!differ) continue;
-        // As far as either goes: what is compared is drawn to one scale.
-        double reach = 8;
-        for (const acre::TunnelHandle& s : {one, other})
-          for (const acre::Passage& passage : s ? s->passages : std::vector<acre::Passage>())
-            for (const acre::BorePoint& p : passage.points)
-              reach = std::max(
-                  reach, 1.1 * static_cast<double>(std::max(std::abs(p.x) / 1.5F, std::abs(p.z))));
-        return {drawnSystem(one, reach), drawnSystem(other, reach)};
+        if (differ) return drawn(one, other);
       }
-  return {drawnSystem(one, static_cast<double>(a->reach())),
-      drawnSystem(other, static_cast<double>(b->reach()))};
+  return drawn(one, other);
 }
 
 // ---- the tooltips ------------------------------------------------------------------------------
