@@ -164,7 +164,8 @@ Tick* Editor::bindTick(const QString& name, const QString& words, const QString&
   tick->setAccessibleName(words.isEmpty() ? step : words);
   tick->setToolTip(tip);
   connect(tick, &Tick::toggled, this, [this, step, set = std::move(set)](bool on) {
-    if (!apply(step, [&](acre::Recipe& r) { set(r, on); })) refreshControls();
+    const QString named = tr("%1 %2").arg(step, on ? tr("on") : tr("off"));
+    if (!apply(named, [&](acre::Recipe& r) { set(r, on); })) refreshControls();
   });
   follow([tick, get = std::move(get)](const acre::Recipe& r) {
     const QSignalBlocker quiet(tick);

@@ -107,7 +107,8 @@ class Editor : public QWidget {
       const QString& mergeKey = {});
 
   // Controls of other kinds that follow the recipe and change it. name: of the control, step: of
-  // the undo step, which says too what it is; get: nothing when its place is gone.
+  // the undo step, which says too what it is; get: nothing when its place is gone. A tick's step
+  // ends in "on" or "off".
   Tick* bindTick(const QString& name, const QString& words, const QString& step, const QString& tip,
       std::function<std::optional<bool>(const acre::Recipe&)> get,
       std::function<void(acre::Recipe&, bool)> set);
@@ -290,11 +291,12 @@ class Editor::Form {
   }
 
   Tick* tick(bool T::*member, const QString& words) const {
-    return tick(acre::aboutIn(now_, member), words, member);
+    const acre::About about = acre::aboutIn(now_, member);
+    return tick(about, words, stepOf(about), member);
   }
-  /// Switches the part: its step says which way.
+  /// Switches the part.
   Tick* onTick(bool T::*member) const {
-    Tick* made = tick(acre::aboutIn(now_, member), {}, member);
+    Tick* made = tick(acre::aboutIn(now_, member), {}, tr("Switch %1").arg(of_), member);
     made->setAccessibleName(tr("%1 on").arg(of_));
     return made;
   }
@@ -412,9 +414,10 @@ class Editor::Form {
       return part ? std::optional(part->*member) : std::nullopt;
     };
   }
-  Tick* tick(const acre::About& about, const QString& said, bool T::*member) const {
+  Tick* tick(
+      const acre::About& about, const QString& said, const QString& step, bool T::*member) const {
     return editor_.bindTick(
-        nameOf(about), said, stepOf(about), words(about.what),
+        nameOf(about), said, step, words(about.what),
         [place = place_, member](const acre::Recipe& r) -> std::optional<bool> {
           const T* part = place(const_cast<acre::Recipe&>(r));  // Only looked at.
           return part ? std::optional(part->*member) : std::nullopt;
