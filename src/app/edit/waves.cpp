@@ -95,8 +95,14 @@ void WavesView::setTrueScale(bool same) {
 }
 
 void WavesView::setHair(double at) {
+  if (at == hair_) return;
+  // Only what lies about the old one and the new one is painted again.
+  const auto touch = [this] {
+    if (hair_ >= 0) update(QRect(static_cast<int>(std::floor(hairAt())) - 1, 0, 4, height()));
+  };
+  touch();
   hair_ = at;
-  update();
+  touch();
 }
 
 void WavesView::setFaults(const std::vector<std::pair<std::string, QString>>& faults) {

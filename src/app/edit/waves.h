@@ -97,6 +97,7 @@ class WavesView : public QWidget {
   void paintLane(QPainter& p, int layer);
   void paintBracket(QPainter& p, int index, const acre::Layer& layer);
   static void paintFault(QPainter& p, const QRectF& area, const QString& words);
+  double hairAt() const;
   void paintGutter(QPainter& p, int layer, const QRect& lane);
   void change(
       const QString& name, const std::function<void(acre::Layer&)>& edit, const QString& key);

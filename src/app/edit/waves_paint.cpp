@@ -228,6 +228,11 @@ void WavesView::paintFault(QPainter& p, const QRectF& area, const QString& words
   p.drawText(QPointF(area.left() + 14, area.top() + 8), text);
 }
 
+double WavesView::hairAt() const {
+  const QRectF area = waveArea(-1);
+  return area.left() + hair_ * area.width();
+}
+
 void WavesView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const look::Tokens& t = look::tokens();
@@ -247,7 +252,7 @@ void WavesView::paintEvent(QPaintEvent*) {
   p.drawText(QPointF(area.left() + 2, area.top() + 6), QStringLiteral("A"));
   p.drawText(QPointF(area.right() - 12, area.top() + 6), QStringLiteral("B"));
   if (hair_ >= 0) {
-    const double x = area.left() + hair_ * area.width();
+    const double x = hairAt();
     p.setPen(QPen(t.ink, 1, Qt::DotLine));
     p.drawLine(QPointF(x, 0), QPointF(x, height()));
   }

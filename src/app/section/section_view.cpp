@@ -71,8 +71,16 @@ void SectionView::setSpan(std::optional<std::pair<double, double>> span) {
 
 void SectionView::setHair(double at) {
   if (at == hair_) return;
+  // Only what lies about the old one and the new one is painted again.
+  const auto touch = [this] {
+    if (hair_ < 0) return;
+    const double x = hairAt(geometry());
+    if (x > -2 && x < width() + 2.0)
+      update(QRect(static_cast<int>(std::floor(x)) - 1, 0, 4, height()));
+  };
+  touch();
   hair_ = at;
-  update();
+  touch();
 }
 
 /// Altitudes that ground can have near the line, with room above and below.
@@ -226,7 +234,7 @@ void SectionView::paintCut(QPainter& p) {
   const bool forward = cut.x1 >= cut.x0;
   p.drawImage(target, forward ? picture_ : picture_.mirrored(true, false));
   if (hair_ >= 0) {
-    const double x = cut.x0 + hair_ * (cut.x1 - cut.x0);
+    const double x = hairAt(cut);
     p.setPen(QPen(ink.ink, 1, Qt::DashLine));
     p.drawLine(QPointF(x, cut.box.top()), QPointF(x, cut.box.bottom()));
   }

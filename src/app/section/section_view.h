@@ -69,6 +69,7 @@ class SectionView : public QWidget {
 
  private:
   CutGeometry geometry() const;
+  double hairAt(const CutGeometry& cut) const { return cut.x0 + hair_ * (cut.x1 - cut.x0); }
   /// The cell of the cut under a pixel, and how far along it, 0 ... 1; nothing beside it.
   struct Hit {
     double at;
