@@ -261,6 +261,12 @@ class WalkTest : public QObject, protected WindowDesk {
     QCOMPARE(recipe.ores[0].share, 0.075);
     QTRY_VERIFY(window_->document().current());
     QVERIFY(world().blocks()->ores() && !world().blocks()->ores()->empty());
+    for (const bool on : {false, true}) {  // The step says which way it was switched.
+      click("ground.ore.ore-1.on");
+      QCOMPARE(recipe.ores[0].on, on);
+      QCOMPARE(window_->document().undoStack().undoText(),
+          on ? QStringLiteral("Switch an ore on") : QStringLiteral("Switch an ore off"));
+    }
     click("ground.bed.bed-1.delete");  // A world of blocks needs rock.
     QVERIFY(window_->notice().contains(QStringLiteral("rock")));
     QCOMPARE(recipe.rock.beds.size(), size_t{1});

@@ -707,6 +707,7 @@ class WindowTest : public QObject {
     QCOMPARE(recipe().frame.chunkSize, 20);
     child<Tick>("frame.bounded.x")->click();
     child<Tick>("frame.bounded.z")->click();
+    QCOMPARE(window_->document().undoStack().undoText(), QStringLiteral("Bounds of z on"));
     QCOMPARE(recipe().frame.x->extent, int64_t{512});
     type(child<NumberField>("frame.extent.x"), QStringLiteral("100"));
     type(child<NumberField>("frame.min.x"), QStringLiteral("0"));
