@@ -20,8 +20,10 @@ class Probe : public QObject {
   using Ask = std::function<Answer()>;
   using Hear = std::function<void(const Answer&)>;
 
-  explicit Probe(acre::Executor& executor)
-      : executor_(executor), courier_(std::make_shared<Courier<Probe>>(this)) {}
+  explicit Probe(acre::Executor& executor, acre::Priority priority = acre::Priority::Compile)
+      : executor_(executor),
+        priority_(priority),
+        courier_(std::make_shared<Courier<Probe>>(this)) {}
   ~Probe() override { courier_->close(); }
 
   /// hear is called on this thread with what ask found elsewhere; not after forget().
@@ -43,8 +45,8 @@ class Probe : public QObject {
   };
   void start() {
     busy_ = true;
-    executor_.submit(acre::Priority::Compile,
-        [courier = courier_, question = *std::exchange(next_, {}), request = request_] {
+    executor_.submit(
+        priority_, [courier = courier_, question = *std::exchange(next_, {}), request = request_] {
           auto answer = std::make_shared<const Answer>(question.ask());
           courier->deliver([question, answer, request](Probe& self) {
             self.busy_ = false;
@@ -55,6 +57,7 @@ class Probe : public QObject {
   }
 
   acre::Executor& executor_;
+  acre::Priority priority_;
   std::shared_ptr<Courier<Probe>> courier_;
   std::optional<Question> next_;
   uint64_t request_ = 0;

@@ -10,6 +10,7 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "app/map/painted.h"
 #include "app/overlay/cave_lines.h"
 #include "cave/caves.h"
 #include "output/section.h"
@@ -29,6 +30,12 @@ QString inlinePicture(const QImage& image) {
       .arg(QString::fromLatin1(bytes.toBase64()));
 }
 
+QImage blank() {
+  QImage image(kSmallPicture, QImage::Format_RGB32);
+  image.fill(QColor::fromRgb(acre::kPaperColour));
+  return image;
+}
+
 int64_t stepOf(const MapGeometry& view) {
   return std::max<int64_t>(
       1, std::llround(view.size.width() * view.cellsPerPixel / kSmallPicture.width()));
@@ -43,15 +50,8 @@ QImage fromAbove(
       near ? std::min<int64_t>(stepOf(view), acre::CaveStage::kExactStep) : stepOf(view);
   const acre::SampleGrid grid{view.centre.cell.x - step * width / 2,
       view.centre.cell.z - step * height / 2, step, width, height};
-  QImage image(kSmallPicture, QImage::Format_RGB32);
-  image.fill(QColor::fromRgb(acre::kPaperColour));
-  if (!acre::checkPicture(world, picture)) return image;
-  const auto samples = acre::sampleWithRim(world, picture, grid);
-  if (!samples) return image;
-  const acre::Palette palette(world, picture);
-  for (int32_t j = 0; j < grid.length; ++j)
-    palette.paintRow(
-        *samples, j, acre::Unassigned::Hatched, reinterpret_cast<uint32_t*>(image.scanLine(j)));
+  QImage image = paintedMap(world, picture, grid);
+  if (image.isNull()) image = blank();
   return image;
 }
 
@@ -66,8 +66,7 @@ QImage alongCut(const acre::World& world, const MapGeometry& view) {
   const double ground = std::floor(static_cast<double>(world.columns().heightAt(middle)));
   r.high = ground + r.height / 4.0;
   r.low = r.high - r.height;
-  QImage image(kSmallPicture, QImage::Format_RGB32);
-  image.fill(QColor::fromRgb(acre::kPaperColour));
+  QImage image = blank();
   const auto cut = acre::sampleSection(world, r);
   if (!cut) return image;
   acre::SectionStyle style;
@@ -118,8 +117,7 @@ QRectF boxOf(const acre::TunnelHandle& one, const acre::TunnelHandle& other) {
 /// box: what the picture shows, about the site of `about`.
 QImage drawnSystem(
     const acre::TunnelHandle& system, const acre::TunnelHandle& about, const QRectF& box) {
-  QImage image(kSmallPicture, QImage::Format_RGB32);
-  image.fill(QColor::fromRgb(acre::kPaperColour));
+  QImage image = blank();
   if (!system) return image;
   MapGeometry whole;
   whole.size = kSmallPicture;
@@ -136,8 +134,8 @@ QImage drawnSystem(
 
 }  // namespace
 
-std::pair<QImage, QImage> passagesOf(const acre::World& low, const acre::World& high,
-    const MapGeometry& view, const std::string& tunnels) {
+Pictures passagesOf(const acre::World& low, const acre::World& high, const MapGeometry& view,
+    const std::string& tunnels) {
   const acre::TunnelStage *a = tunnelsOf(low, tunnels), *b = tunnelsOf(high, tunnels);
   const auto drawn = [](const acre::TunnelHandle& one, const acre::TunnelHandle& other) {
     const QRectF box = boxOf(one, other);  // What is compared is drawn to one scale.
@@ -166,11 +164,9 @@ std::pair<QImage, QImage> passagesOf(const acre::World& low, const acre::World& 
 // ---- the tooltips ------------------------------------------------------------------------------
 
 Previews::Previews(Document& document, QObject* parent)
-    : QObject(parent), document_(document), courier_(std::make_shared<Courier<Previews>>(this)) {}
-
-Previews::~Previews() {
-  courier_->close();
-}
+    : QObject(parent),
+      document_(document),
+      probe_(document.engine().executor(), acre::Priority::Thumbnail) {}
 
 void Previews::watch(NumberField* field, const NumberSpec& spec, NumberAccess access) {
   watched_[field] = {spec, std::move(access), {}, {}};
@@ -222,35 +218,29 @@ void Previews::ask(NumberField* field, QWidget* pointed) {
     watched.access.set(recipe, value);
     return recipe;
   };
-  document_.engine().executor().submit(acre::Priority::Thumbnail,
-      [courier = courier_, &engine = document_.engine(), low = with(ends->first),
-          high = with(ends->second), ends = *ends, picture = picture_, pair = watched.pictures,
-          view = view_, request = ++request_, field = QPointer<QWidget>(pointed),
-          text = field->help(), unit = watched.spec.unit] {
+  probe_.forget();  // What was asked of another number is not shown any more.
+  probe_.ask(
+      [&engine = document_.engine(), low = with(ends->first), high = with(ends->second),
+          picture = picture_, pair = watched.pictures, view = view_] {
         const auto a = engine.compile(low), b = engine.compile(high);
-        QImage left, right;
-        if (pair && a && b)
-          std::tie(left, right) = pair(**a, **b, view);
-        else if (picture) {
-          if (a) left = picture(**a, view);
-          if (b) right = picture(**b, view);
-        }
-        courier->deliver([=](Previews& self) {
-          if (request != self.request_) return;
-          emit self.shown(left, right);
-          if (!field || !field->underMouse()) return;
-          QString plain = text.toHtmlEscaped();
-          plain.replace(QLatin1Char('\n'), QStringLiteral("<br>"));
-          const auto told = [&](double v) {
-            return unit.isEmpty() ? look::figure(v) : look::figure(v) + QLatin1Char(' ') + unit;
-          };
-          QToolTip::showText(QCursor::pos(),
-              QStringLiteral("%1<table cellspacing=4><tr><td>%2</td><td>%3</td></tr>"
-                             "<tr><td>%4</td><td>%5</td></tr></table>")
-                  .arg(plain, inlinePicture(left), inlinePicture(right), told(ends.first),
-                      told(ends.second)),
-              field);
-        });
+        if (pair) return a && b ? pair(**a, **b, view) : Pictures();
+        return Pictures(a ? picture(**a, view) : QImage(), b ? picture(**b, view) : QImage());
+      },
+      [this, ends = *ends, text = field->help(), unit = watched.spec.unit,
+          pointed = QPointer<QWidget>(pointed)](const Pictures& made) {
+        emit shown(made.first, made.second);
+        if (!pointed || !pointed->underMouse()) return;
+        QString plain = text.toHtmlEscaped();
+        plain.replace(QLatin1Char('\n'), QStringLiteral("<br>"));
+        const auto told = [&](double v) {
+          return unit.isEmpty() ? look::figure(v) : look::figure(v) + QLatin1Char(' ') + unit;
+        };
+        QToolTip::showText(QCursor::pos(),
+            QStringLiteral("%1<table cellspacing=4><tr><td>%2</td><td>%3</td></tr>"
+                           "<tr><td>%4</td><td>%5</td></tr></table>")
+                .arg(plain, inlinePicture(made.first), inlinePicture(made.second), told(ends.first),
+                    told(ends.second)),
+            pointed);
       });
 }
 

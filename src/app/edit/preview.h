@@ -6,12 +6,11 @@
 #include <QWidget>
 #include <functional>
 #include <map>
-#include <memory>
 #include <optional>
 #include <utility>
 
-#include "app/document/courier.h"
 #include "app/document/document.h"
+#include "app/document/probe.h"
 #include "app/edit/number_field.h"
 #include "app/map/geometry.h"
 #include "output/picture.h"
@@ -35,14 +34,17 @@ QImage fromAbove(const acre::World& world, const acre::Picture& picture, const M
 /// The ground cut from west to east through the middle of the view, as high as it is wide.
 QImage alongCut(const acre::World& world, const MapGeometry& view);
 
+/// Of a lower value and of a higher.
+using Pictures = std::pair<QImage, QImage>;
+
 /// Two pictures that are to be compared, of two worlds.
-using PicturePair = std::function<std::pair<QImage, QImage>(
-    const acre::World& low, const acre::World& high, const MapGeometry&)>;
+using PicturePair =
+    std::function<Pictures(const acre::World& low, const acre::World& high, const MapGeometry&)>;
 
 /// The passages of a tunnel system near the middle of the view, seen from above through the ground,
 /// whole: of the nearest square whose passages are not the same in both worlds.
-std::pair<QImage, QImage> passagesOf(const acre::World& low, const acre::World& high,
-    const MapGeometry& view, const std::string& tunnels);
+Pictures passagesOf(const acre::World& low, const acre::World& high, const MapGeometry& view,
+    const std::string& tunnels);
 
 /// The pictures of all numbers of an editor.
 class Previews : public QObject {
@@ -50,7 +52,6 @@ class Previews : public QObject {
 
  public:
   Previews(Document& document, QObject* parent);
-  ~Previews() override;
 
   void setPicture(SmallPicture picture) { picture_ = std::move(picture); }
   bool hasPicture() const { return static_cast<bool>(picture_); }
@@ -87,12 +88,11 @@ class Previews : public QObject {
   void ask(NumberField* field, QWidget* pointed);
 
   Document& document_;
-  std::shared_ptr<Courier<Previews>> courier_;
+  Probe<Pictures> probe_;
   SmallPicture picture_;
   MapGeometry view_;
   std::map<const QObject*, Watched> watched_;
   std::map<const QObject*, NumberField*> lent_;
-  uint64_t request_ = 0;
 };
 
 }  // namespace app

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "app/map/painted.h"
 #include "cave/caves.h"
 #include "output/picture.h"
 
@@ -16,21 +17,6 @@ constexpr int kPictureWidth = 52;
 constexpr int kPictureHeight = 36;
 constexpr QSize kPicture(kPictureWidth, kPictureHeight);
 constexpr int kNarrowPicture = 30;
-
-/// A small picture; empty when the world has none of that kind.
-QImage paintPicture(const acre::World& world, const acre::Picture& picture,
-    const acre::SampleGrid& grid, const std::stop_token& stop) {
-  if (!acre::checkPicture(world, picture)) return {};
-  const auto made = acre::sampleWithRim(world, picture, grid, stop);
-  if (!made) return {};
-  const acre::Samples& samples = *made;
-  const acre::Palette palette(world, picture);
-  QImage image(samples.inner.width, samples.inner.length, QImage::Format_RGB32);
-  for (int32_t j = 0; j < samples.inner.length; ++j)
-    palette.paintRow(
-        samples, j, acre::Unassigned::Hatched, reinterpret_cast<uint32_t*>(image.scanLine(j)));
-  return image;
-}
 
 /// "Heights, Biomes": the stages of a kind of world that a question is true of.
 QString listed(const acre::Recipe& recipe, const std::function<bool(const acre::StageDef&)>& is) {
@@ -220,7 +206,7 @@ void StageStrip::requestPictures() {
         for (const StagePage& page : allPages())
           if (page.picture && !stop.stop_requested())
             images[static_cast<size_t>(page.id)] =
-                paintPicture(*world, page.picture(*world), page.near ? near : grid, stop);
+                paintedMap(*world, page.picture(*world), page.near ? near : grid, stop);
         if (stop.stop_requested()) return;
         courier->deliver([request, images](StageStrip& self) {
           if (request != self.request_) return;

@@ -1,0 +1,15 @@
+/// A small map, painted at once: what thumbnails and the pictures of tooltips show.
+#pragma once
+
+#include <QImage>
+#include <stop_token>
+
+#include "output/picture.h"
+
+namespace app {
+
+/// One pixel a sample of the grid. Null when the world has no picture of that kind, or at a stop.
+QImage paintedMap(const acre::World& world, const acre::Picture& picture,
+    const acre::SampleGrid& grid, const std::stop_token& stop = {});
+
+}  // namespace app
