@@ -231,6 +231,43 @@ class HandTest : public QObject, protected WindowDesk {
     QVERIFY(!child<QToolButton>("hand.fill")->isChecked());
   }
 
+  /// What a material is called and how it looks now is what the list and both choices say.
+  void renamedMaterialsAreRenamed() {
+    QTRY_VERIFY(section().settled() && section().section());
+    click("rail.hand");
+    auto* table = child<QTableView>("hand.table");
+    click("hand.fill");
+    QTest::mouseClick(
+        &section(), Qt::LeftButton, {}, section().pictureRect().center() + QPoint(0, 40));
+    QTRY_VERIFY(edits() > 0 && window_->document().current());
+    const std::string id = window_->findChild<HandDrawer*>()->model().edit(0).material;
+    acre::Recipe next = window_->document().recipe();
+    const auto renamed = std::find_if(next.materials.begin(), next.materials.end(),
+        [&](const acre::Material& m) { return m.id == id; });
+    QVERIFY(renamed != next.materials.end());
+    renamed->name = "Moon cheese";
+    renamed->colour = {250, 1, 240};
+    QVERIFY(window_->document().change(QStringLiteral("Rename"), next));
+    const QString name = QStringLiteral("Moon cheese");
+    const QModelIndex at = table->model()->index(0, table->model()->columnCount() - 1);
+    QTRY_COMPARE(at.data().toString(), name);
+    const auto colourOf = [](const QVariant& icon) {
+      const QImage image = icon.value<QIcon>().pixmap(14, 14).toImage();
+      return image.pixelColor(image.rect().center());
+    };
+    QCOMPARE(colourOf(at.data(Qt::DecorationRole)), QColor(250, 1, 240));
+    for (const char* which : {"hand.material", "walk.material"}) {
+      auto* choice = child<Choice>(which);
+      const int item = choice->findData(QString::fromStdString(id));
+      QVERIFY2(item >= 0, which);
+      QTRY_COMPARE(choice->itemText(item), name);
+      QCOMPARE(colourOf(choice->itemIcon(item)), QColor(250, 1, 240));
+    }
+    QVERIFY(window_->document().undoStack().canUndo());
+    window_->document().undoStack().undo();
+    QTRY_VERIFY(at.data().toString() != name);
+  }
+
   /// A million cells in the window: listed, gone to, undone.
   void aMillionCellsAreListed() {
     acre::Recipe next = window_->document().recipe();

@@ -670,6 +670,22 @@ class WidgetsTest : public QObject {
         std::string("aliasing"));  // Flat no more, but still static.
   }
 
+  /// A world that was not measured is none that was, though it may stand where that one stood.
+  void figuresBelongToTheirWorld() {
+    Document document(*engine_);
+    Statistics statistics(document);
+    QVERIFY(document.open(acre::loadRecipe("first-steps").value(), {}));
+    QTRY_VERIFY(statistics.current());
+    for (int n = 0; n < 100; ++n) {
+      acre::Recipe next = document.recipe();
+      next.seed = "world " + std::to_string(n);
+      QVERIFY(document.change(QStringLiteral("Seed"), next, QStringLiteral("seed")));
+      document.finish();
+      QVERIFY2(!statistics.current(), qPrintable(QString::number(n)));
+    }
+    QTRY_VERIFY(statistics.current());
+  }
+
   /// A copy outlives a killed program; one of a program that still runs is left alone.
   void autosaveSurvivesAKill() {
     QTemporaryDir folder;

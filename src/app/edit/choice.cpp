@@ -4,6 +4,7 @@
 #include <QWheelEvent>
 #include <algorithm>
 
+#include "app/edit/swatch.h"
 #include "app/look/look.h"
 
 namespace app {
@@ -29,13 +30,20 @@ void Choice::wheelEvent(QWheelEvent* e) {
     e->ignore();
 }
 
+/// Of what an item's swatch shows.
+static constexpr int kColourRole = Qt::UserRole + 1;
+
 void offerMaterials(QComboBox& choice, const acre::Recipe& recipe) {
+  const auto colourOf = [](const acre::Material& m) {
+    return QColor(m.colour.red, m.colour.green, m.colour.blue);
+  };
   const auto& materials = recipe.materials;
   bool same = choice.count() == static_cast<int>(materials.size());
   for (int i = 0; same && i < choice.count(); ++i) {
     const acre::Material& m = materials[static_cast<size_t>(i)];
     same = choice.itemData(i).toString() == QString::fromStdString(m.id) &&
-           choice.itemText(i) == QString::fromStdString(m.name);
+           choice.itemText(i) == QString::fromStdString(m.name) &&
+           choice.itemData(i, kColourRole).value<QColor>() == colourOf(m);
   }
   if (same) return;
   const QVariant chosen = choice.currentData();
@@ -43,7 +51,8 @@ void offerMaterials(QComboBox& choice, const acre::Recipe& recipe) {
   int first = -1;
   for (const acre::Material& m : materials) {
     if (first < 0 && m.state == acre::MaterialState::Solid) first = choice.count();
-    choice.addItem(QString::fromStdString(m.name), QString::fromStdString(m.id));
+    choice.addItem(swatch(m.colour), QString::fromStdString(m.name), QString::fromStdString(m.id));
+    choice.setItemData(choice.count() - 1, colourOf(m), kColourRole);
   }
   const int kept = chosen.isValid() ? choice.findData(chosen) : -1;
   choice.setCurrentIndex(kept >= 0 ? kept : std::max(first, 0));

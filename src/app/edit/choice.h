@@ -19,8 +19,8 @@ class Choice : public QComboBox {
 };
 
 /// Fills a choice with the materials of a recipe, by name with the id as data, if they are others
-/// than it holds, or called otherwise. The chosen one stays while it is there; else the first that
-/// is solid is chosen.
+/// than it holds, called otherwise, or of another colour. The chosen one stays while it is there;
+/// else the first that is solid is chosen.
 void offerMaterials(QComboBox& choice, const acre::Recipe& recipe);
 
 }  // namespace app

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/edit/swatch.h"
 #include "app/look/look.h"
 #include "base/atomic_file.h"
 #include "recipe/edits.h"
@@ -24,8 +25,9 @@ void HandModel::set(const acre::Recipe& recipe, std::vector<acre::Edit> cells) {
 }
 
 void HandModel::setNames(const acre::Recipe& recipe) {
-  std::map<std::string, QString> names = {{acre::kOpenId, tr("Open")}};
-  for (const acre::Material& m : recipe.materials) names[m.id] = QString::fromStdString(m.name);
+  std::map<std::string, Named> names = {{acre::kOpenId, {tr("Open"), {}}}};
+  for (const acre::Material& m : recipe.materials)
+    names[m.id] = {QString::fromStdString(m.name), m.colour};
   if (names == names_) return;
   names_ = std::move(names);
   if (!cells_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
@@ -45,11 +47,16 @@ QVariant HandModel::data(const QModelIndex& index, int role) const {
   const int column = !levels_ && index.column() > 0 ? index.column() + 1 : index.column();
   if (role == Qt::TextAlignmentRole && column < 3)
     return static_cast<int>(Qt::AlignRight | Qt::AlignVCenter);
-  if (role != Qt::DisplayRole) return {};
+  const bool swatched = role == Qt::DecorationRole && column == 3;
+  if (role != Qt::DisplayRole && !swatched) return {};
   if (column < 3) return look::wholeNumber(column == 0 ? e.x : column == 1 ? e.y : e.z);
-  const auto name = names_.find(e.material);
-  return name == names_.end() ? tr("%1 (gone)").arg(QString::fromStdString(e.material))
-                              : name->second;
+  const auto named = names_.find(e.material);
+  if (swatched) {
+    const bool coloured = named != names_.end() && named->second.colour;
+    return coloured ? QVariant(swatch(*named->second.colour)) : QVariant();
+  }
+  return named == names_.end() ? tr("%1 (gone)").arg(QString::fromStdString(e.material))
+                               : named->second.name;
 }
 
 QVariant HandModel::headerData(int section, Qt::Orientation orientation, int role) const {

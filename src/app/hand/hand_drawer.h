@@ -31,7 +31,7 @@ class HandModel : public QAbstractTableModel {
 
   /// cells: of the recipe's edits.
   void set(const acre::Recipe& recipe, std::vector<acre::Edit> cells);
-  /// What the recipe's materials are called now.
+  /// What the recipe's materials are called now, and their colours.
   void setNames(const acre::Recipe& recipe);
   const acre::Edit& edit(int row) const { return cells_[static_cast<size_t>(row)]; }
 
@@ -42,7 +42,12 @@ class HandModel : public QAbstractTableModel {
 
  private:
   std::vector<acre::Edit> cells_;
-  std::map<std::string, QString> names_;
+  struct Named {
+    QString name;
+    std::optional<acre::Colour> colour;  // Open ground has none.
+    bool operator==(const Named&) const = default;
+  };
+  std::map<std::string, Named> names_;
   bool levels_ = false;
 };
 
