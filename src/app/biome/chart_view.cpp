@@ -87,6 +87,12 @@ void ChartView::setTool(Tool tool) {
 
 void ChartView::setDensity(
     std::shared_ptr<const acre::ChartSample> sample, acre::ChartDensity density) {
+  // While areas are dragged the world's own density stays what it is.
+  const bool same = sample && sample == sample_ && slice_ == densitySlice_ && chart_ &&
+                    chart_->sliceEnds() == densityEnds_;
+  if (same) return;
+  densitySlice_ = slice_;
+  densityEnds_ = chart_ ? chart_->sliceEnds() : std::vector<float>();
   sample_ = std::move(sample);
   density_ = std::move(density);
   for (size_t k = 0; k < 3; ++k) contours_[k] = linesAt(density_, density_.levels[k]);
@@ -217,8 +223,8 @@ void ChartView::makePicture() {
     inks.push_back(mixed(sheet, toQColor(biome.colour), 0.62));
   for (int j = 0; j < r.height(); ++j) {
     std::fill(y.begin(), y.end(), static_cast<float>(toValues({0, r.top() + j + 0.5}).y()));
-    chart_->lookUp(
-        acre::plainKernels(), r.width(), x.data(), y.data(), altitude.data(), row.data());
+    chart_->lookUp(*acre::availableKernels().front(), r.width(), x.data(), y.data(),
+        altitude.data(), row.data());
     auto* line = reinterpret_cast<QRgb*>(picture_.scanLine(j));
     for (size_t i = 0; i < width; ++i) {
       const bool edge = (i > 0 && row[i] != row[i - 1]) || (j > 0 && row[i] != above[i]);

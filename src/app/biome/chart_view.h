@@ -126,6 +126,8 @@ class ChartView : public QWidget {
   std::string brush_;
   std::shared_ptr<const acre::ChartSample> sample_;
   acre::ChartDensity density_;
+  int densitySlice_ = -1;               ///< That it is of ...
+  std::vector<float> densityEnds_;      ///< ... and where the slices ended then.
   std::vector<QPolygonF> contours_[3];  ///< In shares of the chart.
   std::vector<QPointF> dots_;
   std::vector<uint64_t> counts_;

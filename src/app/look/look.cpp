@@ -8,7 +8,10 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QPalette>
+#include <QPixmap>
+#include <QPixmapCache>
 #include <QStyleFactory>
+#include <QThread>
 
 #include "output/picture.h"
 
@@ -134,7 +137,9 @@ const QImage& hatch() {
   return image;
 }
 
-void drawHaloText(QPainter& painter, QPointF baseline, const QString& text) {
+namespace {
+
+void drawHalo(QPainter& painter, QPointF baseline, const QString& text) {
   QPainterPath path;
   path.addText(baseline, painter.font(), text);
   painter.save();
@@ -142,6 +147,39 @@ void drawHaloText(QPainter& painter, QPointF baseline, const QString& text) {
   painter.strokePath(path, QPen(tokens().sheet, 4, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
   painter.fillPath(path, tokens().ink);
   painter.restore();
+}
+
+}  // namespace
+
+void drawHaloText(QPainter& painter, QPointF baseline, const QString& text) {
+  // Outlines of letters take a millisecond a word: each is drawn once and kept. Pixmaps belong to
+  // the interface's thread, and to what is neither turned nor scaled.
+  if (QThread::currentThread() != qApp->thread() ||
+      painter.transform().type() > QTransform::TxTranslate)
+    return drawHalo(painter, baseline, text);
+  constexpr int kMargin = 6;
+  const double ratio = painter.device()->devicePixelRatioF();
+  const QString key =
+      QStringLiteral("halo/%1/%2/%3/%4/%5")
+          .arg(text, painter.font().key(), tokens().sheet.name(), tokens().ink.name())
+          .arg(ratio);
+  const QFontMetricsF metrics(painter.font());
+  const double rise = std::ceil(metrics.ascent()) + kMargin;
+  QPixmap kept;
+  if (!QPixmapCache::find(key, &kept)) {
+    const QSizeF size(std::ceil(metrics.horizontalAdvance(text)) + 2 * kMargin,
+        rise + std::ceil(metrics.descent()) + kMargin);
+    kept = QPixmap((size * ratio).toSize());
+    kept.setDevicePixelRatio(ratio);
+    kept.fill(Qt::transparent);
+    QPainter drawn(&kept);
+    drawn.setFont(painter.font());
+    drawHalo(drawn, {kMargin, rise}, text);
+    drawn.end();
+    QPixmapCache::insert(key, kept);
+  }
+  painter.drawPixmap(
+      QPointF(std::round(baseline.x()) - kMargin, std::round(baseline.y()) - rise), kept);
 }
 
 QString wholeNumber(qint64 value) {
