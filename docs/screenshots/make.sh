@@ -45,6 +45,8 @@ shot export "key ctrl+e"
 shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 333" "click 1" "mousemove 150 122" "click 1" "key Down" "key Down" "key Return" \
   "mousemove 346 153" "click 1" "key Down" "key Down" "key Down" "key Return" "mousemove 65 362" "click 1" "sleep 14"
 shot proof "mousemove 14 333" "click 1" "mousemove 100 471" "click 1" "sleep 8" "mousemove 240 600" "click 5" "click 5" "click 5"
+shot water "mousemove 600 420" "key 8" "sleep 1" "mousemove 935 198" "click 1" "sleep 2" "mousemove 600 420" "click 5" "click 5" "sleep 3" \
+  "key alt+v" "key k" "sleep 3"
 world=three-fields
 shot uncovered "mousemove 300 420" "key 4" "mousemove 1215 153" "click 1"
 world=patchwork-parish
@@ -53,7 +55,6 @@ world=swallet-edge
 shot blocks "mousemove 300 420" "key 6" "sleep 3"
 shot landmarks "mousemove 14 180" "click 1" "sleep 4" "mousemove 231 157" "click 1" "sleep 1" "mousemove 200 241" "click 1" "sleep 1" "mousemove 660 300" "click 5" "click 5" "click 5" "click 5" "sleep 3"
 shot walk "mousemove 300 300" "key ctrl+3" "sleep 3" "mousemove 268 83" "click 1" "mousemove 440 520"
-shot smooth "mousemove 300 300" "key ctrl+3" "sleep 4" "mousemove 590 83" "click 1" "sleep 4" "mousemove 440 520"
 shot slice "mousemove 828 44" "click 1" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Return" "sleep 2"
 world=lantern-shelf
 shot side "key 2" "sleep 2" "mousemove 400 640"

@@ -2,6 +2,7 @@
 
 #include "audit/cave_figures.h"
 #include "audit/plumb.h"
+#include "audit/water_figures.h"
 #include "cave/level_stage.h"
 #include "cli/common.h"
 #include "recipe/level_recipe.h"
@@ -16,6 +17,8 @@ struct FindOptions {
   std::string spaces;
   std::string levels;
   bool passages = false;
+  bool rivers = false;
+  bool lakes = false;
 };
 
 std::string bearingText(double degrees) {
@@ -118,6 +121,67 @@ int findPlaces(const FindOptions& options, const World& world, Streams& streams)
   return 0;
 }
 
+Result<int> findRiversNear(
+    const FindOptions& options, const World& world, Cell near, int64_t within, Streams& streams) {
+  const auto found = findRivers(world, near, within);
+  if (!found) return found.error();
+  if (options.recipe.json) {
+    Json list = Json::array();
+    for (const RiverFigures& r : *found) {
+      Json line = Json::array();
+      for (const Cell c : r.line) line.push_back({c.x, c.z});
+      list.push_back({{"name", r.name()}, {"source", {r.source.x, r.source.z}},
+          {"mouth", {r.mouth.x, r.mouth.z}}, {"end", endName(r.end)}, {"distance", r.distance},
+          {"length", r.length}, {"drop", r.drop}, {"sinuosity", r.sinuosity}, {"width", r.width},
+          {"area", r.area}, {"tributaries", r.tributaries}, {"lakes", r.lakes}, {"line", line}});
+    }
+    streams.out << Json{{"near", {near.x, near.z}}, {"within", within}, {"rivers", list}}.dump(2)
+                << "\n";
+    return 0;
+  }
+  streams.out << fmt::format("{} river{} with springs within {} cells of {},{}\n", found->size(),
+      found->size() == 1 ? "" : "s", within, near.x, near.z);
+  if (!found->empty())
+    streams.out << fmt::format(
+        "  {:<12} {:>16} {:>16} {:>7} {:>6} {:>6} {:>6} {:>5} {:>6} {:>5}  {}\n", "river", "spring",
+        "mouth", "length", "drop", "winds", "width", "area", "joined", "lakes", "ends in");
+  for (const RiverFigures& r : *found)
+    streams.out << fmt::format(
+        "  {:<12} {:>16} {:>16} {:>7.0f} {:>6.1f} {:>6.2f} {:>6.1f} {:>5} {:>6} {:>5}  {}\n",
+        r.name(), fmt::format("{},{}", r.source.x, r.source.z),
+        fmt::format("{},{}", r.mouth.x, r.mouth.z), r.length, r.drop, r.sinuosity, r.width, r.area,
+        r.tributaries, r.lakes, endName(r.end));
+  return 0;
+}
+
+Result<int> findLakesNear(
+    const FindOptions& options, const World& world, Cell near, int64_t within, Streams& streams) {
+  const auto found = findLakes(world, near, within);
+  if (!found) return found.error();
+  if (options.recipe.json) {
+    Json list = Json::array();
+    for (const LakeFigures& l : *found) {
+      list.push_back({{"name", l.name()}, {"bottom", {l.bottom.x, l.bottom.z}},
+          {"distance", l.distance}, {"level", l.level}, {"depth", l.depth}, {"bricks", l.bricks},
+          {"area", l.area}, {"closed", l.closed}});
+      if (!l.closed) list.back()["outlet"] = {l.outlet.x, l.outlet.z};
+    }
+    streams.out << Json{{"near", {near.x, near.z}}, {"within", within}, {"lakes", list}}.dump(2)
+                << "\n";
+    return 0;
+  }
+  streams.out << fmt::format("{} lake{} within {} cells of {},{}\n", found->size(),
+      found->size() == 1 ? "" : "s", within, near.x, near.z);
+  if (!found->empty())
+    streams.out << fmt::format("  {:<12} {:>16} {:>6} {:>6} {:>7} {:>6}  {}\n", "lake",
+        "deepest at", "level", "depth", "bricks", "area", "outlet");
+  for (const LakeFigures& l : *found)
+    streams.out << fmt::format("  {:<12} {:>16} {:>6} {:>6.1f} {:>7} {:>6}  {}\n", l.name(),
+        fmt::format("{},{}", l.bottom.x, l.bottom.z), l.level, l.depth, l.bricks, l.area,
+        l.closed ? "none" : fmt::format("{},{}", l.outlet.x, l.outlet.z));
+  return 0;
+}
+
 Result<int> find(const FindOptions& options, Streams& streams) {
   const auto near = parsePair(options.near.value_or("0,0"), "--near");
   if (!near) return near.error();
@@ -125,6 +189,19 @@ Result<int> find(const FindOptions& options, Streams& streams) {
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
+  if (options.rivers || options.lakes) {
+    const char* which = options.rivers ? "--rivers" : "--lakes";
+    if (options.rivers && options.lakes)
+      return invalidInput("two lists at once", "--lakes", "--rivers or --lakes");
+    if (options.passages || !options.spaces.empty() || !options.levels.empty())
+      return invalidInput(
+          "nothing of caves is looked for with it", which, "--near, --within and --json with it");
+    if (!planOf(world).water())
+      return invalidInput("this world has no rivers", which,
+          "worlds of the kind overland with a stage Water that is on");
+    return options.rivers ? findRiversNear(options, world, *near, within, streams)
+                          : findLakesNear(options, world, *near, within, streams);
+  }
   // What would not be looked at is refused.
   const bool level = planOf(world).level() != nullptr;
   if (level && !options.levels.empty())
@@ -194,6 +271,8 @@ void addFind(CLI::App& app, Action& action) {
   app.add_option(
       "--near", options->near, "X,Z (X,Y in side worlds): search around it; default 0,0");
   app.add_option("--within", options->within, "cells from there; default 2000");
+  app.add_flag("--rivers", options->rivers, "rivers with springs there instead");
+  app.add_flag("--lakes", options->lakes, "lakes there instead");
   app.add_flag("--passages", options->passages, "a line for each passage too");
   app.add_option(
       "--spaces", options->spaces, "X,Z,WxH: list connected open spaces of this area instead");

@@ -8,6 +8,7 @@
 
 #include "audit/proof.h"
 #include "cli/common.h"
+#include "recipe/stages.h"
 #include "reference/evaluator.h"
 #include "world/plan.h"
 
@@ -83,6 +84,10 @@ Result<int> prove(const ProveOptions& options, Streams& streams) {
   }
   reference::Evaluator evaluator(recipe);
   how.reference = [&](Cell cell) {
+    if (takesPart(recipe, StageId::Water)) {
+      const reference::Evaluator::LandValue land = evaluator.unshaped(cell);
+      return EvaluatedCell{land.height, land.biome, {}};
+    }
     const reference::CellValue value = evaluator.evaluate(cell);
     return EvaluatedCell{value.height, value.biome, value.material};
   };

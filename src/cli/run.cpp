@@ -71,7 +71,7 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
            Verb{"check", "Known mistakes, found", addCheck},
            Verb{"chunk", "One chunk's cells", addChunk},
            Verb{"demos", "The built-in demo worlds", addDemos},
-           Verb{"find", "Cave systems and open spaces, with their figures", addFind},
+           Verb{"find", "Cave systems, rivers, lakes and open spaces, with their figures", addFind},
            Verb{"info", "What a recipe holds; counts and conversions", addInfo},
            Verb{"map", "A picture from above", addMap},
            Verb{"plumb", "Why a cell is what it is", addPlumb},

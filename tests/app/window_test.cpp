@@ -1080,8 +1080,9 @@ class WindowTest : public QObject {
     QCOMPARE(title(), QStringLiteral("Frame"));
     QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);
     QCOMPARE(title(), QStringLiteral("Heights"));
-    for (const auto& next : {QStringLiteral("Climate"), QStringLiteral("Biomes"),
-             QStringLiteral("Strata"), QStringLiteral("Caves"), QStringLiteral("Caves")}) {
+    for (const auto& next :
+        {QStringLiteral("Climate"), QStringLiteral("Biomes"), QStringLiteral("Water"),
+            QStringLiteral("Strata"), QStringLiteral("Caves"), QStringLiteral("Caves")}) {
       QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);
       QCOMPARE(title(), next);  // The end holds.
     }

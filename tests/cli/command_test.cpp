@@ -3,8 +3,12 @@
 #include <nlohmann/json.hpp>
 #include <sstream>
 
+#include "base/atomic_file.h"
 #include "cli/run.h"
+#include "recipe/json.h"
+#include "recipe/water_recipe.h"
 #include "suite.h"
+#include "world/demos.h"
 
 namespace {
 
@@ -196,6 +200,37 @@ class CommandTest : public QObject {
       QCOMPARE(refused.code, 2);
       QVERIFY2(refused.err.find(place) != std::string::npos, refused.err.c_str());
     }
+  }
+
+  /// Rivers and lakes around a place, as lines and as JSON; pictures say where they are left out.
+  void watersAreFound() {
+    QTemporaryDir folder;
+    const std::string wet = folder.filePath(QStringLiteral("wet.acre")).toStdString();
+    acre::Recipe recipe = acre::loadRecipe("saltfen-reach").value();
+    recipe.rivers->on = true;
+    QVERIFY(acre::writeFile(wet, acre::recipeToJson(recipe)));
+    const auto rivers = nlohmann::json::parse(
+        command({"find", wet, "--rivers", "--within", "1500", "--json"}).out)["rivers"];
+    QVERIFY(rivers.size() > 10);
+    for (const auto& r : rivers) {
+      QVERIFY(r["line"].size() >= 2);
+      QVERIFY(r["line"].front() == r["source"] && r["line"].back() == r["mouth"]);
+      QVERIFY(r["drop"].get<double>() >= 0);
+    }
+    const Outcome text = command({"find", wet, "--rivers", "--within", "1500"});
+    QCOMPARE(text.code, 0);
+    QVERIFY(text.out.find(rivers[0]["name"].get<std::string>()) != std::string::npos);
+    const Outcome lakes = command({"find", wet, "--lakes", "--within", "1500"});
+    QVERIFY(lakes.out.find("deepest at") != std::string::npos);
+    const Outcome dry = command({"find", "saltfen-reach", "--rivers"});
+    QVERIFY(dry.code != 0 && dry.err.find("stage Water") != std::string::npos);
+    QVERIFY(command({"find", wet, "--rivers", "--lakes"}).code != 0);
+    QVERIFY(command({"find", wet, "--lakes", "--within", "20001"}).code != 0);
+    const Outcome plumb = command({"plumb", wet, "--at",
+        fmt::format("{},{}", rivers[0]["source"][0].get<int>(), rivers[0]["source"][1].get<int>()),
+        "--json"});
+    const auto water = nlohmann::json::parse(plumb.out)["water"];
+    QVERIFY(water["area"].get<int>() >= 14);
   }
 
   /// Views, sections, chunks of blocks and plumb lines in depth, with what they refuse.

@@ -254,6 +254,8 @@ Recipe columns(const std::string& folder) {
   painted.painting = Painting{
       4, 3, {r.biomes.list[0].id, r.biomes.list[1].id}, {0, 1, 2, 0, 1, 1, 2, 2, 0, 0, 1, 2}};
   r.biomes.areas.insert(r.biomes.areas.begin() + 1, painted);
+  r.rivers->on = true;
+  r.rivers->water = r.materials[0].id;
   return r;
 }
 
@@ -393,7 +395,9 @@ class MemberTest : public QObject {
           const bool own =
               isOfCaves(change.member()) && planOf(**other).caves() != planOf(**world).caves();
           // So is the stage Level of each world, made of a floor that is kept.
-          const bool level = !planOf(**other).level() != !planOf(**world).level();
+          const bool level =
+              planOf(**other).parts().freshWater != planOf(**world).parts().freshWater ||
+              !planOf(**other).level() != !planOf(**world).level();
           member.keyed |= compiled() > before || own || level;
         }
         if (more) break;

@@ -13,6 +13,7 @@
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
 #include "recipe/recipe.h"
+#include "recipe/water_recipe.h"
 
 namespace acre::members {
 
@@ -74,9 +75,9 @@ ACRE_MEMBERS(Material, id, name, colour, state)
 ACRE_MEMBERS(AxisScale, low, high, unit, unitLow, unitHigh)
 ACRE_MEMBERS(Climate, on, temperature, moisture)
 ACRE_MEMBERS(Recipe, generation, name, seed, frame, materials, fields, heights, heightsOn, fillDown,
-    overhang, climate, biomes, slopes, bands, strataOn, layers, rock, ores, water, caves, level,
-    notes, edits, folder)
-ACRE_MEMBERS(Notes, world, frame, heights, climate, biomes, level, strata, caves)
+    overhang, climate, biomes, slopes, bands, strataOn, layers, rock, ores, water, rivers, caves,
+    level, notes, edits, folder)
+ACRE_MEMBERS(Notes, world, frame, heights, climate, biomes, level, water, strata, caves)
 
 ACRE_MEMBERS(
     NoiseSource, basis, fractal, width, octaves, lacunarity, gain, rotate, result, metric, jitter)
@@ -128,6 +129,8 @@ ACRE_MEMBERS(Bed, id, material, thickness)
 ACRE_MEMBERS(Rock, top, bend, lift, beds)
 ACRE_MEMBERS(Ore, id, on, material, hosts, share, shape, radius, length, curve)
 ACRE_MEMBERS(SeaWater, material)
+ACRE_MEMBERS(
+    Rivers, on, spring, lakes, closed, carve, growth, widest, depth, valley, sides, meander, water)
 
 ACRE_MEMBERS(NoiseBand, noise, low, high)
 ACRE_MEMBERS(NoiseVoid, id, on, first, second, curve, underSea)

@@ -306,7 +306,7 @@ class Chart {
   int blurA_ = 0;
 };
 
-Evaluator::LandValue Evaluator::land(acre::Cell cell) {
+Evaluator::LandValue Evaluator::unshaped(acre::Cell cell) {
   const Biomes& b = recipe_.biomes;
   LandValue out{base(cell), base(cell), "none"};
   if (!b.on) return out;

@@ -11,6 +11,8 @@
 #include "recipe/cave_recipe.h"
 #include "recipe/edits.h"
 #include "recipe/level_recipe.h"
+#include "recipe/stages.h"
+#include "recipe/water_recipe.h"
 
 namespace reference {
 namespace {
@@ -918,6 +920,9 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
   }
   if (recipe_.frame.kind == acre::WorldKind::Level && recipe_.level->on) return inLevel(cell);
   out.material = opening(cell) ? recipe_.caves->opening : surface(cell, ground);
+  if (acre::takesPart(recipe_, acre::StageId::Water) && !recipe_.rivers->water.empty() && !opening(cell))
+    if (const std::string kind = water(cell).kind; kind == "lake" || kind == "river")
+      out.material = recipe_.rivers->water;
   if (recipe_.edits && recipe_.edits->seed() == recipe_.seed)
     for (const acre::Edit& edit : recipe_.edits->all())
       if (edit.x == cell.x && edit.z == cell.z) out.material = edit.material;

@@ -49,6 +49,15 @@ class Evaluator {
   };
   CellValue evaluate(acre::Cell cell);
   LandValue land(acre::Cell cell);
+  /// Before water.
+  LandValue unshaped(acre::Cell cell);
+  /// "dry", "sea", "lake" or "river"; the height of the ground, and the level of the water.
+  struct WaterValue {
+    std::string kind;
+    float height;
+    int64_t level;
+  };
+  WaterValue water(acre::Cell cell);
   float base(acre::Cell cell);
   float height(acre::Cell cell) { return land(cell).height; }
   float field(const std::string& id, acre::Cell cell);
@@ -86,6 +95,7 @@ class Evaluator {
   std::vector<std::map<std::string, uint32_t>> rockOfWorld();
   /// What is left of a rock, or the ore in it.
   std::string mineral(acre::Cell cell, int64_t y, std::string material);
+  struct Waters;
   struct Floor;
   const Floor& floor();
   /// Cells to the nearest open one, the longer way of the two axes.
@@ -131,6 +141,7 @@ class Evaluator {
   std::map<std::string, std::shared_ptr<const acre::GreyPicture>> pictures_;
   std::shared_ptr<std::vector<OrePlan>> ores_;
   std::shared_ptr<Floor> floor_;
+  std::shared_ptr<Waters> waters_;
   std::map<std::tuple<std::string, int64_t, int64_t>, std::shared_ptr<System>> systems_;
 };
 

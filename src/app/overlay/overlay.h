@@ -60,8 +60,8 @@ class MapOverlay {
 };
 
 /// The places of overlays, from the lowest up.
-enum class Over { Limits, Lit, Sites, Lattice, Spaces, Places, Caves, Route };
-inline constexpr size_t kOverCount = 8;
+enum class Over { Limits, Lit, Sites, Lattice, Rivers, Spaces, Places, Caves, Route };
+inline constexpr size_t kOverCount = 9;
 
 /// The overlays that map and section share.
 class Overlays : public QObject {

@@ -11,6 +11,7 @@
 #include "app/edit/arithmetic.h"
 #include "app/look/look.h"
 #include "app/overlay/region_sites.h"
+#include "app/overlay/river_network.h"
 #include "app/overlay/tunnel_lattice.h"
 #include "app/window/main_window.h"
 #include "recipe/edits.h"
@@ -157,6 +158,8 @@ void MainWindow::buildMapLines(QMenu* view) {
   connect(borders, &QAction::toggled, showing_, &Showing::setBorders);
   addOverlay(view, tr("S&quares and sites of regions"), QStringLiteral("view.sites"), Over::Sites,
       &RegionSites::make);
+  addOverlay(view, tr("Networ&k of rivers"), QStringLiteral("view.rivers"), Over::Rivers,
+      &RiverNetwork::make);
   addOverlay(view, tr("Lattice costs of t&unnels"), QStringLiteral("view.lattice"), Over::Lattice,
       &TunnelLattice::make);
 }

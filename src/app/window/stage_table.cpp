@@ -12,6 +12,7 @@
 #include "app/edit/strata_editor.h"
 #include "app/level/level_editor.h"
 #include "app/look/look.h"
+#include "app/water/water_editor.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
 
@@ -106,6 +107,10 @@ QString levelNote(const acre::World& world) {
   return QObject::tr("floor %1").arg(recipeOf(world).level->floor);
 }
 
+QString waterNote(const acre::World& world) {
+  return QObject::tr("springs of %1").arg(look::number(recipeOf(world).rivers->spring));
+}
+
 QString strataNote(const acre::World& world) {
   return counted(recipeOf(world).bands.size(), QObject::tr("1 band"), QObject::tr("%1 bands"));
 }
@@ -123,6 +128,7 @@ constexpr StagePage kPages[] = {
     {StageId::Climate, 3, editor<ClimateEditor>, temperature, nullptr, false, climateNote},
     {StageId::Biomes, 4, editor<BiomesEditor>, biomes, nullptr, false, biomesNote},
     {StageId::Level, 7, editor<LevelEditor>, surface, nullptr, false, levelNote},
+    {StageId::Water, 8, editor<WaterEditor>, surface, nullptr, true, waterNote},
     {StageId::Strata, 5, editor<StrataEditor>, surface, nullptr, false, strataNote},
     {StageId::Caves, 6, editor<CavesEditor>, caves, nullptr, true, cavesNote},
 };

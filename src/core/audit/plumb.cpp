@@ -16,6 +16,7 @@
 #include "recipe/validate.h"
 #include "strata/bands.h"
 #include "strata/blocks.h"
+#include "water/water_stage.h"
 #include "world/block_value.h"
 #include "world/world.h"
 
@@ -347,6 +348,39 @@ void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
   }
 }
 
+void fillWater(const World& world, const CellValue& value, Plumb& plumb) {
+  const Drainage& drainage = world.water()->drainage();
+  Drainage::Reader net(drainage);
+  PlumbWater w;
+  w.at = value.water;
+  w.before = value.before;
+  w.spring = drainage.spring();
+  plumb.height = value.height;
+  const bool fresh = w.at.kind == WaterKind::Lake || w.at.kind == WaterKind::River;
+  w.shown = fresh && world.parts().freshWater != kUnassigned;
+  const Brick brick = fresh ? Brick{w.at.i, w.at.j} : brickOf(plumb.cell);
+  const auto tell = [&](Brick next) {
+    w.next = net.nodeOf(next);
+    const Drains into = net.drain(next).drains;
+    w.end = into == Drains::Sea ? "the sea" : into == Drains::Lake ? "a lake" : "";
+  };
+  const DrainAt drain = net.drain(brick);
+  if (w.at.kind == WaterKind::Lake) {
+    w.area = net.lakeArea(brick);
+    const auto way = net.outlet(brick);
+    w.closed = !way || !way->found;
+    if (!w.closed) tell(way->way[1]);
+  } else if (drain.drains == Drains::On || drain.drains == Drains::Sink) {
+    w.area = net.area(brick);
+    w.width = static_cast<double>(drainage.widthOf(w.area)) / static_cast<double>(kGrain);
+    if (drain.drains == Drains::On)
+      tell(drain.next);
+    else
+      w.end = "nowhere";
+  }
+  plumb.water = w;
+}
+
 }  // namespace
 
 Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
@@ -368,6 +402,7 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
     plumb.height = at.height;
     fillBiome(world, at, plumb);
   }
+  plumb.before = plumb.height;
   const auto h = [&](int64_t dx, int64_t dz) {
     return world.columns().landHeightAt({cell.x + dx, cell.z + dz});
   };
@@ -377,6 +412,7 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
   plumb.south = h(0, 1);
   if (world.recipe().fillDown) plumb.fill = world.columns().fillAt(cell);
   const CellValue value = world.at(cell);
+  if (world.water()) fillWater(world, value, plumb);
   plumb.slope = value.slope;
   plumb.slopeBand = value.slopeBand;
   plumb.band = value.band;

@@ -89,6 +89,19 @@ struct PlumbMargin {
   std::string pointer;
 };
 
+/// What the stage Water says of a cell.
+struct PlumbWater {
+  WaterAt at;
+  float before = 0;          ///< The height that the biomes left.
+  int64_t area = 0;          ///< Bricks that drain through its brick, or into its lake.
+  int64_t spring = 0;        ///< So many make a river.
+  double width = 0;          ///< Cells, of a river.
+  std::string end;           ///< "the sea", "a lake", "nowhere", of the brick's next one; or empty.
+  std::optional<Cell> next;  ///< Where it goes on to: the node of a river, the outlet of a lake.
+  bool closed = false;       ///< A lake without an outlet.
+  bool shown = false;        ///< Its material is what one sees.
+};
+
 /// One block of a column, in worlds made of blocks.
 struct PlumbBlock {
   int64_t y = 0;
@@ -128,7 +141,8 @@ struct Plumb {
   std::vector<PlumbLayer> layers;  ///< Of the heights, in order; those that are off as well.
   float sum = 0;                   ///< After the last layer.
   float base = 0;                  ///< After the curve and clamp of the heights.
-  float height = 0;                ///< As the biomes shape it; in levels that of the rock.
+  float before = 0;                ///< As the biomes shape it.
+  float height = 0;                ///< And water after them; in levels that of the rock.
   float west = 0, east = 0, north = 0, south = 0;  ///< Heights one cell away.
   float slope = 0;
   std::optional<uint16_t> fill;  ///< Cells below the top that fill down, where the recipe does.
@@ -137,6 +151,8 @@ struct Plumb {
 
   PlumbBiome biome;
   std::vector<PlumbMargin> biomeMargins;  ///< The nearest changes on the chart.
+
+  std::optional<PlumbWater> water;  ///< Nothing while the stage is off.
 
   int slopeBand = -1;
   int band = -1;

@@ -51,6 +51,7 @@ class Explainer {
     heights();
     climate();
     if (p_.biome.on) biomes();
+    if (p_.water) water();
     strata();
     if (p_.block) block();
     if (p_.level) level();
@@ -103,6 +104,7 @@ class Explainer {
   void climate() const;
   void biomes() const;
   void region() const;
+  void water() const;
   void strata() const;
   void block() const;
   void strataOf(const PlumbBlock& block, bool decided) const;
@@ -112,7 +114,9 @@ class Explainer {
   void last() const;
 
   /// Blocks and floors decide after everything of their column.
-  bool columnDecides() const { return p_.outside || !(p_.block || p_.level); }
+  bool columnDecides() const {
+    return p_.outside || !(p_.block || p_.level || (p_.water && p_.water->shown));
+  }
   bool uncovered() const { return p_.biome.on && p_.biome.biome == "none"; }
 
   const Plumb& p_;
@@ -167,9 +171,9 @@ void Explainer::heights() const {
   value("base", p_.base);
   if (p_.base != p_.sum)
     row(StageId::Heights, "curve and clamp", shortNumber(p_.base), {}, "/heights");
-  beside("base height", shortNumber(p_.base), p_.base != p_.height);
+  beside("base height", shortNumber(p_.base), p_.base != p_.before);
   value("height", p_.height);
-  beside("height", shortNumber(p_.height));
+  beside("height", shortNumber(p_.before));
   {
     const Part neighbours = part("neighbours");
     value("west", p_.west);
@@ -285,7 +289,7 @@ void Explainer::biomes() const {
   relief(b.relief);
   value("noise", b.noise);
   value("coast", b.coast);
-  value("height", p_.height);
+  value("height", p_.before);
   if (b.how != "drawn by weight") {
     const std::string of = b.byRegion ? "at the site" : std::string();
     // Where no region decides they stand among the climate already.
@@ -318,9 +322,60 @@ void Explainer::biomes() const {
     if (b.blend.size() > 1)
       row(StageId::Biomes, "blend " + regionText(of.id), shortNumber(of.weight),
           reliefText(of.relief, b.noise), "/biomes/border/ground", Folds);
-  row(StageId::Biomes, "height", shortNumber(p_.height),
+  row(StageId::Biomes, "height", shortNumber(p_.before),
       fmt::format("base {} {}", shortNumber(p_.base), reliefText(b.relief, b.noise)),
       b.byRegion ? "/biomes/border/ground" : "/biomes/border/chart");
+}
+
+// ---- water -------------------------------------------------------------------------------------
+
+void Explainer::water() const {
+  static constexpr const char* kKinds[] = {"dry", "sea", "lake", "river"};
+  const PlumbWater& w = *p_.water;
+  const char* kind = kKinds[static_cast<size_t>(w.at.kind)];
+  const Part water = part("water");
+  value("kind", std::string(kind));
+  value("before", w.before);
+  value("height", w.at.height);
+  if (w.at.kind != WaterKind::Dry) value("level", w.at.level);
+  value("area", w.area);
+  value("spring", w.spring);
+  if (w.next) value("next", std::array{w.next->x, w.next->z});
+  value("end", w.end);
+  beside("water", kind);
+  beside("drained", fmt::format("{}", w.area));
+  if (p_.outside) return;
+  const auto onward = [&] {
+    if (w.end == "nowhere") return std::string("ends here");
+    return w.next ? fmt::format(
+                        "on to {}{},{}", w.end.empty() ? "" : w.end + " at ", w.next->x, w.next->z)
+                  : std::string();
+  };
+  const Weight decides = decidesIf(w.shown && !p_.edited);
+  switch (w.at.kind) {
+    case WaterKind::Sea:
+      break;
+    case WaterKind::River:
+      row(StageId::Water, "river", fmt::format("level {}", w.at.level),
+          fmt::format("{} cells wide, {}", shortNumber(w.width), onward()), "/rivers/growth",
+          decides);
+      break;
+    case WaterKind::Lake:
+      row(StageId::Water, "lake", fmt::format("level {}", w.at.level),
+          w.closed ? "closed" : onward(), "/rivers/lakes", decides);
+      break;
+    case WaterKind::Dry:
+      row(StageId::Water, "no river", fmt::format("{} of {}", w.area, w.spring),
+          "bricks that drain through here", "/rivers/spring", w.area > 0 ? Plain : Folds);
+      break;
+  }
+  if (w.at.kind == WaterKind::River)
+    row(StageId::Water, "drains", fmt::format("{}", w.area), "bricks of 32 x 28 cells",
+        "/rivers/spring", Folds);
+  if (w.at.height < w.before)
+    row(StageId::Water, w.at.kind == WaterKind::River ? "bed" : "cut to", shortNumber(w.at.height),
+        fmt::format("{} lower", shortNumber(w.before - w.at.height)),
+        w.at.kind == WaterKind::River ? "/rivers/depth" : "/rivers/valley");
 }
 
 // ---- strata ------------------------------------------------------------------------------------

@@ -11,6 +11,7 @@
 #include <set>
 
 #include "audit/plumb.h"
+#include "climate/land_sampler.h"
 #include "recipe/validate.h"
 #include "stream/stream.h"
 #include "world/block_value.h"
@@ -263,10 +264,11 @@ Result<Prover::Found> Prover::byReference(
     }
     const EvaluatedCell other = options_.reference(cell);
     const size_t k = whole.indexOf(spot);
-    if (std::bit_cast<uint32_t>(whole.heights[k] + 0.0f) ==
-            std::bit_cast<uint32_t>(other.height + 0.0f) &&
+    const bool wet = at.world->water() != nullptr;
+    const float height = wet ? at.world->parts().before->heightAt(cell) : whole.heights[k];
+    if (std::bit_cast<uint32_t>(height + 0.0f) == std::bit_cast<uint32_t>(other.height + 0.0f) &&
         at.world->catalogue().biomeId(whole.biomes[k]) == other.biome &&
-        at.world->catalogue().materialId(whole.materials[k]) == other.material)
+        (wet || at.world->catalogue().materialId(whole.materials[k]) == other.material))
       continue;
     return difference(spot, "whole", whole.says(*at.world, spot), *at.world, "the second evaluator",
         fmt::format("height {}, biome {}, material {}", other.height, other.biome, other.material),
@@ -462,8 +464,10 @@ Status Prover::run() {
   const bool second = first_.world->blocks() ? static_cast<bool>(options_.referenceBlock)
                                              : static_cast<bool>(options_.reference);
   if (going && second)
-    going =
-        step("reference", "Cells equal the second evaluator's", first_, with(&Prover::byReference));
+    going = step("reference",
+        first_.world->water() ? "Ground before water equals the second evaluator's"
+                              : "Cells equal the second evaluator's",
+        first_, with(&Prover::byReference));
   if (going)
     going = step("points", "Single cells equal the whole", first_, with(&Prover::byPoints));
   if (going)

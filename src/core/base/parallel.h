@@ -72,6 +72,17 @@ void parallelFor(int32_t count, const Body& body) {
 
 #endif
 
+/// The same for whoever is waited for meanwhile, as what a memo makes: while it waits for the loop,
+/// this thread takes up no other loop's work, which could wait for this.
+template <class Body>
+void parallelForAlone(int32_t count, const Body& body) {
+#if defined(__SANITIZE_THREAD__)
+  parallelFor(count, body);
+#else
+  tbb::this_task_arena::isolate([&] { parallelFor(count, body); });
+#endif
+}
+
 /// The same on at most so many threads; 0: as many as there are processors.
 template <class Body>
 void parallelFor(unsigned threads, int32_t count, const Body& body) {

@@ -12,6 +12,62 @@ constexpr Cell kBeside[4] = {{-1, 0}, {1, 0}, {0, -1}, {0, 1}};
 
 bool LandSampler::evaluate(
     const SampleGrid& grid, const LandOut& land, const std::stop_token& stop) const {
+  const bool asked = land.heights || land.waters || land.levels;
+  if (shaper_ && asked && grid.step == 1) return shaped(grid, land, stop);
+  const auto count = static_cast<size_t>(land.stride) * static_cast<size_t>(grid.length);
+  if (land.waters) std::fill_n(land.waters, count, WaterKind::Dry);
+  if (land.levels) std::fill_n(land.levels, count, 0);
+  if (!shaper_ || !asked || grid.step > shaper_->exactStep()) return made(grid, land, stop);
+  std::vector<float> before(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
+  LandOut out = land;
+  std::vector<float> heights(land.heights ? 0 : count);
+  if (!out.heights) out.heights = heights.data();
+  if (!made(grid, out, stop)) return false;
+  for (ptrdiff_t j = 0; j < grid.length; ++j)
+    std::copy_n(out.heights + j * land.stride, grid.width, before.data() + j * grid.width);
+  StageClock clock(land.times);
+  const bool cut = shaper_->shapeApart(
+      grid, before.data(), {land.heights, land.waters, land.levels, land.stride}, stop);
+  clock.stop(StageId::Water);
+  return cut;
+}
+
+bool LandSampler::shaped(
+    const SampleGrid& grid, const LandOut& land, const std::stop_token& stop) const {
+  // What is cut into a cell depends on those beside it.
+  const SampleGrid all{grid.x - 1, grid.z - 1, 1, grid.width + 2, grid.length + 2};
+  const ptrdiff_t wide = all.width;
+  const auto room = static_cast<size_t>(all.width) * static_cast<size_t>(all.length);
+  std::vector<float> before(room);
+  std::vector<BiomeIndex> biomes(land.biomes ? room : 0);
+  std::vector<uint32_t> regions(land.regions ? room : 0);
+  std::vector<float> borders(land.borders ? room : 0), base(land.base ? room : 0);
+  LandOut larger;
+  larger.heights = before.data();
+  larger.biomes = land.biomes ? biomes.data() : nullptr;
+  larger.regions = land.regions ? regions.data() : nullptr;
+  larger.borders = land.borders ? borders.data() : nullptr;
+  larger.base = land.base ? base.data() : nullptr;
+  larger.times = land.times;
+  larger.stride = wide;
+  if (!made(all, larger, stop)) return false;
+  const auto crop = [&](const auto& from, auto* to) {
+    for (ptrdiff_t j = 0; to && j < grid.length; ++j)
+      std::copy_n(from.data() + (j + 1) * wide + 1, grid.width, to + j * land.stride);
+  };
+  crop(biomes, land.biomes);
+  crop(regions, land.regions);
+  crop(borders, land.borders);
+  crop(base, land.base);
+  StageClock clock(land.times);
+  const bool cut = shaper_->shape(
+      grid, before.data(), {land.heights, land.waters, land.levels, land.stride}, stop);
+  clock.stop(StageId::Water);
+  return cut;
+}
+
+bool LandSampler::made(
+    const SampleGrid& grid, const LandOut& land, const std::stop_token& stop) const {
   const BiomeStage* stage = biomes_.get();
   float* base = land.base;
   std::vector<float> room;
@@ -51,17 +107,25 @@ bool LandSampler::evaluate(
     const auto room = static_cast<size_t>(all.width) * static_cast<size_t>(all.length);
     std::vector<float> h(room);
     std::vector<BiomeIndex> biomes(land.biomes ? room : 0);
+    std::vector<WaterKind> waters(land.waters ? room : 0);
+    std::vector<int32_t> levels(land.levels ? room : 0);
     LandOut larger;
     larger.heights = h.data();
     larger.biomes = land.biomes ? biomes.data() : nullptr;
+    larger.waters = land.waters ? waters.data() : nullptr;
+    larger.levels = land.levels ? levels.data() : nullptr;
     larger.stride = wide;
     larger.times = land.times;
     if (!evaluate(all, larger, stop)) return false;
     for (ptrdiff_t j = 0; j < grid.length; ++j) {
       const float* at = h.data() + (j + 1) * wide + 1;
       if (land.heights) std::copy_n(at, width, land.heights + j * land.stride);
-      if (land.biomes)
-        std::copy_n(biomes.data() + (j + 1) * wide + 1, width, land.biomes + j * land.stride);
+      const auto crop = [&](const auto& from, auto* to) {
+        if (to) std::copy_n(from.data() + (j + 1) * wide + 1, width, to + j * land.stride);
+      };
+      crop(biomes, land.biomes);
+      crop(waters, land.waters);
+      crop(levels, land.levels);
       for (ptrdiff_t i = 0; i < width; ++i)
         slopes[j * width + i] = slopeOf(at[i - 1], at[i + 1], at[i - wide], at[i + wide]);
     }
@@ -95,7 +159,17 @@ void LandSampler::baseOf(int count, const Cell* cells, float* out) const {
       *kernels_, {count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}}, out);
 }
 
-void LandSampler::scattered(
+void LandSampler::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
+    Accuracy accuracy, WaterAt* waters) const {
+  // Places all over the world would each pull a network of their own.
+  if (!shaper_ || accuracy == Accuracy::Approximate)
+    return madeAt(count, cells, heights, biomes, accuracy);
+  std::vector<float> before(static_cast<size_t>(count));
+  madeAt(count, cells, before.data(), biomes, accuracy);
+  shaper_->shape(count, cells, before.data(), heights, waters, accuracy);
+}
+
+void LandSampler::madeAt(
     int count, const Cell* cells, float* heights, BiomeIndex* biomes, Accuracy accuracy) const {
   if (!biomes_) {
     baseOf(count, cells, heights);
@@ -130,11 +204,17 @@ std::vector<float> LandSampler::slopesOf(int count, const Cell* cells, Accuracy 
 
 LandAt LandSampler::at(Cell cell) const {
   LandAt out;
-  out.base = out.height = base_->at({cell.x, 0}, {cell.z, 0});
-  if (!biomes_) return out;
-  const BiomeStage::At at = biomes_->at(cell, out.base);
-  out.height = at.height;
-  out.biome = at.biome;
+  out.base = out.before = base_->at({cell.x, 0}, {cell.z, 0});
+  if (biomes_) {
+    const BiomeStage::At at = biomes_->at(cell, out.base);
+    out.before = at.height;
+    out.biome = at.biome;
+  }
+  out.height = out.before;
+  if (shaper_) {
+    shaper_->shape(1, &cell, &out.before, nullptr, &out.water, Accuracy::Exact);
+    out.height = out.water.height;
+  }
   return out;
 }
 

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "climate/biomes.h"
+#include "climate/land_shaper.h"
 #include "field/field.h"
 #include "field/stage_times.h"
 
@@ -20,6 +21,8 @@ struct LandOut {
   uint32_t* regions = nullptr;  ///< Hashes of the regions; 0 without regions.
   float* borders = nullptr;     ///< Cells to the nearest border of regions, within a region's side.
   float* base = nullptr;        ///< Base heights.
+  WaterKind* waters = nullptr;  ///< All dry without a stage Water.
+  int32_t* levels = nullptr;    ///< Of water, in whole cells; 0 where it is dry.
   StageTimes* times = nullptr;  ///< What each stage took is added here.
   ptrdiff_t stride = 0;
 };
@@ -27,18 +30,23 @@ struct LandOut {
 /// One column.
 struct LandAt {
   float base = 0;
+  float before = 0;  ///< The height before it is shaped.
   float height = 0;
   BiomeIndex biome = kNoBiome;
+  WaterAt water;  ///< Dry where nothing is shaped.
 };
 
 /// The one place where the height of a column is made: whatever lowers or raises the ground does it
 /// here, for everybody who asks. Immutable and thread-safe. As if the world had no bounds.
 class LandSampler {
  public:
-  /// biomes: nothing while they are off.
+  /// biomes, shaper: nothing while they are off.
   LandSampler(std::shared_ptr<const Field> base, std::shared_ptr<const BiomeStage> biomes,
-      const Kernels& kernels)
-      : base_(std::move(base)), biomes_(std::move(biomes)), kernels_(&kernels) {}
+      const Kernels& kernels, std::shared_ptr<const LandShaper> shaper = nullptr)
+      : base_(std::move(base)),
+        biomes_(std::move(biomes)),
+        kernels_(&kernels),
+        shaper_(std::move(shaper)) {}
 
   /// Over a grid. False when stopped.
   bool evaluate(const SampleGrid& grid, const LandOut& out, const std::stop_token& stop) const;
@@ -47,9 +55,9 @@ class LandSampler {
   bool evaluate(
       const SampleGrid& grid, const LandOut& out, float* slopes, const std::stop_token& stop) const;
 
-  /// Scattered cells; biomes: may be nullptr.
-  void scattered(
-      int count, const Cell* cells, float* heights, BiomeIndex* biomes, Accuracy accuracy) const;
+  /// Scattered cells; biomes: may be nullptr. Approximate ones are as before they are shaped.
+  void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
+      Accuracy accuracy, WaterAt* waters = nullptr) const;
   std::vector<float> heightsOf(const std::vector<Cell>& cells) const;
   /// Base heights of scattered cells.
   void baseOf(int count, const Cell* cells, float* out) const;
@@ -61,10 +69,20 @@ class LandSampler {
   float heightAt(Cell cell) const { return at(cell).height; }
   float slopeAt(Cell cell) const;
 
+  const LandShaper* shaper() const { return shaper_.get(); }
+
  private:
+  /// What the stages before make.
+  bool made(const SampleGrid& grid, const LandOut& out, const std::stop_token& stop) const;
+  void madeAt(
+      int count, const Cell* cells, float* heights, BiomeIndex* biomes, Accuracy accuracy) const;
+  /// Over a grid whose samples stand side by side.
+  bool shaped(const SampleGrid& grid, const LandOut& out, const std::stop_token& stop) const;
+
   std::shared_ptr<const Field> base_;
   std::shared_ptr<const BiomeStage> biomes_;
   const Kernels* kernels_;
+  std::shared_ptr<const LandShaper> shaper_;
 };
 
 /// Rise per cell from the heights one cell to either side.

@@ -19,6 +19,7 @@
 #include "recipe/level_recipe.h"
 #include "recipe/limits.h"
 #include "recipe/recipe.h"
+#include "recipe/water_recipe.h"
 
 namespace acre {
 
@@ -240,6 +241,7 @@ void describe(Visitor& v, DepthLayer& layer);
 void describe(Visitor& v, Rock& rock);
 void describe(Visitor& v, Ore& ore);
 void describe(Visitor& v, SeaWater& water);
+void describe(Visitor& v, Rivers& rivers);
 void describe(Visitor& v, Caves& caves);
 void describe(Visitor& v, NoiseVoid& part);
 void describe(Visitor& v, Tunnels& tunnels);

@@ -165,6 +165,7 @@ void describe(Visitor& v, Notes& notes) {
   note(&Notes::climate, "climate", "On the climate.");
   note(&Notes::biomes, "biomes", "On the biomes.");
   note(&Notes::level, "level", "On the level.");
+  note(&Notes::water, "water", "On rivers and lakes.");
   note(&Notes::strata, "strata", "On the strata.");
   note(&Notes::caves, "caves", "On the caves.");
 }
@@ -191,6 +192,7 @@ void describe(Visitor& v, Recipe& recipe) {
   m(&Recipe::biomes, "biomes", "Biomes", "The stage.", sparse());
   v.object(said("strata", "Strata", "The stage.", must()), [&] { describeStrata(v, recipe); });
   m(&Recipe::water, "water", "Sea", "Of worlds of blocks.", sparse());
+  m(&Recipe::rivers, "rivers", "Water", "The stage.", sparse());
   m(&Recipe::caves, "caves", "Caves", "The stage.", sparse());
   m(&Recipe::level, "level", "Level", "The stage.", sparse());
   m(&Recipe::notes, "notes", "Notes", "What people write down; it changes no cell.",

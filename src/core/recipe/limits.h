@@ -83,6 +83,14 @@ inline constexpr Range tunnelNoise{0, 64};
 inline constexpr Range bore{1, 16};
 inline constexpr Range mouth{1, 32};
 inline constexpr double thinnestBore = 0.9;  ///< Cells: thinner passages may be closed.
+inline constexpr Range spring{1, 1000};
+inline constexpr Range carve{1, 64};
+inline constexpr Range riverGrowth{0.05, 4};
+inline constexpr Range riverWidth{2, 26};
+inline constexpr Range riverDepth{0, 16};
+inline constexpr Range valley{0, 8};
+inline constexpr Range valleySides{0.02, 2};
+inline constexpr Range meander{0, 9};
 inline constexpr Range automatonSteps{0, 31};
 inline constexpr Range automatonTall{1, 64};
 inline constexpr Range automatonCover{0, 256};

@@ -20,6 +20,7 @@ namespace acre {
 
 struct Caves;   // recipe/cave_recipe.h
 struct Level;   // recipe/level_recipe.h
+struct Rivers;  // recipe/water_recipe.h
 class EditSet;  // recipe/edits.h
 /// Value that compares by contents; nothing is no edits.
 using Edits = std::shared_ptr<const EditSet>;
@@ -110,7 +111,7 @@ struct Climate {
 
 /// What people write down about a world and its stages; it changes no cell.
 struct Notes {
-  std::string world, frame, heights, climate, biomes, level, strata, caves;
+  std::string world, frame, heights, climate, biomes, level, water, strata, caves;
   bool operator==(const Notes&) const = default;
 };
 
@@ -136,6 +137,7 @@ struct Recipe {
   Rock rock;
   std::vector<Ore> ores;
   SeaWater water;
+  Part<Rivers> rivers;
   Part<Caves> caves;
   Part<Level> level;
   Notes notes;

@@ -4,6 +4,7 @@
 
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
+#include "recipe/water_recipe.h"
 
 namespace acre {
 namespace {
@@ -38,13 +39,19 @@ constexpr std::array<StageDef, kStageCount> kStages = {{
         "The processes that make a floor, and the places that must be there.", kLevels,
         bits(StageId::Frame), &Notes::level, [](const Recipe& r) { return r.level->on; },
         [](Recipe& r, bool on) { r.level->on = on; }},
+    {StageId::Water, "rivers", "Water", "Rivers that run downhill, and the lakes that they fill.",
+        bit(WorldKind::Overland), bits(StageId::Frame, StageId::Heights, StageId::Biomes),
+        &Notes::water, [](const Recipe& r) { return r.rivers->on; },
+        [](Recipe& r, bool on) { r.rivers->on = on; }},
     {StageId::Strata, "strata", "Strata",
         "Bands of altitude that decide what the ground is made of.", kOpenWorlds | kLevels,
-        bits(StageId::Frame, StageId::Heights, StageId::Biomes, StageId::Level), &Notes::strata,
-        [](const Recipe& r) { return r.strataOn; }, [](Recipe& r, bool on) { r.strataOn = on; }},
+        bits(StageId::Frame, StageId::Heights, StageId::Biomes, StageId::Level, StageId::Water),
+        &Notes::strata, [](const Recipe& r) { return r.strataOn; },
+        [](Recipe& r, bool on) { r.strataOn = on; }},
     {StageId::Caves, "caves", "Caves",
         "Tunnel systems, noise voids and automata, dug into the ground.", kOpenWorlds,
-        bits(StageId::Frame, StageId::Heights, StageId::Climate, StageId::Biomes, StageId::Strata),
+        bits(StageId::Frame, StageId::Heights, StageId::Climate, StageId::Biomes, StageId::Water,
+            StageId::Strata),
         &Notes::caves, [](const Recipe& r) { return r.caves->on; },
         [](Recipe& r, bool on) { r.caves->on = on; }},
 }};
@@ -75,6 +82,11 @@ StageId stageOf(std::string_view pointer) {
   return key == "materials" || key == "water" || key == "edits" ? StageId::Strata
          : key == "fields"                                      ? StageId::Heights
                                                                 : StageId::Frame;
+}
+
+bool takesPart(const Recipe& recipe, StageId stage) {
+  const StageDef& def = defOf(stage);
+  return def.isOf(recipe.frame.kind) && (!def.on || def.on(recipe));
 }
 
 Recipe upTo(const Recipe& recipe, StageId last) {

@@ -39,6 +39,9 @@ inline const StageDef& defOf(StageId stage) {
 /// further fields belong to the heights.
 StageId stageOf(std::string_view pointer);
 
+/// Whether a stage makes anything of a recipe: it is one of its kind of world, and on.
+bool takesPart(const Recipe& recipe, StageId stage);
+
 /// The same recipe without what comes after a stage.
 Recipe upTo(const Recipe& recipe, StageId last);
 

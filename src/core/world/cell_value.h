@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "base/indices.h"
+#include "climate/land_shaper.h"
 #include "strata/block_at.h"
 
 namespace acre {
@@ -13,6 +14,8 @@ namespace acre {
 struct CellValue {
   float base = 0;  ///< Before the biomes shape it.
   float height = 0;
+  float before = 0;  ///< The height before water cut into it.
+  WaterAt water;
   BiomeIndex biome = kNoBiome;  ///< kOutsideBiome beyond the bounds.
   float slope = 0;              ///< Rise per cell.
   int slopeBand = -1;           ///< Index of the slope band that decided the material, or -1.

@@ -79,6 +79,11 @@ Status ColumnSampler::sample(
     heights.resize(room);
     land.heights = heights.data();
   }
+  std::vector<WaterKind> waters;
+  if (plan_.water() && !land.waters) {
+    waters.resize(room);
+    land.waters = waters.data();
+  }
   std::vector<float> slopes;
   if (plan_.bands().needsSlope())
     slopes.resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
@@ -89,6 +94,9 @@ Status ColumnSampler::sample(
   std::vector<uint16_t> depths;
   if (floor_.any()) depths = floor_.sink(grid, land.heights, land.stride);
   if (!bands(grid, land, slopes, stop)) return cancelled();
+  for (int32_t j = 0; plan_.water() && j < grid.length; ++j)
+    for (ptrdiff_t at = j * land.stride; at < j * land.stride + grid.width; ++at)
+      land.materials[at] = underWater(land.waters[at], land.materials[at]);
   if (plan_.caves() && !plan_.layout().blocks() && grid.step <= CaveStage::kExactStep &&
       !plan_.caves()->markOpenings(grid, land.materials, land.stride, stop))
     return cancelled();
@@ -103,6 +111,11 @@ Status ColumnSampler::sample(
   return done();
 }
 
+MaterialIndex ColumnSampler::underWater(WaterKind kind, MaterialIndex ground) const {
+  const bool fresh = kind == WaterKind::Lake || kind == WaterKind::River;
+  return fresh && plan_.parts().freshWater != kUnassigned ? plan_.parts().freshWater : ground;
+}
+
 CellValue ColumnSampler::at(Cell cell) const {
   const FpState fp;
   CellValue value;
@@ -113,6 +126,9 @@ CellValue ColumnSampler::at(Cell cell) const {
   value.slope = slopeAt(cell);
   if (floor_.any()) return floor_.lay(cell, value), value;
   value.take(plan_.bandsOf(value.biome).decide(cell, value.height, value.slope));
+  value.before = land.before;
+  value.water = land.water;
+  value.material = underWater(value.water.kind, value.material);
   if (plan_.layout().blocks()) return value;
   if (plan_.caves() && plan_.caves()->openingAt(cell)) value.material = plan_.caves()->opening();
   if (const auto edited = edits_.at(cell, 0)) value.material = *edited;
@@ -122,7 +138,9 @@ CellValue ColumnSampler::at(Cell cell) const {
 void ColumnSampler::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
     MaterialIndex* materials, Accuracy accuracy) const {
   const FpState fp;
-  land_.scattered(count, cells, heights, biomes, accuracy);
+  std::vector<WaterAt> waters(plan_.water() ? static_cast<size_t>(count) : 0);
+  land_.scattered(
+      count, cells, heights, biomes, accuracy, waters.empty() ? nullptr : waters.data());
   std::vector<float> slopes;
   if (plan_.bands().needsSlope()) slopes = land_.slopesOf(count, cells, accuracy);
   for (int i = 0; i < count; ++i) {
@@ -138,6 +156,8 @@ void ColumnSampler::scattered(int count, const Cell* cells, float* heights, Biom
       continue;
     }
     materials[i] = plan_.bandsOf(biomes[i]).decide(cells[i], heights[i], slope).material;
+    if (!waters.empty())
+      materials[i] = underWater(waters[static_cast<size_t>(i)].kind, materials[i]);
     if (plan_.layout().blocks()) continue;
     if (plan_.caves() && plan_.caves()->openingAt(cells[i]))
       materials[i] = plan_.caves()->opening();

@@ -61,6 +61,8 @@ class ColumnSampler {
       int count, const Cell* cells, float* x, float* y, float* base, Accuracy accuracy) const;
 
  private:
+  /// What is seen of a cell.
+  MaterialIndex underWater(WaterKind kind, MaterialIndex ground) const;
   /// Materials of a grid by the bands. slopes: of its samples, row by row, where bands ask.
   bool bands(const SampleGrid& grid, const Land& land, const std::vector<float>& slopes,
       const std::stop_token& stop) const;

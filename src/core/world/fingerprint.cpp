@@ -145,9 +145,11 @@ Digest worldFingerprint(const World& world) {
   for (int64_t i = 0; i < 16; ++i) block(-5000 - i % 4 * kApart, -3000 - i / 4 * kApart);
   for (int64_t i = 0; i < 16; ++i) block(kFar + i % 4 * kApart, kFar - i / 4 * kApart);
   for (uint64_t i = 0; i < 16; ++i) {
-    const uint64_t key = combine(world.seed(), i);
-    block(static_cast<int64_t>(key >> 24) - (int64_t{1} << 39),
-        static_cast<int64_t>(mix64(key) >> 24) - (int64_t{1} << 39));
+    // Where there is water every place apart pulls a network of its own: there they are together.
+    const uint64_t key = combine(world.seed(), world.water() ? 0 : i);
+    const auto n = world.water() ? static_cast<int64_t>(i) : 0;
+    block(static_cast<int64_t>(key >> 24) - (int64_t{1} << 39) + n % 4 * kApart,
+        static_cast<int64_t>(mix64(key) >> 24) - (int64_t{1} << 39) + n / 4 * kApart);
   }
   return out.finish();
 }

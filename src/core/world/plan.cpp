@@ -13,6 +13,7 @@
 #include "recipe/validate.h"
 #include "strata/bands.h"
 #include "strata/blocks.h"
+#include "water/water_stage.h"
 #include "world/world.h"
 
 namespace acre {
@@ -88,6 +89,7 @@ std::vector<std::string> WorldPlan::approximations(int64_t step) const {
   if (level() && parts_.rock->ores() && !parts_.rock->ores()->empty() &&
       step > BlockStage::kExactStep)
     out.push_back("ores");
+  if (parts_.water && step > WaterStage::kExactStep) out.push_back("rivers and lakes");
   if (parts_.caves && step > CaveStage::kExactStep) out.push_back("caves");
   return out;
 }

@@ -21,6 +21,7 @@ class CaveStage;    // cave/caves.h
 class Field;        // field/field.h
 class LandSampler;  // climate/land_sampler.h
 class LevelStage;   // cave/level_stage.h
+class WaterStage;   // water/water_stage.h
 class World;        // world/world.h
 struct Kernels;     // noise/kernels.h
 
@@ -31,7 +32,10 @@ struct WorldParts {
   std::shared_ptr<const Field> temperature;          ///< Nothing while the climate is off.
   std::shared_ptr<const Field> moisture;
   std::shared_ptr<const BiomeStage> biomes;  ///< Nothing while the biomes are off.
-  std::shared_ptr<const LandSampler> land;   ///< Both: what everything later stands on.
+  std::shared_ptr<const LandSampler> land;   ///< What everything later stands on ...
+  std::shared_ptr<const LandSampler> before;  ///< ... and the same before water.
+  std::shared_ptr<const WaterStage> water;    ///< Nothing while it is off.
+  MaterialIndex freshWater = kUnassigned;     ///< kUnassigned: it shows its bed.
   std::shared_ptr<const BandTable> bands;
   /// Bands of their own, by index of the biome; nothing: the general ones. Empty when none has any.
   std::vector<std::shared_ptr<const BandTable>> biomeBands;
@@ -63,6 +67,8 @@ class WorldPlan : public ChunkSource {
   bool bandsAreEmpty() const { return recipe_.bands.empty() && parts_.biomeBands.empty(); }
   /// The Biomes stage; nullptr while it is off.
   const BiomeStage* biomes() const { return parts_.biomes.get(); }
+  /// The stage Water; nullptr while it is off.
+  const WaterStage* water() const { return parts_.water.get(); }
   double seaLevel() const { return parts_.seaLevel; }
   /// Overhangs, layers, rock and ores; nullptr in worlds of columns.
   const BlockStage* blocks() const { return layout_.blocks() ? parts_.blocks.get() : nullptr; }

@@ -10,9 +10,11 @@
 #include "cave/level_stage.h"
 #include "climate/land_sampler.h"
 #include "recipe/look.h"
+#include "recipe/stages.h"
 #include "recipe/validate.h"
 #include "strata/blocks.h"
 #include "strata/material_index.h"
+#include "water/water_stage.h"
 #include "world/measures.h"
 
 namespace acre {
@@ -109,8 +111,9 @@ WorldCompiler::WorldCompiler(
           pool, kernels, 2, stop) {}
 
 Result<WorldParts> WorldCompiler::compile() {
-  for (const auto step : {&WorldCompiler::fields, &WorldCompiler::biomes, &WorldCompiler::bands,
-           &WorldCompiler::ground, &WorldCompiler::level, &WorldCompiler::caves}) {
+  for (const auto step :
+      {&WorldCompiler::fields, &WorldCompiler::biomes, &WorldCompiler::water, &WorldCompiler::bands,
+          &WorldCompiler::ground, &WorldCompiler::level, &WorldCompiler::caves}) {
     if (stop_.stop_requested()) return cancelled();
     if (const Status made = (this->*step)(); !made) return made.error();
   }
@@ -202,7 +205,8 @@ Status WorldCompiler::biomes() {
     if (!stage) return stage.error();
     parts_.biomes = *stage;
   }
-  parts_.land = std::make_shared<const LandSampler>(parts_.heights, parts_.biomes, kernels_);
+  parts_.land = parts_.before =
+      std::make_shared<const LandSampler>(parts_.heights, parts_.biomes, kernels_);
   DigestWriter land;
   landKey_ = land.text("land").digest(parts_.heights->key()).digest(key).finish();
   // The share of a band is one of the heights that the biomes leave.
@@ -216,6 +220,26 @@ Status WorldCompiler::biomes() {
       [&] { return unlessStopped(measureShaped(parts_, recipe_.frame, seed_, stop_)); }, true);
   if (!measured) return measured.error();
   heights_ = *measured;
+  return done();
+}
+
+// ---- water -------------------------------------------------------------------------------------
+
+Status WorldCompiler::water() {
+  if (!takesPart(recipe_, StageId::Water)) return done();
+  const DrainageInputs inputs{*recipe_.rivers, parts_.before, &kernels_,
+      static_cast<float>(parts_.seaLevel), recipe_.frame.blocks(), seed_};
+  const Digest key = WaterStage::keyOf(inputs, landKey_);
+  auto stage =
+      pooled<WaterStage>(pool_, key, [&] { return WaterStage::compile(inputs, pool_.memo()); });
+  if (!stage) return stage.error();
+  parts_.water = *stage;
+  if (!recipe_.rivers->water.empty())
+    parts_.freshWater = indexOf(recipe_.materials, recipe_.rivers->water);
+  parts_.land =
+      std::make_shared<const LandSampler>(parts_.heights, parts_.biomes, kernels_, parts_.water);
+  DigestWriter land;
+  landKey_ = land.text("shaped land").digest(landKey_).digest(key).finish();
   return done();
 }
 
@@ -248,6 +272,9 @@ Status WorldCompiler::bands() {
   const Range surface = possibleSurface(recipe_);
   const double slack = 1 + 1e-5 * std::max(std::abs(surface.low), std::abs(surface.high));
   parts_.lowest = static_cast<float>(surface.low - slack);
+  if (parts_.water)  // Beds lie so far below the sea at most.
+    parts_.lowest =
+        std::min(parts_.lowest, static_cast<float>(parts_.seaLevel - recipe_.rivers->depth - 2));
   parts_.highest = static_cast<float>(surface.high + slack);
   return done();
 }
@@ -350,6 +377,7 @@ Result<std::shared_ptr<const BlockStage>> WorldCompiler::withOres(BlockInputs& i
             [&] {
               WorldParts without = parts_;
               (blocks ? without.blocks : without.rock) = *plain;
+              without.land = without.before;
               return unlessStopped(blocks ? measureRock(recipe_, without, kernels_, stop_)
                                           : measureFloor(recipe_, without, kernels_, stop_));
             },

@@ -32,6 +32,7 @@ class WorldCompiler {
   // In this order; each leaves in parts_ what it made.
   Status fields();
   Status biomes();
+  Status water();
   Status bands();
   Status ground();
   Status level();

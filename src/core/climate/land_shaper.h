@@ -1,0 +1,51 @@
+/// What is cut into the land after it was made, for everybody who asks for a height.
+#pragma once
+
+#include <cstdint>
+#include <stop_token>
+
+#include "base/coords.h"
+#include "noise/noise.h"
+
+namespace acre {
+
+enum class WaterKind : uint8_t { Dry, Sea, Lake, River };
+
+/// What the stage Water makes of a cell.
+struct WaterAt {
+  WaterKind kind = WaterKind::Dry;
+  float height = 0;      ///< Of the ground, which is the bed of a river.
+  int32_t level = 0;     ///< Whole cells up to the surface; 0 of dry cells.
+  bool cut = false;      ///< The ground lies lower than before.
+  int64_t i = 0, j = 0;  ///< The brick of the river's node, or of the lake's pit.
+};
+
+/// Lowers the land, never raises it, and lays water on it. Immutable and thread-safe.
+class LandShaper {
+ public:
+  virtual ~LandShaper() = default;
+
+  /// Where what is made of a grid goes: sample (i, j) to place j * stride + i. What is nullptr is
+  /// not asked for.
+  struct Out {
+    float* heights = nullptr;
+    WaterKind* kinds = nullptr;
+    int32_t* levels = nullptr;
+    ptrdiff_t stride = 0;
+  };
+  /// Farthest apart that samples are exact; beyond nothing is cut.
+  virtual int64_t exactStep() const = 0;
+  /// before: heights of the samples and of one more on every side, row by row.
+  /// REQUIRES: grid.step == 1. False when stopped.
+  virtual bool shape(const SampleGrid& grid, const float* before, const Out& out,
+      const std::stop_token& stop) const = 0;
+  /// The same of samples farther apart, without a rim: the ground beside them is asked for where it
+  /// matters. REQUIRES: grid.step <= exactStep().
+  virtual bool shapeApart(const SampleGrid& grid, const float* before, const Out& out,
+      const std::stop_token& stop) const = 0;
+  /// Cells anywhere. heights, out: either may be nullptr.
+  virtual void shape(int count, const Cell* cells, const float* before, float* heights,
+      WaterAt* out, Accuracy accuracy) const = 0;
+};
+
+}  // namespace acre

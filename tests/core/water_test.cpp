@@ -1,0 +1,451 @@
+#include <QtTest>
+#include <algorithm>
+#include <map>
+#include <random>
+#include <set>
+
+#include "audit/water_figures.h"
+#include "recipe/json.h"
+#include "recipe/validate.h"
+#include "recipe/water_recipe.h"
+#include "reference/evaluator.h"
+#include "suite.h"
+#include "water/water_stage.h"
+#include "world/demos.h"
+#include "world/engine.h"
+#include "world/world.h"
+
+// Rivers run downhill and lakes hold what they fill, whatever is asked first.
+
+using namespace acre;
+
+namespace {
+
+std::shared_ptr<const World> worldOf(const Recipe& recipe, uint64_t memoBytes = 64u << 20) {
+  EngineOptions options;
+  options.threads = 2;
+  options.memoBytes = memoBytes;
+  auto world = std::move(Engine::create(options)).value()->compile(recipe);
+  if (!world) qFatal("%s", world.error().text().c_str());
+  return *world;
+}
+
+/// Much water: springs close together, a lake in every hollow, a low sea.
+Recipe wet(const std::string& seed = "b", double sea = -20) {
+  Recipe r = loadRecipe("first-steps").value();
+  r.seed = seed;
+  r.frame.seaShare.reset();
+  r.frame.seaLevel = sea;
+  r.rivers->on = true;
+  r.rivers->spring = 4;
+  r.rivers->lakes = 0.9;
+  r.materials.push_back({"beck", "Beck", {}, MaterialState::Liquid});
+  r.rivers->water = "beck";
+  return r;
+}
+
+/// Recipes that differ in all that matters to water.
+Recipe varied(uint32_t n) {
+  std::mt19937 random(n);
+  const auto between = [&](double low, double high) {
+    return low + (high - low) * static_cast<double>(random() >> 8) * 0x1p-24;
+  };
+  Recipe r = wet("varied " + std::to_string(n), between(-25, 5));
+  auto& land = std::get<NoiseSource>(r.heights.layers[0].source);
+  land.width = between(120, 900);
+  r.heights.layers[0].amplitude = between(5, 60);
+  Rivers& w = *r.rivers;
+  w.spring = std::floor(between(2, 20));
+  w.lakes = between(0, 1);
+  w.closed = between(0, 0.5);
+  w.carve = between(2, 40);
+  w.growth = between(0.2, 1.5);
+  w.widest = between(4, 26);
+  w.valley = between(0, 8);
+  w.meander = between(0, 9);
+  return r;
+}
+
+struct Cells {
+  int64_t x, z;
+  int32_t side;
+  std::vector<float> heights, before;
+  std::vector<WaterKind> kinds;
+  std::vector<int32_t> levels;
+  std::vector<MaterialIndex> materials;
+  size_t at(int32_t i, int32_t j) const { return static_cast<size_t>(j * side + i); }
+  bool isWater(size_t n) const { return kinds[n] != WaterKind::Dry; }
+};
+
+Cells cellsOf(const World& world, int64_t x, int64_t z, int32_t side, int64_t step = 1) {
+  Cells out{x, z, side, {}, {}, {}, {}, {}};
+  const auto count = static_cast<size_t>(side * side);
+  out.heights.resize(count);
+  out.before.resize(count);
+  out.kinds.resize(count);
+  out.levels.resize(count);
+  out.materials.resize(count);
+  Land land;
+  land.heights = out.heights.data();
+  land.waters = out.kinds.data();
+  land.levels = out.levels.data();
+  land.materials = out.materials.data();
+  if (!world.sample({x, z, step, side, side}, land)) qFatal("no sample");
+  LandOut before;
+  before.heights = out.before.data();
+  before.stride = side;
+  world.parts().before->evaluate({x, z, step, side, side}, before, {});
+  return out;
+}
+
+}  // namespace
+
+class WaterTest : public QObject {
+  Q_OBJECT
+
+ private slots:
+  /// As another program does it that knows docs/maths.md alone.
+  void everyCellIsAsThePageSays_data() {
+    QTest::addColumn<qint64>("x");
+    QTest::addColumn<qint64>("z");
+    QTest::newRow("home") << qint64{-860} << qint64{400};
+    QTest::newRow("far") << qint64{1'999'999'000} << qint64{-2'000'000'000};
+  }
+  void everyCellIsAsThePageSays() {
+    QFETCH(qint64, x);
+    QFETCH(qint64, z);
+    const Recipe recipe = wet();
+    const Cells cells = cellsOf(*worldOf(recipe), x, z, 100);
+    reference::Evaluator reference(recipe);
+    static const char* const kNames[] = {"dry", "sea", "lake", "river"};
+    std::map<WaterKind, int> met;
+    for (int32_t j = 0; j < cells.side; ++j)
+      for (int32_t i = 0; i < cells.side; ++i) {
+        const size_t n = cells.at(i, j);
+        const auto told = reference.water({x + i, z + j});
+        ++met[cells.kinds[n]];
+        QCOMPARE(kNames[static_cast<size_t>(cells.kinds[n])], told.kind);
+        QCOMPARE(cells.heights[n], told.height);
+        QCOMPARE(int64_t{cells.levels[n]}, told.level);
+      }
+    QVERIFY(met[WaterKind::Dry] > 1000);
+    if (x < 0) QVERIFY(met[WaterKind::River] > 300 && met[WaterKind::Lake] > 300);
+  }
+
+  /// Chunks of any size, any order, with memory or without: the same cells.
+  void anyPartIsCutFromTheWhole() {
+    const Recipe recipe = wet();
+    const auto world = worldOf(recipe), forgetful = worldOf(recipe, 0);
+    constexpr int64_t kX = -900, kZ = 380;
+    const Cells whole = cellsOf(*world, kX, kZ, 192);
+    for (const int32_t side : {1, 7, 64}) {
+      std::mt19937 random(static_cast<uint32_t>(side));
+      for (int n = 0; n < (side == 1 ? 200 : 12); ++n) {
+        const auto i = static_cast<int32_t>(random() % static_cast<uint32_t>(192 - side));
+        const auto j = static_cast<int32_t>(random() % static_cast<uint32_t>(192 - side));
+        const Cells part = cellsOf(*world, kX + i, kZ + j, side);
+        for (int32_t b = 0; b < side; ++b)
+          for (int32_t a = 0; a < side; ++a) {
+            const size_t mine = part.at(a, b), its = whole.at(i + a, j + b);
+            QCOMPARE(part.heights[mine], whole.heights[its]);
+            QCOMPARE(part.kinds[mine], whole.kinds[its]);
+            QCOMPARE(part.levels[mine], whole.levels[its]);
+            QCOMPARE(part.materials[mine], whole.materials[its]);
+          }
+        if (side != 1) continue;
+        const CellValue one = world->at({kX + i, kZ + j});
+        QCOMPARE(one.height, whole.heights[whole.at(i, j)]);
+        QCOMPARE(one.water.kind, whole.kinds[whole.at(i, j)]);
+        QCOMPARE(one.material, whole.materials[whole.at(i, j)]);
+      }
+    }
+    const Cells again = cellsOf(*forgetful, kX + 60, kZ + 60, 24);
+    for (int32_t j = 0; j < 24; ++j)
+      for (int32_t i = 0; i < 24; ++i)
+        QCOMPARE(again.heights[again.at(i, j)], whole.heights[whole.at(i + 60, j + 60)]);
+    // Steps that are exact.
+    for (const int64_t step : {2, 3}) {
+      const Cells coarse = cellsOf(*world, kX, kZ, 60, step);
+      for (int32_t j = 0; j < 60; ++j)
+        for (int32_t i = 0; i < 60; ++i) {
+          const size_t its =
+              whole.at(i * static_cast<int32_t>(step), j * static_cast<int32_t>(step));
+          QCOMPARE(coarse.heights[coarse.at(i, j)], whole.heights[its]);
+          QCOMPARE(coarse.kinds[coarse.at(i, j)], whole.kinds[its]);
+        }
+    }
+  }
+
+  /// Along every way the level never rises and nobody comes back, and ground is never raised.
+  void waterRunsDownhill() {
+    int rivers = 0, lakes = 0;
+    std::set<std::pair<uint32_t, Brick>> sinks;
+    for (uint32_t n = 0; n < 50; ++n) {
+      const auto world = worldOf(varied(n));
+      Drainage::Reader net(world->water()->drainage());
+      const int64_t far = n % 3 == 2 ? 62'000'000 : 0;
+      std::map<Brick, int> steps;  // To the end, of those that were followed.
+      for (int64_t j = 0; j < 16; ++j)
+        for (int64_t i = 0; i < 16; ++i) {
+          Brick at{i - far, j + far};
+          if (!net.isRiver(at)) continue;
+          ++rivers;
+          for (int k = 0;; ++k) {
+            QVERIFY2(k < 20'000, "a circle");
+            const DrainAt drain = net.drain(at);
+            if (drain.drains == Drains::Sea) break;
+            if (drain.drains == Drains::Sink) {
+              sinks.insert({n, at});
+              break;
+            }
+            Brick next = drain.next;
+            if (drain.drains == Drains::Lake) {
+              ++lakes;
+              const auto way = net.outlet(drain.next);
+              QVERIFY(way);
+              if (!way->found) break;
+              QVERIFY(net.drain(way->way[0]).next == drain.next);
+              next = way->way[1];
+            }
+            QVERIFY(net.drain(next).level <= drain.level);
+            at = next;
+          }
+        }
+    }
+    qInfo("%d rivers, %d lakes crossed, %zu sinks", rivers, lakes, sinks.size());
+    QVERIFY(rivers > 500 && lakes > 100);
+    QVERIFY2(sinks.size() <= 5, qPrintable(QString::number(sinks.size())));
+  }
+
+  /// What drains into a node is what its area counts.
+  void areasAreWhatFlowsIn() {
+    const auto world = worldOf(wet());
+    Drainage::Reader net(world->water()->drainage());
+    int met = 0;
+    for (int64_t j = 0; j < 12; ++j)
+      for (int64_t i = -30; i < -18; ++i) {
+        const Brick b{i, j + 10};
+        const DrainAt drain = net.drain(b);
+        if (drain.drains != Drains::On && drain.drains != Drains::Sink) continue;
+        // Walks up, by neighbours that say they flow here.
+        int64_t count = 0;
+        bool lake = false;
+        std::vector<std::pair<Brick, int>> open = {{b, 64}};
+        while (!open.empty() && !lake) {
+          const auto [at, left] = open.back();
+          open.pop_back();
+          ++count;
+          if (left == 0) continue;
+          for (int side = 0; side < kBrickSides; ++side) {
+            const Brick from = besideBrick(at, side);
+            const DrainAt there = net.drain(from);
+            if (there.drains == Drains::On && there.next == at) open.push_back({from, left - 1});
+          }
+          lake = net.inflows(at).lakes != 0;
+        }
+        if (lake) continue;
+        ++met;
+        QCOMPARE(net.area(b), count);
+      }
+    QVERIFY(met > 50);
+  }
+
+  /// A wet cell has water, ground or a fall beside it; falls are few and not high.
+  void nothingLeaks() {
+    int64_t water = 0, falls = 0;
+    for (uint32_t n = 0; n < 20; ++n) {
+      const auto world = worldOf(varied(n));
+      const int64_t far = n % 2 ? 2'000'000'000 : -2'000'000'000;
+      const Cells cells = cellsOf(*world, n < 10 ? 0 : far, n % 4 < 2 ? 0 : -far, 512);
+      for (int32_t j = 1; j + 1 < cells.side; ++j)
+        for (int32_t i = 1; i + 1 < cells.side; ++i) {
+          const size_t at = cells.at(i, j);
+          QVERIFY(cells.heights[at] <= cells.before[at]);
+          if (!cells.isWater(at)) continue;
+          if (cells.kinds[at] == WaterKind::Sea) continue;  // Its coast is where the land is.
+          ++water;
+          QVERIFY(std::floor(cells.heights[at]) < static_cast<float>(cells.levels[at]));
+          for (const size_t beside : {at - 1, at + 1, at - 512, at + 512}) {
+            if (cells.isWater(beside)) continue;
+            // Water at the sea's level lies as high as the sea, which need not be whole.
+            const bool atSea =
+                cells.levels[at] == static_cast<int32_t>(std::ceil(world->seaLevel()));
+            const float ground = cells.heights[beside];
+            const auto lower = cells.levels[at] - static_cast<int32_t>(std::floor(ground));
+            if (lower <= 0 || (atSea && ground >= static_cast<float>(world->seaLevel()))) continue;
+            ++falls;
+            QVERIFY2(lower <= 2, qPrintable(QStringLiteral("%1 at %2,%3 of %4")
+                                                .arg(lower)
+                                                .arg(cells.x + i)
+                                                .arg(cells.z + j)
+                                                .arg(n)));
+          }
+        }
+    }
+    qInfo("%lld cells of water, %lld falls", static_cast<long long>(water),
+        static_cast<long long>(falls));
+    QVERIFY(water > 100'000);
+    QVERIFY2(falls * 100'000 <= water, qPrintable(QString::number(falls)));
+  }
+
+  /// Every river's water reaches that which it flows into, by cells that share a side.
+  void inflowsAreJoined() {
+    const auto world = worldOf(wet());
+    Drainage::Reader net(world->water()->drainage());
+    constexpr int32_t kSide = 1024;
+    const Cells cells = cellsOf(*world, -1400, 100, kSide);
+    std::vector<int> piece(cells.kinds.size(), -1);
+    int pieces = 0;
+    for (size_t n = 0; n < piece.size(); ++n) {
+      if (!cells.isWater(n) || piece[n] >= 0) continue;
+      std::vector<size_t> open = {n};
+      piece[n] = pieces;
+      while (!open.empty()) {
+        const size_t at = open.back();
+        open.pop_back();
+        const auto i = static_cast<int32_t>(at % kSide), j = static_cast<int32_t>(at / kSide);
+        for (const auto& [di, dj] : {std::pair(1, 0), {-1, 0}, {0, 1}, {0, -1}}) {
+          if (i + di < 0 || j + dj < 0 || i + di >= kSide || j + dj >= kSide) continue;
+          const size_t to = cells.at(i + di, j + dj);
+          if (!cells.isWater(to) || piece[to] >= 0) continue;
+          piece[to] = pieces;
+          open.push_back(to);
+        }
+      }
+      ++pieces;
+    }
+    /// The water nearest to a node, as far as meanders stray.
+    const auto pieceAt = [&](Brick b) {
+      const Cell node = net.nodeOf(b);
+      int found = -1;
+      int64_t nearest = 14 * 14;
+      for (int64_t dz = -13; dz <= 13; ++dz)
+        for (int64_t dx = -13; dx <= 13; ++dx) {
+          const int64_t i = node.x + dx - cells.x, j = node.z + dz - cells.z;
+          if (i < 0 || j < 0 || i >= kSide || j >= kSide || dx * dx + dz * dz >= nearest) continue;
+          const size_t at = cells.at(static_cast<int32_t>(i), static_cast<int32_t>(j));
+          if (piece[at] < 0) continue;
+          found = piece[at];
+          nearest = dx * dx + dz * dz;
+        }
+      return found;
+    };
+    int joined = 0;
+    for (int64_t j = 8; j < 36; ++j)
+      for (int64_t i = -38; i < -16; ++i) {
+        const Brick b{i, j};
+        const DrainAt drain = net.drain(b);
+        if (!net.isRiver(b) || drain.drains != Drains::On || !net.isRiver(drain.next)) continue;
+        const int from = pieceAt(b), to = pieceAt(drain.next);
+        QVERIFY(from >= 0 && to >= 0);
+        QCOMPARE(from, to);
+        ++joined;
+      }
+    qInfo("%d joined", joined);
+    QVERIFY(joined > 50);
+  }
+
+  /// Rivers and lakes are the same wherever one asks from; each node of land has one river through
+  /// it, and what ends in a river is counted there.
+  void riversAreNamedAndMeasured() {
+    const auto world = worldOf(wet());
+    const auto all = findRivers(*world, {-900, 500}, 1500).value();
+    const auto some = findRivers(*world, {-500, 300}, 700).value();
+    QVERIFY(all.size() > 20 && some.size() > 3);
+    std::map<std::string, const RiverFigures*> named;
+    for (const RiverFigures& r : all) QVERIFY(named.emplace(r.name(), &r).second);
+    for (const RiverFigures& r : some) {
+      const RiverFigures* same = named.at(r.name());
+      QCOMPARE(r.line, same->line);
+      QCOMPARE(r.drop, same->drop);
+      QCOMPARE(r.tributaries, same->tributaries);
+      QVERIFY(r.end == same->end);
+    }
+    QVERIFY(std::is_sorted(
+        all.begin(), all.end(), [](const auto& a, const auto& b) { return a.length > b.length; }));
+    Drainage::Reader net(world->water()->drainage());
+    std::map<Cell, int> through;
+    for (const RiverFigures& r : all) {
+      QVERIFY(r.drop >= 0 && r.length > 0 && r.sinuosity >= 1);
+      double length = 0;
+      for (size_t n = 1; n < r.line.size(); ++n)
+        length += std::hypot(static_cast<double>(r.line[n].x - r.line[n - 1].x),
+            static_cast<double>(r.line[n].z - r.line[n - 1].z));
+      QCOMPARE(length, r.length);
+      // The last node is that of what it ends in.
+      for (size_t n = 0; n + 1 < r.line.size(); ++n)
+        if (const DrainAt at = net.drain(brickOf(r.line[n])); at.drains == Drains::On)
+          ++through[r.line[n]];
+      if (r.end == RiverEnd::Sea) QVERIFY(net.drain(brickOf(r.mouth)).drains == Drains::Sea);
+      if (r.end == RiverEnd::River) QVERIFY(net.isRiver(brickOf(r.mouth)));
+    }
+    for (const auto& [cell, count] : through) QCOMPARE(count, 1);
+    const auto lakes = findLakes(*world, {-900, 500}, 1500).value();
+    QVERIFY(lakes.size() > 5);
+    for (const LakeFigures& l : lakes) {
+      QVERIFY(l.bricks > 0 && l.area >= l.bricks && l.depth > 0);
+      if (l.bottom.x < -1300 || l.bottom.x > -500 || l.bottom.z < 100 || l.bottom.z > 900) continue;
+      const CellValue deepest = world->at(l.bottom);
+      QCOMPARE(deepest.water.kind, WaterKind::Lake);
+      QCOMPARE(deepest.water.level, l.level);
+      QVERIFY(std::abs(static_cast<double>(l.level) - static_cast<double>(deepest.before) -
+                       l.depth) < 0.01);
+    }
+    QVERIFY(!findRivers(*world, {0, 0}, 0));
+    QVERIFY(!findLakes(*world, {0, 0}, kFarthestWater + 1));
+  }
+
+  /// Off, or where nothing is read of it, everything is as before.
+  void offIsAsBefore() {
+    Recipe dry = loadRecipe("saltfen-reach").value();
+    Recipe off = dry;
+    off.rivers->spring = 3;  // Kept, out of the world.
+    const auto a = worldOf(dry), b = worldOf(off);
+    QVERIFY(!a->water() && !b->water());
+    std::vector<float> one(1024), other(1024);
+    QVERIFY(a->sample({-500, 700, 1, 32, 32}, one.data(), nullptr));
+    QVERIFY(b->sample({-500, 700, 1, 32, 32}, other.data(), nullptr));
+    QVERIFY(one == other);
+    off.rivers->on = true;
+    QVERIFY(worldOf(off)->water() != nullptr);
+  }
+
+  void whatIsNotAccepted_data() {
+    QTest::addColumn<QString>("member");
+    QTest::addColumn<double>("value");
+    QTest::newRow("spring") << "spring" << 0.0;
+    QTest::newRow("spring of a half") << "spring" << 2.5;
+    QTest::newRow("carve") << "carve" << 1e9;
+    QTest::newRow("lakes") << "lakes" << 1.5;
+    QTest::newRow("widest") << "widest" << 27.0;
+    QTest::newRow("valley") << "valley" << -1.0;
+  }
+  void whatIsNotAccepted() {
+    QFETCH(QString, member);
+    QFETCH(double, value);
+    Recipe r = wet();
+    Rivers& w = *r.rivers;
+    double* const at = member == "spring"   ? &w.spring
+                       : member == "carve"  ? &w.carve
+                       : member == "lakes"  ? &w.lakes
+                       : member == "widest" ? &w.widest
+                                            : &w.valley;
+    *at = value;
+    const Status checked = validate(r);
+    QVERIFY(!checked);
+    QCOMPARE(QString::fromStdString(checked.error().where), "/rivers/" + member);
+    QVERIFY(!checked.error().accepted.empty());
+  }
+
+  void roots() {
+    for (const int64_t v : {0, 1, 2, 3, 4, 15, 16, 17})
+      QCOMPARE(wholeRoot(v), static_cast<int64_t>(std::sqrt(static_cast<double>(v))));
+    for (int64_t root = 1; root < (int64_t{1} << 26); root = root * 3 + 1) {
+      QCOMPARE(wholeRoot(root * root), root);
+      QCOMPARE(wholeRoot(root * root - 1), root - 1);
+    }
+  }
+};
+
+ACRE_SUITE(WaterTest)
+#include "water_test.moc"
