@@ -129,7 +129,9 @@ QVBoxLayout* Editor::newBody(QVBoxLayout* page, int stretch) {
 
 void Editor::addSwitch(
     QVBoxLayout* column, const QString& words, const QString& name, std::function<void()> on) {
-  column->addWidget(new QLabel(words));
+  auto* why = new QLabel(words);
+  why->setWordWrap(true);
+  column->addWidget(why);
   auto* button = new QPushButton(tr("Switch on"));
   button->setObjectName(name);
   connect(button, &QPushButton::clicked, button, std::move(on));
