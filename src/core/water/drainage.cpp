@@ -224,12 +224,6 @@ Drainage::Reader::~Reader() = default;
 BrickGround Drainage::Reader::ground(Brick b) {
   return seen_->ground(b);
 }
-DrainKey Drainage::Reader::lowKey(Brick b) {
-  return seen_->lowKey(b);
-}
-bool Drainage::Reader::isSea(Brick b) {
-  return seen_->isSea(b);
-}
 Cell Drainage::Reader::nodeOf(Brick b) {
   return seen_->nodeOf(b);
 }

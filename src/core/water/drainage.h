@@ -36,7 +36,6 @@ int64_t wholeRoot(int64_t v);
 struct DrainageInputs {
   const Rivers& rivers;
   std::shared_ptr<const LandSampler> land;  ///< Before water.
-  const Kernels* kernels = nullptr;
   float seaLevel = 0;
   bool blocks = false;
   uint64_t seed = 0;  ///< Of the world.
@@ -74,7 +73,6 @@ struct Outlet {
   DrainKey key;  ///< Of where it begins.
   bool lake = false;
   bool found = false;
-  int64_t deepest = 0;  ///< How far the land that it crosses rises above its beginning.
   std::vector<Brick> way;
 };
 
@@ -94,9 +92,6 @@ class Drainage {
   Drainage(const DrainageInputs& inputs, const MemoLimit& memo);
   ~Drainage();
 
-  /// Cells from a brick to the farthest ground that decides about it, as it adds up step by step.
-  static constexpr int64_t kReach = 211 * kBrickWidth;
-
   const LandSampler& land() const { return *land_; }
   uint64_t seed() const { return seed_; }
   int64_t sea() const { return sea_; }
@@ -114,7 +109,6 @@ class Drainage {
  private:
   struct Tiles;
   std::shared_ptr<const LandSampler> land_;
-  const Kernels* kernels_;
   uint64_t seed_;
   int64_t sea_, seaTop_;
   int64_t spring_, lakes_, closed_, carve_, growth_, widest_;
@@ -132,9 +126,6 @@ class Drainage::Reader {
   ~Reader();
 
   BrickGround ground(Brick b);
-  /// Of raw heights.
-  DrainKey lowKey(Brick b);
-  bool isSea(Brick b);
   /// Where it lies, in cells: its node, and the lowest place about it.
   Cell nodeOf(Brick b);
   Cell bottomOf(Brick b);

@@ -143,9 +143,6 @@ bool Seen::search(Outlet& outlet, const Pool* pool, int round, int64_t carve) {
   for (int at = goal; at >= 0; at = search.from[static_cast<size_t>(at)])
     outlet.way.push_back(search.brick(at));
   std::reverse(outlet.way.begin(), outlet.way.end());
-  for (size_t n = 0; n + 1 < outlet.way.size(); ++n)
-    outlet.deepest =
-        std::max(outlet.deepest, level(outlet.way[n], round).key.level - outlet.key.level);
   return true;
 }
 
@@ -154,7 +151,7 @@ OutletTile Seen::makeOutlets(BrickTile at, int round) {
   OutletTile tile;
   const auto natural = pools(at);
   const auto begin = [&](Brick from) -> Outlet& {
-    tile.outlets.push_back({from, level(from, round).key, false, false, 0, {}});
+    tile.outlets.push_back({from, level(from, round).key, false, false, {}});
     return tile.outlets.back();
   };
   const auto ofLakes = [&](const std::vector<Pool>& list) {

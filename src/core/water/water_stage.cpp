@@ -128,12 +128,12 @@ WaterStage::BedTile WaterStage::makeBed(BrickTile at, const std::stop_token& sto
         p.z0 = std::min(p.z0, z);
         p.z1 = std::max(p.z1, z);
       }
-      const int32_t around = static_cast<int32_t>(p.reach) + 2;
+      const int32_t margin = static_cast<int32_t>(p.reach) + 2;
       const auto toCells = [](int32_t v) { return static_cast<int32_t>(floorDiv(v, kFine)); };
-      p.x0 = toCells(p.x0) - around;
-      p.z0 = toCells(p.z0) - around;
-      p.x1 = toCells(p.x1) + around;
-      p.z1 = toCells(p.z1) + around;
+      p.x0 = toCells(p.x0) - margin;
+      p.z0 = toCells(p.z0) - margin;
+      p.x1 = toCells(p.x1) + margin;
+      p.z1 = toCells(p.z1) + margin;
       if (p.x1 < 0 || p.z1 < 0 || p.x0 >= cells.width || p.z0 >= cells.length)
         tile.points.resize(p.first);
       else

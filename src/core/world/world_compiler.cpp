@@ -227,8 +227,8 @@ Status WorldCompiler::biomes() {
 
 Status WorldCompiler::water() {
   if (!takesPart(recipe_, StageId::Water)) return done();
-  const DrainageInputs inputs{*recipe_.rivers, parts_.before, &kernels_,
-      static_cast<float>(parts_.seaLevel), recipe_.frame.blocks(), seed_};
+  const DrainageInputs inputs{*recipe_.rivers, parts_.before, static_cast<float>(parts_.seaLevel),
+      recipe_.frame.blocks(), seed_};
   const Digest key = WaterStage::keyOf(inputs, landKey_);
   auto stage =
       pooled<WaterStage>(pool_, key, [&] { return WaterStage::compile(inputs, pool_.memo()); });
