@@ -8,7 +8,6 @@
 
 #include "audit/proof.h"
 #include "cli/common.h"
-#include "recipe/stages.h"
 #include "reference/evaluator.h"
 #include "world/plan.h"
 
@@ -84,11 +83,7 @@ Result<int> prove(const ProveOptions& options, Streams& streams) {
   }
   reference::Evaluator evaluator(recipe);
   how.reference = [&](Cell cell) {
-    if (takesPart(recipe, StageId::Water)) {
-      const reference::Evaluator::LandValue land = evaluator.unshaped(cell);
-      return EvaluatedCell{land.height, land.biome, {}};
-    }
-    const reference::CellValue value = evaluator.evaluate(cell);
+    const reference::CellValue value = evaluator.proven(cell);
     return EvaluatedCell{value.height, value.biome, value.material};
   };
   how.referenceBlock = [&](Cell cell, int64_t y) { return evaluator.block(cell, y); };

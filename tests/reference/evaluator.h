@@ -51,6 +51,9 @@ class Evaluator {
   LandValue land(acre::Cell cell);
   /// Before water.
   LandValue unshaped(acre::Cell cell);
+  /// What a proof compares: of worlds with water the ground before it, and no material, since each
+  /// area's network would take minutes.
+  CellValue proven(acre::Cell cell);
   /// "dry", "sea", "lake" or "river"; the height of the ground, and the level of the water.
   struct WaterValue {
     std::string kind;

@@ -728,10 +728,15 @@ Evaluator::WaterValue Evaluator::water(acre::Cell cell) {
   return {found.kind, found.height, found.level};
 }
 
+CellValue Evaluator::proven(acre::Cell cell) {
+  if (!acre::takesPart(recipe_, acre::StageId::Water)) return evaluate(cell);
+  const LandValue ground = unshaped(cell);
+  return {ground.height, ground.biome, {}};
+}
+
 Evaluator::LandValue Evaluator::land(acre::Cell cell) {
   LandValue out = unshaped(cell);
-  if (acre::takesPart(recipe_, acre::StageId::Water))
-    out.height = water(cell).height;
+  if (acre::takesPart(recipe_, acre::StageId::Water)) out.height = water(cell).height;
   return out;
 }
 

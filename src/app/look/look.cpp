@@ -159,10 +159,9 @@ void drawHaloText(QPainter& painter, QPointF baseline, const QString& text) {
     return drawHalo(painter, baseline, text);
   constexpr int kMargin = 6;
   const double ratio = painter.device()->devicePixelRatioF();
-  const QString key =
-      QStringLiteral("halo/%1/%2/%3/%4/%5")
-          .arg(text, painter.font().key(), tokens().sheet.name(), tokens().ink.name())
-          .arg(ratio);
+  const QString key = QStringLiteral("halo/%1/%2/%3/%4/%5")
+                          .arg(text, painter.font().key(), tokens().sheet.name(),
+                              tokens().ink.name(), QString::number(ratio));
   const QFontMetricsF metrics(painter.font());
   const double rise = std::ceil(metrics.ascent()) + kMargin;
   QPixmap kept;

@@ -54,10 +54,7 @@ std::shared_ptr<const MapOverlay> RiverNetwork::make(
           reach.from = reach.to = net.nodeOf(b);
           reach.sink = drain.drains == Drains::Sink;
           if (!reach.sink) reach.to = net.nodeOf(drain.next);
-          const acre::Drainage::Reader::Inflows in = net.inflows(b);
-          reach.spring = in.lakes == 0;
-          for (int side = 0; side < acre::kBrickSides && reach.spring; ++side)
-            reach.spring = !(in.land >> side & 1) || !net.isRiver(acre::besideBrick(b, side));
+          reach.spring = net.isSpring(b);
           out->springs_ += reach.spring;
         } else {
           continue;

@@ -6,7 +6,6 @@
 #include <QVBoxLayout>
 
 #include "app/look/look.h"
-#include "recipe/stages.h"
 #include "reference/evaluator.h"
 #include "world/plan.h"
 
@@ -126,11 +125,7 @@ void ProofPanel::start() {
     acre::ProofOptions options;
     options.stop = stop;
     options.reference = [&](acre::Cell cell) {
-      if (acre::takesPart(recipe, acre::StageId::Water)) {
-        const reference::Evaluator::LandValue land = evaluator.unshaped(cell);
-        return acre::EvaluatedCell{land.height, land.biome, {}};
-      }
-      const reference::CellValue v = evaluator.evaluate(cell);
+      const reference::CellValue v = evaluator.proven(cell);
       return acre::EvaluatedCell{v.height, v.biome, v.material};
     };
     options.referenceBlock = [&](acre::Cell cell, int64_t y) { return evaluator.block(cell, y); };

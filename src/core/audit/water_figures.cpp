@@ -48,14 +48,6 @@ class Tracer {
       if (net_.drain(pool->bricks[k]).next == drain.next) from(pool->bricks[k]);
     return out;
   }
-  bool isSpring(Brick b) {
-    const Drainage::Reader::Inflows in = net_.inflows(b);
-    if (in.lakes) return false;
-    for (int side = 0; side < kBrickSides; ++side)
-      if ((in.land >> side & 1) && net_.isRiver(besideBrick(b, side))) return false;
-    return true;
-  }
-
   RiverFigures follow(Brick spring) {
     RiverFigures r;
     r.brick = spring;
@@ -178,7 +170,7 @@ Result<std::vector<RiverFigures>> findRivers(
   const Status looked = eachBrick(near, within, stop, [&](Brick b) {
     Drainage::Reader& net = tracer.net();
     if (apart(net.nodeOf(b), near) > static_cast<double>(within)) return;
-    if (!net.isRiver(b) || !tracer.isSpring(b)) return;
+    if (!net.isSpring(b)) return;
     RiverFigures found = tracer.follow(b);
     found.distance = apart(found.source, near);
     out.push_back(std::move(found));

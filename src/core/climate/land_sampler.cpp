@@ -8,19 +8,69 @@ namespace {
 /// West, east, north, south.
 constexpr Cell kBeside[4] = {{-1, 0}, {1, 0}, {0, -1}, {0, 1}};
 
+/// What is asked of a grid, made over one that is larger by a sample on every side.
+struct Rimmed {
+  const SampleGrid inner, all;
+  const LandOut asked;
+  LandOut out;  ///< Of the larger one: heights always, the rest as it is asked.
+  std::vector<float> heights, borders, base;
+  std::vector<BiomeIndex> biomes;
+  std::vector<uint32_t> regions;
+  std::vector<WaterKind> waters;
+  std::vector<int32_t> levels;
+
+  /// water: told of it too.
+  Rimmed(const SampleGrid& grid, const LandOut& land, bool water)
+      : inner(grid),
+        all{grid.x - 1, grid.z - 1, grid.step, grid.width + 2, grid.length + 2},
+        asked(land) {
+    const auto room = static_cast<size_t>(all.width) * static_cast<size_t>(all.length);
+    const auto take = [&](auto& list, bool wanted, auto*& place) {
+      list.resize(wanted ? room : 0);
+      place = wanted ? list.data() : nullptr;
+    };
+    take(heights, true, out.heights);
+    take(biomes, land.biomes, out.biomes);
+    take(regions, land.regions, out.regions);
+    take(borders, land.borders, out.borders);
+    take(base, land.base, out.base);
+    take(waters, water && land.waters, out.waters);
+    take(levels, water && land.levels, out.levels);
+    out.stride = all.width;
+    out.times = land.times;
+  }
+  /// Hands over what was made without the rim, but for the heights.
+  void crop() const {
+    const auto copy = [&](const auto& from, auto* to) {
+      for (ptrdiff_t j = 0; !from.empty() && j < inner.length; ++j)
+        std::copy_n(from.data() + rowOf(j), inner.width, to + j * asked.stride);
+    };
+    copy(biomes, asked.biomes);
+    copy(regions, asked.regions);
+    copy(borders, asked.borders);
+    copy(base, asked.base);
+    copy(waters, asked.waters);
+    copy(levels, asked.levels);
+  }
+  /// Where a row of the inner grid begins.
+  ptrdiff_t rowOf(ptrdiff_t j) const { return (j + 1) * all.width + 1; }
+};
+
 }  // namespace
 
 bool LandSampler::evaluate(
     const SampleGrid& grid, const LandOut& land, const std::stop_token& stop) const {
   const bool asked = land.heights || land.waters || land.levels;
   if (shaper_ && asked && grid.step == 1) return shaped(grid, land, stop);
-  const auto count = static_cast<size_t>(land.stride) * static_cast<size_t>(grid.length);
-  if (land.waters) std::fill_n(land.waters, count, WaterKind::Dry);
-  if (land.levels) std::fill_n(land.levels, count, 0);
+  for (ptrdiff_t j = 0; j < grid.length; ++j) {
+    if (land.waters) std::fill_n(land.waters + j * land.stride, grid.width, WaterKind::Dry);
+    if (land.levels) std::fill_n(land.levels + j * land.stride, grid.width, 0);
+  }
   if (!shaper_ || !asked || grid.step > shaper_->exactStep()) return made(grid, land, stop);
   std::vector<float> before(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
+  std::vector<float> heights(
+      land.heights ? 0 : static_cast<size_t>(land.stride) * static_cast<size_t>(grid.length));
   LandOut out = land;
-  std::vector<float> heights(land.heights ? 0 : count);
   if (!out.heights) out.heights = heights.data();
   if (!made(grid, out, stop)) return false;
   for (ptrdiff_t j = 0; j < grid.length; ++j)
@@ -35,33 +85,12 @@ bool LandSampler::evaluate(
 bool LandSampler::shaped(
     const SampleGrid& grid, const LandOut& land, const std::stop_token& stop) const {
   // What is cut into a cell depends on those beside it.
-  const SampleGrid all{grid.x - 1, grid.z - 1, 1, grid.width + 2, grid.length + 2};
-  const ptrdiff_t wide = all.width;
-  const auto room = static_cast<size_t>(all.width) * static_cast<size_t>(all.length);
-  std::vector<float> before(room);
-  std::vector<BiomeIndex> biomes(land.biomes ? room : 0);
-  std::vector<uint32_t> regions(land.regions ? room : 0);
-  std::vector<float> borders(land.borders ? room : 0), base(land.base ? room : 0);
-  LandOut larger;
-  larger.heights = before.data();
-  larger.biomes = land.biomes ? biomes.data() : nullptr;
-  larger.regions = land.regions ? regions.data() : nullptr;
-  larger.borders = land.borders ? borders.data() : nullptr;
-  larger.base = land.base ? base.data() : nullptr;
-  larger.times = land.times;
-  larger.stride = wide;
-  if (!made(all, larger, stop)) return false;
-  const auto crop = [&](const auto& from, auto* to) {
-    for (ptrdiff_t j = 0; to && j < grid.length; ++j)
-      std::copy_n(from.data() + (j + 1) * wide + 1, grid.width, to + j * land.stride);
-  };
-  crop(biomes, land.biomes);
-  crop(regions, land.regions);
-  crop(borders, land.borders);
-  crop(base, land.base);
+  Rimmed larger(grid, land, false);
+  if (!made(larger.all, larger.out, stop)) return false;
+  larger.crop();
   StageClock clock(land.times);
   const bool cut = shaper_->shape(
-      grid, before.data(), {land.heights, land.waters, land.levels, land.stride}, stop);
+      grid, larger.heights.data(), {land.heights, land.waters, land.levels, land.stride}, stop);
   clock.stop(StageId::Water);
   return cut;
 }
@@ -100,32 +129,14 @@ bool LandSampler::evaluate(
     const SampleGrid& grid, const LandOut& land, float* slopes, const std::stop_token& stop) const {
   const ptrdiff_t width = grid.width;
   const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
-  if (grid.step == 1 && !land.regions && !land.borders && !land.base) {
-    // The neighbours are samples of a grid that is one larger on every side.
-    const SampleGrid all{grid.x - 1, grid.z - 1, 1, grid.width + 2, grid.length + 2};
-    const ptrdiff_t wide = all.width;
-    const auto room = static_cast<size_t>(all.width) * static_cast<size_t>(all.length);
-    std::vector<float> h(room);
-    std::vector<BiomeIndex> biomes(land.biomes ? room : 0);
-    std::vector<WaterKind> waters(land.waters ? room : 0);
-    std::vector<int32_t> levels(land.levels ? room : 0);
-    LandOut larger;
-    larger.heights = h.data();
-    larger.biomes = land.biomes ? biomes.data() : nullptr;
-    larger.waters = land.waters ? waters.data() : nullptr;
-    larger.levels = land.levels ? levels.data() : nullptr;
-    larger.stride = wide;
-    larger.times = land.times;
-    if (!evaluate(all, larger, stop)) return false;
+  if (grid.step == 1) {  // The neighbours are samples of the larger grid.
+    Rimmed larger(grid, land, true);
+    if (!evaluate(larger.all, larger.out, stop)) return false;
+    larger.crop();
+    const ptrdiff_t wide = larger.all.width;
     for (ptrdiff_t j = 0; j < grid.length; ++j) {
-      const float* at = h.data() + (j + 1) * wide + 1;
+      const float* at = larger.heights.data() + larger.rowOf(j);
       if (land.heights) std::copy_n(at, width, land.heights + j * land.stride);
-      const auto crop = [&](const auto& from, auto* to) {
-        if (to) std::copy_n(from.data() + (j + 1) * wide + 1, width, to + j * land.stride);
-      };
-      crop(biomes, land.biomes);
-      crop(waters, land.waters);
-      crop(levels, land.levels);
       for (ptrdiff_t i = 0; i < width; ++i)
         slopes[j * width + i] = slopeOf(at[i - 1], at[i + 1], at[i - wide], at[i + wide]);
     }

@@ -69,8 +69,6 @@ class LandSampler {
   float heightAt(Cell cell) const { return at(cell).height; }
   float slopeAt(Cell cell) const;
 
-  const LandShaper* shaper() const { return shaper_.get(); }
-
  private:
   /// What the stages before make.
   bool made(const SampleGrid& grid, const LandOut& out, const std::stop_token& stop) const;

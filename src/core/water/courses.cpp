@@ -98,14 +98,12 @@ struct Courses::Maker {
     const int64_t radius = radiusOf(net.area(brick));
     const bool goesOn = own.drains == Drains::On;
     const Place end = goesOn ? middle(here, node(own.next)) : here;
-    bool fed = false;
     const Drainage::Reader::Inflows in = net.inflows(brick);
     for (int side = 0; side < kBrickSides; ++side) {
       const Brick from = besideBrick(brick, side);
       if (!(in.land >> side & 1) || !net.isRiver(from)) continue;
       add(middle(node(from), here), here, end, net.drain(from).level, own.level,
           radiusOf(net.area(from)), radius);
-      fed = true;
     }
     for (int side = 0; side < kBrickSides; ++side) {
       if (!(in.lakes >> side & 1)) continue;
@@ -114,9 +112,8 @@ struct Courses::Maker {
       const Place begin = middle(node(from), here);
       within(*pool, from, begin, radius);
       add(begin, here, end, pool->level, own.level, radius, radius);
-      fed = true;
     }
-    if (!fed) {
+    if (net.isSpring(brick)) {
       const int64_t ground = net.ground(brick).base - kGrain;
       add(here, middle(here, end), end, std::max(own.level, ground), own.level,
           std::min(kSpringRadius, radius), radius);
@@ -218,10 +215,7 @@ void Courses::sample(const std::vector<Line>& lines, std::vector<CoursePiece>& o
     auto& points = out[k].points;
     for (CoursePoint& p : points) {
       for (int bank = 0; bank < kBanks; ++bank, ++at) {
-        const auto most = static_cast<double>(kHighestGrain);
-        const double grains = std::floor(static_cast<double>(heights[at]) * kGrain);
-        least =
-            std::min(least, static_cast<int64_t>(std::clamp(grains, -most, most)) - kBelowBanks);
+        least = std::min(least, heightGrains(heights[at]) - kBelowBanks);
       }
       p.level = std::max(end, std::min(p.level, least));
     }

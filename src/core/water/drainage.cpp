@@ -15,12 +15,6 @@ constexpr uint64_t kCandidates = 3;             // For the node of a brick.
 constexpr size_t kSeaBricks = 24;               // So many joined bricks are sea ...
 constexpr int64_t kSeaSpan = 10;                // ... or any that lie farther from the lowest.
 
-int32_t heightGrains(float height) {
-  const double grains = std::floor(static_cast<double>(height) * static_cast<double>(kGrain));
-  const auto most = static_cast<double>(kHighestGrain);
-  return static_cast<int32_t>(std::clamp(grains, -most, most));
-}
-
 /// The whole cell upward.
 int64_t wholeAbove(int64_t grains) {
   return -floorDiv(-grains, kGrain) * kGrain;
@@ -32,6 +26,12 @@ int64_t shareOf(double share) {
 }
 
 }  // namespace
+
+int32_t heightGrains(float height) {
+  const double grains = std::floor(static_cast<double>(height) * static_cast<double>(kGrain));
+  const auto most = static_cast<double>(kHighestGrain);
+  return static_cast<int32_t>(std::clamp(grains, -most, most));
+}
 
 int64_t wholeRoot(int64_t v) {
   auto root = static_cast<int64_t>(std::sqrt(static_cast<double>(v)));
@@ -57,10 +57,8 @@ uint64_t OutletTile::bytes() const {
 Drainage::Drainage(const DrainageInputs& inputs, const MemoLimit& memo)
     : land_(inputs.land),
       seed_(combine(inputs.seed, kWaterStage)),
-      sea_(inputs.blocks
-               ? wholeAbove(heightGrains(inputs.seaLevel) +
-                            (std::floor(inputs.seaLevel * 256.0f) != inputs.seaLevel * 256.0f))
-               : grainsOf(static_cast<double>(inputs.seaLevel))),
+      sea_(grainsOf(
+          static_cast<double>(inputs.blocks ? std::ceil(inputs.seaLevel) : inputs.seaLevel))),
       seaTop_(wholeAbove(sea_)),
       spring_(static_cast<int64_t>(inputs.rivers.spring)),
       lakes_(shareOf(inputs.rivers.lakes)),
@@ -218,7 +216,7 @@ std::vector<Brick> Seen::puddleOf(Brick b) {
 // ---- what is asked from outside ----------------------------------------------------------------
 
 Drainage::Reader::Reader(const Drainage& of, const std::stop_token& stop)
-    : of_(of), stop_(stop), seen_(std::make_unique<Seen>(of, stop)) {}
+    : of_(of), seen_(std::make_unique<Seen>(of, stop)) {}
 Drainage::Reader::~Reader() = default;
 
 BrickGround Drainage::Reader::ground(Brick b) {
@@ -232,8 +230,8 @@ Cell Drainage::Reader::bottomOf(Brick b) {
   const Cell m = middleOf(b);
   return {m.x + g.bottomX, m.z + g.bottomZ};
 }
-Drainage::Reader::LevelAt Drainage::Reader::level(Brick b, int round) {
-  return seen_->level(b, round);
+Drainage::Reader::LevelAt Drainage::Reader::level(Brick b) {
+  return seen_->level(b, 1);
 }
 std::shared_ptr<const Pool> Drainage::Reader::lake(Brick pit) {
   return seen_->lake(pit, 1);
@@ -254,6 +252,14 @@ int64_t Drainage::Reader::area(Brick b) {
 bool Drainage::Reader::isRiver(Brick b) {
   const Drains drains = drain(b).drains;
   return (drains == Drains::On || drains == Drains::Sink) && area(b) >= of_.spring_;
+}
+bool Drainage::Reader::isSpring(Brick b) {
+  if (!isRiver(b)) return false;
+  const Inflows in = inflows(b);
+  bool fed = in.lakes != 0;
+  for (int side = 0; side < kBrickSides && !fed; ++side)
+    fed = (in.land >> side & 1) && isRiver(besideBrick(b, side));
+  return !fed;
 }
 int64_t Drainage::Reader::lakeArea(Brick pit) {
   constexpr int kSteps = 64;

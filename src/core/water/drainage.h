@@ -9,6 +9,7 @@
 
 #include <array>
 #include <atomic>
+#include <cmath>
 #include <memory>
 #include <stop_token>
 #include <vector>
@@ -24,11 +25,12 @@ namespace acre {
 inline constexpr int64_t kGrain = 256;
 /// Heights beyond are taken as these.
 inline constexpr int64_t kHighestGrain = int64_t{1} << 30;
-inline constexpr int64_t grainsOf(double cells) {
-  const double scaled = cells * static_cast<double>(kGrain) + 0.5;
-  const auto whole = static_cast<int64_t>(scaled);
-  return static_cast<double>(whole) > scaled ? whole - 1 : whole;
+/// A number of the recipe, to the nearest.
+inline int64_t grainsOf(double cells) {
+  return static_cast<int64_t>(std::floor(cells * static_cast<double>(kGrain) + 0.5));
 }
+/// A height, rounded down.
+int32_t heightGrains(float height);
 /// The root of a whole number, rounded down. REQUIRES: 0 <= v < 2^52.
 int64_t wholeRoot(int64_t v);
 
@@ -71,7 +73,6 @@ struct Pool {
 struct Outlet {
   Brick from;
   DrainKey key;  ///< Of where it begins.
-  bool lake = false;
   bool found = false;
   std::vector<Brick> way;
 };
@@ -94,8 +95,7 @@ class Drainage {
 
   const LandSampler& land() const { return *land_; }
   uint64_t seed() const { return seed_; }
-  int64_t sea() const { return sea_; }
-  /// The next whole cell upward.
+  /// The sea level, or the next whole cell above it.
   int64_t seaTop() const { return seaTop_; }
   int64_t spring() const { return spring_; }
   /// Width of a river that so many bricks drain through.
@@ -129,12 +129,12 @@ class Drainage::Reader {
   /// Where it lies, in cells: its node, and the lowest place about it.
   Cell nodeOf(Brick b);
   Cell bottomOf(Brick b);
-  /// In round 0 or 1; Lake: the key is that of its pit.
+  /// Lake: the key is that of its pit.
   struct LevelAt {
     DrainKey key;
     bool sea = false, lake = false;
   };
-  LevelAt level(Brick b, int round = 1);
+  LevelAt level(Brick b);
   /// The lake whose pit that is; nothing when none belongs to it.
   std::shared_ptr<const Pool> lake(Brick pit);
   /// Its outlet, or that of a hollow on land.
@@ -144,6 +144,8 @@ class Drainage::Reader {
   int64_t area(Brick b);
   int64_t lakeArea(Brick pit);
   bool isRiver(Brick b);
+  /// A river that no other, and no lake, flows into.
+  bool isSpring(Brick b);
   /// Sides of a brick whose nodes drain to it, and those where a lake's outlet leaves for it.
   struct Inflows {
     uint8_t land = 0, lakes = 0;
@@ -161,7 +163,6 @@ class Drainage::Reader {
 
  private:
   const Drainage& of_;
-  std::stop_token stop_;
   std::unique_ptr<Seen> seen_;
 };
 

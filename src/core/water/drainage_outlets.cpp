@@ -151,7 +151,7 @@ OutletTile Seen::makeOutlets(BrickTile at, int round) {
   OutletTile tile;
   const auto natural = pools(at);
   const auto begin = [&](Brick from) -> Outlet& {
-    tile.outlets.push_back({from, level(from, round).key, false, false, {}});
+    tile.outlets.push_back({from, level(from, round).key, false, {}});
     return tile.outlets.back();
   };
   const auto ofLakes = [&](const std::vector<Pool>& list) {
@@ -159,7 +159,6 @@ OutletTile Seen::makeOutlets(BrickTile at, int round) {
       const LevelAt own = level(pool.pit, round);
       if (!own.lake || own.key.brick != pool.pit) continue;
       Outlet& outlet = begin(pool.pit);
-      outlet.lake = true;
       if (!pool.closed) outlet.found = search(outlet, &pool, round, of.carve_);
     }
   };

@@ -3,8 +3,10 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <tuple>
 
 #include "base/parallel.h"
+#include "field/water_distance.h"
 #include "recipe/look.h"
 
 namespace acre {
@@ -24,26 +26,27 @@ float valleyOf(float radius, float perRadius) {
 
 }  // namespace
 
+struct WaterStage::BedPiece {
+  Brick brick;
+  uint32_t first, count;
+  float reach;             ///< Cells from its line to the last that it touches.
+  int32_t x0, z0, x1, z1;  ///< Cells from the tile's corner that it may touch.
+};
+
 struct WaterStage::BedTile {
   /// In 1/16 cells from the tile's corner; radius and level in cells.
   struct Point {
     float x, z, radius, level;
   };
-  struct Piece {
-    Brick brick;
-    uint32_t first, count;
-    float reach;             ///< Cells from its line to the last that it touches.
-    int32_t x0, z0, x1, z1;  ///< Cells from the tile's corner that it may touch.
-  };
   std::vector<Point> points;
-  std::vector<Piece> pieces;
+  std::vector<BedPiece> pieces;
   /// Lakes of the bricks whose cells lie in the tile, in whole cells: from that before its first,
   /// whose odd rows reach in.
   static constexpr int kWide = static_cast<int>(BrickTile::kSide) + 1;
   std::array<int32_t, size_t{kWide} * BrickTile::kSide> lake, about;
   std::array<Brick, size_t{kWide} * BrickTile::kSide> pit;
   uint64_t bytes() const {
-    return sizeof *this + points.size() * sizeof(Point) + pieces.size() * sizeof(Piece) + 128;
+    return sizeof *this + points.size() * sizeof(Point) + pieces.size() * sizeof(BedPiece) + 128;
   }
 };
 
@@ -63,12 +66,16 @@ Digest WaterStage::keyOf(const DrainageInputs& inputs, const Digest& land) {
 }
 
 Result<std::shared_ptr<const WaterStage>> WaterStage::compile(
-    const DrainageInputs& inputs, const MemoLimit& memo) {
+    const DrainageInputs& inputs, const MemoLimit& limit) {
+  // What is remembered of each step has a part of the room: all together take less than twice it.
+  constexpr uint64_t kParts = 8;
+  const MemoLimit memo{limit.bytes / kParts, limit.budget};
   std::shared_ptr<WaterStage> stage(new WaterStage(inputs, memo));
   auto lines = Courses::compile(stage->drainage_, inputs.rivers.meander, "/rivers/meander");
   if (!lines) return lines.error();
   stage->lines_ = *lines;
   stage->courses_ = std::make_unique<Memo<BrickTile, CourseTile>>(memo);
+  stage->remembers_ = memo.bytes > 0;
   stage->seaLevel_ = inputs.blocks ? std::ceil(inputs.seaLevel) : inputs.seaLevel;
   stage->deepest_ = static_cast<float>(inputs.rivers.depth);
   stage->valley_ = static_cast<float>(inputs.rivers.valley);
@@ -93,25 +100,32 @@ WaterStage::BedTile WaterStage::makeBed(BrickTile at, const std::stop_token& sto
   constexpr int64_t kFarTiles = (Courses::kReach + BrickTile::kSide - 1) / BrickTile::kSide;
   constexpr int32_t kAcross = 2 * kFarTiles + 1;
   std::array<std::shared_ptr<const CourseTile>, size_t{kAcross} * kAcross> around;
-  parallelForAlone(kAcross * kAcross, [&](int32_t n) {
-    const BrickTile from{at.ti + n % kAcross - kFarTiles, at.tj + n / kAcross - kFarTiles};
-    try {
-      around[static_cast<size_t>(n)] = courses_->get(from, stop, [&] {
-        Drainage::Reader net(drainage_, stop);
-        return std::make_shared<const CourseTile>(CourseTile{lines_->piecesOf(net, from)});
-      });
-    } catch (const Drainage::Reader::Stopped&) {
-      return;  // Told below: a body must not throw.
-    }
-  });
   Drainage::Reader net(drainage_, stop);
+  const auto gather = [&](int32_t n, Drainage::Reader& reader) {
+    const BrickTile from{at.ti + n % kAcross - kFarTiles, at.tj + n / kAcross - kFarTiles};
+    around[static_cast<size_t>(n)] = courses_->get(from, stop, [&] {
+      return std::make_shared<const CourseTile>(CourseTile{lines_->piecesOf(reader, from)});
+    });
+  };
+  if (remembers_) {
+    parallelForAlone(kAcross * kAcross, [&](int32_t n) {
+      try {
+        Drainage::Reader own(drainage_, stop);
+        gather(n, own);
+      } catch (const Drainage::Reader::Stopped&) {
+        return;  // Told below: a body must not throw.
+      }
+    });
+  } else {  // Each would find out by itself what all of them ask.
+    for (int32_t n = 0; n < kAcross * kAcross; ++n) gather(n, net);
+  }
   const Rect cells = at.cells();
   BedTile tile;
   for (const auto& courses : around) {
     if (!courses) throw Drainage::Reader::Stopped();
     for (const CoursePiece& piece : courses->pieces) {
       const Cell m = middleOf(piece.brick);
-      BedTile::Piece p{piece.brick, static_cast<uint32_t>(tile.points.size()),
+      BedPiece p{piece.brick, static_cast<uint32_t>(tile.points.size()),
           static_cast<uint32_t>(piece.points.size()), 0, INT32_MAX, INT32_MAX, INT32_MIN,
           INT32_MIN};
       for (const CoursePoint& c : piece.points) {
@@ -142,7 +156,7 @@ WaterStage::BedTile WaterStage::makeBed(BrickTile at, const std::stop_token& sto
   }
   // Pieces in the order of their bricks, whatever tile they came from; then as they were made.
   std::stable_sort(
-      tile.pieces.begin(), tile.pieces.end(), [](const BedTile::Piece& a, const BedTile::Piece& b) {
+      tile.pieces.begin(), tile.pieces.end(), [](const BedPiece& a, const BedPiece& b) {
         return std::pair(a.brick.j, a.brick.i) < std::pair(b.brick.j, b.brick.i);
       });
   const auto lakeOf = [&](Brick b) {
@@ -163,145 +177,185 @@ WaterStage::BedTile WaterStage::makeBed(BrickTile at, const std::stop_token& sto
 
 // ---- cells -------------------------------------------------------------------------------------
 
-void WaterStage::aloneIn(const BedTile& tile, const Rect& cells, const SampleGrid& grid,
-    int32_t firstX, int32_t firstZ, int32_t wide, int32_t length, const float* before,
-    WaterAt* out) const {
-  const int64_t step = grid.step;
-  // Of the first sample, from the tile's corner.
-  const int64_t x0 = grid.x + firstX * step - cells.x, z0 = grid.z + firstZ * step - cells.z;
-  const size_t count = static_cast<size_t>(wide) * static_cast<size_t>(length);
-  struct Room {
-    std::vector<float> square, level, radius, held, bed, wet, low, guard;
-    std::vector<int32_t> owner;
+namespace {
+
+/// Samples from `first` on in steps that lie before a cell, at most so many.
+int32_t samplesBefore(int64_t cell, int64_t first, int64_t step, int32_t most) {
+  return static_cast<int32_t>(
+      std::clamp<int64_t>(floorDiv(cell - first + step - 1, step), 0, most));
+}
+
+bool isCut(const WaterAt& at) {
+  return at.kind == WaterKind::Dry && at.cut;
+}
+
+void store(const LandShaper::Out& out, ptrdiff_t place, const WaterAt& at) {
+  if (out.heights) out.heights[place] = at.height;
+  if (out.kinds) out.kinds[place] = at.kind;
+  if (out.levels) out.levels[place] = at.level;
+}
+
+constexpr Cell kBeside[4] = {{-1, 0}, {1, 0}, {0, -1}, {0, 1}};
+
+}  // namespace
+
+/// The samples of a grid that lie in one tile, counted from the tile's corner.
+struct WaterStage::Patch {
+  int64_t x, z, step;
+  int32_t wide, length;
+  size_t at(int32_t i, int32_t j) const { return static_cast<size_t>(ptrdiff_t{j} * wide + i); }
+  /// Samples within cells [x0, x1] x [z0, z1], both ends included.
+  struct Part {
+    int32_t i0, i1, j0, j1;
+    bool empty() const { return i0 >= i1 || j0 >= j1; }
   };
-  thread_local Room room;
-  for (auto* list : {&room.square, &room.level, &room.radius}) list->resize(count);
-  for (auto* list : {&room.held, &room.bed, &room.wet, &room.low}) list->assign(count, kFar);
-  room.guard.assign(count, -kFar);
-  room.owner.assign(count, -1);
-  // Samples from the first at or behind a cell to the first behind another.
-  const auto from = [&](int64_t cell, int64_t first, int32_t most) {
-    return static_cast<int32_t>(
-        std::clamp<int64_t>(floorDiv(cell - first + step - 1, step), 0, most));
-  };
-  for (size_t n = 0; n < tile.pieces.size(); ++n) {
-    const BedTile::Piece& piece = tile.pieces[n];
-    const int32_t i0 = from(piece.x0, x0, wide), i1 = from(int64_t{piece.x1} + 1, x0, wide);
-    const int32_t j0 = from(piece.z0, z0, length), j1 = from(int64_t{piece.z1} + 1, z0, length);
-    if (i0 >= i1 || j0 >= j1) continue;
-    for (int32_t j = j0; j < j1; ++j)
-      std::fill(room.square.begin() + ptrdiff_t{j} * wide + i0,
-          room.square.begin() + ptrdiff_t{j} * wide + i1, kFar);
-    const BedTile::Point* points = tile.points.data() + piece.first;
-    for (uint32_t k = 0; k + 1 < piece.count; ++k) {
-      const BedTile::Point &a = points[k], &b = points[k + 1];
-      const auto around = static_cast<int64_t>(piece.reach) + 2;
-      const auto cellOf = [](float v) { return floorDiv(static_cast<int64_t>(v), kFine); };
-      const int32_t s0 = std::max(i0, from(cellOf(std::min(a.x, b.x)) - around, x0, wide));
-      const int32_t s1 = std::min(i1, from(cellOf(std::max(a.x, b.x)) + around + 1, x0, wide));
-      const int32_t t0 = std::max(j0, from(cellOf(std::min(a.z, b.z)) - around, z0, length));
-      const int32_t t1 = std::min(j1, from(cellOf(std::max(a.z, b.z)) + around + 1, z0, length));
-      const float vx = b.x - a.x, vz = b.z - a.z;
-      const float square = vx * vx + vz * vz;
-      const float whole = square > 0 ? square : 1.0f;
-      const float rise = b.level - a.level, widen = b.radius - a.radius;
-      const auto stride = static_cast<float>(kFine * step);
-      const float beginX = static_cast<float>(kFine * (x0 + s0 * step) + kFine / 2) - a.x;
-      for (int32_t j = t0; j < t1; ++j) {
-        const float pz = static_cast<float>(kFine * (z0 + j * step) + kFine / 2) - a.z;
-        float* nearest = room.square.data() + ptrdiff_t{j} * wide;
-        float* level = room.level.data() + ptrdiff_t{j} * wide;
-        float* radius = room.radius.data() + ptrdiff_t{j} * wide;
-        for (int32_t i = s0; i < s1; ++i) {
-          const float px = beginX + static_cast<float>(i - s0) * stride;
-          const float along = (px * vx + pz * vz) / whole;
-          const float t = along < 0.0f ? 0.0f : (along > 1.0f ? 1.0f : along);
-          const float rx = px - t * vx, rz = pz - t * vz;
-          const float d = rx * rx + rz * rz;
-          const bool nearer = d < nearest[i];
-          nearest[i] = nearer ? d : nearest[i];
-          level[i] = nearer ? a.level + t * rise : level[i];
-          radius[i] = nearer ? a.radius + t * widen : radius[i];
-        }
+  Part within(int64_t x0, int64_t x1, int64_t z0, int64_t z1) const {
+    return {samplesBefore(x0, x, step, wide), samplesBefore(x1 + 1, x, step, wide),
+        samplesBefore(z0, z, step, length), samplesBefore(z1 + 1, z, step, length)};
+  }
+};
+
+/// What lies near each sample of a patch.
+struct WaterStage::Near {
+  std::vector<float> square, level, radius;  ///< Of the piece that is looked at.
+  std::vector<float> held, bed, wet, bound, guard;
+  std::vector<int32_t> owner;  ///< The piece of its water; -1: none.
+
+  void reset(size_t count) {
+    for (auto* list : {&square, &level, &radius}) list->resize(count);
+    for (auto* list : {&held, &bed, &wet, &bound}) list->assign(count, kFar);
+    guard.assign(count, -kFar);
+    owner.assign(count, -1);
+  }
+};
+
+/// The nearest place on a piece: how far it is, its level and radius.
+void WaterStage::measure(
+    const BedTile& tile, const BedPiece& piece, const Patch& patch, Near& near) const {
+  const BedTile::Point* points = tile.points.data() + piece.first;
+  const auto around = static_cast<int64_t>(piece.reach) + 2;
+  const auto cellOf = [](float v) { return floorDiv(static_cast<int64_t>(v), kFine); };
+  const auto stride = static_cast<float>(kFine * patch.step);
+  for (uint32_t k = 0; k + 1 < piece.count; ++k) {
+    const BedTile::Point &a = points[k], &b = points[k + 1];
+    const Patch::Part part =
+        patch.within(cellOf(std::min(a.x, b.x)) - around, cellOf(std::max(a.x, b.x)) + around,
+            cellOf(std::min(a.z, b.z)) - around, cellOf(std::max(a.z, b.z)) + around);
+    const float vx = b.x - a.x, vz = b.z - a.z;
+    const float square = vx * vx + vz * vz;
+    const float whole = square > 0 ? square : 1.0f;
+    const float rise = b.level - a.level, widen = b.radius - a.radius;
+    const auto middleOf = [&](int64_t cell) {
+      return static_cast<float>(kFine * cell + kFine / 2);
+    };
+    const float beginX = middleOf(patch.x + part.i0 * patch.step) - a.x;
+    for (int32_t j = part.j0; j < part.j1; ++j) {
+      const float pz = middleOf(patch.z + j * patch.step) - a.z;
+      float* nearest = near.square.data() + patch.at(0, j);
+      float* level = near.level.data() + patch.at(0, j);
+      float* radius = near.radius.data() + patch.at(0, j);
+      for (int32_t i = part.i0; i < part.i1; ++i) {
+        const float px = beginX + static_cast<float>(i - part.i0) * stride;
+        const float along = (px * vx + pz * vz) / whole;
+        const float t = along < 0.0f ? 0.0f : (along > 1.0f ? 1.0f : along);
+        const float rx = px - t * vx, rz = pz - t * vz;
+        const float d = rx * rx + rz * rz;
+        const bool nearer = d < nearest[i];
+        nearest[i] = nearer ? d : nearest[i];
+        level[i] = nearer ? a.level + t * rise : level[i];
+        radius[i] = nearer ? a.radius + t * widen : radius[i];
       }
     }
-    for (int32_t j = j0; j < j1; ++j)
-      for (int32_t i = i0; i < i1; ++i) {
-        const auto c = static_cast<size_t>(ptrdiff_t{j} * wide + i);
-        if (room.square[c] == kFar) continue;
-        const float d = std::sqrt(room.square[c]) * (1.0f / kFine);
-        const float r = room.radius[c], w = room.level[c], e = d - r;
-        const float valley = valleyOf(r, valley_);
-        if (e >= valley) continue;
-        if (e <= 0) {
-          const float share = d / r;
-          const float deep = 1.0f + std::min(deepest_, 0.35f * r) * (1.0f - share * share);
-          if (w < room.held[c]) {
-            room.held[c] = w;
-            room.owner[c] = static_cast<int32_t>(n);
-          }
-          room.bed[c] = std::min(room.bed[c], w - deep);
-          continue;
-        }
-        if (e <= kGuard) room.guard[c] = std::max(room.guard[c], w);
-        if (e <= kWet && w < room.wet[c]) {
-          room.wet[c] = w;
-          if (room.held[c] == kFar) room.owner[c] = static_cast<int32_t>(n);
-        }
-        const float f = e / valley;
-        room.low[c] = std::min(room.low[c], ((w + 0.5f) + sides_ * e) + 12.0f * ((f * f) * f));
-      }
   }
-  const float top = std::ceil(seaLevel_);
-  for (int32_t j = 0; j < length; ++j) {
-    const int64_t z = z0 + j * step;
-    const int64_t row = floorDiv(z, kBrickLength);
+}
+
+/// Adds what a measured piece means to one sample.
+void WaterStage::join(int32_t piece, size_t c, Near& near) const {
+  const float d = std::sqrt(near.square[c]) * (1.0f / kFine);
+  const float r = near.radius[c], w = near.level[c], e = d - r;
+  const float valley = valleyOf(r, valley_);
+  if (e >= valley) return;
+  if (e <= 0) {
+    const float share = d / r;
+    const float deep = 1.0f + std::min(deepest_, 0.35f * r) * (1.0f - share * share);
+    if (w < near.held[c]) {
+      near.held[c] = w;
+      near.owner[c] = piece;
+    }
+    near.bed[c] = std::min(near.bed[c], w - deep);
+    return;
+  }
+  if (e <= kGuard) near.guard[c] = std::max(near.guard[c], w);
+  if (e <= kWet && w < near.wet[c]) {
+    near.wet[c] = w;
+    if (near.held[c] == kFar) near.owner[c] = piece;
+  }
+  const float f = e / valley;
+  near.bound[c] = std::min(near.bound[c], ((w + 0.5f) + sides_ * e) + 12.0f * ((f * f) * f));
+}
+
+/// brick: its place among those of the tile.
+WaterAt WaterStage::decide(
+    const BedTile& tile, const Near& near, size_t c, size_t brick, float before) const {
+  WaterAt at;
+  at.height = before;
+  const float top = std::ceil(seaLevel_), ground = std::floor(before);
+  const auto under = [&](WaterKind kind, float level) {
+    at.kind = kind;
+    at.level = static_cast<int32_t>(level);
+    return at;
+  };
+  if (before < seaLevel_) return under(WaterKind::Sea, top);
+  if (tile.lake[brick] != kNoLake && ground < static_cast<float>(tile.lake[brick])) {
+    at.i = tile.pit[brick].i;
+    at.j = tile.pit[brick].j;
+    return under(WaterKind::Lake, static_cast<float>(tile.lake[brick]));
+  }
+  if (near.owner[c] >= 0) {
+    const Brick b = tile.pieces[static_cast<size_t>(near.owner[c])].brick;
+    at.i = b.i;
+    at.j = b.j;
+  }
+  if (near.held[c] != kFar) {
+    at.height = std::min(before, near.bed[c]);
+    at.cut = at.height < before;
+    return under(WaterKind::River, std::floor(near.held[c]));
+  }
+  if (near.wet[c] != kFar && ground < std::floor(near.wet[c]))
+    return under(WaterKind::River, std::floor(near.wet[c]));
+  float guard = std::max(near.guard[c], top);
+  if (tile.about[brick] != kNoLake) guard = std::max(guard, static_cast<float>(tile.about[brick]));
+  at.height = std::min(before, near.bound[c]);
+  if (at.height < guard) at.height = std::min(before, guard);
+  at.cut = at.height < before;
+  return at;
+}
+
+void WaterStage::aloneIn(const BedTile& tile, const Patch& patch, const float* before, WaterAt* out,
+    ptrdiff_t stride) const {
+  thread_local Near near;
+  near.reset(patch.at(0, patch.length));
+  for (size_t n = 0; n < tile.pieces.size(); ++n) {
+    const BedPiece& piece = tile.pieces[n];
+    const Patch::Part part = patch.within(piece.x0, piece.x1, piece.z0, piece.z1);
+    if (part.empty()) continue;
+    for (int32_t j = part.j0; j < part.j1; ++j)
+      std::fill_n(near.square.begin() + static_cast<ptrdiff_t>(patch.at(part.i0, j)),
+          part.i1 - part.i0, kFar);
+    measure(tile, piece, patch, near);
+    for (int32_t j = part.j0; j < part.j1; ++j)
+      for (int32_t i = part.i0; i < part.i1; ++i)
+        if (const size_t c = patch.at(i, j); near.square[c] != kFar)
+          join(static_cast<int32_t>(n), c, near);
+  }
+  for (int32_t j = 0; j < patch.length; ++j) {
+    const int64_t row = floorDiv(patch.z + j * patch.step, kBrickLength);
     const int64_t shift = (row & 1) * kBrickWidth / 2;  // The tile's first row is even.
-    for (int32_t i = 0; i < wide; ++i) {
-      const auto c = static_cast<size_t>(ptrdiff_t{j} * wide + i);
-      const ptrdiff_t place = ptrdiff_t{j + firstZ} * grid.width + i + firstX;
-      WaterAt& at = out[place];
-      const float h = before[place];
-      at = {};
-      at.height = h;
-      const int64_t column = floorDiv(x0 + i * step - shift, kBrickWidth) + 1;
-      const auto k = static_cast<size_t>(row * BedTile::kWide + column);
-      if (h < seaLevel_) {
-        at.kind = WaterKind::Sea;
-        at.level = static_cast<int32_t>(top);
-        continue;
-      }
-      const float ground = std::floor(h);
-      if (tile.lake[k] != kNoLake && ground < static_cast<float>(tile.lake[k])) {
-        at.kind = WaterKind::Lake;
-        at.level = tile.lake[k];
-        at.i = tile.pit[k].i;
-        at.j = tile.pit[k].j;
-        continue;
-      }
-      if (room.owner[c] >= 0) {
-        const Brick b = tile.pieces[static_cast<size_t>(room.owner[c])].brick;
-        at.i = b.i;
-        at.j = b.j;
-      }
-      if (room.held[c] != kFar) {
-        at.kind = WaterKind::River;
-        at.level = static_cast<int32_t>(std::floor(room.held[c]));
-        at.height = std::min(h, room.bed[c]);
-        at.cut = at.height < h;
-        continue;
-      }
-      if (room.wet[c] != kFar && ground < std::floor(room.wet[c])) {
-        at.kind = WaterKind::River;
-        at.level = static_cast<int32_t>(std::floor(room.wet[c]));
-        continue;
-      }
-      float v = std::min(h, room.low[c]);
-      float guard = std::max(room.guard[c], top);
-      if (tile.about[k] != kNoLake) guard = std::max(guard, static_cast<float>(tile.about[k]));
-      if (v < guard) v = std::min(h, guard);
-      at.height = v;
-      at.cut = v < h;
+    for (int32_t i = 0; i < patch.wide; ++i) {
+      const int64_t column = floorDiv(patch.x + i * patch.step - shift, kBrickWidth) + 1;
+      const auto brick = static_cast<size_t>(row * BedTile::kWide + column);
+      const ptrdiff_t place = j * stride + i;
+      out[place] = decide(tile, near, patch.at(i, j), brick, before[place]);
     }
   }
 }
@@ -311,27 +365,24 @@ bool WaterStage::alone(
   const int64_t step = grid.step;
   constexpr int64_t kWide = BrickTile::kSide * kBrickWidth;
   constexpr int64_t kLong = BrickTile::kSide * kBrickLength;
-  // Samples before the first that lies at or behind a cell.
-  const auto until = [&](int64_t cell, int64_t first, int32_t most) {
-    return static_cast<int32_t>(
-        std::clamp<int64_t>(floorDiv(cell - first + step - 1, step), 0, most));
-  };
   for (int32_t j = 0, nextJ = 0; j < grid.length; j = nextJ) {
-    const int64_t tj = floorDiv(grid.z + j * step, kLong);
-    nextJ = until((tj + 1) * kLong, grid.z, grid.length);
+    const int64_t z = grid.z + j * step, tj = floorDiv(z, kLong);
+    nextJ = samplesBefore((tj + 1) * kLong, grid.z, step, grid.length);
     for (int32_t i = 0, nextI = 0; i < grid.width; i = nextI) {
-      const int64_t ti = floorDiv(grid.x + i * step, kWide);
-      nextI = until((ti + 1) * kWide, grid.x, grid.width);
+      const int64_t x = grid.x + i * step, ti = floorDiv(x, kWide);
+      nextI = samplesBefore((ti + 1) * kWide, grid.x, step, grid.width);
       const auto tile = bed({ti, tj}, stop);
       if (!tile) return false;
-      aloneIn(*tile, BrickTile{ti, tj}.cells(), grid, i, j, nextI - i, nextJ - j, before, out);
+      const ptrdiff_t first = ptrdiff_t{j} * grid.width + i;
+      aloneIn(*tile, {x - ti * kWide, z - tj * kLong, step, nextI - i, nextJ - j}, before + first,
+          out + first, grid.width);
     }
   }
   return true;
 }
 
 void WaterStage::hold(WaterAt& at, float before, const WaterAt* const (&beside)[4]) const {
-  if (at.kind != WaterKind::Dry || !at.cut) return;
+  if (!isCut(at)) return;
   int32_t highest = INT32_MIN;
   for (const WaterAt* other : beside)
     if (other->kind != WaterKind::Dry) highest = std::max(highest, other->level);
@@ -339,6 +390,29 @@ void WaterStage::hold(WaterAt& at, float before, const WaterAt* const (&beside)[
   if (highest == INT32_MIN || std::floor(at.height) >= level) return;
   at.height = std::min(before, std::max(at.height, level));
   at.cut = at.height < before;
+}
+
+bool WaterStage::holdApart(const std::vector<Cell>& cells, const float* before,
+    std::vector<WaterAt>& found, Accuracy accuracy, const std::stop_token& stop) const {
+  std::vector<Cell> beside;
+  for (size_t n = 0; n < cells.size(); ++n)
+    for (size_t k = 0; isCut(found[n]) && k < 4; ++k)
+      beside.push_back({cells[n].x + kBeside[k].x, cells[n].z + kBeside[k].z});
+  std::vector<float> heights(beside.size());
+  drainage_.land().scattered(
+      static_cast<int>(beside.size()), beside.data(), heights.data(), nullptr, accuracy);
+  size_t next = 0;
+  for (size_t n = 0; n < cells.size(); ++n) {
+    if (!isCut(found[n])) continue;
+    WaterAt sides[4];
+    for (WaterAt& side : sides) {
+      if (!alone({beside[next].x, beside[next].z, 1, 1, 1}, &heights[next], &side, stop))
+        return false;
+      ++next;
+    }
+    hold(found[n], before[n], {&sides[0], &sides[1], &sides[2], &sides[3]});
+  }
+  return true;
 }
 
 bool WaterStage::shape(const SampleGrid& grid, const float* before, const Out& out,
@@ -350,90 +424,39 @@ bool WaterStage::shape(const SampleGrid& grid, const float* before, const Out& o
   for (ptrdiff_t j = 0; j < grid.length; ++j)
     for (ptrdiff_t i = 0; i < grid.width; ++i) {
       const ptrdiff_t place = (j + 1) * wide + i + 1;
-      WaterAt at = found[static_cast<size_t>(place)];
-      const WaterAt* own = &found[static_cast<size_t>(place)];
+      const WaterAt* own = found.data() + place;
+      WaterAt at = *own;
       hold(at, before[place], {own - 1, own + 1, own - wide, own + wide});
-      const ptrdiff_t to = j * out.stride + i;
-      if (out.heights) out.heights[to] = at.height;
-      if (out.kinds) out.kinds[to] = at.kind;
-      if (out.levels) out.levels[to] = at.level;
+      store(out, j * out.stride + i, at);
     }
   return true;
 }
 
 bool WaterStage::shapeApart(const SampleGrid& grid, const float* before, const Out& out,
     const std::stop_token& stop) const {
-  constexpr int64_t kFineSteps = 4;
-  const Accuracy accuracy = grid.step > kFineSteps ? Accuracy::Approximate : Accuracy::Exact;
   std::vector<WaterAt> found(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
   if (!alone(grid, before, found.data(), stop)) return false;
-  std::vector<Cell> beside;
-  const auto cut = [](const WaterAt& at) { return at.kind == WaterKind::Dry && at.cut; };
+  std::vector<Cell> cells;
   for (int32_t j = 0; j < grid.length; ++j)
-    for (int32_t i = 0; i < grid.width; ++i) {
-      if (!cut(found[static_cast<size_t>(ptrdiff_t{j} * grid.width + i)])) continue;
-      const int64_t x = grid.x + i * grid.step, z = grid.z + j * grid.step;
-      for (const Cell c : {Cell{x - 1, z}, {x + 1, z}, {x, z - 1}, {x, z + 1}}) beside.push_back(c);
-    }
-  std::vector<float> heights(beside.size());
-  drainage_.land().scattered(
-      static_cast<int>(beside.size()), beside.data(), heights.data(), nullptr, accuracy);
-  size_t next = 0;
-  for (int32_t j = 0; j < grid.length; ++j) {
-    if (stop.stop_requested()) return false;
-    for (int32_t i = 0; i < grid.width; ++i) {
-      const ptrdiff_t place = ptrdiff_t{j} * grid.width + i;
-      WaterAt& at = found[static_cast<size_t>(place)];
-      if (cut(at)) {
-        WaterAt sides[4];
-        for (WaterAt& side : sides) {
-          side = aloneAt(beside[next], heights[next], stop);
-          ++next;
-        }
-        hold(at, before[place], {&sides[0], &sides[1], &sides[2], &sides[3]});
-      }
-      const ptrdiff_t to = j * out.stride + i;
-      if (out.heights) out.heights[to] = at.height;
-      if (out.kinds) out.kinds[to] = at.kind;
-      if (out.levels) out.levels[to] = at.level;
-    }
-  }
-  return !stop.stop_requested();
-}
-
-WaterAt WaterStage::aloneAt(Cell cell, float before, const std::stop_token& stop) const {
-  WaterAt at;
-  if (!alone({cell.x, cell.z, 1, 1, 1}, &before, &at, stop)) at.height = before;
-  return at;
+    for (int32_t i = 0; i < grid.width; ++i)
+      cells.push_back({grid.x + i * grid.step, grid.z + j * grid.step});
+  if (!holdApart(cells, before, found, WaterDistance::accuracyAt(grid.step), stop)) return false;
+  for (ptrdiff_t j = 0; j < grid.length; ++j)
+    for (ptrdiff_t i = 0; i < grid.width; ++i)
+      store(out, j * out.stride + i, found[static_cast<size_t>(j * grid.width + i)]);
+  return true;
 }
 
 void WaterStage::shape(int count, const Cell* cells, const float* before, float* heights,
     WaterAt* out, Accuracy accuracy) const {
-  std::vector<WaterAt> found(static_cast<size_t>(count));
-  std::vector<Cell> beside;
-  for (int n = 0; n < count; ++n) {
-    WaterAt& at = found[static_cast<size_t>(n)];
-    at = aloneAt(cells[n], before[n], {});
-    if (at.kind != WaterKind::Dry || !at.cut) continue;
-    const auto [x, z] = cells[n];
-    for (const Cell c : {Cell{x - 1, z}, {x + 1, z}, {x, z - 1}, {x, z + 1}}) beside.push_back(c);
-  }
-  std::vector<float> around(beside.size());
-  drainage_.land().scattered(
-      static_cast<int>(beside.size()), beside.data(), around.data(), nullptr, accuracy);
-  size_t next = 0;
-  for (int n = 0; n < count; ++n) {
-    WaterAt& at = found[static_cast<size_t>(n)];
-    if (at.kind == WaterKind::Dry && at.cut) {
-      WaterAt sides[4];
-      for (WaterAt& side : sides) {
-        side = aloneAt(beside[next], around[next], {});
-        ++next;
-      }
-      hold(at, before[n], {&sides[0], &sides[1], &sides[2], &sides[3]});
-    }
-    if (heights) heights[n] = at.height;
-    if (out) out[n] = at;
+  const std::vector<Cell> all(cells, cells + count);
+  std::vector<WaterAt> found(all.size());
+  for (size_t n = 0; n < all.size(); ++n)  // Nobody stops it: it always comes to an end.
+    std::ignore = alone({all[n].x, all[n].z, 1, 1, 1}, before + n, &found[n], {});
+  std::ignore = holdApart(all, before, found, accuracy, {});
+  for (size_t n = 0; n < all.size(); ++n) {
+    if (heights) heights[n] = found[n].height;
+    if (out) out[n] = found[n];
   }
 }
 

@@ -16,6 +16,8 @@ namespace acre {
 class WaterStage : public LandShaper {
  public:
   static constexpr int64_t kExactStep = 16;
+  /// Bytes that are in use for a cell while a grid is shaped, its own height included.
+  static constexpr uint64_t kWorkPerCell = sizeof(WaterAt) + 10 * sizeof(float);
 
   static Digest keyOf(const DrainageInputs& inputs, const Digest& land);
   static Result<std::shared_ptr<const WaterStage>> compile(
@@ -38,26 +40,37 @@ class WaterStage : public LandShaper {
     std::vector<CoursePiece> pieces;
     uint64_t bytes() const;
   };
-  /// All that lies in the cells of a tile.
+  /// All that lies in the cells of a tile, and a piece of it.
   struct BedTile;
+  struct BedPiece;
   WaterStage(const DrainageInputs& inputs, const MemoLimit& memo)
       : drainage_(inputs, memo), beds_(memo) {}
   std::shared_ptr<const BedTile> bed(BrickTile at, const std::stop_token& stop) const;
   BedTile makeBed(BrickTile at, const std::stop_token& stop) const;
+  struct Patch;
+  struct Near;
   /// What the water about each sample makes of it, before its neighbours are looked at. False when
   /// stopped.
   bool alone(
       const SampleGrid& grid, const float* before, WaterAt* out, const std::stop_token& stop) const;
-  void aloneIn(const BedTile& tile, const Rect& cells, const SampleGrid& grid, int32_t firstX,
-      int32_t firstZ, int32_t wide, int32_t length, const float* before, WaterAt* out) const;
-  WaterAt aloneAt(Cell cell, float before, const std::stop_token& stop) const;
+  /// The same of the samples in one tile; before, out: of the first, in rows of stride.
+  void aloneIn(const BedTile& tile, const Patch& patch, const float* before, WaterAt* out,
+      ptrdiff_t stride) const;
+  void measure(const BedTile& tile, const BedPiece& piece, const Patch& patch, Near& near) const;
+  void join(int32_t piece, size_t sample, Near& near) const;
+  WaterAt decide(
+      const BedTile& tile, const Near& near, size_t sample, size_t brick, float before) const;
   /// Ground beside water is no lower than it, unless it was.
   void hold(WaterAt& at, float before, const WaterAt* const (&beside)[4]) const;
+  /// The same where the samples do not stand side by side. False when stopped.
+  bool holdApart(const std::vector<Cell>& cells, const float* before, std::vector<WaterAt>& found,
+      Accuracy accuracy, const std::stop_token& stop) const;
 
   Drainage drainage_;
   std::shared_ptr<const Courses> lines_;
   std::unique_ptr<Memo<BrickTile, CourseTile>> courses_;
   Memo<BrickTile, BedTile> beds_;
+  bool remembers_ = true;
   float seaLevel_ = 0;
   float deepest_ = 0, valley_ = 0, sides_ = 0;
 };

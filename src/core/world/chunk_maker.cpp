@@ -5,6 +5,7 @@
 #include <new>
 
 #include "strata/bands.h"
+#include "water/water_stage.h"
 #include "world/world.h"
 
 namespace acre {
@@ -32,6 +33,8 @@ uint64_t ChunkMaker::workBytes() const {
   const auto side = static_cast<uint64_t>(layout.size()) + 2;  // Slopes look one cell around.
   uint64_t cell = sizeof(float) + sizeof(MaterialIndex) + sizeof(BiomeIndex);  // Base and indices.
   if (world_.bands().needsSlope()) cell += 2 * sizeof(float) + sizeof(BiomeIndex);
+  // What water makes of each, and what lies near it.
+  if (world_.water()) cell += WaterStage::kWorkPerCell;
   // Numbers of the columns, levels of noise, and the blocks as they are made.
   if (layout.blocks()) cell += sizeof(float) * 24 + chunkLevels(layout) * sizeof(MaterialIndex);
   // Marks, noise, and what is flooded.
