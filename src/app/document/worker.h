@@ -8,6 +8,8 @@
 #include <stop_token>
 #include <thread>
 
+#include "base/step_aside.h"
+
 namespace app {
 
 /// Assigning a std::jthread waits for the thread before: this does not. Jobs that were told to stop
@@ -23,6 +25,7 @@ class Worker {
     stop_ = {};
     auto done = std::make_shared<std::atomic<bool>>(false);
     threads_.push_back({done, std::jthread([job = std::move(job), done, stop = stop_.get_token()] {
+                          acre::stepAside();
                           job(stop);
                           done->store(true);
                         })});

@@ -275,13 +275,16 @@ void CensusDrawer::refresh() {
   if (!isVisible()) return;
   const auto asked = area();
   if (counted_ == document_.world() && countedArea_ == asked && (census_ || counting_)) return;
-  count();
+  // While the map is drawn along, what is counted soon is counted to its end: figures that follow.
+  again_ = counting_ && !slow_;
+  if (!again_) count();
 }
 
 void CensusDrawer::stopCounting() {
   worker_.stop();
   ++request_;
   counting_ = false;
+  again_ = false;
   counted_ = nullptr;
   progress_->hide();
   stopButton_->hide();
@@ -316,12 +319,12 @@ void CensusDrawer::count() {
   }
   counting_ = true;
   progress_->setValue(0);
-  const bool slow = asked && asked->width * asked->length > (int64_t{1} << 21);
-  progress_->setVisible(slow);
-  stopButton_->setVisible(slow);
-  summary_->setText(
-      tr("Counting %1 cells…")
-          .arg(asked ? look::wholeNumber(asked->width * asked->length) : QStringLiteral("65,536")));
+  slow_ = asked && asked->width * asked->length > (int64_t{1} << 21);
+  progress_->setVisible(slow_);
+  stopButton_->setVisible(slow_);
+  if (slow_)
+    summary_->setText(
+        tr("Counting %1 cells…").arg(look::wholeNumber(asked->width * asked->length)));
   const uint64_t request = ++request_;
   // A thread of its own: a long count must not keep the map's pictures waiting.
   worker_.start([courier = courier_, world, asked, request](const std::stop_token& stop) {
@@ -352,6 +355,7 @@ void CensusDrawer::count() {
       if (!made) return self.summary_->setText(QString::fromStdString(made.error().text()));
       self.census_ = *made;
       self.show_(*made);
+      if (self.again_) self.refresh();
     });
   });
 }

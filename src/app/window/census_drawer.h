@@ -83,6 +83,8 @@ class CensusDrawer : public QWidget {
   std::shared_ptr<const acre::World> counted_;
   std::optional<acre::Rect> countedArea_;
   bool counting_ = false;
+  bool slow_ = false;   ///< What is counted takes more than a moment.
+  bool again_ = false;  ///< Something else was asked for meanwhile.
 
   Choice* of_;
   QLineEdit* stated_;

@@ -1,9 +1,7 @@
 #include "base/executor.h"
 
-#include <sys/resource.h>
-#include <unistd.h>
-
 #include "base/fp_state.h"
+#include "base/step_aside.h"
 
 namespace acre {
 
@@ -55,9 +53,7 @@ bool Executor::runOne() {
 
 void Executor::work() {
   const FpState fp;
-  // Where there are fewer processors than threads, whoever waits for an answer goes first. A
-  // refusal only costs smoothness.
-  (void)setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), 5);
+  stepAside();
   std::unique_lock lock(mutex_);
   while (true) {
     std::function<void()> task;

@@ -62,6 +62,13 @@ class Memo {
     return made;
   }
 
+  /// Whether a value is there already. It may go again at any time.
+  bool has(const Key& key) const {
+    const std::lock_guard lock(mutex_);
+    const auto known = slots_.find(key);
+    return known != slots_.end() && known->second.value;
+  }
+
   uint64_t bytes() const {
     const std::lock_guard lock(mutex_);
     return bytes_;
