@@ -198,7 +198,7 @@ Result<int> find(const FindOptions& options, Streams& streams) {
           "nothing of caves is looked for with it", which, "--near, --within and --json with it");
     if (!planOf(world).water())
       return invalidInput("this world has no rivers", which,
-          "worlds of the kind overland with a stage Water that is on");
+          "worlds of the kinds overland and voxel with a stage Water that is on");
     return options.rivers ? findRiversNear(options, world, *near, within, streams)
                           : findLakesNear(options, world, *near, within, streams);
   }

@@ -3,8 +3,11 @@
 
 #include "app/edit/choice.h"
 #include "app/edit/number_field.h"
+#include "app/landmarks/landmarks_drawer.h"
+#include "app/map/tile_store.h"
 #include "app/overlay/river_network.h"
 #include "app/window_desk.h"
+#include "output/picture.h"
 #include "recipe/water_recipe.h"
 #include "suite.h"
 #include "world/world.h"
@@ -36,7 +39,7 @@ class RiversTest : public QObject, protected WindowDesk {
     emit water->activated(shallow);
     QCOMPARE(window_->document().recipe().rivers->water, std::string("shallow"));
     QTRY_VERIFY(window_->document().current());
-    QVERIFY(world().parts().freshWater != acre::kUnassigned);
+    QVERIFY(world().parts().waterMaterials.water != acre::kUnassigned);
     // A plumb line tells of it, and leads to its number.
     QTRY_VERIFY(map().settled());
     QTest::mouseClick(&map(), Qt::LeftButton, {}, map().pictureRect().center() + QPoint(60, 60));
@@ -88,6 +91,156 @@ class RiversTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(map().overlays().has(Over::Rivers));
     window_->document().undoStack().undo();
     QTRY_VERIFY(!map().overlays().has(Over::Rivers));
+  }
+
+  /// Landmarks: rivers listed, the chosen one drawn and seen along its length, gone to, followed.
+  void riversAreListedAndFollowed() {
+    makeWet();
+    window_->drawers().open(QStringLiteral("landmarks"));
+    click("landmarks.waters");
+    WatersList& list = window_->drawers().content<LandmarksDrawer>().waters();
+    QTRY_VERIFY(list.settled());
+    QVERIFY(list.model().rowCount() > 5);
+    QVERIFY(!section().river().isVisible() && !map().overlays().has(Over::River));
+    list.table().selectRow(0);
+    QTRY_VERIFY(list.profile());
+    QVERIFY(map().overlays().has(Over::River));
+    LongProfile& profile = section().river();
+    QVERIFY(profile.isVisible());
+    QCOMPARE(profile.size(), section().size());
+    // The list's figures are of nodes, the profile's of the course.
+    const auto first = list.profile();
+    const acre::RiverProfile& river = *first;
+    QVERIFY(river.length() > 100 && river.drop() >= 0);
+    // Pointer and keys go along it; a click hangs a plumb line there.
+    QSignalSpy moved(&profile, &LongProfile::pointChanged);
+    // The drawer lies over its left half.
+    const QPoint spot(profile.pictureRect().right() - 40, profile.pictureRect().center().y());
+    QTest::mouseMove(&profile, spot);
+    QTRY_VERIFY(profile.point() > 0 && !moved.empty());
+    QVERIFY(moved.back()[1].toString().contains(QStringLiteral("from the spring")));
+    const acre::Cell there = river.points[static_cast<size_t>(profile.point())].cell;
+    QTest::mouseClick(&profile, Qt::LeftButton, {}, spot);
+    QTRY_VERIFY(window_->plumbCard().plumb());
+    QCOMPARE(window_->plumbCard().plumb()->cell, there);
+    QTest::keyClick(&profile, Qt::Key_End);
+    QCOMPARE(profile.point(), static_cast<int>(river.points.size()) - 1);
+    QTest::keyClick(&profile, Qt::Key_Left);
+    QCOMPARE(profile.point(), static_cast<int>(river.points.size()) - 2);
+    click("waters.goTo");
+    const acre::Cell source = river.points.front().cell, went = map().viewpoint().cell;
+    QVERIFY(std::abs(source.x - went.x) < 14 && std::abs(source.z - went.z) < 14);
+    // Another river takes its place; a lake has a ring; closing the drawer takes all away.
+    list.table().selectRow(1);
+    QTRY_VERIFY(list.profile() && list.profile() != first);
+    auto* kind = child<Choice>("waters.kind");
+    kind->setCurrentIndex(1);
+    emit kind->activated(1);
+    QVERIFY(list.model().ofLakes() && list.model().rowCount() > 0);
+    QVERIFY(!profile.isVisible());
+    list.table().selectRow(0);
+    QVERIFY(map().overlays().has(Over::River) && !list.profile());
+    kind->setCurrentIndex(0);
+    emit kind->activated(0);
+    list.table().selectRow(0);
+    QTRY_VERIFY(list.profile() && profile.isVisible());
+    // On foot: the eye goes downstream until a key is pressed.
+    click("waters.follow");
+    QVERIFY(window_->panes().large() == Panes::Large::Walk && walk().following());
+    const auto eye = [&] {
+      const acre::Eye& at = walk().walker().eye;
+      return std::pair(at.cellX, at.cellZ);
+    };
+    const auto from = eye();
+    QTRY_VERIFY(eye() != from);
+    QVERIFY(walk().following());
+    QTest::keyPress(&walk(), Qt::Key_W);
+    QTRY_VERIFY(!walk().following());
+    QTest::keyRelease(&walk(), Qt::Key_W);
+    window_->panes().setLarge(Panes::Large::Map);
+    // It stays where it is with the drawer closed, until it is sent away or the world is another.
+    window_->drawers().open({});
+    QVERIFY(map().overlays().has(Over::River) && profile.river());
+    profile.setFocus();
+    QTest::keyClick(&profile, Qt::Key_Escape);
+    QVERIFY(!map().overlays().has(Over::River) && !profile.river());
+    window_->drawers().open(QStringLiteral("landmarks"));
+    list.table().clearSelection();
+    list.table().selectRow(0);
+    QTRY_VERIFY(profile.river());
+    window_->drawers().open({});
+    // Without the stage it says so.
+    window_->document().undoStack().undo();
+    QTRY_VERIFY(window_->document().current());
+    QVERIFY(!profile.river() && !map().overlays().has(Over::River));
+    window_->drawers().open(QStringLiteral("landmarks"));
+    QTRY_VERIFY(list.settled());
+    QVERIFY(child<QLabel>("waters.headline")->text().contains(QStringLiteral("Water is off")));
+  }
+
+  /// Where rivers are not found yet the ground is there first, and every tile gets its rivers.
+  void groundComesBeforeRivers() {
+    makeWet();
+    TileStore store(*engine_);
+    acre::Recipe other = window_->document().recipe();
+    other.seed = "another land";
+    const auto wet = engine_->compile(other).value();
+    MapGeometry view = map().geometry();
+    view.centre = {{200, 300}, 0, 0};
+    view.cellsPerPixel = 1;
+    view.size = {600, 400};
+    int grounds = 0;
+    connect(&store, &TileStore::arrived, &store, [&](const TileStore::Key& key) {
+      const acre::SampleGrid grid{key.tx * TileStore::kTile, key.tz * TileStore::kTile, 1,
+          TileStore::kTile, TileStore::kTile};
+      grounds += store.pending() > 0 && store.tiles().contains(key) &&
+                 store.tiles().at(key).image == pictured(*wet, grid, true) &&
+                 store.tiles().at(key).image != pictured(*wet, grid, false);
+    });
+    store.show(wet, {}, {});
+    store.look(view);
+    QTRY_VERIFY(grounds > 0);
+    // Away and back in between: nothing stays as it was before water.
+    MapGeometry aside = view;
+    aside.centre.cell.x += 5000;
+    store.look(aside);
+    store.look(view);
+    QTRY_VERIFY(store.current() && store.pending() == 0);
+    int tiles = 0;
+    for (const auto& [key, tile] : store.tiles()) {
+      if (key.level != 0 || key.tx > 8) continue;
+      const acre::SampleGrid grid{key.tx * TileStore::kTile, key.tz * TileStore::kTile, 1,
+          TileStore::kTile, TileStore::kTile};
+      QVERIFY(tile.image == pictured(*wet, grid, false));
+      ++tiles;
+    }
+    QVERIFY(tiles >= 6);
+    // Known now: the same view of the same world has its rivers at once.
+    grounds = 0;
+    store.show(wet, {}, {});
+    QTRY_VERIFY(store.current() && store.pending() == 0);
+    QCOMPARE(grounds, 0);
+  }
+
+ private:
+  void makeWet() {
+    acre::Recipe wet = window_->document().recipe();
+    wet.rivers->on = true;
+    wet.rivers->water = "shallow";
+    wet.rivers->lakes = 0.9;
+    QVERIFY(window_->document().change(QStringLiteral("Water"), wet));
+    QTRY_VERIFY(window_->document().current() && map().settled());
+  }
+  static QImage pictured(const acre::World& world, const acre::SampleGrid& grid, bool before) {
+    acre::Picture picture;
+    picture.beforeWater = before;
+    const auto samples = acre::sampleWithRim(world, picture, grid).value();
+    const acre::Palette palette(world, picture);
+    QImage image(grid.width, grid.length, QImage::Format_RGB32);
+    for (int32_t j = 0; j < grid.length; ++j)
+      palette.paintRow(
+          samples, j, acre::Unassigned::Hatched, reinterpret_cast<uint32_t*>(image.scanLine(j)));
+    return image;
   }
 };
 

@@ -225,8 +225,8 @@ class LevelTest : public QObject {
           const RoomPiece pb = pieces[rooms[b].piece].turned(rooms[b].quarters);
           const int32_t apartX =
               std::max(rooms[a].x - (rooms[b].x + pb.width), rooms[b].x - (rooms[a].x + pa.width));
-          const int32_t apartZ =
-              std::max(rooms[a].z - (rooms[b].z + pb.length), rooms[b].z - (rooms[a].z + pa.length));
+          const int32_t apartZ = std::max(
+              rooms[a].z - (rooms[b].z + pb.length), rooms[b].z - (rooms[a].z + pa.length));
           QVERIFY(std::max(apartX, apartZ) >= 4);
         }
       }

@@ -255,7 +255,8 @@ Recipe columns(const std::string& folder) {
       4, 3, {r.biomes.list[0].id, r.biomes.list[1].id}, {0, 1, 2, 0, 1, 1, 2, 2, 0, 0, 1, 2}};
   r.biomes.areas.insert(r.biomes.areas.begin() + 1, painted);
   r.rivers->on = true;
-  r.rivers->water = r.materials[0].id;
+  for (auto* material : {&r.rivers->water, &r.rivers->bed, &r.rivers->bank, &r.rivers->wet})
+    *material = r.materials[0].id;
   return r;
 }
 
@@ -396,7 +397,7 @@ class MemberTest : public QObject {
               isOfCaves(change.member()) && planOf(**other).caves() != planOf(**world).caves();
           // So is the stage Level of each world, made of a floor that is kept.
           const bool level =
-              planOf(**other).parts().freshWater != planOf(**world).parts().freshWater ||
+              planOf(**other).parts().waterMaterials != planOf(**world).parts().waterMaterials ||
               !planOf(**other).level() != !planOf(**world).level();
           member.keyed |= compiled() > before || own || level;
         }

@@ -4,7 +4,13 @@
 #include <random>
 #include <set>
 
-#include "audit/water_figures.h"
+#include <nlohmann/json.hpp>
+
+#include "audit/check_kinds.h"
+#include "audit/checks.h"
+#include "audit/river_profile.h"
+#include "output/chunk_text.h"
+#include "output/picture.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
 #include "recipe/water_recipe.h"
@@ -13,6 +19,7 @@
 #include "water/water_stage.h"
 #include "world/demos.h"
 #include "world/engine.h"
+#include "world/fingerprint.h"
 #include "world/world.h"
 
 // Rivers run downhill and lakes hold what they fill, whatever is asked first.
@@ -40,7 +47,12 @@ Recipe wet(const std::string& seed = "b", double sea = -20) {
   r.rivers->spring = 4;
   r.rivers->lakes = 0.9;
   r.materials.push_back({"beck", "Beck", {}, MaterialState::Liquid});
+  r.materials.push_back({"shingle", "Shingle", {}, MaterialState::Solid});
+  r.materials.push_back({"rushes", "Rushes", {}, MaterialState::Solid});
   r.rivers->water = "beck";
+  r.rivers->bank = "shingle";
+  r.rivers->bankReach = 1.5;
+  r.rivers->wet = "rushes";
   return r;
 }
 
@@ -72,23 +84,26 @@ struct Cells {
   std::vector<float> heights, before;
   std::vector<WaterKind> kinds;
   std::vector<int32_t> levels;
+  std::vector<float> shores;
   std::vector<MaterialIndex> materials;
   size_t at(int32_t i, int32_t j) const { return static_cast<size_t>(j * side + i); }
   bool isWater(size_t n) const { return kinds[n] != WaterKind::Dry; }
 };
 
 Cells cellsOf(const World& world, int64_t x, int64_t z, int32_t side, int64_t step = 1) {
-  Cells out{x, z, side, {}, {}, {}, {}, {}};
+  Cells out{x, z, side, {}, {}, {}, {}, {}, {}};
   const auto count = static_cast<size_t>(side * side);
   out.heights.resize(count);
   out.before.resize(count);
   out.kinds.resize(count);
   out.levels.resize(count);
+  out.shores.resize(count);
   out.materials.resize(count);
   Land land;
   land.heights = out.heights.data();
   land.waters = out.kinds.data();
   land.levels = out.levels.data();
+  land.shores = out.shores.data();
   land.materials = out.materials.data();
   if (!world.sample({x, z, step, side, side}, land)) qFatal("no sample");
   LandOut before;
@@ -115,20 +130,29 @@ class WaterTest : public QObject {
     QFETCH(qint64, x);
     QFETCH(qint64, z);
     const Recipe recipe = wet();
-    const Cells cells = cellsOf(*worldOf(recipe), x, z, 100);
+    const auto world = worldOf(recipe);
+    const Cells cells = cellsOf(*world, x, z, 100);
     reference::Evaluator reference(recipe);
-    static const char* const kNames[] = {"dry", "sea", "lake", "river"};
     std::map<WaterKind, int> met;
+    std::map<std::string, int> shown;
     for (int32_t j = 0; j < cells.side; ++j)
       for (int32_t i = 0; i < cells.side; ++i) {
         const size_t n = cells.at(i, j);
         const auto told = reference.water({x + i, z + j});
         ++met[cells.kinds[n]];
-        QCOMPARE(kNames[static_cast<size_t>(cells.kinds[n])], told.kind);
+        QCOMPARE(nameOf(cells.kinds[n]), told.kind);
         QCOMPARE(cells.heights[n], told.height);
         QCOMPARE(int64_t{cells.levels[n]}, told.level);
+        QCOMPARE(cells.shores[n], told.shore);
+        const std::string material = world->catalogue().materialId(cells.materials[n]);
+        const bool fresh = told.kind == "lake" || told.kind == "river", dry = told.kind == "dry";
+        QCOMPARE(material == "beck", fresh);
+        QCOMPARE(material == "shingle", dry && told.shore <= 1.5f);
+        QCOMPARE(material == "rushes", dry && told.shore > 1.5f && told.shore <= 6.0f);
+        ++shown[material];
       }
     QVERIFY(met[WaterKind::Dry] > 1000);
+    if (x < 0) QVERIFY(shown["shingle"] > 100 && shown["rushes"] > 100);
     if (x < 0) QVERIFY(met[WaterKind::River] > 300 && met[WaterKind::Lake] > 300);
   }
 
@@ -173,6 +197,155 @@ class WaterTest : public QObject {
           QCOMPARE(coarse.heights[coarse.at(i, j)], whole.heights[its]);
           QCOMPARE(coarse.kinds[coarse.at(i, j)], whole.kinds[its]);
         }
+    }
+  }
+
+  /// What lies on top tells: water, or its bed, and no material where none is given.
+  void materialsAreLaidBeforeTheBands() {
+    Recipe recipe = wet();
+    const Cells water = cellsOf(*worldOf(recipe), -860, 400, 100);
+    recipe.rivers->water.clear();
+    recipe.rivers->bed = "shingle";
+    recipe.rivers->bank.clear();
+    const auto world = worldOf(recipe);
+    const Cells bed = cellsOf(*world, -860, 400, 100);
+    recipe.rivers->bed.clear();
+    recipe.rivers->wet.clear();
+    const Cells bare = cellsOf(*worldOf(recipe), -860, 400, 100);
+    QVERIFY(bed.heights == water.heights && bare.heights == water.heights);
+    int beds = 0, reeds = 0;
+    for (size_t n = 0; n < bed.kinds.size(); ++n) {
+      const bool fresh = bed.kinds[n] == WaterKind::Lake || bed.kinds[n] == WaterKind::River;
+      const std::string shown = world->catalogue().materialId(bed.materials[n]);
+      if (fresh) QCOMPARE(shown, "shingle");
+      if (!fresh && bed.kinds[n] == WaterKind::Dry && bed.shores[n] <= 6) QCOMPARE(shown, "rushes");
+      beds += shown == "shingle";
+      reeds += shown == "rushes";
+      const std::string under = world->catalogue().materialId(bare.materials[n]);
+      QVERIFY(under != "shingle" && under != "rushes" && under != "beck");
+    }
+    QVERIFY(beds > 300 && reeds > 300);
+  }
+
+  /// A chunk tells of each cell what water lies over it and how high.
+  void chunksTellOfWater() {
+    const Recipe recipe = wet();
+    const auto world = worldOf(recipe);
+    // A chunk with a shore in it.
+    ChunkPos pos;
+    std::shared_ptr<const Chunk> chunk;
+    for (int64_t n = 0; n < 64; ++n) {
+      pos = world->layout().chunkOf({-900 + n % 8 * 32, 400 + n / 8 * 32});
+      chunk = world->chunk(pos).value();
+      if (chunk->waterKinds.palette().size() > 1) break;
+    }
+    QCOMPARE(chunk->waterKinds.size(), chunk->heights.size());
+    size_t n = 0;
+    std::map<WaterKind, int> met;
+    for (int64_t z = chunk->rect.z; z < chunk->rect.z + chunk->length; ++z)
+      for (int64_t x = chunk->rect.x; x < chunk->rect.x + chunk->width; ++x, ++n) {
+        const WaterAt water = world->at({x, z}).water;
+        ++met[water.kind];
+        QCOMPARE(static_cast<WaterKind>(chunk->waterKinds[n]), water.kind);
+        QCOMPARE(chunk->waterAt(n).has_value(), water.kind != WaterKind::Dry);
+        if (chunk->waterAt(n)) QCOMPARE(*chunk->waterAt(n), water.level);
+      }
+    QVERIFY(met[WaterKind::Dry] > 0 && met[WaterKind::River] + met[WaterKind::Lake] > 0);
+    QVERIFY(chunk->bytes() <= world->largestChunkBytes());
+    // Files of it.
+    const auto json = nlohmann::json::parse(chunkJson(*world, *chunk));
+    const std::string table = chunkCsv(*world, *chunk);
+    QVERIFY(table.starts_with("x,z,height,material,water,waterKind\n"));
+    for (size_t i = 0; i < chunk->water.size(); ++i) {
+      QCOMPARE(json["waterKind"][i].get<int>(), int{chunk->waterKinds[i]});
+      QCOMPARE(json["water"][i].is_null(), !chunk->waterAt(i));
+      if (chunk->waterAt(i)) QCOMPARE(json["water"][i].get<int32_t>(), *chunk->waterAt(i));
+    }
+    QVERIFY(
+        table.find(",river\n") != std::string::npos || table.find(",lake\n") != std::string::npos);
+    // Water alone tells two chunks apart.
+    Chunk other = *chunk;
+    other.waterLevels.back() += 1;
+    QVERIFY(chunkHash(*world, other) != chunkHash(*world, *chunk));
+    QCOMPARE(areaHash(*world, chunk->rect).value().hex(), chunkHash(*world, *chunk).hex());
+    // Where the stage is off nothing is told.
+    Recipe off = recipe;
+    off.rivers->on = false;
+    const auto dry = worldOf(off);
+    const auto without = dry->chunk(pos).value();
+    QVERIFY(without->water.empty() && without->waterKinds.empty());
+    QVERIFY(chunkCsv(*dry, *without).starts_with("x,z,height,material\n"));
+  }
+
+  /// Pictures of water, of its surface, of what drains where; and the ground before there is any.
+  void picturesShowWater() {
+    const auto world = worldOf(wet());
+    const SampleGrid grid{-900, 380, 1, 160, 160};
+    const auto shown = [&](PictureKind kind) {
+      Picture picture;
+      picture.kind = kind;
+      return sampleWithRim(*world, picture, grid).value();
+    };
+    const Cells cells = cellsOf(*world, grid.x, grid.z, 160);
+    const Samples water = shown(PictureKind::Water), surface = shown(PictureKind::Surface),
+                  flow = shown(PictureKind::Flow), basin = shown(PictureKind::Basin);
+    Drainage::Reader net(world->water()->drainage());
+    std::map<Brick, uint32_t> basins;
+    for (int32_t j = 0; j < 160; ++j)
+      for (int32_t i = 0; i < 160; ++i) {
+        const size_t n = cells.at(i, j);
+        const auto at = static_cast<size_t>((j + 1) * water.stride() + i + 1);
+        QCOMPARE(int{water.things[at]}, 1 + static_cast<int>(cells.kinds[n]));
+        QCOMPARE(surface.values[at],
+            cells.isWater(n) ? static_cast<float>(cells.levels[n]) : cells.heights[n]);
+        const Brick b = brickOf({grid.x + i, grid.z + j});
+        const DrainAt drain = net.drain(b);
+        const int64_t area = drain.drains == Drains::Sea    ? 0
+                             : drain.drains == Drains::Lake ? net.lakeArea(drain.next)
+                                                            : net.area(b);
+        QCOMPARE(flow.values[at], static_cast<float>(area));
+        const bool sea = cells.kinds[n] == WaterKind::Sea;
+        QCOMPARE(basin.marks[at] == 0, sea || drain.drains == Drains::Sea);
+        if (sea) continue;
+        const auto known = basins.emplace(b, basin.marks[at]);
+        QCOMPARE(known.first->second, basin.marks[at]);
+      }
+    // What flows on belongs to the basin that it flows to.
+    int followed = 0;
+    for (const auto& [b, mark] : basins)
+      if (const DrainAt drain = net.drain(b);
+          drain.drains == Drains::On && basins.contains(drain.next))
+        if (const uint32_t next = basins.at(drain.next); next != 0) {
+          QCOMPARE(mark, next);
+          ++followed;
+        }
+    QVERIFY(followed > 5);
+    // Before water, whatever is asked.
+    Picture height;
+    height.kind = PictureKind::Height;
+    height.beforeWater = true;
+    const Samples before = sampleWithRim(*world, height, grid).value();
+    for (int32_t j = 0; j < 160; ++j)
+      for (int32_t i = 0; i < 160; ++i)
+        QCOMPARE(before.values[static_cast<size_t>((j + 1) * before.stride() + i + 1)],
+            cells.before[cells.at(i, j)]);
+    // So far out no network is pulled.
+    const uint64_t samples = world->water()->drainage().samples();
+    for (const PictureKind kind : {PictureKind::Flow, PictureKind::Basin, PictureKind::Water}) {
+      Picture picture;
+      picture.kind = kind;
+      const Samples far = sampleWithRim(*world, picture, {0, 0, 1024, 40, 40}).value();
+      if (kind == PictureKind::Flow)
+        QVERIFY(std::all_of(far.values.begin(), far.values.end(), [](float v) { return v == 0; }));
+    }
+    QCOMPARE(world->water()->drainage().samples(), samples);
+    Recipe off = wet();
+    off.rivers->on = false;
+    for (const char* name : {"water", "surface", "flow", "basin"}) {
+      const Picture picture = pictureNamed(name).value();
+      QCOMPARE(nameOf(picture), std::string(name));
+      QVERIFY(checkPicture(*world, picture));
+      QVERIFY(!checkPicture(*worldOf(off), picture));
     }
   }
 
@@ -393,6 +566,96 @@ class WaterTest : public QObject {
     }
     QVERIFY(!findRivers(*world, {0, 0}, 0));
     QVERIFY(!findLakes(*world, {0, 0}, kFarthestWater + 1));
+  }
+
+  /// A river's profile goes from its spring downhill in one piece, over its own water.
+  void profilesRunAlongRivers() {
+    const auto world = worldOf(wet("b", 0));
+    const auto rivers = findRivers(*world, {-900, 500}, 1200).value();
+    int whole = 0, points = 0, inWater = 0;
+    for (const RiverFigures& river : rivers) {
+      const RiverProfile profile = profileOf(*world, river).value();
+      QVERIFY(profile.points.size() >= 2 && profile.points.size() <= kMostProfilePoints);
+      const auto apart = [](Cell a, Cell b) {
+        return std::hypot(static_cast<double>(a.x - b.x), static_cast<double>(a.z - b.z));
+      };
+      QVERIFY(apart(profile.points.front().cell, river.source) < 14);
+      for (size_t n = 0; n < profile.points.size(); ++n) {
+        const ProfilePoint& p = profile.points[n];
+        QVERIFY(p.bed <= p.before);
+        const WaterKind kind = world->at(p.cell).water.kind;
+        ++points;
+        inWater += kind != WaterKind::Dry;
+        if (n == 0) continue;
+        const ProfilePoint& last = profile.points[n - 1];
+        QVERIFY(p.along >= last.along);
+        QVERIFY(p.level <= last.level);
+        // In one piece, but for the way across a lake.
+        if (p.width > 0 && last.width > 0)
+          QVERIFY2(apart(p.cell, last.cell) < 12,
+              qPrintable(QStringLiteral("%1 point %2 of %3: %4,%5 after %6,%7")
+                             .arg(QString::fromStdString(river.name()))
+                             .arg(n)
+                             .arg(profile.points.size())
+                             .arg(p.cell.x)
+                             .arg(p.cell.z)
+                             .arg(last.cell.x)
+                             .arg(last.cell.z)));
+      }
+      if (river.end == RiverEnd::Sea) {
+        QVERIFY(apart(profile.points.back().cell, river.mouth) < 60);
+        ++whole;
+      }
+      // Courses wind about the straight way from node to node.
+      QVERIFY(profile.length() > 0.6 * river.length - 40);
+    }
+    QVERIFY(whole > 0);
+    QVERIFY2(
+        inWater > points * 0.95, qPrintable(QStringLiteral("%1 of %2").arg(inWater).arg(points)));
+    std::stop_source stop;
+    stop.request_stop();
+    QVERIFY(!profileOf(*world, rivers.front(), stop.get_token()));
+  }
+
+  /// Known mistakes are found, and mended by what their mend sets.
+  void mistakesAreFound_data() {
+    QTest::addColumn<QString>("id");
+    QTest::newRow("nothing springs") << "no-rivers";
+    QTest::newRow("all in closed lakes") << "dead-rivers";
+    QTest::newRow("a lake in every hollow") << "much-lake";
+    QTest::newRow("no sea") << "no-mouth";
+    QTest::newRow("gorges") << "deep-channel";
+  }
+  void mistakesAreFound() {
+    QFETCH(QString, id);
+    Recipe recipe = wet();
+    Rivers& rivers = *recipe.rivers;
+    if (id == "no-rivers") rivers.spring = 1000;
+    if (id == "dead-rivers") rivers.lakes = rivers.closed = 1;
+    if (id == "much-lake") rivers.lakes = 1;
+    if (id == "no-mouth") recipe.frame.seaLevel = -500;
+    if (id == "deep-channel") {
+      rivers.carve = 2;
+      rivers.lakes = 0;
+      recipe.heights.layers[0].amplitude *= 6;
+    }
+    const auto found = [&](const Recipe& of) -> std::optional<Check> {
+      auto engine = std::move(Engine::create({})).value();
+      const auto checks = *runChecks(*engine, **engine->compile(of));
+      for (const Check& check : checks)
+        if (check.id == id.toStdString()) return check;
+      return {};
+    };
+    const auto check = found(recipe);
+    QVERIFY(check);
+    QCOMPARE(check->stage, StageId::Water);
+    QVERIFY(check->pointer.starts_with("/rivers/") && !whatIs(check->id).empty());
+    QCOMPARE(check->apply != nullptr, !check->mend.empty());
+    if (!check->apply) return;
+    Recipe mended = recipe;
+    check->apply(mended);
+    QVERIFY(mended != recipe);
+    QVERIFY(validate(mended).ok());
   }
 
   /// Off, or where nothing is read of it, everything is as before.

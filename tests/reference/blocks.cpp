@@ -6,6 +6,8 @@
 #include "base/hash.h"
 #include "recipe/edits.h"
 #include "recipe/level_recipe.h"
+#include "recipe/stages.h"
+#include "recipe/water_recipe.h"
 #include "reference/arithmetic.h"
 #include "reference/evaluator.h"
 
@@ -30,14 +32,29 @@ struct Evaluator::OrePlan {
   uint64_t seed;
 };
 
-Evaluator::Column Evaluator::columnOf(acre::Cell cell) {
-  const LandValue here = land(cell);
-  Column out{cell, here.height, surface(cell, here), {}, 0, 0, 0};
+Evaluator::Column Evaluator::columnOf(acre::Cell cell, bool before) {
+  const LandValue here = before ? unshaped(cell) : land(cell);
+  Column out{cell, here.height, surface(cell, here), {}, 0, 0, 0, {}, {}};
   if (recipe_.overhang.on) {
     acre::Layer masked;
     masked.mask = recipe_.overhang.mask;
     out.overhang = static_cast<float>(recipe_.overhang.amount) *
                    maskWeight(masked, {{cell.x, 0, cell.z}, {0, 0, 0}});
+  }
+  if (!before && acre::takesPart(recipe_, acre::StageId::Water)) {
+    const acre::Rivers& rivers = *recipe_.rivers;
+    const WaterValue water = this->water(cell);
+    if (water.shore < 4) out.overhang = out.overhang * (water.shore / 4);
+    out.held = water.held;
+    if (water.fresh()) {
+      out.level = water.level;
+      if (!rivers.bed.empty()) out.surface = rivers.bed;
+    } else if (water.kind == "dry") {
+      if (!rivers.wet.empty() && water.shore <= static_cast<float>(rivers.wetReach))
+        out.surface = rivers.wet;
+      if (!rivers.bank.empty() && water.shore <= static_cast<float>(rivers.bankReach))
+        out.surface = rivers.bank;
+    }
   }
   const acre::Biome* biome = acre::biomeOf(recipe_, here.biome);
   if (biome && !biome->layersOf.empty()) biome = acre::biomeOf(recipe_, biome->layersOf);
@@ -59,7 +76,7 @@ Evaluator::Column Evaluator::columnOf(acre::Cell cell) {
 bool Evaluator::solid(const Column& column, int64_t y, bool overhangs) const {
   const float d = column.height - static_cast<float>(y + 1);
   float push = 0;
-  if (overhangs && recipe_.overhang.on) {
+  if (overhangs && recipe_.overhang.on && !(column.held && y < *column.held)) {
     const float inverse = 1.0f / static_cast<float>(recipe_.overhang.reach);
     const float weight = 1.0f - std::abs(d) * inverse;
     if (weight > 0)
@@ -72,6 +89,9 @@ bool Evaluator::solid(const Column& column, int64_t y, bool overhangs) const {
 
 std::string Evaluator::ground(const Column& column, int64_t y, bool overhangs) const {
   if (!solid(column, y, overhangs)) {
+    const std::string& fresh =
+        recipe_.rivers->water.empty() ? recipe_.water.material : recipe_.rivers->water;
+    if (column.level && y < *column.level && !fresh.empty()) return fresh;
     const bool wet = static_cast<float>(y) < static_cast<float>(recipe_.frame.seaLevel) &&
                      !recipe_.water.material.empty();
     return wet ? recipe_.water.material : "open";
@@ -120,7 +140,7 @@ std::vector<std::map<std::string, uint32_t>> Evaluator::rockOfWorld() {
         plane ? 0
               : (static_cast<int64_t>(j) - 128) * side +
                     static_cast<int64_t>((key >> 32) % static_cast<uint64_t>(side))};
-    const Column column = columnOf(cell);
+    const Column column = columnOf(cell, true);
     for (size_t level = 0; level < levels; ++level)
       ++rock[level][ground(column, range.min + static_cast<int64_t>(level), false)];
   }

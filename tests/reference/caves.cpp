@@ -5,6 +5,8 @@
 
 #include "base/hash.h"
 #include "recipe/cave_recipe.h"
+#include "recipe/stages.h"
+#include "recipe/water_recipe.h"
 #include "reference/arithmetic.h"
 #include "reference/evaluator.h"
 
@@ -458,9 +460,11 @@ std::string Evaluator::held(Cell cell, int64_t y, bool shafts) {
   const acre::Caves& caves = *recipe_.caves;
   const float ground = height(cell), depth = ground - static_cast<float>(y + 1);
   const auto keptOff = [&] {
-    if (recipe_.water.material.empty() ||
-        !(static_cast<float>(y) < static_cast<float>(recipe_.frame.seaLevel)))
-      return false;
+    const bool atSea = !recipe_.water.material.empty() &&
+                       static_cast<float>(y) < static_cast<float>(recipe_.frame.seaLevel);
+    const bool rivers = acre::takesPart(recipe_, acre::StageId::Water);
+    const std::optional<int64_t> held = rivers ? water(cell).held : std::nullopt;
+    if (!atSea && !(held && y < *held)) return false;
     float lowest = ground;
     for (const auto& [dx, dz] : {std::pair(-1, 0), {1, 0}, {0, -1}, {0, 1}})
       lowest = std::min(lowest, height({cell.x + dx, cell.z + dz}));
@@ -483,7 +487,9 @@ std::string Evaluator::held(Cell cell, int64_t y, bool shafts) {
 
 std::string Evaluator::dug(Cell cell, int64_t y, const std::string& ground) {
   const acre::Caves& caves = *recipe_.caves;
-  if (!caves.on || ground == "open" || ground == recipe_.water.material) return ground;
+  if (!caves.on || ground == "open" || ground == recipe_.water.material ||
+      (!recipe_.rivers->water.empty() && ground == recipe_.rivers->water))
+    return ground;
   if (const std::string here = held(cell, y); !here.empty()) return here;
   if (caves.kinds.empty()) return ground;
   const bool floor = !held(cell, y + 1).empty();

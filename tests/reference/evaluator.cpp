@@ -920,7 +920,8 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
   }
   if (recipe_.frame.kind == acre::WorldKind::Level && recipe_.level->on) return inLevel(cell);
   out.material = opening(cell) ? recipe_.caves->opening : surface(cell, ground);
-  if (acre::takesPart(recipe_, acre::StageId::Water) && !recipe_.rivers->water.empty() && !opening(cell))
+  if (acre::takesPart(recipe_, acre::StageId::Water) && !recipe_.rivers->water.empty() &&
+      !opening(cell))
     if (const std::string kind = water(cell).kind; kind == "lake" || kind == "river")
       out.material = recipe_.rivers->water;
   if (recipe_.edits && recipe_.edits->seed() == recipe_.seed)

@@ -54,11 +54,16 @@ class Evaluator {
   /// What a proof compares: of worlds with water the ground before it, and no material, since each
   /// area's network would take minutes.
   CellValue proven(acre::Cell cell);
-  /// "dry", "sea", "lake" or "river"; the height of the ground, and the level of the water.
+  /// "dry", "sea", "lake" or "river"; the height of the ground, the level of the water, and the
+  /// shore.
   struct WaterValue {
     std::string kind;
     float height;
     int64_t level;
+    float shore;
+    /// The highest level of the fresh water over the cell and the four beside it.
+    std::optional<int64_t> held;
+    bool fresh() const { return kind == "lake" || kind == "river"; }
   };
   WaterValue water(acre::Cell cell);
   float base(acre::Cell cell);
@@ -87,9 +92,11 @@ class Evaluator {
     int64_t deepest = 0;
     float rockTop = 0;
     float overhang = 0;
+    std::optional<int64_t> level, held;  // Of fresh water.
   };
   struct OrePlan;
-  Column columnOf(acre::Cell cell);
+  /// before: as it was before water.
+  Column columnOf(acre::Cell cell, bool before = false);
   bool solid(const Column& column, int64_t y, bool overhangs) const;
   std::string ground(const Column& column, int64_t y, bool overhangs) const;
   const std::vector<OrePlan>& orePlans();

@@ -104,6 +104,7 @@ struct Evaluator::Waters {
     std::string kind = "dry";
     float height = 0;
     int64_t level = 0;
+    float shore = 46;
   };
 
   Evaluator& land;
@@ -643,6 +644,7 @@ struct Evaluator::Waters {
     if (at.lake && whole < at.key.f / 256) {
       out.kind = "lake";
       out.level = at.key.f / 256;
+      out.shore = 0;
       return out;
     }
     std::optional<float> held, bed, wet, bound;
@@ -679,11 +681,13 @@ struct Evaluator::Waters {
             least(bed, w - (1.0f + std::min(depth, 0.35f * rho) * (1.0f - (d / rho) * (d / rho))));
             continue;
           }
+          out.shore = std::min(out.shore, e);
           if (e <= 2.2f) guard = std::max(guard, w);
           if (e <= 4) least(wet, w);
           const float f = e / v;
           least(bound, ((w + 0.5f) + sides * e) + 12.0f * ((f * f) * f));
         }
+    if (held || (wet && static_cast<float>(whole) < std::floor(*wet))) out.shore = 0;
     if (held) {
       out.kind = "river";
       out.level = static_cast<int64_t>(std::floor(*held));
@@ -695,12 +699,16 @@ struct Evaluator::Waters {
       out.level = static_cast<int64_t>(std::floor(*wet));
       return out;
     }
-    if (at.lake) guard = std::max(guard, static_cast<float>(at.key.f / 256));
+    std::optional<int64_t> lake;
+    if (at.lake) lake = at.key.f / 256;
     for (const Node& n : beside(own))
       if (const Level near = level(n, 1); near.lake)
-        guard = std::max(guard, static_cast<float>(near.key.f / 256));
+        lake = lake ? std::max(*lake, near.key.f / 256) : near.key.f / 256;
+    if (lake) guard = std::max(guard, static_cast<float>(*lake));
     out.height = bound ? std::min(height, *bound) : height;
     if (out.height < guard) out.height = std::min(height, guard);
+    if (lake)
+      out.shore = std::min(out.shore, 4 * std::max(0.0f, out.height - static_cast<float>(*lake)));
     return out;
   }
   const Found& first(int64_t x, int64_t z) {
@@ -725,7 +733,14 @@ struct Evaluator::Waters {
 Evaluator::WaterValue Evaluator::water(acre::Cell cell) {
   if (!waters_) waters_ = std::make_shared<Waters>(*this);
   const Waters::Found found = waters_->at(cell.x, cell.z);
-  return {found.kind, found.height, found.level};
+  WaterValue out{found.kind, found.height, found.level, found.shore, {}};
+  for (const auto& [dx, dz] :
+      {std::pair(0, 0), std::pair(1, 0), std::pair(-1, 0), std::pair(0, 1), std::pair(0, -1)}) {
+    const Waters::Found& near = waters_->first(cell.x + dx, cell.z + dz);
+    if (near.kind != "lake" && near.kind != "river") continue;
+    out.held = out.held ? std::max(*out.held, near.level) : near.level;
+  }
+  return out;
 }
 
 CellValue Evaluator::proven(acre::Cell cell) {

@@ -198,34 +198,11 @@ LandmarksDrawer::LandmarksDrawer(Document& document, MapView& map, QWidget* pare
   auto* outer = new QVBoxLayout(this);
   outer->setContentsMargins(12, 4, 12, 12);
   outer->setSpacing(8);
-  auto* pages = new QHBoxLayout;
-  pages->setSpacing(0);
-  auto* systems = new QWidget;
-  spaces_ = new SpacesList(document_, map_);
-  const auto page = [&](const QString& text, const char* name, bool first) {
-    auto* button = new QToolButton;
-    button->setText(text);
-    button->setObjectName(QLatin1String(name));
-    button->setCheckable(true);
-    button->setChecked(first);
-    button->setAutoExclusive(true);
-    button->setFixedHeight(look::kControl);
-    pages->addWidget(button);
-    connect(button, &QToolButton::toggled, this, [this, systems, first](bool on) {
-      if (!on) return;
-      systems->setVisible(first);
-      spaces_->setVisible(!first);
-    });
-  };
-  page(tr("Tunnel systems"), "landmarks.systems", true);
-  page(tr("Open spaces"), "landmarks.spaces", false);
-  pages->addStretch(1);
-  outer->addLayout(pages);
-  outer->addWidget(systems, 1);
-  outer->addWidget(spaces_, 1);
-  spaces_->hide();
+  systems_ = new QWidget;
+  buildPages(outer, systems_);
   connect(spaces_, &SpacesList::commandRequested, this, &LandmarksDrawer::commandRequested);
-  auto* column = new QVBoxLayout(systems);
+  connect(waters_, &WatersList::commandRequested, this, &LandmarksDrawer::commandRequested);
+  auto* column = new QVBoxLayout(systems_);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(8);
   buildFilters(column);
@@ -244,6 +221,42 @@ LandmarksDrawer::LandmarksDrawer(Document& document, MapView& map, QWidget* pare
   profile_ = new WidthProfile;
   profile_->setObjectName(QStringLiteral("landmarks.profile"));
   column->addWidget(profile_);
+}
+
+void LandmarksDrawer::buildPages(QVBoxLayout* outer, QWidget* systems) {
+  auto* row = new QHBoxLayout;
+  row->setSpacing(0);
+  spaces_ = new SpacesList(document_, map_);
+  waters_ = new WatersList(document_, map_);
+  const auto page = [&](const QString& text, const char* name, QWidget* shown) {
+    auto* button = new QToolButton;
+    button->setText(text);
+    button->setObjectName(QLatin1String(name));
+    button->setCheckable(true);
+    button->setChecked(shown == systems);
+    button->setAutoExclusive(true);
+    button->setFixedHeight(look::kControl);
+    row->addWidget(button);
+    connect(button, &QToolButton::toggled, this, [this, shown](bool on) {
+      if (on) showPage(shown);
+    });
+  };
+  page(tr("Tunnel systems"), "landmarks.systems", systems);
+  page(tr("Open spaces"), "landmarks.spaces", spaces_);
+  page(tr("Rivers and lakes"), "landmarks.waters", waters_);
+  row->addStretch(1);
+  outer->addLayout(row);
+  for (QWidget* one : {systems, static_cast<QWidget*>(spaces_), static_cast<QWidget*>(waters_)})
+    outer->addWidget(one, 1);
+  spaces_->hide();
+  waters_->hide();
+}
+
+/// The others first: what they drew goes.
+void LandmarksDrawer::showPage(QWidget* page) {
+  for (QWidget* one : {systems_, static_cast<QWidget*>(spaces_), static_cast<QWidget*>(waters_)})
+    if (one != page) one->hide();
+  page->show();
 }
 
 void LandmarksDrawer::buildFilters(QVBoxLayout* column) {
@@ -360,6 +373,7 @@ QString LandmarksDrawer::within() const {
 
 void LandmarksDrawer::refresh() {
   spaces_->refresh();
+  waters_->refresh();
   if (isVisible() && searched_ != document_.world()) search();
 }
 

@@ -14,6 +14,7 @@
 #include "app/edit/choice.h"
 #include "app/edit/tick.h"
 #include "app/landmarks/spaces_list.h"
+#include "app/landmarks/waters_list.h"
 #include "app/map/map_view.h"
 #include "app/overlay/cave_lines.h"
 #include "audit/cave_figures.h"
@@ -76,6 +77,7 @@ class LandmarksDrawer : public QWidget {
   const LandmarksModel& model() const { return *model_; }
   QTableView& table() { return *table_; }
   SpacesList& spaces() { return *spaces_; }
+  WatersList& waters() { return *waters_; }
   /// The chosen system; nothing: none.
   std::optional<acre::FoundSystem> chosen() const;
 
@@ -93,6 +95,8 @@ class LandmarksDrawer : public QWidget {
   void keyPressEvent(QKeyEvent*) override;
 
  private:
+  void buildPages(QVBoxLayout* outer, QWidget* systems);
+  void showPage(QWidget* page);
   void buildFilters(QVBoxLayout* column);
   void buildTable(QVBoxLayout* column);
   void buildButtons(QVBoxLayout* column);
@@ -109,7 +113,9 @@ class LandmarksDrawer : public QWidget {
   std::stop_source stop_;
   uint64_t request_ = 0;
   bool searching_ = false;
+  QWidget* systems_;
   SpacesList* spaces_;
+  WatersList* waters_;
   QLabel* headline_;
   Choice* distance_;
   Tick* mouthed_;

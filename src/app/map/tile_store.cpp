@@ -4,6 +4,8 @@
 #include <mutex>
 #include <optional>
 
+#include "water/water_stage.h"
+
 namespace app {
 namespace {
 
@@ -131,14 +133,28 @@ void TileStore::requestCoarse(Kind kind) {
     grid.step *= 2;
   }
   (kind == Kind::Coarse ? coarseAsked_ : surroundAsked_) = grid;
+  submit(kind, {}, grid, atOnce(grid));
+}
+
+acre::Picture TileStore::atOnce(const acre::SampleGrid& grid) const {
+  acre::Picture out = picture_;
+  const acre::WaterStage* water = planOf(*world_).water();
+  out.beforeWater =
+      water && !picture_.ofWater() && grid.step <= acre::WaterStage::kExactStep &&
+      !water->knows({grid.x, grid.z, grid.width * grid.step, grid.length * grid.step});
+  return out;
+}
+
+void TileStore::submit(
+    Kind kind, const Key& key, const acre::SampleGrid& grid, const acre::Picture& picture) {
   engine_.executor().submit(
       kind == Kind::Coarse ? acre::Priority::CoarseMap : acre::Priority::SharpMap,
-      [courier = courier_, world = world_, palette = palette_, picture = picture_, grid, kind,
+      [courier = courier_, world = world_, palette = palette_, picture, grid, kind, key,
           epoch = epoch_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
         const auto samples = acre::sampleWithRim(*world, picture, grid, stop);
         if (!samples) return;
-        Job job{epoch, kind, {}, grid, {}, false};
+        Job job{epoch, kind, key, grid, {}, false};
         job.image = paint(palette->get(), *samples, job.holes);
         courier->deliver([job = std::move(job)](TileStore& self) { self.file(job); });
       });
@@ -163,9 +179,14 @@ void TileStore::requestOverviews() {
 void TileStore::requestTiles() {
   const std::vector<Key> keys = visibleTiles();
   ++clock_;
-  // Tiles that left the view before they were begun are not wanted any more.
-  std::erase_if(wanted_,
-      [&](const auto& w) { return std::find(keys.begin(), keys.end(), w.first) == keys.end(); });
+  // Tiles that left the view before they were begun are not wanted any more; those whose rivers are
+  // still to come are as if they were not there.
+  std::erase_if(wanted_, [&](const auto& w) {
+    const bool left = std::find(keys.begin(), keys.end(), w.first) == keys.end();
+    if (left && current()) tiles_.erase(w.first);
+    return left;
+  });
+  std::vector<std::pair<Key, acre::SampleGrid>> rivers;  // Found after all ground is there.
   for (const Key& key : keys) {
     const auto have = tiles_.find(key);
     if (have != tiles_.end() && current()) {
@@ -176,17 +197,11 @@ void TileStore::requestTiles() {
     const int64_t side = int64_t{kTile} << key.level;
     const acre::SampleGrid grid{
         key.tx * side, key.tz * side, int64_t{1} << key.level, kTile, kTile};
-    engine_.executor().submit(acre::Priority::SharpMap,
-        [courier = courier_, world = world_, palette = palette_, picture = picture_, grid, key,
-            epoch = epoch_, stop = stop_.get_token()] {
-          if (stop.stop_requested()) return;
-          const auto samples = acre::sampleWithRim(*world, picture, grid, stop);
-          if (!samples) return;
-          Job job{epoch, Kind::Sharp, key, grid, {}, false};
-          job.image = paint(palette->get(), *samples, job.holes);
-          courier->deliver([job = std::move(job)](TileStore& self) { self.file(job); });
-        });
+    const acre::Picture first = atOnce(grid);
+    submit(first.beforeWater ? Kind::Ground : Kind::Sharp, key, grid, first);
+    if (first.beforeWater) rivers.emplace_back(key, grid);
   }
+  for (const auto& [key, grid] : rivers) submit(Kind::Sharp, key, grid, picture_);
   evict(keys);
 }
 
@@ -219,7 +234,8 @@ void TileStore::file(const Job& job) {
     emit updated();
     return;
   }
-  if (!wanted_.erase(job.key)) return;
+  // Ground stays wanted: its rivers are on the way.
+  if (job.kind == Kind::Ground ? !wanted_.contains(job.key) : !wanted_.erase(job.key)) return;
   const bool overtook = !current();
   if (overtook) {  // A sharp tile overtook the coarse picture: the old one has had its time.
     tiles_.clear();

@@ -72,7 +72,12 @@ class TileStore : public QObject {
  private:
   struct Job;
   class LatePalette;
-  enum class Kind { Sharp, Coarse, Surround };
+  /// Ground: sharp tiles before the rivers in them are found.
+  enum class Kind { Sharp, Ground, Coarse, Surround };
+  /// What shows at once where rivers are not found yet; the picture itself where they are.
+  acre::Picture atOnce(const acre::SampleGrid& grid) const;
+  void submit(
+      Kind kind, const Key& key, const acre::SampleGrid& grid, const acre::Picture& picture);
   void requestCoarse(Kind kind);
   void requestOverviews();
   void requestTiles();

@@ -60,8 +60,8 @@ class MapOverlay {
 };
 
 /// The places of overlays, from the lowest up.
-enum class Over { Limits, Lit, Sites, Lattice, Rivers, Spaces, Places, Caves, Route };
-inline constexpr size_t kOverCount = 9;
+enum class Over { Limits, Lit, Sites, Lattice, Rivers, River, Spaces, Places, Caves, Route };
+inline constexpr size_t kOverCount = 10;
 
 /// The overlays that map and section share.
 class Overlays : public QObject {

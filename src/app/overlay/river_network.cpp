@@ -13,10 +13,6 @@ using acre::Brick;
 using acre::DrainAt;
 using acre::Drains;
 
-double cellsOf(int64_t grains) {
-  return static_cast<double>(grains) / static_cast<double>(acre::kGrain);
-}
-
 }  // namespace
 
 std::shared_ptr<const MapOverlay> RiverNetwork::make(
@@ -39,7 +35,7 @@ std::shared_ptr<const MapOverlay> RiverNetwork::make(
         const Brick b{i, j};
         const DrainAt drain = net.drain(b);
         Reach reach;
-        reach.level = cellsOf(drain.level);
+        reach.level = acre::cellsOf(drain.level);
         if (drain.drains == Drains::Lake && drain.next == b) {
           ++out->lakes_;
           const auto way = net.outlet(b);
@@ -59,7 +55,7 @@ std::shared_ptr<const MapOverlay> RiverNetwork::make(
         } else {
           continue;
         }
-        reach.width = cellsOf(stage->drainage().widthOf(reach.area));
+        reach.width = acre::cellsOf(stage->drainage().widthOf(reach.area));
         out->reaches_.push_back(reach);
       }
   } catch (const acre::Drainage::Reader::Stopped&) {

@@ -20,7 +20,7 @@ constexpr int kLeft = 44, kRight = 26, kTop = 4, kBottom = 4;
 }  // namespace
 
 SectionView::SectionView(Document& document, QWidget* parent)
-    : QWidget(parent), document_(document) {
+    : QWidget(parent), document_(document), river_(new LongProfile(this)) {
   setObjectName(QStringLiteral("section"));
   setAccessibleName(tr("Section along A–B"));
   setToolTip(
@@ -289,6 +289,7 @@ bool SectionView::event(QEvent* e) {
 }
 
 void SectionView::resizeEvent(QResizeEvent*) {
+  river_->setGeometry(rect());
   if (!chosen_) resetRange();
   ask();
 }

@@ -11,6 +11,7 @@
 #include "app/document/document.h"
 #include "app/map/geometry.h"
 #include "app/overlay/overlay.h"
+#include "app/section/long_profile.h"
 #include "output/section.h"
 
 namespace app {
@@ -41,6 +42,9 @@ class SectionView : public QWidget {
   bool settled() const { return !asked_ && !pause_.isActive(); }
   const std::optional<acre::Section>& section() const { return section_; }
   QRect pictureRect() const;
+
+  /// Lies over the cut while a river is chosen.
+  LongProfile& river() { return *river_; }
 
   /// What lies over the ground, and shows where the cut passes it.
   void setOverlays(Overlays* overlays);
@@ -88,6 +92,7 @@ class SectionView : public QWidget {
   double altitudeAt(double y) const;
 
   Document& document_;
+  LongProfile* river_;
   std::shared_ptr<const acre::World> world_;
   SectionLine line_;
   std::optional<std::pair<double, double>> span_;

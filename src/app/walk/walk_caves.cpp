@@ -1,50 +1,72 @@
-// Cave systems in the walk view: their centre lines, and following one.
+// Lines in the walk view: those of cave systems, and following one, or a river.
 #include <QPainter>
+#include <array>
 #include <cmath>
 #include <numbers>
 
-#include "app/overlay/cave_lines.h"
 #include "app/look/look.h"
+#include "app/overlay/cave_lines.h"
 #include "app/walk/walk_view.h"
 
 namespace app {
 namespace {
 
 struct Along {
-  double x, y, z;  ///< From the lower corner of the site's cell.
+  double x, y, z;
   bool end;
 };
 
-/// The place so many cells along a passage.
-Along placeAt(const acre::Passage& passage, double cells) {
-  const auto& points = passage.points;
+using Line = std::vector<std::array<double, 3>>;
+
+Line lineOf(const acre::Passage& passage) {
+  Line out;
+  for (const auto& p : passage.points)
+    out.push_back({static_cast<double>(p.x), static_cast<double>(p.y), static_cast<double>(p.z)});
+  return out;
+}
+
+/// The place so many cells along a line.
+Along placeAt(const Line& points, double cells) {
   for (size_t k = 0; k + 1 < points.size(); ++k) {
-    const auto of = [](float a, float b) {
-      return static_cast<double>(b) - static_cast<double>(a);
-    };
-    const double dx = of(points[k].x, points[k + 1].x), dy = of(points[k].y, points[k + 1].y),
-                 dz = of(points[k].z, points[k + 1].z);
+    const auto &a = points[k], &b = points[k + 1];
+    const double dx = b[0] - a[0], dy = b[1] - a[1], dz = b[2] - a[2];
     const double length = std::sqrt(dx * dx + dy * dy + dz * dz);
     if (cells < length) {
       const double t = cells / length;
-      return {static_cast<double>(points[k].x) + dx * t, static_cast<double>(points[k].y) + dy * t,
-          static_cast<double>(points[k].z) + dz * t, false};
+      return {a[0] + dx * t, a[1] + dy * t, a[2] + dz * t, false};
     }
     cells -= length;
   }
-  return {static_cast<double>(points.back().x), static_cast<double>(points.back().y),
-      static_cast<double>(points.back().z), true};
+  return {points.back()[0], points.back()[1], points.back()[2], true};
 }
 
 }  // namespace
 
 void WalkView::enter(acre::TunnelStage::Handle system, bool along) {
+  constexpr double kSpeed = 7;  // Cells a second.
+  Track track{{system->x, system->z}, kSpeed, lineOf(system->passages.front())};
+  for (auto& p : track.points) p[1] += static_cast<double>(system->y);
+  setOut(std::move(track), along);
+}
+
+void WalkView::follow(const acre::RiverProfile& river) {
+  constexpr double kSpeed = 14, kAbove = 4;
+  const acre::Cell from = river.points.front().cell;
+  Track track{from, kSpeed, {}};
+  for (const acre::ProfilePoint& p : river.points)
+    track.points.push_back({static_cast<double>(p.cell.x - from.x) + 0.5,
+        std::max(p.level, static_cast<double>(p.bed)) + kAbove,
+        static_cast<double>(p.cell.z - from.z) + 0.5});
+  setOut(std::move(track), true);
+}
+
+void WalkView::setOut(Track track, bool along) {
   ++landRequest_;
   landing_ = false;
   placed_ = true;
   setFlying(true);
   walker_.flying = true;
-  followed_ = std::move(system);
+  followed_ = std::make_shared<const Track>(std::move(track));
   alongLine_ = 0;
   placeOnLine();
   if (!along) followed_.reset();
@@ -53,14 +75,14 @@ void WalkView::enter(acre::TunnelStage::Handle system, bool along) {
 
 void WalkView::placeOnLine() {
   constexpr double kAhead = 4;
-  const acre::TunnelSystem& s = *followed_;
-  const acre::Passage& main = s.passages.front();
-  const Along here = placeAt(main, alongLine_), next = placeAt(main, alongLine_ + kAhead);
+  const auto track = followed_;
+  const Along here = placeAt(track->points, alongLine_),
+              next = placeAt(track->points, alongLine_ + kAhead);
   acre::Eye& eye = walker_.eye;
-  eye.cellX = s.x;
-  eye.cellZ = s.z;
+  eye.cellX = track->from.x;
+  eye.cellZ = track->from.z;
   eye.x = eye.z = 0;
-  eye.y = static_cast<double>(s.y) + here.y;
+  eye.y = here.y;
   eye.move(here.x, 0, here.z);
   const double dx = next.x - here.x, dy = next.y - here.y, dz = next.z - here.z;
   const double flat = std::sqrt(dx * dx + dz * dz);
@@ -93,6 +115,7 @@ void WalkView::paintCaves(QPainter& p) const {
     const bool chosen = static_cast<int>(k) == caves_->chosen;
     std::optional<QPointF> label;
     for (const acre::Passage& passage : s.passages) {
+      const Line points = lineOf(passage);
       QPolygonF line;
       const auto draw = [&] {
         if (line.size() > 1) drawPassage(p, passage.kind, line, ink.sheet, ink.ink, chosen ? 2 : 1);
@@ -101,7 +124,7 @@ void WalkView::paintCaves(QPainter& p) const {
       // In short pieces, so that what lies behind the eye is left out cleanly.
       bool end = false;
       for (double at = 0; !end; at += kPiece) {
-        const Along here = placeAt(passage, at);
+        const Along here = placeAt(points, at);
         end = here.end;
         bool behind = false;
         const QPointF seen = project(x + here.x, y + here.y, z + here.z, behind);

@@ -19,7 +19,6 @@ namespace {
 
 constexpr double kReach = 30;  // Cells to the farthest block that can be aimed at.
 constexpr double kDegreesPerPixel = 0.22;
-constexpr double kFollowSpeed = 7;  // Cells a second along a centre line.
 
 bool onlyEditsDiffer(const acre::Recipe& a, const acre::Recipe& b) {
   acre::Recipe one = a;
@@ -321,7 +320,7 @@ void WalkView::tick() {
   if (turn != 0) walker_.eye.yaw = std::fmod(walker_.eye.yaw + turn * 90 * seconds + 360, 360);
   if (!keys_.isEmpty()) followed_.reset();
   if (followed_) {
-    alongLine_ += kFollowSpeed * std::min(seconds, 0.1);
+    alongLine_ += followed_->speed * std::min(seconds, 0.1);
     placeOnLine();
   } else if (world_) {
     walker_.step(seconds, input(), box_);

@@ -6,11 +6,13 @@
 #include <QSet>
 #include <QTimer>
 #include <QWidget>
+#include <array>
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
 #include "app/walk/draughtsman.h"
 #include "app/walk/gl_canvas.h"
+#include "audit/river_profile.h"
 #include "cave/tunnel_system.h"
 #include "mesh/mesh_source.h"
 #include "stream/stream.h"
@@ -39,6 +41,8 @@ class WalkView : public QWidget {
   /// Puts the eye into a system's main passage, flying; along: goes on along its centre line until
   /// its end or until a key moves the eye.
   void enter(acre::TunnelHandle system, bool along);
+  /// Goes along a river over its water, downstream, until its end or until a key moves the eye.
+  void follow(const acre::RiverProfile& river);
   bool following() const { return followed_ != nullptr; }
   /// Cave systems whose centre lines are drawn; nothing: none.
   void setCaves(std::shared_ptr<const CaveLines> caves);
@@ -115,7 +119,9 @@ class WalkView : public QWidget {
   void repaintPicture();
   void paintCompass(QPainter& p) const;
   void paintCaves(QPainter& p) const;
-  /// Puts the eye onto the centre line that is followed, so many cells from its beginning.
+  struct Track;
+  void setOut(Track track, bool along);
+  /// Puts the eye onto the line that is followed, so many cells from its beginning.
   void placeOnLine();
   void paintAim(QPainter& p) const;
   QPointF project(double x, double y, double z, bool& behind) const;
@@ -130,7 +136,13 @@ class WalkView : public QWidget {
   bool sceneStale_ = true;
   acre::Walker walker_;
   bool placed_ = false;
-  acre::TunnelHandle followed_;  // While its centre line is followed.
+  /// A line that the eye goes along, in cells from the lower corner of a cell at y 0.
+  struct Track {
+    acre::Cell from;
+    double speed;
+    std::vector<std::array<double, 3>> points;
+  };
+  std::shared_ptr<const Track> followed_;
   double alongLine_ = 0;
   std::shared_ptr<const CaveLines> caves_;
   uint64_t landRequest_ = 0;

@@ -54,10 +54,17 @@ void WaterEditor::rebuild() {
     made.numbers(column, kAcross, &Rivers::carve, &Rivers::valley, &Rivers::sides);
     column->addWidget(caption(
         tr("Ground is lowered, never raised. Strata and slopes are laid on what is left.")));
-    section(column, tr("Material"));
-    Row(column)
-        .add(new QLabel(tr("Water is")))
-        .add(made.material(&Rivers::water, {{tr("none: one sees the bed"), {}}}), 1);
+    section(column, tr("Materials"));
+    const auto material = [&](const QString& name, std::string Rivers::*member,
+                              const QString& none) {
+      Row(column).add(new QLabel(name)).add(made.material(member, {{none, {}}}), 1);
+    };
+    const QString bands = tr("as the bands say");
+    material(tr("Water is"), &Rivers::water, tr("none: one sees the bed"));
+    material(tr("Its bed is"), &Rivers::bed, bands);
+    material(tr("The bank is"), &Rivers::bank, bands);
+    material(tr("Wet ground is"), &Rivers::wet, bands);
+    made.numbers(column, kAcross, &Rivers::bankReach, &Rivers::wetReach);
   }
   column->addStretch(1);
 }

@@ -6,6 +6,7 @@
 #include "app/hand/hand_drawer.h"
 #include "app/landmarks/landmarks_drawer.h"
 #include "app/level/replay_drawer.h"
+#include "app/overlay/river_line.h"
 #include "app/traverse/proof_panel.h"
 #include "app/traverse/traverse_drawer.h"
 #include "app/window/census_drawer.h"
@@ -35,6 +36,28 @@ QWidget* makeCensus(Shell& shell) {
   return census;
 }
 
+/// What is chosen among rivers and lakes, on the map, in the section and on foot.
+template <class GoThere>
+void connectWaters(WatersList& waters, Shell& shell, GoThere&& goThere) {
+  Navigator* to = &shell.navigator;
+  MapView* map = &shell.map;
+  Panes* panes = &shell.panes;
+  QObject::connect(&waters, &WatersList::riverChosen, panes, &Panes::showRiver);
+  QObject::connect(
+      &waters, &WatersList::lakeChosen, map, [map](qint64 x, qint64 z, const QString& name) {
+        map->overlays().set(Over::River, std::make_shared<PlaceRing>(acre::Cell{x, z}, name));
+      });
+  QObject::connect(&waters, &WatersList::goToRequested, to, goThere);
+  QObject::connect(&waters, &WatersList::walkRequested, to,
+      [to, panes](const std::shared_ptr<const acre::RiverProfile>& river) {
+        to->leave();
+        emit to->drawerRequested({});  // It would lie over half of the view.
+        panes->setLarge(Panes::Large::Walk);
+        panes->walk().view().follow(*river);
+        panes->focusLarge();
+      });
+}
+
 QWidget* makeLandmarks(Shell& shell) {
   auto* landmarks = new LandmarksDrawer(shell.document, shell.map);
   Navigator* to = &shell.navigator;
@@ -53,11 +76,13 @@ QWidget* makeLandmarks(Shell& shell) {
       &landmarks->spaces(), &SpacesList::goToRequested, to, [to](qint64 x, qint64 y, qint64 z) {
         to->hang({x, z}, y);
       });
-  QObject::connect(landmarks, &LandmarksDrawer::goToRequested, to, [to, panes](qint64 x, qint64 z) {
+  const auto goThere = [to, panes](qint64 x, qint64 z) {
     to->leave();
     if (panes->large() == Panes::Large::Walk) panes->setLarge(Panes::Large::Map);
     to->goTo({x, z});
-  });
+  };
+  QObject::connect(landmarks, &LandmarksDrawer::goToRequested, to, goThere);
+  connectWaters(landmarks->waters(), shell, goThere);
   QObject::connect(landmarks, &LandmarksDrawer::walkRequested, to,
       [to, panes](const acre::TunnelStage::Handle& system, bool along) {
         to->leave();
@@ -145,8 +170,8 @@ constexpr DrawerDef kDrawers[] = {
     {"census", QT_TR_NOOP("Census"),
         QT_TR_NOOP("Shares, pieces and neighbours of biomes, counted."), 392, 0, false, makeCensus},
     {"landmarks", QT_TR_NOOP("Landmarks"),
-        QT_TR_NOOP("Cave systems and open spaces, listed and gone to."), 468, Qt::Key_L, false,
-        makeLandmarks},
+        QT_TR_NOOP("Cave systems, open spaces, rivers and lakes, listed and gone to."), 468,
+        Qt::Key_L, false, makeLandmarks},
     {"replay", QT_TR_NOOP("Replay"),
         QT_TR_NOOP("How the processes of a level made its floor, step by step."), kReplayWidth,
         Qt::Key_P, true, makeReplay},

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "app/overlay/river_line.h"
 
 namespace app {
 namespace {
@@ -43,6 +44,14 @@ Panes::Panes(Document& document, MapView* map, QWidget* parent)
   });
   connect(section_, &SectionView::plumbRequested, this, &Panes::plumbRequested);
   connect(section_, &SectionView::refused, this, &Panes::refused);
+  LongProfile& river = section_->river();
+  connect(&river, &LongProfile::pointChanged, this, [this](int point, const QString& what) {
+    drawRiver(point);
+    emit told(what);
+  });
+  connect(&river, &LongProfile::placeChosen, this,
+      [this](qint64 x, qint64 z) { emit plumbRequested(x, 0, z); });
+  connect(&river, &LongProfile::closed, this, [this] { showRiver(nullptr, {}); });
   WalkView& walk = walk_->view();
   connect(&walk, &WalkView::moved, this, &Panes::followWalk);
   connect(&walk, &WalkView::plumbRequested, this, &Panes::plumbRequested);
@@ -121,6 +130,20 @@ void Panes::setSmallShown(bool shown) {
   arrange();
 }
 
+void Panes::showRiver(std::shared_ptr<const acre::RiverProfile> profile, const QString& name) {
+  shownRiver_ = std::move(profile);
+  riverWorld_ = shownRiver_ ? document_.world() : nullptr;
+  riverName_ = name;
+  section_->river().setRiver(shownRiver_, name);
+  section_->river().setGeometry(section_->rect());
+  drawRiver(-1);
+}
+
+void Panes::drawRiver(int point) {
+  map_->overlays().set(Over::River,
+      shownRiver_ ? std::make_shared<RiverLine>(shownRiver_, riverName_, point) : nullptr);
+}
+
 void Panes::focusLarge() {
   (large_ == Large::Map          ? static_cast<QWidget*>(map_)
       : large_ == Large::Section ? static_cast<QWidget*>(section_)
@@ -129,6 +152,7 @@ void Panes::focusLarge() {
 }
 
 void Panes::refresh() {
+  if (shownRiver_ && riverWorld_ != document_.world()) showRiver(nullptr, {});
   walk_->refresh();
   if (section_->isVisible()) section_->refresh();
 }

@@ -30,6 +30,8 @@ class Panes : public QWidget {
   int smallHeight() const { return small_; }
   SectionView& section() { return *section_; }
   WalkPane& walk() { return *walk_; }
+  /// Shows a river in place of the section's cut, and its course on the map; nothing: none.
+  void showRiver(std::shared_ptr<const acre::RiverProfile> profile, const QString& name);
   /// Follows the document's world.
   void refresh();
   /// Gives the focus to the view in the large pane.
@@ -51,6 +53,7 @@ class Panes : public QWidget {
   void share();
   void followLine();
   void followWalk();
+  void drawRiver(int point);
 
   Document& document_;
   QSplitter* splitter_;
@@ -61,6 +64,9 @@ class Panes : public QWidget {
   bool smallShown_ = true;
   int small_ = 150;
   bool following_ = false;
+  std::shared_ptr<const acre::RiverProfile> shownRiver_;
+  std::shared_ptr<const acre::World> riverWorld_;  // Whose it is.
+  QString riverName_;
 };
 
 }  // namespace app

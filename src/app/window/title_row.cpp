@@ -7,6 +7,7 @@
 
 #include "app/look/look.h"
 #include "base/seed.h"
+#include "recipe/stages.h"
 
 namespace app {
 namespace {
@@ -215,6 +216,12 @@ void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& show
   }
   add(tr("Height"), {PictureKind::Height, {}, {}, false});
   if (recipe.biomes.on) add(tr("Base height"), {PictureKind::Base, {}, {}, false});
+  if (acre::takesPart(recipe, acre::StageId::Water)) {
+    add(tr("Water"), {PictureKind::Water, {}, {}, false});
+    add(tr("Surface"), {PictureKind::Surface, {}, {}, false});
+    add(tr("Drained area"), {PictureKind::Flow, {}, {}, false});
+    add(tr("Basins"), {PictureKind::Basin, {}, {}, false});
+  }
   add(tr("Material"), {PictureKind::Material, {}, {}, false});
   if (recipe.frame.blocks()) {
     const int64_t below = static_cast<int64_t>(recipe.frame.seaLevel) - 8;

@@ -55,6 +55,20 @@ std::span<const CheckKind> checkKinds() {
       {"thin-margin", "Open cells nearer to the edge than the margin look out of the level."},
       {"broken-place", "A place that must be there was filled or cut off by changes by hand."},
       {"all-open", "A floor that is open almost everywhere is a hall, not a level."},
+      {"no-rivers",
+          "Where too little land drains through any place nothing springs, and the stage does "
+          "nothing."},
+      {"no-mouth", "Land that drains nowhere near the sea is wholly in basins of its own."},
+      {"dead-rivers",
+          "Closed lakes and sinks take rivers up for good. A few look natural, many look broken."},
+      {"much-lake", "Where every hollow holds a lake little dry ground is left between them."},
+      {"deep-channel", "A channel far below the land that it crosses is a gorge, and cuts paths."},
+      {"cut-area",
+          "A river's size is that of the land within 64 bricks upstream. Where it is longer, it "
+          "may "
+          "become narrower downstream."},
+      {"side-by-side",
+          "Rivers that run side by side look combed; narrower ones have room between them."},
       {"unassigned",
           "Cells that no band covers have no material; they are hatched on the map and empty in "
           "exports."},

@@ -12,6 +12,7 @@
 #include "audit/ground_checks.h"
 #include "audit/level_audit.h"
 #include "audit/plumb.h"
+#include "audit/water_checks.h"
 #include "climate/biomes.h"
 #include "recipe/validate.h"
 #include "strata/bands.h"
@@ -43,7 +44,7 @@ class Auditor {
     if (world_.biomes()) checkBiomes();
     if (recipe_.strataOn) checkStrata();
     if (!checkGround(world_, stop_, found_) || !checkCaves(world_, stop_, found_) ||
-        !checkLevel(world_, stop_, found_))
+        !checkLevel(world_, stop_, found_) || !checkWater(world_, stop_, found_))
       return {};
     if (stop_.stop_requested()) return {};
     return std::move(found_);

@@ -323,7 +323,7 @@ void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
   plumb.materialName = at.material == kOpen ? "Open" : materialNameOf(world, at.material);
   if (at.edited) block.generated = world.catalogue().materialId(at.generated);
   block.pointer = at.solid ? "/strata/rock" : "/heights/layers";
-  if (at.water) block.pointer = "/water";
+  if (at.water) block.pointer = at.fresh ? "/rivers/material" : "/water";
   GroundNames names = namesOf(recipe, plumb.biome.biome, at);
   block.layer = std::move(names.layer);
   block.bed = std::move(names.bed);
@@ -357,7 +357,8 @@ void fillWater(const World& world, const CellValue& value, Plumb& plumb) {
   w.spring = drainage.spring();
   plumb.height = value.height;
   const bool fresh = w.at.kind == WaterKind::Lake || w.at.kind == WaterKind::River;
-  w.shown = fresh && world.parts().freshWater != kUnassigned;
+  const WaterMaterials& materials = world.parts().waterMaterials;
+  w.shown = materials.top(w.at.kind, w.at.shore, kUnassigned) != kUnassigned;
   const Brick brick = fresh ? Brick{w.at.i, w.at.j} : brickOf(plumb.cell);
   const auto tell = [&](Brick next) {
     w.next = net.nodeOf(next);

@@ -458,7 +458,11 @@ void Explainer::strataOf(const PlumbBlock& b, bool decided) const {
   beside("bed", b.bed);
   beside("ore", b.ore);
   if (p_.outside) return;
-  if (at.water)
+  if (at.fresh)
+    row(StageId::Strata, "fresh water", p_.materialName,
+        fmt::format("y {} < {}", b.y, p_.water->at.level), "/rivers/material",
+        decidesIf(!at.edited));
+  else if (at.water)
     row(StageId::Strata, "sea", p_.materialName,
         fmt::format("y {} < {}", b.y, shortNumber(p_.seaLevel)), "/water", decidesIf(!at.edited));
   if (!at.solid) return;

@@ -145,8 +145,9 @@ class Prover {
 
   Found difference(const Spot& spot, const char* one, std::string oneSays, const World& world,
       const char* other, std::string otherSays, const World& otherWorld) const;
+  /// most: no more chunks than these.
   Result<Found> inChunks(
-      const Compiled& at, const Cells& whole, bool shuffled, int64_t& compared) const;
+      const Compiled& at, const Cells& whole, bool shuffled, size_t most, int64_t& compared) const;
   Result<Found> byReference(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> byPoints(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> acrossRims(const Compiled& at, const Cells& whole, int64_t& compared) const;
@@ -216,7 +217,7 @@ std::vector<ChunkPos> Prover::chunksOf(const World& world, const Rect& area) con
 }
 
 Result<Prover::Found> Prover::inChunks(
-    const Compiled& at, const Cells& whole, bool shuffled, int64_t& compared) const {
+    const Compiled& at, const Cells& whole, bool shuffled, size_t most, int64_t& compared) const {
   std::vector<ChunkPos> order = chunksOf(*at.world, whole.rect);
   if (shuffled)
     std::sort(order.begin(), order.end(), [](ChunkPos a, ChunkPos b) {
@@ -225,6 +226,7 @@ Result<Prover::Found> Prover::inChunks(
       };
       return std::pair(key(a), a) < std::pair(key(b), b);
     });
+  order.resize(std::min(order.size(), most));
   for (const ChunkPos pos : order) {
     const auto chunk = at.chunks->chunk(pos, options_.stop);
     if (!chunk) return chunk.error();
@@ -256,19 +258,23 @@ Result<Prover::Found> Prover::byReference(
     if (options_.stop.stop_requested()) return cancelled();
     const Spot spot = sampledSpot(*at.world, whole, i);
     const Cell cell = spot.cell;
-    if (whole.blocks) {
+    const bool wet = at.world->water() != nullptr;
+    if (whole.blocks && !wet) {
       const std::string other = options_.referenceBlock(cell, spot.y);
       if (other == at.world->catalogue().materialId(whole.materials[whole.indexOf(spot)])) continue;
       return difference(spot, "whole", whole.says(*at.world, spot), *at.world,
           "the second evaluator", fmt::format("y {}, {}", spot.y, other), *at.world);
     }
     const EvaluatedCell other = options_.reference(cell);
-    const size_t k = whole.indexOf(spot);
-    const bool wet = at.world->water() != nullptr;
+    const size_t k = whole.blocks ? 0 : whole.indexOf(spot);
     const float height = wet ? at.world->parts().before->heightAt(cell) : whole.heights[k];
+    const auto alike = [&] {  // Of worlds of blocks only the ground before water gets here.
+      return whole.blocks ||
+             (at.world->catalogue().biomeId(whole.biomes[k]) == other.biome &&
+                 (wet || at.world->catalogue().materialId(whole.materials[k]) == other.material));
+    };
     if (std::bit_cast<uint32_t>(height + 0.0f) == std::bit_cast<uint32_t>(other.height + 0.0f) &&
-        at.world->catalogue().biomeId(whole.biomes[k]) == other.biome &&
-        (wet || at.world->catalogue().materialId(whole.materials[k]) == other.material))
+        alike())
       continue;
     return difference(spot, "whole", whole.says(*at.world, spot), *at.world, "the second evaluator",
         fmt::format("height {}, biome {}, material {}", other.height, other.biome, other.material),
@@ -455,14 +461,15 @@ Status Prover::run() {
       return (this->*method)(at, whole, compared);
     };
   };
-  const auto chunks = [&](bool shuffled) {
-    return [this, shuffled](const Compiled& at, const Cells& whole, int64_t& compared) {
-      return inChunks(at, whole, shuffled, compared);
+  const auto chunks = [&](bool shuffled, size_t most = SIZE_MAX) {
+    return [this, shuffled, most](const Compiled& at, const Cells& whole, int64_t& compared) {
+      return inChunks(at, whole, shuffled, most, compared);
     };
   };
   Status going = step("chunks", "Chunks equal cuts of the whole", first_, chunks(false));
-  const bool second = first_.world->blocks() ? static_cast<bool>(options_.referenceBlock)
-                                             : static_cast<bool>(options_.reference);
+  const bool byBlocks = first_.world->blocks() && !first_.world->water();
+  const bool second =
+      byBlocks ? static_cast<bool>(options_.referenceBlock) : static_cast<bool>(options_.reference);
   if (going && second)
     going = step("reference",
         first_.world->water() ? "Ground before water equals the second evaluator's"
@@ -490,7 +497,10 @@ Status Prover::run() {
         [this, threads](const Compiled& at, const Cells& whole, int64_t& compared) {
           return streamed(at, whole, threads, compared);
         });
-  anew("memo", "Remembering nothing changes nothing", chunks(false), {}, uint64_t{0});
+  // Without memory every chunk of a world with water finds a network of its own.
+  constexpr size_t kFewChunks = 6;
+  anew("memo", "Remembering nothing changes nothing",
+      first_.world->water() ? chunks(true, kFewChunks) : chunks(false), {}, uint64_t{0});
   for (const std::string& name : others)
     anew("simd " + name, "Instruction set " + name + ": equal", chunks(false), name);
   if (going && options_.progress) options_.progress(1, "");

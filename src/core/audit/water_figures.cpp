@@ -16,10 +16,6 @@ double apart(Cell a, Cell b) {
   return std::hypot(static_cast<double>(a.x - b.x), static_cast<double>(a.z - b.z));
 }
 
-double cellsOf(int64_t grains) {
-  return static_cast<double>(grains) / static_cast<double>(kGrain);
-}
-
 /// Follows rivers over the network.
 class Tracer {
  public:

@@ -7,6 +7,7 @@
 
 #include "base/result.h"
 #include "water/bricks.h"
+#include "water/network_grid.h"
 #include "world/plan.h"
 
 namespace acre {
@@ -54,8 +55,6 @@ struct LakeFigures {
 
 /// Farthest that is looked, in cells.
 inline constexpr int64_t kFarthestWater = 20'000;
-/// Nodes that a river is followed over at most.
-inline constexpr int kLongestRiver = 4096;
 
 /// All rivers whose springs lie within so many cells of a place, the longest first, equal ones by
 /// brick. Without the stage Water: none. within: 1 ... kFarthestWater.

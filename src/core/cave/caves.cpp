@@ -26,6 +26,8 @@ Result<std::shared_ptr<const CaveStage>> CaveStage::compile(
   stage->keep_ = static_cast<float>(caves.seaCover) + inputs.overhang;
   stage->sea_ = inputs.water != kOpen;
   stage->water_ = inputs.water;
+  stage->rivers_ = inputs.rivers;
+  stage->fresh_ = inputs.fresh;
   stage->opening_ = indexOf(inputs.materials, caves.opening);
   for (size_t i = 0; i < caves.tunnels.size(); ++i) {
     const Tunnels& tunnels = caves.tunnels[i];
@@ -98,8 +100,9 @@ bool CaveStage::markBlock(const Kernels& kernels, const Columns& columns, const 
   const size_t count = static_cast<size_t>(block.width) * static_cast<size_t>(block.length);
   const size_t cells = count * static_cast<size_t>(block.height);
   std::fill_n(held, cells, uint16_t{0});
-  // Heights of the block's columns, and how near caves may come to the sea.
-  std::vector<float> heights(count), tops(sea_ ? count : 0);
+  // Heights of the block's columns, and how near caves may come to the sea and to fresh water.
+  const bool fresh = !columns.helds.empty(), guarded = sea_ || fresh;
+  std::vector<float> heights(count), tops(guarded ? count : 0), below(tops.size());
   const int64_t wide = columns.fineWidth();
   const float* at = columns.heights.data() + (block.z - columns.z + kApron) * wide +
                     (block.x - columns.x + kApron);
@@ -109,10 +112,16 @@ bool CaveStage::markBlock(const Kernels& kernels, const Columns& columns, const 
       const float* h = row + i * block.step;
       const auto n = static_cast<size_t>(k * block.width + i);
       heights[n] = *h;
-      if (sea_) tops[n] = std::min({*h, h[-1], h[1], h[-wide], h[wide]}) - keep_;
+      if (!guarded) continue;
+      tops[n] = std::min({*h, h[-1], h[1], h[-wide], h[wide]}) - keep_;
+      below[n] = sea_ ? seaLevel_ : -kEndless;
+      if (fresh)
+        below[n] = std::max(below[n],
+            static_cast<float>(columns.helds[static_cast<size_t>(h - columns.heights.data())]));
     }
   }
-  const SeaGuard guard{tops.data(), sea_ ? seaLevel_ : -kEndless};
+  SeaGuard guard;
+  if (guarded) guard = {tops.data(), below.data(), *std::max_element(below.begin(), below.end())};
   uint16_t mark = 0;
   std::vector<uint8_t> flooded;
   for (const TunnelPart& part : tunnels_) {
@@ -228,7 +237,8 @@ bool CaveStage::carve(const Kernels& kernels, const Columns& columns, const Bloc
 // ---- single cells ------------------------------------------------------------------------------
 
 bool CaveStage::keptOff(Cell cell, int64_t y, float height) const {
-  if (!sea_ || !(static_cast<float>(y) < seaLevel_)) return false;
+  const bool atSea = sea_ && static_cast<float>(y) < seaLevel_;
+  if (!atSea && !(rivers_ && y < land_->at(cell).water.held)) return false;
   float lowest = height;
   for (const Cell beside :
       {Cell{cell.x - 1, cell.z}, {cell.x + 1, cell.z}, {cell.x, cell.z - 1}, {cell.x, cell.z + 1}})
@@ -305,20 +315,28 @@ MaterialIndex CaveStage::materialOf(const At& at, MaterialIndex ground) const {
 
 BitGrid CaveStage::cellsOf(const TunnelPart& part, const TunnelSystem& system) const {
   BitGrid cells = part.stage->cellsOf(system);
-  if (!sea_ || static_cast<float>(system.low[1]) >= seaLevel_) return cells;
+  const bool atSea = sea_ && static_cast<float>(system.low[1]) < seaLevel_;
+  if (!atSea && !rivers_) return cells;
   const int32_t wide = cells.width() + 2, deep = cells.length() + 2;
   std::vector<Cell> places;
   for (int32_t k = 0; k < deep; ++k)
     for (int32_t i = 0; i < wide; ++i)
       places.push_back({system.low[0] + i - 1, system.low[2] + k - 1});
-  const std::vector<float> heights = land_->heightsOf(places);
+  std::vector<float> heights(places.size());
+  std::vector<WaterAt> waters(rivers_ ? places.size() : 0);
+  land_->scattered(static_cast<int>(places.size()), places.data(), heights.data(), nullptr,
+      Accuracy::Exact, rivers_ ? waters.data() : nullptr);
   for (int32_t k = 0; k < cells.length(); ++k)
     for (int32_t i = 0; i < cells.width(); ++i) {
       const float* h = heights.data() + (k + 1) * wide + i + 1;
       const float top = std::min({*h, h[-1], h[1], h[-wide], h[wide]}) - keep_;
+      float below = sea_ ? seaLevel_ : -kEndless;
+      if (rivers_)
+        below = std::max(
+            below, static_cast<float>(waters[static_cast<size_t>(h - heights.data())].held));
       for (int32_t j = 0; j < cells.levels(); ++j) {
         const int64_t y = system.low[1] + j;
-        if (static_cast<float>(y) < seaLevel_ && static_cast<float>(y + 1) > top)
+        if (static_cast<float>(y) < below && static_cast<float>(y + 1) > top)
           cells.set(i, k, j, false);
       }
     }

@@ -26,6 +26,8 @@ struct CaveInputs {
   bool plane = false;
   bool columns = false;
   MaterialIndex water = kOpen;  ///< Of the sea.
+  bool rivers = false;          ///< The land has fresh water ...
+  MaterialIndex fresh = kOpen;  ///< ... of this.
   float seaLevel = 0;
   float overhang = 0;  ///< How far from the surface overhangs reach.
   uint64_t seed = 0;
@@ -40,6 +42,7 @@ struct CaveColumns {
   int64_t x = 0, z = 0, step = 1;
   int32_t width = 0, length = 0;
   std::vector<float> heights;
+  std::vector<int32_t> helds;    ///< WaterAt::held of the same; empty without the stage Water.
   std::vector<float> moistures;  ///< Empty where no kind asks.
   int64_t fineWidth() const { return (width - 1) * step + 1 + 2 * kApron; }
   int64_t fineLength() const { return (length - 1) * step + 1 + 2 * kApron; }
@@ -48,7 +51,8 @@ struct CaveColumns {
         (k * step + dz + kApron) * fineWidth() + i * step + dx + kApron)];
   }
   uint64_t bytes() const {
-    return sizeof(CaveColumns) + (heights.size() + moistures.size()) * sizeof(float);
+    return sizeof(CaveColumns) + (heights.size() + moistures.size()) * sizeof(float) +
+           helds.size() * sizeof(int32_t);
   }
 };
 
@@ -58,7 +62,7 @@ struct CaveColumns {
 /// with one is a wall; the first cave kind that fits says what they are made of. Where the world
 /// has a sea, no cell that is held shares a side with it: below the sea level a cell is let be
 /// where its column or one of the four beside it comes nearer to its top than seaCover, or than
-/// overhangs reach, and seaCover.
+/// overhangs reach, and seaCover. So it is below the level of a lake or a river over any of them.
 ///
 /// A structure stage: exact up to steps of kExactStep, left out beyond.
 class CaveStage {
@@ -102,7 +106,7 @@ class CaveStage {
   /// Cells that a system of a part has dug: those of its bores, but for what the sea keeps away.
   BitGrid cellsOf(const TunnelPart& part, const TunnelSystem& system) const;
   /// Ground that caves may be dug into.
-  bool isGround(MaterialIndex m) const { return m != kOpen && m != water_; }
+  bool isGround(MaterialIndex m) const { return m != kOpen && m != water_ && m != fresh_; }
 
   /// Material of openings over a grid of columns, where there are any.
   bool markOpenings(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride,
@@ -146,8 +150,8 @@ class CaveStage {
   std::shared_ptr<const Field> moisture_;
   float seaLevel_ = 0;
   float keep_ = 0;  // Cells between held cells and the sea.
-  bool sea_ = false, lines_ = false;
-  MaterialIndex water_ = kOpen, opening_ = kUnassigned;
+  bool sea_ = false, rivers_ = false, lines_ = false;
+  MaterialIndex water_ = kOpen, fresh_ = kOpen, opening_ = kUnassigned;
   std::vector<TunnelPart> tunnels_;
   std::vector<VoidPart> voids_;
   std::vector<AutomatonPart> automata_;
@@ -157,7 +161,7 @@ class CaveStage {
   /// Marks one block of samples, whose columns are some of these, as far as kApron - 1 cells away.
   bool markBlock(const Kernels& kernels, const Columns& columns, const SampleBlock& block,
       uint16_t* held, const std::stop_token& stop) const;
-  /// True when the sea is too near to a cell for caves.
+  /// True when the sea, a lake or a river is too near to a cell for caves.
   bool keptOff(Cell cell, int64_t y, float height) const;
   int kindAt(float depth, float moisture) const;
   MaterialIndex lining(int kind, bool floor, MaterialIndex ground) const;

@@ -110,7 +110,7 @@ void VoidPlan::mark(const Kernels& kernels, const SampleBlock& block, const floa
       const float* vb = values[bands_.size() - 1].data() + row;
       markWidest(
           va, a.middle, a.half * widest_, vb, b.middle, b.half * widest_, columns, may.data());
-      const bool guarded = !underSea_ && static_cast<float>(y) < guard.below;
+      const bool guarded = !underSea_ && guard.any(y);
       for (size_t i = 0; i < columns; ++i) {
         uint64_t four = 0;  // Most cells are closed: four are passed over at a time.
         std::memcpy(&four, may.data() + i, sizeof four);
@@ -119,7 +119,7 @@ void VoidPlan::mark(const Kernels& kernels, const SampleBlock& block, const floa
           continue;
         }
         const float depth = heights[i] - end;
-        if (may[i] == 0 || to[i] != 0 || depth < 0.0f || (guarded && end > guard.tops[i])) continue;
+        if (may[i] == 0 || to[i] != 0 || depth < 0.0f || (guarded && guard.keeps(y, i))) continue;
         const float factor = factorAt(depth);
         if (std::abs(va[i] - a.middle) < a.half * factor &&
             std::abs(vb[i] - b.middle) < b.half * factor)

@@ -15,14 +15,17 @@
 
 namespace acre {
 
-/// Where caves must keep off the sea: below an altitude, cells with their tops above that of their
-/// column.
+/// Where caves must keep off water: below the altitude of its surface, cells with their tops above
+/// that of their column.
 struct SeaGuard {
-  const float* tops = nullptr;  ///< By column.
-  float below = -std::numeric_limits<float>::infinity();
+  const float* tops = nullptr;                              ///< By column; nullptr: nowhere.
+  const float* below = nullptr;                             ///< By column too.
+  float highest = -std::numeric_limits<float>::infinity();  ///< Of below.
 
+  bool any(int64_t y) const { return static_cast<float>(y) < highest; }
   bool keeps(int64_t y, size_t column) const {
-    return static_cast<float>(y)<below&& static_cast<float>(y + 1)> tops[column];
+    return tops && static_cast<float>(y) < below[column] &&
+           static_cast<float>(y + 1) > tops[column];
   }
 };
 

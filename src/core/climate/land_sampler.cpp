@@ -18,6 +18,8 @@ struct Rimmed {
   std::vector<uint32_t> regions;
   std::vector<WaterKind> waters;
   std::vector<int32_t> levels;
+  std::vector<float> shores;
+  std::vector<int32_t> helds;
 
   /// water: told of it too.
   Rimmed(const SampleGrid& grid, const LandOut& land, bool water)
@@ -36,8 +38,11 @@ struct Rimmed {
     take(base, land.base, out.base);
     take(waters, water && land.waters, out.waters);
     take(levels, water && land.levels, out.levels);
+    take(shores, water && land.shores, out.shores);
+    take(helds, water && land.helds, out.helds);
     out.stride = all.width;
     out.times = land.times;
+    out.beforeWater = land.beforeWater;
   }
   /// Hands over what was made without the rim, but for the heights.
   void crop() const {
@@ -51,22 +56,31 @@ struct Rimmed {
     copy(base, asked.base);
     copy(waters, asked.waters);
     copy(levels, asked.levels);
+    copy(shores, asked.shores);
+    copy(helds, asked.helds);
   }
   /// Where a row of the inner grid begins.
   ptrdiff_t rowOf(ptrdiff_t j) const { return (j + 1) * all.width + 1; }
 };
 
+LandShaper::Out shaperOut(const LandOut& land) {
+  return {land.heights, land.waters, land.levels, land.shores, land.helds, land.stride};
+}
+
 }  // namespace
 
 bool LandSampler::evaluate(
     const SampleGrid& grid, const LandOut& land, const std::stop_token& stop) const {
-  const bool asked = land.heights || land.waters || land.levels;
-  if (shaper_ && asked && grid.step == 1) return shaped(grid, land, stop);
+  const bool asked = shaper_ && !land.beforeWater &&
+                     (land.heights || land.waters || land.levels || land.shores || land.helds);
+  if (asked && grid.step == 1) return shaped(grid, land, stop);
   for (ptrdiff_t j = 0; j < grid.length; ++j) {
     if (land.waters) std::fill_n(land.waters + j * land.stride, grid.width, WaterKind::Dry);
     if (land.levels) std::fill_n(land.levels + j * land.stride, grid.width, 0);
+    if (land.shores) std::fill_n(land.shores + j * land.stride, grid.width, kFarShore);
+    if (land.helds) std::fill_n(land.helds + j * land.stride, grid.width, kNoWater);
   }
-  if (!shaper_ || !asked || grid.step > shaper_->exactStep()) return made(grid, land, stop);
+  if (!asked || grid.step > shaper_->exactStep()) return made(grid, land, stop);
   std::vector<float> before(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
   std::vector<float> heights(
       land.heights ? 0 : static_cast<size_t>(land.stride) * static_cast<size_t>(grid.length));
@@ -76,8 +90,7 @@ bool LandSampler::evaluate(
   for (ptrdiff_t j = 0; j < grid.length; ++j)
     std::copy_n(out.heights + j * land.stride, grid.width, before.data() + j * grid.width);
   StageClock clock(land.times);
-  const bool cut = shaper_->shapeApart(
-      grid, before.data(), {land.heights, land.waters, land.levels, land.stride}, stop);
+  const bool cut = shaper_->shapeApart(grid, before.data(), shaperOut(land), stop);
   clock.stop(StageId::Water);
   return cut;
 }
@@ -89,8 +102,7 @@ bool LandSampler::shaped(
   if (!made(larger.all, larger.out, stop)) return false;
   larger.crop();
   StageClock clock(land.times);
-  const bool cut = shaper_->shape(
-      grid, larger.heights.data(), {land.heights, land.waters, land.levels, land.stride}, stop);
+  const bool cut = shaper_->shape(grid, larger.heights.data(), shaperOut(land), stop);
   clock.stop(StageId::Water);
   return cut;
 }
@@ -152,6 +164,7 @@ bool LandSampler::evaluate(
     one.heights = side[k].data();
     one.stride = width;
     one.times = land.times;
+    one.beforeWater = land.beforeWater;
     if (!evaluate(moved, one, stop)) return false;
   }
   for (size_t i = 0; i < count; ++i)

@@ -10,13 +10,32 @@
 namespace acre {
 
 enum class WaterKind : uint8_t { Dry, Sea, Lake, River };
+/// "dry", "sea", "lake", "river".
+constexpr const char* nameOf(WaterKind kind) {
+  constexpr const char* kNames[] = {"dry", "sea", "lake", "river"};
+  return kNames[static_cast<size_t>(kind)];
+}
+
+/// Farther than this nothing is measured from fresh water.
+inline constexpr float kFarShore = 46;
+
+/// A level where there is no fresh water.
+inline constexpr int32_t kNoWater = INT32_MIN;
 
 /// What the stage Water makes of a cell.
 struct WaterAt {
   WaterKind kind = WaterKind::Dry;
-  float height = 0;      ///< Of the ground, which is the bed of a river.
-  int32_t level = 0;     ///< Whole cells up to the surface; 0 of dry cells.
-  bool cut = false;      ///< The ground lies lower than before.
+  float height = 0;   ///< Of the ground, which is the bed of a river.
+  int32_t level = 0;  ///< Whole cells up to the surface; 0 of dry cells.
+  bool cut = false;   ///< The ground lies lower than before.
+  /// Cells to fresh water: 0 in it; kFarShore at sea, and where it is as far or farther.
+  float shore = kFarShore;
+  /// The highest level of the lakes and rivers over the cell and the four beside it, or kNoWater.
+  int32_t held = kNoWater;
+  /// Of lakes and rivers alone.
+  int32_t freshLevel() const {
+    return kind == WaterKind::Lake || kind == WaterKind::River ? level : kNoWater;
+  }
   int64_t i = 0, j = 0;  ///< The brick of the river's node, or of the lake's pit.
 };
 
@@ -31,6 +50,8 @@ class LandShaper {
     float* heights = nullptr;
     WaterKind* kinds = nullptr;
     int32_t* levels = nullptr;
+    float* shores = nullptr;
+    int32_t* helds = nullptr;
     ptrdiff_t stride = 0;
   };
   /// Farthest apart that samples are exact; beyond nothing is cut.

@@ -38,6 +38,13 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
   }
   out["materials"] = chunk.materials.unpacked();
   if (!chunk.fill.empty()) out["fill"] = chunk.fill.unpacked();
+  if (!chunk.water.empty()) {
+    nlohmann::json levels = nlohmann::json::array();
+    for (size_t i = 0; i < chunk.water.size(); ++i)
+      levels.push_back(chunk.waterAt(i) ? nlohmann::json(*chunk.waterAt(i)) : nlohmann::json());
+    out["water"] = std::move(levels);
+    out["waterKind"] = chunk.waterKinds.unpacked();
+  }
   std::string text = out.dump();
   text.pop_back();
   return text + ",\"heights\":[" + heights + "]}\n";
@@ -54,13 +61,21 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
               planOf(world).catalogue().materialId(chunk.materials[i]));
     return text;
   }
-  const bool fills = !chunk.fill.empty();
-  std::string text = fills ? "x,z,height,material,fill\n" : "x,z,height,material\n";
+  const bool fills = !chunk.fill.empty(), wet = !chunk.water.empty();
+  std::string text = "x,z,height,material";
+  if (fills) text += ",fill";
+  if (wet) text += ",water,waterKind";
+  text += "\n";
+  const auto water = [&](size_t cell) {
+    const auto level = chunk.waterAt(cell);
+    return fmt::format(",{},{}", level ? fmt::format("{}", *level) : "",
+        nameOf(static_cast<WaterKind>(chunk.waterKinds[cell])));
+  };
   for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.rect.length; ++z)
     for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.rect.width; ++x, ++i)
-      fmt::format_to(std::back_inserter(text), "{},{},{},{}{}\n", x, z, chunk.heights[i],
+      fmt::format_to(std::back_inserter(text), "{},{},{},{}{}{}\n", x, z, chunk.heights[i],
           planOf(world).catalogue().materialId(chunk.materials[i]),
-          fills ? fmt::format(",{}", chunk.fill[i]) : "");
+          fills ? fmt::format(",{}", chunk.fill[i]) : "", wet ? water(i) : "");
   return text;
 }
 

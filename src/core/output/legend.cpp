@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "climate/biomes.h"
 #include "recipe/level_recipe.h"
@@ -43,11 +44,12 @@ std::vector<LegendEntry> greyLegend(
                                 ? climateAxisOf(planOf(world).recipe(), picture.field)
                                 : nullptr;
   for (int i = 4; i >= 0; --i) {
-    const float value =
-        palette.low() + (palette.high() - palette.low()) * static_cast<float>(i) / 4;
+    float value = palette.low() + (palette.high() - palette.low()) * static_cast<float>(i) / 4;
+    if (picture.kind == PictureKind::Flow) value = std::exp2(value);
     std::string text = axis ? fmt::format("{:.4g}", axis->told(static_cast<double>(value)))
                             : fmt::format("{:.4g}", value);
     if (axis && !axis->unit.empty()) text += " " + axis->unit;
+    if (picture.kind == PictureKind::Flow) text += i == 0 ? " brick" : " bricks";
     entries.push_back({std::move(text), palette.greyAt(value), false});
   }
   return entries;
@@ -62,7 +64,14 @@ std::vector<LegendEntry> entriesOf(const World& world, const Picture& picture) {
   const Recipe& recipe = planOf(world).recipe();
   const Palette palette(world, picture);
   if (picture.ofBiomes() && !planOf(world).biomes()) return {{"Biomes are off", kNoSwatch, false}};
+  if (picture.ofWater() && !planOf(world).water()) return {{"Water is off", kNoSwatch, false}};
   if (picture.kind == PictureKind::Biome) return biomeLegend(world);
+  if (picture.kind == PictureKind::Water)
+    return {{"Sea", palette.thingColour(2), false}, {"Lake", palette.thingColour(3), false},
+        {"River", palette.thingColour(4), false}, {"Dry", palette.thingColour(1), false}};
+  if (picture.kind == PictureKind::Basin)
+    return {{"Sea", palette.thingColour(1), false},
+        {"A tone for all land whose water leaves it at one place", regionTone(0), false}};
   if (picture.kind == PictureKind::Uncovered)
     return {{"No rule covers it", 0, true}, {"Some rule does", palette.thingColour(1), false}};
   if (picture.kind == PictureKind::Region) {

@@ -326,8 +326,10 @@ Status checkRequest(const World& world, const MapRequest& request) {
       request.format == MapFormat::Csv && request.show.kind != PictureKind::Composite;
   if (request.format != MapFormat::Png8 && !request.show.isData() && !csvThings)
     return invalidInput(fmt::format("this format cannot show {}", nameOf(request.show)), "--show",
-        request.format == MapFormat::Csv ? "any picture but composite"
-                                         : "height, base, grey, slope, border, field:ID, layer:ID");
+        request.format == MapFormat::Csv
+            ? "any picture but composite"
+            : "height, base, surface, grey, slope, border, flow, field:ID, "
+              "layer:ID");
   if (request.format == MapFormat::Svg && !(request.style.contours > 0))
     return invalidInput(
         "lines without an interval", "--contours", "altitudes between lines, above 0");

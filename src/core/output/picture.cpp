@@ -11,13 +11,16 @@
 #include "field/distribution.h"
 #include "field/field.h"
 #include "recipe/validate.h"
+#include "water/network_grid.h"
+#include "water/water_stage.h"
 #include "world/world.h"
 
 namespace acre {
 namespace {
 
 constexpr std::array kKindNames = {"composite", "material", "biome", "region", "uncovered", "slice",
-    "height", "base", "grey", "slope", "border", "field", "layer"};
+    "water", "basin", "height", "base", "surface", "grey", "slope", "border", "flow", "field",
+    "layer"};
 static_assert(kKindNames.size() == static_cast<size_t>(PictureKind::Layer) + 1,
     "every kind has a name, in the order of the kinds");
 
@@ -26,6 +29,11 @@ constexpr std::array<uint32_t, kRegionTones> kTones = {
     0xFFDDCCBD, 0xFFC1B273, 0xFFE9E9AC, 0xFFBDCAD1, 0xFFBF9891, 0xFFD2C9A8, 0xFFEAE6DA};
 /// Ground that some rule covers, in pictures of what none does.
 constexpr uint32_t kCovered = 0xFFEFE9DA;
+
+/// Sea, lakes and rivers: deeper the farther from the ground's colour they have to be seen.
+constexpr std::array<uint32_t, 3> kWaters = {0xFFA5C6D3, 0xFF4C7D97, 0xFF2C5670};
+/// Logarithm to the base 2 of the bricks that the lightest and the darkest tone of Flow stand for.
+constexpr float kMostFlow = 10;
 
 /// Grey from the lowest to the highest value: the ink and the sheet.
 constexpr uint32_t kDarkGrey = 0xFF1F2D3A;
@@ -173,6 +181,9 @@ Status checkPicture(const World& world, const Picture& picture) {
       !world.biomes()->hasRegions())
     return Error{Error::Code::InvalidInput, "this world has no regions", "--show",
         "a picture that needs no regions"};
+  if (picture.ofWater() && !world.water())
+    return Error{Error::Code::InvalidInput, "the Water is off in this world", "--show",
+        "a picture that needs no rivers"};
   const AxisBounds range = world.vertical();
   if (picture.kind == PictureKind::Slice &&
       (picture.level < range.min || picture.level >= range.min + range.extent))
@@ -223,12 +234,57 @@ void markOutside(
   }
 }
 
+// Samples far apart would each pull a network of their own: there one is not told.
+
+bool flow(const Drainage& drainage, const SampleGrid& grid, const SampleArrays& out,
+    const std::stop_token& stop) {
+  if (grid.step <= WaterStage::kExactStep)
+    return drainedOver(drainage, grid, out.values, out.stride, stop);
+  for (int32_t j = 0; j < grid.length; ++j)
+    std::fill_n(out.values + j * out.stride, grid.width, 0.0f);
+  return true;
+}
+
+bool basins(const Drainage& drainage, const SampleGrid& grid, const SampleArrays& out,
+    const std::stop_token& stop) {
+  if (grid.step <= WaterStage::kExactStep)
+    return basinsOver(drainage, grid, out.marks, out.stride, stop);
+  for (int32_t j = 0; j < grid.length; ++j) std::fill_n(out.marks + j * out.stride, grid.width, 0u);
+  return true;
+}
+
+/// Things in pictures of basins: the sea, land whose brick is of the sea, then the tones.
+constexpr MaterialIndex kSeaThing = 1, kCoastThing = 2;
+
+/// Thing of a region or of a basin.
+MaterialIndex toneOf(PictureKind kind, uint32_t mark) {
+  const auto tone = static_cast<MaterialIndex>(1 + mark % kRegionTones);
+  if (kind == PictureKind::Region) return tone;
+  return mark == 0 ? kCoastThing : static_cast<MaterialIndex>(kCoastThing + tone);
+}
+
+/// Shows what the stage Water told of a grid.
+void layWater(const Picture& picture, const SampleGrid& grid, const std::vector<WaterKind>& waters,
+    const std::vector<int32_t>& levels, const SampleArrays& out) {
+  for (int32_t j = 0; !waters.empty() && j < grid.length; ++j)
+    for (ptrdiff_t at = j * out.stride; at < j * out.stride + grid.width; ++at) {
+      const WaterKind kind = waters[static_cast<size_t>(at)];
+      if (picture.kind == PictureKind::Water && out.things[at] != kOutside)
+        out.things[at] = static_cast<MaterialIndex>(1 + static_cast<int>(kind));
+      if (picture.kind == PictureKind::Surface && kind != WaterKind::Dry)
+        out.values[at] = static_cast<float>(levels[static_cast<size_t>(at)]);
+    }
+}
+
 /// Pictures that are made of what the world samples at once.
 Status sampleLand(const World& world, const Picture& picture, const SampleGrid& grid,
     const SampleArrays& out, const std::stop_token& stop) {
   Land land;
   land.stride = out.stride;
+  land.beforeWater = picture.beforeWater;
   std::vector<BiomeIndex> biomes;
+  std::vector<WaterKind> waters;
+  std::vector<int32_t> levels;
   const auto room = static_cast<size_t>(out.stride) * static_cast<size_t>(grid.length);
   const bool data = picture.isData();
   switch (picture.kind) {
@@ -238,15 +294,25 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
     case PictureKind::Base:
       land.base = out.values;
       break;
+    case PictureKind::Surface:
+      levels.resize(room);
+      land.levels = levels.data();
+      [[fallthrough]];
+    case PictureKind::Water:
+      waters.resize(room);
+      land.waters = waters.data();
+      [[fallthrough]];
     case PictureKind::Composite:
     case PictureKind::Material:
     case PictureKind::Biome:
     case PictureKind::Region:
     case PictureKind::Uncovered:
     case PictureKind::Slice:
+    case PictureKind::Basin:
     case PictureKind::Height:
     case PictureKind::Grey:
     case PictureKind::Slope:
+    case PictureKind::Flow:
     case PictureKind::Field:
     case PictureKind::Layer:
       land.heights = out.values;
@@ -258,7 +324,7 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
   if (picture.kind == PictureKind::Biome || uncovered) land.biomes = out.things;
   if (picture.kind == PictureKind::Region) {
     land.regions = out.marks;
-  } else if (out.marks && !land.biomes) {
+  } else if (out.marks && !land.biomes && picture.kind != PictureKind::Basin) {
     biomes.resize(room);
     land.biomes = biomes.data();
   }
@@ -279,8 +345,13 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
       std::copy_n(
           blocks.data() + ptrdiff_t{j} * grid.width, grid.width, out.things + j * out.stride);
   }
-  if (data || picture.kind == PictureKind::Region) markOutside(world, grid, kUnassigned, out);
-  if (picture.kind == PictureKind::Region || uncovered)
+  if (picture.kind == PictureKind::Basin && !basins(world.water()->drainage(), grid, out, stop))
+    return cancelled();
+  const bool toned = picture.kind == PictureKind::Region || picture.kind == PictureKind::Basin;
+  if (data || toned || picture.kind == PictureKind::Water)
+    markOutside(world, grid, kUnassigned, out);
+  layWater(picture, grid, waters, levels, out);
+  if (toned || uncovered)
     for (int32_t j = 0; j < grid.length; ++j)
       for (int32_t i = 0; i < grid.width; ++i) {
         MaterialIndex& thing = out.things[j * out.stride + i];
@@ -288,7 +359,12 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
         if (uncovered)
           thing = thing != kNoBiome;
         else
-          thing = static_cast<MaterialIndex>(1 + out.marks[j * out.stride + i] % kRegionTones);
+          thing = toneOf(picture.kind, out.marks[j * out.stride + i]);
+        if (picture.kind != PictureKind::Basin ||
+            out.values[j * out.stride + i] >= static_cast<float>(world.seaLevel()))
+          continue;
+        thing = kSeaThing;  // Bricks are coarse: the coast is where it is.
+        out.marks[j * out.stride + i] = 0;
       }
   return done();
 }
@@ -297,9 +373,10 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
 
 Status samplePicture(const World& world, const Picture& picture, const SampleGrid& grid,
     const SampleArrays& out, const std::stop_token& stop) {
-  if (picture.ofBiomes() && !world.biomes()) return checkPicture(world, picture);
+  if ((picture.ofBiomes() && !world.biomes()) || (picture.ofWater() && !world.water()))
+    return checkPicture(world, picture);
   const bool measured = picture.kind == PictureKind::Grey || picture.kind == PictureKind::Slope ||
-                        picture.kind >= PictureKind::Field;
+                        picture.kind >= PictureKind::Flow;
   if (!measured || (picture.kind == PictureKind::Grey && !picture.hasMarks()))
     return sampleLand(world, picture, grid, out, stop);
   if (Status fits = checkGrid(grid); !fits) return fits;
@@ -318,6 +395,8 @@ Status samplePicture(const World& world, const Picture& picture, const SampleGri
           slopes.data() + ptrdiff_t{j} * grid.width, grid.width, out.values + j * out.stride);
     return done();
   }
+  if (picture.kind == PictureKind::Flow)
+    return flow(world.water()->drainage(), grid, out, stop) ? done() : Status(cancelled());
   const Field* field = world.field(picture.field);
   if (!field) return checkPicture(world, picture);
   const int step = picture.kind == PictureKind::Layer ? field->stepOf(picture.layer) : -1;
@@ -367,14 +446,25 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
     case PictureKind::Uncovered:
       inks_.push_back({kCovered, false});
       break;
+    case PictureKind::Water:
+      inks_.push_back({kCovered, false});
+      for (const uint32_t water : kWaters) inks_.push_back({water, true});
+      break;
+    case PictureKind::Basin:
+      inks_.push_back({kWaters[0], true});
+      inks_.push_back({kCovered, false});
+      for (const uint32_t tone : kTones) inks_.push_back({tone, false});
+      break;
     case PictureKind::Composite:
     case PictureKind::Material:
     case PictureKind::Slice:
     case PictureKind::Height:
     case PictureKind::Base:
+    case PictureKind::Surface:
     case PictureKind::Grey:
     case PictureKind::Slope:
     case PictureKind::Border:
+    case PictureKind::Flow:
     case PictureKind::Field:
     case PictureKind::Layer:
       for (const Material& m : world.recipe().materials)
@@ -383,6 +473,11 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
                                               picture.kind == PictureKind::Slice});
   }
   if (!picture.isData() || picture.isTinted()) return;
+  if (picture.kind == PictureKind::Flow) {  // Places all over would each pull a network.
+    low_ = 0;
+    high_ = kMostFlow;
+    return;
+  }
   // Every fourth stratum of the sites that all measuring uses.
   constexpr int kSide = 64;
   const Frame& frame = world.recipe().frame;
@@ -409,9 +504,11 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
 }
 
 uint32_t Palette::greyAt(float value) const {
+  if (picture_.kind == PictureKind::Flow) value = std::log2(std::max(1.0f, value));
   const float t = high_ > low_ ? (value - low_) / (high_ - low_) : 0.5f;
   const float clamped = t < 0 ? 0.0f : (t > 1 ? 1.0f : t);
-  return mixed(kDarkGrey, kLightGrey, picture_.kind == PictureKind::Slope ? 1 - clamped : clamped);
+  const bool darkest = picture_.kind == PictureKind::Slope || picture_.kind == PictureKind::Flow;
+  return mixed(kDarkGrey, kLightGrey, darkest ? 1 - clamped : clamped);
 }
 
 void Palette::paintRow(

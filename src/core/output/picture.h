@@ -20,14 +20,18 @@ enum class PictureKind {
   Region,     ///< Voronoi regions in a few tones, their borders as lines.
   Uncovered,  ///< Cells that no rule of the chart covers, hatched; the rest pale.
   Slice,      ///< What is at one level of altitude: materials of blocks, open space pale.
+  Water,      ///< Sea, lakes and rivers on pale ground under relief shading.
+  Basin,      ///< Land by where its water leaves it, in a few tones, with lines between them.
   // Of numbers:
-  Height,  ///< Height tints in classes about the sea level.
-  Base,    ///< Base height, before the biomes shape it, in the same tints.
-  Grey,    ///< Heights from dark (low) to light (high).
-  Slope,   ///< Rise per cell, from level (light) to steep (dark).
-  Border,  ///< Cells to the nearest border of regions.
-  Field,   ///< Any field, from dark to light.
-  Layer    ///< One layer of a field before it joins the others.
+  Height,   ///< Height tints in classes about the sea level.
+  Base,     ///< Base height, before the biomes shape it, in the same tints.
+  Surface,  ///< Height, or the level of the water over it, in the same tints.
+  Grey,     ///< Heights from dark (low) to light (high).
+  Slope,    ///< Rise per cell, from level (light) to steep (dark).
+  Border,   ///< Cells to the nearest border of regions.
+  Flow,     ///< Bricks of land that drain through each brick, by their logarithm.
+  Field,    ///< Any field, from dark to light.
+  Layer     ///< One layer of a field before it joins the others.
 };
 
 /// What a picture shows.
@@ -37,16 +41,26 @@ struct Picture {
   std::string layer;     ///< Layer: its id.
   bool borders = false;  ///< Borders of biomes as lines, over any picture.
   int64_t level = 0;     ///< Slice: the level y.
+  /// The land before water is cut into it: what there is at once where rivers are not found yet.
+  bool beforeWater = false;
   bool operator==(const Picture&) const = default;
 
   /// The picture is made of numbers, not of things.
   bool isData() const { return kind >= PictureKind::Height; }
   /// Samples carry marks, whose changes are borders.
   bool hasMarks() const {
-    return borders || kind == PictureKind::Biome || kind == PictureKind::Region;
+    return borders || kind == PictureKind::Biome || kind == PictureKind::Region ||
+           kind == PictureKind::Basin;
   }
   /// Tints of heights, in classes.
-  bool isTinted() const { return kind == PictureKind::Height || kind == PictureKind::Base; }
+  bool isTinted() const {
+    return kind == PictureKind::Height || kind == PictureKind::Base || kind == PictureKind::Surface;
+  }
+  /// Needs the stage Water to be on.
+  bool ofWater() const {
+    return kind == PictureKind::Water || kind == PictureKind::Basin ||
+           kind == PictureKind::Surface || kind == PictureKind::Flow;
+  }
   /// Needs biomes that are on.
   bool ofBiomes() const {
     return borders || kind == PictureKind::Biome || kind == PictureKind::Region ||
@@ -56,8 +70,8 @@ struct Picture {
 
 /// Names of pictures for messages and help.
 inline constexpr const char* kPictureNames =
-    "composite, material, biome, region, uncovered, slice:Y, height, base, grey, slope, border, "
-    "temperature, moisture, field:ID, layer:ID, layer:FIELD/ID";
+    "composite, material, biome, region, uncovered, slice:Y, water, basin, height, base, surface, "
+    "grey, slope, border, flow, temperature, moisture, field:ID, layer:ID, layer:FIELD/ID";
 
 /// From one of kPictureNames; layer:ID is of the heights.
 Result<Picture> pictureNamed(const std::string& name);
@@ -70,9 +84,10 @@ struct Samples {
   SampleGrid inner;
   std::vector<float> values;  ///< Heights, or what the picture shows.
   /// What is there, in the same shape, (width + 2) * (height + 2): index of the material, of the
-  /// biome in pictures of biomes, of the tone in those of regions, 1 for covered.
+  /// biome in pictures of biomes, of the tone in those of regions and basins, 1 for covered, 1 +
+  /// WaterKind in pictures of water.
   std::vector<MaterialIndex> things;
-  std::vector<uint32_t> marks;  ///< Biome or region; empty unless the picture has marks.
+  std::vector<uint32_t> marks;  ///< Biome, region or basin; empty unless the picture has marks.
 
   ptrdiff_t stride() const { return inner.width + 2; }
   void resize(const Picture& picture);
@@ -139,6 +154,7 @@ class Palette {
   const std::vector<Tint>& heightTints() const { return tints_; }
   /// Values drawn darkest and lightest in pictures of numbers: the range that 4,096 cells spread
   /// over the world reach.
+  /// Of Flow their logarithms to the base 2.
   float low() const { return low_; }
   float high() const { return high_; }
   uint32_t greyAt(float value) const;

@@ -91,6 +91,7 @@ inline constexpr Range riverDepth{0, 16};
 inline constexpr Range valley{0, 8};
 inline constexpr Range valleySides{0.02, 2};
 inline constexpr Range meander{0, 9};
+inline constexpr Range shore{0, 46};
 inline constexpr Range automatonSteps{0, 31};
 inline constexpr Range automatonTall{1, 64};
 inline constexpr Range automatonCover{0, 256};

@@ -5,7 +5,8 @@
 
 namespace acre {
 
-/// The stage Water: where the land drains to, and what that cuts into it. Worlds of columns have it.
+/// The stage Water: where the land drains to, and what that cuts into it. Worlds of columns have
+/// it.
 struct Rivers {
   bool on = false;
   /// Of the drained land, in bricks of 32 x 28 cells, from which on a river shows.
@@ -20,6 +21,12 @@ struct Rivers {
   double sides = 0.18;   ///< Rise of its sides per cell.
   double meander = 4;    ///< Cells by which narrow rivers stray from the straight course.
   std::string water;     ///< Material of the water; empty: one sees the bed.
+  // Materials of the ground, before any band; empty: as the bands say.
+  std::string bed;       ///< Under fresh water.
+  std::string bank;      ///< Beside it ...
+  double bankReach = 2;  ///< ... so many cells far.
+  std::string wet;       ///< Beyond the bank ...
+  double wetReach = 6;   ///< ... up to so many cells from the water.
   bool operator==(const Rivers&) const = default;
 };
 

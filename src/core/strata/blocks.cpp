@@ -66,6 +66,7 @@ Result<std::shared_ptr<const BlockStage>> BlockStage::compile(const BlockInputs&
           static_cast<float>(overhang.mask->soft)};
   }
   stage->water_ = inputs.water.empty() ? kOpen : indexOf(inputs.materials, inputs.water);
+  stage->fresh_ = inputs.fresh == kUnassigned ? stage->water_ : inputs.fresh;
   stage->sea_ = static_cast<float>(inputs.sea);
   stage->setOfBiome_ = inputs.setOfBiome;
   stage->columnsOnly_ = inputs.columnsOnly;
@@ -167,6 +168,8 @@ auto BlockStage::numbersOf(
       maskWeights(*mask_, values.data(), columns.count);
       for (size_t i = 0; i < count; ++i) out.amount[i] = amount_ * values[i];
     }
+    if (columns.shores)
+      for (size_t i = 0; i < count; ++i) out.amount[i] *= fadeAt(columns.shores[i]);
     out.most = rangeOf(out.amount.data(), count).second;
   }
   out.lift.assign(count, top_);
@@ -327,6 +330,14 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
   const int64_t openFrom = static_cast<int64_t>(std::floor(n.highest + near)) + 1;
   const int64_t rockBelow = static_cast<int64_t>(std::floor(n.lowest - near)) - 1 - deepest_;
 
+  // Below these some column is under fresh water, and some is held.
+  const auto highestOf = [&](const int32_t* of) {
+    return int64_t{of ? *std::max_element(of, of + count) : kNoWater};
+  };
+  const int64_t topWater = fresh_ == kOpen ? kNoWater : highestOf(columns.levels);
+  const int64_t topHeld = overhangs ? highestOf(columns.helds) : kNoWater;
+  std::vector<float> unheld(topHeld > kNoWater ? wide : 0);
+
   const auto rowAt = [&](int64_t y) -> MaterialIndex* {
     if (y > levels.top() || (y - levels.first) % levels.step != 0) return nullptr;
     return out + (y - levels.first) / levels.step * count;
@@ -345,9 +356,13 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
   const auto wet = [&](int64_t y, size_t i) {
     return columnsOnly_ && liquid_[columns.surface[i]] && static_cast<float>(y) < sea_;
   };
-  const auto flood = [&](int64_t y, MaterialIndex* row) {
+  // run: unless null, 0 where a block is open; else all are.
+  const auto flood = [&](int64_t y, const uint16_t* run, MaterialIndex* row) {
     for (size_t i = 0; i < wide && columnsOnly_; ++i)
       if (row[i] >= kOpen && wet(y, i)) row[i] = columns.surface[i];
+    if (y >= topWater) return;
+    for (size_t i = 0; i < wide; ++i)
+      if ((!run || run[i] == 0) && y < columns.levels[i]) row[i] = fresh_;
   };
 
   // Open sky, where only the rows that are asked for count.
@@ -355,7 +370,7 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
   for (; above >= std::max(openFrom, levels.first); --above)
     if (MaterialIndex* row = rowAt(above)) {
       std::fill_n(row, count, openAt(above));
-      flood(above, row);
+      flood(above, nullptr, row);
     }
   const int64_t lowest = std::max(levels.first, rockBelow);
   // Between sky and deep rock every level is looked at, from so far above that depths are known.
@@ -367,15 +382,20 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
   for (int64_t y = scanTop; y >= lowest; --y) {
     if (stop.stop_requested()) return false;
     const float end = static_cast<float>(y + 1);
+    const float* amount = n.amount.data();
+    if (y < topHeld) {
+      for (size_t i = 0; i < wide; ++i) unheld[i] = y < columns.helds[i] ? 0.0f : n.amount[i];
+      amount = unheld.data();
+    }
     if (overhangs && end > n.lowest - near && end < n.highest + near)
-      countRuns(columns.heights, end, n.amount.data(), noise.at(y), perReach, wide, run.data());
+      countRuns(columns.heights, end, amount, noise.at(y), perReach, wide, run.data());
     else
       countRuns(columns.heights, end, wide, run.data());
     MaterialIndex* row = rowAt(y);
     if (!row) continue;
     rockRow(y, row);
     const bool layered = openRuns(run.data(), n.all.data(), openAt(y), wide, row);
-    flood(y, row);
+    flood(y, run.data(), row);
     for (size_t i = 0; i < wide && layered; ++i) {
       if (run[i] == 0 || run[i] > n.all[i]) continue;
       const auto& set = sets_[n.set[i]];
@@ -421,8 +441,8 @@ bool BlockStage::fillPlain(const Kernels& kernels, const BlockColumns& columns,
       kernels, columns, levels, false, numbersOf(kernels, columns, false), out, nullptr, stop);
 }
 
-auto BlockStage::at(
-    Cell cell, int64_t y, float height, MaterialIndex surface, BiomeIndex biome) const -> At {
+auto BlockStage::at(Cell cell, int64_t y, float height, MaterialIndex surface, BiomeIndex biome,
+    const WaterAt& water) const -> At {
   At out;
   const Pos x{cell.x, 0}, z{cell.z, 0};
   float amount = amount_;
@@ -431,11 +451,12 @@ auto BlockStage::at(
     maskWeights(*mask_, &weight, 1);
     amount = amount_ * weight;
   }
+  amount *= fadeAt(water.shore);
   const float perReach = 1.0f / reach_;
   const auto look = [&](int64_t level, At& to) {
     to.distance = height - static_cast<float>(level + 1);
     to.noise = to.pushed = 0;
-    if (overhang_) {
+    if (overhang_ && level >= water.held) {
       const float weight = 1.0f - std::abs(to.distance) * perReach;
       if (weight > 0.0f) {
         const Pos place[3] = {x, {level, 0}, z};
@@ -451,6 +472,8 @@ auto BlockStage::at(
   if (!out.solid) {
     out.material = openAt(y);
     if (columnsOnly_ && liquid_[surface] && static_cast<float>(y) < sea_) out.material = surface;
+    out.fresh = y < water.freshLevel() && fresh_ != kOpen;
+    if (out.fresh) out.material = fresh_;
     out.water = out.material != kOpen;
     return out;
   }
@@ -543,6 +566,10 @@ void BlockStage::fromAbove(
   const auto wide = static_cast<size_t>(columns.count);
   for (size_t i = 0; i < wide; ++i) {
     const float top = std::floor(columns.heights[i]);
+    if (columns.levels && fresh_ != kOpen && top < static_cast<float>(columns.levels[i])) {
+      out[i] = fresh_;
+      continue;
+    }
     if (top < sea_ && water_ != kOpen) {
       out[i] = water_;
       continue;

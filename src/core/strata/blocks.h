@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "climate/chart.h"
+#include "climate/land_shaper.h"
 #include "field/field.h"
 #include "strata/bands.h"
 #include "strata/block_at.h"
@@ -32,6 +33,7 @@ struct BlockInputs {
   std::shared_ptr<const OreStage> ores;
   const std::vector<Material>& materials;
   const std::string& water;
+  MaterialIndex fresh;  ///< Of lakes and rivers; kUnassigned: water.
   double sea;
   uint64_t seed;  ///< Of the world.
   bool strataOn;  ///< Off: whatever is solid is unassigned.
@@ -51,6 +53,10 @@ struct BlockColumns {
   const float* heights = nullptr;
   const MaterialIndex* surface = nullptr;  ///< What the bands say.
   const BiomeIndex* biomes = nullptr;      ///< nullptr: no biomes.
+  /// Of fresh water; all nullptr without any.
+  const int32_t* levels = nullptr;  ///< Up to which it stands over the column, or kNoWater.
+  const int32_t* helds = nullptr;   ///< WaterAt::held.
+  const float* shores = nullptr;    ///< WaterAt::shore.
 };
 
 /// Immutable and thread-safe. A block at y takes the altitudes y to y + 1. With h the height of its
@@ -58,12 +64,16 @@ struct BlockColumns {
 ///   d + amount * mask * max(0, 1 - |d| / reach) * noise >= 0        (without overhangs: d >= 0).
 /// Its depth is the number of solid blocks straight above it, up to the first that is not: layers
 /// by depth lie on every ledge and under every arch. What is deeper than the layers is rock, in
-/// beds; ores replace rock. An open block below the sea holds water.
+/// beds; ores replace rock. An open block below the sea holds water, and one under the level of
+/// fresh water over its column holds that. Where fresh water stands over a column or one of the
+/// four beside it nothing is pushed below its level, so that it stays where it is, and from there
+/// over kFades cells pushes grow to what they are.
 ///
 /// A point stage but for the ores, which are exact up to steps of kExactStep and left out beyond.
 class BlockStage {
  public:
   static constexpr int64_t kExactStep = 4;
+  static constexpr float kFades = 4;
 
   /// inputs: of a validated recipe.
   static Result<std::shared_ptr<const BlockStage>> compile(const BlockInputs& inputs);
@@ -85,7 +95,8 @@ class BlockStage {
 
   /// One block, by the plain scalar code.
   using At = BlockAt;
-  At at(Cell cell, int64_t y, float height, MaterialIndex surface, BiomeIndex biome) const;
+  At at(Cell cell, int64_t y, float height, MaterialIndex surface, BiomeIndex biome,
+      const WaterAt& water = {}) const;
 
   /// Solid ground at a depth that is given instead of counted, as in levels, where it is the number
   /// of cells to the nearest open one, 1 and up: the layers lie as far in as they are thick, the
@@ -107,6 +118,8 @@ class BlockStage {
   /// Blocks that the layers take at most.
   int64_t layersDeep() const { return deepest_; }
   MaterialIndex water() const { return water_; }
+  /// Of lakes and rivers.
+  MaterialIndex fresh() const { return fresh_; }
   float sea() const { return sea_; }
   const OreStage* ores() const { return ores_.get(); }
   bool overhangs() const { return overhang_; }
@@ -138,6 +151,8 @@ class BlockStage {
     const Layer& one = sets_[static_cast<size_t>(set)][static_cast<size_t>(layer)];
     return one.surface ? surface : one.material;
   }
+  /// How much of an overhang's push there is so far from fresh water.
+  static float fadeAt(float shore) { return shore < kFades ? shore / kFades : 1.0f; }
   MaterialIndex openAt(int64_t y) const { return static_cast<float>(y) < sea_ ? water_ : kOpen; }
 
   bool overhang_ = false;
@@ -158,7 +173,7 @@ class BlockStage {
   std::shared_ptr<const OreStage> ores_;
   bool columnsOnly_ = false;
   std::vector<bool> liquid_;  // By index of the material.
-  MaterialIndex water_ = kOpen;
+  MaterialIndex water_ = kOpen, fresh_ = kOpen;
   float sea_ = 0;
 };
 

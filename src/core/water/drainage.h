@@ -29,6 +29,9 @@ inline constexpr int64_t kHighestGrain = int64_t{1} << 30;
 inline int64_t grainsOf(double cells) {
   return static_cast<int64_t>(std::floor(cells * static_cast<double>(kGrain) + 0.5));
 }
+inline double cellsOf(int64_t grains) {
+  return static_cast<double>(grains) / static_cast<double>(kGrain);
+}
 /// A height, rounded down.
 int32_t heightGrains(float height);
 /// The root of a whole number, rounded down. REQUIRES: 0 <= v < 2^52.

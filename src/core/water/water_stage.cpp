@@ -16,8 +16,9 @@ constexpr float kFar = std::numeric_limits<float>::max();
 constexpr int32_t kNoLake = INT32_MIN;
 constexpr float kGuard = 2.2f;  // Cells from a river where the ground is no lower than it.
 constexpr float kWet = 4.0f;    // Cells from a river where lower ground is under water.
-constexpr float kWidestValley = 46;
-constexpr int kFine = 16;  // Places on courses are in 1/16 cells.
+constexpr float kWidestValley = kFarShore;
+constexpr float kShoreSlope = 4;  // Cells from a lake for each cell that ground lies above it.
+constexpr int kFine = 16;         // Places on courses are in 1/16 cells.
 
 /// How far the valley of a river reaches beyond its banks.
 float valleyOf(float radius, float perRadius) {
@@ -58,7 +59,10 @@ uint64_t WaterStage::CourseTile::bytes() const {
 
 Digest WaterStage::keyOf(const DrainageInputs& inputs, const Digest& land) {
   Rivers shape = inputs.rivers;
-  shape.water.clear();  // What it is made of changes no course.
+  // What it is made of changes no course.
+  for (std::string* material : {&shape.water, &shape.bed, &shape.bank, &shape.wet})
+    material->clear();
+  shape.bankReach = shape.wetReach = 0;
   DigestWriter key;
   key.text("water").u32(1).u64(inputs.seed).digest(land).f32(inputs.seaLevel).u8(inputs.blocks);
   writeKey(key, shape);
@@ -85,6 +89,41 @@ Result<std::shared_ptr<const WaterStage>> WaterStage::compile(
 
 // ---- tiles -------------------------------------------------------------------------------------
 
+bool WaterStage::knows(const Rect& cells) const {
+  const auto tileOf = [](Cell cell) {
+    return BrickTile{floorDiv(cell.x, BrickTile::kSide * kBrickWidth),
+        floorDiv(cell.z, BrickTile::kSide * kBrickLength)};
+  };
+  const BrickTile first = tileOf({cells.x, cells.z});
+  const BrickTile last = tileOf({cells.x + cells.width - 1, cells.z + cells.length - 1});
+  for (int64_t j = first.tj; j <= last.tj; ++j)
+    for (int64_t i = first.ti; i <= last.ti; ++i)
+      if (!beds_.has({i, j})) return false;
+  return true;
+}
+
+/// Reader::Stopped is thrown on.
+std::shared_ptr<const WaterStage::CourseTile> WaterStage::courses(
+    BrickTile at, Drainage::Reader& net, const std::stop_token& stop) const {
+  return courses_->get(at, stop,
+      [&] { return std::make_shared<const CourseTile>(CourseTile{lines_->piecesOf(net, at)}); });
+}
+
+std::optional<std::vector<CoursePiece>> WaterStage::coursesOf(
+    Brick b, const std::stop_token& stop) const {
+  try {
+    Drainage::Reader net(drainage_, stop);
+    const auto tile = courses(BrickTile::of(b), net, stop);
+    if (!tile) return {};
+    std::vector<CoursePiece> out;
+    for (const CoursePiece& piece : tile->pieces)
+      if (piece.brick == b) out.push_back(piece);
+    return out;
+  } catch (const Drainage::Reader::Stopped&) {
+    return {};
+  }
+}
+
 std::shared_ptr<const WaterStage::BedTile> WaterStage::bed(
     BrickTile at, const std::stop_token& stop) const {
   return beds_.get(at, stop, [&]() -> std::shared_ptr<const BedTile> {
@@ -103,9 +142,7 @@ WaterStage::BedTile WaterStage::makeBed(BrickTile at, const std::stop_token& sto
   Drainage::Reader net(drainage_, stop);
   const auto gather = [&](int32_t n, Drainage::Reader& reader) {
     const BrickTile from{at.ti + n % kAcross - kFarTiles, at.tj + n / kAcross - kFarTiles};
-    around[static_cast<size_t>(n)] = courses_->get(from, stop, [&] {
-      return std::make_shared<const CourseTile>(CourseTile{lines_->piecesOf(reader, from)});
-    });
+    around[static_cast<size_t>(n)] = courses(from, reader, stop);
   };
   if (remembers_) {
     parallelForAlone(kAcross * kAcross, [&](int32_t n) {
@@ -193,6 +230,8 @@ void store(const LandShaper::Out& out, ptrdiff_t place, const WaterAt& at) {
   if (out.heights) out.heights[place] = at.height;
   if (out.kinds) out.kinds[place] = at.kind;
   if (out.levels) out.levels[place] = at.level;
+  if (out.shores) out.shores[place] = at.shore;
+  if (out.helds) out.helds[place] = at.held;
 }
 
 constexpr Cell kBeside[4] = {{-1, 0}, {1, 0}, {0, -1}, {0, 1}};
@@ -218,13 +257,14 @@ struct WaterStage::Patch {
 /// What lies near each sample of a patch.
 struct WaterStage::Near {
   std::vector<float> square, level, radius;  ///< Of the piece that is looked at.
-  std::vector<float> held, bed, wet, bound, guard;
+  std::vector<float> held, bed, wet, bound, guard, shore;
   std::vector<int32_t> owner;  ///< The piece of its water; -1: none.
 
   void reset(size_t count) {
     for (auto* list : {&square, &level, &radius}) list->resize(count);
     for (auto* list : {&held, &bed, &wet, &bound}) list->assign(count, kFar);
     guard.assign(count, -kFar);
+    shore.assign(count, kFarShore);
     owner.assign(count, -1);
   }
 };
@@ -285,6 +325,7 @@ void WaterStage::join(int32_t piece, size_t c, Near& near) const {
     near.bed[c] = std::min(near.bed[c], w - deep);
     return;
   }
+  near.shore[c] = std::min(near.shore[c], e);
   if (e <= kGuard) near.guard[c] = std::max(near.guard[c], w);
   if (e <= kWet && w < near.wet[c]) {
     near.wet[c] = w;
@@ -303,6 +344,7 @@ WaterAt WaterStage::decide(
   const auto under = [&](WaterKind kind, float level) {
     at.kind = kind;
     at.level = static_cast<int32_t>(level);
+    if (kind != WaterKind::Sea) at.shore = 0;
     return at;
   };
   if (before < seaLevel_) return under(WaterKind::Sea, top);
@@ -328,6 +370,11 @@ WaterAt WaterStage::decide(
   at.height = std::min(before, near.bound[c]);
   if (at.height < guard) at.height = std::min(before, guard);
   at.cut = at.height < before;
+  at.shore = near.shore[c];
+  if (tile.about[brick] != kNoLake) {
+    const float above = at.height - static_cast<float>(tile.about[brick]);
+    at.shore = std::min(at.shore, kShoreSlope * std::max(0.0f, above));
+  }
   return at;
 }
 
@@ -382,6 +429,8 @@ bool WaterStage::alone(
 }
 
 void WaterStage::hold(WaterAt& at, float before, const WaterAt* const (&beside)[4]) const {
+  at.held = at.freshLevel();
+  for (const WaterAt* other : beside) at.held = std::max(at.held, other->freshLevel());
   if (!isCut(at)) return;
   int32_t highest = INT32_MIN;
   for (const WaterAt* other : beside)
@@ -393,17 +442,18 @@ void WaterStage::hold(WaterAt& at, float before, const WaterAt* const (&beside)[
 }
 
 bool WaterStage::holdApart(const std::vector<Cell>& cells, const float* before,
-    std::vector<WaterAt>& found, Accuracy accuracy, const std::stop_token& stop) const {
+    std::vector<WaterAt>& found, Accuracy accuracy, bool all, const std::stop_token& stop) const {
+  const auto asks = [&](size_t n) { return all || isCut(found[n]); };
   std::vector<Cell> beside;
   for (size_t n = 0; n < cells.size(); ++n)
-    for (size_t k = 0; isCut(found[n]) && k < 4; ++k)
+    for (size_t k = 0; asks(n) && k < 4; ++k)
       beside.push_back({cells[n].x + kBeside[k].x, cells[n].z + kBeside[k].z});
   std::vector<float> heights(beside.size());
   drainage_.land().scattered(
       static_cast<int>(beside.size()), beside.data(), heights.data(), nullptr, accuracy);
   size_t next = 0;
   for (size_t n = 0; n < cells.size(); ++n) {
-    if (!isCut(found[n])) continue;
+    if (!asks(n)) continue;
     WaterAt sides[4];
     for (WaterAt& side : sides) {
       if (!alone({beside[next].x, beside[next].z, 1, 1, 1}, &heights[next], &side, stop))
@@ -440,7 +490,9 @@ bool WaterStage::shapeApart(const SampleGrid& grid, const float* before, const O
   for (int32_t j = 0; j < grid.length; ++j)
     for (int32_t i = 0; i < grid.width; ++i)
       cells.push_back({grid.x + i * grid.step, grid.z + j * grid.step});
-  if (!holdApart(cells, before, found, WaterDistance::accuracyAt(grid.step), stop)) return false;
+  if (!holdApart(
+          cells, before, found, WaterDistance::accuracyAt(grid.step), out.helds != nullptr, stop))
+    return false;
   for (ptrdiff_t j = 0; j < grid.length; ++j)
     for (ptrdiff_t i = 0; i < grid.width; ++i)
       store(out, j * out.stride + i, found[static_cast<size_t>(j * grid.width + i)]);
@@ -453,7 +505,7 @@ void WaterStage::shape(int count, const Cell* cells, const float* before, float*
   std::vector<WaterAt> found(all.size());
   for (size_t n = 0; n < all.size(); ++n)  // Nobody stops it: it always comes to an end.
     std::ignore = alone({all[n].x, all[n].z, 1, 1, 1}, before + n, &found[n], {});
-  std::ignore = holdApart(all, before, found, accuracy, {});
+  std::ignore = holdApart(all, before, found, accuracy, out != nullptr, {});
   for (size_t n = 0; n < all.size(); ++n) {
     if (heights) heights[n] = found[n].height;
     if (out) out[n] = found[n];

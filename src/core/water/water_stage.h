@@ -2,6 +2,7 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 #include <stop_token>
 #include <vector>
 
@@ -25,6 +26,12 @@ class WaterStage : public LandShaper {
 
   const Drainage& drainage() const { return drainage_; }
 
+  /// Whether all that lies in some cells was found before and is still remembered: then it is there
+  /// at once.
+  bool knows(const Rect& cells) const;
+  /// The pieces of courses that belong to a brick, as they are drawn; nothing when stopped.
+  std::optional<std::vector<CoursePiece>> coursesOf(Brick b, const std::stop_token& stop) const;
+
   int64_t exactStep() const override { return kExactStep; }
   bool shape(const SampleGrid& grid, const float* before, const Out& out,
       const std::stop_token& stop) const override;
@@ -45,6 +52,8 @@ class WaterStage : public LandShaper {
   struct BedPiece;
   WaterStage(const DrainageInputs& inputs, const MemoLimit& memo)
       : drainage_(inputs, memo), beds_(memo) {}
+  std::shared_ptr<const CourseTile> courses(
+      BrickTile at, Drainage::Reader& net, const std::stop_token& stop) const;
   std::shared_ptr<const BedTile> bed(BrickTile at, const std::stop_token& stop) const;
   BedTile makeBed(BrickTile at, const std::stop_token& stop) const;
   struct Patch;
@@ -60,11 +69,12 @@ class WaterStage : public LandShaper {
   void join(int32_t piece, size_t sample, Near& near) const;
   WaterAt decide(
       const BedTile& tile, const Near& near, size_t sample, size_t brick, float before) const;
-  /// Ground beside water is no lower than it, unless it was.
+  /// Ground beside water is no lower than it, unless it was; and what is held there is told.
   void hold(WaterAt& at, float before, const WaterAt* const (&beside)[4]) const;
-  /// The same where the samples do not stand side by side. False when stopped.
+  /// The same where the samples do not stand side by side; all: what is held is asked of everyone.
+  /// False when stopped.
   bool holdApart(const std::vector<Cell>& cells, const float* before, std::vector<WaterAt>& found,
-      Accuracy accuracy, const std::stop_token& stop) const;
+      Accuracy accuracy, bool all, const std::stop_token& stop) const;
 
   Drainage drainage_;
   std::shared_ptr<const Courses> lines_;

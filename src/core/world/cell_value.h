@@ -21,6 +21,7 @@ struct CellValue {
   int slopeBand = -1;           ///< Index of the slope band that decided the material, or -1.
   int band = -1;                ///< Index of the band by altitude; -1 when there are no bands.
   MaterialIndex material = kUnassigned;  ///< kOutside beyond the bounds.
+  MaterialIndex ground = kUnassigned;    ///< Of the ground, under any fresh water.
   /// In levels: height is that of the floor or the wall, and the rest of the rock.
   struct OfLevel {
     int32_t depth = 0;  ///< Cells to the nearest open one; 0 in one.

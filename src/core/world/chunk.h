@@ -2,6 +2,7 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 #include <stop_token>
 #include <string>
 #include <vector>
@@ -33,6 +34,11 @@ struct Chunk {
   /// Of columns, where the recipe fills down: cells below each top that must be there so that no
   /// hole opens beside a lower neighbour, at most 65,535. Else empty.
   PackedCells fill;
+  /// Of columns with the stage Water: what covers each cell (WaterKind), and up to which level:
+  /// 0 where it is dry, else 1 + the place among waterLevels, which rise. Else empty.
+  PackedCells waterKinds;
+  PackedCells water;
+  std::vector<int32_t> waterLevels;
   /// Faces, in chunks that come from a MeshSource (mesh/mesh_source.h) instead of cells.
   std::vector<std::shared_ptr<const BlockMesh>> meshes;
   uint64_t meshBytes = 0;
@@ -41,9 +47,15 @@ struct Chunk {
   /// allocator adds per block.
   uint64_t bytes() const {
     return sizeof(Chunk) + heights.capacity() * sizeof(float) + materials.heapBytes() +
-           biomes.heapBytes() + fill.heapBytes() + meshBytes + kBlocks * kBytesPerBlock;
+           biomes.heapBytes() + fill.heapBytes() + waterKinds.heapBytes() + water.heapBytes() +
+           waterLevels.capacity() * sizeof(int32_t) + meshBytes + kBlocks * kBytesPerBlock;
   }
-  static constexpr uint64_t kBlocks = 8;
+  /// Whole cells up to the surface of the water over a cell; nothing where it is dry.
+  std::optional<int32_t> waterAt(size_t cell) const {
+    const uint16_t place = water.size() ? water[cell] : uint16_t{0};
+    return place ? std::optional(waterLevels[place - size_t{1}]) : std::nullopt;
+  }
+  static constexpr uint64_t kBlocks = 13;
   static constexpr uint64_t kBytesPerBlock = 16;
 };
 

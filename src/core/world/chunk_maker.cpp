@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <new>
 
 #include "strata/bands.h"
@@ -17,6 +18,26 @@ size_t chunkLevels(const ChunkLayout& layout) {
   return static_cast<size_t>(v.tall ? v.tall : v.extent);
 }
 
+void packWater(
+    Chunk& chunk, const std::vector<WaterKind>& kinds, const std::vector<int32_t>& levels) {
+  std::vector<int32_t> met;
+  for (size_t i = 0; i < kinds.size(); ++i)
+    if (kinds[i] != WaterKind::Dry && (met.empty() || met.back() != levels[i]))
+      met.push_back(levels[i]);
+  std::sort(met.begin(), met.end());
+  met.erase(std::unique(met.begin(), met.end()), met.end());
+  std::vector<uint16_t> kind(kinds.size()), place(kinds.size());
+  for (size_t i = 0; i < kinds.size(); ++i) {
+    if (kinds[i] == WaterKind::Dry) continue;
+    kind[i] = static_cast<uint16_t>(kinds[i]);
+    place[i] = static_cast<uint16_t>(
+        1 + (std::lower_bound(met.begin(), met.end(), levels[i]) - met.begin()));
+  }
+  chunk.waterKinds = PackedCells(kind);
+  chunk.water = PackedCells(place);
+  chunk.waterLevels.assign(met.begin(), met.end());
+}
+
 }  // namespace
 
 uint64_t ChunkMaker::largestBytes() const {
@@ -24,8 +45,10 @@ uint64_t ChunkMaker::largestBytes() const {
   const auto cells = static_cast<size_t>(layout.size()) * static_cast<size_t>(layout.size());
   constexpr uint64_t kEmpty = sizeof(Chunk) + Chunk::kBlocks * Chunk::kBytesPerBlock;
   if (layout.blocks()) return kEmpty + PackedCells::mostHeapBytes(cells * chunkLevels(layout));
-  const unsigned packed = 1u + (world_.biomes() ? 1u : 0u) + (world_.recipe().fillDown ? 1u : 0u);
-  return kEmpty + cells * sizeof(float) + PackedCells::mostHeapBytes(cells) * packed;
+  const unsigned packed = 1u + (world_.biomes() ? 1u : 0u) + (world_.recipe().fillDown ? 1u : 0u) +
+                          (world_.water() ? 2u : 0u);
+  const uint64_t levels = world_.water() ? cells * sizeof(int32_t) : 0;
+  return kEmpty + cells * sizeof(float) + PackedCells::mostHeapBytes(cells) * packed + levels;
 }
 
 uint64_t ChunkMaker::workBytes() const {
@@ -123,9 +146,16 @@ Status ChunkMaker::columns(
   land.heights = chunk.heights.data();
   land.materials = materials.data();
   if (world_.biomes()) land.biomes = biomes.data();
+  std::vector<WaterKind> waters(world_.water() ? count : 0);
+  std::vector<int32_t> levels(waters.size());
+  if (!waters.empty()) {
+    land.waters = waters.data();
+    land.levels = levels.data();
+  }
   land.times = times;
   if (const Status made = world_.sample(grid, land, stop); !made) return made;
   StageClock clock(times);
+  if (!waters.empty()) packWater(chunk, waters, levels);
   chunk.materials = PackedCells(materials);
   chunk.biomes = PackedCells(biomes);
   if (world_.recipe().fillDown) {

@@ -79,11 +79,12 @@ Status ColumnSampler::sample(
     heights.resize(room);
     land.heights = heights.data();
   }
-  std::vector<WaterKind> waters;
-  if (plan_.water() && !land.waters) {
-    waters.resize(room);
-    land.waters = waters.data();
-  }
+  const bool opens = plan_.caves() && !plan_.layout().blocks();
+  const bool wet = plan_.water() && (opens || plan_.parts().waterMaterials.any());
+  std::vector<WaterKind> waters(wet && !land.waters ? room : 0);
+  if (!waters.empty()) land.waters = waters.data();
+  std::vector<float> shores(wet && !land.shores ? room : 0);
+  if (!shores.empty()) land.shores = shores.data();
   std::vector<float> slopes;
   if (plan_.bands().needsSlope())
     slopes.resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
@@ -94,11 +95,13 @@ Status ColumnSampler::sample(
   std::vector<uint16_t> depths;
   if (floor_.any()) depths = floor_.sink(grid, land.heights, land.stride);
   if (!bands(grid, land, slopes, stop)) return cancelled();
-  for (int32_t j = 0; plan_.water() && j < grid.length; ++j)
+  const WaterMaterials& about = plan_.parts().waterMaterials;
+  const bool blocks = plan_.layout().blocks();
+  const auto seen = land.ground || blocks ? &WaterMaterials::ground : &WaterMaterials::top;
+  for (int32_t j = 0; wet && j < grid.length; ++j)
     for (ptrdiff_t at = j * land.stride; at < j * land.stride + grid.width; ++at)
-      land.materials[at] = underWater(land.waters[at], land.materials[at]);
-  if (plan_.caves() && !plan_.layout().blocks() && grid.step <= CaveStage::kExactStep &&
-      !plan_.caves()->markOpenings(grid, land.materials, land.stride, stop))
+      land.materials[at] = (about.*seen)(land.waters[at], land.shores[at], land.materials[at]);
+  if (opens && grid.step <= CaveStage::kExactStep && !markOpenings(grid, land, stop))
     return cancelled();
   if (floor_.any()) {
     if (!floor_.materials(grid, depths, plan_.biomes() ? land.biomes : nullptr, land.materials,
@@ -111,9 +114,18 @@ Status ColumnSampler::sample(
   return done();
 }
 
-MaterialIndex ColumnSampler::underWater(WaterKind kind, MaterialIndex ground) const {
-  const bool fresh = kind == WaterKind::Lake || kind == WaterKind::River;
-  return fresh && plan_.parts().freshWater != kUnassigned ? plan_.parts().freshWater : ground;
+/// Where lakes and rivers are nothing opens.
+bool ColumnSampler::markOpenings(
+    const SampleGrid& grid, const Land& land, const std::stop_token& stop) const {
+  const auto room = static_cast<size_t>(land.stride) * static_cast<size_t>(grid.length);
+  const std::vector<MaterialIndex> before(
+      land.materials, land.materials + (plan_.water() ? room : 0));
+  if (!plan_.caves()->markOpenings(grid, land.materials, land.stride, stop)) return false;
+  for (int32_t j = 0; plan_.water() && j < grid.length; ++j)
+    for (ptrdiff_t at = j * land.stride; at < j * land.stride + grid.width; ++at)
+      if (land.waters[at] == WaterKind::Lake || land.waters[at] == WaterKind::River)
+        land.materials[at] = before[static_cast<size_t>(at)];
+  return true;
 }
 
 CellValue ColumnSampler::at(Cell cell) const {
@@ -124,23 +136,27 @@ CellValue ColumnSampler::at(Cell cell) const {
   value.height = land.height;
   value.biome = land.biome;
   value.slope = slopeAt(cell);
-  if (floor_.any()) return floor_.lay(cell, value), value;
+  if (floor_.any()) return floor_.lay(cell, value), value.ground = value.material, value;
   value.take(plan_.bandsOf(value.biome).decide(cell, value.height, value.slope));
   value.before = land.before;
   value.water = land.water;
-  value.material = underWater(value.water.kind, value.material);
-  if (plan_.layout().blocks()) return value;
-  if (plan_.caves() && plan_.caves()->openingAt(cell)) value.material = plan_.caves()->opening();
-  if (const auto edited = edits_.at(cell, 0)) value.material = *edited;
+  const WaterMaterials& about = plan_.parts().waterMaterials;
+  value.ground = about.ground(value.water.kind, value.water.shore, value.material);
+  if (plan_.layout().blocks()) return value.material = value.ground, value;
+  value.material = about.top(value.water.kind, value.water.shore, value.material);
+  if (plan_.caves() && value.water.freshLevel() == kNoWater && plan_.caves()->openingAt(cell))
+    value.material = value.ground = plan_.caves()->opening();
+  if (const auto edited = edits_.at(cell, 0)) value.material = value.ground = *edited;
   return value;
 }
 
 void ColumnSampler::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-    MaterialIndex* materials, Accuracy accuracy) const {
+    MaterialIndex* materials, Accuracy accuracy, WaterAt* waters) const {
   const FpState fp;
-  std::vector<WaterAt> waters(plan_.water() ? static_cast<size_t>(count) : 0);
-  land_.scattered(
-      count, cells, heights, biomes, accuracy, waters.empty() ? nullptr : waters.data());
+  const bool ground = waters || plan_.layout().blocks();
+  std::vector<WaterAt> own(plan_.water() && !waters ? static_cast<size_t>(count) : 0);
+  if (!own.empty()) waters = own.data();
+  land_.scattered(count, cells, heights, biomes, accuracy, plan_.water() ? waters : nullptr);
   std::vector<float> slopes;
   if (plan_.bands().needsSlope()) slopes = land_.slopesOf(count, cells, accuracy);
   for (int i = 0; i < count; ++i) {
@@ -156,10 +172,14 @@ void ColumnSampler::scattered(int count, const Cell* cells, float* heights, Biom
       continue;
     }
     materials[i] = plan_.bandsOf(biomes[i]).decide(cells[i], heights[i], slope).material;
-    if (!waters.empty())
-      materials[i] = underWater(waters[static_cast<size_t>(i)].kind, materials[i]);
+    if (plan_.water()) {
+      const WaterMaterials& about = plan_.parts().waterMaterials;
+      const auto seen = ground ? &WaterMaterials::ground : &WaterMaterials::top;
+      materials[i] = (about.*seen)(waters[i].kind, waters[i].shore, materials[i]);
+    }
     if (plan_.layout().blocks()) continue;
-    if (plan_.caves() && plan_.caves()->openingAt(cells[i]))
+    const bool dry = !plan_.water() || waters[i].freshLevel() == kNoWater;
+    if (plan_.caves() && dry && plan_.caves()->openingAt(cells[i]))
       materials[i] = plan_.caves()->opening();
     if (const auto edited = edits_.at(cells[i], 0)) materials[i] = *edited;
   }

@@ -15,6 +15,7 @@ namespace acre {
 /// Where the samples of a grid go; a stride of 0 means the grid's width.
 struct Land : LandOut {
   MaterialIndex* materials = nullptr;
+  bool ground = false;  ///< Materials are those of the ground, under any fresh water.
 };
 
 /// Heights, biomes and materials as if the world had no bounds: the land, the bands, the floor of a
@@ -28,9 +29,9 @@ class ColumnSampler {
 
   Status sample(const SampleGrid& grid, const Land& land, const std::stop_token& stop = {}) const;
   CellValue at(Cell cell) const;
-  /// Scattered cells.
+  /// Scattered cells. waters: unless null, filled; then materials are those of the ground.
   void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-      MaterialIndex* materials, Accuracy accuracy) const;
+      MaterialIndex* materials, Accuracy accuracy, WaterAt* waters = nullptr) const;
 
   float heightAt(Cell cell) const;
   /// The same without the floor of a level: of the rock.
@@ -61,8 +62,7 @@ class ColumnSampler {
       int count, const Cell* cells, float* x, float* y, float* base, Accuracy accuracy) const;
 
  private:
-  /// What is seen of a cell.
-  MaterialIndex underWater(WaterKind kind, MaterialIndex ground) const;
+  bool markOpenings(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
   /// Materials of a grid by the bands. slopes: of its samples, row by row, where bands ask.
   bool bands(const SampleGrid& grid, const Land& land, const std::vector<float>& slopes,
       const std::stop_token& stop) const;

@@ -18,6 +18,8 @@ void Crop::apply(const SampleGrid& grid, const Land& land) const {
       if (holds({grid.x + i * grid.step, grid.z + j * grid.step})) continue;
       if (land.materials) land.materials[j * land.stride + i] = kOutside;
       if (land.biomes) land.biomes[j * land.stride + i] = kOutsideBiome;
+      if (land.waters) land.waters[j * land.stride + i] = WaterKind::Dry;
+      if (land.levels) land.levels[j * land.stride + i] = 0;
     }
 }
 

@@ -30,10 +30,16 @@ const char* kindOf(const World& world) {
   return kindName(world.recipe().frame.kind);
 }
 
+/// Water over cells; empty without the stage.
+struct Waters {
+  std::vector<WaterKind> kinds;
+  std::vector<int32_t> levels;  ///< 0 where it is dry.
+};
+
 /// Channels in the order of their names; those that a world does not have hash nothing.
 Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
     std::span<const float> heights, std::span<const MaterialIndex> materials,
-    std::span<const BiomeIndex> biomes, std::span<const uint16_t> fill = {}) {
+    std::span<const BiomeIndex> biomes, const Waters& waters, std::span<const uint16_t> fill = {}) {
   DigestWriter out;
   out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.length);
   if (world.biomes()) {
@@ -48,6 +54,11 @@ Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
   for (const float h : heights) out.f32(h);
   out.text("material");
   hashIndices(out, materials, [&](MaterialIndex m) { return world.catalogue().materialId(m); });
+  if (waters.kinds.empty()) return out.finish();
+  out.text("water");
+  for (const int32_t level : waters.levels) out.i64(level);
+  out.text("waterKind");
+  for (const WaterKind kind : waters.kinds) out.u8(static_cast<uint8_t>(kind));
   return out.finish();
 }
 
@@ -66,20 +77,26 @@ struct Cells {
   std::vector<float> heights;
   std::vector<MaterialIndex> materials;
   std::vector<BiomeIndex> biomes;
+  Waters waters;
   Land land;
-  explicit Cells(const Rect& rect)
+  Cells(const World& world, const Rect& rect)
       : heights(static_cast<size_t>(rect.width * rect.length)),
         materials(heights.size()),
         biomes(heights.size()) {
     land.heights = heights.data();
     land.materials = materials.data();
     land.biomes = biomes.data();
+    if (!world.water()) return;
+    waters.kinds.resize(heights.size());
+    waters.levels.resize(heights.size());
+    land.waters = waters.kinds.data();
+    land.levels = waters.levels.data();
   }
 };
 
 /// Cells of a small square as if the world had no bounds; of blocks those about its ground.
 Digest hashSquare(const World& world, const Rect& rect) {
-  const Cells cells(rect);
+  const Cells cells(world, rect);
   const SampleGrid grid{
       rect.x, rect.z, 1, static_cast<int32_t>(rect.width), static_cast<int32_t>(rect.length)};
   (void)world.sampleUnbounded(grid, cells.land);  // Far inside the limits.
@@ -92,7 +109,8 @@ Digest hashSquare(const World& world, const Rect& rect) {
         {rect.x, first, rect.z, 1, grid.width, kTall, grid.length}, blocks.data());
     return hashBlocks(world, "block", rect, first, kTall, blocks);
   }
-  return hashCells(world, "block", rect, cells.heights, cells.materials, cells.biomes);
+  return hashCells(
+      world, "block", rect, cells.heights, cells.materials, cells.biomes, cells.waters);
 }
 
 }  // namespace
@@ -100,8 +118,13 @@ Digest hashSquare(const World& world, const Rect& rect) {
 Digest chunkHash(const World& world, const Chunk& chunk) {
   if (chunk.tall > 0)
     return hashBlocks(world, "cells", chunk.rect, chunk.y, chunk.tall, chunk.materials.unpacked());
+  Waters waters;
+  for (size_t i = 0; i < chunk.waterKinds.size(); ++i) {
+    waters.kinds.push_back(static_cast<WaterKind>(chunk.waterKinds[i]));
+    waters.levels.push_back(chunk.waterAt(i).value_or(0));
+  }
   return hashCells(world, "cells", chunk.rect, chunk.heights, chunk.materials.unpacked(),
-      chunk.biomes.unpacked(), chunk.fill.unpacked());
+      chunk.biomes.unpacked(), waters, chunk.fill.unpacked());
 }
 
 Result<Digest> areaHash(const World& world, const Rect& area) {
@@ -125,9 +148,10 @@ Result<Digest> areaHash(const World& world, const Rect& area) {
       return made.error();
     return hashBlocks(world, "cells", area, range.min, range.extent, blocks);
   }
-  const Cells cells(area);
+  const Cells cells(world, area);
   if (const Status made = world.sample(grid, cells.land); !made) return made.error();
-  return hashCells(world, "cells", area, cells.heights, cells.materials, cells.biomes);
+  return hashCells(
+      world, "cells", area, cells.heights, cells.materials, cells.biomes, cells.waters);
 }
 
 Digest worldFingerprint(const World& world) {

@@ -50,18 +50,21 @@ struct GroundSampler::Square {
   std::vector<BiomeIndex> biomes;
   std::vector<MaterialIndex> surface;
   std::vector<int64_t> x, z;
+  std::vector<int32_t> levels, helds;  // Of fresh water; empty without the stage.
+  std::vector<float> shores;
   BlockColumns columns;          // The above.
   mutable std::once_flag asked;  // For the numbers, which blocks all alike do without.
   mutable std::shared_ptr<const BlockStage::Numbers> numbers;
   mutable std::mutex digging;
   mutable std::shared_ptr<const CaveStage::Columns> caves;  // Made when blocks are dug into.
   uint64_t caveBytes = 0;                                   // What they take.
-  float lowest = 0, highest = 0;
+  float lowest = 0, highest = 0;  // Of the ground; the second also of the water over it.
 
   /// What it takes at most: the numbers of the stage are reckoned by column too.
   uint64_t bytes() const { return sizeof(Square) + heights.size() * kPerColumn + caveBytes; }
-  static constexpr uint64_t kPerColumn =
-      2 * sizeof(int64_t) + sizeof(float) + sizeof(MaterialIndex) + sizeof(BiomeIndex) + 48;
+  static constexpr uint64_t kPerColumn = 2 * sizeof(int64_t) + sizeof(float) +
+                                         sizeof(MaterialIndex) + sizeof(BiomeIndex) + 48 +
+                                         2 * sizeof(int32_t) + sizeof(float);
 };
 
 std::shared_ptr<const GroundSampler::Square> GroundSampler::squareOf(
@@ -82,6 +85,18 @@ std::shared_ptr<const GroundSampler::Square> GroundSampler::makeSquare(
   land.heights = square->heights.data();
   land.biomes = plan_.biomes() ? square->biomes.data() : nullptr;
   land.materials = square->surface.data();
+  land.ground = true;
+  std::vector<WaterKind> kinds;
+  if (plan_.water()) {
+    kinds.resize(count);
+    square->levels.resize(count);
+    square->helds.resize(count);
+    square->shores.resize(count);
+    land.waters = kinds.data();
+    land.levels = square->levels.data();
+    land.helds = square->helds.data();
+    land.shores = square->shores.data();
+  }
   land.times = times;
   if (!columns_.sample({key.x, key.z, key.step, key.width, key.length}, land, stop)) return nullptr;
   StageClock clock(times);
@@ -95,17 +110,26 @@ std::shared_ptr<const GroundSampler::Square> GroundSampler::makeSquare(
   const auto [low, high] = std::minmax_element(square->heights.begin(), square->heights.end());
   square->lowest = *low;
   square->highest = *high;
+  for (size_t n = 0; n < kinds.size(); ++n) {
+    if (kinds[n] != WaterKind::Lake && kinds[n] != WaterKind::River) square->levels[n] = kNoWater;
+    square->highest = std::max(square->highest, static_cast<float>(square->levels[n]));
+  }
   square->columns = {static_cast<int>(count), square->x.data(), square->z.data(), key.width,
       key.step, square->heights.data(), square->surface.data(),
       plan_.biomes() ? square->biomes.data() : nullptr};
+  if (!kinds.empty()) {
+    square->columns.levels = square->levels.data();
+    square->columns.helds = square->helds.data();
+    square->columns.shores = square->shores.data();
+  }
   if (digs(key.step)) {
     CaveStage::Columns about;
     about.step = key.step;
     about.width = key.width;
     about.length = key.length;
-    square->caveBytes =
-        about.bytes() +
-        sizeof(float) * (count + static_cast<uint64_t>(about.fineWidth() * about.fineLength()));
+    const auto fine = static_cast<uint64_t>(about.fineWidth() * about.fineLength());
+    square->caveBytes = about.bytes() + sizeof(float) * (count + fine) +
+                        (plan_.water() ? sizeof(int32_t) * fine : 0);
   }
   clock.stop(StageId::Strata);
   return square;
@@ -125,6 +149,10 @@ std::shared_ptr<const CaveStage::Columns> GroundSampler::caveColumns(
   columns->heights.resize(static_cast<size_t>(fine.width) * static_cast<size_t>(fine.length));
   LandOut land;
   land.heights = columns->heights.data();
+  if (plan_.water()) {
+    columns->helds.resize(columns->heights.size());
+    land.helds = columns->helds.data();
+  }
   land.stride = fine.width;
   land.times = times;
   if (!plan_.parts().land->evaluate(fine, land, stop)) return nullptr;
@@ -204,15 +232,29 @@ Status GroundSampler::fill(int columns, const Cell* cells, const BlockLevels& le
   std::vector<float> ground(count);
   std::vector<BiomeIndex> biomes(count);
   std::vector<MaterialIndex> surface(count);
-  columns_.scattered(columns, cells, ground.data(), biomes.data(), surface.data(), Accuracy::Exact);
+  std::vector<WaterAt> waters(plan_.water() ? count : 0);
+  columns_.scattered(columns, cells, ground.data(), biomes.data(), surface.data(), Accuracy::Exact,
+      waters.empty() ? nullptr : waters.data());
   if (heights) std::copy(ground.begin(), ground.end(), heights);
   std::vector<int64_t> x(count), z(count);
   for (size_t i = 0; i < count; ++i) {
     x[i] = cells[i].x;
     z[i] = cells[i].z;
   }
-  const BlockColumns places{columns, x.data(), z.data(), 0, levels.step, ground.data(),
-      surface.data(), plan_.biomes() ? biomes.data() : nullptr};
+  BlockColumns places{columns, x.data(), z.data(), 0, levels.step, ground.data(), surface.data(),
+      plan_.biomes() ? biomes.data() : nullptr};
+  std::vector<int32_t> over(waters.size()), helds(waters.size());
+  std::vector<float> shores(waters.size());
+  for (size_t i = 0; i < waters.size(); ++i) {
+    over[i] = waters[i].freshLevel();
+    helds[i] = waters[i].held;
+    shores[i] = waters[i].shore;
+  }
+  if (!waters.empty()) {
+    places.levels = over.data();
+    places.helds = helds.data();
+    places.shores = shores.data();
+  }
   if (!stage_.fill(plan_.kernels(), places, levels, blocks, stop)) return cancelled();
   if (!digs(levels.step)) return done();
   std::vector<MaterialIndex> column(static_cast<size_t>(levels.count));
@@ -229,7 +271,8 @@ Status GroundSampler::fill(int columns, const Cell* cells, const BlockLevels& le
 BlockValue GroundSampler::at(Cell cell, int64_t y) const {
   const FpState fp;
   const CellValue ground = columns_.at(cell);
-  BlockValue out{stage_.at(cell, y, ground.height, ground.material, ground.biome), kOpen, {}};
+  BlockValue out{
+      stage_.at(cell, y, ground.height, ground.ground, ground.biome, ground.water), kOpen, {}};
   out.ground = out.material;
   if (digs(1)) {
     out.cave = caves_->at(cell, y, out.ground);

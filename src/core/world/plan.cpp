@@ -59,6 +59,19 @@ WorldPlan::WorldPlan(Recipe recipe, WorldParts parts, const Kernels& kernels)
     edits_ = recipe_.edits;
 }
 
+MaterialIndex WaterMaterials::ground(WaterKind kind, float shore, MaterialIndex bands) const {
+  if (kind == WaterKind::Sea) return bands;
+  if (kind != WaterKind::Dry) return bed != kUnassigned ? bed : bands;
+  if (bank != kUnassigned && shore <= bankReach) return bank;
+  if (wet != kUnassigned && shore <= wetReach) return wet;
+  return bands;
+}
+
+MaterialIndex WaterMaterials::top(WaterKind kind, float shore, MaterialIndex bands) const {
+  const bool fresh = kind == WaterKind::Lake || kind == WaterKind::River;
+  return fresh && water != kUnassigned ? water : ground(kind, shore, bands);
+}
+
 const WorldPlan& planOf(const World& world) {
   return world;
 }

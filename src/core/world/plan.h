@@ -8,6 +8,7 @@
 
 #include "base/coords.h"
 #include "base/indices.h"
+#include "climate/land_shaper.h"
 #include "recipe/recipe.h"
 #include "world/catalogue.h"
 #include "world/chunk.h"
@@ -25,17 +26,31 @@ class WaterStage;   // water/water_stage.h
 class World;        // world/world.h
 struct Kernels;     // noise/kernels.h
 
+/// What is seen of fresh water and of the ground about it; kUnassigned: what the bands say.
+struct WaterMaterials {
+  MaterialIndex water = kUnassigned, bed = kUnassigned, bank = kUnassigned, wet = kUnassigned;
+  float bankReach = 0, wetReach = 0;
+  /// Of the ground of a cell, where the bands say `bands`.
+  MaterialIndex ground(WaterKind kind, float shore, MaterialIndex bands) const;
+  /// What lies on top of it: under fresh water that.
+  MaterialIndex top(WaterKind kind, float shore, MaterialIndex bands) const;
+  bool operator==(const WaterMaterials&) const = default;
+  bool any() const {
+    return water != kUnassigned || bed != kUnassigned || bank != kUnassigned || wet != kUnassigned;
+  }
+};
+
 /// The compiled stages of a world.
 struct WorldParts {
   std::shared_ptr<const Field> heights;
   std::vector<std::shared_ptr<const Field>> fields;  ///< In the order of the recipe.
   std::shared_ptr<const Field> temperature;          ///< Nothing while the climate is off.
   std::shared_ptr<const Field> moisture;
-  std::shared_ptr<const BiomeStage> biomes;  ///< Nothing while the biomes are off.
-  std::shared_ptr<const LandSampler> land;   ///< What everything later stands on ...
+  std::shared_ptr<const BiomeStage> biomes;   ///< Nothing while the biomes are off.
+  std::shared_ptr<const LandSampler> land;    ///< What everything later stands on ...
   std::shared_ptr<const LandSampler> before;  ///< ... and the same before water.
   std::shared_ptr<const WaterStage> water;    ///< Nothing while it is off.
-  MaterialIndex freshWater = kUnassigned;     ///< kUnassigned: it shows its bed.
+  WaterMaterials waterMaterials;
   std::shared_ptr<const BandTable> bands;
   /// Bands of their own, by index of the biome; nothing: the general ones. Empty when none has any.
   std::vector<std::shared_ptr<const BandTable>> biomeBands;

@@ -57,20 +57,31 @@ Status World::sampleUnbounded(
   if (!land.heights) land.heights = heights.data();
   std::vector<BiomeIndex> biomes(this->biomes() && !land.biomes ? room : 0);
   if (!biomes.empty()) land.biomes = biomes.data();
+  std::vector<WaterKind> kinds(water() && !land.waters ? room : 0);
+  if (!kinds.empty()) land.waters = kinds.data();
+  std::vector<int32_t> levels(water() && !land.levels ? room : 0);
+  if (!levels.empty()) land.levels = levels.data();
   if (Status made = columns_.sample(grid, land, stop); !made) return made;
   const FpState fp;
   StageClock clock(land.times);
   const auto width = static_cast<size_t>(grid.width);
   std::vector<int64_t> x(width), z(width);
   for (size_t i = 0; i < width; ++i) x[i] = grid.x + static_cast<int64_t>(i) * grid.step;
+  std::vector<int32_t> fresh(water() ? width : 0);
   for (int32_t j = 0; j < grid.length; ++j) {
     if (stop.stop_requested()) return cancelled();
     const ptrdiff_t row = j * land.stride;
     std::fill(z.begin(), z.end(), grid.z + j * grid.step);
-    lookDown(kernels(),
-        {grid.width, x.data(), z.data(), grid.width, grid.step, land.heights + row,
-            land.materials + row, this->biomes() ? land.biomes + row : nullptr},
-        land.materials + row);
+    for (size_t i = 0; i < fresh.size(); ++i) {
+      const WaterKind kind = land.waters[row + static_cast<ptrdiff_t>(i)];
+      fresh[i] = kind == WaterKind::Lake || kind == WaterKind::River
+                     ? land.levels[row + static_cast<ptrdiff_t>(i)]
+                     : kNoWater;
+    }
+    BlockColumns columns{grid.width, x.data(), z.data(), grid.width, grid.step, land.heights + row,
+        land.materials + row, this->biomes() ? land.biomes + row : nullptr};
+    if (!fresh.empty()) columns.levels = fresh.data();
+    lookDown(kernels(), columns, land.materials + row);
   }
   for (const Cell cell : editPass_.columnsIn(grid)) {
     if (stop.stop_requested()) return cancelled();
@@ -85,10 +96,11 @@ CellValue World::at(Cell cell) const {
   CellValue value = columns_.at(cell);
   if (blocks()) {
     const FpState fp;
-    lookDown(plainKernels(),
-        {1, &cell.x, &cell.z, 1, 1, &value.height, &value.material,
-            biomes() ? &value.biome : nullptr},
-        &value.material);
+    const int32_t fresh = value.water.freshLevel();
+    BlockColumns column{1, &cell.x, &cell.z, 1, 1, &value.height, &value.material,
+        biomes() ? &value.biome : nullptr};
+    column.levels = &fresh;
+    lookDown(plainKernels(), column, &value.material);
     if (!editPass_.columnsIn({cell.x, cell.z, 1, 1, 1}).empty()) value.material = topOf(cell);
   }
   if (crop_.holds(cell)) return value;

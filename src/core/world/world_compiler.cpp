@@ -234,8 +234,13 @@ Status WorldCompiler::water() {
       pooled<WaterStage>(pool_, key, [&] { return WaterStage::compile(inputs, pool_.memo()); });
   if (!stage) return stage.error();
   parts_.water = *stage;
-  if (!recipe_.rivers->water.empty())
-    parts_.freshWater = indexOf(recipe_.materials, recipe_.rivers->water);
+  const Rivers& rivers = *recipe_.rivers;
+  const auto material = [&](const std::string& id) {
+    return id.empty() ? kUnassigned : indexOf(recipe_.materials, id);
+  };
+  parts_.waterMaterials = {material(rivers.water), material(rivers.bed), material(rivers.bank),
+      material(rivers.wet), static_cast<float>(rivers.bankReach),
+      static_cast<float>(rivers.wetReach)};
   parts_.land =
       std::make_shared<const LandSampler>(parts_.heights, parts_.biomes, kernels_, parts_.water);
   DigestWriter land;
@@ -290,7 +295,7 @@ Result<std::shared_ptr<const BlockStage>> WorldCompiler::columnStage() const {
   const Overhang none;
   const std::string dry;
   return BlockStage::compile({none, nullptr, {}, {}, recipe_.rock, nullptr, nullptr,
-      recipe_.materials, dry, parts_.seaLevel, seed_, true, true});
+      recipe_.materials, dry, parts_.waterMaterials.water, parts_.seaLevel, seed_, true, true});
 }
 
 Result<std::shared_ptr<const BlockStage>> WorldCompiler::blockStage() {
@@ -320,8 +325,8 @@ Result<std::shared_ptr<const BlockStage>> WorldCompiler::blockStage() {
   BlockInputs inputs{blocks ? recipe_.overhang : none,
       blocks && mask ? fieldOf(mask->field) : nullptr, std::move(sets), std::move(setOfBiome),
       recipe_.rock, recipe_.rock.bend.empty() ? nullptr : fieldOf(recipe_.rock.bend), nullptr,
-      recipe_.materials, blocks ? recipe_.water.material : dry, parts_.seaLevel, seed_,
-      recipe_.strataOn};
+      recipe_.materials, blocks ? recipe_.water.material : dry, parts_.waterMaterials.water,
+      parts_.seaLevel, seed_, recipe_.strataOn};
   const bool anyOre = std::any_of(recipe_.ores.begin(), recipe_.ores.end(),
       [](const Ore& ore) { return ore.on && ore.share > 0; });
   if (recipe_.strataOn && anyOre) return withOres(inputs);
@@ -436,7 +441,8 @@ Status WorldCompiler::caves() {
   const bool blocks = recipe_.frame.blocks();
   const CaveInputs inputs{*recipe_.caves, recipe_.materials, parts_.land, landKey_, parts_.moisture,
       recipe_.frame.y, recipe_.frame.kind == WorldKind::Side, !blocks,
-      blocks ? parts_.blocks->water() : kOpen, static_cast<float>(parts_.seaLevel),
+      blocks ? parts_.blocks->water() : kOpen, parts_.water != nullptr,
+      blocks ? parts_.blocks->fresh() : kOpen, static_cast<float>(parts_.seaLevel),
       blocks && recipe_.overhang.on ? static_cast<float>(recipe_.overhang.reach) : 0.0f, seed_,
       pool_.memo()};
   auto stage = CaveStage::compile(inputs, kernels_, &pool_);
