@@ -18,7 +18,7 @@ world=saltfen-reach
 shot() {
   local name=$1
   shift
-  rm -rf "$home/.config"
+  rm -rf "$home/.config" "$home/.local"
   DISPLAY=$display HOME=$home XDG_RUNTIME_DIR=$home QT_QPA_PLATFORM=xcb "$app" "$world" 2>/dev/null &
   local pid=$!
   sleep 2

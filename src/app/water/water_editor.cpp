@@ -57,7 +57,10 @@ void WaterEditor::rebuild() {
     section(column, tr("Materials"));
     const auto material = [&](const QString& name, std::string Rivers::*member,
                               const QString& none) {
-      Row(column).add(new QLabel(name)).add(made.material(member, {{none, {}}}), 1);
+      constexpr int kNames = 96;  // One edge for all choices.
+      auto* label = new QLabel(name);
+      label->setFixedWidth(kNames);
+      Row(column).add(label).add(made.material(member, {{none, {}}}), 1);
     };
     const QString bands = tr("as the bands say");
     material(tr("Water is"), &Rivers::water, tr("none: one sees the bed"));

@@ -497,10 +497,15 @@ Status Prover::run() {
         [this, threads](const Compiled& at, const Cells& whole, int64_t& compared) {
           return streamed(at, whole, threads, compared);
         });
-  // Without memory every chunk of a world with water finds a network of its own.
+  // Without memory every chunk of a world with water finds a network of its own, and where there
+  // are caves every single cell that they ask for: there a little is kept.
   constexpr size_t kFewChunks = 6;
-  anew("memo", "Remembering nothing changes nothing",
-      first_.world->water() ? chunks(true, kFewChunks) : chunks(false), {}, uint64_t{0});
+  constexpr uint64_t kLittle = uint64_t{16} << 20;
+  const World& world = *first_.world;
+  const bool little = world.water() && world.caves();
+  anew("memo",
+      little ? "Remembering little changes nothing" : "Remembering nothing changes nothing",
+      world.water() ? chunks(true, kFewChunks) : chunks(false), {}, little ? kLittle : 0);
   for (const std::string& name : others)
     anew("simd " + name, "Instruction set " + name + ": equal", chunks(false), name);
   if (going && options_.progress) options_.progress(1, "");
