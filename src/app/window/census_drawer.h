@@ -1,6 +1,7 @@
 /// The census of biomes: shares, pieces, neighbours and region sizes, counted in the background.
 #pragma once
 
+#include <QElapsedTimer>
 #include <QLabel>
 #include <QLineEdit>
 #include <QProgressBar>
@@ -85,6 +86,7 @@ class CensusDrawer : public QWidget {
   bool counting_ = false;
   bool slow_ = false;   ///< What is counted takes more than a moment.
   bool again_ = false;  ///< Something else was asked for meanwhile.
+  QElapsedTimer shown_;
 
   Choice* of_;
   QLineEdit* stated_;
