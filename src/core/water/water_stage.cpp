@@ -428,9 +428,12 @@ bool WaterStage::alone(
   return true;
 }
 
-void WaterStage::hold(WaterAt& at, float before, const WaterAt* const (&beside)[4]) const {
-  at.held = at.freshLevel();
-  for (const WaterAt* other : beside) at.held = std::max(at.held, other->freshLevel());
+void WaterStage::hold(
+    WaterAt& at, float before, const WaterAt* const (&beside)[4], bool tellHeld) const {
+  if (tellHeld) {
+    at.held = at.freshLevel();
+    for (const WaterAt* other : beside) at.held = std::max(at.held, other->freshLevel());
+  }
   if (!isCut(at)) return;
   int32_t highest = INT32_MIN;
   for (const WaterAt* other : beside)
@@ -460,7 +463,7 @@ bool WaterStage::holdApart(const std::vector<Cell>& cells, const float* before,
         return false;
       ++next;
     }
-    hold(found[n], before[n], {&sides[0], &sides[1], &sides[2], &sides[3]});
+    hold(found[n], before[n], {&sides[0], &sides[1], &sides[2], &sides[3]}, all);
   }
   return true;
 }
@@ -476,7 +479,7 @@ bool WaterStage::shape(const SampleGrid& grid, const float* before, const Out& o
       const ptrdiff_t place = (j + 1) * wide + i + 1;
       const WaterAt* own = found.data() + place;
       WaterAt at = *own;
-      hold(at, before[place], {own - 1, own + 1, own - wide, own + wide});
+      hold(at, before[place], {own - 1, own + 1, own - wide, own + wide}, out.helds != nullptr);
       store(out, j * out.stride + i, at);
     }
   return true;

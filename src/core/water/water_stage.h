@@ -69,8 +69,9 @@ class WaterStage : public LandShaper {
   void join(int32_t piece, size_t sample, Near& near) const;
   WaterAt decide(
       const BedTile& tile, const Near& near, size_t sample, size_t brick, float before) const;
-  /// Ground beside water is no lower than it, unless it was; and what is held there is told.
-  void hold(WaterAt& at, float before, const WaterAt* const (&beside)[4]) const;
+  /// Ground beside water is no lower than it, unless it was; and what is held there is told if that
+  /// is asked.
+  void hold(WaterAt& at, float before, const WaterAt* const (&beside)[4], bool tellHeld) const;
   /// The same where the samples do not stand side by side; all: what is held is asked of everyone.
   /// False when stopped.
   bool holdApart(const std::vector<Cell>& cells, const float* before, std::vector<WaterAt>& found,
