@@ -123,7 +123,7 @@ class MapTest : public QObject {
   void aRouteIsDrawnAndTakenAway() {
     const QImage bare = grab();
     map_->overlays().set(Over::Route, std::make_shared<RouteOverlay>(std::vector<acre::Cell>{
-        {-100, -100}, {0, 40}, {4'000'000'000, 40}, {100, -90}}));
+                                          {-100, -100}, {0, 40}, {4'000'000'000, 40}, {100, -90}}));
     QVERIFY(grab() != bare);
     map_->overlays().set(Over::Route, nullptr);
     QCOMPARE(grab(), bare);

@@ -129,9 +129,8 @@ ACRE_MEMBERS(Bed, id, material, thickness)
 ACRE_MEMBERS(Rock, top, bend, lift, beds)
 ACRE_MEMBERS(Ore, id, on, material, hosts, share, shape, radius, length, curve)
 ACRE_MEMBERS(SeaWater, material)
-ACRE_MEMBERS(
-    Rivers, on, spring, lakes, closed, carve, growth, widest, depth, valley, sides, meander, water,
-    bed, bank, bankReach, wet, wetReach)
+ACRE_MEMBERS(Rivers, on, spring, lakes, closed, carve, growth, widest, depth, valley, sides,
+    meander, water, bed, bank, bankReach, wet, wetReach)
 
 ACRE_MEMBERS(NoiseBand, noise, low, high)
 ACRE_MEMBERS(NoiseVoid, id, on, first, second, curve, underSea)

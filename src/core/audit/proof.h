@@ -30,8 +30,8 @@ struct ProofOptions {
   int64_t side = 128;
   int sampledCells = 200;  ///< Per area, for the evaluators that go cell by cell.
   std::vector<unsigned> threads = {1, 2, 4, 8, 0};
-  /// A second evaluator, if there is one. Of worlds with water it tells the ground before water, and
-  /// no material: a network for every area would take minutes.
+  /// A second evaluator, if there is one. Of worlds with water it tells the ground before water,
+  /// and no material: a network for every area would take minutes.
   std::function<EvaluatedCell(Cell)> reference;
   /// The same for blocks: the id of what one holds.
   std::function<std::string(Cell, int64_t)> referenceBlock;

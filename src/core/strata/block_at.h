@@ -23,7 +23,7 @@ struct BlockAt {
   float bedTop = 0;     ///< Altitude of the first bed's upper side here.
   int ore = -1;         ///< Index of the ore, or -1.
   bool water = false;
-  bool fresh = false;  ///< Of a lake or a river.
+  bool fresh = false;               ///< Of a lake or a river.
   bool edited = false;              ///< Changed by hand: `material` is the new one.
   MaterialIndex generated = kOpen;  ///< Of an edited block, what it was.
 };
