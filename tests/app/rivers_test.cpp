@@ -140,6 +140,10 @@ class RiversTest : public QObject, protected WindowDesk {
     QVERIFY(!profile.isVisible());
     list.table().selectRow(0);
     QVERIFY(map().overlays().has(Over::River) && !list.profile());
+    window_->drawers().open({});
+    QVERIFY(!map().overlays().has(Over::River));
+    window_->drawers().open(QStringLiteral("landmarks"));
+    QVERIFY(map().overlays().has(Over::River));
     kind->setCurrentIndex(0);
     emit kind->activated(0);
     list.table().selectRow(0);

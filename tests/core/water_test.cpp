@@ -8,6 +8,7 @@
 
 #include "audit/check_kinds.h"
 #include "audit/checks.h"
+#include "audit/plumb.h"
 #include "audit/river_profile.h"
 #include "output/chunk_text.h"
 #include "output/picture.h"
@@ -17,25 +18,16 @@
 #include "reference/evaluator.h"
 #include "suite.h"
 #include "water/water_stage.h"
+#include "wet_worlds.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
-#include "world/world.h"
 
 // Rivers run downhill and lakes hold what they fill, whatever is asked first.
 
 using namespace acre;
 
 namespace {
-
-std::shared_ptr<const World> worldOf(const Recipe& recipe, uint64_t memoBytes = 64u << 20) {
-  EngineOptions options;
-  options.threads = 2;
-  options.memoBytes = memoBytes;
-  auto world = std::move(Engine::create(options)).value()->compile(recipe);
-  if (!world) qFatal("%s", world.error().text().c_str());
-  return *world;
-}
 
 /// Much water: springs close together, a lake in every hollow, a low sea.
 Recipe wet(const std::string& seed = "b", double sea = -20) {
@@ -225,6 +217,28 @@ class WaterTest : public QObject {
       QVERIFY(under != "shingle" && under != "rushes" && under != "beck");
     }
     QVERIFY(beds > 300 && reeds > 300);
+  }
+
+  /// A plumb line says why ground beside water is what it is.
+  void plumbLinesTellOfBanks() {
+    const auto world = worldOf(wet());
+    const Cells cells = cellsOf(*world, -860, 400, 100);
+    std::set<std::string> met;
+    for (size_t n = 0; n < cells.kinds.size(); n += 7) {
+      if (cells.kinds[n] != WaterKind::Dry || cells.shores[n] > 6) continue;
+      const Cell cell{
+          cells.x + static_cast<int64_t>(n % 100), cells.z + static_cast<int64_t>(n / 100)};
+      const bool bank = cells.shores[n] <= 1.5f;
+      int deciding = 0;
+      for (const PlumbRow& row : plumbRows(*plumbAt(*world, cell))) {
+        if (!row.deciding) continue;
+        ++deciding;
+        QCOMPARE(row.pointer, std::string(bank ? "/rivers/bank" : "/rivers/wet"));
+        met.insert(row.pointer);
+      }
+      QCOMPARE(deciding, 1);
+    }
+    QCOMPARE(met.size(), size_t{2});
   }
 
   /// A chunk tells of each cell what water lies over it and how high.
@@ -625,6 +639,8 @@ class WaterTest : public QObject {
     QTest::newRow("a lake in every hollow") << "much-lake";
     QTest::newRow("no sea") << "no-mouth";
     QTest::newRow("gorges") << "deep-channel";
+    QTest::newRow("long rivers") << "cut-area";
+    QTest::newRow("wide rivers") << "side-by-side";
   }
   void mistakesAreFound() {
     QFETCH(QString, id);
@@ -634,6 +650,11 @@ class WaterTest : public QObject {
     if (id == "dead-rivers") rivers.lakes = rivers.closed = 1;
     if (id == "much-lake") rivers.lakes = 1;
     if (id == "no-mouth") recipe.frame.seaLevel = -500;
+    if (id == "cut-area") std::get<NoiseSource>(recipe.heights.layers[0].source).width = 200;
+    if (id == "side-by-side") {
+      rivers.spring = 1;
+      rivers.growth = 4;
+    }
     if (id == "deep-channel") {
       rivers.carve = 2;
       rivers.lakes = 0;

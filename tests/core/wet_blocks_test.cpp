@@ -10,9 +10,8 @@
 #include "strata/blocks.h"
 #include "suite.h"
 #include "water/water_stage.h"
+#include "wet_worlds.h"
 #include "world/demos.h"
-#include "world/engine.h"
-#include "world/world.h"
 
 // Rivers and lakes in worlds of blocks: real blocks of water on real beds, which stay where they
 // are whatever hangs over and is dug below.
@@ -20,15 +19,6 @@
 using namespace acre;
 
 namespace {
-
-std::shared_ptr<const World> worldOf(const Recipe& recipe, uint64_t memoBytes = 64u << 20) {
-  EngineOptions options;
-  options.threads = 2;
-  options.memoBytes = memoBytes;
-  auto world = std::move(Engine::create(options)).value()->compile(recipe);
-  if (!world) qFatal("%s", world.error().text().c_str());
-  return *world;
-}
 
 /// Adds much water, and overhangs over it.
 Recipe wetted(Recipe r) {

@@ -248,6 +248,11 @@ void WatersList::showEvent(QShowEvent*) {
     choose();
 }
 
+/// A river stays until it is sent away from its profile; a lake has none.
+void WatersList::hideEvent(QHideEvent*) {
+  if (lakes()) emit riverChosen(nullptr, {});
+}
+
 void WatersList::keyPressEvent(QKeyEvent* e) {
   if (e->key() == Qt::Key_F && walk_->isEnabled()) return walk_->click();
   QWidget::keyPressEvent(e);
@@ -307,9 +312,9 @@ void WatersList::list() {
   for (int row = 0; row < count && !kept.isEmpty(); ++row)
     if (model_->name(row) == kept) {
       const int shown = sorted_->mapFromSource(model_->index(row, 0)).row();
-      table_->selectRow(shown);
+      table_->selectRow(shown);  // Which chooses it.
     }
-  choose();
+  if (chosen() < 0) choose();
 }
 
 int WatersList::chosen() const {

@@ -75,6 +75,7 @@ class WatersList : public QWidget {
 
  protected:
   void showEvent(QShowEvent*) override;
+  void hideEvent(QHideEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
 
  private:

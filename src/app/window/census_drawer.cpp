@@ -352,13 +352,16 @@ void CensusDrawer::count() {
       self.counting_ = false;
       self.progress_->hide();
       self.stopButton_->hide();
-      if (!made) return self.summary_->setText(QString::fromStdString(made.error().text()));
-      self.census_ = *made;
       // A table that is laid out anew at every move would hold the map up.
       constexpr qint64 kApart = 200;
-      if (!self.again_ || !self.shown_.isValid() || self.shown_.elapsed() > kApart) {
-        self.show_(*made);
-        self.shown_.start();
+      if (!made) {
+        self.summary_->setText(QString::fromStdString(made.error().text()));
+      } else {
+        self.census_ = *made;
+        if (!self.again_ || !self.shown_.isValid() || self.shown_.elapsed() > kApart) {
+          self.show_(*made);
+          self.shown_.start();
+        }
       }
       if (self.again_) self.refresh();
     });

@@ -6,7 +6,6 @@
 #include "app/hand/hand_drawer.h"
 #include "app/landmarks/landmarks_drawer.h"
 #include "app/level/replay_drawer.h"
-#include "app/overlay/river_line.h"
 #include "app/traverse/proof_panel.h"
 #include "app/traverse/traverse_drawer.h"
 #include "app/window/census_drawer.h"
@@ -40,13 +39,9 @@ QWidget* makeCensus(Shell& shell) {
 template <class GoThere>
 void connectWaters(WatersList& waters, Shell& shell, GoThere&& goThere) {
   Navigator* to = &shell.navigator;
-  MapView* map = &shell.map;
   Panes* panes = &shell.panes;
   QObject::connect(&waters, &WatersList::riverChosen, panes, &Panes::showRiver);
-  QObject::connect(
-      &waters, &WatersList::lakeChosen, map, [map](qint64 x, qint64 z, const QString& name) {
-        map->overlays().set(Over::River, std::make_shared<PlaceRing>(acre::Cell{x, z}, name));
-      });
+  QObject::connect(&waters, &WatersList::lakeChosen, panes, &Panes::ringLake);
   QObject::connect(&waters, &WatersList::goToRequested, to, goThere);
   QObject::connect(&waters, &WatersList::walkRequested, to,
       [to, panes](const std::shared_ptr<const acre::RiverProfile>& river) {

@@ -139,6 +139,12 @@ void Panes::showRiver(std::shared_ptr<const acre::RiverProfile> profile, const Q
   drawRiver(-1);
 }
 
+void Panes::ringLake(qint64 x, qint64 z, const QString& name) {
+  showRiver(nullptr, {});
+  riverWorld_ = document_.world();
+  map_->overlays().set(Over::River, std::make_shared<PlaceRing>(acre::Cell{x, z}, name));
+}
+
 void Panes::drawRiver(int point) {
   map_->overlays().set(Over::River,
       shownRiver_ ? std::make_shared<RiverLine>(shownRiver_, riverName_, point) : nullptr);
@@ -152,7 +158,7 @@ void Panes::focusLarge() {
 }
 
 void Panes::refresh() {
-  if (shownRiver_ && riverWorld_ != document_.world()) showRiver(nullptr, {});
+  if (riverWorld_ && riverWorld_ != document_.world()) showRiver(nullptr, {});
   walk_->refresh();
   if (section_->isVisible()) section_->refresh();
 }

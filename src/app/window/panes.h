@@ -32,6 +32,8 @@ class Panes : public QWidget {
   WalkPane& walk() { return *walk_; }
   /// Shows a river in place of the section's cut, and its course on the map; nothing: none.
   void showRiver(std::shared_ptr<const acre::RiverProfile> profile, const QString& name);
+  /// Rings a lake on the map instead.
+  void ringLake(qint64 x, qint64 z, const QString& name);
   /// Follows the document's world.
   void refresh();
   /// Gives the focus to the view in the large pane.

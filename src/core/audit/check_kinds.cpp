@@ -64,9 +64,8 @@ std::span<const CheckKind> checkKinds() {
       {"much-lake", "Where every hollow holds a lake little dry ground is left between them."},
       {"deep-channel", "A channel far below the land that it crosses is a gorge, and cuts paths."},
       {"cut-area",
-          "A river's size is that of the land within 64 bricks upstream. Where it is longer, it "
-          "may "
-          "become narrower downstream."},
+          "A river is as large as the land within 64 bricks upstream. Farther down it may become "
+          "narrower again."},
       {"side-by-side",
           "Rivers that run side by side look combed; narrower ones have room between them."},
       {"unassigned",

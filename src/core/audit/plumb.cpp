@@ -356,9 +356,11 @@ void fillWater(const World& world, const CellValue& value, Plumb& plumb) {
   w.before = value.before;
   w.spring = drainage.spring();
   plumb.height = value.height;
-  const bool fresh = w.at.kind == WaterKind::Lake || w.at.kind == WaterKind::River;
+  const bool fresh = isFresh(w.at.kind);
   const WaterMaterials& materials = world.parts().waterMaterials;
-  w.shown = materials.top(w.at.kind, w.at.shore, kUnassigned) != kUnassigned;
+  w.shown =
+      !world.layout().blocks() && materials.top(w.at.kind, w.at.shore, kUnassigned) != kUnassigned;
+  w.bank = w.shown && materials.bank != kUnassigned && w.at.shore <= materials.bankReach;
   const Brick brick = fresh ? Brick{w.at.i, w.at.j} : brickOf(plumb.cell);
   const auto tell = [&](Brick next) {
     w.next = net.nodeOf(next);
@@ -373,7 +375,7 @@ void fillWater(const World& world, const CellValue& value, Plumb& plumb) {
     if (!w.closed) tell(way->way[1]);
   } else if (drain.drains == Drains::On || drain.drains == Drains::Sink) {
     w.area = net.area(brick);
-    w.width = static_cast<double>(drainage.widthOf(w.area)) / static_cast<double>(kGrain);
+    w.width = cellsOf(drainage.widthOf(w.area));
     if (drain.drains == Drains::On)
       tell(drain.next);
     else

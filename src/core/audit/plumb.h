@@ -100,6 +100,7 @@ struct PlumbWater {
   std::optional<Cell> next;  ///< Where it goes on to: the node of a river, the outlet of a lake.
   bool closed = false;       ///< A lake without an outlet.
   bool shown = false;        ///< Its material is what one sees.
+  bool bank = false;         ///< Dry, and shown as the bank; else as wet ground.
 };
 
 /// One block of a column, in worlds made of blocks.

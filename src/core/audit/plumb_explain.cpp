@@ -330,9 +330,8 @@ void Explainer::biomes() const {
 // ---- water -------------------------------------------------------------------------------------
 
 void Explainer::water() const {
-  static constexpr const char* kKinds[] = {"dry", "sea", "lake", "river"};
   const PlumbWater& w = *p_.water;
-  const char* kind = kKinds[static_cast<size_t>(w.at.kind)];
+  const char* kind = nameOf(w.at.kind);
   const Part water = part("water");
   value("kind", std::string(kind));
   value("before", w.before);
@@ -367,6 +366,10 @@ void Explainer::water() const {
     case WaterKind::Dry:
       row(StageId::Water, "no river", fmt::format("{} of {}", w.area, w.spring),
           "bricks that drain through here", "/rivers/spring", w.area > 0 ? Plain : Folds);
+      if (w.shown)
+        row(StageId::Water, w.bank ? "bank" : "wet ground", p_.materialName,
+            fmt::format("{} cells from the water", shortNumber(w.at.shore)),
+            w.bank ? "/rivers/bank" : "/rivers/wet", decides);
       break;
   }
   if (w.at.kind == WaterKind::River)

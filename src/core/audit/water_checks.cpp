@@ -140,8 +140,7 @@ class WaterAuditor {
   bool hasCompany(Drainage::Reader& net, Brick b, const DrainAt& drain) {
     if (drain.drains != Drains::On) return false;
     const Cell at = net.nodeOf(b), to = net.nodeOf(drain.next);
-    const double width =
-        static_cast<double>(drainage_.widthOf(net.area(b))) / static_cast<double>(kGrain);
+    const double width = cellsOf(drainage_.widthOf(net.area(b)));
     for (int side = 0; side < kBrickSides; ++side) {
       const Brick other = besideBrick(b, side);
       if (other == drain.next || !net.isRiver(other)) continue;

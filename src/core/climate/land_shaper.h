@@ -16,6 +16,10 @@ constexpr const char* nameOf(WaterKind kind) {
   return kNames[static_cast<size_t>(kind)];
 }
 
+constexpr bool isFresh(WaterKind kind) {
+  return kind == WaterKind::Lake || kind == WaterKind::River;
+}
+
 /// Farther than this nothing is measured from fresh water.
 inline constexpr float kFarShore = 46;
 
@@ -33,9 +37,7 @@ struct WaterAt {
   /// The highest level of the lakes and rivers over the cell and the four beside it, or kNoWater.
   int32_t held = kNoWater;
   /// Of lakes and rivers alone.
-  int32_t freshLevel() const {
-    return kind == WaterKind::Lake || kind == WaterKind::River ? level : kNoWater;
-  }
+  int32_t freshLevel() const { return isFresh(kind) ? level : kNoWater; }
   int64_t i = 0, j = 0;  ///< The brick of the river's node, or of the lake's pit.
 };
 

@@ -123,8 +123,7 @@ bool ColumnSampler::markOpenings(
   if (!plan_.caves()->markOpenings(grid, land.materials, land.stride, stop)) return false;
   for (int32_t j = 0; plan_.water() && j < grid.length; ++j)
     for (ptrdiff_t at = j * land.stride; at < j * land.stride + grid.width; ++at)
-      if (land.waters[at] == WaterKind::Lake || land.waters[at] == WaterKind::River)
-        land.materials[at] = before[static_cast<size_t>(at)];
+      if (isFresh(land.waters[at])) land.materials[at] = before[static_cast<size_t>(at)];
   return true;
 }
 

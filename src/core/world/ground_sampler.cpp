@@ -111,7 +111,7 @@ std::shared_ptr<const GroundSampler::Square> GroundSampler::makeSquare(
   square->lowest = *low;
   square->highest = *high;
   for (size_t n = 0; n < kinds.size(); ++n) {
-    if (kinds[n] != WaterKind::Lake && kinds[n] != WaterKind::River) square->levels[n] = kNoWater;
+    if (!isFresh(kinds[n])) square->levels[n] = kNoWater;
     square->highest = std::max(square->highest, static_cast<float>(square->levels[n]));
   }
   square->columns = {static_cast<int>(count), square->x.data(), square->z.data(), key.width,

@@ -68,8 +68,7 @@ MaterialIndex WaterMaterials::ground(WaterKind kind, float shore, MaterialIndex 
 }
 
 MaterialIndex WaterMaterials::top(WaterKind kind, float shore, MaterialIndex bands) const {
-  const bool fresh = kind == WaterKind::Lake || kind == WaterKind::River;
-  return fresh && water != kUnassigned ? water : ground(kind, shore, bands);
+  return isFresh(kind) && water != kUnassigned ? water : ground(kind, shore, bands);
 }
 
 const WorldPlan& planOf(const World& world) {

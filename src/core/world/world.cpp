@@ -73,10 +73,8 @@ Status World::sampleUnbounded(
     const ptrdiff_t row = j * land.stride;
     std::fill(z.begin(), z.end(), grid.z + j * grid.step);
     for (size_t i = 0; i < fresh.size(); ++i) {
-      const WaterKind kind = land.waters[row + static_cast<ptrdiff_t>(i)];
-      fresh[i] = kind == WaterKind::Lake || kind == WaterKind::River
-                     ? land.levels[row + static_cast<ptrdiff_t>(i)]
-                     : kNoWater;
+      const ptrdiff_t at = row + static_cast<ptrdiff_t>(i);
+      fresh[i] = isFresh(land.waters[at]) ? land.levels[at] : kNoWater;
     }
     BlockColumns columns{grid.width, x.data(), z.data(), grid.width, grid.step, land.heights + row,
         land.materials + row, this->biomes() ? land.biomes + row : nullptr};
