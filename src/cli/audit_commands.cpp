@@ -10,6 +10,8 @@
 #include "audit/level_audit.h"
 #include "audit/plumb.h"
 #include "audit/skyline_figures.h"
+#include "audit/water_checks.h"
+#include "audit/water_summary.h"
 #include "cave/level_stage.h"
 #include "cli/common.h"
 #include "recipe/json.h"
@@ -229,6 +231,32 @@ std::string levelText(const LevelFigures& f, const Level& level) {
   return out;
 }
 
+Json waterJson(const WaterSummary& s, const Falls& falls) {
+  const auto [small, middle, large] = s.sizes();
+  Json ends = Json::object();
+  for (const RiverEnd end :
+      {RiverEnd::Sea, RiverEnd::Lake, RiverEnd::ClosedLake, RiverEnd::River, RiverEnd::Nowhere})
+    ends[endName(end)] = s.ends(end);
+  Json out = {{"area", {s.area.x, s.area.z, s.area.width, s.area.length}},
+      {"rivers", s.rivers.size()}, {"length", s.length}, {"ends", std::move(ends)},
+      {"lakes", {{"small", small}, {"middle", middle}, {"large", large}}},
+      {"lakeShare", s.lakeShare}, {"riverShare", s.riverShare}, {"step", s.step},
+      {"deepestCut", s.deepest}, {"falls", falls.falls.size()}, {"highestFall", falls.highest()},
+      {"cellsOfWater", falls.water}};
+  if (!s.rivers.empty())
+    out["longest"] = {{"name", s.rivers.front().name()}, {"length", s.rivers.front().length},
+        {"drop", s.rivers.front().drop}};
+  return out;
+}
+
+std::string waterText(const WaterSummary& s, const Falls& falls) {
+  std::string out = fmt::format(
+      "water of {} x {} cells from {},{}\n", s.area.width, s.area.length, s.area.x, s.area.z);
+  for (const std::string& line : summaryLines(s)) out += "  " + line + "\n";
+  return out + fmt::format("  {} cells of water, {} of them beside a fall, {} high at most\n",
+                   falls.water, falls.falls.size(), falls.highest());
+}
+
 /// What the census has found.
 struct CensusFigures {
   struct Field {
@@ -239,6 +267,8 @@ struct CensusFigures {
   AreaCensus area;
   std::optional<BlockCensus> blocks;
   std::optional<LevelFigures> level;
+  std::optional<WaterSummary> water;
+  Falls falls;
   std::vector<Field> fields;
   double seconds;
 };
@@ -286,6 +316,7 @@ Json censusJson(const World& world, const CensusFigures& figures, const std::str
   if (counted.regions) out["regions"] = regionsJson(*counted.regions);
   if (figures.blocks) out["blocks"] = blocksJson(world, *figures.blocks);
   if (figures.level) out["level"] = levelJson(*figures.level);
+  if (figures.water) out["water"] = waterJson(*figures.water, figures.falls);
   return out;
 }
 
@@ -301,6 +332,7 @@ void tellCensus(
   if (planOf(world).biomes()) out << biomesText(world, counted);
   if (figures.blocks) out << blocksText(world, *figures.blocks);
   if (figures.level) out << levelText(*figures.level, *recipe.level);
+  if (figures.water) out << waterText(*figures.water, figures.falls);
   for (const CensusFigures::Field& f : figures.fields) {
     out << textOf(f.whole, "");
     if (const ClimateAxis* axis = climateAxisOf(recipe, f.whole.id); axis && !axis->unit.empty())
@@ -339,7 +371,7 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
   auto counted = options.area.empty() ? Result<AreaCensus>(*censusOfSample(world, {}, how.threads))
                                       : censusOf(world, area, how);
   if (!counted) return counted.error();
-  CensusFigures out{std::move(*counted), {}, {}, {}, 0};
+  CensusFigures out{std::move(*counted), {}, {}, {}, {}, {}, 0};
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
 
   // Blocks by the million are only counted over an area; without one over a square at the origin.
@@ -351,6 +383,20 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
     auto volume = censusOfBlocks(world, over);
     if (!volume) return volume.error();
     out.blocks = std::move(*volume);
+  }
+
+  if (planOf(world).water()) {
+    const Rect about{-kWaterLookedAt, -kWaterLookedAt, 2 * kWaterLookedAt, 2 * kWaterLookedAt};
+    const Rect over =
+        intersection(options.area.empty() ? about : summaryPart(area), planOf(world).bounds());
+    if (!over.empty()) {
+      auto summary = waterSummary(world, over);
+      auto falls = fallsIn(world, over);
+      if (!summary) return summary.error();
+      if (!falls) return falls.error();
+      out.water = std::move(*summary);
+      out.falls = std::move(*falls);
+    }
   }
 
   if (planOf(world).level()) out.level = figuresOf(planOf(world).level()->floor(), planeOf(world));

@@ -6,6 +6,7 @@
 #include "cave/level_stage.h"
 #include "cli/common.h"
 #include "recipe/level_recipe.h"
+#include "water/water_stage.h"
 
 namespace acre::cli {
 namespace {
@@ -19,6 +20,7 @@ struct FindOptions {
   bool passages = false;
   bool rivers = false;
   bool lakes = false;
+  bool ways = false;
 };
 
 std::string bearingText(double degrees) {
@@ -131,9 +133,10 @@ Result<int> findRiversNear(
       Json line = Json::array();
       for (const Cell c : r.line) line.push_back({c.x, c.z});
       list.push_back({{"name", r.name()}, {"source", {r.source.x, r.source.z}},
-          {"mouth", {r.mouth.x, r.mouth.z}}, {"end", endName(r.end)}, {"distance", r.distance},
-          {"length", r.length}, {"drop", r.drop}, {"sinuosity", r.sinuosity}, {"width", r.width},
-          {"area", r.area}, {"tributaries", r.tributaries}, {"lakes", r.lakes}, {"line", line}});
+          {"mouth", {r.mouth.x, r.mouth.z}}, {"end", endName(r.end)}, {"into", r.ending()},
+          {"distance", r.distance}, {"length", r.length}, {"drop", r.drop},
+          {"sinuosity", r.sinuosity}, {"width", r.width}, {"area", r.area},
+          {"tributaries", r.tributaries}, {"lakes", r.lakes}, {"line", line}});
     }
     streams.out << Json{{"near", {near.x, near.z}}, {"within", within}, {"rivers", list}}.dump(2)
                 << "\n";
@@ -150,7 +153,7 @@ Result<int> findRiversNear(
         "  {:<12} {:>16} {:>16} {:>7.0f} {:>6.1f} {:>6.2f} {:>6.1f} {:>5} {:>6} {:>5}  {}\n",
         r.name(), fmt::format("{},{}", r.source.x, r.source.z),
         fmt::format("{},{}", r.mouth.x, r.mouth.z), r.length, r.drop, r.sinuosity, r.width, r.area,
-        r.tributaries, r.lakes, endName(r.end));
+        r.tributaries, r.lakes, r.ending());
   return 0;
 }
 
@@ -182,6 +185,46 @@ Result<int> findLakesNear(
   return 0;
 }
 
+/// Every one, those that were given up with the reason.
+Result<int> findWaysNear(
+    const FindOptions& options, const World& world, Cell near, int64_t within, Streams& streams) {
+  if (within < 1 || within > kFarthestWater)
+    return invalidInput(fmt::format("{} is out of range", within), "--within",
+        fmt::format("1 to {} cells", kFarthestWater));
+  const auto found =
+      findWays(world, {near.x - within, near.z - within, 2 * within + 1, 2 * within + 1});
+  if (!found) return found.error();
+  if (options.recipe.json) {
+    Json list = Json::array();
+    for (const CourseWay& w : found->ways) {
+      Json line = Json::array();
+      for (size_t n = 0; n < w.places.size(); ++n)
+        line.push_back({w.places[n].x, w.places[n].z, cellsOf(w.levels[n])});
+      list.push_back({{"name", w.name}, {"fault", faultName(w.fault)},
+          {"from", {w.from.x, w.from.z}}, {"to", {w.to.x, w.to.z}}, {"length", w.length},
+          {"winding", w.winding()}, {"cut", w.cut}, {"joins", w.joins}, {"line", line}});
+    }
+    streams.out << Json{{"near", {near.x, near.z}}, {"within", within}, {"found", found->found()},
+                       {"ways", list}}
+                       .dump(2)
+                << "\n";
+    return 0;
+  }
+  streams.out << fmt::format(
+      "{}, in the regions within {} cells of {},{}\n", found->text(), within, near.x, near.z);
+  if (!found->ways.empty())
+    streams.out << fmt::format("  {:<14} {:>16} {:>16} {:>7} {:>6} {:>6}  {}\n", "way", "from",
+        "to", "length", "winds", "cut", "");
+  for (const CourseWay& w : found->ways)
+    streams.out << fmt::format("  {:<14} {:>16} {:>16} {:>7.0f} {:>6.2f} {:>6.1f}  {}\n", w.name,
+        fmt::format("{},{}", w.from.x, w.from.z), fmt::format("{},{}", w.to.x, w.to.z), w.length,
+        w.winding(), w.cut,
+        !w.found() ? faultName(w.fault)
+        : w.joins  ? "joins another"
+                   : "");
+  return 0;
+}
+
 Result<int> find(const FindOptions& options, Streams& streams) {
   const auto near = parsePair(options.near.value_or("0,0"), "--near");
   if (!near) return near.error();
@@ -189,18 +232,23 @@ Result<int> find(const FindOptions& options, Streams& streams) {
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
-  if (options.rivers || options.lakes) {
-    const char* which = options.rivers ? "--rivers" : "--lakes";
-    if (options.rivers && options.lakes)
-      return invalidInput("two lists at once", "--lakes", "--rivers or --lakes");
+  if (options.rivers || options.lakes || options.ways) {
+    const char* which = options.rivers ? "--rivers" : options.lakes ? "--lakes" : "--ways";
+    if (options.rivers + options.lakes + options.ways > 1)
+      return invalidInput(
+          "two lists at once", options.ways ? "--ways" : "--lakes", "--rivers, --lakes or --ways");
     if (options.passages || !options.spaces.empty() || !options.levels.empty())
       return invalidInput(
           "nothing of caves is looked for with it", which, "--near, --within and --json with it");
     if (!planOf(world).water())
       return invalidInput("this world has no rivers", which,
           "worlds of the kinds overland and voxel with a stage Water that is on");
-    return options.rivers ? findRiversNear(options, world, *near, within, streams)
-                          : findLakesNear(options, world, *near, within, streams);
+    if (options.ways && !planOf(world).water()->ways())
+      return invalidInput("this world has no ways through obstacles", which,
+          "a recipe with rivers/courses/count above 0, or with given ones");
+    return options.rivers  ? findRiversNear(options, world, *near, within, streams)
+           : options.lakes ? findLakesNear(options, world, *near, within, streams)
+                           : findWaysNear(options, world, *near, within, streams);
   }
   // What would not be looked at is refused.
   const bool level = planOf(world).level() != nullptr;
@@ -273,6 +321,8 @@ void addFind(CLI::App& app, Action& action) {
   app.add_option("--within", options->within, "cells from there; default 2000");
   app.add_flag("--rivers", options->rivers, "rivers with springs there instead");
   app.add_flag("--lakes", options->lakes, "lakes there instead");
+  app.add_flag("--ways", options->ways,
+      "ways through obstacles of the regions there instead, and why some were given up");
   app.add_flag("--passages", options->passages, "a line for each passage too");
   app.add_option(
       "--spaces", options->spaces, "X,Z,WxH: list connected open spaces of this area instead");

@@ -19,6 +19,7 @@ struct MapOptions {
   std::string range;
   bool borders = false;
   bool comment = false;
+  bool rivers = false;
   double light = 315;
   double contours = 0;
   std::string out;
@@ -26,7 +27,7 @@ struct MapOptions {
 };
 
 Result<MapFormat> formatOf(const MapOptions& options) {
-  constexpr const char* kNames = "png, png16, csv, tif, pgm, raw, svg";
+  constexpr const char* kNames = "png, png16, csv, tif, pgm, raw, svg, geojson";
   if (!options.format.empty()) {
     if (const auto format = mapFormatNamed(options.format)) return *format;
     return Error{Error::Code::InvalidInput, fmt::format("\"{}\" is no format", options.format),
@@ -36,7 +37,7 @@ Result<MapFormat> formatOf(const MapOptions& options) {
   if (const auto format = ending.empty() ? std::nullopt : mapFormatNamed(ending.substr(1)))
     return *format;
   return Error{Error::Code::InvalidInput, fmt::format("\"{}\" tells no format", options.out),
-      "--out", "a name that ends in .png, .csv, .tif, .pgm, .raw or .svg, or --format"};
+      "--out", "a name that ends in .png, .csv, .tif, .pgm, .raw, .svg or .geojson, or --format"};
 }
 
 Result<int> map(const MapOptions& options, Streams& streams) {
@@ -59,6 +60,7 @@ Result<int> map(const MapOptions& options, Streams& streams) {
     request.show.kind = PictureKind::Height;
   request.show.borders = options.borders;
   request.comment = options.comment;
+  request.rivers = options.rivers;
   request.style.light = options.light;
   request.style.contours = options.contours;
   if (!options.range.empty()) {
@@ -96,14 +98,17 @@ Result<int> map(const MapOptions& options, Streams& streams) {
     if (const auto rough = planOf(world).approximations(options.step); !rough.empty())
       result["approximate"] = rough;
     if (report->low < report->high) result["range"] = {report->low, report->high};
-    if (request.format == MapFormat::Svg) result["lines"] = report->lines;
+    if (isLines(request.format)) result["lines"] = report->lines;
+    if (request.rivers) result["rivers"] = report->rivers;
     streams.out << result.dump(2) << "\n";
     return 0;
   }
   streams.out << fmt::format("{}: {} x {} cells in steps of {} from {},{} (around {}), seed {}\n",
       options.out, width, height, options.step, request.grid.x, request.grid.z, options.centre,
       planOf(world).recipe().seed);
-  if (request.format == MapFormat::Svg) streams.out << fmt::format("{} lines\n", report->lines);
+  if (isLines(request.format)) streams.out << fmt::format("{} lines", report->lines);
+  if (request.rivers) streams.out << fmt::format(", {} rivers", report->rivers);
+  if (isLines(request.format)) streams.out << "\n";
   for (const std::string& what : planOf(world).approximations(options.step))
     streams.out << fmt::format("approximate at this step: {}\n", what);
   if (report->low < report->high)
@@ -124,12 +129,14 @@ void addMap(CLI::App& app, Action& action) {
   app.add_option("--show", options->show, std::string(kPictureNames) + "; default composite");
   app.add_option("--y", options->y, "Level to slice at: the same as --show slice:Y");
   app.add_flag("--borders", options->borders, "Draw the borders of biomes as lines");
-  app.add_option("--out", options->out, "File to write: .png, .csv, .tif, .pgm, .raw or .svg")
+  app.add_option(
+         "--out", options->out, "File to write: .png, .csv, .tif, .pgm, .raw, .svg or .geojson")
       ->required();
   app.add_option("--format", options->format,
       "png, png16 (16 bits), csv, tif (32-bit float), pgm (16 bits), raw (32-bit float and "
-      "FILE.json) or svg (contour lines); default: by the ending");
+      "FILE.json), svg or geojson (lines); default: by the ending");
   app.add_option("--contours", options->contours, "Altitude between contour lines");
+  app.add_flag("--rivers", options->rivers, "In .svg and .geojson: the middles of rivers as lines");
   app.add_option("--light", options->light,
          "Degrees clockwise from north that the relief is lit from; default 315")
       ->check(CLI::Range(-360.0, 360.0));

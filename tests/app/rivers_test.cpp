@@ -6,7 +6,11 @@
 #include "app/landmarks/landmarks_drawer.h"
 #include "app/map/tile_store.h"
 #include "app/overlay/river_network.h"
+#include "app/overlay/way_obstacles.h"
+#include "app/water/water_editor.h"
 #include "app/window_desk.h"
+#include "audit/water_summary.h"
+#include "dry.h"
 #include "output/picture.h"
 #include "recipe/water_recipe.h"
 #include "suite.h"
@@ -17,7 +21,12 @@ class RiversTest : public QObject, protected WindowDesk {
 
  private slots:
   void initTestCase() { makeEngine(); }
-  void init() { openWindow("saltfen-reach"); }
+  /// Without water, which the first tests switch on.
+  void init() {
+    openWindow("saltfen-reach");
+    QVERIFY(window_->document().open(dryDemo("saltfen-reach"), {}));
+    QTRY_VERIFY(window_->document().current());
+  }
   void cleanup() { window_.reset(); }
 
   /// The stage Water: on from its page, its numbers make the world anew, and Undo takes all back.
@@ -70,6 +79,9 @@ class RiversTest : public QObject, protected WindowDesk {
       const QString words = made->at(view.toScreen(r.from, 0.5, 0.5), view);
       QVERIFY(words.contains(QStringLiteral("drain through it")));
     }
+    QVERIFY(network.divides().size() > 20);
+    for (const RiverNetwork::Divide& d : network.divides())
+      QVERIFY((d.from.x == d.to.x) != (d.from.z == d.to.z));
     QVERIFY(springs > 0 && made->spoken().contains(QString::number(springs)));
     QImage image(view.size.toSize(), QImage::Format_RGB32);
     image.fill(Qt::white);
@@ -180,6 +192,109 @@ class RiversTest : public QObject, protected WindowDesk {
     window_->drawers().open(QStringLiteral("landmarks"));
     QTRY_VERIFY(list.settled());
     QVERIFY(child<QLabel>("waters.headline")->text().contains(QStringLiteral("Water is off")));
+  }
+
+  /// The editor tells what there is of water in the view.
+  void theViewIsSummedUp() {
+    makeWet();
+    QTest::keyClick(&map(), Qt::Key_8);
+    WaterEditor& water = *window_->findChild<WaterEditor*>();
+    QTRY_VERIFY(water.settled() && water.summary());
+    const auto told = acre::waterSummary(world(), water.summary()->area).value();
+    QCOMPARE(water.summary()->rivers.size(), told.rivers.size());
+    auto* found = child<QLabel>("rivers.found");
+    QVERIFY(found->text().startsWith(QString::number(told.rivers.size())));
+    QVERIFY(found->text().contains(QString::fromStdString(told.rivers.front().name())));
+    QVERIFY(water.figures().contains(QString::number(told.lakes.size())));
+    // Elsewhere it is another; with other numbers too.
+    const acre::Rect area = water.summary()->area;
+    map().goTo({4000, -3000});
+    QTRY_VERIFY(water.settled() && water.summary() && water.summary()->area != area);
+    const size_t rivers = water.summary()->rivers.size();
+    type("rivers.spring", QStringLiteral("60"));
+    QTRY_VERIFY(window_->document().current() && water.settled());
+    QTRY_VERIFY(water.summary() && water.summary()->rivers.size() < rivers);
+  }
+
+  /// Ways through obstacles from their controls to the map.
+  void waysLeadThroughObstacles() {
+    makeWet();
+    QTest::keyClick(&map(), Qt::Key_8);
+    child<QAction>("view.obstacles")->trigger();
+    QVERIFY(!map().overlays().has(Over::Obstacles));
+    type("rivers.courses.count", QStringLiteral("4"));
+    QTRY_VERIFY(window_->document().current() && map().overlays().has(Over::Obstacles));
+    type("rivers.courses.share", QStringLiteral("45 %"));
+    QCOMPARE(window_->document().recipe().rivers->courses.share, 0.45);
+    WaterEditor& water = *window_->findChild<WaterEditor*>();
+    QTRY_VERIFY(window_->document().current() && water.settled());
+    QTRY_VERIFY(child<QLabel>("rivers.ways")->text().contains(QStringLiteral("no path")));
+    const auto made = WayObstacles::make(world(), map().geometry(), {});
+    const auto& ways = static_cast<const WayObstacles&>(*made);
+    QVERIFY(!ways.regions().empty());
+    int failed = 0;
+    for (const WayObstacles::Region& region : ways.regions())
+      for (const acre::CourseWay& way : region.found->ways) {
+        const QString words =
+            made->at(map().geometry().toScreen(way.from, 0.5, 0.5), map().geometry());
+        QVERIFY(words.startsWith(QStringLiteral("Way C")));
+        failed += !way.found();
+      }
+    QVERIFY(failed > 0);
+    QImage image(map().size(), QImage::Format_RGB32);
+    image.fill(Qt::white);
+    QPainter p(&image);
+    made->paint(p, map().geometry());
+    p.end();
+    int inked = 0;
+    for (int y = 0; y < image.height(); y += 4)
+      for (int x = 0; x < image.width(); x += 4) inked += image.pixel(x, y) != qRgb(255, 255, 255);
+    QVERIFY(inked > 500);
+    MapGeometry wide = map().geometry();
+    wide.cellsPerPixel = 200;
+    QVERIFY(WayObstacles::make(world(), wide, {})->spoken().isEmpty());
+    window_->document().undoStack().undo();
+    window_->document().undoStack().undo();
+    QTRY_VERIFY(window_->document().current() && !map().overlays().has(Over::Obstacles));
+  }
+
+  /// The replay of a hollow: every step on the map and in words, forward and back.
+  void aHollowIsReplayed() {
+    makeWet();
+    map().goTo({240, -160});
+    window_->drawers().open(QStringLiteral("replay"));
+    BasinPanel& basin = window_->replay().basin();
+    QTRY_VERIFY(basin.isVisible() && basin.settled() && basin.replay());
+    const acre::BasinReplay& replay = *basin.replay();
+    QVERIFY(map().overlays().has(Over::Basin));
+    QCOMPARE(basin.transport().steps() + 1, static_cast<int>(replay.steps.size()));
+    QStringList told;
+    for (size_t n = 0; n < replay.steps.size(); ++n) {
+      QCOMPARE(basin.transport().step(), static_cast<int>(n));
+      told << child<QLabel>("basin.figures")->text();
+      QVERIFY(told.back().contains(QString::fromStdString(replay.told(n))));
+      click("basin.step");
+    }
+    for (size_t n = replay.steps.size() - 1; n-- > 0;) {
+      click("basin.back");
+      QCOMPARE(child<QLabel>("basin.figures")->text(), told[static_cast<qsizetype>(n)]);
+    }
+    QTest::keyClick(&window_->replay(), Qt::Key_End);
+    QCOMPARE(basin.transport().step(), basin.transport().steps());
+    QTest::keyClick(&window_->replay(), Qt::Key_Space);  // From the beginning again.
+    QVERIFY(basin.transport().playing());
+    QTRY_VERIFY(basin.transport().step() > 1);
+    QTest::keyClick(&window_->replay(), Qt::Key_Space);
+    QVERIFY(!basin.transport().playing());
+    // Another place; the sea has none, and says so.
+    QVERIFY(!basin.replay()->steps.empty());
+    window_->drawers().open({});
+    QVERIFY(!map().overlays().has(Over::Basin));
+    window_->document().undoStack().undo();
+    QTRY_VERIFY(window_->document().current());
+    window_->drawers().open(QStringLiteral("replay"));
+    QTRY_VERIFY(!basin.isVisible());
+    QVERIFY(child<QLabel>("replay.headline")->text().contains(QStringLiteral("switch Water on")));
   }
 
   /// Where rivers are not found yet the ground is there first, and every tile gets its rivers.

@@ -204,11 +204,7 @@ class CommandTest : public QObject {
 
   /// Rivers and lakes around a place, as lines and as JSON; pictures say where they are left out.
   void watersAreFound() {
-    QTemporaryDir folder;
-    const std::string wet = folder.filePath(QStringLiteral("wet.acre")).toStdString();
-    acre::Recipe recipe = acre::loadRecipe("saltfen-reach").value();
-    recipe.rivers->on = true;
-    QVERIFY(acre::writeFile(wet, acre::recipeToJson(recipe)));
+    const std::string wet = "saltfen-reach";
     const auto rivers = nlohmann::json::parse(
         command({"find", wet, "--rivers", "--within", "1500", "--json"}).out)["rivers"];
     QVERIFY(rivers.size() > 10);
@@ -222,7 +218,7 @@ class CommandTest : public QObject {
     QVERIFY(text.out.find(rivers[0]["name"].get<std::string>()) != std::string::npos);
     const Outcome lakes = command({"find", wet, "--lakes", "--within", "1500"});
     QVERIFY(lakes.out.find("deepest at") != std::string::npos);
-    const Outcome dry = command({"find", "saltfen-reach", "--rivers"});
+    const Outcome dry = command({"find", "first-steps", "--rivers"});
     QVERIFY(dry.code != 0 && dry.err.find("stage Water") != std::string::npos);
     QVERIFY(command({"find", wet, "--rivers", "--lakes"}).code != 0);
     QVERIFY(command({"find", wet, "--lakes", "--within", "20001"}).code != 0);
@@ -231,6 +227,52 @@ class CommandTest : public QObject {
         "--json"});
     const auto water = nlohmann::json::parse(plumb.out)["water"];
     QVERIFY(water["area"].get<int>() >= 14);
+    // Lines of them, and what the census says of the same area.
+    const Outcome lines = command(
+        {"map", wet, "--size", "400x300", "--rivers", "--json", "--out", file("lines.geojson")});
+    QCOMPARE(lines.code, 0);
+    const auto written =
+        nlohmann::json::parse(acre::readWholeFile(file("lines.geojson"), 1 << 24).value());
+    QCOMPARE(written["features"].size(), nlohmann::json::parse(lines.out)["rivers"].get<size_t>());
+    QVERIFY(command({"map", wet, "--rivers", "--out", file("lines.png")}).code == 2);
+    QVERIFY(command({"map", "first-steps", "--rivers", "--out", file("lines.svg")}).code == 2);
+    const auto census = nlohmann::json::parse(
+        command({"census", wet, "--area", "-256,-256,512x512", "--json"}).out)["water"];
+    QVERIFY(census["rivers"].get<int>() > 0 && census["cellsOfWater"].get<int>() > 1000);
+    QCOMPARE(census["falls"].get<int>(), 0);
+    const Outcome said = command({"census", wet, "--area", "-256,-256,512x512"});
+    QVERIFY(said.out.find("spring here") != std::string::npos);
+  }
+
+  /// Ways through obstacles, with what became of each.
+  void waysAreListed() {
+    const std::vector<std::string> ways = {"find", "first-steps", "--ways", "--within", "900",
+        "--set", R"(/rivers={"on":true,"courses":{"count":3,"share":0.35}})"};
+    const Outcome text = command(ways);
+    QCOMPARE(text.code, 0);
+    QVERIFY(text.out.find("of 12 ways succeed") != std::string::npos);
+    auto asJson = ways;
+    asJson.push_back("--json");
+    const auto json = nlohmann::json::parse(command(asJson).out);
+    QCOMPARE(json["ways"].size(), size_t{12});
+    size_t found = 0;
+    for (const auto& way : json["ways"]) {
+      found += way["fault"] == "none";
+      if (way["fault"] != "none") {
+        QVERIFY(text.out.find(way["fault"].get<std::string>()) != std::string::npos);
+        continue;
+      }
+      QVERIFY(way["line"].size() > 50);
+      for (size_t n = 1; n < way["line"].size(); ++n)
+        QVERIFY(way["line"][n][2].get<double>() <= way["line"][n - 1][2].get<double>());
+    }
+    QCOMPARE(json["found"].get<size_t>(), found);
+    QVERIFY(found < 12);
+    const Outcome none = command({"find", "saltfen-reach", "--ways"});
+    QVERIFY(none.code == 2 && none.err.find("rivers/courses/count") != std::string::npos);
+    const Outcome absurd = command({"info", "first-steps", "--set", "/rivers/on=true", "--set",
+        "/rivers/courses/count=1000000"});
+    QVERIFY(absurd.code == 2 && absurd.err.find("0 to 16") != std::string::npos);
   }
 
   /// Views, sections, chunks of blocks and plumb lines in depth, with what they refuse.

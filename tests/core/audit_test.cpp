@@ -12,6 +12,7 @@
 #include "audit/plumb.h"
 #include "climate/biomes.h"
 #include "core/biome_recipes.h"
+#include "dry.h"
 #include "recipe/edits.h"
 #include "recipe/look.h"
 #include "recipe/validate.h"
@@ -29,7 +30,7 @@ std::unique_ptr<Engine> engine() {
 }
 
 Recipe demo() {
-  return loadRecipe("saltfen-reach").value();
+  return dryDemo("saltfen-reach");
 }
 
 Layer noiseLayer(double width) {
@@ -127,7 +128,7 @@ class AuditTest : public QObject {
     open->apply(steep);
     QVERIFY(steep.fillDown && !raised(steep, "open-steps"));
 
-    Recipe blocks = loadRecipe("swallet-edge").value();
+    Recipe blocks = dryDemo("swallet-edge");
     for (const char* id : {"open-steps", "cut-range", "no-overhang", "ore-short"})
       QVERIFY2(!raised(blocks, id), id);
     blocks.frame.y = {-64, 96};

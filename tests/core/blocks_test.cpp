@@ -5,6 +5,7 @@
 #include <random>
 #include <set>
 
+#include "dry.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/edits.h"
 #include "reference/evaluator.h"
@@ -22,7 +23,7 @@ namespace {
 
 /// swallet-edge; without caves unless asked for: what they do to the ground has a test of its own.
 Recipe edge(bool caves = false) {
-  Recipe recipe = loadRecipe("swallet-edge").value();
+  Recipe recipe = dryDemo("swallet-edge");
   recipe.caves->on = caves;
   return recipe;
 }
@@ -80,7 +81,7 @@ class BlocksTest : public QObject {
  private slots:
   /// Scattered columns are seen from above as single ones are, what was changed by hand included.
   void scatteredColumnsAreSeenFromAbove() {
-    Recipe recipe = loadRecipe("swallet-edge").value();
+    Recipe recipe = dryDemo("swallet-edge");
     recipe.edits = EditSet(recipe.seed).with({{5, 90, 5, recipe.materials.front().id}});
     const auto engine = Engine::create({}).value();
     const auto world = engine->compile(recipe).value();

@@ -9,6 +9,7 @@
 #include "audit/cave_figures.h"
 #include "audit/checks.h"
 #include "cave/caves.h"
+#include "dry.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
@@ -128,7 +129,7 @@ Recipe named(const QString& name) {
     r.overhang.reach = 9;
     r.overhang.amount = 12;
   }
-  if (name == "swallet-edge") r = loadRecipe("swallet-edge").value();
+  if (name == "swallet-edge") r = dryDemo("swallet-edge");
   return r;
 }
 
@@ -401,7 +402,7 @@ class DugTest : public QObject {
   }
 
   void passagesKeepApartButWhereTheArmLeaves() {
-    const auto world = worldOf(loadRecipe("swallet-edge").value());
+    const auto world = worldOf(dryDemo("swallet-edge"));
     const Tunnels& tunnels = world->recipe().caves->tunnels[0];
     const TunnelStage& stage = *world->caves()->tunnels().front().stage;
     const auto gap = static_cast<float>(tunnels.gap);
@@ -449,7 +450,7 @@ class DugTest : public QObject {
   }
 
   void openingsOfWorldsOfColumns() {
-    Recipe recipe = loadRecipe("saltfen-reach").value();
+    Recipe recipe = dryDemo("saltfen-reach");
     recipe.caves = riddled().caves;
     recipe.caves->voids.clear();
     recipe.caves->automata.clear();
@@ -492,7 +493,7 @@ class DugTest : public QObject {
   }
   void mistakesAreFoundAndMended() {
     QFETCH(QString, id);
-    Recipe recipe = loadRecipe("swallet-edge").value();
+    Recipe recipe = dryDemo("swallet-edge");
     Tunnels& tunnels = recipe.caves->tunnels[0];
     if (id == "straight-tunnels") tunnels.noise = tunnels.shift = 0;
     if (id == "round-tunnels") tunnels.rough = tunnels.boreVary = 0;
@@ -502,7 +503,7 @@ class DugTest : public QObject {
     part.second.reset();
     if (id == "hollow") part.first.low = -2, part.first.high = 2;
     if (id == "never-open") part.first.low = 3, part.first.high = 4;
-    if (id == "none") part = loadRecipe("swallet-edge").value().caves->voids[0];
+    if (id == "none") part = dryDemo("swallet-edge").caves->voids[0];
     const auto engine = engineWith(64u << 20);
     const auto found = [&](const Recipe& r) {
       std::map<std::string, Check> out;
@@ -685,7 +686,7 @@ class DugTest : public QObject {
       QVERIFY(!read.ok());
       QCOMPARE(read.error().where, std::string("/caves/automata/0/steps"));
     }
-    Recipe columns = loadRecipe("saltfen-reach").value();
+    Recipe columns = dryDemo("saltfen-reach");
     columns.caves->voids = riddled().caves->voids;
     QCOMPARE(validate(columns).error().where, std::string("/caves/voids"));
   }

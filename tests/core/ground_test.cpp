@@ -16,6 +16,7 @@
 #include "audit/block_census.h"
 #include "audit/plumb.h"
 #include "audit/skyline_figures.h"
+#include "dry.h"
 #include "field/skyline.h"
 #include "output/mesh_files.h"
 #include "output/picture.h"
@@ -36,7 +37,7 @@ using namespace acre;
 namespace {
 
 Recipe edge() {
-  return loadRecipe("swallet-edge").value();
+  return dryDemo("swallet-edge");
 }
 std::shared_ptr<const World> worldOf(const Recipe& recipe) {
   auto engine = Engine::create({});
@@ -406,7 +407,7 @@ class GroundTest : public QObject {
   }
 
   void tilesCanBePainted() {
-    const Recipe recipe = loadRecipe("saltfen-reach").value();
+    const Recipe recipe = dryDemo("saltfen-reach");
     const auto world = worldOf(edited(recipe, {{3, 0, -4, "snow"}, {4, 0, -4, "snow"}}));
     const auto plain = worldOf(recipe);
     QCOMPARE(world->catalogue().materialId(world->at({3, -4}).material), std::string("snow"));
@@ -486,7 +487,7 @@ class GroundTest : public QObject {
 
   void sectionsShowTheBlocks() {
     for (const char* name : {"swallet-edge", "lantern-shelf", "saltfen-reach"}) {
-      const auto world = worldOf(loadRecipe(name).value());
+      const auto world = worldOf(dryDemo(name));
       const bool plane = world->layout().vertical().plane;
       SectionRequest request;
       request.from = {-120, plane ? 0 : 33};
@@ -550,7 +551,7 @@ class GroundTest : public QObject {
         steps += std::abs(topOf(x, z) - topOf(x, z + 1)) > 1;
       }
     QCOMPARE(small.steps, steps);
-    QVERIFY(!censusOfBlocks(*worldOf(loadRecipe("saltfen-reach").value()), {0, 0, 9, 9}).ok());
+    QVERIFY(!censusOfBlocks(*worldOf(dryDemo("saltfen-reach")), {0, 0, 9, 9}).ok());
     QVERIFY(!censusOfBlocks(*world, {0, 0, 1 << 20, 1 << 20}).ok());
   }
 
@@ -640,7 +641,7 @@ class GroundTest : public QObject {
 
   /// Heights of neighbours: one point more than cells, and those at the rim exactly equal.
   void netsMeetAtTheRim() {
-    const auto world = worldOf(loadRecipe("saltfen-reach").value());
+    const auto world = worldOf(dryDemo("saltfen-reach"));
     const Solid west = netOfChunk(*world, {-1, 4}, 2).value();
     const Solid east = netOfChunk(*world, {0, 4}, 2).value();
     QCOMPARE(west.points.size(), size_t{33 * 33});

@@ -257,6 +257,7 @@ Recipe columns(const std::string& folder) {
   r.rivers->on = true;
   for (auto* material : {&r.rivers->water, &r.rivers->bed, &r.rivers->bank, &r.rivers->wet})
     *material = r.materials[0].id;
+  r.rivers->courses.count = 2;
   return r;
 }
 
@@ -264,6 +265,8 @@ Recipe columns(const std::string& folder) {
 Recipe blocks() {
   Recipe r = loadRecipe("swallet-edge").value();
   r.frame.y = {-40, 72};  // Low, so that each world is made at once.
+  r.frame.x = r.frame.z = AxisBounds{-500, 1000};
+  r.rivers->courses.given = {{"a", {{-400, -400}, {0, 0}, {300, 200}}}};
   r.overhang.mask = Mask{r.fields.empty() ? "moisture" : r.fields[0].id, -0.5, 0.5, 0.2};
   r.layers[0].thickness = 1.5;
   r.rock.beds[0].thickness = 20;

@@ -129,8 +129,12 @@ ACRE_MEMBERS(Bed, id, material, thickness)
 ACRE_MEMBERS(Rock, top, bend, lift, beds)
 ACRE_MEMBERS(Ore, id, on, material, hosts, share, shape, radius, length, curve)
 ACRE_MEMBERS(SeaWater, material)
+ACRE_MEMBERS(CourseStop, x, z)
+ACRE_MEMBERS(GivenCourse, id, stops)
+ACRE_MEMBERS(RiverCourses, count, region, step, diagonal, feature, share, climb, width, carve,
+    winding, join, given)
 ACRE_MEMBERS(Rivers, on, spring, lakes, closed, carve, growth, widest, depth, valley, sides,
-    meander, water, bed, bank, bankReach, wet, wetReach)
+    meander, water, bed, bank, bankReach, wet, wetReach, courses)
 
 ACRE_MEMBERS(NoiseBand, noise, low, high)
 ACRE_MEMBERS(NoiseVoid, id, on, first, second, curve, underSea)

@@ -4,6 +4,7 @@
 #include <random>
 #include <set>
 
+#include "dry.h"
 #include "mesh/faces.h"
 #include "mesh/mesh_source.h"
 #include "mesh/smooth.h"
@@ -21,7 +22,7 @@ namespace {
 
 std::shared_ptr<const World> worldOf(const std::string& name) {
   auto engine = Engine::create({});
-  return (*engine)->compile(loadRecipe(name).value()).value();
+  return (*engine)->compile(dryDemo(name)).value();
 }
 
 /// A solid material of a world.
@@ -273,7 +274,7 @@ class MeshTest : public QObject {
     options.threads = 2;
     options.memoBytes = 0;  // The budget holds chunks alone.
     const auto engine = Engine::create(options).value();
-    const auto world = engine->compile(loadRecipe("swallet-edge").value()).value();
+    const auto world = engine->compile(dryDemo("swallet-edge")).value();
     StreamSettings settings;
     settings.viewDistance = 256;
     settings.levels = 3;
@@ -457,7 +458,7 @@ class MeshTest : public QObject {
     options.memoryLimit = limit;
     options.memoBytes = 0;
     const auto engine = Engine::create(options).value();
-    const auto world = engine->compile(loadRecipe("swallet-edge").value()).value();
+    const auto world = engine->compile(dryDemo("swallet-edge")).value();
     StreamSettings settings;
     settings.viewDistance = 420;
     const auto source = std::make_shared<MeshSource>(world, FaceOptions{true, 0, smooth});
@@ -494,7 +495,7 @@ class MeshTest : public QObject {
     int stood = 0;
     const int seeds = suite::sized(40, 100);
     for (int seed = 0; seed < seeds; ++seed) {
-      Recipe recipe = loadRecipe("swallet-edge").value();
+      Recipe recipe = dryDemo("swallet-edge");
       recipe.seed = std::to_string(seed);
       auto engine = Engine::create({});
       const auto world = (*engine)->compile(recipe).value();
@@ -513,7 +514,7 @@ class MeshTest : public QObject {
     }
     QVERIFY(stood > seeds * 9 / 10);
     // Ground that reaches through the top of the world: nobody stands there, and it is said.
-    Recipe closed = loadRecipe("swallet-edge").value();
+    Recipe closed = dryDemo("swallet-edge");
     closed.frame.y = {-200, 32};
     auto engine = Engine::create({});
     const auto world = (*engine)->compile(closed).value();

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/atomic_file.h"
+#include "dry.h"
 #include "output/chunk_text.h"
 #include "output/contours.h"
 #include "output/legend.h"
@@ -59,13 +60,13 @@ class OutputTest : public QObject {
 
   QTemporaryDir dir_;
   std::unique_ptr<Engine> engine_ = std::move(Engine::create({})).value();
-  Recipe recipe_ = loadRecipe("saltfen-reach").value();
+  Recipe recipe_ = dryDemo("saltfen-reach");
 
   std::shared_ptr<const World> world() { return engine_->compile(recipe_).value(); }
   std::string file(const char* name) { return dir_.filePath(name).toStdString(); }
 
  private slots:
-  void init() { recipe_ = loadRecipe("saltfen-reach").value(); }
+  void init() { recipe_ = dryDemo("saltfen-reach"); }
 
   void colourPictureHoldsItsPixelsAndItsOrigin() {
     const auto w = world();
@@ -468,7 +469,7 @@ class OutputTest : public QObject {
   /// A slice shows the blocks of its level, and nothing else.
   void slicesShowTheirLevel() {
     auto engine = Engine::create({}).value();
-    const auto blocks = engine->compile(loadRecipe("swallet-edge").value()).value();
+    const auto blocks = engine->compile(dryDemo("swallet-edge")).value();
     for (const int64_t y : {-40, 0, 30}) {
       const auto picture = pictureNamed("slice:" + std::to_string(y));
       QVERIFY(picture.ok());

@@ -4,6 +4,7 @@
 #include <thread>
 
 #include "core/streams.h"
+#include "dry.h"
 #include "stream/collision.h"
 #include "suite.h"
 #include "world/world.h"
@@ -435,7 +436,7 @@ class StreamDetailTest : public QObject {
     auto engine = engineWith(4, 3u << 20);
     std::vector<std::shared_ptr<Counting>> sources;
     for (const char* seed : {"a", "b", "c"}) {
-      Recipe recipe = loadRecipe("saltfen-reach").value();
+      Recipe recipe = dryDemo("saltfen-reach");
       recipe.seed = seed;
       recipe.frame.chunkSize = seed[0] == 'c' ? 8 : 16;
       sources.push_back(std::make_shared<Counting>(engine->compile(recipe).value(), 9));

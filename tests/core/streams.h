@@ -5,6 +5,7 @@
 #include <random>
 #include <set>
 
+#include "dry.h"
 #include "stream/stream.h"
 #include "world/demos.h"
 #include "world/engine.h"
@@ -21,7 +22,7 @@ inline std::unique_ptr<Engine> engineWith(unsigned threads, uint64_t memory = 25
 
 inline std::shared_ptr<const World> demoWorld(
     Engine& engine, int chunk = 16, std::optional<AxisBounds> bounds = {}) {
-  Recipe recipe = loadRecipe("saltfen-reach").value();
+  Recipe recipe = dryDemo("saltfen-reach");
   recipe.frame.chunkSize = chunk;
   recipe.frame.x = recipe.frame.z = bounds;
   return engine.compile(recipe).value();

@@ -1,16 +1,28 @@
+#include <fmt/format.h>
+
+#include <QTemporaryDir>
+#include <QXmlStreamReader>
 #include <QtTest>
 #include <algorithm>
+#include <cmath>
+#include <fstream>
 #include <map>
 #include <random>
 #include <set>
 
 #include <nlohmann/json.hpp>
 
+#include "audit/basin_replay.h"
 #include "audit/check_kinds.h"
 #include "audit/checks.h"
 #include "audit/plumb.h"
 #include "audit/river_profile.h"
+#include "audit/water_summary.h"
+#include "base/atomic_file.h"
+#include "dry.h"
 #include "output/chunk_text.h"
+#include "output/line_files.h"
+#include "output/map_writer.h"
 #include "output/picture.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
@@ -444,6 +456,7 @@ class WaterTest : public QObject {
       const auto world = worldOf(varied(n));
       const int64_t far = n % 2 ? 2'000'000'000 : -2'000'000'000;
       const Cells cells = cellsOf(*world, n < 10 ? 0 : far, n % 4 < 2 ? 0 : -far, 512);
+      const int64_t waterBefore = water, fallsBefore = falls;
       for (int32_t j = 1; j + 1 < cells.side; ++j)
         for (int32_t i = 1; i + 1 < cells.side; ++i) {
           const size_t at = cells.at(i, j);
@@ -468,6 +481,10 @@ class WaterTest : public QObject {
                                                 .arg(n)));
           }
         }
+      const Falls told = fallsIn(*world, {cells.x + 1, cells.z + 1, 510, 510}).value();
+      QCOMPARE(told.water, water - waterBefore);
+      QCOMPARE(static_cast<int64_t>(told.falls.size()), falls - fallsBefore);
+      QVERIFY(told.few());
     }
     qInfo("%lld cells of water, %lld falls", static_cast<long long>(water),
         static_cast<long long>(falls));
@@ -565,6 +582,11 @@ class WaterTest : public QObject {
           ++through[r.line[n]];
       if (r.end == RiverEnd::Sea) QVERIFY(net.drain(brickOf(r.mouth)).drains == Drains::Sea);
       if (r.end == RiverEnd::River) QVERIFY(net.isRiver(brickOf(r.mouth)));
+      if (r.end == RiverEnd::Lake || r.end == RiverEnd::ClosedLake) {
+        QVERIFY(net.lake(r.into));
+        QVERIFY(r.ending().ends_with(fmt::format("L{},{}", r.into.i, r.into.j)));
+      }
+      if (r.end == RiverEnd::Nowhere) QVERIFY(r.ending().starts_with("sink S"));
     }
     for (const auto& [cell, count] : through) QCOMPARE(count, 1);
     const auto lakes = findLakes(*world, {-900, 500}, 1500).value();
@@ -631,6 +653,289 @@ class WaterTest : public QObject {
     QVERIFY(!profileOf(*world, rivers.front(), stop.get_token()));
   }
 
+  /// Lines of rivers lie on water, inside their area, downhill, and are long.
+  void linesLieOnWater() {
+    const auto world = worldOf(wet());
+    const Rect area{-1300, 120, 640, 512};
+    const auto paths = riverPaths(*world, area).value();
+    QVERIFY(paths.size() > 10);
+    size_t places = 0, longest = 0, wet = 0, pieces = 0;
+    for (int64_t j = 0; j < 24; ++j)
+      for (int64_t i = -42; i < -20; ++i) pieces += world->water()->coursesOf({i, j}, {})->size();
+    for (const RiverPath& path : paths) {
+      QVERIFY(path.places.size() >= 2);
+      longest = std::max(longest, path.places.size());
+      for (size_t n = 0; n < path.places.size(); ++n) {
+        const RiverPlace& p = path.places[n];
+        QVERIFY(p.x >= 0 && p.z >= 0 && p.x < 640 && p.z < 512 && p.width > 0);
+        ++places;
+        const Cell cell{area.x + static_cast<int64_t>(p.x), area.z + static_cast<int64_t>(p.z)};
+        wet += world->at(cell).water.kind != WaterKind::Dry;
+        if (n == 0) continue;
+        const RiverPlace& last = path.places[n - 1];
+        QVERIFY(p.level <= last.level);
+        QVERIFY(std::hypot(p.x - last.x, p.z - last.z) < 12);
+      }
+    }
+    QCOMPARE(wet, places);
+    qInfo("%zu lines of %zu pieces, the longest of %zu places", paths.size(), pieces, longest);
+    QVERIFY(paths.size() * 2 < pieces && longest > 60);
+    // A part of the area has the same lines, cut.
+    const auto part = riverPaths(*world, {area.x + 100, area.z + 50, 300, 300}).value();
+    std::set<std::pair<double, double>> known;
+    for (const RiverPath& path : paths)
+      for (const RiverPlace& p : path.places) known.insert({p.x, p.z});
+    for (const RiverPath& path : part)
+      for (const RiverPlace& p : path.places) QVERIFY(known.contains({p.x + 100, p.z + 50}));
+  }
+
+  void linesAreWritten() {
+    const auto world = worldOf(wet());
+    QTemporaryDir folder;
+    const std::string json = folder.filePath("r.geojson").toStdString();
+    const std::string svg = folder.filePath("r.svg").toStdString();
+    MapRequest request;
+    request.grid = {-1300, 120, 2, 320, 256};
+    request.show.kind = PictureKind::Height;
+    request.style.contours = 8;
+    request.rivers = true;
+    request.format = MapFormat::GeoJson;
+    const auto report = writeMap(*world, request, json).value();
+    QVERIFY(report.lines > 3 && report.rivers > 10);
+    const auto read = nlohmann::json::parse(std::ifstream(json));
+    QCOMPARE(read["type"], "FeatureCollection");
+    QVERIFY(read["axes"].get<std::string>().starts_with("cells"));
+    const auto paths = riverPaths(*world, {-1300, 120, 640, 512}).value();
+    size_t contours = 0, rivers = 0;
+    for (const auto& feature : read["features"]) {
+      const auto& line = feature["geometry"]["coordinates"];
+      QCOMPARE(feature["geometry"]["type"], "LineString");
+      if (feature["properties"]["kind"] == "contour") {
+        // A contour passes between cells on either side of its altitude.
+        const auto& p = line[line.size() / 2];
+        const double x = p[0].get<double>() - 0.5, z = p[1].get<double>() - 0.5;
+        float low = 1e9f, high = -1e9f;
+        for (const double dx : {0.0, 2.0})
+          for (const double dz : {0.0, 2.0}) {
+            const auto even = [](double v) { return static_cast<int64_t>(std::floor(v / 2)) * 2; };
+            const float h =
+                world->at({even(x) + static_cast<int64_t>(dx), even(z) + static_cast<int64_t>(dz)})
+                    .height;
+            low = std::min(low, h);
+            high = std::max(high, h);
+          }
+        QVERIFY(p[2].get<float>() >= low - 0.01f && p[2].get<float>() <= high + 0.01f);
+        ++contours;
+        continue;
+      }
+      const RiverPath& path = paths.at(rivers++);
+      QCOMPARE(line.size(), path.places.size());
+      QCOMPARE(feature["properties"]["widths"].size(), path.places.size());
+      for (size_t n = 0; n < path.places.size(); ++n) {
+        QVERIFY(std::abs(line[n][0].get<double>() + 1300 - path.places[n].x) < 0.001);
+        QVERIFY(std::abs(line[n][2].get<double>() - path.places[n].level) < 0.001);
+      }
+    }
+    QCOMPARE(contours, report.lines);
+    QCOMPARE(rivers, report.rivers);
+    // The same in the other format; rivers alone ask for no interval.
+    request.format = MapFormat::Svg;
+    request.style.contours = 0;
+    QCOMPARE(writeMap(*world, request, svg).value().rivers, rivers);
+    QXmlStreamReader xml(QString::fromStdString(readWholeFile(svg, 1 << 22).value()));
+    size_t drawn = 0;
+    while (!xml.atEnd())
+      if (xml.readNext() == QXmlStreamReader::StartElement &&
+          xml.name() == QStringLiteral("path")) {
+        ++drawn;
+        QCOMPARE(
+            xml.attributes().value(QStringLiteral("class")).toString(), QStringLiteral("river"));
+        const double width = xml.attributes().value(QStringLiteral("data-width")).toDouble();
+        QVERIFY(std::abs(xml.attributes().value(QStringLiteral("stroke-width")).toDouble() -
+                         width / 2) < 0.02);
+      }
+    QVERIFY(!xml.hasError() && drawn >= rivers);
+    // What is refused.
+    request.rivers = false;
+    QCOMPARE(writeMap(*world, request, svg).error().where, "--contours");
+    request.rivers = true;
+    request.format = MapFormat::Tiff;
+    QCOMPARE(writeMap(*world, request, svg).error().where, "--rivers");
+    request.format = MapFormat::GeoJson;
+    request.grid.step = 200;
+    QCOMPARE(writeMap(*world, request, svg).error().where, "--size, --step");
+    Recipe dry = wet();
+    dry.rivers->on = false;
+    request.grid.step = 2;
+    QCOMPARE(writeMap(*worldOf(dry), request, svg).error().where, "--rivers");
+  }
+
+  /// The figures of an area are those of its quarters together, and of its cells.
+  void areasAreSummedUp() {
+    const auto world = worldOf(wet());
+    const Rect area{-1300, 120, 256, 256};
+    const WaterSummary all = waterSummary(*world, area).value();
+    QCOMPARE(all.step, 1);
+    size_t rivers = 0, lakes = 0;
+    double deepest = 0, length = 0;
+    for (const int64_t dx : {0, 128})
+      for (const int64_t dz : {0, 128}) {
+        const auto part = waterSummary(*world, {area.x + dx, area.z + dz, 128, 128}).value();
+        rivers += part.rivers.size();
+        lakes += part.lakes.size();
+        length = std::max(length, part.length);
+        deepest = std::max(deepest, part.deepest);
+      }
+    QVERIFY(rivers > 3);
+    QCOMPARE(all.rivers.size(), rivers);
+    QCOMPARE(all.lakes.size(), lakes);
+    QCOMPARE(all.deepest, deepest);
+    QVERIFY(all.length > length);
+    const Cells cells = cellsOf(*world, area.x, area.z, 256);
+    const auto of = [&](WaterKind kind) {
+      return static_cast<double>(std::count(cells.kinds.begin(), cells.kinds.end(), kind));
+    };
+    const double land = 256 * 256 - of(WaterKind::Sea);
+    QCOMPARE(all.lakeShare, of(WaterKind::Lake) / land);
+    QCOMPARE(all.riverShare, of(WaterKind::River) / land);
+    size_t ended = 0;
+    for (const RiverEnd end :
+        {RiverEnd::Sea, RiverEnd::Lake, RiverEnd::ClosedLake, RiverEnd::River, RiverEnd::Nowhere})
+      ended += all.ends(end);
+    QCOMPARE(ended, all.rivers.size());
+    const auto [small, middle, large] = all.sizes();
+    QCOMPARE(small + middle + large, all.lakes.size());
+    QVERIFY(summaryLines(all).size() >= 5);
+    // A large view is summed up in its middle.
+    QCOMPARE(summaryPart({-10'000, 0, 20'000, 300}), (Rect{-2048, 0, 4096, 300}));
+    QVERIFY(!waterSummary(*world, {0, 0, 5000, 10}).ok());
+    QVERIFY(!fallsIn(*world, {0, 0, 10, 0}).ok());
+  }
+
+  /// What is shown of a hollow is what the network says of it.
+  void basinsAreReplayed() {
+    const auto world = worldOf(wet());
+    Drainage::Reader net(world->water()->drainage());
+    std::set<Brick> pits;
+    std::array<int, kBasinActs> met{};
+    for (int64_t z = -800; z < 1600; z += 160)
+      for (int64_t x = -2000; x < 400; x += 160) {
+        const auto found = replayBasin(*world, {x, z});
+        if (!found) {
+          QVERIFY(found.error().what.find("sea") != std::string::npos);
+          continue;
+        }
+        if (!pits.insert(found->pit).second) continue;
+        const BasinReplay& r = *found;
+        std::set<Brick> flooded;
+        for (size_t n = 0; n < r.steps.size(); ++n) {
+          const BasinStep& s = r.steps[n];
+          ++met[static_cast<size_t>(s.act)];
+          QVERIFY(!r.told(n).empty());
+          QVERIFY(n == 0 || s.act >= r.steps[n - 1].act);
+          if (s.act == BasinAct::Flood) {
+            QVERIFY(flooded.insert(s.brick).second);
+            QVERIFY(n == 0 || s.level >= r.steps[n - 1].level);
+            QVERIFY(s.level <= r.spill);
+          }
+          if (s.act == BasinAct::Capture) QCOMPARE(s.to, net.nodeOf(net.drain(s.brick).next));
+          if (s.act == BasinAct::Course) {
+            QCOMPARE(s.area, net.area(s.brick));
+            QCOMPARE(s.to, net.nodeOf(net.drain(s.brick).next));
+          }
+        }
+        QCOMPARE(r.steps[r.first(BasinAct::Spill)].level, r.spill);
+        QCOMPARE(r.steps[r.first(BasinAct::Spill)].act, BasinAct::Spill);
+        const Drainage::Reader::LevelAt at = net.level(r.pit);
+        QCOMPARE(r.lake, at.lake && at.key.brick == r.pit);
+        if (r.lake) {
+          QVERIFY(r.level > r.low && r.level <= r.spill + 0.01);
+          // The lake holds what was flooded first.
+          for (const Brick b : r.lakeBricks) QVERIFY(flooded.contains(b) || r.level <= -20);
+        }
+        const auto way = net.outlet(r.pit);
+        const size_t steps = r.first(BasinAct::Capture) < r.steps.size()
+                                 ? r.first(BasinAct::Capture)
+                                 : r.first(BasinAct::Course);
+        const size_t first = r.first(BasinAct::Outlet);
+        if (way && way->found)
+          QCOMPARE(std::min(steps, r.steps.size()) - first, way->way.size() - 1);
+        else
+          QCOMPARE(first, r.steps.size());
+      }
+    QVERIFY(pits.size() > 10);
+    for (const int count : met) QVERIFY(count > 0);
+    std::stop_source stop;
+    stop.request_stop();
+    QVERIFY(!replayBasin(*worldOf(wet("c")), {0, 0}, stop.get_token()));
+    Recipe off = wet();
+    off.rivers->on = false;
+    QVERIFY(!replayBasin(*worldOf(off), {0, 0}));
+  }
+
+  /// Falls are few and low, or told: one in a hundred thousand cells, two high.
+  void fallsAreCounted() {
+    Falls falls;
+    falls.water = 150'000;
+    QVERIFY(falls.few());
+    falls.falls = {{{0, 0}, {1, 0}, 5, 1}, {{0, 0}, {0, 1}, 5, 2}};
+    QVERIFY(falls.few());
+    falls.falls.push_back({{3, 3}, {3, 4}, 5, 1});
+    QVERIFY(!falls.few());
+    falls.falls = {{{0, 0}, {1, 0}, 5, 3}};
+    QVERIFY(!falls.few());
+  }
+
+  /// Ways from node to node of different rivers do not cross, and go everywhere alike.
+  void riversDoNotCrossAndKnowNoLattice() {
+    struct Segment {
+      Cell from, to;
+    };
+    const auto side = [](Cell a, Cell b, Cell c) {
+      return (b.x - a.x) * (c.z - a.z) - (b.z - a.z) * (c.x - a.x);
+    };
+    std::array<double, 16> bins{};
+    int met = 0;
+    for (uint32_t n = 0; n < 4; ++n) {
+      Recipe recipe = wet("directions " + std::to_string(n));
+      const auto world = worldOf(recipe);
+      Drainage::Reader net(world->water()->drainage());
+      std::map<Brick, Segment> all;
+      for (int64_t j = -60; j < 60; ++j)
+        for (int64_t i = -60; i < 60; ++i) {
+          const Brick b{i, j};
+          const DrainAt drain = net.drain(b);
+          if (!net.isRiver(b) || drain.drains != Drains::On) continue;
+          const Segment s{net.nodeOf(b), net.nodeOf(drain.next)};
+          all.emplace(b, s);
+          const auto dx = static_cast<double>(s.to.x - s.from.x);
+          const auto dz = static_cast<double>(s.to.z - s.from.z);
+          const double turn = std::atan2(dz, dx) / (2 * M_PI) + 1;
+          bins[static_cast<size_t>(turn * 16) % 16] += std::hypot(dx, dz);
+        }
+      for (const auto& [b, s] : all)
+        for (int64_t dj = -2; dj <= 2; ++dj)
+          for (int64_t di = -2; di <= 2; ++di) {
+            const auto other = all.find({b.i + di, b.j + dj});
+            if (other == all.end() || !(b < other->first)) continue;
+            const Segment& o = other->second;
+            if (s.from == o.to || s.to == o.from || s.to == o.to) continue;
+            ++met;
+            const bool cross = (side(s.from, s.to, o.from) > 0) != (side(s.from, s.to, o.to) > 0) &&
+                               (side(o.from, o.to, s.from) > 0) != (side(o.from, o.to, s.to) > 0);
+            QVERIFY2(!cross, qPrintable(QStringLiteral("%1,%2 and %3,%4")
+                                            .arg(s.from.x)
+                                            .arg(s.from.z)
+                                            .arg(o.from.x)
+                                            .arg(o.from.z)));
+          }
+    }
+    QVERIFY(met > 5000);
+    const auto [least, most] = std::minmax_element(bins.begin(), bins.end());
+    qInfo("%d neighbours, directions %.2f", met, *most / *least);
+    QVERIFY(*most < 2.2 * *least);
+  }
+
   /// Known mistakes are found, and mended by what their mend sets.
   void mistakesAreFound_data() {
     QTest::addColumn<QString>("id");
@@ -681,7 +986,7 @@ class WaterTest : public QObject {
 
   /// Off, or where nothing is read of it, everything is as before.
   void offIsAsBefore() {
-    Recipe dry = loadRecipe("saltfen-reach").value();
+    Recipe dry = dryDemo("saltfen-reach");
     Recipe off = dry;
     off.rivers->spring = 3;  // Kept, out of the world.
     const auto a = worldOf(dry), b = worldOf(off);

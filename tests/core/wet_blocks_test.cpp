@@ -3,12 +3,15 @@
 #include <map>
 #include <random>
 
+#include "audit/plumb.h"
 #include "cave/caves.h"
 #include "recipe/cave_recipe.h"
+#include "recipe/edits.h"
 #include "recipe/water_recipe.h"
 #include "reference/evaluator.h"
 #include "strata/blocks.h"
 #include "suite.h"
+#include "view/loading.h"
 #include "water/water_stage.h"
 #include "wet_worlds.h"
 #include "world/demos.h"
@@ -41,7 +44,9 @@ Recipe wetted(Recipe r) {
 
 /// Hills of blocks with every kind of cave.
 Recipe wet() {
-  return wetted(loadRecipe("swallet-edge").value());
+  Recipe r = loadRecipe("swallet-edge").value();
+  *r.rivers = Rivers();
+  return wetted(std::move(r));
 }
 
 /// The same, but for what takes the second evaluator minutes.
@@ -264,6 +269,29 @@ class WetBlocksTest : public QObject {
         QCOMPARE(world->at({all.rect.x + i, all.rect.z + k}).material, tops[n]);
       }
     QVERIFY(met > 100);
+  }
+
+  /// Whoever lands in a river comes out of it; what is built in one is told why water stays.
+  void nobodyLandsInARiver() {
+    Recipe recipe = simple();
+    const auto dry = worldOf(recipe);
+    const Cell at = wetPlace(*dry);
+    Cell river = at;
+    for (int64_t n = 0; n < 96 * 96 && dry->at(river).water.kind != WaterKind::River; ++n)
+      river = {at.x - 48 + n % 96, at.z - 48 + n / 96};
+    QCOMPARE(dry->at(river).water.kind, WaterKind::River);
+    const auto place = standNear(*dry, river);
+    QVERIFY(place && place->cell != river);
+    QVERIFY(!isFresh(dry->at(place->cell).water.kind));
+    // Nothing but water about it: then there.
+    QVERIFY(standNear(*dry, river, 0)->cell == river);
+    const int64_t level = dry->at(river).water.level;
+    recipe.edits = EditSet(recipe.seed).with({{river.x, level - 1, river.z, "sedge"}});
+    const auto world = worldOf(recipe);
+    const auto plumb = plumbAt(*world, river, level - 1).value();
+    QVERIFY(plumbText(plumb).find("water does not move") != std::string::npos);
+    QVERIFY(plumbText(plumbAt(*dry, river, level - 1).value()).find("does not move") ==
+            std::string::npos);
   }
 
   /// Worlds of columns stand as blocks too: the walk view and sections see water on its bed.

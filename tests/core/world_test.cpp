@@ -10,6 +10,7 @@
 #include "audit/area_census.h"
 #include "base/seed.h"
 #include "climate/biomes.h"
+#include "dry.h"
 #include "field/distribution.h"
 #include "output/map_writer.h"
 #include "reference/evaluator.h"
@@ -25,7 +26,7 @@ using namespace acre;
 namespace {
 
 Recipe demo(const std::string& name = "saltfen-reach") {
-  return loadRecipe(name).value();
+  return dryDemo(name);
 }
 
 std::shared_ptr<const World> worldOf(const Recipe& recipe, const std::string& simd = {}) {
@@ -294,7 +295,7 @@ class WorldTest : public QObject {
   /// Ores hang on the rock alone: bounds crop it, and colours are for people.
   void oresAreKeptWhileTheirRockIsTheSame() {
     const auto engine = Engine::create({}).value();
-    Recipe recipe = loadRecipe("swallet-edge").value();
+    Recipe recipe = dryDemo("swallet-edge");
     const auto world = engine->compile(recipe).value();
     const uint64_t before = engine->poolFigures().compiled;
     recipe.materials[0].colour = {1, 2, 3};
@@ -330,7 +331,7 @@ class WorldTest : public QObject {
     std::set<std::string> seen;
     std::string name, hex;
     while (file >> name >> hex) {
-      QCOMPARE(worldFingerprint(*worldOf(demo(name))).hex(), hex);
+      QCOMPARE(worldFingerprint(*worldOf(loadRecipe(name).value())).hex(), hex);
       seen.insert(name);
     }
     for (const Demo& d : demos()) QVERIFY2(seen.contains(d.name), d.name.c_str());
@@ -461,7 +462,7 @@ class WorldTest : public QObject {
     EngineOptions options;
     auto engine = Engine::create(options).value();
     for (const int size : {1, 16, 32, 100}) {
-      Recipe recipe = loadRecipe("saltfen-reach").value();
+      Recipe recipe = dryDemo("saltfen-reach");
       recipe.frame.chunkSize = size;
       const auto world = engine->compile(recipe).value();
       StageTimes times;
@@ -476,7 +477,7 @@ class WorldTest : public QObject {
     }
 #if defined(__GLIBC__) && !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__)
     // And by what the allocator says of a hundred of them.
-    Recipe recipe = loadRecipe("saltfen-reach").value();
+    Recipe recipe = dryDemo("saltfen-reach");
     const auto world = engine->compile(recipe).value();
     (void)world->chunk({-1, -1}).value();  // What is remembered once is there.
     std::vector<std::shared_ptr<const Chunk>> held(100);

@@ -66,6 +66,14 @@ class Evaluator {
     bool fresh() const { return kind == "lake" || kind == "river"; }
   };
   WaterValue water(acre::Cell cell);
+  /// The ways through obstacles of a region: the reason why one was given up, or "none"; its places
+  /// and, in 1/256 cell, its levels.
+  struct CourseWay {
+    std::string fault;
+    std::vector<acre::Cell> places;
+    std::vector<int64_t> levels;
+  };
+  std::vector<CourseWay> ways(int64_t i, int64_t j);
   float base(acre::Cell cell);
   float height(acre::Cell cell) { return land(cell).height; }
   float field(const std::string& id, acre::Cell cell);

@@ -512,7 +512,8 @@ struct Evaluator::Waters {
     Grain node(Node n) const { return about(of.ground(n).node); }
     Grain bottom(Node n) const { return about(of.ground(n).bottom); }
 
-    void bent(Grain s, Grain q, Grain t, int64_t v0, int64_t v1, int64_t r0, int64_t r1) {
+    void bent(Grain s, Grain q, Grain t, int64_t v0, int64_t v1, int64_t r0, int64_t r1,
+        bool strays = true) {
       const auto gap = [](Grain a, Grain c) {
         return rootOf((a.x - c.x) * (a.x - c.x) + (a.z - c.z) * (a.z - c.z));
       };
@@ -534,8 +535,8 @@ struct Evaluator::Waters {
             {(p.x - floorOf(p.x, 256) * 256) * 256, 0, (p.z - floorOf(p.z, 256) * 256) * 256}};
         const float nx = noise(source, 2, acre::combine(of.seed, 1), {}, where);
         const float nz = noise(source, 2, acre::combine(of.seed, 2), {}, where);
-        p.x += static_cast<int64_t>(std::floor(g * nx));
-        p.z += static_cast<int64_t>(std::floor(g * nz));
+        p.x += strays ? static_cast<int64_t>(std::floor(g * nx)) : 0;
+        p.z += strays ? static_cast<int64_t>(std::floor(g * nz)) : 0;
         Grain v{c * (q.x - s.x) + a * (t.x - q.x), c * (q.z - s.z) + a * (t.z - q.z)};
         if (v.x == 0 && v.z == 0) v = {t.x - s.x, t.z - s.z};
         if (v.x == 0 && v.z == 0) v = {1, 0};
@@ -625,6 +626,245 @@ struct Evaluator::Waters {
     return drawn[n] = std::move(drawing.pieces);
   }
 
+  // ---- ways through obstacles ------------------------------------------------------------------
+
+  struct Region {
+    int64_t i = 0, j = 0, x = 0, z = 0, columns = 0, rows = 0, step = 1;
+    std::vector<bool> obstacles;
+    std::vector<CourseWay> ways;
+    std::vector<Piece> pieces;
+
+    Grain cell(int64_t n) const {
+      return {x + n % columns * step + step / 2, z + n / columns * step + step / 2};
+    }
+  };
+  bool oneRegion() const {
+    const acre::Rect b = acre::boundsOf(land.recipe_.frame);
+    return b.width <= 4096 && b.length <= 4096;
+  }
+  std::map<Node, Region> regions;
+  const Region& regionOf(Node at) {
+    const auto known = regions.find(at);
+    if (known != regions.end()) return known->second;
+    Region& g = regions[at];
+    const acre::RiverCourses& how = r.courses;
+    const acre::Rect b = acre::boundsOf(land.recipe_.frame);
+    const auto side = static_cast<int64_t>(how.region);
+    g.i = at.first;
+    g.j = at.second;
+    g.step = static_cast<int64_t>(how.step);
+    g.x = oneRegion() ? b.x : side * g.i;
+    g.z = oneRegion() ? b.z : side * g.j;
+    g.columns = (oneRegion() ? b.width : side) / g.step;
+    g.rows = (oneRegion() ? b.length : side) / g.step;
+    const int64_t n = g.columns * g.rows;
+    acre::NoiseSource source;
+    source.fractal = acre::Fractal::Single;
+    source.width = how.feature;
+    std::vector<std::pair<float, int64_t>> order;
+    for (int64_t k = 0; k < n; ++k) {
+      const Grain c = g.cell(k);
+      const Place where{{c.x, 0, c.z}, {0, 0, 0}};
+      order.emplace_back(-noise(source, 2, acre::combine(seed, 3), {}, where), k);
+    }
+    std::sort(order.begin(), order.end());
+    g.obstacles.assign(static_cast<size_t>(n), false);
+    const auto closed = static_cast<size_t>(std::floor(how.share * static_cast<double>(n) + 0.5));
+    for (size_t k = 0; k < closed; ++k) g.obstacles[static_cast<size_t>(order[k].second)] = true;
+    Finder finder{*this, g, g.obstacles, {}};
+    for (int64_t k = 0; k < static_cast<int64_t>(how.count); ++k) finder.numbered(k);
+    if (oneRegion())
+      for (const acre::GivenCourse& course : how.given) finder.given(course);
+    for (const CourseWay& way : g.ways) drawWay(g, way);
+    return g;
+  }
+
+  struct Finder {
+    Waters& of;
+    Region& g;
+    std::vector<bool> closed;
+    std::map<int64_t, int64_t> taken;  // Lowest level of the earlier ways at a place.
+
+    bool shut(int64_t n) const { return closed[static_cast<size_t>(n)]; }
+    int64_t height(int64_t n) {
+      const Grain c = g.cell(n);
+      return of.b(c.x, c.z);
+    }
+    void numbered(int64_t k) {
+      const bool rows = k % 2 == 1;
+      const int64_t m = rows ? g.columns : g.rows;
+      const auto end = [&](int64_t far) {
+        const uint64_t d =
+            acre::combine(acre::combine(acre::combine(acre::combine(of.seed, rows ? 5 : 4),
+                                            static_cast<uint64_t>(g.i + (rows ? 0 : far))),
+                              static_cast<uint64_t>(g.j + (rows ? far : 0))),
+                static_cast<uint64_t>(k));
+        return 1 + static_cast<int64_t>((d >> 32) * static_cast<uint64_t>(m - 2) >> 32);
+      };
+      const auto place = [&](int64_t along, int64_t far) {
+        return rows ? far * (g.rows - 1) * g.columns + along
+                    : along * g.columns + far * (g.columns - 1);
+      };
+      std::optional<int64_t> ends[2];
+      for (const int64_t far : {0, 1})
+        for (int64_t d = 0; d <= 15 && !ends[far]; ++d)
+          for (const int64_t to : {end(far) + d, end(far) - d})
+            if (!ends[far] && to >= 1 && to <= m - 2 && !shut(place(to, far)))
+              ends[far] = place(to, far);
+      if (!ends[0] || !ends[1])
+        return g.ways.push_back({ends[0] ? "goal blocked" : "start blocked", {}, {}});
+      const bool turned = height(*ends[1]) > height(*ends[0]);
+      walk(turned ? std::vector{*ends[1], *ends[0]} : std::vector{*ends[0], *ends[1]});
+    }
+    void given(const acre::GivenCourse& course) {
+      std::vector<int64_t> stops;
+      for (const acre::CourseStop& s : course.stops)
+        stops.push_back(
+            std::min(floorOf(static_cast<int64_t>(s.z) - g.z, g.step), g.rows - 1) * g.columns +
+            std::min(floorOf(static_cast<int64_t>(s.x) - g.x, g.step), g.columns - 1));
+      if (shut(stops[0])) return g.ways.push_back({"start blocked", {}, {}});
+      for (const int64_t n : stops)
+        if (shut(n)) return g.ways.push_back({"goal blocked", {}, {}});
+      walk(stops);
+    }
+    std::vector<std::pair<int64_t, int64_t>> steps(int64_t n) {  // Place, cost.
+      std::vector<std::pair<int64_t, int64_t>> out;
+      const int64_t x = n % g.columns, z = n / g.columns;
+      const auto open = [&](int64_t u, int64_t v) {
+        return u >= 0 && v >= 0 && u < g.columns && v < g.rows && !shut(v * g.columns + u);
+      };
+      for (int64_t dz = -1; dz <= 1; ++dz)
+        for (int64_t dx = -1; dx <= 1; ++dx) {
+          const bool aslant = dx != 0 && dz != 0;
+          if ((dx == 0 && dz == 0) || !open(x + dx, z + dz)) continue;
+          if (aslant && (!of.r.courses.diagonal || !open(x + dx, z) || !open(x, z + dz))) continue;
+          const int64_t to = n + dz * g.columns + dx;
+          const Grain c = g.cell(to);
+          int64_t cost = (aslant ? 14 : 10) +
+                         static_cast<int64_t>(acre::combine(acre::combine(acre::combine(of.seed, 6),
+                                                                static_cast<uint64_t>(c.x)),
+                                                  static_cast<uint64_t>(c.z)) %
+                                              4);
+          if (of.r.courses.climb > 0)
+            cost +=
+                (10 * scaled(of.r.courses.climb) * std::max<int64_t>(0, height(to) - height(n))) >>
+                16;
+          out.emplace_back(to, cost);
+        }
+      return out;
+    }
+    /// All of the region is looked at; the way is read backwards.
+    std::vector<int64_t> leg(int64_t start, int64_t goal) {
+      std::map<int64_t, int64_t> cost = {{start, 0}};
+      std::set<std::pair<int64_t, int64_t>> front = {{0, start}};
+      const auto last = [&](int64_t n) {
+        return n == goal || (of.r.courses.join && n != start && taken.count(n) > 0);
+      };
+      while (!front.empty()) {
+        const auto [sum, n] = *front.begin();
+        front.erase(front.begin());
+        if (last(n)) continue;
+        for (const auto& [to, step] : steps(n)) {
+          const auto known = cost.find(to);
+          if (known != cost.end() && known->second <= sum + step) continue;
+          if (known != cost.end()) front.erase({known->second, to});
+          cost[to] = sum + step;
+          front.insert({sum + step, to});
+        }
+      }
+      std::optional<std::pair<int64_t, int64_t>> best;
+      for (const auto& [n, sum] : cost)
+        if (last(n) && (!best || std::pair(sum, n) < *best)) best = {sum, n};
+      std::vector<int64_t> way;
+      if (!best) return way;
+      way.push_back(best->second);
+      while (way.back() != start) {
+        std::optional<int64_t> from;
+        for (const auto& [n, sum] : cost) {
+          if (from || last(n)) continue;
+          const int64_t dx = std::abs(n % g.columns - way.back() % g.columns);
+          const int64_t dz = std::abs(n / g.columns - way.back() / g.columns);
+          if (dx > 1 || dz > 1) continue;
+          for (const auto& [to, step] : steps(n))
+            if (to == way.back() && sum + step == cost[to]) from = n;
+        }
+        way.push_back(*from);
+      }
+      std::reverse(way.begin(), way.end());
+      return way;
+    }
+    void walk(const std::vector<int64_t>& stops) {
+      CourseWay way{"none", {}, {}};
+      std::vector<int64_t> line = {stops[0]};
+      bool joined = false;
+      for (size_t k = 1; k < stops.size() && !joined; ++k) {
+        if (stops[k] == stops[k - 1]) continue;
+        const auto part = leg(stops[k - 1], stops[k]);
+        if (part.empty()) return g.ways.push_back({"no path", {}, {}});
+        line.insert(line.end(), part.begin() + 1, part.end());
+        joined = of.r.courses.join && taken.count(line.back()) > 0;
+      }
+      int64_t length = 0;
+      bool deep = false;
+      for (size_t k = 0; k < line.size(); ++k) {
+        const int64_t low = height(line[k]) - 128;
+        way.places.push_back({g.cell(line[k]).x, g.cell(line[k]).z});
+        way.levels.push_back(std::max(of.above, k == 0 ? low : std::min(way.levels.back(), low)));
+        deep = deep || height(line[k]) - way.levels.back() > scaled(of.r.courses.carve);
+        if (k == 0) continue;
+        const acre::Cell a = way.places[k - 1], c = way.places[k];
+        length += g.step * (a.x != c.x && a.z != c.z ? 362 : 256);
+      }
+      const acre::Cell a = way.places.front(), c = way.places.back();
+      const int64_t dx = c.x - a.x, dz = c.z - a.z;
+      if (256 * length > scaled(of.r.courses.winding) * rootOf(65536 * (dx * dx + dz * dz)))
+        way.fault = "too long";
+      else if (deep)
+        way.fault = "too deep";
+      else if (joined && taken[line.back()] > way.levels.back())
+        way.fault = "uphill";
+      else if (joined)
+        way.levels.back() = taken[line.back()];
+      if (way.fault == "none")
+        for (size_t k = 0; k < line.size(); ++k) {
+          const auto [known, fresh] = taken.emplace(line[k], way.levels[k]);
+          if (!fresh) known->second = std::min(known->second, way.levels[k]);
+        }
+      g.ways.push_back(way);
+    }
+  };
+  void drawWay(Region& g, const CourseWay& way) {
+    const int64_t rad = scaled(r.courses.width) / 2;
+    for (size_t n = 1; way.fault == "none" && n < way.places.size(); ++n) {
+      Drawing drawing{*this, brickAt(way.places[n].x, way.places[n].z), {}};
+      const auto at = [&](size_t k) { return drawing.about({way.places[k].x, way.places[k].z}); };
+      const int64_t from = way.levels[n - 1], to = way.levels[n];
+      const Grain before = at(n - 1), here = at(n);
+      if (g.step == 1) {
+        drawing.bent(before, mid(before, here), here, from, to, rad, rad, false);
+      } else {
+        const Grain s = n == 1 ? before : mid(before, here);
+        if (n + 1 < way.places.size())
+          drawing.bent(s, here, mid(here, at(n + 1)), from, to, rad, rad);
+        else
+          drawing.straight(s, here, from, to, rad);
+      }
+      for (Piece& piece : drawing.pieces) g.pieces.push_back(std::move(piece));
+    }
+  }
+  std::vector<const Piece*> wayPiecesNear(int64_t x, int64_t z) {
+    std::vector<const Piece*> out;
+    if (!r.courses.any()) return out;
+    const auto side = static_cast<int64_t>(r.courses.region);
+    const auto add = [&](Node at) {
+      for (const Piece& piece : regionOf(at).pieces) out.push_back(&piece);
+    };
+    if (oneRegion()) return add({0, 0}), out;
+    for (int64_t j = floorOf(z - 128, side); j <= floorOf(z + 128, side); ++j)
+      for (int64_t i = floorOf(x - 128, side); i <= floorOf(x + 128, side); ++i) add({i, j});
+    return out;
+  }
+
   // ---- cells -----------------------------------------------------------------------------------
 
   std::map<std::pair<int64_t, int64_t>, Found> cells;
@@ -654,39 +894,42 @@ struct Evaluator::Waters {
     };
     const auto valley = static_cast<float>(r.valley), sides = static_cast<float>(r.sides);
     const auto depth = static_cast<float>(r.depth);
+    std::vector<const Piece*> pieces = wayPiecesNear(x, z);
     for (int64_t j = own.second - 25; j <= own.second + 25; ++j)
       for (int64_t i = own.first - 25; i <= own.first + 25; ++i)
-        for (const Piece& piece : piecesOf({i, j})) {
-          float square = 0, rho = 0, w = 0;
-          for (size_t k = 0; k + 1 < piece.places.size(); ++k) {
-            const Grain a = piece.places[k], c = piece.places[k + 1];
-            const auto dx = static_cast<float>(c.x - a.x), dz = static_cast<float>(c.z - a.z);
-            const auto px = static_cast<float>(16 * x + 8 - a.x);
-            const auto pz = static_cast<float>(16 * z + 8 - a.z);
-            const float length = dx * dx + dz * dz;
-            float t = length > 0 ? (px * dx + pz * dz) / length : 0;
-            t = std::clamp(t, 0.0f, 1.0f);
-            const float ux = px - t * dx, uz = pz - t * dz;
-            const float s = ux * ux + uz * uz;
-            if (k > 0 && s >= square) continue;
-            square = s;
-            rho = piece.radii[k] + t * (piece.radii[k + 1] - piece.radii[k]);
-            w = piece.levels[k] + t * (piece.levels[k + 1] - piece.levels[k]);
-          }
-          const float d = std::sqrt(square) / 16.0f, e = d - rho;
-          const float v = std::min(46.0f, 6.0f + valley * rho);
-          if (e >= v) continue;
-          if (e <= 0) {
-            least(held, w);
-            least(bed, w - (1.0f + std::min(depth, 0.35f * rho) * (1.0f - (d / rho) * (d / rho))));
-            continue;
-          }
-          out.shore = std::min(out.shore, e);
-          if (e <= 2.2f) guard = std::max(guard, w);
-          if (e <= 4) least(wet, w);
-          const float f = e / v;
-          least(bound, ((w + 0.5f) + sides * e) + 12.0f * ((f * f) * f));
-        }
+        for (const Piece& piece : piecesOf({i, j})) pieces.push_back(&piece);
+    for (const Piece* each : pieces) {
+      const Piece& piece = *each;
+      float square = 0, rho = 0, w = 0;
+      for (size_t k = 0; k + 1 < piece.places.size(); ++k) {
+        const Grain a = piece.places[k], c = piece.places[k + 1];
+        const auto dx = static_cast<float>(c.x - a.x), dz = static_cast<float>(c.z - a.z);
+        const auto px = static_cast<float>(16 * x + 8 - a.x);
+        const auto pz = static_cast<float>(16 * z + 8 - a.z);
+        const float length = dx * dx + dz * dz;
+        float t = length > 0 ? (px * dx + pz * dz) / length : 0;
+        t = std::clamp(t, 0.0f, 1.0f);
+        const float ux = px - t * dx, uz = pz - t * dz;
+        const float s = ux * ux + uz * uz;
+        if (k > 0 && s >= square) continue;
+        square = s;
+        rho = piece.radii[k] + t * (piece.radii[k + 1] - piece.radii[k]);
+        w = piece.levels[k] + t * (piece.levels[k + 1] - piece.levels[k]);
+      }
+      const float d = std::sqrt(square) / 16.0f, e = d - rho;
+      const float v = std::min(46.0f, 6.0f + valley * rho);
+      if (e >= v) continue;
+      if (e <= 0) {
+        least(held, w);
+        least(bed, w - (1.0f + std::min(depth, 0.35f * rho) * (1.0f - (d / rho) * (d / rho))));
+        continue;
+      }
+      out.shore = std::min(out.shore, e);
+      if (e <= 2.2f) guard = std::max(guard, w);
+      if (e <= 4) least(wet, w);
+      const float f = e / v;
+      least(bound, ((w + 0.5f) + sides * e) + 12.0f * ((f * f) * f));
+    }
     if (held || (wet && static_cast<float>(whole) < std::floor(*wet))) out.shore = 0;
     if (held) {
       out.kind = "river";
@@ -741,6 +984,11 @@ Evaluator::WaterValue Evaluator::water(acre::Cell cell) {
     out.held = out.held ? std::max(*out.held, near.level) : near.level;
   }
   return out;
+}
+
+std::vector<Evaluator::CourseWay> Evaluator::ways(int64_t i, int64_t j) {
+  if (!waters_) waters_ = std::make_shared<Waters>(*this);
+  return waters_->regionOf({i, j}).ways;
 }
 
 CellValue Evaluator::proven(acre::Cell cell) {

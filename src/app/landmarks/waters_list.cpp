@@ -20,18 +20,19 @@ QString tenths(double v) {
   return look::number(std::round(v * 10) / 10);
 }
 
-QString endText(acre::RiverEnd end) {
-  switch (end) {
+QString endText(const acre::RiverFigures& r) {
+  const QString place = QStringLiteral("%1,%2").arg(r.into.i).arg(r.into.j);
+  switch (r.end) {
     case acre::RiverEnd::Sea:
       return QObject::tr("the sea");
     case acre::RiverEnd::Lake:
-      return QObject::tr("a lake");
+      return QObject::tr("lake L%1").arg(place);
     case acre::RiverEnd::ClosedLake:
-      return QObject::tr("a closed lake");
+      return QObject::tr("closed L%1").arg(place);
     case acre::RiverEnd::River:
       return QObject::tr("a river");
     case acre::RiverEnd::Nowhere:
-      return QObject::tr("nowhere");
+      return QObject::tr("sink S%1").arg(place);
   }
   return {};
 }
@@ -89,7 +90,7 @@ std::pair<QVariant, QString> WatersModel::told(int row, int column) const {
     case 4:
       return number(r.width, tenths(r.width));
     default:
-      return number(static_cast<double>(r.end), endText(r.end));
+      return number(static_cast<double>(r.end), endText(r));
   }
 }
 

@@ -18,7 +18,6 @@ namespace {
 /// the limit of memory has no more, and say so.
 constexpr uint64_t kMostBytes = uint64_t{192} << 20;
 constexpr uint64_t kBytesAtOnce = uint64_t{2} << 20;
-constexpr int kSpeeds[] = {2, 5, 12, 30};
 
 /// Solid cells dark, open ones as the sheet; those that the step filled darker still, those that it
 /// opened in the colour of work.
@@ -70,36 +69,9 @@ ReplayDrawer::ReplayDrawer(Document& document, QWidget* parent)
   connect(process_, &Choice::activated, this, &ReplayDrawer::record);
   inner->addWidget(process_);
 
-  auto* row = new QHBoxLayout;
-  row->setSpacing(5);
-  const auto button = [&](const QString& text, const char* name, const QString& tip, auto act) {
-    auto* b = new QPushButton(text);
-    b->setObjectName(QStringLiteral("replay.") + QLatin1String(name));
-    b->setToolTip(tip);
-    b->setFocusPolicy(Qt::TabFocus);
-    connect(b, &QPushButton::clicked, this, act);
-    row->addWidget(b);
-    return b;
-  };
-  play_ = button(tr("Play"), "play", tr("Space"), [this] { play(!timer_.isActive()); });
-  play_->setFixedWidth(70);
-  button(tr("Back"), "back", tr("One step back (Left)"), [this] { go(step_ - 1); });
-  button(tr("Step"), "step", tr("One step on (Right)"), [this] { go(step_ + 1); });
-  row->addStretch(1);
-  speed_ = new Choice;
-  speed_->setObjectName(QStringLiteral("replay.speed"));
-  speed_->setAccessibleName(tr("Speed"));
-  for (const int each : kSpeeds) speed_->addItem(tr("%1 steps a second").arg(each), each);
-  speed_->setCurrentIndex(1);
-  connect(speed_, &Choice::activated, this,
-      [this] { timer_.setInterval(1000 / speed_->currentData().toInt()); });
-  row->addWidget(speed_);
-  inner->addLayout(row);
-  scrub_ = new QSlider(Qt::Horizontal);
-  scrub_->setObjectName(QStringLiteral("replay.scrub"));
-  scrub_->setAccessibleName(tr("Step"));
-  connect(scrub_, &QSlider::valueChanged, this, &ReplayDrawer::go);
-  inner->addWidget(scrub_);
+  transport_ = new Transport(QStringLiteral("replay"));
+  connect(transport_, &Transport::moved, this, &ReplayDrawer::showStep);
+  inner->addWidget(transport_);
   figures_ = new QLabel;
   figures_->setObjectName(QStringLiteral("replay.figures"));
   figures_->setWordWrap(true);
@@ -141,12 +113,9 @@ ReplayDrawer::ReplayDrawer(Document& document, QWidget* parent)
   equal_->setWordWrap(true);
   inner->addWidget(equal_);
   column->addWidget(body_);
+  basin_ = new BasinPanel(document_);
+  column->addWidget(basin_);
   column->addStretch(1);
-  timer_.setInterval(1000 / kSpeeds[1]);
-  connect(&timer_, &QTimer::timeout, this, [this] {
-    if (step_ + 1 > steps()) return play(false);
-    go(step_ + 1);
-  });
 }
 
 ReplayDrawer::~ReplayDrawer() {
@@ -273,9 +242,7 @@ void ReplayDrawer::show_(const Recording& made, int restore) {
   for (size_t k = 1; k < made.by.size(); ++k)
     if (made.by[k] != made.by[k - 1]) marks.push_back(static_cast<double>(k));
   for (Plot* plot : {open_, pieces_, outline_}) plot->setMarks(marks);
-  const QSignalBlocker quiet(scrub_);
-  scrub_->setRange(0, steps());
-  step_ = restore >= 0 && restore <= steps() ? restore : steps();
+  transport_->set(steps(), restore >= 0 && restore <= steps() ? restore : steps());
   showStep();
 }
 
@@ -283,23 +250,30 @@ void ReplayDrawer::record() {
   stop_.request_stop();
   stop_ = {};
   play(false);
-  const int kept = world_ && replay_ && step_ < steps() ? step_ : -1;
+  const int kept = world_ && replay_ && step() < steps() ? step() : -1;
   const bool same = chosenId() == recorded_;
   world_ = document_.world();
   ++request_;
   equal_->clear();
   const bool level = planOf(*world_).level() != nullptr;
   body_->setVisible(level);
+  const bool wet = planOf(*world_).water() != nullptr;
+  basin_->setVisible(wet);
+  if (wet) basin_->worldChanged();
   if (!level) {
     replay_.reset();
+    transport_->set(0, 0);
     shown_.reset();
     recording_ = false;
     emit pictureChanged(nullptr);
     return headline_->setText(
         planOf(*world_).recipe().frame.kind == acre::WorldKind::Level
             ? tr("The level is switched off.")
-            : tr("Only the floors of levels are made step by step. Choose the kind “Level” in the "
-                 "Frame, or open the demo underkiln."));
+        : wet
+            ? tr("How water fills the hollow that the land about the viewpoint leads down to, "
+                 "and leaves it.")
+            : tr("Only the floors of levels and the basins of rivers are made step by step. Choose "
+                 "the kind “Level” in the Frame, or switch Water on."));
   }
   listProcesses();
   recorded_ = chosenId();
@@ -317,47 +291,35 @@ void ReplayDrawer::record() {
 }
 
 void ReplayDrawer::go(int step) {
-  if (!replay_) return;
-  step_ = std::clamp(step, 0, steps());
-  showStep();
+  if (replay_) transport_->go(step);
 }
 
 void ReplayDrawer::play(bool on) {
-  if (on && replay_ && step_ == steps()) go(0);
-  on = on && replay_ && steps() > 0;
-  if (on)
-    timer_.start();
-  else
-    timer_.stop();
-  play_->setText(on ? tr("Pause") : tr("Play"));
+  transport_->play(on && replay_);
 }
 
 void ReplayDrawer::showStep() {
   if (!replay_) return;
-  const acre::BitGrid& plane = replay_->at(static_cast<size_t>(step_));
-  const acre::Replay::Figures& f = replay_->figures(static_cast<size_t>(step_));
-  {
-    const QSignalBlocker quiet(scrub_);
-    scrub_->setValue(step_);
-  }
+  const acre::BitGrid& plane = replay_->at(static_cast<size_t>(step()));
+  const acre::Replay::Figures& f = replay_->figures(static_cast<size_t>(step()));
   const auto& list = planOf(*shown_->world).recipe().level->processes;
   const QString by =
-      step_ == 0 ? tr("before the first")
-                 : QString::fromStdString(list[processes_[static_cast<size_t>(step_ - 1)]].name);
+      step() == 0 ? tr("before the first")
+                  : QString::fromStdString(list[processes_[static_cast<size_t>(step() - 1)]].name);
   figures_->setText(tr("Step %1 of %2, %7: %3 open, %4 piece%5, outline of %6 sides")
-                        .arg(step_)
+                        .arg(step())
                         .arg(steps())
                         .arg(look::percent(f.open))
                         .arg(f.pieces)
                         .arg(f.pieces == 1 ? QString() : tr("s"))
                         .arg(look::wholeNumber(static_cast<qint64>(f.outline)), by));
-  for (Plot* plot : {open_, pieces_, outline_}) plot->setChosen(step_);
+  for (Plot* plot : {open_, pieces_, outline_}) plot->setChosen(step());
   showPointer();
   if (!isVisible()) return;
   const acre::BitGrid now = plane;
-  const acre::BitGrid& before = replay_->at(static_cast<size_t>(std::max(0, step_ - 1)));
+  const acre::BitGrid& before = replay_->at(static_cast<size_t>(std::max(0, step() - 1)));
   emit pictureChanged(pictureOf(before, now, planOf(*shown_->world).bounds()));
-  replay_->at(static_cast<size_t>(step_));
+  replay_->at(static_cast<size_t>(step()));
 }
 
 void ReplayDrawer::hover(bool inside, acre::Cell cell) {
@@ -373,7 +335,7 @@ void ReplayDrawer::showPointer() {
            "stands here."));
   const auto x = static_cast<int32_t>(hovered_.x - planOf(*shown_->world).bounds().x);
   const auto z = static_cast<int32_t>(hovered_.z - planOf(*shown_->world).bounds().z);
-  const bool solid = replay_->at(static_cast<size_t>(step_)).at(x, z);
+  const bool solid = replay_->at(static_cast<size_t>(step())).at(x, z);
   pointer_->setText(tr("x %1 z %2: %3, %4 of 8 neighbours solid")
                         .arg(look::wholeNumber(hovered_.x), look::wholeNumber(hovered_.z),
                             solid ? tr("solid") : tr("open"))
@@ -418,20 +380,8 @@ void ReplayDrawer::reverse() {
 }
 
 void ReplayDrawer::keyPressEvent(QKeyEvent* e) {
-  switch (e->key()) {
-    case Qt::Key_Space:
-      return play(!timer_.isActive());
-    case Qt::Key_Left:
-      return go(step_ - 1);
-    case Qt::Key_Right:
-      return go(step_ + 1);
-    case Qt::Key_Home:
-      return go(0);
-    case Qt::Key_End:
-      return go(steps());
-    default:
-      QWidget::keyPressEvent(e);
-  }
+  const bool took = basin_->isVisible() ? basin_->press(*e) : replay_ && transport_->press(*e);
+  if (!took) QWidget::keyPressEvent(e);
 }
 
 }  // namespace app

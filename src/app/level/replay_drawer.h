@@ -1,18 +1,19 @@
-/// How a floor became what it is: each process step by step, on the map and in figures.
+/// How a floor became what it is: each process step by step, on the map and in figures; in worlds
+/// with water, how a hollow became a lake or a way out of it was cut.
 #pragma once
 
 #include <QLabel>
 #include <QPushButton>
-#include <QSlider>
-#include <QTimer>
 #include <memory>
 #include <stop_token>
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
 #include "app/edit/choice.h"
+#include "app/edit/transport.h"
 #include "app/landmarks/spaces_list.h"
 #include "app/look/plot.h"
+#include "app/water/basin_panel.h"
 #include "cave/level.h"
 #include "cave/replay.h"
 
@@ -30,12 +31,13 @@ class ReplayDrawer : public QWidget {
   void choose(const QString& process);
   bool settled() const { return !recording_; }
   int steps() const;
-  int step() const { return step_; }
+  int step() const { return transport_->step(); }
   const acre::Replay* replay() const { return replay_.get(); }
   /// What the pointer is over on the map.
   void hover(bool inside, acre::Cell cell);
   void go(int step);
   void play(bool on);
+  BasinPanel& basin() { return *basin_; }
   /// Runs the chosen process again from the last cell to the first and says whether it is equal.
   void reverse();
 
@@ -80,15 +82,11 @@ class ReplayDrawer : public QWidget {
   std::shared_ptr<Recorded> shown_;  // Stays while another one is made.
   std::shared_ptr<acre::Replay> replay_;
   std::vector<size_t> processes_;  // Which one made each step, from the first on.
-  int step_ = 0;
   bool hovering_ = false;
   acre::Cell hovered_;
-  QTimer timer_;
 
   Choice* process_;
-  QPushButton* play_;
-  Choice* speed_;
-  QSlider* scrub_;
+  Transport* transport_;
   QLabel* headline_;
   QLabel* figures_;
   QLabel* pointer_;
@@ -98,6 +96,7 @@ class ReplayDrawer : public QWidget {
   Plot* pieces_;
   Plot* outline_;
   QWidget* body_;
+  BasinPanel* basin_;
 };
 
 }  // namespace app

@@ -60,8 +60,21 @@ class MapOverlay {
 };
 
 /// The places of overlays, from the lowest up.
-enum class Over { Limits, Lit, Sites, Lattice, Rivers, River, Spaces, Places, Caves, Route };
-inline constexpr size_t kOverCount = 10;
+enum class Over {
+  Limits,
+  Lit,
+  Sites,
+  Lattice,
+  Obstacles,
+  Rivers,
+  Basin,
+  River,
+  Spaces,
+  Places,
+  Caves,
+  Route
+};
+inline constexpr size_t kOverCount = 12;
 
 /// The overlays that map and section share.
 class Overlays : public QObject {

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "water/network_grid.h"
 #include "water/water_stage.h"
 #include "world/plan.h"
 
@@ -58,10 +59,38 @@ std::shared_ptr<const MapOverlay> RiverNetwork::make(
         reach.width = acre::cellsOf(stage->drainage().widthOf(reach.area));
         out->reaches_.push_back(reach);
       }
+    out->findDivides(*stage, net, first, last);
   } catch (const acre::Drainage::Reader::Stopped&) {
     return nullptr;
   }
+  const acre::Rect inside = intersection(cells, planOf(world).bounds());
+  if (inside.width * inside.length <= kMostCells && !inside.empty()) {
+    auto found = acre::fallsIn(world, inside, stop);
+    if (!found) return nullptr;
+    out->falls_ = std::move(found->falls);
+  }
   return out;
+}
+
+void RiverNetwork::findDivides(
+    const acre::WaterStage& stage, acre::Drainage::Reader& net, Brick first, Brick last) {
+  acre::Basins basins(stage.drainage().seed());
+  for (int64_t j = first.j; j <= last.j; ++j)
+    for (int64_t i = first.i; i <= last.i; ++i) {
+      const Brick b{i, j};
+      const uint32_t own = basins.of(net, b);
+      if (own == 0) continue;
+      const auto parted = [&](int side) {
+        const uint32_t other = basins.of(net, acre::besideBrick(b, side));
+        return other != 0 && other != own;
+      };
+      // Sides 0, 1, 2: the east, and the two halves of the south.
+      const acre::Cell m = acre::middleOf(b);
+      const acre::Cell se{m.x + acre::kBrickWidth / 2, m.z + acre::kBrickLength / 2};
+      if (parted(0)) divides_.push_back({{se.x, se.z - acre::kBrickLength}, se});
+      if (parted(1)) divides_.push_back({{m.x, se.z}, se});
+      if (parted(2)) divides_.push_back({{se.x - acre::kBrickWidth, se.z}, {m.x, se.z}});
+    }
 }
 
 void RiverNetwork::paint(QPainter& p, const MapGeometry& view) const {
@@ -71,6 +100,10 @@ void RiverNetwork::paint(QPainter& p, const MapGeometry& view) const {
     p.setFont(look::mapFont());
     look::drawHaloText(p, {12, 22}, QObject::tr("Network of rivers: zoom in, it is too large."));
     return;
+  }
+  for (const bool halo : {true, false}) {
+    p.setPen(halo ? QPen(t.sheet, 2.5) : QPen(t.soft, 1.2, Qt::DashLine));
+    for (const Divide& d : divides_) p.drawLine(view.toScreen(d.from), view.toScreen(d.to));
   }
   const auto place = [&](acre::Cell c) { return view.toScreen(c, 0.5, 0.5); };
   const auto wide = [&](const Reach& r) {
@@ -100,14 +133,24 @@ void RiverNetwork::paint(QPainter& p, const MapGeometry& view) const {
       p.drawEllipse(from, 3, 3);
     }
     if (r.sink) {
-      p.setPen(QPen(t.madder, 2));
+      p.setPen(QPen(t.ink, 2));
       p.drawLine(from - QPointF(4, 4), from + QPointF(4, 4));
       p.drawLine(from - QPointF(4, -4), from + QPointF(4, -4));
     }
   }
+  p.setPen(QPen(t.ink, 2));
+  for (const acre::Fall& f : falls_)
+    for (const double down : {-2.5, 2.5}) {
+      const QPointF at = place(f.water) + QPointF(0, down);
+      p.drawLine(at - QPointF(6, 0), at + QPointF(6, 0));
+    }
 }
 
 QString RiverNetwork::at(QPointF place, const MapGeometry& view) const {
+  for (const acre::Fall& f : falls_)
+    if ((view.toScreen(f.water, 0.5, 0.5) - place).manhattanLength() <= 9)
+      return QObject::tr("Fall: water at level %1, the ground beside it %2 lower")
+          .arg(look::wholeNumber(f.level), look::wholeNumber(f.high));
   for (const Reach& r : reaches_) {
     const QPointF from = view.toScreen(r.from, 0.5, 0.5);
     if ((from - place).manhattanLength() > 9) continue;
@@ -126,9 +169,10 @@ QString RiverNetwork::at(QPointF place, const MapGeometry& view) const {
 
 QString RiverNetwork::spoken() const {
   if (tooMany_) return {};
-  return QObject::tr("%1 springs and %2 lakes are marked, with the rivers between them.")
+  return QObject::tr("%1 springs, %2 lakes and %3 falls are marked, with the rivers between them.")
       .arg(springs_)
-      .arg(lakes_);
+      .arg(lakes_)
+      .arg(falls_.size());
 }
 
 }  // namespace app

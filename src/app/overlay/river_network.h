@@ -5,19 +5,25 @@
 #include <vector>
 
 #include "app/overlay/overlay.h"
+#include "audit/water_summary.h"
+#include "water/drainage.h"
 
 namespace acre {
+class WaterStage;
 class World;
-}
+}  // namespace acre
 
 namespace app {
 
 /// A line from node to node of every river, with arrows downstream, as wide as it is on the ground;
-/// rings at springs; a cross where one ends in no water.
+/// rings at springs; a cross where one ends in no water; broken lines between basins; bars at
+/// falls.
 class RiverNetwork : public MapOverlay {
  public:
   /// More bricks than this in view show nothing but a word.
   static constexpr int64_t kMost = 12'000;
+  /// More cells than this are not searched for falls.
+  static constexpr int64_t kMostCells = int64_t{1} << 21;
 
   /// Nothing when stopped, or in a world without the stage Water.
   static std::shared_ptr<const MapOverlay> make(
@@ -36,9 +42,19 @@ class RiverNetwork : public MapOverlay {
     bool acrossLake = false;  ///< From a lake's deepest place to where its outlet goes on.
   };
   const std::vector<Reach>& reaches() const { return reaches_; }
+  /// Between bricks that drain to different places.
+  struct Divide {
+    acre::Cell from, to;  ///< Lower corners of these cells.
+  };
+  const std::vector<Divide>& divides() const { return divides_; }
 
  private:
+  void findDivides(const acre::WaterStage& stage, acre::Drainage::Reader& net, acre::Brick first,
+      acre::Brick last);
+
   std::vector<Reach> reaches_;
+  std::vector<Divide> divides_;
+  std::vector<acre::Fall> falls_;
   size_t rivers_ = 0, springs_ = 0, lakes_ = 0;
   bool tooMany_ = false;
 };

@@ -1,8 +1,12 @@
 #include "app/water/water_editor.h"
 
+#include <algorithm>
+#include <cmath>
+
 #include "app/edit/lists.h"
 #include "app/edit/shape.h"
 #include "app/look/look.h"
+#include "recipe/limits.h"
 
 namespace app {
 namespace {
@@ -10,11 +14,70 @@ namespace {
 using acre::Recipe;
 using acre::Rivers;
 
-constexpr int kAcross = 2;  // Numbers a row.
+constexpr int kAcross = 2;   // Numbers a row.
+constexpr int kPause = 250;  // Milliseconds that the map stands still before it is measured.
+
+/// Whether the ways of the whole world are one region's.
+bool isOneRegion(const Recipe& recipe) {
+  const acre::Rect bounds = boundsOf(recipe.frame);
+  return static_cast<double>(std::max(bounds.width, bounds.length)) <= acre::limits::wholeRegion;
+}
+
+QString whole(double v) {
+  return look::wholeNumber(std::llround(v));
+}
+
+QString linesOf(const acre::WaterSummary& s) {
+  using acre::RiverEnd;
+  QStringList out;
+  if (s.rivers.empty()) {
+    out << QObject::tr("No river springs here.");
+  } else {
+    const acre::RiverFigures& longest = s.rivers.front();
+    const std::pair<RiverEnd, QString> ends[] = {{RiverEnd::Sea, QObject::tr("%1 in the sea")},
+        {RiverEnd::Lake, QObject::tr("%1 in lakes")},
+        {RiverEnd::ClosedLake, QObject::tr("%1 in closed lakes")},
+        {RiverEnd::River, QObject::tr("%1 in other rivers")},
+        {RiverEnd::Nowhere, QObject::tr("%1 nowhere")}};
+    QStringList told;
+    for (const auto& [end, words] : ends)
+      if (const size_t n = s.ends(end)) told << words.arg(n);
+    out << QObject::tr("%1 here, %2 cells of river run through it.")
+               .arg(s.rivers.size() == 1 ? QObject::tr("1 river springs")
+                                         : QObject::tr("%1 rivers spring")
+                                               .arg(whole(static_cast<double>(s.rivers.size()))),
+                   whole(s.length))
+        << QObject::tr("The longest, %1, runs %2 cells and drops %3.")
+               .arg(QString::fromStdString(longest.name()), whole(longest.length),
+                   whole(longest.drop))
+        << QObject::tr("They end: %1.").arg(told.join(QStringLiteral(", ")));
+  }
+  const auto [small, middle, large] = s.sizes();
+  out << (s.lakes.empty()
+                 ? QObject::tr("No lake lies here.")
+                 : QObject::tr("%1: %2 of less than 4 bricks, %3 of less than 16, %4 "
+                               "larger.")
+                       .arg(s.lakes.size() == 1 ? QObject::tr("1 lake")
+                                                : QObject::tr("%1 lakes").arg(s.lakes.size()))
+                       .arg(small)
+                       .arg(middle)
+                       .arg(large))
+      << QObject::tr(
+             "Of the land %1 is under lakes and %2 under rivers; the deepest cut is %3 "
+             "cells.")
+             .arg(look::percent(s.lakeShare), look::percent(s.riverShare),
+                 look::number(std::round(s.deepest * 10) / 10));
+  return out.join(QLatin1Char('\n'));
+}
 
 }  // namespace
 
-WaterEditor::WaterEditor(Document& document, QWidget* parent) : Editor(document, parent) {
+WaterEditor::WaterEditor(Document& document, QWidget* parent)
+    : Editor(document, parent), courier_(std::make_shared<Courier<WaterEditor>>(this)) {
+  pause_ = new QTimer(this);
+  pause_->setSingleShot(true);
+  pause_->setInterval(kPause);
+  connect(pause_, &QTimer::timeout, this, &WaterEditor::measure);
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   // Rivers are as wide as they are: coarser than this little would be seen of them.
@@ -24,17 +87,110 @@ WaterEditor::WaterEditor(Document& document, QWidget* parent) : Editor(document,
   refresh();
 }
 
+WaterEditor::~WaterEditor() {
+  courier_->close();
+  stop_.request_stop();
+}
+
 void WaterEditor::refresh() {
   const Recipe& r = document_.recipe();
-  const std::string shape = shapeOf(*r.rivers) + namesOf(r.materials);
+  const std::string shape = shapeOf(*r.rivers) + namesOf(r.materials) +
+                            (r.rivers->courses.any() ? "ways" : "") +
+                            (isOneRegion(r) ? "one region" : "");
   if (shape != built_) {
     built_ = shape;
     rebuild();
   }
   refreshControls();
+  if (isVisible()) measure();
+}
+
+// ---- what it makes of the view -----------------------------------------------------------------
+
+void WaterEditor::setView(const MapGeometry& view) {
+  Editor::setView(view);
+  view_ = view;
+  if (isVisible()) pause_->start();
+}
+
+void WaterEditor::showEvent(QShowEvent* event) {
+  Editor::showEvent(event);
+  measure();
+}
+
+void WaterEditor::hideEvent(QHideEvent* event) {
+  Editor::hideEvent(event);
+  pause_->stop();
+  if (!measuring_) return;
+  stop_.request_stop();
+  measuring_ = false;
+  measured_.reset();
+}
+
+void WaterEditor::measure() {
+  pause_->stop();
+  const auto& world = document_.world();
+  if (!view_ || !world) return;
+  const acre::Rect cells = intersection(view_->cells(), planOf(*world).bounds());
+  const acre::Rect area = acre::summaryPart(cells);
+  if (measured_ == world && measuredArea_ == area) return showFigures();
+  stop_.request_stop();
+  stop_ = {};
+  measured_ = world;
+  measuredArea_ = area;
+  part_ = area != cells;
+  measuring_ = planOf(*world).water() && !area.empty();
+  if (!measuring_) {
+    summary_.reset();
+    emit figuresChanged();
+    return showFigures();
+  }
+  document_.engine().executor().submit(acre::Priority::Statistics, [courier = courier_, world, area,
+                                                                       stop = stop_.get_token()] {
+    auto found = acre::waterSummary(*world, area, stop);
+    auto ways = acre::findWays(*world, area, stop);
+    courier->deliver([stop, found = std::move(found), ways = std::move(ways)](WaterEditor& self) {
+      if (stop.stop_requested()) return;
+      self.measuring_ = false;
+      self.summary_.reset();
+      if (found) self.summary_ = *found;
+      self.waysFound_ = ways ? QString::fromStdString(ways->text()) : QString();
+      self.showFigures();
+      emit self.figuresChanged();
+    });
+  });
+  showFigures();
+}
+
+QString WaterEditor::figures() const {
+  if (!summary_) return {};
+  const auto count = [](size_t n, const QString& one, const QString& more) {
+    return n == 1 ? one : more.arg(n);
+  };
+  return tr("%1 and %2 in view")
+      .arg(count(summary_->rivers.size(), tr("1 river"), tr("%1 rivers")),
+          count(summary_->lakes.size(), tr("1 lake"), tr("%1 lakes")));
+}
+
+void WaterEditor::showFigures() {
+  if (!found_) return;
+  if (ways_)
+    ways_->setText(waysFound_.isEmpty() ? QString()
+                                        : tr("In view: %1. Their obstacles are an overlay of the "
+                                             "map.")
+                                              .arg(waysFound_));
+  found_->setEnabled(!measuring_);
+  if (!summary_) return found_->setText(measuring_ ? tr("Measuring the view…") : QString());
+  QString text = linesOf(*summary_);
+  if (part_)
+    text += tr("\nThat is the view's middle, %1 × %2 cells.")
+                .arg(whole(static_cast<double>(summary_->area.width)),
+                    whole(static_cast<double>(summary_->area.length)));
+  found_->setText(text);
 }
 
 void WaterEditor::rebuild() {
+  found_ = ways_ = nullptr;
   QVBoxLayout* column = newBody(column_, 1);
   const Rivers& rivers = *document_.recipe().rivers;
   if (!rivers.on) {
@@ -54,6 +210,14 @@ void WaterEditor::rebuild() {
     made.numbers(column, kAcross, &Rivers::carve, &Rivers::valley, &Rivers::sides);
     column->addWidget(caption(
         tr("Ground is lowered, never raised. Strata and slopes are laid on what is left.")));
+    addCourses(column, rivers.courses);
+    section(column, tr("In view"));
+    found_ = new QLabel;
+    found_->setObjectName(QStringLiteral("rivers.found"));
+    found_->setWordWrap(true);
+    found_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    column->addWidget(found_);
+    showFigures();
     section(column, tr("Materials"));
     const auto material = [&](const QString& name, std::string Rivers::*member,
                               const QString& none) {
@@ -72,9 +236,47 @@ void WaterEditor::rebuild() {
   column->addStretch(1);
 }
 
+void WaterEditor::addCourses(QVBoxLayout* column, const acre::RiverCourses& courses) {
+  using acre::RiverCourses;
+  section(column, tr("Ways through obstacles"));
+  const auto made = form<RiverCourses>(
+      courses, [](Recipe& r) { return &r.rivers->courses; }, QStringLiteral("rivers.courses"),
+      tr("the ways"));
+  made.numbers(column, kAcross, &RiverCourses::count, &RiverCourses::width);
+  if (!courses.any()) {
+    auto* none = caption(tr(
+        "None. From 1 on, rivers lead from side to side of every region, whatever the land says."));
+    none->setWordWrap(true);
+    column->addWidget(none);
+    return;
+  }
+  if (!isOneRegion(document_.recipe()))
+    made.numbers(column, kAcross, &RiverCourses::region, &RiverCourses::step);
+  else
+    made.numbers(column, kAcross, &RiverCourses::step);
+  made.numbers(column, kAcross, &RiverCourses::share, &RiverCourses::feature, &RiverCourses::climb,
+      &RiverCourses::carve, &RiverCourses::winding);
+  Row(column)
+      .add(made.tick(&RiverCourses::diagonal, tr("Eight ways")))
+      .add(made.tick(&RiverCourses::join, tr("They join")))
+      .rest();
+  ways_ = new QLabel;
+  ways_->setObjectName(QStringLiteral("rivers.ways"));
+  ways_->setWordWrap(true);
+  ways_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  column->addWidget(ways_);
+  if (courses.given.empty()) return;
+  auto* given =
+      caption(tr("Besides, %1 between places that the file gives.").arg(courses.given.size()));
+  given->setWordWrap(true);
+  column->addWidget(given);
+}
+
 void WaterEditor::showPointer(const std::string& pointer) {
-  // "/rivers/KEY".
-  const QString key = QString::fromStdString(pointer).section(QLatin1Char('/'), 2, 2);
+  // "/rivers/KEY" or "/rivers/courses/KEY".
+  QString key = QString::fromStdString(pointer).section(QLatin1Char('/'), 2, 3);
+  if (key == QLatin1String("courses")) key += QStringLiteral(".count");
+  key.replace(QLatin1Char('/'), QLatin1Char('.'));
   if (auto* control = findChild<QWidget*>(QStringLiteral("rivers.") + key)) control->setFocus();
 }
 

@@ -112,6 +112,13 @@ QWidget* makeReplay(Shell& shell) {
       [map](const std::shared_ptr<const SpacesPicture>& floor) {
         map->overlays().set(Over::Spaces, floor);
       });
+  BasinPanel* basin = &replay->basin();
+  QObject::connect(basin, &BasinPanel::recordRequested, map,
+      [basin, map] { basin->record(map->viewpoint().cell); });
+  QObject::connect(
+      basin, &BasinPanel::shown, map, [map](const std::shared_ptr<const MapOverlay>& step) {
+        map->overlays().set(Over::Basin, step);
+      });
   QObject::connect(map, &MapView::hovered, replay, [replay](bool inside, qint64 x, qint64 z) {
     replay->hover(inside, {x, z});
   });
@@ -168,8 +175,8 @@ constexpr DrawerDef kDrawers[] = {
         QT_TR_NOOP("Cave systems, open spaces, rivers and lakes, listed and gone to."), 468,
         Qt::Key_L, false, makeLandmarks},
     {"replay", QT_TR_NOOP("Replay"),
-        QT_TR_NOOP("How the processes of a level made its floor, step by step."), kReplayWidth,
-        Qt::Key_P, true, makeReplay},
+        QT_TR_NOOP("How the processes of a level made its floor, or water a lake, step by step."),
+        kReplayWidth, Qt::Key_P, true, makeReplay},
     {"traverse", QT_TR_NOOP("Traverse"),
         QT_TR_NOOP("Drives a route and tells whether chunks come in time; proves the borders."),
         408, 0, true, makeTraverse},

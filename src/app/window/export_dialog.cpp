@@ -19,7 +19,8 @@ struct Format {
 constexpr Format kFormats[] = {{acre::MapFormat::Png8, ".png", 3},
     {acre::MapFormat::Png16, ".png", 2}, {acre::MapFormat::Tiff, ".tif", 4},
     {acre::MapFormat::Pgm, ".pgm", 2}, {acre::MapFormat::Raw, ".raw", 4},
-    {acre::MapFormat::Csv, ".csv", 11}, {acre::MapFormat::Svg, ".svg", 20}};
+    {acre::MapFormat::Csv, ".csv", 11}, {acre::MapFormat::Svg, ".svg", 20},
+    {acre::MapFormat::GeoJson, ".geojson", 40}};
 
 }  // namespace
 
@@ -44,10 +45,12 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, const MapGe
   grid->setColumnStretch(1, 1);
   show_ = new Choice;
   show_->setObjectName(QStringLiteral("export.show"));
+  const bool wet = planOf(*world_).water() != nullptr;
   show_->addItems({tr("As on the map, PNG"), tr("Heights, PNG of 16 bits"),
       tr("Numbers, TIFF of 32-bit floating point"), tr("Numbers, PGM of 16 bits"),
       tr("Numbers, raw 32-bit floating point with a JSON header"), tr("Numbers, CSV"),
-      tr("Contour lines, SVG")});
+      wet ? tr("Contour lines and rivers, SVG") : tr("Contour lines, SVG"),
+      wet ? tr("Contour lines and rivers, GeoJSON") : tr("Contour lines, GeoJSON")});
   grid->addWidget(new QLabel(tr("Picture")), 0, 0);
   grid->addWidget(show_, 0, 1);
   const NumberSpec side{{1, acre::MapRequest::kLongestSide}, 1, true, true, tr("px")};
@@ -130,7 +133,10 @@ ExportOptions ExportDialog::options() const {
   // Formats of numbers take heights where the map shows materials.
   if (o.format == acre::MapFormat::Png16 || (!png && !o.show.isData()))
     o.show = {acre::PictureKind::Height, {}, {}};
-  if (o.format == acre::MapFormat::Svg && o.style.contours <= 0) o.style.contours = 5;
+  if (isLines(o.format)) {
+    if (o.style.contours <= 0) o.style.contours = 5;
+    o.rivers = planOf(*world_).water() != nullptr;
+  }
   o.legend = legend_->isChecked() && png;
   return o;
 }

@@ -32,6 +32,7 @@ void ExportJob::run() {
     request.show = options_.show;
     request.style = options_.style;
     request.format = options_.format;
+    request.rivers = options_.rivers;
     request.threads = std::max(1u, std::thread::hardware_concurrency());
     request.stop = stop_.get_token();
     request.progress = [this](double share) {

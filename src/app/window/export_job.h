@@ -15,6 +15,7 @@ struct ExportOptions {
   acre::Picture show;
   acre::Style style;
   acre::MapFormat format = acre::MapFormat::Png8;
+  bool rivers = false;  ///< Of lines.
   bool legend = false;  ///< A column with title, seed, scale and colours; 8-bit only.
   QString file;
 

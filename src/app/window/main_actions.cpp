@@ -13,6 +13,7 @@
 #include "app/overlay/region_sites.h"
 #include "app/overlay/river_network.h"
 #include "app/overlay/tunnel_lattice.h"
+#include "app/overlay/way_obstacles.h"
 #include "app/window/main_window.h"
 #include "recipe/edits.h"
 #include "world/demos.h"
@@ -160,6 +161,8 @@ void MainWindow::buildMapLines(QMenu* view) {
       &RegionSites::make);
   addOverlay(view, tr("Networ&k of rivers"), QStringLiteral("view.rivers"), Over::Rivers,
       &RiverNetwork::make);
+  addOverlay(view, tr("O&bstacles and ways through them"), QStringLiteral("view.obstacles"),
+      Over::Obstacles, &WayObstacles::make);
   addOverlay(view, tr("Lattice costs of t&unnels"), QStringLiteral("view.lattice"), Over::Lattice,
       &TunnelLattice::make);
 }

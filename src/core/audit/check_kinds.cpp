@@ -68,6 +68,9 @@ std::span<const CheckKind> checkKinds() {
           "narrower again."},
       {"side-by-side",
           "Rivers that run side by side look combed; narrower ones have room between them."},
+      {"courses-fail",
+          "Where obstacles take more than about a third of the ground hardly any way leads through "
+          "it. Each that was given up is listed with its reason."},
       {"unassigned",
           "Cells that no band covers have no material; they are hatched on the map and empty in "
           "exports."},

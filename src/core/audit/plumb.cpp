@@ -348,6 +348,26 @@ void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
   }
 }
 
+/// Of all ways of the region that one nearest to a cell.
+void fillWay(const WaterStage& stage, Cell cell, PlumbWater& w) {
+  const auto region = stage.ways()->region({w.at.i, w.at.j}, {});
+  double nearest = HUGE_VAL;
+  for (const CourseWay& way : region->ways)
+    for (size_t n = 0; way.found() && n < way.places.size(); ++n) {
+      const Cell p = way.places[n];
+      const double far =
+          std::hypot(static_cast<double>(p.x - cell.x), static_cast<double>(p.z - cell.z));
+      if (far >= nearest) continue;
+      nearest = far;
+      w.way = way.name;
+      w.from = way.from;
+      w.to = way.to;
+      w.next.reset();
+      if (n + 1 < way.places.size()) w.next = way.places[n + 1];
+    }
+  w.width = 2 * cellsOf(stage.ways()->radius());
+}
+
 void fillWater(const World& world, const CellValue& value, Plumb& plumb) {
   const Drainage& drainage = world.water()->drainage();
   Drainage::Reader net(drainage);
@@ -368,7 +388,9 @@ void fillWater(const World& world, const CellValue& value, Plumb& plumb) {
     w.end = into == Drains::Sea ? "the sea" : into == Drains::Lake ? "a lake" : "";
   };
   const DrainAt drain = net.drain(brick);
-  if (w.at.kind == WaterKind::Lake) {
+  if (w.at.kind == WaterKind::River && w.at.course) {
+    fillWay(*world.water(), plumb.cell, w);
+  } else if (w.at.kind == WaterKind::Lake) {
     w.area = net.lakeArea(brick);
     const auto way = net.outlet(brick);
     w.closed = !way || !way->found;

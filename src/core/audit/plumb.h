@@ -99,6 +99,8 @@ struct PlumbWater {
   std::string end;           ///< "the sea", "a lake", "nowhere", of the brick's next one; or empty.
   std::optional<Cell> next;  ///< Where it goes on to: the node of a river, the outlet of a lake.
   bool closed = false;       ///< A lake without an outlet.
+  std::string way;           ///< The way through obstacles that a river is: "C0,0/3".
+  Cell from, to;             ///< Its ends.
   bool shown = false;        ///< Its material is what one sees.
   bool bank = false;         ///< Dry, and shown as the bank; else as wet ground.
 };

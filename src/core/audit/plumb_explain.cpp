@@ -105,6 +105,7 @@ class Explainer {
   void biomes() const;
   void region() const;
   void water() const;
+  std::string unmoved() const;
   void strata() const;
   void block() const;
   void strataOf(const PlumbBlock& block, bool decided) const;
@@ -341,6 +342,7 @@ void Explainer::water() const {
   value("spring", w.spring);
   if (w.next) value("next", std::array{w.next->x, w.next->z});
   value("end", w.end);
+  if (!w.way.empty()) value("way", w.way);
   beside("water", kind);
   beside("drained", fmt::format("{}", w.area));
   if (p_.outside) return;
@@ -355,9 +357,15 @@ void Explainer::water() const {
     case WaterKind::Sea:
       break;
     case WaterKind::River:
-      row(StageId::Water, "river", fmt::format("level {}", w.at.level),
-          fmt::format("{} cells wide, {}", shortNumber(w.width), onward()), "/rivers/growth",
-          decides);
+      if (w.way.empty())
+        row(StageId::Water, "river", fmt::format("level {}", w.at.level),
+            fmt::format("{} cells wide, {}", shortNumber(w.width), onward()), "/rivers/growth",
+            decides);
+      else
+        row(StageId::Water, "way " + w.way, fmt::format("level {}", w.at.level),
+            fmt::format("{} cells wide, from {},{} to {},{}", shortNumber(w.width), w.from.x,
+                w.from.z, w.to.x, w.to.z),
+            "/rivers/courses", decides);
       break;
     case WaterKind::Lake:
       row(StageId::Water, "lake", fmt::format("level {}", w.at.level),
@@ -372,13 +380,19 @@ void Explainer::water() const {
             w.bank ? "/rivers/bank" : "/rivers/wet", decides);
       break;
   }
-  if (w.at.kind == WaterKind::River)
+  if (w.at.kind == WaterKind::River && w.way.empty())
     row(StageId::Water, "drains", fmt::format("{}", w.area), "bricks of 32 x 28 cells",
         "/rivers/spring", Folds);
   if (w.at.height < w.before)
     row(StageId::Water, w.at.kind == WaterKind::River ? "bed" : "cut to", shortNumber(w.at.height),
         fmt::format("{} lower", shortNumber(w.before - w.at.height)),
         w.at.kind == WaterKind::River ? "/rivers/depth" : "/rivers/valley");
+}
+
+/// What was built in water is told why that does not give way.
+std::string Explainer::unmoved() const {
+  if (!p_.water || !isFresh(p_.water->at.kind)) return {};
+  return "water does not move: it was found on the ground before anything was changed by hand";
 }
 
 // ---- strata ------------------------------------------------------------------------------------
@@ -441,7 +455,8 @@ void Explainer::block() const {
   value("pointer", b.pointer);
   if (p_.outside) return;
   if (at.edited)
-    row(std::nullopt, "edited by hand", p_.materialName, "generated: " + b.generated, "/edits",
+    row(std::nullopt, "edited by hand", p_.materialName,
+        "generated: " + b.generated + (unmoved().empty() ? "" : "; " + unmoved()), "/edits",
         Decides);
   else
     row(StageId::Strata, "material", p_.materialName, {}, b.pointer);
@@ -607,7 +622,7 @@ void Explainer::last() const {
   beside("material", p_.materialName);
   if (p_.outside || p_.block || p_.level) return;
   row(StageId::Strata, "material", p_.materialName, p_.bandId, "/strata");
-  if (p_.edited) row(std::nullopt, "edited by hand", p_.materialName, {}, "/edits", Decides);
+  if (p_.edited) row(std::nullopt, "edited by hand", p_.materialName, unmoved(), "/edits", Decides);
 }
 
 }  // namespace

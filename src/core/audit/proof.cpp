@@ -11,6 +11,7 @@
 #include <set>
 
 #include "audit/plumb.h"
+#include "audit/water_summary.h"
 #include "climate/land_sampler.h"
 #include "recipe/validate.h"
 #include "stream/stream.h"
@@ -142,6 +143,8 @@ class Prover {
   using Found = std::optional<ProofDifference>;
   using Try = std::function<Result<Found>(const Compiled&, const Cells&, int64_t&)>;
   Status step(std::string id, std::string sentence, const Compiled& at, const Try& area);
+  /// Whether lakes and rivers are held by what lies beside them, but for a few low falls.
+  Status heldWater();
 
   Found difference(const Spot& spot, const char* one, std::string oneSays, const World& world,
       const char* other, std::string otherSays, const World& otherWorld) const;
@@ -200,6 +203,37 @@ Status Prover::step(std::string id, std::string sentence, const Compiled& at, co
     out.holds = false;
     out.difference = std::move(**found);
     break;
+  }
+  proof_.steps.push_back(std::move(out));
+  return done();
+}
+
+Status Prover::heldWater() {
+  constexpr int64_t kSide = 512;  // Cells of water are few: more of them than the areas hold.
+  ProofStep out{"falls", {}, true, 0, {}};
+  Falls all;
+  for (const Rect& area : proof_.areas) {
+    const Rect about{
+        area.x + (area.width - kSide) / 2, area.z + (area.length - kSide) / 2, kSide, kSide};
+    auto found = fallsIn(*first_.world, intersection(about, first_.world->bounds()), options_.stop);
+    if (!found) return found.error();
+    all.water += found->water;
+    all.falls.insert(all.falls.end(), found->falls.begin(), found->falls.end());
+  }
+  out.compared = all.water;
+  out.sentence = all.falls.empty()
+                     ? std::string("Water is held on every side")
+                     : fmt::format("Water is held but for {} fall{}, {} high", all.falls.size(),
+                           all.falls.size() == 1 ? "" : "s", all.highest());
+  out.holds = all.few();
+  if (!out.holds) {
+    const Fall& worst = *std::max_element(all.falls.begin(), all.falls.end(),
+        [](const Fall& a, const Fall& b) { return a.high < b.high; });
+    out.difference = difference({worst.water, worst.level}, "the water",
+        fmt::format("level {}", worst.level), *first_.world, "the ground beside it",
+        fmt::format("{} cells lower, at {}, {}; at most {} high and one in {} cells of water",
+            worst.high, worst.ground.x, worst.ground.z, Falls::kHighestFall, Falls::kCellsEach),
+        *first_.world);
   }
   proof_.steps.push_back(std::move(out));
   return done();
@@ -453,7 +487,8 @@ Status Prover::run() {
   std::vector<std::string> others;
   for (const Kernels* kernels : availableKernels())
     if (kernels != &first_.world->kernels()) others.push_back(kernels->name);
-  steps_ = 6 + (options_.reference || options_.referenceBlock ? 1 : 0) + options_.threads.size() +
+  steps_ = 6 + (first_.world->water() ? 1u : 0u) +
+           (options_.reference || options_.referenceBlock ? 1 : 0) + options_.threads.size() +
            others.size();
 
   const auto with = [&](auto method) {
@@ -481,6 +516,7 @@ Status Prover::run() {
     going = step("rims", "Rims equal strips across them", first_, with(&Prover::acrossRims));
   if (going)
     going = step("levels", "Coarse chunks: every 2nd, 4th cell", first_, with(&Prover::coarser));
+  if (going && first_.world->water()) going = heldWater();
   // From here on each way starts from nothing: another engine, an empty memory.
   const auto anew = [&](const std::string& id, const std::string& sentence, const Try& area,
                         const std::string& simd = {}, std::optional<uint64_t> memo = {}) {

@@ -51,7 +51,7 @@ struct ProofDifference {
 };
 
 struct ProofStep {
-  std::string id;        ///< "chunks", "reference", "threads 4", "simd plain", ...
+  std::string id;        ///< "chunks", "reference", "falls", "threads 4", "simd plain", ...
   std::string sentence;  ///< "Chunks equal cuts of the whole"
   bool holds = true;
   int64_t compared = 0;  ///< Cells.

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "audit/water_figures.h"
+#include "recipe/limits.h"
 #include "recipe/water_recipe.h"
 #include "water/water_stage.h"
 #include "world/world.h"
@@ -37,7 +38,7 @@ class WaterAuditor {
     const auto found = findRivers(world_, middle_, kWaterLookedAt, stop_);
     if (!found) return false;
     lookAtEnds(*found);
-    return lookAtNetwork() && lookAtCells();
+    return lookAtNetwork() && lookAtCells() && lookAtWays();
   }
 
  private:
@@ -208,6 +209,40 @@ class WaterAuditor {
           "carve", deepestAt, &Rivers::carve, less, fmt::format("cut at most {:g}", less));
     }
     return true;
+  }
+
+  /// Ways through obstacles: whether most of them are there.
+  bool lookAtWays() {
+    const auto found = findWays(world_, around(middle_), stop_);
+    if (!found) return false;
+    if (found->ways.empty() || found->found() * 2 >= found->ways.size()) return true;
+    const auto failed = std::find_if(
+        found->ways.begin(), found->ways.end(), [](const CourseWay& way) { return !way.found(); });
+    const auto of = [&](CourseFault fault) { return found->faults[static_cast<size_t>(fault)]; };
+    std::string sentence = found->text() + fmt::format(" (the first, {}, at {}, {})", failed->name,
+                                               failed->from.x, failed->from.z);
+    const RiverCourses& how = rivers_.courses;
+    // What closes most of them says what to change.
+    if (of(CourseFault::TooDeep) > of(CourseFault::NoPath)) {
+      const double more = std::min(limits::courseCarve.high, std::ceil(how.carve * 1.5));
+      addWays(std::move(sentence), "carve", failed->from, &RiverCourses::carve, more,
+          fmt::format("at most {:g} cells deep", more));
+    } else if (of(CourseFault::TooLong) > of(CourseFault::NoPath)) {
+      const double more = std::min(limits::courseWinding.high, how.winding * 1.5);
+      addWays(std::move(sentence), "winding", failed->from, &RiverCourses::winding, more,
+          fmt::format("wind up to {:g} times", more));
+    } else {
+      const double less = std::floor(how.share * 60) / 100;
+      addWays(std::move(sentence), "share", failed->from, &RiverCourses::share, less,
+          fmt::format("obstacles in {:.0f} %", less * 100));
+    }
+    return true;
+  }
+  void addWays(std::string sentence, const char* key, Cell place, double RiverCourses::*member,
+      double value, const std::string& mend) {
+    out_.push_back({"courses-fail", std::move(sentence), StageId::Water,
+        fmt::format("/rivers/courses/{}", key), "rivers", mend,
+        [member, value](Recipe& r) { (*r.rivers).courses.*member = value; }, place});
   }
 
   const World& world_;

@@ -110,8 +110,10 @@ class Tracer {
     r.length += apart(r.line.back(), node);
     r.line.push_back(node);
   }
-  static RiverFigures finish(RiverFigures& r, int64_t first, int64_t last) {
+  RiverFigures finish(RiverFigures& r, int64_t first, int64_t last) {
     r.mouth = r.line.back();
+    r.into = brickOf(r.mouth);
+    if (r.end == RiverEnd::Lake || r.end == RiverEnd::ClosedLake) r.into = net_.drain(r.into).next;
     r.drop = cellsOf(first - last);
     const double direct = apart(r.source, r.mouth);
     r.sinuosity = direct > 0 ? r.length / direct : 1;
@@ -122,14 +124,16 @@ class Tracer {
   Drainage::Reader net_;
 };
 
-/// Calls visit with every brick whose middle lies within so many cells and a brick.
+/// Calls visit with every brick whose ground reaches into an area.
 template <class Visit>
-Status eachBrick(Cell near, int64_t within, const std::stop_token& stop, Visit&& visit) {
-  if (within < 1 || within > kFarthestWater)
-    return Error{Error::Code::InvalidInput, fmt::format("{} is out of range", within), "--within",
-        fmt::format("1 to {} cells", kFarthestWater)};
-  const Brick first = brickOf({near.x - within - 32, near.z - within - 28});
-  const Brick last = brickOf({near.x + within + 32, near.z + within + 28});
+Status eachBrick(const Rect& area, const std::stop_token& stop, Visit&& visit) {
+  const int64_t longest = 2 * kFarthestWater;
+  if (area.empty() || std::max(area.width, area.length) > longest)
+    return Error{Error::Code::InvalidInput, fmt::format("{} x {} cells", area.width, area.length),
+        "--area", fmt::format("1 to {} cells a side", longest)};
+  const Brick first = brickOf({area.x - kBrickWidth, area.z - kBrickLength});
+  const Brick last =
+      brickOf({area.x + area.width + kBrickWidth, area.z + area.length + kBrickLength});
   try {
     for (int64_t j = first.j; j <= last.j; ++j)
       for (int64_t i = first.i; i <= last.i; ++i) {
@@ -142,34 +146,17 @@ Status eachBrick(Cell near, int64_t within, const std::stop_token& stop, Visit&&
   return done();
 }
 
-}  // namespace
-
-const char* endName(RiverEnd end) {
-  static constexpr const char* kNames[] = {
-      "the sea", "a lake", "a closed lake", "a river", "nowhere"};
-  return kNames[static_cast<size_t>(end)];
-}
-
-std::string RiverFigures::name() const {
-  return fmt::format("R{},{}", brick.i, brick.j);
-}
-std::string LakeFigures::name() const {
-  return fmt::format("L{},{}", brick.i, brick.j);
-}
-
-Result<std::vector<RiverFigures>> findRivers(
-    const World& world, Cell near, int64_t within, const std::stop_token& stop) {
+/// Who is inside tells of one place whether it counts.
+template <class Inside>
+Result<std::vector<RiverFigures>> riversWhere(
+    const World& world, const Rect& area, const std::stop_token& stop, Inside inside) {
   std::vector<RiverFigures> out;
   const WaterStage* stage = planOf(world).water();
   if (!stage) return out;
   Tracer tracer(*stage, stop);
-  const Status looked = eachBrick(near, within, stop, [&](Brick b) {
+  const Status looked = eachBrick(area, stop, [&](Brick b) {
     Drainage::Reader& net = tracer.net();
-    if (apart(net.nodeOf(b), near) > static_cast<double>(within)) return;
-    if (!net.isSpring(b)) return;
-    RiverFigures found = tracer.follow(b);
-    found.distance = apart(found.source, near);
-    out.push_back(std::move(found));
+    if (inside(net.nodeOf(b)) && net.isSpring(b)) out.push_back(tracer.follow(b));
   });
   if (!looked) return looked.error();
   std::stable_sort(out.begin(), out.end(), [](const RiverFigures& a, const RiverFigures& b) {
@@ -178,20 +165,20 @@ Result<std::vector<RiverFigures>> findRivers(
   return out;
 }
 
-Result<std::vector<LakeFigures>> findLakes(
-    const World& world, Cell near, int64_t within, const std::stop_token& stop) {
+template <class Inside>
+Result<std::vector<LakeFigures>> lakesWhere(
+    const World& world, const Rect& area, const std::stop_token& stop, Inside inside) {
   std::vector<LakeFigures> out;
   const WaterStage* stage = planOf(world).water();
   if (!stage) return out;
   Drainage::Reader net(stage->drainage(), stop);
-  const Status looked = eachBrick(near, within, stop, [&](Brick b) {
+  const Status looked = eachBrick(area, stop, [&](Brick b) {
     const DrainAt drain = net.drain(b);
     if (drain.drains != Drains::Lake || drain.next != b) return;
     LakeFigures lake;
     lake.brick = b;
     lake.bottom = net.bottomOf(b);
-    lake.distance = apart(lake.bottom, near);
-    if (lake.distance > static_cast<double>(within)) return;
+    if (!inside(lake.bottom)) return;
     lake.level = static_cast<int32_t>(floorDiv(drain.level, kGrain));
     // What decides about it is half a cell below the ground.
     lake.depth = cellsOf(drain.level - net.ground(b).low - kGrain / 2);
@@ -207,6 +194,104 @@ Result<std::vector<LakeFigures>> findLakes(
   std::stable_sort(out.begin(), out.end(), [](const LakeFigures& a, const LakeFigures& b) {
     return a.bricks != b.bricks ? a.bricks > b.bricks : a.brick < b.brick;
   });
+  return out;
+}
+
+/// The square about a place that everything within so many cells lies in.
+Result<Rect> squareAbout(Cell near, int64_t within) {
+  if (within < 1 || within > kFarthestWater)
+    return Error{Error::Code::InvalidInput, fmt::format("{} is out of range", within), "--within",
+        fmt::format("1 to {} cells", kFarthestWater)};
+  return Rect{near.x - within, near.z - within, 2 * within, 2 * within};
+}
+
+}  // namespace
+
+const char* endName(RiverEnd end) {
+  static constexpr const char* kNames[] = {
+      "the sea", "a lake", "a closed lake", "a river", "nowhere"};
+  return kNames[static_cast<size_t>(end)];
+}
+
+std::string RiverFigures::name() const {
+  return fmt::format("R{},{}", brick.i, brick.j);
+}
+std::string RiverFigures::ending() const {
+  const auto named = [&](const char* what) { return fmt::format("{}{},{}", what, into.i, into.j); };
+  switch (end) {
+    case RiverEnd::Lake:
+      return named("lake L");
+    case RiverEnd::ClosedLake:
+      return named("closed lake L");
+    case RiverEnd::Nowhere:
+      return named("sink S");
+    default:
+      return endName(end);
+  }
+}
+std::string LakeFigures::name() const {
+  return fmt::format("L{},{}", brick.i, brick.j);
+}
+
+Result<std::vector<RiverFigures>> findRiversIn(
+    const World& world, const Rect& area, const std::stop_token& stop) {
+  return riversWhere(world, area, stop, [&](Cell c) { return area.contains(c); });
+}
+
+Result<std::vector<LakeFigures>> findLakesIn(
+    const World& world, const Rect& area, const std::stop_token& stop) {
+  return lakesWhere(world, area, stop, [&](Cell c) { return area.contains(c); });
+}
+
+Result<std::vector<RiverFigures>> findRivers(
+    const World& world, Cell near, int64_t within, const std::stop_token& stop) {
+  const auto area = squareAbout(near, within);
+  if (!area) return area.error();
+  auto out = riversWhere(
+      world, *area, stop, [&](Cell c) { return apart(c, near) <= static_cast<double>(within); });
+  if (out)
+    for (RiverFigures& r : *out) r.distance = apart(r.source, near);
+  return out;
+}
+
+Result<std::vector<LakeFigures>> findLakes(
+    const World& world, Cell near, int64_t within, const std::stop_token& stop) {
+  const auto area = squareAbout(near, within);
+  if (!area) return area.error();
+  auto out = lakesWhere(
+      world, *area, stop, [&](Cell c) { return apart(c, near) <= static_cast<double>(within); });
+  if (out)
+    for (LakeFigures& l : *out) l.distance = apart(l.bottom, near);
+  return out;
+}
+
+std::string WayFigures::text() const {
+  std::string out = fmt::format("{} of {} way{} succeed{}", found(), ways.size(),
+      ways.size() == 1 ? "" : "s", ways.size() == 1 ? "s" : "");
+  for (size_t n = 1; n < kCourseFaults; ++n)
+    if (faults[n] > 0)
+      out += fmt::format("{} {} {}", out.find(';') == std::string::npos ? ";" : ",",
+          faultName(static_cast<CourseFault>(n)), faults[n]);
+  return out;
+}
+
+Result<WayFigures> findWays(const World& world, const Rect& area, const std::stop_token& stop) {
+  WayFigures out;
+  const WaterStage* stage = planOf(world).water();
+  const CourseWays* ways = stage ? stage->ways() : nullptr;
+  if (!ways) return out;
+  const auto regions = ways->regionsIn(area);
+  if (regions.size() > kMostRegions)
+    return Error{Error::Code::InvalidInput, fmt::format("{} regions of ways", regions.size()),
+        "--within", fmt::format("an area of at most {}", kMostRegions)};
+  for (const CourseWays::At at : regions) {
+    const auto region = ways->region(at, stop);
+    if (!region) return cancelled();
+    for (const CourseWay& way : region->ways) {
+      ++out.faults[static_cast<size_t>(way.fault)];
+      out.ways.push_back(way);
+    }
+  }
   return out;
 }
 

@@ -1,12 +1,14 @@
 /// Rivers and lakes found around a place, and what each of them is like.
 #pragma once
 
+#include <array>
 #include <stop_token>
 #include <string>
 #include <vector>
 
 #include "base/result.h"
 #include "water/bricks.h"
+#include "water/course_ways.h"
 #include "water/network_grid.h"
 #include "world/plan.h"
 
@@ -24,6 +26,7 @@ struct RiverFigures {
   Cell source;  ///< The spring ...
   Cell mouth;   ///< ... and where it ends.
   RiverEnd end = RiverEnd::Nowhere;
+  Brick into;              ///< The pit of the lake that it ends in, or the brick of its last node.
   double distance = 0;     ///< From the place to the spring, in cells.
   double length = 0;       ///< From node to node, through lakes too, in cells.
   double drop = 0;         ///< Of its surface, in cells.
@@ -36,6 +39,8 @@ struct RiverFigures {
 
   /// "R12,-3": the same wherever one asks from.
   std::string name() const;
+  /// "the sea", "lake L12,-3", "closed lake L12,-3", "a river", "sink S12,-3".
+  std::string ending() const;
 };
 
 struct LakeFigures {
@@ -53,9 +58,29 @@ struct LakeFigures {
   std::string name() const;
 };
 
+/// Ways through obstacles of the regions in an area.
+struct WayFigures {
+  std::vector<CourseWay> ways;
+  std::array<size_t, kCourseFaults> faults{};  ///< How many of each; the first: none.
+
+  size_t found() const { return faults[0]; }
+  /// "7 of 12 ways succeed; no path 4, too deep 1".
+  std::string text() const;
+};
+/// Of the regions that reach into an area of at most kMostRegions of them. Cancelled when stopped.
+Result<WayFigures> findWays(const World& world, const Rect& area, const std::stop_token& stop = {});
+inline constexpr size_t kMostRegions = 1024;
+
 /// Farthest that is looked, in cells.
 inline constexpr int64_t kFarthestWater = 20'000;
 
+/// All rivers whose springs lie in an area, the longest first, equal ones by brick. Without the
+/// stage Water: none. The area's sides: 1 ... 2 * kFarthestWater.
+Result<std::vector<RiverFigures>> findRiversIn(
+    const World& world, const Rect& area, const std::stop_token& stop = {});
+/// All lakes whose deepest place does, the largest first.
+Result<std::vector<LakeFigures>> findLakesIn(
+    const World& world, const Rect& area, const std::stop_token& stop = {});
 /// All rivers whose springs lie within so many cells of a place, the longest first, equal ones by
 /// brick. Without the stage Water: none. within: 1 ... kFarthestWater.
 Result<std::vector<RiverFigures>> findRivers(

@@ -39,6 +39,7 @@ struct WaterAt {
   /// Of lakes and rivers alone.
   int32_t freshLevel() const { return isFresh(kind) ? level : kNoWater; }
   int64_t i = 0, j = 0;  ///< The brick of the river's node, or of the lake's pit.
+  bool course = false;   ///< (i, j) is the region of a way through obstacles instead.
 };
 
 /// Lowers the land, never raises it, and lays water on it. Immutable and thread-safe.

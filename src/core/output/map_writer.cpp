@@ -15,7 +15,7 @@
 #include "base/parallel.h"
 #include "base/version.h"
 #include "noise/kernels.h"
-#include "output/contours.h"
+#include "output/line_files.h"
 #include "output/tiff.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
@@ -188,14 +188,22 @@ class RawSink : public Sink {
   std::vector<float> row_;
 };
 
-/// Contour lines of the whole grid, with a label on each line that is long enough.
-class SvgSink : public Sink {
+Rect areaOf(const SampleGrid& grid) {
+  return {grid.x, grid.z, grid.width * grid.step, grid.length * grid.step};
+}
+
+/// Contours of the whole grid, and the rivers over it.
+class LineSink : public Sink {
  public:
-  SvgSink(const World& world, const MapRequest& request, AtomicFile file, MapReport& report)
-      : request_(request),
-        texts_(originTexts(world, request.grid, "contours")),
-        file_(std::move(file)),
-        report_(report) {}
+  LineSink(const World& world, const MapRequest& request, AtomicFile file, MapReport& report)
+      : world_(world), request_(request), file_(std::move(file)), report_(report) {
+    sheet_.grid = request.grid;
+    sheet_.interval = request.style.contours;
+    const char* what = !request.rivers       ? "contours"
+                       : sheet_.interval > 0 ? "contours, rivers"
+                                             : "rivers";
+    sheet_.texts = originTexts(world, request.grid, what);
+  }
   Status writeStrip(const Samples& strip) override {
     for (int32_t j = 0; j < strip.inner.length; ++j) {
       const float* row = floatRow(strip, j, row_);
@@ -204,57 +212,41 @@ class SvgSink : public Sink {
     return done();
   }
   Status finish() override {
-    const SampleGrid& grid = request_.grid;
-    const auto [low, high] = std::minmax_element(values_.begin(), values_.end());
-    const double rise = low == high ? 0 : static_cast<double>(*high) - static_cast<double>(*low);
-    if (const double levels = rise / request_.style.contours; levels > kMostContourLevels)
-      return invalidInput(fmt::format("lines every {} are {:.0f} levels between {} and {}",
-                              request_.style.contours, levels, *low, *high),
-          "--contours",
-          fmt::format("at least {} here, for {} levels at most", rise / kMostContourLevels,
-              kMostContourLevels));
-    const auto lines =
-        contours(values_.data(), grid.width, grid.length, grid.width, request_.style.contours);
-    report_.lines = lines.size();
-    std::string out = fmt::format(
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0}\" height=\"{1}\" "
-        "viewBox=\"-0.5 -0.5 {0} {1}\">\n<desc>",
-        grid.width, grid.length);
-    for (const auto& [key, value] : texts_) out += fmt::format("{}: {}\n", key, escaped(value));
-    out += "One unit is one sample; sample 0,0 is the first cell.</desc>\n";
-    out += "<g fill=\"none\" stroke=\"#1F2D3A\" stroke-linejoin=\"round\">\n";
-    std::string labels;
-    for (const ContourLine& line : lines) {
-      const auto index = std::llround(line.level / request_.style.contours);
-      out += fmt::format("<path class=\"contour\" data-level=\"{}\" stroke-width=\"{}\" d=\"M",
-          line.level, index % 5 == 0 ? "1.25" : "0.75");
-      const size_t drawn = line.points.size() - (line.closed ? 1 : 0);
-      for (size_t i = 0; i < drawn; ++i)
-        out += fmt::format("{}{:.3f} {:.3f}", i ? "L" : "", line.points[i].x, line.points[i].z);
-      out += line.closed ? "Z\"/>\n" : "\"/>\n";
-      if (index % 5 == 0 && line.points.size() > 60) {
-        const ContourPoint p = line.points[line.points.size() / 2];
-        labels +=
-            fmt::format("<text x=\"{:.1f}\" y=\"{:.1f}\">{:g}</text>\n", p.x, p.z, line.level);
-      }
+    if (sheet_.interval > 0)
+      if (const Status drawn = drawContours(); !drawn) return drawn;
+    if (request_.rivers) {
+      auto rivers = riverPaths(world_, areaOf(sheet_.grid), request_.stop);
+      if (!rivers) return rivers.error();
+      sheet_.rivers = std::move(*rivers);
     }
-    out +=
-        "</g>\n<g font-family=\"serif\" font-size=\"9\" fill=\"#1F2D3A\" stroke=\"#FBF9F3\" "
-        "stroke-width=\"2\" paint-order=\"stroke\" text-anchor=\"middle\">\n" +
-        labels + "</g>\n</svg>\n";
-    if (Status written = file_.write(out); !written) return written;
+    report_.lines = sheet_.contours.size();
+    report_.rivers = sheet_.rivers.size();
+    if (Status written =
+            file_.write(request_.format == MapFormat::GeoJson ? geoJsonOf(sheet_) : svgOf(sheet_));
+        !written)
+      return written;
     return file_.commit();
   }
 
  private:
-  static std::string escaped(const std::string& text) {
-    std::string out;
-    for (const char c : oneLine(text))
-      out += c == '<' ? "&lt;" : c == '>' ? "&gt;" : c == '&' ? "&amp;" : std::string(1, c);
-    return out;
+  Status drawContours() {
+    const SampleGrid& grid = sheet_.grid;
+    const auto [low, high] = std::minmax_element(values_.begin(), values_.end());
+    const double rise = low == high ? 0 : static_cast<double>(*high) - static_cast<double>(*low);
+    if (const double levels = rise / sheet_.interval; levels > kMostContourLevels)
+      return invalidInput(fmt::format("lines every {} are {:.0f} levels between {} and {}",
+                              sheet_.interval, levels, *low, *high),
+          "--contours",
+          fmt::format("at least {} here, for {} levels at most", rise / kMostContourLevels,
+              kMostContourLevels));
+    sheet_.contours =
+        contours(values_.data(), grid.width, grid.length, grid.width, sheet_.interval);
+    return done();
   }
+
+  const World& world_;
   const MapRequest& request_;
-  TextPairs texts_;
+  LineSheet sheet_;
   AtomicFile file_;
   MapReport& report_;
   std::vector<float> row_;
@@ -312,10 +304,30 @@ bool is16Bit(MapFormat format) {
   return format == MapFormat::Png16 || format == MapFormat::Pgm;
 }
 
+Status checkLines(const World& world, const MapRequest& request) {
+  if (!isLines(request.format)) {
+    if (request.rivers)
+      return invalidInput("this format has no lines", "--rivers", "the formats svg and geojson");
+    return done();
+  }
+  if (!(request.style.contours > 0) && !request.rivers)
+    return invalidInput(
+        "lines without an interval", "--contours", "altitudes between lines, above 0, or --rivers");
+  if (!request.rivers) return done();
+  if (!planOf(world).water())
+    return invalidInput("this world has no rivers", "--rivers",
+        "worlds of the kinds overland and voxel with a stage Water that is on");
+  const Rect area = areaOf(request.grid);
+  if (std::max(area.width, area.length) > kLongestRiverSide)
+    return invalidInput(fmt::format("{} x {} cells with rivers", area.width, area.length),
+        "--size, --step", fmt::format("at most {} cells a side", kLongestRiverSide));
+  return done();
+}
+
 Status checkRequest(const World& world, const MapRequest& request) {
   const SampleGrid& grid = request.grid;
   const int32_t longest =
-      request.format == MapFormat::Svg ? MapRequest::kLongestSvgSide : MapRequest::kLongestSide;
+      isLines(request.format) ? MapRequest::kLongestSvgSide : MapRequest::kLongestSide;
   const auto sideFits = [&](int32_t n) { return n >= 1 && n <= longest; };
   if (!sideFits(grid.width) || !sideFits(grid.length))
     return invalidInput(fmt::format("{} x {} cells", grid.width, grid.length), "--size",
@@ -330,9 +342,7 @@ Status checkRequest(const World& world, const MapRequest& request) {
             ? "any picture but composite"
             : "height, base, surface, grey, slope, border, flow, field:ID, "
               "layer:ID");
-  if (request.format == MapFormat::Svg && !(request.style.contours > 0))
-    return invalidInput(
-        "lines without an interval", "--contours", "altitudes between lines, above 0");
+  if (const Status lines = checkLines(world, request); !lines) return lines;
   if (!(request.style.contours >= 0 && request.style.contours <= 1e6))
     return invalidInput(
         fmt::format("{}", request.style.contours), "--contours", "above 0, at most 1e6");
@@ -352,9 +362,7 @@ Status checkRequest(const World& world, const MapRequest& request) {
         fmt::format("the reach of {} is not known beforehand", nameOf(request.show)), "--range",
         "LOW,HIGH, the values that 0 and 65535 stand for");
   if (is16Bit(request.format) && planOf(world).bounded() &&
-      intersection({grid.x, grid.z, grid.width * grid.step, grid.length * grid.step},
-          planOf(world).bounds()) !=
-          Rect{grid.x, grid.z, grid.width * grid.step, grid.length * grid.step})
+      intersection(areaOf(grid), planOf(world).bounds()) != areaOf(grid))
     return invalidInput("part of the picture lies outside the world, where there is no height",
         "--centre and --size", "an area within the bounds");
   return done();
@@ -437,8 +445,9 @@ Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& req
           std::move(*out), std::move(*header), rawHeader(world, request)));
     }
     case MapFormat::Svg:
+    case MapFormat::GeoJson:
       return std::unique_ptr<Sink>(
-          std::make_unique<SvgSink>(world, request, std::move(*out), report));
+          std::make_unique<LineSink>(world, request, std::move(*out), report));
     default:
       if (request.comment)
         if (Status written = out->write(commentOf(texts)); !written) return written.error();
@@ -452,7 +461,7 @@ std::optional<MapFormat> mapFormatNamed(const std::string& name) {
   static const std::map<std::string, MapFormat> kNames = {{"png", MapFormat::Png8},
       {"png16", MapFormat::Png16}, {"csv", MapFormat::Csv}, {"tif", MapFormat::Tiff},
       {"tiff", MapFormat::Tiff}, {"pgm", MapFormat::Pgm}, {"raw", MapFormat::Raw},
-      {"svg", MapFormat::Svg}};
+      {"svg", MapFormat::Svg}, {"geojson", MapFormat::GeoJson}};
   const auto found = kNames.find(name);
   return found == kNames.end() ? std::nullopt : std::optional(found->second);
 }
@@ -480,7 +489,9 @@ Result<MapReport> writeMap(
 
   constexpr int32_t kStripRows = 4 * Kernels::kTileHeight;
   Samples strip;
-  for (int32_t row = 0; row < request.grid.length; row += kStripRows) {
+  // Rivers alone ask for no heights.
+  const bool samples = !isLines(request.format) || request.style.contours > 0;
+  for (int32_t row = 0; samples && row < request.grid.length; row += kStripRows) {
     strip.inner = request.grid;
     strip.inner.z += row * request.grid.step;
     strip.inner.length = std::min(kStripRows, request.grid.length - row);

@@ -13,14 +13,18 @@
 namespace acre {
 
 enum class MapFormat {
-  Png8,   ///< Colours.
-  Png16,  ///< Numbers, 0 ... 65,535 over a range.
-  Csv,    ///< A bare grid, one row per z; empty outside the world.
-  Tiff,   ///< Numbers as 32-bit floating point; NaN outside the world.
-  Pgm,    ///< As Png16, in the portable grey map format.
-  Raw,    ///< Little-endian 32-bit floating point, with FILE.json to describe it.
-  Svg     ///< Contour lines alone.
+  Png8,    ///< Colours.
+  Png16,   ///< Numbers, 0 ... 65,535 over a range.
+  Csv,     ///< A bare grid, one row per z; empty outside the world.
+  Tiff,    ///< Numbers as 32-bit floating point; NaN outside the world.
+  Pgm,     ///< As Png16, in the portable grey map format.
+  Raw,     ///< Little-endian 32-bit floating point, with FILE.json to describe it.
+  Svg,     ///< Contours and rivers as lines.
+  GeoJson  ///< The same.
 };
+constexpr bool isLines(MapFormat format) {
+  return format == MapFormat::Svg || format == MapFormat::GeoJson;
+}
 /// The format that an ending or a name of --format stands for ("png", "png16", "csv", …).
 std::optional<MapFormat> mapFormatNamed(const std::string& name);
 
@@ -28,7 +32,8 @@ struct MapRequest {
   SampleGrid grid;  ///< 1 ... kLongestSide samples per side.
   Picture show;
   MapFormat format = MapFormat::Png8;  ///< All but Png8 need numbers; Csv takes Material as well.
-  Style style;                         ///< Of Png8; its contour interval also of Svg.
+  Style style;                         ///< Of Png8; its contour interval also of lines.
+  bool rivers = false;                 ///< Of lines: the middles of rivers too.
   /// Values that 16-bit 0 and 65,535 stand for; nothing: what the layers could reach.
   std::optional<std::pair<double, double>> range;
   bool comment = false;  ///< Csv: lines "# KEY: VALUE" of the picture's origin before the rows.
@@ -45,7 +50,8 @@ struct MapReport {
   double generateSeconds = 0;  ///< Wall time of generating and colouring.
   double writeSeconds = 0;     ///< Wall time of encoding and writing.
   double low = 0, high = 0;    ///< 16-bit formats: values of 0 and 65,535.
-  size_t lines = 0;            ///< Svg: contour lines written.
+  size_t lines = 0;            ///< Contours written.
+  size_t rivers = 0;           ///< Lines of rivers written.
 };
 
 /// Generates and writes; the file appears whole or not at all.

@@ -92,6 +92,17 @@ inline constexpr Range valley{0, 8};
 inline constexpr Range valleySides{0.02, 2};
 inline constexpr Range meander{0, 9};
 inline constexpr Range shore{0, 46};
+inline constexpr Range courseCount{0, 16};
+inline constexpr Range courseRegion{64, 4096};
+inline constexpr Range courseStep{1, 64};
+inline constexpr Range courseFeature{2, 1024};
+inline constexpr Range courseClimb{0, 16};
+inline constexpr Range courseCarve{1, 1024};
+inline constexpr Range courseWinding{1, 32};
+inline constexpr double coursePlaces = 1024;  ///< Along one side of a region.
+inline constexpr double wholeRegion = 4096;   ///< Longest side of a world that is one.
+inline constexpr size_t courseStops = 16;
+inline constexpr Range courseCell{-0x1p53, 0x1p53};
 inline constexpr Range automatonSteps{0, 31};
 inline constexpr Range automatonTall{1, 64};
 inline constexpr Range automatonCover{0, 256};

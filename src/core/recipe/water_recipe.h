@@ -2,8 +2,42 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 namespace acre {
+
+/// A cell that a course begins at, passes or ends at.
+struct CourseStop {
+  double x = 0, z = 0;
+  bool operator==(const CourseStop&) const = default;
+};
+
+/// A course between places that are given: it begins at the first and ends at the last.
+struct GivenCourse {
+  std::string id;
+  std::vector<CourseStop> stops;
+  bool operator==(const GivenCourse&) const = default;
+};
+
+/// Ways for water through a field of obstacles, from side to side of each region. A bounded world
+/// of at most 4,096 cells a side is one region.
+struct RiverCourses {
+  double count = 0;      ///< In each region.
+  double region = 1024;  ///< Cells a side.
+  double step = 8;       ///< Cells from place to place that they may take.
+  bool diagonal = true;  ///< From each place in eight directions, else in four.
+  double feature = 48;   ///< Width of the obstacles' features.
+  double share = 0.2;    ///< Of the places that are obstacles.
+  double climb = 0;      ///< Steps that a cell upward costs.
+  double width = 4;      ///< Of the water, in cells.
+  double carve = 30;     ///< Cells that they may lie below the land; deeper ones are given up.
+  double winding = 3;    ///< Times as long as straight that they may be; longer ones are given up.
+  bool join = false;     ///< One ends where it meets an earlier one; else they cross.
+  std::vector<GivenCourse> given;
+  bool operator==(const RiverCourses&) const = default;
+
+  bool any() const { return count > 0 || !given.empty(); }
+};
 
 /// The stage Water: where the land drains to, and what that cuts into it. Worlds of columns have
 /// it.
@@ -27,6 +61,7 @@ struct Rivers {
   double bankReach = 2;  ///< ... so many cells far.
   std::string wet;       ///< Beyond the bank ...
   double wetReach = 6;   ///< ... up to so many cells from the water.
+  RiverCourses courses;
   bool operator==(const Rivers&) const = default;
 };
 

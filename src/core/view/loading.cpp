@@ -40,14 +40,20 @@ std::optional<int64_t> standAt(const World& world, Cell cell) {
 }
 
 std::optional<Standing> standNear(const World& world, Cell cell, int reach) {
+  std::optional<Standing> inWater;
   for (int64_t ring = 0; ring <= reach; ++ring)
     for (int64_t dz = -ring; dz <= ring; ++dz)
       for (int64_t dx = -ring; dx <= ring; dx += std::abs(dz) == ring ? 1 : 2 * ring) {
         const Cell at{cell.x + dx, cell.z + dz};
-        if (const auto y = standAt(world, at)) return Standing{at, *y};
+        const bool fresh = world.water() && isFresh(world.at(at).water.kind);
+        if (!fresh || !inWater)
+          if (const auto y = standAt(world, at)) {
+            if (!fresh) return Standing{at, *y};
+            inWater = Standing{at, *y};
+          }
         if (ring == 0) break;
       }
-  return {};
+  return inWater;
 }
 
 int viewLevels(double distance, bool smooth) {

@@ -16,8 +16,8 @@ inline constexpr double kBodyHeight = 1.8;
 /// it; water counts as open), or nothing. REQUIRES: a world's column.
 std::optional<int64_t> standAt(const World& world, Cell cell);
 
-/// The nearest such place to a cell, within `reach` cells to either side: nothing when there is
-/// none.
+/// The nearest such place to a cell, within `reach` cells to either side, in a lake or river only
+/// where there is no other: nothing when there is none.
 struct Standing {
   Cell cell;
   int64_t y = 0;

@@ -31,6 +31,7 @@ struct Courses::Line {
   Place from, over, to;
   int64_t level[2];  ///< Where it begins and ends; never rising.
   int64_t radius[2];
+  bool strays = true;  ///< Off its way by noise.
 };
 
 struct Courses::Maker {
@@ -49,7 +50,7 @@ struct Courses::Maker {
 
   void add(Place from, Place over, Place to, int64_t level, int64_t end, int64_t radius,
       int64_t endRadius) {
-    out.push_back({brick, from, over, to, {level, end}, {radius, endRadius}});
+    out.push_back({brick, from, over, to, {level, end}, {radius, endRadius}, true});
   }
   void straight(Place from, Place to, int64_t level, int64_t end, int64_t radius) {
     add(from, middle(from, to), to, level, end, radius, radius);
@@ -169,6 +170,32 @@ std::vector<CoursePiece> Courses::piecesOf(Drainage::Reader& net, BrickTile tile
   return pieces;
 }
 
+std::vector<CoursePiece> Courses::piecesOf(
+    const CourseRegion& region, int64_t radius, bool exact) const {
+  std::vector<Line> lines;
+  for (const CourseWay& way : region.ways) {
+    const size_t last = way.places.size() - 1;
+    for (size_t n = 1; way.found() && n <= last; ++n) {
+      const Brick brick = brickOf(way.places[n]);
+      const Cell m = middleOf(brick);
+      const auto place = [&](size_t k) {
+        return Place{(way.places[k].x - m.x) * kGrain + kGrain / 2,
+            (way.places[k].z - m.z) * kGrain + kGrain / 2};
+      };
+      const Place before = place(n - 1), here = place(n);
+      const Place begin = exact || n == 1 ? before : middle(before, here);
+      const bool bent = !exact && n < last;
+      const Place over = bent ? here : middle(begin, here);
+      const Place end = bent ? middle(here, place(n + 1)) : here;
+      lines.push_back(
+          {brick, begin, over, end, {way.levels[n - 1], way.levels[n]}, {radius, radius}, !exact});
+    }
+  }
+  std::vector<CoursePiece> pieces;
+  sample(lines, pieces);
+  return pieces;
+}
+
 void Courses::sample(const std::vector<Line>& lines, std::vector<CoursePiece>& out) const {
   std::vector<Cell> banks;
   for (const Line& line : lines) {
@@ -190,8 +217,10 @@ void Courses::sample(const std::vector<Line>& lines, std::vector<CoursePiece>& o
             static_cast<int32_t>(floorMod(grains, kGrain) * (65536 / kGrain))};
       };
       const Pos place[3] = {pos(m.x, p.x), {}, pos(m.z, p.z)};
-      p.x += static_cast<int64_t>(std::floor(most * noiseAt(stray_[0], place)));
-      p.z += static_cast<int64_t>(std::floor(most * noiseAt(stray_[1], place)));
+      if (line.strays) {
+        p.x += static_cast<int64_t>(std::floor(most * noiseAt(stray_[0], place)));
+        p.z += static_cast<int64_t>(std::floor(most * noiseAt(stray_[1], place)));
+      }
       // Where the line heads, for the ground to both sides.
       int64_t vx = b * ax + a * bx, vz = b * az + a * bz;
       if (vx == 0 && vz == 0) vx = line.to.x - line.from.x, vz = line.to.z - line.from.z;

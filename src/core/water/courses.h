@@ -5,6 +5,7 @@
 
 #include "base/result.h"
 #include "noise/noise.h"
+#include "water/course_ways.h"
 #include "water/drainage.h"
 
 namespace acre {
@@ -34,6 +35,9 @@ class Courses {
 
   /// All pieces of the bricks of a tile, in order. Reader::Stopped is thrown on.
   std::vector<CoursePiece> piecesOf(Drainage::Reader& net, BrickTile tile) const;
+  /// Those of the ways through obstacles of a region that were found; radius in 1/256 cell. exact:
+  /// from place to place, else bent over them.
+  std::vector<CoursePiece> piecesOf(const CourseRegion& region, int64_t radius, bool exact) const;
 
   /// Bricks from that of a piece to the farthest ground that it crosses.
   static constexpr int64_t kReach = 22;

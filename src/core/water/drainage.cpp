@@ -242,6 +242,9 @@ std::shared_ptr<const Outlet> Drainage::Reader::outlet(Brick from) {
 DrainAt Drainage::Reader::drain(Brick b) {
   return seen_->drain(b, Seen::After);
 }
+DrainAt Drainage::Reader::drainBefore(Brick b) {
+  return seen_->drain(b, Seen::Before);
+}
 Drainage::Reader::Inflows Drainage::Reader::inflows(Brick b) {
   return seen_->inflows(b, Seen::After);
 }

@@ -44,6 +44,7 @@ struct DrainageInputs {
   float seaLevel = 0;
   bool blocks = false;
   uint64_t seed = 0;  ///< Of the world.
+  Rect bounds;        ///< Of the world; they matter to courses through obstacles alone.
 };
 
 /// A place in the order of nodes: the lower drains to where the earlier are.
@@ -143,6 +144,8 @@ class Drainage::Reader {
   /// Its outlet, or that of a hollow on land.
   std::shared_ptr<const Outlet> outlet(Brick from);
   DrainAt drain(Brick b);
+  /// The same before larger streams captured others.
+  DrainAt drainBefore(Brick b);
   /// Bricks that drain through a node of land within 64 steps, or into a lake.
   int64_t area(Brick b);
   int64_t lakeArea(Brick pit);

@@ -1,12 +1,11 @@
 #include <algorithm>
-#include <queue>
 
 #include "water/drainage_work.h"
+#include "water/hollow_flood.h"
 
 namespace acre {
 namespace {
 
-constexpr int64_t kFloodSpan = 10;           // Bricks from a pit that a flood looks at.
 constexpr int64_t kLeastDepth = 2 * kGrain;  // Of a hollow that may hold a lake by choice.
 constexpr int64_t kNotch = 154;              // 0.6 cells: how far a lake stays below its spill.
 constexpr size_t kFewestBricks = 3;          // Of a lake that is not needed.
@@ -39,34 +38,9 @@ PoolTile Seen::makePools(BrickTile at) {
 
 /// Fills a hollow up to where it spills, and says what lake it holds.
 void Seen::flood(Brick pit, PoolTile& out) {
-  constexpr int64_t kSide = 2 * kFloodSpan + 1;
   const DrainKey bottom = lowKey(pit);
-  std::array<bool, kSide * kSide> known{};
-  const auto at = [&](Brick b) -> bool& {
-    return known[static_cast<size_t>(
-        (b.j - pit.j + kFloodSpan) * kSide + b.i - pit.i + kFloodSpan)];
-  };
-  std::priority_queue<DrainKey, std::vector<DrainKey>, std::greater<>> front;
-  front.push(bottom);
-  at(pit) = true;
-  std::vector<DrainKey> flooded;
-  int64_t spill = bottom.level;
-  bool touched = false;
-  while (!front.empty()) {
-    const DrainKey now = front.top();
-    front.pop();
-    if (now < bottom) break;
-    flooded.push_back(now);
-    spill = std::max(spill, now.level);
-    const Brick b = now.brick;
-    touched = std::abs(b.i - pit.i) == kFloodSpan || std::abs(b.j - pit.j) == kFloodSpan;
-    if (touched) break;
-    for (int side = 0; side < kBrickSides; ++side) {
-      const Brick next = besideBrick(b, side);
-      if (std::exchange(at(next), true)) continue;
-      front.push(lowKey(next));
-    }
-  }
+  const auto [flooded, spill, touched, lower] =
+      floodHollow(pit, [&](Brick b) { return lowKey(b); });
   const int64_t low = bottom.level, depth = spill - low;
   const auto draw = [&](uint64_t n) { return static_cast<int64_t>(combine(bottom.hash, n) >> 40); };
   const bool wanted = draw(kWanted) < of.lakes_ && depth >= kLeastDepth;
@@ -80,7 +54,7 @@ void Seen::flood(Brick pit, PoolTile& out) {
     level = spill - of.carve_ * 3 / 4;
   }
   if (touched && !wanted) level = std::max(level.value_or(INT64_MIN), low + depth * 3 / 5);
-  const auto fill = [&](int64_t to) {
+  const auto fill = [&, &flooded = flooded](int64_t to) {
     pool.level = floorDiv(to, kGrain) * kGrain;
     pool.bricks.clear();
     for (const DrainKey& key : flooded) {

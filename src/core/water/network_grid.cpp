@@ -1,7 +1,6 @@
 #include "water/network_grid.h"
 
 #include <map>
-#include <optional>
 #include <vector>
 
 namespace acre {
@@ -35,63 +34,48 @@ bool overBricks(const Drainage& drainage, const SampleGrid& grid, Value* out, pt
   return true;
 }
 
-/// Where the water of bricks leaves the land, remembered for those on the way.
-class Ends {
- public:
-  explicit Ends(uint64_t seed) : seed_(seed) {}
-
-  uint32_t of(Drainage::Reader& net, Brick from) {
-    if (net.level(from).sea) return 0;
-    std::vector<Brick> way;
-    End end{from, 0};
-    for (Brick at = from;;) {
-      const auto known = known_.find(at);
-      const auto steps = static_cast<int>(way.size());
-      if (known != known_.end() && steps + known->second.steps <= kLongestRiver) {
-        end = {known->second.brick, known->second.steps};
-        break;
-      }
-      const std::optional<Brick> next = steps < kLongestRiver ? nextOf(net, at) : std::nullopt;
-      if (!next) {
-        end = {at, 0};
-        // What was cut off on the way says nothing of where those after it come to.
-        if (steps == kLongestRiver) return told(end.brick);
-        known_[at] = end;
-        break;
-      }
-      way.push_back(at);
-      at = *next;
-    }
-    for (size_t k = way.size(); k-- > 0;) known_[way[k]] = {end.brick, ++end.steps};
-    return told(end.brick);
-  }
-
- private:
-  struct End {
-    Brick brick;
-    int steps = 0;  ///< To there.
-  };
-  /// The next brick on land or in a lake; nothing where the water leaves.
-  static std::optional<Brick> nextOf(Drainage::Reader& net, Brick at) {
-    const DrainAt drain = net.drain(at);
-    Brick next = drain.next;
-    if (drain.drains == Drains::Sink) return {};
-    if (drain.drains == Drains::Lake) {
-      if (drain.next != at) return drain.next;  // All of a lake gathers at its pit.
-      const auto way = net.outlet(at);
-      if (!way || !way->found) return {};
-      next = way->way[1];
-    }
-    if (net.level(next).sea) return {};
-    return next;
-  }
-  uint32_t told(Brick end) const { return static_cast<uint32_t>(hashOf(seed_, end)) | 1u; }
-
-  uint64_t seed_;
-  std::map<Brick, End> known_;
-};
-
 }  // namespace
+
+/// The next brick on land or in a lake; nothing where the water leaves.
+std::optional<Brick> Basins::nextOf(Drainage::Reader& net, Brick at) {
+  const DrainAt drain = net.drain(at);
+  Brick next = drain.next;
+  if (drain.drains == Drains::Sink) return {};
+  if (drain.drains == Drains::Lake) {
+    if (drain.next != at) return drain.next;  // All of a lake gathers at its pit.
+    const auto way = net.outlet(at);
+    if (!way || !way->found) return {};
+    next = way->way[1];
+  }
+  if (net.level(next).sea) return {};
+  return next;
+}
+
+uint32_t Basins::of(Drainage::Reader& net, Brick from) {
+  if (net.level(from).sea) return 0;
+  std::vector<Brick> way;
+  End end{from, 0};
+  for (Brick at = from;;) {
+    const auto known = known_.find(at);
+    const auto steps = static_cast<int>(way.size());
+    if (known != known_.end() && steps + known->second.steps <= kLongestRiver) {
+      end = {known->second.brick, known->second.steps};
+      break;
+    }
+    const std::optional<Brick> next = steps < kLongestRiver ? nextOf(net, at) : std::nullopt;
+    if (!next) {
+      end = {at, 0};
+      // What was cut off on the way says nothing of where those after it come to.
+      if (steps == kLongestRiver) return told(end.brick);
+      known_[at] = end;
+      break;
+    }
+    way.push_back(at);
+    at = *next;
+  }
+  for (size_t k = way.size(); k-- > 0;) known_[way[k]] = {end.brick, ++end.steps};
+  return told(end.brick);
+}
 
 bool drainedOver(const Drainage& drainage, const SampleGrid& grid, float* out, ptrdiff_t stride,
     const std::stop_token& stop) {
@@ -105,9 +89,9 @@ bool drainedOver(const Drainage& drainage, const SampleGrid& grid, float* out, p
 
 bool basinsOver(const Drainage& drainage, const SampleGrid& grid, uint32_t* out, ptrdiff_t stride,
     const std::stop_token& stop) {
-  Ends ends(drainage.seed());
+  Basins basins(drainage.seed());
   return overBricks(drainage, grid, out, stride, stop,
-      [&](Drainage::Reader& net, Brick b) { return ends.of(net, b); });
+      [&](Drainage::Reader& net, Brick b) { return basins.of(net, b); });
 }
 
 }  // namespace acre

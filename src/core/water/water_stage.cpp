@@ -28,7 +28,8 @@ float valleyOf(float radius, float perRadius) {
 }  // namespace
 
 struct WaterStage::BedPiece {
-  Brick brick;
+  Brick brick;  ///< Or the region of a way through obstacles.
+  bool course;
   uint32_t first, count;
   float reach;             ///< Cells from its line to the last that it touches.
   int32_t x0, z0, x1, z1;  ///< Cells from the tile's corner that it may touch.
@@ -66,6 +67,11 @@ Digest WaterStage::keyOf(const DrainageInputs& inputs, const Digest& land) {
   DigestWriter key;
   key.text("water").u32(1).u64(inputs.seed).digest(land).f32(inputs.seaLevel).u8(inputs.blocks);
   writeKey(key, shape);
+  if (shape.courses.any())
+    key.i64(inputs.bounds.x)
+        .i64(inputs.bounds.z)
+        .i64(inputs.bounds.width)
+        .i64(inputs.bounds.length);
   return key.finish();
 }
 
@@ -78,7 +84,11 @@ Result<std::shared_ptr<const WaterStage>> WaterStage::compile(
   auto lines = Courses::compile(stage->drainage_, inputs.rivers.meander, "/rivers/meander");
   if (!lines) return lines.error();
   stage->lines_ = *lines;
+  auto ways = CourseWays::compile(inputs, stage->drainage_.seed(), stage->drainage_.seaTop(), memo);
+  if (!ways) return ways.error();
+  stage->ways_ = *ways;
   stage->courses_ = std::make_unique<Memo<BrickTile, CourseTile>>(memo);
+  stage->wayPieces_ = std::make_unique<Memo<CourseWays::At, CourseTile>>(memo);
   stage->remembers_ = memo.bytes > 0;
   stage->seaLevel_ = inputs.blocks ? std::ceil(inputs.seaLevel) : inputs.seaLevel;
   stage->deepest_ = static_cast<float>(inputs.rivers.depth);
@@ -124,6 +134,23 @@ std::optional<std::vector<CoursePiece>> WaterStage::coursesOf(
   }
 }
 
+std::shared_ptr<const WaterStage::CourseTile> WaterStage::courses(
+    CourseWays::At at, const std::stop_token& stop) const {
+  return wayPieces_->get(at, stop, [&]() -> std::shared_ptr<const CourseTile> {
+    const auto region = ways_->region(at, stop);
+    if (!region) return nullptr;
+    return std::make_shared<const CourseTile>(
+        CourseTile{lines_->piecesOf(*region, ways_->radius(), ways_->exact())});
+  });
+}
+
+std::optional<std::vector<CoursePiece>> WaterStage::waysOf(
+    CourseWays::At region, const std::stop_token& stop) const {
+  const auto tile = courses(region, stop);
+  if (!tile) return {};
+  return tile->pieces;
+}
+
 std::shared_ptr<const WaterStage::BedTile> WaterStage::bed(
     BrickTile at, const std::stop_token& stop) const {
   return beds_.get(at, stop, [&]() -> std::shared_ptr<const BedTile> {
@@ -133,6 +160,38 @@ std::shared_ptr<const WaterStage::BedTile> WaterStage::bed(
       return nullptr;
     }
   });
+}
+
+/// Adds what of a piece may reach into the cells of a tile; owner: what its cells are told.
+void WaterStage::lay(
+    const CoursePiece& piece, Brick owner, bool course, const Rect& cells, BedTile& tile) const {
+  const Cell m = middleOf(piece.brick);
+  BedPiece p{owner, course, static_cast<uint32_t>(tile.points.size()),
+      static_cast<uint32_t>(piece.points.size()), 0, INT32_MAX, INT32_MAX, INT32_MIN, INT32_MIN};
+  for (const CoursePoint& c : piece.points) {
+    const auto fine = [](int64_t cell, int64_t grains) {
+      return static_cast<int32_t>((cell * kGrain + grains + kFine / 2) >> 4);
+    };
+    const int32_t x = fine(m.x - cells.x, c.x), z = fine(m.z - cells.z, c.z);
+    const float radius = static_cast<float>(c.radius) / static_cast<float>(kGrain);
+    tile.points.push_back({static_cast<float>(x), static_cast<float>(z), radius,
+        static_cast<float>(c.level) / static_cast<float>(kGrain)});
+    p.reach = std::max(p.reach, radius + valleyOf(radius, valley_));
+    p.x0 = std::min(p.x0, x);
+    p.x1 = std::max(p.x1, x);
+    p.z0 = std::min(p.z0, z);
+    p.z1 = std::max(p.z1, z);
+  }
+  const int32_t margin = static_cast<int32_t>(p.reach) + 2;
+  const auto toCells = [](int32_t v) { return static_cast<int32_t>(floorDiv(v, kFine)); };
+  p.x0 = toCells(p.x0) - margin;
+  p.z0 = toCells(p.z0) - margin;
+  p.x1 = toCells(p.x1) + margin;
+  p.z1 = toCells(p.z1) + margin;
+  if (p.x1 < 0 || p.z1 < 0 || p.x0 >= cells.width || p.z0 >= cells.length)
+    tile.points.resize(p.first);
+  else
+    tile.pieces.push_back(p);
 }
 
 WaterStage::BedTile WaterStage::makeBed(BrickTile at, const std::stop_token& stop) const {
@@ -160,42 +219,23 @@ WaterStage::BedTile WaterStage::makeBed(BrickTile at, const std::stop_token& sto
   BedTile tile;
   for (const auto& courses : around) {
     if (!courses) throw Drainage::Reader::Stopped();
-    for (const CoursePiece& piece : courses->pieces) {
-      const Cell m = middleOf(piece.brick);
-      BedPiece p{piece.brick, static_cast<uint32_t>(tile.points.size()),
-          static_cast<uint32_t>(piece.points.size()), 0, INT32_MAX, INT32_MAX, INT32_MIN,
-          INT32_MIN};
-      for (const CoursePoint& c : piece.points) {
-        const auto fine = [](int64_t cell, int64_t grains) {
-          return static_cast<int32_t>((cell * kGrain + grains + kFine / 2) >> 4);
-        };
-        const int32_t x = fine(m.x - cells.x, c.x), z = fine(m.z - cells.z, c.z);
-        const float radius = static_cast<float>(c.radius) / static_cast<float>(kGrain);
-        tile.points.push_back({static_cast<float>(x), static_cast<float>(z), radius,
-            static_cast<float>(c.level) / static_cast<float>(kGrain)});
-        p.reach = std::max(p.reach, radius + valleyOf(radius, valley_));
-        p.x0 = std::min(p.x0, x);
-        p.x1 = std::max(p.x1, x);
-        p.z0 = std::min(p.z0, z);
-        p.z1 = std::max(p.z1, z);
-      }
-      const int32_t margin = static_cast<int32_t>(p.reach) + 2;
-      const auto toCells = [](int32_t v) { return static_cast<int32_t>(floorDiv(v, kFine)); };
-      p.x0 = toCells(p.x0) - margin;
-      p.z0 = toCells(p.z0) - margin;
-      p.x1 = toCells(p.x1) + margin;
-      p.z1 = toCells(p.z1) + margin;
-      if (p.x1 < 0 || p.z1 < 0 || p.x0 >= cells.width || p.z0 >= cells.length)
-        tile.points.resize(p.first);
-      else
-        tile.pieces.push_back(p);
-    }
+    for (const CoursePiece& piece : courses->pieces) lay(piece, piece.brick, false, cells, tile);
   }
   // Pieces in the order of their bricks, whatever tile they came from; then as they were made.
   std::stable_sort(
       tile.pieces.begin(), tile.pieces.end(), [](const BedPiece& a, const BedPiece& b) {
         return std::pair(a.brick.j, a.brick.i) < std::pair(b.brick.j, b.brick.i);
       });
+  if (ways_) {                       // After all others, by regions.
+    constexpr int64_t kAside = 128;  // More than a way and its valley reach beyond its region.
+    for (const CourseWays::At region : ways_->regionsIn({cells.x - kAside, cells.z - kAside,
+             cells.width + 2 * kAside, cells.length + 2 * kAside})) {
+      const auto ways = courses(region, stop);
+      if (!ways) throw Drainage::Reader::Stopped();
+      for (const CoursePiece& piece : ways->pieces)
+        lay(piece, {region.i, region.j}, true, cells, tile);
+    }
+  }
   const auto lakeOf = [&](Brick b) {
     const Drainage::Reader::LevelAt level = net.level(b);
     return level.lake ? static_cast<int32_t>(floorDiv(level.key.level, kGrain)) : kNoLake;
@@ -354,9 +394,10 @@ WaterAt WaterStage::decide(
     return under(WaterKind::Lake, static_cast<float>(tile.lake[brick]));
   }
   if (near.owner[c] >= 0) {
-    const Brick b = tile.pieces[static_cast<size_t>(near.owner[c])].brick;
-    at.i = b.i;
-    at.j = b.j;
+    const BedPiece& piece = tile.pieces[static_cast<size_t>(near.owner[c])];
+    at.i = piece.brick.i;
+    at.j = piece.brick.j;
+    at.course = piece.course;
   }
   if (near.held[c] != kFar) {
     at.height = std::min(before, near.bed[c]);

@@ -25,6 +25,11 @@ class WaterStage : public LandShaper {
       const DrainageInputs& inputs, const MemoLimit& memo);
 
   const Drainage& drainage() const { return drainage_; }
+  /// Ways through obstacles; nullptr where there are none.
+  const CourseWays* ways() const { return ways_.get(); }
+  /// How they are drawn; nothing when stopped.
+  std::optional<std::vector<CoursePiece>> waysOf(
+      CourseWays::At region, const std::stop_token& stop) const;
 
   /// Whether all that lies in some cells was found before and is still remembered: then it is there
   /// at once.
@@ -40,7 +45,10 @@ class WaterStage : public LandShaper {
   void shape(int count, const Cell* cells, const float* before, float* heights, WaterAt* out,
       Accuracy accuracy) const override;
 
-  uint64_t bytes() const { return drainage_.bytes() + beds_.bytes() + courses_->bytes(); }
+  uint64_t bytes() const {
+    return drainage_.bytes() + beds_.bytes() + courses_->bytes() + wayPieces_->bytes() +
+           (ways_ ? ways_->bytes() : 0);
+  }
 
  private:
   struct CourseTile {
@@ -54,7 +62,10 @@ class WaterStage : public LandShaper {
       : drainage_(inputs, memo), beds_(memo) {}
   std::shared_ptr<const CourseTile> courses(
       BrickTile at, Drainage::Reader& net, const std::stop_token& stop) const;
+  std::shared_ptr<const CourseTile> courses(CourseWays::At at, const std::stop_token& stop) const;
   std::shared_ptr<const BedTile> bed(BrickTile at, const std::stop_token& stop) const;
+  void lay(
+      const CoursePiece& piece, Brick owner, bool course, const Rect& cells, BedTile& tile) const;
   BedTile makeBed(BrickTile at, const std::stop_token& stop) const;
   struct Patch;
   struct Near;
@@ -79,7 +90,9 @@ class WaterStage : public LandShaper {
 
   Drainage drainage_;
   std::shared_ptr<const Courses> lines_;
+  std::shared_ptr<const CourseWays> ways_;
   std::unique_ptr<Memo<BrickTile, CourseTile>> courses_;
+  std::unique_ptr<Memo<CourseWays::At, CourseTile>> wayPieces_;
   Memo<BrickTile, BedTile> beds_;
   bool remembers_ = true;
   float seaLevel_ = 0;

@@ -228,7 +228,7 @@ Status WorldCompiler::biomes() {
 Status WorldCompiler::water() {
   if (!takesPart(recipe_, StageId::Water)) return done();
   const DrainageInputs inputs{*recipe_.rivers, parts_.before, static_cast<float>(parts_.seaLevel),
-      recipe_.frame.blocks(), seed_};
+      recipe_.frame.blocks(), seed_, boundsOf(recipe_.frame)};
   const Digest key = WaterStage::keyOf(inputs, landKey_);
   auto stage =
       pooled<WaterStage>(pool_, key, [&] { return WaterStage::compile(inputs, pool_.memo()); });
