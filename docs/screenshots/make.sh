@@ -45,8 +45,7 @@ shot export "key ctrl+e"
 shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 333" "click 1" "mousemove 150 122" "click 1" "key Down" "key Down" "key Return" \
   "mousemove 346 153" "click 1" "key Down" "key Down" "key Down" "key Return" "mousemove 65 362" "click 1" "sleep 14"
 shot proof "mousemove 14 333" "click 1" "mousemove 100 471" "click 1" "sleep 8" "mousemove 240 600" "click 5" "click 5" "click 5"
-shot water "mousemove 600 420" "key 8" "sleep 1" "mousemove 932 174" "click 1" "sleep 2" "mousemove 1078 427" "click 1" \
-  "key Down" "key Down" "key Return" "sleep 1" "mousemove 600 420" "click 5" "click 5" "sleep 3" "key alt+v" "key k" "sleep 4" "mousemove 470 190" "sleep 2"
+shot water "mousemove 460 320" "key 8" "click 5" "click 5" "sleep 3" "mousemove 167 10" "click 1" "mousemove 290 423" "click 1" "sleep 6" "mousemove 470 190" "sleep 2"
 world=three-fields
 shot uncovered "mousemove 300 420" "key 4" "mousemove 1215 153" "click 1"
 world=patchwork-parish

@@ -32,7 +32,7 @@ class CavesTest : public QObject, protected WindowDesk {
 
  private slots:
   void initTestCase() { makeEngine(); }
-  void init() { openWindow("swallet-edge"); }
+  void init() { openDry("swallet-edge"); }
   void cleanup() { window_.reset(); }
 
   /// Every number typed is a step that can be undone; what is out of range is refused in words.

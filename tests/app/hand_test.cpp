@@ -34,7 +34,7 @@ class HandTest : public QObject, protected WindowDesk {
 
  private slots:
   void initTestCase() { makeEngine(); }
-  void init() { openWindow("swallet-edge"); }
+  void init() { openDry("swallet-edge"); }
   void cleanup() { window_.reset(); }
 
   /// The same scene is recognisably the same whoever draws it; where there is no OpenGL the

@@ -78,7 +78,7 @@ class OverlayTest : public QObject, WindowDesk {
 
   /// Passages run from lattice point to lattice point, none of them closed.
   void passagesRunAlongTheLattice() {
-    openWindow("swallet-edge");
+    openDry("swallet-edge");
     const auto made = TunnelLattice::make(world(), around({0, 0}, 2), {});
     const auto& lattice = static_cast<const TunnelLattice&>(*made);
     QVERIFY(!lattice.systems().empty());
@@ -106,7 +106,7 @@ class OverlayTest : public QObject, WindowDesk {
   /// Switched on in the menu, they come with the view and go with the switch; the map tells of
   /// them.
   void overlaysAreSwitched() {
-    openWindow("swallet-edge");
+    openDry("swallet-edge");
     Overlays& over = map().overlays();
     QVERIFY(!over.has(Over::Lattice));
     act("view.lattice");
@@ -145,7 +145,7 @@ class OverlayTest : public QObject, WindowDesk {
 
   /// What a gap does is shown by two pictures in its tooltip, of a smaller one and of a larger.
   void aGapIsExplainedByTwoPictures() {
-    openWindow("swallet-edge");
+    openDry("swallet-edge");
     QTest::keyClick(&map(), Qt::Key_6);
     const QString part = QString::fromStdString(world().recipe().caves->tunnels.front().id);
     auto* gap = child<NumberField>(qPrintable(QStringLiteral("caves.%1.gap").arg(part)));
@@ -164,7 +164,7 @@ class OverlayTest : public QObject, WindowDesk {
 
   /// Going to a landmark and back: the same picture, place and scale as before.
   void aViewIsComeBackTo() {
-    openWindow("swallet-edge");
+    openDry("swallet-edge");
     map().goTo({700, -300});
     map().zoomCentre(2);
     window_->showing().setPicture({acre::PictureKind::Height, {}, {}, false});

@@ -10,7 +10,6 @@
 #include "app/water/water_editor.h"
 #include "app/window_desk.h"
 #include "audit/water_summary.h"
-#include "dry.h"
 #include "output/picture.h"
 #include "recipe/water_recipe.h"
 #include "suite.h"
@@ -22,11 +21,7 @@ class RiversTest : public QObject, protected WindowDesk {
  private slots:
   void initTestCase() { makeEngine(); }
   /// Without water, which the first tests switch on.
-  void init() {
-    openWindow("saltfen-reach");
-    QVERIFY(window_->document().open(dryDemo("saltfen-reach"), {}));
-    QTRY_VERIFY(window_->document().current());
-  }
+  void init() { openDry("saltfen-reach"); }
   void cleanup() { window_.reset(); }
 
   /// The stage Water: on from its page, its numbers make the world anew, and Undo takes all back.
@@ -224,7 +219,7 @@ class RiversTest : public QObject, protected WindowDesk {
     QVERIFY(!map().overlays().has(Over::Obstacles));
     type("rivers.courses.count", QStringLiteral("4"));
     QTRY_VERIFY(window_->document().current() && map().overlays().has(Over::Obstacles));
-    type("rivers.courses.share", QStringLiteral("45 %"));
+    type("rivers.courses.share", QStringLiteral("45"));
     QCOMPARE(window_->document().recipe().rivers->courses.share, 0.45);
     WaterEditor& water = *window_->findChild<WaterEditor*>();
     QTRY_VERIFY(window_->document().current() && water.settled());

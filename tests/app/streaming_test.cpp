@@ -10,6 +10,7 @@
 #include "app/look/look.h"
 #include "app/patience.h"
 #include "app/window/main_window.h"
+#include "dry.h"
 #include "suite.h"
 
 class StreamingTest : public QObject {
@@ -70,7 +71,8 @@ class StreamingTest : public QObject {
         dir_.filePath(QStringLiteral("settings-%1.ini").arg(QTest::currentTestFunction())));
     answers_ = {};
     window_ = std::make_unique<MainWindow>(*engine_, *settings_, answers_);
-    QVERIFY(window_->openWorld(QStringLiteral("saltfen-reach")));
+    QVERIFY(
+        window_->document().open(dryDemo("saltfen-reach"), {}, QStringLiteral("saltfen-reach")));
     window_->show();
     QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
     window_->activateWindow();

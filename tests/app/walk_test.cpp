@@ -23,7 +23,7 @@ class WalkTest : public QObject, protected WindowDesk {
 
  private slots:
   void initTestCase() { makeEngine(); }
-  void init() { openWindow("swallet-edge"); }
+  void init() { openDry("swallet-edge"); }
   void cleanup() { window_.reset(); }
 
   /// The section under the map shows the blocks along A-B; the wheel stretches it, a drag moves it,

@@ -9,6 +9,7 @@
 #include "app/look/look.h"
 #include "app/patience.h"
 #include "app/window/main_window.h"
+#include "dry.h"
 
 /// Base of tests of the whole window.
 class WindowDesk {
@@ -27,11 +28,23 @@ class WindowDesk {
   }
   /// A new window with a world, shown, its map settled.
   void openWindow(const char* demo) {
+    newWindow();
+    QVERIFY(window_->openWorld(QLatin1String(demo)));
+    showWindow();
+  }
+  /// The same without rivers and lakes.
+  void openDry(const char* demo) {
+    newWindow();
+    QVERIFY(window_->document().open(dryDemo(demo), {}, QLatin1String(demo)));
+    showWindow();
+  }
+  void newWindow() {
     settings_ = std::make_unique<Settings>(
         dir_.filePath(QStringLiteral("settings-%1.ini").arg(QTest::currentTestFunction())));
     answers_ = {};
     window_ = std::make_unique<MainWindow>(*engine_, *settings_, answers_);
-    QVERIFY(window_->openWorld(QLatin1String(demo)));
+  }
+  void showWindow() {
     window_->show();
     QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
     window_->activateWindow();

@@ -303,6 +303,18 @@ class WaterTest : public QObject {
     QVERIFY(chunkCsv(*dry, *without).starts_with("x,z,height,material\n"));
   }
 
+  /// The range of a picture's greys is that of the whole world before water: nothing of the network
+  /// is asked for it.
+  void paletteAsksForNoNetwork() {
+    const auto world = worldOf(wet());
+    for (const PictureKind kind : {PictureKind::Slope, PictureKind::Grey, PictureKind::Height}) {
+      Picture picture;
+      picture.kind = kind;
+      const Palette palette(*world, picture);
+      QCOMPARE(world->water()->drainage().samples(), uint64_t{0});
+    }
+  }
+
   /// Pictures of water, of its surface, of what drains where; and the ground before there is any.
   void picturesShowWater() {
     const auto world = worldOf(wet());

@@ -161,7 +161,7 @@ void MainWindow::buildMapLines(QMenu* view) {
       &RegionSites::make);
   addOverlay(view, tr("Networ&k of rivers"), QStringLiteral("view.rivers"), Over::Rivers,
       &RiverNetwork::make);
-  addOverlay(view, tr("O&bstacles and ways through them"), QStringLiteral("view.obstacles"),
+  addOverlay(view, tr("Obstacles and wa&ys through them"), QStringLiteral("view.obstacles"),
       Over::Obstacles, &WayObstacles::make);
   addOverlay(view, tr("Lattice costs of t&unnels"), QStringLiteral("view.lattice"), Over::Lattice,
       &TunnelLattice::make);

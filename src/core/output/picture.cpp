@@ -486,8 +486,9 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
       frame.x, frame.z, (field ? *field : world.heightField()).widestFeature(), world.seed());
   low_ = HUGE_VALF;
   high_ = -HUGE_VALF;
-  // Cells so far apart as these need not be exact to the last.
-  constexpr int64_t kRoughStep = 2 * WaterDistance::kExactStep;
+  // Cells so far apart as these need not be exact to the last; and each would pull a network of
+  // rivers of its own.
+  constexpr int64_t kRoughStep = 2 * std::max(WaterDistance::kExactStep, WaterStage::kExactStep);
   float value = 0;
   MaterialIndex thing = 0;
   const Picture bare{picture.kind, picture.field, picture.layer, false, 0};

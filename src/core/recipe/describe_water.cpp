@@ -68,7 +68,7 @@ static void courseRules(Ruling& rules, const RiverCourses& c) {
 
 void describe(Visitor& v, RiverCourses& courses) {
   const MembersOf m(v, courses, "courses");
-  m(&RiverCourses::count, "count", "Courses",
+  m(&RiverCourses::count, "count", "Ways",
       "In each region, every second from west to east or back, the others from north to south.",
       number(limits::courseCount, 1).wholeOnly());
   m(&RiverCourses::region, "region", "Region",
@@ -94,7 +94,7 @@ void describe(Visitor& v, RiverCourses& courses) {
       number(limits::courseWinding, 0.1));
   m(&RiverCourses::join, "join", "Join",
       "One ends where it meets an earlier one; else they cross.");
-  m(&RiverCourses::given, "given", "Given", "Between given places, in worlds that are one region.",
+  m(&RiverCourses::given, "given", "Given ways", "Between given places, in worlds that are one region.",
       sparse().upTo(static_cast<size_t>(limits::courseCount.high)));
   v.rule([&](Ruling& rules) { courseRules(rules, courses); });
 }
