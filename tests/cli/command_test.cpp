@@ -270,8 +270,8 @@ class CommandTest : public QObject {
     QVERIFY(found < 12);
     const Outcome none = command({"find", "saltfen-reach", "--ways"});
     QVERIFY(none.code == 2 && none.err.find("rivers/courses/count") != std::string::npos);
-    const Outcome absurd = command({"info", "first-steps", "--set", "/rivers/on=true", "--set",
-        "/rivers/courses/count=1000000"});
+    const Outcome absurd =
+        command({"info", "saltfen-reach", "--set", R"(/rivers/courses={"count":1000000})"});
     QVERIFY(absurd.code == 2 && absurd.err.find("0 to 16") != std::string::npos);
   }
 
