@@ -21,6 +21,7 @@
 #include "app/map/tile_store.h"
 #include "app/window/drawers.h"
 #include "app/window/stage_strip.h"
+#include "dry.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/fingerprint.h"
@@ -601,7 +602,7 @@ class WidgetsTest : public QObject {
     TileStore store(*engine);
     MapGeometry g;
     g.size = {500, 250};
-    store.show(engine->compile(acre::loadRecipe("saltfen-reach").value()).value(), {}, {});
+    store.show(engine->compile(dryDemo("saltfen-reach")).value(), {}, {});
     for (int i = 0; i < 40; ++i) {
       g.centre.cell = {i * 200, i * 90};
       store.look(g);

@@ -636,7 +636,7 @@ class CommandTest : public QObject {
     QCOMPARE(fill.code, 0);
     QFile table(dir_.filePath("f.csv"));
     QVERIFY(table.open(QIODevice::ReadOnly));
-    QCOMPARE(table.readLine().trimmed(), QByteArray("x,z,height,material,fill"));
+    QCOMPARE(table.readLine().trimmed(), QByteArray("x,z,height,material,fill,water,waterKind"));
     const Outcome plumb =
         command({"plumb", "saltfen-reach", "--at", "7,9", "--set", "/heights/fillDown=true"});
     QVERIFY2(plumb.out.find("filled down") != std::string::npos, plumb.out.c_str());
