@@ -15,6 +15,7 @@
 #include "app/window/checks_drawer.h"
 #include "app/window/export_dialog.h"
 #include "app/window/main_window.h"
+#include "dry.h"
 #include "output/map_writer.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/edits.h"
@@ -1152,6 +1153,13 @@ class WindowTest : public QObject {
   }
 
   void quittingInTheMiddleIsClean() {
+    window_.reset();
+    initTestCase();  // Worlds with water that an engine keeps remember their networks.
+    window_ = std::make_unique<MainWindow>(*engine_, *settings_, answers_);
+    QVERIFY(
+        window_->document().open(dryDemo("saltfen-reach"), {}, QStringLiteral("saltfen-reach")));
+    window_->show();
+    QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
     for (int i = 0; i < 5; ++i) {
       map().goTo({i * 100'000, 0});
       acre::Recipe next = recipe();
