@@ -94,7 +94,8 @@ void describe(Visitor& v, RiverCourses& courses) {
       number(limits::courseWinding, 0.1));
   m(&RiverCourses::join, "join", "Join",
       "One ends where it meets an earlier one; else they cross.");
-  m(&RiverCourses::given, "given", "Given ways", "Between given places, in worlds that are one region.",
+  m(&RiverCourses::given, "given", "Given ways",
+      "Between given places, in worlds that are one region.",
       sparse().upTo(static_cast<size_t>(limits::courseCount.high)));
   v.rule([&](Ruling& rules) { courseRules(rules, courses); });
 }
