@@ -1,11 +1,14 @@
 #include <QtTest>
 #include <algorithm>
 #include <array>
+#include <cmath>
+#include <tuple>
 
 #include "audit/check_kinds.h"
 #include "audit/checks.h"
 #include "audit/plumb.h"
 #include "audit/water_figures.h"
+#include "output/line_files.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
 #include "recipe/water_recipe.h"
@@ -203,6 +206,24 @@ class WaysTest : public QObject {
     QCOMPARE(closed, std::lround(0.2 * 256 * 256));
   }
 
+  /// Files of lines hold them, no farther than the world reaches.
+  void theyAreLinesToo() {
+    Recipe recipe = kindOf("exact");
+    const auto world = worldOf(recipe);
+    const Rect area{-150, 0, 200, 200};
+    const auto with = riverPaths(*world, area).value();
+    recipe.rivers->courses.count = 0;
+    const auto without = riverPaths(*worldOf(recipe), area).value();
+    size_t drawn = 0;
+    for (const CourseWay& way : regionOf(*world)->ways) drawn += way.found();
+    QVERIFY(drawn > 0);
+    QCOMPARE(with.size(), without.size() + drawn);
+    for (const RiverPath& path : with)
+      for (const RiverPlace& p : path.places)
+        QVERIFY(world->bounds().contains({area.x + static_cast<int64_t>(std::floor(p.x)),
+            area.z + static_cast<int64_t>(std::floor(p.z))}));
+  }
+
   /// Chunks, any order, remembered or not: the same cells.
   void anyPartIsCutFromTheWhole() {
     const Recipe recipe = kindOf("joined");
@@ -250,6 +271,21 @@ class WaysTest : public QObject {
     }
     QCOMPARE(before, size_t{0});
     // The check names the reason and mends it.
+    for (const auto& [member, value, reason] : {std::tuple(&RiverCourses::carve, 1.0, "too deep"),
+             {&RiverCourses::winding, 1.0, "too long"}}) {
+      Recipe recipe = land();
+      recipe.rivers->courses.share = 0.1;
+      recipe.rivers->courses.*member = value;
+      const auto engine = Engine::create({}).value();
+      const auto checks = runChecks(*engine, *engine->compile(recipe).value()).value();
+      const auto check = std::find_if(
+          checks.begin(), checks.end(), [](const Check& c) { return c.id == "courses-fail"; });
+      QVERIFY2(check != checks.end(), reason);
+      QVERIFY(check->sentence.find(reason) != std::string::npos);
+      Recipe mended = recipe;
+      check->apply(mended);
+      QVERIFY(mended.rivers->courses.*member > value && validate(mended).ok());
+    }
     Recipe recipe = land();
     recipe.rivers->courses.share = 0.55;
     const auto engine = Engine::create({}).value();

@@ -363,13 +363,6 @@ QToolButton* Editor::deleteButton(
   return button;
 }
 
-QLabel* Editor::caption(const QString& text) {
-  auto* label = new QLabel(text);
-  label->setFont(look::font(look::Type::Caption));
-  label->setProperty("role", "caption");
-  return label;
-}
-
 QLabel* Editor::heading(const QString& text) {
   auto* label = new QLabel(text);
   label->setFont(look::capitals());

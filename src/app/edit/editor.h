@@ -18,6 +18,7 @@
 #include "app/edit/preview.h"
 #include "app/edit/text_box.h"
 #include "app/edit/tick.h"
+#include "app/look/caption.h"
 #include "recipe/look.h"
 
 namespace app {
@@ -188,7 +189,9 @@ class Editor : public QWidget {
   QToolButton* deleteButton(
       const QString& name, const QString& tip, std::function<void(acre::Recipe&)> edit);
 
-  static QLabel* caption(const QString& text);
+  static QLabel* caption(const QString& text, bool wraps = false) {
+    return look::caption(text, wraps);
+  }
   static QLabel* heading(const QString& text);
   static QWidget* ruleLine();
 

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "app/edit/lists.h"
+#include "app/look/caption.h"
 #include "app/look/look.h"
 #include "cave/open_spaces.h"
 #include "world/engine.h"
@@ -76,13 +77,10 @@ ReplayDrawer::ReplayDrawer(Document& document, QWidget* parent)
   figures_->setObjectName(QStringLiteral("replay.figures"));
   figures_->setWordWrap(true);
   inner->addWidget(figures_);
-  auto* key =
-      new QLabel(tr("On the map solid cells are dark; the darkest were filled by this step, "
-                    "those in blue-green opened by it."));
-  key->setFont(look::font(look::Type::Caption));
-  key->setProperty("role", "caption");
-  key->setWordWrap(true);
-  inner->addWidget(key);
+  inner->addWidget(
+      look::caption(tr("On the map solid cells are dark; the darkest were filled by this step, "
+                       "those in blue-green opened by it."),
+          true));
   const auto plot = [&](const QString& title, const char* name) {
     auto* one =
         new Plot(title, QStringLiteral("replay.plot.") + QLatin1String(name), Plot::Axes::Plain);

@@ -1,5 +1,6 @@
 #include "app/overlay/way_obstacles.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "app/look/look.h"
@@ -11,24 +12,8 @@ namespace {
 
 constexpr int kShade = 96;  // Of 255, that obstacles cover the ground.
 
-QString reason(acre::CourseFault fault) {
-  switch (fault) {
-    case acre::CourseFault::None:
-      return {};
-    case acre::CourseFault::StartBlocked:
-      return QObject::tr("start blocked");
-    case acre::CourseFault::GoalBlocked:
-      return QObject::tr("goal blocked");
-    case acre::CourseFault::NoPath:
-      return QObject::tr("no path");
-    case acre::CourseFault::TooLong:
-      return QObject::tr("too long");
-    case acre::CourseFault::TooDeep:
-      return QObject::tr("too deep");
-    case acre::CourseFault::Uphill:
-      return QObject::tr("it would join a higher one");
-  }
-  return {};
+QString reason(const acre::CourseWay& way) {
+  return QString::fromLatin1(acre::faultName(way.fault));
 }
 
 }  // namespace
@@ -41,18 +26,13 @@ std::shared_ptr<const MapOverlay> WayObstacles::make(
   const auto places = stage->ways()->regionsIn(view.cells());
   out->tooMany_ = places.size() > kMost;
   if (out->tooMany_) return out;
-  const QColor ink = look::tokens().ink;
   for (const acre::CourseWays::At at : places) {
     Region region{stage->ways()->region(at, stop), {}};
     if (!region.found) return nullptr;
-    region.obstacles =
-        QImage(region.found->wide, region.found->deep, QImage::Format_ARGB32_Premultiplied);
-    region.obstacles.fill(Qt::transparent);
-    const QColor shade(ink.red(), ink.green(), ink.blue(), kShade);
+    region.obstacles = QImage(region.found->wide, region.found->deep, QImage::Format_Indexed8);
     for (int z = 0; z < region.found->deep; ++z)
-      for (int x = 0; x < region.found->wide; ++x)
-        if (region.found->obstacles[region.found->index(x, z)])
-          region.obstacles.setPixelColor(x, z, shade);
+      std::copy_n(region.found->obstacles.data() + region.found->index(0, z), region.found->wide,
+          region.obstacles.scanLine(z));
     out->regions_.push_back(std::move(region));
   }
   return out;
@@ -64,11 +44,14 @@ void WayObstacles::paint(QPainter& p, const MapGeometry& view) const {
   if (tooMany_)
     return look::drawHaloText(p, {12, 22}, QObject::tr("Ways through obstacles: zoom in."));
   p.setRenderHint(QPainter::Antialiasing);
+  const QRgb shade = qRgba(t.ink.red(), t.ink.green(), t.ink.blue(), kShade);
   for (const Region& region : regions_) {
     const acre::CourseRegion& r = *region.found;
+    QImage shown = region.obstacles;
+    shown.setColorTable({qRgba(0, 0, 0, 0), shade});
     const QPointF from = view.toScreen({r.cells.x, r.cells.z});
     const QPointF to = view.toScreen({r.cells.x + r.wide * r.step, r.cells.z + r.deep * r.step});
-    p.drawImage(QRectF(from, to), region.obstacles);
+    p.drawImage(QRectF(from, to), shown);
   }
   const auto place = [&](acre::Cell c) { return view.toScreen(c, 0.5, 0.5); };
   for (const bool halo : {true, false})
@@ -91,7 +74,7 @@ void WayObstacles::paint(QPainter& p, const MapGeometry& view) const {
     p.drawRect(QRectF(to - QPointF(3, 3), QSizeF(6, 6)));
     if (!way.found())
       look::drawHaloText(p, from + QPointF(7, -5),
-          QObject::tr("%1: %2").arg(QString::fromStdString(way.name), reason(way.fault)));
+          QObject::tr("%1: %2").arg(QString::fromStdString(way.name), reason(way)));
   });
 }
 
@@ -110,7 +93,7 @@ QString WayObstacles::at(QPointF place, const MapGeometry& view) const {
                             .arg(ends, look::wholeNumber(std::llround(way.length)),
                                 look::number(std::round(way.cut * 10) / 10),
                                 way.joins ? QObject::tr(", joins an earlier one") : QString())
-                      : QObject::tr("%1\ngiven up: %2").arg(ends, reason(way.fault));
+                      : QObject::tr("%1\ngiven up: %2").arg(ends, reason(way));
   });
   return out;
 }

@@ -32,7 +32,7 @@ class WayObstacles : public MapOverlay {
 
   struct Region {
     std::shared_ptr<const acre::CourseRegion> found;
-    QImage obstacles;  ///< A pixel for each place.
+    QImage obstacles;  ///< A pixel for each place, 1 where one is; its colours are given later.
   };
   const std::vector<Region>& regions() const { return regions_; }
 

@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/look/caption.h"
 #include "app/look/look.h"
 #include "world/engine.h"
 
@@ -111,13 +112,10 @@ BasinPanel::BasinPanel(Document& document, QWidget* parent)
   figures_->setWordWrap(true);
   figures_->setTextInteractionFlags(Qt::TextSelectableByMouse);
   inner->addWidget(figures_);
-  auto* key = new QLabel(
+  inner->addWidget(look::caption(
       tr("On the map flooded bricks are dark and those of the lake blue-green; the way out is "
-         "a broken line, the river a full one, and a ring marks this step."));
-  key->setFont(look::font(look::Type::Caption));
-  key->setProperty("role", "caption");
-  key->setWordWrap(true);
-  inner->addWidget(key);
+         "a broken line, the river a full one, and a ring marks this step."),
+      true));
   column->addWidget(body_);
   body_->hide();
 }

@@ -1,12 +1,10 @@
 #include "app/water/water_editor.h"
 
-#include <algorithm>
 #include <cmath>
 
 #include "app/edit/lists.h"
 #include "app/edit/shape.h"
 #include "app/look/look.h"
-#include "recipe/limits.h"
 
 namespace app {
 namespace {
@@ -17,56 +15,13 @@ using acre::Rivers;
 constexpr int kAcross = 2;   // Numbers a row.
 constexpr int kPause = 250;  // Milliseconds that the map stands still before it is measured.
 
-/// Whether the ways of the whole world are one region's.
-bool isOneRegion(const Recipe& recipe) {
-  const acre::Rect bounds = boundsOf(recipe.frame);
-  return static_cast<double>(std::max(bounds.width, bounds.length)) <= acre::limits::wholeRegion;
-}
-
 QString whole(double v) {
   return look::wholeNumber(std::llround(v));
 }
 
-QString linesOf(const acre::WaterSummary& s) {
-  using acre::RiverEnd;
+QString linesOf(const acre::WaterSummary& summary) {
   QStringList out;
-  if (s.rivers.empty()) {
-    out << QObject::tr("No river springs here.");
-  } else {
-    const acre::RiverFigures& longest = s.rivers.front();
-    const std::pair<RiverEnd, QString> ends[] = {{RiverEnd::Sea, QObject::tr("%1 in the sea")},
-        {RiverEnd::Lake, QObject::tr("%1 in lakes")},
-        {RiverEnd::ClosedLake, QObject::tr("%1 in closed lakes")},
-        {RiverEnd::River, QObject::tr("%1 in other rivers")},
-        {RiverEnd::Nowhere, QObject::tr("%1 nowhere")}};
-    QStringList told;
-    for (const auto& [end, words] : ends)
-      if (const size_t n = s.ends(end)) told << words.arg(n);
-    out << QObject::tr("%1 here, %2 cells of river run through it.")
-               .arg(s.rivers.size() == 1 ? QObject::tr("1 river springs")
-                                         : QObject::tr("%1 rivers spring")
-                                               .arg(whole(static_cast<double>(s.rivers.size()))),
-                   whole(s.length))
-        << QObject::tr("The longest, %1, runs %2 cells and drops %3.")
-               .arg(QString::fromStdString(longest.name()), whole(longest.length),
-                   whole(longest.drop))
-        << QObject::tr("They end: %1.").arg(told.join(QStringLiteral(", ")));
-  }
-  const auto [small, middle, large] = s.sizes();
-  out << (s.lakes.empty()
-                 ? QObject::tr("No lake lies here.")
-                 : QObject::tr("%1: %2 of less than 4 bricks, %3 of less than 16, %4 "
-                               "larger.")
-                       .arg(s.lakes.size() == 1 ? QObject::tr("1 lake")
-                                                : QObject::tr("%1 lakes").arg(s.lakes.size()))
-                       .arg(small)
-                       .arg(middle)
-                       .arg(large))
-      << QObject::tr(
-             "Of the land %1 is under lakes and %2 under rivers; the deepest cut is %3 "
-             "cells.")
-             .arg(look::percent(s.lakeShare), look::percent(s.riverShare),
-                 look::number(std::round(s.deepest * 10) / 10));
+  for (const std::string& line : summaryLines(summary)) out << QString::fromStdString(line);
   return out.join(QLatin1Char('\n'));
 }
 
@@ -96,7 +51,7 @@ void WaterEditor::refresh() {
   const Recipe& r = document_.recipe();
   const std::string shape = shapeOf(*r.rivers) + namesOf(r.materials) +
                             (r.rivers->courses.any() ? "ways" : "") +
-                            (isOneRegion(r) ? "one region" : "");
+                            (isOneRegion(boundsOf(r.frame)) ? "one region" : "");
   if (shape != built_) {
     built_ = shape;
     rebuild();
@@ -244,13 +199,12 @@ void WaterEditor::addCourses(QVBoxLayout* column, const acre::RiverCourses& cour
       tr("the ways"));
   made.numbers(column, kAcross, &RiverCourses::count, &RiverCourses::width);
   if (!courses.any()) {
-    auto* none = caption(tr(
-        "None. From 1 on, rivers lead from side to side of every region, whatever the land says."));
-    none->setWordWrap(true);
-    column->addWidget(none);
+    column->addWidget(caption(tr("None. From 1 on, rivers lead from side to side of every region, "
+                                 "whatever the land says."),
+        true));
     return;
   }
-  if (!isOneRegion(document_.recipe()))
+  if (!isOneRegion(boundsOf(document_.recipe().frame)))
     made.numbers(column, kAcross, &RiverCourses::region, &RiverCourses::step);
   else
     made.numbers(column, kAcross, &RiverCourses::step);
@@ -266,10 +220,8 @@ void WaterEditor::addCourses(QVBoxLayout* column, const acre::RiverCourses& cour
   ways_->setTextInteractionFlags(Qt::TextSelectableByMouse);
   column->addWidget(ways_);
   if (courses.given.empty()) return;
-  auto* given =
-      caption(tr("Besides, %1 between places that the file gives.").arg(courses.given.size()));
-  given->setWordWrap(true);
-  column->addWidget(given);
+  column->addWidget(caption(
+      tr("Besides, %1 between places that the file gives.").arg(courses.given.size()), true));
 }
 
 void WaterEditor::showPointer(const std::string& pointer) {

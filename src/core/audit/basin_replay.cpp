@@ -111,12 +111,6 @@ class Recorder {
 
 }  // namespace
 
-const char* actName(BasinAct act) {
-  static constexpr const char* kNames[kBasinActs] = {
-      "flood", "spill", "lake", "outlet", "capture", "course"};
-  return kNames[static_cast<size_t>(act)];
-}
-
 std::string BasinReplay::name() const {
   return fmt::format("B{},{}", pit.i, pit.j);
 }

@@ -20,8 +20,6 @@ enum class BasinAct : uint8_t {
   Course    ///< The river that leaves, node by node.
 };
 inline constexpr size_t kBasinActs = 6;
-/// "flood", "spill", "lake", "outlet", "capture", "course".
-const char* actName(BasinAct act);
 
 struct BasinStep {
   BasinAct act = BasinAct::Flood;

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "audit/land_grid.h"
 #include "audit/water_figures.h"
 #include "recipe/limits.h"
 #include "recipe/water_recipe.h"
@@ -162,39 +163,31 @@ class WaterAuditor {
     constexpr int64_t kStep = WaterStage::kExactStep;
     const Rect area = around(middle_);
     const auto side = static_cast<int32_t>(area.width / kStep);
-    const SampleGrid grid{area.x, area.z, kStep, side, side};
-    const auto count = static_cast<size_t>(side) * static_cast<size_t>(side);
-    std::vector<float> before(count), heights(count);
-    std::vector<WaterKind> kinds(count);
-    std::vector<int32_t> levels(count);
-    LandOut out;
-    out.stride = side;
-    out.heights = before.data();
-    if (!world_.parts().before->evaluate(grid, out, stop_)) return false;
-    out.heights = heights.data();
-    out.waters = kinds.data();
-    out.levels = levels.data();
-    if (!world_.parts().land->evaluate(grid, out, stop_)) return false;
+    LandGrid cells;
+    if (!cells.fill(world_, {area.x, area.z, kStep, side, side}, stop_) ||
+        !cells.fillBefore(world_, stop_))
+      return false;
     double land = 0, lake = 0, river = 0, deep = 0, deepest = 0;
     std::optional<Cell> lakeAt;
     Cell deepestAt;
-    for (size_t n = 0; n < count; ++n) {
-      const Cell cell{grid.x + static_cast<int64_t>(n % static_cast<size_t>(side)) * kStep,
-          grid.z + static_cast<int64_t>(n / static_cast<size_t>(side)) * kStep};
-      if (!world_.bounds().contains(cell) || kinds[n] == WaterKind::Sea) continue;
-      ++land;
-      if (kinds[n] == WaterKind::Lake) {
-        ++lake;
-        if (!lakeAt) lakeAt = cell;
+    for (int32_t j = 0; j < side; ++j)
+      for (int32_t i = 0; i < side; ++i) {
+        const size_t n = cells.at(i, j);
+        const Cell cell = cells.cell(i, j);
+        if (!world_.bounds().contains(cell) || cells.kinds[n] == WaterKind::Sea) continue;
+        ++land;
+        if (cells.kinds[n] == WaterKind::Lake) {
+          ++lake;
+          if (!lakeAt) lakeAt = cell;
+        }
+        if (cells.kinds[n] != WaterKind::River) continue;
+        ++river;
+        const double cut = static_cast<double>(cells.before[n]) - cells.levels[n];
+        deep += cut > rivers_.carve;
+        if (cut <= deepest) continue;
+        deepest = cut;
+        deepestAt = cell;
       }
-      if (kinds[n] != WaterKind::River) continue;
-      ++river;
-      const double cut = static_cast<double>(before[n]) - levels[n];
-      deep += cut > rivers_.carve;
-      if (cut <= deepest) continue;
-      deepest = cut;
-      deepestAt = cell;
-    }
     if (lake > kTooMuchLake * land) {
       const double less = std::floor(rivers_.lakes * kTooMuchLake * land / lake * 100) / 100;
       add("much-lake", fmt::format("lakes cover {} of the land", percentText(lake / land)), "lakes",

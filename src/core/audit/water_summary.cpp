@@ -6,43 +6,12 @@
 #include <cmath>
 
 #include "audit/checks.h"
+#include "audit/land_grid.h"
 #include "water/water_stage.h"
 #include "world/world.h"
 
 namespace acre {
 namespace {
-
-/// What the land is like over a grid, before and after water.
-struct LandGrid {
-  SampleGrid grid;
-  std::vector<float> before, heights;
-  std::vector<WaterKind> kinds;
-  std::vector<int32_t> levels;
-
-  bool fill(
-      const World& world, const SampleGrid& of, bool withBefore, const std::stop_token& stop) {
-    grid = of;
-    const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
-    heights.resize(count);
-    kinds.resize(count);
-    levels.resize(count);
-    LandOut out;
-    out.stride = grid.width;
-    if (withBefore) {
-      before.resize(count);
-      out.heights = before.data();
-      if (!world.parts().before->evaluate(grid, out, stop)) return false;
-    }
-    out.heights = heights.data();
-    out.waters = kinds.data();
-    out.levels = levels.data();
-    return world.parts().land->evaluate(grid, out, stop);
-  }
-  size_t at(int32_t i, int32_t j) const {
-    return static_cast<size_t>(j) * static_cast<size_t>(grid.width) + static_cast<size_t>(i);
-  }
-  Cell cell(int32_t i, int32_t j) const { return {grid.x + i * grid.step, grid.z + j * grid.step}; }
-};
 
 Status checkSides(const Rect& area, int64_t most) {
   if (!area.empty() && std::max(area.width, area.length) <= most) return done();
@@ -70,7 +39,7 @@ Result<Falls> fallsIn(const World& world, const Rect& area, const std::stop_toke
     const auto rows = static_cast<int32_t>(std::min(kRows, area.length - row));
     const SampleGrid grid{
         area.x - 1, area.z + row - 1, 1, static_cast<int32_t>(area.width) + 2, rows + 2};
-    if (!land.fill(world, grid, false, stop)) return cancelled();
+    if (!land.fill(world, grid, stop)) return cancelled();
     for (int32_t j = 1; j <= rows; ++j)
       for (int32_t i = 1; i + 1 < grid.width; ++i) {
         const size_t at = land.at(i, j);
@@ -153,7 +122,8 @@ Result<WaterSummary> waterSummary(
     return static_cast<int32_t>((cells + out.step - 1) / out.step);
   };
   if (!land.fill(
-          world, {area.x, area.z, out.step, samples(area.width), samples(area.length)}, true, stop))
+          world, {area.x, area.z, out.step, samples(area.width), samples(area.length)}, stop) ||
+      !land.fillBefore(world, stop))
     return cancelled();
   int64_t ground = 0, lake = 0, river = 0;
   for (int32_t j = 0; j < land.grid.length; ++j)
@@ -177,35 +147,35 @@ Result<WaterSummary> waterSummary(
 
 std::vector<std::string> summaryLines(const WaterSummary& s) {
   std::vector<std::string> out;
-  const auto count = [](size_t n, const char* one) {
-    return fmt::format("{} {}{}", n, one, n == 1 ? "" : "s");
-  };
+  const auto one = [](size_t n) { return n == 1; };
   if (s.rivers.empty()) {
-    out.push_back("no river springs here");
+    out.push_back("No river springs here.");
   } else {
     const RiverFigures& longest = s.rivers.front();
-    out.push_back(fmt::format(
-        "{} spring here; {:.0f} cells of river", count(s.rivers.size(), "river"), s.length));
-    out.push_back(fmt::format("the longest, {}, runs {:.0f} cells and falls {:.0f}", longest.name(),
-        longest.length, longest.drop));
+    out.push_back(fmt::format("{} {} here, {:.0f} cells of river run through it.", s.rivers.size(),
+        one(s.rivers.size()) ? "river springs" : "rivers spring", s.length));
+    out.push_back(fmt::format("The longest, {}, runs {:.0f} cells and drops {:.0f}.",
+        longest.name(), longest.length, longest.drop));
     std::string ends;
     for (const RiverEnd end :
         {RiverEnd::Sea, RiverEnd::Lake, RiverEnd::ClosedLake, RiverEnd::River, RiverEnd::Nowhere})
       if (const size_t n = s.ends(end))
         ends += fmt::format("{}{} in {}", ends.empty() ? "" : ", ", n,
             end == RiverEnd::Nowhere ? "no water" : endName(end));
-    out.push_back("they end: " + ends);
+    out.push_back(fmt::format("They end: {}.", ends));
   }
   const auto [small, middle, large] = s.sizes();
-  out.push_back(s.lakes.empty() ? std::string("no lake")
-                                : fmt::format("{}: {} of less than 4 bricks, {} of less than 16, "
-                                              "{} larger",
-                                      count(s.lakes.size(), "lake"), small, middle, large));
-  out.push_back(fmt::format("of the land {} is under lakes, {} under rivers",
+  out.push_back(
+      s.lakes.empty()
+          ? std::string("No lake lies here.")
+          : fmt::format("{} {}: {} of less than 4 bricks, {} of less than 16, "
+                        "{} larger.",
+                s.lakes.size(), one(s.lakes.size()) ? "lake" : "lakes", small, middle, large));
+  out.push_back(fmt::format("Of the land {} is under lakes and {} under rivers.",
       percentText(s.lakeShare), percentText(s.riverShare)));
   if (s.deepest > 0)
     out.push_back(fmt::format(
-        "the deepest cut is {:.1f} cells, at {}, {}", s.deepest, s.deepestAt.x, s.deepestAt.z));
+        "The deepest cut is {:.1f} cells, at {}, {}.", s.deepest, s.deepestAt.x, s.deepestAt.z));
   return out;
 }
 

@@ -17,7 +17,8 @@ namespace {
 /// Courses as they are drawn, joined end to end. Places are in 1/256 cell from the area's corner.
 class Joiner {
  public:
-  explicit Joiner(const Rect& area) : area_(area) {}
+  /// inside: the part of the area that lies in the world.
+  Joiner(const Rect& area, const Rect& inside) : area_(area), inside_(inside) {}
 
   void add(const CoursePiece& piece) {
     Piece& own = pieces_.emplace_back();
@@ -35,13 +36,19 @@ class Joiner {
     std::multimap<Place, size_t> begins;
     for (size_t k = 0; k < pieces_.size(); ++k)
       begins.emplace(placeOf(pieces_[k].points.front()), k);
-    // What goes on where a piece ends: the first of those that begin there, once.
+    // What goes on where a piece ends: the piece after it, else the first that begins there.
+    const auto nextOf = [&](size_t k) -> std::optional<size_t> {
+      const Place end = placeOf(pieces_[k].points.back());
+      if (k + 1 < pieces_.size() && placeOf(pieces_[k + 1].points.front()) == end) return k + 1;
+      const auto next = begins.lower_bound(end);
+      if (next == begins.end() || next->first != end || next->second == k) return {};
+      return next->second;
+    };
     std::vector<std::optional<size_t>> before(pieces_.size());
     for (size_t k = 0; k < pieces_.size(); ++k) {
-      const Place end = placeOf(pieces_[k].points.back());
-      const auto next = begins.lower_bound(end);
-      if (next == begins.end() || next->first != end || next->second == k) continue;
-      auto& taken = before[next->second];
+      const std::optional<size_t> next = nextOf(k);
+      if (!next) continue;
+      auto& taken = before[*next];
       if (!taken || pieces_[*taken].points.front().radius < pieces_[k].points.front().radius)
         taken = k;
     }
@@ -68,7 +75,7 @@ class Joiner {
       for (size_t n = *k == first ? 0 : 1; n < pieces_[*k].points.size(); ++n) {
         const CoursePoint& p = pieces_[*k].points[n];
         const bool is =
-            p.x >= 0 && p.z >= 0 && p.x < area_.width * kGrain && p.z < area_.length * kGrain;
+            inside_.contains({area_.x + floorDiv(p.x, kGrain), area_.z + floorDiv(p.z, kGrain)});
         if (is && !inside) begin(pieces_[*k].brick);
         if (is)
           out_.back().places.push_back(
@@ -82,7 +89,7 @@ class Joiner {
     out_.push_back({brick, {}});
   }
 
-  const Rect& area_;
+  const Rect area_, inside_;
   std::vector<Piece> pieces_;
   std::vector<RiverPath> out_;
 };
@@ -157,13 +164,19 @@ Result<std::vector<RiverPath>> riverPaths(
   constexpr int64_t kFar = Courses::kReach;
   const Brick first = brickOf({area.x, area.z});
   const Brick last = brickOf({area.x + area.width - 1, area.z + area.length - 1});
-  Joiner joiner(area);
+  Joiner joiner(area, intersection(area, world.bounds()));
   for (int64_t j = first.j - kFar; j <= last.j + kFar; ++j)
     for (int64_t i = first.i - kFar; i <= last.i + kFar; ++i) {
       const auto pieces = stage.coursesOf({i, j}, stop);
       if (!pieces) return cancelled();
       for (const CoursePiece& piece : *pieces) joiner.add(piece);
     }
+  if (!stage.ways()) return joiner.paths();
+  for (const CourseWays::At region : stage.ways()->regionsIn(area)) {
+    const auto pieces = stage.waysOf(region, stop);
+    if (!pieces) return cancelled();
+    for (const CoursePiece& piece : *pieces) joiner.add(piece);
+  }
   return joiner.paths();
 }
 

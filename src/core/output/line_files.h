@@ -28,11 +28,11 @@ struct RiverPath {
 /// Longest side of an area whose rivers are drawn, in cells.
 inline constexpr int64_t kLongestRiverSide = 40'000;
 
-/// The middles of all rivers inside an area of at most kLongestRiverSide a side, by the brick they
-/// begin in. Where rivers meet the wider goes on, of equals that of the lower brick. Through lakes
-/// they run from where one enters, and from where one leaves, to the deepest place. Cancelled when
-/// stopped.
-/// REQUIRES: a world with the stage Water.
+/// The middles of all rivers inside an area of at most kLongestRiverSide a side, and inside the
+/// world, by the brick they begin in; then those of the ways through obstacles. Where rivers meet
+/// the wider goes on, of equals that of the lower brick. Through lakes they run from where one
+/// enters, and from where one leaves, to the deepest place. Cancelled when stopped. REQUIRES: a
+/// world with the stage Water.
 Result<std::vector<RiverPath>> riverPaths(
     const World& world, const Rect& area, const std::stop_token& stop = {});
 

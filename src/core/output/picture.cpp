@@ -389,7 +389,8 @@ Status samplePicture(const World& world, const Picture& picture, const SampleGri
   if (picture.kind == PictureKind::Grey) return done();  // Its heights are there.
   if (picture.kind == PictureKind::Slope) {
     std::vector<float> slopes(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
-    if (Status made = world.columns().slopes(grid, slopes.data(), stop); !made) return made;
+    if (Status made = world.columns().slopes(grid, slopes.data(), stop, picture.beforeWater); !made)
+      return made;
     for (int32_t j = 0; j < grid.length; ++j)
       std::copy_n(
           slopes.data() + ptrdiff_t{j} * grid.width, grid.width, out.values + j * out.stride);
@@ -486,12 +487,12 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
       frame.x, frame.z, (field ? *field : world.heightField()).widestFeature(), world.seed());
   low_ = HUGE_VALF;
   high_ = -HUGE_VALF;
-  // Cells so far apart as these need not be exact to the last; and each would pull a network of
-  // rivers of its own.
-  constexpr int64_t kRoughStep = 2 * std::max(WaterDistance::kExactStep, WaterStage::kExactStep);
+  // Cells so far apart as these need not be exact to the last.
+  constexpr int64_t kRoughStep = 2 * WaterDistance::kExactStep;
   float value = 0;
   MaterialIndex thing = 0;
-  const Picture bare{picture.kind, picture.field, picture.layer, false, 0};
+  Picture bare{picture.kind, picture.field, picture.layer, false, 0};
+  bare.beforeWater = true;  // Each would pull a network of rivers of its own.
   for (int64_t j = 0; j < sites.rows(); j += std::max<int64_t>(1, sites.rows() / kSide))
     for (int64_t i = 0; i < sites.columns(); i += std::max<int64_t>(1, sites.columns() / kSide)) {
       const Cell cell = sites.at(i, j);

@@ -26,7 +26,7 @@ static void courseRules(Ruling& rules, const RiverCourses& c) {
   if (!c.any()) return;
   const Rect bounds = boundsOf(rules.recipe().frame);
   const auto longest = static_cast<double>(std::max(bounds.width, bounds.length));
-  const bool one = longest <= limits::wholeRegion;
+  const bool one = isOneRegion(bounds);
   const double side = one ? longest : c.region;
   if (!one && std::fmod(c.region, c.step) != 0)
     rules.refuse("step", fmt::format("{} does not part {} cells", c.step, c.region),
@@ -43,12 +43,11 @@ static void courseRules(Ruling& rules, const RiverCourses& c) {
         "a step of at most a quarter of that");
   if (!one && c.step < 4)
     rules.refuse("step", fmt::format("{} cells in a world without near bounds", c.step),
-        fmt::format(
-            "4 to 64; 1 to 64 in worlds of at most {:.0f} cells a side", limits::wholeRegion));
+        "4 to 64; 1 to 64 in worlds of at most 4096 cells a side");
   for (size_t k = 0; k < c.given.size(); ++k) {
     if (!one) {
       rules.refuse(fmt::format("given/{}", k), "a given course in a world without near bounds",
-          fmt::format("bounded worlds of at most {:.0f} cells a side", limits::wholeRegion));
+          "bounded worlds of at most 4096 cells a side");
       break;
     }
     if (c.given[k].stops.size() < 2)

@@ -100,7 +100,6 @@ inline constexpr Range courseClimb{0, 16};
 inline constexpr Range courseCarve{1, 1024};
 inline constexpr Range courseWinding{1, 32};
 inline constexpr double coursePlaces = 1024;  ///< Along one side of a region.
-inline constexpr double wholeRegion = 4096;   ///< Longest side of a world that is one.
 inline constexpr size_t courseStops = 16;
 inline constexpr Range courseCell{-0x1p53, 0x1p53};
 inline constexpr Range automatonSteps{0, 31};

@@ -4,6 +4,8 @@
 #include <string>
 #include <vector>
 
+#include "base/coords.h"
+
 namespace acre {
 
 /// A cell that a course begins at, passes or ends at.
@@ -38,6 +40,12 @@ struct RiverCourses {
 
   bool any() const { return count > 0 || !given.empty(); }
 };
+
+/// Whether a world within such bounds is one region of ways.
+constexpr bool isOneRegion(const Rect& bounds) {
+  constexpr int64_t kLongest = 4096;  // Cells.
+  return bounds.width <= kLongest && bounds.length <= kLongest;
+}
 
 /// The stage Water: where the land drains to, and what that cuts into it. Worlds of columns have
 /// it.

@@ -50,7 +50,7 @@ CourseWays::CourseWays(
     : how_(inputs.rivers.courses),
       land_(inputs.land),
       bounds_(inputs.bounds),
-      whole_(std::max(bounds_.width, bounds_.length) <= static_cast<int64_t>(limits::wholeRegion)),
+      whole_(isOneRegion(bounds_)),
       seed_(seed),
       seaTop_(seaTop),
       step_(static_cast<int64_t>(how_.step)),
@@ -223,7 +223,8 @@ struct CourseWays::Search {
               16;
     return cost;
   }
-  /// From a place to another, or to an earlier way if ways join; empty: there is none.
+  /// From a place to another, or to an earlier way if ways join; empty: there is none, or it was
+  /// stopped.
   std::vector<size_t> leg(size_t start, size_t goal) const {
     const bool join = of.how_.join;
     std::vector<int64_t> cost(closed.size(), kFar);
@@ -235,8 +236,11 @@ struct CourseWays::Search {
     cost[start] = 0;
     front.emplace(ahead(start), start);
     std::optional<size_t> found;
+    constexpr int kAsks = 1024;  // Places from one look at the stop token to the next.
+    int looked = 0;
     // All that may lie on a way as cheap as that is looked at, so that of equals one counts.
     while (!front.empty() && (!found || front.top().first <= cost[*found])) {
+      if (++looked % kAsks == 0 && stop.stop_requested()) return {};
       const size_t at = front.top().second;
       front.pop();
       if (std::exchange(done[at], 1)) continue;

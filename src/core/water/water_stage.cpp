@@ -64,6 +64,7 @@ Digest WaterStage::keyOf(const DrainageInputs& inputs, const Digest& land) {
   for (std::string* material : {&shape.water, &shape.bed, &shape.bank, &shape.wet})
     material->clear();
   shape.bankReach = shape.wetReach = 0;
+  if (!shape.courses.any()) shape.courses = {};
   DigestWriter key;
   key.text("water").u32(1).u64(inputs.seed).digest(land).f32(inputs.seaLevel).u8(inputs.blocks);
   writeKey(key, shape);

@@ -196,12 +196,13 @@ float ColumnSampler::landHeightAt(Cell cell) const {
 }
 
 Status ColumnSampler::slopes(
-    const SampleGrid& grid, float* slopes, const std::stop_token& stop) const {
+    const SampleGrid& grid, float* slopes, const std::stop_token& stop, bool beforeWater) const {
   if (Status fits = checkGrid(grid); !fits) return fits;
   const FpState fp;
   std::vector<float> heights(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
   LandOut land;
   land.heights = heights.data();
+  land.beforeWater = beforeWater;
   land.stride = grid.width;
   if (!land_.evaluate(grid, land, slopes, stop)) return cancelled();
   return done();

@@ -39,8 +39,10 @@ class ColumnSampler {
   /// Whether a cell of a level is open. REQUIRES: plan.level().
   bool isOpen(Cell cell) const { return floor_.isOpen(cell); }
 
-  /// Rise per cell, from the heights one cell to either side whatever the step.
-  Status slopes(const SampleGrid& grid, float* slopes, const std::stop_token& stop = {}) const;
+  /// Rise per cell, from the heights one cell to either side whatever the step; beforeWater: of the
+  /// land as it was before that was cut into it.
+  Status slopes(const SampleGrid& grid, float* slopes, const std::stop_token& stop = {},
+      bool beforeWater = false) const;
   float slopeAt(Cell cell) const;
 
   /// Chunk::fill of a grid's samples, against those one sample away.
