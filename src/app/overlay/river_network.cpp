@@ -14,6 +14,8 @@ using acre::Brick;
 using acre::DrainAt;
 using acre::Drains;
 
+constexpr int kShade = 190;  // Of 255, that lines between basins cover the ground.
+
 }  // namespace
 
 std::shared_ptr<const MapOverlay> RiverNetwork::make(
@@ -101,10 +103,11 @@ void RiverNetwork::paint(QPainter& p, const MapGeometry& view) const {
     look::drawHaloText(p, {12, 22}, QObject::tr("Network of rivers: zoom in, it is too large."));
     return;
   }
-  for (const bool halo : {true, false}) {
-    p.setPen(halo ? QPen(t.sheet, 2.5) : QPen(t.soft, 1.2, Qt::DashLine));
-    for (const Divide& d : divides_) p.drawLine(view.toScreen(d.from), view.toScreen(d.to));
-  }
+  // Quiet, so that the rivers between them are what one sees.
+  QColor between = t.sheet;
+  between.setAlpha(kShade);
+  p.setPen(QPen(between, 1.5));
+  for (const Divide& d : divides_) p.drawLine(view.toScreen(d.from), view.toScreen(d.to));
   const auto place = [&](acre::Cell c) { return view.toScreen(c, 0.5, 0.5); };
   const auto wide = [&](const Reach& r) {
     return std::clamp(r.width / view.cellsPerPixel * 0.4, 1.2, 7.0);

@@ -16,7 +16,7 @@ class World;
 namespace app {
 
 /// A line from node to node of every river, with arrows downstream, as wide as it is on the ground;
-/// rings at springs; a cross where one ends in no water; broken lines between basins; bars at
+/// rings at springs; a cross where one ends in no water; pale lines between basins; bars at
 /// falls.
 class RiverNetwork : public MapOverlay {
  public:
