@@ -337,6 +337,21 @@ class WorldTest : public QObject {
     for (const Demo& d : demos()) QVERIFY2(seen.contains(d.name), d.name.c_str());
   }
 
+  /// What a world is without its rivers never changed when they came.
+  void withoutWaterTheyAreAsEver() {
+    std::ifstream file(ACRE_SOURCE_DIR "/tests/golden/dry.txt");
+    std::set<std::string> seen;
+    std::string name, hex;
+    while (file >> name >> hex) {
+      QCOMPARE(worldFingerprint(*worldOf(dryDemo(name))).hex(), hex);
+      seen.insert(name);
+    }
+    for (const Demo& d : demos()) {
+      const Recipe recipe = loadRecipe(d.name).value();
+      QCOMPARE(seen.contains(d.name), recipe.rivers->on);
+    }
+  }
+
   void sharesAreThoseOfTheCells() {
     Recipe recipe = demo();
     recipe.frame.x = AxisBounds{-100, 200};
