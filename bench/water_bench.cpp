@@ -2,10 +2,12 @@
 // known, and all of an area against a flood of the whole map as it is commonly written.
 #include <benchmark/benchmark.h>
 
+#include <climits>
 #include <cstdio>
 #include <queue>
 #include <vector>
 
+#include "base/parallel.h"
 #include "climate/land_sampler.h"
 #include "recipe/water_recipe.h"
 #include "timing.h"
@@ -92,8 +94,111 @@ void printChunks(const char* demo, double coldTarget) {
       static_cast<double>(world->water()->bytes()) / 0x1p20);
 }
 
+/// All of a view of 1280 x 800, in tiles as the map asks for them, by two threads.
+double viewSeconds(const World& world, int64_t step) {
+  constexpr int32_t kTile = 256, kAcross = 5, kDown = 4;  // The last row is cut.
+  return secondsOf([&] {
+    parallelFor(kAcross * kDown, [&](int32_t n) {
+      const int32_t length = n / kAcross == kDown - 1 ? 800 - 3 * kTile : kTile;
+      std::vector<float> heights(size_t{kTile} * kTile);
+      std::vector<WaterKind> waters(heights.size());
+      Land land;
+      land.heights = heights.data();
+      land.waters = waters.data();
+      benchmark::DoNotOptimize(world.sample(
+          {n % kAcross * kTile * step, n / kAcross * kTile * step, step, kTile, length}, land));
+    });
+  });
+}
+
+void printViews(const char* demo) {
+  for (const auto& [step, target] : {std::pair(int64_t{1}, 1.0), {16, 4.0}, {64, 4.0}}) {
+    const auto world = wet(demo), dry = wet(demo, false);
+    const double ground = viewSeconds(*dry, step), all = viewSeconds(*world, step);
+    std::printf(
+        "%s: a cold view of 1280 x 800 at step %lld: ground %.2f s, water %.2f s, target "
+        "%.0f s; %.1f MiB remembered\n",
+        demo, static_cast<long long>(step), ground, all - ground, target,
+        static_cast<double>(world->water()->bytes()) / 0x1p20);
+  }
+}
+
+/// The network of an area, tile by tile of 8 x 8 nodes, and its samples alone.
+void printTiles() {
+  constexpr int64_t kTiles = 20, kFrom = 40;
+  const auto world = wet("saltfen-reach");
+  Drainage::Reader net(world->water()->drainage());
+  const auto all = [&](int64_t first) {
+    for (int64_t j = 0; j < kTiles * BrickTile::kSide; ++j)
+      for (int64_t i = 0; i < kTiles * BrickTile::kSide; ++i)
+        if (const Brick b{first + i, first + j}; net.drain(b).drains == Drains::On)
+          benchmark::DoNotOptimize(net.area(b));
+  };
+  all(0);  // What lies about an area weighs little beside the second one, next to it.
+  const uint64_t before = world->water()->drainage().samples();
+  const double network = secondsOf([&] { all(kFrom * BrickTile::kSide / 2); });
+  const auto samples = static_cast<double>(world->water()->drainage().samples() - before);
+  std::vector<float> heights(size_t{512} * 512);
+  LandOut out;
+  out.heights = heights.data();
+  out.stride = 512;
+  const double each = secondsOf([&] {
+    world->parts().before->evaluate({0, 0, 8, 512, 512}, out, {});
+  }) / static_cast<double>(heights.size());
+  const double tiles = samples / 896;  // Samples of one.
+  std::printf("a tile of 8 x 8 nodes: %.2f ms beside its samples, target 0.4 ms\n",
+      (network - samples * each) / tiles * 1e3);
+}
+
+/// Ways through the obstacles of a region, and a plain search over all of its places.
+void printWays() {
+  EngineOptions options;
+  const auto engine = std::move(Engine::create(options)).value();
+  Recipe recipe = loadRecipe("first-steps").value();
+  recipe.rivers->on = true;
+  recipe.rivers->courses.count = 16;
+  const auto world = engine->compile(recipe).value();
+  const CourseWays& ways = *world->water()->ways();
+  std::shared_ptr<const CourseRegion> region;
+  const double ours = secondsOf([&] { region = ways.region({0, 0}, {}); });
+  int found = 0;
+  for (const CourseWay& way : region->ways) found += way.found();
+  const double book = secondsOf([&] {
+    for (int k = 0; k < 16; ++k) {
+      using Entry = std::pair<int, size_t>;
+      std::priority_queue<Entry, std::vector<Entry>, std::greater<>> front;
+      std::vector<int> cost(region->obstacles.size(), INT_MAX);
+      const size_t start = static_cast<size_t>(region->wide) * static_cast<size_t>(8 * k);
+      cost[start] = 0;
+      front.emplace(0, start);
+      while (!front.empty()) {
+        const auto [c, n] = front.top();
+        front.pop();
+        if (c > cost[n]) continue;
+        const auto x = static_cast<int32_t>(n % static_cast<size_t>(region->wide));
+        const auto z = static_cast<int32_t>(n / static_cast<size_t>(region->wide));
+        for (int dz = -1; dz <= 1; ++dz)
+          for (int dx = -1; dx <= 1; ++dx) {
+            if (x + dx < 0 || z + dz < 0 || x + dx >= region->wide || z + dz >= region->deep)
+              continue;
+            const size_t to = region->index(x + dx, z + dz);
+            const int next = c + (dx != 0 && dz != 0 ? 14 : 10);
+            if (region->obstacles[to] || next >= cost[to]) continue;
+            cost[to] = next;
+            front.emplace(next, to);
+          }
+      }
+      benchmark::DoNotOptimize(cost);
+    }
+  });
+  std::printf(
+      "16 ways through %d x %d places, %d found: %.1f ms with their obstacles, plain searches "
+      "%.1f ms: %.1fx\n",
+      region->wide, region->deep, found, ours * 1e3, book * 1e3, book / ours);
+}
+
 void printWhole() {
-  constexpr int kSide = 2048;
+  constexpr int kSide = 4096;
   const auto world = wet("first-steps");
   std::vector<float> heights(size_t{kSide} * kSide);
   LandOut out;
@@ -129,6 +234,10 @@ int main(int argc, char** argv) {
   benchmark::Initialize(&argc, argv);
   bench::printChunks("first-steps", 120);
   bench::printChunks("saltfen-reach", 350);
+  bench::printTiles();
+  bench::printViews("first-steps");
+  bench::printViews("saltfen-reach");
+  bench::printWays();
   bench::printWhole();
   benchmark::RunSpecifiedBenchmarks();
   return 0;

@@ -33,6 +33,7 @@
 #include "output/png.h"
 #include "recipe/json.h"
 #include "recipe/look.h"
+#include "recipe/validate.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/fingerprint.h"
@@ -574,6 +575,29 @@ class EditorsTest : public QObject {
     const auto again = acre::recipeFromJson(acre::recipeToJson(desk.document.recipe()));
     QVERIFY(again.ok());
     QCOMPARE(*again, desk.document.recipe());
+  }
+
+  /// What rivers and lakes say is a layer of further fields, and nothing that comes before them is
+  /// offered such a field.
+  void furtherFieldsReadFreshWater() {
+    Desk<HeightsEditor> desk(*engine_, "first-steps");
+    auto* offer = desk.child<QAction>(QStringLiteral("heights.add.Rivers and lakes"));
+    QVERIFY(!offer->isVisible());
+    desk.child<QPushButton>(QStringLiteral("heights.addField"))->click();
+    QVERIFY(offer->isVisible());
+    offer->trigger();
+    const acre::FieldRecipe& field = desk.document.recipe().fields.back();
+    const auto told = [&] {
+      return std::get<acre::FreshWaterSource>(field.layers.back().source).tells;
+    };
+    QCOMPARE(told(), acre::FreshWaterSource::Tells::Shore);
+    desk.pick(QStringLiteral("layer.tells"), 1);
+    QCOMPARE(told(), acre::FreshWaterSource::Tells::Level);
+    desk.document.finish();
+    QVERIFY(readsFreshWater(desk.document.recipe(), field));
+    const auto early = fieldsBeforeWater(desk.document.recipe());
+    QVERIFY(std::find(early.begin(), early.end(), &field) == early.end());
+    QVERIFY(!early.empty());
   }
 
   void tooltipsShowALowAndAHighValue() {

@@ -254,6 +254,29 @@ class RiversTest : public QObject, protected WindowDesk {
   }
 
   /// The replay of a hollow: every step on the map and in words, forward and back.
+  /// Along borders where there are any, or wherever a field says.
+  void waysFollowBorders() {
+    makeWet();
+    QTest::keyClick(&map(), Qt::Key_8);
+    type("rivers.courses.count", QStringLiteral("2"));
+    QVERIFY(!window_->findChild<Tick*>("rivers.courses.borders"));
+    auto* field = child<Choice>("rivers.courses.field");
+    field->setCurrentIndex(field->findData(QStringLiteral("uplands")));
+    emit field->activated(field->currentIndex());
+    QCOMPARE(window_->document().recipe().rivers->courses.field, std::string("uplands"));
+    QTRY_VERIFY(window_->document().current());
+    QVERIFY(window_->openWorld(QStringLiteral("patchwork-parish")));
+    QTest::keyClick(&map(), Qt::Key_8);
+    auto* borders = child<Tick>("rivers.courses.borders");
+    QVERIFY(borders->isChecked());
+    borders->click();
+    QVERIFY(!window_->document().recipe().rivers->courses.borders);
+    QTRY_VERIFY(window_->document().current());
+    window_->document().undoStack().undo();
+    QVERIFY(window_->document().recipe().rivers->courses.borders);
+    QTRY_VERIFY(window_->document().current());
+  }
+
   void aHollowIsReplayed() {
     makeWet();
     map().goTo({240, -160});

@@ -209,7 +209,7 @@ class AuditTest : public QObject {
     QFETCH(int, variant);
     const auto e = engine();
     const Recipe recipe = variant == -2   ? demo()
-                          : variant == -1 ? loadRecipe("patchwork-parish").value()
+                          : variant == -1 ? dryDemo("patchwork-parish")
                                           : landWithBiomes(static_cast<unsigned>(variant));
     const auto world = *e->compile(recipe);
     const Chart& chart = world->biomes()->chart();

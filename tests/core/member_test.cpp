@@ -222,7 +222,8 @@ Recipe columns(const std::string& folder) {
       layerOf(
           "picture", PictureSource{"a.png", 0, 0, 40, true, PictureSource::Outside::Value, 0.2}),
       layerOf("other", PictureSource{"a.png"}), layerOf("latitude", LatitudeSource{}),
-      layerOf("altitude", AltitudeSource{}, 0.01), layerOf("water", WaterSource{32})};
+      layerOf("altitude", AltitudeSource{}, 0.01), layerOf("water", WaterSource{32}),
+      layerOf("fresh", FreshWaterSource{})};
   r.fields.insert(
       r.fields.begin(), {{"plain", "Plain", {layerOf("plain", noise(50))}, {}, {}}, extra});
   r.climate.temperature.unit = "C";

@@ -95,6 +95,7 @@ ACRE_MEMBERS(LatitudeSource, equator, reach)
 ACRE_NO_MEMBERS(AltitudeSource)
 ACRE_MEMBERS(WaterSource, reach)
 ACRE_MEMBERS(WalkSource, low, high, slope, change, limits)
+ACRE_MEMBERS(FreshWaterSource, tells)
 ACRE_MEMBERS(SamplingOffset, x, z, scatter)
 ACRE_MEMBERS(Mask, field, low, high, soft)
 ACRE_MEMBERS(Warp, noise, cells, passes)
@@ -131,8 +132,8 @@ ACRE_MEMBERS(Ore, id, on, material, hosts, share, shape, radius, length, curve)
 ACRE_MEMBERS(SeaWater, material)
 ACRE_MEMBERS(CourseStop, x, z)
 ACRE_MEMBERS(GivenCourse, id, stops)
-ACRE_MEMBERS(RiverCourses, count, region, step, diagonal, feature, share, climb, width, carve,
-    winding, join, given)
+ACRE_MEMBERS(RiverCourses, count, region, step, diagonal, feature, field, borders, share, climb,
+    width, carve, winding, join, given)
 ACRE_MEMBERS(Rivers, on, spring, lakes, closed, carve, growth, widest, depth, valley, sides,
     meander, water, bed, bank, bankReach, wet, wetReach, courses)
 

@@ -239,7 +239,7 @@ class OutputTest : public QObject {
 
   /// What coarse pictures leave out is named in their legends and files.
   void approximationsAreNamed() {
-    recipe_ = loadRecipe("patchwork-parish").value();
+    recipe_ = dryDemo("patchwork-parish");
     QVERIFY(world()->approximations(4096).empty());
     recipe_.biomes.regions.islets = 8;
     Layer shore;

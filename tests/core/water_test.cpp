@@ -205,6 +205,165 @@ class WaterTest : public QObject {
   }
 
   /// What lies on top tells: water, or its bed, and no material where none is given.
+  /// Samples far apart are told of the wider rivers, as the page says, and where they truly are.
+  void farOutIsAnIndication_data() {
+    QTest::addColumn<int>("step");
+    for (const int step : {17, 24, 32, 36, 50, 64}) QTest::addRow("%d", step) << step;
+  }
+  void farOutIsAnIndication() {
+    QFETCH(int, step);
+    constexpr int32_t kSide = 20;
+    const Recipe recipe = wet();
+    const auto world = worldOf(recipe);
+    const int64_t x = -900, z = 380;
+    const Cells cells = cellsOf(*world, x, z, kSide, step);
+    reference::Evaluator reference(recipe);
+    std::map<WaterKind, int> met;
+    for (int32_t j = 0; j < kSide; ++j)
+      for (int32_t i = 0; i < kSide; ++i) {
+        const size_t n = cells.at(i, j);
+        const auto told = reference.indicated({x + i * step, z + j * step}, step);
+        ++met[cells.kinds[n]];
+        QCOMPARE(nameOf(cells.kinds[n]), told.kind);
+        QCOMPARE(cells.heights[n], told.height);
+        QCOMPARE(int64_t{cells.levels[n]}, told.level);
+        QCOMPARE(cells.shores[n], told.shore);
+        QVERIFY(cells.heights[n] <= cells.before[n]);
+      }
+    QVERIFY(met[WaterKind::Dry] > 100 && met[WaterKind::Lake] + met[WaterKind::River] > 0);
+    const Cells part = cellsOf(*world, x + 7 * step, z + 5 * step, 6, step);
+    for (int32_t j = 0; j < 6; ++j)
+      for (int32_t i = 0; i < 6; ++i) {
+        QCOMPARE(part.kinds[part.at(i, j)], cells.kinds[cells.at(i + 7, j + 5)]);
+        QCOMPARE(part.heights[part.at(i, j)], cells.heights[cells.at(i + 7, j + 5)]);
+      }
+  }
+  void indicatedRiversLieNearTrueOnes() {
+    const auto world = worldOf(wet());
+    constexpr int32_t kSide = 96;
+    const auto wetAbout = [&](int64_t x, int64_t z, int64_t near) {
+      const Cells about = cellsOf(*world, x - near, z - near, static_cast<int32_t>(near / 2), 4);
+      return std::any_of(about.kinds.begin(), about.kinds.end(), isFresh);
+    };
+    for (const int64_t step : {32, 64}) {
+      const Cells cells = cellsOf(*world, -1000, 500, kSide, step);
+      int seen[2] = {}, nearTrue[2] = {};  // Dry samples, and rivers.
+      for (int32_t j = 0; j < kSide; ++j)
+        for (int32_t i = 0; i < kSide; ++i) {
+          const bool river = cells.kinds[cells.at(i, j)] == WaterKind::River;
+          if (!river && (i + 5 * j) % 37 != 0) continue;
+          ++seen[river];
+          nearTrue[river] += wetAbout(-1000 + i * step, 500 + j * step, step);
+        }
+      qInfo("step %d: %d of %d samples of rivers lie near a true one, %d of %d others", int(step),
+          nearTrue[1], seen[1], nearTrue[0], seen[0]);
+      QVERIFY(seen[1] > 50);
+      QVERIFY(nearTrue[1] > 0.8 * seen[1]);
+      QVERIFY(nearTrue[0] * seen[1] < nearTrue[1] * seen[0]);
+    }
+    // Beyond that nothing is told.
+    for (const WaterKind kind : cellsOf(*world, -1000, 500, kSide, 65).kinds)
+      QCOMPARE(kind, WaterKind::Dry);
+    QCOMPARE(planOf(*world).approximations(16).size(), size_t{0});
+    QCOMPARE(planOf(*world).approximations(65)[0], "rivers and lakes, left out");
+  }
+
+  /// Distance, level and mark of fresh water as fields, for what comes after it.
+  void fieldsTellOfFreshWater() {
+    using Tells = FreshWaterSource::Tells;
+    Recipe recipe = wet();
+    const std::pair<const char*, Tells> kinds[] = {
+        {"shore", Tells::Shore}, {"level", Tells::Level}, {"mark", Tells::Mark}};
+    for (const auto& [id, tells] : kinds) {
+      Layer layer;
+      layer.id = id;
+      layer.source = FreshWaterSource{tells};
+      recipe.fields.push_back({id, id, {layer}, {}, {}});
+    }
+    // One that reads another, shifted.
+    Layer beyond;
+    beyond.id = "beyond";
+    beyond.source = FreshWaterSource{Tells::Shore};
+    beyond.sampling = SamplingOffset{3.5, -7, false};
+    beyond.mask = Mask{"level", 0.5, {}, 0};
+    recipe.fields.push_back({"beyond", "beyond", {beyond}, {}, {}});
+    const auto world = worldOf(recipe);
+    reference::Evaluator reference(recipe);
+    constexpr int32_t kSide = 100;
+    const SampleGrid grid{-860, 400, 1, kSide, kSide};
+    const Cells cells = cellsOf(*world, grid.x, grid.z, kSide);
+    std::map<std::string, std::set<float>> met;
+    for (const char* id : {"shore", "level", "mark", "beyond"}) {
+      const Field& field = *planOf(*world).field(id);
+      std::vector<float> values(size_t{kSide} * kSide);
+      QVERIFY(world->columns().field(field, grid, values.data(), {}, kSide).ok());
+      for (int32_t j = 0; j < kSide; ++j)
+        for (int32_t i = 0; i < kSide; ++i) {
+          const float value = values[cells.at(i, j)];
+          if ((i + j) % 3 == 0) QCOMPARE(value, reference.field(id, {grid.x + i, grid.z + j}));
+          if ((i + 3 * j) % 40 == 0) QCOMPARE(field.at({grid.x + i, 0}, {grid.z + j, 0}), value);
+          met[id].insert(value);
+          if (std::string(id) == "mark") QCOMPARE(value > 0, isFresh(cells.kinds[cells.at(i, j)]));
+        }
+    }
+    qInfo("%zu shores, %zu levels, %zu marks", met["shore"].size(), met["level"].size(),
+        met["mark"].size());
+    QVERIFY(met["shore"].size() > 100 && met["level"].size() > 1 && met["mark"].size() > 2);
+    // Farther apart they are what the samples are.
+    const Cells rough = cellsOf(*world, grid.x, grid.z, kSide, 24);
+    std::vector<float> shores(size_t{kSide} * kSide);
+    QVERIFY(world->columns()
+                .field(*planOf(*world).field("shore"), {grid.x, grid.z, 24, kSide, kSide},
+                    shores.data(), {}, kSide)
+                .ok());
+    QVERIFY(shores == rough.shores);
+    // Without the stage there is no water to be near.
+    recipe.rivers->on = false;
+    const auto dry = worldOf(recipe);
+    QCOMPARE(planOf(*dry).field("shore")->at({grid.x, 0}, {grid.z, 0}), 46.0f);
+    QCOMPARE(planOf(*dry).field("mark")->at({grid.x, 0}, {grid.z, 0}), 0.0f);
+  }
+  /// What comes before water cannot read it, by whatever detour.
+  void freshWaterIsNotReadBefore() {
+    Recipe recipe = loadRecipe("saltfen-reach").value();
+    Layer layer;
+    layer.id = "near";
+    layer.source = FreshWaterSource{};
+    recipe.fields.push_back({"near", "Near", {layer}, {}, {}});
+    layer.id = "detour";
+    layer.source = FieldSource{"near"};
+    recipe.fields.push_back({"detour", "Detour", {layer}, {}, {}});
+    QVERIFY(validate(recipe).ok());
+    layer.id = "again";
+    layer.source = FieldSource{"detour"};
+    const auto refused = [](const Recipe& r) {
+      const Status status = validate(r);
+      return status.ok() ? std::string() : status.error().text();
+    };
+    Recipe climate = recipe;
+    climate.climate.moisture.field.layers.push_back(layer);
+    QVERIFY2(refused(climate).find("moisture → detour → near → fresh water") != std::string::npos,
+        refused(climate).c_str());
+    QVERIFY2(
+        refused(climate).find("/climate/moisture") != std::string::npos, refused(climate).c_str());
+    Recipe biomes = recipe;
+    biomes.biomes.x.field = "near";
+    QVERIFY2(refused(biomes).find("/biomes/x/field") != std::string::npos, refused(biomes).c_str());
+    Recipe heights = recipe;
+    heights.heights.layers.push_back(layer);
+    QVERIFY2(refused(heights).find("circle") != std::string::npos ||
+                 refused(heights).find("heights") != std::string::npos,
+        refused(heights).c_str());
+    Recipe ways = recipe;
+    ways.rivers->courses.count = 1;
+    ways.rivers->courses.field = "detour";
+    QVERIFY2(
+        refused(ways).find("/rivers/courses/field") != std::string::npos, refused(ways).c_str());
+    Recipe even = recipe;
+    even.fields.back().layers[0].equalise = true;
+    QVERIFY2(refused(even).find("equalise") != std::string::npos, refused(even).c_str());
+  }
+
   void materialsAreLaidBeforeTheBands() {
     Recipe recipe = wet();
     const Cells water = cellsOf(*worldOf(recipe), -860, 400, 100);

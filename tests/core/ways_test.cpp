@@ -8,6 +8,7 @@
 #include "audit/checks.h"
 #include "audit/plumb.h"
 #include "audit/water_figures.h"
+#include "audit/water_summary.h"
 #include "output/line_files.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
@@ -76,6 +77,21 @@ Recipe kindOf(const QString& name) {
     r.rivers->courses.share = 0.15;
     r.rivers->courses.join = true;
   }
+  if (name == "field") {
+    Layer ridges;
+    ridges.id = "ridges";
+    ridges.source = NoiseSource{.fractal = Fractal::Ridged, .width = 70, .octaves = 2};
+    r.fields.push_back({"gorges", "Gorges", {ridges}, {}, {}});
+    c.field = "gorges";
+    c.share = 0.15;
+  }
+  if (name == "borders") {
+    r = loadRecipe("patchwork-parish").value();
+    const Rivers rivers = *land().rivers;
+    *r.rivers = rivers;
+    r.rivers->courses.borders = true;
+    r.rivers->courses.share = 0.7;
+  }
   if (name == "exact") {
     r = bounded(96, 1);
     r.rivers->courses.diagonal = false;
@@ -104,7 +120,7 @@ class WaysTest : public QObject {
   void theyAreTheCheapest_data() {
     QTest::addColumn<QString>("name");
     QTest::addColumn<bool>("far");
-    for (const char* name : {"usual", "joined", "strict", "given", "exact"}) {
+    for (const char* name : {"usual", "joined", "strict", "field", "borders", "given", "exact"}) {
       QTest::newRow(name) << name << false;
       if (QString(name) != "given" && QString(name) != "exact")
         QTest::newRow(qPrintable(QString(name) + " far")) << name << true;
@@ -349,6 +365,19 @@ class WaysTest : public QObject {
     QVERIFY(!checked);
     QCOMPARE(QString::fromStdString(checked.error().where), where);
     QVERIFY(!checked.error().accepted.empty());
+  }
+
+  /// Ways that run across slopes lie below the ground on their lower side too.
+  void theyAreHeld() {
+    Recipe slopes = land();
+    slopes.rivers->courses.count = 6;
+    slopes.rivers->courses.carve = 60;
+    for (const Recipe& recipe : {loadRecipe("patchwork-parish").value(), slopes}) {
+      const auto world = worldOf(recipe);
+      const Falls falls = fallsIn(*world, {0, 0, 1024, 1024}).value();
+      QVERIFY2(falls.water > 10'000, qPrintable(QString::number(falls.water)));
+      QVERIFY2(falls.few(), qPrintable(QString::number(falls.falls.size())));
+    }
   }
 };
 

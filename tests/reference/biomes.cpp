@@ -79,6 +79,7 @@ struct Region {
   acre::Cell site;
   float distance;  ///< Squared.
   float part;
+  float x = 0, z = 0;  ///< From the place to the site, in squares.
 };
 
 }  // namespace
@@ -185,8 +186,9 @@ class Chart {
     return last;
   }
 
-  /// Regions whose weight is not 0 at a place, the nearest first, the others by j, then i.
-  std::vector<Region> regions(const int64_t cell[2], const int64_t q[2], float width) const {
+  /// All sites within five squares of a place, and which is the nearest.
+  std::pair<std::vector<Region>, size_t> sitesAbout(
+      const int64_t cell[2], const int64_t q[2]) const {
     const auto step = static_cast<int64_t>(std::floor(0x1p48 / b_.regions.size + 0.5));
     int64_t home[2];
     float at[2];
@@ -212,6 +214,8 @@ class Chart {
         const float ox = inSquare(r.hash), oz = inSquare((r.hash ^ (r.hash >> 16)) * 0x7FEB352Du);
         const float dx = static_cast<float>(i) + ox - at[0];
         const float dz = static_cast<float>(j) + oz - at[1];
+        r.x = dx;
+        r.z = dz;
         r.distance = dx * dx + dz * dz;
         const auto siteCell = [&](int64_t node, float offset, uint64_t tag) {
           const auto whole = static_cast<Wide>(std::floor(static_cast<double>(offset) * 0x1p30));
@@ -227,6 +231,25 @@ class Chart {
     size_t best = 0;
     for (size_t k = 1; k < all.size(); ++k)
       if (all[k].distance < all[best].distance) best = k;
+    return {std::move(all), best};
+  }
+
+  /// Squares to the nearest border, at most 1.
+  float border(const int64_t cell[2], const int64_t q[2]) const {
+    const auto [all, best] = sitesAbout(cell, q);
+    const Region& own = all[best];
+    float out = 1;
+    for (size_t k = 0; k < all.size(); ++k) {
+      if (k == best) continue;
+      const float dx = all[k].x - own.x, dz = all[k].z - own.z;
+      out = std::min(out, (all[k].distance - own.distance) / (2.0f * std::sqrt(dx * dx + dz * dz)));
+    }
+    return out;
+  }
+
+  /// Regions whose weight is not 0 at a place, the nearest first, the others by j, then i.
+  std::vector<Region> regions(const int64_t cell[2], const int64_t q[2], float width) const {
+    const auto [all, best] = sitesAbout(cell, q);
     std::vector<Region> out = {all[best]};
     out[0].part = 1;
     const float nearest = std::sqrt(all[best].distance);
@@ -306,6 +329,35 @@ class Chart {
   int blurA_ = 0;
 };
 
+void Evaluator::shifted(acre::Cell from, int64_t (&at)[2], int64_t (&q)[2]) {
+  const Biomes& b = recipe_.biomes;
+  at[0] = from.x;
+  at[1] = from.z;
+  q[0] = q[1] = 0;
+  if (b.regions.warp.cells != 0)
+    for (const int a : {0, 1}) {
+      const std::string& id = a == 0 ? b.regions.warp.x : b.regions.warp.z;
+      acre::Layer layer;
+      layer.id = "shift";
+      layer.source = b.regions.warp.noise;
+      const acre::FieldRecipe own{
+          a == 0 ? "regions/shift-x" : "regions/shift-z", "", {layer}, {}, {}};
+      const float shift =
+          (id.empty() ? fieldAt(own, {{from.x, 0, from.z}, {0, 0, 0}}) : field(id, from)) *
+          static_cast<float>(b.regions.warp.cells);
+      const float near = std::max(-16000.0f, std::min(16000.0f, shift));
+      const auto fixed = static_cast<int64_t>(std::floor(near * 65536.0f + 0.5f));
+      at[a] += fixed >> 16;
+      q[a] = fixed & 65535;
+    }
+}
+
+float Evaluator::borderOf(acre::Cell cell) {
+  int64_t at[2], q[2];
+  shifted(cell, at, q);
+  return Chart(recipe_, seed_).border(at, q) * static_cast<float>(recipe_.biomes.regions.size);
+}
+
 Evaluator::LandValue Evaluator::unshaped(acre::Cell cell) {
   const Biomes& b = recipe_.biomes;
   LandValue out{base(cell), base(cell), "none"};
@@ -319,27 +371,8 @@ Evaluator::LandValue Evaluator::unshaped(acre::Cell cell) {
       [](const Biome& biome) { return biome.relief != acre::Relief{}; });
   const Biome* biome = nullptr;
   Shape shape{{1, 0, 0}};
-  /// Where a cell is looked up.
   const auto placeOf = [&](acre::Cell from, int64_t(&at)[2], int64_t(&q)[2]) {
-    at[0] = from.x;
-    at[1] = from.z;
-    q[0] = q[1] = 0;
-    if (b.regions.warp.cells != 0)
-      for (const int a : {0, 1}) {
-        const std::string& id = a == 0 ? b.regions.warp.x : b.regions.warp.z;
-        acre::Layer layer;
-        layer.id = "shift";
-        layer.source = b.regions.warp.noise;
-        const acre::FieldRecipe own{
-            a == 0 ? "regions/shift-x" : "regions/shift-z", "", {layer}, {}, {}};
-        const float shift =
-            (id.empty() ? fieldAt(own, {{from.x, 0, from.z}, {0, 0, 0}}) : field(id, from)) *
-            static_cast<float>(b.regions.warp.cells);
-        const float near = std::max(-16000.0f, std::min(16000.0f, shift));
-        const auto fixed = static_cast<int64_t>(std::floor(near * 65536.0f + 0.5f));
-        at[a] += fixed >> 16;
-        q[a] = fixed & 65535;
-      }
+    shifted(from, at, q);
   };
   if (b.regions.on && b.regions.choice != acre::Regions::Choice::Cells) {
     int64_t at[2], q[2];

@@ -581,7 +581,8 @@ double Evaluator::widest(const acre::FieldRecipe& field, size_t first, size_t co
     };
     if (const auto* f = std::get_if<acre::FieldSource>(&layer.source)) read(f->field);
     if (std::holds_alternative<acre::AltitudeSource>(layer.source) ||
-        std::holds_alternative<acre::WaterSource>(layer.source))
+        std::holds_alternative<acre::WaterSource>(layer.source) ||
+        std::holds_alternative<acre::FreshWaterSource>(layer.source))
       read(acre::kHeightsId);
     if (layer.mask) read(layer.mask->field);
   }
@@ -628,7 +629,7 @@ bool Evaluator::alike(const Layer& layer) const {
     return (std::holds_alternative<Kinds>(layer.source) || ...);
   };
   if (is.operator()<acre::RampSource, acre::DistanceSource, acre::IslandSource, acre::PictureSource,
-          acre::LatitudeSource, acre::WaterSource>())
+          acre::LatitudeSource, acre::WaterSource, acre::FreshWaterSource>())
     return false;
   std::vector<std::string> read;
   if (const auto* f = std::get_if<acre::FieldSource>(&layer.source)) read.push_back(f->field);
@@ -768,6 +769,14 @@ float Evaluator::rawValue(
   }
   if (const auto* s = std::get_if<acre::WalkSource>(&layer.source))
     return walk(*s, acre::combine(seed, 0x57616C6Bu), p.cell[kX]);
+  if (const auto* s = std::get_if<acre::FreshWaterSource>(&layer.source)) {
+    using Tells = acre::FreshWaterSource::Tells;
+    WaterValue w{"dry", 0, 0, 46, {}};
+    if (acre::takesPart(recipe_, acre::StageId::Water)) w = water({p.cell[kX], p.cell[kZ]});
+    if (s->tells == Tells::Shore) return w.shore;
+    if (s->tells == Tells::Mark) return static_cast<float>(w.mark >> 8) / 16777216.0f;
+    return w.fresh() ? static_cast<float>(w.level) - static_cast<float>(recipe_.frame.seaLevel) : 0;
+  }
   if (const auto* s = std::get_if<acre::WaterSource>(&layer.source)) {
     // All cells within reach, one after the other.
     const auto reach = static_cast<int64_t>(s->reach);

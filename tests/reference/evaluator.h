@@ -63,9 +63,12 @@ class Evaluator {
     float shore;
     /// The highest level of the fresh water over the cell and the four beside it.
     std::optional<int64_t> held;
+    uint32_t mark = 0;  ///< Of the node or way that it belongs to.
     bool fresh() const { return kind == "lake" || kind == "river"; }
   };
   WaterValue water(acre::Cell cell);
+  /// What a sample is told whose neighbours lie `step` cells away, more than 16 and at most 64.
+  WaterValue indicated(acre::Cell cell, int64_t step);
   /// The ways through obstacles of a region: the reason why one was given up, or "none"; its places
   /// and, in 1/256 cell, its levels.
   struct CourseWay {
@@ -113,6 +116,10 @@ class Evaluator {
   std::vector<std::map<std::string, uint32_t>> rockOfWorld();
   /// What is left of a rock, or the ore in it.
   std::string mineral(acre::Cell cell, int64_t y, std::string material);
+  /// Where a cell is looked up among the regions.
+  void shifted(acre::Cell from, int64_t (&at)[2], int64_t (&q)[2]);
+  /// Cells to the nearest border of regions, at most a region's side.
+  float borderOf(acre::Cell cell);
   struct Waters;
   struct Floor;
   const Floor& floor();
@@ -160,6 +167,7 @@ class Evaluator {
   std::shared_ptr<std::vector<OrePlan>> ores_;
   std::shared_ptr<Floor> floor_;
   std::shared_ptr<Waters> waters_;
+  std::map<int64_t, std::shared_ptr<Waters>> coarser_;
   std::map<std::tuple<std::string, int64_t, int64_t>, std::shared_ptr<System>> systems_;
 };
 

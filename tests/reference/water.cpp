@@ -51,6 +51,10 @@ Node brickAt(int64_t x, int64_t z) {
   const int64_t j = floorOf(z, 28);
   return {floorOf(x - (j % 2 == 0 ? 0 : 16), 32), j};
 }
+uint64_t hashOf(uint64_t seed, Node n) {
+  return acre::combine(
+      acre::combine(seed, static_cast<uint64_t>(n.first)), static_cast<uint64_t>(n.second));
+}
 bool rowFirst(Node a, Node b) {
   return std::pair(a.second, a.first) < std::pair(b.second, b.first);
 }
@@ -105,6 +109,7 @@ struct Evaluator::Waters {
     float height = 0;
     int64_t level = 0;
     float shore = 46;
+    uint64_t hash = 0;  ///< Of what its water belongs to.
   };
 
   Evaluator& land;
@@ -112,14 +117,16 @@ struct Evaluator::Waters {
   uint64_t seed;
   int64_t sea, above;
   float seaLevel;
+  int64_t scale;  ///< Cells of the world that one of the network stands for.
 
-  explicit Waters(Evaluator& of)
+  explicit Waters(Evaluator& of, int64_t times = 1)
       : land(of),
         r(*of.recipe_.rivers),
         seed(acre::combine(of.seed_, 0x5761746572u)),
         sea(scaled(static_cast<double>(static_cast<float>(of.recipe_.frame.seaLevel)))),
         above(-floorOf(-sea, 256) * 256),
-        seaLevel(static_cast<float>(of.recipe_.frame.seaLevel)) {}
+        seaLevel(static_cast<float>(of.recipe_.frame.seaLevel)),
+        scale(times) {}
 
   // ---- nodes -----------------------------------------------------------------------------------
 
@@ -127,7 +134,7 @@ struct Evaluator::Waters {
   float before(int64_t x, int64_t z) {
     const auto known = heights.find({x, z});
     if (known != heights.end()) return known->second;
-    return heights[{x, z}] = land.unshaped({x, z}).height;
+    return heights[{x, z}] = land.unshaped({scale * x, scale * z}).height;
   }
   int64_t b(int64_t x, int64_t z) {
     const double v = std::floor(static_cast<double>(before(x, z)) * 256);
@@ -140,8 +147,7 @@ struct Evaluator::Waters {
     if (known != grounds.end()) return known->second;
     Ground g;
     const Grain m = middleOf(n);
-    g.hash = acre::combine(
-        acre::combine(seed, static_cast<uint64_t>(n.first)), static_cast<uint64_t>(n.second));
+    g.hash = hashOf(seed, n);
     for (uint64_t k = 0; k < 3; ++k) {
       const uint64_t d = acre::combine(g.hash, k);
       const Grain at{m.x + static_cast<int64_t>((d >> 32) * 27 >> 32) - 13,
@@ -495,7 +501,9 @@ struct Evaluator::Waters {
   }
   int64_t radius(int64_t a) {
     const int64_t width = rootOf(a * 65536) * scaled(r.growth) >> 8;
-    return std::clamp<int64_t>(width, 512, scaled(r.widest)) / 2;
+    return std::clamp<int64_t>(
+               width, 512, std::max<int64_t>(512, floorOf(scaled(r.widest), scale))) /
+           2;
   }
 
   // ---- courses ---------------------------------------------------------------------------------
@@ -513,7 +521,7 @@ struct Evaluator::Waters {
     Grain bottom(Node n) const { return about(of.ground(n).bottom); }
 
     void bent(Grain s, Grain q, Grain t, int64_t v0, int64_t v1, int64_t r0, int64_t r1,
-        bool strays = true) {
+        bool strays = true, int64_t beyond = 512) {
       const auto gap = [](Grain a, Grain c) {
         return rootOf((a.x - c.x) * (a.x - c.x) + (a.z - c.z) * (a.z - c.z));
       };
@@ -540,7 +548,7 @@ struct Evaluator::Waters {
         Grain v{c * (q.x - s.x) + a * (t.x - q.x), c * (q.z - s.z) + a * (t.z - q.z)};
         if (v.x == 0 && v.z == 0) v = {t.x - s.x, t.z - s.z};
         if (v.x == 0 && v.z == 0) v = {1, 0};
-        const int64_t length = rootOf(v.x * v.x + v.z * v.z), w = rad + 512;
+        const int64_t length = rootOf(v.x * v.x + v.z * v.z), w = rad + beyond;
         const int64_t part = floorOf(w * 3, 5);
         for (const int64_t o : {int64_t{0}, part, -part, w, -w})
           least = std::min(least, of.b(m.x + floorOf(p.x - floorOf(v.z * o, length), 256),
@@ -555,8 +563,8 @@ struct Evaluator::Waters {
       }
       pieces.push_back(std::move(piece));
     }
-    void straight(Grain s, Grain t, int64_t v0, int64_t v1, int64_t rad) {
-      bent(s, mid(s, t), t, v0, v1, rad, rad);
+    void straight(Grain s, Grain t, int64_t v0, int64_t v1, int64_t rad, int64_t beyond = 512) {
+      bent(s, mid(s, t), t, v0, v1, rad, rad, true, beyond);
     }
     void within(const Lake& lake, Node e, Grain from, int64_t rad) {
       const auto ways = of.waysIn(lake);
@@ -665,7 +673,10 @@ struct Evaluator::Waters {
     for (int64_t k = 0; k < n; ++k) {
       const Grain c = g.cell(k);
       const Place where{{c.x, 0, c.z}, {0, 0, 0}};
-      order.emplace_back(-noise(source, 2, acre::combine(seed, 3), {}, where), k);
+      const float value = how.borders         ? land.borderOf({c.x, c.z})
+                          : how.field.empty() ? noise(source, 2, acre::combine(seed, 3), {}, where)
+                                              : land.field(how.field, {c.x, c.z});
+      order.emplace_back(-value, k);
     }
     std::sort(order.begin(), order.end());
     g.obstacles.assign(static_cast<size_t>(n), false);
@@ -793,6 +804,18 @@ struct Evaluator::Waters {
       std::reverse(way.begin(), way.end());
       return way;
     }
+    /// The lowest ground at a place and about it.
+    int64_t about(int64_t n) {
+      const Grain c = g.cell(n);
+      const int64_t rad = scaled(of.r.courses.width) / 2;
+      const int64_t stray =
+          g.step == 1 ? 0 : std::min<int64_t>(2304, scaled(of.r.meander) + floorOf(rad * 4, 5));
+      const int64_t far = floorOf(rad + 1344 + stray, 256);
+      int64_t least = of.b(c.x, c.z);
+      for (const int64_t d : {-far, far})
+        least = std::min({least, of.b(c.x + d, c.z), of.b(c.x, c.z + d)});
+      return least;
+    }
     void walk(const std::vector<int64_t>& stops) {
       CourseWay way{"none", {}, {}};
       std::vector<int64_t> line = {stops[0]};
@@ -807,7 +830,7 @@ struct Evaluator::Waters {
       int64_t length = 0;
       bool deep = false;
       for (size_t k = 0; k < line.size(); ++k) {
-        const int64_t low = height(line[k]) - 128;
+        const int64_t low = about(line[k]) - 128;
         way.places.push_back({g.cell(line[k]).x, g.cell(line[k]).z});
         way.levels.push_back(std::max(of.above, k == 0 ? low : std::min(way.levels.back(), low)));
         deep = deep || height(line[k]) - way.levels.back() > scaled(of.r.courses.carve);
@@ -841,23 +864,24 @@ struct Evaluator::Waters {
       const int64_t from = way.levels[n - 1], to = way.levels[n];
       const Grain before = at(n - 1), here = at(n);
       if (g.step == 1) {
-        drawing.bent(before, mid(before, here), here, from, to, rad, rad, false);
+        drawing.bent(before, mid(before, here), here, from, to, rad, rad, false, 1344);
       } else {
         const Grain s = n == 1 ? before : mid(before, here);
         if (n + 1 < way.places.size())
-          drawing.bent(s, here, mid(here, at(n + 1)), from, to, rad, rad);
+          drawing.bent(s, here, mid(here, at(n + 1)), from, to, rad, rad, true, 1344);
         else
-          drawing.straight(s, here, from, to, rad);
+          drawing.straight(s, here, from, to, rad, 1344);
       }
       for (Piece& piece : drawing.pieces) g.pieces.push_back(std::move(piece));
     }
   }
-  std::vector<const Piece*> wayPiecesNear(int64_t x, int64_t z) {
-    std::vector<const Piece*> out;
+  /// With the regions that they belong to.
+  std::vector<std::pair<const Piece*, Node>> wayPiecesNear(int64_t x, int64_t z) {
+    std::vector<std::pair<const Piece*, Node>> out;
     if (!r.courses.any()) return out;
     const auto side = static_cast<int64_t>(r.courses.region);
     const auto add = [&](Node at) {
-      for (const Piece& piece : regionOf(at).pieces) out.push_back(&piece);
+      for (const Piece& piece : regionOf(at).pieces) out.emplace_back(&piece, at);
     };
     if (oneRegion()) return add({0, 0}), out;
     for (int64_t j = floorOf(z - 128, side); j <= floorOf(z + 128, side); ++j)
@@ -869,9 +893,9 @@ struct Evaluator::Waters {
 
   std::map<std::pair<int64_t, int64_t>, Found> cells;
   bool cut(const Found& f, float before) { return f.kind == "dry" && f.height < before; }
-  Found alone(int64_t x, int64_t z) {
+  Found alone(int64_t x, int64_t z) { return alone(x, z, before(x, z)); }
+  Found alone(int64_t x, int64_t z, float height) {
     Found out;
-    const float height = before(x, z);
     out.height = height;
     if (height < seaLevel) {
       out.kind = "sea";
@@ -885,6 +909,7 @@ struct Evaluator::Waters {
       out.kind = "lake";
       out.level = at.key.f / 256;
       out.shore = 0;
+      out.hash = hashOf(seed, at.key.n);
       return out;
     }
     std::optional<float> held, bed, wet, bound;
@@ -894,11 +919,16 @@ struct Evaluator::Waters {
     };
     const auto valley = static_cast<float>(r.valley), sides = static_cast<float>(r.sides);
     const auto depth = static_cast<float>(r.depth);
-    std::vector<const Piece*> pieces = wayPiecesNear(x, z);
+    std::vector<std::pair<const Piece*, uint64_t>> pieces;
     for (int64_t j = own.second - 25; j <= own.second + 25; ++j)
       for (int64_t i = own.first - 25; i <= own.first + 25; ++i)
-        for (const Piece& piece : piecesOf({i, j})) pieces.push_back(&piece);
-    for (const Piece* each : pieces) {
+        for (const Piece& piece : piecesOf({i, j}))
+          pieces.emplace_back(&piece, hashOf(seed, {i, j}));
+    if (scale == 1)
+      for (const auto& [piece, region] : wayPiecesNear(x, z))
+        pieces.emplace_back(piece, hashOf(acre::combine(seed, 7), region));
+    uint64_t holder = 0, wetter = 0;
+    for (const auto& [each, hash] : pieces) {
       const Piece& piece = *each;
       float square = 0, rho = 0, w = 0;
       for (size_t k = 0; k + 1 < piece.places.size(); ++k) {
@@ -917,27 +947,33 @@ struct Evaluator::Waters {
         w = piece.levels[k] + t * (piece.levels[k + 1] - piece.levels[k]);
       }
       const float d = std::sqrt(square) / 16.0f, e = d - rho;
-      const float v = std::min(46.0f, 6.0f + valley * rho);
+      const float v = scale > 1 ? 0.0f : std::min(46.0f, 6.0f + valley * rho);
       if (e >= v) continue;
       if (e <= 0) {
+        if (!held || w < *held) holder = hash;
         least(held, w);
         least(bed, w - (1.0f + std::min(depth, 0.35f * rho) * (1.0f - (d / rho) * (d / rho))));
         continue;
       }
       out.shore = std::min(out.shore, e);
       if (e <= 2.2f) guard = std::max(guard, w);
+      if (e <= 4 && (!wet || w < *wet)) wetter = hash;
       if (e <= 4) least(wet, w);
       const float f = e / v;
       least(bound, ((w + 0.5f) + sides * e) + 12.0f * ((f * f) * f));
     }
-    if (held || (wet && static_cast<float>(whole) < std::floor(*wet))) out.shore = 0;
+    const bool drowned = wet && static_cast<float>(whole) < std::floor(*wet);
+    if (held || drowned) {
+      out.shore = 0;
+      out.hash = held ? holder : wetter;
+    }
     if (held) {
       out.kind = "river";
       out.level = static_cast<int64_t>(std::floor(*held));
       out.height = std::min(height, *bed);
       return out;
     }
-    if (wet && static_cast<float>(whole) < std::floor(*wet)) {
+    if (drowned) {
       out.kind = "river";
       out.level = static_cast<int64_t>(std::floor(*wet));
       return out;
@@ -977,6 +1013,7 @@ Evaluator::WaterValue Evaluator::water(acre::Cell cell) {
   if (!waters_) waters_ = std::make_shared<Waters>(*this);
   const Waters::Found found = waters_->at(cell.x, cell.z);
   WaterValue out{found.kind, found.height, found.level, found.shore, {}};
+  if (out.fresh()) out.mark = static_cast<uint32_t>(found.hash) | 1u;
   for (const auto& [dx, dz] :
       {std::pair(0, 0), std::pair(1, 0), std::pair(-1, 0), std::pair(0, 1), std::pair(0, -1)}) {
     const Waters::Found& near = waters_->first(cell.x + dx, cell.z + dz);
@@ -984,6 +1021,15 @@ Evaluator::WaterValue Evaluator::water(acre::Cell cell) {
     out.held = out.held ? std::max(*out.held, near.level) : near.level;
   }
   return out;
+}
+
+Evaluator::WaterValue Evaluator::indicated(acre::Cell cell, int64_t step) {
+  const int64_t f = step <= 32 ? 2 : 4;
+  auto& coarser = coarser_[f];
+  if (!coarser) coarser = std::make_shared<Waters>(*this, f);
+  const Waters::Found found =
+      coarser->alone(floorOf(cell.x, f), floorOf(cell.z, f), unshaped(cell).height);
+  return {found.kind, found.height, found.level, found.shore, {}};
 }
 
 std::vector<Evaluator::CourseWay> Evaluator::ways(int64_t i, int64_t j) {

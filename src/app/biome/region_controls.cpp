@@ -4,6 +4,7 @@
 #include "app/biome/biomes_editor.h"
 #include "app/edit/swatch.h"
 #include "app/look/look.h"
+#include "recipe/validate.h"
 
 namespace app {
 
@@ -77,7 +78,7 @@ void BiomesEditor::buildRegions(QVBoxLayout* column) {
 
 void BiomesEditor::buildWarpSource(QVBoxLayout* column) {
   Offered fields;
-  for (const acre::FieldRecipe* f : acre::fieldsOf(document_.recipe()))
+  for (const acre::FieldRecipe* f : acre::fieldsBeforeWater(document_.recipe()))
     fields.emplace_back(tr("by %1").arg(QString::fromStdString(f->name)), f->id);
   Offered first = fields;
   first.insert(first.begin(), {tr("by noise of its own"), {}});

@@ -57,6 +57,7 @@ std::vector<Offer> offers() {
       {QT_TR_NOOP("Latitude"), acre::LatitudeSource{}},
       {QT_TR_NOOP("Altitude above the sea"), acre::AltitudeSource{}},
       {QT_TR_NOOP("Distance from water"), acre::WaterSource{}},
+      {QT_TR_NOOP("Rivers and lakes"), acre::FreshWaterSource{}},
       {QT_TR_NOOP("Skyline walk"), acre::WalkSource{}}, {nullptr, {}},
       {QT_TR_NOOP("Terraces"), acre::TerraceSource{}}, {QT_TR_NOOP("Fold"), acre::FoldSource{}},
       {QT_TR_NOOP("Rescale"), acre::RescaleSource{}},
@@ -159,6 +160,7 @@ void HeightsEditor::buildFields(QVBoxLayout* column) {
     action->setObjectName(QStringLiteral("heights.add.") + QLatin1String(offer.name));
     if (std::holds_alternative<acre::AltitudeSource>(offer.source)) altitudeOffer_ = action;
     if (std::holds_alternative<acre::WaterSource>(offer.source)) waterOffer_ = action;
+    if (std::holds_alternative<acre::FreshWaterSource>(offer.source)) freshOffer_ = action;
   }
   add->setMenu(menu);
   head->addWidget(fields_, 1);
@@ -430,6 +432,8 @@ void HeightsEditor::refreshFields() {
   // The heights cannot read how high they are.
   altitudeOffer_->setVisible(field_ != acre::kHeightsId);
   waterOffer_->setVisible(field_ != acre::kHeightsId);
+  // Nor can the climate, which comes before rivers.
+  freshOffer_->setVisible(field_ != acre::kHeightsId && scope_of_ == Scope::Heights);
   fillDown_->setVisible(field_ == acre::kHeightsId && !document_.recipe().frame.blocks());
   fillDown_->setChecked(document_.recipe().fillDown);
   removeField_->setVisible(field_ != acre::kHeightsId && scope_of_ == Scope::Heights);

@@ -124,6 +124,7 @@ class HeightsEditor : public Editor {
   QLabel* layerBins_ = nullptr;
   QAction* altitudeOffer_ = nullptr;
   QAction* waterOffer_ = nullptr;
+  QAction* freshOffer_ = nullptr;
   CurveView* curve_ = nullptr;
   Histogram* histogram_;
   StakeField* stakeField_;

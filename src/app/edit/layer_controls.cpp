@@ -9,6 +9,7 @@
 #include "app/edit/shape.h"
 #include "app/edit/skyline_panel.h"
 #include "app/look/look.h"
+#include "recipe/validate.h"
 
 namespace app {
 namespace {
@@ -63,7 +64,8 @@ auto toSource(Set&& set) {
 
 std::vector<const FieldRecipe*> HeightsEditor::readableFields() const {
   const Recipe& recipe = document_.recipe();
-  auto fields = acre::fieldsOf(recipe);
+  const bool early = field_ == acre::kHeightsId || scope_of_ == Scope::Climate;
+  auto fields = early ? acre::fieldsBeforeWater(recipe) : acre::fieldsOf(recipe);
   std::erase_if(fields, [&](const FieldRecipe* f) {
     const bool tooLate = field_ == acre::kHeightsId && acre::climateAxisOf(recipe, f->id);
     return f->id == field_ || tooLate;
@@ -336,6 +338,16 @@ void HeightsEditor::buildSourceChoices(Grid& grid, const LayerForm& made, const 
                                {tr("turn it back"), tr("are not kept")},
                                ofSource<WalkSource>([](const auto& s) { return s.limits ? 0 : 1; }),
                                toSource<WalkSource>([](auto& s, int i) { s.limits = i == 0; })));
+  if (std::holds_alternative<FreshWaterSource>(l.source))
+    grid.add(tr("Tells"),
+        made.choice("tells", tr("Tells"),
+            tr("Distance: cells to the nearest river or lake, at most 46. Level: cells that its\n"
+               "surface lies above the sea, 0 outside. Mark: a number from 0 to 1 that the water\n"
+               "of one node shares, 0 outside."),
+            {tr("the distance"), tr("the level"), tr("a mark")},
+            ofSource<FreshWaterSource>([](const auto& s) { return static_cast<int>(s.tells); }),
+            toSource<FreshWaterSource>(
+                [](auto& s, int i) { s.tells = static_cast<FreshWaterSource::Tells>(i); })));
   if (std::holds_alternative<FieldSource>(l.source)) {
     Offered fields;
     for (const FieldRecipe* f : readableFields())

@@ -140,7 +140,7 @@ acre::Picture TileStore::atOnce(const acre::SampleGrid& grid) const {
   acre::Picture out = picture_;
   const acre::WaterStage* water = planOf(*world_).water();
   out.beforeWater =
-      water && !picture_.ofWater() && grid.step <= acre::WaterStage::kExactStep &&
+      water && !picture_.ofWater() && grid.step <= acre::WaterStage::kFarthestStep &&
       !water->knows({grid.x, grid.z, grid.width * grid.step, grid.length * grid.step});
   return out;
 }

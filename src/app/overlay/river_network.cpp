@@ -14,7 +14,7 @@ using acre::Brick;
 using acre::DrainAt;
 using acre::Drains;
 
-constexpr int kShade = 190;  // Of 255, that lines between basins cover the ground.
+constexpr int kQuiet = 190;  // Of 255, that lines between basins cover the ground.
 
 }  // namespace
 
@@ -105,7 +105,7 @@ void RiverNetwork::paint(QPainter& p, const MapGeometry& view) const {
   }
   // Quiet, so that the rivers between them are what one sees.
   QColor between = t.sheet;
-  between.setAlpha(kShade);
+  between.setAlpha(kQuiet);
   p.setPen(QPen(between, 1.5));
   for (const Divide& d : divides_) p.drawLine(view.toScreen(d.from), view.toScreen(d.to));
   const auto place = [&](acre::Cell c) { return view.toScreen(c, 0.5, 0.5); };

@@ -5,6 +5,7 @@
 #include "app/edit/lists.h"
 #include "app/edit/shape.h"
 #include "app/look/look.h"
+#include "recipe/validate.h"
 
 namespace app {
 namespace {
@@ -17,6 +18,11 @@ constexpr int kPause = 250;  // Milliseconds that the map stands still before it
 
 QString whole(double v) {
   return look::wholeNumber(std::llround(v));
+}
+
+/// Whether ways could run along the borders of regions.
+bool hasBorders(const Recipe& recipe) {
+  return recipe.biomes.on && recipe.biomes.regions.on;
 }
 
 QString linesOf(const acre::WaterSummary& summary) {
@@ -49,9 +55,11 @@ WaterEditor::~WaterEditor() {
 
 void WaterEditor::refresh() {
   const Recipe& r = document_.recipe();
-  const std::string shape = shapeOf(*r.rivers) + namesOf(r.materials) +
-                            (r.rivers->courses.any() ? "ways" : "") +
-                            (isOneRegion(boundsOf(r.frame)) ? "one region" : "");
+  std::string shape = shapeOf(*r.rivers) + namesOf(r.materials) +
+                      (r.rivers->courses.any() ? "ways" : "") +
+                      (r.rivers->courses.borders ? "borders" : "") +
+                      (isOneRegion(boundsOf(r.frame)) ? "one region" : "");
+  for (const acre::FieldRecipe& field : r.fields) shape += field.id + field.name;
   if (shape != built_) {
     built_ = shape;
     rebuild();
@@ -210,10 +218,17 @@ void WaterEditor::addCourses(QVBoxLayout* column, const acre::RiverCourses& cour
     made.numbers(column, kAcross, &RiverCourses::step);
   made.numbers(column, kAcross, &RiverCourses::share, &RiverCourses::feature, &RiverCourses::climb,
       &RiverCourses::carve, &RiverCourses::winding);
-  Row(column)
-      .add(made.tick(&RiverCourses::diagonal, tr("Eight ways")))
-      .add(made.tick(&RiverCourses::join, tr("They join")))
-      .rest();
+  Row turns(column);
+  turns.add(made.tick(&RiverCourses::diagonal, tr("Eight ways")))
+      .add(made.tick(&RiverCourses::join, tr("They join")));
+  if (hasBorders(document_.recipe()))
+    turns.add(made.tick(&RiverCourses::borders, tr("Along borders")));
+  turns.rest();
+  Offered where = {{tr("a noise is high"), {}}};
+  for (const acre::FieldRecipe* field : fieldsBeforeWater(document_.recipe()))
+    where.emplace_back(tr("%1 is high").arg(QString::fromStdString(field->name)), field->id);
+  if (where.size() > 1 && !courses.borders)
+    Row(column).words(tr("Obstacles are where")).add(made.choice(&RiverCourses::field, where), 1);
   ways_ = new QLabel;
   ways_->setObjectName(QStringLiteral("rivers.ways"));
   ways_->setWordWrap(true);

@@ -123,7 +123,7 @@ std::string sourceWords(const Source& source) {
   }
   constexpr const char* kWords[] = {"noise", "constant", "ramp", "distance", "island", "picture",
       "field", "terrace", "fold", "rescale", "equalise", "latitude", "altitude", "water distance",
-      "walk"};
+      "walk", "fresh water"};
   static_assert(std::size(kWords) == std::variant_size_v<Source>);
   return kWords[source.index()];
 }

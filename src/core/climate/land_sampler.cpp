@@ -20,6 +20,7 @@ struct Rimmed {
   std::vector<int32_t> levels;
   std::vector<float> shores;
   std::vector<int32_t> helds;
+  std::vector<uint32_t> marks;
 
   /// water: told of it too.
   Rimmed(const SampleGrid& grid, const LandOut& land, bool water)
@@ -40,6 +41,7 @@ struct Rimmed {
     take(levels, water && land.levels, out.levels);
     take(shores, water && land.shores, out.shores);
     take(helds, water && land.helds, out.helds);
+    take(marks, water && land.marks, out.marks);
     out.stride = all.width;
     out.times = land.times;
     out.beforeWater = land.beforeWater;
@@ -58,29 +60,32 @@ struct Rimmed {
     copy(levels, asked.levels);
     copy(shores, asked.shores);
     copy(helds, asked.helds);
+    copy(marks, asked.marks);
   }
   /// Where a row of the inner grid begins.
   ptrdiff_t rowOf(ptrdiff_t j) const { return (j + 1) * all.width + 1; }
 };
 
 LandShaper::Out shaperOut(const LandOut& land) {
-  return {land.heights, land.waters, land.levels, land.shores, land.helds, land.stride};
+  return {land.heights, land.waters, land.levels, land.shores, land.helds, land.marks, land.stride};
 }
 
 }  // namespace
 
 bool LandSampler::evaluate(
     const SampleGrid& grid, const LandOut& land, const std::stop_token& stop) const {
-  const bool asked = shaper_ && !land.beforeWater &&
-                     (land.heights || land.waters || land.levels || land.shores || land.helds);
+  const bool asked =
+      shaper_ && !land.beforeWater &&
+      (land.heights || land.waters || land.levels || land.shores || land.helds || land.marks);
   if (asked && grid.step == 1) return shaped(grid, land, stop);
   for (ptrdiff_t j = 0; j < grid.length; ++j) {
     if (land.waters) std::fill_n(land.waters + j * land.stride, grid.width, WaterKind::Dry);
     if (land.levels) std::fill_n(land.levels + j * land.stride, grid.width, 0);
     if (land.shores) std::fill_n(land.shores + j * land.stride, grid.width, kFarShore);
     if (land.helds) std::fill_n(land.helds + j * land.stride, grid.width, kNoWater);
+    if (land.marks) std::fill_n(land.marks + j * land.stride, grid.width, 0u);
   }
-  if (!asked || grid.step > shaper_->exactStep()) return made(grid, land, stop);
+  if (!asked || grid.step > shaper_->farthestStep()) return made(grid, land, stop);
   std::vector<float> before(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
   std::vector<float> heights(
       land.heights ? 0 : static_cast<size_t>(land.stride) * static_cast<size_t>(grid.length));
@@ -164,7 +169,8 @@ bool LandSampler::evaluate(
     one.heights = side[k].data();
     one.stride = width;
     one.times = land.times;
-    one.beforeWater = land.beforeWater;
+    // An indication of rivers is no ground to measure the rise of.
+    one.beforeWater = land.beforeWater || (shaper_ && grid.step > shaper_->exactStep());
     if (!evaluate(moved, one, stop)) return false;
   }
   for (size_t i = 0; i < count; ++i)

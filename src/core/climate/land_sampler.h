@@ -25,6 +25,7 @@ struct LandOut {
   int32_t* levels = nullptr;    ///< Of water, in whole cells; 0 where it is dry.
   float* shores = nullptr;      ///< WaterAt::shore.
   int32_t* helds = nullptr;     ///< WaterAt::held.
+  uint32_t* marks = nullptr;    ///< LandShaper::markOf.
   StageTimes* times = nullptr;  ///< What each stage took is added here.
   ptrdiff_t stride = 0;
   bool beforeWater = false;  ///< All of it as if nothing were cut into it.

@@ -55,21 +55,26 @@ class LandShaper {
     int32_t* levels = nullptr;
     float* shores = nullptr;
     int32_t* helds = nullptr;
+    uint32_t* marks = nullptr;
     ptrdiff_t stride = 0;
   };
-  /// Farthest apart that samples are exact; beyond nothing is cut.
+  /// Farthest apart that samples are exact.
   virtual int64_t exactStep() const = 0;
+  /// Farthest apart that they are told of it; beyond nothing is cut.
+  virtual int64_t farthestStep() const = 0;
   /// before: heights of the samples and of one more on every side, row by row.
   /// REQUIRES: grid.step == 1. False when stopped.
   virtual bool shape(const SampleGrid& grid, const float* before, const Out& out,
       const std::stop_token& stop) const = 0;
   /// The same of samples farther apart, without a rim: the ground beside them is asked for where it
-  /// matters. REQUIRES: grid.step <= exactStep().
+  /// matters. REQUIRES: grid.step <= farthestStep().
   virtual bool shapeApart(const SampleGrid& grid, const float* before, const Out& out,
       const std::stop_token& stop) const = 0;
   /// Cells anywhere. heights, out: either may be nullptr.
   virtual void shape(int count, const Cell* cells, const float* before, float* heights,
       WaterAt* out, Accuracy accuracy) const = 0;
+  /// A number of the node, or of the way's region, that a cell's fresh water belongs to; 0 outside.
+  virtual uint32_t markOf(const WaterAt& at) const = 0;
 };
 
 }  // namespace acre

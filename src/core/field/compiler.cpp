@@ -183,6 +183,7 @@ Result<Digest> FieldCompiler::keyOf(const FieldRecipe& field) {
     if (std::holds_alternative<AltitudeSource>(layer.source) ||
         std::holds_alternative<WaterSource>(layer.source))
       key.f64(seaLevel_);
+    if (std::holds_alternative<FreshWaterSource>(layer.source)) key.digest(freshKey_);
     if (const auto* s = std::get_if<PictureSource>(&layer.source)) {
       const auto picture = pictureOf(*s, fmt::format("{}/layers/{}", pointerOf(field), i));
       if (!picture) return picture.error();
@@ -274,6 +275,8 @@ Status FieldCompiler::compileSource(
     if (!heights) return heights.error();
     step.value = std::make_shared<const WaterDistance>(
         *heights, toFloat(seaLevel_), static_cast<int>(s->reach), pool_.memo());
+  } else if (const auto* s = std::get_if<FreshWaterSource>(&layer.source)) {
+    step.value = FieldStep::Fresh{fresh_, s->tells};
   } else if (const auto* s = std::get_if<WalkSource>(&layer.source)) {
     step.value = std::make_shared<const Skyline>(*s, combine(seed, kWalkTag), pool_.memo());
   } else {

@@ -33,6 +33,12 @@ class FieldCompiler {
 
   /// The sea that altitudes are measured from. REQUIRES: fields that hold one are compiled later.
   void setSeaLevel(double level) { seaLevel_ = level; }
+  /// What fields are told of fresh water. REQUIRES: fields that hold it are compiled later.
+  /// key: of the land with its water.
+  void setFreshWater(std::shared_ptr<const FreshWater> water, const Digest& key) {
+    fresh_ = std::move(water);
+    freshKey_ = key;
+  }
 
   /// The errors name the JSON pointer: pictures that cannot be read. Cancelled when stopped.
   Result<std::shared_ptr<const Field>> compile(const FieldRecipe& field);
@@ -63,6 +69,8 @@ class FieldCompiler {
   int dims_;
   std::stop_token stop_;
   double seaLevel_ = 0;
+  std::shared_ptr<const FreshWater> fresh_;
+  Digest freshKey_;
   std::map<std::string, Digest> keys_;
 };
 

@@ -264,6 +264,7 @@ void Field::sourceAt(const Kernels& kernels, const FieldStep& step, const Points
     }
     void operator()(const FieldStep::Water& w) const { w->points(kernels, at, out); }
     void operator()(const FieldStep::Walk& w) const { w->points(at, out); }
+    void operator()(const FieldStep::Fresh& f) const { f.of->points(at, f.tells, out); }
   };
   std::visit(Visit{kernels, at, before, out}, step.value);
 }
@@ -401,6 +402,7 @@ bool Field::valueTile(const Kernels& kernels, const FieldStep& step, const Sampl
   const auto* plan = std::get_if<NoisePlan>(&step.value);
   const auto* field = std::get_if<std::shared_ptr<const Field>>(&step.value);
   const auto* altitude = std::get_if<FieldStep::Altitude>(&step.value);
+  const auto* fresh = std::get_if<FieldStep::Fresh>(&step.value);
   const bool inPlace =
       std::all_of(step.shift, step.shift + 3, [](const Pos& s) { return s.cell == 0 && s.q == 0; });
   if (plan && !step.warp) {
@@ -414,6 +416,8 @@ bool Field::valueTile(const Kernels& kernels, const FieldStep& step, const Sampl
         !altitude->heights->tile(kernels, grid, values, width, stop, known))
       return false;
     aboveSea(values, static_cast<int>(width * grid.length), altitude->sea);
+  } else if (fresh && !step.warp && inPlace) {
+    if (!fresh->of->grid(grid, fresh->tells, values, stop)) return false;
   } else if (step.reshapes()) {
     const Points row{grid.width, {}, {}};
     for (int j = 0; j < grid.length; ++j)

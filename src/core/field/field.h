@@ -9,6 +9,7 @@
 
 #include "base/hash.h"
 #include "base/result.h"
+#include "field/fresh_water.h"
 #include "field/picture_data.h"
 #include "field/skyline.h"
 #include "field/tables.h"
@@ -76,8 +77,13 @@ struct FieldStep {
   };
   using Water = std::shared_ptr<const WaterDistance>;
   using Walk = std::shared_ptr<const Skyline>;
-  using Value = std::variant<NoisePlan, float, Ramp, Distance, Island, Picture,
-      std::shared_ptr<const Field>, Terrace, Fold, Rescale, Sum, Latitude, Altitude, Water, Walk>;
+  struct Fresh {
+    std::shared_ptr<const FreshWater> of;
+    FreshWater::Tells tells;
+  };
+  using Value =
+      std::variant<NoisePlan, float, Ramp, Distance, Island, Picture, std::shared_ptr<const Field>,
+          Terrace, Fold, Rescale, Sum, Latitude, Altitude, Water, Walk, Fresh>;
   struct Warp {
     NoisePlan x;
     NoisePlan z;

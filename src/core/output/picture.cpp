@@ -236,19 +236,19 @@ void markOutside(
 
 // Samples far apart would each pull a network of their own: there one is not told.
 
-bool flow(const Drainage& drainage, const SampleGrid& grid, const SampleArrays& out,
+bool flow(const WaterStage& water, const SampleGrid& grid, const SampleArrays& out,
     const std::stop_token& stop) {
-  if (grid.step <= WaterStage::kExactStep)
-    return drainedOver(drainage, grid, out.values, out.stride, stop);
+  if (grid.step <= WaterStage::kFarthestStep)
+    return drainedOver(water.over(grid.step).drainage(), grid, out.values, out.stride, stop);
   for (int32_t j = 0; j < grid.length; ++j)
     std::fill_n(out.values + j * out.stride, grid.width, 0.0f);
   return true;
 }
 
-bool basins(const Drainage& drainage, const SampleGrid& grid, const SampleArrays& out,
+bool basins(const WaterStage& water, const SampleGrid& grid, const SampleArrays& out,
     const std::stop_token& stop) {
-  if (grid.step <= WaterStage::kExactStep)
-    return basinsOver(drainage, grid, out.marks, out.stride, stop);
+  if (grid.step <= WaterStage::kFarthestStep)
+    return basinsOver(water.over(grid.step).drainage(), grid, out.marks, out.stride, stop);
   for (int32_t j = 0; j < grid.length; ++j) std::fill_n(out.marks + j * out.stride, grid.width, 0u);
   return true;
 }
@@ -345,7 +345,7 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
       std::copy_n(
           blocks.data() + ptrdiff_t{j} * grid.width, grid.width, out.things + j * out.stride);
   }
-  if (picture.kind == PictureKind::Basin && !basins(world.water()->drainage(), grid, out, stop))
+  if (picture.kind == PictureKind::Basin && !basins(*world.water(), grid, out, stop))
     return cancelled();
   const bool toned = picture.kind == PictureKind::Region || picture.kind == PictureKind::Basin;
   if (data || toned || picture.kind == PictureKind::Water)
@@ -397,7 +397,7 @@ Status samplePicture(const World& world, const Picture& picture, const SampleGri
     return done();
   }
   if (picture.kind == PictureKind::Flow)
-    return flow(world.water()->drainage(), grid, out, stop) ? done() : Status(cancelled());
+    return flow(*world.water(), grid, out, stop) ? done() : Status(cancelled());
   const Field* field = world.field(picture.field);
   if (!field) return checkPicture(world, picture);
   const int step = picture.kind == PictureKind::Layer ? field->stepOf(picture.layer) : -1;

@@ -139,6 +139,7 @@ const Words& wordsOf(CellularResult);
 const Words& wordsOf(Metric);
 const Words& wordsOf(Axis);
 const Words& wordsOf(PictureSource::Outside);
+const Words& wordsOf(FreshWaterSource::Tells);
 const Words& wordsOf(Combine);
 const Words& wordsOf(Edge::Kind);
 const Words& wordsOf(Ore::Shape);

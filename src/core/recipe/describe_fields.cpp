@@ -32,6 +32,10 @@ const Words& wordsOf(PictureSource::Outside) {
   static const Words words = {"value", "edge", "repeat"};
   return words;
 }
+const Words& wordsOf(FreshWaterSource::Tells) {
+  static const Words words = {"shore", "level", "mark"};
+  return words;
+}
 const Words& wordsOf(Combine) {
   static const Words words = {"add", "multiply", "subtract", "minimum", "maximum", "smooth-minimum",
       "smooth-maximum", "mix", "replace"};
@@ -44,9 +48,9 @@ namespace {
 const Words& layerKinds() {
   static const Words words = [] {
     Words all = wordsOf(Basis{});
-    all.insert(
-        all.end(), {"constant", "ramp", "distance", "island", "picture", "field", "terrace", "fold",
-                       "rescale", "equalise", "latitude", "altitude", "water-distance", "walk"});
+    all.insert(all.end(),
+        {"constant", "ramp", "distance", "island", "picture", "field", "terrace", "fold", "rescale",
+            "equalise", "latitude", "altitude", "water-distance", "walk", "fresh-water"});
     return all;
   }();
   return words;
@@ -207,6 +211,13 @@ void describe(Visitor& v, WaterSource& s) {
   MembersOf(v, s)(&WaterSource::reach, "reach", "Reach",
       "Cells from the nearest cell below the sea at which the value is 1.",
       must(cells(limits::waterReach, 1)).wholeOnly());
+}
+
+void describe(Visitor& v, FreshWaterSource& s) {
+  MembersOf(v, s)(&FreshWaterSource::tells, "tells", "Tells",
+      "Of rivers and lakes: the cells to the nearest, how far its surface lies above the sea, or a "
+      "hash in [0, 1) of the node it belongs to.",
+      must());
 }
 
 void describe(Visitor& v, WalkSource& s) {

@@ -44,6 +44,10 @@ static void courseRules(Ruling& rules, const RiverCourses& c) {
   if (!one && c.step < 4)
     rules.refuse("step", fmt::format("{} cells in a world without near bounds", c.step),
         "4 to 64; 1 to 64 in worlds of at most 4096 cells a side");
+  const Biomes& biomes = rules.recipe().biomes;
+  if (c.borders && !(biomes.on && biomes.regions.on))
+    rules.refuse("borders", "there are no regions whose borders ways could follow",
+        "false, or biomes with regions");
   for (size_t k = 0; k < c.given.size(); ++k) {
     if (!one) {
       rules.refuse(fmt::format("given/{}", k), "a given course in a world without near bounds",
@@ -80,6 +84,11 @@ void describe(Visitor& v, RiverCourses& courses) {
       "They go on in eight directions, else in four; never between two obstacles that touch.");
   m(&RiverCourses::feature, "feature", "Obstacles' width", "Width of their features.",
       cells(limits::courseFeature, 1).ofFeatures());
+  m(&RiverCourses::field, "field", "Obstacles' field",
+      "Obstacles are where it is highest; none: where a noise is.", sparse().of(Role::Field));
+  m(&RiverCourses::borders, "borders", "Along borders",
+      "Obstacles are what lies farthest from the borders of regions, so that ways run along them.",
+      sparse());
   m(&RiverCourses::share, "share", "Obstacles", "Share of the places of a region that are closed.",
       share(0.005));
   m(&RiverCourses::climb, "climb", "Climb", "Steps that a cell upward costs.",

@@ -168,9 +168,21 @@ struct WalkSource {
   bool operator==(const WalkSource&) const = default;
 };
 
+/// What the stage Water says of a cell. The heights, the climate and what decides on biomes come
+/// before that stage and cannot read what holds it.
+struct FreshWaterSource {
+  enum class Tells {
+    Shore,  ///< Cells to the nearest river or lake, 0 in it, at most 46.
+    Level,  ///< How far its surface lies above the sea, in cells; 0 outside.
+    Mark    ///< A hash in [0, 1) of the node that the water belongs to; 0 outside.
+  };
+  Tells tells = Tells::Shore;
+  bool operator==(const FreshWaterSource&) const = default;
+};
+
 using Source = std::variant<NoiseSource, ConstantSource, RampSource, DistanceSource, IslandSource,
     PictureSource, FieldSource, TerraceSource, FoldSource, RescaleSource, EqualiseSource,
-    LatitudeSource, AltitudeSource, WaterSource, WalkSource>;
+    LatitudeSource, AltitudeSource, WaterSource, WalkSource, FreshWaterSource>;
 
 /// True for the sources that take the sum before them as their input.
 inline bool reshapes(const Source& source) {

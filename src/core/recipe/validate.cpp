@@ -212,6 +212,13 @@ class Checker : public Visitor, private Ruling {
   std::set<std::string> materials_, biomes_, slices_;
 };
 
+/// What reads the heights without naming them.
+bool readsHeights(const Source& source) {
+  return std::holds_alternative<AltitudeSource>(source) ||
+         std::holds_alternative<WaterSource>(source) ||
+         std::holds_alternative<FreshWaterSource>(source);
+}
+
 /// References among fields: every one must exist, none may lead back to itself, and all of them
 /// together must stay affordable.
 class References {
@@ -228,8 +235,7 @@ class References {
       const Layer& layer = field.layers[i];
       ++total;
       for (const std::string& id : fieldsReadBy(layer)) {
-        const bool altitude = std::holds_alternative<AltitudeSource>(layer.source) ||
-                              std::holds_alternative<WaterSource>(layer.source);
+        const bool altitude = readsHeights(layer.source);
         const std::string at = fmt::format("{}/layers/{}{}", pointerOf(recipe_, field), i,
             layer.mask && layer.mask->field == id ? "/mask/field"
             : altitude                            ? ""
@@ -274,7 +280,9 @@ class References {
 
 /// Equalising needs to know the distribution: from everywhere alike, or from inside bounds.
 void checkEqualise(Checks& checks, const Recipe& recipe, const FieldRecipe& field) {
-  if (recipe.frame.x && recipe.frame.z && !readsWaterDistance(recipe, field)) return;
+  if (recipe.frame.x && recipe.frame.z && !readsWaterDistance(recipe, field) &&
+      !readsFreshWater(recipe, field))
+    return;
   const auto find = [&](const std::string& id) { return fieldOf(recipe, id); };
   bool alike = true;
   for (size_t i = 0; i < field.layers.size(); ++i) {
@@ -316,9 +324,7 @@ Result<std::vector<double>> octaveFrequencies(const NoiseSource& source, const s
 std::vector<std::string> fieldsReadBy(const Layer& layer) {
   std::vector<std::string> ids;
   if (const auto* source = std::get_if<FieldSource>(&layer.source)) ids.push_back(source->field);
-  if (std::holds_alternative<AltitudeSource>(layer.source) ||
-      std::holds_alternative<WaterSource>(layer.source))
-    ids.push_back(kHeightsId);
+  if (readsHeights(layer.source)) ids.push_back(kHeightsId);
   if (layer.mask) ids.push_back(layer.mask->field);
   return ids;
 }
@@ -336,16 +342,70 @@ std::vector<std::string> readersOf(const Recipe& recipe, const std::string& fiel
   return readers;
 }
 
-bool readsWaterDistance(const Recipe& recipe, const FieldRecipe& field) {
-  return std::any_of(field.layers.begin(), field.layers.end(), [&](const Layer& layer) {
-    if (!layer.on) return false;
-    if (std::holds_alternative<WaterSource>(layer.source)) return true;
-    const auto ids = fieldsReadBy(layer);
-    return std::any_of(ids.begin(), ids.end(), [&](const std::string& id) {
+namespace {
+
+/// The fields from one that holds such a source back to this one; nothing where there is none. The
+/// heights are let be that such a source reads.
+template <class Kind>
+std::vector<const FieldRecipe*> chainTo(const Recipe& recipe, const FieldRecipe& field) {
+  for (const Layer& layer : field.layers) {
+    if (!layer.on) continue;
+    if (std::holds_alternative<Kind>(layer.source)) return {&field};
+    for (const std::string& id : fieldsReadBy(layer)) {
       const FieldRecipe* read = fieldOf(recipe, id);
-      return read && readsWaterDistance(recipe, *read);
-    });
-  });
+      if (!read) continue;
+      if (auto chain = chainTo<Kind>(recipe, *read); !chain.empty()) {
+        chain.push_back(&field);
+        return chain;
+      }
+    }
+  }
+  return {};
+}
+
+/// What comes before the stage Water cannot read what it says.
+void checkBeforeWater(Checks& checks, const Recipe& recipe) {
+  const auto refuseChain = [&](const std::string& where, const char* what, const FieldRecipe* of) {
+    if (!of) return;
+    const auto chain = chainTo<FreshWaterSource>(recipe, *of);
+    if (chain.empty()) return;
+    std::string text;
+    for (auto field = chain.rbegin(); field != chain.rend(); ++field) text += (*field)->id + " → ";
+    checks.add(refuse(where,
+        fmt::format(
+            "rivers and lakes come after {}, which cannot read them: {}fresh water", what, text),
+        "a field that holds no fresh water"));
+  };
+  if (recipe.climate.on)
+    for (const ClimateAxis* axis : {&recipe.climate.temperature, &recipe.climate.moisture})
+      refuseChain(pointerOf(recipe, axis->field), "the climate", &axis->field);
+  if (recipe.rivers->on && recipe.rivers->courses.any())
+    refuseChain("/rivers/courses/field", "the ways' obstacles",
+        fieldOf(recipe, recipe.rivers->courses.field));
+  const Biomes& biomes = recipe.biomes;
+  if (!biomes.on) return;
+  refuseChain("/biomes/x/field", "what decides on biomes", fieldOf(recipe, biomes.x.field));
+  refuseChain("/biomes/y/field", "what decides on biomes", fieldOf(recipe, biomes.y.field));
+  const RegionWarp& warp = biomes.regions.warp;
+  if (!biomes.regions.on || warp.x.empty()) return;
+  refuseChain("/biomes/regions/warp/x", "the regions' borders", fieldOf(recipe, warp.x));
+  refuseChain("/biomes/regions/warp/z", "the regions' borders", fieldOf(recipe, warp.z));
+}
+
+}  // namespace
+
+bool readsWaterDistance(const Recipe& recipe, const FieldRecipe& field) {
+  return !chainTo<WaterSource>(recipe, field).empty();
+}
+
+bool readsFreshWater(const Recipe& recipe, const FieldRecipe& field) {
+  return !chainTo<FreshWaterSource>(recipe, field).empty();
+}
+
+std::vector<const FieldRecipe*> fieldsBeforeWater(const Recipe& recipe) {
+  auto fields = fieldsOf(recipe);
+  std::erase_if(fields, [&](const FieldRecipe* field) { return readsFreshWater(recipe, *field); });
+  return fields;
 }
 
 bool isStationary(
@@ -355,7 +415,8 @@ bool isStationary(
       std::holds_alternative<IslandSource>(layer.source) ||
       std::holds_alternative<PictureSource>(layer.source) ||
       std::holds_alternative<LatitudeSource>(layer.source) ||
-      std::holds_alternative<WaterSource>(layer.source))
+      std::holds_alternative<WaterSource>(layer.source) ||
+      std::holds_alternative<FreshWaterSource>(layer.source))
     return false;
   const auto ids = fieldsReadBy(layer);
   return std::all_of(ids.begin(), ids.end(), [&](const std::string& id) {
@@ -418,6 +479,14 @@ Range sourceRange(const Recipe& recipe, const Source& source, const Range& sum) 
     }
     Range operator()(const LatitudeSource&) const { return {0, 1}; }
     Range operator()(const WaterSource&) const { return {0, 1}; }
+    Range operator()(const FreshWaterSource& s) const {
+      if (s.tells == FreshWaterSource::Tells::Shore) return {0, 46};
+      if (s.tells == FreshWaterSource::Tells::Mark) return {0, 1};
+      const Range heights = possibleHeights(recipe);
+      const double most =
+          std::max(std::abs(heights.low), std::abs(heights.high)) + std::abs(recipe.frame.seaLevel);
+      return {-most, most};
+    }
     Range operator()(const WalkSource& s) const { return walkRange(s); }
     Range operator()(const AltitudeSource&) const {
       // Wherever a share puts the sea, it lies within the heights.
@@ -532,6 +601,7 @@ Status validate(const Recipe& recipe) {
   References references(checks, recipe);
   for (const FieldRecipe* field : fieldsOf(recipe))
     if (checks.ok()) references.count(*field);
+  if (checks.ok()) checkBeforeWater(checks, recipe);
   if (!checks.ok()) return std::move(checks).result();
   for (const FieldRecipe* field : fieldsOf(recipe)) checkEqualise(checks, recipe, *field);
   const auto reachable = [](const Range& reach) {

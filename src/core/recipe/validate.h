@@ -34,6 +34,10 @@ std::vector<std::string> readersOf(const Recipe& recipe, const std::string& fiel
 /// True when the field, or one that it reads, holds a distance from water that is on. REQUIRES: no
 /// circles.
 bool readsWaterDistance(const Recipe& recipe, const FieldRecipe& field);
+/// Whether it holds, or reads a field that holds, what the stage Water says.
+bool readsFreshWater(const Recipe& recipe, const FieldRecipe& field);
+/// The fields that do not: those that whatever comes before that stage may read.
+std::vector<const FieldRecipe*> fieldsBeforeWater(const Recipe& recipe);
 
 /// True when the layer's values are spread alike over the whole endless world, so that a sample
 /// about the origin tells its distribution: no ramp, distance, island or picture takes part.

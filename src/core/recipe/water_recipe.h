@@ -29,6 +29,8 @@ struct RiverCourses {
   double step = 8;       ///< Cells from place to place that they may take.
   bool diagonal = true;  ///< From each place in eight directions, else in four.
   double feature = 48;   ///< Width of the obstacles' features.
+  std::string field;     ///< Places where it is high are obstacles; empty: noise says where.
+  bool borders = false;  ///< Places far from the borders of regions are, instead of either.
   double share = 0.2;    ///< Of the places that are obstacles.
   double climb = 0;      ///< Steps that a cell upward costs.
   double width = 4;      ///< Of the water, in cells.

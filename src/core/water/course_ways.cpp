@@ -9,6 +9,7 @@
 #include <queue>
 
 #include "field/compiler.h"
+#include "water/courses.h"
 
 namespace acre {
 namespace {
@@ -55,6 +56,9 @@ CourseWays::CourseWays(
       seaTop_(seaTop),
       step_(static_cast<int64_t>(how_.step)),
       radius_(grainsOf(how_.width) / 2),
+      around_((radius_ + kWayBanks +
+                  (exact() ? 0 : mostStray(grainsOf(inputs.rivers.meander), radius_))) /
+              kGrain),
       regions_(memo) {}
 
 Result<std::shared_ptr<const CourseWays>> CourseWays::compile(
@@ -67,6 +71,7 @@ Result<std::shared_ptr<const CourseWays>> CourseWays::compile(
   auto plan = compileNoise(noise, {}, combine(seed, kObstacleSalt), 2, "/rivers/courses/feature");
   if (!plan) return plan.error();
   made->noise_ = std::move(*plan);
+  made->obstacles_ = inputs.obstacles;
   return std::shared_ptr<const CourseWays>(std::move(made));
 }
 
@@ -87,21 +92,39 @@ std::shared_ptr<const CourseRegion> CourseWays::region(At at, const std::stop_to
   return regions_.get(at, stop, [&] { return make(at, stop); });
 }
 
-/// Of n places so many are closed: those of the greatest noise, of equals the first.
-void CourseWays::closeObstacles(CourseRegion& region) const {
+bool CourseWays::hindrance(
+    const CourseRegion& region, std::vector<float>& out, const std::stop_token& stop) const {
+  if (how_.borders) {
+    const Cell first = region.cell(0);
+    LandOut land;
+    land.borders = out.data();
+    land.stride = region.wide;
+    return land_->evaluate({first.x, first.z, region.step, region.wide, region.deep}, land, stop);
+  }
+  for (size_t n = 0; n < out.size(); ++n) {
+    if (n % 1024 == 0 && stop.stop_requested()) return false;
+    const Cell c = region.cell(n);
+    const Pos place[3] = {{c.x, 0}, {}, {c.z, 0}};
+    out[n] = obstacles_ ? obstacles_->at(place[0], place[2]) : noiseAt(noise_, place);
+  }
+  return true;
+}
+
+/// Of n places so many are closed: those that are hindered most, of equals the first. False when
+/// stopped.
+bool CourseWays::closeObstacles(CourseRegion& region, const std::stop_token& stop) const {
   const auto count = static_cast<size_t>(region.wide) * static_cast<size_t>(region.deep);
+  std::vector<float> values(count);
+  if (!hindrance(region, values, stop)) return false;
   region.obstacles.assign(count, 0);
   const auto closed =
       static_cast<size_t>(std::floor(how_.share * static_cast<double>(count) + 0.5));
   std::vector<std::pair<float, uint32_t>> order(count);
-  for (size_t n = 0; n < count; ++n) {
-    const Cell c = region.cell(n);
-    const Pos place[3] = {{c.x, 0}, {}, {c.z, 0}};
-    order[n] = {-noiseAt(noise_, place), static_cast<uint32_t>(n)};
-  }
+  for (size_t n = 0; n < count; ++n) order[n] = {-values[n], static_cast<uint32_t>(n)};
   if (closed < count)
     std::nth_element(order.begin(), order.begin() + static_cast<ptrdiff_t>(closed), order.end());
   for (size_t n = 0; n < closed; ++n) region.obstacles[order[n].second] = 1;
+  return true;
 }
 
 /// Finds the ways of one region, one after the other.
@@ -307,12 +330,26 @@ struct CourseWays::Search {
     region.ways.push_back(std::move(way));
   }
 
+  /// The lowest of the ground at places and about each.
+  std::vector<int32_t> banksOf(const std::vector<Cell>& places) const {
+    std::vector<Cell> cells;
+    for (const Cell& c : places)
+      cells.insert(cells.end(), {c, {c.x - of.around_, c.z}, {c.x + of.around_, c.z},
+                                    {c.x, c.z - of.around_}, {c.x, c.z + of.around_}});
+    const std::vector<int32_t> heights = heightsOf(cells);
+    std::vector<int32_t> out;
+    for (size_t n = 0; n < heights.size(); n += 5)
+      out.push_back(*std::min_element(heights.begin() + static_cast<ptrdiff_t>(n),
+          heights.begin() + static_cast<ptrdiff_t>(n) + 5));
+    return out;
+  }
+
   /// Levels that never rise, and what of it is too much.
   void measure(CourseWay& way, const std::vector<size_t>& line) const {
-    const std::vector<int32_t> heights = heightsOf(way.places);
+    const std::vector<int32_t> heights = heightsOf(way.places), banks = banksOf(way.places);
     int64_t level = kFar, grains = 0, cut = 0;
     for (size_t n = 0; n < line.size(); ++n) {
-      level = std::max(of.seaTop_, std::min(level, int64_t{heights[n]} - kBelowLand));
+      level = std::max(of.seaTop_, std::min(level, int64_t{banks[n]} - kBelowLand));
       way.levels.push_back(level);
       cut = std::max(cut, heights[n] - level);
       if (n == 0) continue;
@@ -347,7 +384,7 @@ std::shared_ptr<const CourseRegion> CourseWays::make(At at, const std::stop_toke
   out->cells = whole_ ? bounds_ : Rect{at.i * side, at.j * side, side, side};
   out->wide = static_cast<int32_t>(out->cells.width / step_);
   out->deep = static_cast<int32_t>(out->cells.length / step_);
-  closeObstacles(*out);
+  if (!closeObstacles(*out, stop)) return nullptr;
   Search{*this, *out, stop}.run();
   if (stop.stop_requested()) return nullptr;
   return out;

@@ -96,7 +96,10 @@ class CourseWays {
   struct Search;
   CourseWays(const DrainageInputs& inputs, uint64_t seed, int64_t seaTop, const MemoLimit& memo);
   std::shared_ptr<const CourseRegion> make(At at, const std::stop_token& stop) const;
-  void closeObstacles(CourseRegion& region) const;
+  /// What the highest of are obstacles: of every place. False when stopped.
+  bool hindrance(
+      const CourseRegion& region, std::vector<float>& out, const std::stop_token& stop) const;
+  bool closeObstacles(CourseRegion& region, const std::stop_token& stop) const;
 
   RiverCourses how_;
   std::shared_ptr<const LandSampler> land_;
@@ -104,7 +107,9 @@ class CourseWays {
   bool whole_;  // The world is one region.
   uint64_t seed_;
   int64_t seaTop_, step_, radius_;
+  int64_t around_;  // Cells from a place that its course and banks may lie.
   NoisePlan noise_;
+  std::shared_ptr<const Field> obstacles_;
   Memo<At, CourseRegion> regions_;
 };
 

@@ -25,13 +25,18 @@ int64_t lengthOf(int64_t x, int64_t z) {
 
 }  // namespace
 
+int64_t mostStray(int64_t meander, int64_t radius) {
+  return std::min(kMostStray, meander + radius * 4 / 5);
+}
+
 /// A bent line from a place over another to a third.
 struct Courses::Line {
   Brick brick;
   Place from, over, to;
   int64_t level[2];  ///< Where it begins and ends; never rising.
   int64_t radius[2];
-  bool strays = true;  ///< Off its way by noise.
+  bool strays = true;          ///< Off its way by noise.
+  int64_t banks = 2 * kGrain;  ///< Beyond its edge, up to where the ground lies no lower.
 };
 
 struct Courses::Maker {
@@ -187,8 +192,8 @@ std::vector<CoursePiece> Courses::piecesOf(
       const bool bent = !exact && n < last;
       const Place over = bent ? here : middle(begin, here);
       const Place end = bent ? middle(here, place(n + 1)) : here;
-      lines.push_back(
-          {brick, begin, over, end, {way.levels[n - 1], way.levels[n]}, {radius, radius}, !exact});
+      lines.push_back({brick, begin, over, end, {way.levels[n - 1], way.levels[n]},
+          {radius, radius}, !exact, kWayBanks});
     }
   }
   std::vector<CoursePiece> pieces;
@@ -211,7 +216,7 @@ void Courses::sample(const std::vector<Line>& lines, std::vector<CoursePiece>& o
       p.z = floorDiv(b * b * line.from.z + 2 * a * b * line.over.z + a * a * line.to.z, n * n);
       p.radius = line.radius[0] + floorDiv((line.radius[1] - line.radius[0]) * a, n);
       p.level = line.level[0] + floorDiv((line.level[1] - line.level[0]) * a, n);
-      const auto most = static_cast<float>(std::min(kMostStray, meander_ + p.radius * 4 / 5));
+      const auto most = static_cast<float>(mostStray(meander_, p.radius));
       const auto pos = [](int64_t middle, int64_t grains) {
         return Pos{middle + floorDiv(grains, kGrain),
             static_cast<int32_t>(floorMod(grains, kGrain) * (65536 / kGrain))};
@@ -226,7 +231,7 @@ void Courses::sample(const std::vector<Line>& lines, std::vector<CoursePiece>& o
       if (vx == 0 && vz == 0) vx = line.to.x - line.from.x, vz = line.to.z - line.from.z;
       if (vx == 0 && vz == 0) vx = 1;
       const int64_t length = std::max<int64_t>(1, lengthOf(vx, vz));
-      const int64_t wide = p.radius + 2 * kGrain, part = wide * 3 / 5;
+      const int64_t wide = p.radius + line.banks, part = wide * 3 / 5;
       for (const int64_t away : {int64_t{0}, part, -part, wide, -wide})
         banks.push_back({m.x + floorDiv(p.x - floorDiv(vz * away, length), kGrain),
             m.z + floorDiv(p.z + floorDiv(vx * away, length), kGrain)});
@@ -235,8 +240,7 @@ void Courses::sample(const std::vector<Line>& lines, std::vector<CoursePiece>& o
     out.push_back(std::move(piece));
   }
   std::vector<float> heights(banks.size());
-  drainage_->land().scattered(
-      static_cast<int>(banks.size()), banks.data(), heights.data(), nullptr, Accuracy::Approximate);
+  drainage_->land().heights(banks, Accuracy::Approximate, heights.data());
   size_t at = 0;
   for (size_t k = 0; k < lines.size(); ++k) {
     const int64_t end = lines[k].level[1];

@@ -14,6 +14,7 @@ constexpr int64_t kBelow = kGrain / 2;          // By which a channel keeps unde
 constexpr uint64_t kCandidates = 3;             // For the node of a brick.
 constexpr size_t kSeaBricks = 24;               // So many joined bricks are sea ...
 constexpr int64_t kSeaSpan = 10;                // ... or any that lie farther from the lowest.
+constexpr int64_t kNarrowest = 2 * kGrain;      // Of rivers.
 
 /// The whole cell upward.
 int64_t wholeAbove(int64_t grains) {
@@ -54,8 +55,22 @@ uint64_t OutletTile::bytes() const {
   return sum;
 }
 
+bool SparseLand::heights(const SampleGrid& grid, float* out, const std::stop_token& stop) const {
+  LandOut land;
+  land.heights = out;
+  land.stride = grid.width;
+  return land_->evaluate(
+      {grid.x * scale_, grid.z * scale_, grid.step * scale_, grid.width, grid.length}, land, stop);
+}
+
+void SparseLand::heights(const std::vector<Cell>& cells, Accuracy accuracy, float* out) const {
+  std::vector<Cell> of = cells;
+  for (Cell& cell : of) cell = {cell.x * scale_, cell.z * scale_};
+  land_->scattered(static_cast<int>(of.size()), of.data(), out, nullptr, accuracy);
+}
+
 Drainage::Drainage(const DrainageInputs& inputs, const MemoLimit& memo)
-    : land_(inputs.land),
+    : land_(inputs.land, inputs.scale),
       seed_(combine(inputs.seed, kWaterStage)),
       sea_(grainsOf(
           static_cast<double>(inputs.blocks ? std::ceil(inputs.seaLevel) : inputs.seaLevel))),
@@ -65,13 +80,12 @@ Drainage::Drainage(const DrainageInputs& inputs, const MemoLimit& memo)
       closed_(shareOf(inputs.rivers.closed)),
       carve_(grainsOf(inputs.rivers.carve)),
       growth_(grainsOf(inputs.rivers.growth)),
-      widest_(grainsOf(inputs.rivers.widest)),
+      widest_(std::max(kNarrowest, floorDiv(grainsOf(inputs.rivers.widest), inputs.scale))),
       tiles_(std::make_unique<Tiles>(memo)) {}
 
 Drainage::~Drainage() = default;
 
 int64_t Drainage::widthOf(int64_t area) const {
-  constexpr int64_t kNarrowest = 2 * kGrain;
   return std::clamp(wholeRoot(area << 16) * growth_ >> 8, kNarrowest, widest_);
 }
 
@@ -103,12 +117,9 @@ SampleTile Seen::makeSamples(BrickTile at) {
   const Rect cells = at.cells();
   SampleTile tile;
   std::array<float, std::tuple_size_v<decltype(tile.heights)>> heights;
-  LandOut out;
-  out.heights = heights.data();
-  out.stride = SampleTile::kWidth;
-  if (!of.land_->evaluate(
-          {cells.x, cells.z, SampleTile::kStride, SampleTile::kWidth, SampleTile::kLength}, out,
-          stop))
+  if (!of.land_.heights(
+          {cells.x, cells.z, SampleTile::kStride, SampleTile::kWidth, SampleTile::kLength},
+          heights.data(), stop))
     throw Stopped();
   std::transform(heights.begin(), heights.end(), tile.heights.begin(), heightGrains);
   of.samples_.fetch_add(heights.size(), std::memory_order_relaxed);
@@ -175,13 +186,15 @@ GroundTile Seen::makeGround(BrickTile at) {
 
 // ---- sea ---------------------------------------------------------------------------------------
 
-/// Whether what is joined to a brick below the sea level is the sea.
-bool Seen::openWater(Brick b) {
-  std::vector<Brick> joined = {b};
+/// Whether what is joined to a brick below the sea level is the sea. joined: gets bricks of it, all
+/// of them if it is none. known: those that are known to be sea.
+bool Seen::openWater(Brick b, BrickTile at, uint64_t known, std::vector<Brick>& joined) {
+  joined = {b};
   for (size_t n = 0; n < joined.size(); ++n)
     for (int side = 0; side < kBrickSides; ++side) {
       const Brick next = besideBrick(joined[n], side);
       if (ground(next).low >= of.sea_) continue;
+      if (BrickTile::of(next) == at && known >> BrickTile::indexOf(next) & 1) return true;
       if (std::find(joined.begin(), joined.end(), next) != joined.end()) continue;
       joined.push_back(next);
       if (joined.size() >= kSeaBricks) return true;
@@ -196,8 +209,17 @@ bool Seen::openWater(Brick b) {
 SeaTile Seen::makeSea(BrickTile at) {
   check();
   SeaTile tile;
-  for (int k = 0; k < BrickTile::kBricks; ++k)
-    if (ground(at.brick(k)).low < of.sea_ && openWater(at.brick(k))) tile.sea |= uint64_t{1} << k;
+  uint64_t asked = 0;
+  std::vector<Brick> joined;
+  for (int k = 0; k < BrickTile::kBricks; ++k) {
+    if (asked >> k & 1 || ground(at.brick(k)).low >= of.sea_) continue;
+    const bool sea = openWater(at.brick(k), at, tile.sea, joined);
+    for (const Brick b : joined) {  // What holds of one holds of all that it is joined to.
+      if (BrickTile::of(b) != at) continue;
+      asked |= uint64_t{1} << BrickTile::indexOf(b);
+      if (sea) tile.sea |= uint64_t{1} << BrickTile::indexOf(b);
+    }
+  }
   return tile;
 }
 

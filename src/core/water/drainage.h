@@ -45,6 +45,27 @@ struct DrainageInputs {
   bool blocks = false;
   uint64_t seed = 0;  ///< Of the world.
   Rect bounds;        ///< Of the world; they matter to courses through obstacles alone.
+  /// What says where the obstacles of ways are; nothing: their noise or the regions' borders.
+  std::shared_ptr<const Field> obstacles = nullptr;
+  int64_t scale = 1;  ///< Cells of the world from one cell of the network to the next.
+};
+
+/// The land before water as a network sees it: its cell (x, z) is scale * (x, z) of the world.
+/// Thread-safe.
+class SparseLand {
+ public:
+  SparseLand(std::shared_ptr<const LandSampler> land, int64_t scale)
+      : land_(std::move(land)), scale_(scale) {}
+
+  int64_t scale() const { return scale_; }
+  /// Heights over a grid of the network's cells. False when stopped.
+  bool heights(const SampleGrid& grid, float* out, const std::stop_token& stop) const;
+  /// Heights of scattered ones.
+  void heights(const std::vector<Cell>& cells, Accuracy accuracy, float* out) const;
+
+ private:
+  std::shared_ptr<const LandSampler> land_;
+  int64_t scale_;
 };
 
 /// A place in the order of nodes: the lower drains to where the earlier are.
@@ -97,7 +118,7 @@ class Drainage {
   Drainage(const DrainageInputs& inputs, const MemoLimit& memo);
   ~Drainage();
 
-  const LandSampler& land() const { return *land_; }
+  const SparseLand& land() const { return land_; }
   uint64_t seed() const { return seed_; }
   /// The sea level, or the next whole cell above it.
   int64_t seaTop() const { return seaTop_; }
@@ -112,7 +133,7 @@ class Drainage {
 
  private:
   struct Tiles;
-  std::shared_ptr<const LandSampler> land_;
+  SparseLand land_;
   uint64_t seed_;
   int64_t sea_, seaTop_;
   int64_t spring_, lakes_, closed_, carve_, growth_, widest_;

@@ -56,20 +56,19 @@ DrainTile Seen::makeDrains(BrickTile at) {
   DrainTile tile;
   for (int k = 0; k < BrickTile::kBricks; ++k) {
     const Brick b = at.brick(k);
-    DrainAt& out = tile.bricks[static_cast<size_t>(k)];
+    const auto settle = [&](const DrainAt& out) {
+      tile.bricks[static_cast<size_t>(k)] = DrainTile::Packed::of(b, out);
+    };
     const LevelAt own = level(b, 1);
-    out.next = b;
     if (own.sea) {
-      out.drains = Drains::Sea;
-      out.level = of.seaTop_;
+      settle({Drains::Sea, false, b, of.seaTop_});
       continue;
     }
-    out.level = own.key.level;
     if (own.lake) {
-      out.drains = Drains::Lake;
-      out.next = own.key.brick;
+      settle({Drains::Lake, false, own.key.brick, own.key.level});
       continue;
     }
+    DrainAt out{Drains::Sink, false, b, own.key.level};
     const Owner& owner = owners[static_cast<size_t>(k)];
     if (owner.any) {
       out.drains = Drains::On;
@@ -96,6 +95,7 @@ DrainTile Seen::makeDrains(BrickTile at) {
       }
     }
     out.level = std::max(out.level, of.seaTop_);
+    settle(out);
   }
   return tile;
 }
@@ -109,7 +109,7 @@ DrainTile Seen::capture(BrickTile at) {
   };
   for (int k = 0; k < BrickTile::kBricks; ++k) {
     const Brick b = at.brick(k);
-    DrainAt& out = tile.bricks[static_cast<size_t>(k)];
+    DrainAt out = tile.bricks[static_cast<size_t>(k)].at(b);
     if (out.drains != Drains::On || out.onOutlet) continue;
     const Brick first = out.next;
     if (drain(first, Before).drains != Drains::On) continue;
@@ -124,6 +124,7 @@ DrainTile Seen::capture(BrickTile at) {
       largest = area;
       out.next = next;
     }
+    tile.bricks[static_cast<size_t>(k)] = DrainTile::Packed::of(b, out);
   }
   return tile;
 }

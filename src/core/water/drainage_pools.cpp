@@ -102,26 +102,23 @@ LevelTile Seen::makeLevels(BrickTile at, int round) {
   LevelTile tile;
   for (int k = 0; k < BrickTile::kBricks; ++k) {
     const Brick b = at.brick(k);
-    tile.keys[static_cast<size_t>(k)] = lowKey(b);
-    if (!isSea(b)) continue;
-    tile.sea |= uint64_t{1} << k;
-    tile.keys[static_cast<size_t>(k)].level = kSeaKey;
+    tile.bricks[static_cast<size_t>(k)].level = ground(b).low;
+    if (isSea(b)) tile.sea |= uint64_t{1} << k;
   }
   const auto fill = [&](const Pool& pool) {
-    DrainKey key = lowKey(pool.pit);
-    key.level = pool.level;
     for (const Brick b : pool.bricks) {
       if (BrickTile::of(b) != at) continue;
       const int k = BrickTile::indexOf(b);
-      DrainKey& now = tile.keys[static_cast<size_t>(k)];
+      LevelTile::Held& now = tile.bricks[static_cast<size_t>(k)];
       if (tile.sea >> k & 1) continue;
       // The highest holds it, of equals that of the lower pit.
       const bool other = tile.lake >> k & 1;
-      if (other && (now.level > key.level ||
-                       (now.level == key.level && lowKey(now.brick) < lowKey(pool.pit))))
+      if (other && (now.level > pool.level ||
+                       (now.level == pool.level && lowKey(now.keyed(b)) < lowKey(pool.pit))))
         continue;
       tile.lake |= uint64_t{1} << k;
-      now = key;
+      now = {static_cast<int32_t>(pool.level), static_cast<int8_t>(pool.pit.i - b.i),
+          static_cast<int8_t>(pool.pit.j - b.j)};
     }
   };
   constexpr int64_t kFar = 2;  // Tiles that a lake may reach over.

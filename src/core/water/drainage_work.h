@@ -28,8 +28,15 @@ struct PoolTile {
   uint64_t bytes() const;
 };
 struct LevelTile {
-  std::array<DrainKey, BrickTile::kBricks> keys;
-  uint64_t sea = 0, lake = 0;
+  /// F of a brick, and where the brick lies whose node its key is of: the pit of its lake, or
+  /// itself.
+  struct Held {
+    int32_t level = 0;
+    int8_t di = 0, dj = 0;
+    Brick keyed(Brick b) const { return {b.i + di, b.j + dj}; }
+  };
+  std::array<Held, BrickTile::kBricks> bricks;
+  uint64_t sea = 0, lake = 0;  ///< A bit a brick; levels of the sea are kSeaKey.
   uint64_t bytes() const { return sizeof *this + 64; }
 };
 struct OutletTile {
@@ -38,7 +45,19 @@ struct OutletTile {
   uint64_t bytes() const;
 };
 struct DrainTile {
-  std::array<DrainAt, BrickTile::kBricks> bricks;
+  /// DrainAt of a brick b in a quarter of the room: next lies few bricks away.
+  struct Packed {
+    Drains drains = Drains::Sink;
+    bool onOutlet = false;
+    int8_t di = 0, dj = 0;
+    int32_t level = 0;
+    static Packed of(Brick b, const DrainAt& at) {
+      return {at.drains, at.onOutlet, static_cast<int8_t>(at.next.i - b.i),
+          static_cast<int8_t>(at.next.j - b.j), static_cast<int32_t>(at.level)};
+    }
+    DrainAt at(Brick b) const { return {drains, onOutlet, {b.i + di, b.j + dj}, level}; }
+  };
+  std::array<Packed, BrickTile::kBricks> bricks;
   uint64_t bytes() const { return sizeof *this + 64; }
 };
 struct InflowTile {
@@ -52,8 +71,8 @@ struct AreaTile {
 
 struct Drainage::Tiles {
   explicit Tiles(const MemoLimit& memo)
-      : samples(memo),
-        ground(memo),
+      : samples({memo.bytes * 2, memo.budget}),
+        ground({memo.bytes * 4, memo.budget}),
         sea(memo),
         pools(memo),
         levels{Memo<BrickTile, LevelTile>(memo), Memo<BrickTile, LevelTile>(memo)},
@@ -153,10 +172,14 @@ struct Drainage::Reader::Seen {
   LevelAt level(Brick b, int round) {
     const LevelTile& tile = *levels(BrickTile::of(b), round);
     const int k = BrickTile::indexOf(b);
-    return {tile.keys[static_cast<size_t>(k)], (tile.sea >> k & 1) != 0, (tile.lake >> k & 1) != 0};
+    const LevelTile::Held held = tile.bricks[static_cast<size_t>(k)];
+    LevelAt at{{}, (tile.sea >> k & 1) != 0, (tile.lake >> k & 1) != 0};
+    at.key = lowKey(held.keyed(b));
+    at.key.level = at.sea ? kSeaKey : held.level;
+    return at;
   }
   DrainAt drain(Brick b, Flow flow) {
-    return drains(BrickTile::of(b), flow)->bricks[static_cast<size_t>(BrickTile::indexOf(b))];
+    return drains(BrickTile::of(b), flow)->bricks[static_cast<size_t>(BrickTile::indexOf(b))].at(b);
   }
   Inflows inflows(Brick b, Flow flow) {
     return inflowTile(BrickTile::of(b), flow)->bricks[static_cast<size_t>(BrickTile::indexOf(b))];
@@ -180,7 +203,7 @@ struct Drainage::Reader::Seen {
   InflowTile makeInflows(BrickTile at, Flow flow);
   AreaTile makeAreas(BrickTile at, Flow flow);
 
-  bool openWater(Brick b);
+  bool openWater(Brick b, BrickTile at, uint64_t known, std::vector<Brick>& joined);
   void flood(Brick pit, PoolTile& out);
   /// The whole puddle that a brick lies in.
   std::vector<Brick> puddleOf(Brick b);

@@ -13,12 +13,14 @@ bool overBricks(const Drainage& drainage, const SampleGrid& grid, Value* out, pt
   try {
     Drainage::Reader net(drainage, stop);
     std::map<Brick, Value> known;
+    const int64_t scale = drainage.land().scale();
     for (int32_t j = 0; j < grid.length; ++j) {
       if (stop.stop_requested()) return false;
       Brick last;
       Value value{};
       for (int32_t i = 0; i < grid.width; ++i) {
-        const Brick b = brickOf({grid.x + i * grid.step, grid.z + j * grid.step});
+        const Brick b = brickOf(
+            {floorDiv(grid.x + i * grid.step, scale), floorDiv(grid.z + j * grid.step, scale)});
         if (i == 0 || b != last) {
           const auto [found, added] = known.try_emplace(b);
           if (added) found->second = ask(net, b);
@@ -79,11 +81,12 @@ uint32_t Basins::of(Drainage::Reader& net, Brick from) {
 
 bool drainedOver(const Drainage& drainage, const SampleGrid& grid, float* out, ptrdiff_t stride,
     const std::stop_token& stop) {
-  return overBricks(drainage, grid, out, stride, stop, [](Drainage::Reader& net, Brick b) {
+  const int64_t scale = drainage.land().scale();
+  return overBricks(drainage, grid, out, stride, stop, [&](Drainage::Reader& net, Brick b) {
     const DrainAt drain = net.drain(b);
     if (drain.drains == Drains::Sea) return 0.0f;
     return static_cast<float>(
-        drain.drains == Drains::Lake ? net.lakeArea(drain.next) : net.area(b));
+        scale * scale * (drain.drains == Drains::Lake ? net.lakeArea(drain.next) : net.area(b)));
   });
 }
 

@@ -20,11 +20,6 @@ constexpr float kWidestValley = kFarShore;
 constexpr float kShoreSlope = 4;  // Cells from a lake for each cell that ground lies above it.
 constexpr int kFine = 16;         // Places on courses are in 1/16 cells.
 
-/// How far the valley of a river reaches beyond its banks.
-float valleyOf(float radius, float perRadius) {
-  return std::min(kWidestValley, 6.0f + perRadius * radius);
-}
-
 }  // namespace
 
 struct WaterStage::BedPiece {
@@ -47,6 +42,7 @@ struct WaterStage::BedTile {
   static constexpr int kWide = static_cast<int>(BrickTile::kSide) + 1;
   std::array<int32_t, size_t{kWide} * BrickTile::kSide> lake, about;
   std::array<Brick, size_t{kWide} * BrickTile::kSide> pit;
+  bool lakes = false;  ///< Any, in these or beside them.
   uint64_t bytes() const {
     return sizeof *this + points.size() * sizeof(Point) + pieces.size() * sizeof(BedPiece) + 128;
   }
@@ -73,14 +69,32 @@ Digest WaterStage::keyOf(const DrainageInputs& inputs, const Digest& land) {
         .i64(inputs.bounds.z)
         .i64(inputs.bounds.width)
         .i64(inputs.bounds.length);
+  if (shape.courses.any() && inputs.obstacles) key.digest(inputs.obstacles->key());
   return key.finish();
 }
 
 Result<std::shared_ptr<const WaterStage>> WaterStage::compile(
     const DrainageInputs& inputs, const MemoLimit& limit) {
-  // What is remembered of each step has a part of the room: all together take less than twice it.
-  constexpr uint64_t kParts = 8;
+  // What is remembered of each step has a part of the room, samples two and ground four, on which
+  // all others stand: all together take less than twice it.
+  constexpr uint64_t kParts = 3;
   const MemoLimit memo{limit.bytes / kParts, limit.budget};
+  auto stage = make(inputs, memo);
+  if (!stage) return stage.error();
+  Rivers rivers = inputs.rivers;
+  rivers.courses = {};
+  for (const int k : {0, 1}) {
+    const DrainageInputs of{rivers, inputs.land, inputs.seaLevel, inputs.blocks, inputs.seed,
+        inputs.bounds, nullptr, int64_t{2} << k};
+    auto coarser = make(of, memo);
+    if (!coarser) return coarser.error();
+    (*stage)->coarser_[k] = *coarser;
+  }
+  return std::shared_ptr<const WaterStage>(*stage);
+}
+
+Result<std::shared_ptr<WaterStage>> WaterStage::make(
+    const DrainageInputs& inputs, const MemoLimit& memo) {
   std::shared_ptr<WaterStage> stage(new WaterStage(inputs, memo));
   auto lines = Courses::compile(stage->drainage_, inputs.rivers.meander, "/rivers/meander");
   if (!lines) return lines.error();
@@ -95,7 +109,28 @@ Result<std::shared_ptr<const WaterStage>> WaterStage::compile(
   stage->deepest_ = static_cast<float>(inputs.rivers.depth);
   stage->valley_ = static_cast<float>(inputs.rivers.valley);
   stage->sides_ = static_cast<float>(inputs.rivers.sides);
-  return std::shared_ptr<const WaterStage>(std::move(stage));
+  return stage;
+}
+
+uint64_t WaterStage::bytes() const {
+  uint64_t sum = drainage_.bytes() + beds_.bytes() + courses_->bytes() + wayPieces_->bytes() +
+                 (ways_ ? ways_->bytes() : 0);
+  for (const auto& coarser : coarser_)
+    if (coarser) sum += coarser->bytes();
+  return sum;
+}
+
+const WaterStage& WaterStage::over(int64_t step) const {
+  return step <= kExactStep ? *this : *coarser_[step <= kFarthestStep / 2 ? 0 : 1];
+}
+
+double WaterStage::narrowest() const {
+  return cellsOf(drainage_.widthOf(drainage_.spring()) * drainage_.land().scale());
+}
+
+float WaterStage::valleyOf(float radius) const {
+  if (drainage_.land().scale() > 1) return 0;  // An indication has none.
+  return std::min(kWidestValley, 6.0f + valley_ * radius);
 }
 
 // ---- tiles -------------------------------------------------------------------------------------
@@ -177,7 +212,7 @@ void WaterStage::lay(
     const float radius = static_cast<float>(c.radius) / static_cast<float>(kGrain);
     tile.points.push_back({static_cast<float>(x), static_cast<float>(z), radius,
         static_cast<float>(c.level) / static_cast<float>(kGrain)});
-    p.reach = std::max(p.reach, radius + valleyOf(radius, valley_));
+    p.reach = std::max(p.reach, radius + valleyOf(radius));
     p.x0 = std::min(p.x0, x);
     p.x1 = std::max(p.x1, x);
     p.z0 = std::min(p.z0, z);
@@ -205,10 +240,10 @@ WaterStage::BedTile WaterStage::makeBed(BrickTile at, const std::stop_token& sto
     around[static_cast<size_t>(n)] = courses(from, reader, stop);
   };
   if (remembers_) {
-    parallelForAlone(kAcross * kAcross, [&](int32_t n) {
+    parallelForAlone(kAcross, [&](int32_t row) {
       try {
         Drainage::Reader own(drainage_, stop);
-        gather(n, own);
+        for (int32_t n = row * kAcross; n < (row + 1) * kAcross; ++n) gather(n, own);
       } catch (const Drainage::Reader::Stopped&) {
         return;  // Told below: a body must not throw.
       }
@@ -249,6 +284,7 @@ WaterStage::BedTile WaterStage::makeBed(BrickTile at, const std::stop_token& sto
       tile.pit[k] = net.level(b).key.brick;
       for (int side = 0; side < kBrickSides; ++side)
         tile.about[k] = std::max(tile.about[k], lakeOf(besideBrick(b, side)));
+      tile.lakes = tile.lakes || tile.about[k] != kNoLake;
     }
   return tile;
 }
@@ -259,20 +295,12 @@ namespace {
 
 /// Samples from `first` on in steps that lie before a cell, at most so many.
 int32_t samplesBefore(int64_t cell, int64_t first, int64_t step, int32_t most) {
-  return static_cast<int32_t>(
-      std::clamp<int64_t>(floorDiv(cell - first + step - 1, step), 0, most));
+  const int64_t before = step == 1 ? cell - first : floorDiv(cell - first + step - 1, step);
+  return static_cast<int32_t>(std::clamp<int64_t>(before, 0, most));
 }
 
 bool isCut(const WaterAt& at) {
   return at.kind == WaterKind::Dry && at.cut;
-}
-
-void store(const LandShaper::Out& out, ptrdiff_t place, const WaterAt& at) {
-  if (out.heights) out.heights[place] = at.height;
-  if (out.kinds) out.kinds[place] = at.kind;
-  if (out.levels) out.levels[place] = at.level;
-  if (out.shores) out.shores[place] = at.shore;
-  if (out.helds) out.helds[place] = at.held;
 }
 
 constexpr Cell kBeside[4] = {{-1, 0}, {1, 0}, {0, -1}, {0, 1}};
@@ -354,7 +382,7 @@ void WaterStage::measure(
 void WaterStage::join(int32_t piece, size_t c, Near& near) const {
   const float d = std::sqrt(near.square[c]) * (1.0f / kFine);
   const float r = near.radius[c], w = near.level[c], e = d - r;
-  const float valley = valleyOf(r, valley_);
+  const float valley = valleyOf(r);
   if (e >= valley) return;
   if (e <= 0) {
     const float share = d / r;
@@ -376,19 +404,25 @@ void WaterStage::join(int32_t piece, size_t c, Near& near) const {
   near.bound[c] = std::min(near.bound[c], ((w + 0.5f) + sides_ * e) + 12.0f * ((f * f) * f));
 }
 
-/// brick: its place among those of the tile.
-WaterAt WaterStage::decide(
-    const BedTile& tile, const Near& near, size_t c, size_t brick, float before) const {
-  WaterAt at;
+/// Whether ground of that height lies below the sea, which at is told then.
+bool WaterStage::isSea(float before, WaterAt& at) const {
+  if (!(before < seaLevel_)) return false;
+  at.kind = WaterKind::Sea;
+  at.level = static_cast<int32_t>(std::ceil(seaLevel_));
+  return true;
+}
+
+/// brick: its place among those of the tile. at: of no water yet.
+void WaterStage::decide(const BedTile& tile, const Near& near, size_t c, size_t brick, float before,
+    WaterAt& at) const {
   at.height = before;
+  if (isSea(before, at)) return;
   const float top = std::ceil(seaLevel_), ground = std::floor(before);
-  const auto under = [&](WaterKind kind, float level) {
+  const auto under = [&at](WaterKind kind, float level) {
     at.kind = kind;
     at.level = static_cast<int32_t>(level);
-    if (kind != WaterKind::Sea) at.shore = 0;
-    return at;
+    at.shore = 0;
   };
-  if (before < seaLevel_) return under(WaterKind::Sea, top);
   if (tile.lake[brick] != kNoLake && ground < static_cast<float>(tile.lake[brick])) {
     at.i = tile.pit[brick].i;
     at.j = tile.pit[brick].j;
@@ -417,11 +451,23 @@ WaterAt WaterStage::decide(
     const float above = at.height - static_cast<float>(tile.about[brick]);
     at.shore = std::min(at.shore, kShoreSlope * std::max(0.0f, above));
   }
-  return at;
 }
 
 void WaterStage::aloneIn(const BedTile& tile, const Patch& patch, const float* before, WaterAt* out,
     ptrdiff_t stride) const {
+  const bool crossed =
+      std::any_of(tile.pieces.begin(), tile.pieces.end(), [&](const BedPiece& piece) {
+        return !patch.within(piece.x0, piece.x1, piece.z0, piece.z1).empty();
+      });
+  if (!crossed && !tile.lakes) {  // Most of the land: nothing is near.
+    for (int32_t j = 0; j < patch.length; ++j)
+      for (int32_t i = 0; i < patch.wide; ++i) {
+        const ptrdiff_t place = j * stride + i;
+        out[place].height = before[place];
+        isSea(before[place], out[place]);
+      }
+    return;
+  }
   thread_local Near near;
   near.reset(patch.at(0, patch.length));
   for (size_t n = 0; n < tile.pieces.size(); ++n) {
@@ -444,7 +490,7 @@ void WaterStage::aloneIn(const BedTile& tile, const Patch& patch, const float* b
       const int64_t column = floorDiv(patch.x + i * patch.step - shift, kBrickWidth) + 1;
       const auto brick = static_cast<size_t>(row * BedTile::kWide + column);
       const ptrdiff_t place = j * stride + i;
-      out[place] = decide(tile, near, patch.at(i, j), brick, before[place]);
+      decide(tile, near, patch.at(i, j), brick, before[place], out[place]);
     }
   }
 }
@@ -468,6 +514,22 @@ bool WaterStage::alone(
     }
   }
   return true;
+}
+
+void WaterStage::store(const Out& out, ptrdiff_t place, const WaterAt& at) const {
+  if (out.heights) out.heights[place] = at.height;
+  if (out.kinds) out.kinds[place] = at.kind;
+  if (out.levels) out.levels[place] = at.level;
+  if (out.shores) out.shores[place] = at.shore;
+  if (out.helds) out.helds[place] = at.held;
+  if (out.marks) out.marks[place] = markOf(at);
+}
+
+uint32_t WaterStage::markOf(const WaterAt& at) const {
+  constexpr uint64_t kWays = 7;  // Their regions have numbers of their own.
+  if (!isFresh(at.kind)) return 0;
+  const uint64_t seed = drainage_.seed();
+  return static_cast<uint32_t>(hashOf(at.course ? combine(seed, kWays) : seed, {at.i, at.j})) | 1u;
 }
 
 void WaterStage::hold(
@@ -494,8 +556,7 @@ bool WaterStage::holdApart(const std::vector<Cell>& cells, const float* before,
     for (size_t k = 0; asks(n) && k < 4; ++k)
       beside.push_back({cells[n].x + kBeside[k].x, cells[n].z + kBeside[k].z});
   std::vector<float> heights(beside.size());
-  drainage_.land().scattered(
-      static_cast<int>(beside.size()), beside.data(), heights.data(), nullptr, accuracy);
+  drainage_.land().heights(beside, accuracy, heights.data());
   size_t next = 0;
   for (size_t n = 0; n < cells.size(); ++n) {
     if (!asks(n)) continue;
@@ -520,6 +581,10 @@ bool WaterStage::shape(const SampleGrid& grid, const float* before, const Out& o
     for (ptrdiff_t i = 0; i < grid.width; ++i) {
       const ptrdiff_t place = (j + 1) * wide + i + 1;
       const WaterAt* own = found.data() + place;
+      if (!isCut(*own) && !out.helds) {
+        store(out, j * out.stride + i, *own);
+        continue;
+      }
       WaterAt at = *own;
       hold(at, before[place], {own - 1, own + 1, own - wide, own + wide}, out.helds != nullptr);
       store(out, j * out.stride + i, at);
@@ -527,8 +592,38 @@ bool WaterStage::shape(const SampleGrid& grid, const float* before, const Out& o
   return true;
 }
 
+/// Water as the coarser network has it, on the ground as it is.
+bool WaterStage::indicate(const SampleGrid& grid, const float* before, const Out& out,
+    const std::stop_token& stop) const {
+  const WaterStage& coarser = over(grid.step);
+  const int64_t scale = coarser.drainage_.land().scale();
+  const auto to = [&](int64_t cell) { return floorDiv(cell, scale); };
+  std::vector<WaterAt> found(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
+  if (grid.step % scale == 0) {
+    if (!coarser.alone({to(grid.x), to(grid.z), grid.step / scale, grid.width, grid.length}, before,
+            found.data(), stop))
+      return false;
+  } else {
+    for (int32_t j = 0; j < grid.length; ++j)
+      for (int32_t i = 0; i < grid.width; ++i) {
+        const auto n = static_cast<size_t>(j * grid.width + i);
+        if (!coarser.alone({to(grid.x + i * grid.step), to(grid.z + j * grid.step), 1, 1, 1},
+                before + n, &found[n], stop))
+          return false;
+      }
+  }
+  for (ptrdiff_t j = 0; j < grid.length; ++j)
+    for (ptrdiff_t i = 0; i < grid.width; ++i) {
+      WaterAt& at = found[static_cast<size_t>(j * grid.width + i)];
+      at.held = at.freshLevel();
+      store(out, j * out.stride + i, at);
+    }
+  return true;
+}
+
 bool WaterStage::shapeApart(const SampleGrid& grid, const float* before, const Out& out,
     const std::stop_token& stop) const {
+  if (grid.step > kExactStep) return indicate(grid, before, out, stop);
   std::vector<WaterAt> found(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
   if (!alone(grid, before, found.data(), stop)) return false;
   std::vector<Cell> cells;

@@ -13,10 +13,12 @@ namespace acre {
 
 /// Immutable but for what it remembers, and thread-safe. Ground is lowered, never raised.
 ///
-/// A structure stage: exact up to steps of kExactStep, left out beyond.
+/// A structure stage: exact up to steps of kExactStep; up to kFarthestStep an indication, left out
+/// beyond.
 class WaterStage : public LandShaper {
  public:
   static constexpr int64_t kExactStep = 16;
+  static constexpr int64_t kFarthestStep = 64;
   /// Bytes that are in use for a cell while a grid is shaped, its own height included.
   static constexpr uint64_t kWorkPerCell = sizeof(WaterAt) + 10 * sizeof(float);
 
@@ -37,7 +39,15 @@ class WaterStage : public LandShaper {
   /// The pieces of courses that belong to a brick, as they are drawn; nothing when stopped.
   std::optional<std::vector<CoursePiece>> coursesOf(Brick b, const std::stop_token& stop) const;
 
+  /// What samples so far apart are told of: this, or a network that is as many times coarser as
+  /// drainage().land().scale() says and has the wider rivers alone. REQUIRES: step <=
+  /// kFarthestStep.
+  const WaterStage& over(int64_t step) const;
+  /// Least width of a river that it tells of, in cells of the world.
+  double narrowest() const;
+
   int64_t exactStep() const override { return kExactStep; }
+  int64_t farthestStep() const override { return kFarthestStep; }
   bool shape(const SampleGrid& grid, const float* before, const Out& out,
       const std::stop_token& stop) const override;
   bool shapeApart(const SampleGrid& grid, const float* before, const Out& out,
@@ -45,10 +55,9 @@ class WaterStage : public LandShaper {
   void shape(int count, const Cell* cells, const float* before, float* heights, WaterAt* out,
       Accuracy accuracy) const override;
 
-  uint64_t bytes() const {
-    return drainage_.bytes() + beds_.bytes() + courses_->bytes() + wayPieces_->bytes() +
-           (ways_ ? ways_->bytes() : 0);
-  }
+  uint32_t markOf(const WaterAt& at) const override;
+
+  uint64_t bytes() const;
 
  private:
   struct CourseTile {
@@ -60,6 +69,12 @@ class WaterStage : public LandShaper {
   struct BedPiece;
   WaterStage(const DrainageInputs& inputs, const MemoLimit& memo)
       : drainage_(inputs, memo), beds_(memo) {}
+  static Result<std::shared_ptr<WaterStage>> make(
+      const DrainageInputs& inputs, const MemoLimit& memo);
+  /// How far the valley of a river reaches beyond its banks.
+  float valleyOf(float radius) const;
+  bool indicate(const SampleGrid& grid, const float* before, const Out& out,
+      const std::stop_token& stop) const;
   std::shared_ptr<const CourseTile> courses(
       BrickTile at, Drainage::Reader& net, const std::stop_token& stop) const;
   std::shared_ptr<const CourseTile> courses(CourseWays::At at, const std::stop_token& stop) const;
@@ -78,8 +93,10 @@ class WaterStage : public LandShaper {
       ptrdiff_t stride) const;
   void measure(const BedTile& tile, const BedPiece& piece, const Patch& patch, Near& near) const;
   void join(int32_t piece, size_t sample, Near& near) const;
-  WaterAt decide(
-      const BedTile& tile, const Near& near, size_t sample, size_t brick, float before) const;
+  bool isSea(float before, WaterAt& at) const;
+  void decide(const BedTile& tile, const Near& near, size_t sample, size_t brick, float before,
+      WaterAt& at) const;
+  void store(const Out& out, ptrdiff_t place, const WaterAt& at) const;
   /// Ground beside water is no lower than it, unless it was; and what is held there is told if that
   /// is asked.
   void hold(WaterAt& at, float before, const WaterAt* const (&beside)[4], bool tellHeld) const;
@@ -95,6 +112,7 @@ class WaterStage : public LandShaper {
   std::unique_ptr<Memo<CourseWays::At, CourseTile>> wayPieces_;
   Memo<BrickTile, BedTile> beds_;
   bool remembers_ = true;
+  std::shared_ptr<const WaterStage> coarser_[2];  ///< 2 and 4 times; nothing in these themselves.
   float seaLevel_ = 0;
   float deepest_ = 0, valley_ = 0, sides_ = 0;
 };

@@ -101,7 +101,12 @@ std::vector<std::string> WorldPlan::approximations(int64_t step) const {
   if (level() && parts_.rock->ores() && !parts_.rock->ores()->empty() &&
       step > BlockStage::kExactStep)
     out.push_back("ores");
-  if (parts_.water && step > WaterStage::kExactStep) out.push_back("rivers and lakes");
+  if (parts_.water && step > WaterStage::kFarthestStep)
+    out.push_back("rivers and lakes, left out");
+  else if (parts_.water && step > WaterStage::kExactStep)
+    out.push_back(
+        fmt::format("rivers and lakes, without valleys and rivers below {:.0f} cells of width",
+            parts_.water->over(step).narrowest()));
   if (parts_.caves && step > CaveStage::kExactStep) out.push_back("caves");
   return out;
 }

@@ -14,6 +14,7 @@
 #include "recipe/validate.h"
 #include "strata/blocks.h"
 #include "strata/material_index.h"
+#include "water/fresh_fields.h"
 #include "water/water_stage.h"
 #include "world/measures.h"
 
@@ -111,9 +112,9 @@ WorldCompiler::WorldCompiler(
           pool, kernels, 2, stop) {}
 
 Result<WorldParts> WorldCompiler::compile() {
-  for (const auto step :
-      {&WorldCompiler::fields, &WorldCompiler::biomes, &WorldCompiler::water, &WorldCompiler::bands,
-          &WorldCompiler::ground, &WorldCompiler::level, &WorldCompiler::caves}) {
+  for (const auto step : {&WorldCompiler::fields, &WorldCompiler::biomes, &WorldCompiler::water,
+           &WorldCompiler::lateFields, &WorldCompiler::bands, &WorldCompiler::ground,
+           &WorldCompiler::level, &WorldCompiler::caves}) {
     if (stop_.stop_requested()) return cancelled();
     if (const Status made = (this->*step)(); !made) return made.error();
   }
@@ -140,11 +141,8 @@ Status WorldCompiler::fields() {
 
   // What the heights read is there already; the rest may ask how far it lies above the sea.
   compiler_.setSeaLevel(parts_.seaLevel);
-  for (const FieldRecipe& field : recipe_.fields) {
-    auto compiled = compiler_.compile(field);
-    if (!compiled) return compiled.error();
-    parts_.fields.push_back(*compiled);
-  }
+  parts_.fields.resize(recipe_.fields.size());
+  if (const Status made = namedFields(false); !made) return made;
   if (!recipe_.climate.on) return done();
   for (auto [axis, part] : {std::pair(&recipe_.climate.temperature, &parts_.temperature),
            std::pair(&recipe_.climate.moisture, &parts_.moisture)}) {
@@ -153,6 +151,27 @@ Status WorldCompiler::fields() {
     *part = *compiled;
   }
   return done();
+}
+
+/// Those that read fresh water, or all others.
+Status WorldCompiler::namedFields(bool late) {
+  for (size_t i = 0; i < recipe_.fields.size(); ++i) {
+    if (readsFreshWater(recipe_, recipe_.fields[i]) != late) continue;
+    auto compiled = compiler_.compile(recipe_.fields[i]);
+    if (!compiled) return compiled.error();
+    parts_.fields[i] = *compiled;
+  }
+  return done();
+}
+
+Status WorldCompiler::lateFields() {
+  const bool any = std::any_of(recipe_.fields.begin(), recipe_.fields.end(),
+      [&](const FieldRecipe& field) { return readsFreshWater(recipe_, field); });
+  if (!any) return done();
+  const auto water = std::make_shared<const FreshFields>(
+      parts_.water ? parts_.land : nullptr, parts_.water, static_cast<float>(parts_.seaLevel));
+  compiler_.setFreshWater(water, parts_.water ? landKey_ : Digest{});
+  return namedFields(true);
 }
 
 std::shared_ptr<const Field> WorldCompiler::fieldOf(const std::string& id) const {
@@ -228,7 +247,8 @@ Status WorldCompiler::biomes() {
 Status WorldCompiler::water() {
   if (!takesPart(recipe_, StageId::Water)) return done();
   const DrainageInputs inputs{*recipe_.rivers, parts_.before, static_cast<float>(parts_.seaLevel),
-      recipe_.frame.blocks(), seed_, boundsOf(recipe_.frame)};
+      recipe_.frame.blocks(), seed_, boundsOf(recipe_.frame),
+      fieldOf(recipe_.rivers->courses.field)};
   const Digest key = WaterStage::keyOf(inputs, landKey_);
   auto stage =
       pooled<WaterStage>(pool_, key, [&] { return WaterStage::compile(inputs, pool_.memo()); });

@@ -33,11 +33,13 @@ class WorldCompiler {
   Status fields();
   Status biomes();
   Status water();
+  Status lateFields();
   Status bands();
   Status ground();
   Status level();
   Status caves();
 
+  Status namedFields(bool late);
   std::shared_ptr<const Field> fieldOf(const std::string& id) const;
   Status shiftFields(std::shared_ptr<const Field>& x, std::shared_ptr<const Field>& z);
   Result<std::shared_ptr<const BandTable>> bandTable(const std::vector<Band>& bands);
