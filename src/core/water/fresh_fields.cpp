@@ -43,6 +43,7 @@ void FreshFields::points(const Points& places, Tells tells, float* out) const {
   if (!land_ || places.accuracy == Accuracy::Approximate)
     return std::fill_n(out, places.count, valueOf(tells, WaterKind::Dry, 0, kFarShore, 0)), void();
   std::vector<Cell> cells;
+  cells.reserve(static_cast<size_t>(places.count));
   for (int n = 0; n < places.count; ++n) cells.push_back({places.cell[kX][n], places.cell[kZ][n]});
   std::vector<float> heights(cells.size());
   std::vector<WaterAt> waters(cells.size());
