@@ -1,4 +1,4 @@
-// A game's side of streaming: a viewpoint walks east, the chunks around it come and go.
+// A game's side of streaming: a viewpoint walks east and stops; the chunks around it come and go.
 #include <algorithm>
 #include <chrono>
 #include <cstdio>
@@ -22,8 +22,8 @@ int main() {
   std::map<acre::ChunkPos, acre::ChunkHandle> loaded;
   size_t missing = 1;
   for (int frame = 0; frame < 200 || missing > 0; ++frame) {
-    stream.setView({frame * 10, 0});                // Where the player is.
-    const acre::Handover change = stream.take(32);  // As many as a frame can afford.
+    stream.setView({std::min(frame, 200) * 10, 0});  // Where the player is.
+    const acre::Handover change = stream.take(32);   // As many as a frame can afford.
     for (const acre::ChunkPos& gone : change.hide) loaded.erase(gone);
     for (const acre::ChunkHandle& chunk : change.show) loaded[chunk->pos] = chunk;
     missing = stream.stats().missing;
