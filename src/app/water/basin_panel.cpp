@@ -161,7 +161,11 @@ void BasinPanel::record(acre::Cell near) {
           if (made) self.replay_ = std::make_shared<const acre::BasinReplay>(*made);
           self.body_->setVisible(made.ok());
           if (!made) {
-            self.headline_->setText(QString::fromStdString(made.error().text()));
+            self.headline_->setText(made.error().code == acre::Error::Code::InvalidInput
+                                        ? tr("Below the viewpoint the ground leads down to the "
+                                             "sea, and no hollow lies on the way. Move it, by "
+                                             "drag or arrow keys, to ground above a lake.")
+                                        : QString::fromStdString(made.error().text()));
             emit self.shown(nullptr);
             return;
           }

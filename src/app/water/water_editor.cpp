@@ -55,11 +55,12 @@ WaterEditor::~WaterEditor() {
 
 void WaterEditor::refresh() {
   const Recipe& r = document_.recipe();
-  std::string shape = shapeOf(*r.rivers) + namesOf(r.materials) +
-                      (r.rivers->courses.any() ? "ways" : "") +
-                      (r.rivers->courses.borders ? "borders" : "") +
-                      (isOneRegion(boundsOf(r.frame)) ? "one region" : "");
-  for (const acre::FieldRecipe& field : r.fields) shape += field.id + field.name;
+  std::string shape = shapeOf(*r.rivers) + namesOf(r.materials);
+  const acre::RiverCourses& ways = r.rivers->courses;
+  for (const bool one :
+      {ways.any(), ways.borders, ways.field.empty(), hasBorders(r), isOneRegion(boundsOf(r.frame))})
+    shape += one ? '1' : '0';
+  for (const acre::FieldRecipe* field : fieldsBeforeWater(r)) shape += field->id + field->name;
   if (shape != built_) {
     built_ = shape;
     rebuild();
@@ -216,8 +217,11 @@ void WaterEditor::addCourses(QVBoxLayout* column, const acre::RiverCourses& cour
     made.numbers(column, kAcross, &RiverCourses::region, &RiverCourses::step);
   else
     made.numbers(column, kAcross, &RiverCourses::step);
-  made.numbers(column, kAcross, &RiverCourses::share, &RiverCourses::feature, &RiverCourses::climb,
-      &RiverCourses::carve, &RiverCourses::winding);
+  if (!courses.borders && courses.field.empty())  // A noise says where.
+    made.numbers(column, kAcross, &RiverCourses::share, &RiverCourses::feature);
+  else
+    made.numbers(column, kAcross, &RiverCourses::share);
+  made.numbers(column, kAcross, &RiverCourses::climb, &RiverCourses::carve, &RiverCourses::winding);
   Row turns(column);
   turns.add(made.tick(&RiverCourses::diagonal, tr("Eight ways")))
       .add(made.tick(&RiverCourses::join, tr("They join")));
