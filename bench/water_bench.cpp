@@ -125,7 +125,7 @@ void printViews(const char* demo) {
 
 /// The network of an area, tile by tile of 8 x 8 nodes, and its samples alone.
 void printTiles() {
-  constexpr int64_t kTiles = 20, kFrom = 40;
+  constexpr int64_t kTiles = 20;
   const auto world = wet("saltfen-reach");
   Drainage::Reader net(world->water()->drainage());
   const auto all = [&](int64_t first) {
@@ -136,7 +136,7 @@ void printTiles() {
   };
   all(0);  // What lies about an area weighs little beside the second one, next to it.
   const uint64_t before = world->water()->drainage().samples();
-  const double network = secondsOf([&] { all(kFrom * BrickTile::kSide / 2); });
+  const double network = secondsOf([&] { all(kTiles * BrickTile::kSide); });
   const auto samples = static_cast<double>(world->water()->drainage().samples() - before);
   std::vector<float> heights(size_t{512} * 512);
   LandOut out;
@@ -145,7 +145,8 @@ void printTiles() {
   const double each = secondsOf([&] {
     world->parts().before->evaluate({0, 0, 8, 512, 512}, out, {});
   }) / static_cast<double>(heights.size());
-  const double tiles = samples / 896;  // Samples of one.
+  const Rect one = BrickTile{}.cells();
+  const double tiles = samples / (static_cast<double>(one.width * one.length) / 64);
   std::printf("a tile of 8 x 8 nodes: %.2f ms beside its samples, target 0.4 ms\n",
       (network - samples * each) / tiles * 1e3);
 }

@@ -216,7 +216,11 @@ class WaterTest : public QObject {
     const Recipe recipe = wet();
     const auto world = worldOf(recipe);
     const int64_t x = -900, z = 380;
+    const Rect area{x, z, int64_t{kSide} * step, int64_t{kSide} * step};
+    QVERIFY(!world->water()->knows(area, step));
     const Cells cells = cellsOf(*world, x, z, kSide, step);
+    QVERIFY(world->water()->knows({x, z, area.width - step, area.length - step}, step));
+    QVERIFY(!world->water()->knows(area, 1));
     reference::Evaluator reference(recipe);
     std::map<WaterKind, int> met;
     for (int32_t j = 0; j < kSide; ++j)
@@ -317,6 +321,9 @@ class WaterTest : public QObject {
                     shores.data(), {}, kSide)
                 .ok());
     QVERIFY(shores == rough.shores);
+    QCOMPARE(planOf(*world).approximations(4).size(), size_t{0});
+    QCOMPARE(
+        planOf(*world).approximations(5)[0], "fresh water in fields, where layers are shifted");
     // Without the stage there is no water to be near.
     recipe.rivers->on = false;
     const auto dry = worldOf(recipe);

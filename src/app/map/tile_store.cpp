@@ -141,7 +141,7 @@ acre::Picture TileStore::atOnce(const acre::SampleGrid& grid) const {
   const acre::WaterStage* water = planOf(*world_).water();
   out.beforeWater =
       water && !picture_.ofWater() && grid.step <= acre::WaterStage::kFarthestStep &&
-      !water->knows({grid.x, grid.z, grid.width * grid.step, grid.length * grid.step});
+      !water->knows({grid.x, grid.z, grid.width * grid.step, grid.length * grid.step}, grid.step);
   return out;
 }
 

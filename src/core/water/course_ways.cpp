@@ -9,7 +9,6 @@
 #include <queue>
 
 #include "field/compiler.h"
-#include "water/courses.h"
 
 namespace acre {
 namespace {
@@ -21,11 +20,17 @@ constexpr int64_t kStraight = 10, kAslant = 14;  // Costs of a step.
 constexpr int64_t kBelowLand = kGrain / 2;
 constexpr int64_t kAslantGrains = 362;  // Of a step aslant, in 1/256 of a straight one.
 
+constexpr int64_t kMostStray = 9 * kGrain;
+
 uint64_t placeHash(uint64_t seed, int64_t a, int64_t b) {
   return combine(combine(seed, static_cast<uint64_t>(a)), static_cast<uint64_t>(b));
 }
 
 }  // namespace
+
+int64_t mostStray(int64_t meander, int64_t radius) {
+  return std::min(kMostStray, meander + radius * 4 / 5);
+}
 
 const char* faultName(CourseFault fault) {
   static constexpr const char* kNames[kCourseFaults] = {

@@ -69,6 +69,12 @@ struct CourseRegion {
   uint64_t bytes() const;
 };
 
+/// How far courses stray at most, in 1/256 cell. meander: of the recipe.
+int64_t mostStray(int64_t meander, int64_t radius);
+/// Ways through obstacles lie below the ground up to so far beyond their edges, where rivers, which
+/// follow the land, need less.
+inline constexpr int64_t kWayBanks = 1344;
+
 /// Immutable but for what it remembers, and thread-safe.
 class CourseWays {
  public:

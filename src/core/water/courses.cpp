@@ -9,7 +9,6 @@ namespace acre {
 namespace {
 
 constexpr double kStrayWidth = 52;  // Cells: features of the meanders.
-constexpr int64_t kMostStray = 9 * kGrain;
 constexpr int64_t kSpringRadius = kGrain;
 constexpr int64_t kStretch = 4 * kGrain;     // About how long the line between points is.
 constexpr int64_t kBelowBanks = kGrain / 2;  // A surface keeps so far under its banks.
@@ -24,10 +23,6 @@ int64_t lengthOf(int64_t x, int64_t z) {
 }
 
 }  // namespace
-
-int64_t mostStray(int64_t meander, int64_t radius) {
-  return std::min(kMostStray, meander + radius * 4 / 5);
-}
 
 /// A bent line from a place over another to a third.
 struct Courses::Line {

@@ -21,12 +21,6 @@ struct CoursePoint : CoursePlace {
   int64_t level = 0;   ///< Of its surface.
 };
 
-/// How far courses stray at most, in 1/256 cell. meander: of the recipe.
-int64_t mostStray(int64_t meander, int64_t radius);
-/// Ways through obstacles lie below the ground up to so far beyond their edges, where rivers, which
-/// follow the land, need less.
-inline constexpr int64_t kWayBanks = 1344;
-
 /// A part of a river, downstream: what belongs to the node of a brick, or leaves a lake.
 struct CoursePiece {
   Brick brick;

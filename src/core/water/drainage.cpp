@@ -64,9 +64,11 @@ bool SparseLand::heights(const SampleGrid& grid, float* out, const std::stop_tok
 }
 
 void SparseLand::heights(const std::vector<Cell>& cells, Accuracy accuracy, float* out) const {
+  const auto count = static_cast<int>(cells.size());
+  if (scale_ == 1) return land_->scattered(count, cells.data(), out, nullptr, accuracy);
   std::vector<Cell> of = cells;
   for (Cell& cell : of) cell = {cell.x * scale_, cell.z * scale_};
-  land_->scattered(static_cast<int>(of.size()), of.data(), out, nullptr, accuracy);
+  land_->scattered(count, of.data(), out, nullptr, accuracy);
 }
 
 Drainage::Drainage(const DrainageInputs& inputs, const MemoLimit& memo)

@@ -75,8 +75,9 @@ Digest WaterStage::keyOf(const DrainageInputs& inputs, const Digest& land) {
 
 Result<std::shared_ptr<const WaterStage>> WaterStage::compile(
     const DrainageInputs& inputs, const MemoLimit& limit) {
-  // What is remembered of each step has a part of the room, samples two and ground four, on which
-  // all others stand: all together take less than twice it.
+  // What is remembered of each step has a third of what one part may take, samples twice and ground
+  // four times that, on which all others stand: at most seven times the limit for each of the three
+  // networks, and all of it within the budget.
   constexpr uint64_t kParts = 3;
   const MemoLimit memo{limit.bytes / kParts, limit.budget};
   auto stage = make(inputs, memo);
@@ -135,16 +136,18 @@ float WaterStage::valleyOf(float radius) const {
 
 // ---- tiles -------------------------------------------------------------------------------------
 
-bool WaterStage::knows(const Rect& cells) const {
-  const auto tileOf = [](Cell cell) {
-    return BrickTile{floorDiv(cell.x, BrickTile::kSide * kBrickWidth),
-        floorDiv(cell.z, BrickTile::kSide * kBrickLength)};
+bool WaterStage::knows(const Rect& cells, int64_t step) const {
+  const WaterStage& told = over(step);
+  const int64_t scale = told.drainage_.land().scale();
+  const auto tileOf = [scale](int64_t x, int64_t z) {
+    return BrickTile{floorDiv(x, BrickTile::kSide * kBrickWidth * scale),
+        floorDiv(z, BrickTile::kSide * kBrickLength * scale)};
   };
-  const BrickTile first = tileOf({cells.x, cells.z});
-  const BrickTile last = tileOf({cells.x + cells.width - 1, cells.z + cells.length - 1});
+  const BrickTile first = tileOf(cells.x, cells.z);
+  const BrickTile last = tileOf(cells.x + cells.width - 1, cells.z + cells.length - 1);
   for (int64_t j = first.tj; j <= last.tj; ++j)
     for (int64_t i = first.ti; i <= last.ti; ++i)
-      if (!beds_.has({i, j})) return false;
+      if (!told.beds_.has({i, j})) return false;
   return true;
 }
 

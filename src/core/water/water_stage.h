@@ -35,7 +35,8 @@ class WaterStage : public LandShaper {
 
   /// Whether all that lies in some cells was found before and is still remembered: then it is there
   /// at once.
-  bool knows(const Rect& cells) const;
+  /// step: how far apart they are looked at, at most kFarthestStep.
+  bool knows(const Rect& cells, int64_t step) const;
   /// The pieces of courses that belong to a brick, as they are drawn; nothing when stopped.
   std::optional<std::vector<CoursePiece>> coursesOf(Brick b, const std::stop_token& stop) const;
 

@@ -107,6 +107,13 @@ std::vector<std::string> WorldPlan::approximations(int64_t step) const {
     out.push_back(
         fmt::format("rivers and lakes, without valleys and rivers below {:.0f} cells of width",
             parts_.water->over(step).narrowest()));
+  const auto moved = [](const Layer& layer) { return layer.on && (layer.warp || layer.sampling); };
+  if (parts_.water && step > WaterDistance::kExactStep &&
+      std::any_of(fields.begin(), fields.end(), [&](const FieldRecipe* f) {
+        return readsFreshWater(recipe_, *f) &&
+               std::any_of(f->layers.begin(), f->layers.end(), moved);
+      }))
+    out.push_back("fresh water in fields, where layers are shifted");
   if (parts_.caves && step > CaveStage::kExactStep) out.push_back("caves");
   return out;
 }
