@@ -22,8 +22,7 @@ struct Rimmed {
   std::vector<int32_t> helds;
   std::vector<uint32_t> marks;
 
-  /// water: told of it too.
-  Rimmed(const SampleGrid& grid, const LandOut& land, bool water)
+  Rimmed(const SampleGrid& grid, const LandOut& land)
       : inner(grid),
         all{grid.x - 1, grid.z - 1, grid.step, grid.width + 2, grid.length + 2},
         asked(land) {
@@ -37,11 +36,11 @@ struct Rimmed {
     take(regions, land.regions, out.regions);
     take(borders, land.borders, out.borders);
     take(base, land.base, out.base);
-    take(waters, water && land.waters, out.waters);
-    take(levels, water && land.levels, out.levels);
-    take(shores, water && land.shores, out.shores);
-    take(helds, water && land.helds, out.helds);
-    take(marks, water && land.marks, out.marks);
+    take(waters, land.waters, out.waters);
+    take(levels, land.levels, out.levels);
+    take(shores, land.shores, out.shores);
+    take(helds, land.helds, out.helds);
+    take(marks, land.marks, out.marks);
     out.stride = all.width;
     out.times = land.times;
     out.beforeWater = land.beforeWater;
@@ -77,15 +76,15 @@ bool LandSampler::evaluate(
   const bool asked =
       shaper_ && !land.beforeWater &&
       (land.heights || land.waters || land.levels || land.shores || land.helds || land.marks);
-  if (asked && grid.step == 1) return shaped(grid, land, stop);
-  for (ptrdiff_t j = 0; j < grid.length; ++j) {
+  const bool shapes = asked && grid.step <= shaper_->farthestStep();
+  for (ptrdiff_t j = 0; !shapes && j < grid.length; ++j) {
     if (land.waters) std::fill_n(land.waters + j * land.stride, grid.width, WaterKind::Dry);
     if (land.levels) std::fill_n(land.levels + j * land.stride, grid.width, 0);
     if (land.shores) std::fill_n(land.shores + j * land.stride, grid.width, kFarShore);
     if (land.helds) std::fill_n(land.helds + j * land.stride, grid.width, kNoWater);
     if (land.marks) std::fill_n(land.marks + j * land.stride, grid.width, 0u);
   }
-  if (!asked || grid.step > shaper_->farthestStep()) return made(grid, land, stop);
+  if (!shapes) return made(grid, land, stop);
   std::vector<float> before(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
   std::vector<float> heights(
       land.heights ? 0 : static_cast<size_t>(land.stride) * static_cast<size_t>(grid.length));
@@ -95,19 +94,7 @@ bool LandSampler::evaluate(
   for (ptrdiff_t j = 0; j < grid.length; ++j)
     std::copy_n(out.heights + j * land.stride, grid.width, before.data() + j * grid.width);
   StageClock clock(land.times);
-  const bool cut = shaper_->shapeApart(grid, before.data(), shaperOut(land), stop);
-  clock.stop(StageId::Water);
-  return cut;
-}
-
-bool LandSampler::shaped(
-    const SampleGrid& grid, const LandOut& land, const std::stop_token& stop) const {
-  // What is cut into a cell depends on those beside it.
-  Rimmed larger(grid, land, false);
-  if (!made(larger.all, larger.out, stop)) return false;
-  larger.crop();
-  StageClock clock(land.times);
-  const bool cut = shaper_->shape(grid, larger.heights.data(), shaperOut(land), stop);
+  const bool cut = shaper_->shape(grid, before.data(), shaperOut(land), stop);
   clock.stop(StageId::Water);
   return cut;
 }
@@ -147,7 +134,7 @@ bool LandSampler::evaluate(
   const ptrdiff_t width = grid.width;
   const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);
   if (grid.step == 1) {  // The neighbours are samples of the larger grid.
-    Rimmed larger(grid, land, true);
+    Rimmed larger(grid, land);
     if (!evaluate(larger.all, larger.out, stop)) return false;
     larger.crop();
     const ptrdiff_t wide = larger.all.width;

@@ -78,8 +78,6 @@ class LandSampler {
   bool made(const SampleGrid& grid, const LandOut& out, const std::stop_token& stop) const;
   void madeAt(
       int count, const Cell* cells, float* heights, BiomeIndex* biomes, Accuracy accuracy) const;
-  /// Over a grid whose samples stand side by side.
-  bool shaped(const SampleGrid& grid, const LandOut& out, const std::stop_token& stop) const;
 
   std::shared_ptr<const Field> base_;
   std::shared_ptr<const BiomeStage> biomes_;

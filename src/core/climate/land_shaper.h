@@ -29,9 +29,10 @@ inline constexpr int32_t kNoWater = INT32_MIN;
 /// What the stage Water makes of a cell.
 struct WaterAt {
   WaterKind kind = WaterKind::Dry;
-  float height = 0;   ///< Of the ground, which is the bed of a river.
-  int32_t level = 0;  ///< Whole cells up to the surface; 0 of dry cells.
-  bool cut = false;   ///< The ground lies lower than before.
+  bool cut = false;     ///< The ground lies lower than before.
+  bool course = false;  ///< (i, j) is the region of a way through obstacles.
+  float height = 0;     ///< Of the ground, which is the bed of a river.
+  int32_t level = 0;    ///< Whole cells up to the surface; 0 of dry cells.
   /// Cells to fresh water: 0 in it; kFarShore at sea, and where it is as far or farther.
   float shore = kFarShore;
   /// The highest level of the lakes and rivers over the cell and the four beside it, or kNoWater.
@@ -39,7 +40,6 @@ struct WaterAt {
   /// Of lakes and rivers alone.
   int32_t freshLevel() const { return isFresh(kind) ? level : kNoWater; }
   int64_t i = 0, j = 0;  ///< The brick of the river's node, or of the lake's pit.
-  bool course = false;   ///< (i, j) is the region of a way through obstacles instead.
 };
 
 /// Lowers the land, never raises it, and lays water on it. Immutable and thread-safe.
@@ -62,13 +62,9 @@ class LandShaper {
   virtual int64_t exactStep() const = 0;
   /// Farthest apart that they are told of it; beyond nothing is cut.
   virtual int64_t farthestStep() const = 0;
-  /// before: heights of the samples and of one more on every side, row by row.
-  /// REQUIRES: grid.step == 1. False when stopped.
+  /// before: heights of the samples, row by row; the ground beside them is asked for where it
+  /// matters. REQUIRES: grid.step <= farthestStep(). False when stopped.
   virtual bool shape(const SampleGrid& grid, const float* before, const Out& out,
-      const std::stop_token& stop) const = 0;
-  /// The same of samples farther apart, without a rim: the ground beside them is asked for where it
-  /// matters. REQUIRES: grid.step <= farthestStep().
-  virtual bool shapeApart(const SampleGrid& grid, const float* before, const Out& out,
       const std::stop_token& stop) const = 0;
   /// Cells anywhere. heights, out: either may be nullptr.
   virtual void shape(int count, const Cell* cells, const float* before, float* heights,

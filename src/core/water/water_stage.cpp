@@ -519,13 +519,20 @@ bool WaterStage::alone(
   return true;
 }
 
-void WaterStage::store(const Out& out, ptrdiff_t place, const WaterAt& at) const {
-  if (out.heights) out.heights[place] = at.height;
-  if (out.kinds) out.kinds[place] = at.kind;
-  if (out.levels) out.levels[place] = at.level;
-  if (out.shores) out.shores[place] = at.shore;
-  if (out.helds) out.helds[place] = at.held;
-  if (out.marks) out.marks[place] = markOf(at);
+void WaterStage::store(
+    const SampleGrid& grid, const std::vector<WaterAt>& found, const Out& out) const {
+  const auto each = [&](auto* to, auto&& of) {
+    for (ptrdiff_t j = 0; to && j < grid.length; ++j) {
+      const WaterAt* row = found.data() + j * grid.width;
+      for (ptrdiff_t i = 0; i < grid.width; ++i) to[j * out.stride + i] = of(row[i]);
+    }
+  };
+  each(out.heights, [](const WaterAt& at) { return at.height; });
+  each(out.kinds, [](const WaterAt& at) { return at.kind; });
+  each(out.levels, [](const WaterAt& at) { return at.level; });
+  each(out.shores, [](const WaterAt& at) { return at.shore; });
+  each(out.helds, [](const WaterAt& at) { return at.held; });
+  each(out.marks, [this](const WaterAt& at) { return markOf(at); });
 }
 
 uint32_t WaterStage::markOf(const WaterAt& at) const {
@@ -551,47 +558,33 @@ void WaterStage::hold(
   at.cut = at.height < before;
 }
 
-bool WaterStage::holdApart(const std::vector<Cell>& cells, const float* before,
-    std::vector<WaterAt>& found, Accuracy accuracy, bool all, const std::stop_token& stop) const {
-  const auto asks = [&](size_t n) { return all || isCut(found[n]); };
-  std::vector<Cell> beside;
-  for (size_t n = 0; n < cells.size(); ++n)
-    for (size_t k = 0; asks(n) && k < 4; ++k)
-      beside.push_back({cells[n].x + kBeside[k].x, cells[n].z + kBeside[k].z});
-  std::vector<float> heights(beside.size());
-  drainage_.land().heights(beside, accuracy, heights.data());
+template <class CellOf, class Beside>
+bool WaterStage::holdAll(std::vector<WaterAt>& found, const float* before, Accuracy accuracy,
+    bool all, CellOf&& cellOf, Beside&& beside, const std::stop_token& stop) const {
+  std::vector<size_t> asking;
+  for (size_t n = 0; n < found.size(); ++n)
+    if (all || isCut(found[n])) asking.push_back(n);
+  std::vector<Cell> cells;  // Beside these, not found yet.
+  for (const size_t n : asking)
+    for (size_t k = 0; k < 4; ++k)
+      if (!beside(n, k)) cells.push_back({cellOf(n).x + kBeside[k].x, cellOf(n).z + kBeside[k].z});
+  std::vector<float> heights(cells.size());
+  if (!cells.empty()) drainage_.land().heights(cells, accuracy, heights.data());
   size_t next = 0;
-  for (size_t n = 0; n < cells.size(); ++n) {
-    if (!asks(n)) continue;
-    WaterAt sides[4];
-    for (WaterAt& side : sides) {
-      if (!alone({beside[next].x, beside[next].z, 1, 1, 1}, &heights[next], &side, stop))
+  for (const size_t n : asking) {
+    WaterAt asked[4];
+    const WaterAt* sides[4];
+    for (size_t k = 0; k < 4; ++k) {
+      sides[k] = beside(n, k);
+      if (sides[k]) continue;
+      if (!alone({cells[next].x, cells[next].z, 1, 1, 1}, &heights[next], &asked[k], stop))
         return false;
+      sides[k] = &asked[k];
       ++next;
     }
-    hold(found[n], before[n], {&sides[0], &sides[1], &sides[2], &sides[3]}, all);
+    // Kinds and levels, which neighbours look at, stay as they are.
+    hold(found[n], before[n], sides, all);
   }
-  return true;
-}
-
-bool WaterStage::shape(const SampleGrid& grid, const float* before, const Out& out,
-    const std::stop_token& stop) const {
-  const SampleGrid all{grid.x - 1, grid.z - 1, 1, grid.width + 2, grid.length + 2};
-  const ptrdiff_t wide = all.width;
-  std::vector<WaterAt> found(static_cast<size_t>(all.width) * static_cast<size_t>(all.length));
-  if (!alone(all, before, found.data(), stop)) return false;
-  for (ptrdiff_t j = 0; j < grid.length; ++j)
-    for (ptrdiff_t i = 0; i < grid.width; ++i) {
-      const ptrdiff_t place = (j + 1) * wide + i + 1;
-      const WaterAt* own = found.data() + place;
-      if (!isCut(*own) && !out.helds) {
-        store(out, j * out.stride + i, *own);
-        continue;
-      }
-      WaterAt at = *own;
-      hold(at, before[place], {own - 1, own + 1, own - wide, own + wide}, out.helds != nullptr);
-      store(out, j * out.stride + i, at);
-    }
   return true;
 }
 
@@ -615,41 +608,44 @@ bool WaterStage::indicate(const SampleGrid& grid, const float* before, const Out
           return false;
       }
   }
-  for (ptrdiff_t j = 0; j < grid.length; ++j)
-    for (ptrdiff_t i = 0; i < grid.width; ++i) {
-      WaterAt& at = found[static_cast<size_t>(j * grid.width + i)];
-      at.held = at.freshLevel();
-      store(out, j * out.stride + i, at);
-    }
+  for (WaterAt& at : found) at.held = at.freshLevel();
+  store(grid, found, out);
   return true;
 }
 
-bool WaterStage::shapeApart(const SampleGrid& grid, const float* before, const Out& out,
+bool WaterStage::shape(const SampleGrid& grid, const float* before, const Out& out,
     const std::stop_token& stop) const {
   if (grid.step > kExactStep) return indicate(grid, before, out, stop);
   std::vector<WaterAt> found(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
   if (!alone(grid, before, found.data(), stop)) return false;
-  std::vector<Cell> cells;
-  for (int32_t j = 0; j < grid.length; ++j)
-    for (int32_t i = 0; i < grid.width; ++i)
-      cells.push_back({grid.x + i * grid.step, grid.z + j * grid.step});
-  if (!holdApart(
-          cells, before, found, WaterDistance::accuracyAt(grid.step), out.helds != nullptr, stop))
+  const auto wide = static_cast<size_t>(grid.width);
+  const auto cellOf = [&](size_t n) {
+    return Cell{grid.x + static_cast<int64_t>(n % wide) * grid.step,
+        grid.z + static_cast<int64_t>(n / wide) * grid.step};
+  };
+  const auto beside = [&](size_t n, size_t side) -> const WaterAt* {
+    if (grid.step > 1) return nullptr;
+    const auto i = static_cast<int64_t>(n % wide) + kBeside[side].x;
+    const auto j = static_cast<int64_t>(n / wide) + kBeside[side].z;
+    if (i < 0 || j < 0 || i >= grid.width || j >= grid.length) return nullptr;
+    return &found[static_cast<size_t>(j * grid.width + i)];
+  };
+  if (!holdAll(found, before, WaterDistance::accuracyAt(grid.step), out.helds != nullptr, cellOf,
+          beside, stop))
     return false;
-  for (ptrdiff_t j = 0; j < grid.length; ++j)
-    for (ptrdiff_t i = 0; i < grid.width; ++i)
-      store(out, j * out.stride + i, found[static_cast<size_t>(j * grid.width + i)]);
+  store(grid, found, out);
   return true;
 }
 
 void WaterStage::shape(int count, const Cell* cells, const float* before, float* heights,
     WaterAt* out, Accuracy accuracy) const {
-  const std::vector<Cell> all(cells, cells + count);
-  std::vector<WaterAt> found(all.size());
-  for (size_t n = 0; n < all.size(); ++n)  // Nobody stops it: it always comes to an end.
-    std::ignore = alone({all[n].x, all[n].z, 1, 1, 1}, before + n, &found[n], {});
-  std::ignore = holdApart(all, before, found, accuracy, out != nullptr, {});
-  for (size_t n = 0; n < all.size(); ++n) {
+  std::vector<WaterAt> found(static_cast<size_t>(count));
+  for (size_t n = 0; n < found.size(); ++n)  // Nobody stops it: it always comes to an end.
+    std::ignore = alone({cells[n].x, cells[n].z, 1, 1, 1}, before + n, &found[n], {});
+  std::ignore = holdAll(
+      found, before, accuracy, out != nullptr, [&](size_t n) { return cells[n]; },
+      [](size_t, size_t) -> const WaterAt* { return nullptr; }, {});
+  for (size_t n = 0; n < found.size(); ++n) {
     if (heights) heights[n] = found[n].height;
     if (out) out[n] = found[n];
   }

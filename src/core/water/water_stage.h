@@ -51,8 +51,6 @@ class WaterStage : public LandShaper {
   int64_t farthestStep() const override { return kFarthestStep; }
   bool shape(const SampleGrid& grid, const float* before, const Out& out,
       const std::stop_token& stop) const override;
-  bool shapeApart(const SampleGrid& grid, const float* before, const Out& out,
-      const std::stop_token& stop) const override;
   void shape(int count, const Cell* cells, const float* before, float* heights, WaterAt* out,
       Accuracy accuracy) const override;
 
@@ -97,14 +95,17 @@ class WaterStage : public LandShaper {
   bool isSea(float before, WaterAt& at) const;
   void decide(const BedTile& tile, const Near& near, size_t sample, size_t brick, float before,
       WaterAt& at) const;
-  void store(const Out& out, ptrdiff_t place, const WaterAt& at) const;
+  /// found: of each sample, row by row.
+  void store(const SampleGrid& grid, const std::vector<WaterAt>& found, const Out& out) const;
   /// Ground beside water is no lower than it, unless it was; and what is held there is told if that
   /// is asked.
   void hold(WaterAt& at, float before, const WaterAt* const (&beside)[4], bool tellHeld) const;
-  /// The same where the samples do not stand side by side; all: what is held is asked of everyone.
-  /// False when stopped.
-  bool holdApart(const std::vector<Cell>& cells, const float* before, std::vector<WaterAt>& found,
-      Accuracy accuracy, bool all, const std::stop_token& stop) const;
+  /// The same of all that was found at some cells: cellOf(n), its ground before[n]. beside(n,
+  /// side): what was found beside it, nullptr where that is still to be asked for. all: what is
+  /// held is told of everyone. False when stopped.
+  template <class CellOf, class Beside>
+  bool holdAll(std::vector<WaterAt>& found, const float* before, Accuracy accuracy, bool all,
+      CellOf&& cellOf, Beside&& beside, const std::stop_token& stop) const;
 
   Drainage drainage_;
   std::shared_ptr<const Courses> lines_;
