@@ -101,6 +101,30 @@ Result<int> findSpaces(const FindOptions& options, const World& world, Streams& 
 }
 
 /// The places that a level must have, and where they are.
+/// Courses of a floor, those that were given up with the reason; json: only to be returned.
+Json coursesOn(const World& world, bool json, Streams& streams) {
+  const LevelStage& stage = *planOf(world).level();
+  Json list = Json::array();
+  for (const LaidCourse& course : stage.floor().courses) {
+    const std::string name = courseName(*planOf(world).recipe().level, course);
+    Json line = Json::array();
+    for (const uint32_t place : course.cells) {
+      const Cell cell = stage.cellOf(place);
+      line.push_back({cell.x, cell.z});
+    }
+    list.push_back({{"name", name}, {"fault", faultName(course.fault)}, {"line", line}});
+    if (json) continue;
+    if (course.cells.empty()) {
+      streams.out << fmt::format("  {:<20} {}\n", name, faultName(course.fault));
+      continue;
+    }
+    const Cell from = stage.cellOf(course.cells.front()), to = stage.cellOf(course.cells.back());
+    streams.out << fmt::format("  {:<20} at {:>14}  {} cells to {},{}\n", name,
+        fmt::format("{},{}", from.x, from.z), course.cells.size(), to.x, to.z);
+  }
+  return list;
+}
+
 int findPlaces(const FindOptions& options, const World& world, Streams& streams) {
   const LevelFloor& floor = planOf(world).level()->floor();
   Json list = Json::array();
@@ -118,8 +142,10 @@ int findPlaces(const FindOptions& options, const World& world, Streams& streams)
           fmt::format("{},{}", cell.x, cell.z),
           place.from.empty() ? "" : fmt::format("  {} steps from {}", found.steps, place.from));
   }
+  const Json courses = coursesOn(world, options.recipe.json, streams);
   if (options.recipe.json)
-    streams.out << Json{{"floor", floor.floor}, {"places", list}}.dump(2) << "\n";
+    streams.out << Json{{"floor", floor.floor}, {"places", list}, {"courses", courses}}.dump(2)
+                << "\n";
   return 0;
 }
 

@@ -102,6 +102,33 @@ class LevelsTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(window_->document().recipe() == before);
   }
 
+  /// Brooks of a material of their own, whose failures are found and mended.
+  void coursesAreLaid() {
+    toLevel();
+    click("level.add.courses");
+    QTRY_COMPARE(level().processes.size(), size_t{7});
+    QTRY_VERIFY(window_->document().current());
+    QCOMPARE(planOf(world()).level()->floor().courses.size(), size_t{1});
+    type("level.courses-1.count", QStringLiteral("5"));
+    QTRY_COMPARE(process<acre::LevelCourses>(6).count.at, 5.0);
+    child<Tick>("level.courses-1.dig")->click();
+    QTRY_VERIFY(!process<acre::LevelCourses>(6).dig);
+    auto* of = child<Choice>("level.courses-1.material");
+    of->setCurrentIndex(2);
+    emit of->activated(2);
+    QTRY_VERIFY(!process<acre::LevelCourses>(6).material.empty());
+    QTRY_VERIFY(window_->document().current());
+    QTRY_COMPARE(planOf(world()).level()->floor().courses.size(), size_t{5});
+    // Through rock one hardly gets from side to side, and each that fails says why.
+    type("level.courses-1.share", QStringLiteral("90"));
+    QTRY_COMPARE(process<acre::LevelCourses>(6).share.at, 0.9);
+    QTRY_VERIFY(window_->document().current());
+    size_t failed = 0;
+    for (const acre::LaidCourse& course : planOf(world()).level()->floor().courses)
+      failed += course.fault != acre::CourseFault::None;
+    QVERIFY(failed > 0);
+  }
+
   void processesAreAddedMovedSwitchedAndDeleted() {
     toLevel();
     const acre::Level before = level();

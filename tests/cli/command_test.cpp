@@ -84,6 +84,12 @@ class CommandTest : public QObject {
     QVERIFY(command({"census", "underkiln"}).out.find("% open in 1 piece,") != std::string::npos);
     const auto places = nlohmann::json::parse(command({"find", "underkiln", "--json"}).out);
     QCOMPARE(places["places"].size(), size_t{3});
+    QVERIFY(places["courses"].empty());
+    const char* brooks =
+        R"(/level/processes=[{"id":"brooks","name":"Brooks","kind":"courses","count":3}])";
+    const Outcome laid =
+        command({"find", "underkiln", "--set", brooks, "--set", "/level/places=[]"});
+    QVERIFY2(laid.out.find("Brooks 3 ") != std::string::npos, laid.err.c_str());
     const std::string at = std::to_string(places["places"][1]["at"][0].get<int64_t>()) + "," +
                            std::to_string(places["places"][1]["at"][1].get<int64_t>());
     const auto plumb =

@@ -249,6 +249,90 @@ class FloorTest : public QObject {
     agreeEverywhere(r);
   }
 
+  /// A floor with brooks of a material of their own.
+  static Recipe brooks(const LevelCourses& how, int seed = 3) {
+    Recipe r = small();
+    r.seed = std::to_string(seed);
+    r.materials.push_back({"brook", "Brook", {70, 110, 140}, MaterialState::Passable});
+    auto& list = r.level->processes;
+    list.insert(list.end() - 2, {"brooks", "Brooks", true, how});
+    std::get<LevelCourses>(list[list.size() - 3].what).material = "brook";
+    return r;
+  }
+
+  void itAgreesOfCourses() {
+    LevelCourses dug;
+    dug.count = {4, 0};
+    dug.feature = 5;
+    agreeEverywhere(brooks(dug));
+    dug.join = true;
+    dug.share = {0.3, 0};
+    agreeEverywhere(brooks(dug, 8));
+    LevelCourses open;
+    open.count = {3, 1};
+    open.dig = false;
+    open.share = {0.02, 0};
+    open.winding = 6;
+    agreeEverywhere(brooks(open, 2));
+  }
+
+  /// Seven from edge to edge of a floor of 256 x 256 cells: whole chains, and every failure told.
+  void coursesAreChainsOrFaults() {
+    const int64_t side = 256, margin = 3;
+    std::map<CourseFault, int> faults;
+    int found[2] = {};
+    for (const double share : {0.2, 0.5})
+      for (int seed = 1; seed <= 6; ++seed) {
+        LevelCourses how;
+        how.count = {7, 0};
+        how.share = {share, 0};
+        Recipe r = brooks(how, seed);
+        r.frame.x = r.frame.z = AxisBounds{-100, side};
+        r.level->processes = {r.level->processes[r.level->processes.size() - 3]};
+        r.level->places.clear();
+        const auto world = worldOf(r);
+        const LevelFloor& floor = world->level()->floor();
+        QCOMPARE(floor.courses.size(), size_t{7});
+        for (const LaidCourse& course : floor.courses) {
+          ++faults[course.fault];
+          QCOMPARE(course.cells.empty(), course.fault != CourseFault::None);
+          if (course.cells.empty()) continue;
+          ++found[share > 0.4];
+          const auto at = [&](uint32_t cell) { return Cell{cell % side, cell / side}; };
+          for (size_t n = 0; n < course.cells.size(); ++n) {
+            const Cell c = at(course.cells[n]);
+            QVERIFY(!floor.plane.at(static_cast<int32_t>(c.x), static_cast<int32_t>(c.z)));
+            const Cell before = at(course.cells[n > 0 ? n - 1 : 0]);
+            QCOMPARE(std::abs(c.x - before.x) + std::abs(c.z - before.z), int64_t{n > 0});
+            QCOMPARE(world->at({c.x - 100, c.z - 100}).material,
+                static_cast<MaterialIndex>(r.materials.size()));
+          }
+          // From side to side, but for what obstacles are at the edge.
+          const Cell a = at(course.cells[0]), b = at(course.cells.back());
+          const bool south = course.number % 2 == 1;
+          const int64_t way = south ? b.z - a.z : b.x - a.x;
+          QVERIFY2(way > side - 2 * margin - 60, std::to_string(way).c_str());
+        }
+      }
+    QVERIFY2(found[0] > 36 && found[1] < found[0], std::to_string(found[1]).c_str());
+    QVERIFY(faults[CourseFault::NoPath] + faults[CourseFault::TooLong] > 0);
+    int sum = 0;
+    for (const auto& [fault, count] : faults) sum += count;
+    QCOMPARE(sum, 7 * 12);
+  }
+
+  /// A place that must be there never stands in a brook.
+  void placesStandBesideCourses() {
+    LevelCourses how;
+    how.count = {8, 0};
+    how.feature = 4;
+    for (int seed = 1; seed <= 12; ++seed) {
+      const auto world = worldOf(brooks(how, seed));
+      for (const FoundPlace& place : world->level()->floor().places)
+        QVERIFY(!world->level()->courseAt(world->level()->cellOf(place)));
+    }
+  }
+
   /// Biomes with bands and layers of their own, regions, relief, slope bands: the rock of a level.
   void itAgreesWithBiomesInTheRock() {
     Recipe r = loadRecipe("patchwork-parish").value();
@@ -677,6 +761,33 @@ class FloorTest : public QObject {
     nothing.steps = {0, 0};
     open.level->processes = {{"open", "Open", true, nothing}};
     QCOMPARE(idsOf(open), std::set<std::string>{"all-open"});
+
+    LevelCourses how;
+    how.share = {0.9, 0};
+    how.count = {4, 0};
+    Recipe closed = brooks(how);
+    QVERIFY(idsOf(closed).contains("courses-fail"));
+    const auto engine = engineOf();
+    const auto found = runChecks(*engine, *engine->compile(closed).value());
+    for (const Check& check : *found)
+      if (check.id == "courses-fail") {
+        QVERIFY2(
+            check.sentence.starts_with("3 of 4 courses of \"Brooks\" fail on floor 1: 3 no path"),
+            check.sentence.c_str());
+        check.apply(closed);
+      }
+    for (const LevelProcess& process : closed.level->processes)
+      if (const auto* courses = std::get_if<LevelCourses>(&process.what))
+        QCOMPARE(courses->share.at, 0.45);
+    how = {};
+    Recipe cut = brooks(how);
+    cut.level->places.clear();
+    FilledAutomaton rock;
+    rock.fill = {1, 0};
+    rock.steps = {0, 0};
+    auto& list = cut.level->processes;
+    list.insert(list.end() - 2, {"rock", "Rock", true, rock});
+    QVERIFY(idsOf(cut).contains("cut-course"));
   }
 
   void everyProcessIsTheSameInReversedOrder() {
@@ -741,6 +852,24 @@ class FloorTest : public QObject {
     QCOMPARE(kinds, (std::set<std::string>{"layer", "bed", "ore"}));
     QVERIFY(plumbJson(plumbAt(*world, start).value()).find("\"place\": \"start\"") !=
             std::string::npos);
+    const auto wet = worldOf(brooks({}));
+    const LevelStage& stage = *wet->level();
+    const LaidCourse& course = stage.floor().courses.at(0);
+    const int64_t wide = wet->bounds().width;
+    int asked = 0;
+    for (size_t n = 0; n < course.cells.size(); ++n) {
+      const Cell cell{
+          wet->bounds().x + course.cells[n] % wide, wet->bounds().z + course.cells[n] / wide};
+      if (!stage.isOpen(cell)) continue;  // A later process filled it.
+      std::map<std::string, PlumbRow> found;
+      for (const PlumbRow& row : plumbRows(plumbAt(*wet, cell).value())) found[row.label] = row;
+      QCOMPARE(found["course Brooks 1"].value,
+          std::to_string(n + 1).insert(0, "cell ") + " of " + std::to_string(course.cells.size()));
+      QCOMPARE(found["course Brooks 1"].pointer, std::string("/level/processes/4/material"));
+      QVERIFY(found["course Brooks 1"].deciding);
+      ++asked;
+    }
+    QVERIFY(asked > 10);
   }
 
   void theProofHolds() {

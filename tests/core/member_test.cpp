@@ -306,7 +306,8 @@ Recipe floorOf(const std::string& folder) {
   for (const auto& what : {LevelProcess{"fill", "Fill", true, FilledAutomaton{}},
            LevelProcess{"dig", "Dig", true, DiggingWalks{}},
            LevelProcess{"body", "Body", true, LevelBody{}},
-           LevelProcess{"join", "Join", true, LevelSpaces{}}})
+           LevelProcess{"join", "Join", true, LevelSpaces{}},
+           LevelProcess{"brooks", "Brooks", true, LevelCourses{}}})
     r.level->processes.push_back(what);
   LevelPlace& far = r.level->places[1];
   far.from = r.level->places[0].id;

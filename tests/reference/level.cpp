@@ -271,6 +271,96 @@ void walk(Plane& plane, const acre::DiggingWalks& p, int floor, int margin, uint
   }
 }
 
+/// Courses one after the other: each by a table of the least sums, spread until nothing changes.
+std::vector<std::vector<Spot>> courses(Plane& plane, const acre::LevelCourses& p, int floor,
+    int margin, uint64_t key, const std::vector<float>& values) {
+  const int w = plane.width - 2 * margin, l = plane.depth - 2 * margin, n = w * l;
+  std::vector<int> order(static_cast<size_t>(n));
+  for (int i = 0; i < n; ++i) order[static_cast<size_t>(i)] = i;
+  std::stable_sort(order.begin(), order.end(), [&](int a, int b) {
+    return values[static_cast<size_t>(a)] > values[static_cast<size_t>(b)];
+  });
+  const double share = std::clamp(p.share.on(floor), 0.0, 1.0);
+  std::vector<char> closed(static_cast<size_t>(n)), taken(static_cast<size_t>(n));
+  for (int i = 0; i < static_cast<int>(std::floor(share * n + 0.5)); ++i)
+    closed[static_cast<size_t>(order[static_cast<size_t>(i)])] = 1;
+  const auto spot = [&](int i) { return Spot{margin + i % w, margin + i / w}; };
+  for (int i = 0; i < n; ++i)
+    if (!p.dig && plane.at(spot(i))) closed[static_cast<size_t>(i)] = 1;
+
+  std::vector<std::vector<Spot>> out;
+  for (int k = 0; k < p.count.wholeOn(floor); ++k) {
+    const bool south = k % 2 == 1;
+    const int lines = south ? w : l, along = south ? l : w;
+    const auto end = [&](uint64_t which) {
+      const int line = pickIndex(acre::combine(acre::combine(key, static_cast<uint64_t>(k)), which),
+          static_cast<size_t>(lines));
+      std::vector<int> tries = {line};
+      for (int d = 1; d <= 15; ++d) tries.insert(tries.end(), {line + d, line - d});
+      for (const int t : tries) {
+        if (t < 0 || t >= lines) continue;
+        for (int a = 0; a < along; ++a) {
+          const int at = which == 1 ? a : along - 1 - a;
+          const int i = south ? at * w + t : t * w + at;
+          if (!closed[static_cast<size_t>(i)]) return i;
+        }
+      }
+      return -1;
+    };
+    const int start = end(1), goal = end(2);
+    if (start < 0 || goal < 0 || start == goal) continue;
+    constexpr int64_t kNever = std::numeric_limits<int64_t>::max() / 2;
+    std::vector<int64_t> sums(static_cast<size_t>(n), kNever);
+    std::vector<int> before(static_cast<size_t>(n), -1);
+    sums[static_cast<size_t>(start)] = 0;
+    const auto isEnd = [&](int i) {
+      return i == goal || (p.join && i != start && taken[static_cast<size_t>(i)]);
+    };
+    for (bool changed = true; changed;) {
+      changed = false;
+      for (int i = 0; i < n; ++i) {
+        if (closed[static_cast<size_t>(i)] || i == start) continue;
+        for (const Spot d : kNear) {
+          const int x = i % w + d.x, z = i / w + d.z, from = z * w + x;
+          if (x < 0 || z < 0 || x >= w || z >= l || isEnd(from)) continue;
+          const int64_t sum =
+              sums[static_cast<size_t>(from)] + 10 +
+              static_cast<int64_t>(
+                  acre::combine(acre::combine(acre::combine(key, 64), static_cast<uint64_t>(i % w)),
+                      static_cast<uint64_t>(i / w)) %
+                  4);
+          int64_t& own = sums[static_cast<size_t>(i)];
+          int& came = before[static_cast<size_t>(i)];
+          if (sum > own || sum >= kNever || (sum == own && from >= came)) continue;
+          changed = changed || sum < own;
+          own = sum;
+          came = from;
+        }
+      }
+    }
+    int last = -1;
+    for (int i = 0; i < n; ++i)
+      if (isEnd(i) && sums[static_cast<size_t>(i)] < kNever &&
+          (last < 0 || sums[static_cast<size_t>(i)] < sums[static_cast<size_t>(last)]))
+        last = i;
+    if (last < 0) continue;
+    std::vector<int> way;
+    for (int i = last; i >= 0; i = before[static_cast<size_t>(i)]) way.push_back(i);
+    const auto dx = static_cast<double>(last % w - start % w),
+               dz = static_cast<double>(last / w - start / w);
+    const auto direct = static_cast<int64_t>(std::sqrt(65536.0 * (dx * dx + dz * dz)));
+    const auto most = static_cast<int64_t>(std::floor(256 * p.winding + 0.5));
+    if (256 * 256 * static_cast<int64_t>(way.size() - 1) > most * direct) continue;
+    std::vector<Spot>& cells = out.emplace_back();
+    for (auto i = way.rbegin(); i != way.rend(); ++i) {
+      taken[static_cast<size_t>(*i)] = 1;
+      cells.push_back(spot(*i));
+      if (p.dig) plane.at(spot(*i)) = 0;
+    }
+  }
+  return out;
+}
+
 }  // namespace floors
 
 using namespace floors;
@@ -283,6 +373,7 @@ struct Evaluator::Floor {
     int x, z;
   };
   std::vector<Put> rooms;
+  std::map<std::pair<int, int>, std::string> courses;  // What cells (z, x) of courses show.
   std::vector<int> depths;
 };
 
@@ -297,7 +388,7 @@ const Evaluator::Floor& Evaluator::floor() {
   };
   floor_ = std::make_shared<Floor>(Floor{
       Plane(static_cast<int>(recipe_.frame.x->extent), static_cast<int>(recipe_.frame.z->extent)),
-      {}, {}, {}});
+      {}, {}, {}, {}});
   Plane& plane = floor_->plane;
   const auto texts = acre::readRooms(level, recipe_.folder);
   for (const acre::LevelProcess& process : level.processes) {
@@ -365,6 +456,17 @@ const Evaluator::Floor& Evaluator::floor() {
           floor_->rooms.push_back(put);
           break;
         }
+    } else if (const auto* c = std::get_if<acre::LevelCourses>(&process.what)) {
+      acre::NoiseSource obstacles;
+      obstacles.fractal = acre::Fractal::Single;
+      obstacles.width = c->feature;
+      const uint64_t own = acre::combine(stage, acre::hashText(process.id));
+      std::vector<float> values;
+      for (const Spot s : plane.cells(margin))
+        values.push_back(
+            noise(obstacles, 2, own, {}, {{s.x + int64_t{number} * 65536, 0, s.z}, {0, 0, 0}}));
+      for (const auto& cells : courses(plane, *c, number, margin, key, values))
+        for (const Spot s : cells) floor_->courses.try_emplace({s.z, s.x}, c->material);
     } else {
       const auto& s = std::get<acre::LevelSpaces>(process.what);
       for (const auto& space : spacesOf(plane))
@@ -392,7 +494,7 @@ const Evaluator::Floor& Evaluator::floor() {
     std::optional<std::pair<uint64_t, Spot>> best;
     for (const Spot s : offered) {
       const auto i = static_cast<size_t>(s.z * plane.width + s.x);
-      bool fits = !plane.at(s);
+      bool fits = !plane.at(s) && !floor_->courses.contains({s.z, s.x});
       for (const auto& [other, at] : floor_->places) fits = fits && !(at == s);
       for (int dz = -wanted.clear; dz <= wanted.clear; ++dz)
         for (int dx = -wanted.clear; dx <= wanted.clear; ++dx) {
@@ -467,6 +569,9 @@ CellValue Evaluator::inLevel(acre::Cell cell) {
     out.material = recipe_.strataOn ? mineral(cell, 0, rockIn(cell, depth)) : rockIn(cell, depth);
   } else {
     out.material = recipe_.level->open;
+    const auto course = floor().courses.find({static_cast<int>(cell.z - recipe_.frame.z->min),
+        static_cast<int>(cell.x - recipe_.frame.x->min)});
+    if (course != floor().courses.end() && !course->second.empty()) out.material = course->second;
     for (const auto& [k, at] : floor().places)
       if (at.x == cell.x - recipe_.frame.x->min && at.z == cell.z - recipe_.frame.z->min)
         if (const std::string& own = recipe_.level->places[k].material; own != acre::kUnassignedId)

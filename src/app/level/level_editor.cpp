@@ -262,7 +262,8 @@ void LevelEditor::addButtons(QVBoxLayout* column) {
       {tr("+ Walks"), "walks", "Headings", acre::DiggingWalks{}},
       {tr("+ Outline"), "outline", "Outline", acre::LevelBody{}},
       {tr("+ Rooms"), "rooms", "Rooms", rooms},
-      {tr("+ Open spaces"), "spaces", "Ways between", acre::LevelSpaces{}}};
+      {tr("+ Open spaces"), "spaces", "Ways between", acre::LevelSpaces{}},
+      {tr("+ Courses"), "courses", "Brooks", acre::LevelCourses{}}};
   int n = 0;
   for (const Kind& kind : kinds) {
     const auto add = [kind](Recipe& r) {

@@ -35,7 +35,7 @@ QString keyOf(const std::string& id) {
 QString wordOf(const acre::LevelProcess& process) {
   const QString words[] = {QObject::tr("noise walls"), QObject::tr("automaton"),
       QObject::tr("walks"), QObject::tr("outline"), QObject::tr("rooms"),
-      QObject::tr("open spaces")};
+      QObject::tr("open spaces"), QObject::tr("courses")};
   return words[process.what.index()];
 }
 
@@ -85,6 +85,9 @@ auto LevelEditor::numbersOf(const Process& process) const -> std::vector<Number>
     add(*rooms, {&T::count, &T::distance});
   } else if (const auto* spaces = std::get_if<acre::LevelSpaces>(&process.what)) {
     add(*spaces, {&acre::LevelSpaces::least});
+  } else if (const auto* courses = std::get_if<acre::LevelCourses>(&process.what)) {
+    using T = acre::LevelCourses;
+    add(*courses, {&T::count, &T::share, &T::feature, &T::winding});
   }
   return out;
 }
@@ -166,6 +169,13 @@ void LevelEditor::addChoices(QVBoxLayout* column, const Process& process) {
             [](LevelBody& b, int chosen) { b.round = chosen == 0; }));
   } else if (std::holds_alternative<LevelRooms>(process.what)) {
     row.add(formOf<LevelRooms>(process).tick(&LevelRooms::turn, tr("turned by quarters")));
+  } else if (std::holds_alternative<LevelCourses>(process.what)) {
+    const auto made = formOf<LevelCourses>(process);
+    row.add(made.tick(&LevelCourses::dig, tr("dig through rock")))
+        .add(made.tick(&LevelCourses::join, tr("join")))
+        .words(tr("made of"))
+        .add(made.material(&LevelCourses::material, {{tr("what is open"), {}}}), 1);
+    return;
   } else {
     row.add(formOf<LevelSpaces>(process).tick(
         &LevelSpaces::join, tr("connect the rest by the shortest digging")));

@@ -54,6 +54,7 @@ std::span<const CheckKind> checkKinds() {
       {"idle-process", "A process that changes no cell of its floor could be left out."},
       {"thin-margin", "Open cells nearer to the edge than the margin look out of the level."},
       {"broken-place", "A place that must be there was filled or cut off by changes by hand."},
+      {"cut-course", "What is laid over a course later fills part of it: the rest leads nowhere."},
       {"all-open", "A floor that is open almost everywhere is a hall, not a level."},
       {"no-rivers",
           "Where too little land drains through any place nothing springs, and the stage does "

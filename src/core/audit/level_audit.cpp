@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <atomic>
 #include <mutex>
 
@@ -32,6 +33,35 @@ std::optional<Cell> nearestEdge(const BitGrid& plane) {
         least = fromEdge(plane, x, z);
         out = Cell{x, z};
       }
+  return out;
+}
+
+/// What became of the courses of a process.
+struct CourseTally {
+  size_t asked = 0, failed = 0;
+  std::string reasons;      ///< "2 no path, 1 start blocked".
+  std::optional<Cell> cut;  ///< A cell of one that is solid.
+};
+
+CourseTally tallyOf(const LevelFloor& floor, size_t process) {
+  CourseTally out;
+  std::array<size_t, kCourseFaults> faults{};
+  for (const LaidCourse& course : floor.courses) {
+    if (course.process != process) continue;
+    ++out.asked;
+    ++faults[static_cast<size_t>(course.fault)];
+    for (const uint32_t cell : course.cells) {
+      const auto wide = static_cast<uint32_t>(floor.plane.width());
+      const auto x = static_cast<int32_t>(cell % wide), z = static_cast<int32_t>(cell / wide);
+      if (!out.cut && floor.plane.at(x, z)) out.cut = Cell{x, z};
+    }
+  }
+  for (size_t n = 1; n < kCourseFaults; ++n) {
+    if (faults[n] == 0) continue;
+    out.failed += faults[n];
+    out.reasons += fmt::format("{}{} {}", out.reasons.empty() ? "" : ", ", faults[n],
+        faultName(static_cast<CourseFault>(n)));
+  }
   return out;
 }
 
@@ -194,8 +224,8 @@ bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Che
   close(level.processes.size());
   for (size_t k = 0; k < level.processes.size(); ++k) {
     const LevelProcess& process = level.processes[k];
-    const bool mended =
-        std::holds_alternative<LevelSpaces>(process.what);  // May have nothing to do.
+    const bool mended = std::holds_alternative<LevelSpaces>(process.what) ||
+                        std::holds_alternative<LevelCourses>(process.what);  // May dig nothing.
     if (process.on && !changes[k] && !mended)
       add("idle-process",
           fmt::format("\"{}\" changes no cell of floor {}", process.name, level.floor),
@@ -207,6 +237,25 @@ bool checkLevel(const World& world, const std::stop_token& stop, std::vector<Che
           {});
   }
   if (stop.stop_requested()) return false;
+  for (size_t k = 0; k < level.processes.size(); ++k) {
+    const CourseTally tally = tallyOf(stage->floor(), k);
+    const std::string& id = level.processes[k].id;
+    if (tally.failed > 0)
+      add("courses-fail",
+          fmt::format("{} of {} courses of \"{}\" fail on floor {}: {}", tally.failed, tally.asked,
+              level.processes[k].name, level.floor, tally.reasons),
+          fmt::format("/level/processes/{}/share", k), id, "halve the obstacles",
+          [id](Recipe& r) {
+            for (LevelProcess& one : r.level->processes)
+              if (auto* courses = std::get_if<LevelCourses>(&one.what); courses && one.id == id)
+                courses->share = {courses->share.at / 2, courses->share.perFloor / 2};
+          },
+          {});
+    if (tally.cut)
+      add("cut-course",
+          fmt::format("a later process fills cells of a course of \"{}\"", level.processes[k].name),
+          fmt::format("/level/processes/{}", k), id, {}, {}, tally.cut);
+  }
 
   const BitGrid plane = planeOf(world);
   const LevelFigures figures = figuresOf(stage->floor(), plane);

@@ -298,6 +298,15 @@ void fillLevel(const World& world, const CellValue& value, Plumb& plumb) {
   out.ore = std::move(names.ore);
   out.pointer = names.pointer.empty() ? "/strata/bands" : std::move(names.pointer);
   if (out.at.depth == 0) out.pointer = "/level/open";
+  const LevelStage& stage = *world.level();
+  if (const auto* at = stage.courseAt(plumb.cell)) {
+    const LaidCourse& course = stage.floor().courses[at->course];
+    out.course = courseName(level, course);
+    out.courseCell = static_cast<int>(at->place) + 1;
+    out.courseLength = static_cast<int>(course.cells.size());
+    if (stage.openMaterial(plumb.cell) != stage.openMaterial())
+      out.pointer = fmt::format("/level/processes/{}/material", course.process);
+  }
   if (out.at.place >= 0) {
     const LevelPlace& place = level.places[static_cast<size_t>(out.at.place)];
     out.place = place.id;

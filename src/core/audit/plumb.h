@@ -129,6 +129,9 @@ struct PlumbLevel {
   std::string placeName;
   int steps = 0;                ///< On foot from the place that it is measured from.
   std::string from;             ///< That one's id.
+  std::string course;           ///< Name and number of the course that takes the cell, from 1 ...
+  int courseCell = 0;           ///< ... the cell's number in it, from 1 ...
+  int courseLength = 0;         ///< ... and how many it takes.
   std::string layer, bed, ore;  ///< Ids, as in PlumbBlock.
   std::string pointer;          ///< JSON pointer of what decided.
   std::string generated;        ///< What it was before it was changed by hand.

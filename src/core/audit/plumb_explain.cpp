@@ -582,6 +582,8 @@ void Explainer::level() const {
   value("place", l.place);
   value("from", l.from);
   value("steps", l.steps);
+  value("course", l.course);
+  value("courseCell", l.courseCell);
   value("generated", l.generated);
   value("pointer", l.pointer);
   beside("cells to the nearest open one", fmt::format("{}", l.at.depth));
@@ -594,7 +596,11 @@ void Explainer::level() const {
   const bool ore = !l.ore.empty();
   if (l.at.depth == 0) {
     row(StageId::Level, "open", fmt::format("floor {}", l.floor), {}, "/level/processes",
-        decides(l.place.empty()));
+        decides(l.place.empty() && l.course.empty()));
+    if (!l.course.empty())
+      row(StageId::Level, "course " + l.course,
+          fmt::format("cell {} of {}", l.courseCell, l.courseLength), {}, l.pointer,
+          decides(l.place.empty()));
   } else {
     row(StageId::Level, "solid", fmt::format("{}", l.at.depth),
         l.at.depth == 1 ? "cell from the nearest open one" : "cells from the nearest open one",

@@ -75,6 +75,15 @@ Result<std::shared_ptr<const LevelMaker>> LevelMaker::compile(const Level& level
       if (!plan) return plan.error();
       out->plans_[k] = std::move(*plan);
     }
+    if (const auto* courses = std::get_if<LevelCourses>(&process.what)) {
+      NoiseSource noise;
+      noise.fractal = Fractal::Single;
+      noise.width = courses->feature;
+      auto plan =
+          compileNoise(noise, {}, combine(out->seed_, hashText(process.id)), 2, at + "/feature");
+      if (!plan) return plan.error();
+      out->plans_[k] = std::move(*plan);
+    }
     if (!std::holds_alternative<LevelRooms>(process.what)) continue;
     const bool turn = std::get<LevelRooms>(process.what).turn;
     for (size_t n = 0; n < pieces[k].size(); ++n) {
@@ -114,6 +123,28 @@ std::vector<float> LevelMaker::noiseRow(size_t process, int floor, int32_t z) co
         plans_[process], {part, {x, nullptr, zs}, {zeros, nullptr, zeros}}, out.data() + first);
   }
   return out;
+}
+
+Status LevelMaker::courses(
+    size_t process, LevelFloor& out, const StepListener& tell, const std::stop_token& stop) const {
+  const LevelProcess& one = level_.processes[process];
+  const auto& courses = std::get<LevelCourses>(one.what);
+  std::vector<float> values;
+  for (int32_t z = level_.margin; z < length_ - level_.margin; ++z) {
+    if (stop.stop_requested()) return cancelled();
+    const std::vector<float> row = noiseRow(process, out.floor, z);
+    values.insert(values.end(), row.begin(), row.end());
+  }
+  const CoursePlan how{between(courses.count.wholeOn(out.floor), 0, 16), courses.dig,
+      std::clamp(courses.share.on(out.floor), 0.0, 1.0), courses.winding, courses.join};
+  auto laid =
+      layCourses(out.plane, how, values, level_.margin, keyOf(one.id, out.floor), tell, stop);
+  if (!laid) return cancelled();
+  for (LaidCourse& course : *laid) {
+    course.process = process;
+    out.courses.push_back(std::move(course));
+  }
+  return done();
 }
 
 Status LevelMaker::run(size_t process, int floor, LevelFloor& out, const Watch& watch,
@@ -201,8 +232,22 @@ Status LevelMaker::run(size_t process, int floor, LevelFloor& out, const Watch& 
       out.dug += *dug;
       said();
     }
+  } else if (std::holds_alternative<LevelCourses>(one.what)) {
+    return courses(process, out, tell, stop);
   }
   return done();
+}
+
+std::string courseName(const Level& level, const LaidCourse& course) {
+  return fmt::format("{} {}", level.processes[course.process].name, course.number + 1);
+}
+
+uint64_t LevelFloor::bytes() const {
+  uint64_t sum = sizeof *this + plane.bytes() + rooms.size() * sizeof(PlacedRoom) +
+                 places.size() * sizeof(FoundPlace);
+  for (const LaidCourse& course : courses)
+    sum += sizeof course + course.cells.size() * sizeof(uint32_t);
+  return sum;
 }
 
 std::vector<int32_t> stepsFrom(const BitGrid& plane, int32_t x, int32_t z) {
@@ -234,6 +279,9 @@ Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
   const BitGrid& plane = out.plane;
   const int32_t width = plane.width(), length = plane.length();
   std::vector<int32_t> fromFirst;
+  std::vector<uint8_t> wet(placeIn(plane, 0, length));
+  for (const LaidCourse& course : out.courses)
+    for (const uint32_t cell : course.cells) wet[cell] = 1;
   for (size_t k = 0; k < level_.places.size(); ++k) {
     const LevelPlace& wanted = level_.places[k];
     const FoundPlace* from = nullptr;
@@ -263,8 +311,8 @@ Status LevelMaker::place(LevelFloor& out, const std::stop_token& stop) const {
           combine(combine(key, static_cast<uint64_t>(x)), static_cast<uint64_t>(z));
       if (chosen && std::tie(chosen->order, chosen->z, chosen->x) < std::tie(order, z, x)) return;
       const size_t at = placeIn(plane, x, z);
-      const bool held = std::any_of(out.places.begin(), out.places.end(),
-          [&](const FoundPlace& f) { return f.x == x && f.z == z; });
+      const bool held = wet[at] || std::any_of(out.places.begin(), out.places.end(),
+                                       [&](const FoundPlace& f) { return f.x == x && f.z == z; });
       if (held)
         ++taken;
       else if (wanted.reachable && !fromFirst.empty() && fromFirst[at] < 0)
@@ -372,6 +420,8 @@ auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop
     out.instead = "rooms are put one after the other, not cell by cell";
   else if (std::holds_alternative<LevelSpaces>(one.what))
     out.instead = "spaces are joined one after the other, not cell by cell";
+  else if (std::holds_alternative<LevelCourses>(one.what))
+    out.instead = "courses are found one after the other, not cell by cell";
   if (!out.instead.empty()) return out;
   std::vector<BitGrid> steps;
   BitGrid before = solidPlane(width_, length_);  // What the processes in front of it left.

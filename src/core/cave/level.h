@@ -27,16 +27,17 @@ struct LevelFloor {
   int floor = 1;
   BitGrid plane;
   std::vector<PlacedRoom> rooms;
-  std::vector<FoundPlace> places;  ///< In the order of the recipe.
-  Visited visited;                 ///< By bodies: cells looked at.
-  uint64_t dug = 0;                ///< Cells dug to connect open spaces.
+  std::vector<FoundPlace> places;   ///< In the order of the recipe.
+  std::vector<LaidCourse> courses;  ///< By process and number; those with a fault as well.
+  Visited visited;                  ///< By bodies: cells looked at.
+  uint64_t dug = 0;                 ///< Cells dug to connect open spaces.
 
   explicit LevelFloor(BitGrid cells) : plane(std::move(cells)) {}
-  uint64_t bytes() const {
-    return sizeof(LevelFloor) + plane.bytes() + rooms.size() * sizeof(PlacedRoom) +
-           places.size() * sizeof(FoundPlace);
-  }
+  uint64_t bytes() const;
 };
+
+/// "Brooks 2": process and number, counted from 1.
+std::string courseName(const Level& level, const LaidCourse& course);
 
 /// A level, compiled. Every draw is hashed from the seed, the floor and the process's id, so that a
 /// floor is the same whoever asks, and a process more moves no draw of the others. Immutable and
@@ -75,6 +76,8 @@ class LevelMaker {
  private:
   Status run(size_t process, int floor, LevelFloor& out, const Watch& watch,
       const std::stop_token& stop) const;
+  Status courses(
+      size_t process, LevelFloor& out, const StepListener& tell, const std::stop_token& stop) const;
   Status place(LevelFloor& out, const std::stop_token& stop) const;
   std::vector<float> noiseRow(size_t process, int floor, int32_t z) const;
   uint64_t keyOf(const std::string& id, int floor) const;
@@ -83,7 +86,7 @@ class LevelMaker {
   int32_t width_ = 0, length_ = 0;
   uint64_t seed_ = 0;
   const Kernels* kernels_ = nullptr;
-  std::vector<NoisePlan> plans_;                ///< Of noise walls, by process.
+  std::vector<NoisePlan> plans_;  ///< Of noise walls, and of courses' obstacles, by process.
   std::vector<std::vector<RoomPiece>> pieces_;  ///< Of rooms, by process.
 };
 

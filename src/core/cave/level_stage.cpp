@@ -45,15 +45,22 @@ int32_t marginOf(const BitGrid& plane) {
 }
 
 SoundedFloor::SoundedFloor(std::shared_ptr<const LevelFloor> made)
-    : floor(std::move(made)), depths(depthsOf(floor->plane)) {}
+    : floor(std::move(made)), depths(depthsOf(floor->plane)) {
+  for (uint32_t k = 0; k < floor->courses.size(); ++k)
+    for (uint32_t n = 0; n < floor->courses[k].cells.size(); ++n)
+      wet.push_back({floor->courses[k].cells[n], k, n});
+  const auto of = [](const CourseCell& c) { return c.cell; };
+  std::ranges::stable_sort(wet, {}, of);
+  const auto again = std::ranges::unique(wet, {}, of);
+  wet.erase(again.begin(), again.end());
+}
 
-LevelStage::LevelStage(std::shared_ptr<const SoundedFloor> floor, Rect bounds, int32_t walls,
-    MaterialIndex open, std::vector<MaterialIndex> places)
+LevelStage::LevelStage(
+    std::shared_ptr<const SoundedFloor> floor, Rect bounds, int32_t walls, Materials materials)
     : floor_(std::move(floor)),
       bounds_(bounds),
       walls_(static_cast<float>(walls)),
-      open_(open),
-      places_(std::move(places)) {}
+      materials_(std::move(materials)) {}
 
 int32_t LevelStage::depthAt(Cell cell) const {
   const int64_t x = std::clamp<int64_t>(cell.x - bounds_.x, 0, bounds_.width - 1);
@@ -71,7 +78,24 @@ int LevelStage::placeAt(Cell cell) const {
 }
 
 MaterialIndex LevelStage::materialOf(const FoundPlace& place) const {
-  return places_[place.place] == kUnassigned ? open_ : places_[place.place];
+  const MaterialIndex own = materials_.places[place.place];
+  return own == kUnassigned ? materials_.open : own;
+}
+
+const SoundedFloor::CourseCell* LevelStage::courseAt(Cell cell) const {
+  if (floor_->wet.empty() || !bounds_.contains(cell) || !isOpen(cell)) return nullptr;
+  const auto place =
+      static_cast<uint32_t>((cell.z - bounds_.z) * bounds_.width + cell.x - bounds_.x);
+  const auto at = std::ranges::lower_bound(
+      floor_->wet, place, {}, [](const SoundedFloor::CourseCell& c) { return c.cell; });
+  return at != floor_->wet.end() && at->cell == place ? &*at : nullptr;
+}
+
+MaterialIndex LevelStage::openMaterial(Cell cell) const {
+  const auto* course = courseAt(cell);
+  const MaterialIndex own =
+      course ? materials_.courses[floor().courses[course->course].process] : kUnassigned;
+  return own == kUnassigned ? materials_.open : own;
 }
 
 }  // namespace acre

@@ -352,4 +352,110 @@ std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>&
   return out;
 }
 
+// ---- courses -----------------------------------------------------------------------------------
+
+namespace {
+
+/// The cells within the margin as places of ways.
+class CourseGround {
+ public:
+  CourseGround(const BitGrid& plane, const CoursePlan& how, const std::vector<float>& values,
+      int32_t margin, uint64_t key)
+      : how_(how),
+        key_(key),
+        wide_(plane.width() - 2 * margin),
+        deep_(plane.length() - 2 * margin) {
+    closeHighest(values, how.share, closed_);
+    size_t n = 0;
+    for (int32_t z = 0; z < deep_; ++z)
+      for (int32_t x = 0; x < wide_; ++x, ++n)
+        if (!how.dig && plane.at(x + margin, z + margin)) closed_[n] = 1;
+    taken_.assign(closed_.size(), 0);
+  }
+
+  int32_t x(size_t place) const { return static_cast<int32_t>(place) % wide_; }
+  int32_t z(size_t place) const { return static_cast<int32_t>(place) / wide_; }
+
+  /// The places of a course, or its fault. Empty and without one: it was stopped.
+  std::vector<size_t> find(int number, CourseFault& fault, const std::stop_token& stop) {
+    const bool south = number % 2 == 1;
+    const auto own = [&](uint64_t end) {
+      return pick(
+          combine(combine(key_, static_cast<uint64_t>(number)), end), south ? wide_ : deep_);
+    };
+    const auto start = firstFree(south, own(1), false), goal = firstFree(south, own(2), true);
+    fault = !start                   ? CourseFault::StartBlocked
+            : !goal || goal == start ? CourseFault::GoalBlocked
+                                     : CourseFault::None;
+    if (fault != CourseFault::None) return {};
+    const uint64_t rough = combine(key_, kRough);
+    const auto cost = [&](size_t, size_t to, bool) {
+      const uint64_t h =
+          combine(combine(rough, static_cast<uint64_t>(x(to))), static_cast<uint64_t>(z(to)));
+      return WayField::kStraight + static_cast<int64_t>(h & 3);
+    };
+    auto way = WayField{wide_, deep_, false, closed_}.cheapest(
+        *start, *goal, how_.join, cost, [&](size_t n) { return taken_[n] != 0; }, stop);
+    if (stop.stop_requested()) return {};
+    constexpr int64_t kLengthOfStep = 256;
+    if (way.empty())
+      fault = CourseFault::NoPath;
+    else if (isTooLong(static_cast<int64_t>(way.size() - 1) * kLengthOfStep, how_.winding,
+                 x(way.back()) - x(way[0]), z(way.back()) - z(way[0])))
+      fault = CourseFault::TooLong;
+    if (fault != CourseFault::None) return {};
+    for (const size_t n : way) taken_[n] = 1;
+    return way;
+  }
+
+ private:
+  static constexpr int32_t kSnaps = 16;   // Rows to try: the drawn one, +1, -1, +2, ...
+  static constexpr uint64_t kRough = 64;  // No course has that number.
+
+  /// The free place nearest to a side in a row (a column when going south), or in one beside it.
+  std::optional<size_t> firstFree(bool south, int32_t row, bool farSide) const {
+    const int32_t along = south ? deep_ : wide_, rows = south ? wide_ : deep_;
+    for (int32_t d = 0; d < kSnaps; ++d)
+      for (const int32_t side : {d, -d}) {
+        const int32_t r = row + side;
+        if (r < 0 || r >= rows) continue;
+        for (int32_t k = 0; k < along; ++k) {
+          const int32_t at = farSide ? along - 1 - k : k;
+          const size_t n = static_cast<size_t>(south ? at : r) * static_cast<size_t>(wide_) +
+                           static_cast<size_t>(south ? r : at);
+          if (!closed_[n]) return n;
+        }
+      }
+    return {};
+  }
+
+  const CoursePlan& how_;
+  uint64_t key_;
+  int32_t wide_, deep_;
+  std::vector<uint8_t> closed_, taken_;
+};
+
+}  // namespace
+
+std::optional<std::vector<LaidCourse>> layCourses(BitGrid& plane, const CoursePlan& how,
+    const std::vector<float>& values, int32_t margin, uint64_t key, const StepListener& listener,
+    const std::stop_token& stop) {
+  CourseGround ground(plane, how, values, margin, key);
+  std::vector<LaidCourse> out;
+  for (int number = 0; number < how.count; ++number) {
+    LaidCourse course;
+    course.number = number;
+    const auto way = ground.find(number, course.fault, stop);
+    if (stop.stop_requested()) return {};
+    for (const size_t n : way) {
+      const int32_t x = ground.x(n) + margin, z = ground.z(n) + margin;
+      course.cells.push_back(static_cast<uint32_t>(z * plane.width() + x));
+      if (how.dig) plane.set(x, z, false);
+    }
+    out.push_back(std::move(course));
+    if (listener) listener(plane);
+  }
+  return out;
+}
+
 }  // namespace acre

@@ -11,6 +11,7 @@
 
 #include "base/result.h"
 #include "cave/automaton.h"
+#include "water/way_search.h"
 
 namespace acre {
 
@@ -89,5 +90,26 @@ struct PlacedRoom {
 std::vector<PlacedRoom> placeRooms(BitGrid& plane, const std::vector<RoomPiece>& pieces,
     const std::vector<double>& shares, int count, int32_t distance, bool turn, int tries,
     int32_t margin, uint64_t key, const StepListener& listener);
+
+/// A course over a plane, or why there is none.
+struct LaidCourse {
+  size_t process = 0;  ///< Which laid it; layCourses() leaves it 0.
+  int number = 0;      ///< In its process, from 0.
+  CourseFault fault = CourseFault::None;
+  std::vector<uint32_t> cells;  ///< Places in the plane, row by row, each beside the one before.
+};
+struct CoursePlan {
+  int count = 1;       ///< 0 ... 16.
+  bool dig = true;     ///< Through what is solid; else that is closed as well.
+  double share = 0.2;  ///< Of the cells within the margin that are closed.
+  double winding = 3;  ///< Times as long as straight that they may be.
+  bool join = false;   ///< One ends at an earlier one.
+};
+/// Lays courses from side to side within the margin: one cell wide, through the sides of cells,
+/// through no closed one. values: of the cells within the margin, row by row; the greatest are
+/// closed. Those with a fault dig nothing. Nothing when stopped.
+std::optional<std::vector<LaidCourse>> layCourses(BitGrid& plane, const CoursePlan& how,
+    const std::vector<float>& values, int32_t margin, uint64_t key, const StepListener& listener,
+    const std::stop_token& stop);
 
 }  // namespace acre

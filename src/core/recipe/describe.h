@@ -262,6 +262,7 @@ void describe(Visitor& v, DiggingWalks& p);
 void describe(Visitor& v, LevelBody& p);
 void describe(Visitor& v, LevelRooms& p);
 void describe(Visitor& v, LevelSpaces& p);
+void describe(Visitor& v, LevelCourses& p);
 /// The layers, curve and clamp of a field, and what a NoiseBand holds, inside another object.
 void describeBody(Visitor& v, FieldRecipe& field);
 void describeBand(Visitor& v, NoiseBand& band);

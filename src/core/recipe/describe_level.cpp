@@ -158,6 +158,25 @@ void describe(Visitor& v, LevelSpaces& p) {
       "The rest are connected by the shortest digging, else left.");
 }
 
+void describe(Visitor& v, LevelCourses& p) {
+  const MembersOf m(v, p);
+  m(&LevelCourses::count, "count", "Courses",
+      "Every second from west to east, the others from north to south.",
+      number(limits::courseCount));
+  m(&LevelCourses::dig, "dig", "Dug", "Through what is solid; else they keep to open cells.");
+  m(&LevelCourses::feature, "feature", "Obstacles' width", "Width of their features.",
+      cells(limits::courseFeature, 1).ofFeatures());
+  m(&LevelCourses::share, "share", "Obstacles",
+      "Share of the cells within the margin that no course takes.", share(0.005));
+  m(&LevelCourses::winding, "winding", "Winding",
+      "Times as long as straight that one may be; a longer one is given up.",
+      number(limits::courseWinding, 0.1));
+  m(&LevelCourses::join, "join", "Join",
+      "One ends where it meets an earlier one; else they cross.");
+  m(&LevelCourses::material, "material", "Material",
+      "Of their cells where these stay open; none: as open cells.", sparse().of(Role::Listed));
+}
+
 namespace {
 
 /// Ends of bands in a level are altitudes: a share would be one of heights, without the depths.
@@ -219,7 +238,7 @@ void levelRules(Ruling& rules) {
 }
 
 void describe(Visitor& v, LevelProcess& process) {
-  static const Words kKinds = {"walls", "automaton", "walks", "body", "rooms", "spaces"};
+  static const Words kKinds = {"walls", "automaton", "walks", "body", "rooms", "spaces", "courses"};
   const MembersOf m(v, process, "process");
   m.idAndName();
   m.on(&LevelProcess::on, true);

@@ -89,11 +89,25 @@ struct LevelSpaces {
   bool operator==(const LevelSpaces&) const = default;
 };
 
+/// Brooks and paths, one cell wide, from side to side through obstacles.
+struct LevelCourses {
+  Amount count{1, 0};
+  bool dig = true;       ///< Through what is solid; else it is an obstacle as well.
+  double feature = 12;   ///< Width of the obstacles' features.
+  Amount share{0.2, 0};  ///< Of the cells within the margin that are obstacles.
+  double winding = 3;    ///< Times as long as straight that they may be; longer ones are given up.
+  bool join = false;     ///< One ends where it meets an earlier one; else they cross.
+  std::string material;  ///< Of their cells, as far as these stay open; empty: as open cells.
+  bool operator==(const LevelCourses&) const = default;
+};
+
 struct LevelProcess {
   std::string id;
   std::string name;
   bool on = true;
-  std::variant<NoiseWalls, FilledAutomaton, DiggingWalks, LevelBody, LevelRooms, LevelSpaces> what;
+  std::variant<NoiseWalls, FilledAutomaton, DiggingWalks, LevelBody, LevelRooms, LevelSpaces,
+      LevelCourses>
+      what;
   bool operator==(const LevelProcess&) const = default;
 };
 

@@ -6,7 +6,6 @@
 #include <cmath>
 #include <limits>
 #include <optional>
-#include <queue>
 
 #include "field/compiler.h"
 
@@ -16,7 +15,6 @@ namespace {
 constexpr uint64_t kObstacleSalt = 3, kWestSalt = 4, kNorthSalt = 5, kRoughSalt = 6;
 constexpr int kSnaps = 16;  // Places along a side that a way may begin at instead.
 constexpr int64_t kFar = std::numeric_limits<int64_t>::max();
-constexpr int64_t kStraight = 10, kAslant = 14;  // Costs of a step.
 constexpr int64_t kBelowLand = kGrain / 2;
 constexpr int64_t kAslantGrains = 362;  // Of a step aslant, in 1/256 of a straight one.
 
@@ -30,12 +28,6 @@ uint64_t placeHash(uint64_t seed, int64_t a, int64_t b) {
 
 int64_t mostStray(int64_t meander, int64_t radius) {
   return std::min(kMostStray, meander + radius * 4 / 5);
-}
-
-const char* faultName(CourseFault fault) {
-  static constexpr const char* kNames[kCourseFaults] = {
-      "none", "start blocked", "goal blocked", "no path", "too long", "too deep", "uphill"};
-  return kNames[static_cast<size_t>(fault)];
 }
 
 double CourseWay::winding() const {
@@ -121,14 +113,7 @@ bool CourseWays::closeObstacles(CourseRegion& region, const std::stop_token& sto
   const auto count = static_cast<size_t>(region.wide) * static_cast<size_t>(region.deep);
   std::vector<float> values(count);
   if (!hindrance(region, values, stop)) return false;
-  region.obstacles.assign(count, 0);
-  const auto closed =
-      static_cast<size_t>(std::floor(how_.share * static_cast<double>(count) + 0.5));
-  std::vector<std::pair<float, uint32_t>> order(count);
-  for (size_t n = 0; n < count; ++n) order[n] = {-values[n], static_cast<uint32_t>(n)};
-  if (closed < count)
-    std::nth_element(order.begin(), order.begin() + static_cast<ptrdiff_t>(closed), order.end());
-  for (size_t n = 0; n < closed; ++n) region.obstacles[order[n].second] = 1;
+  closeHighest(values, how_.share, region.obstacles);
   return true;
 }
 
@@ -234,19 +219,12 @@ struct CourseWays::Search {
 
   // ---- the cheapest way ------------------------------------------------------------------------
 
-  int64_t left(size_t from, size_t to) const {
-    const auto wide = static_cast<int64_t>(region.wide);
-    const auto a = static_cast<int64_t>(from), b = static_cast<int64_t>(to);
-    const int64_t dx = std::abs(a % wide - b % wide), dz = std::abs(a / wide - b / wide);
-    if (!of.how_.diagonal) return kStraight * (dx + dz);
-    return kStraight * std::max(dx, dz) + (kAslant - kStraight) * std::min(dx, dz);
-  }
   int64_t costInto(size_t from, size_t to, bool aslant) const {
     const Cell c = region.cell(to);
-    int64_t cost = (aslant ? kAslant : kStraight) +
+    int64_t cost = (aslant ? WayField::kAslant : WayField::kStraight) +
                    static_cast<int64_t>(placeHash(combine(of.seed_, kRoughSalt), c.x, c.z) & 3);
     if (!ground.empty())
-      cost += kStraight * grainsOf(of.how_.climb) *
+      cost += WayField::kStraight * grainsOf(of.how_.climb) *
                   std::max<int64_t>(0, int64_t{ground[to]} - ground[from]) >>
               16;
     return cost;
@@ -254,59 +232,11 @@ struct CourseWays::Search {
   /// From a place to another, or to an earlier way if ways join; empty: there is none, or it was
   /// stopped.
   std::vector<size_t> leg(size_t start, size_t goal) const {
-    const bool join = of.how_.join;
-    std::vector<int64_t> cost(closed.size(), kFar);
-    std::vector<uint32_t> before(closed.size(), 0);
-    std::vector<uint8_t> done(closed.size(), 0);
-    using Entry = std::pair<int64_t, size_t>;
-    std::priority_queue<Entry, std::vector<Entry>, std::greater<>> front;
-    const auto ahead = [&](size_t n) { return join ? 0 : left(n, goal); };
-    cost[start] = 0;
-    front.emplace(ahead(start), start);
-    std::optional<size_t> found;
-    constexpr int kAsks = 1024;  // Places from one look at the stop token to the next.
-    int looked = 0;
-    // All that may lie on a way as cheap as that is looked at, so that of equals one counts.
-    while (!front.empty() && (!found || front.top().first <= cost[*found])) {
-      if (++looked % kAsks == 0 && stop.stop_requested()) return {};
-      const size_t at = front.top().second;
-      front.pop();
-      if (std::exchange(done[at], 1)) continue;
-      if (at == goal || (join && at != start && taken[at] != kFar)) {
-        if (!found || std::pair(cost[at], at) < std::pair(cost[*found], *found)) found = at;
-        continue;
-      }
-      spread(at, [&](size_t to, bool aslant) {
-        const int64_t sum = cost[at] + costInto(at, to, aslant);
-        if (sum > cost[to] || (sum == cost[to] && at >= before[to])) return;
-        if (sum < cost[to]) front.emplace(sum + ahead(to), to);
-        cost[to] = sum;
-        before[to] = static_cast<uint32_t>(at);
-      });
-    }
-    std::vector<size_t> way;
-    if (!found) return way;
-    for (size_t n = *found; n != start; n = before[n]) way.push_back(n);
-    way.push_back(start);
-    std::reverse(way.begin(), way.end());
-    return way;
-  }
-  template <class Visit>
-  void spread(size_t at, Visit&& visit) const {
-    constexpr int kSteps[8][2] = {
-        {1, 0}, {0, 1}, {-1, 0}, {0, -1}, {1, 1}, {-1, 1}, {-1, -1}, {1, -1}};
-    const auto x = static_cast<int32_t>(at % static_cast<size_t>(region.wide));
-    const auto z = static_cast<int32_t>(at / static_cast<size_t>(region.wide));
-    const auto open = [&](int32_t px, int32_t pz) {
-      return px >= 0 && pz >= 0 && px < region.wide && pz < region.deep &&
-             !closed[region.index(px, pz)];
-    };
-    for (int k = 0; k < (of.how_.diagonal ? 8 : 4); ++k) {
-      const auto [dx, dz] = kSteps[k];
-      if (!open(x + dx, z + dz)) continue;
-      if (k >= 4 && (!open(x + dx, z) || !open(x, z + dz))) continue;
-      visit(region.index(x + dx, z + dz), k >= 4);
-    }
+    const WayField field{region.wide, region.deep, of.how_.diagonal, closed};
+    return field.cheapest(
+        start, goal, of.how_.join,
+        [&](size_t from, size_t to, bool aslant) { return costInto(from, to, aslant); },
+        [&](size_t n) { return taken[n] != kFar; }, stop);
   }
 
   /// Along the stops, the first of which is the source.
@@ -365,8 +295,7 @@ struct CourseWays::Search {
     way.cut = cellsOf(cut);
     if (!way.found()) return;
     const int64_t dx = way.to.x - way.from.x, dz = way.to.z - way.from.z;
-    const int64_t direct = wholeRoot(kGrain * kGrain * (dx * dx + dz * dz));
-    if (grains * kGrain > grainsOf(of.how_.winding) * direct) {
+    if (isTooLong(grains, of.how_.winding, dx, dz)) {
       way.fault = CourseFault::TooLong;
     } else if (cut > grainsOf(of.how_.carve)) {
       way.fault = CourseFault::TooDeep;

@@ -1,9 +1,7 @@
 /// Ways for water through a field of obstacles, from side to side of a region or between given
 /// places: the cheapest, or the reason why there is none.
 ///
-/// docs/maths.md, "Ways through obstacles", states all of it. The search is that of P. Hart,
-/// N. Nilsson, B. Raphael, "A formal basis for the heuristic determination of minimum cost paths",
-/// 1968, carried on until the cheapest way is the only one.
+/// docs/maths.md, "Ways through obstacles", states all of it; the search is that of way_search.h.
 #pragma once
 
 #include <memory>
@@ -17,22 +15,9 @@
 #include "recipe/limits.h"
 #include "recipe/water_recipe.h"
 #include "water/drainage.h"
+#include "water/way_search.h"
 
 namespace acre {
-
-/// Why a way was given up.
-enum class CourseFault : uint8_t {
-  None,
-  StartBlocked,  ///< No free place about where it begins.
-  GoalBlocked,   ///< None about where it ends, or at a place that it is to pass.
-  NoPath,        ///< Obstacles close all.
-  TooLong,
-  TooDeep,
-  Uphill  ///< It would join an earlier one that lies higher.
-};
-inline constexpr size_t kCourseFaults = 7;
-/// "none", "start blocked", "goal blocked", "no path", "too long", "too deep", "uphill".
-const char* faultName(CourseFault fault);
 
 struct CourseWay {
   std::string name;  ///< "C2,-1/3": region and number, or region and the id of a given one.

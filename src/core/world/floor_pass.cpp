@@ -60,7 +60,7 @@ bool FloorPass::materials(const SampleGrid& grid, const std::vector<uint16_t>& d
   const LevelStage& stage = *plan_.level();
   for (size_t at = 0; at < count; ++at)
     materials[static_cast<ptrdiff_t>(at / width) * stride + static_cast<ptrdiff_t>(at % width)] =
-        depths[at] == 0 ? stage.openMaterial() : held[at];
+        depths[at] == 0 ? stage.openMaterial({x[at], z[at]}) : held[at];
   for (const FoundPlace& place : stage.floor().places) {
     const Cell cell = stage.cellOf(place);
     const int64_t dx = cell.x - grid.x, dz = cell.z - grid.z;
@@ -92,7 +92,7 @@ void FloorPass::lay(Cell cell, CellValue& value) const {
     of.solid = plan_.levelRock()->atDepth(cell, of.depth, value.material, value.biome);
     value.material = of.solid.material;
   } else {
-    value.material = stage.openMaterial();
+    value.material = stage.openMaterial(cell);
     for (const FoundPlace& place : stage.floor().places)
       if (static_cast<int>(place.place) == of.place) value.material = stage.materialOf(place);
   }

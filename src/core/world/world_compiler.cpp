@@ -364,6 +364,9 @@ Digest WorldCompiler::keyOf(const BlockInputs& inputs) const {
     writeKey(key, recipe_.frame.z);
     key.f32(parts_.level->walls());
     for (const LevelPlace& place : recipe_.level->places) key.text(place.material);
+    for (const LevelProcess& process : recipe_.level->processes)
+      if (const auto* courses = std::get_if<LevelCourses>(&process.what))
+        key.text(courses->material);
     key.text(recipe_.level->open);
   }
   for (const Material& material : recipe_.materials) key.text(material.id);
@@ -428,6 +431,8 @@ Status WorldCompiler::level() {
   shape.open.clear();
   shape.walls = Level{}.walls;
   for (LevelPlace& place : shape.places) place.material.clear();
+  for (LevelProcess& process : shape.processes)
+    if (auto* courses = std::get_if<LevelCourses>(&process.what)) courses->material.clear();
   DigestWriter writer;
   writer.text("floor").u64(seed_).i64(bounds.width).i64(bounds.length);
   writeKey(writer, shape);
@@ -443,11 +448,17 @@ Status WorldCompiler::level() {
         return counted(std::make_unique<SoundedFloor>(*made), pool_);
       });
   if (!floor) return floor.error();
-  std::vector<MaterialIndex> places;
+  LevelStage::Materials materials{indexOf(recipe_.materials, level.open), {}, {}};
   for (const LevelPlace& place : level.places)
-    places.push_back(indexOf(recipe_.materials, place.material));
-  parts_.level = std::make_shared<const LevelStage>(
-      *floor, bounds, level.walls, indexOf(recipe_.materials, level.open), std::move(places));
+    materials.places.push_back(indexOf(recipe_.materials, place.material));
+  for (const LevelProcess& process : level.processes) {
+    const auto* courses = std::get_if<LevelCourses>(&process.what);
+    materials.courses.push_back(courses && !courses->material.empty()
+                                    ? indexOf(recipe_.materials, courses->material)
+                                    : kUnassigned);
+  }
+  parts_.level =
+      std::make_shared<const LevelStage>(*floor, bounds, level.walls, std::move(materials));
   parts_.lowest = 0;
   parts_.highest = parts_.level->walls();
   auto rock = blockStage();
