@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
 #include <tuple>
 
 #include "base/parallel.h"
@@ -558,6 +559,23 @@ void WaterStage::hold(
   at.cut = at.height < before;
 }
 
+/// The same of cells anywhere, each tile asked for once.
+bool WaterStage::aloneEach(const std::vector<Cell>& cells, const float* before, WaterAt* out,
+    const std::stop_token& stop) const {
+  constexpr int64_t kWide = BrickTile::kSide * kBrickWidth;
+  constexpr int64_t kLong = BrickTile::kSide * kBrickLength;
+  std::map<BrickTile, std::shared_ptr<const BedTile>> met;
+  for (size_t n = 0; n < cells.size(); ++n) {
+    const BrickTile at{floorDiv(cells[n].x, kWide), floorDiv(cells[n].z, kLong)};
+    std::shared_ptr<const BedTile>& tile = met[at];
+    if (!tile) tile = bed(at, stop);
+    if (!tile) return false;
+    aloneIn(*tile, {cells[n].x - at.ti * kWide, cells[n].z - at.tj * kLong, 1, 1, 1}, before + n,
+        out + n, 1);
+  }
+  return true;
+}
+
 template <class CellOf, class Beside>
 bool WaterStage::holdAll(std::vector<WaterAt>& found, const float* before, Accuracy accuracy,
     bool all, CellOf&& cellOf, Beside&& beside, const std::stop_token& stop) const {
@@ -570,17 +588,14 @@ bool WaterStage::holdAll(std::vector<WaterAt>& found, const float* before, Accur
       if (!beside(n, k)) cells.push_back({cellOf(n).x + kBeside[k].x, cellOf(n).z + kBeside[k].z});
   std::vector<float> heights(cells.size());
   if (!cells.empty()) drainage_.land().heights(cells, accuracy, heights.data());
+  std::vector<WaterAt> asked(cells.size());
+  if (!aloneEach(cells, heights.data(), asked.data(), stop)) return false;
   size_t next = 0;
   for (const size_t n : asking) {
-    WaterAt asked[4];
     const WaterAt* sides[4];
     for (size_t k = 0; k < 4; ++k) {
       sides[k] = beside(n, k);
-      if (sides[k]) continue;
-      if (!alone({cells[next].x, cells[next].z, 1, 1, 1}, &heights[next], &asked[k], stop))
-        return false;
-      sides[k] = &asked[k];
-      ++next;
+      if (!sides[k]) sides[k] = &asked[next++];
     }
     // Kinds and levels, which neighbours look at, stay as they are.
     hold(found[n], before[n], sides, all);
@@ -640,8 +655,8 @@ bool WaterStage::shape(const SampleGrid& grid, const float* before, const Out& o
 void WaterStage::shape(int count, const Cell* cells, const float* before, float* heights,
     WaterAt* out, Accuracy accuracy) const {
   std::vector<WaterAt> found(static_cast<size_t>(count));
-  for (size_t n = 0; n < found.size(); ++n)  // Nobody stops it: it always comes to an end.
-    std::ignore = alone({cells[n].x, cells[n].z, 1, 1, 1}, before + n, &found[n], {});
+  // Nobody stops it: it always comes to an end.
+  std::ignore = aloneEach({cells, cells + count}, before, found.data(), {});
   std::ignore = holdAll(
       found, before, accuracy, out != nullptr, [&](size_t n) { return cells[n]; },
       [](size_t, size_t) -> const WaterAt* { return nullptr; }, {});

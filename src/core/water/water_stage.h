@@ -87,6 +87,8 @@ class WaterStage : public LandShaper {
   /// stopped.
   bool alone(
       const SampleGrid& grid, const float* before, WaterAt* out, const std::stop_token& stop) const;
+  bool aloneEach(const std::vector<Cell>& cells, const float* before, WaterAt* out,
+      const std::stop_token& stop) const;
   /// The same of the samples in one tile; before, out: of the first, in rows of stride.
   void aloneIn(const BedTile& tile, const Patch& patch, const float* before, WaterAt* out,
       ptrdiff_t stride) const;
