@@ -8,6 +8,7 @@
 #include "audit/check_kinds.h"
 #include "audit/checks.h"
 #include "audit/level_audit.h"
+#include "audit/object_figures.h"
 #include "audit/plumb.h"
 #include "audit/skyline_figures.h"
 #include "audit/water_checks.h"
@@ -16,6 +17,7 @@
 #include "cli/common.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
+#include "world/world.h"
 
 namespace acre::cli {
 namespace {
@@ -271,7 +273,30 @@ struct CensusFigures {
   Falls falls;
   std::vector<Field> fields;
   double seconds;
+  std::vector<ObjectFigures> objects = {};
 };
+
+Json objectsJson(const std::vector<ObjectFigures>& figures) {
+  Json out = Json::array();
+  for (const ObjectFigures& one : figures) {
+    Json refused = Json::object();
+    for (size_t n = 1; n < kRefusals; ++n)
+      refused[refusalName(static_cast<Refusal>(n))] = one.refused[n];
+    out.push_back(
+        {{"name", one.name}, {"count", one.count}, {"placed", one.placed}, {"asked", one.asked},
+            {"fit", one.most}, {"candidates", one.candidates}, {"refused", refused}});
+  }
+  return out;
+}
+
+std::string objectsText(const std::vector<ObjectFigures>& figures) {
+  std::string out;
+  for (const ObjectFigures& one : figures)
+    out += fmt::format(
+        "  {:<24} {:>12} {:>9.3f} of 1,000 cells, {:.3f} asked, {:.1f} fit; refused: {}\n",
+        one.name, one.count, one.placed, one.asked, one.most, one.reasons());
+  return out;
+}
 
 std::vector<CensusFigures::Field> measuredFields(Engine& engine, const World& world) {
   std::vector<CensusFigures::Field> out;
@@ -316,6 +341,7 @@ Json censusJson(const World& world, const CensusFigures& figures, const std::str
   if (counted.regions) out["regions"] = regionsJson(*counted.regions);
   if (figures.blocks) out["blocks"] = blocksJson(world, *figures.blocks);
   if (figures.level) out["level"] = levelJson(*figures.level);
+  if (!figures.objects.empty()) out["objects"] = objectsJson(figures.objects);
   if (figures.water) out["water"] = waterJson(*figures.water, figures.falls);
   return out;
 }
@@ -333,6 +359,7 @@ void tellCensus(
   if (figures.blocks) out << blocksText(world, *figures.blocks);
   if (figures.level) out << levelText(*figures.level, *recipe.level);
   if (figures.water) out << waterText(*figures.water, figures.falls);
+  out << objectsText(figures.objects);
   for (const CensusFigures::Field& f : figures.fields) {
     out << textOf(f.whole, "");
     if (const ClimateAxis* axis = climateAxisOf(recipe, f.whole.id); axis && !axis->unit.empty())
@@ -397,6 +424,12 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
       out.water = std::move(*summary);
       out.falls = std::move(*falls);
     }
+  }
+
+  if (world.objects().any()) {
+    constexpr int64_t kSide = 1024;
+    const Rect about{-kSide / 2, -kSide / 2, kSide, kSide};
+    out.objects = objectFigures(world, options.area.empty() ? about : area).value();
   }
 
   if (planOf(world).level()) out.level = figuresOf(planOf(world).level()->floor(), planeOf(world));

@@ -1,12 +1,14 @@
 #include <fmt/format.h>
 
 #include "audit/cave_figures.h"
+#include "audit/object_figures.h"
 #include "audit/plumb.h"
 #include "audit/water_figures.h"
 #include "cave/level_stage.h"
 #include "cli/common.h"
 #include "recipe/level_recipe.h"
 #include "water/water_stage.h"
+#include "world/world.h"
 
 namespace acre::cli {
 namespace {
@@ -21,6 +23,7 @@ struct FindOptions {
   bool rivers = false;
   bool lakes = false;
   bool ways = false;
+  bool objects = false;
 };
 
 std::string bearingText(double degrees) {
@@ -100,7 +103,6 @@ Result<int> findSpaces(const FindOptions& options, const World& world, Streams& 
   return 0;
 }
 
-/// The places that a level must have, and where they are.
 /// Courses of a floor, those that were given up with the reason; json: only to be returned.
 Json coursesOn(const World& world, bool json, Streams& streams) {
   const LevelStage& stage = *planOf(world).level();
@@ -125,6 +127,7 @@ Json coursesOn(const World& world, bool json, Streams& streams) {
   return list;
 }
 
+/// The places that a level must have, and where they are.
 int findPlaces(const FindOptions& options, const World& world, Streams& streams) {
   const LevelFloor& floor = planOf(world).level()->floor();
   Json list = Json::array();
@@ -251,6 +254,41 @@ Result<int> findWaysNear(
   return 0;
 }
 
+/// Every one of a square, or how many of each kind.
+Result<int> findObjectsNear(
+    const FindOptions& options, const World& world, Cell near, int64_t within, Streams& streams) {
+  constexpr int64_t kFarthest = 16'384;
+  if (within < 0 || within > kFarthest)
+    return invalidInput(fmt::format("{} is out of range", within), "--within",
+        fmt::format("0 to {} cells", kFarthest));
+  if (!world.objects().any())
+    return invalidInput("this world has no objects", "--objects",
+        "worlds of the kind overland with kinds of objects that are on");
+  const Rect area{near.x - within, near.z - within, 2 * within + 1, 2 * within + 1};
+  const Recipe& recipe = planOf(world).recipe();
+  const auto found = world.objects().in(area).value();
+  if (options.recipe.json) {
+    Json list = Json::array();
+    for (const PlacedObject& one : found) {
+      const auto [kind, what] = namesOf(recipe, one);
+      list.push_back({{"id", fmt::format("{:016x}", one.id)}, {"kind", kind}, {"what", what},
+          {"at", {one.cell.x, one.cell.z}}, {"turn", one.turn}});
+    }
+    streams.out << Json{{"near", {near.x, near.z}}, {"within", within}, {"objects", list}}.dump(2)
+                << "\n";
+    return 0;
+  }
+  streams.out << fmt::format("{} object{} within {} cells of {},{}\n", found.size(),
+      found.size() == 1 ? "" : "s", within, near.x, near.z);
+  const auto figures = objectFigures(world, area).value();
+  streams.out << fmt::format("  {:<20} {:>8} {:>9} {:>9} {:>9}  {}\n", "kind", "count", "of 1,000",
+      "asked", "fit", "refused");
+  for (const ObjectFigures& one : figures)
+    streams.out << fmt::format("  {:<20} {:>8} {:>9.3f} {:>9.3f} {:>9.1f}  {}\n", one.name,
+        one.count, one.placed, one.asked, one.most, one.reasons());
+  return 0;
+}
+
 Result<int> find(const FindOptions& options, Streams& streams) {
   const auto near = parsePair(options.near.value_or("0,0"), "--near");
   if (!near) return near.error();
@@ -258,6 +296,13 @@ Result<int> find(const FindOptions& options, Streams& streams) {
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
+  if (options.objects) {
+    if (options.rivers || options.lakes || options.ways || options.passages ||
+        !options.spaces.empty() || !options.levels.empty())
+      return invalidInput(
+          "another list with it", "--objects", "--near, --within and --json with it");
+    return findObjectsNear(options, world, *near, options.within.value_or(256), streams);
+  }
   if (options.rivers || options.lakes || options.ways) {
     const char* which = options.rivers ? "--rivers" : options.lakes ? "--lakes" : "--ways";
     if (options.rivers + options.lakes + options.ways > 1)
@@ -349,6 +394,9 @@ void addFind(CLI::App& app, Action& action) {
   app.add_flag("--lakes", options->lakes, "lakes there instead");
   app.add_flag("--ways", options->ways,
       "ways through obstacles of the regions there instead, and why some were given up");
+  app.add_flag("--objects", options->objects,
+      "objects there instead, all with --json, and what refuses the others; --within 256 by "
+      "default");
   app.add_flag("--passages", options->passages, "a line for each passage too");
   app.add_option(
       "--spaces", options->spaces, "X,Z,WxH: list connected open spaces of this area instead");

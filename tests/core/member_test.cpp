@@ -87,7 +87,7 @@ class Change {
   void inside(const std::string& member, std::vector<T>& values) {
     // Those at the front stand for all, but where each may be of a kind of its own.
     constexpr bool kinds = std::is_same_v<T, Layer> || std::is_same_v<T, LevelProcess> ||
-                           std::is_same_v<T, LevelPlace>;
+                           std::is_same_v<T, LevelPlace> || std::is_same_v<T, ObjectKind>;
     for (size_t i = 0; i < (kinds ? values.size() : std::min<size_t>(values.size(), 2)); ++i)
       at(member, values[i]);
     leaf(member, [&] {
@@ -160,6 +160,7 @@ std::vector<std::string> wordsOf(const Recipe& r) {
   for (const Biome& b : r.biomes.list) out.push_back(b.id);
   for (const Slice& s : r.biomes.slices) out.push_back(s.id);
   for (const LevelPlace& p : r.level->places) out.push_back(p.id);
+  for (const ObjectKind& k : r.objects->kinds) out.push_back(k.id);
   out.insert(
       out.end(), {"temperature", "moisture", "", "a", "b", "##\n..\n", "b.png", "room-2.txt"});
   return out;
@@ -284,6 +285,27 @@ Recipe blocks() {
   return r;
 }
 
+/// With objects of every condition.
+Recipe strewn(Recipe r) {
+  ObjectKind first;
+  first.id = first.name = "stone";
+  ObjectKind second = first;
+  second.id = "thorn";
+  second.biomes = {{r.biomes.list[0].id, 3}};
+  second.apart = {{"stone", 5}};
+  second.ground = {r.materials[0].id};
+  second.altitude = {1.0, 90.0};
+  second.slope = {0.1, 2.0};
+  second.shore = {1.0, 20.0};
+  second.field = kHeightsId;
+  second.within = {-50.0, 50.0};
+  second.what = {{"small", "Small", 3}, {"large", "Large", 1}};
+  ObjectKind other = first;
+  other.id = "bush";
+  r.objects->kinds = {first, other, second};
+  return r;
+}
+
 Recipe side() {
   return loadRecipe("lantern-shelf").value();
 }
@@ -338,7 +360,7 @@ class MemberTest : public QObject {
     QStringList refused, overkeyed;
     QTemporaryDir folder;
     const std::string at = folder.path().toStdString();
-    for (const Recipe& asMade : {columns(at), blocks(), side(), floorOf(at)}) {
+    for (const Recipe& asMade : {strewn(columns(at)), blocks(), side(), floorOf(at)}) {
       const auto read = recipeFromJson(recipeToJson(asMade));
       QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
       QVERIFY(*read == asMade);
@@ -404,7 +426,8 @@ class MemberTest : public QObject {
           const bool level =
               planOf(**other).parts().waterMaterials != planOf(**world).parts().waterMaterials ||
               !planOf(**other).level() != !planOf(**world).level();
-          member.keyed |= compiled() > before || own || level;
+          // And what stands on the ground, which is found as it is asked for.
+          member.keyed |= compiled() > before || own || level || isOfObjects(change.member());
         }
         if (more) break;
       }
@@ -442,12 +465,18 @@ class MemberTest : public QObject {
         "(Caves|NoiseVoid|NoiseBand|Tunnels|AutomatonLayer|CaveKind)\\..*"));
     return caves.match(QString::fromStdString(member)).hasMatch();
   }
+  static bool isOfObjects(const std::string& member) {
+    static const QRegularExpression objects(QRegularExpression::anchoredPattern(
+        "(Recipe\\.objects|(Objects|ObjectKind|ObjectApart|ObjectChoice|BiomeDensity)\\..*)"));
+    return objects.match(QString::fromStdString(member)).hasMatch();
+  }
   /// Names, colours and what only says how a world is cut: no stage reads them.
   static bool isForEyes(const std::string& member) {
     static const QRegularExpression eyes(
         QRegularExpression::anchoredPattern(".*\\.name|Colour\\..*|.*\\.colour|AxisScale\\.unit.*|"
                                             "Frame\\.(chunkSize|shape)|Material\\.state|Biome\\."
-                                            "tags|Recipe\\.fillDown|Notes\\..*|Layer\\.note"));
+                                            "tags|Recipe\\.fillDown|Notes\\..*|Layer\\.note|"
+                                            "ObjectKind\\.(sign|ink)"));
     return eyes.match(QString::fromStdString(member)).hasMatch();
   }
 };

@@ -12,6 +12,7 @@
 
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
+#include "recipe/object_recipe.h"
 #include "recipe/recipe.h"
 #include "recipe/water_recipe.h"
 
@@ -76,8 +77,8 @@ ACRE_MEMBERS(AxisScale, low, high, unit, unitLow, unitHigh)
 ACRE_MEMBERS(Climate, on, temperature, moisture)
 ACRE_MEMBERS(Recipe, generation, name, seed, frame, materials, fields, heights, heightsOn, fillDown,
     overhang, climate, biomes, slopes, bands, strataOn, layers, rock, ores, water, rivers, caves,
-    level, notes, edits, folder)
-ACRE_MEMBERS(Notes, world, frame, heights, climate, biomes, level, water, strata, caves)
+    level, objects, notes, edits, folder)
+ACRE_MEMBERS(Notes, world, frame, heights, climate, biomes, level, water, strata, caves, objects)
 
 ACRE_MEMBERS(
     NoiseSource, basis, fractal, width, octaves, lacunarity, gain, rotate, result, metric, jitter)
@@ -145,6 +146,13 @@ ACRE_MEMBERS(
     AutomatonLayer, id, on, volume, rule, fill, steps, floors, tall, bottom, top, edge, cover)
 ACRE_MEMBERS(CaveKind, id, name, from, to, wetFrom, wetTo, floor, wall)
 ACRE_MEMBERS(Caves, on, seaCover, voids, tunnels, automata, kinds, opening)
+
+ACRE_MEMBERS(BiomeDensity, biome, density)
+ACRE_MEMBERS(ObjectApart, kind, cells)
+ACRE_MEMBERS(ObjectChoice, id, name, weight)
+ACRE_MEMBERS(ObjectKind, id, name, on, sign, ink, density, biomes, distance, apart, ground,
+    altitude, slope, shore, wet, field, within, what)
+ACRE_MEMBERS(Objects, on, kinds)
 
 ACRE_MEMBERS(Amount, at, perFloor)
 ACRE_MEMBERS(NoiseWalls, refill, band)

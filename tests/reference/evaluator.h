@@ -11,6 +11,7 @@
 
 #include "field/picture_data.h"
 #include "recipe/cave_recipe.h"
+#include "recipe/object_recipe.h"
 #include "recipe/recipe.h"
 
 namespace reference {
@@ -77,6 +78,16 @@ class Evaluator {
     std::vector<int64_t> levels;
   };
   std::vector<CourseWay> ways(int64_t i, int64_t j);
+  /// What stands in some cells, by kind, then z, then x: its kind's place in the recipe, the id of
+  /// what was drawn (empty: the kind itself), its number, and quarter turns.
+  struct Object {
+    size_t kind;
+    std::string choice;
+    acre::Cell cell;
+    uint64_t id;
+    int turn;
+  };
+  std::vector<Object> objects(const acre::Rect& cells);
   float base(acre::Cell cell);
   float height(acre::Cell cell) { return land(cell).height; }
   float field(const std::string& id, acre::Cell cell);
@@ -120,6 +131,10 @@ class Evaluator {
   void shifted(acre::Cell from, int64_t (&at)[2], int64_t (&q)[2]);
   /// Cells to the nearest border of regions, at most a region's side.
   float borderOf(acre::Cell cell);
+  struct Stand;
+  /// Where a kind stands in some cells.
+  std::vector<Stand> standing(size_t kind, const acre::Rect& cells);
+  bool mayStand(const acre::ObjectKind& kind, const Stand& spot);
   struct Waters;
   struct Floor;
   const Floor& floor();

@@ -69,12 +69,13 @@ enum class Over {
   Rivers,
   Basin,
   River,
+  Objects,
   Spaces,
   Places,
   Caves,
   Route
 };
-inline constexpr size_t kOverCount = 12;
+inline constexpr size_t kOverCount = 13;
 
 /// The overlays that map and section share.
 class Overlays : public QObject {

@@ -10,6 +10,7 @@
 #include "app/document/command_line.h"
 #include "app/edit/arithmetic.h"
 #include "app/look/look.h"
+#include "app/overlay/object_signs.h"
 #include "app/overlay/region_sites.h"
 #include "app/overlay/river_network.h"
 #include "app/overlay/tunnel_lattice.h"
@@ -163,6 +164,8 @@ void MainWindow::buildMapLines(QMenu* view) {
       &RiverNetwork::make);
   addOverlay(view, tr("Obstacles and wa&ys through them"), QStringLiteral("view.obstacles"),
       Over::Obstacles, &WayObstacles::make);
+  addOverlay(view, tr("Si&gns of objects"), QStringLiteral("view.objects"), Over::Objects,
+      &ObjectSigns::make, true);
   addOverlay(view, tr("Lattice costs of t&unnels"), QStringLiteral("view.lattice"), Over::Lattice,
       &TunnelLattice::make);
 }
@@ -194,10 +197,11 @@ void MainWindow::askLight() {
 }
 
 /// An overlay that is worked out for what is in view.
-void MainWindow::addOverlay(
-    QMenu* view, const QString& text, const QString& name, Over place, ComputedOverlay::Make make) {
+void MainWindow::addOverlay(QMenu* view, const QString& text, const QString& name, Over place,
+    ComputedOverlay::Make make, bool on) {
   auto* overlay = new ComputedOverlay(document_, *map_, place, std::move(make));
-  connect(addTick(view, text, name, false), &QAction::toggled, overlay, &ComputedOverlay::setOn);
+  connect(addTick(view, text, name, on), &QAction::toggled, overlay, &ComputedOverlay::setOn);
+  overlay->setOn(on);
 }
 
 /// Who draws the walk view.

@@ -97,7 +97,7 @@ class MainWindow : public QMainWindow {
   void buildDrawing(QMenu* view);
   void buildKeys();
   void addOverlay(QMenu* view, const QString& text, const QString& name, Over place,
-      ComputedOverlay::Make make);
+      ComputedOverlay::Make make, bool on = false);
   void askContours();
   void askLight();
   /// An action that stays on.

@@ -12,9 +12,11 @@
 #include "app/edit/strata_editor.h"
 #include "app/level/level_editor.h"
 #include "app/look/look.h"
+#include "app/objects/objects_editor.h"
 #include "app/water/water_editor.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
+#include "recipe/object_recipe.h"
 
 namespace app {
 namespace {
@@ -122,6 +124,12 @@ QString cavesNote(const acre::World& world) {
       QObject::tr("1 part"), QObject::tr("%1 parts"));
 }
 
+QString objectsNote(const acre::World& world) {
+  const auto& kinds = recipeOf(world).objects->kinds;
+  if (kinds.empty()) return QObject::tr("none");
+  return counted(kinds.size(), QObject::tr("1 kind"), QObject::tr("%1 kinds"));
+}
+
 constexpr StagePage kPages[] = {
     {StageId::Frame, 1, editor<FrameEditor>, nullptr, frameSign, false, frameNote},
     {StageId::Heights, 2, editor<HeightsEditor>, heights, nullptr, false, heightsNote},
@@ -131,6 +139,7 @@ constexpr StagePage kPages[] = {
     {StageId::Water, 8, editor<WaterEditor>, surface, nullptr, true, waterNote},
     {StageId::Strata, 5, editor<StrataEditor>, surface, nullptr, false, strataNote},
     {StageId::Caves, 6, editor<CavesEditor>, caves, nullptr, true, cavesNote},
+    {StageId::Objects, 9, editor<ObjectsEditor>, surface, nullptr, true, objectsNote},
 };
 
 constexpr bool eachAtItsPlace() {

@@ -72,6 +72,10 @@ std::span<const CheckKind> checkKinds() {
       {"courses-fail",
           "Where obstacles take more than about a third of the ground hardly any way leads through "
           "it. Each that was given up is listed with its reason."},
+      {"crowded-objects",
+          "What keeps its distance fills the ground at some density; asking for more changes "
+          "nothing."},
+      {"no-objects", "A kind whose conditions no place meets could be left out."},
       {"unassigned",
           "Cells that no band covers have no material; they are hatched on the map and empty in "
           "exports."},

@@ -11,6 +11,7 @@
 #include "audit/chart_sample.h"
 #include "audit/ground_checks.h"
 #include "audit/level_audit.h"
+#include "audit/object_figures.h"
 #include "audit/plumb.h"
 #include "audit/water_checks.h"
 #include "climate/biomes.h"
@@ -44,7 +45,8 @@ class Auditor {
     if (world_.biomes()) checkBiomes();
     if (recipe_.strataOn) checkStrata();
     if (!checkGround(world_, stop_, found_) || !checkCaves(world_, stop_, found_) ||
-        !checkLevel(world_, stop_, found_) || !checkWater(world_, stop_, found_))
+        !checkLevel(world_, stop_, found_) || !checkWater(world_, stop_, found_) ||
+        !checkObjects(world_, stop_, found_))
       return {};
     if (stop_.stop_requested()) return {};
     return std::move(found_);

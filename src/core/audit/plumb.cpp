@@ -319,6 +319,36 @@ void fillLevel(const World& world, const CellValue& value, Plumb& plumb) {
   if (out.at.solid.edited) out.generated = world.catalogue().materialId(out.at.solid.generated);
 }
 
+/// Where a refusal is decided, within a kind.
+const char* memberOf(Refusal refusal) {
+  static constexpr const char* kMembers[kRefusals] = {"", "/apart", "/biomes", "/wet", "/ground",
+      "/altitude", "/shore", "/slope", "/within", "/distance"};
+  return kMembers[static_cast<size_t>(refusal)];
+}
+
+void fillObjects(const World& world, Plumb& plumb) {
+  if (!world.objects().any()) return;
+  const Recipe& recipe = world.recipe();
+  const Rect here{plumb.cell.x, plumb.cell.z, 1, 1};
+  const auto standing = world.objects().in(here);
+  for (size_t k = 0; k < recipe.objects->kinds.size(); ++k) {
+    const ObjectKind& kind = recipe.objects->kinds[k];
+    const auto judged = world.objects().judged(k, here);
+    for (const Judged& one : *judged) {
+      PlumbObject out{kind.id, {}, kind.name, fmt::format("{:016x}", one.at.hash),
+          refusalName(one.refusal), 0, world.objects().reach(k),
+          fmt::format("/objects/kinds/{}{}", k, memberOf(one.refusal))};
+      for (const PlacedObject& object : *standing)
+        if (object.id == one.at.hash) {
+          out.what = namesOf(recipe, object).second;
+          out.name = titleOf(recipe, object);
+          out.turn = object.turn;
+        }
+      plumb.objects.push_back(std::move(out));
+    }
+  }
+}
+
 void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
   const Recipe& recipe = world.recipe();
   PlumbBlock& block = plumb.block.emplace();
@@ -457,6 +487,7 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
   if (value.level) fillLevel(world, value, plumb);
   if (!plumb.outside) fillMargins(world, plumb);
   if (world.blocks()) fillBlock(world, y, plumb);
+  if (!plumb.outside) fillObjects(world, plumb);
   return plumb;
 }
 

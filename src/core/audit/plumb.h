@@ -137,6 +137,17 @@ struct PlumbLevel {
   std::string generated;        ///< What it was before it was changed by hand.
 };
 
+/// An object, or a candidate that was refused.
+struct PlumbObject {
+  std::string kind, what;  ///< Ids; what: empty where nothing was drawn of a list.
+  std::string name;        ///< What people call it.
+  std::string id;          ///< Sixteen hexadecimal digits.
+  std::string refusal;     ///< Why it is none; empty: it stands here.
+  int turn = 0;            ///< Quarter turns.
+  int64_t reach = 0;       ///< Cells that this depends on.
+  std::string pointer;     ///< JSON pointer of the kind, or of what refuses it.
+};
+
 struct Plumb {
   Cell cell;
   ChunkPos chunk;
@@ -169,7 +180,8 @@ struct Plumb {
 
   std::optional<PlumbBlock> block;
   std::optional<PlumbLevel> level;
-  bool edited = false;  ///< A tile changed by hand.
+  std::vector<PlumbObject> objects;  ///< In the order of the kinds.
+  bool edited = false;               ///< A tile changed by hand.
 };
 
 /// cell: within +-(2^60 - 1).

@@ -56,6 +56,7 @@ class Explainer {
     if (p_.block) block();
     if (p_.level) level();
     last();
+    if (!p_.objects.empty()) objects();
   }
 
  private:
@@ -113,6 +114,7 @@ class Explainer {
   void held(const PlumbBlock& block) const;
   void level() const;
   void last() const;
+  void objects() const;
 
   /// Blocks and floors decide after everything of their column.
   bool columnDecides() const {
@@ -629,6 +631,26 @@ void Explainer::last() const {
   if (p_.outside || p_.block || p_.level) return;
   row(StageId::Strata, "material", p_.materialName, p_.bandId, "/strata");
   if (p_.edited) row(std::nullopt, "edited by hand", p_.materialName, unmoved(), "/edits", Decides);
+}
+
+/// What stands here, and what was refused.
+void Explainer::objects() const {
+  const Part all = list("objects");
+  for (const PlumbObject& one : p_.objects) {
+    const Part object = member();
+    value("kind", one.kind);
+    value("what", one.what);
+    value("id", one.id);
+    value("refusal", one.refusal);
+    value("turn", one.turn);
+    value("reach", one.reach);
+    value("pointer", one.pointer);
+    if (one.refusal.empty())
+      row(StageId::Objects, "stands here", one.name,
+          fmt::format("depends on {} cells about", one.reach), one.pointer);
+    else
+      row(StageId::Objects, "no " + one.name, one.refusal, {}, one.pointer, Folds);
+  }
 }
 
 }  // namespace

@@ -2,12 +2,15 @@
 
 #include <fmt/format.h>
 
+#include <map>
+
 #include <nlohmann/json.hpp>
 
 #include "base/atomic_file.h"
 #include "output/mesh_files.h"
 #include "recipe/json.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 namespace acre {
 
@@ -45,6 +48,14 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
     out["water"] = std::move(levels);
     out["waterKind"] = chunk.waterKinds.unpacked();
   }
+  if (world.objects().any()) {
+    out["objects"] = nlohmann::json::array();
+    for (const PlacedObject& one : chunk.objects) {
+      const auto [kind, what] = namesOf(planOf(world).recipe(), one);
+      out["objects"].push_back({{"id", fmt::format("{:016x}", one.id)}, {"kind", kind},
+          {"what", what}, {"at", {one.cell.x, one.cell.z}}, {"turn", one.turn}});
+    }
+  }
   std::string text = out.dump();
   text.pop_back();
   return text + ",\"heights\":[" + heights + "]}\n";
@@ -62,9 +73,17 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
     return text;
   }
   const bool fills = !chunk.fill.empty(), wet = !chunk.water.empty();
+  const bool stand = world.objects().any();
+  std::map<std::pair<int64_t, int64_t>, std::string> objects;  // By z and x; several with a space.
+  for (const PlacedObject& one : chunk.objects) {
+    std::string& there = objects[{one.cell.z, one.cell.x}];
+    const auto [kind, what] = namesOf(planOf(world).recipe(), one);
+    there += (there.empty() ? "" : " ") + (what.empty() ? kind : kind + ":" + what);
+  }
   std::string text = "x,z,height,material";
   if (fills) text += ",fill";
   if (wet) text += ",water,waterKind";
+  if (stand) text += ",objects";
   text += "\n";
   const auto water = [&](size_t cell) {
     const auto level = chunk.waterAt(cell);
@@ -73,9 +92,10 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
   };
   for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.rect.length; ++z)
     for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.rect.width; ++x, ++i)
-      fmt::format_to(std::back_inserter(text), "{},{},{},{}{}{}\n", x, z, chunk.heights[i],
+      fmt::format_to(std::back_inserter(text), "{},{},{},{}{}{}{}\n", x, z, chunk.heights[i],
           planOf(world).catalogue().materialId(chunk.materials[i]),
-          fills ? fmt::format(",{}", chunk.fill[i]) : "", wet ? water(i) : "");
+          fills ? fmt::format(",{}", chunk.fill[i]) : "", wet ? water(i) : "",
+          stand ? "," + objects[{z, x}] : "");
   return text;
 }
 

@@ -18,6 +18,7 @@
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
 #include "recipe/limits.h"
+#include "recipe/object_recipe.h"
 #include "recipe/recipe.h"
 #include "recipe/water_recipe.h"
 
@@ -144,6 +145,7 @@ const Words& wordsOf(Combine);
 const Words& wordsOf(Edge::Kind);
 const Words& wordsOf(Ore::Shape);
 const Words& wordsOf(GridEdge);
+const Words& wordsOf(ObjectSign);
 const Words& wordsOf(ChartRules);
 const Words& wordsOf(Regions::Choice);
 
@@ -246,6 +248,11 @@ void describe(Visitor& v, Rivers& rivers);
 void describe(Visitor& v, RiverCourses& courses);
 void describe(Visitor& v, GivenCourse& course);
 void describe(Visitor& v, CourseStop& stop);
+void describe(Visitor& v, Objects& objects);
+void describe(Visitor& v, ObjectKind& kind);
+void describe(Visitor& v, ObjectApart& of);
+void describe(Visitor& v, ObjectChoice& of);
+void describe(Visitor& v, BiomeDensity& of);
 void describe(Visitor& v, Caves& caves);
 void describe(Visitor& v, NoiseVoid& part);
 void describe(Visitor& v, Tunnels& tunnels);

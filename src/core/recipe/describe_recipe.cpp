@@ -168,6 +168,7 @@ void describe(Visitor& v, Notes& notes) {
   note(&Notes::water, "water", "On rivers and lakes.");
   note(&Notes::strata, "strata", "On the strata.");
   note(&Notes::caves, "caves", "On the caves.");
+  note(&Notes::objects, "objects", "On the objects.");
 }
 
 void describe(Visitor& v, Recipe& recipe) {
@@ -195,6 +196,7 @@ void describe(Visitor& v, Recipe& recipe) {
   m(&Recipe::rivers, "rivers", "Water", "The stage.", sparse());
   m(&Recipe::caves, "caves", "Caves", "The stage.", sparse());
   m(&Recipe::level, "level", "Level", "The stage.", sparse());
+  m(&Recipe::objects, "objects", "Objects", "The stage.", sparse());
   m(&Recipe::notes, "notes", "Notes", "What people write down; it changes no cell.",
       sparse().unkeyed());
   v.apart(said("edits", "Edits", "Cells changed by hand."));

@@ -102,6 +102,12 @@ inline constexpr Range courseWinding{1, 32};
 inline constexpr double coursePlaces = 1024;  ///< Along one side of a region.
 inline constexpr size_t courseStops = 16;
 inline constexpr Range courseCell{-0x1p53, 0x1p53};
+inline constexpr Range objectDensity{0, 1000};
+inline constexpr Range objectDistance{1, 64};
+inline constexpr Range objectSlope{0, 1000};
+inline constexpr Range objectWeight{0, 1e6};
+inline constexpr size_t objectKinds = 64;
+inline constexpr size_t objectChoices = 64;
 inline constexpr Range automatonSteps{0, 31};
 inline constexpr Range automatonTall{1, 64};
 inline constexpr Range automatonCover{0, 256};

@@ -18,10 +18,11 @@
 
 namespace acre {
 
-struct Caves;   // recipe/cave_recipe.h
-struct Level;   // recipe/level_recipe.h
-struct Rivers;  // recipe/water_recipe.h
-class EditSet;  // recipe/edits.h
+struct Caves;    // recipe/cave_recipe.h
+struct Level;    // recipe/level_recipe.h
+struct Rivers;   // recipe/water_recipe.h
+struct Objects;  // recipe/object_recipe.h
+class EditSet;   // recipe/edits.h
 /// Value that compares by contents; nothing is no edits.
 using Edits = std::shared_ptr<const EditSet>;
 
@@ -111,7 +112,7 @@ struct Climate {
 
 /// What people write down about a world and its stages; it changes no cell.
 struct Notes {
-  std::string world, frame, heights, climate, biomes, level, water, strata, caves;
+  std::string world, frame, heights, climate, biomes, level, water, strata, caves, objects;
   bool operator==(const Notes&) const = default;
 };
 
@@ -140,6 +141,7 @@ struct Recipe {
   Part<Rivers> rivers;
   Part<Caves> caves;
   Part<Level> level;
+  Part<Objects> objects;
   Notes notes;
   /// Changed by hand; nothing: nothing. They are no part of recipeId, and take part in worlds of
   /// their own seed alone.

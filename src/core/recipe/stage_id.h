@@ -7,7 +7,17 @@
 namespace acre {
 
 /// In the order in which they are made.
-enum class StageId : uint8_t { Frame, Heights, Climate, Biomes, Level, Water, Strata, Caves };
-inline constexpr size_t kStageCount = 8;
+enum class StageId : uint8_t {
+  Frame,
+  Heights,
+  Climate,
+  Biomes,
+  Level,
+  Water,
+  Strata,
+  Caves,
+  Objects
+};
+inline constexpr size_t kStageCount = 9;
 
 }  // namespace acre

@@ -4,6 +4,7 @@
 
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
+#include "recipe/object_recipe.h"
 #include "recipe/water_recipe.h"
 
 namespace acre {
@@ -55,6 +56,12 @@ constexpr std::array<StageDef, kStageCount> kStages = {{
             StageId::Strata),
         &Notes::caves, [](const Recipe& r) { return r.caves->on; },
         [](Recipe& r, bool on) { r.caves->on = on; }},
+    {StageId::Objects, "objects", "Objects", "What stands on the ground, and how far apart.",
+        bit(WorldKind::Overland),
+        bits(StageId::Frame, StageId::Heights, StageId::Biomes, StageId::Water, StageId::Strata,
+            StageId::Caves),
+        &Notes::objects, [](const Recipe& r) { return r.objects->on; },
+        [](Recipe& r, bool on) { r.objects->on = on; }},
 }};
 
 constexpr bool inOrder() {

@@ -17,6 +17,17 @@ namespace acre {
 
 struct BlockMesh;
 
+/// What stands on the ground.
+struct PlacedObject {
+  static constexpr uint16_t kPlain = 0xFFFF;
+  uint64_t id = 0;           ///< The same for whoever meets it.
+  uint16_t kind = 0;         ///< Its place in the recipe.
+  uint16_t choice = kPlain;  ///< That of what was drawn; kPlain: the kind itself.
+  uint8_t turn = 0;          ///< Quarter turns.
+  Cell cell;
+  bool operator==(const PlacedObject&) const = default;
+};
+
 /// The cells of one chunk, x fastest; of blocks x fastest, then z, then y. At the rim of a bounded
 /// world `rect` is the part that exists. A chunk of detail level L > 0 holds the samples at the
 /// multiples of 2^L cells, as many as a whole chunk has cells, those outside the bounds as
@@ -39,6 +50,9 @@ struct Chunk {
   PackedCells waterKinds;
   PackedCells water;
   std::vector<int32_t> waterLevels;
+  /// With the stage Objects, those that stand in its cells, by kind, z and x; nothing where its
+  /// detail level is above kObjectDetail.
+  std::vector<PlacedObject> objects;
   /// Faces, in chunks that come from a MeshSource (mesh/mesh_source.h) instead of cells.
   std::vector<std::shared_ptr<const BlockMesh>> meshes;
   uint64_t meshBytes = 0;
@@ -48,19 +62,23 @@ struct Chunk {
   uint64_t bytes() const {
     return sizeof(Chunk) + heights.capacity() * sizeof(float) + materials.heapBytes() +
            biomes.heapBytes() + fill.heapBytes() + waterKinds.heapBytes() + water.heapBytes() +
-           waterLevels.capacity() * sizeof(int32_t) + meshBytes + kBlocks * kBytesPerBlock;
+           waterLevels.capacity() * sizeof(int32_t) + objects.capacity() * sizeof(PlacedObject) +
+           meshBytes + kBlocks * kBytesPerBlock;
   }
   /// Whole cells up to the surface of the water over a cell; nothing where it is dry.
   std::optional<int32_t> waterAt(size_t cell) const {
     const uint16_t place = water.size() ? water[cell] : uint16_t{0};
     return place ? std::optional(waterLevels[place - size_t{1}]) : std::nullopt;
   }
-  static constexpr uint64_t kBlocks = 13;
+  static constexpr uint64_t kBlocks = 14;
   static constexpr uint64_t kBytesPerBlock = 16;
 };
 
 /// Coarsest detail level of chunks.
 inline constexpr int kCoarsestDetail = 8;
+
+/// Coarsest of them that objects are told of in.
+inline constexpr int kObjectDetail = 2;
 
 /// "3,-2", or "3,0,-2" where chunks are divided along y; "3,0" in side worlds, without cz.
 std::string chunkText(const ChunkLayout& layout, ChunkPos pos);

@@ -48,7 +48,8 @@ uint64_t ChunkMaker::largestBytes() const {
   const unsigned packed = 1u + (world_.biomes() ? 1u : 0u) + (world_.recipe().fillDown ? 1u : 0u) +
                           (world_.water() ? 2u : 0u);
   const uint64_t levels = world_.water() ? cells * sizeof(int32_t) : 0;
-  return kEmpty + cells * sizeof(float) + PackedCells::mostHeapBytes(cells) * packed + levels;
+  return kEmpty + cells * sizeof(float) + PackedCells::mostHeapBytes(cells) * packed + levels +
+         world_.objects().mostIn(layout.size()) * sizeof(PlacedObject);
 }
 
 uint64_t ChunkMaker::workBytes() const {
@@ -158,6 +159,13 @@ Status ChunkMaker::columns(
   if (!waters.empty()) packWater(chunk, waters, levels);
   chunk.materials = PackedCells(materials);
   chunk.biomes = PackedCells(biomes);
+  if (world_.objects().any() && chunk.pos.detail <= kObjectDetail) {
+    auto objects = world_.objects().in(chunk.rect, stop);
+    if (!objects) return cancelled();
+    objects->shrink_to_fit();
+    chunk.objects = std::move(*objects);
+    clock.stop(StageId::Objects);
+  }
   if (world_.recipe().fillDown) {
     std::vector<uint16_t> fill;
     if (const Status made = world_.columns().fill(grid, fill, stop); !made) return made;

@@ -152,11 +152,30 @@ CellValue ColumnSampler::at(Cell cell) const {
 void ColumnSampler::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
     MaterialIndex* materials, Accuracy accuracy, WaterAt* waters) const {
   const FpState fp;
+  std::vector<float> slopes;
+  undisturbed(count, cells, heights, biomes, materials, accuracy, waters, slopes);
+  if (plan_.layout().blocks() || floor_.any()) return;
+  for (int i = 0; i < count; ++i)
+    if (const auto edited = edits_.at(cells[i], 0)) materials[i] = *edited;
+}
+
+void ColumnSampler::generated(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
+    MaterialIndex* materials, WaterAt* waters, float* slopes) const {
+  const FpState fp;
+  std::vector<float> found;
+  undisturbed(count, cells, heights, biomes, materials, Accuracy::Exact, waters, found);
+  if (!slopes) return;
+  if (found.empty()) found = land_.slopesOf(count, cells, Accuracy::Exact);
+  std::copy(found.begin(), found.end(), slopes);
+}
+
+void ColumnSampler::undisturbed(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
+    MaterialIndex* materials, Accuracy accuracy, WaterAt* waters,
+    std::vector<float>& slopes) const {
   const bool ground = waters || plan_.layout().blocks();
   std::vector<WaterAt> own(plan_.water() && !waters ? static_cast<size_t>(count) : 0);
   if (!own.empty()) waters = own.data();
   land_.scattered(count, cells, heights, biomes, accuracy, plan_.water() ? waters : nullptr);
-  std::vector<float> slopes;
   if (plan_.bands().needsSlope()) slopes = land_.slopesOf(count, cells, accuracy);
   for (int i = 0; i < count; ++i) {
     const float slope = slopes.empty() ? 0.0f : slopes[static_cast<size_t>(i)];
@@ -180,7 +199,6 @@ void ColumnSampler::scattered(int count, const Cell* cells, float* heights, Biom
     const bool dry = !plan_.water() || waters[i].freshLevel() == kNoWater;
     if (plan_.caves() && dry && plan_.caves()->openingAt(cells[i]))
       materials[i] = plan_.caves()->opening();
-    if (const auto edited = edits_.at(cells[i], 0)) materials[i] = *edited;
   }
 }
 

@@ -32,6 +32,9 @@ class ColumnSampler {
   /// Scattered cells. waters: unless null, filled; then materials are those of the ground.
   void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
       MaterialIndex* materials, Accuracy accuracy, WaterAt* waters = nullptr) const;
+  /// The same, exact, as they were before any was changed by hand. slopes: unless null, filled.
+  void generated(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
+      MaterialIndex* materials, WaterAt* waters, float* slopes) const;
 
   float heightAt(Cell cell) const;
   /// The same without the floor of a level: of the rock.
@@ -64,6 +67,10 @@ class ColumnSampler {
       int count, const Cell* cells, float* x, float* y, float* base, Accuracy accuracy) const;
 
  private:
+  /// slopes: empty, filled where bands ask for them.
+  void undisturbed(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
+      MaterialIndex* materials, Accuracy accuracy, WaterAt* waters,
+      std::vector<float>& slopes) const;
   bool markOpenings(const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
   /// Materials of a grid by the bands. slopes: of its samples, row by row, where bands ask.
   bool bands(const SampleGrid& grid, const Land& land, const std::vector<float>& slopes,

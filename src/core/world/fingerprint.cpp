@@ -39,7 +39,8 @@ struct Waters {
 /// Channels in the order of their names; those that a world does not have hash nothing.
 Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
     std::span<const float> heights, std::span<const MaterialIndex> materials,
-    std::span<const BiomeIndex> biomes, const Waters& waters, std::span<const uint16_t> fill = {}) {
+    std::span<const BiomeIndex> biomes, const Waters& waters, std::span<const PlacedObject> objects,
+    std::span<const uint16_t> fill = {}) {
   DigestWriter out;
   out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.length);
   if (world.biomes()) {
@@ -54,11 +55,19 @@ Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
   for (const float h : heights) out.f32(h);
   out.text("material");
   hashIndices(out, materials, [&](MaterialIndex m) { return world.catalogue().materialId(m); });
-  if (waters.kinds.empty()) return out.finish();
-  out.text("water");
-  for (const int32_t level : waters.levels) out.i64(level);
-  out.text("waterKind");
-  for (const WaterKind kind : waters.kinds) out.u8(static_cast<uint8_t>(kind));
+  if (!waters.kinds.empty()) {
+    out.text("water");
+    for (const int32_t level : waters.levels) out.i64(level);
+    out.text("waterKind");
+    for (const WaterKind kind : waters.kinds) out.u8(static_cast<uint8_t>(kind));
+  }
+  if (!world.objects().any()) return out.finish();
+  out.text("objects");
+  for (const PlacedObject& one : objects) {
+    const ObjectKind& kind = world.recipe().objects->kinds[one.kind];
+    out.u64(one.id).text(kind.id).i64(one.cell.x).i64(one.cell.z).u8(one.turn);
+    out.text(one.choice == PlacedObject::kPlain ? "" : kind.what[one.choice].id);
+  }
   return out.finish();
 }
 
@@ -109,8 +118,8 @@ Digest hashSquare(const World& world, const Rect& rect) {
         {rect.x, first, rect.z, 1, grid.width, kTall, grid.length}, blocks.data());
     return hashBlocks(world, "block", rect, first, kTall, blocks);
   }
-  return hashCells(
-      world, "block", rect, cells.heights, cells.materials, cells.biomes, cells.waters);
+  return hashCells(world, "block", rect, cells.heights, cells.materials, cells.biomes, cells.waters,
+      world.objects().in(rect).value());
 }
 
 }  // namespace
@@ -124,7 +133,7 @@ Digest chunkHash(const World& world, const Chunk& chunk) {
     waters.levels.push_back(chunk.waterAt(i).value_or(0));
   }
   return hashCells(world, "cells", chunk.rect, chunk.heights, chunk.materials.unpacked(),
-      chunk.biomes.unpacked(), waters, chunk.fill.unpacked());
+      chunk.biomes.unpacked(), waters, chunk.objects, chunk.fill.unpacked());
 }
 
 Result<Digest> areaHash(const World& world, const Rect& area) {
@@ -150,8 +159,8 @@ Result<Digest> areaHash(const World& world, const Rect& area) {
   }
   const Cells cells(world, area);
   if (const Status made = world.sample(grid, cells.land); !made) return made.error();
-  return hashCells(
-      world, "cells", area, cells.heights, cells.materials, cells.biomes, cells.waters);
+  return hashCells(world, "cells", area, cells.heights, cells.materials, cells.biomes, cells.waters,
+      world.objects().in(area).value());
 }
 
 Digest worldFingerprint(const World& world) {

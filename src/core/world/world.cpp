@@ -15,7 +15,8 @@ World::World(Recipe recipe, WorldParts parts, const Kernels& kernels, const Memo
       editPass_(*this),
       crop_(*this),
       columns_(*this, editPass_),
-      ground_(*this, columns_, memo) {}
+      ground_(*this, columns_, memo),
+      objects_(*this, columns_, memo) {}
 
 uint64_t World::largestChunkBytes() const {
   return ChunkMaker(*this).largestBytes();

@@ -9,6 +9,7 @@
 #include "world/crop.h"
 #include "world/edit_pass.h"
 #include "world/ground_sampler.h"
+#include "world/object_pass.h"
 #include "world/plan.h"
 
 namespace acre {
@@ -26,6 +27,7 @@ class World final : public WorldPlan {
   const ColumnSampler& columns() const { return columns_; }
   const GroundSampler& ground() const { return ground_; }
   const EditPass& editPass() const { return editPass_; }
+  const ObjectPass& objects() const { return objects_; }
 
   uint64_t largestChunkBytes() const override;
   uint64_t workBytes() const override;
@@ -74,6 +76,7 @@ class World final : public WorldPlan {
   Crop crop_;
   ColumnSampler columns_;
   GroundSampler ground_;
+  ObjectPass objects_;
 };
 
 }  // namespace acre

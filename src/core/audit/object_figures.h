@@ -1,0 +1,39 @@
+/// What became of the objects that are asked for.
+#pragma once
+
+#include <array>
+#include <optional>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+#include "audit/checks.h"
+#include "world/object_pass.h"
+
+namespace acre {
+
+/// Of one kind in an area.
+struct ObjectFigures {
+  size_t kind = 0;  ///< Its place in the recipe.
+  std::string name;
+  double cells = 0;    ///< Of the area.
+  double asked = 0;    ///< In 1,000 cells, over the biomes of the area.
+  double placed = 0;   ///< In 1,000 cells.
+  double most = 0;     ///< That fit in 1,000 cells.
+  uint64_t count = 0;  ///< Placed.
+  uint64_t candidates = 0;
+  std::array<uint64_t, kRefusals> refused{};  ///< By reason; with count they sum to candidates.
+
+  /// "slope 71 %, near its own kind 9 %": the reasons by weight.
+  std::string reasons(size_t atMost = 3) const;
+};
+
+/// Of each kind that is on. asked: over at most 64 x 64 samples. Nothing when stopped.
+std::optional<std::vector<ObjectFigures>> objectFigures(
+    const World& world, const Rect& area, const std::stop_token& stop = {});
+
+/// Kinds of which more are asked for than fit, and kinds that never stand anywhere. False when
+/// stopped.
+bool checkObjects(const World& world, const std::stop_token& stop, std::vector<Check>& out);
+
+}  // namespace acre

@@ -1,0 +1,325 @@
+#include "world/object_pass.h"
+
+#include <algorithm>
+#include <limits>
+
+#include "base/fp_state.h"
+#include "base/hash.h"
+#include "field/field.h"
+#include "recipe/stages.h"
+#include "strata/material_index.h"
+#include "world/column_sampler.h"
+
+namespace acre {
+namespace {
+
+constexpr uint64_t kObjectStage = 0x4F626A65637473;  // "Objects"
+constexpr int64_t kTileSquares = 32;                 // Along one side.
+constexpr uint64_t kChoiceSalt = 2, kTurnSalt = 3;
+
+BiomeIndex biomeIndex(const Recipe& recipe, const std::string& id) {
+  const auto& list = recipe.biomes.list;
+  const auto found =
+      std::find_if(list.begin(), list.end(), [&](const Biome& one) { return one.id == id; });
+  return found == list.end() ? kNoBiome : static_cast<BiomeIndex>(found - list.begin() + 1);
+}
+
+Rect grown(const Rect& cells, int64_t by) {
+  return {cells.x - by, cells.z - by, cells.width + 2 * by, cells.length + 2 * by};
+}
+
+}  // namespace
+
+const char* refusalName(Refusal refusal) {
+  static constexpr const char* kNames[kRefusals] = {"", "near another kind", "biome", "under water",
+      "ground", "altitude", "distance from water", "slope", "field", "near its own kind"};
+  return kNames[static_cast<size_t>(refusal)];
+}
+
+std::pair<std::string, std::string> namesOf(const Recipe& recipe, const PlacedObject& object) {
+  const ObjectKind& kind = recipe.objects->kinds[object.kind];
+  return {
+      kind.id, object.choice == PlacedObject::kPlain ? std::string() : kind.what[object.choice].id};
+}
+
+std::string titleOf(const Recipe& recipe, const PlacedObject& object) {
+  const ObjectKind& kind = recipe.objects->kinds[object.kind];
+  return object.choice == PlacedObject::kPlain ? kind.name : kind.what[object.choice].name;
+}
+
+struct ObjectPass::Kind {
+  /// Ends in single precision.
+  struct Ends {
+    float low = -std::numeric_limits<float>::infinity();
+    float high = std::numeric_limits<float>::infinity();
+    explicit Ends(const Span& span) {
+      if (span.low) low = static_cast<float>(*span.low);
+      if (span.high) high = static_cast<float>(*span.high);
+    }
+    bool any() const { return low > -std::numeric_limits<float>::infinity() || !holds(1e30f); }
+    bool holds(float v) const { return v >= low && v <= high; }
+  };
+  struct Apart {
+    size_t kind;  ///< In the recipe.
+    int64_t cells;
+  };
+  size_t place;
+  const ObjectKind& recipe;
+  Scatter scatter;
+  uint64_t chance, greatest;
+  std::vector<std::pair<BiomeIndex, uint64_t>> biomes;
+  std::vector<Apart> apart;
+  std::vector<MaterialIndex> ground;
+  Ends altitude, slope, shore, within;
+  const Field* field;
+  double weights = 0;
+  int64_t reach;
+
+  int64_t side() const { return kTileSquares * scatter.square(); }
+  uint64_t chanceIn(BiomeIndex biome) const {
+    for (const auto& [of, there] : biomes)
+      if (of == biome) return there;
+    return chance;
+  }
+};
+
+ObjectPass::ObjectPass(const WorldPlan& plan, const ColumnSampler& columns, const MemoLimit& memo)
+    : plan_(plan), columns_(columns), judgedTiles_(memo), placedTiles_(memo) {
+  const Recipe& recipe = plan.recipe();
+  if (!takesPart(recipe, StageId::Objects)) return;
+  const uint64_t seed = combine(plan.seed(), kObjectStage);
+  const auto& kinds = recipe.objects->kinds;
+  for (size_t k = 0; k < kinds.size(); ++k) {
+    const ObjectKind& kind = kinds[k];
+    if (!kind.on) continue;
+    Kind made{k, kind, Scatter(combine(seed, hashText(kind.id)), kind.distance), 0, 0, {}, {}, {},
+        Kind::Ends(kind.altitude), Kind::Ends(kind.slope), Kind::Ends(kind.shore),
+        Kind::Ends(kind.within), kind.field.empty() ? nullptr : plan.field(kind.field), 0, 0};
+    made.chance = made.greatest = made.scatter.chanceFor(kind.density);
+    for (const BiomeDensity& of : kind.biomes) {
+      made.biomes.emplace_back(biomeIndex(recipe, of.biome), made.scatter.chanceFor(of.density));
+      made.greatest = std::max(made.greatest, made.biomes.back().second);
+    }
+    for (const std::string& material : kind.ground)
+      made.ground.push_back(indexOf(recipe.materials, material));
+    for (const ObjectChoice& one : kind.what) made.weights += one.weight;
+    made.reach = made.scatter.reach();
+    for (const ObjectApart& from : kind.apart)
+      for (const auto& earlier : kinds_)
+        if (earlier->recipe.id == from.kind) {
+          made.apart.push_back({earlier->place, from.cells});
+          made.reach = std::max(made.reach, made.scatter.reach() + from.cells + earlier->reach);
+        }
+    kinds_.push_back(std::make_shared<const Kind>(std::move(made)));
+  }
+}
+
+auto ObjectPass::kindOf(size_t kind) const -> const Kind* {
+  for (const auto& one : kinds_)
+    if (one->place == kind) return one.get();
+  return nullptr;
+}
+
+double ObjectPass::densityIn(size_t kind, BiomeIndex biome) const {
+  const ObjectKind& of = plan_.recipe().objects->kinds[kind];
+  for (const BiomeDensity& there : of.biomes)
+    if (biomeIndex(plan_.recipe(), there.biome) == biome) return there.density;
+  return of.density;
+}
+
+double ObjectPass::most(size_t kind) const {
+  const Kind* of = kindOf(kind);
+  return of ? of->scatter.most() : 0;
+}
+
+uint64_t ObjectPass::mostIn(int64_t side) const {
+  uint64_t sum = 0;
+  for (const auto& kind : kinds_) {
+    // Squares with the distance as their diagonal hold one each; r * 5 / 8 is less than their side.
+    const int64_t square = std::max<int64_t>(1, int64_t{kind->scatter.distance()} * 5 / 8);
+    const auto along = static_cast<uint64_t>(side / square + 2);
+    sum += std::min(along * along, static_cast<uint64_t>(side * side));
+  }
+  return sum;
+}
+
+int64_t ObjectPass::reach(size_t kind) const {
+  const Kind* of = kindOf(kind);
+  return of ? of->reach : 0;
+}
+
+auto ObjectPass::tile(Of of, const Key& key, Work& work) const -> const Tile* {
+  const bool judged = of == Of::Judged;
+  auto& met = judged ? work.judged : work.settled;
+  if (const auto known = met.find(key); known != met.end()) return known->second.get();
+  auto made = (judged ? judgedTiles_ : placedTiles_).get(key, work.stop, [&] {
+    return judged ? judge(key, work) : settle(key, work);
+  });
+  if (!made) return nullptr;
+  return (met[key] = std::move(made)).get();
+}
+
+template <class Visit>
+bool ObjectPass::eachIn(
+    Of of, const Kind& kind, const Rect& cells, Work& work, Visit&& visit) const {
+  if (cells.empty()) return true;
+  const int64_t side = kind.side();
+  for (int64_t j = floorDiv(cells.z, side); j <= floorDiv(cells.z + cells.length - 1, side); ++j)
+    for (int64_t i = floorDiv(cells.x, side); i <= floorDiv(cells.x + cells.width - 1, side); ++i) {
+      const Tile* there = tile(of, {kind.place, i, j}, work);
+      if (!there) return false;
+      for (const Judged& one : there->list)
+        if (cells.contains(one.at.cell)) visit(one);
+    }
+  return true;
+}
+
+auto ObjectPass::judge(const Key& key, Work& work) const -> std::shared_ptr<const Tile> {
+  if (work.stop.stop_requested()) return nullptr;
+  const Kind& kind = *kindOf(key.kind);
+  auto tile = std::make_shared<Tile>();
+  for (int64_t j = key.j * kTileSquares; j < (key.j + 1) * kTileSquares; ++j)
+    for (int64_t i = key.i * kTileSquares; i < (key.i + 1) * kTileSquares; ++i)
+      if (const Candidate one = kind.scatter.candidate(i, j); one.chance() < kind.greatest)
+        tile->list.push_back({one, Refusal::None});
+  const Rect cells{key.i * kind.side(), key.j * kind.side(), kind.side(), kind.side()};
+  for (const Kind::Apart& apart : kind.apart) {
+    std::vector<Cell> others;
+    if (!eachIn(Of::Settled, *kindOf(apart.kind), grown(cells, apart.cells), work,
+            [&](const Judged& one) {
+              if (one.refusal == Refusal::None) others.push_back(one.at.cell);
+            }))
+      return nullptr;
+    for (Judged& one : tile->list)
+      for (const Cell& other : others) {
+        const int64_t x = other.x - one.at.cell.x, z = other.z - one.at.cell.z;
+        if (x * x + z * z < apart.cells * apart.cells) one.refusal = Refusal::Apart;
+      }
+  }
+  askGround(kind, tile->list);
+  tile->list.shrink_to_fit();
+  return tile;
+}
+
+void ObjectPass::askGround(const Kind& kind, std::vector<Judged>& list) const {
+  std::vector<size_t> asked;
+  std::vector<Cell> cells;
+  for (size_t n = 0; n < list.size(); ++n)
+    if (list[n].refusal == Refusal::None) {
+      asked.push_back(n);
+      cells.push_back(list[n].at.cell);
+    }
+  if (cells.empty()) return;
+  const size_t count = cells.size();
+  std::vector<float> heights(count), slopes(kind.slope.any() ? count : 0), values;
+  std::vector<BiomeIndex> biomes(count);
+  std::vector<MaterialIndex> materials(count);
+  std::vector<WaterAt> waters(count);
+  columns_.generated(static_cast<int>(count), cells.data(), heights.data(), biomes.data(),
+      materials.data(), waters.data(), slopes.empty() ? nullptr : slopes.data());
+  if (kind.field) {
+    const FpState fp;
+    values.resize(count);
+    std::vector<int64_t> x, z;
+    for (const Cell& cell : cells) {
+      x.push_back(cell.x);
+      z.push_back(cell.z);
+    }
+    const std::vector<int32_t> q(count);
+    kind.field->points(plan_.kernels(),
+        {static_cast<int>(count), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}},
+        values.data());
+  }
+  const auto sea = static_cast<float>(plan_.seaLevel());
+  const auto isOn = [&](MaterialIndex material) {
+    return kind.ground.empty() ||
+           std::find(kind.ground.begin(), kind.ground.end(), material) != kind.ground.end();
+  };
+  for (size_t n = 0; n < count; ++n) {
+    Judged& one = list[asked[n]];
+    const bool wet = waters[n].kind != WaterKind::Dry || heights[n] < sea;
+    if (one.at.chance() >= kind.chanceIn(biomes[n]))
+      one.refusal = Refusal::Biome;
+    else if (wet && !kind.recipe.wet)
+      one.refusal = Refusal::Water;
+    else if (!isOn(materials[n]))
+      one.refusal = Refusal::Ground;
+    else if (!kind.altitude.holds(heights[n] - sea))
+      one.refusal = Refusal::Altitude;
+    else if (!kind.shore.holds(waters[n].shore))
+      one.refusal = Refusal::Shore;
+    else if (!slopes.empty() && !kind.slope.holds(slopes[n]))
+      one.refusal = Refusal::Slope;
+    else if (kind.field && !kind.within.holds(values[n]))
+      one.refusal = Refusal::Field;
+  }
+}
+
+auto ObjectPass::settle(const Key& key, Work& work) const -> std::shared_ptr<const Tile> {
+  const Kind& kind = *kindOf(key.kind);
+  const Rect cells{key.i * kind.side(), key.j * kind.side(), kind.side(), kind.side()};
+  auto tile = std::make_shared<Tile>();
+  std::vector<Candidate> existing;
+  std::vector<size_t> own;  // In the list of the tile; of others: none.
+  constexpr size_t kNone = SIZE_MAX;
+  const auto add = [&](const Judged& one) {
+    const bool inside = cells.contains(one.at.cell);
+    if (one.refusal == Refusal::None) {
+      existing.push_back(one.at);
+      own.push_back(inside ? tile->list.size() : kNone);
+    }
+    if (inside) tile->list.push_back(one);
+  };
+  if (!eachIn(Of::Judged, kind, grown(cells, kind.scatter.reach()), work, add)) return nullptr;
+  const auto taken = kind.scatter.taken(existing);
+  for (size_t n = 0; n < existing.size(); ++n)
+    if (own[n] != kNone && !taken[n]) tile->list[own[n]].refusal = Refusal::Own;
+  tile->list.shrink_to_fit();
+  return tile;
+}
+
+PlacedObject ObjectPass::objectOf(const Kind& kind, const Candidate& at) const {
+  PlacedObject out;
+  out.id = at.hash;
+  out.kind = static_cast<uint16_t>(kind.place);
+  out.cell = at.cell;
+  out.turn = static_cast<uint8_t>(combine(at.hash, kTurnSalt) >> 62);
+  const auto& what = kind.recipe.what;
+  if (what.empty()) return out;
+  double left = static_cast<double>(combine(at.hash, kChoiceSalt) >> 11) * 0x1p-53 * kind.weights;
+  uint16_t n = 0;
+  while (n + size_t{1} < what.size() && left >= what[n].weight) left -= what[n++].weight;
+  out.choice = n;
+  return out;
+}
+
+std::optional<std::vector<PlacedObject>> ObjectPass::in(
+    const Rect& cells, const std::stop_token& stop) const {
+  std::vector<PlacedObject> out;
+  Work work{stop};
+  const Rect inside = intersection(cells, plan_.bounds());
+  for (const auto& kind : kinds_) {
+    const auto first = static_cast<ptrdiff_t>(out.size());
+    const auto add = [&](const Judged& one) {
+      if (one.refusal == Refusal::None) out.push_back(objectOf(*kind, one.at));
+    };
+    if (!eachIn(Of::Settled, *kind, inside, work, add)) return {};
+    std::sort(out.begin() + first, out.end(), [](const PlacedObject& a, const PlacedObject& b) {
+      return std::pair(a.cell.z, a.cell.x) < std::pair(b.cell.z, b.cell.x);
+    });
+  }
+  return out;
+}
+
+std::optional<std::vector<Judged>> ObjectPass::judged(
+    size_t kind, const Rect& cells, const std::stop_token& stop) const {
+  std::vector<Judged> out;
+  const Kind* of = kindOf(kind);
+  Work work{stop};
+  if (of && !eachIn(Of::Settled, *of, intersection(cells, plan_.bounds()), work,
+                [&](const Judged& one) { out.push_back(one); }))
+    return {};
+  return out;
+}
+
+}  // namespace acre

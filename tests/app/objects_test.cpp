@@ -1,0 +1,103 @@
+// The stage Objects in the window: its editor, and signs on the map.
+#include <QtTest>
+
+#include "app/objects/objects_editor.h"
+#include "app/overlay/object_signs.h"
+#include "app/window_desk.h"
+#include "suite.h"
+#include "world/world.h"
+
+class ObjectsTest : public QObject, protected WindowDesk {
+  Q_OBJECT
+
+  const acre::Objects& objects() { return *window_->document().recipe().objects; }
+  ObjectsEditor& editor() { return *window_->findChild<ObjectsEditor*>(); }
+  void settle() { QTRY_VERIFY(window_->document().current() && editor().settled()); }
+
+ private slots:
+  void initTestCase() { makeEngine(); }
+  void init() { openDry("saltfen-reach"); }
+  void cleanup() { window_.reset(); }
+
+  /// A kind is added, stands on the map at once, and its figures are those of the world.
+  void aKindStandsOnTheMap() {
+    const acre::Recipe before = window_->document().recipe();
+    click("stage.objects");
+    QTRY_VERIFY(child<QWidget>("objects.addKind")->isVisible());
+    QVERIFY(!map().overlays().has(Over::Objects));
+    click("objects.addKind");
+    QTRY_COMPARE(objects().kinds.size(), size_t{1});
+    settle();
+    QTRY_VERIFY(map().overlays().has(Over::Objects));
+    QTRY_COMPARE(editor().found().size(), size_t{1});
+    const acre::ObjectFigures found = editor().found()[0];
+    QVERIFY(found.count > 100);
+    QVERIFY(editor().figures().contains(QStringLiteral("in view")));
+    QVERIFY(child<QLabel>("objects.kind-1.found")->text().contains(QStringLiteral("asked")));
+    // What a sign says is what stands there.
+    const auto made = ObjectSigns::make(world(), map().geometry(), {});
+    const auto& signs = static_cast<const ObjectSigns&>(*made);
+    QVERIFY(!signs.objects().empty());
+    const acre::PlacedObject& one = signs.objects().back();
+    QVERIFY(signs.at(map().geometry().toScreen(one.cell, 0.5, 0.5), map().geometry())
+                .startsWith(QStringLiteral("Kind 1 at x ")));
+    QCOMPARE(world().objects().in({one.cell.x, one.cell.z, 1, 1})->size(), size_t{1});
+    // More of them: none of the old ones moves.
+    type("objects.kind-1.density", QStringLiteral("6"));
+    QTRY_COMPARE(objects().kinds[0].density, 6.0);
+    settle();
+    QTRY_VERIFY(!editor().found().empty() && editor().found()[0].count > found.count);
+    const auto now = world().objects().in({one.cell.x, one.cell.z, 1, 1});
+    QVERIFY(now->size() == 1 && (*now)[0].id == one.id);
+    child<QAction>("view.objects")->trigger();
+    QTRY_VERIFY(!map().overlays().has(Over::Objects));
+    child<QAction>("view.objects")->trigger();
+    QTRY_VERIFY(map().overlays().has(Over::Objects));
+    for (int i = 0; i < 2; ++i) child<QAction>("edit.undo")->trigger();
+    QTRY_VERIFY(window_->document().recipe() == before);
+    QTRY_VERIFY(!map().overlays().has(Over::Objects));
+  }
+
+  /// Conditions, distances to earlier kinds, what is drawn, and their order.
+  void kindsAreShaped() {
+    click("stage.objects");
+    for (size_t n = 1; n <= 2; ++n) {
+      click("objects.addKind");
+      QTRY_COMPARE(objects().kinds.size(), n);
+    }
+    settle();
+    child<Tick>("objects.kind-2.slope")->click();
+    QTRY_VERIFY(objects().kinds[1].slope.high.has_value());
+    type("objects.kind-2.slope.to", QStringLiteral("0.4"));
+    QTRY_COMPARE(objects().kinds[1].slope.high.value_or(0), 0.4);
+    type("objects.kind-2.apart.kind-1", QStringLiteral("9"));
+    QTRY_COMPARE(objects().kinds[1].apart.size(), size_t{1});
+    QCOMPARE(objects().kinds[1].apart[0].cells, 9);
+    click("objects.kind-2.addChoice");
+    QTRY_COMPARE(objects().kinds[1].what.size(), size_t{1});
+    click("objects.kind-2.addChoice");
+    QTRY_COMPARE(objects().kinds[1].what.size(), size_t{2});
+    type("objects.kind-2.what.object-2.weight", QStringLiteral("3"));
+    QTRY_COMPARE(objects().kinds[1].what[1].weight, 3.0);
+    settle();
+    QTRY_COMPARE(editor().found().size(), size_t{2});
+    QVERIFY(editor().found()[1].refused[static_cast<size_t>(acre::Refusal::Slope)] > 0);
+    // The later one comes first now: it keeps from nothing that stands after it.
+    click("objects.kind-2.up");
+    QTRY_COMPARE(objects().kinds[0].id, std::string("kind-2"));
+    QVERIFY(objects().kinds[0].apart.empty());
+    // What is out of range is taken back in words.
+    type("objects.kind-1.density", QStringLiteral("2000"));
+    QTRY_VERIFY(window_->notice().contains(QStringLiteral("1,000")) ||
+                window_->notice().contains(QStringLiteral("1000")));
+    click("objects.kind-1.delete");
+    QTRY_COMPARE(objects().kinds.size(), size_t{1});
+    QTest::keyClick(child<QWidget>("stage.objects"), Qt::Key_Space);  // The whole stage.
+    QTRY_VERIFY(!objects().on);
+    click("objects.switch");
+    QTRY_VERIFY(objects().on);
+  }
+};
+
+ACRE_SUITE(ObjectsTest)
+#include "objects_test.moc"
