@@ -80,6 +80,7 @@ Recipe busy() {
   reed.wet = true;
   ObjectKind grass = kindOf("grass", 90, 1);
   grass.altitude = {std::nullopt, 8};
+  grass.ground = {"turf"};
   return plain({stone, thorn, reed, grass});
 }
 

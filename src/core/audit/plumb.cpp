@@ -321,8 +321,8 @@ void fillLevel(const World& world, const CellValue& value, Plumb& plumb) {
 
 /// Where a refusal is decided, within a kind.
 const char* memberOf(Refusal refusal) {
-  static constexpr const char* kMembers[kRefusals] = {"", "/apart", "/biomes", "/wet", "/ground",
-      "/altitude", "/shore", "/slope", "/within", "/distance"};
+  static constexpr const char* kMembers[kRefusals] = {"", "/apart", "/biomes", "/wet", "/altitude",
+      "/shore", "/within", "/ground", "/slope", "/distance"};
   return kMembers[static_cast<size_t>(refusal)];
 }
 

@@ -5,6 +5,7 @@
 
 #include "base/fp_state.h"
 #include "base/hash.h"
+#include "climate/land_sampler.h"
 #include "field/field.h"
 #include "recipe/stages.h"
 #include "strata/material_index.h"
@@ -32,7 +33,7 @@ Rect grown(const Rect& cells, int64_t by) {
 
 const char* refusalName(Refusal refusal) {
   static constexpr const char* kNames[kRefusals] = {"", "near another kind", "biome", "under water",
-      "ground", "altitude", "distance from water", "slope", "field", "near its own kind"};
+      "altitude", "distance from water", "field", "ground", "slope", "near its own kind"};
   return kNames[static_cast<size_t>(refusal)];
 }
 
@@ -201,57 +202,87 @@ auto ObjectPass::judge(const Key& key, Work& work) const -> std::shared_ptr<cons
   return tile;
 }
 
-void ObjectPass::askGround(const Kind& kind, std::vector<Judged>& list) const {
-  std::vector<size_t> asked;
+namespace {
+
+/// Those of a list that nothing refuses yet.
+struct Left {
+  std::vector<size_t> places;
   std::vector<Cell> cells;
-  for (size_t n = 0; n < list.size(); ++n)
-    if (list[n].refusal == Refusal::None) {
-      asked.push_back(n);
-      cells.push_back(list[n].at.cell);
-    }
-  if (cells.empty()) return;
-  const size_t count = cells.size();
-  std::vector<float> heights(count), slopes(kind.slope.any() ? count : 0), values;
-  std::vector<BiomeIndex> biomes(count);
-  std::vector<MaterialIndex> materials(count);
-  std::vector<WaterAt> waters(count);
-  columns_.generated(static_cast<int>(count), cells.data(), heights.data(), biomes.data(),
-      materials.data(), waters.data(), slopes.empty() ? nullptr : slopes.data());
-  if (kind.field) {
-    const FpState fp;
-    values.resize(count);
-    std::vector<int64_t> x, z;
-    for (const Cell& cell : cells) {
-      x.push_back(cell.x);
-      z.push_back(cell.z);
-    }
-    const std::vector<int32_t> q(count);
-    kind.field->points(plan_.kernels(),
-        {static_cast<int>(count), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}},
-        values.data());
+
+  explicit Left(const std::vector<Judged>& list) {
+    for (size_t n = 0; n < list.size(); ++n)
+      if (list[n].refusal == Refusal::None) {
+        places.push_back(n);
+        cells.push_back(list[n].at.cell);
+      }
   }
+  size_t size() const { return cells.size(); }
+  int count() const { return static_cast<int>(cells.size()); }
+};
+
+}  // namespace
+
+/// What costs little is asked first, and what costs much of those alone that are left.
+void ObjectPass::askGround(const Kind& kind, std::vector<Judged>& list) const {
+  askLand(kind, list);
+  if (kind.field) askField(kind, list);
+  if (!kind.ground.empty() || kind.slope.any()) askSurface(kind, list);
+}
+
+void ObjectPass::askLand(const Kind& kind, std::vector<Judged>& list) const {
+  const Left left(list);
+  std::vector<float> heights(left.size());
+  std::vector<BiomeIndex> biomes(left.size());
+  std::vector<WaterAt> waters(left.size());
+  const FpState fp;
+  plan_.parts().land->scattered(left.count(), left.cells.data(), heights.data(), biomes.data(),
+      Accuracy::Exact, waters.data());
   const auto sea = static_cast<float>(plan_.seaLevel());
-  const auto isOn = [&](MaterialIndex material) {
-    return kind.ground.empty() ||
-           std::find(kind.ground.begin(), kind.ground.end(), material) != kind.ground.end();
-  };
-  for (size_t n = 0; n < count; ++n) {
-    Judged& one = list[asked[n]];
+  for (size_t n = 0; n < left.size(); ++n) {
+    Judged& one = list[left.places[n]];
     const bool wet = waters[n].kind != WaterKind::Dry || heights[n] < sea;
     if (one.at.chance() >= kind.chanceIn(biomes[n]))
       one.refusal = Refusal::Biome;
     else if (wet && !kind.recipe.wet)
       one.refusal = Refusal::Water;
-    else if (!isOn(materials[n]))
-      one.refusal = Refusal::Ground;
     else if (!kind.altitude.holds(heights[n] - sea))
       one.refusal = Refusal::Altitude;
     else if (!kind.shore.holds(waters[n].shore))
       one.refusal = Refusal::Shore;
+  }
+}
+
+void ObjectPass::askField(const Kind& kind, std::vector<Judged>& list) const {
+  const Left left(list);
+  std::vector<int64_t> x, z;
+  for (const Cell& cell : left.cells) {
+    x.push_back(cell.x);
+    z.push_back(cell.z);
+  }
+  const std::vector<int32_t> q(left.size());
+  std::vector<float> values(left.size());
+  const FpState fp;
+  kind.field->points(plan_.kernels(),
+      {left.count(), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}}, values.data());
+  for (size_t n = 0; n < left.size(); ++n)
+    if (!kind.within.holds(values[n])) list[left.places[n]].refusal = Refusal::Field;
+}
+
+void ObjectPass::askSurface(const Kind& kind, std::vector<Judged>& list) const {
+  const Left left(list);
+  std::vector<float> heights(left.size()), slopes(kind.slope.any() ? left.size() : 0);
+  std::vector<BiomeIndex> biomes(left.size());
+  std::vector<MaterialIndex> materials(left.size());
+  std::vector<WaterAt> waters(left.size());
+  columns_.generated(left.count(), left.cells.data(), heights.data(), biomes.data(),
+      materials.data(), waters.data(), slopes.empty() ? nullptr : slopes.data());
+  for (size_t n = 0; n < left.size(); ++n) {
+    Judged& one = list[left.places[n]];
+    if (!kind.ground.empty() &&
+        std::find(kind.ground.begin(), kind.ground.end(), materials[n]) == kind.ground.end())
+      one.refusal = Refusal::Ground;
     else if (!slopes.empty() && !kind.slope.holds(slopes[n]))
       one.refusal = Refusal::Slope;
-    else if (kind.field && !kind.within.holds(values[n]))
-      one.refusal = Refusal::Field;
   }
 }
 

@@ -22,19 +22,19 @@ class ColumnSampler;  // world/column_sampler.h
 /// Why a candidate is none, in the order in which it is asked; the first that fits counts.
 enum class Refusal : uint8_t {
   None,
-  Apart,   ///< An earlier kind stands too near.
-  Biome,   ///< Fewer are asked for in its biome.
-  Water,   ///< Under water.
-  Ground,  ///< Another material.
+  Apart,  ///< An earlier kind stands too near.
+  Biome,  ///< Fewer are asked for in its biome.
+  Water,  ///< Under water.
   Altitude,
   Shore,
-  Slope,
   Field,
+  Ground,  ///< Another material.
+  Slope,
   Own  ///< A better one of its own kind stands too near.
 };
 inline constexpr size_t kRefusals = 10;
-/// "", "near another kind", "biome", "under water", "ground", "altitude", "distance from water",
-/// "slope", "field", "near its own kind".
+/// "", "near another kind", "biome", "under water", "altitude", "distance from water", "field",
+/// "ground", "slope", "near its own kind".
 const char* refusalName(Refusal refusal);
 
 /// A candidate of a kind and what became of it.
@@ -99,7 +99,11 @@ class ObjectPass {
   const Tile* tile(Of of, const Key& key, Work& work) const;
   std::shared_ptr<const Tile> judge(const Key& key, Work& work) const;
   std::shared_ptr<const Tile> settle(const Key& key, Work& work) const;
+  // Each refuses some of those that are left.
   void askGround(const Kind& kind, std::vector<Judged>& list) const;
+  void askLand(const Kind& kind, std::vector<Judged>& list) const;
+  void askField(const Kind& kind, std::vector<Judged>& list) const;
+  void askSurface(const Kind& kind, std::vector<Judged>& list) const;
   /// Calls visit with those that stand in some cells. False when stopped.
   template <class Visit>
   bool eachIn(Of of, const Kind& kind, const Rect& cells, Work& work, Visit&& visit) const;
