@@ -282,15 +282,16 @@ Json objectsJson(const std::vector<ObjectFigures>& figures) {
     Json refused = Json::object();
     for (size_t n = 1; n < kRefusals; ++n)
       refused[refusalName(static_cast<Refusal>(n))] = one.refused[n];
-    out.push_back(
-        {{"name", one.name}, {"count", one.count}, {"placed", one.placed}, {"asked", one.asked},
-            {"fit", one.most}, {"candidates", one.candidates}, {"refused", refused}});
+    out.push_back({{"name", one.name}, {"cells", one.cells}, {"count", one.count},
+        {"placed", one.placed}, {"asked", one.asked}, {"fit", one.most},
+        {"candidates", one.candidates}, {"refused", refused}});
   }
   return out;
 }
 
 std::string objectsText(const std::vector<ObjectFigures>& figures) {
-  std::string out;
+  if (figures.empty()) return {};
+  std::string out = fmt::format("objects, over {:.0f} cells:\n", figures[0].cells);
   for (const ObjectFigures& one : figures)
     out += fmt::format(
         "  {:<24} {:>12} {:>9.3f} of 1,000 cells, {:.3f} asked, {:.1f} fit; refused: {}\n",
@@ -426,11 +427,10 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
     }
   }
 
-  if (world.objects().any()) {
-    constexpr int64_t kSide = 1024;
-    const Rect about{-kSide / 2, -kSide / 2, kSide, kSide};
-    out.objects = objectFigures(world, options.area.empty() ? about : area).value();
-  }
+  constexpr int64_t kSide = kObjectsLookedAt;
+  out.objects = objectFigures(
+      world, options.area.empty() ? Rect{-kSide / 2, -kSide / 2, kSide, kSide} : objectsPart(area))
+                    .value();
 
   if (planOf(world).level()) out.level = figuresOf(planOf(world).level()->floor(), planeOf(world));
 

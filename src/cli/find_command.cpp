@@ -6,6 +6,7 @@
 #include "audit/water_figures.h"
 #include "cave/level_stage.h"
 #include "cli/common.h"
+#include "output/chunk_text.h"
 #include "recipe/level_recipe.h"
 #include "water/water_stage.h"
 #include "world/world.h"
@@ -257,7 +258,7 @@ Result<int> findWaysNear(
 /// Every one of a square, or how many of each kind.
 Result<int> findObjectsNear(
     const FindOptions& options, const World& world, Cell near, int64_t within, Streams& streams) {
-  constexpr int64_t kFarthest = 16'384;
+  constexpr int64_t kFarthest = 2048;
   if (within < 0 || within > kFarthest)
     return invalidInput(fmt::format("{} is out of range", within), "--within",
         fmt::format("0 to {} cells", kFarthest));
@@ -265,22 +266,20 @@ Result<int> findObjectsNear(
     return invalidInput("this world has no objects", "--objects",
         "worlds of the kind overland with kinds of objects that are on");
   const Rect area{near.x - within, near.z - within, 2 * within + 1, 2 * within + 1};
-  const Recipe& recipe = planOf(world).recipe();
-  const auto found = world.objects().in(area).value();
   if (options.recipe.json) {
+    const Recipe& recipe = planOf(world).recipe();
+    const auto found = world.objects().in(area).value();
     Json list = Json::array();
-    for (const PlacedObject& one : found) {
-      const auto [kind, what] = namesOf(recipe, one);
-      list.push_back({{"id", fmt::format("{:016x}", one.id)}, {"kind", kind}, {"what", what},
-          {"at", {one.cell.x, one.cell.z}}, {"turn", one.turn}});
-    }
+    for (const PlacedObject& one : found) list.push_back(objectJson(recipe, one));
     streams.out << Json{{"near", {near.x, near.z}}, {"within", within}, {"objects", list}}.dump(2)
                 << "\n";
     return 0;
   }
-  streams.out << fmt::format("{} object{} within {} cells of {},{}\n", found.size(),
-      found.size() == 1 ? "" : "s", within, near.x, near.z);
   const auto figures = objectFigures(world, area).value();
+  uint64_t count = 0;
+  for (const ObjectFigures& one : figures) count += one.count;
+  streams.out << fmt::format("{} object{} within {} cells of {},{}\n", count, count == 1 ? "" : "s",
+      within, near.x, near.z);
   streams.out << fmt::format("  {:<20} {:>8} {:>9} {:>9} {:>9}  {}\n", "kind", "count", "of 1,000",
       "asked", "fit", "refused");
   for (const ObjectFigures& one : figures)

@@ -209,6 +209,39 @@ class CommandTest : public QObject {
   }
 
   /// Rivers and lakes around a place, as lines and as JSON; pictures say where they are left out.
+  /// Objects listed, counted in the census and told in chunks alike.
+  void objectsAreFound() {
+    const std::string kinds =
+        R"(/objects={"kinds":[{"id":"stone","name":"Stone","density":4,"distance":5}]})";
+    const auto found = nlohmann::json::parse(
+        command({"find", "first-steps", "--objects", "--within", "63", "--json", "--set", kinds})
+            .out);
+    const size_t count = found["objects"].size();
+    QVERIFY(count > 20);
+    const Outcome text =
+        command({"find", "first-steps", "--objects", "--within", "63", "--set", kinds});
+    QVERIFY2(text.out.starts_with(std::to_string(count) + " objects within 63 cells of 0,0"),
+        text.err.c_str());
+    const auto census = nlohmann::json::parse(
+        command({"census", "first-steps", "--area", "-63,-63,127x127", "--json", "--set", kinds})
+            .out);
+    QCOMPARE(census["objects"][0]["count"].get<size_t>(), count);
+    const auto at = found["objects"][0]["at"];
+    const Outcome why = command({"plumb", "first-steps", "--at",
+        std::to_string(at[0].get<int64_t>()) + "," + std::to_string(at[1].get<int64_t>()), "--set",
+        kinds});
+    QVERIFY2(why.out.find("stands here") != std::string::npos, why.out.c_str());
+    // Far lists, other lists beside it, and worlds without any are refused in words.
+    for (const auto& more : std::vector<std::vector<std::string>>{
+             {"--within", "5000"}, {"--rivers"}, {"--set", "/objects/on=false"}}) {
+      std::vector<std::string> words = {"find", "first-steps", "--objects", "--set", kinds};
+      words.insert(words.end(), more.begin(), more.end());
+      const Outcome refused = command(words);
+      QCOMPARE(refused.code, 2);
+      QVERIFY(refused.err.find("accepted: ") != std::string::npos);
+    }
+  }
+
   void watersAreFound() {
     const std::string wet = "saltfen-reach";
     const auto rivers = nlohmann::json::parse(

@@ -73,7 +73,7 @@ Recipe busy() {
   thorn.ground = {"turf"};
   thorn.apart = {{"stone", 5}};
   thorn.altitude = {6.5, std::nullopt};
-  ObjectKind reed = kindOf("reed", 40, 2);
+  ObjectKind reed = kindOf("reed", 140, 2);  // So dense that its ground is asked for as a grid.
   reed.field = "patches";
   reed.within = {0.1, 0.8};
   reed.apart = {{"stone", 3}, {"thorn", 2}};
@@ -229,6 +229,31 @@ class ObjectTest : public QObject {
         QCOMPARE(joined, expected);
       }
     }
+  }
+
+  /// Large areas are gone through part by part, which shows nowhere.
+  void largeAreasAreTheirParts() {
+    const auto world = worldOf(busy());
+    const Rect all{-300, 40, 1300, 90};
+    std::vector<PlacedObject> joined;
+    std::vector<uint64_t> candidates(4);
+    for (int64_t x = 0; x < all.width; x += 130) {
+      const Rect part{all.x + x, all.z, 130, all.length};
+      for (const PlacedObject& one : allIn(*world, part)) joined.push_back(one);
+      for (size_t k = 0; k < 4; ++k)
+        world->objects().judged(k, part, [&](const Judged&) { ++candidates[k]; });
+    }
+    std::sort(joined.begin(), joined.end(), [](const PlacedObject& a, const PlacedObject& b) {
+      return std::tuple(a.kind, a.cell.z, a.cell.x) < std::tuple(b.kind, b.cell.z, b.cell.x);
+    });
+    QCOMPARE(allIn(*worldOf(busy()), all), joined);
+    for (const ObjectFigures& one : objectFigures(*worldOf(busy()), all).value())
+      QCOMPARE(one.candidates, candidates[one.kind]);
+    std::stop_source stopped;
+    stopped.request_stop();
+    QVERIFY(!worldOf(busy())->objects().in(all, stopped.get_token()));
+    QVERIFY(!worldOf(busy())->objects().judged(
+        0, all, [](const Judged&) {}, stopped.get_token()));
   }
 
   void theSecondEvaluatorAgrees() {

@@ -23,4 +23,15 @@ std::vector<std::string> idsOf(const std::vector<T>& list) {
   return ids;
 }
 
+/// Changes places with the member so many further on; nothing beyond the ends.
+template <class List>
+void moveIn(List& list, const std::string& id, int by) {
+  const auto from =
+      std::find_if(list.begin(), list.end(), [&](const auto& m) { return m.id == id; });
+  if (from == list.end()) return;
+  const auto to = from - list.begin() + by;
+  if (to >= 0 && to < static_cast<ptrdiff_t>(list.size()))
+    std::swap(*from, list[static_cast<size_t>(to)]);
+}
+
 }  // namespace app

@@ -100,14 +100,7 @@ auto LevelEditor::formOf(const Process& process) -> Form<T> {
 }
 
 void LevelEditor::moveProcess(const std::string& id, int by, const QString& step) {
-  apply(step, [&](Recipe& r) {
-    auto& list = r.level->processes;
-    for (size_t k = 0; k < list.size(); ++k) {
-      const auto to = static_cast<ptrdiff_t>(k) + by;
-      if (list[k].id != id || to < 0 || to >= static_cast<ptrdiff_t>(list.size())) continue;
-      return std::swap(list[k], list[static_cast<size_t>(to)]);
-    }
-  });
+  apply(step, [&](Recipe& r) { moveIn(r.level->processes, id, by); });
 }
 
 void LevelEditor::addProcess(QVBoxLayout* column, const Process& process) {

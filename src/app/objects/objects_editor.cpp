@@ -4,6 +4,7 @@
 
 #include "app/edit/lists.h"
 #include "app/edit/shape.h"
+#include "app/edit/swatch.h"
 #include "app/look/look.h"
 #include "world/world.h"
 
@@ -13,9 +14,7 @@ namespace {
 using acre::ObjectKind;
 using acre::Recipe;
 
-constexpr int kAcross = 2;       // Numbers a row.
-constexpr int kPause = 250;      // Milliseconds that the map stands still before it is measured.
-constexpr int64_t kPart = 1024;  // Cells a side that are measured at most.
+constexpr int kAcross = 2;  // Numbers a row.
 
 QString keyOf(const std::string& id) {
   return QStringLiteral("objects.") + QString::fromStdString(id);
@@ -31,28 +30,24 @@ const std::string& severalGrounds() {
   return kSeveral;
 }
 
-/// The middle of a view, as large as is measured.
-acre::Rect middleOf(const acre::Rect& cells) {
-  const int64_t wide = std::min(cells.width, kPart), deep = std::min(cells.length, kPart);
-  return {cells.x + (cells.width - wide) / 2, cells.z + (cells.length - deep) / 2, wide, deep};
-}
-
 }  // namespace
 
 ObjectsEditor::ObjectsEditor(Document& document, QWidget* parent)
-    : Editor(document, parent), courier_(std::make_shared<Courier<ObjectsEditor>>(this)) {
-  pause_ = new QTimer(this);
-  pause_->setSingleShot(true);
-  pause_->setInterval(kPause);
-  connect(pause_, &QTimer::timeout, this, &ObjectsEditor::measure);
+    : Editor(document, parent),
+      inView_(this, document,
+          {acre::objectsPart, [](const acre::World& world) { return world.objects().any(); },
+              acre::objectFigures,
+              [this](bool fresh) {
+                showFigures();
+                if (fresh) emit figuresChanged();
+              }}) {
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   refresh();
 }
 
-ObjectsEditor::~ObjectsEditor() {
-  courier_->close();
-  stop_.request_stop();
+std::vector<acre::ObjectFigures> ObjectsEditor::found() const {
+  return inView_.found().value_or(std::vector<acre::ObjectFigures>());
 }
 
 void ObjectsEditor::refresh() {
@@ -64,67 +59,43 @@ void ObjectsEditor::refresh() {
     rebuild();
   }
   refreshControls();
-  if (isVisible()) measure();
+  if (isVisible()) inView_.refresh();
 }
 
 // ---- what became of them -----------------------------------------------------------------------
 
 void ObjectsEditor::setView(const MapGeometry& view) {
   Editor::setView(view);
-  view_ = view;
-  if (isVisible()) pause_->start();
+  inView_.setView(view);
 }
 
 void ObjectsEditor::showEvent(QShowEvent* event) {
   Editor::showEvent(event);
-  measure();
+  inView_.refresh();
 }
 
-void ObjectsEditor::measure() {
-  pause_->stop();
-  const auto& world = document_.world();
-  if (!view_ || !world) return;
-  const acre::Rect area = middleOf(intersection(view_->cells(), planOf(*world).bounds()));
-  if (measured_ == world && measuredArea_ == area) return showFigures();
-  stop_.request_stop();
-  stop_ = {};
-  measured_ = world;
-  measuredArea_ = area;
-  measuring_ = world->objects().any() && !area.empty();
-  if (!measuring_) {
-    found_.clear();
-    emit figuresChanged();
-    return showFigures();
-  }
-  document_.engine().executor().submit(
-      acre::Priority::Statistics, [courier = courier_, world, area, stop = stop_.get_token()] {
-        auto found = acre::objectFigures(*world, area, stop);
-        courier->deliver([stop, found = std::move(found)](ObjectsEditor& self) {
-          if (stop.stop_requested() || !found) return;
-          self.measuring_ = false;
-          self.found_ = *found;
-          self.showFigures();
-          emit self.figuresChanged();
-        });
-      });
-  showFigures();
+void ObjectsEditor::hideEvent(QHideEvent* event) {
+  Editor::hideEvent(event);
+  inView_.hide();
 }
 
 QString ObjectsEditor::figures() const {
-  if (found_.empty()) return {};
+  const auto found = this->found();
+  if (found.empty()) return {};
   uint64_t sum = 0;
-  for (const acre::ObjectFigures& one : found_) sum += one.count;
+  for (const acre::ObjectFigures& one : found) sum += one.count;
   return tr("%1 in view").arg(look::wholeNumber(static_cast<qint64>(sum)));
 }
 
 void ObjectsEditor::showFigures() {
+  const auto found = this->found();
   const auto& kinds = document_.recipe().objects->kinds;
   for (const auto& [id, label] : labels_) {
-    const auto one = std::find_if(found_.begin(), found_.end(),
+    const auto one = std::find_if(found.begin(), found.end(),
         [&, &id = id](const auto& f) { return f.kind < kinds.size() && kinds[f.kind].id == id; });
-    label->setEnabled(!measuring_);
-    if (one == found_.end()) {
-      label->setText(measuring_ ? tr("Counting the view…") : QString());
+    label->setEnabled(!inView_.measuring());
+    if (one == found.end()) {
+      label->setText(inView_.measuring() ? tr("Counting the view…") : QString());
       continue;
     }
     QString text = tr("%1 in view: %2 of 1,000 cells, %3 asked; at most %4 fit.")
@@ -134,7 +105,7 @@ void ObjectsEditor::showFigures() {
                            look::number(std::round(one->most * 10) / 10));
     if (const std::string why = one->reasons(); !why.empty())
       text += tr(" Refused: %1.").arg(QString::fromStdString(why));
-    label->setText(text);
+    label->setText(text.replace(QStringLiteral(" %"), QStringLiteral("\u00A0%")));
   }
 }
 
@@ -182,18 +153,13 @@ void ObjectsEditor::rebuild() {
 void ObjectsEditor::moveKind(const std::string& id, int by, const QString& step) {
   apply(step, [&](Recipe& r) {
     auto& list = r.objects->kinds;
-    for (size_t k = 0; k < list.size(); ++k) {
-      const auto to = static_cast<ptrdiff_t>(k) + by;
-      if (list[k].id != id || to < 0 || to >= static_cast<ptrdiff_t>(list.size())) continue;
-      std::swap(list[k], list[static_cast<size_t>(to)]);
-      // What one keeps from stands before it.
-      for (size_t n = 0; n < list.size(); ++n)
-        std::erase_if(list[n].apart, [&](const acre::ObjectApart& from) {
-          return std::none_of(list.begin(), list.begin() + static_cast<ptrdiff_t>(n),
-              [&](const ObjectKind& other) { return other.id == from.kind; });
-        });
-      return;
-    }
+    moveIn(list, id, by);
+    // What one keeps from stands before it.
+    for (auto kind = list.begin(); kind != list.end(); ++kind)
+      std::erase_if(kind->apart, [&](const acre::ObjectApart& from) {
+        return std::none_of(
+            list.begin(), kind, [&](const ObjectKind& other) { return other.id == from.kind; });
+      });
   });
 }
 
@@ -221,11 +187,7 @@ void ObjectsEditor::addKind(QVBoxLayout* column, const ObjectKind& kind) {
           {tr("dot"), tr("ring"), tr("cross"), tr("tuft"), tr("crown"), tr("stone")}));
   for (const auto& [text, name, tip, by] :
       {std::tuple("↑", "up", tr("Earlier"), -1), std::tuple("↓", "down", tr("Later"), 1)}) {
-    auto* move = new QToolButton;
-    move->setText(QString::fromUtf8(text));
-    move->setObjectName(made.named(name));
-    move->setToolTip(tip);
-    move->setAccessibleName(tip);
+    auto* move = smallButton(QString::fromUtf8(text), made.named(name), tip);
     connect(move, &QToolButton::clicked, this,
         [this, id, by = by, tip = tip] { moveKind(id, by, tr("%1 among the kinds").arg(tip)); });
     head.add(move);
@@ -303,20 +265,8 @@ void ObjectsEditor::addGround(
   Offered fields = {{tr("no field"), {}}};
   for (const acre::FieldRecipe* field : fieldsOf(document_.recipe()))
     fields.emplace_back(QString::fromStdString(field->name), field->id);
-  Row where(column);
-  where.words(tr("where")).add(made.choice(&ObjectKind::field, fields), 1);
-  for (const auto& [name, end, said] : {std::tuple("low", &acre::Span::low, tr("from")),
-           std::tuple("high", &acre::Span::high, tr("to"))})
-    if (!kind.field.empty())
-      where.words(said).add(
-          made.number((std::string("within.") + name).c_str(), tr("Field of a kind of object"),
-              {acre::limits::altitude, 0.05, false, false, {}},
-              tr("Values of the field where they stand."),
-              [end = end](const ObjectKind& k) -> std::optional<double> {
-                return (k.within.*end).value_or(end == &acre::Span::low ? -1 : 1);
-              },
-              [end = end](ObjectKind& k, double v) { k.within.*end = v; }),
-          kNumberWidth);
+  Row(column).words(tr("where")).add(made.choice(&ObjectKind::field, fields), 1);
+  if (!kind.field.empty()) addSpan(column, made, kind, &ObjectKind::within, tr("its value"));
   for (const ObjectKind& earlier : document_.recipe().objects->kinds) {
     if (earlier.id == id) break;
     const std::string other = earlier.id;

@@ -1,12 +1,10 @@
 /// Editor of the stage Objects: kinds in order of precedence, and what became of them in the view.
 #pragma once
 
-#include <QTimer>
 #include <map>
-#include <stop_token>
 
-#include "app/document/courier.h"
 #include "app/edit/editor.h"
+#include "app/edit/view_figures.h"
 #include "audit/object_figures.h"
 #include "recipe/object_recipe.h"
 
@@ -17,19 +15,19 @@ class ObjectsEditor : public Editor {
 
  public:
   explicit ObjectsEditor(Document& document, QWidget* parent = nullptr);
-  ~ObjectsEditor() override;
   void refresh() override;
   void showPointer(const std::string& pointer) override;
   void setView(const MapGeometry& view) override;
   QString figures() const override;
 
   /// The figures are those of the present world and view.
-  bool settled() const { return !measuring_ && !pause_->isActive(); }
+  bool settled() const { return inView_.settled(); }
   /// Of the view's middle, by kind; empty before they were measured once.
-  const std::vector<acre::ObjectFigures>& found() const { return found_; }
+  std::vector<acre::ObjectFigures> found() const;
 
  protected:
   void showEvent(QShowEvent*) override;
+  void hideEvent(QHideEvent*) override;
 
  private:
   void rebuild();
@@ -42,20 +40,12 @@ class ObjectsEditor : public Editor {
       QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);
   void addChoices(QVBoxLayout* column, const acre::ObjectKind& kind);
   void moveKind(const std::string& id, int by, const QString& step);
-  void measure();
   void showFigures();
 
   QVBoxLayout* column_;
   std::string built_;
   std::map<std::string, QLabel*> labels_;  ///< By kind.
-  QTimer* pause_;
-  std::optional<MapGeometry> view_;
-  std::shared_ptr<Courier<ObjectsEditor>> courier_;
-  std::stop_source stop_;
-  std::shared_ptr<const acre::World> measured_;
-  acre::Rect measuredArea_;
-  std::vector<acre::ObjectFigures> found_;
-  bool measuring_ = false;
+  ViewFigures<std::vector<acre::ObjectFigures>> inView_;
 };
 
 }  // namespace app

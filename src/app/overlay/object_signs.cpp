@@ -13,7 +13,7 @@ std::shared_ptr<const MapOverlay> ObjectSigns::make(
   if (!world.objects().any() || view.cellsPerPixel > kCoarsest) return nullptr;
   auto out = std::make_shared<ObjectSigns>();
   for (const acre::ObjectKind& kind : planOf(world).recipe().objects->kinds) {
-    Sign sign{kind.sign, QColor(kind.ink.red, kind.ink.green, kind.ink.blue),
+    Sign sign{kind.sign, QColor(kind.ink.red, kind.ink.green, kind.ink.blue), double(kind.distance),
         QString::fromStdString(kind.name), {}};
     for (const acre::ObjectChoice& one : kind.what)
       sign.choices.push_back(QString::fromStdString(one.name));
@@ -22,14 +22,17 @@ std::shared_ptr<const MapOverlay> ObjectSigns::make(
   auto found = world.objects().in(view.cells(), stop);
   if (!found) return nullptr;
   // Later kinds lie under earlier ones; of too many the later ones are left out.
+  out->all_ = found->size();
   if (found->size() > kMost) found->resize(kMost);
   std::reverse(found->begin(), found->end());
   out->objects_ = std::move(*found);
   return out;
 }
 
-double ObjectSigns::sizeAt(const MapGeometry& view) {
-  return std::clamp(0.42 / view.cellsPerPixel, 1.6, 7.0);
+double ObjectSigns::sizeOf(const Sign& sign, const MapGeometry& view) {
+  constexpr double kLeast = 1.6, kClear = 4, kMostWide = 7;
+  const double room = std::min(kClear, 0.4 * sign.distance / view.cellsPerPixel);
+  return std::clamp(std::max(0.42 / view.cellsPerPixel, room), kLeast, kMostWide);
 }
 
 QString ObjectSigns::nameOf(const acre::PlacedObject& object) const {
@@ -78,26 +81,44 @@ void drawSign(QPainter& p, acre::ObjectSign shape, const QColor& ink, QPointF at
 }
 
 void ObjectSigns::paint(QPainter& p, const MapGeometry& view) const {
-  p.setRenderHint(QPainter::Antialiasing);
-  const double size = sizeAt(view);
-  for (const acre::PlacedObject& one : objects_) {
-    const Sign& sign = signs_[one.kind];
-    drawSign(p, sign.shape, sign.ink, view.toScreen(one.cell, 0.5, 0.5), size);
+  // Each sign is drawn once and stamped.
+  const double scale = p.device()->devicePixelRatioF();
+  std::vector<QImage> stamps;
+  std::vector<QPointF> middles;
+  for (const Sign& sign : signs_) {
+    const double size = sizeOf(sign, view);
+    const int side = 2 * static_cast<int>(std::ceil(size * 1.5)) + 3;
+    QImage& stamp = stamps.emplace_back(
+        QSizeF(side * scale, side * scale).toSize(), QImage::Format_ARGB32_Premultiplied);
+    stamp.setDevicePixelRatio(scale);
+    stamp.fill(Qt::transparent);
+    const QPointF middle = middles.emplace_back(side / 2.0, side / 2.0);
+    QPainter ink(&stamp);
+    ink.setRenderHint(QPainter::Antialiasing);
+    drawSign(ink, sign.shape, sign.ink, middle, size);
   }
+  for (const acre::PlacedObject& one : objects_)
+    p.drawImage(view.toScreen(one.cell, 0.5, 0.5) - middles[one.kind], stamps[one.kind]);
+  if (all_ <= objects_.size()) return;
+  p.setFont(look::mapFont());
+  look::drawHaloText(p, {12, 22},
+      QObject::tr("%1 of %2 signs: zoom in.")
+          .arg(look::wholeNumber(static_cast<qint64>(objects_.size())),
+              look::wholeNumber(static_cast<qint64>(all_))));
 }
 
 QString ObjectSigns::at(QPointF place, const MapGeometry& view) const {
-  const double reach = std::max(6.0, sizeAt(view));
+  constexpr double kReach = 6;
   for (auto one = objects_.rbegin(); one != objects_.rend(); ++one)
-    if ((view.toScreen(one->cell, 0.5, 0.5) - place).manhattanLength() <= reach)
+    if ((view.toScreen(one->cell, 0.5, 0.5) - place).manhattanLength() <=
+        std::max(kReach, sizeOf(signs_[one->kind], view)))
       return QObject::tr("%1 at x %2 z %3")
           .arg(nameOf(*one), look::wholeNumber(one->cell.x), look::wholeNumber(one->cell.z));
   return {};
 }
 
 QString ObjectSigns::spoken() const {
-  return QObject::tr("%1 objects in view.")
-      .arg(look::wholeNumber(static_cast<qint64>(objects_.size())));
+  return QObject::tr("%1 objects in view.").arg(look::wholeNumber(static_cast<qint64>(all_)));
 }
 
 }  // namespace app

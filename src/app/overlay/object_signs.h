@@ -1,6 +1,7 @@
 /// What stands on the ground, as signs on the map.
 #pragma once
 
+#include <QImage>
 #include <stop_token>
 #include <vector>
 
@@ -19,9 +20,9 @@ namespace app {
 class ObjectSigns : public MapOverlay {
  public:
   /// Signs that are drawn at most.
-  static constexpr size_t kMost = 20'000;
+  static constexpr size_t kMost = 8'000;
   /// Coarsest view that shows them, in cells a pixel.
-  static constexpr double kCoarsest = 4;
+  static constexpr double kCoarsest = 1;
 
   /// Nothing when stopped, or in a world without objects.
   static std::shared_ptr<const MapOverlay> make(
@@ -37,15 +38,17 @@ class ObjectSigns : public MapOverlay {
   struct Sign {
     acre::ObjectSign shape;
     QColor ink;
+    double distance;  ///< Cells between two of them.
     QString name;
     std::vector<QString> choices;
   };
-  /// Half of what a sign is wide, in pixels.
-  static double sizeAt(const MapGeometry& view);
+  /// Half of what a sign is wide, in pixels: as large as a cell, and larger where there is room.
+  static double sizeOf(const Sign& sign, const MapGeometry& view);
   QString nameOf(const acre::PlacedObject& object) const;
 
   std::vector<Sign> signs_;  ///< By kind.
   std::vector<acre::PlacedObject> objects_;
+  size_t all_ = 0;  ///< Those that are too many included.
 };
 
 /// Draws a sign about a point.

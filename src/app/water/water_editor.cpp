@@ -13,8 +13,7 @@ namespace {
 using acre::Recipe;
 using acre::Rivers;
 
-constexpr int kAcross = 2;   // Numbers a row.
-constexpr int kPause = 250;  // Milliseconds that the map stands still before it is measured.
+constexpr int kAcross = 2;  // Numbers a row.
 
 QString whole(double v) {
   return look::wholeNumber(std::llround(v));
@@ -34,11 +33,22 @@ QString linesOf(const acre::WaterSummary& summary) {
 }  // namespace
 
 WaterEditor::WaterEditor(Document& document, QWidget* parent)
-    : Editor(document, parent), courier_(std::make_shared<Courier<WaterEditor>>(this)) {
-  pause_ = new QTimer(this);
-  pause_->setSingleShot(true);
-  pause_->setInterval(kPause);
-  connect(pause_, &QTimer::timeout, this, &WaterEditor::measure);
+    : Editor(document, parent),
+      inView_(this, document,
+          {acre::summaryPart, [](const acre::World& world) { return planOf(world).water(); },
+              [](const acre::World& world, const acre::Rect& area,
+                  const std::stop_token& stop) -> std::optional<InView> {
+                auto found = acre::waterSummary(world, area, stop);
+                auto ways = acre::findWays(world, area, stop);
+                InView out;
+                if (found) out.summary = *found;
+                if (ways) out.ways = QString::fromStdString(ways->text());
+                return out;
+              },
+              [this](bool fresh) {
+                showFigures();
+                if (fresh) emit figuresChanged();
+              }}) {
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   // Rivers are as wide as they are: coarser than this little would be seen of them.
@@ -48,9 +58,9 @@ WaterEditor::WaterEditor(Document& document, QWidget* parent)
   refresh();
 }
 
-WaterEditor::~WaterEditor() {
-  courier_->close();
-  stop_.request_stop();
+const std::optional<acre::WaterSummary>& WaterEditor::summary() const {
+  static const std::optional<acre::WaterSummary> kNone;
+  return inView_.found() ? inView_.found()->summary : kNone;
 }
 
 void WaterEditor::refresh() {
@@ -66,90 +76,52 @@ void WaterEditor::refresh() {
     rebuild();
   }
   refreshControls();
-  if (isVisible()) measure();
+  if (isVisible()) inView_.refresh();
 }
 
 // ---- what it makes of the view -----------------------------------------------------------------
 
 void WaterEditor::setView(const MapGeometry& view) {
   Editor::setView(view);
-  view_ = view;
-  if (isVisible()) pause_->start();
+  inView_.setView(view);
 }
 
 void WaterEditor::showEvent(QShowEvent* event) {
   Editor::showEvent(event);
-  measure();
+  inView_.refresh();
 }
 
 void WaterEditor::hideEvent(QHideEvent* event) {
   Editor::hideEvent(event);
-  pause_->stop();
-  if (!measuring_) return;
-  stop_.request_stop();
-  measuring_ = false;
-  measured_.reset();
-}
-
-void WaterEditor::measure() {
-  pause_->stop();
-  const auto& world = document_.world();
-  if (!view_ || !world) return;
-  const acre::Rect cells = intersection(view_->cells(), planOf(*world).bounds());
-  const acre::Rect area = acre::summaryPart(cells);
-  if (measured_ == world && measuredArea_ == area) return showFigures();
-  stop_.request_stop();
-  stop_ = {};
-  measured_ = world;
-  measuredArea_ = area;
-  part_ = area != cells;
-  measuring_ = planOf(*world).water() && !area.empty();
-  if (!measuring_) {
-    summary_.reset();
-    emit figuresChanged();
-    return showFigures();
-  }
-  document_.engine().executor().submit(acre::Priority::Statistics, [courier = courier_, world, area,
-                                                                       stop = stop_.get_token()] {
-    auto found = acre::waterSummary(*world, area, stop);
-    auto ways = acre::findWays(*world, area, stop);
-    courier->deliver([stop, found = std::move(found), ways = std::move(ways)](WaterEditor& self) {
-      if (stop.stop_requested()) return;
-      self.measuring_ = false;
-      self.summary_.reset();
-      if (found) self.summary_ = *found;
-      self.waysFound_ = ways ? QString::fromStdString(ways->text()) : QString();
-      self.showFigures();
-      emit self.figuresChanged();
-    });
-  });
-  showFigures();
+  inView_.hide();
 }
 
 QString WaterEditor::figures() const {
-  if (!summary_) return {};
+  if (!summary()) return {};
   const auto count = [](size_t n, const QString& one, const QString& more) {
     return n == 1 ? one : more.arg(n);
   };
   return tr("%1 and %2 in view")
-      .arg(count(summary_->rivers.size(), tr("1 river"), tr("%1 rivers")),
-          count(summary_->lakes.size(), tr("1 lake"), tr("%1 lakes")));
+      .arg(count(summary()->rivers.size(), tr("1 river"), tr("%1 rivers")),
+          count(summary()->lakes.size(), tr("1 lake"), tr("%1 lakes")));
 }
 
 void WaterEditor::showFigures() {
   if (!found_) return;
+  const QString waysFound = inView_.found() ? inView_.found()->ways : QString();
   if (ways_)
-    ways_->setText(waysFound_.isEmpty() ? QString()
-                                        : tr("In view: %1. Their obstacles are an overlay of the "
-                                             "map.")
-                                              .arg(waysFound_));
-  found_->setEnabled(!measuring_);
-  if (!summary_) return found_->setText(measuring_ ? tr("Measuring the view…") : QString());
-  QString text = linesOf(*summary_);
-  if (part_)
+    ways_->setText(waysFound.isEmpty() ? QString()
+                                       : tr("In view: %1. Their obstacles are an overlay of the "
+                                            "map.")
+                                             .arg(waysFound));
+  found_->setEnabled(!inView_.measuring());
+  if (!summary())
+    return found_->setText(inView_.measuring() ? tr("Measuring the view…") : QString());
+  QString text = linesOf(*summary());
+  if (inView_.isPart())
     text += tr("\nThat is the view's middle, %1 × %2 cells.")
-                .arg(whole(static_cast<double>(summary_->area.width)),
-                    whole(static_cast<double>(summary_->area.length)));
+                .arg(whole(static_cast<double>(summary()->area.width)),
+                    whole(static_cast<double>(summary()->area.length)));
   found_->setText(text);
 }
 

@@ -1,11 +1,8 @@
 /// Editor of the stage Water: springs, lakes, channels and valleys, and what they make of the view.
 #pragma once
 
-#include <QTimer>
-#include <stop_token>
-
-#include "app/document/courier.h"
 #include "app/edit/editor.h"
+#include "app/edit/view_figures.h"
 #include "audit/water_summary.h"
 #include "recipe/water_recipe.h"
 
@@ -16,16 +13,15 @@ class WaterEditor : public Editor {
 
  public:
   explicit WaterEditor(Document& document, QWidget* parent = nullptr);
-  ~WaterEditor() override;
   void refresh() override;
   void showPointer(const std::string& pointer) override;
   void setView(const MapGeometry& view) override;
   QString figures() const override;
 
   /// The figures are those of the present world and view.
-  bool settled() const { return !measuring_ && !pause_->isActive(); }
+  bool settled() const { return inView_.settled(); }
   /// Nothing before they were measured once, or with the water off.
-  const std::optional<acre::WaterSummary>& summary() const { return summary_; }
+  const std::optional<acre::WaterSummary>& summary() const;
 
  protected:
   void showEvent(QShowEvent*) override;
@@ -34,23 +30,16 @@ class WaterEditor : public Editor {
  private:
   void rebuild();
   void addCourses(QVBoxLayout* column, const acre::RiverCourses& courses);
-  /// Asks for the figures of the view's middle when they are not those that are there.
-  void measure();
   void showFigures();
 
   QVBoxLayout* column_;
   std::string built_;
   QLabel *found_ = nullptr, *ways_ = nullptr;
-  QString waysFound_;
-  QTimer* pause_;
-  std::optional<MapGeometry> view_;
-  std::shared_ptr<Courier<WaterEditor>> courier_;
-  std::stop_source stop_;
-  std::shared_ptr<const acre::World> measured_;
-  acre::Rect measuredArea_;
-  std::optional<acre::WaterSummary> summary_;
-  bool measuring_ = false;
-  bool part_ = false;  // The view is larger than what is measured.
+  struct InView {
+    std::optional<acre::WaterSummary> summary;
+    QString ways;  ///< How many of them succeed.
+  };
+  ViewFigures<InView> inView_;
 };
 
 }  // namespace app

@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
+#include <utility>
 
 #include "recipe/stages.h"
 #include "world/world.h"
@@ -53,14 +55,15 @@ std::optional<std::vector<ObjectFigures>> objectFigures(
   const auto& kinds = planOf(world).recipe().objects->kinds;
   for (size_t k = 0; k < kinds.size(); ++k) {
     if (!kinds[k].on) continue;
-    const auto judged = world.objects().judged(k, area, stop);
-    if (!judged) return {};
     ObjectFigures one;
     one.kind = k;
     one.name = kinds[k].name;
     one.cells = static_cast<double>(area.width) * static_cast<double>(area.length);
-    one.candidates = judged->size();
-    for (const Judged& of : *judged) ++one.refused[static_cast<size_t>(of.refusal)];
+    const auto count = [&one](const Judged& of) {
+      ++one.candidates;
+      ++one.refused[static_cast<size_t>(of.refusal)];
+    };
+    if (!world.objects().judged(k, area, count, stop)) return {};
     one.count = std::exchange(one.refused[0], 0);
     for (const BiomeIndex biome : *biomes) one.asked += world.objects().densityIn(k, biome);
     one.asked /= static_cast<double>(biomes->size());
@@ -73,7 +76,7 @@ std::optional<std::vector<ObjectFigures>> objectFigures(
 
 bool checkObjects(const World& world, const std::stop_token& stop, std::vector<Check>& out) {
   if (!world.objects().any()) return true;
-  constexpr int64_t kSide = 1024;  // Cells of the area that is looked at.
+  constexpr int64_t kSide = kObjectsLookedAt;
   const auto found = objectFigures(world, {-kSide / 2, -kSide / 2, kSide, kSide}, stop);
   if (!found) return false;
   const auto& kinds = planOf(world).recipe().objects->kinds;
@@ -88,7 +91,7 @@ bool checkObjects(const World& world, const std::stop_token& stop, std::vector<C
               "{}: {:g} of 1,000 cells are asked for at a distance of {}: at most {:.3g} fit",
               kind.name, asked, kind.distance, one.most),
           StageId::Objects, at + "/density", kind.id, "ask for as many as fit",
-          [id = kind.id, most = one.most](Recipe& r) {
+          [id = kind.id, most = std::floor(one.most * 10) / 10](Recipe& r) {
             for (ObjectKind& of : r.objects->kinds)
               if (of.id == id) {
                 of.density = std::min(of.density, most);

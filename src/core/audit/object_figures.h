@@ -28,6 +28,12 @@ struct ObjectFigures {
   std::string reasons(size_t atMost = 3) const;
 };
 
+/// What of a larger area is looked at.
+inline constexpr int64_t kObjectsLookedAt = 1024;
+inline Rect objectsPart(const Rect& area) {
+  return middlePart(area, kObjectsLookedAt);
+}
+
 /// Of each kind that is on. asked: over at most 64 x 64 samples. Nothing when stopped.
 std::optional<std::vector<ObjectFigures>> objectFigures(
     const World& world, const Rect& area, const std::stop_token& stop = {});

@@ -330,22 +330,20 @@ void fillObjects(const World& world, Plumb& plumb) {
   if (!world.objects().any()) return;
   const Recipe& recipe = world.recipe();
   const Rect here{plumb.cell.x, plumb.cell.z, 1, 1};
-  const auto standing = world.objects().in(here);
   for (size_t k = 0; k < recipe.objects->kinds.size(); ++k) {
     const ObjectKind& kind = recipe.objects->kinds[k];
-    const auto judged = world.objects().judged(k, here);
-    for (const Judged& one : *judged) {
+    world.objects().judged(k, here, [&](const Judged& one) {
       PlumbObject out{kind.id, {}, kind.name, fmt::format("{:016x}", one.at.hash),
           refusalName(one.refusal), 0, world.objects().reach(k),
           fmt::format("/objects/kinds/{}{}", k, memberOf(one.refusal))};
-      for (const PlacedObject& object : *standing)
-        if (object.id == one.at.hash) {
-          out.what = namesOf(recipe, object).second;
-          out.name = titleOf(recipe, object);
-          out.turn = object.turn;
-        }
+      if (one.refusal == Refusal::None) {
+        const PlacedObject object = world.objects().objectOf(k, one.at);
+        out.what = namesOf(recipe, object).second;
+        out.name = titleOf(recipe, object);
+        out.turn = object.turn;
+      }
       plumb.objects.push_back(std::move(out));
-    }
+    });
   }
 }
 

@@ -73,15 +73,7 @@ std::array<size_t, 3> WaterSummary::sizes() const {
 }
 
 Rect summaryPart(const Rect& area) {
-  const auto part = [](int64_t& first, int64_t& extent) {
-    if (extent <= kLongestSummary) return;
-    first += (extent - kLongestSummary) / 2;
-    extent = kLongestSummary;
-  };
-  Rect out = area;
-  part(out.x, out.width);
-  part(out.z, out.length);
-  return out;
+  return middlePart(area, kLongestSummary);
 }
 
 Result<WaterSummary> waterSummary(

@@ -176,6 +176,12 @@ struct SampleBlock {
   int32_t length = 0;
 };
 
+/// The middle of an area, at most so many cells a side.
+constexpr Rect middlePart(const Rect& area, int64_t most) {
+  const int64_t width = std::min(area.width, most), length = std::min(area.length, most);
+  return {area.x + (area.width - width) / 2, area.z + (area.length - length) / 2, width, length};
+}
+
 /// Squared distance in cells from `from` to the nearest cell of `rect`.
 /// REQUIRES: the distance per axis is below 2^31.
 constexpr int64_t squaredDistance(Cell from, const Rect& rect) {

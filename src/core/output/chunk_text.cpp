@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <map>
-
 #include <nlohmann/json.hpp>
 
 #include "base/atomic_file.h"
@@ -13,6 +12,12 @@
 #include "world/world.h"
 
 namespace acre {
+
+nlohmann::ordered_json objectJson(const Recipe& recipe, const PlacedObject& object) {
+  const auto [kind, what] = namesOf(recipe, object);
+  return {{"id", fmt::format("{:016x}", object.id)}, {"kind", kind}, {"what", what},
+      {"at", {object.cell.x, object.cell.z}}, {"turn", object.turn}};
+}
 
 std::string chunkJson(const World& world, const Chunk& chunk) {
   nlohmann::ordered_json out;
@@ -50,11 +55,8 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
   }
   if (world.objects().any()) {
     out["objects"] = nlohmann::json::array();
-    for (const PlacedObject& one : chunk.objects) {
-      const auto [kind, what] = namesOf(planOf(world).recipe(), one);
-      out["objects"].push_back({{"id", fmt::format("{:016x}", one.id)}, {"kind", kind},
-          {"what", what}, {"at", {one.cell.x, one.cell.z}}, {"turn", one.turn}});
-    }
+    for (const PlacedObject& one : chunk.objects)
+      out["objects"].push_back(objectJson(planOf(world).recipe(), one));
   }
   std::string text = out.dump();
   text.pop_back();

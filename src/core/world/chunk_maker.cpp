@@ -63,7 +63,8 @@ uint64_t ChunkMaker::workBytes() const {
   if (layout.blocks()) cell += sizeof(float) * 24 + chunkLevels(layout) * sizeof(MaterialIndex);
   // Marks, noise, and what is flooded.
   if (world_.caves()) cell += chunkLevels(layout) * (sizeof(float) + sizeof(uint16_t) * 2 + 2);
-  return largestBytes() + side * side * cell + (uint64_t{64} << 10);
+  return largestBytes() + side * side * cell + (uint64_t{64} << 10) +
+         (world_.objects().any() ? ObjectPass::kWork : 0);
 }
 
 Error ChunkMaker::fault(

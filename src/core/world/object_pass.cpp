@@ -2,9 +2,11 @@
 
 #include <algorithm>
 #include <limits>
+#include <tuple>
 
 #include "base/fp_state.h"
 #include "base/hash.h"
+#include "climate/chart.h"
 #include "climate/land_sampler.h"
 #include "field/field.h"
 #include "recipe/stages.h"
@@ -17,13 +19,6 @@ namespace {
 constexpr uint64_t kObjectStage = 0x4F626A65637473;  // "Objects"
 constexpr int64_t kTileSquares = 32;                 // Along one side.
 constexpr uint64_t kChoiceSalt = 2, kTurnSalt = 3;
-
-BiomeIndex biomeIndex(const Recipe& recipe, const std::string& id) {
-  const auto& list = recipe.biomes.list;
-  const auto found =
-      std::find_if(list.begin(), list.end(), [&](const Biome& one) { return one.id == id; });
-  return found == list.end() ? kNoBiome : static_cast<BiomeIndex>(found - list.begin() + 1);
-}
 
 Rect grown(const Rect& cells, int64_t by) {
   return {cells.x - by, cells.z - by, cells.width + 2 * by, cells.length + 2 * by};
@@ -67,8 +62,15 @@ struct ObjectPass::Kind {
   size_t place;
   const ObjectKind& recipe;
   Scatter scatter;
-  uint64_t chance, greatest;
-  std::vector<std::pair<BiomeIndex, uint64_t>> biomes;
+  /// How many are asked for, where, and the chance for it.
+  struct Asked {
+    BiomeIndex biome;
+    double density;
+    uint64_t chance;
+  };
+  Asked usual;
+  uint64_t greatest;  ///< Chance of all.
+  std::vector<Asked> biomes;
   std::vector<Apart> apart;
   std::vector<MaterialIndex> ground;
   Ends altitude, slope, shore, within;
@@ -77,10 +79,10 @@ struct ObjectPass::Kind {
   int64_t reach;
 
   int64_t side() const { return kTileSquares * scatter.square(); }
-  uint64_t chanceIn(BiomeIndex biome) const {
-    for (const auto& [of, there] : biomes)
-      if (of == biome) return there;
-    return chance;
+  const Asked& askedIn(BiomeIndex biome) const {
+    for (const Asked& there : biomes)
+      if (there.biome == biome) return there;
+    return usual;
   }
 };
 
@@ -93,13 +95,17 @@ ObjectPass::ObjectPass(const WorldPlan& plan, const ColumnSampler& columns, cons
   for (size_t k = 0; k < kinds.size(); ++k) {
     const ObjectKind& kind = kinds[k];
     if (!kind.on) continue;
-    Kind made{k, kind, Scatter(combine(seed, hashText(kind.id)), kind.distance), 0, 0, {}, {}, {},
+    const Scatter scatter(combine(seed, hashText(kind.id)), kind.distance);
+    const auto asked = [&](BiomeIndex biome, double density) {
+      return Kind::Asked{biome, density, scatter.chanceFor(density)};
+    };
+    Kind made{k, kind, scatter, asked(kNoBiome, kind.density), 0, {}, {}, {},
         Kind::Ends(kind.altitude), Kind::Ends(kind.slope), Kind::Ends(kind.shore),
         Kind::Ends(kind.within), kind.field.empty() ? nullptr : plan.field(kind.field), 0, 0};
-    made.chance = made.greatest = made.scatter.chanceFor(kind.density);
+    made.greatest = made.usual.chance;
     for (const BiomeDensity& of : kind.biomes) {
-      made.biomes.emplace_back(biomeIndex(recipe, of.biome), made.scatter.chanceFor(of.density));
-      made.greatest = std::max(made.greatest, made.biomes.back().second);
+      made.biomes.push_back(asked(biomeIndex(recipe.biomes, of.biome), of.density));
+      made.greatest = std::max(made.greatest, made.biomes.back().chance);
     }
     for (const std::string& material : kind.ground)
       made.ground.push_back(indexOf(recipe.materials, material));
@@ -122,10 +128,8 @@ auto ObjectPass::kindOf(size_t kind) const -> const Kind* {
 }
 
 double ObjectPass::densityIn(size_t kind, BiomeIndex biome) const {
-  const ObjectKind& of = plan_.recipe().objects->kinds[kind];
-  for (const BiomeDensity& there : of.biomes)
-    if (biomeIndex(plan_.recipe(), there.biome) == biome) return there.density;
-  return of.density;
+  const Kind* of = kindOf(kind);
+  return of ? of->askedIn(biome).density : 0;
 }
 
 double ObjectPass::most(size_t kind) const {
@@ -197,7 +201,7 @@ auto ObjectPass::judge(const Key& key, Work& work) const -> std::shared_ptr<cons
         if (x * x + z * z < apart.cells * apart.cells) one.refusal = Refusal::Apart;
       }
   }
-  askGround(kind, tile->list);
+  askGround(kind, cells, tile->list);
   tile->list.shrink_to_fit();
   return tile;
 }
@@ -223,32 +227,58 @@ struct Left {
 }  // namespace
 
 /// What costs little is asked first, and what costs much of those alone that are left.
-void ObjectPass::askGround(const Kind& kind, std::vector<Judged>& list) const {
-  askLand(kind, list);
+void ObjectPass::askGround(const Kind& kind, const Rect& tile, std::vector<Judged>& list) const {
+  askLand(kind, tile, list);
   if (kind.field) askField(kind, list);
   if (!kind.ground.empty() || kind.slope.any()) askSurface(kind, list);
 }
 
-void ObjectPass::askLand(const Kind& kind, std::vector<Judged>& list) const {
-  const Left left(list);
-  std::vector<float> heights(left.size());
-  std::vector<BiomeIndex> biomes(left.size());
-  std::vector<WaterAt> waters(left.size());
+void ObjectPass::askLand(const Kind& kind, const Rect& tile, std::vector<Judged>& list) const {
   const FpState fp;
-  plan_.parts().land->scattered(left.count(), left.cells.data(), heights.data(), biomes.data(),
-      Accuracy::Exact, waters.data());
+  const Left left(list);
+  const LandSampler& land = *plan_.parts().land;
   const auto sea = static_cast<float>(plan_.seaLevel());
-  for (size_t n = 0; n < left.size(); ++n) {
+  const auto judge = [&](size_t n, BiomeIndex biome, float height, WaterKind water, float shore) {
     Judged& one = list[left.places[n]];
-    const bool wet = waters[n].kind != WaterKind::Dry || heights[n] < sea;
-    if (one.at.chance() >= kind.chanceIn(biomes[n]))
+    if (one.at.chance() >= kind.askedIn(biome).chance)
       one.refusal = Refusal::Biome;
-    else if (wet && !kind.recipe.wet)
+    else if ((water != WaterKind::Dry || height < sea) && !kind.recipe.wet)
       one.refusal = Refusal::Water;
-    else if (!kind.altitude.holds(heights[n] - sea))
+    else if (!kind.altitude.holds(height - sea))
       one.refusal = Refusal::Altitude;
-    else if (!kind.shore.holds(waters[n].shore))
+    else if (!kind.shore.holds(shore))
       one.refusal = Refusal::Shore;
+  };
+  // A cell of a grid costs a fraction of one on its own.
+  constexpr size_t kFraction = 8;
+  const auto all = static_cast<size_t>(tile.width * tile.length);
+  if (left.size() * kFraction < all) {
+    std::vector<float> heights(left.size());
+    std::vector<BiomeIndex> biomes(left.size());
+    std::vector<WaterAt> waters(left.size());
+    land.scattered(left.count(), left.cells.data(), heights.data(), biomes.data(), Accuracy::Exact,
+        waters.data());
+    for (size_t n = 0; n < left.size(); ++n)
+      judge(n, biomes[n], heights[n], waters[n].kind, waters[n].shore);
+    return;
+  }
+  std::vector<float> heights(all), shores(all);
+  std::vector<BiomeIndex> biomes(all);
+  std::vector<WaterKind> waters(all);
+  LandOut out;
+  out.heights = heights.data();
+  out.biomes = biomes.data();
+  out.waters = waters.data();
+  out.shores = shores.data();
+  out.stride = tile.width;
+  // Nobody stops it.
+  std::ignore = land.evaluate(
+      {tile.x, tile.z, 1, static_cast<int32_t>(tile.width), static_cast<int32_t>(tile.length)}, out,
+      {});
+  for (size_t n = 0; n < left.size(); ++n) {
+    const Cell at = left.cells[n];
+    const auto k = static_cast<size_t>((at.z - tile.z) * tile.width + at.x - tile.x);
+    judge(n, biomes[k], heights[k], waters[k], shores[k]);
   }
 }
 
@@ -309,6 +339,10 @@ auto ObjectPass::settle(const Key& key, Work& work) const -> std::shared_ptr<con
   return tile;
 }
 
+PlacedObject ObjectPass::objectOf(size_t kind, const Candidate& at) const {
+  return objectOf(*kindOf(kind), at);
+}
+
 PlacedObject ObjectPass::objectOf(const Kind& kind, const Candidate& at) const {
   PlacedObject out;
   out.id = at.hash;
@@ -324,17 +358,30 @@ PlacedObject ObjectPass::objectOf(const Kind& kind, const Candidate& at) const {
   return out;
 }
 
+template <class Visit>
+bool ObjectPass::eachSettled(
+    const Kind& kind, const Rect& cells, const std::stop_token& stop, Visit&& visit) const {
+  constexpr int64_t kPart = 512;  // Cells a side.
+  for (int64_t z = 0; z < cells.length; z += kPart)
+    for (int64_t x = 0; x < cells.width; x += kPart) {
+      Work work{stop};
+      const Rect part{cells.x + x, cells.z + z, std::min(kPart, cells.width - x),
+          std::min(kPart, cells.length - z)};
+      if (!eachIn(Of::Settled, kind, part, work, visit)) return false;
+    }
+  return true;
+}
+
 std::optional<std::vector<PlacedObject>> ObjectPass::in(
     const Rect& cells, const std::stop_token& stop) const {
   std::vector<PlacedObject> out;
-  Work work{stop};
   const Rect inside = intersection(cells, plan_.bounds());
   for (const auto& kind : kinds_) {
     const auto first = static_cast<ptrdiff_t>(out.size());
-    const auto add = [&](const Judged& one) {
-      if (one.refusal == Refusal::None) out.push_back(objectOf(*kind, one.at));
-    };
-    if (!eachIn(Of::Settled, *kind, inside, work, add)) return {};
+    if (!eachSettled(*kind, inside, stop, [&](const Judged& one) {
+          if (one.refusal == Refusal::None) out.push_back(objectOf(*kind, one.at));
+        }))
+      return {};
     std::sort(out.begin() + first, out.end(), [](const PlacedObject& a, const PlacedObject& b) {
       return std::pair(a.cell.z, a.cell.x) < std::pair(b.cell.z, b.cell.x);
     });
@@ -342,15 +389,10 @@ std::optional<std::vector<PlacedObject>> ObjectPass::in(
   return out;
 }
 
-std::optional<std::vector<Judged>> ObjectPass::judged(
-    size_t kind, const Rect& cells, const std::stop_token& stop) const {
-  std::vector<Judged> out;
+bool ObjectPass::judged(size_t kind, const Rect& cells,
+    const std::function<void(const Judged&)>& visit, const std::stop_token& stop) const {
   const Kind* of = kindOf(kind);
-  Work work{stop};
-  if (of && !eachIn(Of::Settled, *of, intersection(cells, plan_.bounds()), work,
-                [&](const Judged& one) { out.push_back(one); }))
-    return {};
-  return out;
+  return !of || eachSettled(*of, intersection(cells, plan_.bounds()), stop, visit);
 }
 
 }  // namespace acre

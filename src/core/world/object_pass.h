@@ -1,6 +1,7 @@
 /// What stands on the ground of a world.
 #pragma once
 
+#include <functional>
 #include <map>
 #include <memory>
 #include <optional>
@@ -61,10 +62,12 @@ class ObjectPass {
   /// stopped.
   std::optional<std::vector<PlacedObject>> in(
       const Rect& cells, const std::stop_token& stop = {}) const;
-  /// All candidates of a kind in some cells that its greatest density makes, with what became of
-  /// them. kind: its place in the recipe. Nothing when stopped.
-  std::optional<std::vector<Judged>> judged(
-      size_t kind, const Rect& cells, const std::stop_token& stop = {}) const;
+  /// Calls visit with all candidates of a kind in some cells that its greatest density makes, and
+  /// what became of them. kind: its place in the recipe. False when stopped.
+  bool judged(size_t kind, const Rect& cells, const std::function<void(const Judged&)>& visit,
+      const std::stop_token& stop = {}) const;
+  /// What such a candidate is where it stands.
+  PlacedObject objectOf(size_t kind, const Candidate& at) const;
   /// How many of a kind are asked for in 1,000 cells of a biome.
   double densityIn(size_t kind, BiomeIndex biome) const;
   /// How many of a kind fit in 1,000 cells.
@@ -73,6 +76,8 @@ class ObjectPass {
   uint64_t mostIn(int64_t side) const;
   /// Cells that what stands in a cell may depend on.
   int64_t reach(size_t kind) const;
+  /// Most bytes that are in use while those of a chunk are found, apart from what is remembered.
+  static constexpr uint64_t kWork = uint64_t{1} << 20;
   /// Bytes that are remembered.
   uint64_t bytes() const { return judgedTiles_.bytes() + placedTiles_.bytes(); }
 
@@ -100,13 +105,18 @@ class ObjectPass {
   std::shared_ptr<const Tile> judge(const Key& key, Work& work) const;
   std::shared_ptr<const Tile> settle(const Key& key, Work& work) const;
   // Each refuses some of those that are left.
-  void askGround(const Kind& kind, std::vector<Judged>& list) const;
-  void askLand(const Kind& kind, std::vector<Judged>& list) const;
+  /// tile: the cells that all of them lie in.
+  void askGround(const Kind& kind, const Rect& tile, std::vector<Judged>& list) const;
+  void askLand(const Kind& kind, const Rect& tile, std::vector<Judged>& list) const;
   void askField(const Kind& kind, std::vector<Judged>& list) const;
   void askSurface(const Kind& kind, std::vector<Judged>& list) const;
   /// Calls visit with those that stand in some cells. False when stopped.
   template <class Visit>
   bool eachIn(Of of, const Kind& kind, const Rect& cells, Work& work, Visit&& visit) const;
+  /// The same of all that is settled, part by part, so that little is held at a time.
+  template <class Visit>
+  bool eachSettled(
+      const Kind& kind, const Rect& cells, const std::stop_token& stop, Visit&& visit) const;
   PlacedObject objectOf(const Kind& kind, const Candidate& at) const;
 
   const WorldPlan& plan_;
