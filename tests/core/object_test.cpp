@@ -247,7 +247,8 @@ class ObjectTest : public QObject {
       return std::tuple(a.kind, a.cell.z, a.cell.x) < std::tuple(b.kind, b.cell.z, b.cell.x);
     });
     QCOMPARE(allIn(*worldOf(busy()), all), joined);
-    for (const ObjectFigures& one : objectFigures(*worldOf(busy()), all).value())
+    const auto figures = objectFigures(*worldOf(busy()), all);
+    for (const ObjectFigures& one : figures.value())
       QCOMPARE(one.candidates, candidates[one.kind]);
     std::stop_source stopped;
     stopped.request_stop();
