@@ -276,26 +276,48 @@ struct CensusFigures {
   std::vector<ObjectFigures> objects = {};
 };
 
-Json objectsJson(const std::vector<ObjectFigures>& figures) {
+/// Placed in 1,000 cells of a biome.
+double placedIn(const ObjectFigures& one, const ObjectFigures::InBiome& in) {
+  return in.share > 0 ? static_cast<double>(in.count) * 1000 / (one.cells * in.share) : 0;
+}
+
+Json objectsJson(const World& world, const std::vector<ObjectFigures>& figures) {
   Json out = Json::array();
   for (const ObjectFigures& one : figures) {
+    Json biomes = Json::array();
+    for (const ObjectFigures::InBiome& in : one.biomes)
+      biomes.push_back({{"biome", planOf(world).catalogue().biomeId(in.biome)}, {"share", in.share},
+          {"asked", in.asked}, {"count", in.count}, {"placed", placedIn(one, in)}});
     Json refused = Json::object();
     for (size_t n = 1; n < kRefusals; ++n)
       refused[refusalName(static_cast<Refusal>(n))] = one.refused[n];
     out.push_back({{"name", one.name}, {"cells", one.cells}, {"count", one.count},
         {"placed", one.placed}, {"asked", one.asked}, {"fit", one.most},
-        {"candidates", one.candidates}, {"refused", refused}});
+        {"candidates", one.candidates}, {"refused", refused}, {"biomes", std::move(biomes)}});
+    if (one.squares > 0)
+      out.back().update(
+          {{"squares", one.squares}, {"missing", one.missing}, {"forced", one.forced}});
   }
   return out;
 }
 
-std::string objectsText(const std::vector<ObjectFigures>& figures) {
+std::string objectsText(const World& world, const std::vector<ObjectFigures>& figures) {
   if (figures.empty()) return {};
   std::string out = fmt::format("objects, over {:.0f} cells:\n", figures[0].cells);
-  for (const ObjectFigures& one : figures)
+  for (const ObjectFigures& one : figures) {
+    if (one.squares > 0) {
+      out += fmt::format("  {:<24} {:>12} {} of {} squares have one, {} by force; refused: {}\n",
+          one.name, one.count, one.squares - one.missing, one.squares, one.forced, one.reasons());
+      continue;
+    }
     out += fmt::format(
         "  {:<24} {:>12} {:>9.3f} of 1,000 cells, {:.3f} asked, {:.1f} fit; refused: {}\n",
         one.name, one.count, one.placed, one.asked, one.most, one.reasons());
+    for (const ObjectFigures::InBiome& in : one.biomes)
+      if (in.count > 0 || in.asked > 0)
+        out += fmt::format("    in {:<21} {:>10} {:>9.3f} of 1,000 cells, {:.3f} asked\n",
+            planOf(world).catalogue().biomeId(in.biome), in.count, placedIn(one, in), in.asked);
+  }
   return out;
 }
 
@@ -342,7 +364,7 @@ Json censusJson(const World& world, const CensusFigures& figures, const std::str
   if (counted.regions) out["regions"] = regionsJson(*counted.regions);
   if (figures.blocks) out["blocks"] = blocksJson(world, *figures.blocks);
   if (figures.level) out["level"] = levelJson(*figures.level);
-  if (!figures.objects.empty()) out["objects"] = objectsJson(figures.objects);
+  if (!figures.objects.empty()) out["objects"] = objectsJson(world, figures.objects);
   if (figures.water) out["water"] = waterJson(*figures.water, figures.falls);
   return out;
 }
@@ -360,7 +382,7 @@ void tellCensus(
   if (figures.blocks) out << blocksText(world, *figures.blocks);
   if (figures.level) out << levelText(*figures.level, *recipe.level);
   if (figures.water) out << waterText(*figures.water, figures.falls);
-  out << objectsText(figures.objects);
+  out << objectsText(world, figures.objects);
   for (const CensusFigures::Field& f : figures.fields) {
     out << textOf(f.whole, "");
     if (const ClimateAxis* axis = climateAxisOf(recipe, f.whole.id); axis && !axis->unit.empty())

@@ -6,7 +6,7 @@
 #include "audit/water_figures.h"
 #include "cave/level_stage.h"
 #include "cli/common.h"
-#include "output/chunk_text.h"
+#include "output/object_lists.h"
 #include "recipe/level_recipe.h"
 #include "water/water_stage.h"
 #include "world/world.h"
@@ -25,6 +25,7 @@ struct FindOptions {
   bool lakes = false;
   bool ways = false;
   bool objects = false;
+  std::string out;
 };
 
 std::string bearingText(double degrees) {
@@ -264,8 +265,14 @@ Result<int> findObjectsNear(
         fmt::format("0 to {} cells", kFarthest));
   if (!world.objects().any())
     return invalidInput("this world has no objects", "--objects",
-        "worlds of the kind overland with kinds of objects that are on");
+        "worlds of the kinds overland and voxel with kinds of objects that are on");
   const Rect area{near.x - within, near.z - within, 2 * within + 1, 2 * within + 1};
+  if (!options.out.empty()) {
+    const auto written = writeObjects(world, area, options.out);
+    if (!written) return written.error();
+    streams.out << fmt::format("{} objects written to {}\n", *written, options.out);
+    return 0;
+  }
   if (options.recipe.json) {
     const Recipe& recipe = planOf(world).recipe();
     const auto found = world.objects().in(area).value();
@@ -283,8 +290,13 @@ Result<int> findObjectsNear(
   streams.out << fmt::format("  {:<20} {:>8} {:>9} {:>9} {:>9}  {}\n", "kind", "count", "of 1,000",
       "asked", "fit", "refused");
   for (const ObjectFigures& one : figures)
-    streams.out << fmt::format("  {:<20} {:>8} {:>9.3f} {:>9.3f} {:>9.1f}  {}\n", one.name,
-        one.count, one.placed, one.asked, one.most, one.reasons());
+    streams.out << (one.squares > 0
+                        ? fmt::format("  {:<20} {:>8} {:>29}  {}\n", one.name, one.count,
+                              fmt::format(
+                                  "in {} of {} squares", one.squares - one.missing, one.squares),
+                              one.reasons())
+                        : fmt::format("  {:<20} {:>8} {:>9.3f} {:>9.3f} {:>9.1f}  {}\n", one.name,
+                              one.count, one.placed, one.asked, one.most, one.reasons()));
   return 0;
 }
 
@@ -295,6 +307,8 @@ Result<int> find(const FindOptions& options, Streams& streams) {
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
+  if (!options.out.empty() && !options.objects)
+    return invalidInput("only objects are written to a file", "--out", "with --objects");
   if (options.objects) {
     if (options.rivers || options.lakes || options.ways || options.passages ||
         !options.spaces.empty() || !options.levels.empty())
@@ -396,6 +410,8 @@ void addFind(CLI::App& app, Action& action) {
   app.add_flag("--objects", options->objects,
       "objects there instead, all with --json, and what refuses the others; --within 256 by "
       "default");
+  app.add_option(
+      "--out", options->out, "with --objects: file to write them to: .csv, .geojson or .json");
   app.add_flag("--passages", options->passages, "a line for each passage too");
   app.add_option(
       "--spaces", options->spaces, "X,Z,WxH: list connected open spaces of this area instead");

@@ -20,6 +20,7 @@ struct MapOptions {
   bool borders = false;
   bool comment = false;
   bool rivers = false;
+  bool objects = false;
   double light = 315;
   double contours = 0;
   std::string out;
@@ -61,6 +62,7 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   request.show.borders = options.borders;
   request.comment = options.comment;
   request.rivers = options.rivers;
+  request.objects = options.objects;
   request.style.light = options.light;
   request.style.contours = options.contours;
   if (!options.range.empty()) {
@@ -100,6 +102,7 @@ Result<int> map(const MapOptions& options, Streams& streams) {
     if (report->low < report->high) result["range"] = {report->low, report->high};
     if (isLines(request.format)) result["lines"] = report->lines;
     if (request.rivers) result["rivers"] = report->rivers;
+    if (request.objects) result["objects"] = report->objects;
     streams.out << result.dump(2) << "\n";
     return 0;
   }
@@ -108,7 +111,11 @@ Result<int> map(const MapOptions& options, Streams& streams) {
       planOf(world).recipe().seed);
   if (isLines(request.format)) streams.out << fmt::format("{} lines", report->lines);
   if (request.rivers) streams.out << fmt::format(", {} rivers", report->rivers);
+  if (isLines(request.format) && request.objects)
+    streams.out << fmt::format(", {} objects", report->objects);
   if (isLines(request.format)) streams.out << "\n";
+  if (!isLines(request.format) && request.objects)
+    streams.out << fmt::format("{} objects\n", report->objects);
   for (const std::string& what : planOf(world).approximations(options.step))
     streams.out << fmt::format("approximate at this step: {}\n", what);
   if (report->low < report->high)
@@ -137,6 +144,8 @@ void addMap(CLI::App& app, Action& action) {
       "FILE.json), svg or geojson (lines); default: by the ending");
   app.add_option("--contours", options->contours, "Altitude between contour lines");
   app.add_flag("--rivers", options->rivers, "In .svg and .geojson: the middles of rivers as lines");
+  app.add_flag("--objects", options->objects,
+      "Signs of objects, up to 4 cells a pixel; in .svg and .geojson points");
   app.add_option("--light", options->light,
          "Degrees clockwise from north that the relief is lit from; default 315")
       ->check(CLI::Range(-360.0, 360.0));

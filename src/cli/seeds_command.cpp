@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "audit/level_audit.h"
+#include "audit/object_trials.h"
 #include "cli/common.h"
 #include "recipe/level_recipe.h"
 
@@ -26,6 +27,46 @@ Json jsonOf(const FloorTrial& trial) {
       {"ofCells", f.visited.all}};
 }
 
+/// What has to be in the squares about the origin.
+Result<int> seedsOfObjects(const SeedsOptions& options, const Recipe& recipe, Streams& streams,
+    const std::function<void(double)>& progress) {
+  EngineOptions made;
+  made.threads = options.recipe.threadCount();
+  made.simd = options.recipe.simd;
+  auto engine = Engine::create(made);
+  if (!engine) return engine.error();
+  const auto trials =
+      tryMustHaves(**engine, recipe, options.from, static_cast<int>(options.count), {}, progress);
+  if (!trials) return trials.error();
+  const int code = trials->failing == 0 ? 0 : 1;
+  if (options.recipe.json) {
+    Json list = Json::array();
+    for (const MustTrial& trial : trials->list)
+      if (options.all || !trial.fault.empty())
+        list.push_back({{"seed", trial.seed}, {"fault", trial.fault}, {"squares", trial.squares},
+            {"missing", trial.missing}, {"forced", trial.forced}});
+    streams.out << Json{{"from", options.from}, {"count", options.count},
+                       {"failing", trials->failing}, {"seeds", std::move(list)}}
+                       .dump(2)
+                << "\n";
+    return code;
+  }
+  uint64_t forced = 0;
+  for (const MustTrial& trial : trials->list) {
+    forced += trial.forced;
+    if (!trial.fault.empty())
+      streams.out << fmt::format("seed {}: {}\n", trial.seed, trial.fault);
+    else if (options.all)
+      streams.out << fmt::format("seed {}: all {} squares have one, {} by force\n", trial.seed,
+          trial.squares, trial.forced);
+  }
+  streams.out << fmt::format(
+      "seeds {} to {}: {} of {} have all that must be about the origin; {} by force\n",
+      options.from, options.from + options.count - 1, trials->list.size() - trials->failing,
+      trials->list.size(), forced);
+  return code;
+}
+
 Result<int> seeds(const SeedsOptions& options, Streams& streams) {
   if (options.count < 1 || options.count > kMost)
     return Error{Error::Code::InvalidInput, fmt::format("{} seeds", options.count), "--count",
@@ -42,6 +83,8 @@ Result<int> seeds(const SeedsOptions& options, Streams& streams) {
       streams.err << fmt::format("\r{:3.0f} %", share * 100) << (share >= 1 ? "\r      \r" : "")
                   << std::flush;
   };
+  if (recipe->frame.kind != WorldKind::Level)
+    return seedsOfObjects(options, *recipe, streams, progress);
   const auto trials = tryFloors(*recipe, floor, options.from, static_cast<int>(options.count),
       options.recipe.threadCount(), **kernels, {}, progress);
   if (!trials) return trials.error();

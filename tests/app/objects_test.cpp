@@ -1,6 +1,8 @@
 // The stage Objects in the window: its editor, and signs on the map.
 #include <QtTest>
 
+#include "app/edit/choice.h"
+#include "app/landmarks/landmarks_drawer.h"
 #include "app/objects/objects_editor.h"
 #include "app/overlay/object_signs.h"
 #include "app/window_desk.h"
@@ -66,7 +68,7 @@ class ObjectsTest : public QObject, protected WindowDesk {
       QTRY_COMPARE(objects().kinds.size(), n);
     }
     settle();
-    child<Tick>("objects.kind-2.slope")->click();
+    child<Tick>("objects.kind-2.slope.to.on")->click();
     QTRY_VERIFY(objects().kinds[1].slope.high.has_value());
     type("objects.kind-2.slope.to", QStringLiteral("0.4"));
     QTRY_COMPARE(objects().kinds[1].slope.high.value_or(0), 0.4);
@@ -96,6 +98,80 @@ class ObjectsTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(!objects().on);
     click("objects.switch");
     QTRY_VERIFY(objects().on);
+  }
+
+  /// One in every square, found again among the landmarks.
+  void oneInEverySquare() {
+    click("stage.objects");
+    click("objects.addKind");
+    QTRY_COMPARE(objects().kinds.size(), size_t{1});
+    child<Tick>("objects.kind-1.must")->click();
+    QTRY_VERIFY(objects().kinds[0].must.has_value());
+    type("objects.kind-1.must.square", QStringLiteral("128"));
+    QTRY_COMPARE(objects().kinds[0].must->square, 128);
+    settle();
+    QTRY_VERIFY(child<QLabel>("objects.kind-1.found")
+                    ->text()
+                    .contains(QStringLiteral("squares about it have one")));
+    QVERIFY(!editor().findChild<QWidget*>(QStringLiteral("objects.kind-1.density")));
+    window_->drawers().open(QStringLiteral("landmarks"));
+    click("landmarks.objects");
+    auto& list = window_->findChild<LandmarksDrawer*>()->objects();
+    QTRY_VERIFY(list.settled() && list.found().size() > 200);
+    QCOMPARE(list.table().rowCount(), static_cast<int>(list.found().size()));
+    int row = 0;
+    while (!list.found()[static_cast<size_t>(row)].object) ++row;
+    const acre::ObjectLandmark one = list.found()[static_cast<size_t>(row)];
+    QCOMPARE(one.square, int64_t{128});
+    list.table().selectRow(row);
+    click("landmarks.objects.goTo");
+    QTRY_COMPARE(map().viewpoint().cell, one.cell);
+    click("landmarks.objects.ask");
+    QTRY_VERIFY(window_->plumbCard().plumb() && window_->plumbCard().plumb()->cell == one.cell);
+    QCOMPARE(window_->plumbCard().plumb()->objects.at(0).refusal, std::string());
+    for (int i = 0; i < 3; ++i) child<QAction>("edit.undo")->trigger();
+    QTRY_VERIFY(objects().kinds.empty());
+    QTRY_VERIFY(list.settled() && list.found().empty());
+  }
+
+  /// A field tells how many, through a curve; kinds stand by others on even ground.
+  void amountsAndNeighbours() {
+    click("stage.objects");
+    for (size_t n = 1; n <= 2; ++n) {
+      click("objects.addKind");
+      QTRY_COMPARE(objects().kinds.size(), n);
+    }
+    settle();
+    const uint64_t all = editor().found()[0].count;
+    auto* biome = child<Choice>("objects.kind-2.addBiome");
+    biome->setCurrentIndex(biome->findText(QStringLiteral("Heath")));
+    emit biome->activated(biome->currentIndex());
+    QTRY_COMPARE(objects().kinds[1].biomes.size(), size_t{1});
+    type("objects.kind-2.in.heath.density", QStringLiteral("20"));
+    QTRY_COMPARE(objects().kinds[1].biomes[0].density, 20.0);
+    const std::string field = window_->document().recipe().fields[0].id;
+    auto* amount = child<Choice>("objects.kind-1.amount");
+    amount->setCurrentIndex(amount->findText(QStringLiteral("as Uplands says")));
+    emit amount->activated(amount->currentIndex());
+    QTRY_COMPARE(objects().kinds[0].amount, field);
+    QTRY_VERIFY(editor().findChild<QWidget*>(QStringLiteral("objects.kind-1.curved")));
+    child<Tick>("objects.kind-1.curved")->click();
+    QTRY_COMPARE(objects().kinds[0].curve.size(), size_t{2});
+    settle();
+    QTRY_VERIFY(!editor().found().empty() && editor().found()[0].count < all);
+    QVERIFY(editor().found()[0].refused[static_cast<size_t>(acre::Refusal::Amount)] > 0);
+    QVERIFY(
+        child<QWidget>("objects.kind-1.bars")->accessibleName().contains(QStringLiteral("amount")));
+    type("objects.kind-2.beside.kind-1", QStringLiteral("12"));
+    QTRY_COMPARE(objects().kinds[1].beside.size(), size_t{1});
+    child<Tick>("objects.kind-2.footing")->click();
+    QTRY_VERIFY(objects().kinds[1].footing.has_value());
+    type("objects.kind-2.footing.rise", QStringLiteral("0.5"));
+    QTRY_COMPARE(objects().kinds[1].footing->rise, 0.5);
+    settle();
+    QTRY_VERIFY(editor().found().size() == 2 &&
+                editor().found()[1].refused[static_cast<size_t>(acre::Refusal::Beside)] > 0);
+    QVERIFY(editor().found()[1].refused[static_cast<size_t>(acre::Refusal::Uneven)] > 0);
   }
 };
 

@@ -293,6 +293,8 @@ Recipe strewn(Recipe r) {
   second.id = "thorn";
   second.biomes = {{r.biomes.list[0].id, 3}};
   second.apart = {{"stone", 5}};
+  second.beside = {{"bush", 30}};
+  second.footing.emplace();
   second.ground = {r.materials[0].id};
   second.altitude = {1.0, 90.0};
   second.slope = {0.1, 2.0};
@@ -302,7 +304,12 @@ Recipe strewn(Recipe r) {
   second.what = {{"small", "Small", 3}, {"large", "Large", 1}};
   ObjectKind other = first;
   other.id = "bush";
-  r.objects->kinds = {first, other, second};
+  other.amount = kHeightsId;
+  other.curve = {{0, 0.25}, {20, 1}};
+  ObjectKind well = first;
+  well.id = "well";
+  well.must.emplace();
+  r.objects->kinds = {first, other, second, well};
   return r;
 }
 
@@ -467,7 +474,8 @@ class MemberTest : public QObject {
   }
   static bool isOfObjects(const std::string& member) {
     static const QRegularExpression objects(QRegularExpression::anchoredPattern(
-        "(Recipe\\.objects|(Objects|ObjectKind|ObjectApart|ObjectChoice|BiomeDensity)\\..*)"));
+        "(Recipe\\.objects|(Objects|ObjectKind|ObjectApart|ObjectChoice|ObjectFooting|ObjectMust|"
+        "BiomeDensity)\\..*)"));
     return objects.match(QString::fromStdString(member)).hasMatch();
   }
   /// Names, colours and what only says how a world is cut: no stage reads them.

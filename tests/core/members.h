@@ -150,8 +150,10 @@ ACRE_MEMBERS(Caves, on, seaCover, voids, tunnels, automata, kinds, opening)
 ACRE_MEMBERS(BiomeDensity, biome, density)
 ACRE_MEMBERS(ObjectApart, kind, cells)
 ACRE_MEMBERS(ObjectChoice, id, name, weight)
-ACRE_MEMBERS(ObjectKind, id, name, on, sign, ink, density, biomes, distance, apart, ground,
-    altitude, slope, shore, wet, field, within, what)
+ACRE_MEMBERS(ObjectFooting, radius, rise)
+ACRE_MEMBERS(ObjectMust, square, forced)
+ACRE_MEMBERS(ObjectKind, id, name, on, sign, ink, density, biomes, distance, amount, curve, must,
+    apart, beside, ground, altitude, slope, shore, wet, field, within, footing, what)
 ACRE_MEMBERS(Objects, on, kinds)
 
 ACRE_MEMBERS(Amount, at, perFloor)

@@ -8,8 +8,10 @@
 
 #include "audit/object_figures.h"
 #include "audit/plumb.h"
+#include "dry.h"
 #include "object/scatter.h"
 #include "output/chunk_text.h"
+#include "output/object_lists.h"
 #include "recipe/edits.h"
 #include "recipe/json.h"
 #include "recipe/water_recipe.h"
@@ -84,6 +86,25 @@ Recipe busy() {
   return plain({stone, thorn, reed, grass});
 }
 
+/// Kinds by fields, beside others, on even ground, and one in every square.
+Recipe settled() {
+  ObjectKind well = kindOf("well", 1, 8);
+  well.must = ObjectMust{96, false};
+  well.altitude = {0.0, std::nullopt};
+  well.footing = ObjectFooting{2, 1.25};
+  ObjectKind hut = kindOf("hut", 40, 3);
+  hut.beside = {{"well", 20}};
+  hut.apart = {{"well", 4}};
+  hut.footing = ObjectFooting{1, 2};
+  ObjectKind shrub = kindOf("shrub", 60, 3);
+  shrub.amount = "patches";
+  shrub.curve = {{-0.5, 0}, {0, 0.25}, {0.5, 1}};
+  shrub.apart = {{"hut", 3}};
+  ObjectKind weed = kindOf("weed", 200, 1);
+  weed.amount = "patches";
+  return plain({well, hut, shrub, weed});
+}
+
 std::vector<PlacedObject> allIn(const World& world, const Rect& cells) {
   return world.objects().in(cells).value();
 }
@@ -105,6 +126,7 @@ class ObjectTest : public QObject {
       QCOMPARE(found[n].id, expected[n].id);
       QCOMPARE(int{found[n].turn}, expected[n].turn);
       QCOMPARE(namesOf(recipe, found[n]).second, expected[n].choice);
+      QCOMPARE(found[n].y, expected[n].y);
     }
   }
 
@@ -227,6 +249,14 @@ class ObjectTest : public QObject {
         for (const PlacedObject& one : whole)
           if (Rect{all.x, all.z, side, side}.contains(one.cell)) expected.push_back(one);
         QCOMPARE(joined, expected);
+        // Each part on its own, too.
+        joined.clear();
+        for (const Rect& part : parts) {
+          const auto alone = world->objects().in(part, {}, true);
+          joined.insert(joined.end(), alone->begin(), alone->end());
+        }
+        std::sort(joined.begin(), joined.end(), order);
+        QCOMPARE(joined, expected);
       }
     }
   }
@@ -248,8 +278,7 @@ class ObjectTest : public QObject {
     });
     QCOMPARE(allIn(*worldOf(busy()), all), joined);
     const auto figures = objectFigures(*worldOf(busy()), all);
-    for (const ObjectFigures& one : figures.value())
-      QCOMPARE(one.candidates, candidates[one.kind]);
+    for (const ObjectFigures& one : figures.value()) QCOMPARE(one.candidates, candidates[one.kind]);
     std::stop_source stopped;
     stopped.request_stop();
     QVERIFY(!worldOf(busy())->objects().in(all, stopped.get_token()));
@@ -272,6 +301,121 @@ class ObjectTest : public QObject {
     for (const Biome& biome : r.biomes.list) one.biomes.push_back({biome.id, density *= 1.7});
     r.objects->kinds = {one};
     agreesWithReference(r, {-60, -60, 120, 120}, 40);
+    // And so do the figures of each.
+    const auto figures = objectFigures(*worldOf(r), {-300, -300, 600, 600}).value()[0];
+    uint64_t sum = 0;
+    double share = 0;
+    for (const ObjectFigures::InBiome& in : figures.biomes) {
+      sum += in.count;
+      share += in.share;
+      if (in.share < 0.05) continue;  // A sixteenth of its cells is looked at.
+      const double placed = static_cast<double>(in.count) * 1000 / (figures.cells * in.share);
+      QVERIFY2(std::abs(placed / in.asked - 1) < 0.25,
+          qPrintable(QStringLiteral("%1 of %2").arg(placed).arg(in.asked)));
+    }
+    QCOMPARE(sum, figures.count);
+    QVERIFY(std::abs(share - 1) < 1e-9 && figures.biomes.size() > 2);
+  }
+
+  void itAgreesOnAmountsAndNeighbours() {
+    agreesWithReference(settled(), {-70, -60, 110, 90}, 60);
+    Recipe far = settled();
+    far.seed = "far";
+    agreesWithReference(far, {-2'000'000'000, 2'000'000'000, 96, 40}, 30);
+    Recipe alone = settled();
+    alone.objects->kinds[0].on = false;  // Nothing to stand by.
+    for (const PlacedObject& one : allIn(*worldOf(alone), {0, 0, 200, 200})) QVERIFY(one.kind != 1);
+  }
+
+  /// Exactly one in every square where its conditions hold anywhere, whatever part is asked for.
+  void everySquareHasOne() {
+    Recipe r = plain({kindOf("well", 1, 8)});
+    ObjectKind& well = r.objects->kinds[0];
+    well.must = ObjectMust{64, false};
+    well.altitude = {12.0, std::nullopt};
+    const auto world = worldOf(r);
+    size_t missing = 0;
+    for (int64_t j = -50; j < 50; ++j)
+      for (int64_t i = -50; i < 50; ++i) {
+        const MustHave there = world->objects().mustHave(0, i, j).value();
+        uint32_t tried = 0;
+        for (size_t n = 1; n < kRefusals; ++n) tried += there.refused[n];
+        QCOMPARE(there.refused[0], 0u);
+        if (there.placed) {
+          QVERIFY((Rect{i * 64 + 8, j * 64 + 8, 48, 48}).contains(there.placed->at.cell));
+          QVERIFY(tried < 1024);
+        } else {
+          QCOMPARE(tried, 1024u);
+          ++missing;
+        }
+        if ((i + j) % 7 == 0)
+          QCOMPARE(
+              allIn(*world, {i * 64, j * 64, 64, 64}).size(), size_t{there.placed.has_value()});
+      }
+    // Some squares lie under water; by force those have one too.
+    QVERIFY2(missing > 0 && missing < 5'000, std::to_string(missing).c_str());
+    well.must->forced = true;
+    const auto forced = worldOf(r);
+    for (int64_t i = -20; i < 20; ++i) {
+      const MustHave before = world->objects().mustHave(0, i, 3).value();
+      const MustHave there = forced->objects().mustHave(0, i, 3).value();
+      QVERIFY(there.placed);
+      QCOMPARE(there.placed->forced != Refusal::None, !before.placed);
+      if (before.placed) QCOMPARE(there.placed->at.cell, before.placed->at.cell);
+    }
+    // Beyond the bounds there is none, even by force.
+    r.frame.x = AxisBounds{0, 96};
+    r.frame.z = AxisBounds{0, 96};
+    const auto bounded = worldOf(r);
+    QVERIFY(!bounded->objects().mustHave(0, 2, 0)->placed);
+    for (const PlacedObject& one : allIn(*bounded, {-200, -200, 400, 400}))
+      QVERIFY((Rect{0, 0, 96, 96}).contains(one.cell));
+  }
+
+  void squaresWithoutOneAreTold() {
+    Recipe r = settled();
+    ObjectKind& well = r.objects->kinds[0];
+    well.altitude = {500.0, std::nullopt};
+    const auto engine = engineOf();
+    const auto found = runChecks(*engine, *engine->compile(r).value());
+    const auto told = std::find_if(found->begin(), found->end(),
+        [](const Check& check) { return check.id == "missing-objects"; });
+    QVERIFY(told != found->end());
+    QVERIFY2(told->sentence.starts_with("well is missing in 64 of 64 squares: under water") ||
+                 told->sentence.starts_with("well is missing in 64 of 64 squares: altitude"),
+        told->sentence.c_str());
+    told->apply(r);
+    const auto forced = worldOf(r);
+    const auto where = forced->objects().mustHave(0, 0, 0);
+    QVERIFY(where->placed);
+    const Plumb plumb = plumbAt(*forced, where->placed->at.cell).value();
+    QVERIFY(plumbJson(plumb).find("\"forced\": \"altitude\"") != std::string::npos);
+  }
+
+  /// Lists as a table and as points.
+  void listsHoldAllOfThem() {
+    const auto world = worldOf(busy());
+    const Rect area{-40, 20, 100, 80};
+    const auto objects = allIn(*world, area);
+    std::istringstream table(objectsCsv(*world, objects));
+    std::string row;
+    std::getline(table, row);
+    QCOMPARE(row, std::string("id,kind,what,name,x,z,height,turn"));
+    size_t rows = 0;
+    while (std::getline(table, row)) ++rows;
+    QCOMPARE(rows, objects.size());
+    const auto points = nlohmann::json::parse(objectsGeoJson(*world, area, objects));
+    QCOMPARE(points["features"].size(), objects.size());
+    const auto& first = points["features"][0];
+    QCOMPARE(first["geometry"]["coordinates"][0].get<double>(),
+        static_cast<double>(objects[0].cell.x) + 0.5);
+    QCOMPARE(first["properties"]["of"].get<std::string>(), std::string("stone"));
+    QCOMPARE(first["properties"]["name"].get<std::string>(), titleOf(world->recipe(), objects[0]));
+    QTemporaryDir folder;
+    const auto file = std::filesystem::path(folder.path().toStdString()) / "all.geojson";
+    QCOMPARE(writeObjects(*world, area, file).value(), objects.size());
+    const auto wrong = writeObjects(*world, area, file.string() + ".xml");
+    QVERIFY(!wrong && wrong.error().accepted.find(".csv") != std::string::npos);
   }
 
   /// By rivers and lakes, on their banks.
@@ -295,6 +439,50 @@ class ObjectTest : public QObject {
       QCOMPARE(value.water.kind, WaterKind::Dry);
       if (one.kind == 0) QVERIFY(value.water.shore >= 0.5f && value.water.shore <= 4);
     }
+  }
+
+  /// On blocks, over caves and under overhangs: in the chunk of the level that they stand on.
+  void theyStandOnBlocks() {
+    Recipe r = dryDemo("swallet-edge");
+    ObjectKind stone = kindOf("stone", 12, 5);
+    ObjectKind thorn = kindOf("thorn", 30, 3);
+    thorn.ground = {"heather", "pasture"};
+    thorn.apart = {{"stone", 4}};
+    r.objects->kinds = {stone, thorn};
+    const auto world = worldOf(r);
+    const Rect cells{64, -96, 32, 32};
+    const auto all = allIn(*world, cells);
+    QVERIFY2(all.size() > 8, std::to_string(all.size()).c_str());
+    const ChunkLayout& layout = world->layout();
+    std::vector<PlacedObject> joined;
+    for (int64_t cy = layout.lowestChunk(0); cy <= layout.highestChunk(0); ++cy)
+      for (int64_t x = 0; x < 32; x += layout.size())
+        for (int64_t z = 0; z < 32; z += layout.size()) {
+          ChunkPos pos = layout.chunkOf(Cell{cells.x + x, cells.z + z});
+          pos.cy = cy;
+          const auto chunk = world->chunk(pos).value();
+          QVERIFY(chunk->bytes() <= world->largestChunkBytes());
+          for (const PlacedObject& one : chunk->objects) {
+            QVERIFY(one.y >= chunk->y && one.y < chunk->y + chunk->tall);
+            joined.push_back(one);
+          }
+          if (chunk->objects.empty()) continue;
+          const auto json = nlohmann::json::parse(chunkJson(*world, *chunk));
+          QCOMPARE(json["objects"].size(), chunk->objects.size());
+          QCOMPARE(json["objects"][0]["at"][1].get<int64_t>(), chunk->objects[0].y);
+        }
+    std::sort(joined.begin(), joined.end(), [](const PlacedObject& a, const PlacedObject& b) {
+      return std::tuple(a.kind, a.cell.z, a.cell.x) < std::tuple(b.kind, b.cell.z, b.cell.x);
+    });
+    QCOMPARE(joined, all);
+    for (const PlacedObject& one : all) {
+      QVERIFY(world->blockAt(one.cell, one.y - 1).material < r.materials.size());
+      QCOMPARE(world->blockAt(one.cell, one.y).material, kOpen);
+    }
+    agreesWithReference(r, {cells.x, cells.z, 14, 14}, 2);
+    // Digging under one leaves it where it stands.
+    r.edits = EditSet(r.seed).with({{all[0].cell.x, all[0].y - 1, all[0].cell.z, "open"}});
+    QCOMPARE(allIn(*worldOf(r), cells), all);
   }
 
   /// Changes by hand move nothing; objects are told of the ground as it was made.
@@ -443,6 +631,15 @@ class ObjectTest : public QObject {
     row("biome", R"({"biomes": [{"biome": "moon", "density": 1}]})",
         "/objects/kinds/0/biomes/0/biome");
     row("span", R"({"slope": [3, 1]})", "/objects/kinds/0/slope");
+    row("beside a later one", R"({"beside": [{"kind": "b", "cells": 4}]})",
+        "/objects/kinds/0/beside/0/kind");
+    row("amount", R"({"amount": "none-such"})", "/objects/kinds/0/amount");
+    row("shares", R"({"amount": "patches", "curve": [[0, 0], [1, 2]]})",
+        "/objects/kinds/0/curve/1/1");
+    row("square", R"({"must": {"square": 8}})", "/objects/kinds/0/must/square");
+    row("amount of one", R"({"amount": "patches", "must": {"square": 512}})",
+        "/objects/kinds/0/amount");
+    row("footing", R"({"footing": {"radius": 40, "rise": 1}})", "/objects/kinds/0/footing/radius");
     row("sign", R"({"sign": "star"})", "/objects/kinds/0/sign");
   }
   void whatIsNotAccepted() {

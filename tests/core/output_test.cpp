@@ -4,7 +4,10 @@
 
 #include <QXmlStreamReader>
 #include <QtTest>
+#include <array>
+#include <fstream>
 #include <nlohmann/json.hpp>
+#include <tuple>
 
 #include "base/atomic_file.h"
 #include "dry.h"
@@ -13,6 +16,7 @@
 #include "output/legend.h"
 #include "output/map_writer.h"
 #include "recipe/json.h"
+#include "recipe/object_recipe.h"
 #include "suite.h"
 #include "world/block_value.h"
 #include "world/demos.h"
@@ -96,6 +100,65 @@ class OutputTest : public QObject {
         QCOMPARE((uint32_t{p[0]} << 16 | uint32_t{p[1]} << 8 | p[2]), row[i] & 0xFFFFFFu);
       }
     }
+  }
+
+  /// Signs of objects on a picture, points in a file of lines.
+  void objectsAreDrawn() {
+    ObjectKind post;
+    post.id = post.name = "post";
+    post.ink = {255, 0, 255};
+    post.distance = 12;
+    recipe_.objects->kinds = {post};
+    const auto w = world();
+    MapRequest request;
+    request.grid = {-300, 200, 2, 180, 150};
+    QVERIFY(writeMap(*w, request, file("bare.png")).ok());
+    request.objects = true;
+    const auto report = writeMap(*w, request, file("signs.png"));
+    const auto there = w->objects().in({-300, 200, 360, 300}).value();
+    QCOMPARE(report->objects, there.size());
+    QVERIFY(there.size() > 40);
+    const Decoded bare = decode(file("bare.png")), png = decode(file("signs.png"));
+    const auto at = [](const Decoded& of, int64_t x, int64_t z) {
+      const uint8_t* p = &of.rows[static_cast<size_t>(z)][static_cast<size_t>(3 * x)];
+      return std::array<uint8_t, 3>{p[0], p[1], p[2]};
+    };
+    size_t changed = 0;
+    for (int64_t z = 0; z < 150; ++z)
+      for (int64_t x = 0; x < 180; ++x) changed += at(bare, x, z) != at(png, x, z);
+    QVERIFY(changed > there.size() && changed < there.size() * 60);
+    for (const PlacedObject& one : there)
+      QCOMPARE(at(png, (one.cell.x + 300) / 2, (one.cell.z - 200) / 2),
+          (std::array<uint8_t, 3>{255, 0, 255}));
+    // Strips cut none of them.
+    request.grid = {-10, -700, 1, 300, 1100};
+    QVERIFY(writeMap(*w, request, file("strips.png")).ok());
+    const Decoded strips = decode(file("strips.png"));
+    const auto all = w->objects().in({-10, -700, 300, 1100}).value();
+    request.show.kind = PictureKind::Height;
+    for (const PlacedObject& one : all)
+      for (const int64_t dz : {-2, 0, 2})
+        if (one.cell.z + dz >= -700 && one.cell.z + dz < 400)
+          QCOMPARE(at(strips, one.cell.x + 10, one.cell.z + dz + 700),
+              (std::array<uint8_t, 3>{255, 0, 255}));
+    for (const auto& [name, format, mark] :
+        {std::tuple("o.svg", MapFormat::Svg, "class=\"object\""),
+            {"o.geojson", MapFormat::GeoJson, "\"kind\":\"object\""}}) {
+      request.format = format;
+      QCOMPARE(writeMap(*w, request, file(name))->objects, all.size());
+      std::ifstream in(file(name));
+      const std::string text{std::istreambuf_iterator<char>(in), {}};
+      size_t told = 0;
+      for (size_t k = text.find(mark); k != std::string::npos; k = text.find(mark, k + 1)) ++told;
+      QCOMPARE(told, all.size());
+    }
+    request.grid.step = 5;
+    request.show = {};
+    request.format = MapFormat::Png8;
+    QCOMPARE(writeMap(*w, request, file("no.png")).error().accepted, std::string("1 to 4"));
+    recipe_ = dryDemo("saltfen-reach");
+    request.grid.step = 1;
+    QCOMPARE(writeMap(*world(), request, file("no.png")).error().where, std::string("--objects"));
   }
 
   void stripsAndThreadsDoNotShow() {

@@ -337,7 +337,7 @@ class WorldTest : public QObject {
     for (const Demo& d : demos()) QVERIFY2(seen.contains(d.name), d.name.c_str());
   }
 
-  /// What a world is without its rivers never changed when they came.
+  /// What a world is without its rivers and objects never changed when they came.
   void withoutWaterTheyAreAsEver() {
     std::ifstream file(ACRE_SOURCE_DIR "/tests/golden/dry.txt");
     std::set<std::string> seen;
@@ -348,8 +348,23 @@ class WorldTest : public QObject {
     }
     for (const Demo& d : demos()) {
       const Recipe recipe = loadRecipe(d.name).value();
-      QCOMPARE(seen.contains(d.name), recipe.rivers->on);
+      QCOMPARE(seen.contains(d.name), recipe.rivers->on || !recipe.objects->kinds.empty());
     }
+  }
+
+  /// Nor what they are with rivers when objects came.
+  void withoutObjectsTheyAreAsEver() {
+    std::ifstream file(ACRE_SOURCE_DIR "/tests/golden/bare.txt");
+    std::set<std::string> seen;
+    std::string name, hex;
+    while (file >> name >> hex) {
+      Recipe recipe = loadRecipe(name).value();
+      recipe.objects->on = false;
+      QCOMPARE(worldFingerprint(*worldOf(recipe)).hex(), hex);
+      seen.insert(name);
+    }
+    for (const Demo& d : demos())
+      QCOMPARE(seen.contains(d.name), !loadRecipe(d.name).value().objects->kinds.empty());
   }
 
   void sharesAreThoseOfTheCells() {

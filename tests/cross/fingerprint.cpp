@@ -37,6 +37,7 @@ int main(int argc, char** argv) {
       if (!hash) return 2;
       wet = " " + hash->hex();
       recipe->rivers->on = false;
+      recipe->objects->on = false;
     }
     reference::Evaluator evaluator(*recipe);
     acre::ProofOptions options;

@@ -5,6 +5,7 @@
 
 #include <map>
 #include <memory>
+#include <optional>
 #include <string>
 #include <tuple>
 #include <vector>
@@ -86,6 +87,7 @@ class Evaluator {
     acre::Cell cell;
     uint64_t id;
     int turn;
+    int64_t y;
   };
   std::vector<Object> objects(const acre::Rect& cells);
   float base(acre::Cell cell);
@@ -97,6 +99,8 @@ class Evaluator {
 
   /// What a block is made of: the id of a material, "open", or "outside".
   std::string block(acre::Cell cell, int64_t y);
+  /// As the stages make it, without bounds and what was changed by hand.
+  std::string madeBlock(acre::Cell cell, int64_t y);
   /// The same without overhangs and ores.
   std::string plainBlock(acre::Cell cell, int64_t y);
 
@@ -131,10 +135,19 @@ class Evaluator {
   void shifted(acre::Cell from, int64_t (&at)[2], int64_t (&q)[2]);
   /// Cells to the nearest border of regions, at most a region's side.
   float borderOf(acre::Cell cell);
-  struct Stand;
+  struct Stand {
+    acre::Cell cell;
+    uint64_t hash;
+    uint64_t u() const { return hash >> 32; }
+  };
   /// Where a kind stands in some cells.
   std::vector<Stand> standing(size_t kind, const acre::Rect& cells);
-  bool mayStand(const acre::ObjectKind& kind, const Stand& spot);
+  int refusedBy(const acre::ObjectKind& kind, const Stand& spot);
+  int refusedByOthers(size_t kind, const Stand& spot);
+  std::tuple<int64_t, std::string, bool> topOf(acre::Cell cell);
+  /// The one of a square.
+  std::optional<Stand> inSquare(size_t kind, int64_t i, int64_t j);
+  std::map<std::tuple<size_t, int64_t, int64_t>, std::optional<Stand>> squares_;
   struct Waters;
   struct Floor;
   const Floor& floor();

@@ -53,13 +53,8 @@ bool lies(float v, const acre::Span& span) {
 
 }  // namespace
 
-struct Evaluator::Stand {
-  acre::Cell cell;
-  uint64_t hash;
-  uint64_t u() const { return hash >> 32; }
-};
-
-bool Evaluator::mayStand(const acre::ObjectKind& kind, const Stand& spot) {
+/// The place of what refuses it in the order of the page, after its neighbours; 0: nothing does.
+int Evaluator::refusedBy(const acre::ObjectKind& kind, const Stand& spot) {
   const acre::Cell cell = spot.cell;
   const LandValue here = land(cell);
   double density = kind.density;
@@ -68,41 +63,163 @@ bool Evaluator::mayStand(const acre::ObjectKind& kind, const Stand& spot) {
       density = of.density;
       break;
     }
-  if (spot.u() >= chanceOf(kind, density)) return false;
+  if (kind.must ? density == 0 : spot.u() >= chanceOf(kind, density)) return 4;
   const auto sea = static_cast<float>(recipe_.frame.seaLevel);
   const bool waters = acre::takesPart(recipe_, acre::StageId::Water);
   WaterValue wet{"dry", here.height, 0, 46, {}, 0};
   if (waters) wet = water(cell);
-  if (!kind.wet && (wet.kind != "dry" || here.height < sea)) return false;
-  if (!kind.ground.empty()) {
-    std::string on = columnOf(cell).surface;
-    if (!wet.fresh() && opening(cell)) on = recipe_.caves->opening;
-    if (std::find(kind.ground.begin(), kind.ground.end(), on) == kind.ground.end()) return false;
+  if (!kind.wet && (wet.kind != "dry" || here.height < sea)) return 5;
+  if (!lies(here.height - sea, kind.altitude)) return 6;
+  if (!lies(wet.shore, kind.shore)) return 7;
+  if (!kind.field.empty() && !lies(field(kind.field, cell), kind.within)) return 8;
+  if (!kind.amount.empty()) {
+    float s = field(kind.amount, cell);
+    if (!kind.curve.empty()) s = curveAt(kind.curve, s);
+    s = s < 0 ? 0 : s > 1 ? 1 : s;
+    if (spot.u() >= chanceOf(kind, density * static_cast<double>(s))) return 9;
   }
-  if (!lies(here.height - sea, kind.altitude) || !lies(wet.shore, kind.shore)) return false;
+  std::string on;
+  if (recipe_.frame.kind == acre::WorldKind::Voxel) {
+    const auto [y, top, under] = topOf(cell);
+    if (under && !kind.wet) return 5;
+    if (top.empty()) return 10;
+    on = top;
+  }
+  if (!kind.ground.empty()) {
+    if (on.empty()) {
+      on = columnOf(cell).surface;
+      if (!wet.fresh() && opening(cell)) on = recipe_.caves->opening;
+    }
+    if (std::find(kind.ground.begin(), kind.ground.end(), on) == kind.ground.end()) return 10;
+  }
   if (kind.slope.low || kind.slope.high) {
     const float dx = height({cell.x + 1, cell.z}) - height({cell.x - 1, cell.z});
     const float dz = height({cell.x, cell.z + 1}) - height({cell.x, cell.z - 1});
-    if (!lies(std::sqrt(dx * dx + dz * dz) * 0.5f, kind.slope)) return false;
+    if (!lies(std::sqrt(dx * dx + dz * dz) * 0.5f, kind.slope)) return 11;
   }
-  return kind.field.empty() || lies(field(kind.field, cell), kind.within);
+  if (kind.footing) {
+    std::vector<float> heights;
+    for (const int64_t dz : {-1, 0, 1})
+      for (const int64_t dx : {-1, 0, 1})
+        heights.push_back(
+            height({cell.x + dx * kind.footing->radius, cell.z + dz * kind.footing->radius}));
+    std::sort(heights.begin(), heights.end());
+    if (heights.back() - heights.front() > static_cast<float>(kind.footing->rise)) return 12;
+  }
+  return 0;
+}
+
+/// The level over the highest block of a column that is no liquid, its material, and whether liquid
+/// lies over it.
+auto Evaluator::topOf(acre::Cell cell) -> std::tuple<int64_t, std::string, bool> {
+  const acre::AxisBounds range = recipe_.frame.y;
+  bool wet = false;
+  for (int64_t y = range.min + range.extent - 1; y >= range.min; --y) {
+    const std::string block = madeBlock(cell, y);
+    if (block == "open") continue;
+    const auto material = std::find_if(recipe_.materials.begin(), recipe_.materials.end(),
+        [&](const acre::Material& m) { return m.id == block; });
+    if (material == recipe_.materials.end() || material->state != acre::MaterialState::Liquid)
+      return {y + 1, block, wet};
+    wet = true;
+  }
+  return {0, "", wet};
+}
+
+/// The same of what stands about it: 2, 3 or 0.
+int Evaluator::refusedByOthers(size_t index, const Stand& spot) {
+  const acre::ObjectKind& kind = recipe_.objects->kinds[index];
+  const auto stands = [&](const acre::ObjectApart& of) {
+    const int64_t d = of.cells;
+    for (size_t k = 0; k < index; ++k) {
+      const acre::ObjectKind& other = recipe_.objects->kinds[k];
+      if (other.id != of.kind || !other.on) continue;
+      for (const Stand& o : standing(k, {spot.cell.x - d, spot.cell.z - d, 2 * d + 1, 2 * d + 1})) {
+        const int64_t x = o.cell.x - spot.cell.x, z = o.cell.z - spot.cell.z;
+        if (x * x + z * z < d * d) return true;
+      }
+    }
+    return false;
+  };
+  for (const acre::ObjectApart& from : kind.apart)
+    if (stands(from)) return 2;
+  for (const acre::ObjectApart& by : kind.beside)
+    if (!stands(by)) return 3;
+  return 0;
+}
+
+auto Evaluator::inSquare(size_t index, int64_t i, int64_t j) -> std::optional<Stand> {
+  const acre::ObjectKind& kind = recipe_.objects->kinds[index];
+  const uint64_t key =
+      acre::combine(acre::combine(seed_, 0x4F626A65637473u), acre::hashText(kind.id));
+  const uint64_t h =
+      acre::combine(acre::combine(key, static_cast<uint64_t>(i)), static_cast<uint64_t>(j));
+  const int64_t side = kind.must->square, margin = side / 8, wide = side - 2 * margin;
+  uint64_t a = h % 1024;
+  if (a % 2 == 0) ++a;
+  const uint64_t b = h / 4294967296u % 1024;
+  std::optional<Stand> best;
+  int last = 1;
+  for (uint64_t t = 0; t < 1024; ++t) {
+    uint64_t q = (a * t + b) % 1024;
+    q = q ^ q / 8;
+    const uint64_t e = acre::combine(h, q + 1);
+    const auto along = [&](uint64_t c, uint64_t bits) {
+      const int64_t f = wide * static_cast<int64_t>(c) / 32;
+      const int64_t k = wide * static_cast<int64_t>(c + 1) / 32 - f;
+      return margin + f + static_cast<int64_t>(bits * static_cast<uint64_t>(k) / 4294967296u);
+    };
+    const Stand spot{
+        {i * side + along(q % 32, e % 4294967296u), j * side + along(q / 32, e / 4294967296u)}, e};
+    if (!boundsOf(recipe_.frame).contains(spot.cell)) continue;
+    int refused = refusedByOthers(index, spot);
+    if (refused == 0) refused = refusedBy(kind, spot);
+    if (refused == 0) return spot;
+    if (kind.must->forced && refused > last) {
+      last = refused;
+      best = spot;
+    }
+  }
+  if (best && recipe_.frame.kind == acre::WorldKind::Voxel &&
+      std::get<1>(topOf(best->cell)).empty())
+    best.reset();
+  return best;
 }
 
 auto Evaluator::standing(size_t index, const acre::Rect& cells) -> std::vector<Stand> {
   const acre::ObjectKind& kind = recipe_.objects->kinds[index];
+  if (kind.must) {
+    std::vector<Stand> out;
+    const int64_t side = kind.must->square;
+    for (int64_t j = down(cells.z, side); j <= down(cells.z + cells.length - 1, side); ++j)
+      for (int64_t i = down(cells.x, side); i <= down(cells.x + cells.width - 1, side); ++i) {
+        const auto known = squares_.try_emplace({index, i, j});
+        if (known.second) known.first->second = inSquare(index, i, j);
+        if (const auto& one = known.first->second; one && cells.contains(one->cell))
+          out.push_back(*one);
+      }
+    std::sort(out.begin(), out.end(), [](const Stand& a, const Stand& b) {
+      return std::pair(a.cell.z, a.cell.x) < std::pair(b.cell.z, b.cell.x);
+    });
+    return out;
+  }
   const uint64_t key =
       acre::combine(acre::combine(seed_, 0x4F626A65637473u), acre::hashText(kind.id));
   const int64_t r = kind.distance, g = side(kind), reach = 5 * r;
   const acre::Rect all{
       cells.x - reach, cells.z - reach, cells.width + 2 * reach, cells.length + 2 * reach};
-  std::vector<std::pair<int64_t, std::vector<Stand>>> others;
-  for (const acre::ObjectApart& apart : kind.apart)
+  // What stands about all of them, each kind once.
+  const auto around = [&](const acre::ObjectApart& of) {
+    std::pair<int64_t, std::vector<Stand>> out{of.cells, {}};
+    const int64_t d = of.cells;
     for (size_t k = 0; k < index; ++k)
-      if (recipe_.objects->kinds[k].id == apart.kind && recipe_.objects->kinds[k].on) {
-        const int64_t d = apart.cells;
-        others.emplace_back(
-            d, standing(k, {all.x - d, all.z - d, all.width + 2 * d, all.length + 2 * d}));
-      }
+      if (recipe_.objects->kinds[k].id == of.kind && recipe_.objects->kinds[k].on)
+        out.second = standing(k, {all.x - d, all.z - d, all.width + 2 * d, all.length + 2 * d});
+    return out;
+  };
+  std::vector<std::pair<int64_t, std::vector<Stand>>> apart, beside;
+  for (const acre::ObjectApart& of : kind.apart) apart.push_back(around(of));
+  for (const acre::ObjectApart& of : kind.beside) beside.push_back(around(of));
   std::vector<Stand> there;
   for (int64_t j = down(all.z, g); j <= down(all.z + all.length, g); ++j)
     for (int64_t i = down(all.x, g); i <= down(all.x + all.width, g); ++i) {
@@ -114,13 +231,15 @@ auto Evaluator::standing(size_t index, const acre::Rect& cells) -> std::vector<S
       };
       const Stand spot{{i * g + part(at), j * g + part(at / 65536)}, h};
       if (!all.contains(spot.cell)) continue;
-      const bool near = std::any_of(others.begin(), others.end(), [&](const auto& other) {
+      const auto near = [&](const auto& other) {
         return std::any_of(other.second.begin(), other.second.end(), [&](const Stand& o) {
           const int64_t x = o.cell.x - spot.cell.x, z = o.cell.z - spot.cell.z;
           return x * x + z * z < other.first * other.first;
         });
-      });
-      if (!near && mayStand(kind, spot)) there.push_back(spot);
+      };
+      if (std::none_of(apart.begin(), apart.end(), near) &&
+          std::all_of(beside.begin(), beside.end(), near) && refusedBy(kind, spot) == 0)
+        there.push_back(spot);
     }
   std::sort(there.begin(), there.end(), [](const Stand& a, const Stand& b) {
     return std::tuple(a.u(), a.cell.z, a.cell.x) < std::tuple(b.u(), b.cell.z, b.cell.x);
@@ -162,7 +281,9 @@ auto Evaluator::objects(const acre::Rect& cells) -> std::vector<Object> {
     double sum = 0;
     for (const acre::ObjectChoice& one : kind.what) sum += one.weight;
     for (const Stand& spot : standing(k, intersection(cells, boundsOf(recipe_.frame)))) {
-      Object one{k, {}, spot.cell, spot.hash, static_cast<int>(acre::combine(spot.hash, 3) >> 62)};
+      Object one{
+          k, {}, spot.cell, spot.hash, static_cast<int>(acre::combine(spot.hash, 3) >> 62), 0};
+      if (recipe_.frame.kind == acre::WorldKind::Voxel) one.y = std::get<0>(topOf(spot.cell));
       double left =
           static_cast<double>(acre::combine(spot.hash, 2) >> 11) / 9007199254740992.0 * sum;
       for (size_t n = 0; n < kind.what.size(); ++n) {

@@ -202,6 +202,7 @@ LandmarksDrawer::LandmarksDrawer(Document& document, MapView& map, QWidget* pare
   buildPages(outer, systems_);
   connect(spaces_, &SpacesList::commandRequested, this, &LandmarksDrawer::commandRequested);
   connect(waters_, &WatersList::commandRequested, this, &LandmarksDrawer::commandRequested);
+  connect(objects_, &ObjectsList::commandRequested, this, &LandmarksDrawer::commandRequested);
   auto* column = new QVBoxLayout(systems_);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(8);
@@ -228,6 +229,7 @@ void LandmarksDrawer::buildPages(QVBoxLayout* outer, QWidget* systems) {
   row->setSpacing(0);
   spaces_ = new SpacesList(document_, map_);
   waters_ = new WatersList(document_, map_);
+  objects_ = new ObjectsList(document_, map_);
   const auto page = [&](const QString& text, const char* name, QWidget* shown) {
     auto* button = new QToolButton;
     button->setText(text);
@@ -244,17 +246,18 @@ void LandmarksDrawer::buildPages(QVBoxLayout* outer, QWidget* systems) {
   page(tr("Tunnel systems"), "landmarks.systems", systems);
   page(tr("Open spaces"), "landmarks.spaces", spaces_);
   page(tr("Rivers and lakes"), "landmarks.waters", waters_);
+  page(tr("Objects"), "landmarks.objects", objects_);
   row->addStretch(1);
   outer->addLayout(row);
-  for (QWidget* one : {systems, static_cast<QWidget*>(spaces_), static_cast<QWidget*>(waters_)})
+  for (QWidget* one : pages()) {
     outer->addWidget(one, 1);
-  spaces_->hide();
-  waters_->hide();
+    one->setVisible(one == systems);
+  }
 }
 
 /// The others first: what they drew goes.
 void LandmarksDrawer::showPage(QWidget* page) {
-  for (QWidget* one : {systems_, static_cast<QWidget*>(spaces_), static_cast<QWidget*>(waters_)})
+  for (QWidget* one : pages())
     if (one != page) one->hide();
   page->show();
 }
@@ -374,6 +377,7 @@ QString LandmarksDrawer::within() const {
 void LandmarksDrawer::refresh() {
   spaces_->refresh();
   waters_->refresh();
+  objects_->refresh();
   if (isVisible() && searched_ != document_.world()) search();
 }
 

@@ -13,6 +13,7 @@
 #include "app/document/document.h"
 #include "app/edit/choice.h"
 #include "app/edit/tick.h"
+#include "app/landmarks/objects_list.h"
 #include "app/landmarks/spaces_list.h"
 #include "app/landmarks/waters_list.h"
 #include "app/map/map_view.h"
@@ -78,6 +79,7 @@ class LandmarksDrawer : public QWidget {
   QTableView& table() { return *table_; }
   SpacesList& spaces() { return *spaces_; }
   WatersList& waters() { return *waters_; }
+  ObjectsList& objects() { return *objects_; }
   /// The chosen system; nothing: none.
   std::optional<acre::FoundSystem> chosen() const;
 
@@ -97,6 +99,7 @@ class LandmarksDrawer : public QWidget {
  private:
   void buildPages(QVBoxLayout* outer, QWidget* systems);
   void showPage(QWidget* page);
+  std::vector<QWidget*> pages() const { return {systems_, spaces_, waters_, objects_}; }
   void buildFilters(QVBoxLayout* column);
   void buildTable(QVBoxLayout* column);
   void buildButtons(QVBoxLayout* column);
@@ -116,6 +119,7 @@ class LandmarksDrawer : public QWidget {
   QWidget* systems_;
   SpacesList* spaces_;
   WatersList* waters_;
+  ObjectsList* objects_;
   QLabel* headline_;
   Choice* distance_;
   Tick* mouthed_;

@@ -112,6 +112,7 @@ void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture
                         : nullptr);
   contourPause_.start();
   paintSoon(rect());  // The old pictures stay for now, what lies over them may have changed.
+  if (!same) emit worldShown();
 }
 
 /// Places mean other cells than before, and what lies ahead is counted in chunks: all begins anew.

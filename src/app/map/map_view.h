@@ -39,6 +39,8 @@ class MapView : public QWidget {
   ~MapView() override;
 
   void show(std::shared_ptr<const acre::World> world, const acre::Picture& picture);
+  /// What is shown, which the document's need not be: the one before, or one up to a stage.
+  const std::shared_ptr<const acre::World>& world() const { return world_; }
   const acre::Picture& picture() const { return picture_; }
   void setStyle(const acre::Style& style);
   const acre::Style& style() const { return style_; }
@@ -116,6 +118,7 @@ class MapView : public QWidget {
   void viewpointMoved();
   void streamChanged();
   void viewChanged();  ///< Centre, scale or size.
+  void worldShown();   ///< Another world than before.
   void sectionChanged();
   void plumbRequested(qint64 x, qint64 z, bool second);
   void routePointed(qint64 x, qint64 z);

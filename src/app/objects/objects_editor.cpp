@@ -2,10 +2,12 @@
 
 #include <algorithm>
 
+#include "app/edit/curve_view.h"
 #include "app/edit/lists.h"
 #include "app/edit/shape.h"
 #include "app/edit/swatch.h"
 #include "app/look/look.h"
+#include "recipe/stages.h"
 #include "world/world.h"
 
 namespace app {
@@ -15,6 +17,7 @@ using acre::ObjectKind;
 using acre::Recipe;
 
 constexpr int kAcross = 2;  // Numbers a row.
+constexpr int kSpanWords = 76;
 
 QString keyOf(const std::string& id) {
   return QStringLiteral("objects.") + QString::fromStdString(id);
@@ -52,7 +55,8 @@ std::vector<acre::ObjectFigures> ObjectsEditor::found() const {
 
 void ObjectsEditor::refresh() {
   const Recipe& r = document_.recipe();
-  std::string shape = shapeOf(*r.objects) + namesOf(r.materials) + namesOf(r.objects->kinds);
+  std::string shape = shapeOf(*r.objects) + namesOf(r.materials) + namesOf(r.objects->kinds) +
+                      namesOf(r.biomes.list);
   for (const acre::FieldRecipe* field : fieldsOf(r)) shape += field->id + field->name;
   if (shape != built_) {
     built_ = shape;
@@ -90,29 +94,38 @@ QString ObjectsEditor::figures() const {
 void ObjectsEditor::showFigures() {
   const auto found = this->found();
   const auto& kinds = document_.recipe().objects->kinds;
-  for (const auto& [id, label] : labels_) {
+  for (const auto& [id, shown] : found_) {
     const auto one = std::find_if(found.begin(), found.end(),
         [&, &id = id](const auto& f) { return f.kind < kinds.size() && kinds[f.kind].id == id; });
-    label->setEnabled(!inView_.measuring());
+    shown.label->setEnabled(!inView_.measuring());
     if (one == found.end()) {
-      label->setText(inView_.measuring() ? tr("Counting the view…") : QString());
+      shown.label->setText(inView_.measuring() ? tr("Counting the view…") : QString());
+      shown.bars->hide();
       continue;
     }
-    QString text = tr("%1 in view: %2 of 1,000 cells, %3 asked; at most %4 fit.")
-                       .arg(look::wholeNumber(static_cast<qint64>(one->count)),
-                           look::number(std::round(one->placed * 100) / 100),
-                           look::number(std::round(one->asked * 100) / 100),
-                           look::number(std::round(one->most * 10) / 10));
-    if (const std::string why = one->reasons(); !why.empty())
-      text += tr(" Refused: %1.").arg(QString::fromStdString(why));
-    label->setText(text.replace(QStringLiteral(" %"), QStringLiteral("\u00A0%")));
+    shown.label->setText(foundText(*one));
+    const acre::Colour& ink = kinds[one->kind].ink;
+    shown.bars->setFigures(*one, QColor(ink.red, ink.green, ink.blue));
   }
+}
+
+QString ObjectsEditor::foundText(const acre::ObjectFigures& one) const {
+  const auto whole = [](uint64_t n) { return look::wholeNumber(static_cast<qint64>(n)); };
+  if (one.squares == 0)
+    return tr("%1 in view: %2 of 1,000 cells, %3 asked; at most %4 fit.")
+        .arg(whole(one.count), look::number(std::round(one.placed * 100) / 100),
+            look::number(std::round(one.asked * 100) / 100),
+            look::number(std::round(one.most * 10) / 10));
+  QString text = tr("%1 in view; %2 of %3 squares about it have one.")
+                     .arg(whole(one.count), whole(one.squares - one.missing), whole(one.squares));
+  if (one.forced > 0) text += tr(" %1 of them by force.").arg(whole(one.forced));
+  return text;
 }
 
 // ---- controls ----------------------------------------------------------------------------------
 
 void ObjectsEditor::rebuild() {
-  labels_.clear();
+  found_.clear();
   QVBoxLayout* column = newBody(column_, 1);
   const acre::Objects& objects = *document_.recipe().objects;
   if (!objects.on) {
@@ -154,12 +167,13 @@ void ObjectsEditor::moveKind(const std::string& id, int by, const QString& step)
   apply(step, [&](Recipe& r) {
     auto& list = r.objects->kinds;
     moveIn(list, id, by);
-    // What one keeps from stands before it.
+    // What one keeps from or stays by stands before it.
     for (auto kind = list.begin(); kind != list.end(); ++kind)
-      std::erase_if(kind->apart, [&](const acre::ObjectApart& from) {
-        return std::none_of(
-            list.begin(), kind, [&](const ObjectKind& other) { return other.id == from.kind; });
-      });
+      for (auto* others : {&kind->apart, &kind->beside})
+        std::erase_if(*others, [&](const acre::ObjectApart& from) {
+          return std::none_of(
+              list.begin(), kind, [&](const ObjectKind& other) { return other.id == from.kind; });
+        });
   });
 }
 
@@ -195,17 +209,22 @@ void ObjectsEditor::addKind(QVBoxLayout* column, const ObjectKind& kind) {
   head.add(deleteButton(made.named("delete"), tr("Delete kind of object"), [id](Recipe& r) {
     std::erase_if(r.objects->kinds, [&](const ObjectKind& k) { return k.id == id; });
     for (ObjectKind& other : r.objects->kinds)
-      std::erase_if(other.apart, [&](const acre::ObjectApart& from) { return from.kind == id; });
+      for (auto* others : {&other.apart, &other.beside})
+        std::erase_if(*others, [&](const acre::ObjectApart& from) { return from.kind == id; });
   }));
-  made.numbers(column, kAcross, &ObjectKind::density, &ObjectKind::distance);
-  auto* label = caption({}, true);
-  label->setObjectName(made.named("found"));
-  column->addWidget(label);
-  labels_[id] = label;
+  addAmount(column, made, kind);
+  addBiomes(column, kind);
+  const Found found{caption({}, true), new ReasonBars};
+  found.label->setObjectName(made.named("found"));
+  found.bars->setObjectName(made.named("bars"));
+  column->addWidget(found.label);
+  column->addWidget(found.bars);
+  found_[id] = found;
   addSpan(column, made, kind, &ObjectKind::altitude, tr("altitude"));
   addSpan(column, made, kind, &ObjectKind::slope, tr("slope"));
   addSpan(column, made, kind, &ObjectKind::shore, tr("from water"));
   addGround(column, made, kind);
+  addNeighbours(column, made, kind);
   addChoices(column, kind);
 }
 
@@ -217,24 +236,79 @@ void ObjectsEditor::addSpan(QVBoxLayout* column, const Form<ObjectKind>& made,
   const QString tip =
       QString::fromUtf8(about.what.data(), static_cast<qsizetype>(about.what.size()));
   const std::string key(about.key);
+  const QString step = tr("%1 of a kind of object").arg(title);
   Row row(column);
-  row.add(made.tick(
-      key.c_str(), words, tr("%1 of a kind of object").arg(title), tip,
-      [member](const ObjectKind& k) { return (k.*member).low || (k.*member).high; },
-      [member, range = about.range](ObjectKind& k, bool on) {
-        k.*member =
-            on ? acre::Span{std::max(0.0, range.low), std::min(10.0, range.high)} : acre::Span{};
-      }));
-  row.rest();
-  if (!(kind.*member).low && !(kind.*member).high) return;
+  auto* label = caption(words);
+  label->setFixedWidth(kSpanWords);
+  row.add(label);
+  // Either end may be left open.
   for (const auto& [name, end, said] : {std::tuple("from", &acre::Span::low, tr("from")),
-           std::tuple("to", &acre::Span::high, tr("to"))})
-    row.words(said).add(
-        made.number((key + "." + name).c_str(), tr("%1 of a kind of object").arg(title),
-            {about.range, about.step, false, false, {}}, tip,
-            [member, end = end](const ObjectKind& k) { return k.*member.*end; },
-            [member, end = end](ObjectKind& k, double v) { k.*member.*end = v; }),
-        kNumberWidth);
+           std::tuple("to", &acre::Span::high, tr("to"))}) {
+    const std::string of = key + "." + name;
+    row.add(made.tick((of + ".on").c_str(), said, step, tip,
+        [member, end = end](const ObjectKind& k) { return (k.*member.*end).has_value(); },
+        [member, end = end, range = about.range](ObjectKind& k, bool on) {
+          acre::Span& span = k.*member;
+          const bool low = end == &acre::Span::low;
+          const double usual = low ? std::max(0.0, range.low) : std::min(10.0, range.high);
+          span.*end = on ? std::optional(low ? std::min(usual, span.high.value_or(usual))
+                                             : std::max(usual, span.low.value_or(usual)))
+                         : std::nullopt;
+        }));
+    if (kind.*member.*end)
+      row.add(made.number(
+                  of.c_str(), step, {about.range, about.step, false, false, {}}, tip,
+                  [member, end = end](const ObjectKind& k) { return k.*member.*end; },
+                  [member, end = end](ObjectKind& k, double v) { k.*member.*end = v; }),
+          kNumberWidth);
+  }
+  row.rest();
+}
+
+void ObjectsEditor::addBiomes(QVBoxLayout* column, const ObjectKind& kind) {
+  const acre::Recipe& recipe = document_.recipe();
+  if (!acre::takesPart(recipe, acre::StageId::Biomes) || kind.must) return;
+  const std::string id = kind.id;
+  const auto densityIn = [id](Recipe& r, const std::string& biome) -> acre::BiomeDensity* {
+    ObjectKind* of = kindIn(r, id);
+    if (!of) return nullptr;
+    const auto found = std::find_if(of->biomes.begin(), of->biomes.end(),
+        [&](const acre::BiomeDensity& one) { return one.biome == biome; });
+    return found == of->biomes.end() ? nullptr : &*found;
+  };
+  Offered others = {{tr("+ In a biome…"), {}}};
+  for (const acre::Biome& biome : recipe.biomes.list)
+    if (!densityIn(const_cast<Recipe&>(recipe), biome.id))
+      others.emplace_back(QString::fromStdString(biome.name), biome.id);
+  for (const acre::BiomeDensity& one : kind.biomes) {
+    const std::string biome = one.biome;
+    const auto made = form<acre::BiomeDensity>(
+        one, [=](Recipe& r) { return densityIn(r, biome); },
+        keyOf(id) + QStringLiteral(".in.") + QString::fromStdString(biome), tr("a biome"));
+    const acre::Biome* named = acre::biomeOf(recipe, biome);
+    Row(column)
+        .space(22)
+        .words(tr("in %1").arg(QString::fromStdString(named ? named->name : biome)))
+        .rest()
+        .add(made.number(&acre::BiomeDensity::density), kNumberWidth)
+        .add(deleteButton(made.named("delete"), tr("No density of its own there"), [=](Recipe& r) {
+          if (ObjectKind* of = kindIn(r, id))
+            std::erase_if(
+                of->biomes, [&](const acre::BiomeDensity& b) { return b.biome == biome; });
+        }));
+  }
+  if (others.size() > 1)
+    Row(column)
+        .space(22)
+        .add(bindChoice(
+            keyOf(id) + QStringLiteral(".addBiome"), tr("Add density in a biome"),
+            tr("A density of its own in one biome."), others,
+            [](const Recipe&) { return std::optional(std::string()); },
+            [=](Recipe& r, const std::string& biome) {
+              if (ObjectKind* of = kindIn(r, id); of && !biome.empty())
+                of->biomes.push_back({biome, of->density});
+            }))
+        .rest();
 }
 
 void ObjectsEditor::addGround(
@@ -267,25 +341,119 @@ void ObjectsEditor::addGround(
     fields.emplace_back(QString::fromStdString(field->name), field->id);
   Row(column).words(tr("where")).add(made.choice(&ObjectKind::field, fields), 1);
   if (!kind.field.empty()) addSpan(column, made, kind, &ObjectKind::within, tr("its value"));
-  for (const ObjectKind& earlier : document_.recipe().objects->kinds) {
-    if (earlier.id == id) break;
-    const std::string other = earlier.id;
-    const auto apartOf = [other](const ObjectKind& k) {
-      const auto found = std::find_if(k.apart.begin(), k.apart.end(),
+}
+
+void ObjectsEditor::addAmount(
+    QVBoxLayout* column, const Form<ObjectKind>& made, const ObjectKind& kind) {
+  const auto must = made.tick(
+      "must", tr("one in every square"), tr("One of a kind in every square"),
+      tr("In place of a density: one in every square of the world, wherever its conditions hold."),
+      [](const ObjectKind& k) { return k.must.has_value(); },
+      [](ObjectKind& k, bool on) {
+        k.must.reset();
+        if (!on) return;
+        k.must.emplace();
+        k.amount.clear();
+        k.curve.clear();
+      });
+  if (kind.must) {
+    const auto square = made.within<acre::ObjectMust>(
+        *kind.must, [](ObjectKind& k) { return k.must ? &*k.must : nullptr; },
+        made.key() + QStringLiteral(".must"));
+    Row row(column);
+    row.add(must)
+        .add(square.number(&acre::ObjectMust::square), kNumberWidth)
+        .words(tr("cells"))
+        .add(square.tick(&acre::ObjectMust::forced, tr("by force")))
+        .rest();
+    return;
+  }
+  made.numbers(column, kAcross, &ObjectKind::density, &ObjectKind::distance);
+  Offered fields = {{tr("all of it everywhere"), {}}};
+  for (const acre::FieldRecipe* field : fieldsOf(document_.recipe()))
+    fields.emplace_back(tr("as %1 says").arg(QString::fromStdString(field->name)), field->id);
+  Row row(column);
+  row.add(must).add(made.choice(&ObjectKind::amount, fields), 1);
+  if (kind.amount.empty()) return;
+  row.add(made.tick(
+      "curved", tr("by a curve"), tr("Curve of an amount"),
+      tr("From the values of the field to shares of the density; without it the value is the "
+         "share."),
+      [](const ObjectKind& k) { return !k.curve.empty(); },
+      [](ObjectKind& k, bool on) {
+        k.curve = on ? acre::Curve{{-1, 0}, {1, 1}} : acre::Curve();
+      }));
+  if (kind.curve.empty()) return;
+  auto* curve = new CurveView;
+  curve->setObjectName(made.named("curve"));
+  curve->setAccessibleName(tr("Share of the density by the field's value"));
+  curve->setCurve(kind.curve);
+  connect(curve, &CurveView::edited, this,
+      [this, id = kind.id](const acre::Curve& points, bool during) {
+        apply(
+            tr("Curve of an amount"),
+            [&](Recipe& r) {
+              ObjectKind* of = kindIn(r, id);
+              if (!of) return;
+              of->curve = points;
+              for (acre::CurvePoint& p : of->curve) p.y = std::clamp(p.y, 0.0, 1.0);
+            },
+            during ? keyOf(id) + QStringLiteral(".curve") : QString());
+      });
+  connect(curve, &CurveView::gestureEnded, this, [this] { document_.endGesture(); });
+  follow([curve, id = kind.id](const Recipe& r) {
+    const ObjectKind* of = kindIn(const_cast<Recipe&>(r), id);  // Only looked at.
+    if (of && !of->curve.empty()) curve->setCurve(of->curve);
+  });
+  column->addWidget(curve);
+}
+
+void ObjectsEditor::addNeighbours(
+    QVBoxLayout* column, const Form<ObjectKind>& made, const ObjectKind& kind) {
+  Row even(column);
+  even.add(made.tick(
+      "footing", tr("even ground"), tr("Even ground under a kind of object"),
+      tr("How far the highest of nine places about it may lie above the lowest."),
+      [](const ObjectKind& k) { return k.footing.has_value(); },
+      [](ObjectKind& k, bool on) {
+        k.footing.reset();
+        if (on) k.footing.emplace();
+      }));
+  if (kind.footing) {
+    const auto footing = made.within<acre::ObjectFooting>(
+        *kind.footing, [](ObjectKind& k) { return k.footing ? &*k.footing : nullptr; },
+        made.key() + QStringLiteral(".footing"));
+    footing.number(even, &acre::ObjectFooting::radius);
+    footing.number(even, &acre::ObjectFooting::rise);
+  }
+  even.rest();
+  using List = std::vector<acre::ObjectApart> ObjectKind::*;
+  const auto within = [&](List list, const char* key, const std::string& other, const QString& step,
+                          const QString& tip) {
+    const auto of = [list, other](const ObjectKind& k) {
+      const auto found = std::find_if((k.*list).begin(), (k.*list).end(),
           [&](const acre::ObjectApart& from) { return from.kind == other; });
-      return found == k.apart.end() ? 0 : found->cells;
+      return found == (k.*list).end() ? 0 : found->cells;
     };
+    return made.number((key + other).c_str(), step,
+        {{0, acre::limits::objectDistance.high}, 1, true, false, {}}, tip,
+        [of](const ObjectKind& k) -> std::optional<double> { return of(k); },
+        [list, other](ObjectKind& k, double v) {
+          std::erase_if(k.*list, [&](const acre::ObjectApart& from) { return from.kind == other; });
+          if (v > 0) (k.*list).push_back({other, static_cast<int32_t>(v)});
+        });
+  };
+  for (const ObjectKind& earlier : document_.recipe().objects->kinds) {
+    if (earlier.id == kind.id) break;
     Row(column)
-        .words(tr("keeps from %1").arg(QString::fromStdString(earlier.name)))
-        .add(made.number(("apart." + other).c_str(), tr("Distance to another kind"),
-                 {{0, acre::limits::objectDistance.high}, 1, true, false, {}},
-                 tr("Cells that it keeps from that kind; 0: it does not care."),
-                 [apartOf](const ObjectKind& k) -> std::optional<double> { return apartOf(k); },
-                 [other](ObjectKind& k, double v) {
-                   std::erase_if(
-                       k.apart, [&](const acre::ObjectApart& from) { return from.kind == other; });
-                   if (v > 0) k.apart.push_back({other, static_cast<int32_t>(v)});
-                 }),
+        .words(tr("%1:").arg(QString::fromStdString(earlier.name)))
+        .words(tr("farther than"))
+        .add(within(&ObjectKind::apart, "apart.", earlier.id, tr("Distance to another kind"),
+                 tr("Cells that it keeps from that kind; 0: it does not care.")),
+            kNumberWidth)
+        .words(tr("nearer than"))
+        .add(within(&ObjectKind::beside, "beside.", earlier.id, tr("Nearness to another kind"),
+                 tr("One of that kind stands within so many cells; 0: it does not care.")),
             kNumberWidth)
         .words(tr("cells"))
         .rest();

@@ -5,6 +5,7 @@
 
 #include "app/edit/editor.h"
 #include "app/edit/view_figures.h"
+#include "app/objects/reason_bars.h"
 #include "audit/object_figures.h"
 #include "recipe/object_recipe.h"
 
@@ -32,10 +33,19 @@ class ObjectsEditor : public Editor {
  private:
   void rebuild();
   void addKind(QVBoxLayout* column, const acre::ObjectKind& kind);
-  /// The ends of a condition, once it is asked for.
+  /// Densities of its own in single biomes.
+  void addBiomes(QVBoxLayout* column, const acre::ObjectKind& kind);
+  /// The ends of a condition, each of which may be left open.
   void addSpan(QVBoxLayout* column, const Form<acre::ObjectKind>& made,
       const acre::ObjectKind& kind, acre::Span acre::ObjectKind::*member, const QString& words);
-  /// What they may stand on, and what they keep from.
+  /// How many, and how far apart.
+  void addAmount(
+      QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);
+  /// What they keep from and stay by, and how even the ground is.
+  void addNeighbours(
+      QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);
+  QString foundText(const acre::ObjectFigures& one) const;
+  /// What they may stand on.
   void addGround(
       QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);
   void addChoices(QVBoxLayout* column, const acre::ObjectKind& kind);
@@ -44,7 +54,12 @@ class ObjectsEditor : public Editor {
 
   QVBoxLayout* column_;
   std::string built_;
-  std::map<std::string, QLabel*> labels_;  ///< By kind.
+  /// What became of a kind, by its id.
+  struct Found {
+    QLabel* label;
+    ReasonBars* bars;
+  };
+  std::map<std::string, Found> found_;
   ViewFigures<std::vector<acre::ObjectFigures>> inView_;
 };
 

@@ -9,7 +9,7 @@ ComputedOverlay::ComputedOverlay(Document& document, MapView& map, Over place, M
       place_(place),
       make_(std::move(make)),
       courier_(std::make_shared<Courier<ComputedOverlay>>(this)) {
-  connect(&document_, &Document::worldChanged, this, &ComputedOverlay::refresh);
+  connect(&map_, &MapView::worldShown, this, &ComputedOverlay::refresh);
   connect(&map_, &MapView::viewChanged, this, &ComputedOverlay::refresh);
 }
 
@@ -29,11 +29,11 @@ void ComputedOverlay::setOn(bool on) {
 }
 
 void ComputedOverlay::refresh() {
-  if (!on_ || map_.geometry().size.isEmpty()) return;
+  if (!on_ || !map_.world() || map_.geometry().size.isEmpty()) return;
   stop_.request_stop();
   stop_ = {};
   document_.engine().executor().submit(acre::Priority::Statistics,
-      [courier = courier_, make = make_, world = document_.world(), view = map_.geometry(),
+      [courier = courier_, make = make_, world = map_.world(), view = map_.geometry(),
           request = ++request_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
         auto made = make(*world, view, stop);

@@ -28,7 +28,7 @@ class ComputedOverlay : public QObject {
 
   void setOn(bool on);
   bool on() const { return on_; }
-  /// It shows the present world and view.
+  /// It shows the world and the view that the map does.
   bool settled() const { return shown_ == request_; }
 
  private:

@@ -4,17 +4,17 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "climate/land_sampler.h"
+#include "output/sign_stamps.h"
 #include "world/world.h"
 
 namespace app {
-
 std::shared_ptr<const MapOverlay> ObjectSigns::make(
     const acre::World& world, const MapGeometry& view, const std::stop_token& stop) {
   if (!world.objects().any() || view.cellsPerPixel > kCoarsest) return nullptr;
   auto out = std::make_shared<ObjectSigns>();
   for (const acre::ObjectKind& kind : planOf(world).recipe().objects->kinds) {
-    Sign sign{kind.sign, QColor(kind.ink.red, kind.ink.green, kind.ink.blue), double(kind.distance),
-        QString::fromStdString(kind.name), {}};
+    Sign sign{kind, QString::fromStdString(kind.name), {}};
     for (const acre::ObjectChoice& one : kind.what)
       sign.choices.push_back(QString::fromStdString(one.name));
     out->signs_.push_back(std::move(sign));
@@ -26,13 +26,16 @@ std::shared_ptr<const MapOverlay> ObjectSigns::make(
   if (found->size() > kMost) found->resize(kMost);
   std::reverse(found->begin(), found->end());
   out->objects_ = std::move(*found);
+  std::vector<acre::Cell> cells;
+  for (const acre::PlacedObject& one : out->objects_) cells.push_back(one.cell);
+  out->heights_ = planOf(world).parts().land->heightsOf(cells);
+  for (size_t n = 0; n < cells.size() && planOf(world).blocks(); ++n)
+    out->heights_[n] = static_cast<float>(out->objects_[n].y);
   return out;
 }
 
 double ObjectSigns::sizeOf(const Sign& sign, const MapGeometry& view) {
-  constexpr double kLeast = 1.6, kClear = 4, kMostWide = 7;
-  const double room = std::min(kClear, 0.4 * sign.distance / view.cellsPerPixel);
-  return std::clamp(std::max(0.42 / view.cellsPerPixel, room), kLeast, kMostWide);
+  return acre::signSize(sign.kind, view.cellsPerPixel);
 }
 
 QString ObjectSigns::nameOf(const acre::PlacedObject& object) const {
@@ -40,65 +43,30 @@ QString ObjectSigns::nameOf(const acre::PlacedObject& object) const {
   return object.choice == acre::PlacedObject::kPlain ? sign.name : sign.choices[object.choice];
 }
 
-void drawSign(QPainter& p, acre::ObjectSign shape, const QColor& ink, QPointF at, double size) {
-  const QPen pen(ink, std::max(1.0, size * 0.28), Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin);
-  p.setPen(pen);
-  p.setBrush(Qt::NoBrush);
-  const double s = size;
-  switch (shape) {
-    case acre::ObjectSign::Dot:
-      p.setPen(Qt::NoPen);
-      p.setBrush(ink);
-      p.drawEllipse(at, s * 0.7, s * 0.7);
-      return;
-    case acre::ObjectSign::Ring:
-      p.drawEllipse(at, s * 0.8, s * 0.8);
-      return;
-    case acre::ObjectSign::Cross:
-      p.drawLine(at - QPointF(s, 0) * 0.8, at + QPointF(s, 0) * 0.8);
-      p.drawLine(at - QPointF(0, s) * 0.8, at + QPointF(0, s) * 0.8);
-      return;
-    case acre::ObjectSign::Tuft:  // Three blades from one root.
-      for (const double lean : {-0.7, 0.0, 0.7})
-        p.drawLine(
-            at + QPointF(0, s * 0.8), at + QPointF(lean * s, -s * (0.9 - std::abs(lean) / 3)));
-      return;
-    case acre::ObjectSign::Crown:  // A crown on its shadow side's stroke.
-      p.setBrush(QColor(ink.red(), ink.green(), ink.blue(), 110));
-      p.drawEllipse(at, s * 0.9, s * 0.9);
-      p.drawLine(at + QPointF(s * 0.64, s * 0.64), at + QPointF(s * 1.2, s * 1.2));
-      return;
-    case acre::ObjectSign::Stone: {
-      p.setBrush(QColor(ink.red(), ink.green(), ink.blue(), 150));
-      const QPointF corners[] = {
-          {-0.9, 0.55}, {-0.6, -0.4}, {0.1, -0.75}, {0.85, -0.1}, {0.8, 0.55}};
-      QPolygonF outline;
-      for (const QPointF& c : corners) outline << at + c * s;
-      p.drawPolygon(outline);
-      return;
-    }
-  }
+QImage ObjectSigns::stampOf(const Sign& sign, double size) {
+  const acre::SignStamp made = acre::signStamp(sign.kind.sign, size);
+  const acre::Colour& ink = sign.kind.ink;
+  QImage stamp(made.side, made.side, QImage::Format_ARGB32_Premultiplied);
+  for (int j = 0; j < made.side; ++j)
+    for (int i = 0; i < made.side; ++i)
+      reinterpret_cast<QRgb*>(stamp.scanLine(j))[i] = qPremultiply(
+          qRgba(ink.red, ink.green, ink.blue, made.cover[static_cast<size_t>(j * made.side + i)]));
+  return stamp;
 }
 
 void ObjectSigns::paint(QPainter& p, const MapGeometry& view) const {
   // Each sign is drawn once and stamped.
   const double scale = p.device()->devicePixelRatioF();
   std::vector<QImage> stamps;
-  std::vector<QPointF> middles;
   for (const Sign& sign : signs_) {
-    const double size = sizeOf(sign, view);
-    const int side = 2 * static_cast<int>(std::ceil(size * 1.5)) + 3;
-    QImage& stamp = stamps.emplace_back(
-        QSizeF(side * scale, side * scale).toSize(), QImage::Format_ARGB32_Premultiplied);
+    QImage& stamp = stamps.emplace_back(stampOf(sign, sizeOf(sign, view) * scale));
     stamp.setDevicePixelRatio(scale);
-    stamp.fill(Qt::transparent);
-    const QPointF middle = middles.emplace_back(side / 2.0, side / 2.0);
-    QPainter ink(&stamp);
-    ink.setRenderHint(QPainter::Antialiasing);
-    drawSign(ink, sign.shape, sign.ink, middle, size);
   }
-  for (const acre::PlacedObject& one : objects_)
-    p.drawImage(view.toScreen(one.cell, 0.5, 0.5) - middles[one.kind], stamps[one.kind]);
+  for (const acre::PlacedObject& one : objects_) {
+    const QImage& stamp = stamps[one.kind];
+    const double half = stamp.width() / scale / 2;
+    p.drawImage(view.toScreen(one.cell, 0.5, 0.5) - QPointF(half, half), stamp);
+  }
   if (all_ <= objects_.size()) return;
   p.setFont(look::mapFont());
   look::drawHaloText(p, {12, 22},
@@ -115,6 +83,38 @@ QString ObjectSigns::at(QPointF place, const MapGeometry& view) const {
       return QObject::tr("%1 at x %2 z %3")
           .arg(nameOf(*one), look::wholeNumber(one->cell.x), look::wholeNumber(one->cell.z));
   return {};
+}
+
+namespace {
+
+constexpr double kCutSign = 4;  // Half of what a sign on the section is wide, in pixels.
+
+}  // namespace
+
+template <class Visit>
+void ObjectSigns::onCut(const CutGeometry& cut, Visit&& visit) const {
+  for (size_t n = 0; n < objects_.size(); ++n) {
+    const auto foot = cut.footOf(objects_[n].cell, 0.5, 0.5);
+    if (std::abs(foot.aside) <= 1 && foot.along >= 0 && foot.along <= cut.length())
+      visit(n, cut.toScreen(foot.along, static_cast<double>(heights_[n])) - QPointF(0, kCutSign));
+  }
+}
+
+void ObjectSigns::paintCut(QPainter& p, const CutGeometry& cut) const {
+  std::vector<QImage> stamps(signs_.size());
+  onCut(cut, [&](size_t n, QPointF at) {
+    QImage& stamp = stamps[objects_[n].kind];
+    if (stamp.isNull()) stamp = stampOf(signs_[objects_[n].kind], kCutSign);
+    p.drawImage(at - QPointF(stamp.width(), stamp.height()) / 2, stamp);
+  });
+}
+
+QString ObjectSigns::atCut(QPointF place, const CutGeometry& cut) const {
+  QString out;
+  onCut(cut, [&](size_t n, QPointF at) {
+    if ((at - place).manhattanLength() <= 2 * kCutSign) out = nameOf(objects_[n]);
+  });
+  return out;
 }
 
 QString ObjectSigns::spoken() const {

@@ -30,28 +30,31 @@ class ObjectSigns : public MapOverlay {
 
   void paint(QPainter& p, const MapGeometry& view) const override;
   QString at(QPointF place, const MapGeometry& view) const override;
+  /// Those within a cell of the cut, on its ground.
+  void paintCut(QPainter& p, const CutGeometry& cut) const override;
+  QString atCut(QPointF place, const CutGeometry& cut) const override;
   QString spoken() const override;
 
   const std::vector<acre::PlacedObject>& objects() const { return objects_; }
 
  private:
   struct Sign {
-    acre::ObjectSign shape;
-    QColor ink;
-    double distance;  ///< Cells between two of them.
+    acre::ObjectKind kind;
     QString name;
     std::vector<QString> choices;
   };
-  /// Half of what a sign is wide, in pixels: as large as a cell, and larger where there is room.
+  /// Half of what a sign is wide, in pixels.
   static double sizeOf(const Sign& sign, const MapGeometry& view);
+  static QImage stampOf(const Sign& sign, double size);
+  /// Calls visit(place in the list, place on the cut) for those that the cut passes.
+  template <class Visit>
+  void onCut(const CutGeometry& cut, Visit&& visit) const;
   QString nameOf(const acre::PlacedObject& object) const;
 
   std::vector<Sign> signs_;  ///< By kind.
   std::vector<acre::PlacedObject> objects_;
-  size_t all_ = 0;  ///< Those that are too many included.
+  std::vector<float> heights_;  ///< Of the ground of each.
+  size_t all_ = 0;              ///< Those that are too many included.
 };
-
-/// Draws a sign about a point.
-void drawSign(QPainter& p, acre::ObjectSign shape, const QColor& ink, QPointF at, double size);
 
 }  // namespace app

@@ -69,13 +69,14 @@ enum class Over {
   Rivers,
   Basin,
   River,
+  Refused,
   Objects,
   Spaces,
   Places,
   Caves,
   Route
 };
-inline constexpr size_t kOverCount = 13;
+inline constexpr size_t kOverCount = 14;
 
 /// The overlays that map and section share.
 class Overlays : public QObject {

@@ -78,6 +78,10 @@ QWidget* makeLandmarks(Shell& shell) {
   };
   QObject::connect(landmarks, &LandmarksDrawer::goToRequested, to, goThere);
   connectWaters(landmarks->waters(), shell, goThere);
+  QObject::connect(&landmarks->objects(), &ObjectsList::goToRequested, to, goThere);
+  QObject::connect(&landmarks->objects(), &ObjectsList::askRequested, to, [to](qint64 x, qint64 z) {
+    to->visit({x, z});
+  });
   QObject::connect(landmarks, &LandmarksDrawer::walkRequested, to,
       [to, panes](const acre::TunnelStage::Handle& system, bool along) {
         to->leave();

@@ -11,6 +11,7 @@
 #include "app/edit/arithmetic.h"
 #include "app/look/look.h"
 #include "app/overlay/object_signs.h"
+#include "app/overlay/refused_places.h"
 #include "app/overlay/region_sites.h"
 #include "app/overlay/river_network.h"
 #include "app/overlay/tunnel_lattice.h"
@@ -166,6 +167,8 @@ void MainWindow::buildMapLines(QMenu* view) {
       Over::Obstacles, &WayObstacles::make);
   addOverlay(view, tr("Si&gns of objects"), QStringLiteral("view.objects"), Over::Objects,
       &ObjectSigns::make, true);
+  addOverlay(view, tr("Places re&fused to objects"), QStringLiteral("view.refused"), Over::Refused,
+      &RefusedPlaces::make);
   addOverlay(view, tr("Lattice costs of t&unnels"), QStringLiteral("view.lattice"), Over::Lattice,
       &TunnelLattice::make);
 }

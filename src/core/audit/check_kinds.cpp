@@ -75,6 +75,9 @@ std::span<const CheckKind> checkKinds() {
       {"crowded-objects",
           "What keeps its distance fills the ground at some density; asking for more changes "
           "nothing."},
+      {"missing-objects",
+          "Where no place of a square holds all conditions there is none. Fewer conditions, larger "
+          "squares, or the place that fails last."},
       {"no-objects", "A kind whose conditions no place meets could be left out."},
       {"unassigned",
           "Cells that no band covers have no material; they are hatched on the map and empty in "

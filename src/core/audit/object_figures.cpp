@@ -4,8 +4,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <utility>
 
+#include "base/fp_state.h"
+#include "climate/land_sampler.h"
 #include "recipe/stages.h"
 #include "world/world.h"
 
@@ -44,6 +47,73 @@ std::string ObjectFigures::reasons(size_t atMost) const {
   return out;
 }
 
+bool countSquares(
+    const World& world, const Rect& area, const std::stop_token& stop, ObjectFigures& one) {
+  const int64_t side = world.objects().squareOf(one.kind);
+  for (int64_t j = floorDiv(area.z, side); j * side < area.z + area.length; ++j)
+    for (int64_t i = floorDiv(area.x, side); i * side < area.x + area.width; ++i) {
+      const auto there = world.objects().mustHave(one.kind, i, j, stop);
+      if (!there) return false;
+      ++one.squares;
+      for (size_t n = 0; n < kRefusals; ++n) {
+        one.refused[n] += there->refused[n];
+        one.candidates += there->refused[n];
+      }
+      one.count += there->placed && area.contains(there->placed->at.cell);
+      one.candidates += there->placed.has_value();
+      one.missing += !there->placed;
+      one.forced += there->placed && there->placed->forced != Refusal::None;
+    }
+  const double cells = static_cast<double>(side) * static_cast<double>(side);
+  one.asked = one.most = 1000 / cells;
+  one.placed =
+      one.asked * static_cast<double>(one.squares - one.missing) / static_cast<double>(one.squares);
+  return true;
+}
+
+namespace {
+
+void checkSquares(const ObjectKind& kind, const ObjectFigures& one, const std::string& at,
+    std::vector<Check>& out) {
+  if (one.missing == 0) return;
+  out.push_back({"missing-objects",
+      fmt::format("{} is missing in {} of {} squares: {}", kind.name, one.missing, one.squares,
+          one.reasons()),
+      StageId::Objects, at + "/must", kind.id, "place it where it fails last",
+      [id = kind.id](Recipe& r) {
+        for (ObjectKind& of : r.objects->kinds)
+          if (of.id == id && of.must) of.must->forced = true;
+      },
+      {}});
+}
+
+}  // namespace
+
+namespace {
+
+/// sampled: biomes of the area; placed: where a kind stands.
+std::vector<ObjectFigures::InBiome> inBiomes(const World& world, size_t kind,
+    const std::vector<BiomeIndex>& sampled, const std::vector<Cell>& placed) {
+  std::map<BiomeIndex, ObjectFigures::InBiome> found;
+  const double each = 1 / static_cast<double>(sampled.size());
+  for (const BiomeIndex biome : sampled) found[biome].share += each;
+  std::vector<float> heights(placed.size());
+  std::vector<BiomeIndex> under(placed.size());
+  const FpState fp;
+  world.parts().land->scattered(static_cast<int>(placed.size()), placed.data(), heights.data(),
+      under.data(), Accuracy::Exact);
+  for (const BiomeIndex biome : under) ++found[biome].count;
+  std::vector<ObjectFigures::InBiome> out;
+  for (auto& [biome, one] : found) {
+    one.biome = biome;
+    one.asked = world.objects().densityIn(kind, biome);
+    out.push_back(one);
+  }
+  return out;
+}
+
+}  // namespace
+
 std::optional<std::vector<ObjectFigures>> objectFigures(
     const World& world, const Rect& wanted, const std::stop_token& stop) {
   std::vector<ObjectFigures> out;
@@ -59,9 +129,16 @@ std::optional<std::vector<ObjectFigures>> objectFigures(
     one.kind = k;
     one.name = kinds[k].name;
     one.cells = static_cast<double>(area.width) * static_cast<double>(area.length);
-    const auto count = [&one](const Judged& of) {
+    if (kinds[k].must) {
+      if (!countSquares(world, area, stop, one)) return {};
+      out.push_back(std::move(one));
+      continue;
+    }
+    std::vector<Cell> placed;
+    const auto count = [&](const Judged& of) {
       ++one.candidates;
       ++one.refused[static_cast<size_t>(of.refusal)];
+      if (of.refusal == Refusal::None) placed.push_back(of.at.cell);
     };
     if (!world.objects().judged(k, area, count, stop)) return {};
     one.count = std::exchange(one.refused[0], 0);
@@ -69,6 +146,7 @@ std::optional<std::vector<ObjectFigures>> objectFigures(
     one.asked /= static_cast<double>(biomes->size());
     one.placed = static_cast<double>(one.count) * 1000 / one.cells;
     one.most = world.objects().most(k);
+    if (world.biomes()) one.biomes = inBiomes(world, k, *biomes, placed);
     out.push_back(std::move(one));
   }
   return out;
@@ -83,6 +161,16 @@ bool checkObjects(const World& world, const std::stop_token& stop, std::vector<C
   for (const ObjectFigures& one : *found) {
     const ObjectKind& kind = kinds[one.kind];
     const std::string at = fmt::format("/objects/kinds/{}", one.kind);
+    if (kind.must) {
+      constexpr int64_t kSquares = 8;
+      const int64_t side = kSquares * kind.must->square;
+      ObjectFigures all;
+      all.kind = one.kind;
+      const Rect about = intersection({-side / 2, -side / 2, side, side}, planOf(world).bounds());
+      if (!about.empty() && !countSquares(world, about, stop, all)) return false;
+      checkSquares(kind, all, at, out);
+      continue;
+    }
     double asked = kind.density;
     for (const BiomeDensity& of : kind.biomes) asked = std::max(asked, of.density);
     if (asked > one.most)

@@ -22,7 +22,21 @@ struct ObjectFigures {
   double most = 0;     ///< That fit in 1,000 cells.
   uint64_t count = 0;  ///< Placed.
   uint64_t candidates = 0;
-  std::array<uint64_t, kRefusals> refused{};  ///< By reason; with count they sum to candidates.
+  /// Of a kind of which one has to be in every square: those that touch the area, in all of which
+  /// candidates and reasons are counted, those without one, and those that have it where not all
+  /// conditions hold.
+  uint64_t squares = 0, missing = 0, forced = 0;
+  /// By reason; with count they sum to candidates, or with the squares that have one.
+  std::array<uint64_t, kRefusals> refused{};
+
+  /// In one biome of the area.
+  struct InBiome {
+    BiomeIndex biome = 0;
+    double share = 0;    ///< Of the area's samples.
+    double asked = 0;    ///< In 1,000 cells.
+    uint64_t count = 0;  ///< Placed.
+  };
+  std::vector<InBiome> biomes;  ///< In the recipe's order; none without biomes, or of squares.
 
   /// "slope 71 %, near its own kind 9 %": the reasons by weight.
   std::string reasons(size_t atMost = 3) const;
@@ -38,8 +52,13 @@ inline Rect objectsPart(const Rect& area) {
 std::optional<std::vector<ObjectFigures>> objectFigures(
     const World& world, const Rect& area, const std::stop_token& stop = {});
 
-/// Kinds of which more are asked for than fit, and kinds that never stand anywhere. False when
-/// stopped.
+/// Adds the squares of one.kind that touch an area. False when stopped. REQUIRES: one has to be in
+/// every square; an area that is not empty.
+bool countSquares(
+    const World& world, const Rect& area, const std::stop_token& stop, ObjectFigures& one);
+
+/// Kinds of which more are asked for than fit, kinds that never stand anywhere, and kinds that are
+/// missing in some of 8 x 8 squares about the origin. False when stopped.
 bool checkObjects(const World& world, const std::stop_token& stop, std::vector<Check>& out);
 
 }  // namespace acre

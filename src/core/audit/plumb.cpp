@@ -321,8 +321,9 @@ void fillLevel(const World& world, const CellValue& value, Plumb& plumb) {
 
 /// Where a refusal is decided, within a kind.
 const char* memberOf(Refusal refusal) {
-  static constexpr const char* kMembers[kRefusals] = {"", "/apart", "/biomes", "/wet", "/altitude",
-      "/shore", "/within", "/ground", "/slope", "/distance"};
+  static constexpr const char* kMembers[kRefusals] = {"", "/must", "/apart", "/beside", "/biomes",
+      "/wet", "/altitude", "/shore", "/within", "/amount", "/ground", "/slope", "/footing",
+      "/distance"};
   return kMembers[static_cast<size_t>(refusal)];
 }
 
@@ -334,13 +335,14 @@ void fillObjects(const World& world, Plumb& plumb) {
     const ObjectKind& kind = recipe.objects->kinds[k];
     world.objects().judged(k, here, [&](const Judged& one) {
       PlumbObject out{kind.id, {}, kind.name, fmt::format("{:016x}", one.at.hash),
-          refusalName(one.refusal), 0, world.objects().reach(k),
+          refusalName(one.refusal), refusalName(one.forced), 0, world.objects().reach(k),
           fmt::format("/objects/kinds/{}{}", k, memberOf(one.refusal))};
       if (one.refusal == Refusal::None) {
-        const PlacedObject object = world.objects().objectOf(k, one.at);
+        const PlacedObject object = world.objects().objectOf(k, one);
         out.what = namesOf(recipe, object).second;
         out.name = titleOf(recipe, object);
         out.turn = object.turn;
+        if (world.blocks()) out.y = object.y;
       }
       plumb.objects.push_back(std::move(out));
     });

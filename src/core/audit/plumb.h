@@ -139,13 +139,15 @@ struct PlumbLevel {
 
 /// An object, or a candidate that was refused.
 struct PlumbObject {
-  std::string kind, what;  ///< Ids; what: empty where nothing was drawn of a list.
-  std::string name;        ///< What people call it.
-  std::string id;          ///< Sixteen hexadecimal digits.
-  std::string refusal;     ///< Why it is none; empty: it stands here.
-  int turn = 0;            ///< Quarter turns.
-  int64_t reach = 0;       ///< Cells that this depends on.
-  std::string pointer;     ///< JSON pointer of the kind, or of what refuses it.
+  std::string kind, what;         ///< Ids; what: empty where nothing was drawn of a list.
+  std::string name;               ///< What people call it.
+  std::string id;                 ///< Sixteen hexadecimal digits.
+  std::string refusal;            ///< Why it is none; empty: it stands here.
+  std::string forced;             ///< It stands here though this refuses it; empty: nothing does.
+  int turn = 0;                   ///< Quarter turns.
+  int64_t reach = 0;              ///< Cells that this depends on.
+  std::string pointer;            ///< JSON pointer of the kind, or of what refuses it.
+  std::optional<int64_t> y = {};  ///< Of one that stands, in worlds of blocks: its level.
 };
 
 struct Plumb {

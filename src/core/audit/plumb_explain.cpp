@@ -642,12 +642,17 @@ void Explainer::objects() const {
     value("what", one.what);
     value("id", one.id);
     value("refusal", one.refusal);
+    value("forced", one.forced);
     value("turn", one.turn);
     value("reach", one.reach);
     value("pointer", one.pointer);
+    if (one.y) value("y", *one.y);
     if (one.refusal.empty())
-      row(StageId::Objects, "stands here", one.name,
-          fmt::format("depends on {} cells about", one.reach), one.pointer);
+      row(StageId::Objects, "stands here",
+          one.y ? fmt::format("{}, y {}", one.name, *one.y) : one.name,
+          one.forced.empty() ? fmt::format("depends on {} cells about", one.reach)
+                             : fmt::format("forced: {} refuses it here", one.forced),
+          one.pointer);
     else
       row(StageId::Objects, "no " + one.name, one.refusal, {}, one.pointer, Folds);
   }

@@ -534,11 +534,11 @@ Status Prover::run() {
           return streamed(at, whole, threads, compared);
         });
   // Without memory every chunk of a world with water finds a network of its own, and where there
-  // are caves every single cell that they ask for: there a little is kept.
+  // are caves or objects every single place that they ask for: there a little is kept.
   constexpr size_t kFewChunks = 6;
   constexpr uint64_t kLittle = uint64_t{16} << 20;
   const World& world = *first_.world;
-  const bool little = world.water() && world.caves();
+  const bool little = world.water() && (world.caves() || world.objects().any());
   anew("memo",
       little ? "Remembering little changes nothing" : "Remembering nothing changes nothing",
       world.water() ? chunks(true, kFewChunks) : chunks(false), {}, little ? kLittle : 0);

@@ -381,6 +381,26 @@ void BiomeStage::chartValues(const Kernels& kernels, int count, const Cell* cell
   y_->points(kernels, places, y);
 }
 
+namespace {
+
+/// Values of a noise at scattered cells.
+void noiseAtAll(
+    const Kernels& kernels, const NoisePlan& plan, int count, const Cell* cells, float* out) {
+  constexpr int kMost = Kernels::kMostPoints;
+  int64_t x[kMost], z[kMost];
+  const int32_t q[kMost] = {};
+  for (int first = 0; first < count; first += kMost) {
+    const int some = std::min(kMost, count - first);
+    for (int i = 0; i < some; ++i) {
+      x[i] = cells[first + i].x;
+      z[i] = cells[first + i].z;
+    }
+    kernels.points(plan, {some, {x, nullptr, z}, {q, nullptr, q}}, out + first);
+  }
+}
+
+}  // namespace
+
 void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
     float* heights, BiomeIndex* biomes, Accuracy accuracy) const {
   if (byRegion()) {
@@ -395,17 +415,12 @@ void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells,
   std::vector<float> x(n), y(n);
   chartValues(kernels, count, cells, x.data(), y.data(), accuracy);
   if (biomes) chart_->lookUp(kernels, count, x.data(), y.data(), base, biomes);
-  for (int i = 0; i < count; ++i) {
-    const auto k = static_cast<size_t>(i);
-    heights[i] = base[i];
-    if (!shapes_) continue;
-    float noise = 0;
-    if (rough_) {
-      const Pos place[3] = {{cells[i].x, 0}, {}, {cells[i].z, 0}};
-      noise = noiseAt(roughness_, place);
-    }
-    heights[i] = shapedHeight(base[i], table_->at(x[k], y[k], base[i]), noise, sea_, coast_);
-  }
+  std::copy_n(base, count, heights);
+  if (!shapes_) return;
+  std::vector<float> noise(n);
+  if (rough_) noiseAtAll(kernels, roughness_, count, cells, noise.data());
+  for (size_t k = 0; k < n; ++k)
+    heights[k] = shapedHeight(base[k], table_->at(x[k], y[k], base[k]), noise[k], sea_, coast_);
 }
 
 // ---- one cell ----------------------------------------------------------------------------------

@@ -39,8 +39,22 @@ Scatter::Scatter(uint64_t key, int32_t distance)
   area_ = static_cast<double>(near - (square_ * square_ - 1)) / kPi;
 }
 
-Candidate Scatter::candidate(int64_t i, int64_t j) const {
-  const uint64_t h = combine(combine(key_, static_cast<uint64_t>(i)), static_cast<uint64_t>(j));
+uint64_t Scatter::hashAt(int64_t i, int64_t j) const {
+  return combine(combine(key_, static_cast<uint64_t>(i)), static_cast<uint64_t>(j));
+}
+
+void Scatter::candidates(int64_t i, int64_t j, int64_t wide, int64_t length, uint64_t below,
+    std::vector<Candidate>& out) const {
+  std::vector<uint64_t> columns;
+  for (int64_t n = i; n < i + wide; ++n) columns.push_back(combine(key_, static_cast<uint64_t>(n)));
+  for (int64_t row = j; row < j + length; ++row)
+    for (int64_t n = 0; n < wide; ++n) {
+      const uint64_t h = combine(columns[static_cast<size_t>(n)], static_cast<uint64_t>(row));
+      if (h >> 32 < below) out.push_back(placed(i + n, row, h));
+    }
+}
+
+Candidate Scatter::placed(int64_t i, int64_t j, uint64_t h) const {
   const uint64_t place = combine(h, 1);
   const auto along = [&](uint64_t bits) {
     return static_cast<int64_t>((bits & 0xFFFF) * static_cast<uint64_t>(square_) >> 16);
@@ -84,10 +98,15 @@ std::vector<uint8_t> Scatter::taken(const std::vector<Candidate>& existing) cons
   if (distance_ == 1) return std::vector<uint8_t>(count, 1);
   std::vector<uint8_t> out(count, 0);
   if (count == 0) return out;
-  std::vector<uint32_t> order(count);
-  for (size_t n = 0; n < count; ++n) order[n] = static_cast<uint32_t>(n);
-  std::sort(order.begin(), order.end(),
-      [&](uint32_t a, uint32_t b) { return existing[a].betterThan(existing[b]); });
+  struct Rank {
+    uint32_t chance, place;
+  };
+  std::vector<Rank> order(count);
+  for (size_t n = 0; n < count; ++n) order[n] = {existing[n].chance(), static_cast<uint32_t>(n)};
+  std::sort(order.begin(), order.end(), [&](const Rank& a, const Rank& b) {
+    return a.chance != b.chance ? a.chance < b.chance
+                                : existing[a.place].betterThan(existing[b.place]);
+  });
   // Buckets as wide as the distance, with those that were looked at.
   Cell low = existing[0].cell, high = low;
   for (const Candidate& c : existing) {
@@ -101,7 +120,7 @@ std::vector<uint8_t> Scatter::taken(const std::vector<Candidate>& existing) cons
   // Positive: taken in that round; negative: excluded in it. Those of later rounds than the last
   // are not taken, but exclude as if they were.
   std::vector<int32_t> round(count, 0);
-  for (const uint32_t n : order) {
+  for (const auto& [chance, n] : order) {
     const Cell at = existing[n].cell;
     const int64_t bucket = ((at.z - low.z) / r + 1) * wide + (at.x - low.x) / r + 1;
     int32_t excluded = INT32_MAX, after = 0;

@@ -34,8 +34,13 @@ class Scatter {
   int64_t square() const { return square_; }
   /// How far a place depends on others.
   int64_t reach() const { return int64_t{2 * kRounds - 1} * distance_; }
+  /// What is drawn of square (i, j).
+  uint64_t hashAt(int64_t i, int64_t j) const;
   /// That of square (i, j).
-  Candidate candidate(int64_t i, int64_t j) const;
+  Candidate candidate(int64_t i, int64_t j) const { return placed(i, j, hashAt(i, j)); }
+  /// Adds those of some squares whose chance is below one, row by row.
+  void candidates(int64_t i, int64_t j, int64_t wide, int64_t length, uint64_t below,
+      std::vector<Candidate>& out) const;
 
   /// What chance makes about so many places of 1,000 cells, in 1/2^32; no less for more. density: 0
   /// to 1,000; more than most() changes nothing.
@@ -51,6 +56,7 @@ class Scatter {
   /// Candidates to a square of the distance, for so many places of it that are asked.
   double candidatesFor(double places) const;
   double most(double candidates) const;
+  Candidate placed(int64_t i, int64_t j, uint64_t hash) const;
 
   uint64_t key_;
   int32_t distance_;

@@ -4,20 +4,39 @@
 
 #include <map>
 #include <nlohmann/json.hpp>
+#include <tuple>
 
 #include "base/atomic_file.h"
 #include "output/mesh_files.h"
+#include "output/object_lists.h"
 #include "recipe/json.h"
 #include "world/fingerprint.h"
 #include "world/world.h"
 
 namespace acre {
 
-nlohmann::ordered_json objectJson(const Recipe& recipe, const PlacedObject& object) {
-  const auto [kind, what] = namesOf(recipe, object);
-  return {{"id", fmt::format("{:016x}", object.id)}, {"kind", kind}, {"what", what},
-      {"at", {object.cell.x, object.cell.z}}, {"turn", object.turn}};
+namespace {
+
+nlohmann::ordered_json objectsOf(const World& world, const Chunk& chunk) {
+  nlohmann::ordered_json list = nlohmann::ordered_json::array();
+  for (const PlacedObject& one : chunk.objects)
+    list.push_back(objectJson(planOf(world).recipe(), one));
+  return list;
 }
+
+/// What stands in each cell, several with a space between: by y (0 of columns), z and x.
+std::map<std::tuple<int64_t, int64_t, int64_t>, std::string> objectWords(
+    const World& world, const Chunk& chunk) {
+  std::map<std::tuple<int64_t, int64_t, int64_t>, std::string> out;
+  for (const PlacedObject& one : chunk.objects) {
+    std::string& there = out[{one.y, one.cell.z, one.cell.x}];
+    const auto [kind, what] = namesOf(planOf(world).recipe(), one);
+    there += (there.empty() ? "" : " ") + (what.empty() ? kind : kind + ":" + what);
+  }
+  return out;
+}
+
+}  // namespace
 
 std::string chunkJson(const World& world, const Chunk& chunk) {
   nlohmann::ordered_json out;
@@ -42,6 +61,7 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
   if (chunk.tall > 0) {  // x fastest, then z, then y.
     out["open"] = kOpen;
     out["blocks"] = chunk.materials.unpacked();
+    if (world.objects().any()) out["objects"] = objectsOf(world, chunk);
     return out.dump() + "\n";
   }
   out["materials"] = chunk.materials.unpacked();
@@ -53,11 +73,7 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
     out["water"] = std::move(levels);
     out["waterKind"] = chunk.waterKinds.unpacked();
   }
-  if (world.objects().any()) {
-    out["objects"] = nlohmann::json::array();
-    for (const PlacedObject& one : chunk.objects)
-      out["objects"].push_back(objectJson(planOf(world).recipe(), one));
-  }
+  if (world.objects().any()) out["objects"] = objectsOf(world, chunk);
   std::string text = out.dump();
   text.pop_back();
   return text + ",\"heights\":[" + heights + "]}\n";
@@ -65,23 +81,19 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
 
 std::string chunkCsv(const World& world, const Chunk& chunk) {
   size_t i = 0;
+  const bool stand = world.objects().any();
+  auto objects = objectWords(world, chunk);
   if (chunk.tall > 0) {
-    std::string text = "x,y,z,material\n";
+    std::string text = stand ? "x,y,z,material,objects\n" : "x,y,z,material\n";
     for (int64_t y = chunk.y; y < chunk.y + chunk.tall; ++y)
       for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.length; ++z)
         for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.width; ++x, ++i)
-          fmt::format_to(std::back_inserter(text), "{},{},{},{}\n", x, y, z,
-              planOf(world).catalogue().materialId(chunk.materials[i]));
+          fmt::format_to(std::back_inserter(text), "{},{},{},{}{}\n", x, y, z,
+              planOf(world).catalogue().materialId(chunk.materials[i]),
+              stand ? "," + objects[{y, z, x}] : "");
     return text;
   }
   const bool fills = !chunk.fill.empty(), wet = !chunk.water.empty();
-  const bool stand = world.objects().any();
-  std::map<std::pair<int64_t, int64_t>, std::string> objects;  // By z and x; several with a space.
-  for (const PlacedObject& one : chunk.objects) {
-    std::string& there = objects[{one.cell.z, one.cell.x}];
-    const auto [kind, what] = namesOf(planOf(world).recipe(), one);
-    there += (there.empty() ? "" : " ") + (what.empty() ? kind : kind + ":" + what);
-  }
   std::string text = "x,z,height,material";
   if (fills) text += ",fill";
   if (wet) text += ",water,waterKind";
@@ -97,7 +109,7 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
       fmt::format_to(std::back_inserter(text), "{},{},{},{}{}{}{}\n", x, z, chunk.heights[i],
           planOf(world).catalogue().materialId(chunk.materials[i]),
           fills ? fmt::format(",{}", chunk.fill[i]) : "", wet ? water(i) : "",
-          stand ? "," + objects[{z, x}] : "");
+          stand ? "," + objects[{0, z, x}] : "");
   return text;
 }
 

@@ -2,15 +2,11 @@
 #pragma once
 
 #include <filesystem>
-#include <nlohmann/json_fwd.hpp>
 #include <string>
 
 #include "world/plan.h"
 
 namespace acre {
-
-/// An object as a row of a list: id, kind, what, at, turn.
-nlohmann::ordered_json objectJson(const Recipe& recipe, const PlacedObject& object);
 
 /// { "chunk": [cx,cz], "first": [x,z], "size": [w,h], "seed", "recipe", "hash", "palette": [ids],
 ///   "heights": [...], "materials": [palette indices] }, x fastest.

@@ -8,6 +8,9 @@
 #include <optional>
 #include <utility>
 
+#include "climate/land_sampler.h"
+#include "output/sign_stamps.h"
+#include "recipe/object_recipe.h"
 #include "water/water_stage.h"
 #include "world/world.h"
 
@@ -155,6 +158,21 @@ double thousandths(double v) {
   return std::round(v * 1000) / 1000;
 }
 
+void drawObjects(const LineSheet& sheet, std::string& out) {
+  const auto step = static_cast<double>(sheet.grid.step);
+  const auto at = [&](int64_t cell, int64_t first) {
+    return (static_cast<double>(cell - first)) / step;
+  };
+  out += "<g>\n";
+  for (const ObjectPoint& p : sheet.objects)
+    out += fmt::format(
+        "<circle class=\"object\" data-id=\"{}\" data-kind=\"{}\" cx=\"{:.3f}\" cy=\"{:.3f}\" "
+        "r=\"{:.2f}\" fill=\"#{:02X}{:02X}{:02X}\"><title>{}</title></circle>\n",
+        p.id, escaped(p.kind), at(p.cell.x, sheet.grid.x), at(p.cell.z, sheet.grid.z),
+        p.radius / step, p.ink.red, p.ink.green, p.ink.blue, escaped(p.name));
+  out += "</g>\n";
+}
+
 }  // namespace
 
 Result<std::vector<RiverPath>> riverPaths(
@@ -180,6 +198,24 @@ Result<std::vector<RiverPath>> riverPaths(
   return joiner.paths();
 }
 
+std::vector<ObjectPoint> objectPoints(
+    const World& world, const std::vector<PlacedObject>& objects) {
+  std::vector<Cell> cells;
+  for (const PlacedObject& one : objects) cells.push_back(one.cell);
+  const std::vector<float> heights = world.parts().land->heightsOf(cells);
+  const Recipe& recipe = planOf(world).recipe();
+  std::vector<ObjectPoint> out;
+  for (size_t n = 0; n < objects.size(); ++n) {
+    const PlacedObject& one = objects[n];
+    const ObjectKind& kind = recipe.objects->kinds[one.kind];
+    const auto [id, what] = namesOf(recipe, one);
+    out.push_back({fmt::format("{:016x}", one.id), id, what, titleOf(recipe, one), one.cell,
+        world.blocks() ? static_cast<double>(one.y) : static_cast<double>(heights[n]), one.turn,
+        kind.ink, signSize(kind, 1)});
+  }
+  return out;
+}
+
 std::string svgOf(const LineSheet& sheet) {
   std::string out = fmt::format(
       "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0}\" height=\"{1}\" "
@@ -189,6 +225,7 @@ std::string svgOf(const LineSheet& sheet) {
   out += "One unit is one sample; sample 0,0 is the first cell.</desc>\n";
   if (!sheet.rivers.empty()) drawRivers(sheet, out);
   drawContours(sheet, out);
+  if (!sheet.objects.empty()) drawObjects(sheet, out);
   return out + "</svg>\n";
 }
 
@@ -197,10 +234,10 @@ std::string geoJsonOf(const LineSheet& sheet) {
   const auto x0 = static_cast<double>(sheet.grid.x), z0 = static_cast<double>(sheet.grid.z);
   const auto step = static_cast<double>(sheet.grid.step);
   Json features = Json::array();
-  const auto add = [&](Json line, Json properties) {
-    features.push_back({{"type", "Feature"},
-        {"geometry", {{"type", "LineString"}, {"coordinates", std::move(line)}}},
-        {"properties", std::move(properties)}});
+  const auto add = [&](Json line, Json properties, const char* type = "LineString") {
+    features.push_back(
+        {{"type", "Feature"}, {"geometry", {{"type", type}, {"coordinates", std::move(line)}}},
+            {"properties", std::move(properties)}});
   };
   for (const RiverPath& river : sheet.rivers) {
     Json line = Json::array(), widths = Json::array();
@@ -220,6 +257,12 @@ std::string geoJsonOf(const LineSheet& sheet) {
           thousandths(z0 + static_cast<double>(p.z) * step + 0.5), contour.level});
     add(std::move(line), {{"kind", "contour"}, {"level", contour.level}});
   }
+  for (const ObjectPoint& p : sheet.objects)
+    add({static_cast<double>(p.cell.x) + 0.5, static_cast<double>(p.cell.z) + 0.5,
+            thousandths(p.height)},
+        {{"kind", "object"}, {"id", p.id}, {"of", p.kind}, {"what", p.what}, {"name", p.name},
+            {"turn", p.turn}},
+        "Point");
   Json origin = Json::object();
   for (const auto& [key, value] : sheet.texts) origin[key] = value;
   return Json{{"type", "FeatureCollection"},

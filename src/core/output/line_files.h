@@ -1,4 +1,4 @@
-/// Lines of the map as text: contours, and the middles of rivers.
+/// Lines of the map as text: contours, and the middles of rivers; and objects as points.
 #pragma once
 
 #include <stop_token>
@@ -36,12 +36,24 @@ inline constexpr int64_t kLongestRiverSide = 40'000;
 Result<std::vector<RiverPath>> riverPaths(
     const World& world, const Rect& area, const std::stop_token& stop = {});
 
+/// An object as a point of a sheet.
+struct ObjectPoint {
+  std::string id, kind, what, name;  ///< id: sixteen hexadecimal digits.
+  Cell cell;
+  double height = 0;  ///< Of the ground as it was made; of blocks PlacedObject::y.
+  int turn = 0;
+  Colour ink;
+  double radius = 1;  ///< Of its sign, in cells.
+};
+std::vector<ObjectPoint> objectPoints(const World& world, const std::vector<PlacedObject>& objects);
+
 /// Lines over a grid of samples, and what the file says of its origin.
 struct LineSheet {
   SampleGrid grid;
   double interval = 0;  ///< Of the contours.
   std::vector<ContourLine> contours;
   std::vector<RiverPath> rivers;
+  std::vector<ObjectPoint> objects;
   TextPairs texts;
 };
 

@@ -16,10 +16,13 @@
 #include "base/version.h"
 #include "noise/kernels.h"
 #include "output/line_files.h"
+#include "output/sign_stamps.h"
 #include "output/tiff.h"
 #include "recipe/json.h"
+#include "recipe/object_recipe.h"
 #include "recipe/validate.h"
 #include "world/fingerprint.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {
@@ -27,6 +30,10 @@ namespace {
 using Clock = std::chrono::steady_clock;
 
 /// One way of turning strips of samples into a file.
+Rect areaOf(const SampleGrid& grid) {
+  return {grid.x, grid.z, grid.width * grid.step, grid.length * grid.step};
+}
+
 class Sink {
  public:
   virtual ~Sink() = default;
@@ -39,8 +46,17 @@ class Sink {
 
 class PngColourSink : public Sink {
  public:
-  PngColourSink(const World& world, const MapRequest& request, PngWriter writer)
-      : palette_(world, request.show, request.style), writer_(std::move(writer)) {}
+  PngColourSink(const World& world, const MapRequest& request, PngWriter writer, MapReport& report)
+      : world_(world),
+        request_(request),
+        report_(report),
+        palette_(world, request.show, request.style),
+        writer_(std::move(writer)) {
+    if (!request.objects) return;
+    for (const ObjectKind& kind : planOf(world).recipe().objects->kinds)
+      signs_.push_back(
+          signStamp(kind.sign, signSize(kind, static_cast<double>(request.grid.step))));
+  }
   void beginStrip(const Samples& strip) override {
     pixels_.resize(
         static_cast<size_t>(strip.inner.width) * static_cast<size_t>(strip.inner.length));
@@ -49,6 +65,8 @@ class PngColourSink : public Sink {
     palette_.paintRow(strip, j, Unassigned::Hatched, rowAt(strip, j));
   }
   Status writeStrip(const Samples& strip) override {
+    if (!signs_.empty())
+      if (Status stamped = stampAll(strip); !stamped) return stamped;
     for (int32_t j = 0; j < strip.inner.length; ++j)
       if (Status written = writer_.rowRgb(rowAt(strip, j)); !written) return written;
     return done();
@@ -56,11 +74,52 @@ class PngColourSink : public Sink {
   Status finish() override { return writer_.finish(); }
 
  private:
+  /// Signs that reach into the strip; earlier kinds lie over later ones.
+  Status stampAll(const Samples& strip) {
+    int side = 0;
+    for (const SignStamp& sign : signs_) side = std::max(side, sign.side);
+    const int64_t step = strip.inner.step, about = side * step;
+    const Rect cells = areaOf(strip.inner);
+    auto objects = world_.objects().in(
+        {cells.x - about, cells.z - about, cells.width + 2 * about, cells.length + 2 * about},
+        request_.stop);
+    if (!objects) return cancelled();
+    std::reverse(objects->begin(), objects->end());
+    for (const PlacedObject& one : *objects) {
+      const SignStamp& sign = signs_[one.kind];
+      const Colour& ink = planOf(world_).recipe().objects->kinds[one.kind].ink;
+      const int64_t left = floorDiv(one.cell.x - cells.x, step) - sign.side / 2;
+      const int64_t top = floorDiv(one.cell.z - cells.z, step) - sign.side / 2;
+      report_.objects += cells.contains(one.cell);
+      for (int j = 0; j < sign.side; ++j) {
+        if (top + j < 0 || top + j >= strip.inner.length) continue;
+        uint32_t* row = rowAt(strip, static_cast<int32_t>(top + j));
+        for (int i = 0; i < sign.side; ++i)
+          if (left + i >= 0 && left + i < strip.inner.width)
+            row[left + i] =
+                blended(row[left + i], ink, sign.cover[static_cast<size_t>(j * sign.side + i)]);
+      }
+    }
+    return done();
+  }
+  static uint32_t blended(uint32_t under, const Colour& ink, uint32_t cover) {
+    uint32_t out = 0xFF;
+    for (const auto& [shift, over] :
+        {std::pair(16, ink.red), std::pair(8, ink.green), std::pair(0, ink.blue)}) {
+      const uint32_t below = under >> shift & 0xFF;
+      out = out << 8 | (below * (255 - cover) + uint32_t{over} * cover + 127) / 255;
+    }
+    return out;
+  }
   uint32_t* rowAt(const Samples& strip, int32_t j) {
     return pixels_.data() + static_cast<ptrdiff_t>(j) * strip.inner.width;
   }
+  const World& world_;
+  const MapRequest& request_;
+  MapReport& report_;
   Palette palette_;
   PngWriter writer_;
+  std::vector<SignStamp> signs_;  ///< By kind.
   std::vector<uint32_t> pixels_;
 };
 
@@ -188,20 +247,17 @@ class RawSink : public Sink {
   std::vector<float> row_;
 };
 
-Rect areaOf(const SampleGrid& grid) {
-  return {grid.x, grid.z, grid.width * grid.step, grid.length * grid.step};
-}
-
-/// Contours of the whole grid, and the rivers over it.
+/// Contours of the whole grid, and the rivers and objects over it.
 class LineSink : public Sink {
  public:
   LineSink(const World& world, const MapRequest& request, AtomicFile file, MapReport& report)
       : world_(world), request_(request), file_(std::move(file)), report_(report) {
     sheet_.grid = request.grid;
     sheet_.interval = request.style.contours;
-    const char* what = !request.rivers       ? "contours"
-                       : sheet_.interval > 0 ? "contours, rivers"
-                                             : "rivers";
+    std::string what;
+    for (const auto& [word, there] : {std::pair("contours", sheet_.interval > 0),
+             std::pair("rivers", request.rivers), std::pair("objects", request.objects)})
+      if (there) what += (what.empty() ? "" : ", ") + std::string(word);
     sheet_.texts = originTexts(world, request.grid, what);
   }
   Status writeStrip(const Samples& strip) override {
@@ -219,6 +275,12 @@ class LineSink : public Sink {
       if (!rivers) return rivers.error();
       sheet_.rivers = std::move(*rivers);
     }
+    if (request_.objects) {
+      const auto objects = world_.objects().in(areaOf(sheet_.grid), request_.stop);
+      if (!objects) return cancelled();
+      sheet_.objects = objectPoints(world_, *objects);
+    }
+    report_.objects = sheet_.objects.size();
     report_.lines = sheet_.contours.size();
     report_.rivers = sheet_.rivers.size();
     if (Status written =
@@ -310,9 +372,9 @@ Status checkLines(const World& world, const MapRequest& request) {
       return invalidInput("this format has no lines", "--rivers", "the formats svg and geojson");
     return done();
   }
-  if (!(request.style.contours > 0) && !request.rivers)
-    return invalidInput(
-        "lines without an interval", "--contours", "altitudes between lines, above 0, or --rivers");
+  if (!(request.style.contours > 0) && !request.rivers && !request.objects)
+    return invalidInput("lines without an interval", "--contours",
+        "altitudes between lines, above 0, or --rivers or --objects");
   if (!request.rivers) return done();
   if (!planOf(world).water())
     return invalidInput("this world has no rivers", "--rivers",
@@ -321,6 +383,28 @@ Status checkLines(const World& world, const MapRequest& request) {
   if (std::max(area.width, area.length) > kLongestRiverSide)
     return invalidInput(fmt::format("{} x {} cells with rivers", area.width, area.length),
         "--size, --step", fmt::format("at most {} cells a side", kLongestRiverSide));
+  return done();
+}
+
+Status checkObjects(const World& world, const MapRequest& request) {
+  if (!request.objects) return done();
+  if (!world.objects().any())
+    return invalidInput(
+        "this world has no objects", "--objects", "worlds with kinds of objects that are on");
+  const Rect area = areaOf(request.grid);
+  if (isLines(request.format)) {
+    constexpr int64_t kLongest = MapRequest::kLongestObjectSide;
+    if (std::max(area.width, area.length) > kLongest)
+      return invalidInput(fmt::format("{} x {} cells with objects", area.width, area.length),
+          "--size, --step", fmt::format("at most {} cells a side", kLongest));
+    return done();
+  }
+  if (request.format != MapFormat::Png8)
+    return invalidInput(
+        "this format has no signs", "--objects", "the formats png, svg and geojson");
+  if (request.grid.step > MapRequest::kCoarsestSigns)
+    return invalidInput(fmt::format("{} cells a pixel with objects", request.grid.step), "--step",
+        fmt::format("1 to {}", MapRequest::kCoarsestSigns));
   return done();
 }
 
@@ -343,6 +427,7 @@ Status checkRequest(const World& world, const MapRequest& request) {
             : "height, base, surface, grey, slope, border, flow, field:ID, "
               "layer:ID");
   if (const Status lines = checkLines(world, request); !lines) return lines;
+  if (const Status signs = checkObjects(world, request); !signs) return signs;
   if (!(request.style.contours >= 0 && request.style.contours <= 1e6))
     return invalidInput(
         fmt::format("{}", request.style.contours), "--contours", "above 0, at most 1e6");
@@ -421,7 +506,8 @@ Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& req
         PngWriter::create(file, width, height, colour ? PngPixels::Rgb8 : PngPixels::Grey16, texts);
     if (!png) return png.error();
     if (!colour) return std::unique_ptr<Sink>(std::make_unique<PngGreySink>(std::move(*png), grey));
-    return std::unique_ptr<Sink>(std::make_unique<PngColourSink>(world, request, std::move(*png)));
+    return std::unique_ptr<Sink>(
+        std::make_unique<PngColourSink>(world, request, std::move(*png), report));
   }
   if (request.format == MapFormat::Tiff) {
     auto tiff = TiffWriter::create(file, width, height, texts);

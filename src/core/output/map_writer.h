@@ -34,6 +34,7 @@ struct MapRequest {
   MapFormat format = MapFormat::Png8;  ///< All but Png8 need numbers; Csv takes Material as well.
   Style style;                         ///< Of Png8; its contour interval also of lines.
   bool rivers = false;                 ///< Of lines: the middles of rivers too.
+  bool objects = false;  ///< Of Png8 their signs, at steps up to kCoarsestSigns; of lines points.
   /// Values that 16-bit 0 and 65,535 stand for; nothing: what the layers could reach.
   std::optional<std::pair<double, double>> range;
   bool comment = false;  ///< Csv: lines "# KEY: VALUE" of the picture's origin before the rows.
@@ -43,6 +44,8 @@ struct MapRequest {
 
   static constexpr int32_t kLongestSide = 65'536;
   static constexpr int32_t kLongestSvgSide = 4'096;  ///< Lines need the whole grid at once.
+  static constexpr int64_t kCoarsestSigns = 4;
+  static constexpr int64_t kLongestObjectSide = 4'096;  ///< In cells, of lines with objects.
 };
 
 struct MapReport {
@@ -52,6 +55,7 @@ struct MapReport {
   double low = 0, high = 0;    ///< 16-bit formats: values of 0 and 65,535.
   size_t lines = 0;            ///< Contours written.
   size_t rivers = 0;           ///< Lines of rivers written.
+  size_t objects = 0;          ///< Signs or points of objects.
 };
 
 /// Generates and writes; the file appears whole or not at all.

@@ -252,6 +252,8 @@ void describe(Visitor& v, Objects& objects);
 void describe(Visitor& v, ObjectKind& kind);
 void describe(Visitor& v, ObjectApart& of);
 void describe(Visitor& v, ObjectChoice& of);
+void describe(Visitor& v, ObjectFooting& of);
+void describe(Visitor& v, ObjectMust& of);
 void describe(Visitor& v, BiomeDensity& of);
 void describe(Visitor& v, Caves& caves);
 void describe(Visitor& v, NoiseVoid& part);

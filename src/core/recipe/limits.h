@@ -106,6 +106,8 @@ inline constexpr Range objectDensity{0, 1000};
 inline constexpr Range objectDistance{1, 64};
 inline constexpr Range objectSlope{0, 1000};
 inline constexpr Range objectWeight{0, 1e6};
+inline constexpr Range objectFooting{1, 16};
+inline constexpr Range objectSquare{64, 65536};
 inline constexpr size_t objectKinds = 64;
 inline constexpr size_t objectChoices = 64;
 inline constexpr Range automatonSteps{0, 31};

@@ -17,11 +17,25 @@ struct BiomeDensity {
   bool operator==(const BiomeDensity&) const = default;
 };
 
-/// How far a kind keeps from those of an earlier one.
+/// How far a kind keeps from those of an earlier one, or stays by one of them.
 struct ObjectApart {
   std::string kind;
   int32_t cells = 4;
   bool operator==(const ObjectApart&) const = default;
+};
+
+/// How even the ground about a place has to be.
+struct ObjectFooting {
+  int32_t radius = 2;  ///< Cells to each side that are looked at.
+  double rise = 1;     ///< Cells that the highest of them may lie above the lowest.
+  bool operator==(const ObjectFooting&) const = default;
+};
+
+/// One that has to be there in every square of the world.
+struct ObjectMust {
+  int32_t square = 512;  ///< Cells a side.
+  bool forced = false;   ///< Also where no place holds: then in the one that fails last.
+  bool operator==(const ObjectMust&) const = default;
 };
 
 /// One of what a kind may be.
@@ -45,7 +59,11 @@ struct ObjectKind {
   double density = 2;                ///< In 1,000 cells.
   std::vector<BiomeDensity> biomes;  ///< In these instead; in all others as above.
   int32_t distance = 6;              ///< Cells that two of them keep at least.
-  std::vector<ObjectApart> apart;
+  std::string amount;  ///< A field that tells what share of the density is asked for ...
+  Curve curve;         ///< ... through this; empty: its value.
+  std::optional<ObjectMust> must;   ///< In place of density, amount and distance.
+  std::vector<ObjectApart> apart;   ///< Of all of these.
+  std::vector<ObjectApart> beside;  ///< Of each of these, one that stands within so many cells.
   // Where. Nothing at an end: any.
   std::vector<std::string> ground;  ///< Materials that they stand on; none: on any.
   Span altitude;                    ///< Cells above the sea.
@@ -54,7 +72,8 @@ struct ObjectKind {
   bool wet = false;                 ///< Also under water.
   std::string field;                ///< A field that decides ...
   Span within;                      ///< ... where it lies within these.
-  std::vector<ObjectChoice> what;   ///< One of these is drawn; none: the kind itself.
+  std::optional<ObjectFooting> footing;
+  std::vector<ObjectChoice> what;  ///< One of these is drawn; none: the kind itself.
   bool operator==(const ObjectKind&) const = default;
 };
 

@@ -50,7 +50,8 @@ class BandTable {
   /// The upper end of a band at a cell, its soft edge included. band: not the last.
   float endAt(int band, Cell cell) const;
 
-  /// Materials of a row of samples: cell (x + i*step, z). slopes: nullptr unless needsSlope().
+  /// Materials of a row of samples: cell (x + i*step, z). slopes: not looked at unless
+  /// needsSlope().
   void evaluate(const Kernels& kernels, Cell first, int64_t step, int32_t count,
       const float* heights, const float* slopes, MaterialIndex* materials) const;
 

@@ -20,8 +20,25 @@ constexpr float kWet = 4.0f;    // Cells from a river where lower ground is unde
 constexpr float kWidestValley = kFarShore;
 constexpr float kShoreSlope = 4;  // Cells from a lake for each cell that ground lies above it.
 constexpr int kFine = 16;         // Places on courses are in 1/16 cells.
+/// Tiles of courses that may reach into a tile of beds, along one side.
+constexpr int64_t kFarTiles = (Courses::kReach + BrickTile::kSide - 1) / BrickTile::kSide;
+constexpr int32_t kAcross = 2 * kFarTiles + 1;
 
 }  // namespace
+
+struct WaterStage::Readers {
+  const Drainage& drainage;
+  const std::stop_token& stop;
+  std::array<std::unique_ptr<Drainage::Reader>, kAcross + 1> all = {};
+
+  /// One for each row of tiles of courses, which are gone through side by side, and one more.
+  Drainage::Reader& of(int32_t row) {
+    auto& reader = all[static_cast<size_t>(row)];
+    if (!reader) reader = std::make_unique<Drainage::Reader>(drainage, stop);
+    return *reader;
+  }
+  Drainage::Reader& own() { return of(kAcross); }
+};
 
 struct WaterStage::BedPiece {
   Brick brick;  ///< Or the region of a way through obstacles.
@@ -191,11 +208,10 @@ std::optional<std::vector<CoursePiece>> WaterStage::waysOf(
   return tile->pieces;
 }
 
-std::shared_ptr<const WaterStage::BedTile> WaterStage::bed(
-    BrickTile at, const std::stop_token& stop) const {
-  return beds_.get(at, stop, [&]() -> std::shared_ptr<const BedTile> {
+std::shared_ptr<const WaterStage::BedTile> WaterStage::bed(BrickTile at, Readers& readers) const {
+  return beds_.get(at, readers.stop, [&]() -> std::shared_ptr<const BedTile> {
     try {
-      return std::make_shared<const BedTile>(makeBed(at, stop));
+      return std::make_shared<const BedTile>(makeBed(at, readers));
     } catch (const Drainage::Reader::Stopped&) {
       return nullptr;
     }
@@ -234,11 +250,10 @@ void WaterStage::lay(
     tile.pieces.push_back(p);
 }
 
-WaterStage::BedTile WaterStage::makeBed(BrickTile at, const std::stop_token& stop) const {
-  constexpr int64_t kFarTiles = (Courses::kReach + BrickTile::kSide - 1) / BrickTile::kSide;
-  constexpr int32_t kAcross = 2 * kFarTiles + 1;
+WaterStage::BedTile WaterStage::makeBed(BrickTile at, Readers& readers) const {
+  const std::stop_token& stop = readers.stop;
   std::array<std::shared_ptr<const CourseTile>, size_t{kAcross} * kAcross> around;
-  Drainage::Reader net(drainage_, stop);
+  Drainage::Reader& net = readers.own();
   const auto gather = [&](int32_t n, Drainage::Reader& reader) {
     const BrickTile from{at.ti + n % kAcross - kFarTiles, at.tj + n / kAcross - kFarTiles};
     around[static_cast<size_t>(n)] = courses(from, reader, stop);
@@ -246,7 +261,7 @@ WaterStage::BedTile WaterStage::makeBed(BrickTile at, const std::stop_token& sto
   if (remembers_) {
     parallelForAlone(kAcross, [&](int32_t row) {
       try {
-        Drainage::Reader own(drainage_, stop);
+        Drainage::Reader& own = readers.of(row);
         for (int32_t n = row * kAcross; n < (row + 1) * kAcross; ++n) gather(n, own);
       } catch (const Drainage::Reader::Stopped&) {
         return;  // Told below: a body must not throw.
@@ -504,13 +519,14 @@ bool WaterStage::alone(
   const int64_t step = grid.step;
   constexpr int64_t kWide = BrickTile::kSide * kBrickWidth;
   constexpr int64_t kLong = BrickTile::kSide * kBrickLength;
+  Readers readers{drainage_, stop};
   for (int32_t j = 0, nextJ = 0; j < grid.length; j = nextJ) {
     const int64_t z = grid.z + j * step, tj = floorDiv(z, kLong);
     nextJ = samplesBefore((tj + 1) * kLong, grid.z, step, grid.length);
     for (int32_t i = 0, nextI = 0; i < grid.width; i = nextI) {
       const int64_t x = grid.x + i * step, ti = floorDiv(x, kWide);
       nextI = samplesBefore((ti + 1) * kWide, grid.x, step, grid.width);
-      const auto tile = bed({ti, tj}, stop);
+      const auto tile = bed({ti, tj}, readers);
       if (!tile) return false;
       const ptrdiff_t first = ptrdiff_t{j} * grid.width + i;
       aloneIn(*tile, {x - ti * kWide, z - tj * kLong, step, nextI - i, nextJ - j}, before + first,
@@ -565,10 +581,11 @@ bool WaterStage::aloneEach(const std::vector<Cell>& cells, const float* before, 
   constexpr int64_t kWide = BrickTile::kSide * kBrickWidth;
   constexpr int64_t kLong = BrickTile::kSide * kBrickLength;
   std::map<BrickTile, std::shared_ptr<const BedTile>> met;
+  Readers readers{drainage_, stop};
   for (size_t n = 0; n < cells.size(); ++n) {
     const BrickTile at{floorDiv(cells[n].x, kWide), floorDiv(cells[n].z, kLong)};
     std::shared_ptr<const BedTile>& tile = met[at];
-    if (!tile) tile = bed(at, stop);
+    if (!tile) tile = bed(at, readers);
     if (!tile) return false;
     aloneIn(*tile, {cells[n].x - at.ti * kWide, cells[n].z - at.tj * kLong, 1, 1, 1}, before + n,
         out + n, 1);

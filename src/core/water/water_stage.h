@@ -77,10 +77,12 @@ class WaterStage : public LandShaper {
   std::shared_ptr<const CourseTile> courses(
       BrickTile at, Drainage::Reader& net, const std::stop_token& stop) const;
   std::shared_ptr<const CourseTile> courses(CourseWays::At at, const std::stop_token& stop) const;
-  std::shared_ptr<const BedTile> bed(BrickTile at, const std::stop_token& stop) const;
+  /// What one piece of work has met of the network: the next tile of beds asks for nearly the same.
+  struct Readers;
+  std::shared_ptr<const BedTile> bed(BrickTile at, Readers& readers) const;
   void lay(
       const CoursePiece& piece, Brick owner, bool course, const Rect& cells, BedTile& tile) const;
-  BedTile makeBed(BrickTile at, const std::stop_token& stop) const;
+  BedTile makeBed(BrickTile at, Readers& readers) const;
   struct Patch;
   struct Near;
   /// What the water about each sample makes of it, before its neighbours are looked at. False when

@@ -25,6 +25,7 @@ struct PlacedObject {
   uint16_t choice = kPlain;  ///< That of what was drawn; kPlain: the kind itself.
   uint8_t turn = 0;          ///< Quarter turns.
   Cell cell;
+  int64_t y = 0;  ///< In worlds of blocks: the level over the block that it stands on.
   bool operator==(const PlacedObject&) const = default;
 };
 

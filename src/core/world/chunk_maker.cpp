@@ -44,12 +44,14 @@ uint64_t ChunkMaker::largestBytes() const {
   const ChunkLayout& layout = world_.layout();
   const auto cells = static_cast<size_t>(layout.size()) * static_cast<size_t>(layout.size());
   constexpr uint64_t kEmpty = sizeof(Chunk) + Chunk::kBlocks * Chunk::kBytesPerBlock;
-  if (layout.blocks()) return kEmpty + PackedCells::mostHeapBytes(cells * chunkLevels(layout));
+  const uint64_t objects = world_.objects().mostIn(layout.size()) * sizeof(PlacedObject);
+  if (layout.blocks())
+    return kEmpty + PackedCells::mostHeapBytes(cells * chunkLevels(layout)) + objects;
   const unsigned packed = 1u + (world_.biomes() ? 1u : 0u) + (world_.recipe().fillDown ? 1u : 0u) +
                           (world_.water() ? 2u : 0u);
   const uint64_t levels = world_.water() ? cells * sizeof(int32_t) : 0;
   return kEmpty + cells * sizeof(float) + PackedCells::mostHeapBytes(cells) * packed + levels +
-         world_.objects().mostIn(layout.size()) * sizeof(PlacedObject);
+         objects;
 }
 
 uint64_t ChunkMaker::workBytes() const {
@@ -128,13 +130,32 @@ Status ChunkMaker::blocks(
   const SampleBlock place{
       grid.x, levels.first, grid.z, grid.step, chunk.width, levels.count, chunk.length};
   if (chunk.pos.detail == 0 && !world_.edits())
-    if (const auto alike = world_.ground().alike(place, stop, times))
-      return chunk.materials = PackedCells(total, *alike), done();
+    if (const auto alike = world_.ground().alike(place, stop, times)) {
+      chunk.materials = PackedCells(total, *alike);
+      StageClock clock(times);
+      return objects(chunk, clock, stop);
+    }
   const auto blocks = std::make_unique_for_overwrite<MaterialIndex[]>(total);
   if (const Status made = world_.sampleBlocks(place, blocks.get(), stop, times); !made) return made;
   StageClock clock(times);
   chunk.materials = PackedCells({blocks.get(), total});
   clock.stopPacking();
+  return objects(chunk, clock, stop);
+}
+
+Status ChunkMaker::objects(Chunk& chunk, StageClock& clock, const std::stop_token& stop) const {
+  if (!world_.objects().any() || chunk.pos.detail > kObjectDetail) return done();
+  auto found = world_.objects().in(chunk.rect, stop);
+  if (!found) return cancelled();
+  if (chunk.tall > 0) {
+    const BlockLevels levels = world_.layout().levelsOf(chunk.pos);
+    std::erase_if(*found, [&](const PlacedObject& one) {
+      return one.y < levels.first || one.y >= levels.first + levels.count * levels.step;
+    });
+  }
+  found->shrink_to_fit();
+  chunk.objects = std::move(*found);
+  clock.stop(StageId::Objects);
   return done();
 }
 
@@ -160,13 +181,7 @@ Status ChunkMaker::columns(
   if (!waters.empty()) packWater(chunk, waters, levels);
   chunk.materials = PackedCells(materials);
   chunk.biomes = PackedCells(biomes);
-  if (world_.objects().any() && chunk.pos.detail <= kObjectDetail) {
-    auto objects = world_.objects().in(chunk.rect, stop);
-    if (!objects) return cancelled();
-    objects->shrink_to_fit();
-    chunk.objects = std::move(*objects);
-    clock.stop(StageId::Objects);
-  }
+  if (const Status stand = objects(chunk, clock, stop); !stand) return stand;
   if (world_.recipe().fillDown) {
     std::vector<uint16_t> fill;
     if (const Status made = world_.columns().fill(grid, fill, stop); !made) return made;

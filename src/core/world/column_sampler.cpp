@@ -63,8 +63,18 @@ Status ColumnSampler::sample(
   const FpState fp;
   Land land = asked;
   if (land.stride == 0) land.stride = grid.width;
+  std::vector<float> slopes;
+  if (land.slopes || (land.materials && plan_.bands().needsSlope()))
+    slopes.resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
+  const auto evaluated = [&] {
+    if (slopes.empty()) return land_.evaluate(grid, land, stop);
+    if (!land_.evaluate(grid, land, slopes.data(), stop)) return false;
+    for (ptrdiff_t j = 0; land.slopes && j < grid.length; ++j)
+      std::copy_n(slopes.data() + j * grid.width, grid.width, land.slopes + j * land.stride);
+    return true;
+  };
   if (!land.materials) {
-    if (!land_.evaluate(grid, land, stop)) return cancelled();
+    if (!evaluated()) return cancelled();
     if (floor_.any() && land.heights) floor_.heights(grid, land.heights, land.stride);
     return done();
   }
@@ -85,12 +95,7 @@ Status ColumnSampler::sample(
   if (!waters.empty()) land.waters = waters.data();
   std::vector<float> shores(wet && !land.shores ? room : 0);
   if (!shores.empty()) land.shores = shores.data();
-  std::vector<float> slopes;
-  if (plan_.bands().needsSlope())
-    slopes.resize(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
-  if (!(slopes.empty() ? land_.evaluate(grid, land, stop)
-                       : land_.evaluate(grid, land, slopes.data(), stop)))
-    return cancelled();
+  if (!evaluated()) return cancelled();
   StageClock clock(land.times);
   std::vector<uint16_t> depths;
   if (floor_.any()) depths = floor_.sink(grid, land.heights, land.stride);
@@ -109,7 +114,7 @@ Status ColumnSampler::sample(
       return cancelled();
     floor_.heights(grid, land.heights, land.stride);
   }
-  edits_.apply(grid, land.materials, land.stride);
+  if (!land.generated) edits_.apply(grid, land.materials, land.stride);
   clock.stop(StageId::Strata);
   return done();
 }

@@ -15,7 +15,9 @@ namespace acre {
 /// Where the samples of a grid go; a stride of 0 means the grid's width.
 struct Land : LandOut {
   MaterialIndex* materials = nullptr;
-  bool ground = false;  ///< Materials are those of the ground, under any fresh water.
+  float* slopes = nullptr;  ///< Rise per cell, from the heights one cell to either side.
+  bool ground = false;      ///< Materials are those of the ground, under any fresh water.
+  bool generated = false;   ///< They are as before any was changed by hand.
 };
 
 /// Heights, biomes and materials as if the world had no bounds: the land, the bands, the floor of a

@@ -30,6 +30,27 @@ const char* kindOf(const World& world) {
   return kindName(world.recipe().frame.kind);
 }
 
+/// What stands there; nothing where the stage has no part.
+void addObjects(DigestWriter& out, const World& world, std::span<const PlacedObject> objects) {
+  if (!world.objects().any()) return;
+  out.text("objects");
+  for (const PlacedObject& one : objects) {
+    const ObjectKind& kind = world.recipe().objects->kinds[one.kind];
+    out.u64(one.id).text(kind.id).i64(one.cell.x).i64(one.cell.z).u8(one.turn);
+    out.text(one.choice == PlacedObject::kPlain ? "" : kind.what[one.choice].id);
+    if (world.blocks()) out.i64(one.y);
+  }
+}
+
+constexpr int64_t kAlone = 32;  // Smaller squares are looked at on their own.
+
+/// Those of an area that stand on some levels.
+std::vector<PlacedObject> objectsOn(const World& world, const Rect& rect, int64_t y, int64_t tall) {
+  auto out = world.objects().in(rect, {}, rect.width <= kAlone).value();
+  std::erase_if(out, [&](const PlacedObject& one) { return one.y < y || one.y >= y + tall; });
+  return out;
+}
+
 /// Water over cells; empty without the stage.
 struct Waters {
   std::vector<WaterKind> kinds;
@@ -61,23 +82,18 @@ Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
     out.text("waterKind");
     for (const WaterKind kind : waters.kinds) out.u8(static_cast<uint8_t>(kind));
   }
-  if (!world.objects().any()) return out.finish();
-  out.text("objects");
-  for (const PlacedObject& one : objects) {
-    const ObjectKind& kind = world.recipe().objects->kinds[one.kind];
-    out.u64(one.id).text(kind.id).i64(one.cell.x).i64(one.cell.z).u8(one.turn);
-    out.text(one.choice == PlacedObject::kPlain ? "" : kind.what[one.choice].id);
-  }
+  addObjects(out, world, objects);
   return out.finish();
 }
 
 /// Blocks of all levels over a rectangle.
 Digest hashBlocks(const World& world, std::string_view tag, const Rect& rect, int64_t y,
-    int64_t tall, std::span<const MaterialIndex> blocks) {
+    int64_t tall, std::span<const MaterialIndex> blocks, std::span<const PlacedObject> objects) {
   DigestWriter out;
   out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.length);
   out.i64(y).i64(tall).text("material");
   hashIndices(out, blocks, [&](MaterialIndex m) { return world.catalogue().materialId(m); });
+  addObjects(out, world, objects);
   return out.finish();
 }
 
@@ -116,17 +132,19 @@ Digest hashSquare(const World& world, const Rect& rect) {
     std::vector<MaterialIndex> blocks(cells.heights.size() * kTall);
     (void)world.sampleBlocksUnbounded(
         {rect.x, first, rect.z, 1, grid.width, kTall, grid.length}, blocks.data());
-    return hashBlocks(world, "block", rect, first, kTall, blocks);
+    return hashBlocks(
+        world, "block", rect, first, kTall, blocks, objectsOn(world, rect, first, kTall));
   }
   return hashCells(world, "block", rect, cells.heights, cells.materials, cells.biomes, cells.waters,
-      world.objects().in(rect).value());
+      world.objects().in(rect, {}, true).value());
 }
 
 }  // namespace
 
 Digest chunkHash(const World& world, const Chunk& chunk) {
   if (chunk.tall > 0)
-    return hashBlocks(world, "cells", chunk.rect, chunk.y, chunk.tall, chunk.materials.unpacked());
+    return hashBlocks(
+        world, "cells", chunk.rect, chunk.y, chunk.tall, chunk.materials.unpacked(), chunk.objects);
   Waters waters;
   for (size_t i = 0; i < chunk.waterKinds.size(); ++i) {
     waters.kinds.push_back(static_cast<WaterKind>(chunk.waterKinds[i]));
@@ -155,7 +173,8 @@ Result<Digest> areaHash(const World& world, const Rect& area) {
             blocks.data());
         !made)
       return made.error();
-    return hashBlocks(world, "cells", area, range.min, range.extent, blocks);
+    return hashBlocks(world, "cells", area, range.min, range.extent, blocks,
+        objectsOn(world, area, range.min, range.extent));
   }
   const Cells cells(world, area);
   if (const Status made = world.sample(grid, cells.land); !made) return made.error();

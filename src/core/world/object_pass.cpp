@@ -9,6 +9,7 @@
 #include "climate/chart.h"
 #include "climate/land_sampler.h"
 #include "field/field.h"
+#include "field/tables.h"
 #include "recipe/stages.h"
 #include "strata/material_index.h"
 #include "world/column_sampler.h"
@@ -17,18 +18,34 @@ namespace acre {
 namespace {
 
 constexpr uint64_t kObjectStage = 0x4F626A65637473;  // "Objects"
-constexpr int64_t kTileSquares = 32;                 // Along one side.
+// Squares along one side of what is judged at a time.
+constexpr int64_t kTileSquares = 32;
+/// The same of what is settled, which looks five distances around, up to thirteen squares: small
+/// ones are settled in larger pieces.
+constexpr int64_t settledSquares(int64_t cells) {
+  return cells <= 2 ? 4 * kTileSquares : 2 * kTileSquares;
+}
 constexpr uint64_t kChoiceSalt = 2, kTurnSalt = 3;
 
 Rect grown(const Rect& cells, int64_t by) {
   return {cells.x - by, cells.z - by, cells.width + 2 * by, cells.length + 2 * by};
 }
 
+/// Whether any kind asks for more than the height.
+bool asksSurface(const Recipe& recipe) {
+  if (!takesPart(recipe, StageId::Objects)) return false;
+  const auto& kinds = recipe.objects->kinds;
+  return std::any_of(kinds.begin(), kinds.end(), [](const ObjectKind& kind) {
+    return kind.on && (!kind.ground.empty() || kind.slope.low || kind.slope.high);
+  });
+}
+
 }  // namespace
 
 const char* refusalName(Refusal refusal) {
-  static constexpr const char* kNames[kRefusals] = {"", "near another kind", "biome", "under water",
-      "altitude", "distance from water", "field", "ground", "slope", "near its own kind"};
+  static constexpr const char* kNames[kRefusals] = {"", "outside the world", "near another kind",
+      "not by another kind", "biome", "under water", "altitude", "distance from water", "field",
+      "amount", "ground", "slope", "uneven ground", "near its own kind"};
   return kNames[static_cast<size_t>(refusal)];
 }
 
@@ -71,14 +88,25 @@ struct ObjectPass::Kind {
   Asked usual;
   uint64_t greatest;  ///< Chance of all.
   std::vector<Asked> biomes;
-  std::vector<Apart> apart;
+  std::vector<Apart> apart, beside;
   std::vector<MaterialIndex> ground;
   Ends altitude, slope, shore, within;
   const Field* field;
+  const Field* amount;
+  std::shared_ptr<const CurveTable> curve;
   double weights = 0;
   int64_t reach;
+  bool nobody = false;  ///< It would stand by a kind that is off.
 
-  int64_t side() const { return kTileSquares * scatter.square(); }
+  /// Cells a side of a tile.
+  int64_t side(Of of) const {
+    if (recipe.must) return recipe.must->square;
+    const int64_t cells = scatter.square();
+    return (of == Of::Judged ? kTileSquares : settledSquares(cells)) * cells;
+  }
+  Rect cellsOf(Of of, const Key& key) const {
+    return {key.i * side(of), key.j * side(of), side(of), side(of)};
+  }
   const Asked& askedIn(BiomeIndex biome) const {
     for (const Asked& there : biomes)
       if (there.biome == biome) return there;
@@ -86,8 +114,64 @@ struct ObjectPass::Kind {
   }
 };
 
-ObjectPass::ObjectPass(const WorldPlan& plan, const ColumnSampler& columns, const MemoLimit& memo)
-    : plan_(plan), columns_(columns), judgedTiles_(memo), placedTiles_(memo) {
+/// Candidates of a tile, with what is known of the ground they stand on.
+struct ObjectPass::Places {
+  std::vector<Judged>& list;
+  std::vector<std::shared_ptr<const ObjectGroundTile>> tiles;  ///< Row by row.
+  Rect cells;                                                  ///< That they cover.
+  std::vector<double> asked;        ///< For each: of 1,000 cells of its biome.
+  std::vector<MaterialIndex> tops;  ///< For each, in worlds of blocks: what it stands on.
+
+  Places(std::vector<Judged>& judged, const Rect& tile)
+      : list(judged), cells(tile), asked(judged.size()) {}
+  /// cells: whole tiles of the ground.
+  void lookUp(const ObjectGround& ground) {
+    std::vector<size_t> counts(static_cast<size_t>(along() * along()));
+    for (const Judged& one : list) counts[squareOf(one.at.cell)] += one.refusal == Refusal::None;
+    for (const size_t count : counts) {
+      const auto n = static_cast<int64_t>(tiles.size());
+      tiles.push_back(count == 0 ? nullptr
+                                 : ground.tile(cells.x / ObjectGroundTile::kSide + n % along(),
+                                       cells.z / ObjectGroundTile::kSide + n / along(), count));
+    }
+  }
+  int64_t along() const { return cells.width / ObjectGroundTile::kSide; }
+  size_t squareOf(Cell at) const {
+    return static_cast<size_t>((at.z - cells.z) / ObjectGroundTile::kSide * along() +
+                               (at.x - cells.x) / ObjectGroundTile::kSide);
+  }
+  /// Calls known(candidate, tile, place in it) for each that is left where the ground is
+  /// remembered; the others.
+  template <class Known>
+  std::vector<size_t> unknown(Known&& known) const {
+    std::vector<size_t> out;
+    for (size_t n = 0; n < list.size(); ++n) {
+      if (list[n].refusal != Refusal::None) continue;
+      const Cell at = list[n].at.cell;
+      const ObjectGroundTile* tile = tiles.empty() ? nullptr : tiles[squareOf(at)].get();
+      constexpr int64_t kSide = ObjectGroundTile::kSide;
+      if (tile)
+        known(list[n], *tile,
+            static_cast<size_t>((at.z - cells.z) % kSide * kSide + (at.x - cells.x) % kSide));
+      else
+        out.push_back(n);
+    }
+    return out;
+  }
+  std::vector<Cell> cellsOf(const std::vector<size_t>& some) const {
+    std::vector<Cell> out;
+    for (const size_t n : some) out.push_back(list[n].at.cell);
+    return out;
+  }
+};
+
+ObjectPass::ObjectPass(const WorldPlan& plan, const ColumnSampler& columns,
+    const GroundSampler& blocks, const MemoLimit& memo)
+    : plan_(plan),
+      columns_(columns),
+      judgedTiles_(memo),
+      placedTiles_(memo),
+      ground_(plan, columns, blocks, asksSurface(plan.recipe()), memo) {
   const Recipe& recipe = plan.recipe();
   if (!takesPart(recipe, StageId::Objects)) return;
   const uint64_t seed = combine(plan.seed(), kObjectStage);
@@ -99,9 +183,11 @@ ObjectPass::ObjectPass(const WorldPlan& plan, const ColumnSampler& columns, cons
     const auto asked = [&](BiomeIndex biome, double density) {
       return Kind::Asked{biome, density, scatter.chanceFor(density)};
     };
-    Kind made{k, kind, scatter, asked(kNoBiome, kind.density), 0, {}, {}, {},
+    Kind made{k, kind, scatter, asked(kNoBiome, kind.density), 0, {}, {}, {}, {},
         Kind::Ends(kind.altitude), Kind::Ends(kind.slope), Kind::Ends(kind.shore),
-        Kind::Ends(kind.within), kind.field.empty() ? nullptr : plan.field(kind.field), 0, 0};
+        Kind::Ends(kind.within), kind.field.empty() ? nullptr : plan.field(kind.field),
+        kind.amount.empty() ? nullptr : plan.field(kind.amount), nullptr, 0, 0};
+    if (!kind.curve.empty()) made.curve = std::make_shared<const CurveTable>(kind.curve);
     made.greatest = made.usual.chance;
     for (const BiomeDensity& of : kind.biomes) {
       made.biomes.push_back(asked(biomeIndex(recipe.biomes, of.biome), of.density));
@@ -110,13 +196,17 @@ ObjectPass::ObjectPass(const WorldPlan& plan, const ColumnSampler& columns, cons
     for (const std::string& material : kind.ground)
       made.ground.push_back(indexOf(recipe.materials, material));
     for (const ObjectChoice& one : kind.what) made.weights += one.weight;
-    made.reach = made.scatter.reach();
-    for (const ObjectApart& from : kind.apart)
-      for (const auto& earlier : kinds_)
-        if (earlier->recipe.id == from.kind) {
-          made.apart.push_back({earlier->place, from.cells});
-          made.reach = std::max(made.reach, made.scatter.reach() + from.cells + earlier->reach);
-        }
+    const int64_t own = kind.must ? kind.must->square : made.scatter.reach();
+    made.reach = own;
+    for (const auto& [list, of] :
+        {std::pair(&kind.apart, &made.apart), std::pair(&kind.beside, &made.beside)})
+      for (const ObjectApart& from : *list)
+        for (const auto& earlier : kinds_)
+          if (earlier->recipe.id == from.kind) {
+            of->push_back({earlier->place, from.cells});
+            made.reach = std::max(made.reach, own + from.cells + earlier->reach);
+          }
+    made.nobody = made.beside.size() < kind.beside.size();
     kinds_.push_back(std::make_shared<const Kind>(std::move(made)));
   }
 }
@@ -141,7 +231,9 @@ uint64_t ObjectPass::mostIn(int64_t side) const {
   uint64_t sum = 0;
   for (const auto& kind : kinds_) {
     // Squares with the distance as their diagonal hold one each; r * 5 / 8 is less than their side.
-    const int64_t square = std::max<int64_t>(1, int64_t{kind->scatter.distance()} * 5 / 8);
+    const int64_t square = kind->recipe.must
+                               ? kind->recipe.must->square
+                               : std::max<int64_t>(1, int64_t{kind->scatter.distance()} * 5 / 8);
     const auto along = static_cast<uint64_t>(side / square + 2);
     sum += std::min(along * along, static_cast<uint64_t>(side * side));
   }
@@ -154,11 +246,16 @@ int64_t ObjectPass::reach(size_t kind) const {
 }
 
 auto ObjectPass::tile(Of of, const Key& key, Work& work) const -> const Tile* {
-  const bool judged = of == Of::Judged;
+  const bool judged = of == Of::Judged || kindOf(key.kind)->recipe.must;
   auto& met = judged ? work.judged : work.settled;
   if (const auto known = met.find(key); known != met.end()) return known->second.get();
   auto made = (judged ? judgedTiles_ : placedTiles_).get(key, work.stop, [&] {
-    return judged ? judge(key, work) : settle(key, work);
+    if (judged) return judge(key, work);
+    const Kind& kind = *kindOf(key.kind);
+    auto list = settle(kind, kind.cellsOf(Of::Settled, key), work);
+    if (!list) return std::shared_ptr<const Tile>();
+    list->shrink_to_fit();
+    return std::make_shared<const Tile>(Tile{std::move(*list)});
   });
   if (!made) return nullptr;
   return (met[key] = std::move(made)).get();
@@ -168,7 +265,12 @@ template <class Visit>
 bool ObjectPass::eachIn(
     Of of, const Kind& kind, const Rect& cells, Work& work, Visit&& visit) const {
   if (cells.empty()) return true;
-  const int64_t side = kind.side();
+  if (of == Of::Settled && work.once && !kind.recipe.must) {
+    const auto list = settle(kind, cells, work);
+    for (size_t n = 0; list && n < list->size(); ++n) visit((*list)[n]);
+    return list.has_value();
+  }
+  const int64_t side = kind.side(of);
   for (int64_t j = floorDiv(cells.z, side); j <= floorDiv(cells.z + cells.length - 1, side); ++j)
     for (int64_t i = floorDiv(cells.x, side); i <= floorDiv(cells.x + cells.width - 1, side); ++i) {
       const Tile* there = tile(of, {kind.place, i, j}, work);
@@ -182,65 +284,146 @@ bool ObjectPass::eachIn(
 auto ObjectPass::judge(const Key& key, Work& work) const -> std::shared_ptr<const Tile> {
   if (work.stop.stop_requested()) return nullptr;
   const Kind& kind = *kindOf(key.kind);
+  if (kind.recipe.must) return judgeSquare(key, work);
   auto tile = std::make_shared<Tile>();
-  for (int64_t j = key.j * kTileSquares; j < (key.j + 1) * kTileSquares; ++j)
-    for (int64_t i = key.i * kTileSquares; i < (key.i + 1) * kTileSquares; ++i)
-      if (const Candidate one = kind.scatter.candidate(i, j); one.chance() < kind.greatest)
-        tile->list.push_back({one, Refusal::None});
-  const Rect cells{key.i * kind.side(), key.j * kind.side(), kind.side(), kind.side()};
-  for (const Kind::Apart& apart : kind.apart) {
-    std::vector<Cell> others;
-    if (!eachIn(Of::Settled, *kindOf(apart.kind), grown(cells, apart.cells), work,
-            [&](const Judged& one) {
-              if (one.refusal == Refusal::None) others.push_back(one.at.cell);
-            }))
-      return nullptr;
-    for (Judged& one : tile->list)
-      for (const Cell& other : others) {
-        const int64_t x = other.x - one.at.cell.x, z = other.z - one.at.cell.z;
-        if (x * x + z * z < apart.cells * apart.cells) one.refusal = Refusal::Apart;
-      }
-  }
-  askGround(kind, cells, tile->list);
+  std::vector<Candidate> drawn;
+  kind.scatter.candidates(
+      key.i * kTileSquares, key.j * kTileSquares, kTileSquares, kTileSquares, kind.greatest, drawn);
+  tile->list.reserve(drawn.size());
+  for (const Candidate& one : drawn) tile->list.push_back({one});
+  const Rect cells = kind.cellsOf(Of::Judged, key);
+  if (!askOthers(kind, cells, tile->list, work)) return nullptr;
+  Places places(tile->list, cells);
+  places.lookUp(ground_);
+  askGround(kind, places);
   tile->list.shrink_to_fit();
   return tile;
 }
 
-namespace {
-
-/// Those of a list that nothing refuses yet.
-struct Left {
-  std::vector<size_t> places;
-  std::vector<Cell> cells;
-
-  explicit Left(const std::vector<Judged>& list) {
-    for (size_t n = 0; n < list.size(); ++n)
-      if (list[n].refusal == Refusal::None) {
-        places.push_back(n);
-        cells.push_back(list[n].at.cell);
-      }
+auto ObjectPass::judgeSquare(const Key& key, Work& work) const -> std::shared_ptr<const Tile> {
+  constexpr uint32_t kAcross = 32, kTries = kAcross * kAcross, kAtOnce = 32;
+  const Kind& kind = *kindOf(key.kind);
+  const int64_t side = kind.side(Of::Judged), margin = side / 8, inner = side - 2 * margin;
+  const Cell first{key.i * side + margin, key.j * side + margin};
+  const uint64_t h = kind.scatter.hashAt(key.i, key.j);
+  const auto factor = static_cast<uint32_t>(h) % kTries | 1u;
+  const auto shift = static_cast<uint32_t>(h >> 32) % kTries;
+  auto tile = std::make_shared<Tile>();
+  for (uint32_t t = 0; t < kTries; t += kAtOnce) {
+    if (work.stop.stop_requested()) return nullptr;
+    std::vector<Judged> list;
+    for (uint32_t n = t; n < t + kAtOnce; ++n) {
+      uint32_t q = (factor * n + shift) % kTries;
+      q ^= q >> 3;
+      const uint64_t place = combine(h, q + uint64_t{1});
+      const auto along = [&](uint32_t part, uint64_t bits) {
+        const int64_t from = inner * part / kAcross, to = inner * (part + 1) / kAcross;
+        return from +
+               static_cast<int64_t>((bits & 0xFFFFFFFF) * static_cast<uint64_t>(to - from) >> 32);
+      };
+      const Cell cell{
+          first.x + along(q % kAcross, place), first.z + along(q / kAcross, place >> 32)};
+      list.push_back(
+          {{cell, place}, plan_.bounds().contains(cell) ? Refusal::None : Refusal::Bounds});
+    }
+    Places places(list, {});
+    for (Judged& one : list) {  // Each has neighbours of its own.
+      std::vector<Judged> alone = {one};
+      if (!askOthers(kind, {one.at.cell.x, one.at.cell.z, 1, 1}, alone, work)) return nullptr;
+      one = alone[0];
+    }
+    askGround(kind, places);
+    const auto holds = std::find_if(
+        list.begin(), list.end(), [](const Judged& one) { return one.refusal == Refusal::None; });
+    tile->list.insert(tile->list.end(), list.begin(), holds == list.end() ? holds : holds + 1);
+    if (holds != list.end()) return tile;
   }
-  size_t size() const { return cells.size(); }
-  int count() const { return static_cast<int>(cells.size()); }
-};
-
-}  // namespace
-
-/// What costs little is asked first, and what costs much of those alone that are left.
-void ObjectPass::askGround(const Kind& kind, const Rect& tile, std::vector<Judged>& list) const {
-  askLand(kind, tile, list);
-  if (kind.field) askField(kind, list);
-  if (!kind.ground.empty() || kind.slope.any()) askSurface(kind, list);
+  const auto last = std::max_element(tile->list.begin(), tile->list.end(),
+      [](const Judged& a, const Judged& b) { return a.refusal < b.refusal; });
+  if (!kind.recipe.must->forced || last->refusal <= Refusal::Bounds) return tile;
+  if (plan_.layout().blocks()) {
+    const Cell at = last->at.cell;
+    last->y = ground_.tops({at.x, at.z, 1, 1}, plan_.parts().land->heightsOf({at})[0])[0].y;
+    if (last->y == GroundTop::kNone) return tile;
+  }
+  last->forced = std::exchange(last->refusal, Refusal::None);
+  return tile;
 }
 
-void ObjectPass::askLand(const Kind& kind, const Rect& tile, std::vector<Judged>& list) const {
+bool ObjectPass::askOthers(
+    const Kind& kind, const Rect& cells, std::vector<Judged>& list, Work& work) const {
+  const auto ask = [&](const Kind::Apart& of, Refusal refusal) {
+    std::vector<Cell> others;
+    if (!eachIn(
+            Of::Settled, *kindOf(of.kind), grown(cells, of.cells), work, [&](const Judged& one) {
+              if (one.refusal == Refusal::None) others.push_back(one.at.cell);
+            }))
+      return false;
+    for (Judged& one : list) {
+      if (one.refusal != Refusal::None) continue;
+      const bool near = std::any_of(others.begin(), others.end(), [&](const Cell& other) {
+        const int64_t x = other.x - one.at.cell.x, z = other.z - one.at.cell.z;
+        return x * x + z * z < of.cells * of.cells;
+      });
+      if (near == (refusal == Refusal::Apart)) one.refusal = refusal;
+    }
+    return true;
+  };
+  for (const Kind::Apart& apart : kind.apart)
+    if (!ask(apart, Refusal::Apart)) return false;
+  for (const Kind::Apart& beside : kind.beside)
+    if (!ask(beside, Refusal::Beside)) return false;
+  if (kind.nobody)
+    for (Judged& one : list)
+      if (one.refusal == Refusal::None) one.refusal = Refusal::Beside;
+  return true;
+}
+
+template <class Judge>
+void ObjectPass::askField(const Field& field, Places& places, Judge&& judge) const {
+  std::vector<Judged*> left;
+  std::vector<int64_t> x, z;
+  for (Judged& one : places.list)
+    if (one.refusal == Refusal::None) {
+      left.push_back(&one);
+      x.push_back(one.at.cell.x);
+      z.push_back(one.at.cell.z);
+    }
+  const std::vector<int32_t> q(left.size());
+  std::vector<float> values(left.size());
+  field.points(plan_.kernels(),
+      {static_cast<int>(left.size()), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}},
+      values.data());
+  for (size_t n = 0; n < left.size(); ++n) judge(*left[n], values[n]);
+}
+
+/// What costs little is asked first, and what costs much of those alone that are left.
+void ObjectPass::askGround(const Kind& kind, Places& places) const {
   const FpState fp;
-  const Left left(list);
-  const LandSampler& land = *plan_.parts().land;
+  askLand(kind, places);
+  if (kind.field)
+    askField(*kind.field, places, [&](Judged& one, float value) {
+      if (!kind.within.holds(value)) one.refusal = Refusal::Field;
+    });
+  if (kind.amount)
+    askField(*kind.amount, places, [&](Judged& one, float value) {
+      const float share = std::clamp(kind.curve ? kind.curve->at(value) : value, 0.0f, 1.0f);
+      const double asked = places.asked[static_cast<size_t>(&one - places.list.data())];
+      if (one.at.chance() >= kind.scatter.chanceFor(asked * static_cast<double>(share)))
+        one.refusal = Refusal::Amount;
+    });
+  if (plan_.layout().blocks()) askTop(kind, places);
+  if (!kind.ground.empty() || kind.slope.any()) askSurface(kind, places);
+  if (kind.recipe.footing) askFooting(kind, places);
+}
+
+void ObjectPass::askLand(const Kind& kind, Places& places) const {
   const auto sea = static_cast<float>(plan_.seaLevel());
-  const auto judge = [&](size_t n, BiomeIndex biome, float height, WaterKind water, float shore) {
-    Judged& one = list[left.places[n]];
-    if (one.at.chance() >= kind.askedIn(biome).chance)
+  const auto judge = [&](Judged& one, BiomeIndex biome, float height, WaterKind water,
+                         float shore) {
+    const Kind::Asked& asked = kind.askedIn(biome);
+    places.asked[static_cast<size_t>(&one - places.list.data())] = asked.density;
+    if (kind.recipe.must ? asked.density <= 0 : one.at.chance() >= asked.chance)
       one.refusal = Refusal::Biome;
     else if ((water != WaterKind::Dry || height < sea) && !kind.recipe.wet)
       one.refusal = Refusal::Water;
@@ -249,105 +432,136 @@ void ObjectPass::askLand(const Kind& kind, const Rect& tile, std::vector<Judged>
     else if (!kind.shore.holds(shore))
       one.refusal = Refusal::Shore;
   };
-  // A cell of a grid costs a fraction of one on its own.
-  constexpr size_t kFraction = 8;
-  const auto all = static_cast<size_t>(tile.width * tile.length);
-  if (left.size() * kFraction < all) {
-    std::vector<float> heights(left.size());
-    std::vector<BiomeIndex> biomes(left.size());
-    std::vector<WaterAt> waters(left.size());
-    land.scattered(left.count(), left.cells.data(), heights.data(), biomes.data(), Accuracy::Exact,
-        waters.data());
-    for (size_t n = 0; n < left.size(); ++n)
-      judge(n, biomes[n], heights[n], waters[n].kind, waters[n].shore);
-    return;
-  }
-  std::vector<float> heights(all), shores(all);
-  std::vector<BiomeIndex> biomes(all);
-  std::vector<WaterKind> waters(all);
-  LandOut out;
-  out.heights = heights.data();
-  out.biomes = biomes.data();
-  out.waters = waters.data();
-  out.shores = shores.data();
-  out.stride = tile.width;
-  // Nobody stops it.
-  std::ignore = land.evaluate(
-      {tile.x, tile.z, 1, static_cast<int32_t>(tile.width), static_cast<int32_t>(tile.length)}, out,
-      {});
-  for (size_t n = 0; n < left.size(); ++n) {
-    const Cell at = left.cells[n];
-    const auto k = static_cast<size_t>((at.z - tile.z) * tile.width + at.x - tile.x);
-    judge(n, biomes[k], heights[k], waters[k], shores[k]);
-  }
+  const auto rest = places.unknown([&](Judged& one, const ObjectGroundTile& tile, size_t k) {
+    judge(one, tile.biomes[k], tile.heights[k], tile.waters[k], tile.shores[k]);
+  });
+  const std::vector<Cell> cells = places.cellsOf(rest);
+  std::vector<float> heights(rest.size());
+  std::vector<BiomeIndex> biomes(rest.size());
+  std::vector<WaterAt> waters(rest.size());
+  plan_.parts().land->scattered(static_cast<int>(cells.size()), cells.data(), heights.data(),
+      biomes.data(), Accuracy::Exact, waters.data());
+  for (size_t n = 0; n < rest.size(); ++n)
+    judge(places.list[rest[n]], biomes[n], heights[n], waters[n].kind, waters[n].shore);
 }
 
-void ObjectPass::askField(const Kind& kind, std::vector<Judged>& list) const {
-  const Left left(list);
-  std::vector<int64_t> x, z;
-  for (const Cell& cell : left.cells) {
-    x.push_back(cell.x);
-    z.push_back(cell.z);
-  }
-  const std::vector<int32_t> q(left.size());
-  std::vector<float> values(left.size());
-  const FpState fp;
-  kind.field->points(plan_.kernels(),
-      {left.count(), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}}, values.data());
-  for (size_t n = 0; n < left.size(); ++n)
-    if (!kind.within.holds(values[n])) list[left.places[n]].refusal = Refusal::Field;
-}
-
-void ObjectPass::askSurface(const Kind& kind, std::vector<Judged>& list) const {
-  const Left left(list);
-  std::vector<float> heights(left.size()), slopes(kind.slope.any() ? left.size() : 0);
-  std::vector<BiomeIndex> biomes(left.size());
-  std::vector<MaterialIndex> materials(left.size());
-  std::vector<WaterAt> waters(left.size());
-  columns_.generated(left.count(), left.cells.data(), heights.data(), biomes.data(),
-      materials.data(), waters.data(), slopes.empty() ? nullptr : slopes.data());
-  for (size_t n = 0; n < left.size(); ++n) {
-    Judged& one = list[left.places[n]];
-    if (!kind.ground.empty() &&
-        std::find(kind.ground.begin(), kind.ground.end(), materials[n]) == kind.ground.end())
+void ObjectPass::askTop(const Kind& kind, Places& places) const {
+  places.tops.assign(places.list.size(), kUnassigned);
+  const auto judge = [&](Judged& one, const GroundTop& top) {
+    one.y = top.y;
+    places.tops[static_cast<size_t>(&one - places.list.data())] = top.material;
+    if (top.wet && !kind.recipe.wet)
+      one.refusal = Refusal::Water;
+    else if (top.y == GroundTop::kNone)
       one.refusal = Refusal::Ground;
-    else if (!slopes.empty() && !kind.slope.holds(slopes[n]))
+  };
+  const auto rest = places.unknown(
+      [&](Judged& one, const ObjectGroundTile& tile, size_t k) { judge(one, tile.tops[k]); });
+  const std::vector<Cell> cells = places.cellsOf(rest);
+  const std::vector<float> heights = plan_.parts().land->heightsOf(cells);
+  for (size_t n = 0; n < rest.size(); ++n)
+    judge(places.list[rest[n]], ground_.tops({cells[n].x, cells[n].z, 1, 1}, heights[n])[0]);
+}
+
+void ObjectPass::askSurface(const Kind& kind, Places& places) const {
+  const auto topOr = [&](const Judged& one, MaterialIndex material) {
+    return places.tops.empty() ? material
+                               : places.tops[static_cast<size_t>(&one - places.list.data())];
+  };
+  const auto judge = [&](Judged& one, MaterialIndex material, float slope) {
+    if (!kind.ground.empty() &&
+        std::find(kind.ground.begin(), kind.ground.end(), material) == kind.ground.end())
+      one.refusal = Refusal::Ground;
+    else if (kind.slope.any() && !kind.slope.holds(slope))
       one.refusal = Refusal::Slope;
+  };
+  const auto rest = places.unknown([&](Judged& one, const ObjectGroundTile& tile, size_t k) {
+    judge(one, topOr(one, tile.materials[k]), tile.slopes[k]);
+  });
+  const std::vector<Cell> cells = places.cellsOf(rest);
+  std::vector<float> heights(rest.size()), slopes(rest.size());
+  std::vector<BiomeIndex> biomes(rest.size());
+  std::vector<MaterialIndex> materials(rest.size());
+  std::vector<WaterAt> waters(rest.size());
+  columns_.generated(static_cast<int>(cells.size()), cells.data(), heights.data(), biomes.data(),
+      materials.data(), waters.data(), kind.slope.any() ? slopes.data() : nullptr);
+  for (size_t n = 0; n < rest.size(); ++n) {
+    Judged& one = places.list[rest[n]];
+    judge(one, topOr(one, materials[n]), slopes[n]);
   }
 }
 
-auto ObjectPass::settle(const Key& key, Work& work) const -> std::shared_ptr<const Tile> {
-  const Kind& kind = *kindOf(key.kind);
-  const Rect cells{key.i * kind.side(), key.j * kind.side(), kind.side(), kind.side()};
-  auto tile = std::make_shared<Tile>();
+void ObjectPass::askFooting(const Kind& kind, Places& places) const {
+  const ObjectFooting& footing = *kind.recipe.footing;
+  constexpr int64_t kPoints = 9;
+  std::vector<Judged*> left;
+  std::vector<Cell> cells;
+  for (Judged& one : places.list) {
+    if (one.refusal != Refusal::None) continue;
+    left.push_back(&one);
+    for (int64_t n = 0; n < kPoints; ++n)
+      cells.push_back({one.at.cell.x + (n % 3 - 1) * footing.radius,
+          one.at.cell.z + (n / 3 - 1) * footing.radius});
+  }
+  const std::vector<float> heights = plan_.parts().land->heightsOf(cells);
+  for (size_t n = 0; n < left.size(); ++n) {
+    const auto first = heights.begin() + static_cast<ptrdiff_t>(n) * kPoints;
+    const auto [low, high] = std::minmax_element(first, first + kPoints);
+    if (*high - *low > static_cast<float>(footing.rise)) left[n]->refusal = Refusal::Uneven;
+  }
+}
+
+auto ObjectPass::settle(const Kind& kind, const Rect& cells, Work& work) const
+    -> std::optional<std::vector<Judged>> {
+  std::vector<Judged> list;
   std::vector<Candidate> existing;
-  std::vector<size_t> own;  // In the list of the tile; of others: none.
+  std::vector<size_t> own;  // In the list; of others: none.
   constexpr size_t kNone = SIZE_MAX;
   const auto add = [&](const Judged& one) {
     const bool inside = cells.contains(one.at.cell);
     if (one.refusal == Refusal::None) {
       existing.push_back(one.at);
-      own.push_back(inside ? tile->list.size() : kNone);
+      own.push_back(inside ? list.size() : kNone);
     }
-    if (inside) tile->list.push_back(one);
+    if (inside) list.push_back(one);
   };
-  if (!eachIn(Of::Judged, kind, grown(cells, kind.scatter.reach()), work, add)) return nullptr;
+  if (!eachIn(Of::Judged, kind, grown(cells, kind.scatter.reach()), work, add)) return {};
   const auto taken = kind.scatter.taken(existing);
   for (size_t n = 0; n < existing.size(); ++n)
-    if (own[n] != kNone && !taken[n]) tile->list[own[n]].refusal = Refusal::Own;
-  tile->list.shrink_to_fit();
-  return tile;
+    if (own[n] != kNone && !taken[n]) list[own[n]].refusal = Refusal::Own;
+  return list;
 }
 
-PlacedObject ObjectPass::objectOf(size_t kind, const Candidate& at) const {
-  return objectOf(*kindOf(kind), at);
+int64_t ObjectPass::squareOf(size_t kind) const {
+  const Kind* of = kindOf(kind);
+  return of && of->recipe.must ? of->recipe.must->square : 0;
 }
 
-PlacedObject ObjectPass::objectOf(const Kind& kind, const Candidate& at) const {
+std::optional<MustHave> ObjectPass::mustHave(
+    size_t kind, int64_t i, int64_t j, const std::stop_token& stop) const {
+  Work work{stop};
+  const Tile* tried = tile(Of::Judged, {kind, i, j}, work);
+  if (!tried) return {};
+  MustHave out;
+  for (const Judged& one : tried->list)
+    if (one.refusal == Refusal::None)
+      out.placed = one;
+    else
+      ++out.refused[static_cast<size_t>(one.refusal)];
+  return out;
+}
+
+PlacedObject ObjectPass::objectOf(size_t kind, const Judged& one) const {
+  return objectOf(*kindOf(kind), one);
+}
+
+PlacedObject ObjectPass::objectOf(const Kind& kind, const Judged& one) const {
+  const Candidate& at = one.at;
   PlacedObject out;
   out.id = at.hash;
   out.kind = static_cast<uint16_t>(kind.place);
   out.cell = at.cell;
+  out.y = one.y;
   out.turn = static_cast<uint8_t>(combine(at.hash, kTurnSalt) >> 62);
   const auto& what = kind.recipe.what;
   if (what.empty()) return out;
@@ -359,12 +573,12 @@ PlacedObject ObjectPass::objectOf(const Kind& kind, const Candidate& at) const {
 }
 
 template <class Visit>
-bool ObjectPass::eachSettled(
-    const Kind& kind, const Rect& cells, const std::stop_token& stop, Visit&& visit) const {
+bool ObjectPass::eachSettled(const Kind& kind, const Rect& cells, const std::stop_token& stop,
+    Visit&& visit, bool once) const {
   constexpr int64_t kPart = 512;  // Cells a side.
   for (int64_t z = 0; z < cells.length; z += kPart)
     for (int64_t x = 0; x < cells.width; x += kPart) {
-      Work work{stop};
+      Work work{stop, once};
       const Rect part{cells.x + x, cells.z + z, std::min(kPart, cells.width - x),
           std::min(kPart, cells.length - z)};
       if (!eachIn(Of::Settled, kind, part, work, visit)) return false;
@@ -373,14 +587,17 @@ bool ObjectPass::eachSettled(
 }
 
 std::optional<std::vector<PlacedObject>> ObjectPass::in(
-    const Rect& cells, const std::stop_token& stop) const {
+    const Rect& cells, const std::stop_token& stop, bool once) const {
   std::vector<PlacedObject> out;
   const Rect inside = intersection(cells, plan_.bounds());
   for (const auto& kind : kinds_) {
     const auto first = static_cast<ptrdiff_t>(out.size());
-    if (!eachSettled(*kind, inside, stop, [&](const Judged& one) {
-          if (one.refusal == Refusal::None) out.push_back(objectOf(*kind, one.at));
-        }))
+    if (!eachSettled(
+            *kind, inside, stop,
+            [&](const Judged& one) {
+              if (one.refusal == Refusal::None) out.push_back(objectOf(*kind, one));
+            },
+            once))
       return {};
     std::sort(out.begin() + first, out.end(), [](const PlacedObject& a, const PlacedObject& b) {
       return std::pair(a.cell.z, a.cell.x) < std::pair(b.cell.z, b.cell.x);

@@ -1,6 +1,7 @@
 /// What stands on the ground of a world.
 #pragma once
 
+#include <array>
 #include <functional>
 #include <map>
 #include <memory>
@@ -14,34 +15,49 @@
 #include "object/scatter.h"
 #include "recipe/object_recipe.h"
 #include "world/chunk.h"
+#include "world/object_ground.h"
 #include "world/plan.h"
 
 namespace acre {
 
 class ColumnSampler;  // world/column_sampler.h
+class GroundSampler;  // world/ground_sampler.h
 
 /// Why a candidate is none, in the order in which it is asked; the first that fits counts.
 enum class Refusal : uint8_t {
   None,
-  Apart,  ///< An earlier kind stands too near.
-  Biome,  ///< Fewer are asked for in its biome.
-  Water,  ///< Under water.
+  Bounds,  ///< Of one in every square: beyond the bounds.
+  Apart,   ///< An earlier kind stands too near.
+  Beside,  ///< None of an earlier kind stands near.
+  Biome,   ///< Fewer are asked for in its biome.
+  Water,   ///< Under water.
   Altitude,
   Shore,
   Field,
-  Ground,  ///< Another material.
+  Amount,  ///< Fewer are asked for where a field has this value.
+  Ground,  ///< Another material, or none at all.
   Slope,
+  Uneven,
   Own  ///< A better one of its own kind stands too near.
 };
-inline constexpr size_t kRefusals = 10;
-/// "", "near another kind", "biome", "under water", "altitude", "distance from water", "field",
-/// "ground", "slope", "near its own kind".
+inline constexpr size_t kRefusals = 14;
+/// "", "outside the world", "near another kind", "not by another kind", "biome", "under water",
+/// "altitude", "distance from water", "field", "amount", "ground", "slope", "uneven ground", "near
+/// its own kind".
 const char* refusalName(Refusal refusal);
 
 /// A candidate of a kind and what became of it.
 struct Judged {
   Candidate at;
   Refusal refusal = Refusal::None;
+  Refusal forced = Refusal::None;  ///< It stands there though this refuses it.
+  int64_t y = 0;                   ///< PlacedObject::y, of those that stand.
+};
+
+/// What became of a kind of which one has to be there in every square, in one of them.
+struct MustHave {
+  std::optional<Judged> placed;               ///< Nothing: it is missing.
+  std::array<uint32_t, kRefusals> refused{};  ///< Places that were tried before, by their reason.
 };
 
 /// Ids of an object's kind, and of what was drawn of it; empty: the kind itself.
@@ -54,20 +70,27 @@ std::string titleOf(const Recipe& recipe, const PlacedObject& object);
 /// whatever was changed by hand. Thread-safe.
 class ObjectPass {
  public:
-  /// Both there for as long as this is.
-  ObjectPass(const WorldPlan& plan, const ColumnSampler& columns, const MemoLimit& memo);
+  /// All there for as long as this is.
+  ObjectPass(const WorldPlan& plan, const ColumnSampler& columns, const GroundSampler& blocks,
+      const MemoLimit& memo);
 
   bool any() const { return !kinds_.empty(); }
   /// Those that stand in some cells, by kind, then z, then x; none beyond the bounds. Nothing when
-  /// stopped.
+  /// stopped. once: nobody is going to ask for what lies beside them.
   std::optional<std::vector<PlacedObject>> in(
-      const Rect& cells, const std::stop_token& stop = {}) const;
+      const Rect& cells, const std::stop_token& stop = {}, bool once = false) const;
   /// Calls visit with all candidates of a kind in some cells that its greatest density makes, and
   /// what became of them. kind: its place in the recipe. False when stopped.
   bool judged(size_t kind, const Rect& cells, const std::function<void(const Judged&)>& visit,
       const std::stop_token& stop = {}) const;
+  /// Of a kind that has to be there in every square, that of square (i, j). Nothing when stopped.
+  /// REQUIRES: squareOf(kind) > 0.
+  std::optional<MustHave> mustHave(
+      size_t kind, int64_t i, int64_t j, const std::stop_token& stop = {}) const;
+  /// Cells a side of the squares that hold one each; 0: no such kind.
+  int64_t squareOf(size_t kind) const;
   /// What such a candidate is where it stands.
-  PlacedObject objectOf(size_t kind, const Candidate& at) const;
+  PlacedObject objectOf(size_t kind, const Judged& one) const;
   /// How many of a kind are asked for in 1,000 cells of a biome.
   double densityIn(size_t kind, BiomeIndex biome) const;
   /// How many of a kind fit in 1,000 cells.
@@ -79,7 +102,7 @@ class ObjectPass {
   /// Most bytes that are in use while those of a chunk are found, apart from what is remembered.
   static constexpr uint64_t kWork = uint64_t{1} << 20;
   /// Bytes that are remembered.
-  uint64_t bytes() const { return judgedTiles_.bytes() + placedTiles_.bytes(); }
+  uint64_t bytes() const { return judgedTiles_.bytes() + placedTiles_.bytes() + ground_.bytes(); }
 
  private:
   struct Kind;
@@ -95,6 +118,7 @@ class ObjectPass {
   /// The tiles that one asking has met: they stay while it lasts, whatever is remembered.
   struct Work {
     const std::stop_token& stop;
+    bool once = false;  ///< Only what is asked for is settled.
     std::map<Key, std::shared_ptr<const Tile>> judged = {}, settled = {};
   };
   enum class Of { Judged, Settled };
@@ -103,26 +127,37 @@ class ObjectPass {
   /// stopped.
   const Tile* tile(Of of, const Key& key, Work& work) const;
   std::shared_ptr<const Tile> judge(const Key& key, Work& work) const;
-  std::shared_ptr<const Tile> settle(const Key& key, Work& work) const;
+  /// Places of a square in the order in which they are tried, up to the first that holds.
+  std::shared_ptr<const Tile> judgeSquare(const Key& key, Work& work) const;
+  /// All candidates in some cells, settled; nothing when stopped.
+  std::optional<std::vector<Judged>> settle(const Kind& kind, const Rect& cells, Work& work) const;
+  struct Places;
   // Each refuses some of those that are left.
-  /// tile: the cells that all of them lie in.
-  void askGround(const Kind& kind, const Rect& tile, std::vector<Judged>& list) const;
-  void askLand(const Kind& kind, const Rect& tile, std::vector<Judged>& list) const;
-  void askField(const Kind& kind, std::vector<Judged>& list) const;
-  void askSurface(const Kind& kind, std::vector<Judged>& list) const;
+  /// cells: those that all of them lie in. False when stopped.
+  bool askOthers(const Kind& kind, const Rect& cells, std::vector<Judged>& list, Work& work) const;
+  void askGround(const Kind& kind, Places& places) const;
+  void askLand(const Kind& kind, Places& places) const;
+  /// Calls judge with each that is left and the value of a field there.
+  template <class Judge>
+  void askField(const Field& field, Places& places, Judge&& judge) const;
+  /// Of worlds of blocks: finds the ground under the sky.
+  void askTop(const Kind& kind, Places& places) const;
+  void askSurface(const Kind& kind, Places& places) const;
+  void askFooting(const Kind& kind, Places& places) const;
   /// Calls visit with those that stand in some cells. False when stopped.
   template <class Visit>
   bool eachIn(Of of, const Kind& kind, const Rect& cells, Work& work, Visit&& visit) const;
   /// The same of all that is settled, part by part, so that little is held at a time.
   template <class Visit>
-  bool eachSettled(
-      const Kind& kind, const Rect& cells, const std::stop_token& stop, Visit&& visit) const;
-  PlacedObject objectOf(const Kind& kind, const Candidate& at) const;
+  bool eachSettled(const Kind& kind, const Rect& cells, const std::stop_token& stop, Visit&& visit,
+      bool once = false) const;
+  PlacedObject objectOf(const Kind& kind, const Judged& one) const;
 
   const WorldPlan& plan_;
   const ColumnSampler& columns_;
   std::vector<std::shared_ptr<const Kind>> kinds_;  ///< Those that are on.
   Memo<Key, Tile> judgedTiles_, placedTiles_;
+  ObjectGround ground_;
 };
 
 }  // namespace acre

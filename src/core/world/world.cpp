@@ -16,7 +16,7 @@ World::World(Recipe recipe, WorldParts parts, const Kernels& kernels, const Memo
       crop_(*this),
       columns_(*this, editPass_),
       ground_(*this, columns_, memo),
-      objects_(*this, columns_, memo) {}
+      objects_(*this, columns_, ground_, memo) {}
 
 uint64_t World::largestChunkBytes() const {
   return ChunkMaker(*this).largestBytes();

@@ -1,0 +1,194 @@
+// Objects: what the kinds of a chunk cost beside the samples of the land, against filling each
+// chunk with a margin as it is commonly written.
+#include <benchmark/benchmark.h>
+
+#include <cstdio>
+#include <vector>
+
+#include "object/scatter.h"
+#include "recipe/object_recipe.h"
+#include "timing.h"
+#include "world/world.h"
+
+namespace bench {
+namespace {
+
+using namespace acre;
+
+constexpr int64_t kChunk = 32, kAcross = 24;
+
+ObjectKind kindOf(const char* id, double density, int32_t distance) {
+  ObjectKind kind;
+  kind.id = kind.name = id;
+  kind.density = density;
+  kind.distance = distance;
+  return kind;
+}
+
+std::vector<ObjectKind> fiveKinds() {
+  std::vector<ObjectKind> kinds = {kindOf("stone", 1, 16), kindOf("pine", 3, 9),
+      kindOf("thorn", 8, 6), kindOf("fern", 20, 4), kindOf("reed", 60, 2)};
+  kinds[1].apart = {{"stone", 4}};
+  kinds[3].apart = {{"pine", 2}};
+  return kinds;
+}
+
+std::shared_ptr<const World> worldOf(Recipe recipe) {
+  EngineOptions options;
+  options.memoBytes = uint64_t{64} << 20;
+  static std::vector<std::unique_ptr<Engine>> engines;
+  engines.push_back(std::move(Engine::create(options)).value());
+  return engines.back()->compile(recipe).value();
+}
+
+/// Ground that costs nothing to ask for.
+Recipe flat() {
+  Recipe recipe;
+  recipe.seed = "flat";
+  recipe.name = "Flat";
+  recipe.materials = {{"turf", "Turf", {}, MaterialState::Solid}};
+  recipe.bands = {{"all", {}, "turf", {}}};
+  recipe.frame.seaLevel = -10;
+  recipe.objects->kinds = fiveKinds();
+  return recipe;
+}
+
+/// All of a chunk as it is commonly written: each kind is scattered over the chunk and a margin, as
+/// far as places depend on one another, and every place looks at all others.
+class TextbookChunk {
+ public:
+  explicit TextbookChunk(const std::vector<ObjectKind>& kinds) : kinds_(kinds) {
+    for (const ObjectKind& kind : kinds_) scatters_.emplace_back(hashOf(kind), kind.distance);
+  }
+  size_t fill(const Rect& chunk) const {
+    std::vector<std::vector<Candidate>> all(kinds_.size());
+    size_t count = 0;
+    for (size_t k = 0; k < kinds_.size(); ++k) {
+      // Later kinds keep from it by so much at most.
+      constexpr int64_t kApart = 8;
+      scatter(k, chunk, scatters_[k].reach() + kApart, all);
+      for (const Candidate& one : all[k]) count += chunk.contains(one.cell);
+    }
+    return count;
+  }
+
+ private:
+  static uint64_t hashOf(const ObjectKind& kind) { return std::hash<std::string>{}(kind.id); }
+  static bool near(Cell a, Cell b, int64_t r) {
+    const int64_t x = a.x - b.x, z = a.z - b.z;
+    return x * x + z * z < r * r;
+  }
+  void scatter(
+      size_t k, const Rect& chunk, int64_t margin, std::vector<std::vector<Candidate>>& all) const {
+    const Scatter& scatter = scatters_[k];
+    const uint64_t chance = scatter.chanceFor(kinds_[k].density);
+    const int64_t g = scatter.square();
+    std::vector<Candidate> there;
+    for (int64_t j = floorDiv(chunk.z - margin, g); j * g < chunk.z + kChunk + margin; ++j)
+      for (int64_t i = floorDiv(chunk.x - margin, g); i * g < chunk.x + kChunk + margin; ++i) {
+        const Candidate one = scatter.candidate(i, j);
+        bool stands = one.chance() < chance;
+        for (const ObjectApart& apart : kinds_[k].apart)
+          for (size_t e = 0; e < k; ++e)
+            if (kinds_[e].id == apart.kind)
+              for (const Candidate& other : all[e])
+                stands = stands && !near(one.cell, other.cell, apart.cells);
+        if (stands) there.push_back(one);
+      }
+    std::vector<int> state(there.size(), 0);
+    const int64_t r = scatter.distance();
+    for (int round = 0; round < Scatter::kRounds; ++round) {
+      std::vector<size_t> winners;
+      for (size_t a = 0; a < there.size(); ++a) {
+        bool best = state[a] == 0;
+        for (size_t b = 0; b < there.size() && best; ++b)
+          best = a == b || state[b] != 0 || !there[b].betterThan(there[a]) ||
+                 !near(there[a].cell, there[b].cell, r);
+        if (best) winners.push_back(a);
+      }
+      for (const size_t a : winners)
+        for (size_t b = 0; b < there.size(); ++b)
+          if (state[b] == 0 && near(there[a].cell, there[b].cell, r)) state[b] = -1;
+      for (const size_t a : winners) state[a] = 1;
+    }
+    for (size_t a = 0; a < there.size(); ++a)
+      if (state[a] == 1) all[k].push_back(there[a]);
+  }
+
+  std::vector<ObjectKind> kinds_;
+  std::vector<Scatter> scatters_;
+};
+
+Rect chunkAt(int64_t n, int64_t turn) {
+  return {(n % kAcross + turn * 1000) * kChunk, n / kAcross * kChunk, kChunk, kChunk};
+}
+
+void printScattered() {
+  const auto world = worldOf(flat());
+  const TextbookChunk book(fiveKinds());
+  size_t ours = 0, theirs = 0;
+  int64_t turn = 0, page = 0;
+  // Each time in a place of its own, where nothing is known.
+  const Pair pair = inTurn(
+      7,
+      [&] {
+        ++turn;
+        for (int64_t n = 0; n < kAcross * kAcross; ++n)
+          ours += world->objects().in(chunkAt(n, turn))->size();
+      },
+      [&] {
+        ++page;
+        for (int64_t n = 0; n < kAcross; ++n) theirs += book.fill(chunkAt(n, page));
+      });
+  std::printf(
+      "objects of a chunk, five kinds, %.1f of them (%.1f): %.1f us beside samples, target 60; "
+      "filled with margins %.0f us: %.0fx, target 5x; %.1f KiB a chunk remembered\n",
+      static_cast<double>(ours) / static_cast<double>(turn * kAcross * kAcross),
+      static_cast<double>(theirs) / static_cast<double>(page * kAcross),
+      pair.ours / (kAcross * kAcross) * 1e6, pair.textbook / kAcross * 1e6, pair.ratio() * kAcross,
+      static_cast<double>(world->objects().bytes()) / 1024 /
+          static_cast<double>(turn * kAcross * kAcross));
+}
+
+void printDemo(const char* demo) {
+  Recipe recipe = loadRecipe(demo).value();
+  if (recipe.objects->kinds.empty()) {
+    recipe.objects->kinds = fiveKinds();
+    recipe.objects->kinds[2].slope = {std::nullopt, 0.8};
+    recipe.objects->kinds[4].shore = {0.0, 6.0};
+  }
+  const auto world = worldOf(recipe);
+  Recipe bare = recipe;
+  bare.objects->on = false;
+  const auto without = worldOf(bare);
+  const auto all = [](const World& w) {
+    for (int64_t n = 0; n < 256; ++n)
+      benchmark::DoNotOptimize(w.chunk({n % 16 + 100, n / 16 + 100}));
+  };
+  all(*without);
+  const double first = secondsOf([&] { all(*world); });
+  const Pair pair = inTurn(
+      7, [&] { all(*world); }, [&] { all(*without); });
+  std::printf(
+      "%s: a chunk %.0f us with its objects the first time, rivers included, %.0f where they are "
+      "known, %.0f without\n",
+      demo, first / 256 * 1e6, pair.ours / 256 * 1e6, pair.textbook / 256 * 1e6);
+}
+
+void BM_KnownObjects(benchmark::State& state) {
+  const auto world = worldOf(flat());
+  benchmark::DoNotOptimize(world->objects().in(chunkAt(0, 0)));
+  for (auto _ : state) benchmark::DoNotOptimize(world->objects().in(chunkAt(0, 0)));
+}
+BENCHMARK(BM_KnownObjects)->Unit(benchmark::kMicrosecond);
+
+}  // namespace
+}  // namespace bench
+
+int main(int argc, char** argv) {
+  benchmark::Initialize(&argc, argv);
+  bench::printScattered();
+  bench::printDemo("saltfen-reach");
+  benchmark::RunSpecifiedBenchmarks();
+  return 0;
+}

@@ -1,0 +1,84 @@
+#include "output/object_lists.h"
+
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "base/atomic_file.h"
+#include "output/line_files.h"
+#include "output/map_writer.h"
+#include "recipe/json.h"
+#include "world/fingerprint.h"
+#include "world/world.h"
+
+namespace acre {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+std::string quoted(const std::string& text) {
+  std::string out = "\"";
+  for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
+  return out + "\"";
+}
+
+Json origin(const World& world, const Rect& area) {
+  const Recipe& recipe = planOf(world).recipe();
+  return {{"area", {area.x, area.z, area.width, area.length}}, {"seed", recipe.seed},
+      {"recipe", recipeId(recipe).hex()}};
+}
+
+}  // namespace
+
+Json objectJson(const Recipe& recipe, const PlacedObject& object) {
+  const auto [kind, what] = namesOf(recipe, object);
+  Json at = {object.cell.x, object.cell.z};
+  if (recipe.frame.kind == WorldKind::Voxel) at = {object.cell.x, object.y, object.cell.z};
+  return {{"id", fmt::format("{:016x}", object.id)}, {"kind", kind}, {"what", what},
+      {"at", std::move(at)}, {"turn", object.turn}};
+}
+
+std::string objectsCsv(const World& world, const std::vector<PlacedObject>& objects) {
+  std::string out = "id,kind,what,name,x,z,height,turn\n";
+  for (const ObjectPoint& p : objectPoints(world, objects))
+    fmt::format_to(std::back_inserter(out), "{},{},{},{},{},{},{},{}\n", p.id, quoted(p.kind),
+        quoted(p.what), quoted(p.name), p.cell.x, p.cell.z, static_cast<float>(p.height), p.turn);
+  return out;
+}
+
+std::string objectsGeoJson(
+    const World& world, const Rect& area, const std::vector<PlacedObject>& objects) {
+  LineSheet sheet;
+  sheet.grid = {
+      area.x, area.z, 1, static_cast<int32_t>(area.width), static_cast<int32_t>(area.length)};
+  sheet.objects = objectPoints(world, objects);
+  sheet.texts = originTexts(world, sheet.grid, "objects");
+  return geoJsonOf(sheet);
+}
+
+std::string objectsJson(
+    const World& world, const Rect& area, const std::vector<PlacedObject>& objects) {
+  Json out = origin(world, area);
+  out["objects"] = Json::array();
+  for (const PlacedObject& one : objects)
+    out["objects"].push_back(objectJson(planOf(world).recipe(), one));
+  return out.dump() + "\n";
+}
+
+Result<size_t> writeObjects(const World& world, const Rect& area, const std::filesystem::path& file,
+    const std::stop_token& stop) {
+  const std::string ending = file.extension().string();
+  if (ending != ".csv" && ending != ".geojson" && ending != ".json")
+    return invalidInput(fmt::format("\"{}\" says no format of a list", file.string()), "--out",
+        "a name that ends in .csv, .geojson or .json");
+  const auto objects = world.objects().in(area, stop);
+  if (!objects) return cancelled();
+  const Status written =
+      writeFile(file, ending == ".csv"    ? objectsCsv(world, *objects)
+                      : ending == ".json" ? objectsJson(world, area, *objects)
+                                          : objectsGeoJson(world, area, *objects));
+  if (!written) return written.error();
+  return objects->size();
+}
+
+}  // namespace acre

@@ -1,0 +1,73 @@
+#include "world/object_ground.h"
+
+#include <algorithm>
+
+#include "strata/blocks.h"
+#include "world/column_sampler.h"
+#include "world/ground_sampler.h"
+
+namespace acre {
+
+std::shared_ptr<const ObjectGroundTile> ObjectGround::tile(
+    int64_t i, int64_t j, size_t places) const {
+  // Cells of a grid cost so much less than cells on their own.
+  const size_t kWorth = plan_.layout().blocks() ? 400 : 40;
+  if (places * kWorth < ObjectGroundTile::kCells && !tiles_.has({i, j})) return nullptr;
+  // Nobody stops it: it is little.
+  return tiles_.get({i, j}, {}, [&] {
+    const auto made = std::make_shared<ObjectGroundTile>();
+    Land land;
+    land.heights = made->heights.data();
+    land.biomes = made->biomes.data();
+    land.waters = made->waters.data();
+    land.shores = made->shores.data();
+    land.slopes = surface_ ? made->slopes.data() : nullptr;
+    land.materials = surface_ ? made->materials.data() : nullptr;
+    land.generated = land.ground = true;
+    constexpr auto kSide = static_cast<int32_t>(ObjectGroundTile::kSide);
+    // Within the limits: whoever asks stands there.
+    std::ignore = columns_.sample({i * kSide, j * kSide, 1, kSide, kSide}, land);
+    if (plan_.layout().blocks())
+      made->tops = tops({i * kSide, j * kSide, kSide, kSide},
+          *std::max_element(made->heights.begin(), made->heights.end()));
+    return made;
+  });
+}
+
+std::vector<GroundTop> ObjectGround::tops(const Rect& cells, float highest) const {
+  constexpr int64_t kLevels = 16;  // At a time, from the top down.
+  const AxisBounds range = plan_.vertical();
+  const auto& materials = plan_.recipe().materials;
+  const auto isLiquid = [&](MaterialIndex m) {
+    return m < materials.size() && materials[m].state == MaterialState::Liquid;
+  };
+  const auto count = static_cast<size_t>(cells.width * cells.length);
+  std::vector<GroundTop> out(count);
+  std::vector<MaterialIndex> blocks(count * kLevels);
+  size_t left = count;
+  for (int64_t top = std::min(range.min + range.extent, plan_.blocks()->openFrom(highest));
+       top > range.min && left > 0; top -= kLevels) {
+    const int64_t first = std::max(range.min, top - kLevels);
+    // Within the limits: whoever asks stands there.
+    std::ignore =
+        blocks_.fill({cells.x, first, cells.z, 1, static_cast<int32_t>(cells.width),
+                         static_cast<int32_t>(top - first), static_cast<int32_t>(cells.length)},
+            blocks.data());
+    for (int64_t y = top - 1; y >= first; --y) {
+      const MaterialIndex* level = blocks.data() + static_cast<size_t>(y - first) * count;
+      for (size_t n = 0; n < count; ++n) {
+        if (out[n].y != GroundTop::kNone || level[n] == kOpen) continue;
+        if (isLiquid(level[n])) {
+          out[n].wet = true;
+          continue;
+        }
+        out[n].y = y + 1;
+        out[n].material = level[n];
+        --left;
+      }
+    }
+  }
+  return out;
+}
+
+}  // namespace acre
