@@ -46,7 +46,7 @@ shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 333" "click 
   "mousemove 346 153" "click 1" "key Down" "key Down" "key Down" "key Return" "mousemove 65 362" "click 1" "sleep 14"
 shot proof "mousemove 14 333" "click 1" "mousemove 100 471" "click 1" "sleep 45" "mousemove 240 600" "click 5" "click 5" "click 5"
 shot water "mousemove 460 320" "key 8" "click 5" "click 5" "sleep 3" "mousemove 167 10" "click 1" "mousemove 290 423" "click 1" "sleep 6" "mousemove 470 190" "sleep 2"
-shot objects "key 9" "mousemove 923 179" "click 1" "sleep 3" "mousemove 530 250" "click 4" "click 4" "sleep 3"
+shot objects "key 9" "sleep 4" "mousemove 300 300" "click 4" "click 4" "sleep 3"
 world=patchwork-parish
 shot regions "mousemove 300 420" "key 4" "mousemove 14 105" "click 1" "mousemove 120 220" "click 1"
 world=swallet-edge
