@@ -9,6 +9,7 @@
 
 #include "base/parallel.h"
 #include "climate/land_sampler.h"
+#include "recipe/object_recipe.h"
 #include "recipe/water_recipe.h"
 #include "timing.h"
 #include "water/water_stage.h"
@@ -27,6 +28,7 @@ std::shared_ptr<const World> wet(const char* demo, bool on = true) {
   engines.push_back(std::move(Engine::create(options)).value());
   Recipe recipe = loadRecipe(demo).value();
   recipe.rivers->on = on;
+  recipe.objects = {};  // object_bench has those.
   return engines.back()->compile(recipe).value();
 }
 
