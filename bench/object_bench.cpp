@@ -83,18 +83,19 @@ class TextbookChunk {
     const Scatter& scatter = scatters_[k];
     const uint64_t chance = scatter.chanceFor(kinds_[k].density);
     const int64_t g = scatter.square();
-    std::vector<Candidate> there;
-    for (int64_t j = floorDiv(chunk.z - margin, g); j * g < chunk.z + kChunk + margin; ++j)
-      for (int64_t i = floorDiv(chunk.x - margin, g); i * g < chunk.x + kChunk + margin; ++i) {
-        const Candidate one = scatter.candidate(i, j);
-        bool stands = one.chance() < chance;
-        for (const ObjectApart& apart : kinds_[k].apart)
-          for (size_t e = 0; e < k; ++e)
-            if (kinds_[e].id == apart.kind)
-              for (const Candidate& other : all[e])
-                stands = stands && !near(one.cell, other.cell, apart.cells);
-        if (stands) there.push_back(one);
-      }
+    const int64_t first = floorDiv(chunk.x - margin, g), top = floorDiv(chunk.z - margin, g);
+    const int64_t along = (kChunk + 2 * margin) / g + 2;
+    std::vector<Candidate> drawn, there;
+    scatter.candidates(first, top, along, along, chance, drawn);
+    for (const Candidate& one : drawn) {
+      bool stands = true;
+      for (const ObjectApart& apart : kinds_[k].apart)
+        for (size_t e = 0; e < k; ++e)
+          if (kinds_[e].id == apart.kind)
+            for (const Candidate& other : all[e])
+              stands = stands && !near(one.cell, other.cell, apart.cells);
+      if (stands) there.push_back(one);
+    }
     std::vector<int> state(there.size(), 0);
     const int64_t r = scatter.distance();
     for (int round = 0; round < Scatter::kRounds; ++round) {

@@ -303,6 +303,8 @@ class BiomesTest : public QObject {
     desk.child<QToolButton>("biome.scree.delete")->click();
     QVERIFY(!biome("scree"));
     QCOMPARE(desk.biomes().areas.size(), areas - 1);
+    for (const acre::ObjectKind& kind : desk.document.recipe().objects->kinds)
+      for (const acre::BiomeDensity& of : kind.biomes) QVERIFY(of.biome != "scree");
     desk.child<QPushButton>("biomes.add")->click();
     QCOMPARE(desk.biomes().list.size(), size_t{12});
     QCOMPARE(desk.editor.chosenBiome(), desk.biomes().list.back().id);

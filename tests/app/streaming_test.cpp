@@ -64,6 +64,7 @@ class StreamingTest : public QObject {
     look::apply(*qApp, false);
     acre::EngineOptions options;
     options.threads = 2;
+    options.memoBytes = 0;  // The engine keeps its last worlds: what they remember would count.
     engine_ = std::move(acre::Engine::create(options)).value();
   }
   void init() {

@@ -141,9 +141,8 @@ class ObjectTest : public QObject {
         const int64_t side = 24 * r;
         std::vector<Candidate> list;
         const uint64_t chance = scatter.chanceFor(1000.0 * (trial + 1) / 12 / r / r);
-        for (int64_t j = 0; j * scatter.square() < side; ++j)
-          for (int64_t i = 0; i * scatter.square() < side; ++i)
-            if (const Candidate c = scatter.candidate(i, j); c.chance() < chance) list.push_back(c);
+        const int64_t along = (side + scatter.square() - 1) / scatter.square();
+        scatter.candidates(0, 0, along, along, chance, list);
         const auto near = [&](size_t a, size_t b) {
           const int64_t x = list[a].cell.x - list[b].cell.x, z = list[a].cell.z - list[b].cell.z;
           return x * x + z * z < int64_t{r} * r;
@@ -338,14 +337,14 @@ class ObjectTest : public QObject {
     for (int64_t j = -50; j < 50; ++j)
       for (int64_t i = -50; i < 50; ++i) {
         const MustHave there = world->objects().mustHave(0, i, j).value();
-        uint32_t tried = 0;
+        uint64_t tried = 0;
         for (size_t n = 1; n < kRefusals; ++n) tried += there.refused[n];
-        QCOMPARE(there.refused[0], 0u);
+        QCOMPARE(there.refused[0], uint64_t{0});
         if (there.placed) {
           QVERIFY((Rect{i * 64 + 8, j * 64 + 8, 48, 48}).contains(there.placed->at.cell));
           QVERIFY(tried < 1024);
         } else {
-          QCOMPARE(tried, 1024u);
+          QCOMPARE(tried, uint64_t{1024});
           ++missing;
         }
         if ((i + j) % 7 == 0)

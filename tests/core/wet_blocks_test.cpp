@@ -7,6 +7,7 @@
 #include "cave/caves.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/edits.h"
+#include "recipe/object_recipe.h"
 #include "recipe/water_recipe.h"
 #include "reference/evaluator.h"
 #include "strata/blocks.h"
@@ -45,6 +46,7 @@ Recipe wetted(Recipe r) {
 /// Hills of blocks with every kind of cave.
 Recipe wet() {
   Recipe r = loadRecipe("swallet-edge").value();
+  r.objects = {};
   *r.rivers = Rivers();
   return wetted(std::move(r));
 }

@@ -8,6 +8,7 @@
 #include "app/edit/swatch.h"
 #include "app/look/look.h"
 #include "recipe/edits.h"
+#include "recipe/object_recipe.h"
 
 namespace app {
 namespace {
@@ -167,7 +168,8 @@ void BiomesEditor::buildBiomes(QVBoxLayout* column) {
 namespace {
 
 /// Takes a biome out of whatever names it.
-void deleteBiome(Biomes& b, const std::string& id) {
+void deleteBiome(Recipe& r, const std::string& id) {
+  Biomes& b = r.biomes;
   std::erase_if(b.areas, [&](const Area& a) { return !a.painting && a.biome == id; });
   for (Area& a : b.areas) {
     if (!a.painting) continue;
@@ -182,6 +184,8 @@ void deleteBiome(Biomes& b, const std::string& id) {
     if (s.biome == id) s.biome.clear();
   for (Biome& other : b.list)
     if (other.bandsOf == id) other.bandsOf.clear();
+  for (acre::ObjectKind& kind : r.objects->kinds)
+    std::erase_if(kind.biomes, [&](const acre::BiomeDensity& of) { return of.biome == id; });
   std::erase_if(b.list, [&](const Biome& x) { return x.id == id; });
 }
 
@@ -211,7 +215,7 @@ void BiomesEditor::addBiomeRow(QVBoxLayout* column, size_t index) {
   share->setFixedWidth(54);
   shares_.push_back({index + 1, share});
   auto* remove = deleteButton(
-      made.named("delete"), tr("Delete biome"), [id](Recipe& r) { deleteBiome(r.biomes, id); });
+      made.named("delete"), tr("Delete biome"), [id](Recipe& r) { deleteBiome(r, id); });
   remove->setToolTip(tr("Deletes the biome with its areas; what they covered becomes a hole."));
   Row(column)
       .add(bindColour(

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/edit/list_parts.h"
 #include "app/edit/swatch.h"
 #include "app/look/look.h"
 #include "base/atomic_file.h"
@@ -181,11 +182,7 @@ void HandDrawer::buildButtons(QVBoxLayout* column) {
   auto* buttons = new QHBoxLayout;
   buttons->setSpacing(6);
   const auto add = [&](const QString& text, const char* name, const QString& tip) {
-    auto* button = new QPushButton(text);
-    button->setObjectName(QLatin1String(name));
-    button->setToolTip(tip);
-    buttons->addWidget(button);
-    return button;
+    return parts::pushButton(buttons, text, name, tip);
   };
   goTo_ = add(tr("Go there"), "hand.goTo", tr("Goes to the chosen cell and asks why it is so"));
   erase_ = add(tr("Erase"), "hand.erase", tr("The chosen cells become again what they were"));

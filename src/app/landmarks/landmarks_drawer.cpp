@@ -8,7 +8,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/look/look.h"
+#include "app/edit/list_parts.h"
 #include "recipe/cave_recipe.h"
 
 namespace app {
@@ -266,12 +266,7 @@ void LandmarksDrawer::buildFilters(QVBoxLayout* column) {
   auto* filters = new QHBoxLayout;
   filters->setSpacing(6);
   filters->addWidget(new QLabel(tr("Caves within")));
-  distance_ = new Choice;
-  distance_->setObjectName(QStringLiteral("landmarks.within"));
-  distance_->setAccessibleName(tr("How far to search"));
-  for (const int cells : {500, 1000, 2000, 4000, 8000})
-    distance_->addItem(tr("%1 cells").arg(look::wholeNumber(cells)), cells);
-  distance_->setCurrentIndex(2);
+  distance_ = parts::within("landmarks.within", {500, 1000, 2000, 4000, 8000}, 2);
   connect(distance_, &Choice::activated, this, &LandmarksDrawer::search);
   filters->addWidget(distance_);
   mouthed_ = new Tick(tr("with a mouth"));
@@ -285,11 +280,8 @@ void LandmarksDrawer::buildFilters(QVBoxLayout* column) {
   connect(drawn_, &Tick::toggled, this, &LandmarksDrawer::showLines);
   filters->addWidget(drawn_);
   filters->addStretch(1);
-  auto* again = new QPushButton(tr("From here"));
-  again->setObjectName(QStringLiteral("landmarks.again"));
-  again->setToolTip(tr("Search again around the viewpoint"));
-  connect(again, &QPushButton::clicked, this, &LandmarksDrawer::search);
-  filters->addWidget(again);
+  connect(parts::fromHere(filters, "landmarks.again"), &QPushButton::clicked, this,
+      &LandmarksDrawer::search);
   column->addLayout(filters);
 }
 
@@ -304,22 +296,15 @@ void LandmarksDrawer::buildTable(QVBoxLayout* column) {
     showLines();
   });
   table_ = new QTableView;
-  table_->setObjectName(QStringLiteral("landmarks.table"));
-  table_->setAccessibleName(tr("Cave systems"));
+  parts::dress(*table_, "landmarks.table", tr("Cave systems"));
   table_->setModel(sorted_);
-  table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-  table_->setSelectionMode(QAbstractItemView::SingleSelection);
-  table_->setShowGrid(false);
   table_->setSortingEnabled(true);
   table_->sortByColumn(LandmarksModel::Away, Qt::AscendingOrder);
-  table_->verticalHeader()->hide();
-  table_->verticalHeader()->setDefaultSectionSize(24);
   table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Fixed);
   table_->horizontalHeader()->setSectionResizeMode(LandmarksModel::Name, QHeaderView::Stretch);
   table_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   const int widths[LandmarksModel::kColumns] = {0, 74, 56, 62, 46, 68};
   for (int c = 1; c < LandmarksModel::kColumns; ++c) table_->setColumnWidth(c, widths[c]);
-  table_->horizontalHeader()->setHighlightSections(false);
   table_->setMinimumHeight(120);
   connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this,
       &LandmarksDrawer::choose);
@@ -331,11 +316,8 @@ void LandmarksDrawer::buildButtons(QVBoxLayout* column) {
   auto* buttons = new QHBoxLayout;
   buttons->setSpacing(6);
   const auto button = [&](const QString& text, const char* name, const QString& tip) {
-    auto* b = new QPushButton(text);
-    b->setObjectName(QLatin1String(name));
-    b->setToolTip(tip);
+    auto* b = parts::pushButton(buttons, text, name, tip);
     b->setEnabled(false);
-    buttons->addWidget(b);
     return b;
   };
   goTo_ =

@@ -1,12 +1,9 @@
 #include "app/landmarks/objects_list.h"
 
-#include <QHBoxLayout>
-#include <QHeaderView>
-#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 
-#include "app/look/look.h"
+#include "app/edit/list_parts.h"
 #include "recipe/stages.h"
 
 namespace app {
@@ -16,14 +13,9 @@ ObjectsList::ObjectsList(Document& document, MapView& map, QWidget* parent)
       document_(document),
       map_(map),
       courier_(std::make_shared<Courier<ObjectsList>>(this)) {
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(8);
+  QVBoxLayout* column = parts::pageColumn(this);
   buildHead(column);
-  headline_ = new QLabel;
-  headline_->setObjectName(QStringLiteral("landmarks.objects.headline"));
-  headline_->setWordWrap(true);
-  column->addWidget(headline_);
+  headline_ = parts::headline(column, "landmarks.objects.headline");
   buildTable(column);
   buildButtons(column);
   list();
@@ -35,40 +27,23 @@ ObjectsList::~ObjectsList() {
 }
 
 void ObjectsList::buildHead(QVBoxLayout* column) {
-  auto* row = new QHBoxLayout;
-  row->setSpacing(6);
+  QHBoxLayout* row = parts::row(column);
   row->addWidget(new QLabel(tr("Objects within")));
-  within_ = new Choice;
-  within_->setObjectName(QStringLiteral("landmarks.objects.within"));
-  within_->setAccessibleName(tr("How far to search"));
-  for (const int cells : {500, 1000, 2000})
-    within_->addItem(tr("%1 cells").arg(look::wholeNumber(cells)), cells);
-  within_->setCurrentIndex(1);
+  within_ = parts::within("landmarks.objects.within", {500, 1000, 2000}, 1);
   connect(within_, &Choice::activated, this, &ObjectsList::search);
   row->addWidget(within_);
   row->addStretch(1);
-  auto* again = new QPushButton(tr("From here"));
-  again->setObjectName(QStringLiteral("landmarks.objects.again"));
-  again->setToolTip(tr("Search again around the viewpoint"));
-  connect(again, &QPushButton::clicked, this, &ObjectsList::search);
-  row->addWidget(again);
-  column->addLayout(row);
+  connect(parts::fromHere(row, "landmarks.objects.again"), &QPushButton::clicked, this,
+      &ObjectsList::search);
 }
 
 void ObjectsList::buildTable(QVBoxLayout* column) {
   table_ = new QTableWidget(0, 3);
-  table_->setObjectName(QStringLiteral("landmarks.objects.table"));
-  table_->setAccessibleName(tr("Objects"));
+  parts::dress(*table_, "landmarks.objects.table", tr("Objects"));
   table_->setHorizontalHeaderLabels({tr("Object"), tr("away"), tr("state")});
-  table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-  table_->setSelectionMode(QAbstractItemView::SingleSelection);
   table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
-  table_->setShowGrid(false);
   table_->setWordWrap(false);
-  table_->verticalHeader()->hide();
-  table_->verticalHeader()->setDefaultSectionSize(24);
   QHeaderView* header = table_->horizontalHeader();
-  header->setHighlightSections(false);
   header->setSectionResizeMode(QHeaderView::Fixed);
   header->setSectionResizeMode(2, QHeaderView::Stretch);
   table_->setColumnWidth(0, 116);
@@ -83,23 +58,14 @@ void ObjectsList::buildTable(QVBoxLayout* column) {
 }
 
 void ObjectsList::buildButtons(QVBoxLayout* column) {
-  auto* row = new QHBoxLayout;
-  row->setSpacing(6);
-  const auto button = [&](const QString& text, const char* name, const QString& tip) {
-    auto* made = new QPushButton(text);
-    made->setObjectName(QLatin1String(name));
-    made->setToolTip(tip);
-    row->addWidget(made);
-    return made;
-  };
-  goTo_ = button(tr("Go there"), "landmarks.objects.goTo",
+  QHBoxLayout* row = parts::row(column);
+  goTo_ = parts::pushButton(row, tr("Go there"), "landmarks.objects.goTo",
       tr("The map at it, or at the middle of the square that misses one (Enter)"));
-  ask_ =
-      button(tr("Ask why"), "landmarks.objects.ask", tr("A plumb line that says why it is there"));
-  auto* command = button(tr("Command"), "landmarks.objects.command",
+  ask_ = parts::pushButton(
+      row, tr("Ask why"), "landmarks.objects.ask", tr("A plumb line that says why it is there"));
+  auto* command = parts::pushButton(row, tr("Command"), "landmarks.objects.command",
       tr("Copies the line that lists what stands there"));
   row->addStretch(1);
-  column->addLayout(row);
   goTo_->setEnabled(false);
   ask_->setEnabled(false);
   connect(goTo_, &QPushButton::clicked, this, [this] {
@@ -150,9 +116,10 @@ void ObjectsList::search() {
 
 void ObjectsList::list() {
   table_->setRowCount(static_cast<int>(found_.size()));
-  int missing = 0;
+  int missing = 0, squares = 0;
   for (size_t n = 0; n < found_.size(); ++n) {
     const acre::ObjectLandmark& one = found_[n];
+    squares += one.square > 0;
     missing += one.square > 0 && !one.object;
     const QString texts[] = {QString::fromStdString(one.name),
         one.object || one.square > 0 ? look::wholeNumber(std::llround(one.distance)) : QString(),

@@ -8,7 +8,7 @@
 #include <algorithm>
 #include <map>
 
-#include "app/look/look.h"
+#include "app/edit/list_parts.h"
 
 namespace app {
 namespace {
@@ -131,11 +131,8 @@ SpacesList::SpacesList(Document& document, MapView& map, QWidget* parent)
       document_(document),
       map_(map),
       courier_(std::make_shared<Courier<SpacesList>>(this)) {
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(8);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(6);
+  QVBoxLayout* column = parts::pageColumn(this);
+  QHBoxLayout* row = parts::row(column);
   row->addWidget(new QLabel(tr("Box")));
   side_ = new Choice;
   side_->setObjectName(QStringLiteral("spaces.side"));
@@ -162,11 +159,7 @@ SpacesList::SpacesList(Document& document, MapView& map, QWidget* parent)
   again->setToolTip(tr("The box around the viewpoint"));
   connect(again, &QPushButton::clicked, this, &SpacesList::search);
   row->addWidget(again);
-  column->addLayout(row);
-  headline_ = new QLabel;
-  headline_->setObjectName(QStringLiteral("spaces.headline"));
-  headline_->setWordWrap(true);
-  column->addWidget(headline_);
+  headline_ = parts::headline(column, "spaces.headline");
   model_ = new SpacesModel(this);
   table_ = new QTableView;
   table_->setObjectName(QStringLiteral("spaces.table"));

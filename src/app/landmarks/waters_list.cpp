@@ -1,13 +1,10 @@
 #include "app/landmarks/waters_list.h"
 
-#include <QHBoxLayout>
-#include <QHeaderView>
 #include <QKeyEvent>
-#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 
-#include "app/look/look.h"
+#include "app/edit/list_parts.h"
 #include "recipe/stages.h"
 
 namespace app {
@@ -128,27 +125,18 @@ WatersList::WatersList(Document& document, MapView& map, QWidget* parent)
       document_(document),
       map_(map),
       courier_(std::make_shared<Courier<WatersList>>(this)) {
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(8);
+  QVBoxLayout* column = parts::pageColumn(this);
   buildHead(column);
-  headline_ = new QLabel;
-  headline_->setObjectName(QStringLiteral("waters.headline"));
-  headline_->setWordWrap(true);
-  column->addWidget(headline_);
+  headline_ = parts::headline(column, "waters.headline");
   buildTable(column);
   buildButtons(column);
-  about_ = new QLabel;
-  about_->setObjectName(QStringLiteral("waters.about"));
-  about_->setWordWrap(true);
+  about_ = parts::headline(column, "waters.about");
   about_->setFont(look::font(look::Type::Caption));
-  column->addWidget(about_);
   list();
 }
 
 void WatersList::buildHead(QVBoxLayout* column) {
-  auto* row = new QHBoxLayout;
-  row->setSpacing(6);
+  QHBoxLayout* row = parts::row(column);
   kind_ = new Choice;
   kind_->setObjectName(QStringLiteral("waters.kind"));
   kind_->setAccessibleName(tr("Rivers or lakes"));
@@ -156,21 +144,11 @@ void WatersList::buildHead(QVBoxLayout* column) {
   connect(kind_, &Choice::activated, this, &WatersList::list);
   row->addWidget(kind_);
   row->addWidget(new QLabel(tr("within")));
-  within_ = new Choice;
-  within_->setObjectName(QStringLiteral("waters.within"));
-  within_->setAccessibleName(tr("How far to search"));
-  for (const int cells : {500, 1000, 2000, 4000, 8000})
-    within_->addItem(tr("%1 cells").arg(look::wholeNumber(cells)), cells);
-  within_->setCurrentIndex(2);
+  within_ = parts::within("waters.within", {500, 1000, 2000, 4000, 8000}, 2);
   connect(within_, &Choice::activated, this, &WatersList::search);
   row->addWidget(within_);
   row->addStretch(1);
-  auto* again = new QPushButton(tr("From here"));
-  again->setObjectName(QStringLiteral("waters.again"));
-  again->setToolTip(tr("Search again around the viewpoint"));
-  connect(again, &QPushButton::clicked, this, &WatersList::search);
-  row->addWidget(again);
-  column->addLayout(row);
+  connect(parts::fromHere(row, "waters.again"), &QPushButton::clicked, this, &WatersList::search);
 }
 
 void WatersList::buildTable(QVBoxLayout* column) {
@@ -179,18 +157,11 @@ void WatersList::buildTable(QVBoxLayout* column) {
   sorted_->setSourceModel(model_);
   sorted_->setSortRole(Qt::UserRole);
   table_ = new QTableView;
-  table_->setObjectName(QStringLiteral("waters.table"));
-  table_->setAccessibleName(tr("Rivers or lakes"));
+  parts::dress(*table_, "waters.table", tr("Rivers or lakes"));
   table_->setModel(sorted_);
-  table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-  table_->setSelectionMode(QAbstractItemView::SingleSelection);
-  table_->setShowGrid(false);
   table_->setSortingEnabled(true);
   table_->sortByColumn(2, Qt::DescendingOrder);
-  table_->verticalHeader()->hide();
-  table_->verticalHeader()->setDefaultSectionSize(24);
   QHeaderView* header = table_->horizontalHeader();
-  header->setHighlightSections(false);
   header->setSectionResizeMode(QHeaderView::Fixed);
   header->setSectionResizeMode(0, QHeaderView::Stretch);
   constexpr int kWidths[WatersModel::kColumns] = {0, 62, 66, 62, 62, 98};
@@ -202,23 +173,14 @@ void WatersList::buildTable(QVBoxLayout* column) {
 }
 
 void WatersList::buildButtons(QVBoxLayout* column) {
-  auto* row = new QHBoxLayout;
-  row->setSpacing(6);
-  const auto button = [&](const QString& text, const char* name, const QString& tip) {
-    auto* b = new QPushButton(text);
-    b->setObjectName(QLatin1String(name));
-    b->setToolTip(tip);
-    row->addWidget(b);
-    return b;
-  };
-  goTo_ =
-      button(tr("Go there"), "waters.goTo", tr("The map at the spring, or at the lake (Enter)"));
-  walk_ = button(tr("Follow"), "waters.follow",
+  QHBoxLayout* row = parts::row(column);
+  goTo_ = parts::pushButton(
+      row, tr("Go there"), "waters.goTo", tr("The map at the spring, or at the lake (Enter)"));
+  walk_ = parts::pushButton(row, tr("Follow"), "waters.follow",
       tr("In the walk view, downstream over the water; any key stops (F)"));
-  auto* command =
-      button(tr("Command"), "waters.command", tr("Copies the line that lists the same"));
+  auto* command = parts::pushButton(
+      row, tr("Command"), "waters.command", tr("Copies the line that lists the same"));
   row->addStretch(1);
-  column->addLayout(row);
   connect(goTo_, &QPushButton::clicked, this, &WatersList::goThere);
   connect(walk_, &QPushButton::clicked, this, [this] {
     if (profile_) emit walkRequested(profile_);

@@ -67,12 +67,15 @@ void ObjectSigns::paint(QPainter& p, const MapGeometry& view) const {
     const double half = stamp.width() / scale / 2;
     p.drawImage(view.toScreen(one.cell, 0.5, 0.5) - QPointF(half, half), stamp);
   }
-  if (all_ <= objects_.size()) return;
+  if (all_ > objects_.size()) tellLeftOut(p, 22, objects_.size(), all_);
+}
+
+void tellLeftOut(QPainter& p, double y, size_t shown, size_t all) {
   p.setFont(look::mapFont());
-  look::drawHaloText(p, {12, 22},
+  look::drawHaloText(p, {12, y},
       QObject::tr("%1 of %2 signs: zoom in.")
-          .arg(look::wholeNumber(static_cast<qint64>(objects_.size())),
-              look::wholeNumber(static_cast<qint64>(all_))));
+          .arg(look::wholeNumber(static_cast<qint64>(shown)),
+              look::wholeNumber(static_cast<qint64>(all))));
 }
 
 QString ObjectSigns::at(QPointF place, const MapGeometry& view) const {

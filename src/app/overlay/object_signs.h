@@ -57,4 +57,7 @@ class ObjectSigns : public MapOverlay {
   size_t all_ = 0;              ///< Those that are too many included.
 };
 
+/// Says that more signs are in view than are drawn.
+void tellLeftOut(QPainter& p, double y, size_t shown, size_t all);
+
 }  // namespace app

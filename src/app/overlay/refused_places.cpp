@@ -1,8 +1,10 @@
 #include "app/overlay/refused_places.h"
 
 #include <algorithm>
+#include <numeric>
 
 #include "app/look/look.h"
+#include "app/overlay/object_signs.h"
 #include "recipe/object_recipe.h"
 #include "world/world.h"
 
@@ -67,6 +69,11 @@ void RefusedPlaces::paint(QPainter& p, const MapGeometry& view) const {
             wordsOf(refusal), look::wholeNumber(static_cast<qint64>(counts_[n]))));
     y += kLine;
   }
+  if (const size_t all = sum(); all > places_.size()) tellLeftOut(p, y, places_.size(), all);
+}
+
+size_t RefusedPlaces::sum() const {
+  return std::accumulate(counts_.begin(), counts_.end(), size_t{0});
 }
 
 QString RefusedPlaces::at(QPointF place, const MapGeometry& view) const {
@@ -78,9 +85,8 @@ QString RefusedPlaces::at(QPointF place, const MapGeometry& view) const {
 }
 
 QString RefusedPlaces::spoken() const {
-  size_t all = 0;
-  for (const size_t count : counts_) all += count;
-  return QObject::tr("%1 places refused in view.").arg(look::wholeNumber(static_cast<qint64>(all)));
+  return QObject::tr("%1 places refused in view.")
+      .arg(look::wholeNumber(static_cast<qint64>(sum())));
 }
 
 }  // namespace app

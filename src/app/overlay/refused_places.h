@@ -35,6 +35,8 @@ class RefusedPlaces : public MapOverlay {
     size_t kind;
     acre::Refusal refusal;
   };
+  size_t sum() const;  ///< Of all in view, those that are not drawn included.
+
   std::vector<QString> names_;  ///< Of kinds.
   std::vector<Place> places_;
   std::array<size_t, acre::kRefusals> counts_{};

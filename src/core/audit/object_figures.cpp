@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numeric>
 #include <utility>
 
 #include "base/fp_state.h"
@@ -33,7 +34,9 @@ std::optional<std::vector<BiomeIndex>> biomesOf(
 
 }  // namespace
 
-std::string ObjectFigures::reasons(size_t atMost) const {
+std::string reasonsOf(
+    const std::array<uint64_t, kRefusals>& refused, uint64_t candidates, size_t atMost) {
+  if (candidates == 0) candidates = std::accumulate(refused.begin(), refused.end(), uint64_t{0});
   std::vector<size_t> order;
   for (size_t n = 1; n < kRefusals; ++n)
     if (refused[n] > 0) order.push_back(n);
@@ -45,6 +48,10 @@ std::string ObjectFigures::reasons(size_t atMost) const {
         fmt::format("{}{} {:.0f} %", n > 0 ? ", " : "", refusalName(static_cast<Refusal>(order[n])),
             100.0 * static_cast<double>(refused[order[n]]) / static_cast<double>(candidates));
   return out;
+}
+
+std::string ObjectFigures::reasons() const {
+  return reasonsOf(refused, candidates);
 }
 
 bool countSquares(

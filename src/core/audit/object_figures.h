@@ -38,9 +38,13 @@ struct ObjectFigures {
   };
   std::vector<InBiome> biomes;  ///< In the recipe's order; none without biomes, or of squares.
 
-  /// "slope 71 %, near its own kind 9 %": the reasons by weight.
-  std::string reasons(size_t atMost = 3) const;
+  std::string reasons() const;
 };
+
+/// "slope 71 %, near its own kind 9 %": what refuses the most, of so many candidates; 0: of those
+/// that are refused.
+std::string reasonsOf(
+    const std::array<uint64_t, kRefusals>& refused, uint64_t candidates = 0, size_t atMost = 3);
 
 /// What of a larger area is looked at.
 inline constexpr int64_t kObjectsLookedAt = 1024;

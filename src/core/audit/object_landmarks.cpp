@@ -3,17 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
 
 #include "audit/object_figures.h"
 #include "world/world.h"
 
 namespace acre {
 namespace {
-
-double distanceOf(Cell a, Cell b) {
-  return std::hypot(static_cast<double>(a.x - b.x), static_cast<double>(a.z - b.z));
-}
 
 class Search {
  public:
@@ -43,7 +38,7 @@ class Search {
       std::string state) {
     const std::string name =
         object ? titleOf(world_.recipe(), *object) : world_.recipe().objects->kinds[kind].name;
-    out.push_back({kind, name, object, cell, distanceOf(cell, from_), square, std::move(state)});
+    out.push_back({kind, name, object, cell, cellsApart(cell, from_), square, std::move(state)});
   }
   bool squares(size_t kind) {
     const int64_t side = world_.objects().squareOf(kind);
@@ -54,14 +49,8 @@ class Search {
         const auto there = world_.objects().mustHave(kind, i, j, stop_);
         if (!there) return false;
         if (!there->placed) {
-          ObjectFigures figures;
-          figures.refused = {};
-          for (size_t n = 0; n < kRefusals; ++n) {
-            figures.refused[n] = there->refused[n];
-            figures.candidates += there->refused[n];
-          }
           add(kind, {}, {i * side + side / 2, j * side + side / 2}, side,
-              fmt::format("missing: {}", figures.reasons()));
+              fmt::format("missing: {}", reasonsOf(there->refused)));
           continue;
         }
         const Judged& placed = *there->placed;
@@ -79,7 +68,7 @@ class Search {
     const auto look = [&](const Judged& one) {
       if (one.refusal != Refusal::None) return;
       ++count;
-      if (!best || distanceOf(one.at.cell, from_) < distanceOf(best->at.cell, from_)) best = one;
+      if (!best || cellsApart(one.at.cell, from_) < cellsApart(best->at.cell, from_)) best = one;
     };
     if (!world_.objects().judged(kind, about(far), look, stop_)) return false;
     if (best)

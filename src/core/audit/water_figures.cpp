@@ -12,10 +12,6 @@
 namespace acre {
 namespace {
 
-double apart(Cell a, Cell b) {
-  return std::hypot(static_cast<double>(a.x - b.x), static_cast<double>(a.z - b.z));
-}
-
 /// Follows rivers over the network.
 class Tracer {
  public:
@@ -107,7 +103,7 @@ class Tracer {
   std::optional<Brick> mainInto(Brick pit) { return mainOf(riversInto(pit)); }
   void step(RiverFigures& r, Brick to) {
     const Cell node = net_.nodeOf(to);
-    r.length += apart(r.line.back(), node);
+    r.length += cellsApart(r.line.back(), node);
     r.line.push_back(node);
   }
   RiverFigures finish(RiverFigures& r, int64_t first, int64_t last) {
@@ -115,7 +111,7 @@ class Tracer {
     r.into = brickOf(r.mouth);
     if (r.end == RiverEnd::Lake || r.end == RiverEnd::ClosedLake) r.into = net_.drain(r.into).next;
     r.drop = cellsOf(first - last);
-    const double direct = apart(r.source, r.mouth);
+    const double direct = cellsApart(r.source, r.mouth);
     r.sinuosity = direct > 0 ? r.length / direct : 1;
     return std::move(r);
   }
@@ -247,10 +243,10 @@ Result<std::vector<RiverFigures>> findRivers(
     const World& world, Cell near, int64_t within, const std::stop_token& stop) {
   const auto area = squareAbout(near, within);
   if (!area) return area.error();
-  auto out = riversWhere(
-      world, *area, stop, [&](Cell c) { return apart(c, near) <= static_cast<double>(within); });
+  auto out = riversWhere(world, *area, stop,
+      [&](Cell c) { return cellsApart(c, near) <= static_cast<double>(within); });
   if (out)
-    for (RiverFigures& r : *out) r.distance = apart(r.source, near);
+    for (RiverFigures& r : *out) r.distance = cellsApart(r.source, near);
   return out;
 }
 
@@ -258,10 +254,10 @@ Result<std::vector<LakeFigures>> findLakes(
     const World& world, Cell near, int64_t within, const std::stop_token& stop) {
   const auto area = squareAbout(near, within);
   if (!area) return area.error();
-  auto out = lakesWhere(
-      world, *area, stop, [&](Cell c) { return apart(c, near) <= static_cast<double>(within); });
+  auto out = lakesWhere(world, *area, stop,
+      [&](Cell c) { return cellsApart(c, near) <= static_cast<double>(within); });
   if (out)
-    for (LakeFigures& l : *out) l.distance = apart(l.bottom, near);
+    for (LakeFigures& l : *out) l.distance = cellsApart(l.bottom, near);
   return out;
 }
 

@@ -12,6 +12,7 @@
 #pragma once
 
 #include <algorithm>
+#include <cmath>
 #include <compare>
 #include <cstdint>
 
@@ -85,6 +86,16 @@ struct Rect {
   }
   bool operator==(const Rect&) const = default;
 };
+
+/// The same with so many cells more on every side.
+constexpr Rect grown(const Rect& cells, int64_t by) {
+  return {cells.x - by, cells.z - by, cells.width + 2 * by, cells.length + 2 * by};
+}
+
+/// From the middle of one cell to that of another, in cells; to be told, not to decide on cells.
+inline double cellsApart(Cell a, Cell b) {
+  return std::hypot(static_cast<double>(a.x - b.x), static_cast<double>(a.z - b.z));
+}
 
 /// The common part of two rectangles; empty (width or length 0) when there is none.
 constexpr Rect intersection(const Rect& a, const Rect& b) {

@@ -36,8 +36,6 @@ class Scatter {
   int64_t reach() const { return int64_t{2 * kRounds - 1} * distance_; }
   /// What is drawn of square (i, j).
   uint64_t hashAt(int64_t i, int64_t j) const;
-  /// That of square (i, j).
-  Candidate candidate(int64_t i, int64_t j) const { return placed(i, j, hashAt(i, j)); }
   /// Adds those of some squares whose chance is below one, row by row.
   void candidates(int64_t i, int64_t j, int64_t wide, int64_t length, uint64_t below,
       std::vector<Candidate>& out) const;

@@ -29,11 +29,11 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 
-/// One way of turning strips of samples into a file.
 Rect areaOf(const SampleGrid& grid) {
   return {grid.x, grid.z, grid.width * grid.step, grid.length * grid.step};
 }
 
+/// One way of turning strips of samples into a file.
 class Sink {
  public:
   virtual ~Sink() = default;
@@ -80,9 +80,7 @@ class PngColourSink : public Sink {
     for (const SignStamp& sign : signs_) side = std::max(side, sign.side);
     const int64_t step = strip.inner.step, about = side * step;
     const Rect cells = areaOf(strip.inner);
-    auto objects = world_.objects().in(
-        {cells.x - about, cells.z - about, cells.width + 2 * about, cells.length + 2 * about},
-        request_.stop);
+    auto objects = world_.objects().in(grown(cells, about), request_.stop);
     if (!objects) return cancelled();
     std::reverse(objects->begin(), objects->end());
     for (const PlacedObject& one : *objects) {

@@ -25,9 +25,9 @@ class ChunkMaker {
   Error fault(ChunkPos pos, Error::Code code, std::string what, std::string accepted) const;
   /// There is such a chunk, and it holds a cell of the world.
   Status check(ChunkPos pos) const;
-  // Each fills in what a chunk of that kind holds over the samples of its ground.
   /// Adds the objects that stand in the chunk.
   Status objects(Chunk& chunk, StageClock& clock, const std::stop_token& stop) const;
+  // Each fills in what a chunk of that kind holds over the samples of its ground.
   Status columns(
       Chunk& chunk, const SampleGrid& grid, const std::stop_token& stop, StageTimes* times) const;
   Status blocks(

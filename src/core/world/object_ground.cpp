@@ -22,7 +22,8 @@ std::shared_ptr<const ObjectGroundTile> ObjectGround::tile(
     land.waters = made->waters.data();
     land.shores = made->shores.data();
     land.slopes = surface_ ? made->slopes.data() : nullptr;
-    land.materials = surface_ ? made->materials.data() : nullptr;
+    // In worlds of blocks the tops tell.
+    land.materials = surface_ && !plan_.layout().blocks() ? made->materials.data() : nullptr;
     land.generated = land.ground = true;
     constexpr auto kSide = static_cast<int32_t>(ObjectGroundTile::kSide);
     // Within the limits: whoever asks stands there.

@@ -18,7 +18,7 @@ namespace acre {
 namespace {
 
 constexpr uint64_t kObjectStage = 0x4F626A65637473;  // "Objects"
-// Squares along one side of what is judged at a time.
+/// Squares along one side of what is judged at a time.
 constexpr int64_t kTileSquares = 32;
 /// The same of what is settled, which looks five distances around, up to thirteen squares: small
 /// ones are settled in larger pieces.
@@ -26,10 +26,6 @@ constexpr int64_t settledSquares(int64_t cells) {
   return cells <= 2 ? 4 * kTileSquares : 2 * kTileSquares;
 }
 constexpr uint64_t kChoiceSalt = 2, kTurnSalt = 3;
-
-Rect grown(const Rect& cells, int64_t by) {
-  return {cells.x - by, cells.z - by, cells.width + 2 * by, cells.length + 2 * by};
-}
 
 /// Whether any kind asks for more than the height.
 bool asksSurface(const Recipe& recipe) {
@@ -140,18 +136,24 @@ struct ObjectPass::Places {
     return static_cast<size_t>((at.z - cells.z) / ObjectGroundTile::kSide * along() +
                                (at.x - cells.x) / ObjectGroundTile::kSide);
   }
-  /// Calls known(candidate, tile, place in it) for each that is left where the ground is
+  /// Those that nothing refuses yet.
+  std::vector<size_t> left() const {
+    std::vector<size_t> out;
+    for (size_t n = 0; n < list.size(); ++n)
+      if (list[n].refusal == Refusal::None) out.push_back(n);
+    return out;
+  }
+  /// Calls known(place in the list, tile, place in it) for each that is left where the ground is
   /// remembered; the others.
   template <class Known>
   std::vector<size_t> unknown(Known&& known) const {
+    constexpr int64_t kSide = ObjectGroundTile::kSide;
     std::vector<size_t> out;
-    for (size_t n = 0; n < list.size(); ++n) {
-      if (list[n].refusal != Refusal::None) continue;
+    for (const size_t n : left()) {
       const Cell at = list[n].at.cell;
       const ObjectGroundTile* tile = tiles.empty() ? nullptr : tiles[squareOf(at)].get();
-      constexpr int64_t kSide = ObjectGroundTile::kSide;
       if (tile)
-        known(list[n], *tile,
+        known(n, *tile,
             static_cast<size_t>((at.z - cells.z) % kSide * kSide + (at.x - cells.x) % kSide));
       else
         out.push_back(n);
@@ -328,6 +330,7 @@ auto ObjectPass::judgeSquare(const Key& key, Work& work) const -> std::shared_pt
     }
     Places places(list, {});
     for (Judged& one : list) {  // Each has neighbours of its own.
+      if (one.refusal != Refusal::None) continue;
       std::vector<Judged> alone = {one};
       if (!askOthers(kind, {one.at.cell.x, one.at.cell.z, 1, 1}, alone, work)) return nullptr;
       one = alone[0];
@@ -381,20 +384,18 @@ bool ObjectPass::askOthers(
 
 template <class Judge>
 void ObjectPass::askField(const Field& field, Places& places, Judge&& judge) const {
-  std::vector<Judged*> left;
+  const std::vector<size_t> left = places.left();
   std::vector<int64_t> x, z;
-  for (Judged& one : places.list)
-    if (one.refusal == Refusal::None) {
-      left.push_back(&one);
-      x.push_back(one.at.cell.x);
-      z.push_back(one.at.cell.z);
-    }
+  for (const Cell& cell : places.cellsOf(left)) {
+    x.push_back(cell.x);
+    z.push_back(cell.z);
+  }
   const std::vector<int32_t> q(left.size());
   std::vector<float> values(left.size());
   field.points(plan_.kernels(),
       {static_cast<int>(left.size()), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}},
       values.data());
-  for (size_t n = 0; n < left.size(); ++n) judge(*left[n], values[n]);
+  for (size_t k = 0; k < left.size(); ++k) places.list[left[k]].refusal = judge(left[k], values[k]);
 }
 
 /// What costs little is asked first, and what costs much of those alone that are left.
@@ -402,15 +403,15 @@ void ObjectPass::askGround(const Kind& kind, Places& places) const {
   const FpState fp;
   askLand(kind, places);
   if (kind.field)
-    askField(*kind.field, places, [&](Judged& one, float value) {
-      if (!kind.within.holds(value)) one.refusal = Refusal::Field;
+    askField(*kind.field, places, [&](size_t, float value) {
+      return kind.within.holds(value) ? Refusal::None : Refusal::Field;
     });
   if (kind.amount)
-    askField(*kind.amount, places, [&](Judged& one, float value) {
+    askField(*kind.amount, places, [&](size_t n, float value) {
       const float share = std::clamp(kind.curve ? kind.curve->at(value) : value, 0.0f, 1.0f);
-      const double asked = places.asked[static_cast<size_t>(&one - places.list.data())];
-      if (one.at.chance() >= kind.scatter.chanceFor(asked * static_cast<double>(share)))
-        one.refusal = Refusal::Amount;
+      const double asked = places.asked[n] * static_cast<double>(share);
+      return places.list[n].at.chance() < kind.scatter.chanceFor(asked) ? Refusal::None
+                                                                        : Refusal::Amount;
     });
   if (plan_.layout().blocks()) askTop(kind, places);
   if (!kind.ground.empty() || kind.slope.any()) askSurface(kind, places);
@@ -419,10 +420,10 @@ void ObjectPass::askGround(const Kind& kind, Places& places) const {
 
 void ObjectPass::askLand(const Kind& kind, Places& places) const {
   const auto sea = static_cast<float>(plan_.seaLevel());
-  const auto judge = [&](Judged& one, BiomeIndex biome, float height, WaterKind water,
-                         float shore) {
+  const auto judge = [&](size_t n, BiomeIndex biome, float height, WaterKind water, float shore) {
+    Judged& one = places.list[n];
     const Kind::Asked& asked = kind.askedIn(biome);
-    places.asked[static_cast<size_t>(&one - places.list.data())] = asked.density;
+    places.asked[n] = asked.density;
     if (kind.recipe.must ? asked.density <= 0 : one.at.chance() >= asked.chance)
       one.refusal = Refusal::Biome;
     else if ((water != WaterKind::Dry || height < sea) && !kind.recipe.wet)
@@ -432,8 +433,8 @@ void ObjectPass::askLand(const Kind& kind, Places& places) const {
     else if (!kind.shore.holds(shore))
       one.refusal = Refusal::Shore;
   };
-  const auto rest = places.unknown([&](Judged& one, const ObjectGroundTile& tile, size_t k) {
-    judge(one, tile.biomes[k], tile.heights[k], tile.waters[k], tile.shores[k]);
+  const auto rest = places.unknown([&](size_t n, const ObjectGroundTile& tile, size_t k) {
+    judge(n, tile.biomes[k], tile.heights[k], tile.waters[k], tile.shores[k]);
   });
   const std::vector<Cell> cells = places.cellsOf(rest);
   std::vector<float> heights(rest.size());
@@ -441,73 +442,73 @@ void ObjectPass::askLand(const Kind& kind, Places& places) const {
   std::vector<WaterAt> waters(rest.size());
   plan_.parts().land->scattered(static_cast<int>(cells.size()), cells.data(), heights.data(),
       biomes.data(), Accuracy::Exact, waters.data());
-  for (size_t n = 0; n < rest.size(); ++n)
-    judge(places.list[rest[n]], biomes[n], heights[n], waters[n].kind, waters[n].shore);
+  for (size_t k = 0; k < rest.size(); ++k)
+    judge(rest[k], biomes[k], heights[k], waters[k].kind, waters[k].shore);
 }
 
 void ObjectPass::askTop(const Kind& kind, Places& places) const {
   places.tops.assign(places.list.size(), kUnassigned);
-  const auto judge = [&](Judged& one, const GroundTop& top) {
+  const auto judge = [&](size_t n, const GroundTop& top) {
+    Judged& one = places.list[n];
     one.y = top.y;
-    places.tops[static_cast<size_t>(&one - places.list.data())] = top.material;
+    places.tops[n] = top.material;
     if (top.wet && !kind.recipe.wet)
       one.refusal = Refusal::Water;
     else if (top.y == GroundTop::kNone)
       one.refusal = Refusal::Ground;
   };
   const auto rest = places.unknown(
-      [&](Judged& one, const ObjectGroundTile& tile, size_t k) { judge(one, tile.tops[k]); });
+      [&](size_t n, const ObjectGroundTile& tile, size_t k) { judge(n, tile.tops[k]); });
   const std::vector<Cell> cells = places.cellsOf(rest);
   const std::vector<float> heights = plan_.parts().land->heightsOf(cells);
-  for (size_t n = 0; n < rest.size(); ++n)
-    judge(places.list[rest[n]], ground_.tops({cells[n].x, cells[n].z, 1, 1}, heights[n])[0]);
+  for (size_t k = 0; k < rest.size(); ++k)
+    judge(rest[k], ground_.tops({cells[k].x, cells[k].z, 1, 1}, heights[k])[0]);
 }
 
 void ObjectPass::askSurface(const Kind& kind, Places& places) const {
-  const auto topOr = [&](const Judged& one, MaterialIndex material) {
-    return places.tops.empty() ? material
-                               : places.tops[static_cast<size_t>(&one - places.list.data())];
-  };
-  const auto judge = [&](Judged& one, MaterialIndex material, float slope) {
+  const bool onBlocks = plan_.layout().blocks();
+  const auto judge = [&](size_t n, MaterialIndex material, float slope) {
+    if (onBlocks) material = places.tops[n];
+    Refusal& refusal = places.list[n].refusal;
     if (!kind.ground.empty() &&
         std::find(kind.ground.begin(), kind.ground.end(), material) == kind.ground.end())
-      one.refusal = Refusal::Ground;
+      refusal = Refusal::Ground;
     else if (kind.slope.any() && !kind.slope.holds(slope))
-      one.refusal = Refusal::Slope;
+      refusal = Refusal::Slope;
   };
-  const auto rest = places.unknown([&](Judged& one, const ObjectGroundTile& tile, size_t k) {
-    judge(one, topOr(one, tile.materials[k]), tile.slopes[k]);
+  const auto rest = places.unknown([&](size_t n, const ObjectGroundTile& tile, size_t k) {
+    judge(n, tile.materials[k], tile.slopes[k]);
   });
   const std::vector<Cell> cells = places.cellsOf(rest);
+  const auto count = static_cast<int>(cells.size());
   std::vector<float> heights(rest.size()), slopes(rest.size());
-  std::vector<BiomeIndex> biomes(rest.size());
-  std::vector<MaterialIndex> materials(rest.size());
-  std::vector<WaterAt> waters(rest.size());
-  columns_.generated(static_cast<int>(cells.size()), cells.data(), heights.data(), biomes.data(),
-      materials.data(), waters.data(), kind.slope.any() ? slopes.data() : nullptr);
-  for (size_t n = 0; n < rest.size(); ++n) {
-    Judged& one = places.list[rest[n]];
-    judge(one, topOr(one, materials[n]), slopes[n]);
+  std::vector<MaterialIndex> materials(rest.size(), kUnassigned);
+  if (onBlocks) {
+    if (kind.slope.any())
+      slopes = plan_.parts().land->slopesOf(count, cells.data(), Accuracy::Exact);
+  } else {
+    std::vector<BiomeIndex> biomes(rest.size());
+    std::vector<WaterAt> waters(rest.size());
+    columns_.generated(count, cells.data(), heights.data(), biomes.data(), materials.data(),
+        waters.data(), kind.slope.any() ? slopes.data() : nullptr);
   }
+  for (size_t k = 0; k < rest.size(); ++k) judge(rest[k], materials[k], slopes[k]);
 }
 
 void ObjectPass::askFooting(const Kind& kind, Places& places) const {
   const ObjectFooting& footing = *kind.recipe.footing;
   constexpr int64_t kPoints = 9;
-  std::vector<Judged*> left;
+  const std::vector<size_t> left = places.left();
   std::vector<Cell> cells;
-  for (Judged& one : places.list) {
-    if (one.refusal != Refusal::None) continue;
-    left.push_back(&one);
+  for (const Cell& at : places.cellsOf(left))
     for (int64_t n = 0; n < kPoints; ++n)
-      cells.push_back({one.at.cell.x + (n % 3 - 1) * footing.radius,
-          one.at.cell.z + (n / 3 - 1) * footing.radius});
-  }
+      cells.push_back({at.x + (n % 3 - 1) * footing.radius, at.z + (n / 3 - 1) * footing.radius});
   const std::vector<float> heights = plan_.parts().land->heightsOf(cells);
-  for (size_t n = 0; n < left.size(); ++n) {
-    const auto first = heights.begin() + static_cast<ptrdiff_t>(n) * kPoints;
+  for (size_t k = 0; k < left.size(); ++k) {
+    const auto first = heights.begin() + static_cast<ptrdiff_t>(k) * kPoints;
     const auto [low, high] = std::minmax_element(first, first + kPoints);
-    if (*high - *low > static_cast<float>(footing.rise)) left[n]->refusal = Refusal::Uneven;
+    if (*high - *low > static_cast<float>(footing.rise))
+      places.list[left[k]].refusal = Refusal::Uneven;
   }
 }
 

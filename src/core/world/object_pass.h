@@ -57,7 +57,7 @@ struct Judged {
 /// What became of a kind of which one has to be there in every square, in one of them.
 struct MustHave {
   std::optional<Judged> placed;               ///< Nothing: it is missing.
-  std::array<uint32_t, kRefusals> refused{};  ///< Places that were tried before, by their reason.
+  std::array<uint64_t, kRefusals> refused{};  ///< Places that were tried before, by their reason.
 };
 
 /// Ids of an object's kind, and of what was drawn of it; empty: the kind itself.
@@ -137,7 +137,7 @@ class ObjectPass {
   bool askOthers(const Kind& kind, const Rect& cells, std::vector<Judged>& list, Work& work) const;
   void askGround(const Kind& kind, Places& places) const;
   void askLand(const Kind& kind, Places& places) const;
-  /// Calls judge with each that is left and the value of a field there.
+  /// judge(place in the list, value of a field there): what refuses it, of each that is left.
   template <class Judge>
   void askField(const Field& field, Places& places, Judge&& judge) const;
   /// Of worlds of blocks: finds the ground under the sky.
