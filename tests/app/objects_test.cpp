@@ -1,9 +1,12 @@
 // The stage Objects in the window: its editor, and signs on the map.
 #include <QtTest>
+#include <atomic>
+#include <thread>
 
 #include "app/edit/choice.h"
 #include "app/landmarks/landmarks_drawer.h"
 #include "app/objects/objects_editor.h"
+#include "app/overlay/computed.h"
 #include "app/overlay/object_signs.h"
 #include "app/window_desk.h"
 #include "suite.h"
@@ -100,6 +103,46 @@ class ObjectsTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(objects().on);
   }
 
+  /// An overlay that takes its time is made although the view moves all the while; that of a view
+  /// elsewhere is given up.
+  void overlaysComeWhileTheMapGlides() {
+    struct Counts {
+      std::atomic<int> steps{30}, begun{0}, made{0}, stopped{0};
+    };
+    const auto counts = std::make_shared<Counts>();
+    ComputedOverlay slow(window_->document(), map(), Over::Refused,
+        [counts](const acre::World&, const MapGeometry&,
+            const std::stop_token& stop) -> std::shared_ptr<const MapOverlay> {
+          const int steps = counts->steps;
+          ++counts->begun;
+          for (int n = 0; n < steps; ++n) {
+            if (stop.stop_requested()) return ++counts->stopped, nullptr;
+            std::this_thread::sleep_for(std::chrono::milliseconds(10));
+          }
+          ++counts->made;
+          return std::make_shared<ObjectSigns>();
+        });
+    slow.setOn(true);
+    for (int64_t x = 1; counts->made.load() < 2 && x < 4000; ++x) {
+      map().goTo({x, 0});
+      QTest::qWait(25);
+    }
+    QCOMPARE(counts->made.load(), 2);
+    QCOMPARE(counts->stopped.load(), 0);
+    QTRY_VERIFY(slow.settled());
+    const int before = counts->begun;
+    counts->steps = 1'000'000;
+    map().goTo({5, 5});
+    QTRY_COMPARE(counts->begun.load(), before + 1);
+    counts->steps = 1;
+    map().goTo({500'000, 0});
+    QTRY_COMPARE(counts->stopped.load(), 1);
+    QTRY_VERIFY(slow.settled());
+    QVERIFY(map().overlays().has(Over::Refused));
+    slow.setOn(false);
+    QVERIFY(slow.settled() && !map().overlays().has(Over::Refused));
+  }
+
   /// One in every square, found again among the landmarks.
   void oneInEverySquare() {
     click("stage.objects");
@@ -115,7 +158,7 @@ class ObjectsTest : public QObject, protected WindowDesk {
                     .contains(QStringLiteral("squares about it have one")));
     QVERIFY(!editor().findChild<QWidget*>(QStringLiteral("objects.kind-1.density")));
     window_->drawers().open(QStringLiteral("landmarks"));
-    click("landmarks.objects");
+    QVERIFY(child<QAbstractButton>("landmarks.objects")->isChecked());  // There is nothing else.
     auto& list = window_->findChild<LandmarksDrawer*>()->objects();
     QTRY_VERIFY(list.settled() && list.found().size() > 200);
     QCOMPARE(list.table().rowCount(), static_cast<int>(list.found().size()));

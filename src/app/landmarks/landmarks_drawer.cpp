@@ -3,13 +3,13 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
-#include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 
 #include "app/edit/list_parts.h"
 #include "recipe/cave_recipe.h"
+#include "recipe/stages.h"
 
 namespace app {
 namespace {
@@ -239,6 +239,8 @@ void LandmarksDrawer::buildPages(QVBoxLayout* outer, QWidget* systems) {
     button->setAutoExclusive(true);
     button->setFixedHeight(look::kControl);
     row->addWidget(button);
+    tabs_.push_back(button);
+    connect(button, &QToolButton::clicked, this, [this] { picked_ = true; });
     connect(button, &QToolButton::toggled, this, [this, shown](bool on) {
       if (on) showPage(shown);
     });
@@ -253,6 +255,19 @@ void LandmarksDrawer::buildPages(QVBoxLayout* outer, QWidget* systems) {
     outer->addWidget(one, 1);
     one->setVisible(one == systems);
   }
+}
+
+/// Until somebody picks a page: the first of which the world has something.
+void LandmarksDrawer::openFitting() {
+  if (picked_) return;
+  const acre::Recipe& recipe = document_.recipe();
+  const auto part = [&](acre::StageId stage) { return acre::takesPart(recipe, stage); };
+  const bool caves = part(acre::StageId::Caves);
+  const bool has[] = {caves && !recipe.caves->tunnels.empty(),
+      caves && recipe.frame.kind != acre::WorldKind::Overland, part(acre::StageId::Water),
+      part(acre::StageId::Objects)};
+  const auto first = std::find(std::begin(has), std::end(has), true);
+  if (first != std::end(has)) tabs_[static_cast<size_t>(first - std::begin(has))]->setChecked(true);
 }
 
 /// The others first: what they drew goes.
@@ -364,6 +379,7 @@ void LandmarksDrawer::refresh() {
 }
 
 void LandmarksDrawer::showEvent(QShowEvent*) {
+  openFitting();
   if (searched_ != document_.world())
     search();
   else

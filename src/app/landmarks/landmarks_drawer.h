@@ -6,6 +6,7 @@
 #include <QPushButton>
 #include <QSortFilterProxyModel>
 #include <QTableView>
+#include <QToolButton>
 #include <QVBoxLayout>
 #include <stop_token>
 
@@ -99,6 +100,7 @@ class LandmarksDrawer : public QWidget {
  private:
   void buildPages(QVBoxLayout* outer, QWidget* systems);
   void showPage(QWidget* page);
+  void openFitting();
   std::vector<QWidget*> pages() const { return {systems_, spaces_, waters_, objects_}; }
   void buildFilters(QVBoxLayout* column);
   void buildTable(QVBoxLayout* column);
@@ -116,6 +118,8 @@ class LandmarksDrawer : public QWidget {
   std::stop_source stop_;
   uint64_t request_ = 0;
   bool searching_ = false;
+  std::vector<QToolButton*> tabs_;  ///< In the order of pages().
+  bool picked_ = false;             ///< Somebody chose a page.
   QWidget* systems_;
   SpacesList* spaces_;
   WatersList* waters_;

@@ -14,7 +14,8 @@
 namespace app {
 
 /// One of them, while it is switched on: made off the interface's thread, and shown in its place
-/// among the map's overlays as soon as it is there.
+/// among the map's overlays as soon as it is there. While the map glides along one is made after
+/// the other, so that something of it is always seen.
 class ComputedOverlay : public QObject {
   Q_OBJECT
 
@@ -33,6 +34,9 @@ class ComputedOverlay : public QObject {
 
  private:
   void refresh();
+  void start();
+  /// What is in work will do until the next one is made.
+  bool serves() const;
 
   Document& document_;
   MapView& map_;
@@ -41,6 +45,9 @@ class ComputedOverlay : public QObject {
   std::shared_ptr<Courier<ComputedOverlay>> courier_;
   std::stop_source stop_;
   uint64_t request_ = 0, shown_ = 0;
+  uint64_t working_ = 0;  ///< The request in work; 0: none.
+  std::shared_ptr<const acre::World> world_;
+  MapGeometry view_;  ///< Of what is in work.
   bool on_ = false;
 };
 

@@ -13,6 +13,7 @@ std::shared_ptr<const MapOverlay> ObjectSigns::make(
     const acre::World& world, const MapGeometry& view, const std::stop_token& stop) {
   if (!world.objects().any() || view.cellsPerPixel > kCoarsest) return nullptr;
   auto out = std::make_shared<ObjectSigns>();
+  out->cells_ = view.cells();
   for (const acre::ObjectKind& kind : planOf(world).recipe().objects->kinds) {
     Sign sign{kind, QString::fromStdString(kind.name), {}};
     for (const acre::ObjectChoice& one : kind.what)
@@ -67,7 +68,7 @@ void ObjectSigns::paint(QPainter& p, const MapGeometry& view) const {
     const double half = stamp.width() / scale / 2;
     p.drawImage(view.toScreen(one.cell, 0.5, 0.5) - QPointF(half, half), stamp);
   }
-  if (all_ > objects_.size()) tellLeftOut(p, 22, objects_.size(), all_);
+  if (all_ > objects_.size() && view.cells() == cells_) tellLeftOut(p, 22, objects_.size(), all_);
 }
 
 void tellLeftOut(QPainter& p, double y, size_t shown, size_t all) {

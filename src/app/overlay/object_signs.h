@@ -51,6 +51,7 @@ class ObjectSigns : public MapOverlay {
   void onCut(const CutGeometry& cut, Visit&& visit) const;
   QString nameOf(const acre::PlacedObject& object) const;
 
+  acre::Rect cells_;         ///< In view when they were found.
   std::vector<Sign> signs_;  ///< By kind.
   std::vector<acre::PlacedObject> objects_;
   std::vector<float> heights_;  ///< Of the ground of each.

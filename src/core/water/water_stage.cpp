@@ -355,6 +355,8 @@ struct WaterStage::Near {
     shore.assign(count, kFarShore);
     owner.assign(count, -1);
   }
+  /// Whether any piece reaches a sample.
+  bool touches(size_t c) const { return bound[c] != kFar || held[c] != kFar; }
 };
 
 /// The nearest place on a piece: how far it is, its level and radius.
@@ -509,7 +511,13 @@ void WaterStage::aloneIn(const BedTile& tile, const Patch& patch, const float* b
       const int64_t column = floorDiv(patch.x + i * patch.step - shift, kBrickWidth) + 1;
       const auto brick = static_cast<size_t>(row * BedTile::kWide + column);
       const ptrdiff_t place = j * stride + i;
-      decide(tile, near, patch.at(i, j), brick, before[place], out[place]);
+      const size_t c = patch.at(i, j);
+      if (near.touches(c) || tile.lake[brick] != kNoLake || tile.about[brick] != kNoLake) {
+        decide(tile, near, c, brick, before[place], out[place]);
+      } else {
+        out[place].height = before[place];
+        isSea(before[place], out[place]);
+      }
     }
   }
 }
@@ -574,6 +582,28 @@ void WaterStage::hold(
   at.height = std::min(before, std::max(at.height, level));
   at.cut = at.height < before;
 }
+
+namespace {
+
+/// Room for what is found, which the thread keeps for the next grid of a chunk's size.
+class Lent {
+ public:
+  explicit Lent(size_t count) : found_(std::exchange(kept_, {})) { found_.assign(count, {}); }
+  ~Lent() {
+    if (found_.capacity() <= kMostKept) kept_ = std::move(found_);
+  }
+  Lent(const Lent&) = delete;
+  Lent& operator=(const Lent&) = delete;
+  std::vector<WaterAt>& operator*() { return found_; }
+
+ private:
+  static constexpr size_t kMostKept = 1 << 14;
+  static thread_local std::vector<WaterAt> kept_;
+  std::vector<WaterAt> found_;
+};
+thread_local std::vector<WaterAt> Lent::kept_;
+
+}  // namespace
 
 /// The same of cells anywhere, each tile asked for once.
 bool WaterStage::aloneEach(const std::vector<Cell>& cells, const float* before, WaterAt* out,
@@ -648,7 +678,8 @@ bool WaterStage::indicate(const SampleGrid& grid, const float* before, const Out
 bool WaterStage::shape(const SampleGrid& grid, const float* before, const Out& out,
     const std::stop_token& stop) const {
   if (grid.step > kExactStep) return indicate(grid, before, out, stop);
-  std::vector<WaterAt> found(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
+  Lent lent(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
+  std::vector<WaterAt>& found = *lent;
   if (!alone(grid, before, found.data(), stop)) return false;
   const auto wide = static_cast<size_t>(grid.width);
   const auto cellOf = [&](size_t n) {
