@@ -8,7 +8,7 @@
 
 #include "audit/proof.h"
 #include "cli/common.h"
-#include "reference/evaluator.h"
+#include "reference/prover.h"
 #include "world/plan.h"
 
 extern char** environ;  // NOLINT: named by POSIX.
@@ -81,12 +81,7 @@ Result<int> prove(const ProveOptions& options, Streams& streams) {
     streams.out << fingerprintsOf(*found);
     return 0;
   }
-  reference::Evaluator evaluator(recipe);
-  how.reference = [&](Cell cell) {
-    const reference::CellValue value = evaluator.proven(cell);
-    return EvaluatedCell{value.height, value.biome, value.material};
-  };
-  how.referenceBlock = [&](Cell cell, int64_t y) { return evaluator.block(cell, y); };
+  reference::testify(recipe, how);
   if (options.recipe.threads) how.threads = {*options.recipe.threads};
   if (streams.progress)
     how.progress = [&](double share, const std::string& what) {

@@ -54,6 +54,12 @@ class ObjectsTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(!editor().found().empty() && editor().found()[0].count > found.count);
     const auto now = world().objects().in({one.cell.x, one.cell.z, 1, 1});
     QVERIFY(now->size() == 1 && (*now)[0].id == one.id);
+    // Its density as a picture, as long as there is one.
+    auto* pictures = child<Choice>("title.picture");
+    QTRY_VERIFY(pictures->findText(QStringLiteral("Density of Kind 1")) > 0);
+    pictures->setCurrentIndex(pictures->findText(QStringLiteral("Density of Kind 1")));
+    emit pictures->activated(pictures->currentIndex());
+    QTRY_COMPARE(acre::nameOf(map().picture()), std::string("density:kind-1"));
     child<QAction>("view.objects")->trigger();
     QTRY_VERIFY(!map().overlays().has(Over::Objects));
     child<QAction>("view.objects")->trigger();
@@ -61,6 +67,7 @@ class ObjectsTest : public QObject, protected WindowDesk {
     for (int i = 0; i < 2; ++i) child<QAction>("edit.undo")->trigger();
     QTRY_VERIFY(window_->document().recipe() == before);
     QTRY_VERIFY(!map().overlays().has(Over::Objects));
+    QTRY_COMPARE(map().picture().kind, acre::PictureKind::Composite);
   }
 
   /// Conditions, distances to earlier kinds, what is drawn, and their order.

@@ -12,6 +12,7 @@
 #include "object/scatter.h"
 #include "output/chunk_text.h"
 #include "output/object_lists.h"
+#include "output/picture.h"
 #include "recipe/edits.h"
 #include "recipe/json.h"
 #include "recipe/water_recipe.h"
@@ -324,6 +325,59 @@ class ObjectTest : public QObject {
     Recipe alone = settled();
     alone.objects->kinds[0].on = false;  // Nothing to stand by.
     for (const PlacedObject& one : allIn(*worldOf(alone), {0, 0, 200, 200})) QVERIFY(one.kind != 1);
+  }
+
+  /// What a picture of a density shows is what biome, field and curve ask for.
+  void densitiesAreDrawn() {
+    const auto shown = [](const World& world, const std::string& name, const SampleGrid& grid) {
+      const Picture picture = pictureNamed(name).value();
+      if (nameOf(picture) != name || !checkPicture(world, picture)) qFatal("no such picture");
+      const Samples samples = sampleWithRim(world, picture, grid).value();
+      std::vector<float> out;
+      for (int32_t j = 0; j < grid.length; ++j)
+        for (int32_t i = 0; i < grid.width; ++i)
+          out.push_back(samples.values[static_cast<size_t>((j + 1) * samples.stride() + i + 1)]);
+      return out;
+    };
+    const Recipe recipe = settled();
+    const auto world = worldOf(recipe);
+    reference::Evaluator reference(recipe);
+    const SampleGrid grid{-90, 40, 7, 25, 20};
+    const auto values = shown(*world, "density:shrub", grid);
+    std::set<float> met;
+    for (int32_t j = 0; j < grid.length; ++j)
+      for (int32_t i = 0; i < grid.width; ++i) {
+        const float s = reference.field("patches", {grid.x + i * 7, grid.z + j * 7});
+        const float share =
+            std::clamp(reference::curveAt(recipe.objects->kinds[2].curve, s), 0.0f, 1.0f);
+        const float value = values[static_cast<size_t>(j * grid.width + i)];
+        QVERIFY2(std::abs(value - 60 * share) < 1e-3f, qPrintable(QString::number(value)));
+        met.insert(value);
+      }
+    QVERIFY(met.size() > 100 && *met.begin() == 0);
+    Recipe biomes = loadRecipe("three-fields").value();
+    ObjectKind one = kindOf("one", 4, 5);
+    one.biomes = {{biomes.biomes.list[0].id, 9}, {biomes.biomes.list[1].id, 0}};
+    biomes.objects->kinds = {one};
+    const auto mapped = worldOf(biomes);
+    const auto densities = shown(*mapped, "density:one", grid);
+    met = {densities.begin(), densities.end()};
+    QVERIFY(met.size() > 1);
+    for (size_t n = 0; n < densities.size(); ++n) {
+      const auto k = static_cast<int64_t>(n);
+      const Cell cell{grid.x + k % grid.width * 7, grid.z + k / grid.width * 7};
+      const std::string id = mapped->catalogue().biomeId(mapped->at(cell).biome);
+      QCOMPARE(densities[n], id == one.biomes[0].biome   ? 9.0f
+                             : id == one.biomes[1].biome ? 0.0f
+                                                         : 4.0f);
+    }
+    // Every square has one of a well; nobody knows a tower.
+    for (const char* name : {"density:well", "density:tower"}) {
+      const Status fits = checkPicture(*world, pictureNamed(name).value());
+      QVERIFY(!fits);
+      QCOMPARE(fits.error().accepted, std::string("hut, shrub, weed"));
+    }
+    QVERIFY(!pictureNamed("density"));
   }
 
   /// Exactly one in every square where its conditions hold anywhere, whatever part is asked for.

@@ -8,8 +8,9 @@
 #include "core/biome_recipes.h"
 #include "dry.h"
 #include "output/png.h"
+#include "recipe/object_recipe.h"
 #include "recipe/stages.h"
-#include "reference/evaluator.h"
+#include "reference/prover.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
@@ -49,16 +50,30 @@ ProofOptions small(const Recipe& recipe) {
   options.side = 40;
   options.sampledCells = 30;
   options.threads = {2, 0};
-  const auto evaluator = std::make_shared<reference::Evaluator>(recipe);
-  options.reference = [evaluator](Cell cell) {
-    const reference::CellValue v = evaluator->proven(cell);
-    return EvaluatedCell{v.height, v.biome, v.material};
-  };
+  reference::testify(recipe, options);
   return options;
 }
 
 Recipe demo(const char* name) {
   return loadRecipe(name).value();
+}
+
+/// Dense trees that keep away from rocks, over the fields.
+Recipe dryWithObjects() {
+  Recipe r = demo("three-fields");
+  ObjectKind rock;
+  rock.id = "rock";
+  rock.name = "Kind of rock";
+  rock.density = 12;
+  rock.distance = 6;
+  ObjectKind tree = rock;
+  tree.id = "tree";
+  tree.name = "Kind of tree";
+  tree.density = 60;
+  tree.distance = 3;
+  tree.apart = {{"rock", 4}};
+  r.objects->kinds = {rock, tree};
+  return r;
 }
 
 const ProofStep& stepOf(const Proof& proof, const std::string& id) {
@@ -282,6 +297,41 @@ class ProofTest : public QObject {
     QVERIFY(!step.holds);
     QVERIFY(step.difference->cell.x < -4000);
     QCOMPARE(step.difference->other, std::string("the second evaluator"));
+  }
+
+  /// Objects are cut at the borders of chunks, come in any order, and are the second evaluator's.
+  void objectsAreProvedToo() {
+    const Recipe recipe = dryWithObjects();
+    ProofOptions options = small(recipe);
+    const Proof proof = prove(recipe, options).value();
+    QVERIFY2(proof.holds(), proofText(proof).c_str());
+    QVERIFY(stepOf(proof, "objects").compared > 0);
+    // One that is not there, one that is turned, and one that the second evaluator does not know.
+    const auto broken = [&](const std::function<void(std::vector<PlacedObject>&)>& change) {
+      ProofOptions faulty = options;
+      faulty.chunks = [&](std::shared_ptr<const World> world) {
+        return std::make_shared<Faulty>(std::move(world), [&](Chunk& chunk) {
+          if (!chunk.objects.empty()) change(chunk.objects);
+        });
+      };
+      const Proof found = prove(recipe, faulty).value();
+      return std::pair(stepOf(found, "chunks"), stepOf(found, "order"));
+    };
+    const auto [lost, lostToo] = broken([](auto& list) { list.pop_back(); });
+    QVERIFY(!lost.holds && !lostToo.holds);
+    QVERIFY(lost.difference->otherSays.find("Kind ") != std::string::npos);
+    QVERIFY(lost.difference->oneSays.find("Kind ") == std::string::npos);
+    const auto [turned, turnedToo] = broken([](auto& list) { list.front().turn ^= 1; });
+    QVERIFY(!turned.holds && !turnedToo.holds);
+    const auto right = options.referenceObjects;
+    options.referenceObjects = [right](const Rect& cells) {
+      auto list = right(cells);
+      if (!list.empty()) list.pop_back();
+      return list;
+    };
+    const Proof other = prove(recipe, options).value();
+    QVERIFY(!stepOf(other, "objects").holds && stepOf(other, "chunks").holds);
+    QCOMPARE(stepOf(other, "objects").difference->otherSays, std::string("nothing stands there"));
   }
 
   void badAreasAndStoppingAreSaid() {

@@ -10,7 +10,7 @@
 #include "noise/kernels.h"
 #include "recipe/stages.h"
 #include "recipe/water_recipe.h"
-#include "reference/evaluator.h"
+#include "reference/prover.h"
 #include "world/demos.h"
 #include "world/engine.h"
 #include "world/fingerprint.h"
@@ -39,16 +39,11 @@ int main(int argc, char** argv) {
       recipe->rivers->on = false;
       recipe->objects->on = false;
     }
-    reference::Evaluator evaluator(*recipe);
     acre::ProofOptions options;
     options.side = small ? 12 : 24;
     options.sampledCells = small ? 2 : 12;
     options.threads = small ? std::vector<unsigned>{2} : std::vector<unsigned>{2, 0};
-    options.reference = [&](acre::Cell cell) {
-      const reference::CellValue v = evaluator.proven(cell);
-      return acre::EvaluatedCell{v.height, v.biome, v.material};
-    };
-    options.referenceBlock = [&](acre::Cell cell, int64_t y) { return evaluator.block(cell, y); };
+    reference::testify(*recipe, options);
     const auto proof = acre::prove(*recipe, options);
     if (!proof) {
       std::fprintf(stderr, "%s: %s\n", demo.name.c_str(), proof.error().text().c_str());

@@ -6,7 +6,7 @@
 #include <QVBoxLayout>
 
 #include "app/look/look.h"
-#include "reference/evaluator.h"
+#include "reference/prover.h"
 #include "world/plan.h"
 
 namespace app {
@@ -119,36 +119,31 @@ void ProofPanel::start() {
   verdict_->setText(tr("Proving…"));
   source_ = document_.modified() ? QString() : document_.source();
   const uint64_t request = ++request_;
-  worker_.start([courier = courier_, recipe = document_.recipe(), request](
-                    const std::stop_token& stop) {
-    reference::Evaluator evaluator(recipe);
-    acre::ProofOptions options;
-    options.stop = stop;
-    options.reference = [&](acre::Cell cell) {
-      const reference::CellValue v = evaluator.proven(cell);
-      return acre::EvaluatedCell{v.height, v.biome, v.material};
-    };
-    options.referenceBlock = [&](acre::Cell cell, int64_t y) { return evaluator.block(cell, y); };
-    options.progress = [&](double share, const std::string& what) {
-      courier->deliver([request, share, what = QString::fromStdString(what)](ProofPanel& self) {
-        if (request != self.request_) return;
-        self.progress_->setValue(static_cast<int>(share * 950));
-        if (!what.isEmpty()) self.verdict_->setText(what + QStringLiteral("…"));
+  worker_.start(
+      [courier = courier_, recipe = document_.recipe(), request](const std::stop_token& stop) {
+        acre::ProofOptions options;
+        options.stop = stop;
+        reference::testify(recipe, options);
+        options.progress = [&](double share, const std::string& what) {
+          courier->deliver([request, share, what = QString::fromStdString(what)](ProofPanel& self) {
+            if (request != self.request_) return;
+            self.progress_->setValue(static_cast<int>(share * 950));
+            if (!what.isEmpty()) self.verdict_->setText(what + QStringLiteral("…"));
+          });
+        };
+        auto proof = acre::prove(recipe, options);
+        courier->deliver([request, proof = std::move(proof)](ProofPanel& self) {
+          if (request != self.request_) return;
+          if (!proof) {
+            self.running_ = false;
+            self.progress_->hide();
+            self.stopButton_->setEnabled(false);
+            return self.verdict_->setText(QString::fromStdString(proof.error().text()));
+          }
+          self.proof_ = *proof;
+          self.askSecondProcess();
+        });
       });
-    };
-    auto proof = acre::prove(recipe, options);
-    courier->deliver([request, proof = std::move(proof)](ProofPanel& self) {
-      if (request != self.request_) return;
-      if (!proof) {
-        self.running_ = false;
-        self.progress_->hide();
-        self.stopButton_->setEnabled(false);
-        return self.verdict_->setText(QString::fromStdString(proof.error().text()));
-      }
-      self.proof_ = *proof;
-      self.askSecondProcess();
-    });
-  });
 }
 
 void ProofPanel::stop() {

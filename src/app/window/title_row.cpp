@@ -7,6 +7,7 @@
 
 #include "app/look/look.h"
 #include "base/seed.h"
+#include "recipe/object_recipe.h"
 #include "recipe/stages.h"
 
 namespace app {
@@ -222,6 +223,11 @@ void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& show
     add(tr("Drained area"), {PictureKind::Flow, {}, {}, false});
     add(tr("Basins"), {PictureKind::Basin, {}, {}, false});
   }
+  if (acre::takesPart(recipe, acre::StageId::Objects))
+    for (const acre::ObjectKind& kind : recipe.objects->kinds)
+      if (kind.on && !kind.must)
+        add(tr("Density of %1").arg(QString::fromStdString(kind.name)),
+            {PictureKind::Density, kind.id, {}, false});
   add(tr("Material"), {PictureKind::Material, {}, {}, false});
   if (recipe.frame.blocks()) {
     const int64_t below = static_cast<int64_t>(recipe.frame.seaLevel) - 8;

@@ -178,8 +178,7 @@ bool checkObjects(const World& world, const std::stop_token& stop, std::vector<C
       checkSquares(kind, all, at, out);
       continue;
     }
-    double asked = kind.density;
-    for (const BiomeDensity& of : kind.biomes) asked = std::max(asked, of.density);
+    const double asked = world.objects().greatest(one.kind);
     if (asked > one.most)
       out.push_back({"crowded-objects",
           fmt::format(

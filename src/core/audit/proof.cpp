@@ -9,10 +9,12 @@
 #include <mutex>
 #include <nlohmann/json.hpp>
 #include <set>
+#include <tuple>
 
 #include "audit/plumb.h"
 #include "audit/water_summary.h"
 #include "climate/land_sampler.h"
+#include "recipe/object_recipe.h"
 #include "recipe/validate.h"
 #include "stream/stream.h"
 #include "world/block_value.h"
@@ -29,7 +31,8 @@ struct Spot {
   int64_t y = 0;
 };
 
-/// The channels of a rectangle of cells; in worlds of blocks the blocks over it.
+/// The channels of a rectangle of cells, and what stands there; in worlds of blocks the blocks over
+/// it.
 struct Cells {
   Rect rect;
   int64_t y = 0;
@@ -38,6 +41,7 @@ struct Cells {
   std::vector<float> heights;  ///< Empty for blocks, like the biomes.
   std::vector<MaterialIndex> materials;
   std::vector<BiomeIndex> biomes;
+  std::vector<PlacedObject> objects;
 
   explicit Cells(const Rect& r)
       : rect(r),
@@ -51,7 +55,10 @@ struct Cells {
         blocks(true),
         materials(static_cast<size_t>(r.width * r.length * levels)) {}
   explicit Cells(const Chunk& chunk)
-      : rect(chunk.rect), heights(chunk.heights), materials(chunk.materials.unpacked()) {
+      : rect(chunk.rect),
+        heights(chunk.heights),
+        materials(chunk.materials.unpacked()),
+        objects(chunk.objects) {
     if (chunk.tall > 0) {
       y = chunk.y;
       tall = chunk.tall;
@@ -76,13 +83,35 @@ struct Cells {
                              std::bit_cast<uint32_t>(other.heights[k] + 0.0f) &&
                          biomes[i] == other.biomes[k]);
   }
+  std::vector<PlacedObject> standingIn(const Rect& part, int64_t low, int64_t high) const {
+    std::vector<PlacedObject> out;
+    for (const PlacedObject& one : objects)
+      if (part.contains(one.cell) && (!blocks || (one.y >= low && one.y < high)))
+        out.push_back(one);
+    return out;
+  }
   std::string says(const World& world, const Spot& s) const {
     const size_t i = indexOf(s);
-    if (blocks) return fmt::format("y {}, {}", s.y, world.catalogue().materialId(materials[i]));
-    return fmt::format("height {}, biome {}, material {}", heights[i],
-        world.catalogue().biomeId(biomes[i]), world.catalogue().materialId(materials[i]));
+    std::string text =
+        blocks
+            ? fmt::format("y {}, {}", s.y, world.catalogue().materialId(materials[i]))
+            : fmt::format("height {}, biome {}, material {}", heights[i],
+                  world.catalogue().biomeId(biomes[i]), world.catalogue().materialId(materials[i]));
+    for (const PlacedObject& one : standingIn({s.cell.x, s.cell.z, 1, 1}, s.y, s.y + 1))
+      text += fmt::format(", {} {:016x} turned {}", titleOf(world.recipe(), one), one.id, one.turn);
+    return text;
   }
 };
+
+/// The first object that is not in both lists, each by kind, then z, then x.
+template <class Object, class KeyOf>
+std::optional<Object> firstDifference(
+    const std::vector<Object>& a, const std::vector<Object>& b, KeyOf&& keyOf) {
+  const auto [i, k] = std::mismatch(a.begin(), a.end(), b.begin(), b.end());
+  if (i == a.end() && k == b.end()) return std::nullopt;
+  if (i == a.end()) return *k;
+  return k == b.end() || keyOf(*i) <= keyOf(*k) ? *i : *k;
+}
 
 /// The first place, in the order of rows, in which two pieces differ where they overlap.
 std::optional<Spot> firstDifference(const Cells& a, const Cells& b, int64_t& compared) {
@@ -92,10 +121,13 @@ std::optional<Spot> firstDifference(const Cells& a, const Cells& b, int64_t& com
     for (int64_t z = common.z; z < common.z + common.length; ++z)
       for (int64_t x = common.x; x < common.x + common.width; ++x, ++compared)
         if (!a.sameAt({{x, z}, y}, b)) return Spot{{x, z}, y};
-  return std::nullopt;
+  const auto object =
+      firstDifference(a.standingIn(common, low, high), b.standingIn(common, low, high),
+          [](const PlacedObject& one) { return std::tuple(one.kind, one.cell.z, one.cell.x); });
+  return object ? std::optional(Spot{object->cell, object->y}) : std::nullopt;
 }
 
-Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_token& stop) {
+Result<Cells> sampledLand(const World& world, const Rect& rect, const std::stop_token& stop) {
   if (world.blocks()) {
     const AxisBounds range = world.vertical();
     Cells cells(rect, range.min, range.extent);
@@ -115,6 +147,14 @@ Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_toke
   const SampleGrid grid{
       rect.x, rect.z, 1, static_cast<int32_t>(rect.width), static_cast<int32_t>(rect.length)};
   if (const Status made = world.sample(grid, land, stop); !made) return made.error();
+  return cells;
+}
+
+Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_token& stop) {
+  auto cells = sampledLand(world, rect, stop);
+  auto objects = world.objects().in(rect, stop);
+  if (!objects) return cancelled();
+  if (cells) cells->objects = std::move(*objects);
   return cells;
 }
 
@@ -152,6 +192,7 @@ class Prover {
   Result<Found> inChunks(
       const Compiled& at, const Cells& whole, bool shuffled, size_t most, int64_t& compared) const;
   Result<Found> byReference(const Compiled& at, const Cells& whole, int64_t& compared) const;
+  Result<Found> objectsByReference(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> byPoints(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> acrossRims(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> coarser(const Compiled& at, const Cells& whole, int64_t& compared) const;
@@ -315,6 +356,40 @@ Result<Prover::Found> Prover::byReference(
         *at.world);
   }
   return Found();
+}
+
+/// Those of a part in the middle: each asks for much of what lies around it.
+Result<Prover::Found> Prover::objectsByReference(
+    const Compiled& at, const Cells& whole, int64_t& compared) const {
+  constexpr int64_t kSide = 32;
+  const Rect& area = whole.rect;
+  const Rect part = intersection(
+      {area.x + (area.width - kSide) / 2, area.z + (area.length - kSide) / 2, kSide, kSide}, area);
+  const Recipe& recipe = at.world->recipe();
+  std::vector<EvaluatedObject> ours;
+  for (const PlacedObject& one : whole.standingIn(part, whole.y, whole.y + whole.tall)) {
+    const auto [kind, choice] = namesOf(recipe, one);
+    ours.push_back({kind, choice, one.cell, one.y, one.id, one.turn});
+  }
+  const std::vector<EvaluatedObject> theirs = options_.referenceObjects(part);
+  compared += part.width * part.length;
+  const auto first = firstDifference(ours, theirs, [&](const EvaluatedObject& one) {
+    const auto& kinds = recipe.objects->kinds;
+    const auto kind = std::find_if(
+        kinds.begin(), kinds.end(), [&](const ObjectKind& k) { return k.id == one.kind; });
+    return std::tuple(kind - kinds.begin(), one.cell.z, one.cell.x);
+  });
+  if (!first) return Found();
+  const auto saysOf = [&](const std::vector<EvaluatedObject>& list) {
+    std::string text;
+    for (const EvaluatedObject& one : list)
+      if (one.cell == first->cell)
+        text += fmt::format("{}{}{}{} {:016x} turned {}", text.empty() ? "" : ", ", one.kind,
+            one.choice.empty() ? "" : "/", one.choice, one.id, one.turn);
+    return text.empty() ? std::string("nothing stands there") : text;
+  };
+  return difference({first->cell, first->y}, "the world", saysOf(ours), *at.world,
+      "the second evaluator", saysOf(theirs), *at.world);
 }
 
 Result<Prover::Found> Prover::byPoints(
@@ -487,9 +562,11 @@ Status Prover::run() {
   std::vector<std::string> others;
   for (const Kernels* kernels : availableKernels())
     if (kernels != &first_.world->kernels()) others.push_back(kernels->name);
+  const bool secondObjects =
+      options_.referenceObjects && first_.world->objects().any() && !first_.world->water();
   steps_ = 6 + (first_.world->water() ? 1u : 0u) +
-           (options_.reference || options_.referenceBlock ? 1 : 0) + options_.threads.size() +
-           others.size();
+           (options_.reference || options_.referenceBlock ? 1 : 0) + (secondObjects ? 1u : 0u) +
+           options_.threads.size() + others.size();
 
   const auto with = [&](auto method) {
     return [this, method](const Compiled& at, const Cells& whole, int64_t& compared) {
@@ -510,6 +587,9 @@ Status Prover::run() {
         first_.world->water() ? "Ground before water equals the second evaluator's"
                               : "Cells equal the second evaluator's",
         first_, with(&Prover::byReference));
+  if (going && secondObjects)
+    going = step("objects", "Objects equal the second evaluator's", first_,
+        with(&Prover::objectsByReference));
   if (going)
     going = step("points", "Single cells equal the whole", first_, with(&Prover::byPoints));
   if (going)

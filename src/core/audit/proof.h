@@ -21,6 +21,16 @@ struct EvaluatedCell {
   std::string material;  ///< Id, "unassigned" or "outside".
 };
 
+/// What stands on a cell, as an independent evaluator sees it.
+struct EvaluatedObject {
+  std::string kind, choice;  ///< Ids; no choice: the kind itself.
+  Cell cell;
+  int64_t y = 0;  ///< In worlds of blocks.
+  uint64_t id = 0;
+  int turn = 0;
+  bool operator==(const EvaluatedObject&) const = default;
+};
+
 struct ProofOptions {
   static constexpr int64_t kMostSide = 4096;
 
@@ -35,6 +45,8 @@ struct ProofOptions {
   std::function<EvaluatedCell(Cell)> reference;
   /// The same for blocks: the id of what one holds.
   std::function<std::string(Cell, int64_t)> referenceBlock;
+  /// The same for objects, by kind, then z, then x. Not asked in worlds with water.
+  std::function<std::vector<EvaluatedObject>(const Rect&)> referenceObjects;
   /// Makes chunks of a world: the world itself, unless something stands in front of it.
   std::function<std::shared_ptr<const ChunkSource>(std::shared_ptr<const World>)> chunks;
   std::stop_token stop;
@@ -51,7 +63,7 @@ struct ProofDifference {
 };
 
 struct ProofStep {
-  std::string id;        ///< "chunks", "reference", "falls", "threads 4", "simd plain", ...
+  std::string id;  ///< "chunks", "reference", "objects", "falls", "threads 4", "simd plain", ...
   std::string sentence;  ///< "Chunks equal cuts of the whole"
   bool holds = true;
   int64_t compared = 0;  ///< Cells.

@@ -50,6 +50,7 @@ std::vector<LegendEntry> greyLegend(
                             : fmt::format("{:.4g}", value);
     if (axis && !axis->unit.empty()) text += " " + axis->unit;
     if (picture.kind == PictureKind::Flow) text += i == 0 ? " brick" : " bricks";
+    if (picture.kind == PictureKind::Density) text += " asked in 1,000 cells";
     entries.push_back({std::move(text), palette.greyAt(value), false});
   }
   return entries;

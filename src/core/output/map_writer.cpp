@@ -422,7 +422,7 @@ Status checkRequest(const World& world, const MapRequest& request) {
     return invalidInput(fmt::format("this format cannot show {}", nameOf(request.show)), "--show",
         request.format == MapFormat::Csv
             ? "any picture but composite"
-            : "height, base, surface, grey, slope, border, flow, field:ID, "
+            : "height, base, surface, grey, slope, border, flow, density:KIND, field:ID, "
               "layer:ID");
   if (const Status lines = checkLines(world, request); !lines) return lines;
   if (const Status signs = checkObjects(world, request); !signs) return signs;

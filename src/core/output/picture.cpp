@@ -10,6 +10,7 @@
 #include "climate/biomes.h"
 #include "field/distribution.h"
 #include "field/field.h"
+#include "recipe/object_recipe.h"
 #include "recipe/validate.h"
 #include "water/network_grid.h"
 #include "water/water_stage.h"
@@ -19,8 +20,8 @@ namespace acre {
 namespace {
 
 constexpr std::array kKindNames = {"composite", "material", "biome", "region", "uncovered", "slice",
-    "water", "basin", "height", "base", "surface", "grey", "slope", "border", "flow", "field",
-    "layer"};
+    "water", "basin", "height", "base", "surface", "grey", "slope", "border", "flow", "density",
+    "field", "layer"};
 static_assert(kKindNames.size() == static_cast<size_t>(PictureKind::Layer) + 1,
     "every kind has a name, in the order of the kinds");
 
@@ -140,7 +141,7 @@ Result<Picture> pictureNamed(const std::string& name) {
   if (found == kKindNames.end()) return refuse("is no picture");
   Picture picture{static_cast<PictureKind>(found - kKindNames.begin()), {}, {}, false, 0};
   const bool slice = picture.kind == PictureKind::Slice;
-  const bool takesId = picture.kind >= PictureKind::Field || slice;
+  const bool takesId = picture.kind >= PictureKind::Density || slice;
   if (takesId != (colon != std::string::npos))
     return refuse(slice ? "names no level" : takesId ? "names no id" : "takes no id");
   if (!takesId) return picture;
@@ -152,7 +153,7 @@ Result<Picture> pictureNamed(const std::string& name) {
     return picture;
   }
   const size_t slash = id.find('/');
-  if (picture.kind == PictureKind::Field) {
+  if (picture.kind != PictureKind::Layer) {
     picture.field = id;
   } else {
     picture.field = slash == std::string::npos ? kHeightsId : id.substr(0, slash);
@@ -167,11 +168,34 @@ std::string nameOf(const Picture& picture) {
     return picture.field;
   std::string name = kKindNames[static_cast<size_t>(picture.kind)];
   if (picture.kind == PictureKind::Slice) name += fmt::format(":{}", picture.level);
-  if (picture.kind == PictureKind::Field) name += ":" + picture.field;
+  if (picture.kind == PictureKind::Field || picture.kind == PictureKind::Density)
+    name += ":" + picture.field;
   if (picture.kind == PictureKind::Layer)
     name += ":" + (picture.field == kHeightsId ? "" : picture.field + "/") + picture.layer;
   return name;
 }
+
+namespace {
+
+/// The place of the kind whose density is shown; nothing: there is none, it is off, or every square
+/// has one.
+std::optional<size_t> scatteredKind(const World& world, const std::string& id) {
+  const auto& kinds = world.recipe().objects->kinds;
+  for (size_t k = 0; k < kinds.size(); ++k)
+    if (kinds[k].id == id && world.objects().greatest(k) > 0) return k;
+  return std::nullopt;
+}
+
+Status checkKind(const World& world, const std::string& id) {
+  if (scatteredKind(world, id)) return done();
+  std::string known;
+  for (const ObjectKind& kind : world.recipe().objects->kinds)
+    if (scatteredKind(world, kind.id)) known += (known.empty() ? "" : ", ") + kind.id;
+  return Error{Error::Code::InvalidInput, "no kind \"" + id + "\" is scattered in this world",
+      "--show", known.empty() ? "a picture that needs no objects" : known};
+}
+
+}  // namespace
 
 Status checkPicture(const World& world, const Picture& picture) {
   if (picture.ofBiomes() && !world.biomes())
@@ -190,6 +214,7 @@ Status checkPicture(const World& world, const Picture& picture) {
     return Error{Error::Code::InvalidInput,
         fmt::format("level {} is outside the vertical range", picture.level), "--show",
         fmt::format("y from {} to {}", range.min, range.min + range.extent - 1)};
+  if (picture.kind == PictureKind::Density) return checkKind(world, picture.field);
   if (picture.kind < PictureKind::Field) return done();
   const Field* field = world.field(picture.field);
   std::string known;
@@ -313,6 +338,7 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
     case PictureKind::Grey:
     case PictureKind::Slope:
     case PictureKind::Flow:
+    case PictureKind::Density:
     case PictureKind::Field:
     case PictureKind::Layer:
       land.heights = out.values;
@@ -398,6 +424,11 @@ Status samplePicture(const World& world, const Picture& picture, const SampleGri
   }
   if (picture.kind == PictureKind::Flow)
     return flow(*world.water(), grid, out, stop) ? done() : Status(cancelled());
+  if (picture.kind == PictureKind::Density) {
+    const auto kind = scatteredKind(world, picture.field);
+    return kind ? world.objects().asked(*kind, grid, out.values, out.stride, stop)
+                : checkKind(world, picture.field);
+  }
   const Field* field = world.field(picture.field);
   if (!field) return checkPicture(world, picture);
   const int step = picture.kind == PictureKind::Layer ? field->stepOf(picture.layer) : -1;
@@ -466,6 +497,7 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
     case PictureKind::Slope:
     case PictureKind::Border:
     case PictureKind::Flow:
+    case PictureKind::Density:
     case PictureKind::Field:
     case PictureKind::Layer:
       for (const Material& m : world.recipe().materials)
@@ -477,6 +509,12 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
   if (picture.kind == PictureKind::Flow) {  // Places all over would each pull a network.
     low_ = 0;
     high_ = kMostFlow;
+    return;
+  }
+  if (picture.kind == PictureKind::Density) {
+    const auto kind = scatteredKind(world, picture.field);
+    low_ = 0;
+    high_ = kind ? static_cast<float>(world.objects().greatest(*kind)) : 1;
     return;
   }
   // Every fourth stratum of the sites that all measuring uses.
@@ -509,7 +547,8 @@ uint32_t Palette::greyAt(float value) const {
   if (picture_.kind == PictureKind::Flow) value = std::log2(std::max(1.0f, value));
   const float t = high_ > low_ ? (value - low_) / (high_ - low_) : 0.5f;
   const float clamped = t < 0 ? 0.0f : (t > 1 ? 1.0f : t);
-  const bool darkest = picture_.kind == PictureKind::Slope || picture_.kind == PictureKind::Flow;
+  const bool darkest = picture_.kind == PictureKind::Slope || picture_.kind == PictureKind::Flow ||
+                       picture_.kind == PictureKind::Density;
   return mixed(kDarkGrey, kLightGrey, darkest ? 1 - clamped : clamped);
 }
 

@@ -30,6 +30,7 @@ enum class PictureKind {
   Slope,    ///< Rise per cell, from level (light) to steep (dark).
   Border,   ///< Cells to the nearest border of regions.
   Flow,     ///< Bricks of land that drain through each brick, by their logarithm.
+  Density,  ///< How many of a kind of objects are asked for in 1,000 cells.
   Field,    ///< Any field, from dark to light.
   Layer     ///< One layer of a field before it joins the others.
 };
@@ -37,7 +38,7 @@ enum class PictureKind {
 /// What a picture shows.
 struct Picture {
   PictureKind kind = PictureKind::Composite;
-  std::string field;     ///< Field and Layer: the field's id.
+  std::string field;     ///< Field and Layer: the field's id; Density: the kind's.
   std::string layer;     ///< Layer: its id.
   bool borders = false;  ///< Borders of biomes as lines, over any picture.
   int64_t level = 0;     ///< Slice: the level y.
@@ -71,7 +72,7 @@ struct Picture {
 /// Names of pictures for messages and help.
 inline constexpr const char* kPictureNames =
     "composite, material, biome, region, uncovered, slice:Y, water, basin, height, base, surface, "
-    "grey, slope, border, flow, temperature, moisture, field:ID, layer:ID, layer:FIELD/ID";
+    "grey, slope, border, flow, density:KIND, temperature, moisture, field:ID, layer:ID, layer:FIELD/ID";
 
 /// From one of kPictureNames; layer:ID is of the heights.
 Result<Picture> pictureNamed(const std::string& name);

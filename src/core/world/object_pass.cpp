@@ -103,6 +103,10 @@ struct ObjectPass::Kind {
   Rect cellsOf(Of of, const Key& key) const {
     return {key.i * side(of), key.j * side(of), side(of), side(of)};
   }
+  /// What share of its density a value of its field asks for.
+  double share(float value) const {
+    return static_cast<double>(std::clamp(curve ? curve->at(value) : value, 0.0f, 1.0f));
+  }
   const Asked& askedIn(BiomeIndex biome) const {
     for (const Asked& there : biomes)
       if (there.biome == biome) return there;
@@ -222,6 +226,37 @@ auto ObjectPass::kindOf(size_t kind) const -> const Kind* {
 double ObjectPass::densityIn(size_t kind, BiomeIndex biome) const {
   const Kind* of = kindOf(kind);
   return of ? of->askedIn(biome).density : 0;
+}
+
+double ObjectPass::greatest(size_t kind) const {
+  const Kind* of = kindOf(kind);
+  if (!of || of->recipe.must) return 0;
+  double out = of->usual.density;
+  for (const Kind::Asked& there : of->biomes) out = std::max(out, there.density);
+  return out;
+}
+
+Status ObjectPass::asked(size_t kind, const SampleGrid& grid, float* out, ptrdiff_t stride,
+    const std::stop_token& stop) const {
+  const Kind& of = *kindOf(kind);
+  std::vector<BiomeIndex> biomes(
+      static_cast<size_t>(stride) * static_cast<size_t>(grid.length), kNoBiome);
+  if (!of.biomes.empty() && plan_.biomes()) {
+    Land land;
+    land.stride = stride;
+    land.biomes = biomes.data();
+    land.beforeWater = true;  // It moves no biome.
+    if (Status made = columns_.sample(grid, land, stop); !made) return made;
+  }
+  if (of.amount)
+    if (Status made = columns_.field(*of.amount, grid, out, stop, stride); !made) return made;
+  for (int32_t j = 0; j < grid.length; ++j)
+    for (int32_t i = 0; i < grid.width; ++i) {
+      const ptrdiff_t at = j * stride + i;
+      const double density = of.askedIn(biomes[static_cast<size_t>(at)]).density;
+      out[at] = static_cast<float>(of.amount ? density * of.share(out[at]) : density);
+    }
+  return done();
 }
 
 double ObjectPass::most(size_t kind) const {
@@ -408,8 +443,7 @@ void ObjectPass::askGround(const Kind& kind, Places& places) const {
     });
   if (kind.amount)
     askField(*kind.amount, places, [&](size_t n, float value) {
-      const float share = std::clamp(kind.curve ? kind.curve->at(value) : value, 0.0f, 1.0f);
-      const double asked = places.asked[n] * static_cast<double>(share);
+      const double asked = places.asked[n] * kind.share(value);
       return places.list[n].at.chance() < kind.scatter.chanceFor(asked) ? Refusal::None
                                                                         : Refusal::Amount;
     });

@@ -93,6 +93,12 @@ class ObjectPass {
   PlacedObject objectOf(size_t kind, const Judged& one) const;
   /// How many of a kind are asked for in 1,000 cells of a biome.
   double densityIn(size_t kind, BiomeIndex biome) const;
+  /// The most of them that are asked for anywhere; 0: it is off, or every square has one.
+  double greatest(size_t kind) const;
+  /// The same of each sample, by biome and field, before anything else is asked: row by row.
+  /// REQUIRES: greatest(kind) > 0.
+  Status asked(size_t kind, const SampleGrid& grid, float* out, ptrdiff_t stride,
+      const std::stop_token& stop = {}) const;
   /// How many of a kind fit in 1,000 cells.
   double most(size_t kind) const;
   /// How many of all kinds a square of so many cells a side may hold.
