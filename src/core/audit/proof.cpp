@@ -152,9 +152,10 @@ Result<Cells> sampledLand(const World& world, const Rect& rect, const std::stop_
 
 Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_token& stop) {
   auto cells = sampledLand(world, rect, stop);
+  if (!cells) return cells;
   auto objects = world.objects().in(rect, stop);
   if (!objects) return cancelled();
-  if (cells) cells->objects = std::move(*objects);
+  cells->objects = std::move(*objects);
   return cells;
 }
 

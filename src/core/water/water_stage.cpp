@@ -425,19 +425,22 @@ void WaterStage::join(int32_t piece, size_t c, Near& near) const {
   near.bound[c] = std::min(near.bound[c], ((w + 0.5f) + sides_ * e) + 12.0f * ((f * f) * f));
 }
 
-/// Whether ground of that height lies below the sea, which at is told then.
-bool WaterStage::isSea(float before, WaterAt& at) const {
-  if (!(before < seaLevel_)) return false;
-  at.kind = WaterKind::Sea;
-  at.level = static_cast<int32_t>(std::ceil(seaLevel_));
-  return true;
+/// A sample with no lake or river about.
+WaterAt WaterStage::untouched(float before) const {
+  WaterAt at;
+  at.height = before;
+  if (before < seaLevel_) {
+    at.kind = WaterKind::Sea;
+    at.level = static_cast<int32_t>(std::ceil(seaLevel_));
+  }
+  return at;
 }
 
-/// brick: its place among those of the tile. at: of no water yet.
+/// brick: its place among those of the tile.
 void WaterStage::decide(const BedTile& tile, const Near& near, size_t c, size_t brick, float before,
     WaterAt& at) const {
-  at.height = before;
-  if (isSea(before, at)) return;
+  at = untouched(before);
+  if (at.kind == WaterKind::Sea) return;
   const float top = std::ceil(seaLevel_), ground = std::floor(before);
   const auto under = [&at](WaterKind kind, float level) {
     at.kind = kind;
@@ -484,8 +487,7 @@ void WaterStage::aloneIn(const BedTile& tile, const Patch& patch, const float* b
     for (int32_t j = 0; j < patch.length; ++j)
       for (int32_t i = 0; i < patch.wide; ++i) {
         const ptrdiff_t place = j * stride + i;
-        out[place].height = before[place];
-        isSea(before[place], out[place]);
+        out[place] = untouched(before[place]);
       }
     return;
   }
@@ -506,17 +508,18 @@ void WaterStage::aloneIn(const BedTile& tile, const Patch& patch, const float* b
   }
   for (int32_t j = 0; j < patch.length; ++j) {
     const int64_t row = floorDiv(patch.z + j * patch.step, kBrickLength);
-    const int64_t shift = (row & 1) * kBrickWidth / 2;  // The tile's first row is even.
-    for (int32_t i = 0; i < patch.wide; ++i) {
-      const int64_t column = floorDiv(patch.x + i * patch.step - shift, kBrickWidth) + 1;
-      const auto brick = static_cast<size_t>(row * BedTile::kWide + column);
-      const ptrdiff_t place = j * stride + i;
-      const size_t c = patch.at(i, j);
-      if (near.touches(c) || tile.lake[brick] != kNoLake || tile.about[brick] != kNoLake) {
-        decide(tile, near, c, brick, before[place], out[place]);
-      } else {
-        out[place].height = before[place];
-        isSea(before[place], out[place]);
+    const int64_t shift = (row & 1) * kBrickWidth / 2;         // The tile's first row is even.
+    for (int32_t i = 0, next = 0; i < patch.wide; i = next) {  // Brick by brick.
+      const int64_t column = floorDiv(patch.x + i * patch.step - shift, kBrickWidth);
+      next = samplesBefore((column + 1) * kBrickWidth + shift, patch.x, patch.step, patch.wide);
+      const auto brick = static_cast<size_t>(row * BedTile::kWide + column + 1);
+      const bool lake = tile.lake[brick] != kNoLake || tile.about[brick] != kNoLake;
+      for (int32_t k = i; k < next; ++k) {
+        const ptrdiff_t place = j * stride + k;
+        if (const size_t c = patch.at(k, j); lake || near.touches(c))
+          decide(tile, near, c, brick, before[place], out[place]);
+        else
+          out[place] = untouched(before[place]);
       }
     }
   }
@@ -546,18 +549,17 @@ bool WaterStage::alone(
 
 void WaterStage::store(
     const SampleGrid& grid, const std::vector<WaterAt>& found, const Out& out) const {
-  const auto each = [&](auto* to, auto&& of) {
-    for (ptrdiff_t j = 0; to && j < grid.length; ++j) {
-      const WaterAt* row = found.data() + j * grid.width;
-      for (ptrdiff_t i = 0; i < grid.width; ++i) to[j * out.stride + i] = of(row[i]);
+  for (ptrdiff_t j = 0; j < grid.length; ++j)
+    for (ptrdiff_t i = 0; i < grid.width; ++i) {
+      const WaterAt& at = found[static_cast<size_t>(j * grid.width + i)];
+      const ptrdiff_t to = j * out.stride + i;
+      if (out.heights) out.heights[to] = at.height;
+      if (out.kinds) out.kinds[to] = at.kind;
+      if (out.levels) out.levels[to] = at.level;
+      if (out.shores) out.shores[to] = at.shore;
+      if (out.helds) out.helds[to] = at.held;
+      if (out.marks) out.marks[to] = markOf(at);
     }
-  };
-  each(out.heights, [](const WaterAt& at) { return at.height; });
-  each(out.kinds, [](const WaterAt& at) { return at.kind; });
-  each(out.levels, [](const WaterAt& at) { return at.level; });
-  each(out.shores, [](const WaterAt& at) { return at.shore; });
-  each(out.helds, [](const WaterAt& at) { return at.held; });
-  each(out.marks, [this](const WaterAt& at) { return markOf(at); });
 }
 
 uint32_t WaterStage::markOf(const WaterAt& at) const {
@@ -585,10 +587,11 @@ void WaterStage::hold(
 
 namespace {
 
-/// Room for what is found, which the thread keeps for the next grid of a chunk's size.
+/// Room for what is found, which the thread keeps for the next grid of a chunk's size; what it
+/// holds at first is of another one.
 class Lent {
  public:
-  explicit Lent(size_t count) : found_(std::exchange(kept_, {})) { found_.assign(count, {}); }
+  explicit Lent(size_t count) : found_(std::exchange(kept_, {})) { found_.resize(count); }
   ~Lent() {
     if (found_.capacity() <= kMostKept) kept_ = std::move(found_);
   }

@@ -96,7 +96,7 @@ class WaterStage : public LandShaper {
       ptrdiff_t stride) const;
   void measure(const BedTile& tile, const BedPiece& piece, const Patch& patch, Near& near) const;
   void join(int32_t piece, size_t sample, Near& near) const;
-  bool isSea(float before, WaterAt& at) const;
+  WaterAt untouched(float before) const;
   void decide(const BedTile& tile, const Near& near, size_t sample, size_t brick, float before,
       WaterAt& at) const;
   /// found: of each sample, row by row.

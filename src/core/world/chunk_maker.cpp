@@ -27,11 +27,12 @@ void packWater(
   std::sort(met.begin(), met.end());
   met.erase(std::unique(met.begin(), met.end()), met.end());
   std::vector<uint16_t> kind(kinds.size()), place(kinds.size());
-  for (size_t i = 0; i < kinds.size(); ++i) {
+  auto level = met.begin();
+  for (size_t i = 0; !met.empty() && i < kinds.size(); ++i) {
     if (kinds[i] == WaterKind::Dry) continue;
     kind[i] = static_cast<uint16_t>(kinds[i]);
-    place[i] = static_cast<uint16_t>(
-        1 + (std::lower_bound(met.begin(), met.end(), levels[i]) - met.begin()));
+    if (*level != levels[i]) level = std::lower_bound(met.begin(), met.end(), levels[i]);
+    place[i] = static_cast<uint16_t>(1 + (level - met.begin()));
   }
   chunk.waterKinds = PackedCells(kind);
   chunk.water = PackedCells(place);

@@ -103,9 +103,11 @@ Status ColumnSampler::sample(
   const WaterMaterials& about = plan_.parts().waterMaterials;
   const bool blocks = plan_.layout().blocks();
   const auto seen = land.ground || blocks ? &WaterMaterials::ground : &WaterMaterials::top;
+  const float reach = std::max(about.bankReach, about.wetReach);
   for (int32_t j = 0; wet && j < grid.length; ++j)
     for (ptrdiff_t at = j * land.stride; at < j * land.stride + grid.width; ++at)
-      land.materials[at] = (about.*seen)(land.waters[at], land.shores[at], land.materials[at]);
+      if (land.waters[at] != WaterKind::Dry || land.shores[at] <= reach)
+        land.materials[at] = (about.*seen)(land.waters[at], land.shores[at], land.materials[at]);
   if (opens && grid.step <= CaveStage::kExactStep && !markOpenings(grid, land, stop))
     return cancelled();
   if (floor_.any()) {
