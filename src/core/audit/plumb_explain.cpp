@@ -374,8 +374,9 @@ void Explainer::water() const {
           w.closed ? "closed" : onward(), "/rivers/lakes", decides);
       break;
     case WaterKind::Dry:
-      row(StageId::Water, "no river", fmt::format("{} of {}", w.area, w.spring),
-          "bricks that drain through here", "/rivers/spring", w.area > 0 ? Plain : Folds);
+      row(StageId::Water, w.area < w.spring ? "no river" : "river beside it",
+          fmt::format("{} of {}", w.area, w.spring), "bricks that drain through here",
+          "/rivers/spring", w.area > 0 ? Plain : Folds);
       if (w.shown)
         row(StageId::Water, w.bank ? "bank" : "wet ground", p_.materialName,
             fmt::format("{} cells from the water", shortNumber(w.at.shore)),
