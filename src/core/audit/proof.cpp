@@ -7,11 +7,11 @@
 #include <cmath>
 #include <condition_variable>
 #include <mutex>
-#include <nlohmann/json.hpp>
 #include <set>
 #include <tuple>
 
 #include "audit/plumb.h"
+#include "audit/proof_cells.h"
 #include "audit/water_summary.h"
 #include "climate/land_sampler.h"
 #include "recipe/object_recipe.h"
@@ -25,139 +25,10 @@
 namespace acre {
 namespace {
 
-/// A cell, or one block of its column.
-struct Spot {
-  Cell cell;
-  int64_t y = 0;
-};
-
-/// The channels of a rectangle of cells, and what stands there; in worlds of blocks the blocks over
-/// it.
-struct Cells {
-  Rect rect;
-  int64_t y = 0;
-  int64_t tall = 1;  ///< Levels; 1 for columns.
-  bool blocks = false;
-  std::vector<float> heights;  ///< Empty for blocks, like the biomes.
-  std::vector<MaterialIndex> materials;
-  std::vector<BiomeIndex> biomes;
-  std::vector<PlacedObject> objects;
-
-  explicit Cells(const Rect& r)
-      : rect(r),
-        heights(static_cast<size_t>(r.width * r.length)),
-        materials(heights.size()),
-        biomes(heights.size(), kNoBiome) {}
-  Cells(const Rect& r, int64_t first, int64_t levels)
-      : rect(r),
-        y(first),
-        tall(levels),
-        blocks(true),
-        materials(static_cast<size_t>(r.width * r.length * levels)) {}
-  explicit Cells(const Chunk& chunk)
-      : rect(chunk.rect),
-        heights(chunk.heights),
-        materials(chunk.materials.unpacked()),
-        objects(chunk.objects) {
-    if (chunk.tall > 0) {
-      y = chunk.y;
-      tall = chunk.tall;
-      blocks = true;
-      return;
-    }
-    biomes = chunk.biomes.empty() ? std::vector<BiomeIndex>(heights.size(), kNoBiome)
-                                  : chunk.biomes.unpacked();
-  }
-  bool holds(const Spot& s) const {
-    return rect.contains(s.cell) && (!blocks || (s.y >= y && s.y < y + tall));
-  }
-  size_t indexOf(const Spot& s) const {
-    const int64_t level = blocks ? s.y - y : 0;
-    return static_cast<size_t>(
-        (level * rect.length + s.cell.z - rect.z) * rect.width + (s.cell.x - rect.x));
-  }
-  bool sameAt(const Spot& s, const Cells& other) const {
-    const size_t i = indexOf(s), k = other.indexOf(s);
-    if (materials[i] != other.materials[k]) return false;
-    return blocks || (std::bit_cast<uint32_t>(heights[i] + 0.0f) ==
-                             std::bit_cast<uint32_t>(other.heights[k] + 0.0f) &&
-                         biomes[i] == other.biomes[k]);
-  }
-  std::vector<PlacedObject> standingIn(const Rect& part, int64_t low, int64_t high) const {
-    std::vector<PlacedObject> out;
-    for (const PlacedObject& one : objects)
-      if (part.contains(one.cell) && (!blocks || (one.y >= low && one.y < high)))
-        out.push_back(one);
-    return out;
-  }
-  std::string says(const World& world, const Spot& s) const {
-    const size_t i = indexOf(s);
-    std::string text =
-        blocks
-            ? fmt::format("y {}, {}", s.y, world.catalogue().materialId(materials[i]))
-            : fmt::format("height {}, biome {}, material {}", heights[i],
-                  world.catalogue().biomeId(biomes[i]), world.catalogue().materialId(materials[i]));
-    for (const PlacedObject& one : standingIn({s.cell.x, s.cell.z, 1, 1}, s.y, s.y + 1))
-      text += fmt::format(", {} {:016x} turned {}", titleOf(world.recipe(), one), one.id, one.turn);
-    return text;
-  }
-};
-
-/// The first object that is not in both lists, each by kind, then z, then x.
-template <class Object, class KeyOf>
-std::optional<Object> firstDifference(
-    const std::vector<Object>& a, const std::vector<Object>& b, KeyOf&& keyOf) {
-  const auto [i, k] = std::mismatch(a.begin(), a.end(), b.begin(), b.end());
-  if (i == a.end() && k == b.end()) return std::nullopt;
-  if (i == a.end()) return *k;
-  return k == b.end() || keyOf(*i) <= keyOf(*k) ? *i : *k;
-}
-
-/// The first place, in the order of rows, in which two pieces differ where they overlap.
-std::optional<Spot> firstDifference(const Cells& a, const Cells& b, int64_t& compared) {
-  const Rect common = intersection(a.rect, b.rect);
-  const int64_t low = std::max(a.y, b.y), high = std::min(a.y + a.tall, b.y + b.tall);
-  for (int64_t y = low; y < high; ++y)
-    for (int64_t z = common.z; z < common.z + common.length; ++z)
-      for (int64_t x = common.x; x < common.x + common.width; ++x, ++compared)
-        if (!a.sameAt({{x, z}, y}, b)) return Spot{{x, z}, y};
-  const auto object =
-      firstDifference(a.standingIn(common, low, high), b.standingIn(common, low, high),
-          [](const PlacedObject& one) { return std::tuple(one.kind, one.cell.z, one.cell.x); });
-  return object ? std::optional(Spot{object->cell, object->y}) : std::nullopt;
-}
-
-Result<Cells> sampledLand(const World& world, const Rect& rect, const std::stop_token& stop) {
-  if (world.blocks()) {
-    const AxisBounds range = world.vertical();
-    Cells cells(rect, range.min, range.extent);
-    if (const Status made = world.sampleBlocks(
-            {rect.x, range.min, rect.z, 1, static_cast<int32_t>(rect.width),
-                static_cast<int32_t>(range.extent), static_cast<int32_t>(rect.length)},
-            cells.materials.data(), stop);
-        !made)
-      return made.error();
-    return cells;
-  }
-  Cells cells(rect);
-  Land land;
-  land.heights = cells.heights.data();
-  land.materials = cells.materials.data();
-  land.biomes = cells.biomes.data();
-  const SampleGrid grid{
-      rect.x, rect.z, 1, static_cast<int32_t>(rect.width), static_cast<int32_t>(rect.length)};
-  if (const Status made = world.sample(grid, land, stop); !made) return made.error();
-  return cells;
-}
-
-Result<Cells> sampled(const World& world, const Rect& rect, const std::stop_token& stop) {
-  auto cells = sampledLand(world, rect, stop);
-  if (!cells) return cells;
-  auto objects = world.objects().in(rect, stop);
-  if (!objects) return cancelled();
-  cells->objects = std::move(*objects);
-  return cells;
-}
+using proof::Cells;
+using proof::firstDifference;
+using proof::sampled;
+using proof::Spot;
 
 std::string plumbOf(const World& world, const Spot& spot) {
   const auto plumb = plumbAt(world, spot.cell, spot.y);
@@ -666,52 +537,6 @@ Result<Proof> fingerprints(const Recipe& recipe, const ProofOptions& options) {
   Prover prover(recipe, options);
   if (const Status found = prover.fingerprint(); !found) return found.error();
   return prover.result();
-}
-
-std::string proofText(const Proof& proof) {
-  std::string text;
-  for (const ProofStep& step : proof.steps)
-    text += fmt::format(
-        "{} {:<40} {:>9} cells\n", step.holds ? "holds " : "BROKEN", step.sentence, step.compared);
-  for (size_t i = 0; i < proof.areas.size(); ++i) {
-    const Rect& a = proof.areas[i];
-    text += fmt::format(
-        "area {},{},{}x{}  {}\n", a.x, a.z, a.width, a.length, proof.areaHashes[i].hex());
-  }
-  text += "world  " + proof.world.hex() + "\n";
-  for (const ProofStep& step : proof.steps) {
-    if (!step.difference) continue;
-    const ProofDifference& d = *step.difference;
-    const std::string level = d.y ? fmt::format(" y {}", *d.y) : std::string();
-    text += fmt::format("\n{}: first difference at {},{}{}\n\n{}: {}\n{}\n{}: {}\n{}",
-        step.sentence, d.cell.x, d.cell.z, level, d.one, d.oneSays, d.onePlumb, d.other,
-        d.otherSays, d.otherPlumb);
-    break;
-  }
-  return text;
-}
-
-std::string proofJson(const Proof& proof) {
-  using Json = nlohmann::ordered_json;
-  Json steps = Json::array(), areas = Json::array();
-  for (const ProofStep& step : proof.steps) {
-    Json one = {{"id", step.id}, {"sentence", step.sentence}, {"holds", step.holds},
-        {"cells", step.compared}};
-    if (const auto& d = step.difference)
-      one["difference"] = {{"cell", {d->cell.x, d->cell.z}},
-          {"sides", {{{"side", d->one}, {"says", d->oneSays}, {"plumb", d->onePlumb}},
-                        {{"side", d->other}, {"says", d->otherSays}, {"plumb", d->otherPlumb}}}}};
-    steps.push_back(std::move(one));
-  }
-  for (size_t i = 0; i < proof.areas.size(); ++i) {
-    const Rect& a = proof.areas[i];
-    areas.push_back({{"first", {a.x, a.z}}, {"size", {a.width, a.length}},
-        {"hash", proof.areaHashes[i].hex()}});
-  }
-  return Json{{"holds", proof.holds()}, {"fingerprint", proof.world.hex()}, {"areas", areas},
-             {"steps", steps}}
-             .dump(2) +
-         "\n";
 }
 
 }  // namespace acre

@@ -72,7 +72,8 @@ struct Picture {
 /// Names of pictures for messages and help.
 inline constexpr const char* kPictureNames =
     "composite, material, biome, region, uncovered, slice:Y, water, basin, height, base, surface, "
-    "grey, slope, border, flow, density:KIND, temperature, moisture, field:ID, layer:ID, layer:FIELD/ID";
+    "grey, slope, border, flow, density:KIND, temperature, moisture, field:ID, layer:ID, "
+    "layer:FIELD/ID";
 
 /// From one of kPictureNames; layer:ID is of the heights.
 Result<Picture> pictureNamed(const std::string& name);
