@@ -2,11 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
-#include <tuple>
 
 #include "base/parallel.h"
-#include "field/water_distance.h"
 #include "recipe/look.h"
 #include "water/water_beds.h"
 
