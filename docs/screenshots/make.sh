@@ -41,10 +41,10 @@ shot biomes "mousemove 300 420" "key 4" "mousemove 1120 330"
 shot strata "key 5"
 shot frame-night "key 1" "key ctrl+shift+n" "mousemove 440 390" "click 5" "click 5"
 shot export "key ctrl+e"
-# Slowed down a hundred times, from above: chunks wanted, in work, ready and leaving.
+# From above: chunks wanted, in work, ready and leaving.
 shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 333" "click 1" "mousemove 150 122" "click 1" "key Down" "key Down" "key Return" \
-  "mousemove 346 153" "click 1" "key Down" "key Down" "key Down" "key Return" "mousemove 65 362" "click 1" "sleep 14"
-shot proof "mousemove 14 333" "click 1" "mousemove 100 471" "click 1" "sleep 45" "mousemove 240 600" "click 5" "click 5" "click 5"
+  "mousemove 346 153" "click 1" "key Down" "key Return" "mousemove 65 362" "click 1" "sleep 14"
+shot proof "mousemove 14 333" "click 1" "mousemove 100 471" "click 1" "sleep 100" "mousemove 240 600" "click 5" "click 5" "click 5"
 shot water "mousemove 460 320" "key 8" "click 5" "click 5" "sleep 3" "mousemove 167 10" "click 1" "mousemove 290 423" "click 1" "sleep 6" "mousemove 470 190" "sleep 2"
 shot objects "key 9" "sleep 4" "mousemove 300 300" "click 4" "click 4" "sleep 3"
 world=patchwork-parish
@@ -52,7 +52,7 @@ shot regions "mousemove 300 420" "key 4" "mousemove 14 105" "click 1" "mousemove
 world=swallet-edge
 shot blocks "mousemove 300 420" "key 6" "sleep 3"
 shot landmarks "mousemove 14 180" "click 1" "sleep 4" "mousemove 231 157" "click 1" "sleep 1" "mousemove 200 241" "click 1" "sleep 1" "mousemove 660 300" "click 5" "click 5" "click 5" "click 5" "sleep 3"
-shot walk "mousemove 300 300" "key ctrl+3" "sleep 3" "mousemove 268 83" "click 1" "mousemove 440 520"
+shot walk "mousemove 300 300" "sleep 16" "key ctrl+3" "sleep 12" "mousemove 268 83" "click 1" "mousemove 440 520"
 shot slice "mousemove 828 44" "click 1" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Return" "sleep 3"
 world=lantern-shelf
 shot side "key 2" "sleep 2" "mousemove 400 640"

@@ -223,11 +223,6 @@ void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& show
     add(tr("Drained area"), {PictureKind::Flow, {}, {}, false});
     add(tr("Basins"), {PictureKind::Basin, {}, {}, false});
   }
-  if (acre::takesPart(recipe, acre::StageId::Objects))
-    for (const acre::ObjectKind& kind : recipe.objects->kinds)
-      if (kind.on && !kind.must)
-        add(tr("Density of %1").arg(QString::fromStdString(kind.name)),
-            {PictureKind::Density, kind.id, {}, false});
   add(tr("Material"), {PictureKind::Material, {}, {}, false});
   if (recipe.frame.blocks()) {
     const int64_t below = static_cast<int64_t>(recipe.frame.seaLevel) - 8;
@@ -245,6 +240,11 @@ void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& show
     add(acre::climateAxisOf(recipe, f->id) ? name : tr("Field %1").arg(name),
         {PictureKind::Field, f->id, {}, false});
   }
+  if (acre::takesPart(recipe, acre::StageId::Objects))
+    for (const acre::ObjectKind& kind : recipe.objects->kinds)
+      if (kind.on && !kind.must)
+        add(tr("Density of %1").arg(QString::fromStdString(kind.name)),
+            {PictureKind::Density, kind.id, {}, false});
   if (const acre::FieldRecipe* f = acre::fieldOf(recipe, field))
     for (const acre::Layer& l : f->layers)
       if (l.id == layer && l.on)
