@@ -7,6 +7,7 @@
 
 #include "object/scatter.h"
 #include "recipe/object_recipe.h"
+#include "recipe/water_recipe.h"
 #include "timing.h"
 #include "world/world.h"
 
@@ -176,6 +177,33 @@ void printDemo(const char* demo) {
       demo, first / 256 * 1e6, pair.ours / 256 * 1e6, pair.textbook / 256 * 1e6);
 }
 
+/// What the cells of objects cost in chunks of blocks, against the same objects as signs.
+void printPieces() {
+  Recipe recipe = loadRecipe("swallet-edge").value();
+  recipe.rivers->on = false;
+  Recipe signs = recipe;
+  for (ObjectKind& kind : signs.objects->kinds) {
+    kind.piece.clear();
+    for (ObjectChoice& one : kind.what) one.piece.clear();
+  }
+  const auto world = worldOf(recipe), without = worldOf(signs);
+  size_t chunks = 0;
+  const auto all = [&](const World& w) {
+    chunks = 0;
+    for (int64_t n = 0; n < 16; ++n)
+      for (int64_t cy = w.layout().lowestChunk(0); cy <= w.layout().highestChunk(0); ++cy, ++chunks)
+        benchmark::DoNotOptimize(w.chunk({n % 4 + 10, n / 4 + 10, 0, cy}));
+  };
+  const double first = secondsOf([&] { all(*world); }), bare = secondsOf([&] { all(*without); });
+  const Pair pair = inTurn(
+      5, [&] { all(*world); }, [&] { all(*without); });
+  const auto of = static_cast<double>(chunks) / 1e6;
+  std::printf(
+      "swallet-edge: a chunk of blocks %.0f us with its pieces the first time, %.0f as signs; %.0f "
+      "and %.0f where objects are known: %.1f us for their cells\n",
+      first / of, bare / of, pair.ours / of, pair.textbook / of, (pair.ours - pair.textbook) / of);
+}
+
 void BM_KnownObjects(benchmark::State& state) {
   const auto world = worldOf(flat());
   benchmark::DoNotOptimize(world->objects().in(chunkAt(0, 0)));
@@ -190,6 +218,7 @@ int main(int argc, char** argv) {
   benchmark::Initialize(&argc, argv);
   bench::printScattered();
   bench::printDemo("saltfen-reach");
+  bench::printPieces();
   benchmark::RunSpecifiedBenchmarks();
   return 0;
 }

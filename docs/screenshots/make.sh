@@ -43,8 +43,8 @@ shot frame-night "key 1" "key ctrl+shift+n" "mousemove 440 390" "click 5" "click
 shot export "key ctrl+e"
 # From above: chunks wanted, in work, ready and leaving.
 shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 333" "click 1" "mousemove 150 122" "click 1" "key Down" "key Down" "key Return" \
-  "mousemove 346 153" "click 1" "key Down" "key Return" "mousemove 65 362" "click 1" "sleep 14"
-shot proof "mousemove 14 333" "click 1" "mousemove 100 471" "click 1" "sleep 100" "mousemove 240 600" "click 5" "click 5" "click 5"
+  "mousemove 346 153" "click 1" "key Down" "key Return" "mousemove 65 422" "click 1" "sleep 14"
+shot proof "mousemove 14 333" "click 1" "mousemove 100 531" "click 1" "sleep 100" "mousemove 240 600" "click 5" "click 5" "click 5"
 shot water "mousemove 460 320" "key 8" "click 5" "click 5" "sleep 3" "mousemove 167 10" "click 1" "mousemove 290 423" "click 1" "sleep 6" "mousemove 470 190" "sleep 2"
 shot objects "key 9" "sleep 4" "mousemove 300 300" "click 4" "click 4" "sleep 3"
 world=patchwork-parish

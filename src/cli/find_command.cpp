@@ -4,6 +4,7 @@
 #include "audit/object_figures.h"
 #include "audit/plumb.h"
 #include "audit/water_figures.h"
+#include "audit/world_start.h"
 #include "cave/level_stage.h"
 #include "cli/common.h"
 #include "output/object_lists.h"
@@ -21,6 +22,7 @@ struct FindOptions {
   std::string spaces;
   std::string levels;
   bool passages = false;
+  bool start = false;
   bool rivers = false;
   bool lakes = false;
   bool ways = false;
@@ -300,6 +302,30 @@ Result<int> findObjectsNear(
   return 0;
 }
 
+Result<int> findStart(const FindOptions& options, const World& world, Streams& streams) {
+  const auto start = worldStart(world);
+  if (!start) return start.error();
+  const bool blocks = planOf(world).layout().blocks();
+  if (options.recipe.json) {
+    Json out = {{"start", nullptr}};
+    if (const auto& at = *start) {
+      out["start"] = {at->cell.x, at->cell.z};
+      if (blocks) out["start"] = {at->cell.x, at->y, at->cell.z};
+      if (at->walk > 0) out["walk"] = at->walk;
+    }
+    streams.out << out.dump(2) << "\n";
+  } else if (!*start) {
+    streams.out << fmt::format(
+        "no start: no dry ground to walk on within {} cells of the origin\n", kStartWithin);
+  } else {
+    const WorldStart& at = **start;
+    streams.out << fmt::format("start at {},{}{}{}\n", at.cell.x, at.cell.z,
+        blocks ? fmt::format(", y {}", at.y) : "",
+        at.walk > 0 ? fmt::format(": {} cells to walk about within {}", at.walk, kStartWalk) : "");
+  }
+  return *start ? 0 : 1;
+}
+
 Result<int> find(const FindOptions& options, Streams& streams) {
   const auto near = parsePair(options.near.value_or("0,0"), "--near");
   if (!near) return near.error();
@@ -307,6 +333,7 @@ Result<int> find(const FindOptions& options, Streams& streams) {
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   const World& world = *loaded->world;
+  if (options.start) return findStart(options, world, streams);
   if (!options.out.empty() && !options.objects)
     return invalidInput("only objects are written to a file", "--out", "with --objects");
   if (options.objects) {
@@ -404,6 +431,7 @@ void addFind(CLI::App& app, Action& action) {
       "--near", options->near, "X,Z (X,Y in side worlds): search around it; default 0,0");
   app.add_option("--within", options->within, "cells from there; default 2000");
   app.add_flag("--rivers", options->rivers, "rivers with springs there instead");
+  app.add_flag("--start", options->start, "where one enters the world instead");
   app.add_flag("--lakes", options->lakes, "lakes there instead");
   app.add_flag("--ways", options->ways,
       "ways through obstacles of the regions there instead, and why some were given up");

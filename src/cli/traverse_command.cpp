@@ -6,6 +6,7 @@
 #include "base/atomic_file.h"
 #include "cli/common.h"
 #include "output/traverse_text.h"
+#include "world/world.h"
 
 namespace acre::cli {
 namespace {
@@ -20,7 +21,7 @@ struct TraverseOptions {
   bool fast = false;
   std::string threads;
   int64_t view = 384;
-  std::optional<int64_t> ahead, lead, margin;
+  std::optional<int64_t> ahead, lead, margin, collision, objects;
   int levels = 1;
   int64_t detail = 256;
   double cache = 64;
@@ -63,6 +64,10 @@ Status change(TraverseOptions& o, const std::string& text) {
     known = numberIn(value, whole), o.lead = whole;
   else if (key == "margin")
     known = numberIn(value, whole), o.margin = whole;
+  else if (key == "collision")
+    known = numberIn(value, whole), o.collision = whole;
+  else if (key == "objects")
+    known = numberIn(value, whole), o.objects = whole;
   else if (key == "levels")
     known = toWhole(o.levels);
   else if (key == "detail")
@@ -79,12 +84,13 @@ Status change(TraverseOptions& o, const std::string& text) {
     known = false;
   if (known) return done();
   return invalidInput(fmt::format("\"{:.80}\"", text), "--against",
-      "KEY=NUMBER with chunk (1 to 1024), threads, view, ahead, lead, margin, levels, "
-      "detail, cache, memory, take or speed");
+      "KEY=NUMBER with chunk (1 to 1024), threads, view, ahead, lead, margin, "
+      "collision, objects, levels, detail, cache, memory, take or speed");
 }
 
 Result<TraverseColumn> columnOf(
-    const TraverseOptions& o, const char* name, const World& world, const Route& route) {
+    const TraverseOptions& o, const char* name, const Loaded& loaded, const Route& route) {
+  const World& world = *loaded.world;
   TraverseColumn column;
   column.name = name;
   column.chunkSize = planOf(world).layout().size();
@@ -114,6 +120,14 @@ Result<TraverseColumn> columnOf(
   s.stream.cacheBytes = *cache;
   s.memoryLimit = *memory;
   s.takePerFrame = o.take;
+  for (const auto& [radius, option] :
+      {std::pair(&o.collision, "--collision"), {&o.objects, "--objects"}})
+    if (*radius && (**radius < 0 || **radius > o.view))
+      return invalidInput(fmt::format("{} cells", **radius), option,
+          fmt::format("0 to {}, the view distance", o.view));
+  if (o.objects && !world.objects().any())
+    return invalidInput("this world has no objects", "--objects", "a recipe with kinds of objects");
+  addExtras(loaded.world, o.collision.value_or(-1), o.objects.value_or(-1), s);
   if (const Status fits = checkTraverse(planOf(world), s); !fits) return fits.error();
   return column;
 }
@@ -168,7 +182,7 @@ Result<int> traverse(const TraverseOptions& options, Streams& streams) {
     if (asked[i].chunk) recipe.sets.push_back(fmt::format("/frame/chunk={}", *asked[i].chunk));
     auto loaded = load(recipe);
     if (!loaded) return loaded.error();
-    auto column = columnOf(asked[i], i == 0 ? "A" : "B", *loaded->world, *route);
+    auto column = columnOf(asked[i], i == 0 ? "A" : "B", *loaded, *route);
     if (!column) return column.error();
     runs.emplace_back(std::move(*loaded), std::move(*column));
   }
@@ -223,6 +237,10 @@ void addTraverse(CLI::App& app, Action& action) {
       "And so much farther in the direction of travel; default half a second's way");
   app.add_option(
       "--margin", o.margin, "So much farther still is kept; default 2 chunks of up to 32");
+  app.add_option("--collision", o.collision,
+      "Where one can walk is made within so many cells too, with waits of its own");
+  app.add_option("--objects", o.objects,
+      "What stands there is handed over within so many cells too, with waits of its own");
   app.add_option("--levels", o.levels, "Detail levels, 1 to 9; default 1");
   app.add_option("--detail", o.detail, "Where the second level begins, in cells; default 256");
   app.add_option("--cache", o.cache, "MiB for chunks that were let go; default 64");

@@ -142,7 +142,7 @@ class HandTest : public QObject, protected WindowDesk {
 
   /// Painted by dragging, one step a stroke; listed, exported, erased in part and whole.
   void cellsArePaintedOnTheMap() {
-    open("first-steps");
+    openDry("first-steps");
     click("rail.hand");
     auto* table = child<QTableView>("hand.table");
     auto* headline = child<QLabel>("hand.headline");
@@ -315,7 +315,7 @@ class HandTest : public QObject, protected WindowDesk {
   }
 
   void steepGroundIsFilledByATick() {
-    open("first-steps");
+    openDry("first-steps");
     QTest::keyClick(&map(), Qt::Key_2);
     auto* tick = child<QCheckBox>("heights.fillDown");
     QVERIFY(tick->isVisible());
@@ -323,7 +323,8 @@ class HandTest : public QObject, protected WindowDesk {
     QVERIFY(window_->document().recipe().fillDown);
     window_->document().undoStack().undo();
     QVERIFY(!tick->isChecked());
-    open("swallet-edge");
+    QVERIFY(
+        window_->document().open(dryDemo("swallet-edge"), {}, QStringLiteral("swallet-edge")));
     QVERIFY(!tick->isVisible());
   }
 };

@@ -178,7 +178,7 @@ class CommandTest : public QObject {
     QVERIFY(text.out.find("arm") != std::string::npos);
     // Straight tunnels are found and mended.
     const Outcome straight = command({"check", "swallet-edge", "--set", "/caves/tunnels/0/noise=0",
-        "--set", "/caves/tunnels/0/shift=0"});
+        "--set", "/caves/tunnels/0/shift=0", "--set", "/objects/on=false"});
     QVERIFY(straight.out.find("straight-tunnels") != std::string::npos);
     const auto spaces = nlohmann::json::parse(command(
         {"find", "swallet-edge", "--spaces", "-64,-64,128x128", "--levels", "-90,40", "--json"})
@@ -452,14 +452,15 @@ class CommandTest : public QObject {
   }
 
   void provePrintsAFingerprintThatThreadsDoNotChange() {
-    const Outcome all = command({"prove", "saltfen-reach", "--side", "40"});
+    const Outcome all = command({"prove", "saltfen-reach", "--side", "24"});
     QCOMPARE(all.code, 0);
     QVERIFY(all.out.find("BROKEN") == std::string::npos);
     QVERIFY(all.out.find("second evaluator") != std::string::npos);
-    // Objects take half of its time; the proofs of proof_test hold them under other threads.
+    // Rivers and objects take most of its time; the proofs of proof_test hold them under other
+    // threads.
     const auto bare = [&](const char* option, const char* value) {
-      std::vector<std::string> words = {
-          "prove", "saltfen-reach", "--side", "40", "--set", "/objects/on=false", option};
+      std::vector<std::string> words = {"prove", "saltfen-reach", "--side", "40", "--set",
+          "/rivers/on=false", "--set", "/objects/on=false", option};
       if (value) words.emplace_back(value);
       return command(words).out;
     };
@@ -472,7 +473,7 @@ class CommandTest : public QObject {
     QVERIFY(alone.starts_with(one["fingerprint"].get<std::string>()));
     for (const auto& area : one["areas"])
       QVERIFY(alone.find(area["hash"].get<std::string>()) != std::string::npos);
-    QVERIFY(command({"prove", "saltfen-reach", "--seed", "other", "--fingerprint"}).out != alone);
+    QVERIFY(bare("--fingerprint", "--seed=other") != alone);
   }
 
   /// The real command, which starts itself a second time.
@@ -525,6 +526,18 @@ class CommandTest : public QObject {
         "64", "--json", "--threads", "0"});
     QCOMPARE(fast.code, 0);
     QVERIFY(nlohmann::json::parse(fast.out)[0]["figures"][1]["value"].is_null());
+  }
+
+  void traverseTellsWhatIsNeededNearer() {
+    const std::string one =
+        R"(/objects/kinds=[{"id":"stone","name":"Stone","density":4,"distance":5}])";
+    const Outcome run = command({"traverse", "first-steps", "--seconds", "0.3", "--view", "96",
+        "--collision", "32", "--objects", "64", "--set", one});
+    QVERIFY2(run.code == 0, run.err.c_str());
+    QVERIFY2(run.out.find("collision, worst") != std::string::npos, run.out.c_str());
+    QVERIFY(run.out.find("objects within 64 cells") != std::string::npos);
+    QCOMPARE(command({"traverse", "first-steps", "--view", "96", "--collision", "97"}).code, 2);
+    QCOMPARE(command({"traverse", "three-fields", "--view", "96", "--objects", "9"}).code, 2);
   }
 
   void traverseTakesARouteFromAFile() {
@@ -602,16 +615,16 @@ class CommandTest : public QObject {
 
   void everyFormatIsWritten() {
     for (const char* name : {"a.png", "a.tif", "a.pgm", "a.raw", "a.csv", "a.svg"}) {
-      const Outcome o = command(
-          {"map", "saltfen-reach", "--size", "64x48", "--contours", "5", "--out", file(name)});
+      const Outcome o = command({"map", "saltfen-reach", "--size", "64x48", "--contours", "5",
+          "--set", "/rivers/on=false", "--out", file(name)});
       QVERIFY2(o.code == 0, o.err.c_str());
       QVERIFY(QFile(QString::fromStdString(file(name))).size() > 500);
     }
     QVERIFY(QFile::exists(QString::fromStdString(file("a.raw.json"))));
     for (const char* show :
         {"slope", "grey", "field:uplands", "layer:ridges", "layer:uplands/broad"})
-      QCOMPARE(command({"map", "saltfen-reach", "--size", "20x20", "--show", show, "--out",
-                           file("b.png")})
+      QCOMPARE(command({"map", "saltfen-reach", "--size", "20x20", "--show", show, "--set",
+                           "/rivers/on=false", "--out", file("b.png")})
                    .code,
           0);
     QCOMPARE(

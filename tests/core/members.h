@@ -149,12 +149,19 @@ ACRE_MEMBERS(Caves, on, seaCover, voids, tunnels, automata, kinds, opening)
 
 ACRE_MEMBERS(BiomeDensity, biome, density)
 ACRE_MEMBERS(ObjectApart, kind, cells)
-ACRE_MEMBERS(ObjectChoice, id, name, weight)
+ACRE_MEMBERS(PieceLayer, rows)
+ACRE_MEMBERS(PieceSign, sign, material)
+ACRE_MEMBERS(PieceAnchor, x, z)
+ACRE_MEMBERS(ObjectPiece, id, name, layers, signs, anchor, sink, fill, follow, cuts, over, turns,
+    mirror, cover)
+ACRE_MEMBERS(ObjectAttribute, name, value)
+ACRE_MEMBERS(ObjectChoice, id, name, weight, piece, attributes)
 ACRE_MEMBERS(ObjectFooting, radius, rise)
 ACRE_MEMBERS(ObjectMust, square, forced)
 ACRE_MEMBERS(ObjectKind, id, name, on, sign, ink, density, biomes, distance, amount, curve, must,
-    apart, beside, ground, altitude, slope, shore, wet, field, within, footing, what)
-ACRE_MEMBERS(Objects, on, kinds)
+    apart, beside, ground, altitude, slope, shore, wall, floors, wet, field, within, footing, piece,
+    what, attributes)
+ACRE_MEMBERS(Objects, on, pieces, kinds)
 
 ACRE_MEMBERS(Amount, at, perFloor)
 ACRE_MEMBERS(NoiseWalls, refill, band)

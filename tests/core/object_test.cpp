@@ -8,6 +8,7 @@
 
 #include "audit/object_figures.h"
 #include "audit/plumb.h"
+#include "core/object_worlds.h"
 #include "dry.h"
 #include "object/scatter.h"
 #include "output/chunk_text.h"
@@ -25,47 +26,6 @@
 using namespace acre;
 
 namespace {
-
-std::shared_ptr<Engine> engineOf(uint64_t memo = uint64_t{24} << 20) {
-  EngineOptions options;
-  options.memoBytes = memo;
-  return Engine::create(options).value();
-}
-
-std::shared_ptr<const World> worldOf(const Recipe& recipe) {
-  return engineOf()->compile(recipe).value();
-}
-
-ObjectKind kindOf(const char* id, double density, int32_t distance) {
-  ObjectKind out;
-  out.id = out.name = id;
-  out.density = density;
-  out.distance = distance;
-  return out;
-}
-
-/// Rolling ground with a sea in it, some of it steep.
-Recipe plain(std::vector<ObjectKind> kinds) {
-  Recipe r;
-  r.name = "Plain";
-  r.seed = "11";
-  r.materials = {
-      {"sand", "Sand", {}, MaterialState::Solid}, {"turf", "Turf", {}, MaterialState::Solid}};
-  Layer hills;
-  hills.id = "hills";
-  NoiseSource noise;
-  noise.width = 40;
-  hills.source = noise;
-  hills.amplitude = 12;
-  r.heights.layers = {hills};
-  FieldRecipe patches{"patches", "Patches", {hills}, {}, {}};
-  patches.layers[0].amplitude = 1;
-  r.fields = {patches};
-  r.bands = {{"low", Threshold{2, false, {}}, "sand", {}}, {"high", {}, "turf", {}}};
-  r.frame.seaLevel = -4;
-  r.objects->kinds = std::move(kinds);
-  return r;
-}
 
 /// Every condition at once, and kinds that keep from others.
 Recipe busy() {

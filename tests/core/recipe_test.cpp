@@ -564,7 +564,8 @@ class RecipeTest : public QObject {
     QCOMPARE(refuses("/materials", "", "line 1"), std::string());
     QCOMPARE(refuses("/materials", "id\tid\n", "column 2"), std::string());
     QCOMPARE(refuses("/materials", "id\nloess\tLoess\n", "line 2"), std::string());
-    QCOMPARE(refuses("/materials", text + "loess\tLoess\tgreen\tsolid\n", "/materials/18"),
+    QCOMPARE(refuses("/materials", text + "loess\tLoess\tgreen\tsolid\n",
+                 ("/materials/" + std::to_string(recipe.materials.size())).c_str()),
         std::string());
     QCOMPARE(
         refuses("/strata/ores", "id\tmaterial\nore-1\tnowhere\n", "/strata/ores/0"), std::string());

@@ -5,8 +5,11 @@
 
 #include "core/streams.h"
 #include "output/traverse_text.h"
+#include "recipe/object_recipe.h"
+#include "stream/collision.h"
 #include "stream/traverse.h"
 #include "suite.h"
+#include "world/world.h"
 
 namespace {
 
@@ -48,6 +51,51 @@ class TraverseTest : public QObject {
     const Route leaps{RouteKind::Teleports, {0, 0}, {}, {}};
     for (int t = 1; t < 20; ++t) QVERIFY(apart(leaps.at(t - 0.001, 10), leaps.at(t, 10)) > 1000);
     QVERIFY(apart(leaps.at(3.0, 100), leaps.at(3.5, 100)) < 51);
+  }
+
+  /// Collision and objects within distances of their own are waited for on their own.
+  void whatIsNeededNearerHasWaitsOfItsOwn() {
+    Recipe recipe;
+    recipe.seed = "near";
+    recipe.name = "Near";
+    recipe.materials = {{"turf", "Turf", {}, MaterialState::Solid}};
+    recipe.bands = {{"all", {}, "turf", {}}};
+    recipe.frame.seaLevel = -10;
+    recipe.frame.chunkSize = 16;
+    ObjectKind kind;
+    kind.id = kind.name = "stone";
+    kind.density = 20;
+    kind.distance = 4;
+    recipe.objects->kinds = {kind};
+    EngineOptions options;
+    const auto engine = Engine::create(options).value();
+    const auto world = engine->compile(recipe).value();
+    TraverseSettings settings = shortRun();
+    settings.realTime = false;
+    addExtras(world, 40, 70, settings);
+    QCOMPARE(settings.extraNames, (std::vector<std::string>{"collision", "objects"}));
+    const TraverseReport report = runTraverse(planOf(world), settings);
+    QCOMPARE(report.extras.size(), size_t{2});
+    QCOMPARE(report.extras[0].distance, int64_t{40});
+    for (const TraverseExtra& extra : report.extras) {
+      QVERIFY2(extra.waits.count > 20, extra.name.c_str());
+      QVERIFY(extra.waits.count < report.waits.count);
+      QVERIFY(extra.waits.worst >= extra.waits.percent99);
+    }
+    QVERIFY(report.extras[0].waits.count < report.extras[1].waits.count);
+    // A chunk hands over those that it owns, no more than was said of it.
+    const auto chunk = world->chunk({2, -1}).value();
+    const StreamExtra::Made made = objectsThere(*chunk, {});
+    QVERIFY(made.bytes <= settings.stream.extras[1].largestBytes);
+    QCOMPARE(std::static_pointer_cast<const ObjectsThere>(made.data)->list, chunk->objects);
+    QVERIFY(CollisionMap(*world, *chunk).bytes() <= settings.stream.extras[0].largestBytes);
+    // Without either there are none, nor in a world without objects.
+    TraverseSettings plain = shortRun();
+    addExtras(world, -1, -1, plain);
+    QVERIFY(plain.stream.extras.empty());
+    recipe.objects->kinds.clear();
+    addExtras(engine->compile(recipe).value(), -1, 50, plain);
+    QVERIFY(plain.stream.extras.empty());
   }
 
   void routesOfPointsAreFollowedAndEnd() {

@@ -234,7 +234,7 @@ std::string Evaluator::block(acre::Cell cell, int64_t y) {
   if (recipe_.edits && recipe_.edits->seed() == recipe_.seed)
     for (const acre::Edit& edit : recipe_.edits->all())
       if (edit.x == cell.x && edit.y == y && edit.z == cell.z) return edit.material;
-  return madeBlock(cell, y);
+  return withObjects(cell, y, madeBlock(cell, y));
 }
 
 std::string Evaluator::madeBlock(acre::Cell cell, int64_t y) {

@@ -914,6 +914,13 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
     return out;
   }
   if (recipe_.frame.blocks()) {  // What one sees from above: the water, or the uppermost block.
+    if (claimedColumn(cell)) {
+      const acre::AxisBounds& range = recipe_.frame.y;
+      out.material = "open";
+      for (int64_t y = range.min + range.extent; y-- > range.min && out.material == "open";)
+        out.material = block(cell, y);
+      return out;
+    }
     const auto top = static_cast<int64_t>(std::floor(out.height)) - 1;
     out.material = plainBlock(cell, top + 1);
     if (out.material != "open") return out;
@@ -933,6 +940,7 @@ CellValue Evaluator::evaluate(acre::Cell cell) {
       !opening(cell))
     if (const std::string kind = water(cell).kind; kind == "lake" || kind == "river")
       out.material = recipe_.rivers->water;
+  out.material = withObjects(cell, 0, out.material);
   if (recipe_.edits && recipe_.edits->seed() == recipe_.seed)
     for (const acre::Edit& edit : recipe_.edits->all())
       if (edit.x == cell.x && edit.z == cell.z) out.material = edit.material;

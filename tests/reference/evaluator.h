@@ -140,6 +140,25 @@ class Evaluator {
     uint64_t hash;
     uint64_t u() const { return hash >> 32; }
   };
+  struct Claim;
+  struct ClaimedSquare;
+  /// What objects want of the cells of a square.
+  const ClaimedSquare& claimedIn(int64_t i, int64_t j);
+  std::map<std::pair<int64_t, int64_t>, std::shared_ptr<ClaimedSquare>> claimed_;
+  /// What is in a cell with the objects that the stages before made so.
+  std::string withObjects(acre::Cell cell, int64_t y, const std::string& made);
+  /// Whether an object wants any of a column.
+  bool claimedColumn(acre::Cell cell);
+  /// Whether a cell of a level may hold objects.
+  bool freeFloor(acre::Cell cell);
+  int wallFrom(acre::Cell cell);
+  float heightUnder(acre::Cell cell);
+  /// A level whose stage is on.
+  bool isLevel() const;
+  /// Of all objects of the world.
+  uint64_t objectSeed() const;
+  /// How many are asked for in 1,000 cells, where so many would be.
+  double onFloor(const acre::ObjectKind& kind, double density) const;
   /// Where a kind stands in some cells.
   std::vector<Stand> standing(size_t kind, const acre::Rect& cells);
   int refusedBy(const acre::ObjectKind& kind, const Stand& spot);
@@ -154,7 +173,8 @@ class Evaluator {
   /// Cells to the nearest open one, the longer way of the two axes.
   int depthIn(acre::Cell cell);
   std::string rockIn(acre::Cell cell, int depth);
-  CellValue inLevel(acre::Cell cell);
+  /// made: before objects and what was changed by hand.
+  CellValue inLevel(acre::Cell cell, bool made = false);
   std::vector<std::map<std::string, uint32_t>> rockOfFloor();
   /// What the Caves make of a cell: the material in it where they hold it, else nothing.
   /// shafts: of tunnels only the shafts of mouths.

@@ -562,7 +562,30 @@ std::string Evaluator::rockIn(acre::Cell cell, int depth) {
   return above;
 }
 
-CellValue Evaluator::inLevel(acre::Cell cell) {
+bool Evaluator::freeFloor(acre::Cell cell) {
+  const acre::AxisBounds x = *recipe_.frame.x, z = *recipe_.frame.z;
+  if (cell.x < x.min || cell.x >= x.min + x.extent || cell.z < z.min ||
+      cell.z >= z.min + z.extent || depthIn(cell) > 0)
+    return false;
+  return std::none_of(floor().places.begin(), floor().places.end(), [&](const auto& place) {
+    return place.second.x == cell.x - x.min && place.second.z == cell.z - z.min;
+  });
+}
+
+int Evaluator::wallFrom(acre::Cell cell) {
+  const acre::AxisBounds x = *recipe_.frame.x, z = *recipe_.frame.z;
+  int least = 16;
+  for (int dz = -15; dz <= 15; ++dz)
+    for (int dx = -15; dx <= 15; ++dx) {
+      const acre::Cell at{cell.x + dx, cell.z + dz};
+      const bool open = at.x >= x.min && at.x < x.min + x.extent && at.z >= z.min &&
+                        at.z < z.min + z.extent && depthIn(at) == 0;
+      if (!open) least = std::min(least, std::max(std::abs(dx), std::abs(dz)));
+    }
+  return least;
+}
+
+CellValue Evaluator::inLevel(acre::Cell cell, bool made) {
   const int depth = depthIn(cell);
   CellValue out{depth == 0 ? 0.0f : static_cast<float>(recipe_.level->walls), land(cell).biome, {}};
   if (depth > 0) {
@@ -577,6 +600,8 @@ CellValue Evaluator::inLevel(acre::Cell cell) {
         if (const std::string& own = recipe_.level->places[k].material; own != acre::kUnassignedId)
           out.material = own;
   }
+  if (made) return out;
+  out.material = withObjects(cell, 0, out.material);
   if (recipe_.edits && recipe_.edits->seed() == recipe_.seed)
     for (const acre::Edit& edit : recipe_.edits->all())
       if (edit.x == cell.x && edit.z == cell.z && edit.y == recipe_.level->floor) {

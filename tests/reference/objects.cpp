@@ -4,8 +4,10 @@
 #include <vector>
 
 #include "base/hash.h"
+#include "recipe/level_recipe.h"
 #include "recipe/stages.h"
 #include "recipe/water_recipe.h"
+#include "reference/arithmetic.h"
 #include "reference/evaluator.h"
 
 // Objects: every candidate about an area listed, three rounds literally.
@@ -42,10 +44,6 @@ uint64_t chanceOf(const acre::ObjectKind& kind, double density) {
   return static_cast<uint64_t>(std::min(1.0, p * static_cast<double>(g * g)) * 4294967296.0);
 }
 
-int64_t down(int64_t a, int64_t b) {
-  return a / b - (a % b < 0);
-}
-
 bool lies(float v, const acre::Span& span) {
   return (!span.low || v >= static_cast<float>(*span.low)) &&
          (!span.high || v <= static_cast<float>(*span.high));
@@ -53,9 +51,38 @@ bool lies(float v, const acre::Span& span) {
 
 }  // namespace
 
+bool Evaluator::isLevel() const {
+  return recipe_.frame.kind == acre::WorldKind::Level && recipe_.level->on;
+}
+
+uint64_t Evaluator::objectSeed() const {
+  const uint64_t seed = acre::combine(seed_, 0x4F626A65637473u);
+  if (!isLevel()) return seed;
+  return acre::combine(seed, static_cast<uint64_t>(int64_t{recipe_.level->floor}));
+}
+
+double Evaluator::onFloor(const acre::ObjectKind& kind, double density) const {
+  if (!isLevel() || kind.floors.empty()) return density;
+  const float share = curveAt(kind.floors, static_cast<float>(recipe_.level->floor));
+  return density * static_cast<double>(share < 0 ? 0 : share > 1 ? 1 : share);
+}
+
+/// What the evenness of the ground is judged by.
+float Evaluator::heightUnder(acre::Cell cell) {
+  if (!isLevel()) return height(cell);
+  const acre::AxisBounds x = *recipe_.frame.x, z = *recipe_.frame.z;
+  const bool open = cell.x >= x.min && cell.x < x.min + x.extent && cell.z >= z.min &&
+                    cell.z < z.min + z.extent && depthIn(cell) == 0;
+  return open ? 0.0f : static_cast<float>(recipe_.level->walls);
+}
+
 /// The place of what refuses it in the order of the page, after its neighbours; 0: nothing does.
 int Evaluator::refusedBy(const acre::ObjectKind& kind, const Stand& spot) {
-  const acre::Cell cell = spot.cell;
+  acre::Cell cell = spot.cell;
+  const bool plane = recipe_.frame.kind == acre::WorldKind::Side;
+  if (plane) cell.z = 0;
+  const bool level = isLevel();
+  if (level && !freeFloor(cell)) return 1;
   const LandValue here = land(cell);
   double density = kind.density;
   for (const acre::BiomeDensity& of : kind.biomes)
@@ -63,48 +90,54 @@ int Evaluator::refusedBy(const acre::ObjectKind& kind, const Stand& spot) {
       density = of.density;
       break;
     }
+  density = onFloor(kind, density);
   if (kind.must ? density == 0 : spot.u() >= chanceOf(kind, density)) return 4;
   const auto sea = static_cast<float>(recipe_.frame.seaLevel);
   const bool waters = acre::takesPart(recipe_, acre::StageId::Water);
   WaterValue wet{"dry", here.height, 0, 46, {}, 0};
   if (waters) wet = water(cell);
-  if (!kind.wet && (wet.kind != "dry" || here.height < sea)) return 5;
-  if (!lies(here.height - sea, kind.altitude)) return 6;
-  if (!lies(wet.shore, kind.shore)) return 7;
-  if (!kind.field.empty() && !lies(field(kind.field, cell), kind.within)) return 8;
+  if (!level) {
+    if (!kind.wet && (wet.kind != "dry" || here.height < sea)) return 5;
+    if (!lies(here.height - sea, kind.altitude)) return 6;
+    if (!lies(wet.shore, kind.shore)) return 7;
+  }
+  if (!lies(static_cast<float>(level ? wallFrom(cell) : 16), kind.wall)) return 8;
+  if (!kind.field.empty() && !lies(field(kind.field, cell), kind.within)) return 9;
   if (!kind.amount.empty()) {
     float s = field(kind.amount, cell);
     if (!kind.curve.empty()) s = curveAt(kind.curve, s);
     s = s < 0 ? 0 : s > 1 ? 1 : s;
-    if (spot.u() >= chanceOf(kind, density * static_cast<double>(s))) return 9;
+    if (spot.u() >= chanceOf(kind, density * static_cast<double>(s))) return 10;
   }
   std::string on;
-  if (recipe_.frame.kind == acre::WorldKind::Voxel) {
+  if (recipe_.frame.blocks()) {
     const auto [y, top, under] = topOf(cell);
     if (under && !kind.wet) return 5;
-    if (top.empty()) return 10;
+    if (top.empty()) return 11;
     on = top;
   }
   if (!kind.ground.empty()) {
-    if (on.empty()) {
+    if (level) {
+      on = inLevel(cell, true).material;
+    } else if (on.empty()) {
       on = columnOf(cell).surface;
       if (!wet.fresh() && opening(cell)) on = recipe_.caves->opening;
     }
-    if (std::find(kind.ground.begin(), kind.ground.end(), on) == kind.ground.end()) return 10;
+    if (std::find(kind.ground.begin(), kind.ground.end(), on) == kind.ground.end()) return 11;
   }
-  if (kind.slope.low || kind.slope.high) {
+  if (!level && (kind.slope.low || kind.slope.high)) {
     const float dx = height({cell.x + 1, cell.z}) - height({cell.x - 1, cell.z});
     const float dz = height({cell.x, cell.z + 1}) - height({cell.x, cell.z - 1});
-    if (!lies(std::sqrt(dx * dx + dz * dz) * 0.5f, kind.slope)) return 11;
+    if (!lies(std::sqrt(dx * dx + dz * dz) * 0.5f, kind.slope)) return 12;
   }
   if (kind.footing) {
     std::vector<float> heights;
     for (const int64_t dz : {-1, 0, 1})
       for (const int64_t dx : {-1, 0, 1})
-        heights.push_back(
-            height({cell.x + dx * kind.footing->radius, cell.z + dz * kind.footing->radius}));
+        heights.push_back(heightUnder({cell.x + dx * kind.footing->radius,
+            cell.z + (plane ? 0 : dz * kind.footing->radius)}));
     std::sort(heights.begin(), heights.end());
-    if (heights.back() - heights.front() > static_cast<float>(kind.footing->rise)) return 12;
+    if (heights.back() - heights.front() > static_cast<float>(kind.footing->rise)) return 13;
   }
   return 0;
 }
@@ -150,8 +183,7 @@ int Evaluator::refusedByOthers(size_t index, const Stand& spot) {
 
 auto Evaluator::inSquare(size_t index, int64_t i, int64_t j) -> std::optional<Stand> {
   const acre::ObjectKind& kind = recipe_.objects->kinds[index];
-  const uint64_t key =
-      acre::combine(acre::combine(seed_, 0x4F626A65637473u), acre::hashText(kind.id));
+  const uint64_t key = acre::combine(objectSeed(), acre::hashText(kind.id));
   const uint64_t h =
       acre::combine(acre::combine(key, static_cast<uint64_t>(i)), static_cast<uint64_t>(j));
   const int64_t side = kind.must->square, margin = side / 8, wide = side - 2 * margin;
@@ -169,9 +201,11 @@ auto Evaluator::inSquare(size_t index, int64_t i, int64_t j) -> std::optional<St
       const int64_t k = wide * static_cast<int64_t>(c + 1) / 32 - f;
       return margin + f + static_cast<int64_t>(bits * static_cast<uint64_t>(k) / 4294967296u);
     };
-    const Stand spot{
+    Stand spot{
         {i * side + along(q % 32, e % 4294967296u), j * side + along(q / 32, e / 4294967296u)}, e};
+    if (recipe_.frame.kind == acre::WorldKind::Side) spot.cell.z = 0;
     if (!boundsOf(recipe_.frame).contains(spot.cell)) continue;
+    if (isLevel() && !freeFloor(spot.cell)) continue;  // No wall is taken by force, either.
     int refused = refusedByOthers(index, spot);
     if (refused == 0) refused = refusedBy(kind, spot);
     if (refused == 0) return spot;
@@ -180,9 +214,7 @@ auto Evaluator::inSquare(size_t index, int64_t i, int64_t j) -> std::optional<St
       best = spot;
     }
   }
-  if (best && recipe_.frame.kind == acre::WorldKind::Voxel &&
-      std::get<1>(topOf(best->cell)).empty())
-    best.reset();
+  if (best && recipe_.frame.blocks() && std::get<1>(topOf(best->cell)).empty()) best.reset();
   return best;
 }
 
@@ -191,8 +223,8 @@ auto Evaluator::standing(size_t index, const acre::Rect& cells) -> std::vector<S
   if (kind.must) {
     std::vector<Stand> out;
     const int64_t side = kind.must->square;
-    for (int64_t j = down(cells.z, side); j <= down(cells.z + cells.length - 1, side); ++j)
-      for (int64_t i = down(cells.x, side); i <= down(cells.x + cells.width - 1, side); ++i) {
+    for (int64_t j = floorOf(cells.z, side); j <= floorOf(cells.z + cells.length - 1, side); ++j)
+      for (int64_t i = floorOf(cells.x, side); i <= floorOf(cells.x + cells.width - 1, side); ++i) {
         const auto known = squares_.try_emplace({index, i, j});
         if (known.second) known.first->second = inSquare(index, i, j);
         if (const auto& one = known.first->second; one && cells.contains(one->cell))
@@ -203,8 +235,7 @@ auto Evaluator::standing(size_t index, const acre::Rect& cells) -> std::vector<S
     });
     return out;
   }
-  const uint64_t key =
-      acre::combine(acre::combine(seed_, 0x4F626A65637473u), acre::hashText(kind.id));
+  const uint64_t key = acre::combine(objectSeed(), acre::hashText(kind.id));
   const int64_t r = kind.distance, g = side(kind), reach = 5 * r;
   const acre::Rect all{
       cells.x - reach, cells.z - reach, cells.width + 2 * reach, cells.length + 2 * reach};
@@ -221,8 +252,8 @@ auto Evaluator::standing(size_t index, const acre::Rect& cells) -> std::vector<S
   for (const acre::ObjectApart& of : kind.apart) apart.push_back(around(of));
   for (const acre::ObjectApart& of : kind.beside) beside.push_back(around(of));
   std::vector<Stand> there;
-  for (int64_t j = down(all.z, g); j <= down(all.z + all.length, g); ++j)
-    for (int64_t i = down(all.x, g); i <= down(all.x + all.width, g); ++i) {
+  for (int64_t j = floorOf(all.z, g); j <= floorOf(all.z + all.length, g); ++j)
+    for (int64_t i = floorOf(all.x, g); i <= floorOf(all.x + all.width, g); ++i) {
       const uint64_t h =
           acre::combine(acre::combine(key, static_cast<uint64_t>(i)), static_cast<uint64_t>(j));
       const uint64_t at = acre::combine(h, 1);
@@ -283,7 +314,7 @@ auto Evaluator::objects(const acre::Rect& cells) -> std::vector<Object> {
     for (const Stand& spot : standing(k, intersection(cells, boundsOf(recipe_.frame)))) {
       Object one{
           k, {}, spot.cell, spot.hash, static_cast<int>(acre::combine(spot.hash, 3) >> 62), 0};
-      if (recipe_.frame.kind == acre::WorldKind::Voxel) one.y = std::get<0>(topOf(spot.cell));
+      if (recipe_.frame.blocks()) one.y = std::get<0>(topOf(spot.cell));
       double left =
           static_cast<double>(acre::combine(spot.hash, 2) >> 11) / 9007199254740992.0 * sum;
       for (size_t n = 0; n < kind.what.size(); ++n) {

@@ -50,7 +50,7 @@ void ObjectsList::buildTable(QVBoxLayout* column) {
   table_->setColumnWidth(1, 56);
   const auto choose = [this] {
     goTo_->setEnabled(chosen() != nullptr);
-    ask_->setEnabled(chosen() && chosen()->object);
+    ask_->setEnabled(chosen() && (chosen()->object || chosen()->start));
   };
   connect(table_, &QTableWidget::itemSelectionChanged, this, choose);
   connect(table_, &QTableWidget::activated, this, [this] { goTo_->click(); });
@@ -122,13 +122,14 @@ void ObjectsList::list() {
     squares += one.square > 0;
     missing += one.square > 0 && !one.object;
     const QString texts[] = {QString::fromStdString(one.name),
-        one.object || one.square > 0 ? look::wholeNumber(std::llround(one.distance)) : QString(),
+        one.object || one.start || one.square > 0 ? look::wholeNumber(std::llround(one.distance))
+                                                  : QString(),
         QString::fromStdString(one.state)};
     for (int c = 0; c < 3; ++c) {
       auto* item = new QTableWidgetItem(texts[c]);
       item->setToolTip(texts[c]);
       if (c == 1) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
-      if (!one.object) item->setForeground(look::tokens().soft);
+      if (!one.object && !one.start) item->setForeground(look::tokens().soft);
       table_->setItem(static_cast<int>(n), c, item);
     }
   }
@@ -136,7 +137,8 @@ void ObjectsList::list() {
   const acre::Recipe& recipe = document_.recipe();
   headline_->setText(!acre::defOf(acre::StageId::Objects).isOf(recipe.frame.kind)
                          ? tr("Worlds of this kind have no objects.")
-                     : found_.empty()
+                     : std::none_of(found_.begin(), found_.end(),
+                           [](const acre::ObjectLandmark& one) { return !one.start; })
                          ? tr("No kind of object is there. Add one in the stage Objects.")
                      : missing == 0 ? tr("Every square has what it must have.")
                                     : tr("%1 squares miss what they must have.").arg(missing));

@@ -55,8 +55,13 @@ std::vector<acre::ObjectFigures> ObjectsEditor::found() const {
 
 void ObjectsEditor::refresh() {
   const Recipe& r = document_.recipe();
-  std::string shape = shapeOf(*r.objects) + namesOf(r.materials) + namesOf(r.objects->kinds) +
-                      namesOf(r.biomes.list);
+  acre::Objects shown = *r.objects;  // What is drawn of a piece asks for no other controls.
+  for (acre::ObjectPiece& piece : shown.pieces) {
+    piece.layers.clear();
+    piece.signs.clear();
+  }
+  std::string shape = shapeOf(shown) + namesOf(r.materials) + namesOf(r.objects->kinds) +
+                      namesOf(r.objects->pieces) + namesOf(r.biomes.list);
   for (const acre::FieldRecipe* field : fieldsOf(r)) shape += field->id + field->name;
   if (shape != built_) {
     built_ = shape;
@@ -159,6 +164,7 @@ void ObjectsEditor::rebuild() {
           },
           tr("Add kind of object")))
       .rest();
+  addPieces(column);
   column->addStretch(1);
   showFigures();
 }
@@ -220,9 +226,14 @@ void ObjectsEditor::addKind(QVBoxLayout* column, const ObjectKind& kind) {
   column->addWidget(found.label);
   column->addWidget(found.bars);
   found_[id] = found;
-  addSpan(column, made, kind, &ObjectKind::altitude, tr("altitude"));
-  addSpan(column, made, kind, &ObjectKind::slope, tr("slope"));
-  addSpan(column, made, kind, &ObjectKind::shore, tr("from water"));
+  addMade(column, made, kind);
+  if (document_.recipe().frame.kind == acre::WorldKind::Level) {
+    addSpan(column, made, kind, &ObjectKind::wall, tr("from a wall"));
+  } else {
+    addSpan(column, made, kind, &ObjectKind::altitude, tr("altitude"));
+    addSpan(column, made, kind, &ObjectKind::slope, tr("slope"));
+    addSpan(column, made, kind, &ObjectKind::shore, tr("from water"));
+  }
   addGround(column, made, kind);
   addNeighbours(column, made, kind);
   addChoices(column, kind);
@@ -317,25 +328,26 @@ void ObjectsEditor::addGround(
   Offered grounds = {{tr("any ground"), {}}};
   if (kind.ground.size() > 1)
     grounds.emplace_back(tr("%1 materials of the file").arg(kind.ground.size()), severalGrounds());
-  Row(column)
-      .add(made.tick(&ObjectKind::wet, tr("under water too")))
-      .words(tr("on"))
-      .add(inked(bindChoice(
-               made.named("ground"), tr("Ground of a kind of object"),
-               tr("The material that they stand on."), materials(grounds),
-               [id](const Recipe& r) -> std::optional<std::string> {
-                 const ObjectKind* of = kindIn(const_cast<Recipe&>(r), id);  // Only looked at.
-                 if (!of) return {};
-                 if (of->ground.empty()) return std::string();
-                 return of->ground.size() > 1 ? severalGrounds() : of->ground[0];
-               },
-               [id](Recipe& r, const std::string& material) {
-                 ObjectKind* of = kindIn(r, id);
-                 if (!of || material == severalGrounds()) return;
-                 of->ground.clear();
-                 if (!material.empty()) of->ground.push_back(material);
-               })),
-          1);
+  Row on(column);
+  if (document_.recipe().frame.kind != acre::WorldKind::Level)
+    on.add(made.tick(&ObjectKind::wet, tr("under water too")));
+  on.words(tr("on")).add(inked(bindChoice(
+                             made.named("ground"), tr("Ground of a kind of object"),
+                             tr("The material that they stand on."), materials(grounds),
+                             [id](const Recipe& r) -> std::optional<std::string> {
+                               const ObjectKind* of =
+                                   kindIn(const_cast<Recipe&>(r), id);  // Only looked at.
+                               if (!of) return {};
+                               if (of->ground.empty()) return std::string();
+                               return of->ground.size() > 1 ? severalGrounds() : of->ground[0];
+                             },
+                             [id](Recipe& r, const std::string& material) {
+                               ObjectKind* of = kindIn(r, id);
+                               if (!of || material == severalGrounds()) return;
+                               of->ground.clear();
+                               if (!material.empty()) of->ground.push_back(material);
+                             })),
+      1);
   Offered fields = {{tr("no field"), {}}};
   for (const acre::FieldRecipe* field : fieldsOf(document_.recipe()))
     fields.emplace_back(QString::fromStdString(field->name), field->id);
@@ -384,26 +396,36 @@ void ObjectsEditor::addAmount(
         k.curve = on ? acre::Curve{{-1, 0}, {1, 1}} : acre::Curve();
       }));
   if (kind.curve.empty()) return;
+  addCurve(column, made.named("curve"), tr("Share of the density by the field's value"), kind.id,
+      &ObjectKind::curve);
+}
+
+void ObjectsEditor::addCurve(QVBoxLayout* column, const QString& name, const QString& said,
+    const std::string& id, acre::Curve ObjectKind::*member) {
+  const auto curveOf = [id, member](Recipe& r) -> acre::Curve* {
+    ObjectKind* of = kindIn(r, id);
+    return of ? &(of->*member) : nullptr;
+  };
   auto* curve = new CurveView;
-  curve->setObjectName(made.named("curve"));
-  curve->setAccessibleName(tr("Share of the density by the field's value"));
-  curve->setCurve(kind.curve);
+  curve->setObjectName(name);
+  curve->setAccessibleName(said);
+  curve->setCurve(*curveOf(const_cast<Recipe&>(document_.recipe())));  // Only looked at.
   connect(curve, &CurveView::edited, this,
-      [this, id = kind.id](const acre::Curve& points, bool during) {
+      [this, curveOf, name](const acre::Curve& points, bool during) {
         apply(
             tr("Curve of an amount"),
             [&](Recipe& r) {
-              ObjectKind* of = kindIn(r, id);
+              acre::Curve* of = curveOf(r);
               if (!of) return;
-              of->curve = points;
-              for (acre::CurvePoint& p : of->curve) p.y = std::clamp(p.y, 0.0, 1.0);
+              *of = points;
+              for (acre::CurvePoint& p : *of) p.y = std::clamp(p.y, 0.0, 1.0);
             },
-            during ? keyOf(id) + QStringLiteral(".curve") : QString());
+            during ? name : QString());
       });
   connect(curve, &CurveView::gestureEnded, this, [this] { document_.endGesture(); });
-  follow([curve, id = kind.id](const Recipe& r) {
-    const ObjectKind* of = kindIn(const_cast<Recipe&>(r), id);  // Only looked at.
-    if (of && !of->curve.empty()) curve->setCurve(of->curve);
+  follow([curve, curveOf](const Recipe& r) {
+    const acre::Curve* of = curveOf(const_cast<Recipe&>(r));  // Only looked at.
+    if (of && !of->empty()) curve->setCurve(*of);
   });
   column->addWidget(curve);
 }
@@ -460,6 +482,33 @@ void ObjectsEditor::addNeighbours(
   }
 }
 
+auto ObjectsEditor::piecesOffered(const QString& none) const -> Offered {
+  Offered out = {{none, {}}};
+  for (const acre::ObjectPiece& piece : document_.recipe().objects->pieces)
+    out.emplace_back(QString::fromStdString(piece.name), piece.id);
+  return out;
+}
+
+void ObjectsEditor::addMade(
+    QVBoxLayout* column, const Form<ObjectKind>& made, const ObjectKind& kind) {
+  Row row(column);
+  row.words(tr("made of"))
+      .add(made.choice(&ObjectKind::piece, piecesOffered(tr("nothing: a sign"))), 1);
+  if (document_.recipe().frame.kind != acre::WorldKind::Level) return;
+  // How many of them on each floor.
+  row.add(made.tick(
+      "byFloor", tr("by floor"), tr("Curve over floors"),
+      tr("From the floor of the level to a share of the density."),
+      [](const ObjectKind& k) { return !k.floors.empty(); },
+      [&r = document_](ObjectKind& k, bool on) {
+        const auto last = static_cast<double>(std::max(2, r.recipe().level->lastFloor));
+        k.floors = on ? acre::Curve{{1, 0.25}, {last, 1}} : acre::Curve();
+      }));
+  if (kind.floors.empty()) return;
+  addCurve(column, made.named("floors"), tr("Share of the density by floor"), kind.id,
+      &ObjectKind::floors);
+}
+
 void ObjectsEditor::addChoices(QVBoxLayout* column, const ObjectKind& kind) {
   const std::string id = kind.id;
   double sum = 0;
@@ -476,6 +525,7 @@ void ObjectsEditor::addChoices(QVBoxLayout* column, const ObjectKind& kind) {
     Row(column)
         .space(22)
         .add(made.text(&acre::ObjectChoice::name), 1)
+        .add(made.choice(&acre::ObjectChoice::piece, piecesOffered(tr("as its kind"))))
         .add(made.number(&acre::ObjectChoice::weight), kNumberWidth)
         .words(sum > 0 ? look::percent(one.weight / sum) : QString())
         .add(deleteButton(made.named("delete"), tr("Delete object"), [id, what](Recipe& r) {

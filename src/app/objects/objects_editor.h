@@ -49,11 +49,27 @@ class ObjectsEditor : public Editor {
   void addGround(
       QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);
   void addChoices(QVBoxLayout* column, const acre::ObjectKind& kind);
+  /// What they are made of.
+  void addMade(
+      QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);
+  /// The pieces to choose from, after none of them.
+  Offered piecesOffered(const QString& none) const;
+  /// A curve of a kind whose values are shares.
+  void addCurve(QVBoxLayout* column, const QString& name, const QString& said,
+      const std::string& id, acre::Curve acre::ObjectKind::*member);
+  // Of piece_controls.cpp.
+  void addPieces(QVBoxLayout* column);
+  void addPiece(QVBoxLayout* column, const acre::ObjectPiece& piece);
+  void addDrawing(
+      QVBoxLayout* column, const Form<acre::ObjectPiece>& made, const acre::ObjectPiece& piece);
   void moveKind(const std::string& id, int by, const QString& step);
   void showFigures();
 
   QVBoxLayout* column_;
   std::string built_;
+  std::string drawing_;  ///< Id of the piece that is open to be drawn on; empty: none.
+  size_t layer_ = 0;     ///< Of it.
+  QString ink_;          ///< Material that it is drawn with, or a word.
   /// What became of a kind, by its id.
   struct Found {
     QLabel* label;

@@ -18,6 +18,9 @@ std::shared_ptr<const MapOverlay> ObjectSigns::make(
     Sign sign{kind, QString::fromStdString(kind.name), {}};
     for (const acre::ObjectChoice& one : kind.what)
       sign.choices.push_back(QString::fromStdString(one.name));
+    for (const acre::ObjectPiece& piece : planOf(world).recipe().objects->pieces)
+      if (piece.id == kind.piece)
+        sign.across = static_cast<int64_t>(piece.layers[0].rows[0].size());
     out->signs_.push_back(std::move(sign));
   }
   auto found = world.objects().in(view.cells(), stop);
@@ -30,8 +33,10 @@ std::shared_ptr<const MapOverlay> ObjectSigns::make(
   std::vector<acre::Cell> cells;
   for (const acre::PlacedObject& one : out->objects_) cells.push_back(one.cell);
   out->heights_ = planOf(world).parts().land->heightsOf(cells);
-  for (size_t n = 0; n < cells.size() && planOf(world).blocks(); ++n)
-    out->heights_[n] = static_cast<float>(out->objects_[n].y);
+  for (size_t n = 0; n < cells.size(); ++n) {
+    if (planOf(world).blocks()) out->heights_[n] = static_cast<float>(out->objects_[n].y);
+    if (planOf(world).level()) out->heights_[n] = world.columns().heightAt(cells[n]);
+  }
   return out;
 }
 
@@ -60,11 +65,16 @@ void ObjectSigns::paint(QPainter& p, const MapGeometry& view) const {
   const double scale = p.device()->devicePixelRatioF();
   std::vector<QImage> stamps;
   for (const Sign& sign : signs_) {
-    QImage& stamp = stamps.emplace_back(stampOf(sign, sizeOf(sign, view) * scale));
+    QImage& stamp = stamps.emplace_back();
+    const double half = sizeOf(sign, view);
+    // Where the ground shows it larger than its sign, that gives way.
+    if (static_cast<double>(sign.across) > 2 * half * view.cellsPerPixel) continue;
+    stamp = stampOf(sign, half * scale);
     stamp.setDevicePixelRatio(scale);
   }
   for (const acre::PlacedObject& one : objects_) {
     const QImage& stamp = stamps[one.kind];
+    if (stamp.isNull()) continue;
     const double half = stamp.width() / scale / 2;
     p.drawImage(view.toScreen(one.cell, 0.5, 0.5) - QPointF(half, half), stamp);
   }

@@ -42,6 +42,7 @@ class ObjectSigns : public MapOverlay {
     acre::ObjectKind kind;
     QString name;
     std::vector<QString> choices;
+    int64_t across = 0;  ///< Cells that the piece of the kind is wide; 0: it has none.
   };
   /// Half of what a sign is wide, in pixels.
   static double sizeOf(const Sign& sign, const MapGeometry& view);

@@ -71,12 +71,13 @@ enum class Over {
   River,
   Refused,
   Objects,
+  Crossers,
   Spaces,
   Places,
   Caves,
   Route
 };
-inline constexpr size_t kOverCount = 14;
+inline constexpr size_t kOverCount = 15;
 
 /// The overlays that map and section share.
 class Overlays : public QObject {

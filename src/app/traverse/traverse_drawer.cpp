@@ -156,6 +156,13 @@ void TraverseDrawer::buildSettings(QVBoxLayout* column) {
       {tr("Loaded ahead"), QStringLiteral("ahead"),
           tr("So much farther is loaded, to be there in time."),
           {{0, 65'536}, 1, true, true, tr("cells")}, 128, 128},
+      {tr("Collision"), QStringLiteral("collision"),
+          tr("Where one can walk is made within so many cells, with waits of its own; 0: not."),
+          {{0, 65'536}, 1, true, true, tr("cells")}, 0, 0},
+      {tr("Objects"), QStringLiteral("objects"),
+          tr("What stands there is handed over within so many cells, with waits of its own; 0: "
+             "not."),
+          {{0, 65'536}, 1, true, true, tr("cells")}, 0, 0},
       {tr("Detail levels"), QStringLiteral("levels"),
           tr("1: every chunk in full. More: coarser chunks from 256 cells on, then 512, and so "
              "on."),
@@ -366,6 +373,12 @@ TraverseRun::Plan TraverseDrawer::planOf(size_t c) const {
   s.memoryLimit = static_cast<uint64_t>(whole(Memory)) << 20;
   s.stream = acre::StreamSettings::moving(whole(View), column.chunkSize, s.speed);
   s.stream.ahead = whole(Ahead);
+  const auto nearer = [&](Row row) {  // No farther than what it is made of.
+    const int64_t cells = whole(row);
+    return cells > 0 ? std::min<int64_t>(cells, whole(View)) : -1;
+  };
+  plan.collision = nearer(Collision);
+  plan.objects = nearer(Objects);
   s.stream.levels = static_cast<int>(whole(Levels));
   s.stream.slowMotion = clock_->currentIndex() == Slow10    ? 10
                         : clock_->currentIndex() == Slow100 ? 100
@@ -500,9 +513,11 @@ QString TraverseDrawer::commandLine() const {
   if (route.kind != acre::RouteKind::Points)
     line += QStringLiteral(" --start %1,%2").arg(route.start.x).arg(route.start.z);
   if (clock_->currentIndex() == Fast) line += QStringLiteral(" --fast");
-  constexpr const char* kNames[kRows] = {"chunk", "view", "ahead", "levels", "threads", "memory"};
+  constexpr const char* kNames[kRows] = {
+      "chunk", "view", "ahead", "collision", "objects", "levels", "threads", "memory"};
   for (size_t r = 0; r < kRows; ++r)
-    line += QStringLiteral(" --%1 %2").arg(QLatin1String(kNames[r])).arg(fields_[r][0]->value());
+    if ((r != Collision && r != Objects) || fields_[r][0]->value() > 0)
+      line += QStringLiteral(" --%1 %2").arg(QLatin1String(kNames[r])).arg(fields_[r][0]->value());
   if (both_->isChecked())
     for (size_t r = 0; r < kRows; ++r)
       if (fields_[r][0]->value() != fields_[r][1]->value())

@@ -49,7 +49,7 @@ class TraverseDrawer : public QWidget {
   enum RouteChoice { Straight, Zigzag, Circle, Teleports, Drawn, Recorded };
   enum Clocking { RealTime, Fast, Slow10, Slow100 };
   /// The settings that columns may differ in.
-  enum Row { Chunk, View, Ahead, Levels, Threads, Memory, kRows };
+  enum Row { Chunk, View, Ahead, Collision, Objects, Levels, Threads, Memory, kRows };
 
   void buildRoute(QVBoxLayout* column);
   void buildSettings(QVBoxLayout* column);

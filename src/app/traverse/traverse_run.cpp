@@ -53,6 +53,7 @@ void TraverseRun::start(std::vector<Plan> plans, bool follow) {
     std::vector<acre::TraverseColumn> columns;
     for (size_t i = 0; i < plans.size() && !stop.stop_requested(); ++i) {
       acre::TraverseColumn column = plans[i].column;
+      acre::addExtras(worlds[i], plans[i].collision, plans[i].objects, column.settings);
       const acre::TraverseSettings& s = column.settings;
       auto told = Clock::now() - std::chrono::seconds(1);
       column.report = acre::runTraverse(

@@ -25,6 +25,7 @@ class TraverseRun : public QObject {
   struct Plan {
     acre::TraverseColumn column;
     acre::Recipe recipe;
+    int64_t collision = -1, objects = -1;  ///< Cells, as addExtras() has them.
   };
 
   explicit TraverseRun(acre::Engine& engine, QObject* parent = nullptr);

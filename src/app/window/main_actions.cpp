@@ -10,6 +10,7 @@
 #include "app/document/command_line.h"
 #include "app/edit/arithmetic.h"
 #include "app/look/look.h"
+#include "app/overlay/border_crossers.h"
 #include "app/overlay/object_signs.h"
 #include "app/overlay/refused_places.h"
 #include "app/overlay/region_sites.h"
@@ -169,6 +170,8 @@ void MainWindow::buildMapLines(QMenu* view) {
       &ObjectSigns::make, true);
   addOverlay(view, tr("Places re&fused to objects"), QStringLiteral("view.refused"), Over::Refused,
       &RefusedPlaces::make);
+  addOverlay(view, tr("Ob&jects over borders of chunks"), QStringLiteral("view.crossers"),
+      Over::Crossers, &BorderCrossers::make);
   addOverlay(view, tr("Lattice costs of t&unnels"), QStringLiteral("view.lattice"), Over::Lattice,
       &TunnelLattice::make);
 }

@@ -79,6 +79,14 @@ std::span<const CheckKind> checkKinds() {
           "Where no place of a square holds all conditions there is none. Fewer conditions, larger "
           "squares, or the place that fails last."},
       {"no-objects", "A kind whose conditions no place meets could be left out."},
+      {"never-free",
+          "A piece takes the place of what is open, and of materials that it names; one that is "
+          "sunk "
+          "too deep, or named none, shows nowhere."},
+      {"overlapping-pieces",
+          "Pieces that are wider than the distance between them run into each other; the one with "
+          "the lower number keeps the cell."},
+      {"way-blocked", "Solid objects on a floor close ways like walls do."},
       {"unassigned",
           "Cells that no band covers have no material; they are hatched on the map and empty in "
           "exports."},

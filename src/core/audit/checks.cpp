@@ -11,6 +11,7 @@
 #include "audit/chart_sample.h"
 #include "audit/ground_checks.h"
 #include "audit/level_audit.h"
+#include "audit/object_checks.h"
 #include "audit/object_figures.h"
 #include "audit/plumb.h"
 #include "audit/water_checks.h"
@@ -46,7 +47,7 @@ class Auditor {
     if (recipe_.strataOn) checkStrata();
     if (!checkGround(world_, stop_, found_) || !checkCaves(world_, stop_, found_) ||
         !checkLevel(world_, stop_, found_) || !checkWater(world_, stop_, found_) ||
-        !checkObjects(world_, stop_, found_))
+        !checkObjects(world_, stop_, found_) || !checkPieces(world_, stop_, found_))
       return {};
     if (stop_.stop_requested()) return {};
     return std::move(found_);

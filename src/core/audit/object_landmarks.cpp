@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "audit/object_figures.h"
+#include "audit/world_start.h"
 #include "world/world.h"
 
 namespace acre {
@@ -17,6 +18,19 @@ class Search {
 
   /// False when stopped.
   bool all() {
+    const auto start = worldStart(world_, stop_);
+    if (!start) return false;
+    if (start->has_value()) {
+      const WorldStart& at = **start;
+      ObjectLandmark& one = out.emplace_back();
+      one.start = true;
+      one.name = "Start";
+      one.cell = at.cell;
+      one.distance = cellsApart(at.cell, from_);
+      one.state = world_.level() ? "the first place of the floor"
+                                 : fmt::format("dry, {} cells to walk about", at.walk);
+    }
+    if (!world_.objects().any()) return true;
     const auto& kinds = world_.recipe().objects->kinds;
     for (size_t k = 0; k < kinds.size(); ++k) {
       if (!kinds[k].on) continue;
@@ -38,7 +52,8 @@ class Search {
       std::string state) {
     const std::string name =
         object ? titleOf(world_.recipe(), *object) : world_.recipe().objects->kinds[kind].name;
-    out.push_back({kind, name, object, cell, cellsApart(cell, from_), square, std::move(state)});
+    out.push_back(
+        {false, kind, name, object, cell, cellsApart(cell, from_), square, std::move(state)});
   }
   bool squares(size_t kind) {
     const int64_t side = world_.objects().squareOf(kind);
@@ -89,7 +104,6 @@ class Search {
 
 std::optional<std::vector<ObjectLandmark>> objectLandmarks(
     const World& world, Cell from, int64_t within, const std::stop_token& stop) {
-  if (!world.objects().any()) return std::vector<ObjectLandmark>();
   Search search(world, from, within, stop);
   if (!search.all()) return {};
   return std::move(search.out);

@@ -321,10 +321,17 @@ void fillLevel(const World& world, const CellValue& value, Plumb& plumb) {
 
 /// Where a refusal is decided, within a kind.
 const char* memberOf(Refusal refusal) {
-  static constexpr const char* kMembers[kRefusals] = {"", "/must", "/apart", "/beside", "/biomes",
-      "/wet", "/altitude", "/shore", "/within", "/amount", "/ground", "/slope", "/footing",
-      "/distance"};
+  static constexpr const char* kMembers[kRefusals] = {"", "/must", "/ground", "/apart", "/beside",
+      "/biomes", "/wet", "/altitude", "/shore", "/wall", "/within", "/amount", "/ground", "/slope",
+      "/footing", "/distance"};
   return kMembers[static_cast<size_t>(refusal)];
+}
+
+/// Where the piece of an object is told of.
+std::string pieceAt(const Recipe& recipe, const PlacedObject& object) {
+  const ObjectPiece* piece = pieceOf(recipe, object);
+  return piece ? fmt::format("/objects/pieces/{}", piece - recipe.objects->pieces.data())
+               : fmt::format("/objects/kinds/{}", object.kind);
 }
 
 void fillObjects(const World& world, Plumb& plumb) {
@@ -346,6 +353,49 @@ void fillObjects(const World& world, Plumb& plumb) {
       }
       plumb.objects.push_back(std::move(out));
     });
+  }
+  const AxisBounds range = world.blocks() ? world.vertical() : AxisBounds{0, 1};
+  const auto reaching = world.objectCells().reaching(here, range.min, range.min + range.extent);
+  for (size_t n = 0; reaching && n < reaching->size(); ++n) {
+    const PlacedObject& one = (*reaching)[n];
+    if (one.cell == plumb.cell) continue;
+    const auto [kind, what] = namesOf(recipe, one);
+    PlumbObject& out = plumb.objects.emplace_back(
+        PlumbObject{kind, what, titleOf(recipe, one), fmt::format("{:016x}", one.id), {}, {},
+            one.turn, world.objects().reach(one.kind), pieceAt(recipe, one)});
+    if (world.blocks()) out.y = one.y;
+    out.stands = one.cell;
+  }
+}
+
+/// Whose the cell is, or the block.
+void fillPart(const World& world, Plumb& plumb) {
+  if (!world.objectCells().any() || plumb.edited || plumb.outside) return;
+  const int64_t y = plumb.block ? plumb.block->y : 0;
+  const auto claims = world.objectCells().claims({plumb.cell.x, plumb.cell.z, 1, 1}, y, y + 1);
+  if (!claims || claims->empty()) return;
+  MaterialIndex made = kUnassigned;
+  if (plumb.block) {
+    if (plumb.block->at.edited) return;
+    made = plumb.block->at.made;
+  } else {
+    float height;
+    BiomeIndex biome;
+    WaterAt water;
+    world.columns().generated(1, &plumb.cell, &height, &biome, &made, &water, nullptr);
+  }
+  const CellClaim* won =
+      world.objectCells().winner(claims->data(), claims->data() + claims->size(), made);
+  if (!won) return;
+  const auto reaching = world.objectCells().reaching({plumb.cell.x, plumb.cell.z, 1, 1}, y, y + 1);
+  for (size_t n = 0; reaching && n < reaching->size(); ++n) {
+    const PlacedObject& one = (*reaching)[n];
+    if (one.id != won->id || one.kind != won->kind) continue;
+    const auto [kind, what] = namesOf(world.recipe(), one);
+    const ObjectPiece* piece = pieceOf(world.recipe(), one);
+    plumb.part = PlumbPart{kind, what, titleOf(world.recipe(), one), fmt::format("{:016x}", one.id),
+        piece ? piece->id : std::string(), world.catalogue().materialId(made), claims->size() - 1,
+        pieceAt(world.recipe(), one)};
   }
 }
 
@@ -383,7 +433,7 @@ void fillBlock(const World& world, std::optional<int64_t> y, Plumb& plumb) {
     block.pointer = fmt::format("/caves/{}/{}", list, index);
   } else if (cave.kind >= 0) {
     block.caveKind = recipe.caves->kinds[static_cast<size_t>(cave.kind)].id;
-    if (at.material != at.ground) block.pointer = fmt::format("/caves/kinds/{}", cave.kind);
+    if (at.made != at.ground) block.pointer = fmt::format("/caves/kinds/{}", cave.kind);
   }
 }
 
@@ -488,6 +538,7 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
   if (!plumb.outside) fillMargins(world, plumb);
   if (world.blocks()) fillBlock(world, y, plumb);
   if (!plumb.outside) fillObjects(world, plumb);
+  fillPart(world, plumb);
   return plumb;
 }
 

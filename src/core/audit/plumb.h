@@ -148,6 +148,16 @@ struct PlumbObject {
   int64_t reach = 0;              ///< Cells that this depends on.
   std::string pointer;            ///< JSON pointer of the kind, or of what refuses it.
   std::optional<int64_t> y = {};  ///< Of one that stands, in worlds of blocks: its level.
+  std::optional<Cell> stands = {};  ///< Of one that stands elsewhere and has cells of the column.
+};
+
+/// The object that has the cell, or the block.
+struct PlumbPart {
+  std::string kind, what, name, id;  ///< As of PlumbObject.
+  std::string piece;                 ///< What it is made of: its id.
+  std::string made;                  ///< Material that was there before it: its id.
+  size_t others = 0;                 ///< Claims on it that have to give way.
+  std::string pointer;               ///< JSON pointer of the piece.
 };
 
 struct Plumb {
@@ -182,7 +192,8 @@ struct Plumb {
 
   std::optional<PlumbBlock> block;
   std::optional<PlumbLevel> level;
-  std::vector<PlumbObject> objects;  ///< In the order of the kinds.
+  std::vector<PlumbObject> objects;  ///< In the order of the kinds; then those that reach here.
+  std::optional<PlumbPart> part;     ///< Nothing: no object has it.
   bool edited = false;               ///< A tile changed by hand.
 };
 

@@ -56,6 +56,7 @@ class Explainer {
     if (p_.block) block();
     if (p_.level) level();
     last();
+    if (p_.part) ofObject();
     if (!p_.objects.empty()) objects();
   }
 
@@ -114,11 +115,14 @@ class Explainer {
   void held(const PlumbBlock& block) const;
   void level() const;
   void last() const;
+  void ofObject() const;
   void objects() const;
 
+  /// What stands there, or what was changed by hand, decides after the ground.
+  bool later() const { return p_.edited || p_.part || (p_.block && p_.block->at.edited); }
   /// Blocks and floors decide after everything of their column.
   bool columnDecides() const {
-    return p_.outside || !(p_.block || p_.level || (p_.water && p_.water->shown));
+    return p_.outside || !(p_.block || p_.level || p_.part || (p_.water && p_.water->shown));
   }
   bool uncovered() const { return p_.biome.on && p_.biome.biome == "none"; }
 
@@ -354,7 +358,7 @@ void Explainer::water() const {
                         "on to {}{},{}", w.end.empty() ? "" : w.end + " at ", w.next->x, w.next->z)
                   : std::string();
   };
-  const Weight decides = decidesIf(w.shown && !p_.edited);
+  const Weight decides = decidesIf(w.shown && !later());
   switch (w.at.kind) {
     case WaterKind::Sea:
       break;
@@ -428,8 +432,8 @@ void Explainer::strata() const {
 void Explainer::block() const {
   const PlumbBlock& b = *p_.block;
   const BlockValue& at = b.at;
-  const bool lined = !b.caveKind.empty() && at.material != at.ground && !at.edited;
-  const bool decided = at.edited || !b.cave.empty() || lined;  // After the strata.
+  const bool lined = !b.caveKind.empty() && at.made != at.ground && !later();
+  const bool decided = later() || !b.cave.empty() || lined;  // After the strata.
   const Part block = part("block");
   value("y", b.y);
   value("solid", at.solid);
@@ -446,7 +450,7 @@ void Explainer::block() const {
           fmt::format("noise {}", shortNumber(at.noise)), overhang);
     row(StageId::Heights, at.solid ? "solid" : "open", shortNumber(at.density),
         at.solid ? "0 or more" : "below 0", at.pushed != 0 ? overhang : ground,
-        decidesIf(!at.solid && !at.water && !at.edited));
+        decidesIf(!at.solid && !at.water && !later()));
   }
   beside("overhang", shortNumber(at.pushed));
   beside("density", shortNumber(at.density));
@@ -481,11 +485,10 @@ void Explainer::strataOf(const PlumbBlock& b, bool decided) const {
   if (p_.outside) return;
   if (at.fresh)
     row(StageId::Strata, "fresh water", p_.materialName,
-        fmt::format("y {} < {}", b.y, p_.water->at.level), "/rivers/material",
-        decidesIf(!at.edited));
+        fmt::format("y {} < {}", b.y, p_.water->at.level), "/rivers/material", decidesIf(!later()));
   else if (at.water)
     row(StageId::Strata, "sea", p_.materialName,
-        fmt::format("y {} < {}", b.y, shortNumber(p_.seaLevel)), "/water", decidesIf(!at.edited));
+        fmt::format("y {} < {}", b.y, shortNumber(p_.seaLevel)), "/water", decidesIf(!later()));
   if (!at.solid) return;
   row(StageId::Strata, "depth", fmt::format("{}{}", at.depth, at.deeper ? " or more" : ""),
       at.deeper ? "solid blocks above: deeper than all layers, not counted on"
@@ -562,7 +565,7 @@ void Explainer::held(const PlumbBlock& b) const {
   }
   if (p_.outside) return;
   row(StageId::Caves, label, b.system.empty() ? b.cave : fmt::format("{} {}", b.cave, b.system),
-      note, b.pointer, decidesIf(!b.at.edited));
+      note, b.pointer, decidesIf(!later()));
   if (c.holds != kOpen)
     row(StageId::Caves, "under water", p_.materialName,
         fmt::format("y {} < {}", b.y, c.tunnel.system->floodedBelow), b.pointer);
@@ -595,7 +598,7 @@ void Explainer::level() const {
   beside("bed", l.bed);
   beside("ore", l.ore);
   if (p_.outside) return;
-  const auto decides = [&](bool so) { return decidesIf(so && !p_.edited); };
+  const auto decides = [&](bool so) { return decidesIf(so && !later()); };
   const bool ore = !l.ore.empty();
   if (l.at.depth == 0) {
     row(StageId::Level, "open", fmt::format("floor {}", l.floor), {}, "/level/processes",
@@ -634,6 +637,24 @@ void Explainer::last() const {
   if (p_.edited) row(std::nullopt, "edited by hand", p_.materialName, unmoved(), "/edits", Decides);
 }
 
+/// Whose cell it is.
+void Explainer::ofObject() const {
+  const PlumbPart& of = *p_.part;
+  const Part object = part("object");
+  value("kind", of.kind);
+  value("what", of.what);
+  value("id", of.id);
+  value("piece", of.piece);
+  value("made", of.made);
+  value("others", of.others);
+  value("pointer", of.pointer);
+  std::string note = of.made == "open" ? std::string() : "in the place of " + of.made;
+  if (of.others > 0)
+    note += fmt::format(
+        "{}before {} other{}", note.empty() ? "" : ", ", of.others, of.others == 1 ? "" : "s");
+  row(StageId::Objects, "part of " + of.name, p_.materialName, note, of.pointer, Decides);
+}
+
 /// What stands here, and what was refused.
 void Explainer::objects() const {
   const Part all = list("objects");
@@ -648,7 +669,11 @@ void Explainer::objects() const {
     value("reach", one.reach);
     value("pointer", one.pointer);
     if (one.y) value("y", *one.y);
-    if (one.refusal.empty())
+    if (one.stands) {
+      value("at", std::array{one.stands->x, one.stands->z});
+      row(StageId::Objects, "reaches here", one.name,
+          fmt::format("stands at {}, {}", one.stands->x, one.stands->z), one.pointer, Folds);
+    } else if (one.refusal.empty())
       row(StageId::Objects, "stands here",
           one.y ? fmt::format("{}, y {}", one.name, *one.y) : one.name,
           one.forced.empty() ? fmt::format("depends on {} cells about", one.reach)

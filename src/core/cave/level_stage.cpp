@@ -71,6 +71,14 @@ int32_t LevelStage::depthAt(Cell cell) const {
   return static_cast<int32_t>(std::min<int64_t>(there + beyond, 0xFFFF));
 }
 
+int32_t LevelStage::wallFrom(Cell cell) const {
+  for (int32_t r = 0; r < kWallReach; ++r)
+    for (int64_t d = -r; d <= r; ++d)
+      if (!isOpen({cell.x + d, cell.z - r}) || !isOpen({cell.x + d, cell.z + r}) ||
+          !isOpen({cell.x - r, cell.z + d}) || !isOpen({cell.x + r, cell.z + d}))
+        return r;
+  return kWallReach;
+}
 int LevelStage::placeAt(Cell cell) const {
   for (const FoundPlace& place : floor().places)
     if (cellOf(place) == cell) return static_cast<int>(place.place);

@@ -54,6 +54,10 @@ class LevelStage {
   /// floor at least as many as there are.
   int32_t depthAt(Cell cell) const;
   bool isOpen(Cell cell) const { return depthAt(cell) == 0; }
+  /// Cells to the nearest one that is not open, 0 in one, at most kWallReach: steps to any of the
+  /// eight neighbours.
+  int32_t wallFrom(Cell cell) const;
+  static constexpr int32_t kWallReach = 16;
   /// Index of the place at a cell, or -1.
   int placeAt(Cell cell) const;
   Cell cellOf(const FoundPlace& place) const { return {bounds_.x + place.x, bounds_.z + place.z}; }

@@ -20,7 +20,7 @@ namespace {
 nlohmann::ordered_json objectsOf(const World& world, const Chunk& chunk) {
   nlohmann::ordered_json list = nlohmann::ordered_json::array();
   for (const PlacedObject& one : chunk.objects)
-    list.push_back(objectJson(planOf(world).recipe(), one));
+    list.emplace_back(objectJson(planOf(world).recipe(), one))["owned"] = chunk.owns(one);
   return list;
 }
 

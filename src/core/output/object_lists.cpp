@@ -33,9 +33,16 @@ Json origin(const World& world, const Rect& area) {
 Json objectJson(const Recipe& recipe, const PlacedObject& object) {
   const auto [kind, what] = namesOf(recipe, object);
   Json at = {object.cell.x, object.cell.z};
-  if (recipe.frame.kind == WorldKind::Voxel) at = {object.cell.x, object.y, object.cell.z};
-  return {{"id", fmt::format("{:016x}", object.id)}, {"kind", kind}, {"what", what},
+  if (recipe.frame.blocks()) at = {object.cell.x, object.y, object.cell.z};
+  Json out = {{"id", fmt::format("{:016x}", object.id)}, {"kind", kind}, {"what", what},
       {"at", std::move(at)}, {"turn", object.turn}};
+  if (const ObjectPiece* piece = pieceOf(recipe, object)) {
+    out["piece"] = piece->id;
+    if (piece->mirror) out["mirrored"] = object.mirrored;
+  }
+  const auto attributes = attributesOf(recipe, object);
+  for (const ObjectAttribute& one : attributes) out["attributes"][one.name] = one.value;
+  return out;
 }
 
 std::string objectsCsv(const World& world, const std::vector<PlacedObject>& objects) {

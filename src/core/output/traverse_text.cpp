@@ -34,6 +34,9 @@ std::vector<std::pair<std::string, std::string>> settingsOf(const TraverseColumn
       {"take", fmt::format("{} taken a frame", s.takePerFrame)},
       {"speed", fmt::format("{:.6g} cells/s", s.speed)},
       {"clock", s.realTime ? "real time" : "as fast as possible"}};
+  for (size_t n = 0; n < s.extraNames.size(); ++n)
+    out.emplace_back(s.extraNames[n],
+        fmt::format("{} within {} cells", s.extraNames[n], s.stream.extras[n].distance));
   if (s.stream.levels == 1) std::erase_if(out, [](const auto& p) { return p.first == "detail"; });
   return out;
 }
@@ -76,6 +79,21 @@ std::vector<TraverseFigure> traverseFigures(const std::vector<TraverseColumn>& c
   add("wait, 95 %", "ms", [](R r) { return r.waits.percent95; });
   add("wait, 99 %", "ms", [](R r) { return r.waits.percent99; });
   add("wait, worst", "ms", [](R r) { return r.waits.worst; });
+  // Whatever any of them has nearer than the ground.
+  std::set<std::string> extras;
+  for (const TraverseColumn& c : columns)
+    for (const TraverseExtra& extra : c.report.extras) extras.insert(extra.name);
+  for (const std::string& name : extras) {
+    const auto of = [name](double TraverseWaits::*member) {
+      return [name, member](R r) {
+        for (const TraverseExtra& extra : r.extras)
+          if (extra.name == name && r.realTime) return extra.waits.*member;
+        return kNone;
+      };
+    };
+    add(name + ", 99 %", "ms", of(&TraverseWaits::percent99));
+    add(name + ", worst", "ms", of(&TraverseWaits::worst));
+  }
   add("chunks needed", "", [&](R r) { return number(r.waits.count); });
   add("chunks built", "", [&](R r) { return number(r.stream.built); });
   add("found in the cache", "", [&](R r) { return number(r.stream.found); });

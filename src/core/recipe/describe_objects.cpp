@@ -6,6 +6,56 @@
 #include "recipe/object_recipe.h"
 
 namespace acre {
+namespace {
+
+/// What a drawing of a piece does not say right.
+void pieceRules(Ruling& rules, const ObjectPiece& piece) {
+  std::set<char> known = {ObjectPiece::kLeft, ObjectPiece::kOpened};
+  for (size_t n = 0; n < piece.signs.size(); ++n) {
+    const std::string& sign = piece.signs[n].sign;
+    if (sign.size() != 1 || sign[0] <= ' ' || sign[0] > '~' || !known.insert(sign[0]).second)
+      rules.refuse(fmt::format("signs/{}/sign", n),
+          fmt::format("\"{:.20}\" is no sign of its own", sign),
+          "one character from ! to ~ that is neither . nor _ nor another's");
+  }
+  if (piece.layers.empty() || piece.layers[0].rows.empty() || piece.layers[0].rows[0].empty())
+    return rules.refuse("layers", "an empty drawing", "at least one layer with a row with a sign");
+  const size_t wide = piece.layers[0].rows[0].size(), rows = piece.layers[0].rows.size();
+  if (wide > limits::pieceSide)
+    return rules.refuse("layers/0/rows/0", fmt::format("{} cells are too wide", wide),
+        fmt::format("at most {}", limits::pieceSide));
+  bool drawn = false;
+  for (size_t k = 0; k < piece.layers.size(); ++k) {
+    const std::vector<std::string>& layer = piece.layers[k].rows;
+    if (layer.size() != rows)
+      return rules.refuse(fmt::format("layers/{}/rows", k),
+          fmt::format("{} rows, where the first layer has {}", layer.size(), rows),
+          "layers all as large as the first");
+    for (size_t j = 0; j < rows; ++j) {
+      const std::string at = fmt::format("layers/{}/rows/{}", k, j);
+      if (layer[j].size() != wide)
+        return rules.refuse(at,
+            fmt::format("{} signs, where the first row has {}", layer[j].size(), wide),
+            "rows all as long as the first");
+      for (const char sign : layer[j]) {
+        drawn = drawn || sign != ObjectPiece::kLeft;
+        if (!known.contains(sign))
+          return rules.refuse(at, fmt::format("\"{}\" is not among the signs", sign),
+              "a sign of the piece, . or _");
+      }
+    }
+  }
+  if (!drawn)
+    return rules.refuse("layers", "the drawing changes nothing", "a sign other than . in it");
+  if (piece.anchor && static_cast<size_t>(piece.anchor->x) >= wide)
+    rules.refuse("anchor/x", fmt::format("{} lies beside the drawing", piece.anchor->x),
+        fmt::format("0 to {}", wide - 1));
+  if (piece.anchor && static_cast<size_t>(piece.anchor->z) >= rows)
+    rules.refuse("anchor/z", fmt::format("{} lies beside the drawing", piece.anchor->z),
+        fmt::format("0 to {}", rows - 1));
+}
+
+}  // namespace
 
 const Words& wordsOf(ObjectSign) {
   static const Words kSigns = {"dot", "ring", "cross", "tuft", "crown", "stone"};
@@ -32,6 +82,61 @@ void describe(Visitor& v, ObjectChoice& of) {
   m.idAndName();
   m(&ObjectChoice::weight, "weight", "Weight", "How often it is drawn, in relation.",
       sparse(number(limits::objectWeight, 0.1)));
+  m(&ObjectChoice::piece, "piece", "Piece", "What it is made of; none: as its kind.", sparse());
+  m(&ObjectChoice::attributes, "attributes", "Attributes", "For whoever is told of it.",
+      sparse().unkeyed().upTo(limits::objectAttributes));
+}
+
+void describe(Visitor& v, ObjectAttribute& of) {
+  const MembersOf m(v, of, "objectAttribute");
+  m(&ObjectAttribute::name, "name", "Name", "Of the attribute.",
+      must().unkeyed().of(Role::Name).upTo(limits::nameBytes));
+  m(&ObjectAttribute::value, "value", "Value", "Of it, as text.",
+      must().unkeyed().of(Role::Name).upTo(limits::nameBytes));
+}
+
+void describe(Visitor& v, PieceLayer& layer) {
+  const MembersOf m(v, layer, "pieceLayer");
+  m(&PieceLayer::rows, "rows", "Rows",
+      "Signs from west to east, the northern row first; . leaves what is there, _ opens it.",
+      must().upTo(limits::pieceSide));
+}
+
+void describe(Visitor& v, PieceSign& sign) {
+  const MembersOf m(v, sign, "pieceSign");
+  m(&PieceSign::sign, "sign", "Sign", "One character.", must());
+  m(&PieceSign::material, "material", "Material", "That it stands for.", must().of(Role::Listed));
+}
+
+void describe(Visitor& v, PieceAnchor& anchor) {
+  const MembersOf m(v, anchor, "pieceAnchor");
+  m(&PieceAnchor::x, "x", "Column", "From the west.", must(cells(limits::pieceCell, 1)));
+  m(&PieceAnchor::z, "z", "Row", "From the north.", must(cells(limits::pieceCell, 1)));
+}
+
+void describe(Visitor& v, ObjectPiece& piece) {
+  const MembersOf m(v, piece, "objectPiece");
+  m.idAndName();
+  m(&ObjectPiece::layers, "layers", "Layers", "From the lowest up, all as large as the first.",
+      must().upTo(limits::pieceSide));
+  m(&ObjectPiece::signs, "signs", "Signs", "What they stand for.",
+      sparse().upTo(limits::pieceSigns));
+  m(&ObjectPiece::anchor, "anchor", "Anchor",
+      "The cell of the drawing that stands in its object's; none: the middle.", sparse().orNull());
+  m(&ObjectPiece::sink, "sink", "Sunk", "Levels that lie in the ground.",
+      sparse(blocks(limits::pieceDepth, 1)));
+  m(&ObjectPiece::fill, "fill", "Filled under", "Blocks under the lowest level that are filled up.",
+      sparse(blocks(limits::pieceDepth, 1)));
+  m(&ObjectPiece::follow, "follow", "Follows the ground", "Every column stands on its own ground.",
+      sparse());
+  m(&ObjectPiece::cuts, "cuts", "Cuts in",
+      "It takes the place of any block; else that of open ones and of liquids alone.", sparse());
+  m(&ObjectPiece::over, "over", "Over", "Materials whose place it takes besides.",
+      sparse().of(Role::Listed).upTo(limits::materials));
+  m(&ObjectPiece::turns, "turns", "Turned", "By quarters, as its object is.", sparse());
+  m(&ObjectPiece::mirror, "mirror", "Mirrored", "Every second one.", sparse());
+  m(&ObjectPiece::cover, "cover", "Cover", "Wherever two objects meet it gives way.", sparse());
+  v.rule([&](Ruling& rules) { pieceRules(rules, piece); });
 }
 
 void describe(Visitor& v, ObjectFooting& of) {
@@ -81,6 +186,12 @@ void describe(Visitor& v, ObjectKind& kind) {
       sparse(number(limits::objectSlope, 0.05)).orNull());
   m(&ObjectKind::shore, "shore", "From water", "Cells from fresh water, from and to; null: any.",
       sparse(cells(limits::shore, 1)).orNull());
+  m(&ObjectKind::wall, "wall", "From a wall",
+      "Cells from the nearest wall of a level, from and to; null: any.",
+      sparse(cells(limits::wallReach, 1)).orNull());
+  m(&ObjectKind::floors, "floors", "By floor",
+      "From the floor of a level to a share of the density; none: all of it.",
+      sparse(number(limits::share)));
   m(&ObjectKind::wet, "wet", "Under water", "Also under the sea, lakes and rivers.", sparse());
   m(&ObjectKind::field, "field", "Field", "That decides; none: nothing but the rest.",
       sparse().of(Role::Field));
@@ -88,8 +199,12 @@ void describe(Visitor& v, ObjectKind& kind) {
       sparse(number(limits::altitude)).orNull());
   m(&ObjectKind::footing, "footing", "Even ground", "How even the ground about the place is.",
       sparse().orNull());
+  m(&ObjectKind::piece, "piece", "Piece", "What they are made of; none: they have no cells.",
+      sparse());
   m(&ObjectKind::what, "what", "What", "One of these is drawn; none: the kind itself.",
       sparse().upTo(limits::objectChoices));
+  m(&ObjectKind::attributes, "attributes", "Attributes", "For whoever is told of them.",
+      sparse().unkeyed().upTo(limits::objectAttributes));
   v.rule([&](Ruling& rules) {
     double weights = 0;
     for (const ObjectChoice& one : kind.what) weights += one.weight;
@@ -99,7 +214,8 @@ void describe(Visitor& v, ObjectKind& kind) {
       rules.refuse(
           "amount", "one in every square is neither more nor less", "no amount, or no \"must\"");
     const std::pair<const char*, const Span*> spans[] = {{"altitude", &kind.altitude},
-        {"slope", &kind.slope}, {"shore", &kind.shore}, {"within", &kind.within}};
+        {"slope", &kind.slope}, {"shore", &kind.shore}, {"wall", &kind.wall},
+        {"within", &kind.within}};
     for (const auto& [key, span] : spans)
       if (span->low && span->high && *span->low > *span->high)
         rules.refuse(key, fmt::format("{} to {} holds nothing", *span->low, *span->high),
@@ -110,12 +226,24 @@ void describe(Visitor& v, ObjectKind& kind) {
 void describe(Visitor& v, Objects& objects) {
   const MembersOf m(v, objects, "objects");
   m.on(&Objects::on);
+  m(&Objects::pieces, "pieces", "Pieces", "Cells that objects are made of.",
+      sparse().upTo(limits::objectPieces));
   m(&Objects::kinds, "kinds", "Kinds", "In order of precedence.",
       sparse().upTo(limits::objectKinds));
   v.rule([&](Ruling& rules) {
+    std::set<std::string> pieces = {""};
+    for (const ObjectPiece& piece : objects.pieces) pieces.insert(piece.id);
+    const auto checkPiece = [&](const std::string& at, const std::string& piece) {
+      if (!pieces.contains(piece))
+        rules.refuse(at + "/piece", fmt::format("there is no piece \"{:.80}\"", piece),
+            "the id of one of /objects/pieces");
+    };
     std::set<std::string> earlier;
     for (size_t k = 0; k < objects.kinds.size(); ++k) {
       const ObjectKind& kind = objects.kinds[k];
+      checkPiece(fmt::format("kinds/{}", k), kind.piece);
+      for (size_t n = 0; n < kind.what.size(); ++n)
+        checkPiece(fmt::format("kinds/{}/what/{}", k, n), kind.what[n].piece);
       for (const auto& [key, list] : {std::pair("apart", &kind.apart), {"beside", &kind.beside}})
         for (size_t n = 0; n < list->size(); ++n)
           if (!earlier.contains((*list)[n].kind))

@@ -108,8 +108,15 @@ inline constexpr Range objectSlope{0, 1000};
 inline constexpr Range objectWeight{0, 1e6};
 inline constexpr Range objectFooting{1, 16};
 inline constexpr Range objectSquare{64, 65536};
+inline constexpr Range wallReach{1, 16};
 inline constexpr size_t objectKinds = 64;
 inline constexpr size_t objectChoices = 64;
+inline constexpr size_t objectPieces = 64;
+inline constexpr size_t objectAttributes = 16;
+inline constexpr size_t pieceSide = 64;   ///< Cells along an axis.
+inline constexpr size_t pieceSigns = 92;  ///< What is left of a keyboard.
+inline constexpr Range pieceCell{0, 63};
+inline constexpr Range pieceDepth{0, 16};
 inline constexpr Range automatonSteps{0, 31};
 inline constexpr Range automatonTall{1, 64};
 inline constexpr Range automatonCover{0, 256};

@@ -38,11 +38,60 @@ struct ObjectMust {
   bool operator==(const ObjectMust&) const = default;
 };
 
+/// One level of a drawn piece.
+struct PieceLayer {
+  std::vector<std::string> rows;  ///< Signs along x; the first row lies in the north.
+  bool operator==(const PieceLayer&) const = default;
+};
+
+/// What a sign of a drawn piece stands for.
+struct PieceSign {
+  std::string sign;  ///< One character, but for those of every drawing below.
+  std::string material;
+  bool operator==(const PieceSign&) const = default;
+};
+
+/// The cell of a drawing that stands in its object's cell.
+struct PieceAnchor {
+  int32_t x = 0;  ///< Column, from the west.
+  int32_t z = 0;  ///< Row, from the north.
+  bool operator==(const PieceAnchor&) const = default;
+};
+
+/// Cells that objects are made of: one, a few beside each other, or a building.
+struct ObjectPiece {
+  static constexpr char kLeft = '.';    ///< Whatever is there stays.
+  static constexpr char kOpened = '_';  ///< Nothing is there.
+  std::string id;
+  std::string name;
+  std::vector<PieceLayer> layers;  ///< From the lowest up, all as large as the first.
+  std::vector<PieceSign> signs;
+  std::optional<PieceAnchor> anchor;  ///< Nothing: the middle.
+  int32_t sink = 0;                   ///< Levels that lie in the ground.
+  int32_t fill = 0;                   ///< Blocks under the lowest level that are filled up.
+  bool follow = false;                ///< Every column stands on its own ground.
+  bool cuts = false;                  ///< It takes the place of any block.
+  std::vector<std::string> over;      ///< Materials whose place it takes.
+  bool turns = true;                  ///< By the quarters that its object is turned.
+  bool mirror = false;                ///< Every second one.
+  bool cover = false;                 ///< Wherever two meet it gives way.
+  bool operator==(const ObjectPiece&) const = default;
+};
+
+/// A word for whoever is told of objects.
+struct ObjectAttribute {
+  std::string name;
+  std::string value;
+  bool operator==(const ObjectAttribute&) const = default;
+};
+
 /// One of what a kind may be.
 struct ObjectChoice {
   std::string id;
   std::string name;
   double weight = 1;  ///< How often it is drawn, in relation to the others.
+  std::string piece = {};  ///< What it is made of; empty: as its kind.
+  std::vector<ObjectAttribute> attributes = {};
   bool operator==(const ObjectChoice&) const = default;
 };
 
@@ -69,17 +118,22 @@ struct ObjectKind {
   Span altitude;                    ///< Cells above the sea.
   Span slope;                       ///< Rise per cell.
   Span shore;                       ///< Cells from fresh water, as far as 46.
+  Span wall;                        ///< Cells from a wall of a level, as far as 16.
+  Curve floors;                     ///< Of a level: from its floor to a share of the density.
   bool wet = false;                 ///< Also under water.
   std::string field;                ///< A field that decides ...
   Span within;                      ///< ... where it lies within these.
   std::optional<ObjectFooting> footing;
+  std::string piece;               ///< What they are made of; empty: they have no cells.
   std::vector<ObjectChoice> what;  ///< One of these is drawn; none: the kind itself.
+  std::vector<ObjectAttribute> attributes;
   bool operator==(const ObjectKind&) const = default;
 };
 
 /// The stage Objects.
 struct Objects {
   bool on = true;
+  std::vector<ObjectPiece> pieces;
   std::vector<ObjectKind> kinds;  ///< In order of precedence.
   bool operator==(const Objects&) const = default;
 };

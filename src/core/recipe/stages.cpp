@@ -57,9 +57,9 @@ constexpr std::array<StageDef, kStageCount> kStages = {{
         &Notes::caves, [](const Recipe& r) { return r.caves->on; },
         [](Recipe& r, bool on) { r.caves->on = on; }},
     {StageId::Objects, "objects", "Objects", "What stands on the ground, and how far apart.",
-        bit(WorldKind::Overland) | bit(WorldKind::Voxel),
-        bits(StageId::Frame, StageId::Heights, StageId::Biomes, StageId::Water, StageId::Strata,
-            StageId::Caves),
+        kOpenWorlds | kLevels,
+        bits(StageId::Frame, StageId::Heights, StageId::Biomes, StageId::Level, StageId::Water,
+            StageId::Strata, StageId::Caves),
         &Notes::objects, [](const Recipe& r) { return r.objects->on; },
         [](Recipe& r, bool on) { r.objects->on = on; }},
 }};

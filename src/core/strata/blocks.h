@@ -117,6 +117,7 @@ class BlockStage {
   int64_t solidBelow(float lowest) const;
   /// Blocks that the layers take at most.
   int64_t layersDeep() const { return deepest_; }
+  bool isLiquid(MaterialIndex m) const { return m < liquid_.size() && liquid_[m]; }
   MaterialIndex water() const { return water_; }
   /// Of lakes and rivers.
   MaterialIndex fresh() const { return fresh_; }

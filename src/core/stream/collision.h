@@ -22,11 +22,20 @@ class CollisionMap {
     return static_cast<MaterialState>(states_[index]);
   }
   uint64_t bytes() const { return sizeof(CollisionMap) + states_.heapBytes(); }
+  /// Most that those of such chunks take.
+  static uint64_t mostBytes(const ChunkLayout& layout);
 
  private:
   Rect rect_;
   PackedCells states_;
 };
+
+/// The objects that a chunk owns, as an extra of a stream.
+struct ObjectsThere {
+  std::vector<PlacedObject> list;
+  uint64_t bytes() const { return sizeof *this + list.capacity() * sizeof(PlacedObject); }
+};
+StreamExtra::Made objectsThere(const Chunk& chunk, const std::stop_token& stop);
 
 /// Makes CollisionMaps as an extra of a stream.
 std::function<StreamExtra::Made(const Chunk&, const std::stop_token&)> collisionMaker(

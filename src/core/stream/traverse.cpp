@@ -13,6 +13,8 @@
 #include <unordered_set>
 
 #include "base/fp_state.h"
+#include "stream/collision.h"
+#include "world/world.h"
 
 namespace acre {
 namespace {
@@ -55,6 +57,69 @@ double percentile(uint64_t zeros, const std::vector<float>& sorted, double share
   return at < zeros ? 0 : static_cast<double>(sorted[static_cast<size_t>(at - zeros)]);
 }
 
+/// What is needed, since when, and how long it was waited for.
+class Waits {
+ public:
+  using Positions = std::vector<ChunkPos>;
+  /// What is needed from now on; full: what comes is counted.
+  template <class InHand>
+  void need(Positions now, bool full, InHand&& inHand) {
+    std::sort(now.begin(), now.end());
+    const auto at = Clock::now();
+    for (const ChunkPos pos : now) {
+      if (std::binary_search(needed_.begin(), needed_.end(), pos)) continue;
+      if (!inHand(pos))
+        open_.try_emplace(pos, at);
+      else if (full)
+        ++zeros_;
+    }
+    needed_ = std::move(now);
+  }
+  /// Who came, who waits. seconds: along the route.
+  template <class InHand>
+  void count(double seconds, bool full, InHand&& inHand) {
+    const auto now = Clock::now();
+    for (auto it = open_.begin(); it != open_.end();) {
+      const bool came = inHand(it->first);
+      if (!came && std::binary_search(needed_.begin(), needed_.end(), it->first)) {
+        ++it;
+        continue;
+      }
+      if (full) {
+        const auto waited = static_cast<float>(millisBetween(it->second, now));
+        if (!came) ++figures_.given;
+        waits_.push_back(waited);
+        if (static_cast<double>(waited) > figures_.worst) {
+          figures_.worst = static_cast<double>(waited);
+          figures_.worstAt = seconds;
+        }
+      }
+      it = open_.erase(it);
+    }
+  }
+  /// So much time does not count.
+  void put(Clock::duration off) {
+    for (auto& [pos, since] : open_) since += off;
+  }
+  size_t needed() const { return needed_.size(); }
+  size_t open() const { return open_.size(); }
+  TraverseWaits figures() {
+    std::sort(waits_.begin(), waits_.end());
+    figures_.count = zeros_ + waits_.size();
+    figures_.median = percentile(zeros_, waits_, 0.5);
+    figures_.percent95 = percentile(zeros_, waits_, 0.95);
+    figures_.percent99 = percentile(zeros_, waits_, 0.99);
+    return figures_;
+  }
+
+ private:
+  Positions needed_;
+  std::unordered_map<ChunkPos, Clock::time_point, ChunkPosHash> open_;  // Needed and not there.
+  std::vector<float> waits_;                                            // Those above 0.
+  uint64_t zeros_ = 0;
+  TraverseWaits figures_;
+};
+
 /// One run.
 class Traverse {
  public:
@@ -63,7 +128,8 @@ class Traverse {
         settings_(settings),
         executor_(settings.threads),
         budget_(settings.memoryLimit),
-        stream_(source_, settings.stream, executor_, budget_) {}
+        stream_(source_, settings.stream, executor_, budget_),
+        extras_(settings.stream.extras.size()) {}
 
   TraverseReport run(
       const std::stop_token& stop, const std::function<void(const TraverseMoment&)>& each);
@@ -84,10 +150,12 @@ class Traverse {
   TraverseReport report_;
 
   std::unordered_map<ChunkPos, ChunkHandle, ChunkPosHash> held_;
-  std::vector<ChunkPos> needed_;
-  std::unordered_map<ChunkPos, Clock::time_point, ChunkPosHash> open_;  // Needed and not there.
-  std::vector<float> waits_;                                            // Those above 0.
-  uint64_t zeros_ = 0;
+  Waits chunks_;
+  struct Extra {
+    std::unordered_set<ChunkPos, ChunkPosHash> held;
+    Waits waits;
+  };
+  std::vector<Extra> extras_;
   Cell view_;
   double consumer_ = 0;
   uint64_t residentAtStart_ = 0;
@@ -106,30 +174,17 @@ void Traverse::take() {
   Handover change = stream_.take(settings_.takePerFrame);
   for (const ChunkPos pos : change.hide) held_.erase(pos);
   for (ChunkHandle& chunk : change.show) held_.insert_or_assign(chunk->pos, std::move(chunk));
+  for (const Handover::NoExtra& gone : change.clear) extras_[gone.index].held.erase(gone.pos);
+  for (const Handover::Extra& extra : change.extras) extras_[extra.index].held.insert(extra.pos);
   consumer_ += millisBetween(begin, Clock::now());
 }
 
-/// Who is needed now, who came, who waits.
+/// Who came, who waits.
 void Traverse::count(double seconds) {
-  const auto now = Clock::now();
   const bool full = report_.fullViewMillis >= 0;
-  for (auto it = open_.begin(); it != open_.end();) {
-    const bool came = inHand(it->first);
-    if (!came && std::binary_search(needed_.begin(), needed_.end(), it->first)) {
-      ++it;
-      continue;
-    }
-    if (full) {
-      const auto waited = static_cast<float>(millisBetween(it->second, now));
-      if (!came) ++report_.waits.given;
-      waits_.push_back(waited);
-      if (static_cast<double>(waited) > report_.waits.worst) {
-        report_.waits.worst = static_cast<double>(waited);
-        report_.waits.worstAt = seconds;
-      }
-    }
-    it = open_.erase(it);
-  }
+  chunks_.count(seconds, full, [&](ChunkPos pos) { return inHand(pos); });
+  for (Extra& extra : extras_)
+    extra.waits.count(seconds, full, [&](ChunkPos pos) { return extra.held.contains(pos); });
 }
 
 /// One frame of the owner. endsAt: milliseconds since the start at which it is over.
@@ -141,18 +196,15 @@ void Traverse::frame(double seconds, double endsAt) {
   consumer_ = millisBetween(begin, Clock::now());
   take();
 
-  std::vector<ChunkPos> needed =
-      neededChunks(source_->layout(), source_->bounds(), view_, settings_.stream.viewDistance);
-  std::sort(needed.begin(), needed.end());
-  const auto neededAt = Clock::now();
-  for (const ChunkPos pos : needed) {
-    if (std::binary_search(needed_.begin(), needed_.end(), pos)) continue;
-    if (!inHand(pos))
-      open_.try_emplace(pos, neededAt);
-    else if (report_.fullViewMillis >= 0)
-      ++zeros_;
-  }
-  needed_ = std::move(needed);
+  const auto within = [&](int64_t distance) {
+    return neededChunks(source_->layout(), source_->bounds(), view_, distance);
+  };
+  const bool full = report_.fullViewMillis >= 0;
+  chunks_.need(
+      within(settings_.stream.viewDistance), full, [&](ChunkPos pos) { return inHand(pos); });
+  for (size_t n = 0; n < extras_.size(); ++n)
+    extras_[n].waits.need(within(settings_.stream.extras[n].distance), full,
+        [&](ChunkPos pos) { return extras_[n].held.contains(pos); });
 
   if (settings_.threads == 0) {  // By the owner's own hands, in what is left of the frame.
     while ((!settings_.realTime || millisBetween(begin_, Clock::now()) < endsAt - 2) &&
@@ -161,7 +213,7 @@ void Traverse::frame(double seconds, double endsAt) {
     take();
   }
   count(seconds);
-  while (!settings_.realTime && !open_.empty()) {  // Each frame has all that it needs.
+  while (!settings_.realTime && chunks_.open() > 0) {  // Each frame has all that it needs.
     const StreamStats now = stream_.stats();
     if (now.waiting + now.working + now.ready == 0 || now.limited || now.cut > 0) break;
     if (settings_.threads == 0) {
@@ -175,12 +227,10 @@ void Traverse::frame(double seconds, double endsAt) {
 }
 
 void Traverse::close() {
-  std::sort(waits_.begin(), waits_.end());
-  TraverseWaits& waits = report_.waits;
-  waits.count = zeros_ + waits_.size();
-  waits.median = percentile(zeros_, waits_, 0.5);
-  waits.percent95 = percentile(zeros_, waits_, 0.95);
-  waits.percent99 = percentile(zeros_, waits_, 0.99);
+  report_.waits = chunks_.figures();
+  for (size_t n = 0; n < extras_.size(); ++n)
+    report_.extras.push_back({n < settings_.extraNames.size() ? settings_.extraNames[n] : "extra",
+        settings_.stream.extras[n].distance, extras_[n].waits.figures()});
   report_.stream = stream_.stats();
   report_.failures = stream_.failures();
 }
@@ -216,8 +266,8 @@ TraverseReport Traverse::run(
     }
     TraverseFrame record;
     record.seconds = at;
-    record.needed = static_cast<uint32_t>(needed_.size());
-    record.missing = static_cast<uint32_t>(open_.size());
+    record.needed = static_cast<uint32_t>(chunks_.needed());
+    record.missing = static_cast<uint32_t>(chunks_.open());
     record.loaded = static_cast<uint32_t>(held_.size());
     record.waiting = static_cast<uint32_t>(stats.waiting + stats.working + stats.ready);
     record.released = stats.released;
@@ -248,7 +298,8 @@ TraverseReport Traverse::run(
       each({report_.frames.back(), view_, stream_});
       const auto away = Clock::now() - before;
       begin_ += away;  // It does not count, nor does it make anything wait.
-      for (auto& [pos, since] : open_) since += away;
+      chunks_.put(away);
+      for (Extra& extra : extras_) extra.waits.put(away);
     }
   }
   report_.finished = !stop.stop_requested();
@@ -307,6 +358,21 @@ Status checkTraverse(const ChunkSource& source, const TraverseSettings& s) {
                       s.stream.viewDistance, chunks, source.layout().size()),
         "view distance", "at most 65536 chunks: larger chunks or a shorter distance");
   return done();
+}
+
+void addExtras(const std::shared_ptr<const World>& world, int64_t collision, int64_t objects,
+    TraverseSettings& settings) {
+  const ChunkLayout& layout = world->layout();
+  if (collision >= 0) {
+    settings.stream.extras.push_back(
+        {collision, CollisionMap::mostBytes(layout), collisionMaker(world)});
+    settings.extraNames.emplace_back("collision");
+  }
+  if (objects < 0 || !world->objects().any()) return;
+  const uint64_t most = world->objects().mostIn(layout.size());
+  settings.stream.extras.push_back(
+      {objects, sizeof(ObjectsThere) + most * sizeof(PlacedObject), objectsThere});
+  settings.extraNames.emplace_back("objects");
 }
 
 TraverseReport runTraverse(const std::shared_ptr<const ChunkSource>& source,

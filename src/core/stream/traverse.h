@@ -12,6 +12,8 @@
 
 namespace acre {
 
+class World;  // world/world.h
+
 struct TraverseSettings {
   Route route;
   double speed = 1500;  ///< Cells a second, above 0 to 1,000,000.
@@ -22,7 +24,13 @@ struct TraverseSettings {
   uint64_t memoryLimit = uint64_t{1} << 30;
   size_t takePerFrame = 256;  ///< Most chunks that the owner takes in one frame, 1 and up.
   StreamSettings stream;      ///< slowMotion slows the route as well.
+  std::vector<std::string> extraNames;  ///< Of stream.extras, for the report.
 };
+
+/// Adds what a game needs nearer than the ground: where one can walk ("collision"), and what stands
+/// there ("objects"), each within so many cells; below 0: not.
+void addExtras(const std::shared_ptr<const World>& world, int64_t collision, int64_t objects,
+    TraverseSettings& settings);
 
 /// Refuses by name what is out of range: settings, and views of more chunks than a stream keeps.
 Status checkTraverse(const ChunkSource& source, const TraverseSettings& settings);
@@ -52,6 +60,14 @@ struct TraverseWaits {
   uint64_t given = 0;  ///< Needed and no longer needed before they came.
 };
 
+/// How long the extras of one kind were waited for, from the frame in which their chunk came within
+/// its distance.
+struct TraverseExtra {
+  std::string name;
+  int64_t distance = 0;
+  TraverseWaits waits;
+};
+
 struct TraverseReport {
   bool finished = false;  ///< Not stopped before the end.
   bool realTime = true;
@@ -59,6 +75,7 @@ struct TraverseReport {
   double fullViewMillis =
       -1;  ///< From the start to the first frame that missed nothing; < 0: never.
   TraverseWaits waits;
+  std::vector<TraverseExtra> extras;   ///< In the order of the settings.
   uint32_t leastMissing = UINT32_MAX;  ///< In the best frame of all.
   uint64_t missing = 0;                ///< Chunk-frames after the first full view.
   uint64_t missingFrames = 0;          ///< Frames with something missing after it.

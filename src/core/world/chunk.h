@@ -24,6 +24,7 @@ struct PlacedObject {
   uint16_t kind = 0;         ///< Its place in the recipe.
   uint16_t choice = kPlain;  ///< That of what was drawn; kPlain: the kind itself.
   uint8_t turn = 0;          ///< Quarter turns.
+  bool mirrored = false;     ///< East for west, before that; for pieces that may be.
   Cell cell;
   int64_t y = 0;  ///< In worlds of blocks: the level over the block that it stands on.
   bool operator==(const PlacedObject&) const = default;
@@ -51,8 +52,8 @@ struct Chunk {
   PackedCells waterKinds;
   PackedCells water;
   std::vector<int32_t> waterLevels;
-  /// With the stage Objects, those that stand in its cells, by kind, z and x; nothing where its
-  /// detail level is above kObjectDetail.
+  /// With the stage Objects, those that stand in its cells or have some of them, by kind, z and x;
+  /// nothing where its detail level is above kObjectDetail.
   std::vector<PlacedObject> objects;
   /// Faces, in chunks that come from a MeshSource (mesh/mesh_source.h) instead of cells.
   std::vector<std::shared_ptr<const BlockMesh>> meshes;
@@ -65,6 +66,11 @@ struct Chunk {
            biomes.heapBytes() + fill.heapBytes() + waterKinds.heapBytes() + water.heapBytes() +
            waterLevels.capacity() * sizeof(int32_t) + objects.capacity() * sizeof(PlacedObject) +
            meshBytes + kBlocks * kBytesPerBlock;
+  }
+  /// Whether an object stands in it: each does in one chunk, whichever its cells reach.
+  bool owns(const PlacedObject& object) const {
+    return rect.contains(object.cell) &&
+           (tall == 0 || (object.y >= y && object.y < y + (int64_t{tall} << pos.detail)));
   }
   /// Whole cells up to the surface of the water over a cell; nothing where it is dry.
   std::optional<int32_t> waterAt(size_t cell) const {

@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <iterator>
 #include <new>
+#include <tuple>
 
 #include "strata/bands.h"
 #include "water/water_stage.h"
@@ -45,7 +47,9 @@ uint64_t ChunkMaker::largestBytes() const {
   const ChunkLayout& layout = world_.layout();
   const auto cells = static_cast<size_t>(layout.size()) * static_cast<size_t>(layout.size());
   constexpr uint64_t kEmpty = sizeof(Chunk) + Chunk::kBlocks * Chunk::kBytesPerBlock;
-  const uint64_t objects = world_.objects().mostIn(layout.size()) * sizeof(PlacedObject);
+  const uint64_t objects =
+      world_.objects().mostIn(layout.size() + 2 * world_.objectCells().reach()) *
+      sizeof(PlacedObject);
   if (layout.blocks())
     return kEmpty + PackedCells::mostHeapBytes(cells * chunkLevels(layout)) + objects;
   const unsigned packed = 1u + (world_.biomes() ? 1u : 0u) + (world_.recipe().fillDown ? 1u : 0u) +
@@ -130,7 +134,13 @@ Status ChunkMaker::blocks(
                        static_cast<size_t>(levels.count);
   const SampleBlock place{
       grid.x, levels.first, grid.z, grid.step, chunk.width, levels.count, chunk.length};
-  if (chunk.pos.detail == 0 && !world_.edits())
+  bool untouched = chunk.pos.detail == 0 && !world_.edits();
+  if (untouched && world_.objectCells().any()) {
+    const auto guests = reaching(chunk, stop);
+    if (!guests) return cancelled();
+    untouched = guests->empty();
+  }
+  if (untouched)
     if (const auto alike = world_.ground().alike(place, stop, times)) {
       chunk.materials = PackedCells(total, *alike);
       StageClock clock(times);
@@ -144,14 +154,24 @@ Status ChunkMaker::blocks(
   return objects(chunk, clock, stop);
 }
 
+std::optional<std::vector<PlacedObject>> ChunkMaker::reaching(
+    const Chunk& chunk, const std::stop_token& stop) const {
+  const int64_t levels = chunk.tall > 0 ? int64_t{chunk.tall} << chunk.pos.detail : 1;
+  return world_.objectCells().reaching(chunk.rect, chunk.y, chunk.y + levels, stop);
+}
+
 Status ChunkMaker::objects(Chunk& chunk, StageClock& clock, const std::stop_token& stop) const {
   if (!world_.objects().any() || chunk.pos.detail > kObjectDetail) return done();
   auto found = world_.objects().in(chunk.rect, stop);
   if (!found) return cancelled();
-  if (chunk.tall > 0) {
-    const BlockLevels levels = world_.layout().levelsOf(chunk.pos);
-    std::erase_if(*found, [&](const PlacedObject& one) {
-      return one.y < levels.first || one.y >= levels.first + levels.count * levels.step;
+  std::erase_if(*found, [&](const PlacedObject& one) { return !chunk.owns(one); });
+  if (world_.objectCells().any()) {
+    const auto guests = reaching(chunk, stop);
+    if (!guests) return cancelled();
+    std::copy_if(guests->begin(), guests->end(), std::back_inserter(*found),
+        [&](const PlacedObject& one) { return !chunk.owns(one); });
+    std::sort(found->begin(), found->end(), [](const PlacedObject& a, const PlacedObject& b) {
+      return std::tuple(a.kind, a.cell.z, a.cell.x) < std::tuple(b.kind, b.cell.z, b.cell.x);
     });
   }
   found->shrink_to_fit();

@@ -25,7 +25,10 @@ class ChunkMaker {
   Error fault(ChunkPos pos, Error::Code code, std::string what, std::string accepted) const;
   /// There is such a chunk, and it holds a cell of the world.
   Status check(ChunkPos pos) const;
-  /// Adds the objects that stand in the chunk.
+  /// Objects that have cells of the chunk.
+  std::optional<std::vector<PlacedObject>> reaching(
+      const Chunk& chunk, const std::stop_token& stop) const;
+  /// Adds the objects that stand in the chunk or reach into it.
   Status objects(Chunk& chunk, StageClock& clock, const std::stop_token& stop) const;
   // Each fills in what a chunk of that kind holds over the samples of its ground.
   Status columns(

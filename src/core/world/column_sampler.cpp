@@ -75,7 +75,8 @@ Status ColumnSampler::sample(
   };
   if (!land.materials) {
     if (!evaluated()) return cancelled();
-    if (floor_.any() && land.heights) floor_.heights(grid, land.heights, land.stride);
+    if (floor_.any() && land.heights)
+      floor_.heights(grid, land.heights, land.stride, land.generated);
     return done();
   }
   const auto room = static_cast<size_t>(land.stride) * static_cast<size_t>(grid.length);
@@ -114,7 +115,7 @@ Status ColumnSampler::sample(
     if (!floor_.materials(grid, depths, plan_.biomes() ? land.biomes : nullptr, land.materials,
             land.stride, stop))
       return cancelled();
-    floor_.heights(grid, land.heights, land.stride);
+    floor_.heights(grid, land.heights, land.stride, land.generated);
   }
   if (!land.generated) edits_.apply(grid, land.materials, land.stride);
   clock.stop(StageId::Strata);
@@ -161,7 +162,9 @@ void ColumnSampler::scattered(int count, const Cell* cells, float* heights, Biom
   const FpState fp;
   std::vector<float> slopes;
   undisturbed(count, cells, heights, biomes, materials, accuracy, waters, slopes);
-  if (plan_.layout().blocks() || floor_.any()) return;
+  if (plan_.layout().blocks()) return;
+  if (floor_.any())
+    for (int i = 0; i < count; ++i) heights[i] = floor_.heightAt(cells[i]);
   for (int i = 0; i < count; ++i)
     if (const auto edited = edits_.at(cells[i], 0)) materials[i] = *edited;
 }
@@ -191,7 +194,7 @@ void ColumnSampler::undisturbed(int count, const Cell* cells, float* heights, Bi
       value.height = heights[i];
       value.slope = slope;
       value.biome = biomes[i];
-      floor_.lay(cells[i], value);
+      floor_.lay(cells[i], value, true);
       heights[i] = value.height;
       materials[i] = value.material;
       continue;

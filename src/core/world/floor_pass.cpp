@@ -71,17 +71,19 @@ bool FloorPass::materials(const SampleGrid& grid, const std::vector<uint16_t>& d
   return true;
 }
 
-void FloorPass::heights(const SampleGrid& grid, float* heights, ptrdiff_t stride) const {
+void FloorPass::heights(
+    const SampleGrid& grid, float* heights, ptrdiff_t stride, bool generated) const {
   for (int32_t j = 0; j < grid.length; ++j)
     for (int32_t i = 0; i < grid.width; ++i)
       heights[j * stride + i] =
           plan_.level()->heightAt({grid.x + i * grid.step, grid.z + j * grid.step});
+  if (generated) return;
   for (const Cell cell : edits_.columnsIn(grid))
     heights[(cell.z - grid.z) / grid.step * stride + (cell.x - grid.x) / grid.step] =
         heightAt(cell);
 }
 
-void FloorPass::lay(Cell cell, CellValue& value) const {
+void FloorPass::lay(Cell cell, CellValue& value, bool generated) const {
   const LevelStage& stage = *plan_.level();
   CellValue::OfLevel of;
   of.depth = stage.depthAt(cell);
@@ -97,11 +99,11 @@ void FloorPass::lay(Cell cell, CellValue& value) const {
       if (static_cast<int>(place.place) == of.place) value.material = stage.materialOf(place);
   }
   of.solid.generated = value.material;
-  if (const auto edited = edits_.at(cell, 0)) {
+  if (const auto edited = edits_.at(cell, 0); edited && !generated) {
     value.material = *edited;
     of.solid.edited = true;
   }
-  value.height = heightAt(cell);
+  value.height = generated ? stage.heightAt(cell) : heightAt(cell);
   value.level = of;
 }
 

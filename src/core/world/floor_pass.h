@@ -33,11 +33,12 @@ class FloorPass {
   bool materials(const SampleGrid& grid, const std::vector<uint16_t>& depths,
       const BiomeIndex* biomes, MaterialIndex* materials, ptrdiff_t stride,
       const std::stop_token& stop) const;
-  /// Heights of the floor in place of the rock's.
-  void heights(const SampleGrid& grid, float* heights, ptrdiff_t stride) const;
+  /// Heights of the floor in place of the rock's. generated: before any cell was changed by hand.
+  void heights(
+      const SampleGrid& grid, float* heights, ptrdiff_t stride, bool generated = false) const;
 
   /// One cell. value: with height, slope and biome of the land; its height becomes the floor's.
-  void lay(Cell cell, CellValue& value) const;
+  void lay(Cell cell, CellValue& value, bool generated = false) const;
 
  private:
   const WorldPlan& plan_;

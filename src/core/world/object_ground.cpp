@@ -38,10 +38,6 @@ std::shared_ptr<const ObjectGroundTile> ObjectGround::tile(
 std::vector<GroundTop> ObjectGround::tops(const Rect& cells, float highest) const {
   constexpr int64_t kLevels = 16;  // At a time, from the top down.
   const AxisBounds range = plan_.vertical();
-  const auto& materials = plan_.recipe().materials;
-  const auto isLiquid = [&](MaterialIndex m) {
-    return m < materials.size() && materials[m].state == MaterialState::Liquid;
-  };
   const auto count = static_cast<size_t>(cells.width * cells.length);
   std::vector<GroundTop> out(count);
   std::vector<MaterialIndex> blocks(count * kLevels);
@@ -58,7 +54,7 @@ std::vector<GroundTop> ObjectGround::tops(const Rect& cells, float highest) cons
       const MaterialIndex* level = blocks.data() + static_cast<size_t>(y - first) * count;
       for (size_t n = 0; n < count; ++n) {
         if (out[n].y != GroundTop::kNone || level[n] == kOpen) continue;
-        if (isLiquid(level[n])) {
+        if (plan_.blocks()->isLiquid(level[n])) {
           out[n].wet = true;
           continue;
         }

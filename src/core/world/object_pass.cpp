@@ -6,6 +6,7 @@
 
 #include "base/fp_state.h"
 #include "base/hash.h"
+#include "cave/level_stage.h"
 #include "climate/chart.h"
 #include "climate/land_sampler.h"
 #include "field/field.h"
@@ -25,7 +26,7 @@ constexpr int64_t kTileSquares = 32;
 constexpr int64_t settledSquares(int64_t cells) {
   return cells <= 2 ? 4 * kTileSquares : 2 * kTileSquares;
 }
-constexpr uint64_t kChoiceSalt = 2, kTurnSalt = 3;
+constexpr uint64_t kChoiceSalt = 2, kTurnSalt = 3, kMirrorSalt = 4;
 
 /// Whether any kind asks for more than the height.
 bool asksSurface(const Recipe& recipe) {
@@ -39,9 +40,10 @@ bool asksSurface(const Recipe& recipe) {
 }  // namespace
 
 const char* refusalName(Refusal refusal) {
-  static constexpr const char* kNames[kRefusals] = {"", "outside the world", "near another kind",
-      "not by another kind", "biome", "under water", "altitude", "distance from water", "field",
-      "amount", "ground", "slope", "uneven ground", "near its own kind"};
+  static constexpr const char* kNames[kRefusals] = {"", "outside the world", "in a wall",
+      "near another kind", "not by another kind", "biome", "under water", "altitude",
+      "distance from water", "distance from a wall", "field", "amount", "ground", "slope",
+      "uneven ground", "near its own kind"};
   return kNames[static_cast<size_t>(refusal)];
 }
 
@@ -49,6 +51,27 @@ std::pair<std::string, std::string> namesOf(const Recipe& recipe, const PlacedOb
   const ObjectKind& kind = recipe.objects->kinds[object.kind];
   return {
       kind.id, object.choice == PlacedObject::kPlain ? std::string() : kind.what[object.choice].id};
+}
+
+const ObjectPiece* pieceOf(const Recipe& recipe, const PlacedObject& object) {
+  const ObjectKind& kind = recipe.objects->kinds[object.kind];
+  const std::string& own =
+      object.choice == PlacedObject::kPlain ? kind.piece : kind.what[object.choice].piece;
+  const std::string& id = own.empty() ? kind.piece : own;
+  for (const ObjectPiece& piece : recipe.objects->pieces)
+    if (piece.id == id) return &piece;
+  return nullptr;
+}
+
+std::vector<ObjectAttribute> attributesOf(const Recipe& recipe, const PlacedObject& object) {
+  const ObjectKind& kind = recipe.objects->kinds[object.kind];
+  std::vector<ObjectAttribute> out = kind.attributes;
+  if (object.choice == PlacedObject::kPlain) return out;
+  for (const ObjectAttribute& own : kind.what[object.choice].attributes) {
+    std::erase_if(out, [&](const ObjectAttribute& one) { return one.name == own.name; });
+    out.push_back(own);
+  }
+  return out;
 }
 
 std::string titleOf(const Recipe& recipe, const PlacedObject& object) {
@@ -86,7 +109,7 @@ struct ObjectPass::Kind {
   std::vector<Asked> biomes;
   std::vector<Apart> apart, beside;
   std::vector<MaterialIndex> ground;
-  Ends altitude, slope, shore, within;
+  Ends altitude, slope, shore, wall, within;
   const Field* field;
   const Field* amount;
   std::shared_ptr<const CurveTable> curve;
@@ -121,9 +144,10 @@ struct ObjectPass::Places {
   Rect cells;                                                  ///< That they cover.
   std::vector<double> asked;        ///< For each: of 1,000 cells of its biome.
   std::vector<MaterialIndex> tops;  ///< For each, in worlds of blocks: what it stands on.
+  bool plane;                       ///< A side world: the ground is asked at z = 0.
 
-  Places(std::vector<Judged>& judged, const Rect& tile)
-      : list(judged), cells(tile), asked(judged.size()) {}
+  Places(std::vector<Judged>& judged, const Rect& tile, bool side)
+      : list(judged), cells(tile), asked(judged.size()), plane(side) {}
   /// cells: whole tiles of the ground.
   void lookUp(const ObjectGround& ground) {
     std::vector<size_t> counts(static_cast<size_t>(along() * along()));
@@ -166,7 +190,7 @@ struct ObjectPass::Places {
   }
   std::vector<Cell> cellsOf(const std::vector<size_t>& some) const {
     std::vector<Cell> out;
-    for (const size_t n : some) out.push_back(list[n].at.cell);
+    for (const size_t n : some) out.push_back({list[n].at.cell.x, plane ? 0 : list[n].at.cell.z});
     return out;
   }
 };
@@ -180,18 +204,26 @@ ObjectPass::ObjectPass(const WorldPlan& plan, const ColumnSampler& columns,
       ground_(plan, columns, blocks, asksSurface(plan.recipe()), memo) {
   const Recipe& recipe = plan.recipe();
   if (!takesPart(recipe, StageId::Objects)) return;
-  const uint64_t seed = combine(plan.seed(), kObjectStage);
+  uint64_t seed = combine(plan.seed(), kObjectStage);
+  const LevelStage* level = plan.level();
+  if (level) seed = combine(seed, static_cast<uint64_t>(recipe.level->floor));
   const auto& kinds = recipe.objects->kinds;
   for (size_t k = 0; k < kinds.size(); ++k) {
     const ObjectKind& kind = kinds[k];
     if (!kind.on) continue;
     const Scatter scatter(combine(seed, hashText(kind.id)), kind.distance);
+    double share = 1;
+    if (level && !kind.floors.empty())
+      share = static_cast<double>(std::clamp(
+          CurveTable(kind.floors).at(static_cast<float>(recipe.level->floor)), 0.0f, 1.0f));
     const auto asked = [&](BiomeIndex biome, double density) {
+      density *= share;
       return Kind::Asked{biome, density, scatter.chanceFor(density)};
     };
     Kind made{k, kind, scatter, asked(kNoBiome, kind.density), 0, {}, {}, {}, {},
         Kind::Ends(kind.altitude), Kind::Ends(kind.slope), Kind::Ends(kind.shore),
-        Kind::Ends(kind.within), kind.field.empty() ? nullptr : plan.field(kind.field),
+        Kind::Ends(kind.wall), Kind::Ends(kind.within),
+        kind.field.empty() ? nullptr : plan.field(kind.field),
         kind.amount.empty() ? nullptr : plan.field(kind.amount), nullptr, 0, 0};
     if (!kind.curve.empty()) made.curve = std::make_shared<const CurveTable>(kind.curve);
     made.greatest = made.usual.chance;
@@ -330,8 +362,9 @@ auto ObjectPass::judge(const Key& key, Work& work) const -> std::shared_ptr<cons
   for (const Candidate& one : drawn) tile->list.push_back({one});
   const Rect cells = kind.cellsOf(Of::Judged, key);
   if (!askOthers(kind, cells, tile->list, work)) return nullptr;
-  Places places(tile->list, cells);
-  places.lookUp(ground_);
+  const bool plane = plan_.layout().vertical().plane;
+  Places places(tile->list, cells, plane);
+  if (!plane) places.lookUp(ground_);
   askGround(kind, places);
   tile->list.shrink_to_fit();
   return tile;
@@ -342,6 +375,7 @@ auto ObjectPass::judgeSquare(const Key& key, Work& work) const -> std::shared_pt
   const Kind& kind = *kindOf(key.kind);
   const int64_t side = kind.side(Of::Judged), margin = side / 8, inner = side - 2 * margin;
   const Cell first{key.i * side + margin, key.j * side + margin};
+  const bool plane = plan_.layout().vertical().plane;
   const uint64_t h = kind.scatter.hashAt(key.i, key.j);
   const auto factor = static_cast<uint32_t>(h) % kTries | 1u;
   const auto shift = static_cast<uint32_t>(h >> 32) % kTries;
@@ -358,12 +392,12 @@ auto ObjectPass::judgeSquare(const Key& key, Work& work) const -> std::shared_pt
         return from +
                static_cast<int64_t>((bits & 0xFFFFFFFF) * static_cast<uint64_t>(to - from) >> 32);
       };
-      const Cell cell{
-          first.x + along(q % kAcross, place), first.z + along(q / kAcross, place >> 32)};
+      Cell cell{first.x + along(q % kAcross, place), first.z + along(q / kAcross, place >> 32)};
+      if (plane) cell.z = 0;
       list.push_back(
           {{cell, place}, plan_.bounds().contains(cell) ? Refusal::None : Refusal::Bounds});
     }
-    Places places(list, {});
+    Places places(list, {}, plane);
     for (Judged& one : list) {  // Each has neighbours of its own.
       if (one.refusal != Refusal::None) continue;
       std::vector<Judged> alone = {one};
@@ -378,7 +412,7 @@ auto ObjectPass::judgeSquare(const Key& key, Work& work) const -> std::shared_pt
   }
   const auto last = std::max_element(tile->list.begin(), tile->list.end(),
       [](const Judged& a, const Judged& b) { return a.refusal < b.refusal; });
-  if (!kind.recipe.must->forced || last->refusal <= Refusal::Bounds) return tile;
+  if (!kind.recipe.must->forced || last->refusal <= Refusal::Solid) return tile;
   if (plan_.layout().blocks()) {
     const Cell at = last->at.cell;
     last->y = ground_.tops({at.x, at.z, 1, 1}, plan_.parts().land->heightsOf({at})[0])[0].y;
@@ -436,7 +470,10 @@ void ObjectPass::askField(const Field& field, Places& places, Judge&& judge) con
 /// What costs little is asked first, and what costs much of those alone that are left.
 void ObjectPass::askGround(const Kind& kind, Places& places) const {
   const FpState fp;
-  askLand(kind, places);
+  if (plan_.level())
+    askFloor(kind, places);
+  else
+    askLand(kind, places);
   if (kind.field)
     askField(*kind.field, places, [&](size_t, float value) {
       return kind.within.holds(value) ? Refusal::None : Refusal::Field;
@@ -466,6 +503,8 @@ void ObjectPass::askLand(const Kind& kind, Places& places) const {
       one.refusal = Refusal::Altitude;
     else if (!kind.shore.holds(shore))
       one.refusal = Refusal::Shore;
+    else if (!kind.wall.holds(static_cast<float>(LevelStage::kWallReach)))
+      one.refusal = Refusal::Wall;
   };
   const auto rest = places.unknown([&](size_t n, const ObjectGroundTile& tile, size_t k) {
     judge(n, tile.biomes[k], tile.heights[k], tile.waters[k], tile.shores[k]);
@@ -478,6 +517,29 @@ void ObjectPass::askLand(const Kind& kind, Places& places) const {
       biomes.data(), Accuracy::Exact, waters.data());
   for (size_t k = 0; k < rest.size(); ++k)
     judge(rest[k], biomes[k], heights[k], waters[k].kind, waters[k].shore);
+}
+
+void ObjectPass::askFloor(const Kind& kind, Places& places) const {
+  const LevelStage& level = *plan_.level();
+  for (Judged& one : places.list)
+    if (one.refusal == Refusal::None &&
+        (!level.isOpen(one.at.cell) || level.placeAt(one.at.cell) >= 0))
+      one.refusal = Refusal::Solid;
+  const std::vector<size_t> left = places.left();
+  const std::vector<Cell> cells = places.cellsOf(left);
+  std::vector<float> heights(left.size());
+  std::vector<BiomeIndex> biomes(left.size(), kNoBiome);
+  plan_.parts().land->scattered(
+      static_cast<int>(cells.size()), cells.data(), heights.data(), biomes.data(), Accuracy::Exact);
+  for (size_t k = 0; k < left.size(); ++k) {
+    Judged& one = places.list[left[k]];
+    const Kind::Asked& asked = kind.askedIn(biomes[k]);
+    places.asked[left[k]] = asked.density;
+    if (kind.recipe.must ? asked.density <= 0 : one.at.chance() >= asked.chance)
+      one.refusal = Refusal::Biome;
+    else if (kind.wall.any() && !kind.wall.holds(static_cast<float>(level.wallFrom(one.at.cell))))
+      one.refusal = Refusal::Wall;
+  }
 }
 
 void ObjectPass::askTop(const Kind& kind, Places& places) const {
@@ -507,7 +569,7 @@ void ObjectPass::askSurface(const Kind& kind, Places& places) const {
     if (!kind.ground.empty() &&
         std::find(kind.ground.begin(), kind.ground.end(), material) == kind.ground.end())
       refusal = Refusal::Ground;
-    else if (kind.slope.any() && !kind.slope.holds(slope))
+    else if (!plan_.level() && kind.slope.any() && !kind.slope.holds(slope))
       refusal = Refusal::Slope;
   };
   const auto rest = places.unknown([&](size_t n, const ObjectGroundTile& tile, size_t k) {
@@ -536,8 +598,13 @@ void ObjectPass::askFooting(const Kind& kind, Places& places) const {
   std::vector<Cell> cells;
   for (const Cell& at : places.cellsOf(left))
     for (int64_t n = 0; n < kPoints; ++n)
-      cells.push_back({at.x + (n % 3 - 1) * footing.radius, at.z + (n / 3 - 1) * footing.radius});
-  const std::vector<float> heights = plan_.parts().land->heightsOf(cells);
+      cells.push_back({at.x + (n % 3 - 1) * footing.radius,
+          at.z + (places.plane ? 0 : (n / 3 - 1) * footing.radius)});
+  std::vector<float> heights;
+  if (plan_.level())
+    for (const Cell& cell : cells) heights.push_back(plan_.level()->heightAt(cell));
+  else
+    heights = plan_.parts().land->heightsOf(cells);
   for (size_t k = 0; k < left.size(); ++k) {
     const auto first = heights.begin() + static_cast<ptrdiff_t>(k) * kPoints;
     const auto [low, high] = std::minmax_element(first, first + kPoints);
@@ -598,6 +665,7 @@ PlacedObject ObjectPass::objectOf(const Kind& kind, const Judged& one) const {
   out.cell = at.cell;
   out.y = one.y;
   out.turn = static_cast<uint8_t>(combine(at.hash, kTurnSalt) >> 62);
+  out.mirrored = combine(at.hash, kMirrorSalt) >> 63 != 0;
   const auto& what = kind.recipe.what;
   if (what.empty()) return out;
   double left = static_cast<double>(combine(at.hash, kChoiceSalt) >> 11) * 0x1p-53 * kind.weights;

@@ -27,12 +27,14 @@ class GroundSampler;  // world/ground_sampler.h
 enum class Refusal : uint8_t {
   None,
   Bounds,  ///< Of one in every square: beyond the bounds.
+  Solid,   ///< Of a level: in a wall, or on a place that has to be there.
   Apart,   ///< An earlier kind stands too near.
   Beside,  ///< None of an earlier kind stands near.
   Biome,   ///< Fewer are asked for in its biome.
   Water,   ///< Under water.
   Altitude,
   Shore,
+  Wall,  ///< Too near a wall of a level, or too far from one.
   Field,
   Amount,  ///< Fewer are asked for where a field has this value.
   Ground,  ///< Another material, or none at all.
@@ -40,10 +42,10 @@ enum class Refusal : uint8_t {
   Uneven,
   Own  ///< A better one of its own kind stands too near.
 };
-inline constexpr size_t kRefusals = 14;
-/// "", "outside the world", "near another kind", "not by another kind", "biome", "under water",
-/// "altitude", "distance from water", "field", "amount", "ground", "slope", "uneven ground", "near
-/// its own kind".
+inline constexpr size_t kRefusals = 16;
+/// "", "outside the world", "in a wall", "near another kind", "not by another kind", "biome",
+/// "under water", "altitude", "distance from water", "distance from a wall", "field", "amount",
+/// "ground", "slope", "uneven ground", "near its own kind".
 const char* refusalName(Refusal refusal);
 
 /// A candidate of a kind and what became of it.
@@ -62,6 +64,10 @@ struct MustHave {
 
 /// Ids of an object's kind, and of what was drawn of it; empty: the kind itself.
 std::pair<std::string, std::string> namesOf(const Recipe& recipe, const PlacedObject& object);
+/// What it is made of; nullptr: it has no cells.
+const ObjectPiece* pieceOf(const Recipe& recipe, const PlacedObject& object);
+/// Those of its kind, and of what was drawn in place of those of the same name.
+std::vector<ObjectAttribute> attributesOf(const Recipe& recipe, const PlacedObject& object);
 /// What people call it: the name of what was drawn, or of the kind.
 std::string titleOf(const Recipe& recipe, const PlacedObject& object);
 
@@ -107,6 +113,8 @@ class ObjectPass {
   int64_t reach(size_t kind) const;
   /// Most bytes that are in use while those of a chunk are found, apart from what is remembered.
   static constexpr uint64_t kWork = uint64_t{1} << 20;
+  /// What is known of the ground that they stand on.
+  const ObjectGround& ground() const { return ground_; }
   /// Bytes that are remembered.
   uint64_t bytes() const { return judgedTiles_.bytes() + placedTiles_.bytes() + ground_.bytes(); }
 
@@ -143,6 +151,8 @@ class ObjectPass {
   bool askOthers(const Kind& kind, const Rect& cells, std::vector<Judged>& list, Work& work) const;
   void askGround(const Kind& kind, Places& places) const;
   void askLand(const Kind& kind, Places& places) const;
+  /// Of levels: whether it is open, and how far a wall is.
+  void askFloor(const Kind& kind, Places& places) const;
   /// judge(place in the list, value of a field there): what refuses it, of each that is left.
   template <class Judge>
   void askField(const Field& field, Places& places, Judge&& judge) const;

@@ -1,6 +1,7 @@
 #include "world/world.h"
 
 #include <algorithm>
+#include <tuple>
 
 #include "base/fp_state.h"
 #include "cave/caves.h"
@@ -16,7 +17,8 @@ World::World(Recipe recipe, WorldParts parts, const Kernels& kernels, const Memo
       crop_(*this),
       columns_(*this, editPass_),
       ground_(*this, columns_, memo),
-      objects_(*this, columns_, ground_, memo) {}
+      objects_(*this, columns_, ground_, memo),
+      objectCells_(*this, objects_) {}
 
 uint64_t World::largestChunkBytes() const {
   return ChunkMaker(*this).largestBytes();
@@ -50,7 +52,16 @@ Status World::sample(const SampleGrid& grid, const Land& asked, const std::stop_
 
 Status World::sampleUnbounded(
     const SampleGrid& grid, const Land& asked, const std::stop_token& stop) const {
-  if (!blocks() || !asked.materials) return columns_.sample(grid, asked, stop);
+  if (!blocks() || !asked.materials) {
+    if (Status made = columns_.sample(grid, asked, stop); !made) return made;
+    if (!asked.materials || asked.ground || !objectCells_.any(grid.step)) return done();
+    StageClock clock(asked.times);
+    const ptrdiff_t stride = asked.stride == 0 ? grid.width : asked.stride;
+    if (Status made = objectCells_.apply(grid, asked.materials, stride, stop); !made) return made;
+    editPass_.apply(grid, asked.materials, stride);
+    clock.stop(StageId::Objects);
+    return done();
+  }
   Land land = asked;
   if (land.stride == 0) land.stride = grid.width;
   const auto room = static_cast<size_t>(land.stride) * static_cast<size_t>(grid.length);
@@ -82,6 +93,11 @@ Status World::sampleUnbounded(
     if (!fresh.empty()) columns.levels = fresh.data();
     lookDown(kernels(), columns, land.materials + row);
   }
+  clock.stop(StageId::Strata);
+  if (objectCells_.any(grid.step)) {
+    if (Status made = lookDownOnObjects(grid, land, stop); !made) return made;
+    clock.stop(StageId::Objects);
+  }
   for (const Cell cell : editPass_.columnsIn(grid)) {
     if (stop.stop_requested()) return cancelled();
     land.materials[(cell.z - grid.z) / grid.step * land.stride + (cell.x - grid.x) / grid.step] =
@@ -100,7 +116,18 @@ CellValue World::at(Cell cell) const {
         biomes() ? &value.biome : nullptr};
     column.levels = &fresh;
     lookDown(plainKernels(), column, &value.material);
-    if (!editPass_.columnsIn({cell.x, cell.z, 1, 1, 1}).empty()) value.material = topOf(cell);
+    const SampleGrid here{cell.x, cell.z, 1, 1, 1};
+    Land land;
+    land.heights = &value.height;
+    land.materials = &value.material;
+    land.stride = 1;
+    // Nobody stops it.
+    if (objectCells_.any()) std::ignore = lookDownOnObjects(here, land, {});
+    if (!editPass_.columnsIn(here).empty()) value.material = topOf(cell);
+  } else if (objectCells_.any()) {
+    const SampleGrid here{cell.x, cell.z, 1, 1, 1};
+    std::ignore = objectCells_.apply(here, &value.material, 1);  // Nobody stops it.
+    editPass_.apply(here, &value.material, 1);
   }
   if (crop_.holds(cell)) return value;
   value.material = kOutside;
@@ -111,6 +138,11 @@ CellValue World::at(Cell cell) const {
 void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
     MaterialIndex* materials) const {
   columns_.scattered(count, cells, heights, biomes, materials, Accuracy::Approximate);
+  for (int i = 0; level() && objectCells_.any() && i < count; ++i) {
+    const SampleGrid here{cells[i].x, cells[i].z, 1, 1, 1};
+    std::ignore = objectCells_.apply(here, materials + i, 1);  // Nobody stops it.
+    editPass_.apply(here, materials + i, 1);
+  }
   if (!blocks()) return;
   const FpState fp;
   const auto room = static_cast<size_t>(count);
@@ -142,6 +174,42 @@ void World::lookDown(
     if (open[i] && caves()->isGround(materials[i])) materials[i] = topOf(cells[i]);
 }
 
+Status World::lookDownOnObjects(
+    const SampleGrid& grid, const Land& land, const std::stop_token& stop) const {
+  constexpr int32_t kRows = 64;  // At a time, so that little is held.
+  const AxisBounds range = vertical();
+  for (int32_t j = 0; j < grid.length; j += kRows) {
+    const int64_t rows = std::min(kRows, grid.length - j);
+    const Rect cells{grid.x, grid.z + j * grid.step, (grid.width - 1) * grid.step + 1,
+        (rows - 1) * grid.step + 1};
+    const auto claims = objectCells_.claims(cells, range.min, range.min + range.extent, stop);
+    if (!claims) return cancelled();
+    for (size_t n = 0; n < claims->size();) {
+      const Cell cell = (*claims)[n].cell;
+      size_t end = n + 1;
+      while (end < claims->size() && (*claims)[end].cell == cell) ++end;
+      const int64_t first = (*claims)[n].y, highest = (*claims)[end - 1].y;
+      n = end;
+      const int64_t i = (cell.x - grid.x) / grid.step, k = (cell.z - grid.z) / grid.step;
+      if (i * grid.step != cell.x - grid.x || k * grid.step != cell.z - grid.z) continue;
+      const ptrdiff_t at = k * land.stride + i;
+      // From whatever lies highest down to the lowest that an object may have taken.
+      const int64_t top = std::min(
+          range.min + range.extent, std::max(highest + 1, blocks()->openFrom(land.heights[at])));
+      std::vector<MaterialIndex> column(static_cast<size_t>(top - first));
+      const BlockLevels levels{first, static_cast<int32_t>(top - first), 1};
+      if (Status made = ground_.fill(1, &cell, levels, column.data(), nullptr, stop); !made)
+        return made;
+      if (Status made = objectCells_.apply(1, &cell, levels, column.data(), stop); !made)
+        return made;
+      const auto seen =
+          std::find_if(column.rbegin(), column.rend(), [](MaterialIndex m) { return m < kOpen; });
+      land.materials[at] = seen != column.rend() ? *seen : topOf(cell);
+    }
+  }
+  return done();
+}
+
 MaterialIndex World::topOf(Cell cell) const {
   const AxisBounds range = vertical();
   constexpr int32_t kLevels = 32;
@@ -161,6 +229,11 @@ MaterialIndex World::topOf(Cell cell) const {
 Status World::sampleBlocksUnbounded(const SampleBlock& block, MaterialIndex* blocks,
     const std::stop_token& stop, StageTimes* times) const {
   if (Status made = ground_.fill(block, blocks, stop, times); !made) return made;
+  if (objectCells_.any(block.step)) {
+    StageClock clock(times);
+    if (Status made = objectCells_.apply(block, blocks, stop); !made) return made;
+    clock.stop(StageId::Objects);
+  }
   editPass_.apply(block, blocks);
   return done();
 }
@@ -175,6 +248,7 @@ Status World::sampleBlocks(const SampleBlock& block, MaterialIndex* blocks,
 Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& levels,
     MaterialIndex* blocks, float* heights, const std::stop_token& stop) const {
   if (Status made = ground_.fill(columns, cells, levels, blocks, heights, stop); !made) return made;
+  if (Status made = objectCells_.apply(columns, cells, levels, blocks, stop); !made) return made;
   for (int i = 0; i < columns; ++i)
     editPass_.apply(cells[i], levels, blocks + i, static_cast<size_t>(columns));
   crop_.apply(columns, cells, levels, blocks);
@@ -183,8 +257,17 @@ Status World::sampleColumns(int columns, const Cell* cells, const BlockLevels& l
 
 BlockValue World::blockAt(Cell cell, int64_t y) const {
   BlockValue out = ground_.at(cell, y);
+  out.made = out.material;
+  if (blocks() && objectCells_.any())
+    if (const auto claims = objectCells_.claims({cell.x, cell.z, 1, 1}, y, y + 1))
+      if (const CellClaim* won =
+              objectCells_.winner(claims->data(), claims->data() + claims->size(), out.material)) {
+        out.object = *won;
+        out.material = won->material;
+      }
   if (const auto edited = editPass_.at(cell, y); edited && blocks()) {
     out.generated = out.material;
+    out.object.reset();
     out.material = *edited;
     out.edited = true;
   }

@@ -9,6 +9,7 @@
 #include "world/crop.h"
 #include "world/edit_pass.h"
 #include "world/ground_sampler.h"
+#include "world/object_cells.h"
 #include "world/object_pass.h"
 #include "world/plan.h"
 
@@ -28,6 +29,7 @@ class World final : public WorldPlan {
   const GroundSampler& ground() const { return ground_; }
   const EditPass& editPass() const { return editPass_; }
   const ObjectPass& objects() const { return objects_; }
+  const ObjectCells& objectCells() const { return objectCells_; }
 
   uint64_t largestChunkBytes() const override;
   uint64_t workBytes() const override;
@@ -44,7 +46,7 @@ class World final : public WorldPlan {
   /// One cell, by the plain scalar code.
   CellValue at(Cell cell) const;
   /// Height, biome and material of scattered cells, as if the world had no bounds; what is found by
-  /// looking around may be approximate.
+  /// looking around may be approximate, and but for levels objects are left out.
   void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
       MaterialIndex* materials) const;
 
@@ -71,12 +73,16 @@ class World final : public WorldPlan {
       const Kernels& kernels, const BlockColumns& columns, MaterialIndex* materials) const;
   /// The uppermost block of a column that holds anything; kOpen: none.
   MaterialIndex topOf(Cell cell) const;
+  /// Puts the cells of objects into what is seen of a grid from above. REQUIRES: blocks().
+  Status lookDownOnObjects(
+      const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
 
   EditPass editPass_;
   Crop crop_;
   ColumnSampler columns_;
   GroundSampler ground_;
   ObjectPass objects_;
+  ObjectCells objectCells_;
 };
 
 }  // namespace acre

@@ -1,0 +1,165 @@
+#include "audit/object_checks.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <set>
+
+#include "cave/level_stage.h"
+#include "recipe/limits.h"
+#include "world/world.h"
+
+namespace acre {
+namespace {
+
+/// Cells a side of what is looked at about the origin.
+constexpr int64_t kLookedAt = 256;
+/// Claims that say something.
+constexpr size_t kEnough = 50;
+
+struct Claimed {
+  size_t claims = 0, hold = 0;
+};
+
+/// By kind; nothing when stopped.
+std::optional<std::vector<Claimed>> claimsByKind(const World& world, const std::stop_token& stop) {
+  std::vector<Claimed> out(world.recipe().objects->kinds.size());
+  const Rect cells =
+      intersection({-kLookedAt / 2, -kLookedAt / 2, kLookedAt, kLookedAt}, world.bounds());
+  if (cells.empty()) return out;
+  const bool blocks = world.layout().blocks();
+  const AxisBounds range = blocks ? world.vertical() : AxisBounds{0, 1};
+  const auto claims = world.objectCells().claims(cells, range.min, range.min + range.extent, stop);
+  if (!claims) return {};
+  std::vector<Cell> columns;
+  for (const CellClaim& claim : *claims)
+    if (columns.empty() || columns.back() != claim.cell) columns.push_back(claim.cell);
+  std::vector<float> heights(columns.size());
+  std::vector<BiomeIndex> biomes(columns.size());
+  std::vector<WaterAt> waters(columns.size());
+  std::vector<MaterialIndex> made(columns.size());
+  if (!blocks)
+    world.columns().generated(static_cast<int>(columns.size()), columns.data(), heights.data(),
+        biomes.data(), made.data(), waters.data(), nullptr);
+  size_t column = 0;
+  for (const CellClaim& claim : *claims) {
+    if (stop.stop_requested()) return {};
+    while (columns[column] != claim.cell) ++column;
+    MaterialIndex there = made[column];
+    if (blocks && !world.ground().fill(1, &claim.cell, {claim.y, 1, 1}, &there)) return {};
+    ++out[claim.kind].claims;
+    out[claim.kind].hold += world.objectCells().winner(&claim, &claim + 1, there) != nullptr;
+  }
+  return out;
+}
+
+void checkWidths(const Recipe& recipe, std::vector<Check>& out) {
+  for (size_t k = 0; k < recipe.objects->kinds.size(); ++k) {
+    const ObjectKind& kind = recipe.objects->kinds[k];
+    if (!kind.on || kind.must) continue;
+    for (const ObjectPiece& piece : recipe.objects->pieces) {
+      const bool used =
+          kind.piece == piece.id || std::any_of(kind.what.begin(), kind.what.end(),
+                                        [&](const ObjectChoice& c) { return c.piece == piece.id; });
+      if (!used || piece.cover) continue;
+      const auto& rows = piece.layers[0].rows;
+      const auto wide = static_cast<int32_t>(std::max(rows.size(), rows[0].size()));
+      if (wide <= kind.distance) continue;
+      out.push_back({"overlapping-pieces",
+          fmt::format("{}: \"{}\" is {} cells wide, and {} cells lie between two of them",
+              kind.name, piece.name, wide, kind.distance),
+          StageId::Objects, fmt::format("/objects/kinds/{}/distance", k), kind.id,
+          "keep as many cells apart",
+          [id = kind.id, wide](Recipe& r) {
+            for (ObjectKind& of : r.objects->kinds)
+              if (of.id == id)
+                of.distance = std::min(wide, static_cast<int32_t>(limits::objectDistance.high));
+          },
+          {}});
+      break;
+    }
+  }
+}
+
+/// Which cells of a floor are walked to from its first place; closed: those that cannot be entered.
+std::set<std::pair<int64_t, int64_t>> walked(
+    const LevelStage& level, const std::set<std::pair<int64_t, int64_t>>& closed) {
+  std::set<std::pair<int64_t, int64_t>> met;
+  if (level.floor().places.empty()) return met;
+  std::vector<Cell> next = {level.cellOf(level.floor().places.front())};
+  met.insert({next[0].x, next[0].z});
+  while (!next.empty()) {
+    const Cell at = next.back();
+    next.pop_back();
+    for (const auto& [dx, dz] : {std::pair(1, 0), {-1, 0}, {0, 1}, {0, -1}}) {
+      const Cell to{at.x + dx, at.z + dz};
+      if (level.isOpen(to) && !closed.contains({to.x, to.z}) && met.insert({to.x, to.z}).second)
+        next.push_back(to);
+    }
+  }
+  return met;
+}
+
+bool checkWays(const World& world, const std::stop_token& stop, std::vector<Check>& out) {
+  const LevelStage* level = world.level();
+  if (!level || level->floor().places.empty()) return true;
+  const auto claims = world.objectCells().claims(world.bounds(), 0, 1, stop);
+  if (!claims) return false;
+  const Recipe& recipe = world.recipe();
+  std::vector<std::set<std::pair<int64_t, int64_t>>> closed(recipe.objects->kinds.size());
+  std::set<std::pair<int64_t, int64_t>> all;
+  for (const CellClaim& claim : *claims) {
+    const Material* material = world.catalogue().material(claim.material);
+    if (!material || material->state != MaterialState::Solid) continue;
+    if (!level->isOpen(claim.cell) || level->placeAt(claim.cell) >= 0) continue;
+    closed[claim.kind].insert({claim.cell.x, claim.cell.z});
+    all.insert({claim.cell.x, claim.cell.z});
+  }
+  if (all.empty()) return true;
+  const auto before = walked(*level, {}), after = walked(*level, all);
+  for (const FoundPlace& place : level->floor().places) {
+    const Cell cell = level->cellOf(place);
+    const std::pair at(cell.x, cell.z);
+    if (!before.contains(at) || after.contains(at)) continue;
+    // The kind that alone closes it; else the first of those that do together.
+    size_t kind = 0;
+    while (kind + 1 < closed.size() &&
+           (closed[kind].empty() || walked(*level, closed[kind]).contains(at)))
+      ++kind;
+    if (closed[kind].empty())
+      kind = static_cast<size_t>(std::find_if(closed.begin(), closed.end(), [](const auto& c) {
+        return !c.empty();
+      }) - closed.begin());
+    const LevelPlace& of = recipe.level->places[place.place];
+    out.push_back({"way-blocked",
+        fmt::format("{} stands in the only way to {}", recipe.objects->kinds[kind].name, of.name),
+        StageId::Objects, fmt::format("/objects/kinds/{}", kind), recipe.objects->kinds[kind].id,
+        "switch it off",
+        [id = recipe.objects->kinds[kind].id](Recipe& r) {
+          for (ObjectKind& one : r.objects->kinds)
+            if (one.id == id) one.on = false;
+        },
+        cell});
+  }
+  return true;
+}
+
+}  // namespace
+
+bool checkPieces(const World& world, const std::stop_token& stop, std::vector<Check>& out) {
+  if (!world.objectCells().any()) return true;
+  const Recipe& recipe = world.recipe();
+  const auto claimed = claimsByKind(world, stop);
+  if (!claimed) return false;
+  for (size_t k = 0; k < claimed->size(); ++k)
+    if ((*claimed)[k].claims >= kEnough && (*claimed)[k].hold == 0)
+      out.push_back({"never-free",
+          fmt::format("{}: none of {} cells of its piece is free where they would lie",
+              recipe.objects->kinds[k].name, (*claimed)[k].claims),
+          StageId::Objects, fmt::format("/objects/kinds/{}/piece", k), recipe.objects->kinds[k].id,
+          {}, {}, {}});
+  checkWidths(recipe, out);
+  return checkWays(world, stop, out);
+}
+
+}  // namespace acre

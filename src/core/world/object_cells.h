@@ -1,0 +1,70 @@
+/// The cells that objects are made of, in what the stages made.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <stop_token>
+#include <vector>
+
+#include "base/result.h"
+#include "object/piece.h"
+#include "world/cell_claim.h"
+#include "world/object_pass.h"
+
+namespace acre {
+
+/// Pulled from wherever cells are asked for: an object is whole whatever parts the world is cut
+/// into. Immutable and thread-safe.
+class ObjectCells {
+ public:
+  /// Coarsest samples that know of pieces; beyond, objects are signs.
+  static constexpr int64_t kExactStep = 4;
+
+  /// Both there for as long as this is.
+  ObjectCells(const WorldPlan& plan, const ObjectPass& objects);
+
+  /// Some object has cells that samples so many cells apart know of.
+  bool any(int64_t step = 1) const { return !kinds_.empty() && step <= kExactStep; }
+  /// Cells that any of them reaches from its object along x or z.
+  int64_t reach() const { return reach_; }
+
+  /// Claims on the cells of a rectangle, by z, x and y, the best of a cell first, whether they hold
+  /// or not. In worlds of blocks those of the levels from low up to, and not at, high. Nothing when
+  /// stopped.
+  std::optional<std::vector<CellClaim>> claims(
+      const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop = {}) const;
+  /// That which has a cell, of those on it, by what the stages made there; nullptr: none.
+  const CellClaim* winner(const CellClaim* first, const CellClaim* last, MaterialIndex made) const;
+  /// Objects that have a claim there, by kind, then z, then x.
+  std::optional<std::vector<PlacedObject>> reaching(
+      const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop = {}) const;
+
+  // Into what the stages made: worlds of columns, ...
+  Status apply(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride,
+      const std::stop_token& stop = {}) const;
+  // ... and worlds of blocks: a regular block, or y = levels.first + j * levels.step of scattered
+  // columns at blocks[j * columns + i].
+  Status apply(
+      const SampleBlock& block, MaterialIndex* blocks, const std::stop_token& stop = {}) const;
+  Status apply(int columns, const Cell* cells, const BlockLevels& levels, MaterialIndex* blocks,
+      const std::stop_token& stop = {}) const;
+
+ private:
+  struct Kind {
+    size_t kind;                                       ///< In the recipe.
+    std::vector<std::shared_ptr<const Piece>> pieces;  ///< By choice; else the one of the kind.
+    int64_t reach = 0;
+  };
+  const Piece* pieceOf(const Kind& kind, const PlacedObject& object) const;
+  /// Calls visit(object, claim) with all of a rectangle. False when stopped.
+  template <class Visit>
+  bool each(const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop,
+      Visit&& visit) const;
+
+  const WorldPlan& plan_;
+  const ObjectPass& objects_;
+  std::vector<Kind> kinds_;
+  int64_t reach_ = 0;
+};
+
+}  // namespace acre
