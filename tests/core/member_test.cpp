@@ -309,6 +309,16 @@ Recipe strewn(Recipe r) {
   ObjectKind well = first;
   well.id = "well";
   well.must.emplace();
+  ObjectPiece heap;
+  heap.id = heap.name = "heap";
+  heap.layers = {{{"#.", "##"}}};
+  heap.signs = {{"#", r.materials[0].id}};
+  heap.anchor = PieceAnchor{0, 1};
+  heap.over = {r.materials[1].id};
+  r.objects->pieces = {heap};
+  well.piece = "heap";
+  second.what[0].piece = "heap";
+  second.what[0].attributes = well.attributes = {{"heavy", "yes"}};
   r.objects->kinds = {first, other, second, well};
   return r;
 }
@@ -475,16 +485,16 @@ class MemberTest : public QObject {
   static bool isOfObjects(const std::string& member) {
     static const QRegularExpression objects(QRegularExpression::anchoredPattern(
         "(Recipe\\.objects|(Objects|ObjectKind|ObjectApart|ObjectChoice|ObjectFooting|ObjectMust|"
-        "BiomeDensity)\\..*)"));
+        "ObjectPiece|PieceLayer|PieceSign|PieceAnchor|BiomeDensity)\\..*)"));
     return objects.match(QString::fromStdString(member)).hasMatch();
   }
   /// Names, colours and what only says how a world is cut: no stage reads them.
   static bool isForEyes(const std::string& member) {
-    static const QRegularExpression eyes(
-        QRegularExpression::anchoredPattern(".*\\.name|Colour\\..*|.*\\.colour|AxisScale\\.unit.*|"
-                                            "Frame\\.(chunkSize|shape)|Material\\.state|Biome\\."
-                                            "tags|Recipe\\.fillDown|Notes\\..*|Layer\\.note|"
-                                            "ObjectKind\\.(sign|ink)"));
+    static const QRegularExpression eyes(QRegularExpression::anchoredPattern(
+        ".*\\.name|Colour\\..*|.*\\.colour|AxisScale\\.unit.*|"
+        "Frame\\.(chunkSize|shape)|Material\\.state|Biome\\."
+        "tags|Recipe\\.fillDown|Notes\\..*|Layer\\.note|"
+        "ObjectKind\\.(sign|ink)|ObjectAttribute\\..*|.*\\.attributes"));
     return eyes.match(QString::fromStdString(member)).hasMatch();
   }
 };

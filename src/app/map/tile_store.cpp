@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "water/water_stage.h"
+#include "world/world.h"
 
 namespace app {
 namespace {
@@ -142,6 +143,9 @@ acre::Picture TileStore::atOnce(const acre::SampleGrid& grid) const {
   out.beforeWater =
       water && !picture_.ofWater() && grid.step <= acre::WaterStage::kFarthestStep &&
       !water->knows({grid.x, grid.z, grid.width * grid.step, grid.length * grid.step}, grid.step);
+  const bool ofThings =
+      picture_.kind == acre::PictureKind::Composite || picture_.kind == acre::PictureKind::Material;
+  out.beforeObjects = ofThings && world_->objectCells().any(grid.step);
   return out;
 }
 
@@ -179,14 +183,15 @@ void TileStore::requestOverviews() {
 void TileStore::requestTiles() {
   const std::vector<Key> keys = visibleTiles();
   ++clock_;
-  // Tiles that left the view before they were begun are not wanted any more; those whose rivers are
-  // still to come are as if they were not there.
+  // Tiles that left the view before they were begun are not wanted any more; those whose rivers
+  // or objects are still to come are as if they were not there.
   std::erase_if(wanted_, [&](const auto& w) {
     const bool left = std::find(keys.begin(), keys.end(), w.first) == keys.end();
     if (left && current()) tiles_.erase(w.first);
     return left;
   });
-  std::vector<std::pair<Key, acre::SampleGrid>> rivers;  // Found after all ground is there.
+  // Rivers and objects are found after all ground is there.
+  std::vector<std::pair<Key, acre::SampleGrid>> later;
   for (const Key& key : keys) {
     const auto have = tiles_.find(key);
     if (have != tiles_.end() && current()) {
@@ -198,10 +203,11 @@ void TileStore::requestTiles() {
     const acre::SampleGrid grid{
         key.tx * side, key.tz * side, int64_t{1} << key.level, kTile, kTile};
     const acre::Picture first = atOnce(grid);
-    submit(first.beforeWater ? Kind::Ground : Kind::Sharp, key, grid, first);
-    if (first.beforeWater) rivers.emplace_back(key, grid);
+    const bool bare = first.beforeWater || first.beforeObjects;
+    submit(bare ? Kind::Ground : Kind::Sharp, key, grid, first);
+    if (bare) later.emplace_back(key, grid);
   }
-  for (const auto& [key, grid] : rivers) submit(Kind::Sharp, key, grid, picture_);
+  for (const auto& [key, grid] : later) submit(Kind::Sharp, key, grid, picture_);
   evict(keys);
 }
 

@@ -72,9 +72,9 @@ class TileStore : public QObject {
  private:
   struct Job;
   class LatePalette;
-  /// Ground: sharp tiles before the rivers in them are found.
+  /// Ground: sharp tiles before the rivers and objects in them are found.
   enum class Kind { Sharp, Ground, Coarse, Surround };
-  /// What shows at once where rivers are not found yet; the picture itself where they are.
+  /// What shows at once where rivers and objects are not found yet; else the picture itself.
   acre::Picture atOnce(const acre::SampleGrid& grid) const;
   void submit(
       Kind kind, const Key& key, const acre::SampleGrid& grid, const acre::Picture& picture);

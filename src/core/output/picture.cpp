@@ -307,6 +307,7 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
   Land land;
   land.stride = out.stride;
   land.beforeWater = picture.beforeWater;
+  land.beforeObjects = picture.beforeObjects;
   std::vector<BiomeIndex> biomes;
   std::vector<WaterKind> waters;
   std::vector<int32_t> levels;
@@ -530,6 +531,7 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
   float value = 0;
   MaterialIndex thing = 0;
   Picture bare{picture.kind, picture.field, picture.layer, false, 0};
+  bare.beforeObjects = true;
   bare.beforeWater = true;  // Each would pull a network of rivers of its own.
   for (int64_t j = 0; j < sites.rows(); j += std::max<int64_t>(1, sites.rows() / kSide))
     for (int64_t i = 0; i < sites.columns(); i += std::max<int64_t>(1, sites.columns() / kSide)) {

@@ -44,6 +44,7 @@ struct Picture {
   int64_t level = 0;     ///< Slice: the level y.
   /// The land before water is cut into it: what there is at once where rivers are not found yet.
   bool beforeWater = false;
+  bool beforeObjects = false;  ///< The same of the cells of objects.
   bool operator==(const Picture&) const = default;
 
   /// The picture is made of numbers, not of things.

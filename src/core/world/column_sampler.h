@@ -15,9 +15,10 @@ namespace acre {
 /// Where the samples of a grid go; a stride of 0 means the grid's width.
 struct Land : LandOut {
   MaterialIndex* materials = nullptr;
-  float* slopes = nullptr;  ///< Rise per cell, from the heights one cell to either side.
-  bool ground = false;      ///< Materials are those of the ground, under any fresh water.
-  bool generated = false;   ///< They are as before any was changed by hand.
+  float* slopes = nullptr;     ///< Rise per cell, from the heights one cell to either side.
+  bool ground = false;         ///< Materials are those of the ground, under any fresh water.
+  bool generated = false;      ///< They are as before any was changed by hand.
+  bool beforeObjects = false;  ///< They are as if nothing stood there; so too before water.
 };
 
 /// Heights, biomes and materials as if the world had no bounds: the land, the bands, the floor of a

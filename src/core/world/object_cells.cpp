@@ -1,7 +1,6 @@
 #include "world/object_cells.h"
 
 #include <algorithm>
-#include <limits>
 #include <map>
 #include <tuple>
 

@@ -42,24 +42,42 @@ std::vector<GroundTop> ObjectGround::tops(const Rect& cells, float highest) cons
   std::vector<GroundTop> out(count);
   std::vector<MaterialIndex> blocks(count * kLevels);
   size_t left = count;
+  // Few columns reach far down, over water and shafts: these go on alone.
+  constexpr size_t kFew = 8;
+  std::vector<size_t> deep;
+  std::vector<Cell> at;
   for (int64_t top = std::min(range.min + range.extent, plan_.blocks()->openFrom(highest));
        top > range.min && left > 0; top -= kLevels) {
     const int64_t first = std::max(range.min, top - kLevels);
+    const auto levels = static_cast<int32_t>(top - first);
+    const bool few = left * kFew <= count;
+    deep.clear();
+    at.clear();
+    for (size_t n = 0; n < count; ++n) {
+      if (out[n].y != GroundTop::kNone) continue;
+      deep.push_back(n);
+      const auto i = static_cast<int64_t>(n);
+      at.push_back({cells.x + i % cells.width, cells.z + i / cells.width});
+    }
     // Within the limits: whoever asks stands there.
-    std::ignore =
-        blocks_.fill({cells.x, first, cells.z, 1, static_cast<int32_t>(cells.width),
-                         static_cast<int32_t>(top - first), static_cast<int32_t>(cells.length)},
-            blocks.data());
+    std::ignore = few ? blocks_.fill(static_cast<int>(at.size()), at.data(), {first, levels, 1},
+                            blocks.data())
+                      : blocks_.fill({cells.x, first, cells.z, 1, static_cast<int32_t>(cells.width),
+                                         levels, static_cast<int32_t>(cells.length)},
+                            blocks.data());
+    const size_t stride = few ? at.size() : count;
     for (int64_t y = top - 1; y >= first; --y) {
-      const MaterialIndex* level = blocks.data() + static_cast<size_t>(y - first) * count;
-      for (size_t n = 0; n < count; ++n) {
-        if (out[n].y != GroundTop::kNone || level[n] == kOpen) continue;
-        if (plan_.blocks()->isLiquid(level[n])) {
-          out[n].wet = true;
+      const MaterialIndex* level = blocks.data() + static_cast<size_t>(y - first) * stride;
+      for (size_t k = 0; k < deep.size(); ++k) {
+        GroundTop& found = out[deep[k]];
+        const MaterialIndex block = level[few ? k : deep[k]];
+        if (found.y != GroundTop::kNone || block == kOpen) continue;
+        if (plan_.blocks()->isLiquid(block)) {
+          found.wet = true;
           continue;
         }
-        out[n].y = y + 1;
-        out[n].material = level[n];
+        found.y = y + 1;
+        found.material = block;
         --left;
       }
     }

@@ -52,9 +52,10 @@ Status World::sample(const SampleGrid& grid, const Land& asked, const std::stop_
 
 Status World::sampleUnbounded(
     const SampleGrid& grid, const Land& asked, const std::stop_token& stop) const {
+  const bool shows = !asked.beforeObjects && !asked.beforeWater && objectCells_.any(grid.step);
   if (!blocks() || !asked.materials) {
     if (Status made = columns_.sample(grid, asked, stop); !made) return made;
-    if (!asked.materials || asked.ground || !objectCells_.any(grid.step)) return done();
+    if (!asked.materials || asked.ground || !shows) return done();
     StageClock clock(asked.times);
     const ptrdiff_t stride = asked.stride == 0 ? grid.width : asked.stride;
     if (Status made = objectCells_.apply(grid, asked.materials, stride, stop); !made) return made;
@@ -94,7 +95,7 @@ Status World::sampleUnbounded(
     lookDown(kernels(), columns, land.materials + row);
   }
   clock.stop(StageId::Strata);
-  if (objectCells_.any(grid.step)) {
+  if (shows) {
     if (Status made = lookDownOnObjects(grid, land, stop); !made) return made;
     clock.stop(StageId::Objects);
   }
