@@ -83,7 +83,7 @@ class CommandTest : public QObject {
         census["level"]["visited"].get<double>() * 20 < census["level"]["ofCells"].get<double>());
     QVERIFY(command({"census", "underkiln"}).out.find("% open in 1 piece,") != std::string::npos);
     const auto places = nlohmann::json::parse(command({"find", "underkiln", "--json"}).out);
-    QCOMPARE(places["places"].size(), size_t{3});
+    QCOMPARE(places["places"].size(), size_t{4});
     QVERIFY(places["courses"].empty());
     const char* brooks =
         R"(/level/processes=[{"id":"brooks","name":"Brooks","kind":"courses","count":3}])";
@@ -529,10 +529,8 @@ class CommandTest : public QObject {
   }
 
   void traverseTellsWhatIsNeededNearer() {
-    const std::string one =
-        R"(/objects/kinds=[{"id":"stone","name":"Stone","density":4,"distance":5}])";
-    const Outcome run = command({"traverse", "first-steps", "--seconds", "0.3", "--view", "96",
-        "--collision", "32", "--objects", "64", "--set", one});
+    const Outcome run = command({"traverse", "saltfen-reach", "--seconds", "0.3", "--view", "96",
+        "--collision", "32", "--objects", "64", "--set", "/rivers/on=false"});
     QVERIFY2(run.code == 0, run.err.c_str());
     QVERIFY2(run.out.find("collision, worst") != std::string::npos, run.out.c_str());
     QVERIFY(run.out.find("objects within 64 cells") != std::string::npos);
