@@ -46,7 +46,7 @@ libs=$root/usr/lib/aarch64-linux-gnu
 qemu-aarch64 -cpu cortex-a72 -L /usr/aarch64-linux-gnu -E "LD_LIBRARY_PATH=$libs:$root/lib/aarch64-linux-gnu:/usr/aarch64-linux-gnu/lib" \
   "$folder/build/tests/cross/acre_fingerprint" $size > "$folder/aarch64$size.txt"
 diff "$folder/native$size.txt" "$folder/aarch64$size.txt"
-# And both are the fingerprints of record; a small run takes the wet demos without their water.
+# And both are the fingerprints of record; a small run takes the demos without their water and objects.
 golden=$source/tests/golden
 records=$(cat "$golden/fingerprints.txt")
 [ -z "$size" ] || records=$(awk 'NR == FNR { dry[$1] = $0; next } { print $1 in dry ? dry[$1] : $0 }' \

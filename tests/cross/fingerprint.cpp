@@ -25,19 +25,19 @@ int main(int argc, char** argv) {
   for (const acre::Demo& demo : acre::demos()) {
     auto recipe = acre::loadRecipe(demo.name);
     if (!recipe) return 2;
-    // Every way of asking finds a network of its own: an emulated machine finds one, and proves the
-    // rest without water.
-    std::string wet;
-    if (small && takesPart(*recipe, acre::StageId::Water)) {
+    // Every way of asking finds a network of rivers and settles objects of its own: an emulated
+    // machine finds them once, and proves the rest without.
+    std::string whole;
+    if (small &&
+        (takesPart(*recipe, acre::StageId::Water) || takesPart(*recipe, acre::StageId::Objects))) {
       const auto engine = acre::Engine::create({});
       if (!engine) return 2;
       const auto world = (*engine)->compile(*recipe);
       if (!world) return 2;
       const auto hash = acre::areaHash(**world, {-16, 130, 12, 12});
       if (!hash) return 2;
-      wet = " " + hash->hex();
-      recipe->rivers->on = false;
-      recipe->objects->on = false;
+      whole = " " + hash->hex();
+      recipe->rivers->on = recipe->objects->on = false;
     }
     acre::ProofOptions options;
     options.side = small ? 12 : 24;
@@ -51,7 +51,7 @@ int main(int argc, char** argv) {
     }
     if (!proof->holds()) std::fprintf(stderr, "%s\n", acre::proofText(*proof).c_str());
     holds = holds && proof->holds();
-    std::printf("%s %s%s", demo.name.c_str(), proof->world.hex().c_str(), wet.c_str());
+    std::printf("%s %s%s", demo.name.c_str(), proof->world.hex().c_str(), whole.c_str());
     for (const acre::Digest& area : proof->areaHashes) std::printf(" %s", area.hex().c_str());
     std::printf("\n");
   }
