@@ -14,21 +14,23 @@ case "$what" in
 esac
 scripts/packages.sh test
 jobs=$(nproc)
+# What steps aside in the window, to nice 10, is not to wait for other tests: all of them go as low.
+low="nice -n 10"
 if [ "$what" != sanitizers ]; then
   scripts/build.sh check 1500 22
   case "$what" in
-    quick) ctest --preset check -j "$jobs" -L quick ;;
-    usual) ctest --preset check -j "$jobs" ;;
+    quick) $low ctest --preset check -j "$jobs" -L quick ;;
+    usual) $low ctest --preset check -j "$jobs" ;;
     all)
       scripts/build.sh check 1500 6 headers
-      ctest --preset check -j "$jobs"
-      ctest --preset long -j "$jobs"
+      $low ctest --preset check -j "$jobs"
+      $low ctest --preset long -j "$jobs"
       ;;
   esac
 fi
 if [ "$what" = all ] || [ "$what" = sanitizers ]; then
   for preset in asan tsan; do
     scripts/build.sh "$preset" 4000 40
-    ctest --preset "$preset" -j "$jobs"
+    $low ctest --preset "$preset" -j "$jobs"
   done
 fi

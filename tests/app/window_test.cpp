@@ -857,7 +857,7 @@ class WindowTest : public QObject {
     QCOMPARE(recipe().bands[0].material, std::string("unassigned"));
     settle();
     child<QPushButton>("strata.addMaterial")->click();
-    QCOMPARE(recipe().materials.size(), size_t{16});
+    QCOMPARE(recipe().materials.size(), size_t{17});
     QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     QVERIFY(!child<QToolButton>("material.heath.delete")->isEnabled());
     QVERIFY(child<QToolButton>("material.deep-water.delete")->isEnabled());

@@ -1042,7 +1042,7 @@ class CommandTest : public QObject {
     const Outcome words = command({"plumb", "swallet-edge", "--at", "10,10", "--y", "-90"});
     QVERIFY2(words.out.find(" or more") != std::string::npos, words.out.c_str());
     const std::vector<std::string> hollow = {"plumb", "swallet-edge", "--at", "10,10", "--y", "-20",
-        "--set",
+        "--set", "/objects={}", "--set",
         R"(/caves={"voids":[{"id":"all","noise":{"kind":"value","width":40},"low":-2,"high":2}]})"};
     std::vector<std::string> asJson = hollow;
     asJson.push_back("--json");

@@ -160,6 +160,7 @@ std::vector<std::string> wordsOf(const Recipe& r) {
   for (const Biome& b : r.biomes.list) out.push_back(b.id);
   for (const Slice& s : r.biomes.slices) out.push_back(s.id);
   for (const LevelPlace& p : r.level->places) out.push_back(p.id);
+  for (const LevelProcess& p : r.level->processes) out.push_back(p.id);
   for (const ObjectKind& k : r.objects->kinds) out.push_back(k.id);
   out.insert(
       out.end(), {"temperature", "moisture", "", "a", "b", "##\n..\n", "b.png", "room-2.txt"});
@@ -279,7 +280,10 @@ Recipe blocks() {
   caves.voids = {{"a", true, {noise(26), -0.12, 0.12}, NoiseBand{noise(30), -0.1, 0.2},
                      {{0, 0.4}, {20, 1}}, false},
       {"b", true, {noise(50), 0.42, 2}, {}, {}, true}};
-  caves.kinds = {{"one", "One", 2, 20, -0.5, 0.5, r.materials[0].id, r.materials[1].id}};
+  caves.kinds = {{"one", "One", 2, 20, -0.5, 0.5, r.materials[0].id, r.materials[1].id},
+      {"two", "Two", {}, {}, {}, {}, {}, r.materials[2].id}};
+  for (ObjectKind& kind : r.objects->kinds)
+    if (!kind.caves.empty()) kind.caves = {"one"};
   caves.automata = {{"floors", true, false, "B6/S5", 0.5, 3, {-30, -20}},
       {"volume", true, true, "B14-26/S13-26", 0.52, 2, {}, 4, -38, -34}};
   return r;
@@ -320,6 +324,11 @@ Recipe strewn(Recipe r) {
   r.objects->pieces = {heap, spare};
   well.piece = "heap";
   second.what[0].piece = "heap";
+  second.what[0].biomes = {r.biomes.list[0].id};
+  second.what[0].floors = {1.0, 30.0};
+  second.what[0].field = kHeightsId;
+  second.what[0].within = {-40.0, 40.0};
+  if (!r.caves->kinds.empty()) other.caves = {r.caves->kinds[0].id};
   second.what[0].attributes = well.attributes = {{"heavy", "yes"}};
   r.objects->kinds = {first, other, second, well};
   return r;
@@ -343,6 +352,7 @@ Recipe floorOf(const std::string& folder) {
   LevelRooms rooms;
   rooms.pieces = {{"cell", "#####\n#ab..\n#####\n", "", 2}, {"nook", "", "room.txt", 1}};
   r.level->processes.insert(r.level->processes.begin() + 1, {"walls", "Walls", true, walls});
+  r.objects->kinds[0].noise = ObjectNoise{"walls", {-1.0, 2.0}};
   r.level->processes.insert(r.level->processes.begin() + 2, {"cells", "Cells", true, rooms});
   for (const auto& what : {LevelProcess{"fill", "Fill", true, FilledAutomaton{}},
            LevelProcess{"dig", "Dig", true, DiggingWalks{}},
@@ -488,6 +498,7 @@ class MemberTest : public QObject {
   static bool isOfObjects(const std::string& member) {
     static const QRegularExpression objects(QRegularExpression::anchoredPattern(
         "(Recipe\\.objects|(Objects|ObjectKind|ObjectApart|ObjectChoice|ObjectFooting|ObjectMust|"
+        "ObjectNoise|"
         "ObjectPiece|PieceLayer|PieceSign|PieceAnchor|BiomeDensity)\\..*)"));
     return objects.match(QString::fromStdString(member)).hasMatch();
   }

@@ -155,12 +155,13 @@ ACRE_MEMBERS(PieceAnchor, x, z)
 ACRE_MEMBERS(ObjectPiece, id, name, layers, signs, anchor, sink, fill, follow, cuts, over, turns,
     mirror, cover)
 ACRE_MEMBERS(ObjectAttribute, name, value)
-ACRE_MEMBERS(ObjectChoice, id, name, weight, piece, attributes)
+ACRE_MEMBERS(ObjectChoice, id, name, weight, piece, attributes, biomes, floors, field, within)
 ACRE_MEMBERS(ObjectFooting, radius, rise)
 ACRE_MEMBERS(ObjectMust, square, forced)
+ACRE_MEMBERS(ObjectNoise, process, within)
 ACRE_MEMBERS(ObjectKind, id, name, on, sign, ink, density, biomes, distance, amount, curve, must,
-    apart, beside, ground, altitude, slope, shore, wall, floors, wet, field, within, footing, piece,
-    what, attributes)
+    apart, beside, stands, caves, ground, altitude, slope, shore, wall, floors, wet, field, within,
+    noise, footing, piece, what, attributes)
 ACRE_MEMBERS(Objects, on, pieces, kinds)
 
 ACRE_MEMBERS(Amount, at, perFloor)

@@ -16,6 +16,7 @@
 #include "output/picture.h"
 #include "recipe/edits.h"
 #include "recipe/json.h"
+#include "recipe/level_recipe.h"
 #include "recipe/water_recipe.h"
 #include "reference/evaluator.h"
 #include "suite.h"
@@ -275,6 +276,82 @@ class ObjectTest : public QObject {
     }
     QCOMPARE(sum, figures.count);
     QVERIFY(std::abs(share - 1) < 1e-9 && figures.biomes.size() > 2);
+  }
+
+  /// A list whose members are drawn by biome, by a field, and by the floor of a level.
+  void theListDiffersByPlace() {
+    Recipe r = loadRecipe("three-fields").value();
+    const std::string first = r.biomes.list[0].id, second = r.biomes.list[1].id;
+    const std::string field = fieldsOf(r)[0]->id;
+    ObjectKind one = kindOf("one", 25, 4);
+    one.what = {{"a", "A", 1}, {"b", "B", 2}, {"c", "C", 3}, {"d", "D", 4}};
+    one.what[0].biomes = {first};
+    one.what[1].biomes = {first, second};
+    one.what[2].field = field;
+    one.what[2].within = {std::nullopt, 2.0};
+    one.what[3].field = field;
+    one.what[3].within = {8.0, std::nullopt};
+    r.objects->kinds = {one};
+    const Rect cells{-100, -100, 200, 200};
+    agreesWithReference(r, cells, 200);
+    const auto world = worldOf(r);
+    reference::Evaluator reference(r);
+    std::map<std::string, int> met;
+    for (const PlacedObject& object : allIn(*world, cells)) {
+      const std::string what = namesOf(r, object).second;
+      const std::string biome = world->catalogue().biomeId(world->at(object.cell).biome);
+      const float value = reference.field(field, object.cell);
+      ++met[what];
+      if (what == "a") QCOMPARE(biome, first);
+      if (what == "b") QVERIFY(biome == first || biome == second);
+      if (what == "c") QVERIFY(value <= 2);
+      if (what == "d") QVERIFY(value >= 8);
+      if (what.empty()) {
+        QVERIFY(biome != first && biome != second && value > 2 && value < 8);
+        QCOMPARE(titleOf(r, object), std::string("one"));
+      }
+    }
+    QVERIFY(met["a"] > 2 && met["b"] > 2 && met["c"] + met["d"] > 2);
+    // What stands there, and where, does not depend on the list.
+    Recipe plainly = r;
+    plainly.objects->kinds[0].what.clear();
+    const auto same = allIn(*worldOf(plainly), cells), listed = allIn(*world, cells);
+    QCOMPARE(same.size(), listed.size());
+    for (size_t n = 0; n < same.size(); ++n) QCOMPARE(same[n].cell, listed[n].cell);
+    for (const int floor : {2, 12}) {
+      Recipe level = loadRecipe("underkiln").value();
+      level.level->floor = floor;
+      level.objects->kinds[0].what.resize(2);
+      level.objects->kinds[0].what[0].floors = {std::nullopt, 8.0};
+      level.objects->kinds[0].what[1].floors = {9.0, std::nullopt};
+      agreesWithReference(level, {-60, -40, 120, 80}, 10);
+      for (const PlacedObject& object : allIn(*worldOf(level), {-60, -40, 120, 80}))
+        if (object.kind == 0) QCOMPARE(object.choice, uint16_t(floor < 9 ? 0 : 1));
+    }
+  }
+
+  /// The noise that made a level's walls, at limits of its own, on every floor.
+  void theNoiseOfWallsDecides() {
+    size_t counts[2] = {};
+    for (const int floor : {1, 7}) {
+      Recipe level = loadRecipe("underkiln").value();
+      level.level->floor = floor;
+      ObjectKind far = kindOf("far", 60, 3);
+      far.noise = ObjectNoise{"pillars", {std::nullopt, -0.1}};
+      ObjectKind near = far;
+      near.id = near.name = "near";
+      near.noise->within = {0.1, std::nullopt};
+      level.objects->kinds = {far, near};
+      const Rect cells{-60, -40, 120, 80};
+      agreesWithReference(level, cells, 20);
+      const auto found = allIn(*worldOf(level), cells);
+      for (const PlacedObject& object : found) ++counts[object.kind];
+      level.objects->kinds[0].noise->within = {};
+      QVERIFY(allIn(*worldOf(level), cells).size() > found.size());
+      level.objects->kinds[0].noise->process = "workings";  // It makes none.
+      QVERIFY(!engineOf()->compile(level).ok());
+    }
+    QVERIFY(counts[0] > 5 && counts[1] > 5);
   }
 
   void itAgreesOnAmountsAndNeighbours() {
@@ -597,6 +674,54 @@ class ObjectTest : public QObject {
     }
     QVERIFY(refused > 0);
     QVERIFY(plumbJson(plumb).find("\"kind\": \"stone\"") != std::string::npos);
+  }
+
+  /// The contest with its own kind, what was drawn, and every condition with what it was judged by.
+  void thePlumbLineTellsTheContest() {
+    Recipe r = busy();
+    ObjectKind thick = kindOf("thick", 80, 5);
+    thick.altitude = {-3.0, 30.0};
+    thick.slope = {std::nullopt, 0.6};
+    thick.field = "patches";
+    thick.within = {-0.5, std::nullopt};
+    thick.what = {{"a", "A", 1}, {"b", "B", 3}};
+    r.objects->kinds = {thick};
+    const auto world = worldOf(r);
+    const Rect cells{0, 0, 60, 60};
+    size_t stood = 0, kept = 0;
+    const auto found = world->objects().judged(0, cells, [&](const Judged& one) {
+      const Plumb plumb = plumbAt(*world, one.at.cell).value();
+      QCOMPARE(plumb.objects.size(), size_t{1});
+      const PlumbObject& of = plumb.objects[0];
+      QVERIFY(of.priority && std::abs(*of.priority - one.at.chance() / 4294967296.0) < 1e-12);
+      for (const PlumbObject::Condition& condition : of.conditions) {
+        const bool holds = condition.value >= condition.from.value_or(-1e9) &&
+                           condition.value <= condition.to.value_or(1e9);
+        // What stands holds all of them; what one refused does not hold that.
+        if (of.refusal.empty()) QVERIFY2(holds, condition.name.c_str());
+        if (of.refusal == condition.name) QVERIFY2(!holds, condition.name.c_str());
+      }
+      QCOMPARE(of.conditions.size(), size_t{3});
+      if (of.refusal.empty()) {
+        ++stood;
+        QVERIFY(of.draw && *of.draw >= 0 && *of.draw < 1);
+        QCOMPARE(of.what, std::string(*of.draw * 4 < 1 ? "a" : "b"));
+        QVERIFY(!of.beatenBy);
+      }
+      if (one.refusal != Refusal::Own) return;
+      ++kept;
+      QVERIFY(of.beatenBy);
+      const int64_t x = of.beatenBy->x - one.at.cell.x, z = of.beatenBy->z - one.at.cell.z;
+      QVERIFY(x * x + z * z < 25);
+      const Plumb other = plumbAt(*world, *of.beatenBy).value();
+      QVERIFY(other.objects[0].refusal.empty() && other.objects[0].beaten > 0);
+    });
+    QVERIFY(found);
+    QVERIFY2(stood > 20 && kept > 10, qPrintable(QStringLiteral("%1 %2").arg(stood).arg(kept)));
+    const PlacedObject one = allIn(*world, cells)[0];
+    const std::string json = plumbJson(plumbAt(*world, one.cell).value());
+    for (const char* key : {"\"priority\"", "\"draw\"", "\"beaten\"", "\"conditions\""})
+      QVERIFY2(json.find(key) != std::string::npos, key);
   }
 
   void mistakesAreFound() {

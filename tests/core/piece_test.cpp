@@ -1,7 +1,10 @@
 // Pieces: the cells that objects are made of, whole across every border.
+#include <QTemporaryDir>
 #include <QtTest>
 #include <algorithm>
 #include <array>
+#include <cstring>
+#include <fstream>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <set>
@@ -14,6 +17,8 @@
 #include "core/object_worlds.h"
 #include "object/piece.h"
 #include "output/chunk_text.h"
+#include "output/piece_files.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/edits.h"
 #include "recipe/json.h"
 #include "recipe/level_recipe.h"
@@ -75,6 +80,41 @@ Recipe furnished(WorldKind world) {
   r.frame.chunkSize = 32;
   r.frame.y = {-40, 72};
   r.frame.shape = ChunkShape::Cubes;
+  return r;
+}
+
+/// Caves of two kinds, with what grows on their floors and hangs from their ceilings.
+Recipe hollow() {
+  Recipe r = furnished(WorldKind::Voxel);
+  NoiseVoid seeps;
+  seeps.id = "seeps";
+  seeps.first.noise.width = 14;
+  seeps.first.low = 0.05;
+  seeps.first.high = 2;
+  r.caves->voids = {seeps};
+  r.caves->kinds = {
+      {"high", "High", {}, 12, {}, {}, "turf", {}}, {"deep", "Deep", {}, {}, {}, {}, {}, "sand"}};
+  ObjectKind moss = kindOf("moss", 60, 2);
+  moss.stands = ObjectStand::CaveFloor;
+  moss.caves = {"high"};
+  moss.wall = {std::nullopt, 2};
+  moss.piece = "leaf";
+  ObjectKind drip = kindOf("drip", 50, 3);
+  drip.stands = ObjectStand::CaveCeiling;
+  drip.altitude = {std::nullopt, 8};
+  drip.piece = "drip";
+  ObjectKind pool = kindOf("pool", 20, 4);
+  pool.stands = ObjectStand::CaveFloor;
+  pool.caves = {"deep"};
+  pool.ground = {"rock"};
+  pool.apart = {{"moss", 3}};
+  pool.wet = true;
+  pool.piece = "pole";
+  r.objects->kinds = {moss, drip, pool};
+  ObjectPiece hanging = pieceOf("drip", {{"..", ".b"}, {"bb", ".b"}, {"bb", "bb"}});
+  hanging.sink = 1;
+  hanging.fill = 2;  // Nothing is filled from a ceiling.
+  r.objects->pieces.push_back(hanging);
   return r;
 }
 
@@ -218,6 +258,81 @@ class PieceTest : public QObject {
             evaluator.evaluate(cell).material);
         QCOMPARE(world->at(cell).material, seen[static_cast<size_t>(n)]);
       }
+  }
+
+  /// On floors and ceilings of caves, by their kinds and walls; from above nothing of it is seen.
+  void theSecondEvaluatorAgreesInCaves() {
+    const Recipe recipe = hollow();
+    const auto world = worldOf(recipe);
+    const Rect cells{-14, -6, 30, 26};
+    reference::Evaluator evaluator(recipe);
+    const auto found = world->objects().in(cells).value();
+    const auto expected = evaluator.objects(cells);
+    QCOMPARE(found.size(), expected.size());
+    std::map<uint16_t, int> kinds;
+    for (size_t n = 0; n < found.size(); ++n) {
+      QCOMPARE(found[n].cell, expected[n].cell);
+      QCOMPARE(found[n].y, expected[n].y);
+      QCOMPARE(found[n].id, expected[n].id);
+      ++kinds[found[n].kind];
+    }
+    QVERIFY2(kinds[0] > 4 && kinds[1] > 4 && kinds[2] > 1,
+        qPrintable(QStringLiteral("%1 %2 %3").arg(kinds[0]).arg(kinds[1]).arg(kinds[2])));
+    const Blocks all = blocksOf(*world, cells);
+    int hanging = 0;
+    for (int64_t z = cells.z + 8; z < cells.z + 20; ++z)
+      for (int64_t x = cells.x + 8; x < cells.x + 20; ++x)
+        for (int64_t y = -30; y < 20; ++y) {
+          const std::string block = evaluator.block({x, z}, y);
+          QCOMPARE(world->catalogue().materialId(all.at(x, y, z)), block);
+          QCOMPARE(world->catalogue().materialId(world->blockAt({x, z}, y).material), block);
+          hanging += block == "brick";
+        }
+    QVERIFY2(hanging > 10, std::to_string(hanging).c_str());
+    // Chunks cut them as they lie, and each is owned by one.
+    std::map<uint64_t, int> owned;
+    for (int64_t cy = world->layout().lowestChunk(0); cy <= world->layout().highestChunk(0); ++cy)
+      for (int64_t n = 0; n < 4; ++n) {
+        const auto made = world->chunk({n % 2 - 1, n / 2 - 1, 0, cy}).value();
+        const Chunk& chunk = *made;
+        const auto blocks = chunk.materials.unpacked();
+        for (int32_t j = 0, at = 0; j < chunk.tall; ++j)
+          for (int64_t z = 0; z < chunk.length; ++z)
+            for (int64_t x = 0; x < chunk.width; ++x, ++at) {
+              const Cell cell{chunk.rect.x + x, chunk.rect.z + z};
+              if (cells.contains(cell))
+                QCOMPARE(blocks[static_cast<size_t>(at)], all.at(cell.x, chunk.y + j, cell.z));
+            }
+        for (const PlacedObject& one : chunk.objects) owned[one.id] += chunk.owns(one);
+      }
+    for (const PlacedObject& one : found)
+      if (intersection(Rect{one.cell.x, one.cell.z, 1, 1}, Rect{-32, -32, 64, 64}).width > 0)
+        QCOMPARE(owned[one.id], 1);
+    // What lies in the ground is not seen from above, nor in the way where one enters.
+    Recipe bare = recipe;
+    bare.objects->on = false;
+    const auto without = worldOf(bare);
+    const SampleGrid grid{cells.x, cells.z, 1, 30, 26};
+    const auto seen = seenFrom(*world, grid), before = seenFrom(*without, grid);
+    size_t changed = 0;
+    for (size_t n = 0; n < seen.size(); ++n) changed += seen[n] != before[n];
+    QVERIFY2(changed * 20 < seen.size(), std::to_string(changed).c_str());
+    for (int64_t n = 0; n < 120; ++n) {
+      const Cell cell{cells.x + n % 30, cells.z + n / 30 * 6};
+      QCOMPARE(world->at(cell).material,
+          seen[static_cast<size_t>((cell.z - cells.z) * 30 + cell.x - cells.x)]);
+      QCOMPARE(world->catalogue().materialId(world->at(cell).material),
+          evaluator.evaluate(cell).material);
+    }
+    const auto start = worldStart(*world).value(), freely = worldStart(*without).value();
+    QVERIFY(start && freely);
+    QCOMPARE(start->cell, freely->cell);
+    // Worlds without caves have none of them, and say why.
+    Recipe solid = recipe;
+    solid.caves->voids.clear();
+    const auto none = objectFigures(*worldOf(solid), cells).value();
+    QCOMPARE(none[0].count, uint64_t{0});
+    QVERIFY(none[0].refused[static_cast<size_t>(Refusal::Cave)] > 10);
   }
 
   void theSecondEvaluatorAgreesOnCells() {
@@ -581,6 +696,90 @@ class PieceTest : public QObject {
     QCOMPARE(sized.signs.back().material, std::string("water"));
   }
 
+  /// Volumes and pictures of layers come back as they were written; chunks can be taken as pieces.
+  void drawingsAreFiles() {
+    QTemporaryDir folder;
+    const auto at = [&](const char* name) { return folder.filePath(name).toStdString(); };
+    Recipe recipe = furnished(WorldKind::Voxel);
+    for (size_t n = 0; n < recipe.materials.size(); ++n)
+      recipe.materials[n].colour = {static_cast<uint8_t>(40 * n), 7, 200};
+    const std::vector<Material>& materials = recipe.materials;
+    ObjectPiece hut = recipe.objects->pieces[0];
+    for (PieceLayer& layer : hut.layers)  // Neither knows of opened cells.
+      for (std::string& row : layer.rows) std::replace(row.begin(), row.end(), '_', '.');
+    const auto drawn = [&](const ObjectPiece& piece) {
+      std::vector<std::string> out;
+      for (const PieceLayer& layer : piece.layers)
+        for (const std::string& row : layer.rows)
+          for (const char sign : row) {
+            out.emplace_back(".");
+            for (const PieceSign& one : piece.signs)
+              if (one.sign[0] == sign) out.back() = one.material;
+          }
+      return out;
+    };
+    for (const char* name : {"hut.nrrd", "hut.png", "hut.txt"}) {
+      QVERIFY(writePiece(hut, materials, at(name)));
+      const bool layers = std::string(name) == "hut.png";
+      const auto read = readPiece(at(layers ? "hut-1.png" : name), hut, materials);
+      QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
+      QCOMPARE(drawn(*read), drawn(hut));
+      QVERIFY(read->cuts && read->sink == 1 && read->id == hut.id);
+      Recipe with = recipe;
+      with.objects->pieces[0] = *read;
+      QVERIFY(engineOf()->compile(with).ok());
+    }
+    // A chunk of this world as a piece.
+    Recipe small = recipe;
+    small.frame.chunkSize = 16;
+    const auto world = worldOf(small);
+    const ChunkPos pos{0, 0, 0, world->layout().lowestChunk(0) + 2};
+    const auto chunk = world->chunk(pos).value();
+    QVERIFY(writeChunk(*world, *chunk, at("chunk.nrrd")));
+    const auto taken = readPiece(at("chunk.nrrd"), hut, materials);
+    QVERIFY2(taken.ok(), taken.ok() ? "" : taken.error().text().c_str());
+    const auto cells = drawn(*taken);
+    const auto blocks = chunk->materials.unpacked();
+    QCOMPARE(cells.size(), blocks.size());
+    for (size_t n = 0; n < cells.size(); ++n)
+      QCOMPARE(cells[n], blocks[n] < kOpen ? world->catalogue().materialId(blocks[n]) : ".");
+    // What is broken says where; nothing crashes on half a file.
+    const auto refused = [&](const char* name, const std::string& bytes, const char* what) {
+      std::ofstream(at(name), std::ios::binary) << bytes;
+      const auto read = readPiece(at(name), hut, materials);
+      QVERIFY2(!read.ok(), name);
+      QVERIFY2(read.error().text().find(what) != std::string::npos, read.error().text().c_str());
+      QVERIFY(!read.error().accepted.empty());
+    };
+    const auto bytesOf = [&](const char* name) {
+      std::ifstream file(at(name), std::ios::binary);
+      return std::string(std::istreambuf_iterator<char>(file), {});
+    };
+    const std::string volume = bytesOf("hut.nrrd"), picture = bytesOf("hut-1.png"),
+                      zipped = bytesOf("chunk.nrrd");
+    for (const std::string& whole : {volume, zipped})
+      for (size_t cut = 0; cut < whole.size(); cut += whole.size() / 23 + 1)
+        refused("cut.nrrd", whole.substr(0, cut), "");
+    for (size_t cut = 0; cut + 20 < picture.size(); cut += picture.size() / 11 + 1)
+      refused("cut.png", picture.substr(0, cut), "PNG");
+    const auto changed = [&](const char* from, const char* to) {
+      std::string out = volume;
+      return out.replace(out.find(from), std::strlen(from), to);
+    };
+    refused("a.nrrd", changed("sizes: 5 4 3", "sizes: 65 4 3"), "sizes");
+    refused("b.nrrd", changed("sizes: 5 4 3", "sizes: 5 4 4"), "cut off");
+    refused("c.nrrd", changed("uint16", "float"), "type");
+    refused("d.nrrd", changed(":=brick", ":=gold"), "gold");
+    refused("e.nrrd", changed("encoding: raw", "encoding: hex"), "encoding");
+    refused("f.dat", volume, ".dat");
+    Recipe others = recipe;
+    others.materials[2].colour = {1, 2, 3};
+    const auto foreign = readPiece(at("hut-1.png"), hut, others.materials);
+    QVERIFY(!foreign.ok() && foreign.error().text().find("row 1, column 1") != std::string::npos);
+    QVERIFY(!readPiece(at("nowhere.png"), hut, materials).ok());
+    QVERIFY(!writePiece(hut, materials, at("no/such/folder.nrrd")));
+  }
+
   void attributesComeAlong() {
     const Recipe recipe = furnished(WorldKind::Voxel);
     PlacedObject pole;
@@ -632,6 +831,17 @@ class PieceTest : public QObject {
     row("nor of a choice",
         R"([{"op":"replace","path":"/objects/kinds/1/what/1/piece","value":"barn"}])",
         "/objects/kinds/1/what/1/piece");
+    row("no such cave kind", R"([{"op":"add","path":"/objects/kinds/0/caves","value":["wet"]}])",
+        "/objects/kinds/0/caves/0");
+    row("a list's biome that is none",
+        R"([{"op":"add","path":"/objects/kinds/1/what/0/biomes","value":["fen"]}])",
+        "/objects/kinds/1/what/0/biomes/0");
+    row("floors that hold nothing",
+        R"([{"op":"add","path":"/objects/kinds/1/what/0/floors","value":[9, 2]}])",
+        "/objects/kinds/1/what/0/floors");
+    row("a list's field that is none",
+        R"([{"op":"add","path":"/objects/kinds/1/what/0/field","value":"mist"}])",
+        "/objects/kinds/1/what/0/field");
     row("too deep", R"([{"op":"replace","path":"/objects/pieces/0/sink","value":17}])",
         "/objects/pieces/0/sink");
   }

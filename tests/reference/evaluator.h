@@ -164,6 +164,13 @@ class Evaluator {
   int refusedBy(const acre::ObjectKind& kind, const Stand& spot);
   int refusedByOthers(size_t kind, const Stand& spot);
   std::tuple<int64_t, std::string, bool> topOf(acre::Cell cell);
+  /// Where one of a kind stands in the caves of its column, and on or under what.
+  std::optional<std::pair<int64_t, std::string>> inCaves(
+      const acre::ObjectKind& kind, const Stand& spot);
+  /// Cells to the nearest wall of a cave at a level, 4 if there are more.
+  int caveWall(acre::Cell cell, int64_t y);
+  bool isLiquid(const std::string& material) const;
+  std::string drawnAt(const acre::ObjectKind& kind, const Stand& spot);
   /// The one of a square.
   std::optional<Stand> inSquare(size_t kind, int64_t i, int64_t j);
   std::map<std::tuple<size_t, int64_t, int64_t>, std::optional<Stand>> squares_;

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "base/hash.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
 #include "recipe/stages.h"
 #include "recipe/water_recipe.h"
@@ -96,13 +97,27 @@ int Evaluator::refusedBy(const acre::ObjectKind& kind, const Stand& spot) {
   const bool waters = acre::takesPart(recipe_, acre::StageId::Water);
   WaterValue wet{"dry", here.height, 0, 46, {}, 0};
   if (waters) wet = water(cell);
-  if (!level) {
+  const bool caves = kind.stands != acre::ObjectStand::Ground;
+  if (!level && caves && !lies(wet.shore, kind.shore)) return 7;
+  if (!level && !caves) {
     if (!kind.wet && (wet.kind != "dry" || here.height < sea)) return 5;
     if (!lies(here.height - sea, kind.altitude)) return 6;
     if (!lies(wet.shore, kind.shore)) return 7;
   }
-  if (!lies(static_cast<float>(level ? wallFrom(cell) : 16), kind.wall)) return 8;
+  if (!caves && !lies(static_cast<float>(level ? wallFrom(cell) : 16), kind.wall)) return 8;
   if (!kind.field.empty() && !lies(field(kind.field, cell), kind.within)) return 9;
+  if (level && kind.noise)
+    for (const acre::LevelProcess& process : recipe_.level->processes)
+      if (process.id == kind.noise->process) {
+        const auto& band = std::get<acre::NoiseWalls>(process.what).band;
+        const uint64_t key =
+            acre::combine(acre::combine(seed_, 0x4C6576656Cu), acre::hashText(process.id));
+        const float v = noise(band.noise, 2, key, {},
+            {{cell.x - recipe_.frame.x->min + int64_t{recipe_.level->floor} * 65536, 0,
+                 cell.z - recipe_.frame.z->min},
+                {0, 0, 0}});
+        if (!lies(v, kind.noise->within)) return 9;
+      }
   if (!kind.amount.empty()) {
     float s = field(kind.amount, cell);
     if (!kind.curve.empty()) s = curveAt(kind.curve, s);
@@ -110,10 +125,18 @@ int Evaluator::refusedBy(const acre::ObjectKind& kind, const Stand& spot) {
     if (spot.u() >= chanceOf(kind, density * static_cast<double>(s))) return 10;
   }
   std::string on;
-  if (recipe_.frame.blocks()) {
+  if (caves) {
+    const auto place = inCaves(kind, spot);
+    if (!place) return 11;
+    if (!lies(static_cast<float>(place->first) - sea, kind.altitude)) return 6;
+    if ((kind.wall.low || kind.wall.high) &&
+        !lies(static_cast<float>(caveWall(cell, place->first)), kind.wall))
+      return 8;
+    on = place->second;
+  } else if (recipe_.frame.blocks()) {
     const auto [y, top, under] = topOf(cell);
     if (under && !kind.wet) return 5;
-    if (top.empty()) return 11;
+    if (top.empty()) return 12;
     on = top;
   }
   if (!kind.ground.empty()) {
@@ -123,21 +146,21 @@ int Evaluator::refusedBy(const acre::ObjectKind& kind, const Stand& spot) {
       on = columnOf(cell).surface;
       if (!wet.fresh() && opening(cell)) on = recipe_.caves->opening;
     }
-    if (std::find(kind.ground.begin(), kind.ground.end(), on) == kind.ground.end()) return 11;
+    if (std::find(kind.ground.begin(), kind.ground.end(), on) == kind.ground.end()) return 12;
   }
-  if (!level && (kind.slope.low || kind.slope.high)) {
+  if (!level && !caves && (kind.slope.low || kind.slope.high)) {
     const float dx = height({cell.x + 1, cell.z}) - height({cell.x - 1, cell.z});
     const float dz = height({cell.x, cell.z + 1}) - height({cell.x, cell.z - 1});
-    if (!lies(std::sqrt(dx * dx + dz * dz) * 0.5f, kind.slope)) return 12;
+    if (!lies(std::sqrt(dx * dx + dz * dz) * 0.5f, kind.slope)) return 13;
   }
-  if (kind.footing) {
+  if (kind.footing && !caves) {
     std::vector<float> heights;
     for (const int64_t dz : {-1, 0, 1})
       for (const int64_t dx : {-1, 0, 1})
         heights.push_back(heightUnder({cell.x + dx * kind.footing->radius,
             cell.z + (plane ? 0 : dz * kind.footing->radius)}));
     std::sort(heights.begin(), heights.end());
-    if (heights.back() - heights.front() > static_cast<float>(kind.footing->rise)) return 13;
+    if (heights.back() - heights.front() > static_cast<float>(kind.footing->rise)) return 14;
   }
   return 0;
 }
@@ -150,13 +173,90 @@ auto Evaluator::topOf(acre::Cell cell) -> std::tuple<int64_t, std::string, bool>
   for (int64_t y = range.min + range.extent - 1; y >= range.min; --y) {
     const std::string block = madeBlock(cell, y);
     if (block == "open") continue;
-    const auto material = std::find_if(recipe_.materials.begin(), recipe_.materials.end(),
-        [&](const acre::Material& m) { return m.id == block; });
-    if (material == recipe_.materials.end() || material->state != acre::MaterialState::Liquid)
-      return {y + 1, block, wet};
+    if (!isLiquid(block)) return {y + 1, block, wet};
     wet = true;
   }
   return {0, "", wet};
+}
+
+bool Evaluator::isLiquid(const std::string& material) const {
+  return std::any_of(recipe_.materials.begin(), recipe_.materials.end(),
+      [&](const auto& m) { return m.id == material && m.state == acre::MaterialState::Liquid; });
+}
+
+auto Evaluator::inCaves(const acre::ObjectKind& kind, const Stand& spot)
+    -> std::optional<std::pair<int64_t, std::string>> {
+  if (!recipe_.frame.blocks() || !acre::takesPart(recipe_, acre::StageId::Caves)) return {};
+  acre::Cell cell = spot.cell;
+  if (recipe_.frame.kind == acre::WorldKind::Side) cell.z = 0;
+  const acre::AxisBounds range = recipe_.frame.y;
+  const int64_t beside = kind.stands == acre::ObjectStand::CaveFloor ? -1 : 1;
+  const float h = height(cell);
+  const auto lined = [&](int64_t y) {
+    const float depth = h - static_cast<float>(y + 1);
+    for (const acre::CaveKind& one : recipe_.caves->kinds) {
+      if (one.from && depth < static_cast<float>(*one.from)) continue;
+      if (one.to && depth >= static_cast<float>(*one.to)) continue;
+      if (one.wetFrom && field(acre::kMoistureId, cell) < static_cast<float>(*one.wetFrom))
+        continue;
+      if (one.wetTo && field(acre::kMoistureId, cell) >= static_cast<float>(*one.wetTo)) continue;
+      return one.id;
+    }
+    return std::string();
+  };
+  const auto inside = [&](int64_t y) {
+    return y >= range.min && y < range.min + range.extent && static_cast<float>(y + 1) <= h;
+  };
+  std::vector<int64_t> places;
+  for (int64_t y = range.min + range.extent - 1; y >= range.min; --y) {
+    if (!inside(y) || !inside(y + beside)) continue;
+    const std::string here = held(cell, y);
+    if (here.empty() || (here != "open" && !kind.wet) || !held(cell, y + beside).empty()) continue;
+    if (!kind.caves.empty() &&
+        std::find(kind.caves.begin(), kind.caves.end(), lined(y + beside)) == kind.caves.end())
+      continue;
+    places.push_back(y);
+  }
+  if (places.empty()) return {};
+  const int64_t y = places[acre::combine(spot.hash, 5) % places.size()];
+  const std::string there = madeBlock(cell, y), on = madeBlock(cell, y + beside);
+  if (there != "open" && !(kind.wet && isLiquid(there))) return {};
+  if (on == "open" || isLiquid(on)) return {};
+  return std::pair(y, on);
+}
+
+int Evaluator::caveWall(acre::Cell cell, int64_t y) {
+  const bool plane = recipe_.frame.kind == acre::WorldKind::Side;
+  for (int d = 1; d < 4; ++d)
+    for (int64_t z = plane ? 0 : -d; z <= (plane ? 0 : d); ++z)
+      for (int64_t x = -d; x <= d; ++x) {
+        const std::string block = madeBlock({cell.x + x, plane ? 0 : cell.z + z}, y);
+        if (block != "open" && !isLiquid(block)) return d;
+      }
+  return 4;
+}
+
+std::string Evaluator::drawnAt(const acre::ObjectKind& kind, const Stand& spot) {
+  acre::Cell cell = spot.cell;
+  if (recipe_.frame.kind == acre::WorldKind::Side) cell.z = 0;
+  std::vector<const acre::ObjectChoice*> fit;
+  double sum = 0;
+  for (const acre::ObjectChoice& one : kind.what) {
+    if (isLevel() && !lies(static_cast<float>(recipe_.level->floor), one.floors)) continue;
+    if (!one.field.empty() && !lies(field(one.field, cell), one.within)) continue;
+    if (!one.biomes.empty() &&
+        std::find(one.biomes.begin(), one.biomes.end(), land(cell).biome) == one.biomes.end())
+      continue;
+    fit.push_back(&one);
+    sum += one.weight;
+  }
+  if (!(sum > 0)) return {};
+  double left = static_cast<double>(acre::combine(spot.hash, 2) >> 11) / 9007199254740992.0 * sum;
+  for (const acre::ObjectChoice* one : fit) {
+    if (left < one->weight || one == fit.back()) return one->id;
+    left -= one->weight;
+  }
+  return {};
 }
 
 /// The same of what stands about it: 2, 3 or 0.
@@ -214,7 +314,11 @@ auto Evaluator::inSquare(size_t index, int64_t i, int64_t j) -> std::optional<St
       best = spot;
     }
   }
-  if (best && recipe_.frame.blocks() && std::get<1>(topOf(best->cell)).empty()) best.reset();
+  if (best && kind.stands != acre::ObjectStand::Ground) {
+    if (!inCaves(kind, *best)) best.reset();
+  } else if (best && recipe_.frame.blocks() && std::get<1>(topOf(best->cell)).empty()) {
+    best.reset();
+  }
   return best;
 }
 
@@ -309,19 +413,13 @@ auto Evaluator::objects(const acre::Rect& cells) -> std::vector<Object> {
   for (size_t k = 0; k < recipe_.objects->kinds.size(); ++k) {
     const acre::ObjectKind& kind = recipe_.objects->kinds[k];
     if (!kind.on) continue;
-    double sum = 0;
-    for (const acre::ObjectChoice& one : kind.what) sum += one.weight;
     for (const Stand& spot : standing(k, intersection(cells, boundsOf(recipe_.frame)))) {
-      Object one{
-          k, {}, spot.cell, spot.hash, static_cast<int>(acre::combine(spot.hash, 3) >> 62), 0};
-      if (recipe_.frame.blocks()) one.y = std::get<0>(topOf(spot.cell));
-      double left =
-          static_cast<double>(acre::combine(spot.hash, 2) >> 11) / 9007199254740992.0 * sum;
-      for (size_t n = 0; n < kind.what.size(); ++n) {
-        one.choice = kind.what[n].id;
-        if (left < kind.what[n].weight) break;
-        left -= kind.what[n].weight;
-      }
+      Object one{k, drawnAt(kind, spot), spot.cell, spot.hash,
+          static_cast<int>(acre::combine(spot.hash, 3) >> 62), 0};
+      if (kind.stands != acre::ObjectStand::Ground)
+        one.y = inCaves(kind, spot)->first;
+      else if (recipe_.frame.blocks())
+        one.y = std::get<0>(topOf(spot.cell));
       out.push_back(one);
     }
   }

@@ -85,7 +85,15 @@ auto Evaluator::claimedIn(int64_t i, int64_t j) -> const ClaimedSquare& {
           continue;
         }
         int64_t y = object.y;
-        if (piece.follow) {
+        const auto layers = static_cast<int64_t>(piece.layers.size());
+        if (kind.stands == acre::ObjectStand::CaveCeiling) {
+          // The highest layer is nearest to what it hangs from.
+          for (int64_t k = 0; k < layers; ++k)
+            if (const char sign = signAt(static_cast<size_t>(k)); sign != '.')
+              claim(y + piece.sink - (layers - 1 - k), meant(sign));
+          continue;
+        }
+        if (piece.follow && kind.stands == acre::ObjectStand::Ground) {
           const auto [level, on, wet] = topOf(at);
           if (on.empty()) continue;
           y = level;

@@ -184,8 +184,10 @@ void deleteBiome(Recipe& r, const std::string& id) {
     if (s.biome == id) s.biome.clear();
   for (Biome& other : b.list)
     if (other.bandsOf == id) other.bandsOf.clear();
-  for (acre::ObjectKind& kind : r.objects->kinds)
+  for (acre::ObjectKind& kind : r.objects->kinds) {
     std::erase_if(kind.biomes, [&](const acre::BiomeDensity& of) { return of.biome == id; });
+    for (acre::ObjectChoice& one : kind.what) std::erase(one.biomes, id);
+  }
   std::erase_if(b.list, [&](const Biome& x) { return x.id == id; });
 }
 

@@ -326,8 +326,10 @@ void CavesEditor::addKind(QVBoxLayout* column, const CaveKind& kind) {
   head.add(made.text(&CaveKind::name), 1);
   for (const auto member : {&CaveKind::from, &CaveKind::to, &CaveKind::wetFrom, &CaveKind::wetTo})
     if (kind.*member) made.number(head, member);
-  head.add(deleteButton(made.named("delete"), tr("Delete cave kind"),
-      [id](Recipe& r) { std::erase_if(r.caves->kinds, [&](auto& k) { return k.id == id; }); }));
+  head.add(deleteButton(made.named("delete"), tr("Delete cave kind"), [id](Recipe& r) {
+    std::erase_if(r.caves->kinds, [&](auto& k) { return k.id == id; });
+    for (acre::ObjectKind& of : r.objects->kinds) std::erase(of.caves, id);
+  }));
   const Offered none = {{tr("as it is"), {}}};
   Row(column)
       .space(22)

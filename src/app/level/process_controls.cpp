@@ -125,7 +125,11 @@ void LevelEditor::addProcess(QVBoxLayout* column, const Process& process) {
     head.add(move);
   }
   head.add(deleteButton(made.named("delete"), tr("Delete process"),
-      [id](Recipe& r) { std::erase_if(r.level->processes, [&](auto& p) { return p.id == id; }); }));
+      [id](Recipe& r) {
+        std::erase_if(r.level->processes, [&](auto& p) { return p.id == id; });
+        for (acre::ObjectKind& of : r.objects->kinds)
+          if (of.noise && of.noise->process == id) of.noise.reset();
+      }));
   addChoices(column, process);
   const bool paired = std::holds_alternative<acre::NoiseWalls>(process.what) ||
                       std::holds_alternative<acre::LevelSpaces>(process.what);

@@ -7,6 +7,8 @@
 #include "app/edit/shape.h"
 #include "app/edit/swatch.h"
 #include "app/look/look.h"
+#include "recipe/cave_recipe.h"
+#include "recipe/level_recipe.h"
 #include "recipe/stages.h"
 #include "world/world.h"
 
@@ -27,10 +29,25 @@ ObjectKind* kindIn(Recipe& r, const std::string& id) {
   return withId(r.objects->kinds, id);
 }
 
-/// Stands for more than one material where one is chosen; no id of a material.
-const std::string& severalGrounds() {
+/// Stands for more than one of a list where one is chosen; no id.
+const std::string& several() {
   static const std::string kSeveral = "*";
   return kSeveral;
+}
+
+/// What a control shows of a list of which it chooses one or none.
+template <class T>
+std::optional<std::string> oneOf(const T* of, std::vector<std::string> T::*list) {
+  if (!of) return {};
+  if ((of->*list).empty()) return std::string();
+  return (of->*list).size() > 1 ? several() : (of->*list)[0];
+}
+
+template <class T>
+void setOne(T* of, std::vector<std::string> T::*list, const std::string& id) {
+  if (!of || id == several()) return;
+  (of->*list).clear();
+  if (!id.empty()) (of->*list).push_back(id);
 }
 
 }  // namespace
@@ -227,11 +244,14 @@ void ObjectsEditor::addKind(QVBoxLayout* column, const ObjectKind& kind) {
   column->addWidget(found.bars);
   found_[id] = found;
   addMade(column, made, kind);
-  if (document_.recipe().frame.kind == acre::WorldKind::Level) {
-    addSpan(column, made, kind, &ObjectKind::wall, tr("from a wall"));
-  } else {
+  const bool caves = kind.stands != acre::ObjectStand::Ground;
+  const bool level = document_.recipe().frame.kind == acre::WorldKind::Level;
+  if (document_.recipe().frame.blocks() || caves) addStand(column, made, kind);
+  if (level || caves) addSpan(column, made, kind, &ObjectKind::wall, tr("from a wall"));
+  if (level) addNoise(column, made, kind);
+  if (!level) {
     addSpan(column, made, kind, &ObjectKind::altitude, tr("altitude"));
-    addSpan(column, made, kind, &ObjectKind::slope, tr("slope"));
+    if (!caves) addSpan(column, made, kind, &ObjectKind::slope, tr("slope"));
     addSpan(column, made, kind, &ObjectKind::shore, tr("from water"));
   }
   addGround(column, made, kind);
@@ -239,8 +259,70 @@ void ObjectsEditor::addKind(QVBoxLayout* column, const ObjectKind& kind) {
   addChoices(column, kind);
 }
 
-void ObjectsEditor::addSpan(QVBoxLayout* column, const Form<ObjectKind>& made,
-    const ObjectKind& kind, acre::Span ObjectKind::*member, const QString& words) {
+void ObjectsEditor::addStand(
+    QVBoxLayout* column, const Form<ObjectKind>& made, const ObjectKind& kind) {
+  Row row(column);
+  row.words(tr("stands on"))
+      .add(made.choice(&ObjectKind::stands,
+               {tr("the ground"), tr("floors of caves"), tr("ceilings of caves, hanging")}),
+          1);
+  if (kind.stands == acre::ObjectStand::Ground) return;
+  const std::string id = kind.id;
+  Offered offered = {{tr("of any kind"), {}}};
+  if (kind.caves.size() > 1)
+    offered.emplace_back(tr("of %1 kinds of the file").arg(kind.caves.size()), several());
+  for (const acre::CaveKind& cave : document_.recipe().caves->kinds)
+    offered.emplace_back(QString::fromStdString(cave.name), cave.id);
+  row.add(bindChoice(
+              made.named("caves"), tr("Cave kinds of a kind of object"),
+              tr("The cave kind that lines what they stand on or hang from."), offered,
+              [id](const Recipe& r) {
+                return oneOf(kindIn(const_cast<Recipe&>(r), id), &ObjectKind::caves);
+              },
+              [id](Recipe& r, const std::string& cave) {
+                setOne(kindIn(r, id), &ObjectKind::caves, cave);
+              }),
+      1);
+}
+
+void ObjectsEditor::addNoise(
+    QVBoxLayout* column, const Form<ObjectKind>& made, const ObjectKind& kind) {
+  const std::string id = kind.id;
+  Offered offered = {{tr("whatever the noise of walls has"), {}}};
+  for (const acre::LevelProcess& process : document_.recipe().level->processes)
+    if (std::holds_alternative<acre::NoiseWalls>(process.what))
+      offered.emplace_back(
+          tr("where the noise of %1 has").arg(QString::fromStdString(process.name)), process.id);
+  if (offered.size() == 1 && !kind.noise) return;
+  Row(column).add(
+      bindChoice(
+          made.named("noise"), tr("Noise of walls of a kind of object"),
+          tr("A process of the level that makes walls of noise, at limits of its own."), offered,
+          [id](const Recipe& r) -> std::optional<std::string> {
+            const ObjectKind* of = kindIn(const_cast<Recipe&>(r), id);  // Only looked at.
+            if (!of) return {};
+            return of->noise ? of->noise->process : std::string();
+          },
+          [id](Recipe& r, const std::string& process) {
+            ObjectKind* of = kindIn(r, id);
+            if (!of) return;
+            if (process.empty())
+              of->noise.reset();
+            else
+              of->noise =
+                  acre::ObjectNoise{process, of->noise ? of->noise->within : acre::Span{0.0, {}}};
+          }),
+      1);
+  if (!kind.noise) return;
+  const auto noise = made.within<acre::ObjectNoise>(
+      *kind.noise, [](ObjectKind& k) { return k.noise ? &*k.noise : nullptr; },
+      made.key() + QStringLiteral(".noise"));
+  addSpan(column, noise, *kind.noise, &acre::ObjectNoise::within, tr("its value"));
+}
+
+template <class T>
+void ObjectsEditor::addSpan(QVBoxLayout* column, const Form<T>& made, const T& kind,
+    acre::Span T::*member, const QString& words, int indent) {
   const acre::About about = acre::aboutIn(kind, member);
   const QString title =
       QString::fromUtf8(about.title.data(), static_cast<qsizetype>(about.title.size()));
@@ -249,6 +331,7 @@ void ObjectsEditor::addSpan(QVBoxLayout* column, const Form<ObjectKind>& made,
   const std::string key(about.key);
   const QString step = tr("%1 of a kind of object").arg(title);
   Row row(column);
+  if (indent > 0) row.space(indent);
   auto* label = caption(words);
   label->setFixedWidth(kSpanWords);
   row.add(label);
@@ -257,8 +340,8 @@ void ObjectsEditor::addSpan(QVBoxLayout* column, const Form<ObjectKind>& made,
            std::tuple("to", &acre::Span::high, tr("to"))}) {
     const std::string of = key + "." + name;
     row.add(made.tick((of + ".on").c_str(), said, step, tip,
-        [member, end = end](const ObjectKind& k) { return (k.*member.*end).has_value(); },
-        [member, end = end, range = about.range](ObjectKind& k, bool on) {
+        [member, end = end](const T& k) { return (k.*member.*end).has_value(); },
+        [member, end = end, range = about.range](T& k, bool on) {
           acre::Span& span = k.*member;
           const bool low = end == &acre::Span::low;
           const double usual = low ? std::max(0.0, range.low) : std::min(10.0, range.high);
@@ -269,8 +352,8 @@ void ObjectsEditor::addSpan(QVBoxLayout* column, const Form<ObjectKind>& made,
     if (kind.*member.*end)
       row.add(made.number(
                   of.c_str(), step, {about.range, about.step, false, false, {}}, tip,
-                  [member, end = end](const ObjectKind& k) { return k.*member.*end; },
-                  [member, end = end](ObjectKind& k, double v) { k.*member.*end = v; }),
+                  [member, end = end](const T& k) { return k.*member.*end; },
+                  [member, end = end](T& k, double v) { k.*member.*end = v; }),
           kNumberWidth);
   }
   row.rest();
@@ -327,31 +410,24 @@ void ObjectsEditor::addGround(
   const std::string id = kind.id;
   Offered grounds = {{tr("any ground"), {}}};
   if (kind.ground.size() > 1)
-    grounds.emplace_back(tr("%1 materials of the file").arg(kind.ground.size()), severalGrounds());
+    grounds.emplace_back(tr("%1 materials of the file").arg(kind.ground.size()), several());
   Row on(column);
   if (document_.recipe().frame.kind != acre::WorldKind::Level)
     on.add(made.tick(&ObjectKind::wet, tr("under water too")));
   on.words(tr("on")).add(inked(bindChoice(
                              made.named("ground"), tr("Ground of a kind of object"),
                              tr("The material that they stand on."), materials(grounds),
-                             [id](const Recipe& r) -> std::optional<std::string> {
-                               const ObjectKind* of =
-                                   kindIn(const_cast<Recipe&>(r), id);  // Only looked at.
-                               if (!of) return {};
-                               if (of->ground.empty()) return std::string();
-                               return of->ground.size() > 1 ? severalGrounds() : of->ground[0];
+                             [id](const Recipe& r) {  // Only looked at.
+                               return oneOf(
+                                   kindIn(const_cast<Recipe&>(r), id), &ObjectKind::ground);
                              },
                              [id](Recipe& r, const std::string& material) {
-                               ObjectKind* of = kindIn(r, id);
-                               if (!of || material == severalGrounds()) return;
-                               of->ground.clear();
-                               if (!material.empty()) of->ground.push_back(material);
+                               setOne(kindIn(r, id), &ObjectKind::ground, material);
                              })),
       1);
-  Offered fields = {{tr("no field"), {}}};
-  for (const acre::FieldRecipe* field : fieldsOf(document_.recipe()))
-    fields.emplace_back(QString::fromStdString(field->name), field->id);
-  Row(column).words(tr("where")).add(made.choice(&ObjectKind::field, fields), 1);
+  Row(column)
+      .words(tr("where"))
+      .add(made.choice(&ObjectKind::field, fieldsOffered(tr("no field"))), 1);
   if (!kind.field.empty()) addSpan(column, made, kind, &ObjectKind::within, tr("its value"));
 }
 
@@ -482,6 +558,13 @@ void ObjectsEditor::addNeighbours(
   }
 }
 
+auto ObjectsEditor::fieldsOffered(const QString& none) const -> Offered {
+  Offered out = {{none, {}}};
+  for (const acre::FieldRecipe* field : fieldsOf(document_.recipe()))
+    out.emplace_back(QString::fromStdString(field->name), field->id);
+  return out;
+}
+
 auto ObjectsEditor::piecesOffered(const QString& none) const -> Offered {
   Offered out = {{none, {}}};
   for (const acre::ObjectPiece& piece : document_.recipe().objects->pieces)
@@ -509,29 +592,64 @@ void ObjectsEditor::addMade(
       &ObjectKind::floors);
 }
 
+void ObjectsEditor::addChoicePlaces(QVBoxLayout* column, const Form<acre::ObjectChoice>& made,
+    const acre::ObjectChoice& one, double sum,
+    const std::function<acre::ObjectChoice*(acre::Recipe&)>& choiceIn) {
+  constexpr int kIndent = 40;
+  const Recipe& recipe = document_.recipe();
+  Row row(column);
+  row.space(kIndent)
+      .add(made.number(&acre::ObjectChoice::weight), kNumberWidth)
+      .words(sum > 0 ? look::percent(one.weight / sum) : QString());
+  if (acre::takesPart(recipe, acre::StageId::Biomes)) {
+    Offered biomes = {{tr("in every biome"), {}}};
+    if (one.biomes.size() > 1)
+      biomes.emplace_back(tr("in %1 biomes of the file").arg(one.biomes.size()), several());
+    for (const acre::Biome& biome : recipe.biomes.list)
+      biomes.emplace_back(tr("in %1").arg(QString::fromStdString(biome.name)), biome.id);
+    row.add(bindChoice(
+                made.named("biomes"), tr("Biomes of one of a kind"),
+                tr("The biome in which it is drawn alone."), biomes,
+                [choiceIn](const Recipe& r) {  // Only looked at.
+                  return oneOf(choiceIn(const_cast<Recipe&>(r)), &acre::ObjectChoice::biomes);
+                },
+                [choiceIn](Recipe& r, const std::string& biome) {
+                  setOne(choiceIn(r), &acre::ObjectChoice::biomes, biome);
+                }),
+        1);
+  }
+  row.rest();
+  Row(column)
+      .space(kIndent)
+      .words(tr("where"))
+      .add(made.choice(&acre::ObjectChoice::field, fieldsOffered(tr("no field"))), 1);
+  if (recipe.frame.kind == acre::WorldKind::Level)
+    addSpan(column, made, one, &acre::ObjectChoice::floors, tr("on floors"), kIndent);
+  if (!one.field.empty())
+    addSpan(column, made, one, &acre::ObjectChoice::within, tr("its value"), kIndent);
+}
+
 void ObjectsEditor::addChoices(QVBoxLayout* column, const ObjectKind& kind) {
   const std::string id = kind.id;
   double sum = 0;
   for (const acre::ObjectChoice& one : kind.what) sum += one.weight;
   for (const acre::ObjectChoice& one : kind.what) {
     const std::string what = one.id;
-    const auto made = form<acre::ObjectChoice>(
-        one,
-        [id, what](Recipe& r) -> acre::ObjectChoice* {
-          ObjectKind* of = kindIn(r, id);
-          return of ? withId(of->what, what) : nullptr;
-        },
+    const auto choiceIn = [id, what](Recipe& r) -> acre::ObjectChoice* {
+      ObjectKind* of = kindIn(r, id);
+      return of ? withId(of->what, what) : nullptr;
+    };
+    const auto made = form<acre::ObjectChoice>(one, choiceIn,
         keyOf(id) + QStringLiteral(".what.") + QString::fromStdString(what), tr("an object"));
     Row(column)
         .space(22)
         .add(made.text(&acre::ObjectChoice::name), 1)
-        .add(made.choice(&acre::ObjectChoice::piece, piecesOffered(tr("as its kind"))))
-        .add(made.number(&acre::ObjectChoice::weight), kNumberWidth)
-        .words(sum > 0 ? look::percent(one.weight / sum) : QString())
+        .add(made.choice(&acre::ObjectChoice::piece, piecesOffered(tr("as its kind"))), 1)
         .add(deleteButton(made.named("delete"), tr("Delete object"), [id, what](Recipe& r) {
           if (ObjectKind* of = kindIn(r, id))
             std::erase_if(of->what, [&](const acre::ObjectChoice& c) { return c.id == what; });
         }));
+    addChoicePlaces(column, made, one, sum, choiceIn);
   }
   Row(column)
       .space(22)

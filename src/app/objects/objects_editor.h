@@ -25,6 +25,13 @@ class ObjectsEditor : public Editor {
   bool settled() const { return inView_.settled(); }
   /// Of the view's middle, by kind; empty before they were measured once.
   std::vector<acre::ObjectFigures> found() const;
+  /// Signs and layers of a piece from a file, as one step, and to a file.
+  void readPiece(const QString& id, const QString& file);
+  void writePiece(const QString& id, const QString& file);
+
+ signals:
+  /// Somebody asks for a file to read a piece from, or to write it to.
+  void pieceFileRequested(const QString& piece, bool reads);
 
  protected:
   void showEvent(QShowEvent*) override;
@@ -36,8 +43,15 @@ class ObjectsEditor : public Editor {
   /// Densities of its own in single biomes.
   void addBiomes(QVBoxLayout* column, const acre::ObjectKind& kind);
   /// The ends of a condition, each of which may be left open.
-  void addSpan(QVBoxLayout* column, const Form<acre::ObjectKind>& made,
-      const acre::ObjectKind& kind, acre::Span acre::ObjectKind::*member, const QString& words);
+  template <class T>
+  void addSpan(QVBoxLayout* column, const Form<T>& made, const T& kind, acre::Span T::*member,
+      const QString& words, int indent = 0);
+  /// What the noise of a level's walls has there.
+  void addNoise(
+      QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);
+  /// On the ground, or in which caves.
+  void addStand(
+      QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);
   /// How many, and how far apart.
   void addAmount(
       QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);
@@ -49,6 +63,11 @@ class ObjectsEditor : public Editor {
   void addGround(
       QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);
   void addChoices(QVBoxLayout* column, const acre::ObjectKind& kind);
+  /// How often and where one of them is drawn. sum: of the weights.
+  void addChoicePlaces(QVBoxLayout* column, const Form<acre::ObjectChoice>& made,
+      const acre::ObjectChoice& one, double sum,
+      const std::function<acre::ObjectChoice*(acre::Recipe&)>& choiceIn);
+  Offered fieldsOffered(const QString& none) const;
   /// What they are made of.
   void addMade(
       QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);

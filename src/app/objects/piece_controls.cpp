@@ -8,6 +8,7 @@
 #include "app/look/look.h"
 #include "app/objects/objects_editor.h"
 #include "app/objects/piece_grid.h"
+#include "output/piece_files.h"
 #include "recipe/piece_text.h"
 
 namespace app {
@@ -27,9 +28,9 @@ QString pieceKey(const std::string& id) {
   return QStringLiteral("objects.piece.") + QString::fromStdString(id);
 }
 
-/// What is drawn with, where it is no material.
-constexpr const char* kLeave = "leave";
-constexpr const char* kOpened = "open";
+/// What is drawn with, where it is no material; no ids of any.
+constexpr const char* kLeave = "*leave";
+constexpr const char* kOpened = "*open";
 
 /// A small thing to begin with.
 ObjectPiece beginning(const Recipe& r) {
@@ -232,8 +233,38 @@ void ObjectsEditor::addDrawing(
       if (ObjectPiece* into = pieceIn(r, id)) *into = *read;
     });
   });
-  Row(column).add(copy).add(paste).rest();
+  auto* read = wordButton(tr("Read in…"), made.named("read"),
+      tr("Takes signs and layers from a file: text, a picture for each layer in the colours of "
+         "materials, or a volume of numbers."));
+  connect(read, &QToolButton::clicked, this,
+      [this, id] { emit pieceFileRequested(QString::fromStdString(id), true); });
+  auto* write = wordButton(
+      tr("Write…"), made.named("write"), tr("Writes signs and layers to a file of such a kind."));
+  connect(write, &QToolButton::clicked, this,
+      [this, id] { emit pieceFileRequested(QString::fromStdString(id), false); });
+  Row(column).add(copy).add(paste).add(read).add(write).rest();
   column->addSpacing(4);
+}
+
+void ObjectsEditor::readPiece(const QString& id, const QString& file) {
+  const ObjectPiece* of = pieceIn(document_.recipe(), id.toStdString());
+  if (!of) return;
+  const auto read = acre::readPiece(file.toStdString(), *of, document_.recipe().materials);
+  if (!read)
+    return emit refused(
+        tr("The file is no piece: %1").arg(QString::fromStdString(read.error().text())));
+  apply(tr("Read piece"), [&](Recipe& r) {
+    if (ObjectPiece* into = pieceIn(r, id.toStdString())) *into = *read;
+  });
+}
+
+void ObjectsEditor::writePiece(const QString& id, const QString& file) {
+  const ObjectPiece* of = pieceIn(document_.recipe(), id.toStdString());
+  if (!of) return;
+  if (const acre::Status made =
+          acre::writePiece(*of, document_.recipe().materials, file.toStdString());
+      !made)
+    emit refused(QString::fromStdString(made.error().text()));
 }
 
 }  // namespace app

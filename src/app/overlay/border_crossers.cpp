@@ -13,13 +13,11 @@ std::shared_ptr<const MapOverlay> BorderCrossers::make(
   if (!world.objectCells().any() || view.cellsPerPixel > kCoarsest) return nullptr;
   const acre::Rect seen = view.cells();
   const acre::WorldPlan& plan = planOf(world);
-  const acre::AxisBounds levels = plan.layout().blocks() ? plan.vertical() : acre::AxisBounds{0, 1};
-  const int64_t low = levels.min, high = levels.min + levels.extent;
-  const auto objects = world.objectCells().reaching(seen, low, high, stop);
+  const auto objects = world.objectCells().reaching(seen, stop);
   if (!objects) return nullptr;
   // All of those that reach into the view, beyond its rim as well.
-  const auto claims = world.objectCells().claims(
-      acre::grown(seen, 2 * world.objectCells().reach()), low, high, stop);
+  const auto claims =
+      world.objectCells().claims(acre::grown(seen, 2 * world.objectCells().reach()), stop);
   if (!claims) return nullptr;
   using Id = std::pair<uint16_t, uint64_t>;
   struct Reach {
@@ -41,14 +39,19 @@ std::shared_ptr<const MapOverlay> BorderCrossers::make(
   for (const acre::PlacedObject& one : *objects) {
     const Reach& reach = reaches[{one.kind, one.id}];
     if (reach.chunks.size() < 2) continue;
-    QPainterPath outline;
+    std::vector<QLineF> outline;
     for (const auto& [x, z] : reach.cells) {
-      QPainterPath cell;
-      cell.addRect(static_cast<double>(x - one.cell.x), static_cast<double>(z - one.cell.z), 1, 1);
-      outline = outline.united(cell);
+      const QPointF at(static_cast<double>(x - one.cell.x), static_cast<double>(z - one.cell.z));
+      const auto free = [&](int64_t dx, int64_t dz) {
+        return !reach.cells.contains({x + dx, z + dz});
+      };
+      if (free(0, -1)) outline.emplace_back(at, at + QPointF(1, 0));
+      if (free(0, 1)) outline.emplace_back(at + QPointF(0, 1), at + QPointF(1, 1));
+      if (free(-1, 0)) outline.emplace_back(at, at + QPointF(0, 1));
+      if (free(1, 0)) outline.emplace_back(at + QPointF(1, 0), at + QPointF(1, 1));
     }
     out->list_.push_back({one.cell, QString::fromStdString(titleOf(plan.recipe(), one)),
-        outline.simplified(), reach.chunks.size()});
+        std::move(outline), reach.cells, reach.chunks.size()});
   }
   return out;
 }
@@ -62,12 +65,12 @@ void BorderCrossers::paint(QPainter& p, const MapGeometry& view) const {
     const QPointF at = view.toScreen(one.cell, 0, 0);
     to.translate(at.x(), at.y());
     to.scale(scale, scale);
-    const QPainterPath outline = to.map(one.outline);
-    p.setBrush(Qt::NoBrush);
-    p.setPen(QPen(t.sheet, 3.6));
-    p.drawPath(outline);
-    p.setPen(QPen(t.ink, 1.6));
-    p.drawPath(outline);
+    QVector<QLineF> outline;
+    for (const QLineF& line : one.outline) outline.push_back(to.map(line));
+    p.setPen(QPen(t.sheet, 3.6, Qt::SolidLine, Qt::RoundCap));
+    p.drawLines(outline);
+    p.setPen(QPen(t.ink, 1.6, Qt::SolidLine, Qt::RoundCap));
+    p.drawLines(outline);
   }
   p.setFont(look::mapFont());
   p.setPen(t.ink);
@@ -75,11 +78,10 @@ void BorderCrossers::paint(QPainter& p, const MapGeometry& view) const {
 }
 
 QString BorderCrossers::at(QPointF place, const MapGeometry& view) const {
-  for (const Crosser& one : list_) {
-    const QPointF from = (place - view.toScreen(one.cell, 0, 0)) * view.cellsPerPixel;
-    if (one.outline.contains(from))
+  const acre::Cell under = view.toWorld(place).cell;
+  for (const Crosser& one : list_)
+    if (one.cells.contains({under.x, under.z}))
       return QObject::tr("%1 lies in %2 chunks").arg(one.name).arg(one.chunks);
-  }
   return {};
 }
 

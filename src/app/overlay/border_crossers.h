@@ -1,8 +1,10 @@
 /// Objects whose cells lie in more than one chunk.
 #pragma once
 
-#include <QPainterPath>
+#include <QLineF>
+#include <set>
 #include <stop_token>
+#include <utility>
 #include <vector>
 
 #include "app/overlay/overlay.h"
@@ -35,7 +37,8 @@ class BorderCrossers : public MapOverlay {
   struct Crosser {
     acre::Cell cell;
     QString name;
-    QPainterPath outline;  ///< In cells, from the object's.
+    std::vector<QLineF> outline;                  ///< In cells, from the object's.
+    std::set<std::pair<int64_t, int64_t>> cells;  ///< That it has, seen from above.
     size_t chunks;
   };
   std::vector<Crosser> list_;

@@ -50,7 +50,7 @@ QString ObjectSigns::nameOf(const acre::PlacedObject& object) const {
 }
 
 QImage ObjectSigns::stampOf(const Sign& sign, double size) {
-  const acre::SignStamp made = acre::signStamp(sign.kind.sign, size);
+  const acre::SignStamp made = acre::signStamp(sign.kind, size);
   const acre::Colour& ink = sign.kind.ink;
   QImage stamp(made.side, made.side, QImage::Format_ARGB32_Premultiplied);
   for (int j = 0; j < made.side; ++j)

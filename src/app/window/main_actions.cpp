@@ -18,6 +18,7 @@
 #include "app/overlay/tunnel_lattice.h"
 #include "app/overlay/way_obstacles.h"
 #include "app/window/main_window.h"
+#include "audit/world_start.h"
 #include "recipe/edits.h"
 #include "world/demos.h"
 
@@ -103,6 +104,8 @@ void MainWindow::buildViewMenu() {
   auto* view = menuBar()->addMenu(tr("&View"));
   addAction(view, tr("&Go to cell…"), QStringLiteral("view.goTo"), QKeySequence(tr("Ctrl+G")),
       [this] { askGoTo(); });
+  addAction(view, tr("Go to the &start"), QStringLiteral("view.start"),
+      QKeySequence(tr("Ctrl+Shift+G")), [this] { goToStart(); });
   addAction(view, tr("&Back to the viewpoint\tHome"), QStringLiteral("view.home"), {},
       [this] { map_->backToViewpoint(); });
   addAction(view, tr("Zoom &in"), QStringLiteral("view.zoomIn"), QKeySequence(tr("Ctrl++")),
@@ -288,7 +291,8 @@ void MainWindow::showHelp() {
          "the "
          "viewpoint there, a click asks why a cell is what it is (Shift+click: what "
          "differs).<br>Arrow keys or WASD drive the viewpoint (Shift: four times as fast), "
-         "Home returns to it, + and − zoom, Ctrl+G goes to a cell, "
+         "Home returns to it, + and − zoom, Ctrl+G goes to a cell, Ctrl+Shift+G to where one "
+         "enters the world, "
          "Ctrl+arrows move the cell cursor and Enter asks, Backspace goes back a question, B held "
          "shows the world before the last change, H goes to a hole, %1. Shift+L shows the section "
          "line.<br><br>"
@@ -381,6 +385,27 @@ void MainWindow::askGoTo() {
   }
   map_->goTo({x, z});
   map_->setFocus();
+}
+
+void MainWindow::goToStart() {
+  status_->tell(tr("Looking for a place to enter the world…"));
+  start_.ask(
+      [world = document_.world()]() -> std::optional<acre::Cell> {
+        const auto found = acre::worldStart(*world);
+        if (!found || !found->has_value()) return {};
+        return (*found)->cell;
+      },
+      [this, world = document_.world()](const std::optional<acre::Cell>& cell) {
+        if (world != document_.world()) return;
+        if (!cell)
+          return refuse(
+              tr("Nobody can enter this world: within %1 cells of the origin one cannot "
+                 "walk about on dry ground.")
+                  .arg(look::wholeNumber(acre::kStartWithin)));
+        map_->goTo(*cell);
+        status_->tell(tr("One enters the world at x %1 z %2.")
+                          .arg(look::wholeNumber(cell->x), look::wholeNumber(cell->z)));
+      });
 }
 
 }  // namespace app

@@ -1,4 +1,5 @@
 #include "app/window/main_window.h"
+#include "app/objects/objects_editor.h"
 
 #include <QApplication>
 #include <QHBoxLayout>
@@ -36,7 +37,8 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
       document_(engine),
       statistics_(document_),
       autosave_(document_, settings.autosaveFolder()),
-      probe_(engine.executor()) {
+      probe_(engine.executor()),
+      start_(engine.executor(), acre::Priority::Statistics) {
   setObjectName(QStringLiteral("window"));
   setAcceptDrops(true);
   setMinimumSize(1024, 640);
@@ -262,6 +264,19 @@ void MainWindow::connectEditors() {
     strip_->choose(StageId::Strata);
     editor<StrataEditor>().showBandsOf(biome.toStdString());
   });
+  ObjectsEditor* objects = &editor<ObjectsEditor>();
+  connect(objects, &ObjectsEditor::pieceFileRequested, this,
+      [this, objects](const QString& piece, bool reads) {
+        const QString kinds = tr("Pieces (*.txt *.png *.nrrd);;All files (*)");
+        const QString file = reads ? dialogs_.openFile(this, tr("Read piece"), kinds)
+                                   : dialogs_.saveFile(this, tr("Write piece"), kinds,
+                                         piece + QStringLiteral(".nrrd"));
+        if (file.isEmpty()) return;
+        if (reads)
+          objects->readPiece(piece, file);
+        else
+          objects->writePiece(piece, file);
+      });
   LevelEditor* levels = &this->levels();
   connect(levels, &LevelEditor::replayRequested, this, [this](const QString& process) {
     drawers_->open(QStringLiteral("replay"));

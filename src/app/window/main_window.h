@@ -148,6 +148,8 @@ class MainWindow : public QMainWindow {
   bool saveAs();
   void exportPicture();
   void askGoTo();
+  /// Where one enters the world, once it is found.
+  void goToStart();
   void showRecent();
   void showHelp();
 
@@ -181,6 +183,7 @@ class MainWindow : public QMainWindow {
   std::shared_ptr<Courier<MainWindow>> courier_;
   int shownLevel_ = -1;
   Probe<Seen> probe_;
+  Probe<std::optional<acre::Cell>> start_;
   bool hovering_ = false;
   acre::Cell hovered_;
 };

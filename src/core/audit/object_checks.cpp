@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <set>
+#include <vector>
 
 #include "cave/level_stage.h"
 #include "recipe/limits.h"
@@ -28,8 +28,7 @@ std::optional<std::vector<Claimed>> claimsByKind(const World& world, const std::
       intersection({-kLookedAt / 2, -kLookedAt / 2, kLookedAt, kLookedAt}, world.bounds());
   if (cells.empty()) return out;
   const bool blocks = world.layout().blocks();
-  const AxisBounds range = blocks ? world.vertical() : AxisBounds{0, 1};
-  const auto claims = world.objectCells().claims(cells, range.min, range.min + range.extent, stop);
+  const auto claims = world.objectCells().claims(cells, stop);
   if (!claims) return {};
   std::vector<Cell> columns;
   for (const CellClaim& claim : *claims)
@@ -81,55 +80,37 @@ void checkWidths(const Recipe& recipe, std::vector<Check>& out) {
   }
 }
 
-/// Which cells of a floor are walked to from its first place; closed: those that cannot be entered.
-std::set<std::pair<int64_t, int64_t>> walked(
-    const LevelStage& level, const std::set<std::pair<int64_t, int64_t>>& closed) {
-  std::set<std::pair<int64_t, int64_t>> met;
-  if (level.floor().places.empty()) return met;
-  std::vector<Cell> next = {level.cellOf(level.floor().places.front())};
-  met.insert({next[0].x, next[0].z});
-  while (!next.empty()) {
-    const Cell at = next.back();
-    next.pop_back();
-    for (const auto& [dx, dz] : {std::pair(1, 0), {-1, 0}, {0, 1}, {0, -1}}) {
-      const Cell to{at.x + dx, at.z + dz};
-      if (level.isOpen(to) && !closed.contains({to.x, to.z}) && met.insert({to.x, to.z}).second)
-        next.push_back(to);
-    }
-  }
-  return met;
-}
-
 bool checkWays(const World& world, const std::stop_token& stop, std::vector<Check>& out) {
   const LevelStage* level = world.level();
   if (!level || level->floor().places.empty()) return true;
-  const auto claims = world.objectCells().claims(world.bounds(), 0, 1, stop);
+  const auto claims = world.objectCells().claims(world.bounds(), stop);
   if (!claims) return false;
   const Recipe& recipe = world.recipe();
-  std::vector<std::set<std::pair<int64_t, int64_t>>> closed(recipe.objects->kinds.size());
-  std::set<std::pair<int64_t, int64_t>> all;
+  // The floor as the solid cells of each kind leave it, and of all.
+  const LevelFloor& floor = level->floor();
+  std::vector<BitGrid> closed(recipe.objects->kinds.size() + 1, floor.plane);
+  const Cell corner = level->cellOf(uint32_t{0});
   for (const CellClaim& claim : *claims) {
     const Material* material = world.catalogue().material(claim.material);
     if (!material || material->state != MaterialState::Solid) continue;
     if (!level->isOpen(claim.cell) || level->placeAt(claim.cell) >= 0) continue;
-    closed[claim.kind].insert({claim.cell.x, claim.cell.z});
-    all.insert({claim.cell.x, claim.cell.z});
+    for (BitGrid* plane : {&closed[claim.kind], &closed.back()})
+      plane->set(static_cast<int32_t>(claim.cell.x - corner.x),
+          static_cast<int32_t>(claim.cell.z - corner.z), true);  // Solid.
   }
-  if (all.empty()) return true;
-  const auto before = walked(*level, {}), after = walked(*level, all);
-  for (const FoundPlace& place : level->floor().places) {
-    const Cell cell = level->cellOf(place);
-    const std::pair at(cell.x, cell.z);
-    if (!before.contains(at) || after.contains(at)) continue;
-    // The kind that alone closes it; else the first of those that do together.
+  const FoundPlace& first = floor.places.front();
+  const auto walkedOn = [&](const BitGrid& plane) { return stepsFrom(plane, first.x, first.z); };
+  const auto before = walkedOn(floor.plane), after = walkedOn(closed.back());
+  for (const FoundPlace& place : floor.places) {
+    const auto at = static_cast<size_t>(place.z) * static_cast<size_t>(floor.plane.width()) +
+                    static_cast<size_t>(place.x);
+    if (before[at] < 0 || after[at] >= 0) continue;
+    // The kind that alone closes it; else the first that closes anything.
     size_t kind = 0;
-    while (kind + 1 < closed.size() &&
-           (closed[kind].empty() || walked(*level, closed[kind]).contains(at)))
-      ++kind;
-    if (closed[kind].empty())
-      kind = static_cast<size_t>(std::find_if(closed.begin(), closed.end(), [](const auto& c) {
-        return !c.empty();
-      }) - closed.begin());
+    while (kind + 1 < closed.size() && walkedOn(closed[kind])[at] >= 0) ++kind;
+    if (kind + 1 == closed.size())
+      for (kind = 0; closed[kind] == floor.plane;) ++kind;
+    const Cell cell = level->cellOf(place);
     const LevelPlace& of = recipe.level->places[place.place];
     out.push_back({"way-blocked",
         fmt::format("{} stands in the only way to {}", recipe.objects->kinds[kind].name, of.name),

@@ -322,8 +322,8 @@ void fillLevel(const World& world, const CellValue& value, Plumb& plumb) {
 /// Where a refusal is decided, within a kind.
 const char* memberOf(Refusal refusal) {
   static constexpr const char* kMembers[kRefusals] = {"", "/must", "/ground", "/apart", "/beside",
-      "/biomes", "/wet", "/altitude", "/shore", "/wall", "/within", "/amount", "/ground", "/slope",
-      "/footing", "/distance"};
+      "/biomes", "/wet", "/altitude", "/shore", "/wall", "/within", "/amount", "/caves", "/ground",
+      "/slope", "/footing", "/distance"};
   return kMembers[static_cast<size_t>(refusal)];
 }
 
@@ -332,6 +332,63 @@ std::string pieceAt(const Recipe& recipe, const PlacedObject& object) {
   const ObjectPiece* piece = pieceOf(recipe, object);
   return piece ? fmt::format("/objects/pieces/{}", piece - recipe.objects->pieces.data())
                : fmt::format("/objects/kinds/{}", object.kind);
+}
+
+/// The conditions of a kind that name numbers, where a candidate is.
+std::vector<PlumbObject::Condition> conditionsOf(
+    const World& world, size_t kind, const Judged& one) {
+  const ObjectKind& of = world.recipe().objects->kinds[kind];
+  const bool caves = of.stands != ObjectStand::Ground;
+  Cell cell = one.at.cell;
+  if (world.layout().vertical().plane) cell.z = 0;
+  std::vector<PlumbObject::Condition> out;
+  const auto add = [&](Refusal refusal, const Span& span, auto&& value) {
+    if (!span.low && !span.high) return;
+    out.push_back({refusalName(refusal), static_cast<double>(value()), span.low, span.high,
+        fmt::format("/objects/kinds/{}{}", kind, memberOf(refusal))});
+  };
+  const CellValue here = world.columns().at(cell);
+  const bool onLevel = world.level() != nullptr;
+  const bool stands = one.refusal == Refusal::None;
+  if (!onLevel) {
+    if (!caves || stands)
+      add(Refusal::Altitude, of.altitude, [&] {
+        return (caves ? static_cast<double>(one.y) : static_cast<double>(here.height)) -
+               world.seaLevel();
+      });
+    add(Refusal::Shore, of.shore, [&] { return here.water.shore; });
+    if (!caves) add(Refusal::Slope, of.slope, [&] { return here.slope; });
+    if (caves && stands)
+      add(Refusal::Wall, of.wall, [&] { return world.ground().wallFrom(cell, one.y); });
+  } else {
+    add(Refusal::Wall, of.wall, [&] { return world.level()->wallFrom(cell); });
+  }
+  if (!of.field.empty())
+    add(Refusal::Field, of.within, [&] {
+      return world.field(of.field)->at({cell.x, 0}, {cell.z, 0});
+    });
+  return out;
+}
+
+/// What became of a candidate in the contest with its own kind.
+void fillContest(const World& world, size_t kind, const Judged& one, PlumbObject& out) {
+  constexpr double kWhole = 4294967296.0;
+  const ObjectKind& of = world.recipe().objects->kinds[kind];
+  if (of.must) return;
+  out.priority = static_cast<double>(one.at.chance()) / kWhole;
+  const int64_t r = of.distance;
+  int64_t nearest = INT64_MAX;
+  world.objects().judged(
+      kind, grown({one.at.cell.x, one.at.cell.z, 1, 1}, r), [&](const Judged& other) {
+        const int64_t x = other.at.cell.x - one.at.cell.x, z = other.at.cell.z - one.at.cell.z;
+        const int64_t away = x * x + z * z;
+        if (away == 0 || away >= r * r) return;
+        if (one.refusal == Refusal::None) out.beaten += other.refusal == Refusal::Own;
+        if (one.refusal != Refusal::Own || other.refusal != Refusal::None || away >= nearest)
+          return;
+        nearest = away;
+        out.beatenBy = other.at.cell;
+      });
 }
 
 void fillObjects(const World& world, Plumb& plumb) {
@@ -350,12 +407,14 @@ void fillObjects(const World& world, Plumb& plumb) {
         out.name = titleOf(recipe, object);
         out.turn = object.turn;
         if (world.blocks()) out.y = object.y;
+        if (!kind.what.empty()) out.draw = drawOf(one.at.hash);
       }
+      fillContest(world, k, one, out);
+      out.conditions = conditionsOf(world, k, one);
       plumb.objects.push_back(std::move(out));
     });
   }
-  const AxisBounds range = world.blocks() ? world.vertical() : AxisBounds{0, 1};
-  const auto reaching = world.objectCells().reaching(here, range.min, range.min + range.extent);
+  const auto reaching = world.objectCells().reaching(here);
   for (size_t n = 0; reaching && n < reaching->size(); ++n) {
     const PlacedObject& one = (*reaching)[n];
     if (one.cell == plumb.cell) continue;

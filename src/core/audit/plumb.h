@@ -139,16 +139,28 @@ struct PlumbLevel {
 
 /// An object, or a candidate that was refused.
 struct PlumbObject {
-  std::string kind, what;         ///< Ids; what: empty where nothing was drawn of a list.
-  std::string name;               ///< What people call it.
-  std::string id;                 ///< Sixteen hexadecimal digits.
-  std::string refusal;            ///< Why it is none; empty: it stands here.
-  std::string forced;             ///< It stands here though this refuses it; empty: nothing does.
-  int turn = 0;                   ///< Quarter turns.
-  int64_t reach = 0;              ///< Cells that this depends on.
-  std::string pointer;            ///< JSON pointer of the kind, or of what refuses it.
-  std::optional<int64_t> y = {};  ///< Of one that stands, in worlds of blocks: its level.
+  /// A condition of its kind, and what it was judged by.
+  struct Condition {
+    std::string name;  ///< As refusals are called.
+    double value = 0;
+    std::optional<double> from, to;  ///< Both ends hold.
+    std::string pointer;
+  };
+  std::string kind, what;           ///< Ids; what: empty where nothing was drawn of a list.
+  std::string name;                 ///< What people call it.
+  std::string id;                   ///< Sixteen hexadecimal digits.
+  std::string refusal;              ///< Why it is none; empty: it stands here.
+  std::string forced;               ///< It stands here though this refuses it; empty: nothing does.
+  int turn = 0;                     ///< Quarter turns.
+  int64_t reach = 0;                ///< Cells that this depends on.
+  std::string pointer;              ///< JSON pointer of the kind, or of what refuses it.
+  std::optional<int64_t> y = {};    ///< Of one that stands, in worlds of blocks: its level.
   std::optional<Cell> stands = {};  ///< Of one that stands elsewhere and has cells of the column.
+  std::optional<double> priority = {};  ///< Of its candidate, from 0 to 1: the lower, the earlier.
+  size_t beaten = 0;                    ///< Candidates of its kind that it keeps off.
+  std::optional<Cell> beatenBy = {};    ///< Of one that a better of its kind keeps off: where.
+  std::optional<double> draw = {};      ///< What chose it from its list, from 0 to 1.
+  std::vector<Condition> conditions = {};
 };
 
 /// The object that has the cell, or the block.

@@ -117,6 +117,8 @@ class Explainer {
   void last() const;
   void ofObject() const;
   void objects() const;
+  void conditions(const PlumbObject& one) const;
+  void contest(const PlumbObject& one) const;
 
   /// What stands there, or what was changed by hand, decides after the ground.
   bool later() const { return p_.edited || p_.part || (p_.block && p_.block->at.edited); }
@@ -669,6 +671,11 @@ void Explainer::objects() const {
     value("reach", one.reach);
     value("pointer", one.pointer);
     if (one.y) value("y", *one.y);
+    if (one.priority) value("priority", *one.priority);
+    if (one.draw) value("draw", *one.draw);
+    value("beaten", one.beaten);
+    if (one.beatenBy) value("beatenBy", std::array{one.beatenBy->x, one.beatenBy->z});
+    conditions(one);
     if (one.stands) {
       value("at", std::array{one.stands->x, one.stands->z});
       row(StageId::Objects, "reaches here", one.name,
@@ -680,8 +687,44 @@ void Explainer::objects() const {
                              : fmt::format("forced: {} refuses it here", one.forced),
           one.pointer);
     else
-      row(StageId::Objects, "no " + one.name, one.refusal, {}, one.pointer, Folds);
+      row(StageId::Objects, "no " + one.name, one.refusal,
+          one.beatenBy ? fmt::format("one stands at {}, {}", one.beatenBy->x, one.beatenBy->z)
+                       : std::string(),
+          one.pointer, Folds);
+    if (one.refusal.empty() && !one.stands) contest(one);
+    for (const PlumbObject::Condition& of : one.conditions)
+      row(StageId::Objects, fmt::format("{}: {}", one.name, of.name),
+          fmt::format("{:.4g}", of.value),
+          of.from && of.to ? fmt::format("{:g} to {:g}", *of.from, *of.to)
+          : of.from        ? fmt::format("{:g} or more", *of.from)
+                           : fmt::format("{:g} or less", *of.to),
+          of.pointer, Folds);
   }
+}
+
+void Explainer::conditions(const PlumbObject& one) const {
+  const Part all = list("conditions");
+  for (const PlumbObject::Condition& of : one.conditions) {
+    const Part condition = member();
+    value("name", of.name);
+    value("value", of.value);
+    if (of.from) value("from", *of.from);
+    if (of.to) value("to", *of.to);
+    value("pointer", of.pointer);
+  }
+}
+
+/// How it came to stand, and what was drawn of its list.
+void Explainer::contest(const PlumbObject& one) const {
+  if (one.priority)
+    row(StageId::Objects, one.name + ": order", fmt::format("{:.4f}", *one.priority),
+        one.beaten > 0
+            ? fmt::format("before {} candidate{} near it", one.beaten, one.beaten == 1 ? "" : "s")
+            : "no candidate of its kind is near",
+        one.pointer, Folds);
+  if (one.draw)
+    row(StageId::Objects, one.name + ": drawn", one.what.empty() ? "nothing fits here" : one.what,
+        fmt::format("{:.4f} of the weights", *one.draw), one.pointer, Folds);
 }
 
 }  // namespace

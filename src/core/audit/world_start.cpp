@@ -46,9 +46,10 @@ class Walked {
       else if (!tops[n].wet)
         levels_[n] = tops[n].y;
     }
-    const AxisBounds range = world.layout().blocks() ? world.vertical() : AxisBounds{0, 1};
-    if (const auto claims = world.objectCells().claims(cells, range.min, range.min + range.extent))
-      for (const CellClaim& claim : *claims) level(claim.cell) = kNowhere;
+    if (const auto claims = world.objectCells().claims(cells))
+      for (const CellClaim& claim : *claims)
+        if (world.recipe().objects->kinds[claim.kind].stands == ObjectStand::Ground)
+          level(claim.cell) = kNowhere;
   }
 
   int64_t& level(Cell cell) {

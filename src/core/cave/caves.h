@@ -108,6 +108,9 @@ class CaveStage {
   /// Ground that caves may be dug into.
   bool isGround(MaterialIndex m) const { return m != kOpen && m != water_ && m != fresh_; }
 
+  /// The cave kind that lines ground so deep below the surface of its column, or -1.
+  int kindAt(float depth, float moisture) const;
+
   /// Material of openings over a grid of columns, where there are any.
   bool markOpenings(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride,
       const std::stop_token& stop) const;
@@ -163,7 +166,6 @@ class CaveStage {
       uint16_t* held, const std::stop_token& stop) const;
   /// True when the sea, a lake or a river is too near to a cell for caves.
   bool keptOff(Cell cell, int64_t y, float height) const;
-  int kindAt(float depth, float moisture) const;
   MaterialIndex lining(int kind, bool floor, MaterialIndex ground) const;
 };
 

@@ -70,8 +70,7 @@ Result<std::shared_ptr<const LevelMaker>> LevelMaker::compile(const Level& level
     const LevelProcess& process = level.processes[k];
     const std::string at = processAt(k);
     if (const auto* walls = std::get_if<NoiseWalls>(&process.what)) {
-      auto plan = compileNoise(
-          walls->band.noise, {}, combine(out->seed_, hashText(process.id)), 2, at + "/noise");
+      auto plan = compileNoise(walls->band.noise, {}, wallKey(seed, process.id), 2, at + "/noise");
       if (!plan) return plan.error();
       out->plans_[k] = std::move(*plan);
     }
@@ -103,6 +102,10 @@ Result<std::shared_ptr<const LevelMaker>> LevelMaker::compile(const Level& level
   return std::shared_ptr<const LevelMaker>(std::move(out));
 }
 
+uint64_t LevelMaker::wallKey(uint64_t seed, const std::string& process) {
+  return combine(combine(seed, kLevelStage), hashText(process));
+}
+
 uint64_t LevelMaker::keyOf(const std::string& id, int floor) const {
   return combine(combine(seed_, hashText(id)), static_cast<uint64_t>(static_cast<int64_t>(floor)));
 }
@@ -116,7 +119,7 @@ std::vector<float> LevelMaker::noiseRow(size_t process, int floor, int32_t z) co
   for (int32_t first = 0; first < count; first += Kernels::kMostPoints) {
     const int32_t part = std::min(Kernels::kMostPoints, count - first);
     for (int32_t i = 0; i < part; ++i) {
-      x[i] = margin + first + i + int64_t{floor} * 65'536;
+      x[i] = margin + first + i + wallShift(floor);
       zs[i] = z;
     }
     kernels_->points(
@@ -449,7 +452,7 @@ auto LevelMaker::reversed(size_t process, int floor, const std::stop_token& stop
     BitGrid again = before;
     for (int32_t z = length_ - 1 - margin; z >= margin; --z)
       for (int32_t x = width_ - 1 - margin; x >= margin; --x) {
-        const Pos at[3] = {{x + int64_t{floor} * 65'536, 0}, {0, 0}, {z, 0}};
+        const Pos at[3] = {{x + wallShift(floor), 0}, {0, 0}, {z, 0}};
         const float v = noiseAt(plans_[process], at);
         const bool wall = v >= low && v < high;
         if (wall || walls->refill) again.set(x, z, wall);

@@ -73,6 +73,11 @@ class LevelMaker {
 
   const Level& level() const { return level_; }
 
+  /// Of the noise of a process' walls. seed: of the world.
+  static uint64_t wallKey(uint64_t seed, const std::string& process);
+  /// Where a floor looks at that noise: so much is added to x, counted from the plane's corner.
+  static int64_t wallShift(int floor) { return int64_t{floor} * 65'536; }
+
  private:
   Status run(size_t process, int floor, LevelFloor& out, const Watch& watch,
       const std::stop_token& stop) const;

@@ -6,6 +6,7 @@
 
 #include "base/budget.h"
 #include "cave/level.h"
+#include "recipe/limits.h"
 #include "strata/bands.h"
 
 namespace acre {
@@ -57,7 +58,7 @@ class LevelStage {
   /// Cells to the nearest one that is not open, 0 in one, at most kWallReach: steps to any of the
   /// eight neighbours.
   int32_t wallFrom(Cell cell) const;
-  static constexpr int32_t kWallReach = 16;
+  static constexpr auto kWallReach = static_cast<int32_t>(limits::wallReach.high);
   /// Index of the place at a cell, or -1.
   int placeAt(Cell cell) const;
   Cell cellOf(const FoundPlace& place) const { return {bounds_.x + place.x, bounds_.z + place.z}; }

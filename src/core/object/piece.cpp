@@ -33,6 +33,8 @@ Piece::Piece(const ObjectPiece& drawn, const std::vector<Material>& materials, b
   const auto wide = static_cast<int>(drawn.layers[0].rows[0].size());
   const PieceAnchor anchor = drawn.anchor.value_or(PieceAnchor{wide / 2, rows / 2});
   const auto layers = static_cast<int>(drawn.layers.size());
+  hanging_ = 2 * drawn.sink - (layers - 1);
+  foot_ = -drawn.sink;
   const auto at = [&](int k, int j, int i) {
     const std::string& row = drawn.layers[static_cast<size_t>(k)].rows[static_cast<size_t>(j)];
     return stands[static_cast<size_t>(row[static_cast<size_t>(i)])];

@@ -41,6 +41,10 @@ class Piece {
 
   /// Cells that it reaches from its object along x or z, however it is turned.
   int64_t reach() const { return reach_; }
+  /// What is added to their y where the highest layer hangs from a ceiling, but for sunk levels.
+  int64_t hanging() const { return hanging_; }
+  /// The y of the lowest layer; what lies below is filled up, which nothing that hangs does.
+  int64_t foot() const { return foot_; }
   /// The lowest and the highest of its cells' y.
   int64_t lowest() const { return lowest_; }
   int64_t highest() const { return highest_; }
@@ -50,7 +54,7 @@ class Piece {
   std::vector<MaterialIndex> over_;  // Rising.
   bool blocks_, follow_, cuts_, turns_, mirror_;
   uint8_t rank_;
-  int64_t reach_ = 0, lowest_ = 0, highest_ = 0;
+  int64_t reach_ = 0, lowest_ = 0, highest_ = 0, hanging_ = 0, foot_ = 0;
 };
 
 }  // namespace acre

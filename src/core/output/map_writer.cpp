@@ -54,8 +54,7 @@ class PngColourSink : public Sink {
         writer_(std::move(writer)) {
     if (!request.objects) return;
     for (const ObjectKind& kind : planOf(world).recipe().objects->kinds)
-      signs_.push_back(
-          signStamp(kind.sign, signSize(kind, static_cast<double>(request.grid.step))));
+      signs_.push_back(signStamp(kind, signSize(kind, static_cast<double>(request.grid.step))));
   }
   void beginStrip(const Samples& strip) override {
     pixels_.resize(

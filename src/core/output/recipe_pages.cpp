@@ -141,10 +141,14 @@ class PageVisitor : public Visitor {
       case Role::Field:
       case Role::Biome:
       case Role::Slice:
+      case Role::Cave:
+      case Role::Walls:
         accepted = about.role == Role::Listed  ? "a material"
                    : about.role == Role::Field ? "a field"
                    : about.role == Role::Biome ? "a biome"
                    : about.role == Role::Slice ? "a slice"
+                   : about.role == Role::Cave  ? "a cave kind"
+                   : about.role == Role::Walls ? "a process"
                                                : "an id";
         schema = about.presence == Presence::Must ? refTo("id") : refTo("idOrNone");
         break;

@@ -71,6 +71,14 @@ SignStamp signStamp(ObjectSign sign, double size) {
   return out;
 }
 
+SignStamp signStamp(const ObjectKind& kind, double size) {
+  constexpr int kFaint = 90;  // Of 255.
+  SignStamp out = signStamp(kind.sign, size);
+  if (kind.stands != ObjectStand::Ground)
+    for (uint8_t& cover : out.cover) cover = static_cast<uint8_t>(cover * kFaint / 255);
+  return out;
+}
+
 double signSize(const ObjectKind& kind, double cellsPerPixel) {
   constexpr double kLeast = 1.6, kClear = 4, kMostWide = 7, kMustApart = 24;
   const double apart = kind.must ? kMustApart : kind.distance;

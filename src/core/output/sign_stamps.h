@@ -17,6 +17,9 @@ struct SignStamp {
 /// size: half of what the sign is wide, in pixels, above 0.
 SignStamp signStamp(ObjectSign sign, double size);
 
+/// That of a kind; of what stands in caves, under the ground that is shown, fainter.
+SignStamp signStamp(const ObjectKind& kind, double size);
+
 /// Half of what the signs of a kind are wide, in pixels, where a pixel is so many cells: as large
 /// as a cell, and larger where there is room between them.
 double signSize(const ObjectKind& kind, double cellsPerPixel);

@@ -42,6 +42,8 @@ enum class Role {
   Field,     ///< Id of a field; empty where it may be missing.
   Biome,     ///< Id of a biome.
   Slice,     ///< Id of a slice.
+  Cave,      ///< Id of a cave kind.
+  Walls,     ///< Id of a process of a level that makes walls of noise.
   Tag,       ///< A word like an id, that others may have too.
   File       ///< Name of a file.
 };
@@ -146,6 +148,7 @@ const Words& wordsOf(Edge::Kind);
 const Words& wordsOf(Ore::Shape);
 const Words& wordsOf(GridEdge);
 const Words& wordsOf(ObjectSign);
+const Words& wordsOf(ObjectStand);
 const Words& wordsOf(ChartRules);
 const Words& wordsOf(Regions::Choice);
 
@@ -254,6 +257,7 @@ void describe(Visitor& v, ObjectApart& of);
 void describe(Visitor& v, ObjectChoice& of);
 void describe(Visitor& v, ObjectFooting& of);
 void describe(Visitor& v, ObjectMust& of);
+void describe(Visitor& v, ObjectNoise& of);
 void describe(Visitor& v, BiomeDensity& of);
 void describe(Visitor& v, ObjectPiece& piece);
 void describe(Visitor& v, PieceLayer& layer);

@@ -8,6 +8,12 @@
 namespace acre {
 namespace {
 
+void spanRule(Ruling& rules, const char* key, const Span& span) {
+  if (span.low && span.high && *span.low > *span.high)
+    rules.refuse(
+        key, fmt::format("{} to {} holds nothing", *span.low, *span.high), "the lower end first");
+}
+
 /// What a drawing of a piece does not say right.
 void pieceRules(Ruling& rules, const ObjectPiece& piece) {
   std::set<char> known = {ObjectPiece::kLeft, ObjectPiece::kOpened};
@@ -62,6 +68,11 @@ const Words& wordsOf(ObjectSign) {
   return kSigns;
 }
 
+const Words& wordsOf(ObjectStand) {
+  static const Words kStands = {"ground", "cave floor", "cave ceiling"};
+  return kStands;
+}
+
 void describe(Visitor& v, BiomeDensity& of) {
   const MembersOf m(v, of, "biomeDensity");
   m(&BiomeDensity::biome, "biome", "Biome", "Where.", must().of(Role::Biome));
@@ -85,6 +96,19 @@ void describe(Visitor& v, ObjectChoice& of) {
   m(&ObjectChoice::piece, "piece", "Piece", "What it is made of; none: as its kind.", sparse());
   m(&ObjectChoice::attributes, "attributes", "Attributes", "For whoever is told of it.",
       sparse().unkeyed().upTo(limits::objectAttributes));
+  m(&ObjectChoice::biomes, "biomes", "In biomes", "It is drawn in these alone; none: in all.",
+      sparse().of(Role::Biome).upTo(limits::biomes));
+  m(&ObjectChoice::floors, "floors", "On floors",
+      "Of a level, from and to, on which it is drawn; null: any.",
+      sparse(number(limits::floorNumber, 1)).orNull());
+  m(&ObjectChoice::field, "field", "Field", "That decides where it is drawn; none: everywhere.",
+      sparse().of(Role::Field));
+  m(&ObjectChoice::within, "within", "Within", "Values of that field, from and to; null: any.",
+      sparse(number(limits::altitude)).orNull());
+  v.rule([&](Ruling& rules) {
+    for (const auto& [key, span] : {std::pair("floors", &of.floors), {"within", &of.within}})
+      spanRule(rules, key, *span);
+  });
 }
 
 void describe(Visitor& v, ObjectAttribute& of) {
@@ -147,6 +171,15 @@ void describe(Visitor& v, ObjectFooting& of) {
       must(cells({0, limits::altitude.high}, 0.5)));
 }
 
+void describe(Visitor& v, ObjectNoise& of) {
+  const MembersOf m(v, of, "objectNoise");
+  m(&ObjectNoise::process, "process", "Process", "Of the level, that makes walls of noise.",
+      must().of(Role::Walls));
+  m(&ObjectNoise::within, "within", "Within", "Values of that noise, from and to; null: any.",
+      sparse(number(limits::altitude, 0.05)).orNull());
+  v.rule([&](Ruling& rules) { spanRule(rules, "within", of.within); });
+}
+
 void describe(Visitor& v, ObjectMust& of) {
   const MembersOf m(v, of, "objectMust");
   m(&ObjectMust::square, "square", "Square", "Cells a side, with one in each.",
@@ -178,6 +211,11 @@ void describe(Visitor& v, ObjectKind& kind) {
       sparse().upTo(limits::objectKinds));
   m(&ObjectKind::beside, "beside", "Beside", "Earlier kinds, one of each within so many cells.",
       sparse().upTo(limits::objectKinds));
+  m(&ObjectKind::stands, "stands", "Stands on", "The ground, or the floor or ceiling of a cave.",
+      sparse());
+  m(&ObjectKind::caves, "caves", "In caves",
+      "Cave kinds that line what they stand on or hang from; none: any.",
+      sparse().of(Role::Cave).upTo(limits::caveParts));
   m(&ObjectKind::ground, "ground", "Ground", "Materials that they stand on; none: any.",
       sparse().of(Role::Listed).upTo(limits::materials));
   m(&ObjectKind::altitude, "altitude", "Altitude", "Cells above the sea, from and to; null: any.",
@@ -187,7 +225,7 @@ void describe(Visitor& v, ObjectKind& kind) {
   m(&ObjectKind::shore, "shore", "From water", "Cells from fresh water, from and to; null: any.",
       sparse(cells(limits::shore, 1)).orNull());
   m(&ObjectKind::wall, "wall", "From a wall",
-      "Cells from the nearest wall of a level, from and to; null: any.",
+      "Cells from the nearest wall of a level or a cave, from and to; null: any.",
       sparse(cells(limits::wallReach, 1)).orNull());
   m(&ObjectKind::floors, "floors", "By floor",
       "From the floor of a level to a share of the density; none: all of it.",
@@ -197,6 +235,8 @@ void describe(Visitor& v, ObjectKind& kind) {
       sparse().of(Role::Field));
   m(&ObjectKind::within, "within", "Within", "Values of the field, from and to; null: any.",
       sparse(number(limits::altitude)).orNull());
+  m(&ObjectKind::noise, "noise", "Noise of walls",
+      "What the noise of a level's walls has there, at limits of its own.", sparse().orNull());
   m(&ObjectKind::footing, "footing", "Even ground", "How even the ground about the place is.",
       sparse().orNull());
   m(&ObjectKind::piece, "piece", "Piece", "What they are made of; none: they have no cells.",
@@ -216,10 +256,7 @@ void describe(Visitor& v, ObjectKind& kind) {
     const std::pair<const char*, const Span*> spans[] = {{"altitude", &kind.altitude},
         {"slope", &kind.slope}, {"shore", &kind.shore}, {"wall", &kind.wall},
         {"within", &kind.within}};
-    for (const auto& [key, span] : spans)
-      if (span->low && span->high && *span->low > *span->high)
-        rules.refuse(key, fmt::format("{} to {} holds nothing", *span->low, *span->high),
-            "the lower end first");
+    for (const auto& [key, span] : spans) spanRule(rules, key, *span);
   });
 }
 

@@ -38,6 +38,13 @@ struct ObjectMust {
   bool operator==(const ObjectMust&) const = default;
 };
 
+/// What the noise of a level's walls has to be like.
+struct ObjectNoise {
+  std::string process;  ///< The one that makes them: "walls".
+  Span within;
+  bool operator==(const ObjectNoise&) const = default;
+};
+
 /// One level of a drawn piece.
 struct PieceLayer {
   std::vector<std::string> rows;  ///< Signs along x; the first row lies in the north.
@@ -89,11 +96,19 @@ struct ObjectAttribute {
 struct ObjectChoice {
   std::string id;
   std::string name;
-  double weight = 1;  ///< How often it is drawn, in relation to the others.
+  double weight = 1;       ///< How often it is drawn, in relation to the others.
   std::string piece = {};  ///< What it is made of; empty: as its kind.
   std::vector<ObjectAttribute> attributes = {};
+  // Where it may be drawn.
+  std::vector<std::string> biomes = {};  ///< In these; none: in all.
+  Span floors = {};                      ///< On these of a level.
+  std::string field = {};                ///< Where this ...
+  Span within = {};                      ///< ... lies within these.
   bool operator==(const ObjectChoice&) const = default;
 };
+
+/// What an object stands on. The last two are for worlds of blocks.
+enum class ObjectStand { Ground, CaveFloor, CaveCeiling };
 
 /// What is meant by a sign on the map.
 enum class ObjectSign { Dot, Ring, Cross, Tuft, Crown, Stone };
@@ -114,15 +129,18 @@ struct ObjectKind {
   std::vector<ObjectApart> apart;   ///< Of all of these.
   std::vector<ObjectApart> beside;  ///< Of each of these, one that stands within so many cells.
   // Where. Nothing at an end: any.
-  std::vector<std::string> ground;  ///< Materials that they stand on; none: on any.
-  Span altitude;                    ///< Cells above the sea.
-  Span slope;                       ///< Rise per cell.
-  Span shore;                       ///< Cells from fresh water, as far as 46.
-  Span wall;                        ///< Cells from a wall of a level, as far as 16.
-  Curve floors;                     ///< Of a level: from its floor to a share of the density.
-  bool wet = false;                 ///< Also under water.
-  std::string field;                ///< A field that decides ...
-  Span within;                      ///< ... where it lies within these.
+  ObjectStand stands = ObjectStand::Ground;
+  std::vector<std::string> caves;    ///< Cave kinds that line the floor or the ceiling; none: any.
+  std::vector<std::string> ground;   ///< Materials that they stand on; none: on any.
+  Span altitude;                     ///< Cells above the sea.
+  Span slope;                        ///< Rise per cell.
+  Span shore;                        ///< Cells from fresh water, as far as 46.
+  Span wall;                         ///< Cells from a wall: of a level as far as 16, of a cave 4.
+  Curve floors;                      ///< Of a level: from its floor to a share of the density.
+  bool wet = false;                  ///< Also under water.
+  std::string field;                 ///< A field that decides ...
+  Span within;                       ///< ... where it lies within these.
+  std::optional<ObjectNoise> noise;  ///< In levels.
   std::optional<ObjectFooting> footing;
   std::string piece;               ///< What they are made of; empty: they have no cells.
   std::vector<ObjectChoice> what;  ///< One of these is drawn; none: the kind itself.

@@ -38,6 +38,9 @@ class Checker : public Visitor, private Ruling {
     for (const Material& material : recipe.materials) materials_.insert(material.id);
     for (const Biome& biome : recipe.biomes.list) biomes_.insert(biome.id);
     for (const Slice& slice : recipe.biomes.slices) slices_.insert(slice.id);
+    for (const CaveKind& kind : recipe.caves->kinds) caves_.insert(kind.id);
+    for (const LevelProcess& process : recipe.level->processes)
+      if (std::holds_alternative<NoiseWalls>(process.what)) walls_.insert(process.id);
   }
 
   void number(const About& about, double& v) override {
@@ -89,6 +92,13 @@ class Checker : public Visitor, private Ruling {
         return;
       case Role::Slice:
         if (!slices_.contains(v)) unknown(at, "slice", v, "the id of a slice");
+        return;
+      case Role::Walls:
+        if (!walls_.contains(v))
+          unknown(at, "process", v, "the id of a process that makes walls of noise");
+        return;
+      case Role::Cave:
+        if (!caves_.contains(v)) unknown(at, "cave kind", v, "the id of one of /caves/kinds");
         return;
     }
   }
@@ -209,7 +219,7 @@ class Checker : public Visitor, private Ruling {
   std::optional<Error> unknown_;  // The first name of what is not there.
   std::string at_;                // JSON pointer of the struct that is looked at.
   std::set<std::string> ids_;     // Of the members of the list that is.
-  std::set<std::string> materials_, biomes_, slices_;
+  std::set<std::string> materials_, biomes_, slices_, caves_, walls_;
 };
 
 /// What reads the heights without naming them.

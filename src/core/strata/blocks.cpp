@@ -109,6 +109,17 @@ int64_t BlockStage::openFrom(float highest) const {
   return static_cast<int64_t>(std::floor(highest + (overhang_ ? reach_ : 0.0f))) + 1;
 }
 
+/// Beyond r where amount * bound * (1 - r/reach) = r the push is too weak.
+float BlockStage::nearOf(const Numbers& n) const {
+  if (!(n.most > 0.0f)) return 0.0f;
+  const float strongest = n.most * noiseBound_;
+  return strongest * reach_ / (strongest + reach_) + 0.5f;
+}
+
+int64_t BlockStage::openFrom(const Numbers& n) const {
+  return static_cast<int64_t>(std::floor(n.highest + nearOf(n))) + 1;
+}
+
 int64_t BlockStage::solidBelow(float lowest) const {
   return static_cast<int64_t>(std::floor(lowest - (overhang_ ? reach_ : 0.0f))) - 1;
 }
@@ -322,10 +333,7 @@ bool BlockStage::fillAll(const Kernels& kernels, const BlockColumns& columns,
   const int count = columns.count;
   const auto wide = static_cast<size_t>(count);
   overhangs = overhangs && n.most > 0.0f;
-  // How far from the surface a push can turn what is open and what is solid: beyond r where
-  // amount * bound * (1 - r/reach) = r the push is too weak.
-  const float strongest = n.most * noiseBound_;
-  const float near = overhangs ? strongest * reach_ / (strongest + reach_) + 0.5f : 0.0f;
+  const float near = overhangs ? nearOf(n) : 0.0f;
   // From where on everything is open, and below what everything is solid rock.
   const int64_t openFrom = static_cast<int64_t>(std::floor(n.highest + near)) + 1;
   const int64_t rockBelow = static_cast<int64_t>(std::floor(n.lowest - near)) - 1 - deepest_;
@@ -433,6 +441,11 @@ bool BlockStage::fill(const Kernels& kernels, const BlockColumns& columns,
         rock, out, stop);
   return ores_->place(columns.count, columns.x, columns.z, levels.first, levels.step, levels.count,
       rock, out, stop);
+}
+
+bool BlockStage::fillBarren(const Kernels& kernels, const BlockColumns& columns,
+    const BlockLevels& levels, MaterialIndex* out, const Numbers& prepared) const {
+  return fillAll(kernels, columns, levels, overhang_, prepared, out, nullptr, {});
 }
 
 bool BlockStage::fillPlain(const Kernels& kernels, const BlockColumns& columns,

@@ -89,6 +89,10 @@ class BlockStage {
       MaterialIndex* out, const std::stop_token& stop = {},
       const Numbers* prepared = nullptr) const;
 
+  /// The same without ores. REQUIRES: prepared.
+  bool fillBarren(const Kernels& kernels, const BlockColumns& columns, const BlockLevels& levels,
+      MaterialIndex* out, const Numbers& prepared) const;
+
   /// The same without overhangs and ores: how much rock lies where.
   bool fillPlain(const Kernels& kernels, const BlockColumns& columns, const BlockLevels& levels,
       MaterialIndex* out, const std::stop_token& stop = {}) const;
@@ -114,6 +118,8 @@ class BlockStage {
   /// No block at or above this altitude is solid in a column of such a height, none below the
   /// second is open.
   int64_t openFrom(float highest) const;
+  /// The same of some columns, as near as their overhangs let it be told.
+  int64_t openFrom(const Numbers& columns) const;
   int64_t solidBelow(float lowest) const;
   /// Blocks that the layers take at most.
   int64_t layersDeep() const { return deepest_; }
@@ -145,6 +151,8 @@ class BlockStage {
   void valuesOf(
       const Field& field, const Kernels& kernels, const BlockColumns& columns, float* out) const;
   Numbers numbersOf(const Kernels& kernels, const BlockColumns& columns, bool overhangs) const;
+  /// How far from the surface a push may turn what is open and what is solid.
+  float nearOf(const Numbers& columns) const;
   int bedAt(float below) const;
   /// The layer so many solid cells down, which is counted from 0, or -1.
   int layerAt(Cell cell, int set, int64_t depth) const;

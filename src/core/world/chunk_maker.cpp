@@ -134,17 +134,15 @@ Status ChunkMaker::blocks(
                        static_cast<size_t>(levels.count);
   const SampleBlock place{
       grid.x, levels.first, grid.z, grid.step, chunk.width, levels.count, chunk.length};
-  bool untouched = chunk.pos.detail == 0 && !world_.edits();
-  if (untouched && world_.objectCells().any()) {
-    const auto guests = reaching(chunk, stop);
-    if (!guests) return cancelled();
-    untouched = guests->empty();
-  }
-  if (untouched)
+  if (chunk.pos.detail == 0 && !world_.edits())
     if (const auto alike = world_.ground().alike(place, stop, times)) {
-      chunk.materials = PackedCells(total, *alike);
-      StageClock clock(times);
-      return objects(chunk, clock, stop);
+      const auto guests = reaching(chunk, stop);
+      if (!guests) return cancelled();
+      if (guests->empty()) {
+        chunk.materials = PackedCells(total, *alike);
+        StageClock clock(times);
+        return objects(chunk, clock, stop);
+      }
     }
   const auto blocks = std::make_unique_for_overwrite<MaterialIndex[]>(total);
   if (const Status made = world_.sampleBlocks(place, blocks.get(), stop, times); !made) return made;

@@ -21,32 +21,13 @@ std::shared_ptr<const Piece> pieceNamed(
   return nullptr;
 }
 
-/// The level over the ground of columns, each tile of which is looked up once.
-class Grounds {
- public:
-  explicit Grounds(const ObjectGround& ground) : ground_(ground) {}
-  int64_t over(Cell cell) {
-    constexpr int64_t kSide = ObjectGroundTile::kSide;
-    const std::pair key(floorDiv(cell.x, kSide), floorDiv(cell.z, kSide));
-    auto& tile = tiles_[key];
-    if (!tile) tile = ground_.tile(key.first, key.second, ObjectGroundTile::kCells);
-    return tile
-        ->tops[static_cast<size_t>(floorMod(cell.z, kSide) * kSide + floorMod(cell.x, kSide))]
-        .y;
-  }
-
- private:
-  const ObjectGround& ground_;
-  std::map<std::pair<int64_t, int64_t>, std::shared_ptr<const ObjectGroundTile>> tiles_;
-};
-
 bool sameCell(const CellClaim& a, const CellClaim& b) {
   return a.cell == b.cell && a.y == b.y;
 }
 
 /// Calls visit(first, last) with the claims on each cell.
 template <class Visit>
-void eachCell(const std::vector<CellClaim>& claims, Visit&& visit) {
+void eachCell(std::span<const CellClaim> claims, Visit&& visit) {
   for (size_t n = 0; n < claims.size();) {
     size_t end = n + 1;
     while (end < claims.size() && sameCell(claims[n], claims[end])) ++end;
@@ -71,6 +52,8 @@ ObjectCells::ObjectCells(const WorldPlan& plan, const ObjectPass& objects)
     const ObjectKind& kind = recipe.kinds[k];
     if (!kind.on) continue;
     Kind out{k, {}};
+    out.inCaves = kind.stands != ObjectStand::Ground;
+    out.hangs = kind.stands == ObjectStand::CaveCeiling;
     for (const ObjectChoice& one : kind.what)
       out.pieces.push_back(named(one.piece.empty() ? kind.piece : one.piece));
     if (out.pieces.empty()) out.pieces.push_back(named(kind.piece));
@@ -93,32 +76,37 @@ bool ObjectCells::each(const Rect& cells, int64_t low, int64_t high, const std::
     Visit&& visit) const {
   if (cells.empty()) return true;
   const bool blocks = plan_.layout().blocks();
-  Grounds grounds(objects_.ground());
+  std::vector<CellClaim> claims;
+  std::vector<Cell> columns;
   for (const Kind& kind : kinds_) {
     const auto put = [&](const Judged& one) {
       if (one.refusal != Refusal::None) return;
       const PlacedObject object = objects_.objectOf(kind.kind, one);
       const Piece* piece = pieceOf(kind, object);
       if (!piece) return;
-      const bool follows = piece->follows();
-      if (blocks && !follows &&
-          (object.y + piece->lowest() >= high || object.y + piece->highest() < low))
+      const bool follows = piece->follows() && !kind.inCaves;
+      const int64_t level = object.y + (blocks && kind.hangs ? piece->hanging() : 0);
+      if (blocks && !follows && (level + piece->lowest() >= high || level + piece->highest() < low))
         return;
       const Rect about = grown({object.cell.x, object.cell.z, 1, 1}, piece->reach());
       if (intersection(about, cells).empty()) return;
+      claims.clear();
+      columns.clear();
       for (const PieceCell& drawn : piece->cells()) {
         const PieceCell cell = piece->placed(drawn, object.turn, object.mirrored);
-        CellClaim claim{{object.cell.x + cell.x, object.cell.z + cell.z}, 0, cell.material,
-            piece->rank(), object.kind, object.id, piece};
-        if (!cells.contains(claim.cell)) continue;
-        if (blocks) {
-          const int64_t ground = follows ? grounds.over(claim.cell) : object.y;
-          if (ground == GroundTop::kNone) continue;
-          claim.y = ground + cell.y;
-          if (claim.y < low || claim.y >= high) continue;
-        }
-        visit(object, claim);
+        const Cell at{object.cell.x + cell.x, object.cell.z + cell.z};
+        if (!cells.contains(at) || (kind.hangs && cell.y < piece->foot())) continue;
+        claims.push_back({at, blocks ? level + cell.y : 0, cell.material, piece->rank(),
+            object.kind, object.id, piece});
+        columns.push_back(at);
       }
+      if (blocks && follows) {
+        const std::vector<GroundTop> tops = objects_.ground().tops(columns, true);
+        for (size_t n = 0; n < claims.size(); ++n)
+          claims[n].y = tops[n].y == GroundTop::kNone ? high : claims[n].y - level + tops[n].y;
+      }
+      for (const CellClaim& claim : claims)
+        if (!blocks || (claim.y >= low && claim.y < high)) visit(object, claim);
     };
     if (!objects_.judged(kind.kind, grown(cells, kind.reach), put, stop)) return false;
   }
@@ -137,6 +125,14 @@ std::optional<std::vector<CellClaim>> ObjectCells::claims(
   std::sort(out.begin(), out.end(),
       [&](const CellClaim& a, const CellClaim& b) { return order(a) < order(b); });
   return out;
+}
+
+void ObjectCells::apply(
+    std::span<const CellClaim> claims, int64_t first, std::span<MaterialIndex> column) const {
+  eachCell(claims, [&](const CellClaim* from, const CellClaim* to) {
+    MaterialIndex& made = column[static_cast<size_t>(from->y - first)];
+    if (const CellClaim* won = winner(from, to, made)) made = won->material;
+  });
 }
 
 const CellClaim* ObjectCells::winner(

@@ -3,6 +3,7 @@
 
 #include <memory>
 #include <optional>
+#include <span>
 #include <stop_token>
 #include <vector>
 
@@ -18,7 +19,7 @@ namespace acre {
 class ObjectCells {
  public:
   /// Coarsest samples that know of pieces; beyond, objects are signs.
-  static constexpr int64_t kExactStep = 4;
+  static constexpr int64_t kExactStep = int64_t{1} << kObjectDetail;
 
   /// Both there for as long as this is.
   ObjectCells(const WorldPlan& plan, const ObjectPass& objects);
@@ -33,11 +34,25 @@ class ObjectCells {
   /// stopped.
   std::optional<std::vector<CellClaim>> claims(
       const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop = {}) const;
+  /// The same on all levels.
+  std::optional<std::vector<CellClaim>> claims(
+      const Rect& cells, const std::stop_token& stop = {}) const {
+    return claims(cells, lowest(), highest(), stop);
+  }
+  /// Of the claims on one column, puts those that hold into its levels: y = first + j at column[j].
+  void apply(
+      std::span<const CellClaim> claims, int64_t first, std::span<MaterialIndex> column) const;
   /// That which has a cell, of those on it, by what the stages made there; nullptr: none.
   const CellClaim* winner(const CellClaim* first, const CellClaim* last, MaterialIndex made) const;
   /// Objects that have a claim there, by kind, then z, then x.
   std::optional<std::vector<PlacedObject>> reaching(
       const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop = {}) const;
+
+  /// The same on all levels.
+  std::optional<std::vector<PlacedObject>> reaching(
+      const Rect& cells, const std::stop_token& stop = {}) const {
+    return reaching(cells, lowest(), highest(), stop);
+  }
 
   // Into what the stages made: worlds of columns, ...
   Status apply(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride,
@@ -54,7 +69,13 @@ class ObjectCells {
     size_t kind;                                       ///< In the recipe.
     std::vector<std::shared_ptr<const Piece>> pieces;  ///< By choice; else the one of the kind.
     int64_t reach = 0;
+    bool inCaves = false, hangs = false;
   };
+  /// The levels that claims lie on: from the first up to, and not at, the second.
+  int64_t lowest() const { return plan_.layout().blocks() ? plan_.vertical().min : 0; }
+  int64_t highest() const {
+    return lowest() + (plan_.layout().blocks() ? plan_.vertical().extent : 1);
+  }
   const Piece* pieceOf(const Kind& kind, const PlacedObject& object) const;
   /// Calls visit(object, claim) with all of a rectangle. False when stopped.
   template <class Visit>

@@ -2,27 +2,22 @@
 #pragma once
 
 #include <array>
+#include <atomic>
 #include <cstdint>
 #include <memory>
+#include <optional>
+#include <span>
 #include <vector>
 
 #include "base/memo.h"
 #include "climate/land_shaper.h"
 #include "world/cell_value.h"
+#include "world/ground_sampler.h"
 #include "world/plan.h"
 
 namespace acre {
 
 class ColumnSampler;  // world/column_sampler.h
-class GroundSampler;  // world/ground_sampler.h
-
-/// The highest block of a column that is no liquid, after the caves.
-struct GroundTop {
-  static constexpr int64_t kNone = INT64_MIN;
-  int64_t y = kNone;  ///< The level above it; kNone: there is none.
-  MaterialIndex material = kUnassigned;
-  bool wet = false;  ///< Liquid lies over it.
-};
 
 /// What is known of the ground of a square of cells, as it was before any was changed by hand: all
 /// kinds that stand thick there look it up, and it is made once.
@@ -33,8 +28,13 @@ struct ObjectGroundTile {
   std::array<BiomeIndex, kCells> biomes;
   std::array<WaterKind, kCells> waters;
   std::array<MaterialIndex, kCells> materials;
-  std::vector<GroundTop> tops;  ///< In worlds of blocks.
-  uint64_t bytes() const { return sizeof *this + tops.capacity() * sizeof(GroundTop) + 64; }
+  // In worlds of blocks: the land, and the tops of those columns that somebody asked for.
+  GroundPatch land;
+  mutable std::vector<std::atomic<uint64_t>> tops;
+  static size_t at(Cell cell) {
+    return static_cast<size_t>(floorMod(cell.z, kSide) * kSide + floorMod(cell.x, kSide));
+  }
+  uint64_t bytes() const { return sizeof *this + land.bytes() + tops.capacity() * 8 + 64; }
 };
 
 /// Immutable but for what it remembers, and thread-safe.
@@ -48,11 +48,20 @@ class ObjectGround {
   /// That of a square, where it is known or so many places in it are worth making it; else nothing:
   /// asking for each of them costs less.
   std::shared_ptr<const ObjectGroundTile> tile(int64_t i, int64_t j, size_t places) const;
-  /// Those of a rectangle of columns, x fastest; highest: of their heights. REQUIRES: blocks.
+  // Tops of columns. REQUIRES: blocks.
+  /// again: whoever asks comes again, and tiles are worth making.
+  std::vector<GroundTop> tops(std::span<const Cell> cells, bool again = false) const;
+  /// GroundSampler::inCaves and wallFrom.
+  std::optional<GroundTop> inCaves(Cell cell, const CaveStand& asked) const;
+  int64_t wallFrom(Cell cell, int64_t y) const { return blocks_.wallFrom(cell, y); }
+  /// All of a rectangle, x fastest; highest: of their heights.
   std::vector<GroundTop> tops(const Rect& cells, float highest) const;
   uint64_t bytes() const { return tiles_.bytes(); }
 
  private:
+  /// Some of a tile.
+  std::vector<GroundTop> tops(const ObjectGroundTile& tile, std::span<const Cell> cells) const;
+
   const WorldPlan& plan_;
   const ColumnSampler& columns_;
   const GroundSampler& blocks_;

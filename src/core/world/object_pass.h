@@ -34,26 +34,28 @@ enum class Refusal : uint8_t {
   Water,   ///< Under water.
   Altitude,
   Shore,
-  Wall,  ///< Too near a wall of a level, or too far from one.
+  Wall,  ///< Too near a wall of a level or a cave, or too far from one.
   Field,
   Amount,  ///< Fewer are asked for where a field has this value.
+  Cave,    ///< There is no such cave.
   Ground,  ///< Another material, or none at all.
   Slope,
   Uneven,
   Own  ///< A better one of its own kind stands too near.
 };
-inline constexpr size_t kRefusals = 16;
+inline constexpr size_t kRefusals = 17;
 /// "", "outside the world", "in a wall", "near another kind", "not by another kind", "biome",
 /// "under water", "altitude", "distance from water", "distance from a wall", "field", "amount",
-/// "ground", "slope", "uneven ground", "near its own kind".
+/// "no such cave", "ground", "slope", "uneven ground", "near its own kind".
 const char* refusalName(Refusal refusal);
 
 /// A candidate of a kind and what became of it.
 struct Judged {
   Candidate at;
   Refusal refusal = Refusal::None;
-  Refusal forced = Refusal::None;  ///< It stands there though this refuses it.
-  int64_t y = 0;                   ///< PlacedObject::y, of those that stand.
+  Refusal forced = Refusal::None;          ///< It stands there though this refuses it.
+  int64_t y = 0;                           ///< PlacedObject::y, of those that stand.
+  uint16_t choice = PlacedObject::kPlain;  ///< PlacedObject::choice, of those that stand.
 };
 
 /// What became of a kind of which one has to be there in every square, in one of them.
@@ -62,6 +64,8 @@ struct MustHave {
   std::array<uint64_t, kRefusals> refused{};  ///< Places that were tried before, by their reason.
 };
 
+/// What chooses among a list, from 0 up to, and not at, 1. hash: of the candidate.
+double drawOf(uint64_t hash);
 /// Ids of an object's kind, and of what was drawn of it; empty: the kind itself.
 std::pair<std::string, std::string> namesOf(const Recipe& recipe, const PlacedObject& object);
 /// What it is made of; nullptr: it has no cells.
@@ -156,10 +160,20 @@ class ObjectPass {
   /// judge(place in the list, value of a field there): what refuses it, of each that is left.
   template <class Judge>
   void askField(const Field& field, Places& places, Judge&& judge) const;
+  /// Of levels: the noise that made the walls.
+  void askNoise(const Kind& kind, Places& places) const;
   /// Of worlds of blocks: finds the ground under the sky.
   void askTop(const Kind& kind, Places& places) const;
+  /// The same of a floor or a ceiling in the caves.
+  void askCaves(const Kind& kind, Places& places) const;
   void askSurface(const Kind& kind, Places& places) const;
   void askFooting(const Kind& kind, Places& places) const;
+  /// A place in the caves under a candidate.
+  std::optional<GroundTop> caveUnder(const Kind& kind, const Candidate& at) const;
+  /// Lets one stand whatever refuses it. False: there is nothing to stand on.
+  bool force(const Kind& kind, Judged& one) const;
+  /// Draws what each of those that are left is.
+  void draw(const Kind& kind, Places& places) const;
   /// Calls visit with those that stand in some cells. False when stopped.
   template <class Visit>
   bool eachIn(Of of, const Kind& kind, const Rect& cells, Work& work, Visit&& visit) const;

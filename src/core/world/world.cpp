@@ -178,34 +178,82 @@ void World::lookDown(
 Status World::lookDownOnObjects(
     const SampleGrid& grid, const Land& land, const std::stop_token& stop) const {
   constexpr int32_t kRows = 64;  // At a time, so that little is held.
-  const AxisBounds range = vertical();
   for (int32_t j = 0; j < grid.length; j += kRows) {
     const int64_t rows = std::min(kRows, grid.length - j);
-    const Rect cells{grid.x, grid.z + j * grid.step, (grid.width - 1) * grid.step + 1,
-        (rows - 1) * grid.step + 1};
-    const auto claims = objectCells_.claims(cells, range.min, range.min + range.extent, stop);
+    const auto claims =
+        objectCells_.claims({grid.x, grid.z + j * grid.step, (grid.width - 1) * grid.step + 1,
+                                (rows - 1) * grid.step + 1},
+            stop);
     if (!claims) return cancelled();
-    for (size_t n = 0; n < claims->size();) {
-      const Cell cell = (*claims)[n].cell;
-      size_t end = n + 1;
-      while (end < claims->size() && (*claims)[end].cell == cell) ++end;
-      const int64_t first = (*claims)[n].y, highest = (*claims)[end - 1].y;
-      n = end;
-      const int64_t i = (cell.x - grid.x) / grid.step, k = (cell.z - grid.z) / grid.step;
-      if (i * grid.step != cell.x - grid.x || k * grid.step != cell.z - grid.z) continue;
-      const ptrdiff_t at = k * land.stride + i;
-      // From whatever lies highest down to the lowest that an object may have taken.
-      const int64_t top = std::min(
-          range.min + range.extent, std::max(highest + 1, blocks()->openFrom(land.heights[at])));
-      std::vector<MaterialIndex> column(static_cast<size_t>(top - first));
-      const BlockLevels levels{first, static_cast<int32_t>(top - first), 1};
-      if (Status made = ground_.fill(1, &cell, levels, column.data(), nullptr, stop); !made)
-        return made;
-      if (Status made = objectCells_.apply(1, &cell, levels, column.data(), stop); !made)
-        return made;
+    if (Status made = lookDownOn(*claims, grid, land, stop); !made) return made;
+  }
+  return done();
+}
+
+Status World::lookDownOn(const std::vector<CellClaim>& claims, const SampleGrid& grid,
+    const Land& land, const std::stop_token& stop) const {
+  /// From whatever lies highest down to the lowest level that an object may have taken.
+  struct Column {
+    std::span<const CellClaim> claims;
+    ptrdiff_t at;  ///< In the land.
+    int64_t first, top;
+  };
+  const AxisBounds range = vertical();
+  std::vector<Column> columns;
+  std::vector<Cell> cells;
+  for (size_t n = 0, end = 0; n < claims.size(); n = end) {
+    const Cell cell = claims[n].cell;
+    while (end < claims.size() && claims[end].cell == cell) ++end;
+    const int64_t i = (cell.x - grid.x) / grid.step, k = (cell.z - grid.z) / grid.step;
+    if (i * grid.step != cell.x - grid.x || k * grid.step != cell.z - grid.z) continue;
+    const ptrdiff_t at = k * land.stride + i;
+    cells.push_back(cell);
+    columns.push_back({{claims.data() + n, end - n}, at, claims[n].y, claims[end - 1].y + 1});
+  }
+  const std::vector<GroundTop> tops = objects_.ground().tops(cells, true);
+  for (size_t n = 0; n < columns.size(); ++n) {
+    // What lies below the ground is seen only where whatever lies above may open it.
+    std::span<const CellClaim>& all = columns[n].claims;
+    size_t from = tops[n].y == GroundTop::kNone ? 0 : all.size();
+    for (int64_t seen = tops[n].y; from > 0 && all[from - 1].y >= seen - 1; --from)
+      seen = std::min(seen, all[from - 1].y);
+    all = all.subspan(from);
+    if (all.empty()) continue;
+    columns[n].first = all.front().y;
+    // Over dry ground all is open.
+    const int64_t open = tops[n].wet || tops[n].y == GroundTop::kNone
+                             ? blocks()->openFrom(land.heights[columns[n].at])
+                             : tops[n].y;
+    columns[n].top = std::min(range.min + range.extent, std::max(columns[n].top, open));
+  }
+  std::erase_if(columns, [](const Column& one) { return one.claims.empty(); });
+  // Those that reach as far up and down are asked for together.
+  constexpr size_t kAtOnce = 64;
+  std::stable_sort(columns.begin(), columns.end(),
+      [](const Column& a, const Column& b) { return a.first < b.first; });
+  std::vector<MaterialIndex> held, column;
+  for (size_t n = 0; n < columns.size(); n += kAtOnce) {
+    const std::span some(columns.data() + n, std::min(kAtOnce, columns.size() - n));
+    const int64_t first = some.front().first;
+    int64_t top = first;
+    cells.clear();
+    for (const Column& one : some) {
+      top = std::max(top, one.top);
+      cells.push_back(one.claims.front().cell);
+    }
+    const BlockLevels levels{first, static_cast<int32_t>(top - first), 1};
+    held.resize(cells.size() * static_cast<size_t>(levels.count));
+    if (Status made = ground_.fill(
+            static_cast<int>(cells.size()), cells.data(), levels, held.data(), nullptr, stop);
+        !made)
+      return made;
+    for (size_t c = 0; c < some.size(); ++c) {
+      column.clear();
+      for (size_t y = c; y < held.size(); y += cells.size()) column.push_back(held[y]);
+      objectCells_.apply(some[c].claims, first, column);
       const auto seen =
           std::find_if(column.rbegin(), column.rend(), [](MaterialIndex m) { return m < kOpen; });
-      land.materials[at] = seen != column.rend() ? *seen : topOf(cell);
+      land.materials[some[c].at] = seen != column.rend() ? *seen : topOf(cells[c]);
     }
   }
   return done();

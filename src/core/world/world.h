@@ -76,6 +76,9 @@ class World final : public WorldPlan {
   /// Puts the cells of objects into what is seen of a grid from above. REQUIRES: blocks().
   Status lookDownOnObjects(
       const SampleGrid& grid, const Land& land, const std::stop_token& stop) const;
+  /// The same of some of its cells.
+  Status lookDownOn(const std::vector<CellClaim>& claims, const SampleGrid& grid, const Land& land,
+      const std::stop_token& stop) const;
 
   EditPass editPass_;
   Crop crop_;
