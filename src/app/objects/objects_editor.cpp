@@ -617,8 +617,9 @@ void ObjectsEditor::addChoicePlaces(QVBoxLayout* column, const Form<acre::Object
                   setOne(choiceIn(r), &acre::ObjectChoice::biomes, biome);
                 }),
         1);
+  } else {
+    row.rest();
   }
-  row.rest();
   Row(column)
       .space(kIndent)
       .words(tr("where"))
