@@ -1166,7 +1166,7 @@ class CommandTest : public QObject {
 
   /// A column that is wholly dug out is counted as what it is.
   void columnsWithoutGroundAreCounted() {
-    const std::vector<std::string> hollow = {"swallet-edge", "--set",
+    const std::vector<std::string> hollow = {"swallet-edge", "--set", "/objects={}", "--set",
         R"(/caves={"on":true,"voids":[{"id":"all","on":true,"noise":{"kind":"gradient","fractal":"fbm","width":40,"octaves":2,"lacunarity":2,"gain":0.5},"low":-16,"high":16,"underSea":true}]})",
         "--set", "/frame/sea=-200", "--set",
         R"(/frame/bounds={"x":{"min":0,"extent":48},"z":{"min":0,"extent":48}})"};
