@@ -718,9 +718,8 @@ void Explainer::conditions(const PlumbObject& one) const {
 void Explainer::contest(const PlumbObject& one) const {
   if (one.priority)
     row(StageId::Objects, one.name + ": order", fmt::format("{:.4f}", *one.priority),
-        one.beaten > 0
-            ? fmt::format("before {} candidate{} near it", one.beaten, one.beaten == 1 ? "" : "s")
-            : "no candidate of its kind is near",
+        one.beaten > 0 ? fmt::format("it keeps off {} of its kind", one.beaten)
+                       : "it keeps off none of its kind",
         one.pointer, Folds);
   if (one.draw)
     row(StageId::Objects, one.name + ": drawn", one.what.empty() ? "nothing fits here" : one.what,

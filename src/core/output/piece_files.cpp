@@ -8,9 +8,11 @@
 #include <charconv>
 #include <map>
 #include <optional>
+#include <sstream>
 #include <string>
 
 #include "base/atomic_file.h"
+#include "recipe/json.h"
 #include "recipe/limits.h"
 #include "recipe/piece_text.h"
 #include "strata/material_index.h"
@@ -22,7 +24,7 @@ namespace fs = std::filesystem;
 
 constexpr uint64_t kLargestFile = uint64_t{4} << 20;
 constexpr auto kSide = static_cast<int>(limits::pieceSide);
-constexpr size_t kAlike = 4;  // Channels of a pixel.
+constexpr size_t kChannels = 4;  // Of a pixel.
 
 /// Cells of a drawing: materials by their ids, none where it leaves what is there.
 struct Drawing {
@@ -85,7 +87,7 @@ Status addPicture(const fs::path& file, const std::vector<Material>& materials, 
   drawing.wide = wide;
   drawing.rows = rows;
   ++drawing.layers;
-  for (size_t at = 0; at < pixels.size(); at += kAlike) {
+  for (size_t at = 0; at < pixels.size(); at += kChannels) {
     const uint8_t* p = pixels.data() + at;
     std::string& cell = drawing.cells.emplace_back();
     if (p[3] == 0) continue;
@@ -93,7 +95,7 @@ Status addPicture(const fs::path& file, const std::vector<Material>& materials, 
     const auto found = std::find_if(materials.begin(), materials.end(),
         [&](const Material& material) { return p[3] == 255 && material.colour == colour; });
     if (found == materials.end()) {
-      const size_t n = at / kAlike, across = image.width;
+      const size_t n = at / kChannels, across = image.width;
       return refusal(file,
           fmt::format("{} in row {}, column {} is no material's colour", colourText(colour),
               n / across + 1, n % across + 1),
@@ -204,7 +206,7 @@ Result<Drawing> readVolume(const fs::path& file, const std::vector<Material>& ma
   if (header.of("dimension") != "3") return refuse("dimension", "3");
   Drawing out;
   const std::string sizes = header.of("sizes");
-  if (std::sscanf(sizes.c_str(), "%d %d %d", &out.wide, &out.rows, &out.layers) != 3 ||
+  if (!(std::istringstream(sizes) >> out.wide >> out.rows >> out.layers) ||
       std::min({out.wide, out.rows, out.layers}) < 1 ||
       std::max({out.wide, out.rows, out.layers}) > kSide)
     return refuse("sizes", "three of 1 to 64: along x, z and y");

@@ -50,13 +50,13 @@ void ObjectPass::askGround(const Kind& kind, Places& places) const {
     askField(*kind.field, places, [&](size_t, float value) {
       return kind.within.holds(value) ? Refusal::None : Refusal::Field;
     });
+  if (kind.noise) askNoise(kind, places);
   if (kind.amount)
     askField(*kind.amount, places, [&](size_t n, float value) {
       const double asked = places.asked[n] * kind.share(value);
       return places.list[n].at.chance() < kind.scatter.chanceFor(asked) ? Refusal::None
                                                                         : Refusal::Amount;
     });
-  if (kind.noise) askNoise(kind, places);
   if (kind.inCaves())
     askCaves(kind, places);
   else if (plan_.layout().blocks())

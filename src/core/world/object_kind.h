@@ -60,7 +60,6 @@ struct ObjectPass::Kind {
     bool here;  ///< On this floor.
     const Field* field;
     Ends within;
-    bool anywhere() const { return biomes.empty() && here && !field; }
   };
   std::vector<Choice> choices;
   int64_t reach;
@@ -144,7 +143,7 @@ struct ObjectPass::Places {
       const Cell at = list[n].at.cell;
       const ObjectGroundTile* tile = tiles.empty() ? nullptr : tiles[tileOf(at)].get();
       if (tile)
-        known(n, *tile, static_cast<size_t>(floorMod(at.z, kSide) * kSide + floorMod(at.x, kSide)));
+        known(n, *tile, ObjectGroundTile::at(at));
       else
         out.push_back(n);
     }
