@@ -2,7 +2,8 @@
 # Installs what is missing, builds with warnings as errors, and tests.
 #   ./test.sh              the usual: everything but what takes minutes on its own
 #   ./test.sh quick        the set to run before each commit
-#   ./test.sh all          the usual and the long ones: samples at full size, every header on its own, the sanitizers
+#   ./test.sh all          the usual and the long ones: samples at full size, every header on its own, the
+#                          benchmarks built, the sanitizers
 #   ./test.sh sanitizers   the usual ones under the address, undefined-behaviour and thread sanitizers
 # tests/README.md says which case runs where.
 set -euo pipefail
@@ -22,7 +23,7 @@ if [ "$what" != sanitizers ]; then
     quick) $low ctest --preset check -j "$jobs" -L quick ;;
     usual) $low ctest --preset check -j "$jobs" ;;
     all)
-      scripts/build.sh check 1500 6 headers
+      scripts/build.sh check 1500 8 headers benches
       $low ctest --preset check -j "$jobs"
       $low ctest --preset long -j "$jobs"
       ;;

@@ -9,7 +9,7 @@
 #include "app/edit/tick.h"
 #include "app/look/look.h"
 #include "app/patience.h"
-#include "world/demos.h"
+#include "dry.h"
 
 using namespace app;
 
@@ -36,7 +36,7 @@ struct Desk {
 
   explicit Desk(acre::Engine& engine, const char* demo = "saltfen-reach")
       : document(engine), statistics(document), editor(document, statistics) {
-    if (!document.open(acre::loadRecipe(demo).value(), {}, QLatin1String(demo)))
+    if (!document.open(dryDemo(demo), {}, QLatin1String(demo)))
       qFatal("a demo does not open");
     const auto follow = [this] { editor.refresh(); };
     QObject::connect(&document, &Document::recipeChanged, &editor, follow);

@@ -30,6 +30,7 @@
 #include "app/look/look.h"
 #include "app/map/plumb_card.h"
 #include "app/window/end_signals.h"
+#include "dry.h"
 #include "output/png.h"
 #include "recipe/json.h"
 #include "recipe/look.h"
@@ -73,7 +74,7 @@ class EditorsTest : public QObject {
 
   void theWorldFollowsTheRecipe() {
     Document document(*engine_);
-    QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
+    QVERIFY(document.open(dryDemo("saltfen-reach"), {}));
     QVERIFY(document.current());
     QVERIFY(!document.before());
     const auto old = document.world();
@@ -97,7 +98,7 @@ class EditorsTest : public QObject {
 
   void aLongDragIsFollowedAndEndsWithItsLastValue() {
     Document document(*engine_);
-    QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
+    QVERIFY(document.open(dryDemo("saltfen-reach"), {}));
     const acre::Recipe first = document.recipe();
     QSignalSpy worlds(&document, &Document::worldChanged);
     for (int i = 1; i <= 200; ++i) {
@@ -235,7 +236,7 @@ class EditorsTest : public QObject {
     Document document(*engine_);
     QCOMPARE(commandFor(document, QStringLiteral("check")), QStringLiteral("acre check FILE.acre"));
     QVERIFY(
-        document.open(acre::loadRecipe("first-steps").value(), {}, QStringLiteral("first-steps")));
+        document.open(dryDemo("first-steps"), {}, QStringLiteral("first-steps")));
     QCOMPARE(commandFor(document, QStringLiteral("census"), QStringLiteral("--json")),
         QStringLiteral("acre census first-steps --json"));
     acre::Recipe next = document.recipe();
@@ -473,7 +474,7 @@ class EditorsTest : public QObject {
     const auto print = acre::worldFingerprint(*desk.document.world());
     const int steps = desk.document.undoStack().index();
     while (desk.document.undoStack().canUndo()) desk.document.undoStack().undo();
-    QCOMPARE(desk.document.recipe(), acre::loadRecipe("first-steps").value());
+    QCOMPARE(desk.document.recipe(), dryDemo("first-steps"));
     while (desk.document.undoStack().canRedo()) desk.document.undoStack().redo();
     QCOMPARE(desk.document.undoStack().index(), steps);
     desk.document.finish();
@@ -615,7 +616,7 @@ class EditorsTest : public QObject {
     QApplication::sendEvent(field, &help);
     QTRY_VERIFY(QToolTip::text().contains(QStringLiteral("<img")));
     // Made from the present recipe, which is left as it is.
-    QCOMPARE(desk.document.recipe(), acre::loadRecipe("first-steps").value());
+    QCOMPARE(desk.document.recipe(), dryDemo("first-steps"));
     QToolTip::hideText();
   }
 
@@ -658,7 +659,7 @@ class EditorsTest : public QObject {
   // ---- the plumb card --------------------------------------------------------------------------
 
   void theCardIsReadByKeysAndSaysWhatItWas() {
-    acre::Recipe recipe = acre::loadRecipe("saltfen-reach").value();
+    acre::Recipe recipe = dryDemo("saltfen-reach");
     const auto world = engine_->compile(recipe).value();
     const acre::Cell cell{120, -340};
     const acre::Plumb plumb = acre::plumbAt(*world, cell).value();
@@ -709,7 +710,7 @@ class EditorsTest : public QObject {
 
   /// With room for a few lines the wheel and the keys bring the rest, and sentences are not cut.
   void theCardScrollsWhereItHasNoRoom() {
-    const auto world = engine_->compile(acre::loadRecipe("saltfen-reach").value()).value();
+    const auto world = engine_->compile(dryDemo("saltfen-reach")).value();
     PlumbCard card;
     card.setPlumb(acre::plumbAt(*world, {120, -340}).value());
     const int folded = card.neededHeight();

@@ -343,7 +343,7 @@ class WidgetsTest : public QObject {
   }
 
   void tilesHoldTheWorldsPixels() {
-    const auto recipe = acre::loadRecipe("saltfen-reach").value();
+    const auto recipe = dryDemo("saltfen-reach");
     const auto world = engine_->compile(recipe).value();
     TileStore store(*engine_);
     MapGeometry g;
@@ -374,7 +374,7 @@ class WidgetsTest : public QObject {
 
   void undoRestoresBitForBit() {
     Document document(*engine_);
-    QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
+    QVERIFY(document.open(dryDemo("saltfen-reach"), {}));
     const acre::Recipe start = document.recipe();
     const acre::Digest print = acre::worldFingerprint(*document.world());
     std::mt19937 random(17);
@@ -560,7 +560,7 @@ class WidgetsTest : public QObject {
       while (engine->executor().runOne()) QCoreApplication::processEvents();
       QCoreApplication::processEvents();
     };
-    acre::Recipe recipe = acre::loadRecipe("saltfen-reach").value();
+    acre::Recipe recipe = dryDemo("saltfen-reach");
     MapGeometry g;
     g.size = {300, 200};
     TileStore store(*engine);
@@ -623,7 +623,7 @@ class WidgetsTest : public QObject {
 
   void sharesAddUp() {
     Document document(*engine_);
-    QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
+    QVERIFY(document.open(dryDemo("saltfen-reach"), {}));
     Statistics statistics(document);
     StrataEditor editor(document, statistics);
     QTRY_VERIFY_WITH_TIMEOUT(statistics.distribution() && statistics.current(), 60000);
@@ -651,7 +651,7 @@ class WidgetsTest : public QObject {
   void figuresAndChecksArrive() {
     Document document(*engine_);
     Statistics statistics(document);
-    acre::Recipe recipe = acre::loadRecipe("first-steps").value();
+    acre::Recipe recipe = dryDemo("first-steps");
     recipe.heights.layers[2].sampling = acre::SamplingOffset{0, 0, false};
     std::get<acre::NoiseSource>(recipe.heights.layers[2].source).width = 1;
     QVERIFY(document.open(recipe, {}));
@@ -675,7 +675,7 @@ class WidgetsTest : public QObject {
   void figuresBelongToTheirWorld() {
     Document document(*engine_);
     Statistics statistics(document);
-    QVERIFY(document.open(acre::loadRecipe("first-steps").value(), {}));
+    QVERIFY(document.open(dryDemo("first-steps"), {}));
     QTRY_VERIFY(statistics.current());
     for (int n = 0; n < 100; ++n) {
       acre::Recipe next = document.recipe();
@@ -738,7 +738,7 @@ class WidgetsTest : public QObject {
     Document document(*engine_);
     Statistics statistics(document);
     StrataEditor editor(document, statistics);
-    QVERIFY(document.open(acre::loadRecipe("saltfen-reach").value(), {}));
+    QVERIFY(document.open(dryDemo("saltfen-reach"), {}));
     QTRY_VERIFY_WITH_TIMEOUT(statistics.distribution() && statistics.current(), 60000);
     editor.refresh();
     const auto share = [&](const char* band) {

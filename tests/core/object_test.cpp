@@ -2,6 +2,7 @@
 #include <QtTest>
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <random>
 #include <set>
@@ -252,6 +253,42 @@ class ObjectTest : public QObject {
     Recipe elsewhere = busy();
     elsewhere.seed = "elsewhere";
     agreesWithReference(elsewhere, {2'000'000'000, -2'000'000'000, 40, 40}, 20);
+  }
+
+  /// Where rivers run: by the shore, in the water, on its banks, and on ground that valleys shaped.
+  void theSecondEvaluatorAgreesWhereRiversRun() {
+    Recipe r = loadRecipe("first-steps").value();
+    r.seed = "b";
+    r.frame.seaShare.reset();
+    r.frame.seaLevel = -20;
+    r.rivers->on = true;
+    r.rivers->spring = 4;
+    r.rivers->lakes = 0.9;
+    r.materials.push_back({"shingle", "Shingle", {}, MaterialState::Solid});
+    r.rivers->bank = "shingle";
+    r.rivers->bankReach = 2.5;
+    ObjectKind alder = kindOf("alder", 60, 3);
+    alder.shore = {1.0, 14.0};
+    alder.slope = {std::nullopt, 0.9};
+    ObjectKind lily = kindOf("lily", 90, 2);
+    lily.wet = true;
+    lily.shore = {std::nullopt, 0.5};
+    ObjectKind pebble = kindOf("pebble", 200, 1);
+    pebble.ground = {"shingle"};
+    pebble.apart = {{"alder", 2}};
+    ObjectKind stone = kindOf("stone", 30, 4);
+    stone.footing = ObjectFooting{2, 2};
+    stone.altitude = {14.0, std::nullopt};
+    r.objects->kinds = {alder, lily, pebble, stone};
+    const Rect cells{-860, 400, 90, 90};
+    agreesWithReference(r, cells, 60);
+    // All of them stand there, and some would not without rivers.
+    std::map<int, int> wet, dry;
+    for (const PlacedObject& one : allIn(*worldOf(r), cells)) ++wet[one.kind];
+    QCOMPARE(wet.size(), r.objects->kinds.size());
+    r.rivers->on = false;
+    for (const PlacedObject& one : allIn(*worldOf(r), cells)) ++dry[one.kind];
+    QVERIFY(dry[0] == 0 && dry[1] == 0 && dry[2] == 0 && dry[3] > 0);
   }
 
   /// Biomes with densities of their own, in bounds.

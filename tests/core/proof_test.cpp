@@ -96,9 +96,13 @@ class ProofTest : public QObject {
   void demosHold() {
     QFETCH(QString, name);
     const Recipe recipe = demo(qPrintable(name));
-    const Proof proof = prove(recipe, small(recipe)).value();
+    ProofOptions how = small(recipe);
+    // Each area's rivers and objects are found anew for every order, thread count and instruction set.
+    const bool one = takesPart(recipe, StageId::Objects) && suite::sized(1, 0);
+    if (one) how.areas = {{-1000, 380, 24, 24}};
+    const Proof proof = prove(recipe, how).value();
     QVERIFY2(proof.holds(), proofText(proof).c_str());
-    QCOMPARE(proof.areas.size(), size_t{3});
+    QCOMPARE(proof.areas.size(), one ? size_t{1} : size_t{3});
     for (const ProofStep& step : proof.steps)
       QVERIFY2(step.compared > 0, step.id.c_str());  // Nothing holds because nothing was looked at.
     if (takesPart(recipe, StageId::Water))

@@ -21,20 +21,6 @@ std::string FoundSystem::name(const World& world) const {
   return fmt::format("{} {}", world.recipe().caves->tunnels[index].id, system->name());
 }
 
-const char* passageName(PassageKind kind) {
-  switch (kind) {
-    case PassageKind::Main:
-      return "main passage";
-    case PassageKind::Arm:
-      return "arm";
-    case PassageKind::Own:
-      return "own passage";
-    case PassageKind::Shaft:
-      return "shaft";
-  }
-  return "";
-}
-
 Result<std::vector<FoundSystem>> findSystems(
     const World& world, Cell near, int64_t within, const std::stop_token& stop, bool together) {
   if (within < 1 || within > kFarthestSearch)

@@ -69,9 +69,6 @@ struct SystemFigures {
 /// Measures a system from the cells that it digs. Some milliseconds.
 SystemFigures figuresOf(const World& world, const FoundSystem& found);
 
-/// "main passage", "arm", "own passage", "shaft".
-const char* passageName(PassageKind kind);
-
 /// Open spaces below the surface inside a box of blocks, the largest first: what the stages leave
 /// open there, water included. In levels those of the floor. At most kMostBoxCells cells.
 struct SpacesInBox {

@@ -15,6 +15,7 @@
 #include "audit/object_figures.h"
 #include "audit/plumb.h"
 #include "audit/water_checks.h"
+#include "base/text.h"
 #include "climate/biomes.h"
 #include "recipe/validate.h"
 #include "strata/bands.h"
@@ -380,10 +381,6 @@ class Auditor {
 };
 
 }  // namespace
-
-std::string percentText(double share) {
-  return fmt::format("{:.1f} %", share * 100);
-}
 
 std::optional<std::vector<Check>> runChecks(
     Engine& engine, const World& world, const std::stop_token& stop) {

@@ -30,7 +30,4 @@ struct Check {
 std::optional<std::vector<Check>> runChecks(
     Engine& engine, const World& world, const std::stop_token& stop = {});
 
-/// A share as sentences tell it: "12.3 %".
-std::string percentText(double share);
-
 }  // namespace acre

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "audit/plumb.h"
+#include "base/text.h"
 #include "recipe/validate.h"
 #include "strata/blocks.h"
 #include "world/world.h"

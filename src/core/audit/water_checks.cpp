@@ -7,6 +7,7 @@
 
 #include "audit/land_grid.h"
 #include "audit/water_figures.h"
+#include "base/text.h"
 #include "recipe/limits.h"
 #include "recipe/water_recipe.h"
 #include "water/water_stage.h"

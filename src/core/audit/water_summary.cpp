@@ -5,8 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "audit/checks.h"
 #include "audit/land_grid.h"
+#include "base/text.h"
 #include "water/water_stage.h"
 #include "world/world.h"
 

@@ -1,5 +1,7 @@
 #include "base/text.h"
 
+#include <fmt/format.h>
+
 #include <array>
 #include <cstdint>
 
@@ -53,6 +55,10 @@ std::string oneLine(std::string_view text, size_t most) {
     at += c.bytes ? c.bytes : 1;
   }
   return out;
+}
+
+std::string percentText(double share) {
+  return fmt::format("{:.1f} %", share * 100);
 }
 
 }  // namespace acre

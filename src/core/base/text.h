@@ -1,4 +1,4 @@
-/// Text that comes from outside, made fit to be shown or written into a file's header.
+/// Text that comes from outside, made fit to be shown or written into a file; shares in words.
 #pragma once
 
 #include <cstddef>
@@ -15,5 +15,8 @@ bool isUtf8(std::string_view text);
 /// character becomes U+FFFD. What is longer than `most` bytes is cut between two characters and
 /// ends in "…".
 std::string oneLine(std::string_view text, size_t most = static_cast<size_t>(-1));
+
+/// A share as sentences tell it: "12.3 %".
+std::string percentText(double share);
 
 }  // namespace acre

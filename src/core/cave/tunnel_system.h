@@ -21,6 +21,9 @@ enum class PassageKind {
   Shaft  ///< From the site up to the open air.
 };
 
+/// "main passage", "arm", "own passage", "shaft".
+const char* passageName(PassageKind kind);
+
 struct Passage {
   PassageKind kind = PassageKind::Main;
   std::vector<BorePoint> points;  ///< At least two.

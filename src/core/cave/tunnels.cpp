@@ -663,4 +663,18 @@ bool TunnelStage::markOpenings(const SampleGrid& grid, uint16_t mark, uint16_t* 
   return true;
 }
 
+const char* passageName(PassageKind kind) {
+  switch (kind) {
+    case PassageKind::Main:
+      return "main passage";
+    case PassageKind::Arm:
+      return "arm";
+    case PassageKind::Own:
+      return "own passage";
+    case PassageKind::Shaft:
+      return "shaft";
+  }
+  return "";
+}
+
 }  // namespace acre

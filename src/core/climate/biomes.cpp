@@ -365,11 +365,13 @@ bool BiomeStage::evaluate(const Kernels& kernels, const SampleGrid& grid, const 
 void BiomeStage::chartValues(const Kernels& kernels, int count, const Cell* cells, float* x,
     float* y, Accuracy accuracy) const {
   std::vector<int64_t> px, pz;
+  std::vector<std::pair<Pos, Pos>> shifted;
+  if (byRegion()) shifted = grid_->placesOf(kernels, count, cells);
   for (int i = 0; i < count; ++i) {
     Cell cell = cells[i];
     if (byRegion()) {
-      const auto [shiftedX, shiftedZ] = grid_->placeOf(cell);
-      cell = siteCell(grid_->plan(), regionAt(grid_->plan(), shiftedX, shiftedZ, 0).id);
+      const auto& [x, z] = shifted[static_cast<size_t>(i)];
+      cell = siteCell(grid_->plan(), regionAt(grid_->plan(), x, z, 0).id);
     }
     px.push_back(cell.x);
     pz.push_back(cell.z);
@@ -401,16 +403,65 @@ void noiseAtAll(
 
 }  // namespace
 
+void BiomeStage::scatteredByRegion(const Kernels& kernels, int count, const Cell* cells,
+    const float* base, float* heights, BiomeIndex* biomes, Accuracy accuracy) const {
+  // Each region is learnt once, however many of the cells lie near it.
+  std::map<RegionId, size_t> met;
+  std::vector<RegionId> fresh;
+  const auto meet = [&](RegionId id) {
+    const auto [entry, isNew] = met.try_emplace(id, met.size());
+    if (isNew) fresh.push_back(id);
+    return entry->second;
+  };
+  struct Near {
+    size_t region;
+    float part;
+  };
+  std::vector<Near> near;  // Of all cells, one after another, the own region of each first.
+  std::vector<size_t> first, named;
+  const auto places = grid_->placesOf(kernels, count, cells);
+  for (int i = 0; i < count; ++i) {
+    first.push_back(near.size());
+    const auto& [x, z] = places[static_cast<size_t>(i)];
+    for (const RegionShare& share : regionShares(grid_->plan(), x, z, shapes_ ? blend_ : 0))
+      near.push_back({meet(share.id), share.part});
+    named.push_back(near[first.back()].region);
+    if (!biomes || islets_ == 0 || accuracy != Accuracy::Exact) continue;
+    std::vector<Islets::Given> given;
+    Islets(*grid_, size_, islets_).find(kernels, {cells[i].x, cells[i].z, 1, 1}, given, {});
+    if (!given.empty()) named.back() = meet(given[0].to);
+  }
+  first.push_back(near.size());
+  std::vector<Known> known;
+  learn(kernels, fresh, accuracy, known);
+  if (biomes)
+    for (int i = 0; i < count; ++i)
+      biomes[i] = ofRegion(known[named[static_cast<size_t>(i)]], base[i]);
+  std::copy_n(base, count, heights);
+  if (!shapes_) return;
+  std::vector<float> noise(static_cast<size_t>(count));
+  if (rough_) noiseAtAll(kernels, roughness_, count, cells, noise.data());
+  for (int i = 0; i < count; ++i) {
+    const auto k = static_cast<size_t>(i);
+    ReliefAt sum = reliefOf(known[near[first[k]].region], base[i]);
+    float weights = 1;
+    for (size_t n = first[k] + 1; n < first[k + 1]; ++n) {
+      const ReliefAt other = reliefOf(known[near[n].region], base[i]);
+      sum.factor += near[n].part * other.factor;
+      sum.raise += near[n].part * other.raise;
+      sum.rough += near[n].part * other.rough;
+      weights += near[n].part;
+    }
+    if (first[k + 1] - first[k] > 1)
+      sum = {sum.factor / weights, sum.raise / weights, sum.rough / weights};
+    heights[i] = shapedHeight(base[i], sum, noise[k], sea_, coast_);
+  }
+}
+
 void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
     float* heights, BiomeIndex* biomes, Accuracy accuracy) const {
-  if (byRegion()) {
-    for (int i = 0; i < count; ++i) {
-      const At here = at(cells[i], base[i], accuracy);
-      heights[i] = here.height;
-      if (biomes) biomes[i] = here.biome;
-    }
-    return;
-  }
+  if (byRegion())
+    return scatteredByRegion(kernels, count, cells, base, heights, biomes, accuracy);
   const auto n = static_cast<size_t>(count);
   std::vector<float> x(n), y(n);
   chartValues(kernels, count, cells, x.data(), y.data(), accuracy);

@@ -77,7 +77,6 @@ class BiomeStage {
   At at(Cell cell, float base, Accuracy accuracy = Accuracy::Exact) const;
 
   /// Chart values of scattered cells: their own, or those at the sites of their regions.
-  /// Of scattered cells.
   void chartValues(const Kernels& kernels, int count, const Cell* cells, float* x, float* y,
       Accuracy accuracy) const;
   /// Heights and, unless null, biomes of scattered cells.
@@ -106,6 +105,8 @@ class BiomeStage {
   /// stop: see Points.
   void learn(const Kernels& kernels, const std::vector<RegionId>& ids, Accuracy accuracy,
       std::vector<Known>& out, const std::stop_token* stop = nullptr) const;
+  void scatteredByRegion(const Kernels& kernels, int count, const Cell* cells, const float* base,
+      float* heights, BiomeIndex* biomes, Accuracy accuracy) const;
   bool tile(const Kernels& kernels, const SampleGrid& grid, const float* base, const Out& out,
       const std::stop_token& stop) const;
   bool regionTile(const Kernels& kernels, const SampleGrid& grid, const float* base, const Out& out,

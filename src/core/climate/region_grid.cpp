@@ -26,6 +26,12 @@ AxisPlace placeOn(const Octave& lattice, int axis, int64_t cell, int64_t q) {
           0x1p-24f};
 }
 
+/// A cell's place on an axis, moved by so many cells.
+Pos moved(int64_t cell, float by) {
+  const int32_t fixed = fixedShift(by);
+  return {cell + (fixed >> 16), fixed & 0xFFFF};
+}
+
 int64_t squareAt(int64_t base, int by) {
   return static_cast<int64_t>(static_cast<uint64_t>(base) + static_cast<uint64_t>(int64_t{by}));
 }
@@ -118,12 +124,28 @@ class Candidates {
 }  // namespace
 
 std::pair<Pos, Pos> RegionGrid::placeOf(Cell cell) const {
-  Pos x{cell.x, 0}, z{cell.z, 0};
+  const Pos x{cell.x, 0}, z{cell.z, 0};
   if (!shift_.on()) return {x, z};
-  const auto moved = [](int64_t at, int32_t by) { return Pos{at + (by >> 16), by & 0xFFFF}; };
-  const int32_t byX = fixedShift(shift_.x->at(x, z) * shift_.cells);
-  const int32_t byZ = fixedShift(shift_.z->at(x, z) * shift_.cells);
-  return {moved(cell.x, byX), moved(cell.z, byZ)};
+  return {moved(cell.x, shift_.x->at(x, z) * shift_.cells),
+      moved(cell.z, shift_.z->at(x, z) * shift_.cells)};
+}
+
+std::vector<std::pair<Pos, Pos>> RegionGrid::placesOf(
+    const Kernels& kernels, int count, const Cell* cells) const {
+  const auto n = static_cast<size_t>(count);
+  std::vector<int64_t> x(n), z(n);
+  for (size_t k = 0; k < n; ++k) x[k] = cells[k].x, z[k] = cells[k].z;
+  std::vector<float> byX(n), byZ(n);
+  if (shift_.on()) {
+    const std::vector<int32_t> q(n);
+    const Points places{count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}};
+    shift_.x->points(kernels, places, byX.data());
+    shift_.z->points(kernels, places, byZ.data());
+  }
+  std::vector<std::pair<Pos, Pos>> out(n);
+  for (size_t k = 0; k < n; ++k)
+    out[k] = {moved(x[k], byX[k] * shift_.cells), moved(z[k], byZ[k] * shift_.cells)};
+  return out;
 }
 
 bool RegionGrid::visit(const Kernels& kernels, const SampleGrid& grid, float reach, float blend,

@@ -43,6 +43,9 @@ class RegionGrid {
 
   /// The place that a cell is looked up at.
   std::pair<Pos, Pos> placeOf(Cell cell) const;
+  /// Those of many cells: for each its x and z.
+  std::vector<std::pair<Pos, Pos>> placesOf(
+      const Kernels& kernels, int count, const Cell* cells) const;
 
   /// Calls visit for all patches of a grid of at most Kernels::kTileWidth x kTileHeight samples.
   /// reach: how far borders are looked for, in squares, 0 ... 1; 0: not at all. blend: how much

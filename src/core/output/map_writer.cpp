@@ -553,7 +553,6 @@ TextPairs originTexts(const World& world, const SampleGrid& grid, const std::str
   const Recipe& recipe = planOf(world).recipe();
   TextPairs texts = {{"Software", fmt::format("Kindred Acre {}", kVersionText)},
       {"Title", recipe.name}, {"Seed", recipe.seed}, {"Recipe id", recipeId(recipe).hex()},
-      {"Fingerprint", worldFingerprint(world).hex()},
       {"Generation", fmt::format("{}", recipe.generation)}, {"Picture", picture},
       {"First cell", fmt::format("{},{}", grid.x, grid.z)},
       {"Cells per pixel", fmt::format("{}", grid.step)}};

@@ -63,9 +63,15 @@ std::string objectsGeoJson(
   return geoJsonOf(sheet);
 }
 
-std::string objectsJson(
-    const World& world, const Rect& area, const std::vector<PlacedObject>& objects) {
+std::string objectsJson(const World& world, const Rect& area,
+    const std::vector<PlacedObject>& objects, const std::optional<WorldStart>& start) {
   Json out = origin(world, area);
+  out["start"] = nullptr;
+  if (start) {
+    out["start"] = {start->cell.x, start->cell.z};
+    if (planOf(world).recipe().frame.blocks())
+      out["start"] = {start->cell.x, start->y, start->cell.z};
+  }
   out["objects"] = Json::array();
   for (const PlacedObject& one : objects)
     out["objects"].push_back(objectJson(planOf(world).recipe(), one));
@@ -80,11 +86,17 @@ Result<size_t> writeObjects(const World& world, const Rect& area, const std::fil
         "a name that ends in .csv, .geojson or .json");
   const auto objects = world.objects().in(area, stop);
   if (!objects) return cancelled();
-  const Status written =
-      writeFile(file, ending == ".csv"    ? objectsCsv(world, *objects)
-                      : ending == ".json" ? objectsJson(world, area, *objects)
-                                          : objectsGeoJson(world, area, *objects));
-  if (!written) return written.error();
+  std::string text;
+  if (ending == ".csv") {
+    text = objectsCsv(world, *objects);
+  } else if (ending == ".geojson") {
+    text = objectsGeoJson(world, area, *objects);
+  } else {
+    const auto start = worldStart(world, stop);
+    if (!start) return start.error();
+    text = objectsJson(world, area, *objects, *start);
+  }
+  if (const Status written = writeFile(file, text); !written) return written.error();
   return objects->size();
 }
 

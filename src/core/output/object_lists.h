@@ -3,10 +3,12 @@
 
 #include <filesystem>
 #include <nlohmann/json_fwd.hpp>
+#include <optional>
 #include <stop_token>
 #include <string>
 #include <vector>
 
+#include "audit/world_start.h"
 #include "world/plan.h"
 
 namespace acre {
@@ -21,9 +23,10 @@ std::string objectsCsv(const World& world, const std::vector<PlacedObject>& obje
 /// its cell.
 std::string objectsGeoJson(
     const World& world, const Rect& area, const std::vector<PlacedObject>& objects);
-/// { "area": [x,z,width,length], "seed", "recipe", "objects": [rows] }.
-std::string objectsJson(
-    const World& world, const Rect& area, const std::vector<PlacedObject>& objects);
+/// { "area": [x,z,width,length], "seed", "recipe", "start": [x,z], of blocks [x,y,z], or null,
+/// "objects": [rows] }.
+std::string objectsJson(const World& world, const Rect& area,
+    const std::vector<PlacedObject>& objects, const std::optional<WorldStart>& start);
 
 /// By the file's ending: .csv, .geojson or .json; atomically. How many were written.
 Result<size_t> writeObjects(const World& world, const Rect& area, const std::filesystem::path& file,
