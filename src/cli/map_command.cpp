@@ -93,8 +93,8 @@ Result<int> map(const MapOptions& options, Streams& streams) {
     Json result = {{"file", options.out}, {"show", nameOf(request.show)},
         {"first", {request.grid.x, request.grid.z}}, {"size", {width, height}},
         {"step", options.step}, {"seed", planOf(world).recipe().seed},
-        {"recipe", recipeId(planOf(world).recipe()).hex()},
-        {"simd", planOf(world).kernels().name}, {"threads", request.threads}, {"cells", report->cells},
+        {"recipe", recipeId(planOf(world).recipe()).hex()}, {"simd", planOf(world).kernels().name},
+        {"threads", request.threads}, {"cells", report->cells},
         {"generateSeconds", report->generateSeconds}, {"writeSeconds", report->writeSeconds}};
     if (const auto rough = planOf(world).approximations(options.step); !rough.empty())
       result["approximate"] = rough;

@@ -36,8 +36,7 @@ struct Desk {
 
   explicit Desk(acre::Engine& engine, const char* demo = "saltfen-reach")
       : document(engine), statistics(document), editor(document, statistics) {
-    if (!document.open(dryDemo(demo), {}, QLatin1String(demo)))
-      qFatal("a demo does not open");
+    if (!document.open(dryDemo(demo), {}, QLatin1String(demo))) qFatal("a demo does not open");
     const auto follow = [this] { editor.refresh(); };
     QObject::connect(&document, &Document::recipeChanged, &editor, follow);
     QObject::connect(&document, &Document::worldChanged, &editor, follow);

@@ -235,8 +235,7 @@ class EditorsTest : public QObject {
   void commandsNameWhatIsShown() {
     Document document(*engine_);
     QCOMPARE(commandFor(document, QStringLiteral("check")), QStringLiteral("acre check FILE.acre"));
-    QVERIFY(
-        document.open(dryDemo("first-steps"), {}, QStringLiteral("first-steps")));
+    QVERIFY(document.open(dryDemo("first-steps"), {}, QStringLiteral("first-steps")));
     QCOMPARE(commandFor(document, QStringLiteral("census"), QStringLiteral("--json")),
         QStringLiteral("acre census first-steps --json"));
     acre::Recipe next = document.recipe();

@@ -95,6 +95,7 @@ class WindowTest : public QObject {
     else
       QVERIFY(
           window_->document().open(dryDemo("saltfen-reach"), {}, QStringLiteral("saltfen-reach")));
+    map().goTo({0, 0});
     opened_ = recipe();
     window_->show();
     QVERIFY(QTest::qWaitForWindowExposed(window_.get()));

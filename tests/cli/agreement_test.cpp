@@ -106,8 +106,7 @@ class AgreementTest : public QObject {
           << QString(demo) << QStringList{"--centre", "40,-30", "--size", "61x43"};
       QTest::addRow("%s, far and coarse", demo)
           << QString(demo)
-          << QStringList{"--centre", "-2000000000,2000000000", "--size", "33x70", "--step", "16",
-                 "--set", "/objects/on=false"};
+          << QStringList{"--centre", "-2000000000,2000000000", "--size", "33x70", "--step", "16"};
     }
   }
   void formatsCarryTheSameHeights() {
@@ -170,7 +169,8 @@ class AgreementTest : public QObject {
     QVERIFY(lines > 3 && points > 300);
   }
 
-  /// With its rivers and objects the composite alone: each instruction set finds them anew, the plain one slowly.
+  /// With its rivers and objects the composite alone: each instruction set finds them anew, the
+  /// plain one slowly.
   void threadsAndInstructionSetsChangeNoByte() {
     const QStringList area{"--centre", "-700,900", "--size", "300x200"};
     const QStringList dry{"--set", "/rivers/on=false", "--set", "/objects/on=false"};

@@ -561,7 +561,7 @@ class GroundTest : public QObject {
     QVERIFY(recipe.ores.size() >= 2);
     recipe.ores[1].material = recipe.ores[0].material;
     const auto world = worldOf(recipe);
-    const Rect area{-30, 10, 60, 50};
+    const Rect area{-30, 10, suite::sized(30, 60), suite::sized(25, 50)};
     const BlockCensus census = censusOfBlocks(*world, area).value();
     std::map<int, uint64_t> found;
     uint64_t both = 0;

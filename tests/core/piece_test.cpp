@@ -371,7 +371,7 @@ class PieceTest : public QObject {
     recipe.frame.y = {-40, 104};  // Low, for the second evaluator's sake.
     const auto world = worldOf(recipe);
     reference::Evaluator evaluator(recipe);
-    const Rect cells{-60, 0, 120, 1};
+    const Rect cells{-60, 0, suite::sized(70, 120), 1};
     const auto found = world->objects().in(cells).value();
     const auto expected = evaluator.objects(cells);
     QCOMPARE(found.size(), expected.size());

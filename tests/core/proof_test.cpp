@@ -97,7 +97,8 @@ class ProofTest : public QObject {
     QFETCH(QString, name);
     const Recipe recipe = demo(qPrintable(name));
     ProofOptions how = small(recipe);
-    // Each area's rivers and objects are found anew for every order, thread count and instruction set.
+    // Each area's rivers and objects are found anew for every order, thread count and instruction
+    // set.
     const bool one = takesPart(recipe, StageId::Objects) && suite::sized(1, 0);
     if (one) how.areas = {{-1000, 380, 24, 24}};
     const Proof proof = prove(recipe, how).value();

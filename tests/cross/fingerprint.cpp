@@ -40,8 +40,8 @@ int main(int argc, char** argv) {
       recipe->rivers->on = recipe->objects->on = false;
     }
     acre::ProofOptions options;
-    options.side = small ? 12 : 24;
-    options.sampledCells = small ? 2 : 12;
+    options.side = small ? 8 : 24;
+    options.sampledCells = small ? 1 : 12;
     options.threads = small ? std::vector<unsigned>{2} : std::vector<unsigned>{2, 0};
     reference::testify(*recipe, options);
     const auto proof = acre::prove(*recipe, options);

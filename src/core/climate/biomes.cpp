@@ -460,8 +460,7 @@ void BiomeStage::scatteredByRegion(const Kernels& kernels, int count, const Cell
 
 void BiomeStage::scattered(const Kernels& kernels, int count, const Cell* cells, const float* base,
     float* heights, BiomeIndex* biomes, Accuracy accuracy) const {
-  if (byRegion())
-    return scatteredByRegion(kernels, count, cells, base, heights, biomes, accuracy);
+  if (byRegion()) return scatteredByRegion(kernels, count, cells, base, heights, biomes, accuracy);
   const auto n = static_cast<size_t>(count);
   std::vector<float> x(n), y(n);
   chartValues(kernels, count, cells, x.data(), y.data(), accuracy);
