@@ -2,6 +2,7 @@
 // chunk with a margin as it is commonly written.
 #include <benchmark/benchmark.h>
 
+#include <algorithm>
 #include <cstdio>
 #include <vector>
 
@@ -125,31 +126,42 @@ Rect chunkAt(int64_t n, int64_t turn) {
   return {(n % kAcross + turn * 1000) * kChunk, n / kAcross * kChunk, kChunk, kChunk};
 }
 
+double medianOf(std::vector<double> v) {
+  std::nth_element(v.begin(), v.begin() + static_cast<ptrdiff_t>(v.size() / 2), v.end());
+  return v[v.size() / 2];
+}
+
 void printScattered() {
   const auto world = worldOf(flat());
   const TextbookChunk book(fiveKinds());
+  constexpr int64_t kChunks = kAcross * kAcross, kMargin = 4;
   size_t ours = 0, theirs = 0;
-  int64_t turn = 0, page = 0;
-  // Each time in a place of its own, where nothing is known.
-  const Pair pair = inTurn(
-      7,
-      [&] {
-        ++turn;
-        for (int64_t n = 0; n < kAcross * kAcross; ++n)
-          ours += world->objects().in(chunkAt(n, turn))->size();
-      },
-      [&] {
-        ++page;
-        for (int64_t n = 0; n < kAcross; ++n) theirs += book.fill(chunkAt(n, page));
-      });
+  std::vector<double> land, objects, textbook;
+  constexpr int kTurns = 8;
+  // Each time in a place of its own, where nothing is known but the samples of the land.
+  for (int64_t turn = 1; turn <= kTurns; ++turn) {
+    land.push_back(secondsOf([&] {
+      const Cell first{chunkAt(0, turn).x / kChunk, 0};
+      for (int64_t j = -kMargin; j < kAcross + kMargin; ++j)
+        for (int64_t i = -kMargin; i < kAcross + kMargin; ++i)
+          benchmark::DoNotOptimize(
+              world->objects().ground().tile(first.x + i, first.z + j, ObjectGroundTile::kCells));
+    }));
+    objects.push_back(secondsOf([&] {
+      for (int64_t n = 0; n < kChunks; ++n) ours += world->objects().in(chunkAt(n, turn))->size();
+    }));
+    textbook.push_back(secondsOf([&] {
+      for (int64_t n = 0; n < kAcross; ++n) theirs += book.fill(chunkAt(n, turn));
+    }));
+  }
+  const double each = medianOf(objects) / kChunks, books = medianOf(textbook) / kAcross;
   std::printf(
       "objects of a chunk, five kinds, %.1f of them (%.1f): %.1f us beside samples, target 60; "
-      "filled with margins %.0f us: %.0fx, target 5x; %.1f KiB a chunk remembered\n",
-      static_cast<double>(ours) / static_cast<double>(turn * kAcross * kAcross),
-      static_cast<double>(theirs) / static_cast<double>(page * kAcross),
-      pair.ours / (kAcross * kAcross) * 1e6, pair.textbook / kAcross * 1e6, pair.ratio() * kAcross,
-      static_cast<double>(world->objects().bytes()) / 1024 /
-          static_cast<double>(turn * kAcross * kAcross));
+      "samples %.1f; filled with margins %.0f us: %.0fx, target 5x; %.1f KiB a chunk remembered\n",
+      static_cast<double>(ours) / (kTurns * kChunks),
+      static_cast<double>(theirs) / (kTurns * kAcross), each * 1e6, medianOf(land) / kChunks * 1e6,
+      books * 1e6, books / each,
+      static_cast<double>(world->objects().bytes()) / 1024 / (kTurns * kChunks));
 }
 
 void printDemo(const char* demo) {

@@ -383,6 +383,12 @@ class ObjectTest : public QObject {
       agreesWithReference(level, cells, 20);
       const auto found = allIn(*worldOf(level), cells);
       for (const PlacedObject& object : found) ++counts[object.kind];
+      // The plumb line tells the noise of those that stand.
+      const Plumb plumb = plumbAt(*worldOf(level), found[0].cell).value();
+      const PlumbObject& told = plumb.objects[found[0].kind];
+      QVERIFY(told.refusal.empty() && told.conditions.size() == 1);
+      QCOMPARE(told.conditions[0].name, std::string("noise of the walls"));
+      QVERIFY((told.conditions[0].value < 0) == (found[0].kind == 0));
       level.objects->kinds[0].noise->within = {};
       QVERIFY(allIn(*worldOf(level), cells).size() > found.size());
       level.objects->kinds[0].noise->process = "workings";  // It makes none.
@@ -721,11 +727,13 @@ class ObjectTest : public QObject {
     thick.slope = {std::nullopt, 0.6};
     thick.field = "patches";
     thick.within = {-0.5, std::nullopt};
+    thick.amount = "patches";
+    thick.curve = {{-0.6, 0.1}, {0.4, 1}};
     thick.what = {{"a", "A", 1}, {"b", "B", 3}};
     r.objects->kinds = {thick};
     const auto world = worldOf(r);
     const Rect cells{0, 0, 60, 60};
-    size_t stood = 0, kept = 0;
+    size_t stood = 0, kept = 0, fewer = 0;
     const auto found = world->objects().judged(0, cells, [&](const Judged& one) {
       const Plumb plumb = plumbAt(*world, one.at.cell).value();
       QCOMPARE(plumb.objects.size(), size_t{1});
@@ -738,7 +746,8 @@ class ObjectTest : public QObject {
         if (of.refusal.empty()) QVERIFY2(holds, condition.name.c_str());
         if (of.refusal == condition.name) QVERIFY2(!holds, condition.name.c_str());
       }
-      QCOMPARE(of.conditions.size(), size_t{3});
+      QCOMPARE(of.conditions.size(), size_t{4});
+      fewer += one.refusal == Refusal::Amount;
       if (of.refusal.empty()) {
         ++stood;
         QVERIFY(of.draw && *of.draw >= 0 && *of.draw < 1);
@@ -754,7 +763,8 @@ class ObjectTest : public QObject {
       QVERIFY(other.objects[0].refusal.empty() && other.objects[0].beaten > 0);
     });
     QVERIFY(found);
-    QVERIFY2(stood > 20 && kept > 10, qPrintable(QStringLiteral("%1 %2").arg(stood).arg(kept)));
+    QVERIFY2(stood > 20 && kept > 10 && fewer > 10,
+        qPrintable(QStringLiteral("%1 %2 %3").arg(stood).arg(kept).arg(fewer)));
     const PlacedObject one = allIn(*world, cells)[0];
     const std::string json = plumbJson(plumbAt(*world, one.cell).value());
     for (const char* key : {"\"priority\"", "\"draw\"", "\"beaten\"", "\"conditions\""})

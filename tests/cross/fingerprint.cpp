@@ -42,6 +42,7 @@ int main(int argc, char** argv) {
     acre::ProofOptions options;
     options.side = small ? 8 : 24;
     options.sampledCells = small ? 1 : 12;
+    if (small && recipe->frame.kind == acre::WorldKind::Voxel) options.areas = {{-4, 130, 8, 8}};
     options.threads = small ? std::vector<unsigned>{2} : std::vector<unsigned>{2, 0};
     reference::testify(*recipe, options);
     const auto proof = acre::prove(*recipe, options);

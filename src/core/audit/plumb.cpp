@@ -367,6 +367,11 @@ std::vector<PlumbObject::Condition> conditionsOf(
     add(Refusal::Field, of.within, [&] {
       return world.field(of.field)->at({cell.x, 0}, {cell.z, 0});
     });
+  if (const auto noise = world.objects().wallNoiseAt(kind, cell))
+    out.push_back({"noise of the walls", static_cast<double>(*noise), of.noise->within.low,
+        of.noise->within.high, fmt::format("/objects/kinds/{}/noise/within", kind)});
+  if (const auto share = world.objects().shareAt(kind, one))
+    add(Refusal::Amount, {share->least, {}}, [&] { return share->is; });
   return out;
 }
 

@@ -141,7 +141,7 @@ struct PlumbLevel {
 struct PlumbObject {
   /// A condition of its kind, and what it was judged by.
   struct Condition {
-    std::string name;  ///< As refusals are called.
+    std::string name;  ///< As refusals are called, or "noise of the walls".
     double value = 0;
     std::optional<double> from, to;  ///< Both ends hold.
     std::string pointer;

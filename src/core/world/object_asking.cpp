@@ -123,24 +123,56 @@ void ObjectPass::askFloor(const Kind& kind, Places& places) const {
   }
 }
 
-void ObjectPass::askNoise(const Kind& kind, Places& places) const {
-  const std::vector<size_t> left = places.left();
+std::vector<float> ObjectPass::wallNoise(const Kind& kind, const std::vector<Cell>& cells) const {
   const int64_t shift = LevelMaker::wallShift(plan_.recipe().level->floor);
   std::vector<int64_t> x, z;
-  for (const Cell& cell : places.cellsOf(left)) {
+  for (const Cell& cell : cells) {
     x.push_back(cell.x - plan_.bounds().x + shift);
     z.push_back(cell.z - plan_.bounds().z);
   }
   const std::vector<int32_t> q(Kernels::kMostPoints);
-  std::vector<float> values(left.size());
-  for (size_t first = 0; first < left.size(); first += Kernels::kMostPoints) {
-    const auto part = static_cast<int>(std::min<size_t>(Kernels::kMostPoints, left.size() - first));
+  std::vector<float> values(cells.size());
+  for (size_t first = 0; first < cells.size(); first += Kernels::kMostPoints) {
+    const auto part =
+        static_cast<int>(std::min<size_t>(Kernels::kMostPoints, cells.size() - first));
     plan_.kernels().points(*kind.noise,
         {part, {x.data() + first, nullptr, z.data() + first}, {q.data(), nullptr, q.data()}},
         values.data() + first);
   }
+  return values;
+}
+
+void ObjectPass::askNoise(const Kind& kind, Places& places) const {
+  const std::vector<size_t> left = places.left();
+  const std::vector<float> values = wallNoise(kind, places.cellsOf(left));
   for (size_t k = 0; k < left.size(); ++k)
     if (!kind.noiseWithin.holds(values[k])) places.list[left[k]].refusal = Refusal::Field;
+}
+
+std::optional<float> ObjectPass::wallNoiseAt(size_t kind, Cell cell) const {
+  const FpState fp;
+  const Kind* of = kindOf(kind);
+  if (!of || !of->noise) return {};
+  return wallNoise(*of, {cell}).front();
+}
+
+std::optional<ObjectPass::Share> ObjectPass::shareAt(size_t kind, const Judged& one) const {
+  const FpState fp;
+  const Kind* of = kindOf(kind);
+  if (!of || !of->amount || of->recipe.must) return {};
+  Cell cell = one.at.cell;
+  if (plan_.layout().vertical().plane) cell.z = 0;
+  float height;
+  BiomeIndex biome = kNoBiome;
+  plan_.parts().land->scattered(1, &cell, &height, &biome, Accuracy::Exact);
+  const double density = of->askedIn(biome).density;
+  // More is asked for the greater the share is: the least is found by halves.
+  double least = 0, enough = 1;
+  for (int n = 0; n < 40; ++n) {
+    const double middle = (least + enough) / 2;
+    (one.at.chance() < of->scatter.chanceFor(density * middle) ? enough : least) = middle;
+  }
+  return Share{of->share(valuesOf(*of->amount, plan_.kernels(), {cell}).front()), enough};
 }
 
 void ObjectPass::askTop(const Kind& kind, Places& places) const {

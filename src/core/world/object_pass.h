@@ -101,6 +101,14 @@ class ObjectPass {
   int64_t squareOf(size_t kind) const;
   /// What such a candidate is where it stands.
   PlacedObject objectOf(size_t kind, const Judged& one) const;
+  /// What a candidate's amount is and has to be at least, both shares of the density of its biome.
+  struct Share {
+    double is, least;
+  };
+  /// Nothing: the kind has no amount, or one in every square.
+  std::optional<Share> shareAt(size_t kind, const Judged& one) const;
+  /// The noise that made a level's walls, where the kind reads it.
+  std::optional<float> wallNoiseAt(size_t kind, Cell cell) const;
   /// How many of a kind are asked for in 1,000 cells of a biome.
   double densityIn(size_t kind, BiomeIndex biome) const;
   /// The most of them that are asked for anywhere; 0: it is off, or every square has one.
@@ -161,6 +169,7 @@ class ObjectPass {
   template <class Judge>
   void askField(const Field& field, Places& places, Judge&& judge) const;
   /// Of levels: the noise that made the walls.
+  std::vector<float> wallNoise(const Kind& kind, const std::vector<Cell>& cells) const;
   void askNoise(const Kind& kind, Places& places) const;
   /// Of worlds of blocks: finds the ground under the sky.
   void askTop(const Kind& kind, Places& places) const;
