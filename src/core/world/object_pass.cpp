@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <limits>
-#include <set>
 #include <span>
 #include <tuple>
 
@@ -334,17 +333,21 @@ auto ObjectPass::settle(const Kind& kind, const Rect& cells, Work& work) const
   const int64_t left = floorDiv(reached.x, side), top = floorDiv(reached.z, side);
   const int64_t wide = floorDiv(reached.x + reached.width - 1, side) - left + 1;
   const int64_t deep = floorDiv(reached.z + reached.length - 1, side) - top + 1;
-  std::vector<const Tile*> tiles(static_cast<size_t>(wide * deep));  // They stay with the work.
-  std::set<const Judged*> around;
+  struct Around {
+    const Tile* tile = nullptr;  // It stays with the work.
+    std::vector<uint8_t> met;    // Of its list.
+  };
+  std::vector<Around> around(static_cast<size_t>(wide * deep));
   for (size_t n = 0; n < existing.size(); ++n) {
     const Candidate at = existing[n];
     const Rect about = intersection(grown({at.cell.x, at.cell.z, 1, 1}, r - 1), reached);
     if (intersection(about, cells) == about) continue;
-    const auto add = [&](const Judged& one) {
+    const auto add = [&](const Judged& one, uint8_t& met) {
       const int64_t x = one.at.cell.x - at.cell.x, z = one.at.cell.z - at.cell.z;
-      if (one.refusal != Refusal::None || x * x + z * z >= r * r || cells.contains(one.at.cell) ||
-          !reached.contains(one.at.cell) || !one.at.betterThan(at) || !around.insert(&one).second)
+      if (met || one.refusal != Refusal::None || x * x + z * z >= r * r ||
+          cells.contains(one.at.cell) || !reached.contains(one.at.cell) || !one.at.betterThan(at))
         return;
+      met = 1;
       existing.push_back(one.at);
       own.push_back(kNone);
     };
@@ -354,12 +357,16 @@ auto ObjectPass::settle(const Kind& kind, const Rect& cells, Work& work) const
     for (int64_t j = floorDiv(about.z, side); j <= floorDiv(about.z + about.length - 1, side); ++j)
       for (int64_t i = floorDiv(about.x, side); i <= floorDiv(about.x + about.width - 1, side);
            ++i) {
-        const Tile*& there = tiles[static_cast<size_t>((j - top) * wide + i - left)];
-        if (!there && !(there = tile(Of::Judged, {kind.place, i, j}, work))) return {};
-        auto one = std::partition_point(there->list.begin(), there->list.end(),
-            [&](const Judged& earlier) { return earlier.at.cell.z < row; });
-        for (; one != there->list.end() && one->at.cell.z < about.z + about.length + square; ++one)
-          add(*one);
+        Around& there = around[static_cast<size_t>((j - top) * wide + i - left)];
+        if (!there.tile) {
+          if (!(there.tile = tile(Of::Judged, {kind.place, i, j}, work))) return {};
+          there.met.assign(there.tile->list.size(), 0);
+        }
+        const std::vector<Judged>& all = there.tile->list;
+        auto one = std::partition_point(
+            all.begin(), all.end(), [&](const Judged& earlier) { return earlier.at.cell.z < row; });
+        for (; one != all.end() && one->at.cell.z < about.z + about.length + square; ++one)
+          add(*one, there.met[static_cast<size_t>(one - all.begin())]);
       }
   }
   const auto taken = kind.scatter.taken(existing);
