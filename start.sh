@@ -4,7 +4,7 @@
 set -euo pipefail
 cd "$(dirname "$0")"
 scripts/packages.sh run
-scripts/build.sh release 400 8
+scripts/build.sh release 400 9
 if [ -n "${DISPLAY:-}${WAYLAND_DISPLAY:-}" ]; then
   exec build/release/bin/kindred-acre "$@"
 fi

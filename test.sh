@@ -18,7 +18,7 @@ jobs=$(nproc)
 # What steps aside in the window, to nice 10, is not to wait for other tests: all of them go as low.
 low="nice -n 10"
 if [ "$what" != sanitizers ]; then
-  scripts/build.sh check 1500 22
+  scripts/build.sh check 1500 19
   case "$what" in
     quick) $low ctest --preset check -j "$jobs" -L quick ;;
     usual) $low ctest --preset check -j "$jobs" ;;

@@ -2,7 +2,6 @@
 // chunk with a margin as it is commonly written.
 #include <benchmark/benchmark.h>
 
-#include <algorithm>
 #include <cstdio>
 #include <vector>
 
@@ -124,11 +123,6 @@ class TextbookChunk {
 
 Rect chunkAt(int64_t n, int64_t turn) {
   return {(n % kAcross + turn * 1000) * kChunk, n / kAcross * kChunk, kChunk, kChunk};
-}
-
-double medianOf(std::vector<double> v) {
-  std::nth_element(v.begin(), v.begin() + static_cast<ptrdiff_t>(v.size() / 2), v.end());
-  return v[v.size() / 2];
 }
 
 void printScattered() {

@@ -43,6 +43,11 @@ inline double secondsOf(const std::function<void()>& work) {
   return std::chrono::duration<double>(Clock::now() - begin).count();
 }
 
+inline double medianOf(std::vector<double> v) {
+  std::nth_element(v.begin(), v.begin() + static_cast<ptrdiff_t>(v.size() / 2), v.end());
+  return v[v.size() / 2];
+}
+
 /// Medians of two pieces of work taken in turn, so that a machine that changes speed changes both.
 struct Pair {
   double ours, textbook, low, high;
@@ -57,12 +62,8 @@ inline Pair inTurn(
     b.push_back(secondsOf(textbook));
     ratios.push_back(b.back() / a.back());
   }
-  const auto median = [](std::vector<double> v) {
-    std::nth_element(v.begin(), v.begin() + static_cast<ptrdiff_t>(v.size() / 2), v.end());
-    return v[v.size() / 2];
-  };
   const auto [low, high] = std::minmax_element(ratios.begin(), ratios.end());
-  return {median(a), median(b), *low, *high};
+  return {medianOf(a), medianOf(b), *low, *high};
 }
 
 inline const Kernels& tableOr(const char* name) {

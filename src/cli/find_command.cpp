@@ -307,12 +307,9 @@ Result<int> findStart(const FindOptions& options, const World& world, Streams& s
   if (!start) return start.error();
   const bool blocks = planOf(world).layout().blocks();
   if (options.recipe.json) {
-    Json out = {{"start", nullptr}};
-    if (const auto& at = *start) {
-      out["start"] = {at->cell.x, at->cell.z};
-      if (blocks) out["start"] = {at->cell.x, at->y, at->cell.z};
-      if (at->walk > 0) out["walk"] = at->walk;
-    }
+    Json out;
+    out["start"] = startJson(planOf(world).recipe(), *start);
+    if (*start && (*start)->walk > 0) out["walk"] = (*start)->walk;
     streams.out << out.dump(2) << "\n";
   } else if (!*start) {
     streams.out << fmt::format(

@@ -4,7 +4,6 @@
 #include "cli/common.h"
 #include "output/map_writer.h"
 #include "recipe/level_recipe.h"
-#include "world/fingerprint.h"
 
 namespace acre::cli {
 namespace {

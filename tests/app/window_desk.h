@@ -41,7 +41,7 @@ class WindowDesk {
   void newWindow() {
     settings_ = std::make_unique<Settings>(
         dir_.filePath(QStringLiteral("settings-%1.ini").arg(QTest::currentTestFunction())));
-    // A quarter of what a user begins with: fewer chunks to wait for.
+    // Less than a user begins with: fewer chunks to wait for.
     settings_->setViewDistance(128);
     answers_ = {};
     window_ = std::make_unique<MainWindow>(*engine_, *settings_, answers_);

@@ -473,7 +473,7 @@ class DugTest : public QObject {
         if (!system || !system->mouth) continue;
         const int64_t apart = suite::sized(3, 1);
         for (int64_t z = system->z - 6; z <= system->z + 6; ++z)
-          for (int64_t x = system->x - 6 + (z & 1); x <= system->x + 6; x += apart) {
+          for (int64_t x = system->x - 6 + floorMod(z, apart); x <= system->x + 6; x += apart) {
             if (x < -200 || z < -200 || x >= 200 || z >= 200) continue;
             const std::string expected = reference.evaluate({x, z}).material;
             const MaterialIndex found = materials[static_cast<size_t>((z + 200) * 400 + x + 200)];

@@ -257,13 +257,7 @@ class ObjectTest : public QObject {
 
   /// Where rivers run: by the shore, in the water, on its banks, and on ground that valleys shaped.
   void theSecondEvaluatorAgreesWhereRiversRun() {
-    Recipe r = loadRecipe("first-steps").value();
-    r.seed = "b";
-    r.frame.seaShare.reset();
-    r.frame.seaLevel = -20;
-    r.rivers->on = true;
-    r.rivers->spring = 4;
-    r.rivers->lakes = 0.9;
+    Recipe r = wetSteps("b", -20, 4, 0.9);
     r.materials.push_back({"shingle", "Shingle", {}, MaterialState::Solid});
     r.rivers->bank = "shingle";
     r.rivers->bankReach = 2.5;

@@ -43,13 +43,7 @@ namespace {
 
 /// Much water: springs close together, a lake in every hollow, a low sea.
 Recipe wet(const std::string& seed = "b", double sea = -20) {
-  Recipe r = loadRecipe("first-steps").value();
-  r.seed = seed;
-  r.frame.seaShare.reset();
-  r.frame.seaLevel = sea;
-  r.rivers->on = true;
-  r.rivers->spring = 4;
-  r.rivers->lakes = 0.9;
+  Recipe r = wetSteps(seed, sea, 4, 0.9);
   r.materials.push_back({"beck", "Beck", {}, MaterialState::Liquid});
   r.materials.push_back({"shingle", "Shingle", {}, MaterialState::Solid});
   r.materials.push_back({"rushes", "Rushes", {}, MaterialState::Solid});

@@ -9,6 +9,7 @@
 #include "audit/plumb.h"
 #include "audit/water_figures.h"
 #include "audit/water_summary.h"
+#include "dry.h"
 #include "output/line_files.h"
 #include "recipe/json.h"
 #include "recipe/validate.h"
@@ -28,13 +29,7 @@ namespace {
 
 /// Little but ways: springs far apart, no lake that is wanted.
 Recipe land() {
-  Recipe r = loadRecipe("first-steps").value();
-  r.seed = "ways";
-  r.frame.seaShare.reset();
-  r.frame.seaLevel = -14;
-  r.rivers->on = true;
-  r.rivers->spring = 1000;
-  r.rivers->lakes = 0;
+  Recipe r = wetSteps("ways", -14, 1000, 0);
   r.rivers->courses.count = 3;
   r.rivers->courses.region = 512;
   r.rivers->courses.feature = 40;

@@ -174,15 +174,32 @@ bool BiomeStage::givenBack(const Kernels& kernels, const SampleGrid& grid, Given
 /// Regions, what is theirs, and the blended reliefs of a tile.
 namespace {
 
+/// The mean of the reliefs of the regions about a place: its own first, then the others by their
+/// part, in their order.
+class ReliefMean {
+ public:
+  explicit ReliefMean(const ReliefAt& own) : sum_(own) {}
+  void add(const ReliefAt& other, float part) {
+    sum_.factor += part * other.factor;
+    sum_.raise += part * other.raise;
+    sum_.rough += part * other.rough;
+    parts_ += part;
+  }
+  ReliefAt mean() const { return {sum_.factor / parts_, sum_.raise / parts_, sum_.rough / parts_}; }
+
+ private:
+  ReliefAt sum_;
+  float parts_ = 1;
+};
+
 /// The relief of sample k of a patch, blended between the regions about it. of(s): that of site s.
 template <class Of>
 ReliefAt blended(const RegionPatch& patch, int k, float blend, const Of& of) {
   const auto at = static_cast<size_t>(k);
-  ReliefAt sum = of(patch.own[at]);
+  const ReliefAt own = of(patch.own[at]);
   const float nearest = std::sqrt(patch.first[at]);
-  if (!(blend > 0) || !(std::sqrt(patch.second[at]) - nearest < blend)) return sum;
-  // As in regionShares(): the own region first, then the others in their order.
-  float weights = 1;
+  if (!(blend > 0) || !(std::sqrt(patch.second[at]) - nearest < blend)) return own;
+  ReliefMean relief(own);  // In the order of regionShares().
   for (int s = 0; s < patch.sites.count; ++s) {
     if (s == patch.own[at]) continue;
     const float dx = static_cast<float>(patch.sites.i[s] - patch.places.i[k]) + patch.sites.x[s] -
@@ -191,14 +208,9 @@ ReliefAt blended(const RegionPatch& patch, int k, float blend, const Of& of) {
                      patch.places.v[k];
     const float part = 1.0f - (std::sqrt(dx * dx + dz * dz) - nearest) / blend;
     if (!(part > 0)) continue;
-    const ReliefAt other = of(s);
-    const float weight = part * part;
-    sum.factor += weight * other.factor;
-    sum.raise += weight * other.raise;
-    sum.rough += weight * other.rough;
-    weights += weight;
+    relief.add(of(s), part * part);
   }
-  return {sum.factor / weights, sum.raise / weights, sum.rough / weights};
+  return relief.mean();
 }
 
 }  // namespace
@@ -443,18 +455,10 @@ void BiomeStage::scatteredByRegion(const Kernels& kernels, int count, const Cell
   if (rough_) noiseAtAll(kernels, roughness_, count, cells, noise.data());
   for (int i = 0; i < count; ++i) {
     const auto k = static_cast<size_t>(i);
-    ReliefAt sum = reliefOf(known[near[first[k]].region], base[i]);
-    float weights = 1;
-    for (size_t n = first[k] + 1; n < first[k + 1]; ++n) {
-      const ReliefAt other = reliefOf(known[near[n].region], base[i]);
-      sum.factor += near[n].part * other.factor;
-      sum.raise += near[n].part * other.raise;
-      sum.rough += near[n].part * other.rough;
-      weights += near[n].part;
-    }
-    if (first[k + 1] - first[k] > 1)
-      sum = {sum.factor / weights, sum.raise / weights, sum.rough / weights};
-    heights[i] = shapedHeight(base[i], sum, noise[k], sea_, coast_);
+    ReliefMean relief(reliefOf(known[near[first[k]].region], base[i]));
+    for (size_t n = first[k] + 1; n < first[k + 1]; ++n)
+      relief.add(reliefOf(known[near[n].region], base[i]), near[n].part);
+    heights[i] = shapedHeight(base[i], relief.mean(), noise[k], sea_, coast_);
   }
 }
 
@@ -525,18 +529,9 @@ BiomeStage::At BiomeStage::at(Cell cell, float base, Accuracy accuracy) const {
   if (!shapes_) return out;
   if (byRegion()) {
     for (size_t k = 0; k < known.size(); ++k) out.blend[k].relief = reliefOf(known[k], base);
-    ReliefAt sum = out.blend[0].relief;
-    float weights = 1;
-    for (size_t k = 1; k < known.size(); ++k) {
-      const ReliefAt& other = out.blend[k].relief;
-      sum.factor += out.blend[k].part * other.factor;
-      sum.raise += out.blend[k].part * other.raise;
-      sum.rough += out.blend[k].part * other.rough;
-      weights += out.blend[k].part;
-    }
-    out.relief = known.size() == 1
-                     ? sum
-                     : ReliefAt{sum.factor / weights, sum.raise / weights, sum.rough / weights};
+    ReliefMean relief(out.blend[0].relief);
+    for (size_t k = 1; k < known.size(); ++k) relief.add(out.blend[k].relief, out.blend[k].part);
+    out.relief = relief.mean();
   } else {
     out.relief = table_->at(out.x, out.y, base);
   }

@@ -21,7 +21,6 @@
 #include "recipe/json.h"
 #include "recipe/object_recipe.h"
 #include "recipe/validate.h"
-#include "world/fingerprint.h"
 #include "world/world.h"
 
 namespace acre {

@@ -8,7 +8,6 @@
 #include "output/line_files.h"
 #include "output/map_writer.h"
 #include "recipe/json.h"
-#include "world/fingerprint.h"
 #include "world/world.h"
 
 namespace acre {
@@ -45,6 +44,12 @@ Json objectJson(const Recipe& recipe, const PlacedObject& object) {
   return out;
 }
 
+Json startJson(const Recipe& recipe, const std::optional<WorldStart>& start) {
+  if (!start) return nullptr;
+  if (recipe.frame.blocks()) return {start->cell.x, start->y, start->cell.z};
+  return {start->cell.x, start->cell.z};
+}
+
 std::string objectsCsv(const World& world, const std::vector<PlacedObject>& objects) {
   std::string out = "id,kind,what,name,x,z,height,turn\n";
   for (const ObjectPoint& p : objectPoints(world, objects))
@@ -66,12 +71,7 @@ std::string objectsGeoJson(
 std::string objectsJson(const World& world, const Rect& area,
     const std::vector<PlacedObject>& objects, const std::optional<WorldStart>& start) {
   Json out = origin(world, area);
-  out["start"] = nullptr;
-  if (start) {
-    out["start"] = {start->cell.x, start->cell.z};
-    if (planOf(world).recipe().frame.blocks())
-      out["start"] = {start->cell.x, start->y, start->cell.z};
-  }
+  out["start"] = startJson(planOf(world).recipe(), start);
   out["objects"] = Json::array();
   for (const PlacedObject& one : objects)
     out["objects"].push_back(objectJson(planOf(world).recipe(), one));

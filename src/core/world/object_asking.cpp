@@ -165,12 +165,13 @@ std::optional<ObjectPass::Share> ObjectPass::shareAt(size_t kind, const Judged& 
   float height;
   BiomeIndex biome = kNoBiome;
   plan_.parts().land->scattered(1, &cell, &height, &biome, Accuracy::Exact);
-  const double density = of->askedIn(biome).density;
+  const Kind::Asked& asked = of->askedIn(biome);
+  if (one.at.chance() >= asked.chance) return {};
   // More is asked for the greater the share is: the least is found by halves.
   double least = 0, enough = 1;
   for (int n = 0; n < 40; ++n) {
     const double middle = (least + enough) / 2;
-    (one.at.chance() < of->scatter.chanceFor(density * middle) ? enough : least) = middle;
+    (one.at.chance() < of->scatter.chanceFor(asked.density * middle) ? enough : least) = middle;
   }
   return Share{of->share(valuesOf(*of->amount, plan_.kernels(), {cell}).front()), enough};
 }

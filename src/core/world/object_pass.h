@@ -105,7 +105,7 @@ class ObjectPass {
   struct Share {
     double is, least;
   };
-  /// Nothing: the kind has no amount, or one in every square.
+  /// Nothing: the kind has no amount, or one in every square, or its biome refuses it already.
   std::optional<Share> shareAt(size_t kind, const Judged& one) const;
   /// The noise that made a level's walls, where the kind reads it.
   std::optional<float> wallNoiseAt(size_t kind, Cell cell) const;
