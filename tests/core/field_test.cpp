@@ -4,6 +4,7 @@
 #include <QtTest>
 #include <algorithm>
 #include <cmath>
+#include <cstring>
 #include <random>
 
 #include "core/layers.h"
@@ -202,9 +203,10 @@ class FieldTest : public QObject {
             100, {x.data() + from, nullptr, z.data() + from}, {q.data(), nullptr, q.data()}};
         field.stepWeights(world->kernels(), field.steps()[k], some, weight.data() + from);
       }
-      Field::joinStep(field.steps()[k], sum.data(), value.data(), weight.data(), 400);
+      Field::joinStep(
+          world->kernels(), field.steps()[k], sum.data(), value.data(), weight.data(), 400);
     }
-    field.finish(sum.data(), 400);
+    field.finish(world->kernels(), sum.data(), 400);
     QVERIFY(field.evaluate(world->kernels(), grid, whole.data(), 40));
     QVERIFY(sum == whole);
   }
@@ -293,6 +295,65 @@ class FieldTest : public QObject {
     const QuantileTable constant(std::vector<float>(10, 3.0f));
     QCOMPARE(constant.shareOf(2.0f), 0.5f);
     QCOMPARE(constant.shareOf(3.0f), 0.5f);
+  }
+
+  /// What comes after a layer's source, by every instruction set, for rows of any length.
+  void everyTableShapesValuesAlike() {
+    std::mt19937 random(4);
+    std::vector<float> sample;
+    for (int i = 0; i < 3000; ++i)  // Plateaus, crowds and gaps.
+      sample.push_back(std::round(std::pow(static_cast<float>(random() % 1000) / 500, 5.0f)) / 4);
+    sortFloats(sample);
+    const QuantileTable shares(sample), constant(std::vector<float>(10, 3.0f));
+    const CurveTable curve({{-1, 0}, {0, 0}, {0.25, 2}, {3, 1}, {8, -0.0}}), line({{0, 1}, {2, 5}});
+    const MaskEnds soft{0.5f, 3, 0.25f}, hard{0.5f, 3, 0}, open{-HUGE_VALF, 3, 0.25f};
+    constexpr auto kCombines = static_cast<int>(Combine::Replace) + 1;
+    constexpr int64_t kFar = 2'000'000'000;
+    for (const Kernels* kernels : availableKernels())
+      for (int count = 0; count < 70; ++count) {
+        // On knots, between them, and beyond; one more that nobody may touch.
+        std::vector<float> from(static_cast<size_t>(count) + 1), weight(from);
+        for (float& v : from)
+          v = random() % 2 ? sample[random() % sample.size()]
+                           : static_cast<float>(random() % 4000) / 300 - 2;
+        for (float& w : weight) w = static_cast<float>(random() % 5) / 4;
+        if (count > 2) from[1] = -0.0f;
+        const auto alike = [&](auto&& change) {
+          std::vector<float> plain = from, other = from;
+          change(plainKernels(), plain.data());
+          change(*kernels, other.data());
+          return std::memcmp(plain.data(), other.data(), plain.size() * sizeof(float)) == 0 &&
+                 other.back() == from.back();
+        };
+        for (const QuantileTable* table : {&shares, &constant})
+          QVERIFY(alike([&](const Kernels& k, float* v) { table->apply(k, v, count); }));
+        for (const CurveTable* table : {&curve, &line})
+          QVERIFY(alike([&](const Kernels& k, float* v) { table->apply(k, v, count); }));
+        for (const MaskEnds& mask : {soft, hard, open})
+          QVERIFY(alike([&](const Kernels& k, float* v) { k.mask(mask, v, count); }));
+        for (const Scaling& by :
+            {Scaling{0.3f, -1, -HUGE_VALF, HUGE_VALF}, Scaling{1, -0.0f, 0, 1}})
+          QVERIFY(alike([&](const Kernels& k, float* v) { k.scale(by, v, count); }));
+        for (int combine = 0; combine < kCombines; ++combine)
+          for (const float* by : {static_cast<const float*>(nullptr), std::as_const(weight).data()})
+            QVERIFY(alike([&](const Kernels& k, float* v) {
+              k.join(static_cast<Combine>(combine), 0.7f, v, sample.data() + 1500, by, count);
+            }));
+        std::vector<int64_t> cell(from.size(), kFar), to[2] = {cell, cell};
+        std::vector<int32_t> q(from.size(), 65'535), toQ[2] = {q, q};
+        for (int64_t& x : cell) x -= static_cast<int64_t>(random());
+        for (const float cells : {0.01f, 900.0f, 50'000.0f}) {
+          for (const int k : {0, 1})
+            (k ? *kernels : plainKernels())
+                .shift(
+                    cell.data(), q.data(), from.data(), cells, count, to[k].data(), toQ[k].data());
+          QVERIFY(to[0] == to[1] && toQ[0] == toQ[1]);
+          for (size_t i = 0; i < static_cast<size_t>(count); ++i)
+            QCOMPARE((to[1][i] - cell[i]) * 65'536 + toQ[1][i] - q[i],
+                int64_t{fixedShift(from[i] * cells)});
+          QCOMPARE(to[1].back(), kFar);
+        }
+      }
   }
 
   void sortingIsSorting() {

@@ -58,11 +58,11 @@ Waves wavesAlong(
       if (octave) field->stepValues(kernels, first, places, sum, wave.octave.data() + from);
       if (step.mask) field->stepWeights(kernels, step, places, wave.weight.data() + from);
       acre::Field::joinStep(
-          step, sum, values, step.mask ? wave.weight.data() + from : nullptr, some);
+          kernels, step, sum, values, step.mask ? wave.weight.data() + from : nullptr, some);
     }
     wave.total = out.sum;
   }
-  field->finish(out.sum.data(), count);
+  field->finish(kernels, out.sum.data(), count);
   return out;
 }
 

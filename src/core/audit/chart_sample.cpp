@@ -118,7 +118,7 @@ ChartSample equalised(const ChartSample& sample, bool alongX, const AxisScale& a
   std::vector<float> sorted = values;
   sortFloats(sorted);
   const QuantileTable table(sorted);
-  table.apply(values.data(), static_cast<int>(values.size()));
+  table.apply(plainKernels(), values.data(), static_cast<int>(values.size()));
   for (float& v : values)
     v = v * static_cast<float>(axis.high - axis.low) + static_cast<float>(axis.low);
   out.correlation = correlationOf(out.x, out.y);

@@ -173,8 +173,8 @@ class Auditor {
     if (why.empty() && step.mask) {
       const auto d = engine_.distribution(world_, *step.mask->field, stop_);
       if (!d) return;
-      const float reach = step.mask->soft * 0.5f;
-      if (d->shareBetween(step.mask->low - reach, step.mask->high + reach) == 0)
+      const float reach = step.mask->ends.soft * 0.5f;
+      if (d->shareBetween(step.mask->ends.low - reach, step.mask->ends.high + reach) == 0)
         why = fmt::format("its mask lets it act nowhere: {} reaches {} to {}", layer.mask->field,
             shortNumber(d->lowest()), shortNumber(d->highest()));
     }

@@ -64,7 +64,7 @@ std::vector<PlumbLayer> layersAt(
       row.amount = s.amount;
       field.stepValues(kernels, s, at, &sum, &row.value);
       field.stepWeights(kernels, s, at, &row.weight);
-      Field::joinStep(s, &row.after, &row.value, &row.weight, 1);
+      Field::joinStep(kernels, s, &row.after, &row.value, &row.weight, 1);
       sum = row.after;
     }
     rows.push_back(std::move(row));
@@ -75,7 +75,7 @@ std::vector<PlumbLayer> layersAt(
 /// The sum after all layers, through the curve and clamp of the field.
 float finished(const Field& field, const std::vector<PlumbLayer>& layers) {
   float value = layers.empty() ? 0 : layers.back().after;
-  field.finish(&value, 1);
+  field.finish(plainKernels(), &value, 1);
   return value;
 }
 

@@ -319,8 +319,9 @@ Result<FieldStep> FieldCompiler::compileLayer(
     auto read = compile(*find(layer.mask->field));
     if (!read) return read.error();
     constexpr double kEndless = std::numeric_limits<double>::infinity();
-    step.mask = FieldStep::Mask{*read, toFloat(layer.mask->low.value_or(-kEndless)),
-        toFloat(layer.mask->high.value_or(kEndless)), toFloat(layer.mask->soft)};
+    step.mask = FieldStep::Mask{
+        *read, {toFloat(layer.mask->low.value_or(-kEndless)),
+                   toFloat(layer.mask->high.value_or(kEndless)), toFloat(layer.mask->soft)}};
   }
   const auto alikeBefore = [&] {
     const auto from = field.layers.begin(), to = from + static_cast<ptrdiff_t>(index);

@@ -2,11 +2,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace acre {
 namespace {
 
 constexpr int kMost = Kernels::kMostPoints;
+constexpr std::pair kEndless{
+    -std::numeric_limits<float>::infinity(), std::numeric_limits<float>::infinity()};
 
 /// Room for places that were moved.
 struct Moved {
@@ -34,11 +37,10 @@ void shiftPoints(const Points& from, int dims, const Pos* shift, Moved& to) {
 }
 
 /// Moves the places of one axis by warp noise.
-void displace(
-    const FieldStep::Warp& warp, const Points& from, int axis, const float* noise, Moved& to) {
-  for (int i = 0; i < from.count; ++i)
-    to.set(
-        axis, i, from.cell[axis][i], int64_t{from.q[axis][i]} + fixedShift(noise[i] * warp.cells));
+void displace(const Kernels& kernels, const FieldStep::Warp& warp, const Points& from, int axis,
+    const float* noise, Moved& to) {
+  kernels.shift(
+      from.cell[axis], from.q[axis], noise, warp.cells, from.count, to.cell[axis], to.q[axis]);
 }
 
 /// The passes of a warp from number `first` on. Each moves the original places by the noise found
@@ -53,7 +55,7 @@ void warpPoints(const Kernels& kernels, const FieldStep::Warp& warp, const Point
     if (dims > 2) kernels.points(warp.y, at, noise[kY]);
     for (int n = 0; n < dims; ++n) {
       const int a = dimAxis(dims, n);
-      displace(warp, from, a, noise[a], to);
+      displace(kernels, warp, from, a, noise[a], to);
     }
   }
 }
@@ -102,36 +104,6 @@ double pictureAt(const FieldStep::Picture& p, double u, double v) {
   return upper + fv * (lower - upper);
 }
 
-float smoothMinimum(float a, float b, float k) {
-  const float h = 0.5f + 0.5f * ((b - a) / k);
-  const float t = h < 0.0f ? 0.0f : (h > 1.0f ? 1.0f : h);
-  return (b + t * (a - b)) - k * (t * (1.0f - t));
-}
-
-float joined(Combine combine, float amount, float sum, float value) {
-  switch (combine) {
-    case Combine::Add:
-      return sum + value;
-    case Combine::Subtract:
-      return sum - value;
-    case Combine::Multiply:
-      return sum * value;
-    case Combine::Minimum:
-      return value < sum ? value : sum;
-    case Combine::Maximum:
-      return value > sum ? value : sum;
-    case Combine::SmoothMinimum:
-      return smoothMinimum(sum, value, amount);
-    case Combine::SmoothMaximum:
-      return -smoothMinimum(-sum, -value, amount);
-    case Combine::Mix:
-      return sum + amount * (value - sum);
-    case Combine::Replace:
-      return value;
-  }
-  return value;
-}
-
 /// Layers that a kernel can join to the sum by itself.
 std::optional<Join> kernelJoin(const FieldStep& step) {
   if (!std::holds_alternative<NoisePlan>(step.value) || step.warp || step.distribution ||
@@ -156,20 +128,6 @@ std::optional<Join> kernelJoin(const FieldStep& step) {
 }
 
 }  // namespace
-
-void maskWeights(const FieldStep::Mask& mask, float* v, int count) {
-  const float half = mask.soft * 0.5f;
-  for (int i = 0; i < count; ++i) {
-    if (mask.soft == 0.0f) {
-      v[i] = v[i] >= mask.low && v[i] < mask.high ? 1.0f : 0.0f;
-      continue;
-    }
-    const float up = (v[i] - (mask.low - half)) / mask.soft;
-    const float down = ((mask.high + half) - v[i]) / mask.soft;
-    const float w = up < down ? up : down;
-    v[i] = w < 0.0f ? 0.0f : (w > 1.0f ? 1.0f : w);
-  }
-}
 
 // ---- one layer ---------------------------------------------------------------------------------
 
@@ -269,47 +227,36 @@ void Field::sourceAt(const Kernels& kernels, const FieldStep& step, const Points
   std::visit(Visit{kernels, at, before, out}, step.value);
 }
 
-void Field::dress(const FieldStep& step, float* values, int count) const {
-  if (step.distribution) step.distribution->apply(values, count);
-  if (step.curve) step.curve->apply(values, count);
-  for (int i = 0; i < count; ++i) values[i] = values[i] * step.amplitude + step.offset;
-  if (!step.clamp) return;
-  const auto [low, high] = *step.clamp;
-  for (int i = 0; i < count; ++i)
-    values[i] = values[i] < low ? low : (values[i] > high ? high : values[i]);
+void Field::dress(const Kernels& kernels, const FieldStep& step, float* values, int count) const {
+  if (step.distribution) step.distribution->apply(kernels, values, count);
+  if (step.curve) step.curve->apply(kernels, values, count);
+  const auto [low, high] = step.clamp.value_or(kEndless);
+  kernels.scale({step.amplitude, step.offset, low, high}, values, count);
 }
 
 void Field::stepValues(const Kernels& kernels, const FieldStep& step, const Points& places,
     const float* before, float* out) const {
   sourcePoints(kernels, step, places, before, out);
-  dress(step, out, places.count);
+  dress(kernels, step, out, places.count);
 }
 
 void Field::stepWeights(
     const Kernels& kernels, const FieldStep& step, const Points& places, float* out) const {
   if (!step.mask) return std::fill_n(out, places.count, 1.0f), void();
   step.mask->field->points(kernels, places, out);
-  maskWeights(*step.mask, out, places.count);
+  kernels.mask(step.mask->ends, out, places.count);
 }
 
-void Field::joinStep(
-    const FieldStep& step, float* sum, const float* value, const float* weight, int count) {
-  const Combine combine = step.reshapes() ? Combine::Replace : step.combine;
-  for (int i = 0; i < count; ++i) {
-    const float after = joined(combine, step.amount, sum[i], value[i]);
-    if (!weight || weight[i] >= 1.0f)
-      sum[i] = after;
-    else if (weight[i] > 0.0f)
-      sum[i] = sum[i] + weight[i] * (after - sum[i]);
-  }
+void Field::joinStep(const Kernels& kernels, const FieldStep& step, float* sum, const float* value,
+    const float* weight, int count) {
+  kernels.join(
+      step.reshapes() ? Combine::Replace : step.combine, step.amount, sum, value, weight, count);
 }
 
-void Field::finish(float* values, int count) const {
-  if (curve_) curve_->apply(values, count);
-  if (!clamp_) return;
-  const auto [low, high] = *clamp_;
-  for (int i = 0; i < count; ++i)
-    values[i] = values[i] < low ? low : (values[i] > high ? high : values[i]);
+void Field::finish(const Kernels& kernels, float* values, int count) const {
+  if (curve_) curve_->apply(kernels, values, count);
+  // Adding -0 keeps every bit.
+  if (clamp_) kernels.scale({1, -0.0f, clamp_->first, clamp_->second}, values, count);
 }
 
 // ---- points ------------------------------------------------------------------------------------
@@ -325,7 +272,7 @@ void Field::sumPoints(
       if (std::all_of(weight, weight + places.count, [](float w) { return w == 0.0f; })) continue;
     }
     stepValues(kernels, step, places, out, value);
-    joinStep(step, out, value, step.mask ? weight : nullptr, places.count);
+    joinStep(kernels, step, out, value, step.mask ? weight : nullptr, places.count);
   }
 }
 
@@ -339,7 +286,7 @@ void Field::points(const Kernels& kernels, const Points& places, float* out) con
       part.q[a] = places.q[a] + first;
     }
     sumPoints(kernels, part, steps_.size(), out + first);
-    finish(out + first, part.count);
+    finish(kernels, out + first, part.count);
   }
 }
 
@@ -384,13 +331,13 @@ bool Field::stepTile(const Kernels& kernels, const FieldStep& step, const Sample
     if (!known.copy(step.mask->field.get(), grid, weights.data()) &&
         !step.mask->field->tile(kernels, grid, weights.data(), width, stop, known))
       return false;
-    maskWeights(*step.mask, weights.data(), static_cast<int>(count));
+    kernels.mask(step.mask->ends, weights.data(), static_cast<int>(count));
     if (std::all_of(weights.begin(), weights.end(), [](float w) { return w == 0.0f; })) return true;
   }
   std::vector<float> values(count);
   if (!valueTile(kernels, step, grid, out, stride, values.data(), stop, known)) return false;
   for (int j = 0; j < grid.length; ++j)
-    joinStep(step, out + j * stride, values.data() + j * width,
+    joinStep(kernels, step, out + j * stride, values.data() + j * width,
         step.mask ? weights.data() + j * width : nullptr, grid.width);
   return true;
 }
@@ -425,7 +372,7 @@ bool Field::valueTile(const Kernels& kernels, const FieldStep& step, const Sampl
   } else {
     if (!patchTile(kernels, step, grid, values, stop)) return false;
   }
-  dress(step, values, static_cast<int>(width * grid.length));
+  dress(kernels, step, values, static_cast<int>(width * grid.length));
   return true;
 }
 
@@ -471,7 +418,7 @@ bool Field::patchTile(const Kernels& kernels, const FieldStep& step, const Sampl
           perRow([&](int to, ptrdiff_t from, int) {
             std::copy_n(noise.data() + from, columns, patch + to);
           });
-          displace(*step.warp, at, axis, patch, moved);
+          displace(kernels, *step.warp, at, axis, patch, moved);
         };
         firstPass(kX, warpX);
         firstPass(kZ, warpZ);
@@ -499,7 +446,7 @@ bool Field::tile(const Kernels& kernels, const SampleGrid& grid, float* out, ptr
     const std::stop_token& stop, const KnownValues& known) const {
   if (!tile(kernels, grid, steps_.size(), out, stride, stop, known)) return false;
   if (curve_ || clamp_)
-    for (int32_t j = 0; j < grid.length; ++j) finish(out + j * stride, grid.width);
+    for (int32_t j = 0; j < grid.length; ++j) finish(kernels, out + j * stride, grid.width);
   return true;
 }
 
@@ -553,13 +500,13 @@ bool Field::evaluate(const Kernels& kernels, const SampleBlock& block, float* ou
   if (plan && kernelJoin(steps_[0]) && block.width <= Kernels::kTileWidth) {
     const size_t count = plane * static_cast<size_t>(block.height);
     kernels.block(*plan, block, out);
-    dress(steps_[0], out, static_cast<int>(count));
+    dress(kernels, steps_[0], out, static_cast<int>(count));
     if (steps_[0].combine != Combine::Replace) {
       std::vector<float> zero(count);
-      joinStep(steps_[0], zero.data(), out, nullptr, static_cast<int>(count));
+      joinStep(kernels, steps_[0], zero.data(), out, nullptr, static_cast<int>(count));
       std::copy(zero.begin(), zero.end(), out);
     }
-    finish(out, static_cast<int>(count));
+    finish(kernels, out, static_cast<int>(count));
     return true;
   }
   std::vector<int64_t> x(static_cast<size_t>(block.width)), y(x), z(x);

@@ -93,9 +93,7 @@ struct FieldStep {
   };
   struct Mask {
     std::shared_ptr<const Field> field;
-    float low;  ///< Minus infinity: endless.
-    float high;
-    float soft;
+    MaskEnds ends;
   };
 
   std::string id;
@@ -117,9 +115,6 @@ struct FieldStep {
            std::holds_alternative<Rescale>(value) || std::holds_alternative<Sum>(value);
   }
 };
-
-/// Turns values of the mask's field into how far the mask lets something act, 0 ... 1.
-void maskWeights(const FieldStep::Mask& mask, float* values, int count);
 
 /// Values of a field over a grid that are there already, for fields that read it.
 struct KnownValues {
@@ -173,10 +168,10 @@ class Field {
   void stepWeights(
       const Kernels& kernels, const FieldStep& step, const Points& places, float* out) const;
   /// The sum after a step from the sum before, its value and its weight (nullptr: 1).
-  static void joinStep(
-      const FieldStep& step, float* sum, const float* value, const float* weight, int count);
+  static void joinStep(const Kernels& kernels, const FieldStep& step, float* sum,
+      const float* value, const float* weight, int count);
   /// The curve and clamp of the field itself.
-  void finish(float* values, int count) const;
+  void finish(const Kernels& kernels, float* values, int count) const;
 
  private:
   friend class FieldCompiler;
@@ -195,7 +190,7 @@ class Field {
       const float* before, float* out) const;
   void sourceAt(const Kernels& kernels, const FieldStep& step, const Points& places,
       const float* before, float* out) const;
-  void dress(const FieldStep& step, float* values, int count) const;
+  void dress(const Kernels& kernels, const FieldStep& step, float* values, int count) const;
 
   Digest key_;
   int dims_ = 2;

@@ -32,9 +32,12 @@ CurveTable::CurveTable(const Curve& curve) {
     const double length = curve[i + 1].x - curve[i].x;
     const double rise = curve[i + 1].y - curve[i].y;
     const double in = slope[i] * length, out = slope[i + 1] * length;
-    segments_.push_back({static_cast<float>(curve[i].x), static_cast<float>(1 / length),
-        static_cast<float>(curve[i].y) + 0.0f, static_cast<float>(in),
-        static_cast<float>(3 * rise - 2 * in - out), static_cast<float>(in + out - 2 * rise)});
+    x_.push_back(static_cast<float>(curve[i].x));
+    scale_.push_back(static_cast<float>(1 / length));
+    c_[0].push_back(static_cast<float>(curve[i].y) + 0.0f);
+    c_[1].push_back(static_cast<float>(in));
+    c_[2].push_back(static_cast<float>(3 * rise - 2 * in - out));
+    c_[3].push_back(static_cast<float>(in + out - 2 * rise));
   }
   firstX_ = static_cast<float>(curve.front().x);
   lastX_ = static_cast<float>(curve.back().x);
@@ -42,18 +45,9 @@ CurveTable::CurveTable(const Curve& curve) {
   lastY_ = static_cast<float>(curve.back().y) + 0.0f;
 }
 
-float CurveTable::at(float v) const {
-  if (v <= firstX_) return firstY_;
-  if (v >= lastX_) return lastY_;
-  size_t k = 0;
-  while (k + 1 < segments_.size() && v >= segments_[k + 1].x) ++k;
-  const Segment& s = segments_[k];
-  const float t = (v - s.x) * s.scale;
-  return s.c0 + t * (s.c1 + t * (s.c2 + t * s.c3));
-}
-
-void CurveTable::apply(float* values, int count) const {
-  for (int i = 0; i < count; ++i) values[i] = at(values[i]);
+CurveSet CurveTable::set() const {
+  return {static_cast<int>(x_.size()), x_.data(), scale_.data(),
+      {c_[0].data(), c_[1].data(), c_[2].data(), c_[3].data()}, firstX_, lastX_, firstY_, lastY_};
 }
 
 void sortFloats(std::vector<float>& values) {
@@ -82,38 +76,29 @@ QuantileTable::QuantileTable(std::span<const float> sorted) {
     const auto valueAt = [&](size_t k) { return sorted[(k * last + kSteps / 2) / kSteps]; };
     size_t end = i;
     while (end < kSteps && valueAt(end + 1) == valueAt(i)) ++end;
-    knots_.push_back({valueAt(i), static_cast<float>(i + end) / (2 * kSteps), 0});
+    value_.push_back(valueAt(i));
+    share_.push_back(static_cast<float>(i + end) / (2 * kSteps));
     i = end + 1;
   }
-  for (size_t k = 0; k + 1 < knots_.size(); ++k)
-    knots_[k].slope = static_cast<float>((double{knots_[k + 1].share} - double{knots_[k].share}) /
-                                         (double{knots_[k + 1].value} - double{knots_[k].value}));
-  const float low = knots_.front().value, high = knots_.back().value;
+  const size_t knots = value_.size();
+  for (size_t k = 0; k + 1 < knots; ++k)
+    slope_.push_back(static_cast<float>(
+        (double{share_[k + 1]} - double{share_[k]}) / (double{value_[k + 1]} - double{value_[k]})));
+  const float low = value_.front(), high = value_.back();
+  constexpr int kBuckets = ShareSet::kBuckets;
   bucketScale_ = high > low ? kBuckets / (high - low) : 0.0f;
   if (!(bucketScale_ < 1e30f)) bucketScale_ = 0;
   size_t knot = 0;
   for (int b = 0; b <= kBuckets; ++b) {
     const double from = low + (double{high} - low) * b / kBuckets;
-    while (knot + 1 < knots_.size() && knots_[knot + 1].value <= from) ++knot;
-    start_.push_back(static_cast<uint16_t>(knot));
+    while (knot + 2 < knots && value_[knot + 1] <= from) ++knot;
+    start_.push_back(static_cast<int32_t>(knot));
   }
 }
 
-float QuantileTable::shareOf(float v) const {
-  if (knots_.size() == 1) return knots_.front().share;
-  if (v < knots_.front().value) return 0;
-  if (v >= knots_.back().value) return kBelowOne;
-  // The buckets only say where to begin.
-  const float bucket = (v - knots_.front().value) * bucketScale_;
-  size_t k = start_[static_cast<size_t>(bucket < kBuckets ? bucket : kBuckets)];
-  while (v < knots_[k].value) --k;
-  while (v >= knots_[k + 1].value) ++k;
-  const float share = knots_[k].share + (v - knots_[k].value) * knots_[k].slope;
-  return share < kBelowOne ? share : kBelowOne;
-}
-
-void QuantileTable::apply(float* values, int count) const {
-  for (int i = 0; i < count; ++i) values[i] = shareOf(values[i]);
+ShareSet QuantileTable::set() const {
+  return {static_cast<int>(value_.size()), value_.data(), share_.data(), slope_.data(),
+      start_.data(), bucketScale_};
 }
 
 }  // namespace acre

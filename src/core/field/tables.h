@@ -5,6 +5,7 @@
 #include <span>
 #include <vector>
 
+#include "noise/kernels.h"
 #include "recipe/field_recipe.h"
 
 namespace acre {
@@ -17,16 +18,14 @@ class CurveTable {
   /// curve: at least two points of rising x.
   explicit CurveTable(const Curve& curve);
 
-  float at(float v) const;
-  void apply(float* values, int count) const;
+  float at(float v) const { return curveAt(set(), v); }
+  void apply(const Kernels& kernels, float* values, int count) const {
+    kernels.curve(set(), values, count);
+  }
 
  private:
-  struct Segment {
-    float x;      ///< Where it begins.
-    float scale;  ///< 1 / length.
-    float c0, c1, c2, c3;
-  };
-  std::vector<Segment> segments_;
+  CurveSet set() const;
+  std::vector<float> x_, scale_, c_[4];  ///< Of each segment.
   float firstX_, lastX_;
   float firstY_, lastY_;
 };
@@ -39,24 +38,21 @@ void sortFloats(std::vector<float>& values);
 class QuantileTable {
  public:
   static constexpr int kSteps = 1024;
-  static constexpr float kBelowOne = 1.0f - 0x1p-24f;
+  static constexpr float kBelowOne = ShareSet::kBelowOne;
 
   /// sorted: ascending, at least one value.
   explicit QuantileTable(std::span<const float> sorted);
 
   /// The share of the distribution below v, in [0, kBelowOne].
-  float shareOf(float v) const;
-  void apply(float* values, int count) const;
+  float shareOf(float v) const { return shareAt(set(), v); }
+  void apply(const Kernels& kernels, float* values, int count) const {
+    kernels.shares(set(), values, count);
+  }
 
  private:
-  static constexpr int kBuckets = 8192;
-  struct Knot {
-    float value;
-    float share;
-    float slope;  ///< Of share, up to the next knot.
-  };
-  std::vector<Knot> knots_;
-  std::vector<uint16_t> start_;  // Per bucket of values: a knot at or before it.
+  ShareSet set() const;
+  std::vector<float> value_, share_, slope_;  ///< Of each knot.
+  std::vector<int32_t> start_;
   float bucketScale_ = 0;
 };
 

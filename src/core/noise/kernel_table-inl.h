@@ -24,6 +24,7 @@
 #include "noise/grid-inl.h"
 #include "noise/nearest-inl.h"
 #include "noise/points-inl.h"
+#include "noise/shaping-inl.h"
 
 HWY_BEFORE_NAMESPACE();
 namespace acre {
@@ -50,8 +51,8 @@ void BandIndices(const float* heights, int64_t count, const float* thresholds, i
 }
 
 const Kernels& Table(const char* name) {
-  static const Kernels table{
-      name, GridTile, BlockOf, PointsOf, BandIndices, NearestSites, SiteBorders, NearestIdeal};
+  static const Kernels table{name, GridTile, BlockOf, PointsOf, BandIndices, NearestSites,
+      SiteBorders, NearestIdeal, CurveOf, SharesOf, Scale, MaskOf, JoinOf, Shift};
   return table;
 }
 

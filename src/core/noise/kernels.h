@@ -10,6 +10,7 @@
 #include "base/coords.h"
 #include "base/result.h"
 #include "noise/noise.h"
+#include "noise/shaping.h"
 
 namespace acre {
 
@@ -105,6 +106,16 @@ struct Kernels {
   /// REQUIRES: at least one point, at most 65,536.
   void (*nearestIdeal)(const IdealSet& points, int64_t count, const float* x, const float* y,
       const float* altitude, uint16_t* best);
+
+  // What is done to values after their source; noise/shaping.h says what.
+  void (*curve)(const CurveSet& curve, float* values, int count);
+  void (*shares)(const ShareSet& shares, float* values, int count);
+  void (*scale)(const Scaling& by, float* values, int count);
+  void (*mask)(const MaskEnds& mask, float* values, int count);
+  void (*join)(Combine combine, float amount, float* sum, const float* value, const float* weight,
+      int count);
+  void (*shift)(const int64_t* cell, const int32_t* q, const float* noise, float cells, int count,
+      int64_t* toCell, int32_t* toQ);
 };
 
 /// How many samples of a grid, across and down, to ask as points at once: neighbours share more of

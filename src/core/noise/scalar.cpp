@@ -366,7 +366,8 @@ void plainBands(const float* heights, int64_t count, const float* thresholds, in
 
 const Kernels& plainKernels() {
   static constexpr Kernels table{"plain", plainGrid, plainBlock, plainPoints, plainBands,
-      plainNearestSites, plainSiteBorders, plainNearestIdeal};
+      plainNearestSites, plainSiteBorders, plainNearestIdeal, plainCurve, plainShares, plainScale,
+      plainMask, plainJoin, plainShift};
   return table;
 }
 

@@ -61,9 +61,9 @@ Result<std::shared_ptr<const BlockStage>> BlockStage::compile(const BlockInputs&
     stage->noiseBound_ = static_cast<float>(bound * 1.001);
     if (overhang.mask)
       stage->mask_ = FieldStep::Mask{inputs.overhangMask,
-          overhang.mask->low ? static_cast<float>(*overhang.mask->low) : -kEndless,
-          overhang.mask->high ? static_cast<float>(*overhang.mask->high) : kEndless,
-          static_cast<float>(overhang.mask->soft)};
+          {overhang.mask->low ? static_cast<float>(*overhang.mask->low) : -kEndless,
+              overhang.mask->high ? static_cast<float>(*overhang.mask->high) : kEndless,
+              static_cast<float>(overhang.mask->soft)}};
   }
   stage->water_ = inputs.water.empty() ? kOpen : indexOf(inputs.materials, inputs.water);
   stage->fresh_ = inputs.fresh == kUnassigned ? stage->water_ : inputs.fresh;
@@ -176,7 +176,7 @@ auto BlockStage::numbersOf(
     if (mask_) {
       values.resize(count);
       valuesOf(*mask_->field, kernels, columns, values.data());
-      maskWeights(*mask_, values.data(), columns.count);
+      kernels.mask(mask_->ends, values.data(), columns.count);
       for (size_t i = 0; i < count; ++i) out.amount[i] = amount_ * values[i];
     }
     if (columns.shores)
@@ -461,7 +461,7 @@ auto BlockStage::at(Cell cell, int64_t y, float height, MaterialIndex surface, B
   float amount = amount_;
   if (overhang_ && mask_) {
     float weight = mask_->field->at(x, z);
-    maskWeights(*mask_, &weight, 1);
+    plainKernels().mask(mask_->ends, &weight, 1);
     amount = amount_ * weight;
   }
   amount *= fadeAt(water.shore);
