@@ -72,6 +72,7 @@ class StreamingTest : public QObject {
         dir_.filePath(QStringLiteral("settings-%1.ini").arg(QTest::currentTestFunction())));
     answers_ = {};
     window_ = std::make_unique<MainWindow>(*engine_, *settings_, answers_);
+    window_->resize(1024, 640);
     QVERIFY(
         window_->document().open(dryDemo("saltfen-reach"), {}, QStringLiteral("saltfen-reach")));
     window_->show();

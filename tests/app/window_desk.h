@@ -19,6 +19,8 @@ class WindowDesk {
   std::unique_ptr<Settings> settings_;
   Answers answers_;
   std::unique_ptr<MainWindow> window_;
+  /// The least it may have: half of a usual window's map to wait for.
+  QSize size_{1024, 640};
 
   void makeEngine() {
     look::apply(*qApp, false);
@@ -42,9 +44,10 @@ class WindowDesk {
     settings_ = std::make_unique<Settings>(
         dir_.filePath(QStringLiteral("settings-%1.ini").arg(QTest::currentTestFunction())));
     // Less than a user begins with: fewer chunks to wait for.
-    settings_->setViewDistance(128);
+    settings_->setViewDistance(64);
     answers_ = {};
     window_ = std::make_unique<MainWindow>(*engine_, *settings_, answers_);
+    window_->resize(size_);
   }
   void showWindow() {
     window_->show();

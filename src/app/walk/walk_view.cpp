@@ -298,33 +298,36 @@ void WalkView::wake() {
   frame_.start();
 }
 
+bool WalkView::isHeld(int key) const {
+  return keys_.contains(key) || tapped_.contains(key);
+}
+
 acre::WalkInput WalkView::input() const {
   const auto held = [&](int a, int b = 0) {
-    return keys_.contains(a) || (b != 0 && keys_.contains(b)) ? 1.0 : 0.0;
+    return isHeld(a) || (b != 0 && isHeld(b)) ? 1.0 : 0.0;
   };
   acre::WalkInput in;
   in.forward = held(Qt::Key_W, Qt::Key_Up) - held(Qt::Key_S, Qt::Key_Down);
   in.right = held(Qt::Key_D) - held(Qt::Key_A);
   in.up = held(Qt::Key_Space) - held(Qt::Key_X);
-  in.jump = keys_.contains(Qt::Key_Space);
+  in.jump = isHeld(Qt::Key_Space);
   in.fast = fast_;
   return in;
 }
 
 void WalkView::tick() {
   const double seconds = static_cast<double>(clock_.restart()) / 1000;
-  const double turn =
-      (keys_.contains(Qt::Key_Right) ? 1.0 : 0.0) - (keys_.contains(Qt::Key_Left) ? 1.0 : 0.0);
+  const double turn = (isHeld(Qt::Key_Right) ? 1.0 : 0.0) - (isHeld(Qt::Key_Left) ? 1.0 : 0.0);
   const acre::Eye before = walker_.eye;
   const bool wasOnGround = walker_.onGround();
   if (turn != 0) walker_.eye.yaw = std::fmod(walker_.eye.yaw + turn * 90 * seconds + 360, 360);
-  if (!keys_.isEmpty()) followed_.reset();
   if (followed_) {
     alongLine_ += followed_->speed * std::min(seconds, 0.1);
     placeOnLine();
   } else if (world_) {
     walker_.step(seconds, input(), box_);
   }
+  tapped_.clear();
   const acre::Eye& eye = walker_.eye;
   const bool went = eye.cellX != before.cellX || eye.cellZ != before.cellZ || eye.x != before.x ||
                     eye.z != before.z || eye.y != before.y;
@@ -508,6 +511,7 @@ void WalkView::showEvent(QShowEvent*) {
 /// Nothing is loaded for a view that nobody sees.
 void WalkView::hideEvent(QHideEvent*) {
   keys_.clear();
+  tapped_.clear();
   frame_.stop();
   if (stream_) stream_->stop();
   stream_.reset();
@@ -524,7 +528,11 @@ void WalkView::keyPressEvent(QKeyEvent* e) {
   static const QSet<int> kHeld = {Qt::Key_W, Qt::Key_A, Qt::Key_S, Qt::Key_D, Qt::Key_Up,
       Qt::Key_Down, Qt::Key_Left, Qt::Key_Right, Qt::Key_Space, Qt::Key_X};
   if (kHeld.contains(e->key()) && !(e->modifiers() & Qt::ControlModifier)) {
-    if (!e->isAutoRepeat()) keys_.insert(e->key());
+    if (!e->isAutoRepeat()) {
+      keys_.insert(e->key());
+      tapped_.insert(e->key());
+    }
+    followed_.reset();
     wake();
     return;
   }
@@ -549,6 +557,7 @@ void WalkView::keyReleaseEvent(QKeyEvent* e) {
 
 void WalkView::focusOutEvent(QFocusEvent* e) {
   keys_.clear();
+  tapped_.clear();
   QWidget::focusOutEvent(e);
   repaintPicture();
 }

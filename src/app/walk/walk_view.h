@@ -110,6 +110,7 @@ class WalkView : public QWidget {
   void wake();
   void redraw();
   void aim();
+  bool isHeld(int key) const;
   acre::WalkInput input() const;
   /// Looks for ground to stand on near the eye, off the interface thread; hover: flies above it.
   void askToLand(bool hover);
@@ -160,6 +161,7 @@ class WalkView : public QWidget {
   QPointF pressAt_, lastAt_;
   bool pressed_ = false, dragging_ = false;
   QSet<int> keys_;
+  QSet<int> tapped_;  // Pressed since the last frame, though they may be up again.
   bool fast_ = false;
   QTimer frame_;
   QElapsedTimer clock_;
