@@ -275,6 +275,32 @@ class MeasureTest : public QObject {
     for (size_t i = 0; i < many.size(); ++i) QCOMPARE(many[i], table.shareOf(values[i]));
   }
 
+  /// Patches hold every site once, few enough for a batch, near each other where strata allow it.
+  void patchesHoldAllSites() {
+    const AxisBounds narrow{-3, 40}, line{0, 1};
+    for (const double widest : {1.0, 31.0, 901.0, 7000.0, 1e6})
+      for (const auto& [x, z] :
+          {std::pair<std::optional<AxisBounds>, std::optional<AxisBounds>>(), {narrow, narrow},
+              {narrow, {}}, {std::nullopt, line}, {AxisBounds{5, 100'000}, {}}}) {
+        const SampleSites sites(x, z, widest, 9);
+        std::vector<int> met(static_cast<size_t>(sites.columns() * sites.rows()));
+        for (int32_t n = 0; n < sites.patches(); ++n) {
+          const SampleSites::Patch patch = sites.patch(n);
+          QVERIFY(patch.cells.size() == patch.places.size() && patch.cells.size() <= 256);
+          for (size_t i = 0; i < patch.cells.size(); ++i) {
+            const auto at = static_cast<int64_t>(patch.places[i]);
+            QVERIFY(patch.cells[i] == sites.at(at % sites.columns(), at / sites.columns()));
+            ++met[patch.places[i]];
+            if (widest < 1500)
+              QVERIFY(std::abs(patch.cells[i].x - patch.cells[0].x) < 32'000 &&
+                      std::abs(patch.cells[i].z - patch.cells[0].z) < 32'000);
+          }
+        }
+        QVERIFY(std::all_of(met.begin(), met.end(), [](int times) { return times == 1; }));
+        QVERIFY(met.size() < 1000 || static_cast<size_t>(sites.patches()) <= met.size() / 15);
+      }
+  }
+
   /// What is measured of a world does not depend on the kernels or the moment.
   void measuringRepeats() {
     NoiseSource source;

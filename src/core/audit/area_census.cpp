@@ -353,33 +353,33 @@ SampleSites worldSites(const World& world) {
 std::optional<AreaCensus> censusOfSample(
     const World& world, const std::stop_token& stop, unsigned threads) {
   const SampleSites sites = worldSites(world);
-  const auto width = static_cast<size_t>(sites.columns());
-  const auto rows = static_cast<int32_t>(sites.rows());
-  std::vector<Tally> parts(static_cast<size_t>(rows), Tally(world));
-  std::vector<BiomeIndex> index(world.biomes() ? width * parts.size() : 0);
-  parallelFor(threads, rows, [&](int32_t j) {
+  struct Part {
+    Tally tally;
+    SampleSites::Patch patch = {};
+    std::vector<BiomeIndex> biomes = {};
+  };
+  std::vector<Part> parts(static_cast<size_t>(sites.patches()), Part{Tally(world)});
+  parallelFor(threads, sites.patches(), [&](int32_t n) {
     if (stop.stop_requested()) return;
-    std::vector<Cell> cells(width);
-    std::vector<float> heights(width);
-    std::vector<BiomeIndex> biomes(width);
-    std::vector<MaterialIndex> materials(width);
-    for (size_t i = 0; i < width; ++i) cells[i] = sites.at(static_cast<int64_t>(i), j);
-    world.scattered(
-        static_cast<int>(width), cells.data(), heights.data(), biomes.data(), materials.data());
-    for (size_t i = 0; i < width; ++i)
-      if (world.bounds().contains(cells[i]))
-        parts[static_cast<size_t>(j)].add(cells[i], heights[i], materials[i]);
-    if (!index.empty())
-      std::copy(biomes.begin(), biomes.end(), index.begin() + j * static_cast<int64_t>(width));
+    Part& part = parts[static_cast<size_t>(n)];
+    part.patch = sites.patch(n);
+    const std::vector<Cell>& cells = part.patch.cells;
+    std::vector<float> heights(cells.size());
+    std::vector<MaterialIndex> materials(cells.size());
+    part.biomes.resize(cells.size());
+    world.scattered(static_cast<int>(cells.size()), cells.data(), heights.data(),
+        part.biomes.data(), materials.data());
+    for (size_t i = 0; i < cells.size(); ++i)
+      if (world.bounds().contains(cells[i])) part.tally.add(cells[i], heights[i], materials[i]);
   });
   if (stop.stop_requested()) return {};
   Tally tally(world);
   BiomeTally biomes(world);
-  for (int32_t j = 0; j < rows; ++j) {
-    tally.add(parts[static_cast<size_t>(j)]);
-    for (size_t i = 0; i < width && !index.empty(); ++i)
-      if (const Cell cell = sites.at(static_cast<int64_t>(i), j); world.bounds().contains(cell))
-        biomes.addCell(index[static_cast<size_t>(j) * width + i], cell);
+  for (const Part& part : parts) {
+    tally.add(part.tally);
+    for (size_t i = 0; i < part.biomes.size() && world.biomes(); ++i)
+      if (const Cell cell = part.patch.cells[i]; world.bounds().contains(cell))
+        biomes.addCell(part.biomes[i], cell);
   }
   AreaCensus out = tally.finish(world);
   if (world.biomes()) out.biomes = biomes.finish(out.cells);

@@ -40,30 +40,36 @@ std::optional<ChartSample> chartSample(const World& world, const std::stop_token
   if (!fieldX || !fieldY) return {};
   const SampleSites sites = worldSites(world);
   ChartSample out;
-  for (int64_t j = 0; j < sites.rows(); ++j) {
+  const auto all = static_cast<size_t>(sites.columns() * sites.rows());
+  out.cells.resize(all);
+  for (std::vector<float>* values : {&out.x, &out.y, &out.altitude}) values->resize(all);
+  for (int32_t n = 0; n < sites.patches(); ++n) {
     if (stop.stop_requested()) return {};
-    const size_t from = out.cells.size();
-    for (int64_t i = 0; i < sites.columns(); ++i) out.cells.push_back(sites.at(i, j));
-    out.x.resize(out.cells.size());
-    out.y.resize(out.cells.size());
-    out.altitude.resize(out.cells.size());
-    const int count = static_cast<int>(out.cells.size() - from);
+    const SampleSites::Patch patch = sites.patch(n);
+    const int count = static_cast<int>(patch.cells.size());
+    std::vector<float> some[3];
+    for (std::vector<float>& values : some) values.resize(patch.cells.size());
     if (world.biomes()) {
-      world.columns().chartValues(count, out.cells.data() + from, out.x.data() + from,
-          out.y.data() + from, out.altitude.data() + from, Accuracy::Approximate);
-      continue;
+      world.columns().chartValues(count, patch.cells.data(), some[0].data(), some[1].data(),
+          some[2].data(), Accuracy::Approximate);
+    } else {
+      std::vector<int64_t> x, z;
+      for (const Cell& cell : patch.cells) {
+        x.push_back(cell.x);
+        z.push_back(cell.z);
+      }
+      const std::vector<int32_t> q(x.size());
+      const Points places{count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()},
+          Accuracy::Approximate};
+      fieldX->points(world.kernels(), places, some[0].data());
+      fieldY->points(world.kernels(), places, some[1].data());
+      world.heightField().points(world.kernels(), places, some[2].data());
     }
-    std::vector<int64_t> x, z;
-    for (size_t i = from; i < out.cells.size(); ++i) {
-      x.push_back(out.cells[i].x);
-      z.push_back(out.cells[i].z);
+    for (size_t i = 0; i < patch.cells.size(); ++i) {
+      const size_t at = patch.places[i];
+      out.cells[at] = patch.cells[i];
+      out.x[at] = some[0][i], out.y[at] = some[1][i], out.altitude[at] = some[2][i];
     }
-    const std::vector<int32_t> q(x.size());
-    const Points places{
-        count, {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()}, Accuracy::Approximate};
-    fieldX->points(world.kernels(), places, out.x.data() + from);
-    fieldY->points(world.kernels(), places, out.y.data() + from);
-    world.heightField().points(world.kernels(), places, out.altitude.data() + from);
   }
   out.correlation = correlationOf(out.x, out.y);
   const auto [lowX, highX] = std::minmax_element(out.x.begin(), out.x.end());

@@ -8,7 +8,15 @@
 namespace acre {
 namespace {
 constexpr int64_t kStrata = 256;
+// What the kernels take at once: a patch of 16 x 16, and places within some 32,000 cells.
+constexpr int64_t kPatch = 16;
+static_assert(kPatch * kPatch <= Kernels::kMostPoints);
+constexpr int64_t kTogether = 24'000;
+
+int64_t partsOf(int64_t count, int64_t each) {
+  return (count + each - 1) / each;
 }
+}  // namespace
 
 int64_t SampleSites::Axis::pick(int64_t k, uint64_t bits) const {
   const int64_t from = first + k * side;
@@ -42,28 +50,52 @@ Cell SampleSites::at(int64_t column, int64_t row) const {
   return {x_.pick(column, key & 0xFFFFFFFFu), z_.pick(row, key >> 32)};
 }
 
+int64_t SampleSites::patchDeep() const {
+  return std::min(std::clamp<int64_t>(kTogether / z_.side, 1, kPatch), rows());
+}
+
+int64_t SampleSites::patchWide() const {
+  // A whole vector of them at least, however far apart they lie.
+  const int64_t deep = patchDeep();
+  return std::clamp<int64_t>(kTogether / x_.side, partsOf(kPatch, deep), kPatch * kPatch / deep);
+}
+
+int32_t SampleSites::patches() const {
+  return static_cast<int32_t>(partsOf(columns(), patchWide()) * partsOf(rows(), patchDeep()));
+}
+
+auto SampleSites::patch(int32_t n) const -> Patch {
+  const int64_t wide = patchWide(), deep = patchDeep();
+  const int64_t across = partsOf(columns(), wide);
+  const int64_t i0 = n % across * wide, j0 = n / across * deep;
+  Patch out;
+  for (int64_t j = j0; j < std::min(j0 + deep, rows()); ++j)
+    for (int64_t i = i0; i < std::min(i0 + wide, columns()); ++i) {
+      out.cells.push_back(at(i, j));
+      out.places.push_back(static_cast<size_t>(j * columns() + i));
+    }
+  return out;
+}
+
 std::optional<Distribution> Distribution::take(const Field& field, const SampleSites& sites,
     const Kernels& kernels, const std::stop_token& stop) {
   const FpState fp;
-  const auto width = static_cast<size_t>(sites.columns());
-  std::vector<float> values(width * static_cast<size_t>(sites.rows()));
-  std::vector<int64_t> x(width), z(width);
-  const std::vector<int32_t> q(width);
-  for (int64_t j = 0; j < sites.rows(); ++j) {
+  std::vector<float> values(static_cast<size_t>(sites.columns() * sites.rows()));
+  for (int32_t n = 0; n < sites.patches(); ++n) {
     if (stop.stop_requested()) return {};
-    for (size_t i = 0; i < width; ++i) {
-      const Cell cell = sites.at(static_cast<int64_t>(i), j);
-      x[i] = cell.x;
-      z[i] = cell.z;
+    const SampleSites::Patch patch = sites.patch(n);
+    std::vector<int64_t> x, z;
+    for (const Cell& cell : patch.cells) {
+      x.push_back(cell.x);
+      z.push_back(cell.z);
     }
-    // As many at once as lie close enough together for one batch of the kernels.
-    const auto together = static_cast<size_t>(std::clamp<int64_t>(24'000 / sites.apart(), 16, 256));
-    for (size_t from = 0; from < width; from += together)
-      field.points(kernels,
-          {static_cast<int>(std::min(together, width - from)),
-              {x.data() + from, nullptr, z.data() + from}, {q.data(), nullptr, q.data()},
-              Accuracy::Approximate},
-          values.data() + static_cast<size_t>(j) * width + from);
+    const std::vector<int32_t> q(x.size());
+    std::vector<float> some(x.size());
+    field.points(kernels,
+        {static_cast<int>(x.size()), {x.data(), nullptr, z.data()}, {q.data(), nullptr, q.data()},
+            Accuracy::Approximate},
+        some.data());
+    for (size_t i = 0; i < some.size(); ++i) values[patch.places[i]] = some[i];
   }
   return Distribution(std::move(values), sites.exact());
 }

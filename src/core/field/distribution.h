@@ -26,6 +26,17 @@ class SampleSites {
   int64_t apart() const { return x_.side; }  ///< Cells from one column to about the next.
   Cell at(int64_t column, int64_t row) const;
 
+  /// Some of the sites that lie close together, for one batch of the kernels where strata are not
+  /// too wide for it.
+  struct Patch {
+    std::vector<Cell> cells;
+    std::vector<size_t> places;  ///< Of each, row by row of all sites.
+  };
+  /// How many there are; each site is in one of them.
+  int32_t patches() const;
+  /// REQUIRES: 0 <= n < patches().
+  Patch patch(int32_t n) const;
+
  private:
   struct Axis {
     int64_t first;
@@ -35,6 +46,10 @@ class SampleSites {
     int64_t pick(int64_t k, uint64_t bits) const;
   };
   static Axis axisOver(const std::optional<AxisBounds>& bounds, double widestFeature);
+
+  /// Strata of a patch.
+  int64_t patchWide() const;
+  int64_t patchDeep() const;
 
   Axis x_;
   Axis z_;

@@ -28,13 +28,13 @@ std::shared_ptr<const Distribution> measureShaped(
     const WorldParts& parts, const Frame& frame, uint64_t seed, const std::stop_token& stop) {
   const SampleSites sites(frame.x, frame.z, parts.heights->widestFeature(), seed);
   std::vector<float> values(static_cast<size_t>(sites.columns() * sites.rows()));
-  const auto width = static_cast<size_t>(sites.columns());
-  std::vector<Cell> cells(width);
-  for (int64_t j = 0; j < sites.rows(); ++j) {
+  for (int32_t n = 0; n < sites.patches(); ++n) {
     if (stop.stop_requested()) return nullptr;
-    for (size_t i = 0; i < width; ++i) cells[i] = sites.at(static_cast<int64_t>(i), j);
-    parts.land->scattered(static_cast<int>(width), cells.data(),
-        values.data() + static_cast<size_t>(j) * width, nullptr, Accuracy::Approximate);
+    const SampleSites::Patch patch = sites.patch(n);
+    std::vector<float> some(patch.cells.size());
+    parts.land->scattered(static_cast<int>(some.size()), patch.cells.data(), some.data(), nullptr,
+        Accuracy::Approximate);
+    for (size_t i = 0; i < some.size(); ++i) values[patch.places[i]] = some[i];
   }
   return std::make_shared<const Distribution>(std::move(values), sites.exact());
 }
