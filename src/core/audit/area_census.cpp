@@ -368,7 +368,7 @@ std::optional<AreaCensus> censusOfSample(
     std::vector<MaterialIndex> materials(cells.size());
     part.biomes.resize(cells.size());
     world.scattered(static_cast<int>(cells.size()), cells.data(), heights.data(),
-        part.biomes.data(), materials.data());
+        part.biomes.data(), materials.data(), sites.apart());
     for (size_t i = 0; i < cells.size(); ++i)
       if (world.bounds().contains(cells[i])) part.tally.add(cells[i], heights[i], materials[i]);
   });

@@ -137,7 +137,7 @@ CellValue World::at(Cell cell) const {
 }
 
 void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-    MaterialIndex* materials) const {
+    MaterialIndex* materials, int64_t apart) const {
   columns_.scattered(count, cells, heights, biomes, materials, Accuracy::Approximate);
   for (int i = 0; level() && objectCells_.any() && i < count; ++i) {
     const SampleGrid here{cells[i].x, cells[i].z, 1, 1, 1};
@@ -153,7 +153,7 @@ void World::scattered(int count, const Cell* cells, float* heights, BiomeIndex* 
     z[i] = cells[i].z;
   }
   lookDown(kernels(),
-      {count, x.data(), z.data(), 0, 1, heights, materials, this->biomes() ? biomes : nullptr},
+      {count, x.data(), z.data(), 0, apart, heights, materials, this->biomes() ? biomes : nullptr},
       materials);
   for (size_t i = 0; i < room && editPass_.any(); ++i)
     if (!editPass_.columnsIn({x[i], z[i], 1, 1, 1}).empty()) materials[i] = topOf(cells[i]);

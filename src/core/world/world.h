@@ -46,9 +46,11 @@ class World final : public WorldPlan {
   /// One cell, by the plain scalar code.
   CellValue at(Cell cell) const;
   /// Height, biome and material of scattered cells, as if the world had no bounds; what is found by
-  /// looking around may be approximate, and but for levels objects are left out.
+  /// looking around may be approximate, and but for levels objects are left out. apart: cells from
+  /// one to the next; what coarse pictures leave out, openings of caves and ores, is left out as in
+  /// a picture with such a step.
   void scattered(int count, const Cell* cells, float* heights, BiomeIndex* biomes,
-      MaterialIndex* materials) const;
+      MaterialIndex* materials, int64_t apart = 1) const;
 
   /// Blocks of a regular block of samples, x fastest, then z, then y: kOpen, or a material; those
   /// beyond the bounds as kOutside. Worlds of columns are asked as if each were made of blocks of
