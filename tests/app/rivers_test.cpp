@@ -19,7 +19,10 @@ class RiversTest : public QObject, protected WindowDesk {
   Q_OBJECT
 
  private slots:
-  void initTestCase() { makeEngine(); }
+  void initTestCase() {
+    makeEngine();
+    size_ = {1280, 760};  // So that there are rivers in view.
+  }
   /// Without water, which the first tests switch on.
   void init() { openDry("saltfen-reach"); }
   void cleanup() { window_.reset(); }
