@@ -22,6 +22,7 @@
 #include "app/window/drawers.h"
 #include "app/window/stage_strip.h"
 #include "dry.h"
+#include "recipe/cave_recipe.h"
 #include "suite.h"
 #include "world/demos.h"
 #include "world/fingerprint.h"

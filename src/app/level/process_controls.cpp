@@ -10,6 +10,7 @@
 #include "app/look/look.h"
 #include "recipe/automaton_rule.h"
 #include "recipe/cave_recipe.h"
+#include "recipe/object_recipe.h"
 
 namespace app {
 namespace {

@@ -1,7 +1,5 @@
 #include "app/map/painted.h"
 
-#include "world/world.h"
-
 namespace app {
 
 QImage paintedMap(const acre::World& world, const acre::Picture& picture,

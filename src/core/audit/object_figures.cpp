@@ -10,6 +10,7 @@
 
 #include "base/fp_state.h"
 #include "climate/land_sampler.h"
+#include "recipe/object_recipe.h"
 #include "recipe/stages.h"
 #include "world/world.h"
 

@@ -6,6 +6,7 @@
 
 #include "audit/object_figures.h"
 #include "audit/world_start.h"
+#include "recipe/object_recipe.h"
 #include "world/world.h"
 
 namespace acre {

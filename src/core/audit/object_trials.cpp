@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "audit/object_figures.h"
+#include "recipe/object_recipe.h"
 #include "recipe/stages.h"
 #include "world/world.h"
 

@@ -13,6 +13,7 @@
 #include "noise/kernels.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
+#include "recipe/object_recipe.h"
 #include "recipe/validate.h"
 #include "strata/bands.h"
 #include "strata/blocks.h"

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "cave/level_stage.h"
+#include "recipe/object_recipe.h"
 #include "world/world.h"
 
 namespace acre {

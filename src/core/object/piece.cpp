@@ -5,6 +5,7 @@
 #include <cstdlib>
 #include <utility>
 
+#include "recipe/object_recipe.h"
 #include "strata/material_index.h"
 
 namespace acre {

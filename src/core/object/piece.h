@@ -8,10 +8,11 @@
 #include <vector>
 
 #include "base/indices.h"
-#include "recipe/object_recipe.h"
 #include "recipe/recipe.h"
 
 namespace acre {
+
+struct ObjectPiece;  // recipe/object_recipe.h
 
 /// A cell of a drawing, from its anchor.
 struct PieceCell {

@@ -8,6 +8,7 @@
 #include "output/line_files.h"
 #include "output/map_writer.h"
 #include "recipe/json.h"
+#include "recipe/object_recipe.h"
 #include "world/world.h"
 
 namespace acre {

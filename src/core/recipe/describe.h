@@ -15,14 +15,34 @@
 
 #include "base/part.h"
 #include "base/result.h"
-#include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
 #include "recipe/limits.h"
-#include "recipe/object_recipe.h"
 #include "recipe/recipe.h"
-#include "recipe/water_recipe.h"
 
 namespace acre {
+
+// recipe/cave_recipe.h, object_recipe.h and water_recipe.h.
+struct NoiseVoid;
+struct Tunnels;
+struct AutomatonLayer;
+struct CaveKind;
+struct BiomeDensity;
+struct ObjectApart;
+struct ObjectAttribute;
+struct ObjectChoice;
+struct ObjectFooting;
+struct ObjectKind;
+struct ObjectMust;
+struct ObjectNoise;
+struct ObjectPiece;
+struct PieceAnchor;
+struct PieceLayer;
+struct PieceSign;
+struct CourseStop;
+struct GivenCourse;
+struct RiverCourses;
+enum class ObjectSign;
+enum class ObjectStand;
 
 /// Whether a member stands in the file.
 enum class Presence {

@@ -7,9 +7,12 @@
 #include <map>
 #include <set>
 
+#include "recipe/cave_recipe.h"
 #include "recipe/describe.h"
 #include "recipe/level_recipe.h"
+#include "recipe/object_recipe.h"
 #include "recipe/walk.h"
+#include "recipe/water_recipe.h"
 
 namespace acre {
 namespace {

@@ -7,6 +7,7 @@
 #include <map>
 
 #include "base/fp_state.h"
+#include "recipe/object_recipe.h"
 #include "world/world.h"
 
 namespace acre {

@@ -6,6 +6,7 @@
 #include "cave/level_stage.h"
 #include "climate/land_sampler.h"
 #include "field/field.h"
+#include "recipe/object_recipe.h"
 #include "world/column_sampler.h"
 #include "world/object_kind.h"
 

@@ -5,6 +5,7 @@
 #include <tuple>
 
 #include "cave/level_stage.h"
+#include "recipe/object_recipe.h"
 #include "strata/blocks.h"
 
 namespace acre {

@@ -9,6 +9,7 @@
 
 #include "field/tables.h"
 #include "object/scatter.h"
+#include "recipe/object_recipe.h"
 #include "world/object_pass.h"
 
 namespace acre {

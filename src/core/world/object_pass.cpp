@@ -15,6 +15,7 @@
 #include "field/tables.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
+#include "recipe/object_recipe.h"
 #include "recipe/stages.h"
 #include "strata/material_index.h"
 #include "world/column_sampler.h"

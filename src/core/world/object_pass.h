@@ -13,13 +13,15 @@
 
 #include "base/memo.h"
 #include "object/scatter.h"
-#include "recipe/object_recipe.h"
+#include "recipe/recipe.h"
 #include "world/chunk.h"
 #include "world/object_ground.h"
 #include "world/plan.h"
 
 namespace acre {
 
+struct ObjectAttribute;  // recipe/object_recipe.h
+struct ObjectPiece;      // recipe/object_recipe.h
 class ColumnSampler;  // world/column_sampler.h
 class GroundSampler;  // world/ground_sampler.h
 

@@ -1,5 +1,6 @@
 // What is told of objects, by the recipe.
 #include "base/hash.h"
+#include "recipe/object_recipe.h"
 #include "world/object_pass.h"
 
 namespace acre {
