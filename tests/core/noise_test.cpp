@@ -520,6 +520,39 @@ class NoiseTest : public QObject {
     };
     QVERIFY(!selfTest(off).ok());
     QCOMPARE(selfTest(off).error().where, "self-test");
+    // And so is what comes after a source.
+    static const auto stray = [](float* values, int count) {
+      for (int i = 0; i < count; ++i) values[i] = std::nextafter(values[i], 100.0f);
+    };
+    Kernels other[6];
+    std::fill_n(other, 6, plainKernels());
+    other[0].curve = [](const CurveSet& curve, float* v, int n) {
+      plainKernels().curve(curve, v, n);
+      stray(v, n);
+    };
+    other[1].shares = [](const ShareSet& shares, float* v, int n) {
+      plainKernels().shares(shares, v, n);
+      stray(v, n);
+    };
+    other[2].scale = [](const Scaling& by, float* v, int n) {
+      plainKernels().scale(by, v, n);
+      stray(v, n);
+    };
+    other[3].mask = [](const MaskEnds& mask, float* v, int n) {
+      plainKernels().mask(mask, v, n);
+      stray(v, n);
+    };
+    other[4].join = [](Combine combine, float by, float* sum, const float* v, const float* w,
+                        int n) {
+      plainKernels().join(combine, by, sum, v, w, n);
+      stray(sum, n);
+    };
+    other[5].shift = [](const int64_t* cell, const int32_t* q, const float* noise, float cells,
+                         int n, int64_t* toCell, int32_t* toQ) {
+      plainKernels().shift(cell, q, noise, cells, n, toCell, toQ);
+      toQ[n - 1] ^= 1;
+    };
+    for (const Kernels& table : other) QVERIFY(!selfTest(table).ok());
   }
 
   void stepsOutsideTheirRangeAreRefusedByOctave() {

@@ -67,6 +67,33 @@ Values pointsOf(const Kernels& kernels, const NoisePlan& plan, int64_t apart) {
   return values;
 }
 
+/// What comes after a source: a distribution, a curve, a mask, a join and a warp, one upon another.
+Values shapedOf(const Kernels& kernels) {
+  const float value[] = {-0.5f, 0.0f, 0.3f, 1.0f}, share[] = {0, 0.2f, 0.7f, 1};
+  const float slope[] = {0.4f, 1.7f, 0.42f};
+  const std::vector<int32_t> start(ShareSet::kBuckets + 1);
+  const float x[] = {0.1f, 0.5f}, scale[] = {2.5f, 1.3f};
+  const float c[][2] = {{0.2f, 0.9f}, {0.7f, -0.3f}, {0.1f, 1.1f}, {-0.1f, -0.8f}};
+  const Values before = gridOf(kernels, planOf(Basis::Gradient, 2, false), 1);
+  const int count = static_cast<int>(before.size());
+  Values values = before, weight = before;
+  kernels.shares(
+      {4, value, share, slope, start.data(), ShareSet::kBuckets / 1.5f}, values.data(), count);
+  kernels.curve(
+      {2, x, scale, {c[0], c[1], c[2], c[3]}, 0.1f, 1.27f, 0.2f, 0.9f}, values.data(), count);
+  kernels.mask({-1, 2, 0.7f}, weight.data(), count);
+  kernels.scale({3.3f, -0.7f, -2, 2}, values.data(), count);
+  Values out = before;
+  for (const Combine combine : {Combine::Mix, Combine::SmoothMaximum})
+    kernels.join(combine, 0.3f, out.data(), values.data(), weight.data(), count);
+  std::vector<int64_t> cell(before.size(), kFar), toCell(cell);
+  std::vector<int32_t> q(before.size(), 40'000), toQ(q);
+  kernels.shift(cell.data(), q.data(), out.data(), 12.3f, count, toCell.data(), toQ.data());
+  for (size_t i = 0; i < toQ.size(); ++i)
+    out.push_back(static_cast<float>(toCell[i] - kFar) + static_cast<float>(toQ[i]) / 65'536);
+  return out;
+}
+
 }  // namespace
 
 Status selfTest(const Kernels& kernels) {
@@ -91,6 +118,7 @@ Status selfTest(const Kernels& kernels) {
     compare([&](const Kernels& k) { return pointsOf(k, planOf(basis, 1, false), 1); });
     compare([&](const Kernels& k) { return blockOf(k, planOf(basis, 3, false)); });
   }
+  equal = equal && shapedOf(kernels) == shapedOf(plainKernels());
   if (!equal)
     return Error{Error::Code::InvalidInput,
         std::string("the instruction set \"") + kernels.name +
