@@ -22,6 +22,14 @@ constexpr uint64_t combine(uint64_t key, uint64_t value) {
   return mix64(key ^ mix64(value + 0x9E3779B97F4A7C15u));
 }
 
+/// combine(key, value), where many keys meet one value.
+constexpr uint64_t combineMixed(uint64_t key, uint64_t mixedValue) {
+  return mix64(key ^ mixedValue);
+}
+constexpr uint64_t mixedValue(uint64_t value) {
+  return mix64(value + 0x9E3779B97F4A7C15u);
+}
+
 /// The 32 bits of one lattice node on one axis.
 constexpr uint32_t axisHash(uint64_t axisSeed, int64_t node) {
   return static_cast<uint32_t>(mix64(static_cast<uint64_t>(node) ^ axisSeed) >> 32);

@@ -3,15 +3,33 @@
 
 #include <condition_variable>
 #include <cstdint>
+#include <cstring>
 #include <list>
-#include <map>
 #include <memory>
 #include <mutex>
 #include <stop_token>
+#include <type_traits>
+#include <unordered_map>
 
 #include "base/budget.h"
+#include "base/hash.h"
 
 namespace acre {
+
+/// Of keys that are nothing but whole numbers.
+struct MemoHash {
+  template <class Key>
+  size_t operator()(const Key& key) const {
+    static_assert(std::has_unique_object_representations_v<Key> && sizeof(Key) % 4 == 0);
+    uint32_t words[sizeof(Key) / 4];
+    std::memcpy(words, &key, sizeof(Key));
+    uint64_t hash = 0;
+    for (size_t n = 0; n < sizeof(Key) / 4; n += 2)
+      hash =
+          mix64(hash ^ (words[n] | (n + 1 < sizeof(Key) / 4 ? uint64_t{words[n + 1]} << 32 : 0)));
+    return hash;
+  }
+};
 
 /// Values by key, each made once however many threads ask at a time; what was not asked for the
 /// longest goes first. It saves time and changes no result: with 0 bytes nothing is remembered.
@@ -113,7 +131,7 @@ class Memo {
   MemoLimit limit_;
   mutable std::mutex mutex_;
   mutable std::condition_variable_any settled_;
-  mutable std::map<Key, Slot> slots_;
+  mutable std::unordered_map<Key, Slot, MemoHash> slots_;
   mutable std::list<Key> recent_;  // The latest first.
   mutable uint64_t bytes_ = 0;
 };

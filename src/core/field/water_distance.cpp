@@ -13,7 +13,7 @@ WaterDistance::WaterDistance(
 
 std::shared_ptr<const WaterDistance::Tile> WaterDistance::waterOf(
     const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const {
-  return tiles_.get({false, {tx, tz}}, stop, [&]() -> std::shared_ptr<const Tile> {
+  return tiles_.get({1, tx, tz}, stop, [&]() -> std::shared_ptr<const Tile> {
     std::vector<float> heights(size_t{kSide} * kSide);
     if (!heights_->evaluate(
             kernels, {tx * kSide, tz * kSide, 1, kSide, kSide}, heights.data(), kSide, stop))
@@ -28,7 +28,7 @@ std::shared_ptr<const WaterDistance::Tile> WaterDistance::waterOf(
 
 std::shared_ptr<const WaterDistance::Tile> WaterDistance::distancesOf(
     const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const {
-  return tiles_.get({true, {tx, tz}}, stop, [&]() -> std::shared_ptr<const Tile> {
+  return tiles_.get({0, tx, tz}, stop, [&]() -> std::shared_ptr<const Tile> {
     auto tile = std::make_shared<Tile>();
     if (!measure(kernels, tx, tz, stop, tile->distances)) return nullptr;
     return tile;

@@ -43,7 +43,11 @@ class WaterDistance {
     std::vector<uint16_t> distances;  // Squared; kFar beyond the reach.
     uint64_t bytes() const { return sizeof(Tile) + water.size() * 8 + distances.size() * 2; }
   };
-  using Key = std::pair<bool, std::pair<int64_t, int64_t>>;  // Distances or water; tile x, z.
+  struct Key {
+    int64_t water;  // 0: distances.
+    int64_t x, z;   // Of the tile.
+    bool operator==(const Key&) const = default;
+  };
   // Nothing when stopped.
   std::shared_ptr<const Tile> waterOf(
       const Kernels& kernels, int64_t tx, int64_t tz, const std::stop_token& stop) const;

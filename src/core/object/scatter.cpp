@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <tuple>
 
 #include "base/hash.h"
 
@@ -25,11 +24,6 @@ constexpr double kBend = (kFirst.candidates / kFirst.places - 1) / kFirst.places
 
 }  // namespace
 
-bool Candidate::betterThan(const Candidate& other) const {
-  return std::tuple(chance(), cell.z, cell.x) <
-         std::tuple(other.chance(), other.cell.z, other.cell.x);
-}
-
 Scatter::Scatter(uint64_t key, int32_t distance)
     : key_(key), distance_(distance), square_(std::clamp(2 * distance / 5, 1, 8)) {
   const int64_t r = distance;
@@ -47,11 +41,13 @@ void Scatter::candidates(int64_t i, int64_t j, int64_t wide, int64_t length, uin
     std::vector<Candidate>& out) const {
   std::vector<uint64_t> columns;
   for (int64_t n = i; n < i + wide; ++n) columns.push_back(combine(key_, static_cast<uint64_t>(n)));
-  for (int64_t row = j; row < j + length; ++row)
+  for (int64_t row = j; row < j + length; ++row) {
+    const uint64_t mixed = mixedValue(static_cast<uint64_t>(row));
     for (int64_t n = 0; n < wide; ++n) {
-      const uint64_t h = combine(columns[static_cast<size_t>(n)], static_cast<uint64_t>(row));
+      const uint64_t h = combineMixed(columns[static_cast<size_t>(n)], mixed);
       if (h >> 32 < below) out.push_back(placed(i + n, row, h));
     }
+  }
 }
 
 Candidate Scatter::placed(int64_t i, int64_t j, uint64_t h) const {

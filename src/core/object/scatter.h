@@ -19,7 +19,10 @@ struct Candidate {
   uint64_t hash = 0;  ///< All that is drawn of it.
   /// It exists where this is less than the chance there, in 1/2^32.
   uint32_t chance() const { return static_cast<uint32_t>(hash >> 32); }
-  bool betterThan(const Candidate& other) const;
+  bool betterThan(const Candidate& other) const {
+    if (chance() != other.chance()) return chance() < other.chance();
+    return cell.z != other.cell.z ? cell.z < other.cell.z : cell.x < other.cell.x;
+  }
 };
 
 class Scatter {
