@@ -6,8 +6,10 @@
 #include <vector>
 
 #include "object/scatter.h"
+#include "object/tree.h"
 #include "recipe/object_recipe.h"
 #include "recipe/water_recipe.h"
+#include "reference/trees.h"
 #include "timing.h"
 #include "world/world.h"
 
@@ -210,6 +212,100 @@ void printPieces() {
       first / of, bare / of, pair.ours / of, pair.textbook / of, (pair.ours - pair.textbook) / of);
 }
 
+/// A broad tree of about 500 points.
+TreeStyle broad() {
+  TreeStyle out;
+  out.id = out.name = "broad";
+  out.height = 21;
+  out.radius = 10;
+  out.base = 0.32;
+  out.lobes = 7;
+  out.hollow = 0.5;
+  out.points = 500;
+  out.thickest = 6;
+  out.leafWide = 2.5;
+  out.leafTall = 2;
+  out.wood = "wood";
+  out.leaf = "leaf";
+  return out;
+}
+
+/// What a variant takes to grow and to become blocks, against the same without an order of space;
+/// and what trees of known variants cost a chunk.
+void printTrees() {
+  const TreeStyle style = broad();
+  constexpr uint64_t kTrees = 16;
+  std::vector<TreeSkeleton> grown;
+  const Pair pair = inTurn(
+      5,
+      [&] {
+        grown.clear();
+        for (uint64_t n = 0; n < kTrees; ++n)
+          grown.push_back(grownTree(style, treeKey(1, "broad", n)));
+      },
+      [&] {
+        for (uint64_t n = 0; n < kTrees; ++n)
+          benchmark::DoNotOptimize(reference::treeNodes(style, 1, n));
+      });
+  size_t nodes = 0, blocks = 0;
+  std::vector<double> made;
+  for (int turn = 0; turn < 5; ++turn) {
+    blocks = nodes = 0;
+    made.push_back(secondsOf([&] {
+      for (const TreeSkeleton& tree : grown) {
+        const TreeBlocks of(style, tree);
+        blocks += of.wood() + of.leaves();
+        nodes += tree.nodes.size();
+      }
+    }));
+  }
+  std::printf(
+      "a variant of %d points: grown in %.2f ms, target 1.5 (plainly %.1f ms: %.0fx), to blocks in "
+      "%.3f ms, target 0.25; %zu nodes, %zu blocks\n",
+      style.points, pair.ours / kTrees * 1e3, pair.textbook / kTrees * 1e3,
+      pair.textbook / pair.ours, medianOf(made) / kTrees * 1e3, nodes / kTrees, blocks / kTrees);
+
+  Recipe recipe = flat();
+  recipe.materials.push_back({"wood", "Wood", {}, MaterialState::Solid});
+  recipe.materials.push_back({"leaf", "Leaf", {}, MaterialState::Solid});
+  recipe.rock.beds = {{"turf", "turf", 100}};
+  recipe.frame.kind = WorldKind::Voxel;
+  recipe.frame.chunkSize = 32;
+  recipe.frame.shape = ChunkShape::Cubes;
+  recipe.frame.y = {-32, 96};
+  recipe.objects->trees = {style};
+  for (const auto& [density, distance] : {std::pair(5.0, 9), std::pair(19.5, 5)}) {
+    recipe.objects->kinds = {kindOf("wood", density, distance)};
+    const Recipe signs = recipe;
+    recipe.objects->kinds[0].tree = "broad";
+    const auto world = worldOf(recipe), without = worldOf(signs);
+    constexpr int64_t kSide = 6;
+    size_t trees = 0, reaching = 0;
+    const auto all = [&](const World& w) {
+      trees = reaching = 0;
+      for (int64_t n = 0; n < kSide * kSide; ++n) {
+        const auto chunk = w.chunk({n % kSide, n / kSide, 0, 0}).value();
+        reaching += chunk->objects.size();
+        for (const PlacedObject& one : chunk->objects) trees += chunk->owns(one);
+      }
+    };
+    all(*without);
+    all(*world);
+    const Pair chunks = inTurn(
+        7, [&] { all(*world); }, [&] { all(*without); });
+    all(*world);
+    constexpr double kChunks = kSide * kSide;
+    std::printf(
+        "a chunk of forest, 32 x 32 x 32, that %.1f trees of known variants reach, %.1f of them "
+        "its "
+        "own: %.0f us, %.0f as signs: %.0f us for them, target 200; %.0f KiB remembered\n",
+        static_cast<double>(reaching) / kChunks, static_cast<double>(trees) / kChunks,
+        chunks.ours / kChunks * 1e6, chunks.textbook / kChunks * 1e6,
+        (chunks.ours - chunks.textbook) / kChunks * 1e6,
+        static_cast<double>(world->objectCells().bytes()) / 1024);
+  }
+}
+
 void BM_KnownObjects(benchmark::State& state) {
   const auto world = worldOf(flat());
   benchmark::DoNotOptimize(world->objects().in(chunkAt(0, 0)));
@@ -225,6 +321,7 @@ int main(int argc, char** argv) {
   bench::printScattered();
   bench::printDemo("saltfen-reach");
   bench::printPieces();
+  bench::printTrees();
   benchmark::RunSpecifiedBenchmarks();
   return 0;
 }

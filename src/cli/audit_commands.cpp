@@ -294,6 +294,7 @@ Json objectsJson(const World& world, const std::vector<ObjectFigures>& figures) 
     out.push_back({{"name", one.name}, {"cells", one.cells}, {"count", one.count},
         {"placed", one.placed}, {"asked", one.asked}, {"fit", one.most},
         {"candidates", one.candidates}, {"refused", refused}, {"biomes", std::move(biomes)}});
+    if (one.wood > 0) out.back().update({{"wood", one.wood}, {"leaves", one.leaves}});
     if (one.squares > 0)
       out.back().update(
           {{"squares", one.squares}, {"missing", one.missing}, {"forced", one.forced}});
@@ -313,6 +314,9 @@ std::string objectsText(const World& world, const std::vector<ObjectFigures>& fi
     out += fmt::format(
         "  {:<24} {:>12} {:>9.3f} of 1,000 cells, {:.3f} asked, {:.1f} fit; refused: {}\n",
         one.name, one.count, one.placed, one.asked, one.most, one.reasons());
+    if (one.wood > 0)
+      out += fmt::format("    {} blocks of wood and {} of leaves, {:.0f} a tree\n", one.wood,
+          one.leaves, static_cast<double>(one.wood + one.leaves) / static_cast<double>(one.count));
     for (const ObjectFigures::InBiome& in : one.biomes)
       if (in.count > 0 || in.asked > 0)
         out += fmt::format("    in {:<21} {:>10} {:>9.3f} of 1,000 cells, {:.3f} asked\n",

@@ -1,5 +1,8 @@
 #include <QProcess>
+#include <QSize>
+#include <QtEndian>
 #include <QtTest>
+#include <algorithm>
 #include <nlohmann/json.hpp>
 #include <set>
 #include <sstream>
@@ -32,6 +35,16 @@ class CommandTest : public QObject {
 
   QTemporaryDir dir_;
   std::string file(const char* name) { return dir_.filePath(name).toStdString(); }
+  /// As the head of a PNG tells it.
+  QSize pictureSize(const char* name) {
+    QFile picture(dir_.filePath(name));
+    if (!picture.open(QIODevice::ReadOnly)) return {};
+    const QByteArray head = picture.read(24);
+    const auto at = [&](qsizetype n) {
+      return static_cast<int>(qFromBigEndian<quint32>(head.constData() + n));
+    };
+    return head.size() == 24 ? QSize(at(16), at(20)) : QSize();
+  }
 
  private slots:
   void demosAreListed() {
@@ -288,6 +301,50 @@ class CommandTest : public QObject {
     }
   }
 
+  /// Trees as pictures, shapes, volumes and figures; a round less is less of a tree.
+  void treesGrow() {
+    const std::string of = "swallet-edge";
+    const auto figures = nlohmann::json::parse(
+        command({"tree", of, "ash", "--seed", "4", "--out", file("t.png"), "--json"}).out);
+    QVERIFY(figures["wood"].get<int>() > 50 && figures["leaves"].get<int>() > 100);
+    QCOMPARE(pictureSize("t.png"), QSize(800, 800));
+    QCOMPARE(
+        command({"tree", of, "ash", "--sheet", "--size", "240x200", "--out", file("s.png")}).code,
+        0);
+    QCOMPARE(pictureSize("s.png"), QSize(240, 200));
+    QCOMPARE(
+        command({"tree", of, "ash", "--seed", "4", "--variant", "0", "--out", file("t.json")}).code,
+        0);
+    QFile text(dir_.filePath("t.json"));
+    QVERIFY(text.open(QIODevice::ReadOnly));
+    const auto tree = nlohmann::json::parse(text.readAll().toStdString());
+    size_t wood = 0, leaves = 0;
+    for (const auto& layer : tree["layers"])
+      for (const std::string row : layer) {
+        wood += static_cast<size_t>(std::count(row.begin(), row.end(), 'w'));
+        leaves += static_cast<size_t>(std::count(row.begin(), row.end(), 'l'));
+      }
+    QCOMPARE(wood, figures["wood"].get<size_t>());
+    QCOMPARE(leaves, figures["leaves"].get<size_t>());
+    QCOMPARE(tree["skeleton"].size(), figures["nodes"].get<size_t>());
+    for (const char* name : {"t.glb", "t.obj", "t.ply", "t.nrrd"}) {
+      QCOMPARE(command({"tree", of, "pine", "--wind", "1", "--out", file(name)}).code, 0);
+      QVERIFY(QFile(dir_.filePath(name)).size() > 500);
+    }
+    const auto young = nlohmann::json::parse(command(
+        {"tree", of, "ash", "--seed", "4", "--rounds", "3", "--out", file("t.png"), "--json"})
+                                                 .out);
+    QCOMPARE(young["rounds"].get<int>(), 3);
+    QVERIFY(young["nodes"].get<int>() < figures["nodes"].get<int>());
+    const Outcome unknown = command({"tree", of, "elm", "--out", file("t.png")});
+    QCOMPARE(unknown.code, 2);
+    QVERIFY(unknown.err.find("accepted: ash, hornbeam, pine, snag") != std::string::npos);
+    QCOMPARE(command({"tree", "first-steps", "--out", file("t.png")}).code, 2);
+    QCOMPARE(command({"tree", of, "ash", "--sheet", "--out", file("t.glb")}).code, 2);
+    QCOMPARE(command({"tree", of, "ash", "--rounds", "-1", "--out", file("t.png")}).code, 2);
+    QCOMPARE(command({"tree", of, "ash", "--wind", "2", "--out", file("t.png")}).code, 2);
+  }
+
   void watersAreFound() {
     const std::string wet = "saltfen-reach";
     const auto rivers = nlohmann::json::parse(
@@ -448,9 +505,9 @@ class CommandTest : public QObject {
   void censusCounts() {
     const auto sample = nlohmann::json::parse(command({"census", "saltfen-reach", "--json"}).out);
     QCOMPARE(sample["cells"].get<int>(), 65536);
-    // Heights, uplands, four that objects read, temperature, moisture.
-    QCOMPARE(sample["fields"].size(), size_t{8});
-    QCOMPARE(sample["fields"][6]["id"].get<std::string>(), "temperature");
+    // Heights, uplands, five that objects read, temperature, moisture.
+    QCOMPARE(sample["fields"].size(), size_t{9});
+    QCOMPARE(sample["fields"][7]["id"].get<std::string>(), "temperature");
     QCOMPARE(sample["fields"][0]["layers"].size(), size_t{4});
     QCOMPARE(sample["fields"][0]["histogram"].size(), size_t{128});
     const auto area = nlohmann::json::parse(

@@ -322,6 +322,18 @@ Recipe strewn(Recipe r) {
   ObjectPiece spare = heap;
   spare.id = spare.name = "spare";
   r.objects->pieces = {heap, spare};
+  TreeStyle elm;
+  elm.id = elm.name = "elm";
+  elm.wood = elm.leaf = r.materials[0].id;
+  elm.over = {r.materials[1].id};
+  TreeStyle ash = elm;
+  ash.id = ash.name = "ash";
+  ash.wind = kHeightsId;
+  TreeStyle third = elm;
+  third.id = third.name = "third";
+  r.objects->trees = {elm, ash, third};
+  second.what[1].tree = "ash";
+  other.tree = "elm";
   well.piece = "heap";
   second.what[0].piece = "heap";
   second.what[0].biomes = {r.biomes.list[0].id};
@@ -499,7 +511,7 @@ class MemberTest : public QObject {
     static const QRegularExpression objects(QRegularExpression::anchoredPattern(
         "(Recipe\\.objects|(Objects|ObjectKind|ObjectApart|ObjectChoice|ObjectFooting|ObjectMust|"
         "ObjectNoise|"
-        "ObjectPiece|PieceLayer|PieceSign|PieceAnchor|BiomeDensity)\\..*)"));
+        "ObjectPiece|TreeStyle|PieceLayer|PieceSign|PieceAnchor|BiomeDensity)\\..*)"));
     return objects.match(QString::fromStdString(member)).hasMatch();
   }
   /// Names, colours and what only says how a world is cut: no stage reads them.

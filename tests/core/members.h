@@ -155,14 +155,17 @@ ACRE_MEMBERS(PieceAnchor, x, z)
 ACRE_MEMBERS(ObjectPiece, id, name, layers, signs, anchor, sink, fill, follow, cuts, over, turns,
     mirror, cover)
 ACRE_MEMBERS(ObjectAttribute, name, value)
-ACRE_MEMBERS(ObjectChoice, id, name, weight, piece, attributes, biomes, floors, field, within)
+ACRE_MEMBERS(ObjectChoice, id, name, weight, piece, tree, attributes, biomes, floors, field, within)
+ACRE_MEMBERS(TreeStyle, id, name, variants, crown, height, radius, base, vary, hollow, lobes, tiers,
+    points, influence, kill, segment, leader, up, swirl, lean, twist, droop, lies, twig, thickest,
+    wood, leaves, leafReach, leafWide, leafTall, leafFill, leaf, over, wind, toward)
 ACRE_MEMBERS(ObjectFooting, radius, rise)
 ACRE_MEMBERS(ObjectMust, square, forced)
 ACRE_MEMBERS(ObjectNoise, process, within)
 ACRE_MEMBERS(ObjectKind, id, name, on, sign, ink, density, biomes, distance, amount, curve, must,
     apart, beside, stands, caves, ground, altitude, slope, shore, wall, floors, wet, field, within,
-    noise, footing, piece, what, attributes)
-ACRE_MEMBERS(Objects, on, pieces, kinds)
+    noise, footing, piece, tree, what, attributes)
+ACRE_MEMBERS(Objects, on, pieces, trees, kinds)
 
 ACRE_MEMBERS(Amount, at, perFloor)
 ACRE_MEMBERS(NoiseWalls, refill, band)

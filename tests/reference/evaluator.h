@@ -144,6 +144,13 @@ class Evaluator {
   struct ClaimedSquare;
   /// What objects want of the cells of a square.
   const ClaimedSquare& claimedIn(int64_t i, int64_t j);
+  void claimTree(const acre::TreeStyle& style, const Object& object, const acre::Rect& cells,
+      ClaimedSquare& square);
+  using TreeCells = std::map<std::tuple<int64_t, int64_t, int64_t>, bool>;
+  /// By style, variant and wind.
+  std::map<std::tuple<std::string, uint64_t, int>, std::shared_ptr<const TreeCells>> grown_;
+  /// No object has cells.
+  bool madeOfNothing() const;
   std::map<std::pair<int64_t, int64_t>, std::shared_ptr<ClaimedSquare>> claimed_;
   /// What is in a cell with the objects that the stages before made so.
   std::string withObjects(acre::Cell cell, int64_t y, const std::string& made);

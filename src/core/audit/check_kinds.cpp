@@ -86,6 +86,21 @@ std::span<const CheckKind> checkKinds() {
       {"overlapping-pieces",
           "Pieces that are wider than the distance between them run into each other; the one with "
           "the lower number keeps the cell."},
+      {"floating-leaves",
+          "The outer half of a bunch of leaves is thinned out; where little is left, or bunches "
+          "are "
+          "far from wood, some hang in the air."},
+      {"unreached-points",
+          "Branches grow to points that are near enough. Those that none comes to cost time and "
+          "change nothing."},
+      {"alike-trees",
+          "Variants are turned and mirrored, but the eye finds twins; sizes and lobes part them."},
+      {"far-trees",
+          "Every chunk asks for all trees that may reach it: the farther they do, the more it "
+          "asks."},
+      {"meeting-crowns",
+          "Crowns that stand nearer than half of their width grow through each other; of two "
+          "leaves in a cell that of the lower number stays."},
       {"way-blocked", "Solid objects on a floor close ways like walls do."},
       {"unassigned",
           "Cells that no band covers have no material; they are hatched on the map and empty in "

@@ -12,7 +12,7 @@ void Explainer::ofObject() const {
   value("kind", of.kind);
   value("what", of.what);
   value("id", of.id);
-  value("piece", of.piece);
+  if (!of.grown) value("piece", of.piece);
   value("made", of.made);
   value("others", of.others);
   value("pointer", of.pointer);
@@ -21,6 +21,24 @@ void Explainer::ofObject() const {
     note += fmt::format(
         "{}before {} other{}", note.empty() ? "" : ", ", of.others, of.others == 1 ? "" : "s");
   row(StageId::Objects, "part of " + of.name, p_.materialName, note, of.pointer, Decides);
+  if (of.grown) tree(of);
+}
+
+/// How the tree has grown that a cell is a part of.
+void Explainer::tree(const PlumbPart& of) const {
+  const PlumbTree& grown = *of.grown;
+  const Part tree = part("tree");
+  value("style", of.tree);
+  value("leaf", grown.leaf);
+  value("variant", grown.variant);
+  value("turn", grown.turn);
+  value("mirrored", grown.mirrored);
+  value("wind", grown.wind);
+  row(StageId::Objects, grown.leaf ? "a leaf of" : "wood of",
+      fmt::format("{}, variant {}", of.tree, grown.variant),
+      fmt::format("turned by {} quarters{}, wind {} of 3", grown.turn,
+          grown.mirrored ? ", mirrored" : "", grown.wind),
+      of.pointer, Folds);
 }
 
 /// What stands here, and what was refused.

@@ -92,6 +92,7 @@ class Explainer {
   void level() const;
   void last() const;
   void ofObject() const;
+  void tree(const PlumbPart& of) const;
   void objects() const;
   void conditions(const PlumbObject& one) const;
   void contest(const PlumbObject& one) const;

@@ -146,7 +146,12 @@ std::optional<std::vector<ObjectFigures>> objectFigures(
     const auto count = [&](const Judged& of) {
       ++one.candidates;
       ++one.refused[static_cast<size_t>(of.refusal)];
-      if (of.refusal == Refusal::None) placed.push_back(of.at.cell);
+      if (of.refusal != Refusal::None) return;
+      placed.push_back(of.at.cell);
+      if (const auto tree = world.objectCells().grown(world.objects().objectOf(k, of))) {
+        one.wood += tree->stamp->woodBlocks;
+        one.leaves += tree->stamp->leafBlocks;
+      }
     };
     if (!world.objects().judged(k, area, count, stop)) return {};
     one.count = std::exchange(one.refused[0], 0);

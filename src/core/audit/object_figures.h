@@ -26,6 +26,8 @@ struct ObjectFigures {
   /// candidates and reasons are counted, those without one, and those that have it where not all
   /// conditions hold.
   uint64_t squares = 0, missing = 0, forced = 0;
+  /// Blocks of the trees among them, as they grow, whatever is in their way.
+  uint64_t wood = 0, leaves = 0;
   /// By reason; with count they sum to candidates, or with the squares that have one.
   std::array<uint64_t, kRefusals> refused{};
 

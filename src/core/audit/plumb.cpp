@@ -330,9 +330,11 @@ const char* memberOf(Refusal refusal) {
 
 /// Where the piece of an object is told of.
 std::string pieceAt(const Recipe& recipe, const PlacedObject& object) {
-  const ObjectPiece* piece = pieceOf(recipe, object);
-  return piece ? fmt::format("/objects/pieces/{}", piece - recipe.objects->pieces.data())
-               : fmt::format("/objects/kinds/{}", object.kind);
+  if (const ObjectPiece* piece = pieceOf(recipe, object))
+    return fmt::format("/objects/pieces/{}", piece - recipe.objects->pieces.data());
+  if (const TreeStyle* style = treeOf(recipe, object))
+    return fmt::format("/objects/trees/{}", style - recipe.objects->trees.data());
+  return fmt::format("/objects/kinds/{}", object.kind);
 }
 
 /// The conditions of a kind that name numbers, where a candidate is.
@@ -458,9 +460,14 @@ void fillPart(const World& world, Plumb& plumb) {
     if (one.id != won->id || one.kind != won->kind) continue;
     const auto [kind, what] = namesOf(world.recipe(), one);
     const ObjectPiece* piece = pieceOf(world.recipe(), one);
+    const TreeStyle* style = treeOf(world.recipe(), one);
     plumb.part = PlumbPart{kind, what, titleOf(world.recipe(), one), fmt::format("{:016x}", one.id),
-        piece ? piece->id : std::string(), world.catalogue().materialId(made), claims->size() - 1,
-        pieceAt(world.recipe(), one)};
+        piece ? piece->id : std::string(), style ? style->id : std::string(),
+        world.catalogue().materialId(made), claims->size() - 1, pieceAt(world.recipe(), one), {}};
+    if (const auto tree = world.objectCells().grown(one))
+      plumb.part->grown = PlumbTree{won->rank == ObjectTrees::kLeafRank,
+          style->variants == 0 ? plumb.part->id : std::to_string(tree->variant), tree->quarters,
+          tree->mirrored, tree->wind.strength};
   }
 }
 

@@ -164,12 +164,23 @@ struct PlumbObject {
 };
 
 /// The object that has the cell, or the block.
+/// How a tree has grown whose wood or leaf a cell is.
+struct PlumbTree {
+  bool leaf = false;
+  std::string variant;  ///< Its number, or the id of a tree that is one of its own.
+  int turn = 0;         ///< Quarters.
+  bool mirrored = false;
+  int wind = 0;  ///< 0 to 3.
+};
+
 struct PlumbPart {
   std::string kind, what, name, id;  ///< As of PlumbObject.
-  std::string piece;                 ///< What it is made of: its id.
+  std::string piece;                 ///< What it is made of: its id ...
+  std::string tree;                  ///< ... or that of the style it has grown in.
   std::string made;                  ///< Material that was there before it: its id.
   size_t others = 0;                 ///< Claims on it that have to give way.
-  std::string pointer;               ///< JSON pointer of the piece.
+  std::string pointer;               ///< JSON pointer of the piece or the style.
+  std::optional<PlumbTree> grown;
 };
 
 struct Plumb {

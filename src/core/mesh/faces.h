@@ -6,6 +6,7 @@
 #include <memory>
 #include <span>
 #include <stop_token>
+#include <utility>
 #include <vector>
 
 #include "base/coords.h"
@@ -38,6 +39,7 @@ enum class BlockClass : uint8_t { Open, Liquid, Solid };
 class BlockClasses {
  public:
   explicit BlockClasses(const World& world);
+  explicit BlockClasses(std::vector<BlockClass> classes) : classes_(std::move(classes)) {}
   /// Beyond the bounds blocks count as open.
   BlockClass of(MaterialIndex m) const { return m >= kOpen ? BlockClass::Open : classes_[m]; }
   /// The only liquid that a world of blocks holds, or kOpen.

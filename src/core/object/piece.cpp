@@ -22,8 +22,7 @@ Piece::Piece(const ObjectPiece& drawn, const std::vector<Material>& materials, b
       turns_(drawn.turns),
       mirror_(drawn.mirror),
       rank_(drawn.cover ? kCoverRank : 0) {
-  for (const std::string& material : drawn.over) over_.push_back(indexOf(materials, material));
-  std::sort(over_.begin(), over_.end());
+  takeOver(drawn.over, materials);
   std::array<MaterialIndex, 128> stands;
   stands.fill(kUnassigned);  // Whatever is there stays.
   if (blocks) stands[ObjectPiece::kOpened] = kOpen;
@@ -62,6 +61,16 @@ Piece::Piece(const ObjectPiece& drawn, const std::vector<Material>& materials, b
     lowest_ = std::min<int64_t>(lowest_, cell.y);
     highest_ = std::max<int64_t>(highest_, cell.y);
   }
+}
+
+Piece::Piece(const TreeStyle& style, const std::vector<Material>& materials, bool blocks)
+    : blocks_(blocks), follow_(false), cuts_(false), turns_(true), mirror_(true), rank_(0) {
+  takeOver(style.over, materials);
+}
+
+void Piece::takeOver(const std::vector<std::string>& over, const std::vector<Material>& materials) {
+  for (const std::string& material : over) over_.push_back(indexOf(materials, material));
+  std::sort(over_.begin(), over_.end());
 }
 
 PieceCell Piece::placed(const PieceCell& cell, int quarters, bool mirrored) const {

@@ -5,6 +5,7 @@
 
 #include <cstdint>
 #include <span>
+#include <string>
 #include <vector>
 
 #include "base/indices.h"
@@ -13,6 +14,7 @@
 namespace acre {
 
 struct ObjectPiece;  // recipe/object_recipe.h
+struct TreeStyle;    // recipe/tree_recipe.h
 
 /// A cell of a drawing, from its anchor.
 struct PieceCell {
@@ -26,6 +28,8 @@ class Piece {
   /// REQUIRES: a piece and materials of a recipe that holds. blocks: for a world of blocks; else as
   /// it is seen from above.
   Piece(const ObjectPiece& drawn, const std::vector<Material>& materials, bool blocks);
+  /// What a style of tree says of cells that are taken: it has none itself.
+  Piece(const TreeStyle& style, const std::vector<Material>& materials, bool blocks);
 
   /// Neither turned nor mirrored; blocks that it fills up among them.
   std::span<const PieceCell> cells() const { return cells_; }
@@ -51,6 +55,8 @@ class Piece {
   int64_t highest() const { return highest_; }
 
  private:
+  void takeOver(const std::vector<std::string>& over, const std::vector<Material>& materials);
+
   std::vector<PieceCell> cells_;
   std::vector<MaterialIndex> over_;  // Rising.
   bool blocks_, follow_, cuts_, turns_, mirror_;

@@ -9,6 +9,7 @@
 #include <cstring>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "base/atomic_file.h"
 #include "recipe/json.h"
@@ -247,13 +248,19 @@ void addSurface(
 
 }  // namespace
 
+Solid facesOf(const std::vector<std::shared_ptr<const BlockMesh>>& meshes,
+    const std::array<double, 3>& origin) {
+  Solid solid;
+  solid.origin = origin;
+  std::map<MaterialIndex, size_t> known;
+  for (const auto& mesh : meshes) addQuads(*mesh, known, solid);
+  return solid;
+}
+
 Result<Solid> facesOfChunk(const World& world, ChunkPos pos) {
   const auto meshes = meshChunk(world, pos);
   if (!meshes) return meshes.error();
-  Solid solid = emptySolid(world, pos);
-  std::map<MaterialIndex, size_t> known;
-  for (const auto& mesh : *meshes) addQuads(*mesh, known, solid);
-  return solid;
+  return facesOf(*meshes, emptySolid(world, pos).origin);
 }
 
 Result<Solid> surfaceOfChunk(const World& world, ChunkPos pos) {
@@ -347,19 +354,28 @@ Status writeNrrd(const World& world, const Chunk& chunk, const std::filesystem::
   if (chunk.tall == 0)
     return Error{Error::Code::InvalidInput, "this world's chunks have no volume", file.string(),
         ".json, .csv, .obj, .ply or .glb"};
+  return writeNrrd(world,
+      {{chunk.rect.x, chunk.y, chunk.rect.z}, {chunk.width, chunk.tall, chunk.length},
+          chunk.materials.unpacked(),
+          fmt::format("chunk:={}\nhash:={}", chunkText(world.layout(), chunk.pos),
+              chunkHash(world, chunk).hex())},
+      file);
+}
+
+Status writeNrrd(const World& world, const Volume& volume, const std::filesystem::path& file) {
   std::string header = "NRRD0004\n# " + oneLine(world.recipe().name) + " seed " +
                        oneLine(world.recipe().seed) + "\n";
   header += fmt::format(
       "type: uint16\ndimension: 3\nsizes: {} {} {}\nspace dimension: 3\nspace directions: (1,0,0) "
-      "(0,0,1) (0,1,0)\nspace origin: ({},{},{})\nencoding: gzip\nendian: little\n",
-      chunk.width, chunk.length, chunk.tall, chunk.rect.x, chunk.y, chunk.rect.z);
-  header += fmt::format(
-      "chunk:={}\nhash:={}\n", chunkText(world.layout(), chunk.pos), chunkHash(world, chunk).hex());
-  for (const uint16_t m : chunk.materials.palette())
+      "(0,0,1) (0,1,0)\nspace origin: ({},{},{})\nencoding: gzip\nendian: little\n{}\n",
+      volume.size[0], volume.size[2], volume.size[1], volume.origin[0], volume.origin[1],
+      volume.origin[2], volume.said);
+  const std::set<MaterialIndex> palette(volume.blocks.begin(), volume.blocks.end());
+  for (const MaterialIndex m : palette)
     header += fmt::format("value {}:={}\n", m, world.catalogue().materialId(m));
   std::string bytes;
-  bytes.reserve(chunk.materials.size() * 2);
-  for (const uint16_t m : chunk.materials.unpacked()) append(bytes, m);
+  bytes.reserve(volume.blocks.size() * 2);
+  for (const MaterialIndex m : volume.blocks) append(bytes, m);
   const auto body = zipped(bytes);
   if (!body) return body.error();
   return writeFile(file, header + "\n" + *body);

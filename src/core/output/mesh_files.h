@@ -3,6 +3,7 @@
 
 #include <array>
 #include <filesystem>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -24,6 +25,9 @@ struct Solid {
   std::vector<Part> parts;
 };
 
+/// Faces, measured from an origin.
+Solid facesOf(const std::vector<std::shared_ptr<const BlockMesh>>& meshes,
+    const std::array<double, 3>& origin);
 /// The merged faces of a chunk.
 Result<Solid> facesOfChunk(const World& world, ChunkPos pos);
 /// The smooth surface of a chunk's solid blocks, closed by walls at the chunk's sides, and the
@@ -40,5 +44,12 @@ Status writeSolid(const World& world, const Solid& solid, const std::filesystem:
 
 /// A block chunk as NRRD, 16 bits a block, gzip, axes x, z, y; the palette stands in the header.
 Status writeNrrd(const World& world, const Chunk& chunk, const std::filesystem::path& file);
+/// The same of any blocks, x fastest, then z, then y. said: a line of the header, "key:=value".
+struct Volume {
+  std::array<int64_t, 3> origin{}, size{};  ///< x, y, z.
+  std::vector<MaterialIndex> blocks;
+  std::string said;
+};
+Status writeNrrd(const World& world, const Volume& volume, const std::filesystem::path& file);
 
 }  // namespace acre

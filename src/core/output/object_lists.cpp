@@ -40,6 +40,7 @@ Json objectJson(const Recipe& recipe, const PlacedObject& object) {
     out["piece"] = piece->id;
     if (piece->mirror) out["mirrored"] = object.mirrored;
   }
+  if (const TreeStyle* style = treeOf(recipe, object)) out["tree"] = style->id;
   const auto attributes = attributesOf(recipe, object);
   for (const ObjectAttribute& one : attributes) out["attributes"][one.name] = one.value;
   return out;

@@ -38,11 +38,14 @@ struct ObjectPiece;
 struct PieceAnchor;
 struct PieceLayer;
 struct PieceSign;
+struct TreeStyle;
 struct CourseStop;
 struct GivenCourse;
 struct RiverCourses;
 enum class ObjectSign;
 enum class ObjectStand;
+enum class CrownShape;
+enum class TreeLeaves;
 
 /// Whether a member stands in the file.
 enum class Presence {
@@ -169,6 +172,8 @@ const Words& wordsOf(Ore::Shape);
 const Words& wordsOf(GridEdge);
 const Words& wordsOf(ObjectSign);
 const Words& wordsOf(ObjectStand);
+const Words& wordsOf(CrownShape);
+const Words& wordsOf(TreeLeaves);
 const Words& wordsOf(ChartRules);
 const Words& wordsOf(Regions::Choice);
 
@@ -283,6 +288,7 @@ void describe(Visitor& v, ObjectPiece& piece);
 void describe(Visitor& v, PieceLayer& layer);
 void describe(Visitor& v, PieceSign& sign);
 void describe(Visitor& v, PieceAnchor& anchor);
+void describe(Visitor& v, TreeStyle& style);
 void describe(Visitor& v, ObjectAttribute& of);
 void describe(Visitor& v, Caves& caves);
 void describe(Visitor& v, NoiseVoid& part);

@@ -94,6 +94,8 @@ void describe(Visitor& v, ObjectChoice& of) {
   m(&ObjectChoice::weight, "weight", "Weight", "How often it is drawn, in relation.",
       sparse(number(limits::objectWeight, 0.1)));
   m(&ObjectChoice::piece, "piece", "Piece", "What it is made of; none: as its kind.", sparse());
+  m(&ObjectChoice::tree, "tree", "Tree", "The style that it has grown in; none: as its kind.",
+      sparse());
   m(&ObjectChoice::attributes, "attributes", "Attributes", "For whoever is told of it.",
       sparse().unkeyed().upTo(limits::objectAttributes));
   m(&ObjectChoice::biomes, "biomes", "In biomes", "It is drawn in these alone; none: in all.",
@@ -241,6 +243,8 @@ void describe(Visitor& v, ObjectKind& kind) {
       sparse().orNull());
   m(&ObjectKind::piece, "piece", "Piece", "What they are made of; none: they have no cells.",
       sparse());
+  m(&ObjectKind::tree, "tree", "Tree", "The style that they have grown in, in place of a piece.",
+      sparse());
   m(&ObjectKind::what, "what", "What", "One of these is drawn; none: the kind itself.",
       sparse().upTo(limits::objectChoices));
   m(&ObjectKind::attributes, "attributes", "Attributes", "For whoever is told of them.",
@@ -265,22 +269,30 @@ void describe(Visitor& v, Objects& objects) {
   m.on(&Objects::on);
   m(&Objects::pieces, "pieces", "Pieces", "Cells that objects are made of.",
       sparse().upTo(limits::objectPieces));
+  m(&Objects::trees, "trees", "Trees", "Styles that objects grow in.",
+      sparse().upTo(limits::treeStyles));
   m(&Objects::kinds, "kinds", "Kinds", "In order of precedence.",
       sparse().upTo(limits::objectKinds));
   v.rule([&](Ruling& rules) {
-    std::set<std::string> pieces = {""};
+    std::set<std::string> pieces = {""}, trees = {""};
     for (const ObjectPiece& piece : objects.pieces) pieces.insert(piece.id);
-    const auto checkPiece = [&](const std::string& at, const std::string& piece) {
-      if (!pieces.contains(piece))
-        rules.refuse(at + "/piece", fmt::format("there is no piece \"{:.80}\"", piece),
+    for (const TreeStyle& style : objects.trees) trees.insert(style.id);
+    const auto checkMade = [&](const std::string& at, const auto& of) {
+      if (!pieces.contains(of.piece))
+        rules.refuse(at + "/piece", fmt::format("there is no piece \"{:.80}\"", of.piece),
             "the id of one of /objects/pieces");
+      if (!trees.contains(of.tree))
+        rules.refuse(at + "/tree", fmt::format("there is no style \"{:.80}\"", of.tree),
+            "the id of one of /objects/trees");
+      if (!of.piece.empty() && !of.tree.empty())
+        rules.refuse(at + "/tree", "it is made of a piece already", "no style, or no piece");
     };
     std::set<std::string> earlier;
     for (size_t k = 0; k < objects.kinds.size(); ++k) {
       const ObjectKind& kind = objects.kinds[k];
-      checkPiece(fmt::format("kinds/{}", k), kind.piece);
+      checkMade(fmt::format("kinds/{}", k), kind);
       for (size_t n = 0; n < kind.what.size(); ++n)
-        checkPiece(fmt::format("kinds/{}/what/{}", k, n), kind.what[n].piece);
+        checkMade(fmt::format("kinds/{}/what/{}", k, n), kind.what[n]);
       for (const auto& [key, list] : {std::pair("apart", &kind.apart), {"beside", &kind.beside}})
         for (size_t n = 0; n < list->size(); ++n)
           if (!earlier.contains((*list)[n].kind))

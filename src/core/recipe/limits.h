@@ -117,6 +117,26 @@ inline constexpr size_t pieceSide = 64;   ///< Cells along an axis.
 inline constexpr size_t pieceSigns = 92;  ///< What is left of a keyboard.
 inline constexpr Range pieceCell{0, 63};
 inline constexpr Range pieceDepth{0, 16};
+
+// Trees. Lengths in blocks.
+inline constexpr size_t treeStyles = 64;
+inline constexpr Range treeVariants{0, 64};
+inline constexpr Range treeHeight{1, 60};
+inline constexpr Range treeRadius{0.5, 24};
+inline constexpr Range treeBase{0, 0.9};
+inline constexpr Range treeVary{0, 0.5};
+inline constexpr Range treeTiers{0, 16};
+inline constexpr Range treePoints{0, 5000};
+inline constexpr Range treeLobes{0, 16};
+inline constexpr Range treeNear{0.25, 32};  ///< Influence and kill.
+inline constexpr Range treeSegment{0.25, 4};
+inline constexpr Range treeUp{-2, 2};
+inline constexpr Range treeLean{-1, 1};
+inline constexpr Range treeDroop{0, 32};
+inline constexpr Range treeWood{0.05, 6};
+inline constexpr Range treeLeafReach{0, 32};
+inline constexpr Range treeLeaf{0.5, 8};
+inline constexpr Range compass{0, 359};
 inline constexpr Range automatonSteps{0, 31};
 inline constexpr Range automatonTall{1, 64};
 inline constexpr Range automatonCover{0, 256};

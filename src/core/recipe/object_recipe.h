@@ -7,6 +7,7 @@
 
 #include "recipe/biome_recipe.h"
 #include "recipe/strata_recipe.h"
+#include "recipe/tree_recipe.h"
 
 namespace acre {
 
@@ -97,7 +98,8 @@ struct ObjectChoice {
   std::string id;
   std::string name;
   double weight = 1;       ///< How often it is drawn, in relation to the others.
-  std::string piece = {};  ///< What it is made of; empty: as its kind.
+  std::string piece = {};  ///< What it is made of ...
+  std::string tree = {};   ///< ... or the style it has grown in; both empty: as its kind.
   std::vector<ObjectAttribute> attributes = {};
   // Where it may be drawn.
   std::vector<std::string> biomes = {};  ///< In these; none: in all.
@@ -142,7 +144,8 @@ struct ObjectKind {
   Span within;                       ///< ... where it lies within these.
   std::optional<ObjectNoise> noise;  ///< In levels.
   std::optional<ObjectFooting> footing;
-  std::string piece;               ///< What they are made of; empty: they have no cells.
+  std::string piece;               ///< What they are made of ...
+  std::string tree;                ///< ... or their style; both empty: they have no cells.
   std::vector<ObjectChoice> what;  ///< One of these is drawn; none: the kind itself.
   std::vector<ObjectAttribute> attributes;
   bool operator==(const ObjectKind&) const = default;
@@ -152,6 +155,7 @@ struct ObjectKind {
 struct Objects {
   bool on = true;
   std::vector<ObjectPiece> pieces;
+  std::vector<TreeStyle> trees;
   std::vector<ObjectKind> kinds;  ///< In order of precedence.
   bool operator==(const Objects&) const = default;
 };

@@ -1,9 +1,12 @@
 #include "view/loading.h"
 
+#include <algorithm>
+#include <array>
 #include <atomic>
 #include <cmath>
 #include <mutex>
 #include <set>
+#include <span>
 
 #include "base/parallel.h"
 #include "stream/wanted.h"
@@ -16,12 +19,30 @@ bool isOpen(const BlockClasses& classes, MaterialIndex m) {
   return classes.of(m) != BlockClass::Solid;
 }
 
+/// On the ground under a tree, where there is room; nothing: there is no tree, or none.
+std::optional<int64_t> underTree(const World& world, Cell cell, const BlockClasses& classes) {
+  if (!world.objectCells().any()) return {};
+  const auto claims = world.objectCells().claims({cell.x, cell.z, 1, 1});
+  const auto grows = [](const CellClaim& claim) {
+    return claim.rank == ObjectTrees::kWoodRank || claim.rank == ObjectTrees::kLeafRank;
+  };
+  if (!claims || std::none_of(claims->begin(), claims->end(), grows)) return {};
+  const GroundTop top = world.objects().ground().tops(std::span(&cell, 1))[0];
+  if (top.y == GroundTop::kNone || top.wet) return {};
+  std::array<MaterialIndex, 3> blocks;
+  if (!world.sampleColumns(1, &cell, {top.y - 1, 3, 1}, blocks.data())) return {};
+  const bool room =
+      !isOpen(classes, blocks[0]) && isOpen(classes, blocks[1]) && isOpen(classes, blocks[2]);
+  return room ? std::optional(top.y) : std::nullopt;
+}
+
 }  // namespace
 
 std::optional<int64_t> standAt(const World& world, Cell cell) {
   if (!world.bounds().contains(cell)) return {};
   const AxisBounds range = world.vertical();
   const BlockClasses classes(world);
+  if (const auto ground = underTree(world, cell, classes)) return ground;
   // From the top down, some levels at a time.
   constexpr int32_t kLevels = 64;
   std::vector<MaterialIndex> blocks(kLevels);

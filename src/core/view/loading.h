@@ -13,7 +13,8 @@ inline constexpr double kEyeHeight = 1.62;
 inline constexpr double kBodyHeight = 1.8;
 
 /// The altitude of the highest ground in a column that somebody can stand on (two open blocks above
-/// it; water counts as open), or nothing. REQUIRES: a world's column.
+/// it; water counts as open), under a tree that of the ground if there is room, or nothing.
+/// REQUIRES: a world's column.
 std::optional<int64_t> standAt(const World& world, Cell cell);
 
 /// The nearest such place to a cell, within `reach` cells to either side, in a lake or river only

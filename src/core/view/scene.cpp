@@ -3,11 +3,7 @@
 #include <cmath>
 
 namespace acre {
-namespace {
-
-constexpr double kDegree = 3.14159265358979323846 / 180;
-
-}  // namespace
+namespace {}  // namespace
 
 void Eye::move(double dx, double dy, double dz) {
   x += dx;

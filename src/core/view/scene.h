@@ -11,6 +11,8 @@
 
 namespace acre {
 
+inline constexpr double kDegree = 3.14159265358979323846 / 180;
+
 /// The eye: a cell and a place in it, so that pictures are as steady at two thousand million as at
 /// the origin.
 struct Eye {

@@ -183,11 +183,12 @@ void ObjectPass::askTop(const Kind& kind, Places& places) const {
   const std::vector<GroundTop> tops = ground_.tops(places.cellsOf(left));
   for (size_t k = 0; k < left.size(); ++k) {
     Judged& one = places.list[left[k]];
-    one.y = tops[k].y;
+    const bool there = tops[k].y != GroundTop::kNone;
+    one.y = there ? static_cast<int32_t>(tops[k].y) : 0;
     places.tops[left[k]] = tops[k].material;
     if (tops[k].wet && !kind.recipe.wet)
       one.refusal = Refusal::Water;
-    else if (tops[k].y == GroundTop::kNone)
+    else if (!there)
       one.refusal = Refusal::Ground;
   }
 }
@@ -211,7 +212,7 @@ void ObjectPass::askCaves(const Kind& kind, Places& places) const {
       one.refusal = Refusal::Cave;
       continue;
     }
-    one.y = found->y;
+    one.y = static_cast<int32_t>(found->y);
     places.tops[n] = found->material;
     if (!kind.altitude.holds(static_cast<float>(one.y) - sea))
       one.refusal = Refusal::Altitude;
@@ -261,10 +262,11 @@ bool ObjectPass::force(const Kind& kind, Judged& one) const {
     if (kind.inCaves()) {
       const auto found = caveUnder(kind, put.at);
       if (!found) return false;
-      put.y = found->y;
+      put.y = static_cast<int32_t>(found->y);
     } else {
-      put.y = ground_.tops(std::span(&put.at.cell, 1))[0].y;
-      if (put.y == GroundTop::kNone) return false;
+      const GroundTop top = ground_.tops(std::span(&put.at.cell, 1))[0];
+      if (top.y == GroundTop::kNone) return false;
+      put.y = static_cast<int32_t>(top.y);
     }
   }
   Places place(alone, {}, plan_.layout().vertical().plane);

@@ -39,14 +39,19 @@ void eachCell(std::span<const CellClaim> claims, Visit&& visit) {
 
 }  // namespace
 
-ObjectCells::ObjectCells(const WorldPlan& plan, const ObjectPass& objects)
-    : plan_(plan), objects_(objects) {
+ObjectCells::ObjectCells(const WorldPlan& plan, const ObjectPass& objects, const MemoLimit& memo)
+    : plan_(plan), objects_(objects), trees_(plan, memo) {
   if (!objects.any()) return;
   const Objects& recipe = *plan.recipe().objects;
-  std::map<std::string, std::shared_ptr<const Piece>> made;
-  const auto named = [&](const std::string& id) {
-    const auto [at, fresh] = made.try_emplace(id);
-    if (fresh) at->second = pieceNamed(recipe, id, plan);
+  std::map<std::pair<std::string, std::string>, Made> known;
+  const auto made = [&](const std::string& piece, const std::string& tree) {
+    const auto [at, fresh] = known.try_emplace({piece, tree});
+    if (fresh) at->second = {pieceNamed(recipe, piece, plan), {}, {}};
+    for (size_t n = 0; fresh && !tree.empty() && n < recipe.trees.size(); ++n)
+      if (const TreeStyle& style = recipe.trees[n]; style.id == tree)
+        at->second = {
+            std::make_shared<const Piece>(style, plan.recipe().materials, plan.layout().blocks()),
+            n, reachOf(style)};
     return at->second;
   };
   for (size_t k = 0; k < recipe.kinds.size(); ++k) {
@@ -55,26 +60,35 @@ ObjectCells::ObjectCells(const WorldPlan& plan, const ObjectPass& objects)
     Kind out{k, {}};
     out.inCaves = kind.stands != ObjectStand::Ground;
     out.hangs = kind.stands == ObjectStand::CaveCeiling;
-    for (const ObjectChoice& one : kind.what)
-      out.pieces.push_back(named(one.piece.empty() ? kind.piece : one.piece));
-    if (out.pieces.empty()) out.pieces.push_back(named(kind.piece));
-    for (const auto& piece : out.pieces)
-      if (piece) out.reach = std::max(out.reach, piece->reach());
-    if (std::none_of(out.pieces.begin(), out.pieces.end(), [](const auto& p) { return p; }))
+    for (const ObjectChoice& one : kind.what) {
+      const bool own = !one.piece.empty() || !one.tree.empty();
+      out.made.push_back(own ? made(one.piece, one.tree) : made(kind.piece, kind.tree));
+    }
+    if (out.made.empty()) out.made.push_back(made(kind.piece, kind.tree));
+    for (const Made& one : out.made)
+      if (one.piece) out.reach = std::max({out.reach, one.piece->reach(), one.reach.aside});
+    if (std::none_of(out.made.begin(), out.made.end(), [](const Made& m) { return m.piece; }))
       continue;
     reach_ = std::max(reach_, out.reach);
     kinds_.push_back(std::move(out));
   }
 }
 
-const Piece* ObjectCells::pieceOf(const Kind& kind, const PlacedObject& object) const {
-  const size_t n = object.choice == PlacedObject::kPlain ? 0 : object.choice;
-  return kind.pieces[n].get();
+auto ObjectCells::madeOf(const Kind& kind, const PlacedObject& object) -> const Made& {
+  return kind.made[object.choice == PlacedObject::kPlain ? 0 : object.choice];
 }
 
-template <class Visit>
-bool ObjectCells::each(const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop,
-    Visit&& visit) const {
+std::optional<ObjectTrees::Grown> ObjectCells::grown(const PlacedObject& object) const {
+  for (const Kind& kind : kinds_)
+    if (kind.kind == object.kind)
+      if (const Made& made = madeOf(kind, object); made.style)
+        return trees_.grown(*made.style, object, kind.hangs);
+  return {};
+}
+
+template <class Planted, class Drawn>
+bool ObjectCells::eachMade(const Rect& cells, int64_t low, int64_t high,
+    const std::stop_token& stop, Planted&& planted, Drawn&& drawn) const {
   if (cells.empty()) return true;
   const bool blocks = plan_.layout().blocks();
   std::vector<CellClaim> claims;
@@ -83,18 +97,27 @@ bool ObjectCells::each(const Rect& cells, int64_t low, int64_t high, const std::
     const auto put = [&](const Judged& one) {
       if (one.refusal != Refusal::None) return;
       const PlacedObject object = objects_.objectOf(kind.kind, one);
-      const Piece* piece = pieceOf(kind, object);
+      const Made& made = madeOf(kind, object);
+      const Piece* piece = made.piece.get();
       if (!piece) return;
+      const Rect about = acre::grown(
+          {object.cell.x, object.cell.z, 1, 1}, std::max(piece->reach(), made.reach.aside));
+      if (intersection(about, cells).empty()) return;
+      if (made.style) {
+        const int64_t up = kind.hangs ? made.reach.down : made.reach.up;
+        const int64_t down = kind.hangs ? made.reach.up : made.reach.down;
+        if (!blocks || (object.y - down < high && object.y + up >= low))
+          planted(object, kind, made);
+        return;
+      }
       const bool follows = piece->follows() && !kind.inCaves;
       const int64_t level = object.y + (blocks && kind.hangs ? piece->hanging() : 0);
       if (blocks && !follows && (level + piece->lowest() >= high || level + piece->highest() < low))
         return;
-      const Rect about = grown({object.cell.x, object.cell.z, 1, 1}, piece->reach());
-      if (intersection(about, cells).empty()) return;
       claims.clear();
       columns.clear();
-      for (const PieceCell& drawn : piece->cells()) {
-        const PieceCell cell = piece->placed(drawn, object.turn, object.mirrored);
+      for (const PieceCell& cellDrawn : piece->cells()) {
+        const PieceCell cell = piece->placed(cellDrawn, object.turn, object.mirrored);
         const Cell at{object.cell.x + cell.x, object.cell.z + cell.z};
         if (!cells.contains(at) || (kind.hangs && cell.y < piece->foot())) continue;
         claims.push_back({at, blocks ? level + cell.y : 0, cell.material, piece->rank(),
@@ -107,11 +130,33 @@ bool ObjectCells::each(const Rect& cells, int64_t low, int64_t high, const std::
           claims[n].y = tops[n].y == GroundTop::kNone ? high : claims[n].y - level + tops[n].y;
       }
       for (const CellClaim& claim : claims)
-        if (!blocks || (claim.y >= low && claim.y < high)) visit(object, claim);
+        if (!blocks || (claim.y >= low && claim.y < high)) drawn(object, claim);
     };
-    if (!objects_.judged(kind.kind, grown(cells, kind.reach), put, stop)) return false;
+    if (!objects_.judged(kind.kind, acre::grown(cells, kind.reach), put, stop)) return false;
   }
   return true;
+}
+
+template <class Visit>
+bool ObjectCells::each(const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop,
+    Visit&& visit) const {
+  const bool blocks = plan_.layout().blocks();
+  const auto planted = [&](const PlacedObject& object, const Kind& kind, const Made& made) {
+    const auto tree = trees_.grown(*made.style, object, kind.hangs);
+    const ObjectTrees::Grown::Turned turned(tree);
+    size_t n = 0;
+    for (const TreeRun& run : tree.stamp->runs) {
+      const uint8_t rank = n++ < tree.stamp->wood ? ObjectTrees::kWoodRank : ObjectTrees::kLeafRank;
+      const Cell at{object.cell.x + turned.x(run), object.cell.z + turned.z(run)};
+      if (!cells.contains(at)) continue;
+      const int64_t first = blocks ? object.y + run.y : 0;
+      const int64_t end = first + run.length;
+      for (int64_t y = std::max(first, low); y < std::min(end, high); ++y)
+        visit(
+            object, CellClaim{at, y, run.material, rank, object.kind, object.id, made.piece.get()});
+    }
+  };
+  return eachMade(cells, low, high, stop, planted, visit);
 }
 
 std::optional<std::vector<CellClaim>> ObjectCells::claims(
@@ -150,10 +195,22 @@ const CellClaim* ObjectCells::winner(
 std::optional<std::vector<PlacedObject>> ObjectCells::reaching(
     const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop) const {
   std::vector<PlacedObject> out;
-  if (!each(cells, low, high, stop, [&](const PlacedObject& object, const CellClaim&) {
-        if (out.empty() || out.back() != object) out.push_back(object);
-      }))
-    return {};
+  const bool blocks = plan_.layout().blocks();
+  const auto planted = [&](const PlacedObject& object, const Kind& kind, const Made& made) {
+    const auto tree = trees_.grown(*made.style, object, kind.hangs);
+    const ObjectTrees::Grown::Turned turned(tree);
+    const auto& runs = tree.stamp->runs;
+    const bool reaches = std::any_of(runs.begin(), runs.end(), [&](const TreeRun& run) {
+      const int64_t first = blocks ? object.y + run.y : 0;
+      return first < high && first + run.length > low &&
+             cells.contains({object.cell.x + turned.x(run), object.cell.z + turned.z(run)});
+    });
+    if (reaches) out.push_back(object);
+  };
+  const auto drawn = [&](const PlacedObject& object, const CellClaim&) {
+    if (out.empty() || out.back() != object) out.push_back(object);
+  };
+  if (!eachMade(cells, low, high, stop, planted, drawn)) return {};
   std::sort(out.begin(), out.end(), [](const PlacedObject& a, const PlacedObject& b) {
     return std::tuple(a.kind, a.cell.z, a.cell.x) < std::tuple(b.kind, b.cell.z, b.cell.x);
   });
@@ -186,26 +243,134 @@ Status ObjectCells::apply(const SampleGrid& grid, MaterialIndex* materials, ptrd
 Status ObjectCells::apply(
     const SampleBlock& block, MaterialIndex* blocks, const std::stop_token& stop) const {
   if (!any(block.step) || !plan_.layout().blocks()) return done();
-  const auto part = [&](int32_t i0, int32_t k0) -> Status {
-    const int64_t wide = std::min(kPart, block.width - i0),
-                  rows = std::min(kPart, block.length - k0);
-    const Rect cells{block.x + i0 * block.step, block.z + k0 * block.step,
-        (wide - 1) * block.step + 1, (rows - 1) * block.step + 1};
-    const auto found = claims(cells, block.y, block.y + (block.height - 1) * block.step + 1, stop);
-    if (!found) return cancelled();
-    eachCell(*found, [&](const CellClaim* first, const CellClaim* last) {
-      const int64_t x = first->cell.x - block.x, y = first->y - block.y,
-                    z = first->cell.z - block.z;
-      if (x % block.step != 0 || y % block.step != 0 || z % block.step != 0) return;
-      MaterialIndex& made =
-          blocks[(y / block.step * block.length + z / block.step) * block.width + x / block.step];
-      if (const CellClaim* won = winner(first, last, made)) made = won->material;
-    });
-    return done();
+  for (int32_t k0 = 0; k0 < block.length; k0 += kPart)
+    for (int32_t i0 = 0; i0 < block.width; i0 += kPart) {
+      const int64_t wide = std::min(kPart, block.width - i0),
+                    rows = std::min(kPart, block.length - k0);
+      const Rect cells{block.x + i0 * block.step, block.z + k0 * block.step,
+          (wide - 1) * block.step + 1, (rows - 1) * block.step + 1};
+      if (Status made = applyPart(block, cells, blocks, stop); !made) return made;
+    }
+  return done();
+}
+
+namespace {
+
+/// Puts what objects are made of into a block, the best of all claims that hold first: a cell that
+/// is taken is done with.
+class BlockStamper {
+ public:
+  /// cells: all others stay as they are.
+  BlockStamper(const SampleBlock& block, const Rect& cells, const BlockStage& materials,
+      MaterialIndex* blocks)
+      : block_(block),
+        cells_(cells),
+        materials_(materials),
+        blocks_(blocks),
+        level_(static_cast<size_t>(block.width) * static_cast<size_t>(block.length)),
+        taken_(level_ * static_cast<size_t>(block.height), 0) {}
+
+  void put(const CellClaim& claim) {
+    const int64_t i = sampleOf(claim.cell.x - block_.x, block_.width);
+    const int64_t k = sampleOf(claim.cell.z - block_.z, block_.length);
+    const int64_t j = sampleOf(claim.y - block_.y, block_.height);
+    if (i >= 0 && j >= 0 && k >= 0 && cells_.contains(claim.cell))
+      put(*claim.piece, at(i, j, k), claim.material);
+  }
+  void put(const Piece& piece, const PlacedObject& object, const ObjectTrees::Grown& tree,
+      std::span<const TreeRun> runs) {
+    const ObjectTrees::Grown::Turned turned(tree);
+    const int64_t x = object.cell.x - block_.x, y = object.y - block_.y,
+                  z = object.cell.z - block_.z;
+    for (const TreeRun& run : runs) {
+      const int64_t dx = turned.x(run), dz = turned.z(run);
+      if (!cells_.contains({object.cell.x + dx, object.cell.z + dz})) continue;
+      const int64_t i = sampleOf(x + dx, block_.width), k = sampleOf(z + dz, block_.length);
+      if (i < 0 || k < 0) continue;
+      // The first sample in the run, and the first one after it.
+      const int64_t from = y + run.y, to = from + run.length;
+      const int64_t end = std::min<int64_t>(block_.height, samplesBelow(to));
+      for (int64_t j = samplesBelow(from); j < end; ++j) put(piece, at(i, j, k), run.material);
+    }
+  }
+
+ private:
+  /// Which sample lies so many cells on; -1: none.
+  int64_t sampleOf(int64_t cells, int32_t count) const {
+    if (block_.step != 1) {
+      if (cells % block_.step != 0) return -1;
+      cells /= block_.step;
+    }
+    return cells >= 0 && cells < count ? cells : -1;
+  }
+  /// How many samples of a column lie below a level.
+  int64_t samplesBelow(int64_t level) const {
+    if (level <= 0) return 0;
+    return block_.step == 1 ? level : (level - 1) / block_.step + 1;
+  }
+  size_t at(int64_t i, int64_t j, int64_t k) const {
+    return static_cast<size_t>(j) * level_ + static_cast<size_t>(k * block_.width + i);
+  }
+  void put(const Piece& piece, size_t at, MaterialIndex material) {
+    if (taken_[at]) return;
+    MaterialIndex& made = blocks_[at];
+    const bool liquid = made != kOpen && materials_.isLiquid(made);
+    if (!piece.takes(made, liquid)) return;
+    made = material;
+    taken_[at] = 1;
+  }
+
+  const SampleBlock& block_;
+  const Rect& cells_;
+  const BlockStage& materials_;
+  MaterialIndex* blocks_;
+  size_t level_;
+  std::vector<uint8_t> taken_;
+};
+
+}  // namespace
+
+/// Pieces come first, then the wood of all trees, then their leaves, then cover.
+Status ObjectCells::applyPart(const SampleBlock& block, const Rect& cells, MaterialIndex* blocks,
+    const std::stop_token& stop) const {
+  struct Tree {
+    PlacedObject object;
+    const Piece* piece;
+    ObjectTrees::Grown grown;
   };
-  for (int32_t k = 0; k < block.length; k += kPart)
-    for (int32_t i = 0; i < block.width; i += kPart)
-      if (Status made = part(i, k); !made) return made;
+  std::vector<Tree> trees;
+  std::vector<CellClaim> claims;
+  const int64_t top = block.y + (block.height - 1) * block.step + 1;
+  const auto planted = [&](const PlacedObject& object, const Kind& kind, const Made& made) {
+    Tree tree{object, made.piece.get(), trees_.grown(*made.style, object, kind.hangs)};
+    const TreeStamp& stamp = *tree.grown.stamp;
+    const Rect about = acre::grown({object.cell.x, object.cell.z, 1, 1}, stamp.aside);
+    if (!intersection(about, cells).empty() && object.y + stamp.lowest < top &&
+        object.y + stamp.highest >= block.y)
+      trees.push_back(std::move(tree));
+  };
+  if (!eachMade(cells, block.y, top, stop, planted,
+          [&](const PlacedObject&, const CellClaim& claim) { claims.push_back(claim); }))
+    return cancelled();
+  if (trees.empty() && claims.empty()) return done();
+  std::sort(claims.begin(), claims.end(), [](const CellClaim& a, const CellClaim& b) {
+    return std::tie(a.rank, a.id, a.kind) < std::tie(b.rank, b.id, b.kind);
+  });
+  std::sort(trees.begin(), trees.end(), [](const Tree& a, const Tree& b) {
+    return std::tie(a.object.id, a.object.kind) < std::tie(b.object.id, b.object.kind);
+  });
+  BlockStamper stamper(block, cells, *plan_.parts().blocks, blocks);
+  auto claim = claims.begin();
+  for (; claim != claims.end() && claim->rank < ObjectTrees::kWoodRank; ++claim)
+    stamper.put(*claim);
+  for (const bool wooden : {true, false})
+    for (const Tree& tree : trees) {
+      const auto runs = std::span(tree.grown.stamp->runs);
+      const size_t wood = tree.grown.stamp->wood;
+      stamper.put(
+          *tree.piece, tree.object, tree.grown, wooden ? runs.first(wood) : runs.subspan(wood));
+    }
+  for (; claim != claims.end(); ++claim) stamper.put(*claim);
   return done();
 }
 

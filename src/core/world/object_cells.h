@@ -11,6 +11,7 @@
 #include "object/piece.h"
 #include "world/cell_claim.h"
 #include "world/object_pass.h"
+#include "world/object_trees.h"
 
 namespace acre {
 
@@ -22,7 +23,7 @@ class ObjectCells {
   static constexpr int64_t kExactStep = int64_t{1} << kObjectDetail;
 
   /// Both there for as long as this is.
-  ObjectCells(const WorldPlan& plan, const ObjectPass& objects);
+  ObjectCells(const WorldPlan& plan, const ObjectPass& objects, const MemoLimit& memo);
 
   /// Some object has cells that samples so many cells apart know of.
   bool any(int64_t step = 1) const { return !kinds_.empty() && step <= kExactStep; }
@@ -47,6 +48,10 @@ class ObjectCells {
   /// Objects that have a claim there, by kind, then z, then x.
   std::optional<std::vector<PlacedObject>> reaching(
       const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop = {}) const;
+  /// What an object has grown to; nothing: it is no tree.
+  std::optional<ObjectTrees::Grown> grown(const PlacedObject& object) const;
+  /// Bytes that are remembered.
+  uint64_t bytes() const { return trees_.bytes(); }
 
   /// The same on all levels.
   std::optional<std::vector<PlacedObject>> reaching(
@@ -65,9 +70,15 @@ class ObjectCells {
       const std::stop_token& stop = {}) const;
 
  private:
+  /// What an object is made of.
+  struct Made {
+    std::shared_ptr<const Piece> piece;  ///< Of a tree: what it says of cells, without any.
+    std::optional<size_t> style;         ///< Of a tree: in the recipe.
+    TreeReach reach;                     ///< Of a tree.
+  };
   struct Kind {
-    size_t kind;                                       ///< In the recipe.
-    std::vector<std::shared_ptr<const Piece>> pieces;  ///< By choice; else the one of the kind.
+    size_t kind;             ///< In the recipe.
+    std::vector<Made> made;  ///< By choice; else the one of the kind.
     int64_t reach = 0;
     bool inCaves = false, hangs = false;
   };
@@ -76,14 +87,24 @@ class ObjectCells {
   int64_t highest() const {
     return lowest() + (plan_.layout().blocks() ? plan_.vertical().extent : 1);
   }
-  const Piece* pieceOf(const Kind& kind, const PlacedObject& object) const;
+  static const Made& madeOf(const Kind& kind, const PlacedObject& object);
+  /// Calls planted(object, what it is made of) with all trees, and drawn(object, claim) with all
+  /// claims of others. False when stopped.
+  template <class Planted, class Drawn>
+  bool eachMade(const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop,
+      Planted&& planted, Drawn&& drawn) const;
   /// Calls visit(object, claim) with all of a rectangle. False when stopped.
   template <class Visit>
   bool each(const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop,
       Visit&& visit) const;
 
+  /// A part of a block, exact.
+  Status applyPart(const SampleBlock& block, const Rect& cells, MaterialIndex* blocks,
+      const std::stop_token& stop) const;
+
   const WorldPlan& plan_;
   const ObjectPass& objects_;
+  ObjectTrees trees_;
   std::vector<Kind> kinds_;
   int64_t reach_ = 0;
 };

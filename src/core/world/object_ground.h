@@ -66,7 +66,11 @@ class ObjectGround {
   const ColumnSampler& columns_;
   const GroundSampler& blocks_;
   bool surface_;
-  Memo<std::pair<int64_t, int64_t>, ObjectGroundTile> tiles_;
+  struct Key {
+    int64_t i, j;
+    auto operator<=>(const Key&) const = default;
+  };
+  Memo<Key, ObjectGroundTile> tiles_;
 };
 
 }  // namespace acre

@@ -3,11 +3,11 @@
 
 #include <array>
 #include <functional>
-#include <map>
 #include <memory>
 #include <optional>
 #include <stop_token>
 #include <string>
+#include <unordered_map>
 #include <utility>
 #include <vector>
 
@@ -22,8 +22,9 @@ namespace acre {
 
 struct ObjectAttribute;  // recipe/object_recipe.h
 struct ObjectPiece;      // recipe/object_recipe.h
-class ColumnSampler;  // world/column_sampler.h
-class GroundSampler;  // world/ground_sampler.h
+struct TreeStyle;        // recipe/tree_recipe.h
+class ColumnSampler;     // world/column_sampler.h
+class GroundSampler;     // world/ground_sampler.h
 
 /// Why a candidate is none, in the order in which it is asked; the first that fits counts.
 enum class Refusal : uint8_t {
@@ -56,9 +57,10 @@ struct Judged {
   Candidate at;
   Refusal refusal = Refusal::None;
   Refusal forced = Refusal::None;          ///< It stands there though this refuses it.
-  int64_t y = 0;                           ///< PlacedObject::y, of those that stand.
   uint16_t choice = PlacedObject::kPlain;  ///< PlacedObject::choice, of those that stand.
+  int32_t y = 0;                           ///< PlacedObject::y, of those that stand.
 };
+static_assert(sizeof(Judged) == 32);  // Many are remembered.
 
 /// What became of a kind of which one has to be there in every square, in one of them.
 struct MustHave {
@@ -70,8 +72,10 @@ struct MustHave {
 double drawOf(uint64_t hash);
 /// Ids of an object's kind, and of what was drawn of it; empty: the kind itself.
 std::pair<std::string, std::string> namesOf(const Recipe& recipe, const PlacedObject& object);
-/// What it is made of; nullptr: it has no cells.
+/// What it is made of; nullptr: it is a tree or has no cells.
 const ObjectPiece* pieceOf(const Recipe& recipe, const PlacedObject& object);
+/// The style that it has grown in; nullptr: it is no tree.
+const TreeStyle* treeOf(const Recipe& recipe, const PlacedObject& object);
 /// Those of its kind, and of what was drawn in place of those of the same name.
 std::vector<ObjectAttribute> attributesOf(const Recipe& recipe, const PlacedObject& object);
 /// What people call it: the name of what was drawn, or of the kind.
@@ -147,7 +151,7 @@ class ObjectPass {
   struct Work {
     const std::stop_token& stop;
     bool once = false;  ///< Only what is asked for is settled.
-    std::map<Key, std::shared_ptr<const Tile>> judged = {}, settled = {};
+    std::unordered_map<Key, std::shared_ptr<const Tile>, MemoHash> judged = {}, settled = {};
   };
   enum class Of { Judged, Settled };
   const Kind* kindOf(size_t kind) const;

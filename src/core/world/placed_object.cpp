@@ -1,4 +1,6 @@
 // What is told of objects, by the recipe.
+#include <algorithm>
+
 #include "base/hash.h"
 #include "recipe/object_recipe.h"
 #include "world/object_pass.h"
@@ -24,14 +26,31 @@ std::pair<std::string, std::string> namesOf(const Recipe& recipe, const PlacedOb
       kind.id, object.choice == PlacedObject::kPlain ? std::string() : kind.what[object.choice].id};
 }
 
-const ObjectPiece* pieceOf(const Recipe& recipe, const PlacedObject& object) {
+namespace {
+
+/// Of some that are named by the member `made` of what was drawn, or else of the kind.
+template <class T>
+const T* madeOf(const Recipe& recipe, const PlacedObject& object, const std::vector<T>& all,
+    std::string ObjectChoice::*drawn, std::string ObjectKind::*usual) {
   const ObjectKind& kind = recipe.objects->kinds[object.kind];
-  const std::string& own =
-      object.choice == PlacedObject::kPlain ? kind.piece : kind.what[object.choice].piece;
-  const std::string& id = own.empty() ? kind.piece : own;
-  for (const ObjectPiece& piece : recipe.objects->pieces)
-    if (piece.id == id) return &piece;
-  return nullptr;
+  const std::string* id = &(kind.*usual);
+  if (object.choice != PlacedObject::kPlain) {
+    const ObjectChoice& one = kind.what[object.choice];
+    if (!one.piece.empty() || !one.tree.empty()) id = &(one.*drawn);
+  }
+  const auto found =
+      std::find_if(all.begin(), all.end(), [&](const T& of) { return of.id == *id; });
+  return found == all.end() ? nullptr : &*found;
+}
+
+}  // namespace
+
+const ObjectPiece* pieceOf(const Recipe& recipe, const PlacedObject& object) {
+  return madeOf(recipe, object, recipe.objects->pieces, &ObjectChoice::piece, &ObjectKind::piece);
+}
+
+const TreeStyle* treeOf(const Recipe& recipe, const PlacedObject& object) {
+  return madeOf(recipe, object, recipe.objects->trees, &ObjectChoice::tree, &ObjectKind::tree);
 }
 
 std::vector<ObjectAttribute> attributesOf(const Recipe& recipe, const PlacedObject& object) {

@@ -1,0 +1,110 @@
+#include "world/object_trees.h"
+
+#include <algorithm>
+#include <cstdlib>
+
+#include "base/fp_state.h"
+#include "base/hash.h"
+#include "field/field.h"
+#include "recipe/object_recipe.h"
+#include "recipe/recipe.h"
+#include "strata/material_index.h"
+
+namespace acre {
+namespace {
+
+constexpr uint64_t kVariantSalt = 6;
+
+/// Seen from above: the wood at the foot, and whatever is highest elsewhere.
+void seenFromAbove(
+    const TreeBlocks& blocks, MaterialIndex wood, MaterialIndex leaf, TreeStamp& out) {
+  const auto &first = blocks.first(), &size = blocks.size();
+  for (const bool wooden : {true, false})
+    for (int32_t z = first.z; z < first.z + size.z; ++z)
+      for (int32_t x = first.x; x < first.x + size.x; ++x) {
+        auto seen = TreeBlocks::Of::Nothing;
+        for (int32_t y = first.y + size.y - 1; y >= first.y && seen == TreeBlocks::Of::Nothing; --y)
+          seen = blocks.at(x, y, z);
+        if (blocks.at(x, 0, z) == TreeBlocks::Of::Wood) seen = TreeBlocks::Of::Wood;
+        if (seen == TreeBlocks::Of::Nothing || (seen == TreeBlocks::Of::Wood) != wooden) continue;
+        out.runs.push_back(
+            {static_cast<int16_t>(x), 0, static_cast<int16_t>(z), 1, wooden ? wood : leaf});
+        if (wooden) ++out.wood;
+      }
+}
+
+void columnsOf(const TreeBlocks& blocks, MaterialIndex wood, MaterialIndex leaf, TreeStamp& out) {
+  const auto &first = blocks.first(), &size = blocks.size();
+  for (const auto of : {TreeBlocks::Of::Wood, TreeBlocks::Of::Leaf})
+    for (int32_t z = first.z; z < first.z + size.z; ++z)
+      for (int32_t x = first.x; x < first.x + size.x; ++x)
+        for (int32_t y = first.y, end = first.y + size.y; y < end; ++y) {
+          if (blocks.at(x, y, z) != of) continue;
+          const int32_t from = y;
+          while (y + 1 < end && blocks.at(x, y + 1, z) == of) ++y;
+          out.runs.push_back(
+              {static_cast<int16_t>(x), static_cast<int16_t>(from), static_cast<int16_t>(z),
+                  static_cast<uint16_t>(y - from + 1), of == TreeBlocks::Of::Wood ? wood : leaf});
+          if (of == TreeBlocks::Of::Wood) ++out.wood;
+        }
+}
+
+}  // namespace
+
+ObjectTrees::ObjectTrees(const WorldPlan& plan, const MemoLimit& memo)
+    : plan_(plan), stamps_(memo) {}
+
+TreeWind ObjectTrees::windAt(const TreeStyle& style, Cell cell) const {
+  if (style.wind.empty()) return {};
+  const FpState fp;
+  const int64_t x = cell.x, z = plan_.layout().vertical().plane ? 0 : cell.z;
+  const int32_t q = 0;
+  float value;
+  plan_.field(style.wind)
+      ->points(plan_.kernels(), {1, {&x, nullptr, &z}, {&q, nullptr, &q}}, &value);
+  return TreeWind::of(style, value);
+}
+
+auto ObjectTrees::grown(size_t style, const PlacedObject& object, bool hangs) const -> Grown {
+  const TreeStyle& of = plan_.recipe().objects->trees[style];
+  Grown out;
+  out.variant = of.variants == 0
+                    ? object.id
+                    : combine(object.id, kVariantSalt) % static_cast<uint64_t>(of.variants);
+  out.wind = windAt(of, object.cell);
+  const bool still = out.wind.strength == 0;
+  out.quarters = still ? object.turn : out.wind.quarters;
+  out.mirrored = still && object.mirrored;
+  out.stamp = stampOf({style, out.variant, out.wind.strength, hangs}, out.wind);
+  return out;
+}
+
+auto ObjectTrees::stampOf(const Key& key, const TreeWind& wind) const
+    -> std::shared_ptr<const TreeStamp> {
+  return stamps_.get(key, {}, [&] {
+    const Recipe& recipe = plan_.recipe();
+    const TreeStyle& style = recipe.objects->trees[key.style];
+    const TreeBlocks blocks(style,
+        bentTree(style, grownTree(style, treeKey(plan_.seed(), style.id, key.variant)), wind));
+    auto out = std::make_shared<TreeStamp>();
+    const MaterialIndex wood = indexOf(recipe.materials, style.wood);
+    const MaterialIndex leaf =
+        style.leaf.empty() ? kUnassigned : indexOf(recipe.materials, style.leaf);
+    if (plan_.layout().blocks())
+      columnsOf(blocks, wood, leaf, *out);
+    else
+      seenFromAbove(blocks, wood, leaf, *out);
+    for (TreeRun& run : out->runs) {
+      if (key.hangs != 0) run.y = static_cast<int16_t>(1 - run.y - run.length);
+      out->lowest = std::min<int32_t>(out->lowest, run.y);
+      out->highest = std::max<int32_t>(out->highest, run.y + run.length - 1);
+      out->aside = std::max({out->aside, std::abs(run.x), std::abs(run.z)});
+    }
+    out->runs.shrink_to_fit();
+    out->woodBlocks = blocks.wood();
+    out->leafBlocks = blocks.leaves();
+    return out;
+  });
+}
+
+}  // namespace acre

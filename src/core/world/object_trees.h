@@ -1,0 +1,81 @@
+/// The trees of a world, grown when they are asked for and remembered.
+#pragma once
+
+#include <compare>
+#include <memory>
+#include <utility>
+#include <vector>
+
+#include "base/memo.h"
+#include "object/tree.h"
+#include "world/chunk.h"
+#include "world/plan.h"
+
+namespace acre {
+
+/// Blocks over each other, of one material, from the foot of a tree.
+struct TreeRun {
+  int16_t x = 0, y = 0, z = 0;
+  uint16_t length = 1;
+  MaterialIndex material = kOpen;
+};
+
+/// A tree ready to be put down. Immutable.
+struct TreeStamp {
+  std::vector<TreeRun> runs;  ///< Wood, then leaves.
+  size_t wood = 0;            ///< Runs of it.
+  uint64_t woodBlocks = 0, leafBlocks = 0;
+  int32_t lowest = 0, highest = 0;  ///< Levels that it reaches.
+  int32_t aside = 0;                ///< Cells that it reaches along x or z.
+  uint64_t bytes() const { return sizeof *this + runs.capacity() * sizeof(TreeRun); }
+};
+
+/// Immutable but for what is remembered; thread-safe.
+class ObjectTrees {
+ public:
+  static constexpr uint8_t kWoodRank = 1, kLeafRank = 2;
+
+  /// plan: there for as long as this is.
+  ObjectTrees(const WorldPlan& plan, const MemoLimit& memo);
+
+  /// What an object has grown to.
+  struct Grown {
+    std::shared_ptr<const TreeStamp> stamp;
+    uint64_t variant = 0;
+    TreeWind wind;
+    int quarters = 0;
+    bool mirrored = false;
+    /// How runs of it lie from the object: x becomes xx * x + xz * z, z becomes zx * x + zz * z.
+    struct Turned {
+      int xx = 1, xz = 0, zx = 0, zz = 1;
+      explicit Turned(const Grown& of) {
+        if (of.mirrored) xx = -1;
+        for (int n = 0; n < of.quarters; ++n) {
+          xx = -std::exchange(zx, xx);
+          xz = -std::exchange(zz, xz);
+        }
+      }
+      int x(const TreeRun& run) const { return xx * run.x + xz * run.z; }
+      int z(const TreeRun& run) const { return zx * run.x + zz * run.z; }
+    };
+  };
+  /// style: its place in the recipe. hangs: from a ceiling.
+  Grown grown(size_t style, const PlacedObject& object, bool hangs) const;
+  uint64_t bytes() const { return stamps_.bytes(); }
+
+ private:
+  struct Key {
+    size_t style;
+    uint64_t variant;
+    int32_t strength;
+    int32_t hangs;
+    auto operator<=>(const Key&) const = default;
+  };
+  std::shared_ptr<const TreeStamp> stampOf(const Key& key, const TreeWind& wind) const;
+  TreeWind windAt(const TreeStyle& style, Cell cell) const;
+
+  const WorldPlan& plan_;
+  Memo<Key, TreeStamp> stamps_;
+};
+
+}  // namespace acre

@@ -1,0 +1,346 @@
+// Trees: grown alike by both programs, of one piece, whole across every border.
+#include <QtTest>
+#include <algorithm>
+#include <array>
+#include <map>
+#include <random>
+#include <set>
+
+#include "audit/plumb.h"
+#include "core/object_worlds.h"
+#include "core/tree_styles.h"
+#include "object/tree.h"
+#include "recipe/json.h"
+#include "recipe/validate.h"
+#include "reference/evaluator.h"
+#include "reference/trees.h"
+#include "suite.h"
+
+using namespace acre;
+
+namespace {
+
+constexpr uint64_t kSeed = 11;
+
+TreeSkeleton treeOf(const TreeStyle& style, uint64_t variant, const TreeWind& wind = {}) {
+  return bentTree(style, grownTree(style, treeKey(kSeed, style.id, variant)), wind);
+}
+
+using Place = std::array<int32_t, 3>;
+
+/// What is in the blocks, by where they are.
+std::map<Place, bool> blocksOf(const TreeBlocks& blocks) {
+  std::map<Place, bool> out;
+  const auto &first = blocks.first(), &size = blocks.size();
+  for (int32_t y = first.y; y < first.y + size.y; ++y)
+    for (int32_t z = first.z; z < first.z + size.z; ++z)
+      for (int32_t x = first.x; x < first.x + size.x; ++x)
+        if (const auto of = blocks.at(x, y, z); of != TreeBlocks::Of::Nothing)
+          out[{x, y, z}] = of == TreeBlocks::Of::Leaf;
+  return out;
+}
+
+/// Blocks of wood that hang together with one of them.
+size_t together(const std::map<Place, bool>& blocks) {
+  std::set<Place> met;
+  std::vector<Place> open;
+  for (const auto& [at, leaf] : blocks)
+    if (!leaf) {
+      open.push_back(at);
+      met.insert(at);
+      break;
+    }
+  while (!open.empty()) {
+    const Place at = open.back();
+    open.pop_back();
+    for (int n = 0; n < 27; ++n) {
+      const Place next = {at[0] + n % 3 - 1, at[1] + n / 3 % 3 - 1, at[2] + n / 9 - 1};
+      const auto found = blocks.find(next);
+      if (found != blocks.end() && !found->second && met.insert(next).second) open.push_back(next);
+    }
+  }
+  return met.size();
+}
+
+std::vector<TreeWind> windsOf(const TreeStyle& style) {
+  if (style.wind.empty()) return {{}};
+  return {{}, TreeWind::of(style, 0.3f), TreeWind::of(style, 0.7f), TreeWind::of(style, 1.0f)};
+}
+
+/// All styles in a world of blocks, dense enough to meet.
+Recipe forest(WorldKind kind) {
+  Recipe r = plain({});
+  r.materials.push_back({"wood", "Wood", {}, MaterialState::Solid});
+  r.materials.push_back({"leaf", "Leaf", {}, MaterialState::Solid});
+  r.materials.push_back({"moss", "Moss", {}, MaterialState::Solid});
+  r.materials.push_back({"rock", "Rock", {}, MaterialState::Solid});
+  r.rock.beds = {{"rock", "rock", 100}};
+  r.frame.kind = kind;
+  r.frame.chunkSize = 32;
+  r.frame.y = {-40, 104};
+  r.frame.shape = ChunkShape::Cubes;
+  r.objects->trees = treeStyles();
+  ObjectKind wood = kindOf("wood", 8, 5);
+  for (const TreeStyle& style : r.objects->trees) {
+    ObjectChoice one;
+    one.id = one.name = style.id;
+    one.tree = style.id;
+    wood.what.push_back(one);
+  }
+  ObjectKind stump = kindOf("stump", 30, 4);
+  stump.piece = "stump";
+  ObjectKind cover = kindOf("cover", 300, 1);
+  cover.piece = "moss";
+  r.objects->kinds = {wood, stump, cover};
+  ObjectPiece piece;
+  piece.id = piece.name = "stump";
+  piece.layers = {{{"ww", "ww"}}, {{"w.", ".w"}}, {{"w.", ".w"}}};
+  piece.signs = {{"w", "rock"}};
+  ObjectPiece moss;
+  moss.id = moss.name = "moss";
+  moss.layers = {{{"m"}}, {{"m"}}};
+  moss.signs = {{"m", "moss"}};
+  moss.cover = true;
+  r.objects->pieces = {piece, moss};
+  return r;
+}
+
+}  // namespace
+
+class TreeTest : public QObject {
+  Q_OBJECT
+
+ private slots:
+  void theSecondEvaluatorGrowsTheSame() {
+    for (const TreeStyle& style : treeStyles())
+      for (uint64_t variant = 0; variant < 3; ++variant) {
+        const TreeSkeleton ours = treeOf(style, variant);
+        const auto theirs = reference::treeNodes(style, kSeed, variant);
+        if (!style.lies) {
+          QCOMPARE(ours.nodes.size(), theirs.size());
+          for (size_t n = 0; n < theirs.size(); ++n) {
+            const TreeNode& node = ours.nodes[n];
+            QCOMPARE(node.x, theirs[n].x);
+            QCOMPARE(node.y, theirs[n].y);
+            QCOMPARE(node.z, theirs[n].z);
+            QCOMPARE(node.parent, theirs[n].parent);
+            QCOMPARE(node.square, theirs[n].square);
+          }
+        }
+        for (const TreeWind& wind : windsOf(style)) {
+          const TreeBlocks blocks(style, treeOf(style, variant, wind));
+          const auto expected =
+              reference::treeBlocks(style, kSeed, variant, wind.strength, wind.part);
+          QCOMPARE(blocks.wood() + blocks.leaves(), expected.size());
+          for (const auto& [at, leaf] : expected) {
+            const auto [x, y, z] = at;
+            QVERIFY2(blocks.at(static_cast<int32_t>(x), static_cast<int32_t>(y),
+                         static_cast<int32_t>(z)) ==
+                         (leaf ? TreeBlocks::Of::Leaf : TreeBlocks::Of::Wood),
+                style.id.c_str());
+          }
+        }
+      }
+  }
+
+  /// Wood is of one piece, whatever the style and the wind; no block lies beyond the reach.
+  void woodIsOnePiece() {
+    int trees = 0;
+    for (const TreeStyle& style : treeStyles())
+      for (uint64_t variant = 0; variant < static_cast<uint64_t>(suite::sized(30, 200));
+           ++variant) {
+        const TreeWind wind = TreeWind::of(style, static_cast<float>(variant % 4) / 3);
+        const TreeBlocks blocks(
+            style, treeOf(style, variant, style.wind.empty() ? TreeWind{} : wind));
+        const auto all = blocksOf(blocks);
+        QVERIFY2(together(all) == blocks.wood(), style.id.c_str());
+        QVERIFY(all.contains({0, 0, 0}));
+        const TreeReach reach = reachOf(style);
+        for (const auto& [at, leaf] : all)
+          QVERIFY2(std::abs(at[0]) <= reach.aside && std::abs(at[2]) <= reach.aside &&
+                       at[1] <= reach.up && at[1] >= -reach.down,
+              style.id.c_str());
+        ++trees;
+      }
+    QVERIFY(trees >= 300);
+  }
+
+  /// Of sixteen variants no two share more than so many of their blocks.
+  void variantsDiffer() {
+    for (const TreeStyle& style : treeStyles()) {
+      if (style.height < 12) continue;
+      std::vector<std::map<Place, bool>> all;
+      for (uint64_t variant = 0; variant < 16; ++variant)
+        all.push_back(blocksOf(TreeBlocks(style, treeOf(style, variant))));
+      for (size_t a = 0; a < all.size(); ++a)
+        for (size_t b = 0; b < a; ++b) {
+          size_t shared = 0;
+          for (const auto& [at, leaf] : all[a]) shared += all[b].contains(at);
+          const double share = static_cast<double>(shared) /
+                               static_cast<double>(std::max(all[a].size(), all[b].size()));
+          QVERIFY2(share < 0.75, qPrintable(QStringLiteral("%1 %2 %3: %4")
+                                                .arg(QString::fromStdString(style.id))
+                                                .arg(a)
+                                                .arg(b)
+                                                .arg(share)));
+        }
+    }
+  }
+
+  /// Every round only adds branches, and the last of them is the tree.
+  void growthEndsAsTheTree() {
+    for (const TreeStyle& style : treeStyles()) {
+      const uint64_t key = treeKey(kSeed, style.id, 5);
+      TreeGrowth growth(style, key);
+      size_t nodes = growth.nodes().size();
+      int32_t rounds = 0;
+      while (growth.grow()) {
+        QCOMPARE(growth.rounds(), ++rounds);
+        QVERIFY(growth.nodes().size() >= nodes);
+        nodes = growth.nodes().size();
+      }
+      QVERIFY(!growth.grow());
+      QCOMPARE(growth.nodes().size(), nodes);
+      const TreeSkeleton end = growth.skeleton(), whole = grownTree(style, key);
+      QCOMPARE(end.nodes.size(), whole.nodes.size());
+      QCOMPARE(end.rounds, rounds);
+      for (size_t n = 0; n < end.nodes.size(); ++n) {
+        QCOMPARE(end.nodes[n].x, whole.nodes[n].x);
+        QCOMPARE(end.nodes[n].square, whole.nodes[n].square);
+      }
+      if (style.points > 0) QVERIFY(whole.unreached * 10 < style.points);
+    }
+  }
+
+  /// Blocks of chunks of any size, in any order, far out and without memory: those of the whole.
+  void treesCutByChunksAreWhole() {
+    for (const int64_t far : {int64_t{0}, int64_t{2'000'000'000}, int64_t{-2'000'000'000}}) {
+      const Recipe recipe = forest(WorldKind::Voxel);
+      const auto world = worldOf(recipe);
+      const Rect all{far - 29, far + 11, 48, 48};
+      const AxisBounds range = world->vertical();
+      SampleBlock box{all.x, range.min, all.z, 1, 48, static_cast<int32_t>(range.extent), 48};
+      std::vector<MaterialIndex> whole(static_cast<size_t>(48 * 48 * range.extent));
+      QVERIFY(world->sampleBlocks(box, whole.data()));
+      const auto at = [&](Cell cell, int64_t y) {
+        return whole[static_cast<size_t>(
+            ((y - range.min) * 48 + cell.z - all.z) * 48 + cell.x - all.x)];
+      };
+      std::map<MaterialIndex, size_t> met;
+      for (const MaterialIndex m : whole) ++met[m];
+      const auto named = [&](const char* id) {
+        for (size_t n = 0; n < recipe.materials.size(); ++n)
+          if (recipe.materials[n].id == id) return static_cast<MaterialIndex>(n + 1);
+        return kUnassigned;
+      };
+      QVERIFY(met[named("wood")] > 100 && met[named("leaf")] > 500 && met[named("moss")] > 100);
+      std::mt19937 dice(7);
+      for (int n = 0; n < 300; ++n) {
+        const Cell cell{
+            all.x + static_cast<int64_t>(dice() % 48), all.z + static_cast<int64_t>(dice() % 48)};
+        const int64_t y = range.min + 30 + static_cast<int64_t>(dice() % 60);
+        QCOMPARE(world->blockAt(cell, y).material, at(cell, y));
+      }
+      for (const int32_t size : {7, 16, 32}) {
+        Recipe other = recipe;
+        other.frame.chunkSize = size;
+        const auto cut = worldOf(other, size == 7 ? 0 : uint64_t{24} << 20);
+        const ChunkLayout& layout = cut->layout();
+        const int64_t side = size == 7 ? 7 : 48;
+        std::vector<ChunkPos> order;
+        const ChunkPos first = layout.chunkOf(Cell{all.x, all.z});
+        const ChunkPos last = layout.chunkOf(Cell{all.x + side - 1, all.z + side - 1});
+        for (int64_t cy = layout.lowestChunk(0); cy <= layout.highestChunk(0); ++cy)
+          for (int64_t cz = first.cz; cz <= last.cz; ++cz)
+            for (int64_t cx = first.cx; cx <= last.cx; ++cx) order.push_back({cx, cz, 0, cy});
+        std::shuffle(order.begin(), order.end(), dice);
+        for (const ChunkPos& pos : order) {
+          const auto chunk = cut->chunk(pos).value();
+          size_t n = 0;
+          for (int64_t y = chunk->y; y < chunk->y + chunk->tall; ++y)
+            for (int64_t z = 0; z < chunk->length; ++z)
+              for (int64_t x = 0; x < chunk->width; ++x, ++n) {
+                const Cell cell{chunk->rect.x + x, chunk->rect.z + z};
+                if (all.contains(cell)) QCOMPARE(chunk->materials[n], at(cell, y));
+              }
+        }
+      }
+    }
+  }
+
+  void theSecondEvaluatorAgreesOnForests() {
+    for (const WorldKind kind : {WorldKind::Voxel, WorldKind::Overland}) {
+      const Recipe recipe = forest(kind);
+      const auto world = worldOf(recipe);
+      reference::Evaluator evaluator(recipe);
+      std::map<std::string, int> met;
+      for (int64_t z = 6; z < 22; ++z)
+        for (int64_t x = -12; x < 4; ++x) {
+          const std::string above = evaluator.evaluate({x, z}).material;
+          QCOMPARE(world->catalogue().materialId(world->at({x, z}).material), above);
+          ++met[above];
+          for (int64_t y = -6; kind == WorldKind::Voxel && y < 40; ++y)
+            QCOMPARE(world->catalogue().materialId(world->blockAt({x, z}, y).material),
+                evaluator.block({x, z}, y));
+        }
+      QVERIFY(met["leaf"] > 20);
+    }
+  }
+
+  /// What is asked of a block of a tree: its style, variant, turn and wind.
+  void plumbLinesNameTheTree() {
+    const auto world = worldOf(forest(WorldKind::Voxel));
+    int leaves = 0, wood = 0;
+    for (int64_t y = 0; y < 30; y += 3)
+      for (int64_t x = -36; x < 36; x += 2) {
+        const Plumb plumb = plumbAt(*world, {x, 13}, y).value();
+        if (!plumb.part || !plumb.part->grown) continue;
+        const PlumbTree& tree = *plumb.part->grown;
+        QVERIFY(!plumb.part->tree.empty() && plumb.part->piece.empty());
+        QCOMPARE(plumb.material, std::string(tree.leaf ? "leaf" : "wood"));
+        QVERIFY(!tree.variant.empty());
+        ++(tree.leaf ? leaves : wood);
+      }
+    QVERIFY2(leaves > 3, std::to_string(leaves).c_str());
+    QVERIFY(wood + leaves > 4);
+  }
+
+  void mistakesAreNamed() {
+    const auto refused = [&](const char* member, auto&& change) {
+      Recipe r = forest(WorldKind::Voxel);
+      change(r.objects->trees[0]);
+      const Status said = validate(r);
+      if (said) return false;
+      return said.error().where == std::string("/objects/trees/0/") + member;
+    };
+    QVERIFY(refused("points", [](TreeStyle& t) { t.points = 1'000'000'000; }));
+    QVERIFY(refused("points", [](TreeStyle& t) { t.points = 0; }));
+    QVERIFY(refused("kill", [](TreeStyle& t) { t.kill = 0; }));
+    QVERIFY(refused("kill", [](TreeStyle& t) { t.kill = 8; }));
+    QVERIFY(refused("segment", [](TreeStyle& t) {
+      t.radius = 0.5;
+      t.segment = 2;
+    }));
+    QVERIFY(refused("radius", [](TreeStyle& t) { t.radius = 0; }));
+    QVERIFY(refused("variants", [](TreeStyle& t) { t.variants = 1000; }));
+    QVERIFY(refused("lean", [](TreeStyle& t) { t.lean = 5; }));
+    QVERIFY(refused("leaf", [](TreeStyle& t) { t.leaf.clear(); }));
+    QVERIFY(refused("wood", [](TreeStyle& t) { t.wood = "stone"; }));
+    QVERIFY(refused("wind", [](TreeStyle& t) { t.wind = "nowhere"; }));
+    // Shapes that nobody knows; styles that are not there; two things at once.
+    Recipe r = forest(WorldKind::Voxel);
+    std::string text = recipeToJson(r);
+    text.replace(text.find("\"dome\""), 6, "\"pear\"");
+    const auto read = recipeFromJson(text);
+    QVERIFY(!read && read.error().text().find("pear") != std::string::npos);
+    r.objects->kinds[1].tree = "elm";
+    QVERIFY(!validate(r));
+    r.objects->kinds[1].tree = "bush";
+    QVERIFY(!validate(r));
+    r.objects->kinds[1].piece.clear();
+    QVERIFY(validate(r));
+  }
+};
+
+ACRE_SUITE(TreeTest)
+#include "tree_test.moc"
