@@ -74,6 +74,86 @@ class ObjectsTest : public QObject, protected WindowDesk {
     QTRY_COMPARE(map().picture().kind, acre::PictureKind::Composite);
   }
 
+  /// A style is made, opened on the bench, grown round by round, turned, leant and cut; a sheet of
+  /// sixteen, one of which is taken; and a kind grows in it.
+  void treesGrowOnTheBench() {
+    click("stage.objects");
+    QTRY_VERIFY(child<QWidget>("objects.addTree")->isVisible());
+    click("objects.addTree");
+    QTRY_COMPARE(objects().trees.size(), size_t{1});
+    click("objects.tree.tree-1.form");
+    QTRY_VERIFY(window_->findChild<QWidget*>(QStringLiteral("objects.tree.tree-1.points")));
+    type("objects.tree.tree-1.points", QStringLiteral("120"));
+    QTRY_COMPARE(objects().trees[0].points, 120);
+    QVERIFY(window_->panes().bench().isHidden());
+    click("objects.tree.tree-1.grow");
+    TreeBench& bench = window_->panes().bench();
+    QTRY_VERIFY(bench.isVisible() && bench.settled() && !bench.canvas().picture().isNull());
+    QCOMPARE(window_->panes().large(), Panes::Large::Trees);
+    QCOMPARE(bench.style(), QStringLiteral("tree-1"));
+    TreeCanvas& canvas = bench.canvas();
+    const TreeTold whole = canvas.told();
+    QVERIFY(whole.rounds > 3 && whole.rounds == whole.allRounds && whole.leaves > 50);
+    const QImage full = canvas.picture();
+    // Back by keys, forward by the wheel's place: rounds and what they grow.
+    for (int n = 1; n <= 3; ++n) {
+      QTest::keyClick(&canvas, Qt::Key_Left);
+      QTRY_VERIFY(bench.settled() && canvas.told().rounds == whole.rounds - n);
+    }
+    QVERIFY(canvas.told().nodes < whole.nodes);
+    auto* points = child<QAbstractButton>("bench.points");
+    const QImage bare = canvas.picture();
+    points->click();
+    QTRY_VERIFY(bench.settled() && canvas.picture() != bare);
+    points->click();
+    child<QSlider>("bench.rounds")->setValue(whole.allRounds);
+    QTRY_VERIFY(bench.settled() && canvas.picture() == full);
+    // Turned by hand.
+    const QPoint middle = canvas.rect().center();
+    QTest::mousePress(&canvas, Qt::LeftButton, {}, middle);
+    QTest::mouseMove(&canvas, middle + QPoint(60, 10));
+    QTest::mouseRelease(&canvas, Qt::LeftButton, {}, middle + QPoint(60, 10));
+    QTRY_VERIFY(bench.settled() && canvas.picture() != full);
+    QVERIFY(canvas.request().yaw > 40);
+    // Leant: towards the east.
+    const QImage upright = canvas.picture();
+    const QPoint rose = canvas.rose().center();
+    QTest::mousePress(&canvas, Qt::LeftButton, {}, rose);
+    QTest::mouseMove(&canvas, rose + QPoint(28, 0));
+    QTest::mouseRelease(&canvas, Qt::LeftButton, {}, rose + QPoint(28, 0));
+    QTRY_VERIFY(bench.settled() && canvas.picture() != upright);
+    QCOMPARE(objects().trees[0].toward, 90.0);
+    QVERIFY(canvas.request().wind > 0.8);
+    child<QSlider>("bench.cut")->setValue(50);
+    QTRY_VERIFY(bench.settled() && canvas.request().slice == 0.5);
+    // Sixteen of them; the seventh is taken.
+    click("bench.sheet");
+    QTRY_VERIFY(bench.settled() && canvas.request().sheet);
+    const QSize part(canvas.width() / 4, canvas.height() / 4);
+    QTest::mouseClick(&canvas, Qt::LeftButton, {}, QPoint(2 * part.width() + 9, part.height() + 9));
+    QTRY_VERIFY(bench.settled() && !canvas.request().sheet);
+    QCOMPARE(canvas.request().variant, uint64_t{6});
+    QTest::keyClick(&canvas, Qt::Key_Up);
+    QTRY_COMPARE(canvas.request().variant, uint64_t{7});
+    QTest::keyClick(&canvas, Qt::Key_Escape);
+    QTRY_COMPARE(window_->panes().large(), Panes::Large::Map);
+    QVERIFY(child<QAbstractButton>("title.map")->isChecked());
+    // A kind grows in it; without the style it is a sign again.
+    click("objects.addKind");
+    QTRY_COMPARE(objects().kinds.size(), size_t{1});
+    auto* made = child<Choice>("objects.kind-1.piece");
+    const int at = made->findData(QStringLiteral("tree tree-1"));
+    QVERIFY(at > 0);
+    made->setCurrentIndex(at);
+    emit made->activated(at);
+    QTRY_COMPARE(objects().kinds[0].tree, std::string("tree-1"));
+    settle();
+    QVERIFY(world().objectCells().any());
+    click("objects.tree.tree-1.delete");
+    QTRY_VERIFY(objects().trees.empty());
+    QVERIFY(objects().kinds[0].tree.empty());
+  }
+
   /// Conditions, distances to earlier kinds, what is drawn, and their order.
   void kindsAreShaped() {
     click("stage.objects");
@@ -254,7 +334,7 @@ class ObjectsTest : public QObject, protected WindowDesk {
     QTRY_COMPARE(objects().pieces[0].layers[0].rows[1], std::string("a#a#a"));
     // A kind is made of it: it is in the cells, and those over borders of chunks are outlined.
     auto* made = child<Choice>("objects.kind-1.piece");
-    made->setCurrentIndex(made->findData(QStringLiteral("piece-1")));
+    made->setCurrentIndex(made->findData(QStringLiteral("piece piece-1")));
     emit made->activated(made->currentIndex());
     QTRY_COMPARE(objects().kinds[0].piece, std::string("piece-1"));
     settle();

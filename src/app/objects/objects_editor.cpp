@@ -18,7 +18,6 @@ namespace {
 using acre::ObjectKind;
 using acre::Recipe;
 
-constexpr int kAcross = 2;  // Numbers a row.
 constexpr int kSpanWords = 76;
 
 QString keyOf(const std::string& id) {
@@ -78,7 +77,8 @@ void ObjectsEditor::refresh() {
     piece.signs.clear();
   }
   std::string shape = shapeOf(shown) + namesOf(r.materials) + namesOf(r.objects->kinds) +
-                      namesOf(r.objects->pieces) + namesOf(r.biomes.list);
+                      namesOf(r.objects->pieces) + namesOf(r.objects->trees) +
+                      namesOf(r.biomes.list);
   for (const acre::FieldRecipe* field : fieldsOf(r)) shape += field->id + field->name;
   if (shape != built_) {
     built_ = shape;
@@ -182,6 +182,7 @@ void ObjectsEditor::rebuild() {
           tr("Add kind of object")))
       .rest();
   addPieces(column);
+  addTrees(column);
   column->addStretch(1);
   showFigures();
 }
@@ -456,7 +457,7 @@ void ObjectsEditor::addAmount(
         .rest();
     return;
   }
-  made.numbers(column, kAcross, &ObjectKind::density, &ObjectKind::distance);
+  made.numbers(column, kNumbersAcross, &ObjectKind::density, &ObjectKind::distance);
   Offered fields = {{tr("all of it everywhere"), {}}};
   for (const acre::FieldRecipe* field : fieldsOf(document_.recipe()))
     fields.emplace_back(tr("as %1 says").arg(QString::fromStdString(field->name)), field->id);
@@ -565,18 +566,33 @@ auto ObjectsEditor::fieldsOffered(const QString& none) const -> Offered {
   return out;
 }
 
-auto ObjectsEditor::piecesOffered(const QString& none) const -> Offered {
-  Offered out = {{none, {}}};
-  for (const acre::ObjectPiece& piece : document_.recipe().objects->pieces)
-    out.emplace_back(QString::fromStdString(piece.name), piece.id);
-  return out;
+/// A piece and a tree are chosen alike: one takes the place of the other.
+template <class T>
+Choice* ObjectsEditor::madeChoice(const Form<T>& made, const Place<T>& place, const QString& none) {
+  return bindChoice(
+      made.named("piece"), tr("What an object is made of"),
+      tr("A drawn piece, or a tree of a style; without either it is a sign."), madeOffered(none),
+      [place](const Recipe& r) -> std::optional<std::string> {
+        const T* of = place(const_cast<Recipe&>(r));  // Only looked at.
+        if (!of) return {};
+        if (!of->tree.empty()) return "tree " + of->tree;
+        return of->piece.empty() ? std::string() : "piece " + of->piece;
+      },
+      [place](Recipe& r, const std::string& chosen) {
+        T* of = place(r);
+        if (!of) return;
+        const size_t space = chosen.find(' ');
+        const bool tree = chosen.starts_with("tree ");
+        const std::string id = chosen.empty() ? std::string() : chosen.substr(space + 1);
+        of->tree = tree ? id : std::string();
+        of->piece = tree ? std::string() : id;
+      });
 }
 
 void ObjectsEditor::addMade(
     QVBoxLayout* column, const Form<ObjectKind>& made, const ObjectKind& kind) {
   Row row(column);
-  row.words(tr("made of"))
-      .add(made.choice(&ObjectKind::piece, piecesOffered(tr("nothing: a sign"))), 1);
+  row.words(tr("made of")).add(madeChoice(made, made.place(), tr("nothing: a sign")), 1);
   if (document_.recipe().frame.kind != acre::WorldKind::Level) return;
   // How many of them on each floor.
   row.add(made.tick(
@@ -645,7 +661,7 @@ void ObjectsEditor::addChoices(QVBoxLayout* column, const ObjectKind& kind) {
     Row(column)
         .space(22)
         .add(made.text(&acre::ObjectChoice::name), 1)
-        .add(made.choice(&acre::ObjectChoice::piece, piecesOffered(tr("as its kind"))), 1)
+        .add(madeChoice(made, made.place(), tr("as its kind")), 1)
         .add(deleteButton(made.named("delete"), tr("Delete object"), [id, what](Recipe& r) {
           if (ObjectKind* of = kindIn(r, id))
             std::erase_if(of->what, [&](const acre::ObjectChoice& c) { return c.id == what; });

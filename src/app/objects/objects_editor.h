@@ -32,12 +32,15 @@ class ObjectsEditor : public Editor {
  signals:
   /// Somebody asks for a file to read a piece from, or to write it to.
   void pieceFileRequested(const QString& piece, bool reads);
+  /// Somebody wants to see a style of trees grow.
+  void benchRequested(const QString& style);
 
  protected:
   void showEvent(QShowEvent*) override;
   void hideEvent(QHideEvent*) override;
 
  private:
+  static constexpr int kNumbersAcross = 2;
   void rebuild();
   void addKind(QVBoxLayout* column, const acre::ObjectKind& kind);
   /// Densities of its own in single biomes.
@@ -71,8 +74,10 @@ class ObjectsEditor : public Editor {
   /// What they are made of.
   void addMade(
       QVBoxLayout* column, const Form<acre::ObjectKind>& made, const acre::ObjectKind& kind);
-  /// The pieces to choose from, after none of them.
-  Offered piecesOffered(const QString& none) const;
+  /// A choice of what it is made of, a piece or a tree. none: what nothing means.
+  template <class T>
+  Choice* madeChoice(const Form<T>& made, const Place<T>& place, const QString& none);
+  Offered madeOffered(const QString& none) const;
   /// A curve of a kind whose values are shares.
   void addCurve(QVBoxLayout* column, const QString& name, const QString& said,
       const std::string& id, acre::Curve acre::ObjectKind::*member);
@@ -81,6 +86,11 @@ class ObjectsEditor : public Editor {
   void addPiece(QVBoxLayout* column, const acre::ObjectPiece& piece);
   void addDrawing(
       QVBoxLayout* column, const Form<acre::ObjectPiece>& made, const acre::ObjectPiece& piece);
+  // Of tree_controls.cpp.
+  void addTrees(QVBoxLayout* column);
+  void addTree(QVBoxLayout* column, const acre::TreeStyle& style);
+  void addTreeForm(
+      QVBoxLayout* column, const Form<acre::TreeStyle>& made, const acre::TreeStyle& style);
   void moveKind(const std::string& id, int by, const QString& step);
   void showFigures();
 
@@ -89,6 +99,7 @@ class ObjectsEditor : public Editor {
   std::string drawing_;  ///< Id of the piece that is open to be drawn on; empty: none.
   size_t layer_ = 0;     ///< Of it.
   QString ink_;          ///< Material that it is drawn with, or a word.
+  std::string growing_;  ///< Id of the style of trees that is open; empty: none.
   /// What became of a kind, by its id.
   struct Found {
     QLabel* label;

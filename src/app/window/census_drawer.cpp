@@ -327,45 +327,47 @@ void CensusDrawer::count() {
         tr("Counting %1 cells…").arg(look::wholeNumber(asked->width * asked->length)));
   const uint64_t request = ++request_;
   // A thread of its own: a long count must not keep the map's pictures waiting.
-  worker_.start([courier = courier_, world, asked, request](const std::stop_token& stop) {
-    acre::CensusOptions options;
-    options.threads = std::max(1u, std::thread::hardware_concurrency());
-    options.stop = stop;
-    int told = 0;
-    options.progress = [&](double share) {
-      const int now = static_cast<int>(share * 1000);
-      if (now < told + 10) return;
-      told = now;
-      courier->deliver([request, now](CensusDrawer& self) {
-        if (request == self.request_) self.progress_->setValue(now);
+  worker_.start(
+      [courier = courier_, world, asked, request, slow = slow_](const std::stop_token& stop) {
+        acre::CensusOptions options;
+        // What follows the map leaves it a processor to be drawn with.
+        options.threads = std::max(1u, std::thread::hardware_concurrency() - (slow ? 0 : 1));
+        options.stop = stop;
+        int told = 0;
+        options.progress = [&](double share) {
+          const int now = static_cast<int>(share * 1000);
+          if (now < told + 10) return;
+          told = now;
+          courier->deliver([request, now](CensusDrawer& self) {
+            if (request == self.request_) self.progress_->setValue(now);
+          });
+        };
+        auto made = asked ? acre::censusOf(*world, *asked, options)
+                          : [&]() -> acre::Result<acre::AreaCensus> {
+          auto sample = acre::censusOfSample(*world, stop);
+          if (!sample) return acre::cancelled();
+          return std::move(*sample);
+        }();
+        if (stop.stop_requested()) return;
+        courier->deliver([request, made = std::move(made)](CensusDrawer& self) {
+          if (request != self.request_) return;
+          self.counting_ = false;
+          self.progress_->hide();
+          self.stopButton_->hide();
+          // A table that is laid out anew at every move would hold the map up.
+          constexpr qint64 kApart = 200;
+          if (!made) {
+            self.summary_->setText(QString::fromStdString(made.error().text()));
+          } else {
+            self.census_ = *made;
+            if (!self.again_ || !self.shown_.isValid() || self.shown_.elapsed() > kApart) {
+              self.show_(*made);
+              self.shown_.start();
+            }
+          }
+          if (self.again_) self.refresh();
+        });
       });
-    };
-    auto made =
-        asked ? acre::censusOf(*world, *asked, options) : [&]() -> acre::Result<acre::AreaCensus> {
-      auto sample = acre::censusOfSample(*world, stop);
-      if (!sample) return acre::cancelled();
-      return std::move(*sample);
-    }();
-    if (stop.stop_requested()) return;
-    courier->deliver([request, made = std::move(made)](CensusDrawer& self) {
-      if (request != self.request_) return;
-      self.counting_ = false;
-      self.progress_->hide();
-      self.stopButton_->hide();
-      // A table that is laid out anew at every move would hold the map up.
-      constexpr qint64 kApart = 200;
-      if (!made) {
-        self.summary_->setText(QString::fromStdString(made.error().text()));
-      } else {
-        self.census_ = *made;
-        if (!self.again_ || !self.shown_.isValid() || self.shown_.elapsed() > kApart) {
-          self.show_(*made);
-          self.shown_.start();
-        }
-      }
-      if (self.again_) self.refresh();
-    });
-  });
 }
 
 void CensusDrawer::show_(const acre::AreaCensus& census) {

@@ -116,7 +116,8 @@ void MainWindow::buildViewMenu() {
   for (const auto& [text, name, keys, large] :
       {std::tuple(tr("&Map"), "view.map", "Ctrl+1", Panes::Large::Map),
           std::tuple(tr("&Section"), "view.section", "Ctrl+2", Panes::Large::Section),
-          std::tuple(tr("&Walk"), "view.walk", "Ctrl+3", Panes::Large::Walk)})
+          std::tuple(tr("&Walk"), "view.walk", "Ctrl+3", Panes::Large::Walk),
+          std::tuple(tr("&Trees"), "view.trees", "Ctrl+4", Panes::Large::Trees)})
     addAction(view, text, QLatin1String(name), QKeySequence(QLatin1String(keys)),
         [this, large = large] { panes_->setLarge(large); });
   QAction* small = addTick(view, tr("Small &pane below"), QStringLiteral("view.small"), true);

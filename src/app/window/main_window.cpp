@@ -265,6 +265,7 @@ void MainWindow::connectEditors() {
     editor<StrataEditor>().showBandsOf(biome.toStdString());
   });
   ObjectsEditor* objects = &editor<ObjectsEditor>();
+  connect(objects, &ObjectsEditor::benchRequested, panes_, &Panes::growTree);
   connect(objects, &ObjectsEditor::pieceFileRequested, this,
       [this, objects](const QString& piece, bool reads) {
         const QString kinds = tr("Pieces (*.txt *.png *.nrrd);;All files (*)");

@@ -27,6 +27,8 @@ Panes::Panes(Document& document, MapView* map, QWidget* parent)
   section_ = new SectionView(document);
   section_->setOverlays(&map_->overlays());
   walk_ = new WalkPane(document);
+  bench_ = new TreeBench(document);
+  connect(bench_, &TreeBench::closed, this, [this] { setLarge(Large::Map); });
   connect(splitter_, &QSplitter::splitterMoved, this, [this] {
     small_ = splitter_->sizes()[1];
     emit smallHeightChanged(small_);
@@ -78,11 +80,11 @@ Panes::Panes(Document& document, MapView* map, QWidget* parent)
 
 void Panes::arrange() {
   const std::pair<Large, QWidget*> all[] = {
-      {Large::Map, map_}, {Large::Section, section_}, {Large::Walk, walk_}};
+      {Large::Map, map_}, {Large::Section, section_}, {Large::Walk, walk_}, {Large::Trees, bench_}};
   // The map's partner is the section; that of the others is the map.
   const Large partner = large_ == Large::Map ? Large::Section : Large::Map;
   const auto rank = [&](Large kind) { return kind == large_ ? 0 : kind == partner ? 1 : 2; };
-  for (int place = 0; place < 3; ++place)
+  for (int place = 0; place < static_cast<int>(std::size(all)); ++place)
     for (const auto& [kind, widget] : all)
       if (rank(kind) == place) splitter_->insertWidget(place, widget);
   for (const auto& [kind, widget] : all) {
@@ -97,7 +99,7 @@ void Panes::arrange() {
 void Panes::share() {
   const int small =
       std::clamp(small_, kLeastSmall, std::max(kLeastSmall, height() - kLeastLarge - 5));
-  splitter_->setSizes({std::max(1, height() - small - splitter_->handleWidth()), small, 0});
+  splitter_->setSizes({std::max(1, height() - small - splitter_->handleWidth()), small, 0, 0});
 }
 
 void Panes::setSmallHeight(int pixels) {
@@ -122,6 +124,11 @@ void Panes::setLarge(Large large) {
   }
   focusLarge();
   emit largeChanged(large);
+}
+
+void Panes::growTree(const QString& style) {
+  setLarge(Large::Trees);
+  bench_->showStyle(style);
 }
 
 void Panes::setSmallShown(bool shown) {
@@ -153,6 +160,7 @@ void Panes::drawRiver(int point) {
 void Panes::focusLarge() {
   (large_ == Large::Map          ? static_cast<QWidget*>(map_)
       : large_ == Large::Section ? static_cast<QWidget*>(section_)
+      : large_ == Large::Trees   ? static_cast<QWidget*>(&bench_->canvas())
                                  : static_cast<QWidget*>(&walk_->view()))
       ->setFocus();
 }

@@ -1,4 +1,5 @@
-/// Map, section and walk: one fills the large pane, its partner the small one below.
+/// Map, section, walk and the tree bench: one fills the large pane, its partner the small one
+/// below.
 #pragma once
 
 #include <QSplitter>
@@ -6,6 +7,7 @@
 
 #include "app/document/document.h"
 #include "app/map/map_view.h"
+#include "app/objects/tree_bench.h"
 #include "app/section/section_view.h"
 #include "app/walk/walk_pane.h"
 
@@ -16,7 +18,7 @@ class Panes : public QWidget {
   Q_OBJECT
 
  public:
-  enum class Large { Map, Section, Walk };
+  enum class Large { Map, Section, Walk, Trees };
 
   Panes(Document& document, MapView* map, QWidget* parent = nullptr);
 
@@ -30,6 +32,9 @@ class Panes : public QWidget {
   int smallHeight() const { return small_; }
   SectionView& section() { return *section_; }
   WalkPane& walk() { return *walk_; }
+  TreeBench& bench() { return *bench_; }
+  /// Puts a style of trees on the bench, in the large pane.
+  void growTree(const QString& style);
   /// Shows a river in place of the section's cut, and its course on the map; nothing: none.
   void showRiver(std::shared_ptr<const acre::RiverProfile> profile, const QString& name);
   /// Rings a lake on the map instead.
@@ -62,6 +67,7 @@ class Panes : public QWidget {
   MapView* map_;
   SectionView* section_;
   WalkPane* walk_;
+  TreeBench* bench_;
   Large large_ = Large::Map;
   bool smallShown_ = true;
   int small_ = 150;

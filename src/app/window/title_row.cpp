@@ -111,7 +111,10 @@ void TitleRow::setNarrow(bool narrow) {
 }
 
 void TitleRow::setPane(Panes::Large large) {
-  panes_[static_cast<size_t>(large)]->setChecked(true);
+  // The bench is none of the three.
+  const bool one = large != Panes::Large::Trees;
+  panes_[0]->group()->setExclusive(one);
+  for (size_t i = 0; i < panes_.size(); ++i) panes_[i]->setChecked(i == static_cast<size_t>(large));
 }
 
 void TitleRow::buildView(QHBoxLayout* row) {
