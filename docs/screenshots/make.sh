@@ -54,7 +54,7 @@ shot objects "mousemove 300 300" "key 9" "sleep 6" "mousemove 888 560" "click --
 shot blocks "mousemove 300 420" "key 6" "sleep 3"
 shot landmarks "mousemove 14 180" "click 1" "sleep 4" "mousemove 231 157" "click 1" "sleep 1" "mousemove 200 241" "click 1" "sleep 1" "mousemove 660 300" "click 5" "click 5" "click 5" "click 5" "sleep 3"
 shot walk "mousemove 300 300" "sleep 16" "key ctrl+3" "sleep 12" "mousemove 268 83" "click 1" "mousemove 440 520"
-shot slice "mousemove 828 44" "click 1" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Down" "key Return" "sleep 3"
+shot trees "key 9" "sleep 4" "key ctrl+4" "sleep 4" "mousemove 450 300" "click 1" "click --repeat 4 --delay 700 5" "mousemove 577 87" "click 1" "sleep 2"
 world=lantern-shelf
 shot side "key 2" "sleep 2" "mousemove 400 640"
 world=underkiln
