@@ -1,13 +1,16 @@
 #!/usr/bin/env bash
-# Installs what is missing, builds, and opens the application with the demo world. Without a display it
-# draws the demo into out/ instead. Arguments go to the application (a recipe file or a demo's name).
+# Installs what is missing, builds, and opens the application with the demo world; the command `acre` is built
+# after it. Without a display it draws the demo into out/ instead. Arguments go to the application (a recipe file or a demo's name).
 set -euo pipefail
 cd "$(dirname "$0")"
 scripts/packages.sh run
-scripts/build.sh release 400 9
 if [ -n "${DISPLAY:-}${WAYLAND_DISPLAY:-}" ]; then
+  scripts/build.sh release 400 8 kindred-acre
+  # The command is built while the window is open, out of its way.
+  nice -n 19 scripts/build.sh release 400 2 >build/release/command.log 2>&1 &
   exec build/release/bin/kindred-acre "$@"
 fi
+scripts/build.sh release 400 6 acre
 
 echo
 echo "There is no display: drawing the demo world into out/ instead."

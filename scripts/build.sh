@@ -32,5 +32,6 @@ else
   ninja -C "$folder" -n "$@" 2>/dev/null | grep -q 'no work to do' && exit 0
   echo "Building what changed ..."
 fi
-NINJA_STATUS='  [%f of %t, %e s] ' ninja -C "$folder" "$@" ||
+# One at a time in a folder: start.sh goes on with it behind the window.
+NINJA_STATUS='  [%f of %t, %e s] ' flock "$folder/.building" ninja -C "$folder" "$@" ||
   { [ "$(free)" -ge 8 ] || full; fail "The build failed (the first error is above)."; }
