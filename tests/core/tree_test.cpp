@@ -11,6 +11,7 @@
 #include "core/tree_styles.h"
 #include "object/tree.h"
 #include "recipe/json.h"
+#include "recipe/limits.h"
 #include "recipe/validate.h"
 #include "reference/evaluator.h"
 #include "reference/trees.h"
@@ -163,6 +164,56 @@ class TreeTest : public QObject {
         ++trees;
       }
     QVERIFY(trees >= 300);
+  }
+
+  /// Whatever numbers a style has: its wood is of one piece, and no block lies beyond its reach.
+  void anyStyleStaysInItsReach() {
+    std::mt19937_64 dice(23);
+    const auto any = [&](const Range& range) {
+      return range.low + (range.high - range.low) * static_cast<double>(dice() >> 40) * 0x1p-24;
+    };
+    const auto whole = [&](double most) { return static_cast<int32_t>(any({0, most})); };
+    for (int n = 0; n < suite::sized(150, 3000); ++n) {
+      TreeStyle style;
+      style.id = "any";
+      style.wood = style.leaf = "wood";
+      style.crown = static_cast<CrownShape>(whole(3.99));
+      style.height = any(limits::treeHeight);
+      style.radius = any(limits::treeRadius);
+      style.base = any(limits::treeBase);
+      style.vary = any(limits::treeVary);
+      style.hollow = any(limits::share);
+      style.lobes = whole(limits::treeLobes.high);
+      style.tiers = any(limits::treeTiers);
+      style.points = whole(n % 25 == 0 ? limits::treePoints.high : 200);
+      style.influence = any(limits::treeNear);
+      style.kill = any({limits::treeNear.low, style.influence});
+      style.segment = any(limits::treeSegment);
+      style.leader = whole(1.99) == 1;
+      style.up = any(limits::treeUp);
+      style.swirl = any(limits::treeUp);
+      style.lean = any(limits::treeLean);
+      style.twist = any(limits::treeLean);
+      style.droop = whole(limits::treeDroop.high);
+      style.lies = whole(3.99) == 0;
+      style.twig = any(limits::treeWood);
+      style.thickest = any({style.twig, limits::treeWood.high});
+      style.leaves = static_cast<TreeLeaves>(whole(4.99));
+      style.leafWide = any(limits::treeLeaf);
+      style.leafTall = any(limits::treeLeaf);
+      style.leafFill = any(limits::share);
+      style.wind = "patches";
+      const auto variant = static_cast<uint64_t>(n);
+      const TreeBlocks blocks(
+          style, treeOf(style, variant, TreeWind::of(style, static_cast<float>(n % 4) / 3)));
+      const auto all = blocksOf(blocks);
+      QCOMPARE(together(all), blocks.wood());
+      const TreeReach reach = reachOf(style);
+      for (const auto& [at, leaf] : all)
+        QVERIFY2(std::abs(at[0]) <= reach.aside && std::abs(at[2]) <= reach.aside &&
+                     at[1] <= reach.up && at[1] >= -reach.down,
+            std::to_string(n).c_str());
+    }
   }
 
   /// Of sixteen variants no two share more than so many of their blocks.

@@ -25,6 +25,11 @@ std::shared_ptr<const MapOverlay> ObjectSigns::make(
   }
   auto found = world.objects().in(view.cells(), stop);
   if (!found) return nullptr;
+  // Trees are seen themselves wherever cells are: signs over their crowns would only hide them.
+  if (view.cellsPerPixel <= static_cast<double>(acre::ObjectCells::kExactStep))
+    std::erase_if(*found, [&](const acre::PlacedObject& one) {
+      return acre::treeOf(planOf(world).recipe(), one) != nullptr;
+    });
   // Later kinds lie under earlier ones; of too many the later ones are left out.
   out->all_ = found->size();
   if (found->size() > kMost) found->resize(kMost);
