@@ -21,15 +21,12 @@ std::shared_ptr<const MapOverlay> ObjectSigns::make(
     for (const acre::ObjectPiece& piece : planOf(world).recipe().objects->pieces)
       if (piece.id == kind.piece)
         sign.across = static_cast<int64_t>(piece.layers[0].rows[0].size());
+    for (const acre::TreeStyle& style : planOf(world).recipe().objects->trees)
+      if (style.id == kind.tree) sign.across = std::llround(2 * style.radius);
     out->signs_.push_back(std::move(sign));
   }
   auto found = world.objects().in(view.cells(), stop);
   if (!found) return nullptr;
-  // Trees are seen themselves wherever cells are: signs over their crowns would only hide them.
-  if (view.cellsPerPixel <= static_cast<double>(acre::ObjectCells::kExactStep))
-    std::erase_if(*found, [&](const acre::PlacedObject& one) {
-      return acre::treeOf(planOf(world).recipe(), one) != nullptr;
-    });
   // Later kinds lie under earlier ones; of too many the later ones are left out.
   out->all_ = found->size();
   if (found->size() > kMost) found->resize(kMost);

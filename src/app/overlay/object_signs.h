@@ -20,7 +20,7 @@ namespace app {
 class ObjectSigns : public MapOverlay {
  public:
   /// Signs that are drawn at most.
-  static constexpr size_t kMost = 8'000;
+  static constexpr size_t kMost = 12'000;
   /// Coarsest view that shows them, in cells a pixel.
   static constexpr double kCoarsest = 1;
 
@@ -42,7 +42,7 @@ class ObjectSigns : public MapOverlay {
     acre::ObjectKind kind;
     QString name;
     std::vector<QString> choices;
-    int64_t across = 0;  ///< Cells that the piece of the kind is wide; 0: it has none.
+    int64_t across = 0;  ///< Cells that its piece or crown is wide; 0: it has none.
   };
   /// Half of what a sign is wide, in pixels.
   static double sizeOf(const Sign& sign, const MapGeometry& view);
