@@ -6,6 +6,8 @@
 #include <random>
 #include <set>
 
+#include "audit/check_kinds.h"
+#include "audit/checks.h"
 #include "audit/plumb.h"
 #include "core/object_worlds.h"
 #include "core/tree_styles.h"
@@ -354,6 +356,62 @@ class TreeTest : public QObject {
       }
     QVERIFY2(leaves > 3, std::to_string(leaves).c_str());
     QVERIFY(wood + leaves > 4);
+  }
+
+  /// Each check of trees speaks where it should, and not where its mend was applied.
+  void checksSpeak() {
+    Recipe r = forest(WorldKind::Overland);
+    r.objects->kinds.resize(1);
+    r.objects->kinds[0].what.clear();
+    r.objects->kinds[0].distance = 20;
+    r.objects->kinds[0].density = 0.5;
+    const auto engine = engineOf();
+    const auto said = [&](const Recipe& recipe) {
+      std::map<std::string, Check> out;
+      const auto world = engine->compile(recipe).value();
+      auto checks = runChecks(*engine, *world).value();
+      for (Check& check : checks)
+        if (check.pointer.starts_with("/objects")) out.emplace(check.id, std::move(check));
+      return out;
+    };
+    const auto of = [&](const char* style, auto&& change) {
+      Recipe out = r;
+      out.objects->kinds[0].tree = style;
+      for (TreeStyle& tree : out.objects->trees)
+        if (tree.id == style) change(tree);
+      return out;
+    };
+    const auto nothing = [](TreeStyle&) {};
+    QVERIFY(said(of("broad", nothing)).empty());
+    const auto speaks = [&](const Recipe& recipe, const char* id, const char* pointer) {
+      const auto found = said(recipe);
+      if (!found.contains(id)) return false;
+      const Check& check = found.at(id);
+      if (check.pointer != pointer || whatIs(id).empty()) return false;
+      if (!check.apply) return true;
+      Recipe mended = recipe;
+      check.apply(mended);
+      return mended.objects != recipe.objects && bool(validate(mended));
+    };
+    QVERIFY(speaks(of("mushroom",
+                       [](TreeStyle& t) {
+                         t.leafWide = t.leafTall = 8;
+                         t.leafFill = 0.02;
+                       }),
+        "floating-leaves", "/objects/trees/7/leafFill"));
+    QVERIFY(speaks(of("broad", [](TreeStyle& t) { t.influence = t.kill = 1; }), "unreached-points",
+        "/objects/trees/0/influence"));
+    QVERIFY(speaks(
+        of("mushroom", [](TreeStyle& t) { t.vary = 0; }), "alike-trees", "/objects/trees/7/vary"));
+    QVERIFY(speaks(of("broad",
+                       [](TreeStyle& t) {
+                         t.height = 60;
+                         t.vary = 0.5;
+                       }),
+        "far-trees", "/objects/trees/0/height"));
+    Recipe near = of("broad", nothing);
+    near.objects->kinds[0].distance = 5;
+    QVERIFY(speaks(near, "meeting-crowns", "/objects/kinds/0/distance"));
   }
 
   void mistakesAreNamed() {

@@ -14,10 +14,11 @@
 namespace acre {
 namespace {
 
-constexpr size_t kVariants = 8;     ///< Variants of each style.
-constexpr int64_t kFarthest = 64;   ///< Cells that a tree may reach before it is told.
-constexpr double kAlike = 0.8;      ///< Share of blocks in common that makes two alike.
-constexpr double kUnreached = 0.1;  ///< Share of points.
+constexpr size_t kVariants = 8;      ///< Variants of each style.
+constexpr int64_t kFarthest = 64;    ///< Cells that a tree may reach before it is told.
+constexpr double kAlike = 0.8;       ///< Share of blocks in common that makes two alike.
+constexpr uint64_t kFewFloat = 500;  ///< One leaf of so many is not seen.
+constexpr double kUnreached = 0.1;   ///< Share of points.
 
 /// Leaves that no chain of blocks, each beside the next, leads from to wood.
 uint64_t floatingIn(const TreeBlocks& blocks) {
@@ -94,7 +95,7 @@ void checkStyle(
       };
     out.push_back(std::move(check));
   };
-  if (found.floating * 100 > found.leaves)
+  if (found.floating * kFewFloat > found.leaves)
     tell("floating-leaves",
         fmt::format("{} of {} leaves hang on nothing", found.floating, found.leaves), "/leafFill",
         "fill its bunches", [](TreeStyle& of) { of.leafFill = 1; });
