@@ -116,6 +116,9 @@ Result<int> tree(const TreeOptions& options, Streams& streams) {
   if (!size) return size.error();
   const auto look = parseRange(options.look, "--look");
   if (!look) return look.error();
+  if (std::abs(look->second) > 90 || !(std::abs(look->first) <= 1e6))
+    return invalidInput(fmt::format("\"{:.80}\"", options.look), "--look",
+        "YAW,PITCH in degrees: clockwise from north, and -90 to 90 upward");
   const std::filesystem::path file(options.out);
   const std::string ending = file.extension().string();
   static const std::set<std::string> kEndings = {".png", ".glb", ".obj", ".ply", ".nrrd", ".json"};

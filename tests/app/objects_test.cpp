@@ -124,11 +124,22 @@ class ObjectsTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(bench.settled() && canvas.picture() != upright);
     QCOMPARE(objects().trees[0].toward, 90.0);
     QVERIFY(canvas.request().wind > 0.8);
-    child<QSlider>("bench.cut")->setValue(50);
-    QTRY_VERIFY(bench.settled() && canvas.request().slice == 0.5);
+    // Cut, without its leaves, without its wood: each another picture.
+    const auto changes = [&](auto&& act) {
+      const QImage was = canvas.picture();
+      act();
+      QTRY_VERIFY(bench.settled() && canvas.picture() != was);
+    };
+    changes([&] { child<QSlider>("bench.cut")->setValue(50); });
+    changes([&] { click("bench.leaves"); });
+    changes([&] { click("bench.wood"); });
+    changes([&] { click("bench.leaves"); });
+    changes([&] { child<QAction>("view.night")->trigger(); });
+    changes([&] { child<QAction>("view.night")->trigger(); });
+    const QImage before = canvas.picture();
     // Sixteen of them; the seventh is taken.
     click("bench.sheet");
-    QTRY_VERIFY(bench.settled() && canvas.request().sheet);
+    QTRY_VERIFY(bench.settled() && canvas.request().sheet && canvas.picture() != before);
     const QSize part(canvas.width() / 4, canvas.height() / 4);
     QTest::mouseClick(&canvas, Qt::LeftButton, {}, QPoint(2 * part.width() + 9, part.height() + 9));
     QTRY_VERIFY(bench.settled() && !canvas.request().sheet);

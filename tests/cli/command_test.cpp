@@ -336,6 +336,20 @@ class CommandTest : public QObject {
                                                  .out);
     QCOMPARE(young["rounds"].get<int>(), 3);
     QVERIFY(young["nodes"].get<int>() < figures["nodes"].get<int>());
+    // The census counts what grows, and lists say in what style.
+    const auto census =
+        nlohmann::json::parse(command({"census", of, "--area", "200,-200,96x96", "--json"}).out);
+    int grown = 0;
+    for (const auto& kind : census["objects"])
+      if (kind.contains("wood")) {
+        QVERIFY(kind["wood"].get<int>() > 20 * kind["count"].get<int>());
+        grown += kind["count"].get<int>();
+      }
+    QVERIFY2(grown > 5, std::to_string(grown).c_str());
+    const std::string list =
+        command({"find", of, "--objects", "--near", "250,-150", "--within", "48", "--json"}).out;
+    QVERIFY(list.find("\"tree\": \"ash\"") != std::string::npos);
+    QCOMPARE(command({"tree", of, "ash", "--look", "0,91", "--out", file("t.png")}).code, 2);
     const Outcome unknown = command({"tree", of, "elm", "--out", file("t.png")});
     QCOMPARE(unknown.code, 2);
     QVERIFY(unknown.err.find("accepted: ash, hornbeam, pine, snag") != std::string::npos);

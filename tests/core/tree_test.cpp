@@ -18,6 +18,7 @@
 #include "reference/evaluator.h"
 #include "reference/trees.h"
 #include "suite.h"
+#include "view/loading.h"
 
 using namespace acre;
 
@@ -338,6 +339,45 @@ class TreeTest : public QObject {
         }
       QVERIFY(met["leaf"] > 20);
     }
+  }
+
+  /// Blocks wider than what is stamped at a time are what their parts are.
+  void wideBlocksAreTheirParts() {
+    const auto world = worldOf(forest(WorldKind::Voxel));
+    constexpr int32_t kWide = 270, kTall = 6;
+    for (const int64_t step : {1, 2}) {
+      const SampleBlock all{-40, 6, 3, step, kWide, kTall, 12};
+      std::vector<MaterialIndex> whole(size_t{kWide} * kTall * 12);
+      QVERIFY(world->sampleBlocks(all, whole.data()));
+      for (int32_t i0 = 0; i0 < kWide; i0 += 90) {
+        const SampleBlock part{all.x + i0 * step, all.y, all.z, step, 90, kTall, 12};
+        std::vector<MaterialIndex> some(size_t{90} * kTall * 12);
+        QVERIFY(world->sampleBlocks(part, some.data()));
+        for (int32_t n = 0; n < 90 * kTall * 12; ++n)
+          QCOMPARE(some[static_cast<size_t>(n)],
+              whole[static_cast<size_t>(n / 90 * kWide + i0 + n % 90)]);
+      }
+    }
+  }
+
+  /// Under a crown one stands on the ground, not on the leaves.
+  void oneStandsUnderTrees() {
+    const auto world = worldOf(forest(WorldKind::Voxel));
+    Recipe open = forest(WorldKind::Voxel);
+    open.objects->on = false;
+    const auto bare = worldOf(open);
+    int under = 0;
+    for (int64_t n = 0; n < 400; ++n) {
+      const Cell cell{n % 20 * 3 - 30, n / 20 * 3 - 30};
+      const auto claims = world->objectCells().claims({cell.x, cell.z, 1, 1}).value();
+      const auto ground = standAt(*bare, cell).value();
+      const bool leafy = !claims.empty() && claims.front().y >= ground + 3 &&
+                         claims.front().rank == ObjectTrees::kLeafRank;
+      if (!leafy) continue;
+      QCOMPARE(standAt(*world, cell).value(), ground);
+      ++under;
+    }
+    QVERIFY2(under > 10, std::to_string(under).c_str());
   }
 
   /// What is asked of a block of a tree: its style, variant, turn and wind.

@@ -81,6 +81,9 @@ class ObjectsEditor : public Editor {
   /// A curve of a kind whose values are shares.
   void addCurve(QVBoxLayout* column, const QString& name, const QString& said,
       const std::string& id, acre::Curve acre::ObjectKind::*member);
+  /// Opens the controls of one of a list, or closes them. opened: the id of the one that is open.
+  QToolButton* openButton(const QString& word, const QString& name, const QString& tip,
+      std::string ObjectsEditor::*opened, const std::string& id);
   // Of piece_controls.cpp.
   void addPieces(QVBoxLayout* column);
   void addPiece(QVBoxLayout* column, const acre::ObjectPiece& piece);

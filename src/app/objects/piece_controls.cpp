@@ -66,20 +66,26 @@ void ObjectsEditor::addPieces(QVBoxLayout* column) {
       .rest();
 }
 
-void ObjectsEditor::addPiece(QVBoxLayout* column, const ObjectPiece& piece) {
-  const std::string id = piece.id;
-  const auto made = form<ObjectPiece>(
-      piece, [id](Recipe& r) { return pieceIn(r, id); }, pieceKey(id), tr("a piece"));
-  auto* open = wordButton(drawing_ == id ? tr("Close") : tr("Draw"), made.named("draw"),
-      tr("Shows the layers of the piece, to draw on."));
-  connect(open, &QToolButton::clicked, this, [this, id] {
-    drawing_ = drawing_ == id ? std::string() : id;
-    layer_ = SIZE_MAX;  // The highest: all of it is seen.
+QToolButton* ObjectsEditor::openButton(const QString& word, const QString& name, const QString& tip,
+    std::string ObjectsEditor::*opened, const std::string& id) {
+  auto* open = wordButton(this->*opened == id ? tr("Close") : word, name, tip);
+  connect(open, &QToolButton::clicked, this, [this, opened, id] {
+    this->*opened = this->*opened == id ? std::string() : id;
+    if (opened == &ObjectsEditor::drawing_) layer_ = SIZE_MAX;  // The highest: all of it is seen.
     built_.clear();
     // The button that was pressed goes with the old controls: not before it has ended.
     QMetaObject::invokeMethod(
         this, [this] { refresh(); }, Qt::QueuedConnection);
   });
+  return open;
+}
+
+void ObjectsEditor::addPiece(QVBoxLayout* column, const ObjectPiece& piece) {
+  const std::string id = piece.id;
+  const auto made = form<ObjectPiece>(
+      piece, [id](Recipe& r) { return pieceIn(r, id); }, pieceKey(id), tr("a piece"));
+  auto* open = openButton(tr("Draw"), made.named("draw"),
+      tr("Shows the layers of the piece, to draw on."), &ObjectsEditor::drawing_, id);
   auto* size = caption({});
   follow([size, id](const Recipe& r) {
     const ObjectPiece* of = pieceIn(r, id);

@@ -45,8 +45,8 @@ QRgb inkOf(const QColor& c) {
 }
 
 /// Points that wait, which branch they are nearest to, and what the last round grew.
-void paintGrowth(QPainter& p, const Projection& to, const acre::TreeGrowth& growth, size_t before) {
-  const look::Tokens& t = look::tokens();
+void paintGrowth(QPainter& p, const Projection& to, const acre::TreeGrowth& growth, size_t before,
+    const look::Tokens& t) {
   p.setRenderHint(QPainter::Antialiasing);
   for (const acre::TreePoint& point : growth.points()) {
     if (point.gone) continue;
@@ -98,14 +98,20 @@ void TreeCanvas::resizeEvent(QResizeEvent*) {
   if (!request_.style.id.empty()) draw();
 }
 
+/// By night in its own inks.
+void TreeCanvas::changeEvent(QEvent* e) {
+  QWidget::changeEvent(e);
+  if (e->type() == QEvent::PaletteChange && !picture_.isNull()) draw();
+}
+
 /// One picture at a time: what is asked for meanwhile is drawn as it is then.
 void TreeCanvas::draw() {
   again_ = drawing_;
   if (drawing_) return;
   drawing_ = true;
-  worker_.start([courier = courier_, request = request_, size = size(), night = look::isNight()](
+  worker_.start([courier = courier_, request = request_, size = size(), inks = look::tokens()](
                     const std::stop_token&) {
-    courier->deliver([made = drawnOf(request, size, night)](TreeCanvas& self) {
+    courier->deliver([made = drawnOf(request, size, inks)](TreeCanvas& self) {
       self.drawing_ = false;
       self.picture_ = made.image;
       self.told_ = made.told;
@@ -116,7 +122,8 @@ void TreeCanvas::draw() {
   });
 }
 
-auto TreeCanvas::drawnOf(const TreeRequest& request, QSize size, bool) -> Picture {
+auto TreeCanvas::drawnOf(const TreeRequest& request, QSize size, const look::Tokens& inks)
+    -> Picture {
   Picture out;
   const acre::TreeStyle& style = request.style;
   const auto seeds = [&](uint64_t n) { return acre::treeKey(request.seed, style.id, n); };
@@ -124,8 +131,8 @@ auto TreeCanvas::drawnOf(const TreeRequest& request, QSize size, bool) -> Pictur
                                   ? acre::TreeWind::of(style, static_cast<float>(request.wind))
                                   : acre::TreeWind{};
   acre::ViewStyle colours = acre::styleFor(style, request.materials);
-  colours.sky = colours.fog = inkOf(look::tokens().sheet);
-  colours.ink = inkOf(look::tokens().ink);
+  colours.sky = colours.fog = inkOf(inks.sheet);
+  colours.ink = inkOf(inks.ink);
   acre::ViewPicture picture;
   acre::TreeGrowth growth(style, seeds(request.variant));
   size_t before = growth.nodes().size();
@@ -174,7 +181,7 @@ auto TreeCanvas::drawnOf(const TreeRequest& request, QSize size, bool) -> Pictur
                   .copy();
   if (request.points && !style.lies && wind.strength == 0) {
     QPainter p(&out.image);
-    paintGrowth(p, Projection(eye, size), growth, before);
+    paintGrowth(p, Projection(eye, size), growth, before, inks);
   }
   return out;
 }

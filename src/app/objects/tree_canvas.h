@@ -8,6 +8,7 @@
 
 #include "app/document/courier.h"
 #include "app/document/worker.h"
+#include "app/look/look.h"
 #include "object/tree.h"
 #include "recipe/object_recipe.h"
 #include "view/scene.h"
@@ -66,6 +67,7 @@ class TreeCanvas : public QWidget {
  protected:
   void paintEvent(QPaintEvent*) override;
   void resizeEvent(QResizeEvent*) override;
+  void changeEvent(QEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
@@ -74,7 +76,7 @@ class TreeCanvas : public QWidget {
  private:
   /// A picture, and what is drawn over it in pixels of it.
   struct Picture;
-  static Picture drawnOf(const TreeRequest& request, QSize size, bool night);
+  static Picture drawnOf(const TreeRequest& request, QSize size, const look::Tokens& inks);
   void draw();
   void dragWind(QPointF at, bool during);
   void paintRose(QPainter& p) const;

@@ -59,15 +59,8 @@ void ObjectsEditor::addTree(QVBoxLayout* column, const TreeStyle& style) {
   const std::string id = style.id;
   const auto made = form<TreeStyle>(
       style, [id](Recipe& r) { return treeIn(r, id); }, treeKey(id), tr("a style of trees"));
-  auto* open = wordButton(growing_ == id ? tr("Close") : tr("Form"), made.named("form"),
-      tr("Shows what the style is made of."));
-  connect(open, &QToolButton::clicked, this, [this, id] {
-    growing_ = growing_ == id ? std::string() : id;
-    built_.clear();
-    // The button that was pressed goes with the old controls: not before it has ended.
-    QMetaObject::invokeMethod(
-        this, [this] { refresh(); }, Qt::QueuedConnection);
-  });
+  auto* open = openButton(tr("Form"), made.named("form"), tr("Shows what the style is made of."),
+      &ObjectsEditor::growing_, id);
   auto* bench = wordButton(tr("Grow"), made.named("grow"),
       tr("Opens the bench, on which trees of the style grow and are turned."));
   connect(bench, &QToolButton::clicked, this,

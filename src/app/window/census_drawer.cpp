@@ -331,7 +331,8 @@ void CensusDrawer::count() {
       [courier = courier_, world, asked, request, slow = slow_](const std::stop_token& stop) {
         acre::CensusOptions options;
         // What follows the map leaves it a processor to be drawn with.
-        options.threads = std::max(1u, std::thread::hardware_concurrency() - (slow ? 0 : 1));
+        const unsigned all = std::max(1u, std::thread::hardware_concurrency());  // 0: unknown.
+        options.threads = slow ? all : std::max(1u, all - 1);
         options.stop = stop;
         int told = 0;
         options.progress = [&](double share) {

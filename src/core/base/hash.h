@@ -17,17 +17,16 @@ constexpr uint64_t mix64(uint64_t x) {
   return x ^ (x >> 31);
 }
 
-/// Derives an independent 64-bit key from `key` and `value`; order matters.
-constexpr uint64_t combine(uint64_t key, uint64_t value) {
-  return mix64(key ^ mix64(value + 0x9E3779B97F4A7C15u));
-}
-
-/// combine(key, value), where many keys meet one value.
-constexpr uint64_t combineMixed(uint64_t key, uint64_t mixedValue) {
-  return mix64(key ^ mixedValue);
-}
+/// combine() in two steps, where many keys meet one value.
 constexpr uint64_t mixedValue(uint64_t value) {
   return mix64(value + 0x9E3779B97F4A7C15u);
+}
+constexpr uint64_t combineMixed(uint64_t key, uint64_t mixed) {
+  return mix64(key ^ mixed);
+}
+/// Derives an independent 64-bit key from `key` and `value`; order matters.
+constexpr uint64_t combine(uint64_t key, uint64_t value) {
+  return combineMixed(key, mixedValue(value));
 }
 
 /// The 32 bits of one lattice node on one axis.

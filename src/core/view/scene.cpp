@@ -3,8 +3,6 @@
 #include <cmath>
 
 namespace acre {
-namespace {}  // namespace
-
 void Eye::move(double dx, double dy, double dz) {
   x += dx;
   z += dz;

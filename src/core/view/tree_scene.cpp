@@ -1,6 +1,7 @@
 #include "view/tree_scene.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <memory>
 #include <utility>
@@ -18,6 +19,36 @@ std::array<std::array<double, 3>, 2> boxOf(const TreeBlocks& tree) {
               static_cast<double>(first.z + size.z)}}};
 }
 
+Eye eyeAbout(const std::array<double, 3>& low, const std::array<double, 3>& high, double yaw,
+    double pitch, int32_t width, int32_t height) {
+  Eye eye;
+  eye.yaw = yaw;
+  eye.pitch = pitch;
+  eye.field = 30;
+  std::array<double, 3> middle;
+  for (size_t n = 0; n < 3; ++n) middle[n] = (low[n] + high[n]) / 2;
+  // As near as the farthest corner lets it, with a rim about it.
+  const Directions to = directionsOf(eye);
+  const double wide = std::tan(eye.field / 2 * kDegree), tall = wide * height / width;
+  const auto along = [](const Vector3& way, const std::array<double, 3>& d) {
+    return way.x * d[0] + way.y * d[1] + way.z * d[2];
+  };
+  constexpr double kRim = 1.1;
+  double away = 0;
+  for (size_t corner = 0; corner < 8; ++corner) {
+    std::array<double, 3> d;
+    for (size_t n = 0; n < 3; ++n) d[n] = (corner >> n & 1 ? high[n] : low[n]) - middle[n];
+    const double aside =
+        std::max(std::abs(along(to.right, d)) / wide, std::abs(along(to.up, d)) / tall);
+    away = std::max(away, kRim * aside - along(to.forward, d));
+  }
+  const Vector3 forward = to.forward;
+  eye.x = eye.z = 0;
+  eye.move(middle[0] - forward.x * away, 0, middle[2] - forward.z * away);
+  eye.y = middle[1] - forward.y * away;
+  return eye;
+}
+
 }  // namespace
 
 void addToScene(const TreeBlocks& blocks, int64_t x, int64_t y, int64_t z, const TreeShown& shown,
@@ -29,7 +60,7 @@ void addToScene(const TreeBlocks& blocks, int64_t x, int64_t y, int64_t z, const
   constexpr int32_t kSide = BlockMesh::kSide;
   const auto &first = blocks.first(), &size = blocks.size();
   const auto made = [&](int32_t i, int32_t j, int32_t k) -> MaterialIndex {
-    if (j >= shown.cut || k >= shown.slice) return kOpen;
+    if (k >= shown.slice) return kOpen;
     const auto of = blocks.at(i, j, k);
     if (of == TreeBlocks::Of::Wood && shown.wood) return shown.woodAs;
     return of == TreeBlocks::Of::Leaf && shown.leaves ? shown.leafAs : kOpen;
@@ -68,36 +99,6 @@ ViewStyle styleFor(const TreeStyle& style, const std::vector<Material>& material
   out.distance = 4096;  // No fog.
   out.contours = 0;
   return out;
-}
-
-Eye eyeAbout(const std::array<double, 3>& low, const std::array<double, 3>& high, double yaw,
-    double pitch, int32_t width, int32_t height) {
-  Eye eye;
-  eye.yaw = yaw;
-  eye.pitch = pitch;
-  eye.field = 30;
-  std::array<double, 3> middle;
-  for (size_t n = 0; n < 3; ++n) middle[n] = (low[n] + high[n]) / 2;
-  // As near as the farthest corner lets it, with a rim about it.
-  const Directions to = directionsOf(eye);
-  const double wide = std::tan(eye.field / 2 * kDegree), tall = wide * height / width;
-  const auto along = [](const Vector3& way, const std::array<double, 3>& d) {
-    return way.x * d[0] + way.y * d[1] + way.z * d[2];
-  };
-  constexpr double kRim = 1.1;
-  double away = 0;
-  for (size_t corner = 0; corner < 8; ++corner) {
-    std::array<double, 3> d;
-    for (size_t n = 0; n < 3; ++n) d[n] = (corner >> n & 1 ? high[n] : low[n]) - middle[n];
-    const double aside =
-        std::max(std::abs(along(to.right, d)) / wide, std::abs(along(to.up, d)) / tall);
-    away = std::max(away, kRim * aside - along(to.forward, d));
-  }
-  const Vector3 forward = to.forward;
-  eye.x = eye.z = 0;
-  eye.move(middle[0] - forward.x * away, 0, middle[2] - forward.z * away);
-  eye.y = middle[1] - forward.y * away;
-  return eye;
 }
 
 Eye eyeAbout(const TreeBlocks& tree, double yaw, double pitch, int32_t width, int32_t height) {

@@ -256,47 +256,47 @@ Status ObjectCells::apply(
 
 namespace {
 
-/// Puts what objects are made of into a block, the best of all claims that hold first: a cell that
-/// is taken is done with.
+/// Puts what objects are made of into a part of a block, the best of all claims that hold first: a
+/// cell that is taken is done with.
 class BlockStamper {
  public:
-  /// cells: all others stay as they are.
+  /// cells: the part, from a sample to a sample. All others stay as they are.
   BlockStamper(const SampleBlock& block, const Rect& cells, const BlockStage& materials,
       MaterialIndex* blocks)
       : block_(block),
         cells_(cells),
         materials_(materials),
-        blocks_(blocks),
-        level_(static_cast<size_t>(block.width) * static_cast<size_t>(block.length)),
-        taken_(level_ * static_cast<size_t>(block.height), 0) {}
+        blocks_(blocks + (cells.z - block.z) / block.step * block.width +
+                (cells.x - block.x) / block.step),
+        wide_((cells.width - 1) / block.step + 1),
+        rows_((cells.length - 1) / block.step + 1),
+        taken_(static_cast<size_t>(wide_ * rows_ * block.height), 0) {}
 
   void put(const CellClaim& claim) {
-    const int64_t i = sampleOf(claim.cell.x - block_.x, block_.width);
-    const int64_t k = sampleOf(claim.cell.z - block_.z, block_.length);
+    const int64_t i = sampleOf(claim.cell.x - cells_.x, wide_);
+    const int64_t k = sampleOf(claim.cell.z - cells_.z, rows_);
     const int64_t j = sampleOf(claim.y - block_.y, block_.height);
-    if (i >= 0 && j >= 0 && k >= 0 && cells_.contains(claim.cell))
-      put(*claim.piece, at(i, j, k), claim.material);
+    if (i >= 0 && j >= 0 && k >= 0) put(*claim.piece, i, j, k, claim.material);
   }
   void put(const Piece& piece, const PlacedObject& object, const ObjectTrees::Grown& tree,
       std::span<const TreeRun> runs) {
     const ObjectTrees::Grown::Turned turned(tree);
-    const int64_t x = object.cell.x - block_.x, y = object.y - block_.y,
-                  z = object.cell.z - block_.z;
+    const int64_t x = object.cell.x - cells_.x, y = object.y - block_.y,
+                  z = object.cell.z - cells_.z;
     for (const TreeRun& run : runs) {
-      const int64_t dx = turned.x(run), dz = turned.z(run);
-      if (!cells_.contains({object.cell.x + dx, object.cell.z + dz})) continue;
-      const int64_t i = sampleOf(x + dx, block_.width), k = sampleOf(z + dz, block_.length);
+      const int64_t i = sampleOf(x + turned.x(run), wide_);
+      const int64_t k = sampleOf(z + turned.z(run), rows_);
       if (i < 0 || k < 0) continue;
       // The first sample in the run, and the first one after it.
       const int64_t from = y + run.y, to = from + run.length;
       const int64_t end = std::min<int64_t>(block_.height, samplesBelow(to));
-      for (int64_t j = samplesBelow(from); j < end; ++j) put(piece, at(i, j, k), run.material);
+      for (int64_t j = samplesBelow(from); j < end; ++j) put(piece, i, j, k, run.material);
     }
   }
 
  private:
   /// Which sample lies so many cells on; -1: none.
-  int64_t sampleOf(int64_t cells, int32_t count) const {
+  int64_t sampleOf(int64_t cells, int64_t count) const {
     if (block_.step != 1) {
       if (cells % block_.step != 0) return -1;
       cells /= block_.step;
@@ -308,23 +308,21 @@ class BlockStamper {
     if (level <= 0) return 0;
     return block_.step == 1 ? level : (level - 1) / block_.step + 1;
   }
-  size_t at(int64_t i, int64_t j, int64_t k) const {
-    return static_cast<size_t>(j) * level_ + static_cast<size_t>(k * block_.width + i);
-  }
-  void put(const Piece& piece, size_t at, MaterialIndex material) {
-    if (taken_[at]) return;
-    MaterialIndex& made = blocks_[at];
+  void put(const Piece& piece, int64_t i, int64_t j, int64_t k, MaterialIndex material) {
+    uint8_t& taken = taken_[static_cast<size_t>((j * rows_ + k) * wide_ + i)];
+    if (taken) return;
+    MaterialIndex& made = blocks_[(j * block_.length + k) * block_.width + i];
     const bool liquid = made != kOpen && materials_.isLiquid(made);
     if (!piece.takes(made, liquid)) return;
     made = material;
-    taken_[at] = 1;
+    taken = 1;
   }
 
   const SampleBlock& block_;
   const Rect& cells_;
   const BlockStage& materials_;
-  MaterialIndex* blocks_;
-  size_t level_;
+  MaterialIndex* blocks_;  // Of the part's first column.
+  int64_t wide_, rows_;
   std::vector<uint8_t> taken_;
 };
 

@@ -52,17 +52,19 @@ void columnsOf(const TreeBlocks& blocks, MaterialIndex wood, MaterialIndex leaf,
 }  // namespace
 
 ObjectTrees::ObjectTrees(const WorldPlan& plan, const MemoLimit& memo)
-    : plan_(plan), stamps_(memo) {}
+    : plan_(plan), stamps_(memo) {
+  for (const TreeStyle& style : plan.recipe().objects->trees)
+    winds_.push_back(style.wind.empty() ? nullptr : plan.field(style.wind));
+}
 
-TreeWind ObjectTrees::windAt(const TreeStyle& style, Cell cell) const {
-  if (style.wind.empty()) return {};
+TreeWind ObjectTrees::windAt(size_t style, Cell cell) const {
+  if (!winds_[style]) return {};
   const FpState fp;
   const int64_t x = cell.x, z = plan_.layout().vertical().plane ? 0 : cell.z;
   const int32_t q = 0;
   float value;
-  plan_.field(style.wind)
-      ->points(plan_.kernels(), {1, {&x, nullptr, &z}, {&q, nullptr, &q}}, &value);
-  return TreeWind::of(style, value);
+  winds_[style]->points(plan_.kernels(), {1, {&x, nullptr, &z}, {&q, nullptr, &q}}, &value);
+  return TreeWind::of(plan_.recipe().objects->trees[style], value);
 }
 
 auto ObjectTrees::grown(size_t style, const PlacedObject& object, bool hangs) const -> Grown {
@@ -71,7 +73,7 @@ auto ObjectTrees::grown(size_t style, const PlacedObject& object, bool hangs) co
   out.variant = of.variants == 0
                     ? object.id
                     : combine(object.id, kVariantSalt) % static_cast<uint64_t>(of.variants);
-  out.wind = windAt(of, object.cell);
+  out.wind = windAt(style, object.cell);
   const bool still = out.wind.strength == 0;
   out.quarters = still ? object.turn : out.wind.quarters;
   out.mirrored = still && object.mirrored;

@@ -13,6 +13,8 @@
 
 namespace acre {
 
+class Field;  // field/field.h
+
 /// Blocks over each other, of one material, from the foot of a tree.
 struct TreeRun {
   int16_t x = 0, y = 0, z = 0;
@@ -72,9 +74,10 @@ class ObjectTrees {
     auto operator<=>(const Key&) const = default;
   };
   std::shared_ptr<const TreeStamp> stampOf(const Key& key, const TreeWind& wind) const;
-  TreeWind windAt(const TreeStyle& style, Cell cell) const;
+  TreeWind windAt(size_t style, Cell cell) const;
 
   const WorldPlan& plan_;
+  std::vector<const Field*> winds_;  // By style; nullptr: none.
   Memo<Key, TreeStamp> stamps_;
 };
 
