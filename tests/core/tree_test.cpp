@@ -378,6 +378,13 @@ class TreeTest : public QObject {
       ++under;
     }
     QVERIFY2(under > 10, std::to_string(under).c_str());
+    // Trees of tiles raise nothing: one stands where one stood.
+    open.frame.kind = WorldKind::Overland;
+    const auto flat = worldOf(open), wood = worldOf(forest(WorldKind::Overland));
+    for (int64_t n = 0; n < 400; ++n) {
+      const Cell cell{n % 20 * 3 - 30, n / 20 * 3 - 30};
+      QCOMPARE(standAt(*wood, cell), standAt(*flat, cell));
+    }
   }
 
   /// What is asked of a block of a tree: its style, variant, turn and wind.

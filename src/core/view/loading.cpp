@@ -19,9 +19,10 @@ bool isOpen(const BlockClasses& classes, MaterialIndex m) {
   return classes.of(m) != BlockClass::Solid;
 }
 
-/// On the ground under a tree, where there is room; nothing: there is no tree, or none.
+/// On the ground under a tree, where there is room; nothing: there is no tree, or none. In worlds
+/// without blocks trees raise nothing.
 std::optional<int64_t> underTree(const World& world, Cell cell, const BlockClasses& classes) {
-  if (!world.objectCells().any()) return {};
+  if (!world.blocks() || !world.objectCells().any()) return {};
   const auto claims = world.objectCells().claims({cell.x, cell.z, 1, 1});
   const auto grows = [](const CellClaim& claim) {
     return claim.rank == ObjectTrees::kWoodRank || claim.rank == ObjectTrees::kLeafRank;
