@@ -1,7 +1,6 @@
 #include "output/piece_files.h"
 
 #include <fmt/format.h>
-#include <png.h>
 #include <zlib.h>
 
 #include <algorithm>
@@ -12,6 +11,7 @@
 #include <string>
 
 #include "base/atomic_file.h"
+#include "output/rgba_picture.h"
 #include "recipe/json.h"
 #include "recipe/limits.h"
 #include "recipe/piece_text.h"
@@ -24,7 +24,6 @@ namespace fs = std::filesystem;
 
 constexpr uint64_t kLargestFile = uint64_t{4} << 20;
 constexpr auto kSide = static_cast<int>(limits::pieceSide);
-constexpr size_t kChannels = 4;  // Of a pixel.
 
 /// Cells of a drawing: materials by their ids, none where it leaves what is there.
 struct Drawing {
@@ -62,40 +61,27 @@ Result<ObjectPiece> pieceOf(const Drawing& drawing, const ObjectPiece& like, con
 
 // ---- pictures ----------------------------------------------------------------------------------
 
-struct Image : png_image {
-  Image() : png_image{} { version = PNG_IMAGE_VERSION; }
-  ~Image() { png_image_free(this); }
-};
-
 Status addPicture(const fs::path& file, const std::vector<Material>& materials, Drawing& drawing) {
-  const auto bytes = readWholeFile(file, kLargestFile);
-  if (!bytes) return bytes.error();
-  const std::string accepted = fmt::format("a PNG of 1 to {} pixels a side", kSide);
-  Image image;
-  if (!png_image_begin_read_from_memory(&image, bytes->data(), bytes->size()))
-    return refusal(file, "a broken PNG", accepted);
-  if (image.width > limits::pieceSide || image.height > limits::pieceSide)
-    return refusal(file, fmt::format("{} x {} pixels", image.width, image.height), accepted);
-  image.format = PNG_FORMAT_RGBA;
-  std::vector<uint8_t> pixels(PNG_IMAGE_SIZE(image));
-  if (!png_image_finish_read(&image, nullptr, pixels.data(), 0, nullptr))
-    return refusal(file, "a PNG that is cut off", accepted);
-  const auto wide = static_cast<int>(image.width), rows = static_cast<int>(image.height);
+  const auto image =
+      readRgba(file, kLargestFile, kSide, fmt::format("a PNG of 1 to {} pixels a side", kSide));
+  if (!image) return image.error();
+  const int wide = image->width, rows = image->height;
   if (drawing.layers > 0 && (wide != drawing.wide || rows != drawing.rows))
     return refusal(file, fmt::format("{} x {} pixels", wide, rows),
         fmt::format("{} x {}, as the first layer has", drawing.wide, drawing.rows));
   drawing.wide = wide;
   drawing.rows = rows;
   ++drawing.layers;
-  for (size_t at = 0; at < pixels.size(); at += kChannels) {
-    const uint8_t* p = pixels.data() + at;
+  for (size_t n = 0; n < image->pixels.size(); ++n) {
+    const uint32_t pixel = image->pixels[n], alpha = pixel >> 24;
     std::string& cell = drawing.cells.emplace_back();
-    if (p[3] == 0) continue;
-    const Colour colour{p[0], p[1], p[2]};
+    if (alpha == 0) continue;
+    const Colour colour{static_cast<uint8_t>(pixel >> 16), static_cast<uint8_t>(pixel >> 8),
+        static_cast<uint8_t>(pixel)};
     const auto found = std::find_if(materials.begin(), materials.end(),
-        [&](const Material& material) { return p[3] == 255 && material.colour == colour; });
+        [&](const Material& material) { return alpha == 255 && material.colour == colour; });
     if (found == materials.end()) {
-      const size_t n = at / kChannels, across = image.width;
+      const auto across = static_cast<size_t>(wide);
       return refusal(file,
           fmt::format("{} in row {}, column {} is no material's colour", colourText(colour),
               n / across + 1, n % across + 1),
@@ -266,25 +252,14 @@ const Material* meant(const ObjectPiece& piece, const std::vector<Material>& mat
 
 Status writePicture(const ObjectPiece& piece, const PieceLayer& layer,
     const std::vector<Material>& materials, const fs::path& file) {
-  Image image;
-  image.width = static_cast<png_uint_32>(layer.rows[0].size());
-  image.height = static_cast<png_uint_32>(layer.rows.size());
-  image.format = PNG_FORMAT_RGBA;
-  std::vector<uint8_t> pixels;
+  RgbaPicture image{
+      static_cast<int32_t>(layer.rows[0].size()), static_cast<int32_t>(layer.rows.size()), {}};
   for (const std::string& row : layer.rows)
     for (const char sign : row) {
       const Material* material = meant(piece, materials, sign);
-      const Colour colour = material ? material->colour : Colour{};
-      for (const uint8_t channel :
-          {colour.red, colour.green, colour.blue, static_cast<uint8_t>(material ? 255 : 0)})
-        pixels.push_back(channel);
+      image.pixels.push_back(material ? opaque(material->colour) : 0);
     }
-  png_alloc_size_t size = PNG_IMAGE_PNG_SIZE_MAX(image);
-  std::string bytes(size, '\0');
-  if (!png_image_write_to_memory(&image, bytes.data(), &size, 0, pixels.data(), 0, nullptr))
-    return refusal(file, "the picture cannot be written", "a smaller piece");
-  bytes.resize(size);
-  return writeFile(file, bytes);
+  return writeRgba(image, file);
 }
 
 Status writeVolume(
