@@ -3,16 +3,18 @@
 
 #include "recipe/object_recipe.h"
 #include "recipe/recipe.h"
+#include "recipe/tile_recipe.h"
 #include "recipe/water_recipe.h"
 #include "world/demos.h"
 
-/// A demo as it is without rivers, lakes and objects, for tests of all that lies under these. What
-/// those do has tests of its own: water_test, wet_blocks_test, proof_test, rivers_test,
-/// object_test, objects_test.
+/// A demo as it is without rivers, lakes, objects and tiles, for tests of all that lies under
+/// these. What those do has tests of its own: water_test, wet_blocks_test, proof_test, rivers_test,
+/// object_test, objects_test, tile_test, tiles_test.
 inline acre::Recipe dryDemo(const std::string& name) {
   acre::Recipe recipe = acre::loadRecipe(name).value();
   recipe.rivers->on = false;
   recipe.objects = {};
+  recipe.tiles = {};
   return recipe;
 }
 

@@ -11,6 +11,7 @@
 #include "audit/object_figures.h"
 #include "audit/plumb.h"
 #include "audit/skyline_figures.h"
+#include "audit/tile_figures.h"
 #include "audit/water_checks.h"
 #include "audit/water_summary.h"
 #include "cave/level_stage.h"
@@ -274,6 +275,7 @@ struct CensusFigures {
   std::vector<Field> fields;
   double seconds;
   std::vector<ObjectFigures> objects = {};
+  std::optional<TileFigures> tiles = {};
 };
 
 /// Placed in 1,000 cells of a biome.
@@ -325,6 +327,32 @@ std::string objectsText(const World& world, const std::vector<ObjectFigures>& fi
   return out;
 }
 
+Json tilesJson(const TileFigures& figures) {
+  Json groups = Json::array();
+  for (const TileGroupFigures& of : figures.groups) {
+    Json cases = Json::object();
+    for (size_t n = 0; n < of.cases.size(); ++n)
+      if (of.cases[n] > 0) cases[std::to_string(n)] = of.cases[n];
+    groups.push_back(
+        {{"group", of.group}, {"set", of.set}, {"cells", of.cells}, {"tiles", of.tiles},
+            {"cases", std::move(cases)}, {"ambiguous", of.ambiguous}, {"unmatched", of.unmatched}});
+  }
+  return {{"cells", figures.cells}, {"ungrouped", figures.ungrouped}, {"groups", groups}};
+}
+
+std::string tilesText(const TileFigures& figures) {
+  std::string out = fmt::format(
+      "tiles, over {} cells, {} of them of no group:\n", figures.cells, figures.ungrouped);
+  for (const TileGroupFigures& of : figures.groups) {
+    out += fmt::format("  {:<24} {:>12} tiles of {} cases", of.group, of.tiles,
+        std::count_if(of.cases.begin(), of.cases.end(), [](int64_t n) { return n > 0; }));
+    if (of.ambiguous > 0) out += fmt::format(", {} ambiguous", of.ambiguous);
+    if (of.unmatched > 0) out += fmt::format(", {} without a picture", of.unmatched);
+    out += "\n";
+  }
+  return out;
+}
+
 std::vector<CensusFigures::Field> measuredFields(Engine& engine, const World& world) {
   std::vector<CensusFigures::Field> out;
   for (const FieldRecipe* field : fieldsOf(planOf(world).recipe())) {
@@ -370,6 +398,7 @@ Json censusJson(const World& world, const CensusFigures& figures, const std::str
   if (figures.level) out["level"] = levelJson(*figures.level);
   if (!figures.objects.empty()) out["objects"] = objectsJson(world, figures.objects);
   if (figures.water) out["water"] = waterJson(*figures.water, figures.falls);
+  if (figures.tiles) out["tiles"] = tilesJson(*figures.tiles);
   return out;
 }
 
@@ -387,6 +416,7 @@ void tellCensus(
   if (figures.level) out << levelText(*figures.level, *recipe.level);
   if (figures.water) out << waterText(*figures.water, figures.falls);
   out << objectsText(world, figures.objects);
+  if (figures.tiles) out << tilesText(*figures.tiles);
   for (const CensusFigures::Field& f : figures.fields) {
     out << textOf(f.whole, "");
     if (const ClimateAxis* axis = climateAxisOf(recipe, f.whole.id); axis && !axis->unit.empty())
@@ -457,6 +487,13 @@ Result<int> census(const CensusArguments& options, Streams& streams) {
   out.objects = objectFigures(
       world, options.area.empty() ? Rect{-kSide / 2, -kSide / 2, kSide, kSide} : objectsPart(area))
                     .value();
+
+  if (world.tiles().stage()) {
+    const auto arts = TileArts::of(world);
+    out.tiles = tileFigures(world, arts ? &*arts : nullptr,
+        options.area.empty() ? Rect{-kSide / 2, -kSide / 2, kSide, kSide}
+                             : middlePart(area, kTilesCounted));
+  }
 
   if (planOf(world).level()) out.level = figuresOf(planOf(world).level()->floor(), planeOf(world));
 

@@ -41,6 +41,7 @@ void addPlumb(CLI::App& app, Action& action);
 void addCensus(CLI::App& app, Action& action);
 void addCheck(CLI::App& app, Action& action);
 void addTraverse(CLI::App& app, Action& action);
+void addTiles(CLI::App& app, Action& action);
 void addTree(CLI::App& app, Action& action);
 void addSchema(CLI::App& app, Action& action);
 void addSeeds(CLI::App& app, Action& action);

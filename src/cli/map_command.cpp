@@ -3,6 +3,7 @@
 #include "base/seed.h"
 #include "cli/common.h"
 #include "output/map_writer.h"
+#include "output/tile_art.h"
 #include "recipe/level_recipe.h"
 
 namespace acre::cli {
@@ -13,6 +14,7 @@ struct MapOptions {
   std::string centre = "0,0";
   std::string size = "1024x1024";
   int64_t step = 1;
+  std::optional<int> zoom;
   std::string show = "composite";
   std::string format;
   std::string range;
@@ -40,9 +42,64 @@ Result<MapFormat> formatOf(const MapOptions& options) {
       "--out", "a name that ends in .png, .csv, .tif, .pgm, .raw, .svg or .geojson, or --format"};
 }
 
+/// A progress line on a terminal; nothing elsewhere.
+std::function<void(double)> progressOf(Streams& streams) {
+  if (!streams.progress) return {};
+  return [&](double share) {
+    streams.err << fmt::format("\r{:3.0f} %", share * 100) << (share >= 1 ? "\r      \r" : "")
+                << std::flush;
+  };
+}
+
+Result<int> tileMap(const MapOptions& options, MapFormat format, Streams& streams) {
+  if (format != MapFormat::Png8)
+    return Error{
+        Error::Code::InvalidInput, "tiles are a picture", "--out", "a name that ends in .png"};
+  if (options.step != 1)
+    return Error{Error::Code::InvalidInput, fmt::format("{} cells a step", options.step), "--step",
+        "1: tiles lie in every cell"};
+  const auto centre = parsePair(options.centre, "--centre");
+  if (!centre) return centre.error();
+  const auto size = parseSize(options.size, "--size", TileMapRequest::kLongestSide);
+  if (!size) return size.error();
+  const auto loaded = load(options.recipe);
+  if (!loaded) return loaded.error();
+  const World& world = *loaded->world;
+  TileMapRequest request;
+  const auto [width, length] = *size;
+  // In side worlds the second number is a level, and north is up.
+  const bool side = planOf(world).recipe().frame.kind == WorldKind::Side;
+  request.cells = {
+      centre->x - width / 2, (side ? -centre->z : centre->z) - length / 2, width, length};
+  request.look.zoom = options.zoom.value_or(request.look.zoom);
+  request.threads = options.recipe.threadCount();
+  request.progress = progressOf(streams);
+  const SampleGrid grid{request.cells.x, request.cells.z, 1, width, length};
+  TextPairs texts = originTexts(world, grid, "tiles");
+  texts.emplace_back("Pixels per cell", fmt::format("{}", request.look.zoom));
+  if (const Status written = writeTileMap(world, request, options.out, texts); !written)
+    return written.error();
+  if (options.recipe.json) {
+    streams.out << Json{{"file", options.out}, {"show", "tiles"},
+                       {"first", {request.cells.x, request.cells.z}}, {"size", {width, length}},
+                       {"zoom", request.look.zoom}, {"seed", planOf(world).recipe().seed},
+                       {"recipe", recipeId(planOf(world).recipe()).hex()}}
+                       .dump(2)
+                << "\n";
+    return 0;
+  }
+  streams.out << fmt::format("{}: {} x {} cells from {},{}, {} pixels each, seed {}\n", options.out,
+      width, length, request.cells.x, request.cells.z, request.look.zoom,
+      planOf(world).recipe().seed);
+  return 0;
+}
+
 Result<int> map(const MapOptions& options, Streams& streams) {
   const auto format = formatOf(options);
   if (!format) return format.error();
+  if (options.show == "tiles") return tileMap(options, *format, streams);
+  if (options.zoom)
+    return Error{Error::Code::InvalidInput, "only tiles are enlarged", "--zoom", "--show tiles"};
   const auto show = pictureNamed(options.y ? fmt::format("slice:{}", *options.y) : options.show);
   if (!show) return show.error();
   const auto centre = parsePair(options.centre, "--centre");
@@ -80,11 +137,7 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
   request.threads = options.recipe.threadCount();
-  if (streams.progress)
-    request.progress = [&](double share) {
-      streams.err << fmt::format("\r{:3.0f} %", share * 100) << (share >= 1 ? "\r      \r" : "")
-                  << std::flush;
-    };
+  request.progress = progressOf(streams);
   const auto report = writeMap(*loaded->world, request, options.out);
   if (!report) return report.error();
   const World& world = *loaded->world;
@@ -128,10 +181,14 @@ Result<int> map(const MapOptions& options, Streams& streams) {
 void addMap(CLI::App& app, Action& action) {
   const auto options = std::make_shared<MapOptions>();
   options->recipe.addTo(app);
-  app.add_option("--centre", options->centre, "X,Z: the cell in the middle; default 0,0");
+  app.add_option("--centre", options->centre,
+      "X,Z: the cell in the middle; of tiles of side worlds X,Y; default 0,0");
   app.add_option("--size", options->size, "WxH in pixels, one cell each; default 1024x1024");
   app.add_option("--step", options->step, "Cells from one pixel to the next; default 1");
-  app.add_option("--show", options->show, std::string(kPictureNames) + "; default composite");
+  app.add_option(
+      "--show", options->show, std::string(kPictureNames) + ", tiles; default composite");
+  app.add_option("--zoom", options->zoom, "With --show tiles: pixels a cell; default 16")
+      ->check(CLI::Range(1, TileSheetLook::kMostZoom));
   app.add_option("--y", options->y, "Level to slice at: the same as --show slice:Y");
   app.add_flag("--borders", options->borders, "Draw the borders of biomes as lines");
   app.add_option(

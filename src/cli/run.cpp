@@ -80,6 +80,7 @@ int run(const std::vector<std::string>& args, std::ostream& out, std::ostream& e
            Verb{"seeds", "Floors of a level under many seeds, and which fail", addSeeds},
            Verb{"section", "A vertical cut", addSection},
            Verb{"traverse", "A streaming run with its figures", addTraverse},
+           Verb{"tiles", "A set of tiles on a sheet, checked and counted", addTiles},
            Verb{"tree", "A tree of a style, or sixteen of them", addTree},
            Verb{"view", "What one sees from a place, drawn without a display", addView}}) {
     CLI::App* added = app.add_subcommand(verb.name, verb.summary);

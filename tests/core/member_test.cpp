@@ -6,6 +6,7 @@
 #include <map>
 #include <set>
 
+#include "base/hash.h"
 #include "core/members.h"
 #include "output/png.h"
 #include "recipe/edits.h"
@@ -14,6 +15,7 @@
 #include "suite.h"
 #include "world/demos.h"
 #include "world/engine.h"
+#include "world/world.h"
 
 // Every member of every struct of the recipe, changed one at a time: it counts when recipes are
 // compared, survives its file, and reaches the key of the stage that reads it.
@@ -162,6 +164,7 @@ std::vector<std::string> wordsOf(const Recipe& r) {
   for (const LevelPlace& p : r.level->places) out.push_back(p.id);
   for (const LevelProcess& p : r.level->processes) out.push_back(p.id);
   for (const ObjectKind& k : r.objects->kinds) out.push_back(k.id);
+  for (const TileSet& set : r.tiles->sets) out.push_back(set.id);
   out.insert(
       out.end(), {"temperature", "moisture", "", "a", "b", "##\n..\n", "b.png", "room-2.txt"});
   return out;
@@ -346,6 +349,25 @@ Recipe strewn(Recipe r) {
   return r;
 }
 
+/// With sets of tiles drawn and in a picture, and two groups.
+Recipe tiled(Recipe r) {
+  TileSet drawn;
+  drawn.id = drawn.name = "drawn";
+  drawn.weights = {3, 1};
+  drawn.cases = {{2, {1, 5}}};
+  TileSet painted = drawn;
+  painted.id = painted.name = "painted";
+  painted.weights = {1, 2, 1};
+  painted.picture = TilePicture{"tiles.png", 8, 0, TileAnchor::Centre, {1, 0, 2}};
+  painted.without = {3};
+  TileSet spare = drawn;
+  spare.id = spare.name = "spare";
+  r.tiles->sets = {drawn, painted, spare};
+  r.tiles->groups = {{true, "low", "Low", {r.materials[0].id}, "drawn", TileRim::Same},
+      {true, "high", "High", {r.materials[1].id}, "painted", TileRim::Inside}};
+  return r;
+}
+
 Recipe side() {
   return loadRecipe("lantern-shelf").value();
 }
@@ -382,6 +404,19 @@ Recipe floorOf(const std::string& folder) {
 
 }  // namespace
 
+/// The tiles of cells of every material, in the corner of a bounded world.
+std::vector<std::vector<uint16_t>> tilesOf(const World& world) {
+  const Rect plane = world.tiles().plane();
+  const bool bounded = world.bounded();
+  const Rect cells{bounded ? plane.x - 2 : 0, bounded ? plane.z - 2 : 0, 24, 24};
+  auto made = world.tiles().planesOf(cells, [](const Rect& asked, MaterialIndex* out) {
+    for (int64_t n = 0; n < asked.width * asked.length; ++n)
+      out[n] = static_cast<MaterialIndex>(mix64(static_cast<uint64_t>(n)) % 4);
+    return done();
+  });
+  return made ? std::move(made->groups) : std::vector<std::vector<uint16_t>>();
+}
+
 class MemberTest : public QObject {
   Q_OBJECT
 
@@ -401,7 +436,8 @@ class MemberTest : public QObject {
     QStringList refused, overkeyed;
     QTemporaryDir folder;
     const std::string at = folder.path().toStdString();
-    for (const Recipe& asMade : {strewn(columns(at)), blocks(), side(), floorOf(at)}) {
+    for (const Recipe& asMade :
+        {tiled(strewn(columns(at))), blocks(), side(), tiled(floorOf(at))}) {
       const auto read = recipeFromJson(recipeToJson(asMade));
       QVERIFY2(read.ok(), read.ok() ? "" : read.error().text().c_str());
       QVERIFY(*read == asMade);
@@ -469,6 +505,7 @@ class MemberTest : public QObject {
               !planOf(**other).level() != !planOf(**world).level();
           // And what stands on the ground, which is found as it is asked for.
           member.keyed |= compiled() > before || own || level || isOfObjects(change.member());
+          member.keyed |= isOfTiles(change.member()) && tilesOf(**other) != tilesOf(**world);
         }
         if (more) break;
       }
@@ -487,7 +524,8 @@ class MemberTest : public QObject {
       if (name == "Band.below" || name == "Slice.below") continue;
       if (name == "PieceSign.sign") continue;  // One character, that the drawing names.
       if (!member.kept) lost << n;
-      if (name == "Recipe.fields") continue;  // One that is gone makes no stage anew.
+      // One that is gone makes no stage anew.
+      if (name == "Recipe.fields" || name == "Tiling.sets") continue;
       if (!member.keyed && !isForEyes(name)) unkeyed << n;
     }
     for (const std::string& name : members::all())
@@ -514,13 +552,19 @@ class MemberTest : public QObject {
         "ObjectPiece|TreeStyle|PieceLayer|PieceSign|PieceAnchor|BiomeDensity)\\..*)"));
     return objects.match(QString::fromStdString(member)).hasMatch();
   }
+  static bool isOfTiles(const std::string& member) {
+    static const QRegularExpression tiles(QRegularExpression::anchoredPattern(
+        "(Recipe\\.tiles|(Tiling|TileGroup|TileSet|TileCaseWeights)\\..*)"));
+    return tiles.match(QString::fromStdString(member)).hasMatch();
+  }
   /// Names, colours and what only says how a world is cut: no stage reads them.
   static bool isForEyes(const std::string& member) {
     static const QRegularExpression eyes(QRegularExpression::anchoredPattern(
         ".*\\.name|Colour\\..*|.*\\.colour|AxisScale\\.unit.*|"
         "Frame\\.(chunkSize|shape)|Material\\.state|Biome\\."
         "tags|Recipe\\.fillDown|Notes\\..*|Layer\\.note|"
-        "ObjectKind\\.(sign|ink)|ObjectAttribute\\..*|.*\\.attributes"));
+        "ObjectKind\\.(sign|ink)|ObjectAttribute\\..*|.*\\.attributes|"
+        "TileDrawing\\..*|TilePicture\\..*|TileSet\\.(drawn|picture|without)"));
     return eyes.match(QString::fromStdString(member)).hasMatch();
   }
 };

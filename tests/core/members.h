@@ -14,6 +14,7 @@
 #include "recipe/level_recipe.h"
 #include "recipe/object_recipe.h"
 #include "recipe/recipe.h"
+#include "recipe/tile_recipe.h"
 #include "recipe/water_recipe.h"
 
 namespace acre::members {
@@ -77,8 +78,9 @@ ACRE_MEMBERS(AxisScale, low, high, unit, unitLow, unitHigh)
 ACRE_MEMBERS(Climate, on, temperature, moisture)
 ACRE_MEMBERS(Recipe, generation, name, seed, frame, materials, fields, heights, heightsOn, fillDown,
     overhang, climate, biomes, slopes, bands, strataOn, layers, rock, ores, water, rivers, caves,
-    level, objects, notes, edits, folder)
-ACRE_MEMBERS(Notes, world, frame, heights, climate, biomes, level, water, strata, caves, objects)
+    level, objects, tiles, notes, edits, folder)
+ACRE_MEMBERS(
+    Notes, world, frame, heights, climate, biomes, level, water, strata, caves, objects, tiles)
 
 ACRE_MEMBERS(
     NoiseSource, basis, fractal, width, octaves, lacunarity, gain, rotate, result, metric, jitter)
@@ -166,6 +168,13 @@ ACRE_MEMBERS(ObjectKind, id, name, on, sign, ink, density, biomes, distance, amo
     apart, beside, stands, caves, ground, altitude, slope, shore, wall, floors, wet, field, within,
     noise, footing, piece, tree, what, attributes)
 ACRE_MEMBERS(Objects, on, pieces, trees, kinds)
+
+ACRE_MEMBERS(TileDrawing, size, inside, edge, style, width, joined)
+ACRE_MEMBERS(TilePicture, file, columns, cell, anchor, order)
+ACRE_MEMBERS(TileCaseWeights, number, weights)
+ACRE_MEMBERS(TileSet, id, name, method, turns, weights, cases, drawn, picture, without)
+ACRE_MEMBERS(TileGroup, on, id, name, materials, set, rim)
+ACRE_MEMBERS(Tiling, on, sets, groups)
 
 ACRE_MEMBERS(Amount, at, perFloor)
 ACRE_MEMBERS(NoiseWalls, refill, band)

@@ -6,6 +6,7 @@
 #include "audit/proof.h"
 #include "recipe/object_recipe.h"
 #include "reference/evaluator.h"
+#include "reference/tiles.h"
 
 namespace reference {
 
@@ -24,6 +25,10 @@ inline void testify(const acre::Recipe& recipe, acre::ProofOptions& options) {
     for (const Evaluator::Object& one : found)
       out.push_back({kinds[one.kind].id, one.choice, one.cell, one.y, one.id, one.turn});
     return out;
+  };
+  options.referenceTiles = [recipe](const acre::Rect& plane, int group, acre::Cell cell,
+                               const std::function<std::string(acre::Cell)>& material) {
+    return tileValue(recipe, plane, group, cell, material);
   };
 }
 

@@ -101,6 +101,16 @@ std::span<const CheckKind> checkKinds() {
       {"meeting-crowns",
           "Crowns that stand nearer than half of their width grow through each other; of two "
           "leaves in a cell that of the lower number stays."},
+      {"lost-tiles", "A set whose picture cannot be read is not drawn, nor any other."},
+      {"open-rims",
+          "Pictures that lie side by side have to meet along their common rim, or lines break "
+          "off."},
+      {"tile-sizes",
+          "Sets of several sizes are drawn at one scale: some pixels are doubled, or left "
+          "out."},
+      {"missing-tiles", "Where a case has no picture the map shows what lies below."},
+      {"no-tiles", "A group none of whose materials is there costs time and shows nowhere."},
+      {"no-group", "What belongs to no group lies below all of them: their borders run around it."},
       {"way-blocked", "Solid objects on a floor close ways like walls do."},
       {"unassigned",
           "Cells that no band covers have no material; they are hatched on the map and empty in "

@@ -14,6 +14,7 @@
 #include "audit/object_checks.h"
 #include "audit/object_figures.h"
 #include "audit/plumb.h"
+#include "audit/tile_figures.h"
 #include "audit/tree_checks.h"
 #include "audit/water_checks.h"
 #include "base/text.h"
@@ -50,7 +51,7 @@ class Auditor {
     if (!checkGround(world_, stop_, found_) || !checkCaves(world_, stop_, found_) ||
         !checkLevel(world_, stop_, found_) || !checkWater(world_, stop_, found_) ||
         !checkObjects(world_, stop_, found_) || !checkPieces(world_, stop_, found_) ||
-        !checkTrees(world_, stop_, found_))
+        !checkTrees(world_, stop_, found_) || !checkTiles(world_, stop_, found_))
       return {};
     if (stop_.stop_requested()) return {};
     return std::move(found_);

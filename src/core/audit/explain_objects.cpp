@@ -1,6 +1,8 @@
 // What is told of objects: whose the cell is, what stands there, and what was refused.
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "audit/explainer.h"
 
 namespace acre {
@@ -108,6 +110,38 @@ void Explainer::contest(const PlumbObject& one) const {
   if (one.draw)
     row(StageId::Objects, one.name + ": drawn", one.what.empty() ? "nothing fits here" : one.what,
         fmt::format("{:.4f} of the weights", *one.draw), one.pointer, Folds);
+}
+
+/// What lies on the cell, group by group.
+void Explainer::tiles() const {
+  const Part all = list("tiles");
+  for (const PlumbTile& one : p_.tiles) {
+    const Part tile = member();
+    value("group", one.group);
+    value("set", one.set);
+    value("mask", one.mask);
+    value("pointer", one.pointer);
+    if (one.number < 0) {
+      row(StageId::Tiles, "tile of " + one.name, "none", "the cell is not inside", one.pointer,
+          Folds);
+      continue;
+    }
+    value("case", one.number);
+    value("variant", one.variant);
+    value("value", one.value);
+    value("turn", one.turn);
+    value("mirrored", one.mirrored);
+    std::string note = one.mask.empty() ? one.method : one.method + " " + one.mask;
+    if (one.variant > 0) note += fmt::format(", variant {}", one.variant);
+    if (one.turn > 0) note += fmt::format(", turned by {} quarters", one.turn);
+    if (one.mirrored) note += ", mirrored";
+    // Full ground under another group is not seen.
+    const bool later = std::any_of(&one + 1, p_.tiles.data() + p_.tiles.size(),
+        [](const PlumbTile& other) { return other.number >= 0; });
+    const bool full = one.mask.find('0') == std::string::npos;
+    row(StageId::Tiles, "tile of " + one.name, fmt::format("case {}", one.number), note,
+        one.pointer, later && full ? Folds : Plain);
+  }
 }
 
 }  // namespace acre

@@ -33,6 +33,7 @@ class Explainer {
     last();
     if (p_.part) ofObject();
     if (!p_.objects.empty()) objects();
+    if (!p_.tiles.empty()) tiles();
   }
 
  private:
@@ -94,6 +95,7 @@ class Explainer {
   void ofObject() const;
   void tree(const PlumbPart& of) const;
   void objects() const;
+  void tiles() const;
   void conditions(const PlumbObject& one) const;
   void contest(const PlumbObject& one) const;
 

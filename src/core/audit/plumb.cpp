@@ -12,6 +12,7 @@
 #include "field/field.h"
 #include "noise/kernels.h"
 #include "recipe/cave_recipe.h"
+#include "recipe/describe.h"
 #include "recipe/level_recipe.h"
 #include "recipe/object_recipe.h"
 #include "recipe/validate.h"
@@ -569,6 +570,31 @@ void fillWater(const World& world, const CellValue& value, Plumb& plumb) {
 
 }  // namespace
 
+static void fillTiles(const World& world, std::optional<int64_t> y, Plumb& plumb) {
+  const TileStage* stage = world.tiles().stage();
+  if (!stage) return;
+  const bool side = world.recipe().frame.kind == WorldKind::Side;
+  const int64_t level = plumb.block ? plumb.block->y : y.value_or(0);
+  const auto found = world.tiles().at(side ? Cell{plumb.cell.x, -level} : plumb.cell);
+  for (size_t g = 0; g < found.size(); ++g) {
+    const auto group = static_cast<int>(g);
+    const TileOfCell& of = found[g];
+    PlumbTile one{stage->group(group).id, stage->group(group).name, stage->set(group).id, {}, {},
+        -1, of.variant, of.value, 0, false, fmt::format("/tiles/groups/{}", stage->placeOf(group))};
+    one.method = wordsOf(stage->set(group).method)[static_cast<size_t>(stage->set(group).method)];
+    const int bits = stage->cases(group).bits();
+    const bool corners = stage->set(group).method == TileMethod::Corners;
+    for (int k = 0; k < bits; ++k)
+      one.mask += of.mask >> (corners ? bits - 1 - k : k) & 1 ? '1' : '0';
+    if (of.value != TileValue::kNone) {
+      one.number = of.number;
+      one.turn = TileValue::orientation(of.value) % 4;
+      one.mirrored = TileValue::orientation(of.value) >= 4;
+    }
+    plumb.tiles.push_back(std::move(one));
+  }
+}
+
 Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
   const bool least = cell.x == INT64_MIN || cell.z == INT64_MIN;
   if (least || !checkGrid({cell.x - 1, cell.z - 1, 1, 3, 3}))
@@ -611,6 +637,7 @@ Result<Plumb> plumbAt(const World& world, Cell cell, std::optional<int64_t> y) {
   if (world.blocks()) fillBlock(world, y, plumb);
   if (!plumb.outside) fillObjects(world, plumb);
   fillPart(world, plumb);
+  if (!plumb.outside) fillTiles(world, y, plumb);
   return plumb;
 }
 

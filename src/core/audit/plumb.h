@@ -183,6 +183,19 @@ struct PlumbPart {
   std::optional<PlumbTree> grown;
 };
 
+/// What a group of tiles draws on a cell.
+struct PlumbTile {
+  std::string group, name, set;  ///< Ids, and what people call the group.
+  std::string method;
+  std::string mask;  ///< By the method's order: 1 inside, 0 not.
+  int number = -1;   ///< The case; -1: nothing is drawn.
+  int variant = 0;
+  uint16_t value = 0;
+  int turn = 0;
+  bool mirrored = false;
+  std::string pointer;  ///< JSON pointer of the group.
+};
+
 struct Plumb {
   Cell cell;
   ChunkPos chunk;
@@ -217,6 +230,7 @@ struct Plumb {
   std::optional<PlumbLevel> level;
   std::vector<PlumbObject> objects;  ///< In the order of the kinds; then those that reach here.
   std::optional<PlumbPart> part;     ///< Nothing: no object has it.
+  std::vector<PlumbTile> tiles;      ///< By group; of blocks those of the uppermost.
   bool edited = false;               ///< A tile changed by hand.
 };
 

@@ -64,6 +64,7 @@ class Prover {
   Result<Found> inChunks(
       const Compiled& at, const Cells& whole, bool shuffled, size_t most, int64_t& compared) const;
   Result<Found> byReference(const Compiled& at, const Cells& whole, int64_t& compared) const;
+  Result<Found> tiles(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> objectsByReference(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> byPoints(const Compiled& at, const Cells& whole, int64_t& compared) const;
   Result<Found> acrossRims(const Compiled& at, const Cells& whole, int64_t& compared) const;
@@ -264,6 +265,61 @@ Result<Prover::Found> Prover::objectsByReference(
       "the second evaluator", saysOf(theirs), *at.world);
 }
 
+Result<Prover::Found> Prover::tiles(
+    const Compiled& at, const Cells& whole, int64_t& compared) const {
+  const TilePass& pass = at.world->tiles();
+  const bool side = recipe_.frame.kind == WorldKind::Side;
+  const Rect asked =
+      side ? Rect{whole.rect.x, 1 - (whole.y + whole.tall), whole.rect.width, whole.tall}
+           : whole.rect;
+  const Rect cells = intersection(asked, pass.plane());
+  if (cells.empty()) return Found();
+  const auto planes = pass.planes(cells, options_.stop);
+  if (!planes) return planes.error();
+  const int groups = pass.stage()->groups();
+  const auto spotOf = [&](Cell cell) { return side ? Spot{{cell.x, 0}, -cell.z} : Spot{cell, 0}; };
+  for (const ChunkPos& pos :
+      pass.inChunks() ? chunksOf(*at.world, whole.rect) : std::vector<ChunkPos>()) {
+    const auto chunk = at.chunks->chunk(pos, options_.stop);
+    if (!chunk) return chunk.error();
+    const Rect own = pass.cellsOf(**chunk), shared = intersection(own, cells);
+    if (shared.empty()) continue;
+    if ((*chunk)->tiles.size() != static_cast<size_t>(groups))
+      return difference(spotOf({shared.x, shared.z}), "a chunk's tiles", "none", *at.world, "whole",
+          fmt::format("{} groups", groups), *at.world);
+    for (int g = 0; g < groups; ++g)
+      for (int64_t z = shared.z; z < shared.z + shared.length; ++z)
+        for (int64_t x = shared.x; x < shared.x + shared.width; ++x, ++compared) {
+          // Rows of blocks go up.
+          const int64_t row = side ? own.z + own.length - 1 - z : z - own.z;
+          const PackedCells& plane = (*chunk)->tiles[static_cast<size_t>(g)];
+          const uint16_t held = plane[static_cast<size_t>(row * own.width + x - own.x)];
+          if (held != planes->at(g, {x, z}))
+            return difference(spotOf({x, z}), "a chunk's tile", std::to_string(held), *at.world,
+                "whole", std::to_string(planes->at(g, {x, z})), *at.world);
+        }
+  }
+  const auto material = [&](Cell cell) {
+    MaterialIndex held = kOutside;
+    std::ignore = pass.materials({cell.x, cell.z, 1, 1}, &held, options_.stop);
+    return held == kOpen ? std::string("open") : at.world->catalogue().materialId(held);
+  };
+  for (int i = 0; options_.referenceTiles && i < options_.sampledCells; ++i) {
+    if (options_.stop.stop_requested()) return cancelled();
+    const uint64_t bits = mix64(combine(static_cast<uint64_t>(cells.x), static_cast<uint64_t>(i)));
+    const Cell cell{
+        cells.x + static_cast<int64_t>((bits >> 32) % static_cast<uint64_t>(cells.width)),
+        cells.z + static_cast<int64_t>((bits & 0xFFFFFFFF) % static_cast<uint64_t>(cells.length))};
+    for (int g = 0; g < groups; ++g, ++compared) {
+      const uint16_t theirs = options_.referenceTiles(pass.plane(), g, cell, material);
+      if (theirs != planes->at(g, cell))
+        return difference(spotOf(cell), "the world's tile", std::to_string(planes->at(g, cell)),
+            *at.world, "the second evaluator's", std::to_string(theirs), *at.world);
+    }
+  }
+  return Found();
+}
+
 Result<Prover::Found> Prover::byPoints(
     const Compiled& at, const Cells& whole, int64_t& compared) const {
   for (int i = 0; i < options_.sampledCells; ++i, ++compared) {
@@ -438,7 +494,7 @@ Status Prover::run() {
       options_.referenceObjects && first_.world->objects().any() && !first_.world->water();
   steps_ = 6 + (first_.world->water() ? 1u : 0u) +
            (options_.reference || options_.referenceBlock ? 1 : 0) + (secondObjects ? 1u : 0u) +
-           options_.threads.size() + others.size();
+           (first_.world->tiles().stage() ? 1u : 0u) + options_.threads.size() + others.size();
 
   const auto with = [&](auto method) {
     return [this, method](const Compiled& at, const Cells& whole, int64_t& compared) {
@@ -462,6 +518,9 @@ Status Prover::run() {
   if (going && secondObjects)
     going = step("objects", "Objects equal the second evaluator's", first_,
         with(&Prover::objectsByReference));
+  if (going && first_.world->tiles().stage())
+    going = step("tiles", "Tiles equal the whole's, and the second evaluator's", first_,
+        with(&Prover::tiles));
   if (going)
     going = step("points", "Single cells equal the whole", first_, with(&Prover::byPoints));
   if (going)

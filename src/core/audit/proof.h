@@ -47,6 +47,11 @@ struct ProofOptions {
   std::function<std::string(Cell, int64_t)> referenceBlock;
   /// The same for objects, by kind, then z, then x. Not asked in worlds with water.
   std::function<std::vector<EvaluatedObject>(const Rect&)> referenceObjects;
+  /// The same for tiles: the value of a cell for one of the groups that are on, where a cell of the
+  /// plane is made of what `material` tells.
+  std::function<uint16_t(
+      const Rect& plane, int group, Cell cell, const std::function<std::string(Cell)>& material)>
+      referenceTiles;
   /// Makes chunks of a world: the world itself, unless something stands in front of it.
   std::function<std::shared_ptr<const ChunkSource>(std::shared_ptr<const World>)> chunks;
   std::stop_token stop;

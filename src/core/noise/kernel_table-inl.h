@@ -25,6 +25,7 @@
 #include "noise/nearest-inl.h"
 #include "noise/points-inl.h"
 #include "noise/shaping-inl.h"
+#include "noise/tiles-inl.h"
 
 HWY_BEFORE_NAMESPACE();
 namespace acre {
@@ -52,7 +53,8 @@ void BandIndices(const float* heights, int64_t count, const float* thresholds, i
 
 const Kernels& Table(const char* name) {
   static const Kernels table{name, GridTile, BlockOf, PointsOf, BandIndices, NearestSites,
-      SiteBorders, NearestIdeal, CurveOf, SharesOf, Scale, MaskOf, JoinOf, Shift};
+      SiteBorders, NearestIdeal, CurveOf, SharesOf, Scale, MaskOf, JoinOf, Shift, TileClasses,
+      TileInside, TileNeighbours, TileSides, TileCorners, TileValues};
   return table;
 }
 

@@ -11,6 +11,7 @@
 #include "base/result.h"
 #include "noise/noise.h"
 #include "noise/shaping.h"
+#include "noise/tiles.h"
 
 namespace acre {
 
@@ -116,6 +117,15 @@ struct Kernels {
       int count);
   void (*shift)(const int64_t* cell, const int32_t* q, const float* noise, float cells, int count,
       int64_t* toCell, int32_t* toQ);
+
+  // Rows of tiles; noise/tiles.h says what.
+  void (*tileClasses)(
+      const MaterialIndex* materials, int64_t count, const ClassTable& table, uint8_t* classes);
+  void (*tileInside)(const uint8_t* classes, uint8_t level, int64_t count, uint8_t* inside);
+  void (*tileNeighbours)(const TileRows& rows, int64_t count, uint8_t* cases);
+  void (*tileSides)(const TileRows& rows, int64_t count, uint8_t* cases);
+  void (*tileCorners)(const TileRows& rows, int64_t count, uint8_t* cases);
+  void (*tileValues)(const uint8_t* cases, int64_t count, bool firstIsNone, uint16_t* values);
 };
 
 /// How many samples of a grid, across and down, to ask as points at once: neighbours share more of

@@ -367,7 +367,8 @@ void plainBands(const float* heights, int64_t count, const float* thresholds, in
 const Kernels& plainKernels() {
   static constexpr Kernels table{"plain", plainGrid, plainBlock, plainPoints, plainBands,
       plainNearestSites, plainSiteBorders, plainNearestIdeal, plainCurve, plainShares, plainScale,
-      plainMask, plainJoin, plainShift};
+      plainMask, plainJoin, plainShift, plainTileClasses, plainTileInside, plainTileNeighbours,
+      plainTileSides, plainTileCorners, plainTileValues};
   return table;
 }
 

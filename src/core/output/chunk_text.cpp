@@ -36,6 +36,32 @@ std::map<std::tuple<int64_t, int64_t, int64_t>, std::string> objectWords(
   return out;
 }
 
+/// By group: the set's name and the values.
+nlohmann::ordered_json tilesOf(const World& world, const Chunk& chunk) {
+  nlohmann::ordered_json list = nlohmann::ordered_json::array();
+  for (size_t g = 0; g < chunk.tiles.size(); ++g) {
+    const TileStage& stage = *world.tiles().stage();
+    const auto group = static_cast<int>(g);
+    list.push_back({{"group", stage.group(group).id}, {"set", stage.set(group).id},
+        {"values", chunk.tiles[g].unpacked()}});
+  }
+  return list;
+}
+
+/// Names of the columns of tiles, and the values of a cell.
+std::string tileColumns(const World& world, const Chunk& chunk) {
+  std::string out;
+  for (size_t g = 0; g < chunk.tiles.size(); ++g)
+    out += ",tile:" + world.tiles().stage()->group(static_cast<int>(g)).id;
+  return out;
+}
+std::string tilesAt(const Chunk& chunk, size_t cell) {
+  std::string out;
+  for (const PackedCells& plane : chunk.tiles)
+    fmt::format_to(std::back_inserter(out), ",{}", plane[cell]);
+  return out;
+}
+
 }  // namespace
 
 std::string chunkJson(const World& world, const Chunk& chunk) {
@@ -62,6 +88,7 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
     out["open"] = kOpen;
     out["blocks"] = chunk.materials.unpacked();
     if (world.objects().any()) out["objects"] = objectsOf(world, chunk);
+    if (!chunk.tiles.empty()) out["tiles"] = tilesOf(world, chunk);
     return out.dump() + "\n";
   }
   out["materials"] = chunk.materials.unpacked();
@@ -74,6 +101,7 @@ std::string chunkJson(const World& world, const Chunk& chunk) {
     out["waterKind"] = chunk.waterKinds.unpacked();
   }
   if (world.objects().any()) out["objects"] = objectsOf(world, chunk);
+  if (!chunk.tiles.empty()) out["tiles"] = tilesOf(world, chunk);
   std::string text = out.dump();
   text.pop_back();
   return text + ",\"heights\":[" + heights + "]}\n";
@@ -84,13 +112,14 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
   const bool stand = world.objects().any();
   auto objects = objectWords(world, chunk);
   if (chunk.tall > 0) {
-    std::string text = stand ? "x,y,z,material,objects\n" : "x,y,z,material\n";
+    std::string text = stand ? "x,y,z,material,objects" : "x,y,z,material";
+    text += tileColumns(world, chunk) + "\n";
     for (int64_t y = chunk.y; y < chunk.y + chunk.tall; ++y)
       for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.length; ++z)
         for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.width; ++x, ++i)
-          fmt::format_to(std::back_inserter(text), "{},{},{},{}{}\n", x, y, z,
+          fmt::format_to(std::back_inserter(text), "{},{},{},{}{}{}\n", x, y, z,
               planOf(world).catalogue().materialId(chunk.materials[i]),
-              stand ? "," + objects[{y, z, x}] : "");
+              stand ? "," + objects[{y, z, x}] : "", tilesAt(chunk, i));
     return text;
   }
   const bool fills = !chunk.fill.empty(), wet = !chunk.water.empty();
@@ -98,7 +127,7 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
   if (fills) text += ",fill";
   if (wet) text += ",water,waterKind";
   if (stand) text += ",objects";
-  text += "\n";
+  text += tileColumns(world, chunk) + "\n";
   const auto water = [&](size_t cell) {
     const auto level = chunk.waterAt(cell);
     return fmt::format(",{},{}", level ? fmt::format("{}", *level) : "",
@@ -106,10 +135,10 @@ std::string chunkCsv(const World& world, const Chunk& chunk) {
   };
   for (int64_t z = chunk.rect.z; z < chunk.rect.z + chunk.rect.length; ++z)
     for (int64_t x = chunk.rect.x; x < chunk.rect.x + chunk.rect.width; ++x, ++i)
-      fmt::format_to(std::back_inserter(text), "{},{},{},{}{}{}{}\n", x, z, chunk.heights[i],
+      fmt::format_to(std::back_inserter(text), "{},{},{},{}{}{}{}{}\n", x, z, chunk.heights[i],
           planOf(world).catalogue().materialId(chunk.materials[i]),
           fills ? fmt::format(",{}", chunk.fill[i]) : "", wet ? water(i) : "",
-          stand ? "," + objects[{0, z, x}] : "");
+          stand ? "," + objects[{0, z, x}] : "", tilesAt(chunk, i));
   return text;
 }
 

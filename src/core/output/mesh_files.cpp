@@ -350,7 +350,29 @@ Status writeSolid(const World& world, const Solid& solid, const std::filesystem:
   return AtomicFile::commit({&*colours, &*shape});
 }
 
+/// The values of the groups one after the other, x fastest, then z.
+static Status writeTiles(
+    const World& world, const Chunk& chunk, const std::filesystem::path& file) {
+  std::string header = "NRRD0004\n# " + oneLine(world.recipe().name) + " seed " +
+                       oneLine(world.recipe().seed) + "\n";
+  header += fmt::format(
+      "type: uint16\ndimension: 3\nsizes: {} {} {}\nkinds: domain domain list\nencoding: "
+      "gzip\nendian: little\nchunk:={}\nhash:={}\nfirst:={},{}\n",
+      chunk.width, chunk.length, chunk.tiles.size(), chunkText(world.layout(), chunk.pos),
+      chunkHash(world, chunk).hex(), chunk.rect.x, chunk.rect.z);
+  std::string bytes;
+  for (size_t g = 0; g < chunk.tiles.size(); ++g) {
+    header +=
+        fmt::format("group {}:={}\n", g, world.tiles().stage()->group(static_cast<int>(g)).id);
+    for (const uint16_t value : chunk.tiles[g].unpacked()) append(bytes, value);
+  }
+  const auto body = zipped(bytes);
+  if (!body) return body.error();
+  return writeFile(file, header + "\n" + *body);
+}
+
 Status writeNrrd(const World& world, const Chunk& chunk, const std::filesystem::path& file) {
+  if (chunk.tall == 0 && !chunk.tiles.empty()) return writeTiles(world, chunk, file);
   if (chunk.tall == 0)
     return Error{Error::Code::InvalidInput, "this world's chunks have no volume", file.string(),
         ".json, .csv, .obj, .ply or .glb"};

@@ -39,6 +39,11 @@ struct PieceAnchor;
 struct PieceLayer;
 struct PieceSign;
 struct TreeStyle;
+struct TileCaseWeights;
+struct TileDrawing;
+struct TileGroup;
+struct TilePicture;
+struct TileSet;
 struct CourseStop;
 struct GivenCourse;
 struct RiverCourses;
@@ -46,6 +51,11 @@ enum class ObjectSign;
 enum class ObjectStand;
 enum class CrownShape;
 enum class TreeLeaves;
+enum class TileMethod;
+enum class TileTurns;
+enum class TileRim;
+enum class TileEdge;
+enum class TileAnchor;
 
 /// Whether a member stands in the file.
 enum class Presence {
@@ -174,6 +184,11 @@ const Words& wordsOf(ObjectSign);
 const Words& wordsOf(ObjectStand);
 const Words& wordsOf(CrownShape);
 const Words& wordsOf(TreeLeaves);
+const Words& wordsOf(TileMethod);
+const Words& wordsOf(TileTurns);
+const Words& wordsOf(TileRim);
+const Words& wordsOf(TileEdge);
+const Words& wordsOf(TileAnchor);
 const Words& wordsOf(ChartRules);
 const Words& wordsOf(Regions::Choice);
 
@@ -290,6 +305,12 @@ void describe(Visitor& v, PieceSign& sign);
 void describe(Visitor& v, PieceAnchor& anchor);
 void describe(Visitor& v, TreeStyle& style);
 void describe(Visitor& v, ObjectAttribute& of);
+void describe(Visitor& v, Tiling& tiling);
+void describe(Visitor& v, TileSet& set);
+void describe(Visitor& v, TileGroup& group);
+void describe(Visitor& v, TileDrawing& drawing);
+void describe(Visitor& v, TilePicture& picture);
+void describe(Visitor& v, TileCaseWeights& weights);
 void describe(Visitor& v, Caves& caves);
 void describe(Visitor& v, NoiseVoid& part);
 void describe(Visitor& v, Tunnels& tunnels);

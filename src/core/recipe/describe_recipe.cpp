@@ -169,6 +169,7 @@ void describe(Visitor& v, Notes& notes) {
   note(&Notes::strata, "strata", "On the strata.");
   note(&Notes::caves, "caves", "On the caves.");
   note(&Notes::objects, "objects", "On the objects.");
+  note(&Notes::tiles, "tiles", "On the tiles.");
 }
 
 void describe(Visitor& v, Recipe& recipe) {
@@ -197,6 +198,7 @@ void describe(Visitor& v, Recipe& recipe) {
   m(&Recipe::caves, "caves", "Caves", "The stage.", sparse());
   m(&Recipe::level, "level", "Level", "The stage.", sparse());
   m(&Recipe::objects, "objects", "Objects", "The stage.", sparse());
+  m(&Recipe::tiles, "tiles", "Tiles", "The stage.", sparse());
   m(&Recipe::notes, "notes", "Notes", "What people write down; it changes no cell.",
       sparse().unkeyed());
   v.apart(said("edits", "Edits", "Cells changed by hand."));

@@ -11,6 +11,7 @@
 #include "recipe/edits.h"
 #include "recipe/level_recipe.h"
 #include "recipe/object_recipe.h"
+#include "recipe/tile_recipe.h"
 #include "recipe/water_recipe.h"
 
 namespace acre {
@@ -19,7 +20,7 @@ bool Recipe::operator==(const Recipe& other) const {
   const auto members = [](const Recipe& r) {
     return std::tie(r.generation, r.name, r.seed, r.frame, r.materials, r.fields, r.heights,
         r.heightsOn, r.fillDown, r.overhang, r.climate, r.biomes, r.slopes, r.bands, r.strataOn,
-        r.layers, r.rock, r.ores, r.water, r.rivers, r.caves, r.level, r.objects, r.notes);
+        r.layers, r.rock, r.ores, r.water, r.rivers, r.caves, r.level, r.objects, r.tiles, r.notes);
   };
   return members(*this) == members(other) && sameEdits(edits, other.edits);
 }

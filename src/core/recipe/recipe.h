@@ -22,6 +22,7 @@ struct Caves;    // recipe/cave_recipe.h
 struct Level;    // recipe/level_recipe.h
 struct Rivers;   // recipe/water_recipe.h
 struct Objects;  // recipe/object_recipe.h
+struct Tiling;   // recipe/tile_recipe.h
 class EditSet;   // recipe/edits.h
 /// Value that compares by contents; nothing is no edits.
 using Edits = std::shared_ptr<const EditSet>;
@@ -112,7 +113,7 @@ struct Climate {
 
 /// What people write down about a world and its stages; it changes no cell.
 struct Notes {
-  std::string world, frame, heights, climate, biomes, level, water, strata, caves, objects;
+  std::string world, frame, heights, climate, biomes, level, water, strata, caves, objects, tiles;
   bool operator==(const Notes&) const = default;
 };
 
@@ -142,6 +143,7 @@ struct Recipe {
   Part<Caves> caves;
   Part<Level> level;
   Part<Objects> objects;
+  Part<Tiling> tiles;
   Notes notes;
   /// Changed by hand; nothing: nothing. They are no part of recipeId, and take part in worlds of
   /// their own seed alone.
@@ -177,7 +179,7 @@ AxisScale scaleOf(const Recipe& recipe, const ChartAxis& axis);
 const Biome* biomeOf(const Recipe& recipe, const std::string& id);
 Biome* biomeOf(Recipe& recipe, const std::string& id);
 
-/// Calls visit with every file name in a recipe: those of pictures and rooms.
+/// Calls visit with every file name in a recipe: those of pictures, rooms and tiles.
 void eachFile(Recipe& recipe, const std::function<void(std::string&)>& visit);
 
 /// "overland", "voxel", "side" or "level".

@@ -16,8 +16,9 @@ enum class StageId : uint8_t {
   Water,
   Strata,
   Caves,
-  Objects
+  Objects,
+  Tiles
 };
-inline constexpr size_t kStageCount = 9;
+inline constexpr size_t kStageCount = 10;
 
 }  // namespace acre

@@ -5,6 +5,7 @@
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
 #include "recipe/object_recipe.h"
+#include "recipe/tile_recipe.h"
 #include "recipe/water_recipe.h"
 
 namespace acre {
@@ -62,6 +63,10 @@ constexpr std::array<StageDef, kStageCount> kStages = {{
             StageId::Strata, StageId::Caves),
         &Notes::objects, [](const Recipe& r) { return r.objects->on; },
         [](Recipe& r, bool on) { r.objects->on = on; }},
+    {StageId::Tiles, "tiles", "Tiles", "Which picture of a set lies where, with borders that fit.",
+        kOpenWorlds | kLevels, bits(StageId::Frame, StageId::Strata, StageId::Objects),
+        &Notes::tiles, [](const Recipe& r) { return r.tiles->on; },
+        [](Recipe& r, bool on) { r.tiles->on = on; }},
 }};
 
 constexpr bool inOrder() {

@@ -55,6 +55,9 @@ struct Chunk {
   /// With the stage Objects, those that stand in its cells or have some of them, by kind, z and x;
   /// nothing where its detail level is above kObjectDetail.
   std::vector<PlacedObject> objects;
+  /// With the stage Tiles, of whole cells of worlds that are no volume: the values of each group
+  /// that is on (recipe/tile_cases.h), in the order of the cells. Else empty.
+  std::vector<PackedCells> tiles;
   /// Faces, in chunks that come from a MeshSource (mesh/mesh_source.h) instead of cells.
   std::vector<std::shared_ptr<const BlockMesh>> meshes;
   uint64_t meshBytes = 0;
@@ -65,7 +68,12 @@ struct Chunk {
     return sizeof(Chunk) + heights.capacity() * sizeof(float) + materials.heapBytes() +
            biomes.heapBytes() + fill.heapBytes() + waterKinds.heapBytes() + water.heapBytes() +
            waterLevels.capacity() * sizeof(int32_t) + objects.capacity() * sizeof(PlacedObject) +
-           meshBytes + kBlocks * kBytesPerBlock;
+           tileBytes() + meshBytes + kBlocks * kBytesPerBlock;
+  }
+  uint64_t tileBytes() const {
+    uint64_t bytes = tiles.capacity() * sizeof(PackedCells);
+    for (const PackedCells& plane : tiles) bytes += plane.heapBytes() + 2 * kBytesPerBlock;
+    return bytes;
   }
   /// Whether an object stands in it: each does in one chunk, whichever its cells reach.
   bool owns(const PlacedObject& object) const {

@@ -46,16 +46,22 @@ void packWater(
 uint64_t ChunkMaker::largestBytes() const {
   const ChunkLayout& layout = world_.layout();
   const auto cells = static_cast<size_t>(layout.size()) * static_cast<size_t>(layout.size());
-  constexpr uint64_t kEmpty = sizeof(Chunk) + Chunk::kBlocks * Chunk::kBytesPerBlock;
+  const uint64_t groups =
+      world_.tiles().inChunks() ? static_cast<uint64_t>(world_.tiles().stage()->groups()) : 0;
+  const size_t faces =
+      layout.blocks() ? static_cast<size_t>(layout.size()) * chunkLevels(layout) : cells;
+  const uint64_t empty = sizeof(Chunk) + Chunk::kBlocks * Chunk::kBytesPerBlock +
+                         groups * (sizeof(PackedCells) + PackedCells::mostHeapBytes(faces) +
+                                      2 * Chunk::kBytesPerBlock);
   const uint64_t objects =
       world_.objects().mostIn(layout.size() + 2 * world_.objectCells().reach()) *
       sizeof(PlacedObject);
   if (layout.blocks())
-    return kEmpty + PackedCells::mostHeapBytes(cells * chunkLevels(layout)) + objects;
+    return empty + PackedCells::mostHeapBytes(cells * chunkLevels(layout)) + objects;
   const unsigned packed = 1u + (world_.biomes() ? 1u : 0u) + (world_.recipe().fillDown ? 1u : 0u) +
                           (world_.water() ? 2u : 0u);
   const uint64_t levels = world_.water() ? cells * sizeof(int32_t) : 0;
-  return kEmpty + cells * sizeof(float) + PackedCells::mostHeapBytes(cells) * packed + levels +
+  return empty + cells * sizeof(float) + PackedCells::mostHeapBytes(cells) * packed + levels +
          objects;
 }
 
@@ -68,6 +74,10 @@ uint64_t ChunkMaker::workBytes() const {
   if (world_.water()) cell += WaterStage::kWorkPerCell;
   // Numbers of the columns, levels of noise, and the blocks as they are made.
   if (layout.blocks()) cell += sizeof(float) * 24 + chunkLevels(layout) * sizeof(MaterialIndex);
+  // What tiles see, their classes, and the values of a group.
+  if (world_.tiles().inChunks())
+    cell += (2 * sizeof(MaterialIndex) + 2 + 2 * sizeof(uint16_t)) *
+            (layout.blocks() ? chunkLevels(layout) : 1);
   // Marks, noise, and what is flooded.
   if (world_.caves()) cell += chunkLevels(layout) * (sizeof(float) + sizeof(uint16_t) * 2 + 2);
   return largestBytes() + side * side * cell + (uint64_t{64} << 10) +
@@ -134,6 +144,12 @@ Status ChunkMaker::blocks(
                        static_cast<size_t>(levels.count);
   const SampleBlock place{
       grid.x, levels.first, grid.z, grid.step, chunk.width, levels.count, chunk.length};
+  const bool tiled = world_.tiles().inChunks() && chunk.pos.detail == 0;
+  if (tiled) {
+    if (const Status made = tiledBlocks(chunk, place, stop, times); !made) return made;
+    StageClock clock(times);
+    return objects(chunk, clock, stop);
+  }
   if (chunk.pos.detail == 0 && !world_.edits())
     if (const auto alike = world_.ground().alike(place, stop, times)) {
       const auto guests = reaching(chunk, stop);
@@ -150,6 +166,54 @@ Status ChunkMaker::blocks(
   chunk.materials = PackedCells({blocks.get(), total});
   clock.stopPacking();
   return objects(chunk, clock, stop);
+}
+
+namespace {
+
+/// A rectangle's part of a larger one's cells; what lies beyond both is kOutside.
+Status cutFrom(const Rect& all, const std::vector<MaterialIndex>& held, const Rect& there,
+    const Rect& part, MaterialIndex* out) {
+  for (int64_t z = part.z; z < part.z + part.length; ++z)
+    for (int64_t x = part.x; x < part.x + part.width; ++x)
+      *out++ = there.contains({x, z})
+                   ? held[static_cast<size_t>((z - all.z) * all.width + x - all.x)]
+                   : kOutside;
+  return done();
+}
+
+}  // namespace
+
+Status ChunkMaker::tiledBlocks(
+    Chunk& chunk, const SampleBlock& place, const std::stop_token& stop, StageTimes* times) const {
+  // Tiles look one cell around.
+  const SampleBlock around{place.x - 1, place.y - 1, 0, 1, place.width + 2, place.height + 2, 1};
+  const auto width = static_cast<size_t>(around.width), rows = static_cast<size_t>(around.height);
+  std::vector<MaterialIndex> blocks(width * rows), seen(blocks.size());
+  const TilePass& tiles = world_.tiles();
+  if (const Status made = tiles.blocks(around, blocks.data(), seen.data(), stop, times); !made)
+    return made;
+  StageClock clock(times);
+  std::vector<MaterialIndex> own;
+  for (size_t j = 1; j + 1 < rows; ++j)
+    own.insert(own.end(), blocks.begin() + static_cast<ptrdiff_t>(j * width) + 1,
+        blocks.begin() + static_cast<ptrdiff_t>((j + 1) * width) - 1);
+  chunk.materials = PackedCells(own);
+  clock.stopPacking();
+  for (size_t low = 0, high = rows - 1; low < high; ++low, --high)  // Tiles go down.
+    std::swap_ranges(seen.begin() + static_cast<ptrdiff_t>(low * width),
+        seen.begin() + static_cast<ptrdiff_t>((low + 1) * width),
+        seen.begin() + static_cast<ptrdiff_t>(high * width));
+  const Rect all = grown(tiles.cellsOf(chunk), 1);
+  auto laid = tiles.ofChunk(
+      chunk,
+      [&](const Rect& part, MaterialIndex* out) {
+        return cutFrom(all, seen, tiles.plane(), part, out);
+      },
+      stop);
+  if (!laid) return laid.error();
+  chunk.tiles = std::move(*laid);
+  clock.stop(StageId::Tiles);
+  return done();
 }
 
 std::optional<std::vector<PlacedObject>> ChunkMaker::reaching(
@@ -180,12 +244,17 @@ Status ChunkMaker::objects(Chunk& chunk, StageClock& clock, const std::stop_toke
 
 Status ChunkMaker::columns(
     Chunk& chunk, const SampleGrid& grid, const std::stop_token& stop, StageTimes* times) const {
-  const auto count = static_cast<size_t>(chunk.width) * static_cast<size_t>(chunk.length);
-  chunk.heights.resize(count);
-  std::vector<MaterialIndex> materials(count);
+  // Tiles look one cell around.
+  const bool tiled = world_.tiles().inChunks() && chunk.pos.detail == 0;
+  const int32_t rim = tiled ? 1 : 0;
+  const SampleGrid all{
+      grid.x - rim, grid.z - rim, grid.step, grid.width + 2 * rim, grid.length + 2 * rim};
+  const auto count = static_cast<size_t>(all.width) * static_cast<size_t>(all.length);
+  std::vector<float> heights(count);
+  std::vector<MaterialIndex> materials(count), seen(tiled ? count : 0);
   std::vector<BiomeIndex> biomes(world_.biomes() ? count : 0);
   Land land;
-  land.heights = chunk.heights.data();
+  land.heights = heights.data();
   land.materials = materials.data();
   if (world_.biomes()) land.biomes = biomes.data();
   std::vector<WaterKind> waters(world_.water() ? count : 0);
@@ -195,11 +264,42 @@ Status ChunkMaker::columns(
     land.levels = levels.data();
   }
   land.times = times;
-  if (const Status made = world_.sample(grid, land, stop); !made) return made;
+  if (const Status made = tiled ? world_.tiles().columns(all, land, seen.data(), stop)
+                                : world_.sample(grid, land, stop);
+      !made)
+    return made;
   StageClock clock(times);
+  const auto inner = [&](auto& values) {
+    if (!tiled || values.empty()) return;
+    std::decay_t<decltype(values)> own;
+    for (int32_t j = 1; j + 1 < all.length; ++j)
+      own.insert(own.end(), values.begin() + static_cast<ptrdiff_t>(j) * all.width + 1,
+          values.begin() + static_cast<ptrdiff_t>(j + 1) * all.width - 1);
+    own.shrink_to_fit();
+    values = std::move(own);
+  };
+  inner(heights);
+  inner(materials);
+  inner(biomes);
+  inner(waters);
+  inner(levels);
+  chunk.heights = std::move(heights);
   if (!waters.empty()) packWater(chunk, waters, levels);
   chunk.materials = PackedCells(materials);
   chunk.biomes = PackedCells(biomes);
+  clock.stopPacking();
+  if (tiled) {
+    const Rect cells{all.x, all.z, all.width, all.length};
+    auto laid = world_.tiles().ofChunk(
+        chunk,
+        [&](const Rect& part, MaterialIndex* out) {
+          return cutFrom(cells, seen, world_.tiles().plane(), part, out);
+        },
+        stop);
+    if (!laid) return laid.error();
+    chunk.tiles = std::move(*laid);
+    clock.stop(StageId::Tiles);
+  }
   if (const Status stand = objects(chunk, clock, stop); !stand) return stand;
   if (world_.recipe().fillDown) {
     std::vector<uint16_t> fill;

@@ -36,6 +36,10 @@ class ChunkMaker {
   Status blocks(
       Chunk& chunk, const SampleGrid& grid, const std::stop_token& stop, StageTimes* times) const;
 
+  /// Blocks of a world whose chunks hold tiles, and these.
+  Status tiledBlocks(
+      Chunk& chunk, const SampleBlock& place, const std::stop_token& stop, StageTimes* times) const;
+
   const World& world_;
 };
 

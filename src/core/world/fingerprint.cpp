@@ -43,6 +43,22 @@ void addObjects(DigestWriter& out, const World& world, std::span<const PlacedObj
   }
 }
 
+/// The values of every group; nothing where chunks have no tiles.
+using Planes = std::vector<std::vector<uint16_t>>;
+void addTiles(DigestWriter& out, const World& world, const Planes& planes) {
+  if (planes.empty()) return;
+  out.text("tiles");
+  for (size_t g = 0; g < planes.size(); ++g) {
+    out.text(world.tiles().stage()->group(static_cast<int>(g)).id);
+    for (const uint16_t value : planes[g]) out.u32(value);
+  }
+}
+Planes planesOf(const Chunk& chunk) {
+  Planes out;
+  for (const PackedCells& plane : chunk.tiles) out.push_back(plane.unpacked());
+  return out;
+}
+
 constexpr int64_t kAlone = 32;  // Smaller squares are looked at on their own.
 
 /// Those of an area that stand on some levels.
@@ -62,7 +78,7 @@ struct Waters {
 Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
     std::span<const float> heights, std::span<const MaterialIndex> materials,
     std::span<const BiomeIndex> biomes, const Waters& waters, std::span<const PlacedObject> objects,
-    std::span<const uint16_t> fill = {}) {
+    std::span<const uint16_t> fill = {}, const Planes& tiles = {}) {
   DigestWriter out;
   out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.length);
   if (world.biomes()) {
@@ -84,17 +100,20 @@ Digest hashCells(const World& world, std::string_view tag, const Rect& rect,
     for (const WaterKind kind : waters.kinds) out.u8(static_cast<uint8_t>(kind));
   }
   addObjects(out, world, objects);
+  addTiles(out, world, tiles);
   return out.finish();
 }
 
 /// Blocks of all levels over a rectangle.
 Digest hashBlocks(const World& world, std::string_view tag, const Rect& rect, int64_t y,
-    int64_t tall, std::span<const MaterialIndex> blocks, std::span<const PlacedObject> objects) {
+    int64_t tall, std::span<const MaterialIndex> blocks, std::span<const PlacedObject> objects,
+    const Planes& tiles = {}) {
   DigestWriter out;
   out.text(tag).text(kindOf(world)).i64(rect.x).i64(rect.z).i64(rect.width).i64(rect.length);
   out.i64(y).i64(tall).text("material");
   hashIndices(out, blocks, [&](MaterialIndex m) { return world.catalogue().materialId(m); });
   addObjects(out, world, objects);
+  addTiles(out, world, tiles);
   return out.finish();
 }
 
@@ -144,15 +163,15 @@ Digest hashSquare(const World& world, const Rect& rect) {
 
 Digest chunkHash(const World& world, const Chunk& chunk) {
   if (chunk.tall > 0)
-    return hashBlocks(
-        world, "cells", chunk.rect, chunk.y, chunk.tall, chunk.materials.unpacked(), chunk.objects);
+    return hashBlocks(world, "cells", chunk.rect, chunk.y, chunk.tall, chunk.materials.unpacked(),
+        chunk.objects, planesOf(chunk));
   Waters waters;
   for (size_t i = 0; i < chunk.waterKinds.size(); ++i) {
     waters.kinds.push_back(static_cast<WaterKind>(chunk.waterKinds[i]));
     waters.levels.push_back(chunk.waterAt(i).value_or(0));
   }
   return hashCells(world, "cells", chunk.rect, chunk.heights, chunk.materials.unpacked(),
-      chunk.biomes.unpacked(), waters, chunk.objects, chunk.fill.unpacked());
+      chunk.biomes.unpacked(), waters, chunk.objects, chunk.fill.unpacked(), planesOf(chunk));
 }
 
 Result<Digest> areaHash(const World& world, const Rect& area) {
@@ -174,13 +193,29 @@ Result<Digest> areaHash(const World& world, const Rect& area) {
             blocks.data());
         !made)
       return made.error();
+    Planes planes;
+    if (world.tiles().inChunks()) {
+      auto made =
+          world.tiles().planes({area.x, 1 - (range.min + range.extent), area.width, range.extent});
+      if (!made) return made.error();
+      for (std::vector<uint16_t>& plane : made->groups) {
+        // Rows of blocks go up.
+        std::vector<uint16_t> up;
+        for (int64_t j = range.extent; j-- > 0;)
+          up.insert(up.end(), plane.begin() + j * area.width, plane.begin() + (j + 1) * area.width);
+        planes.push_back(std::move(up));
+      }
+    }
     return hashBlocks(world, "cells", area, range.min, range.extent, blocks,
-        objectsOn(world, area, range.min, range.extent));
+        objectsOn(world, area, range.min, range.extent), planes);
   }
   const Cells cells(world, area);
   if (const Status made = world.sample(grid, cells.land); !made) return made.error();
+  auto planes =
+      world.tiles().inChunks() ? world.tiles().planes(area) : Result<TilePlanes>(TilePlanes());
+  if (!planes) return planes.error();
   return hashCells(world, "cells", area, cells.heights, cells.materials, cells.biomes, cells.waters,
-      world.objects().in(area).value());
+      world.objects().in(area).value(), {}, planes->groups);
 }
 
 Digest worldFingerprint(const World& world) {

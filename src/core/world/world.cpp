@@ -18,7 +18,8 @@ World::World(Recipe recipe, WorldParts parts, const Kernels& kernels, const Memo
       columns_(*this, editPass_),
       ground_(*this, columns_, memo),
       objects_(*this, columns_, ground_, memo),
-      objectCells_(*this, objects_, memo) {}
+      objectCells_(*this, objects_, memo),
+      tiles_(*this) {}
 
 uint64_t World::largestChunkBytes() const {
   return ChunkMaker(*this).largestBytes();

@@ -12,6 +12,7 @@
 #include "world/object_cells.h"
 #include "world/object_pass.h"
 #include "world/plan.h"
+#include "world/tile_pass.h"
 
 namespace acre {
 
@@ -30,6 +31,7 @@ class World final : public WorldPlan {
   const EditPass& editPass() const { return editPass_; }
   const ObjectPass& objects() const { return objects_; }
   const ObjectCells& objectCells() const { return objectCells_; }
+  const TilePass& tiles() const { return tiles_; }
 
   uint64_t largestChunkBytes() const override;
   uint64_t workBytes() const override;
@@ -88,6 +90,7 @@ class World final : public WorldPlan {
   GroundSampler ground_;
   ObjectPass objects_;
   ObjectCells objectCells_;
+  TilePass tiles_;
 };
 
 }  // namespace acre

@@ -1,0 +1,191 @@
+#include "audit/tile_figures.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <set>
+
+#include "audit/tile_sets.h"
+#include "recipe/json.h"
+#include "world/world.h"
+
+namespace acre {
+namespace {
+
+constexpr int64_t kLookedFor = 512;  // Cells a side that the checks look at.
+
+/// Those that anything but the tiles names.
+std::set<std::string> namedMaterials(const Recipe& recipe) {
+  Recipe rest = recipe;
+  rest.materials.clear();
+  *rest.tiles = {};
+  rest.edits.reset();
+  const std::string said = recipeToJson(rest);
+  std::set<std::string> out;
+  for (const Material& material : recipe.materials)
+    if (said.find('"' + material.id + '"') != std::string::npos) out.insert(material.id);
+  return out;
+}
+
+}  // namespace
+
+std::optional<TileFigures> tileFigures(
+    const World& world, const TileArts* arts, const Rect& area, const std::stop_token& stop) {
+  constexpr int64_t kRows = 64;
+  const auto begin = std::chrono::steady_clock::now();
+  const TilePass& pass = world.tiles();
+  TileFigures out;
+  out.area = area;
+  if (!pass.stage()) return out;
+  const TileStage& stage = *pass.stage();
+  for (int g = 0; g < stage.groups(); ++g) {
+    out.groups.emplace_back();
+    out.groups.back().group = stage.group(g).id;
+    out.groups.back().set = stage.set(g).id;
+  }
+  for (int64_t row = 0; row < area.length; row += kRows) {
+    const Rect part{area.x, area.z + row, area.width, std::min(kRows, area.length - row)};
+    const Rect around = grown(part, 1);
+    std::vector<MaterialIndex> held(static_cast<size_t>(around.width * around.length));
+    if (!pass.materials(around, held.data(), stop)) return {};
+    const auto planes = pass.planesOf(
+        part,
+        [&](const Rect& asked, MaterialIndex* to) {
+          for (int64_t j = 0; j < asked.length; ++j)
+            std::copy_n(held.data() + (asked.z - around.z + j) * around.width + asked.x - around.x,
+                asked.width, to + j * asked.width);
+          return done();
+        },
+        stop);
+    if (!planes) return {};
+    for (int64_t z = part.z; z < part.z + part.length; ++z)
+      for (int64_t x = part.x; x < part.x + part.width; ++x) {
+        const Cell cell{x, z};
+        if (!pass.plane().contains(cell)) continue;
+        ++out.cells;
+        const MaterialIndex m =
+            held[static_cast<size_t>((z - around.z) * around.width + x - around.x)];
+        if (const uint8_t group = stage.classOf(m)) {
+          ++out.groups[group - size_t{1}].cells;
+          continue;
+        }
+        // Open space of a side world is meant to be empty.
+        if (m == kOpen) continue;
+        ++out.ungrouped;
+        if (!out.firstUngrouped) out.firstUngrouped = cell;
+      }
+    for (int g = 0; g < stage.groups(); ++g) {
+      TileGroupFigures& of = out.groups[static_cast<size_t>(g)];
+      const TileCases& cases = stage.cases(g);
+      // Which case a value stands for, without its variant.
+      std::array<std::array<uint8_t, 8>, TileCases::kMost> caseOf{};
+      for (int n = 0; n < cases.count(); ++n)
+        caseOf[static_cast<size_t>(cases.drawingOf(n))]
+              [static_cast<size_t>(cases.orientationOf(n))] = static_cast<uint8_t>(n);
+      for (int64_t z = part.z; z < part.z + part.length; ++z)
+        for (int64_t x = part.x; x < part.x + part.width; ++x) {
+          const Cell cell{x, z};
+          const uint16_t value = planes->at(g, cell);
+          if (value == TileValue::kNone) continue;
+          const auto picture = static_cast<size_t>(TileValue::picture(value));
+          const auto drawing = picture % static_cast<size_t>(cases.drawings());
+          const size_t number = caseOf[drawing][static_cast<size_t>(TileValue::orientation(value))];
+          ++of.tiles;
+          if (of.cases[number]++ == 0) of.first[number] = cell;
+          if (cases.ambiguous(static_cast<int>(number)) && of.ambiguous++ == 0)
+            of.firstAmbiguous = cell;
+          if (!arts) continue;
+          const auto& pictures = arts->art(g).pictures;
+          if (picture < pictures.size() && !pictures[picture].empty()) continue;
+          if (of.unmatched++ == 0) of.firstUnmatched = cell;
+          const auto n = static_cast<int>(number);
+          if (std::find(of.unmatchedCases.begin(), of.unmatchedCases.end(), n) ==
+              of.unmatchedCases.end())
+            of.unmatchedCases.push_back(n);
+        }
+    }
+  }
+  out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+  return out;
+}
+
+bool checkTiles(const World& world, const std::stop_token& stop, std::vector<Check>& out) {
+  const TilePass& pass = world.tiles();
+  if (!pass.stage()) return true;
+  const TileStage& stage = *pass.stage();
+  const Tiling& tiling = *world.recipe().tiles;
+  const auto tell = [&](std::string id, std::string what, std::string pointer, std::string subject,
+                        std::string mend = {}, std::function<void(Recipe&)> apply = {},
+                        std::optional<Cell> place = {}) {
+    out.push_back({std::move(id), std::move(what), StageId::Tiles, std::move(pointer),
+        std::move(subject), std::move(mend), std::move(apply), place});
+  };
+  const auto arts = TileArts::of(world);
+  if (!arts) {
+    tell("lost-tiles", arts.error().text(), "/tiles/sets", {});
+    return true;
+  }
+  const Rect home =
+      intersection({-kLookedFor / 2, -kLookedFor / 2, kLookedFor, kLookedFor}, pass.plane());
+  const Rect area = home.empty() ? middlePart(pass.plane(), kLookedFor) : home;
+  const auto found = tileFigures(world, &*arts, area, stop);
+  if (!found) return false;
+  const std::string looked = fmt::format("{} x {} cells", area.width, area.length);
+  for (size_t k = 0; k < tiling.sets.size(); ++k) {
+    const TileSet& set = tiling.sets[k];
+    int used = -1;
+    for (int g = 0; g < stage.groups() && used < 0; ++g)
+      if (stage.set(g).id == set.id) used = g;
+    if (used < 0) continue;
+    const std::string at = fmt::format("/tiles/sets/{}", k);
+    const TileArt& art = arts->art(used);
+    const TileSetReport report = reportOn(set, art);
+    if (!report.offenders.empty()) {
+      const TileOffender& worst = report.offenders.front();
+      tell("open-rims",
+          fmt::format("{}: {} pairs of its pictures do not meet; the worst is case {}, {} of whose "
+                      "{} rims do not",
+              set.name, report.rims.size(), worst.number, worst.faults, worst.rims),
+          at, set.id);
+    }
+    if (const TileArt& first = arts->art(0); art.cell != first.cell)
+      tell("tile-sizes",
+          fmt::format("{}: a cell takes {} pixels, where that of \"{}\" takes {}", set.name,
+              art.cell, stage.set(0).name, first.cell),
+          at, set.id);
+  }
+  const std::set<std::string> named = namedMaterials(world.recipe());
+  for (int g = 0; g < stage.groups(); ++g) {
+    const TileGroupFigures& of = found->groups[static_cast<size_t>(g)];
+    const TileGroup& group = stage.group(g);
+    const std::string at = fmt::format("/tiles/groups/{}", stage.placeOf(g));
+    if (of.unmatched > 0) {
+      std::string cases;
+      for (const int n : of.unmatchedCases)
+        cases += fmt::format("{}{}", cases.empty() ? "" : ", ", n);
+      tell("missing-tiles",
+          fmt::format("{}: {} of {} tiles within {} have no picture, of case{} {}", group.name,
+              of.unmatched, of.tiles, looked, of.unmatchedCases.size() == 1 ? "" : "s", cases),
+          at, group.id, {}, {}, of.firstUnmatched);
+    }
+    // Elsewhere there may be some of what anything names.
+    const bool own = std::any_of(group.materials.begin(), group.materials.end(),
+        [&](const std::string& id) { return area != pass.plane() && named.contains(id); });
+    if (of.cells == 0 && !own)
+      tell("no-tiles",
+          fmt::format("{}: none of its materials is there within {}", group.name, looked), at,
+          group.id, "switch it off", [id = group.id](Recipe& r) {
+            for (TileGroup& one : r.tiles->groups)
+              if (one.id == id) one.on = false;
+          });
+  }
+  if (found->ungrouped > 0)
+    tell("no-group",
+        fmt::format("{} of {} cells are of materials without a group: they are drawn in one colour",
+            found->ungrouped, found->cells),
+        "/tiles/groups", {}, {}, {}, found->firstUngrouped);
+  return true;
+}
+
+}  // namespace acre

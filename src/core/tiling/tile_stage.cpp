@@ -1,0 +1,175 @@
+#include "tiling/tile_stage.h"
+
+#include <algorithm>
+
+#include "base/hash.h"
+#include "base/seed.h"
+#include "noise/kernels.h"
+#include "recipe/recipe.h"
+#include "recipe/stages.h"
+
+namespace acre {
+namespace {
+
+constexpr uint64_t kTileStage = 0x54696C6573;  // "Tiles"
+
+}  // namespace
+
+std::shared_ptr<const TileStage> TileStage::of(const Recipe& recipe) {
+  if (!takesPart(recipe, StageId::Tiles)) return nullptr;
+  auto made = std::make_shared<TileStage>();
+  made->classes_.resize(recipe.materials.size() + 1);
+  const uint64_t stage = combine(seedNumber(recipe.seed), kTileStage);
+  const std::vector<TileGroup>& groups = recipe.tiles->groups;
+  for (size_t k = 0; k < groups.size(); ++k) {
+    const TileGroup& said = groups[k];
+    const TileSet* set = setOf(*recipe.tiles, said);
+    if (!said.on || !set) continue;
+    const uint64_t key = combine(stage, hashText(said.id));
+    Group group{
+        said, *set, TileCases(set->method, set->turns), k, combine(key, 0), combine(key, 2)};
+    const TileCases& cases = group.cases;
+    for (int n = 0; n < cases.count(); ++n) {
+      const auto place = static_cast<size_t>(n);
+      group.first[place] = TileValue::of(cases.drawingOf(n), cases.orientationOf(n));
+      std::vector<uint32_t> sums;
+      for (const int32_t weight : weightsOf(*set, n))
+        sums.push_back((sums.empty() ? 0 : sums.back()) + static_cast<uint32_t>(weight));
+      group.sums.push_back(std::move(sums));
+      group.varied = group.varied || group.sums.back().size() > 1;
+      group.plain = group.plain && !group.varied && group.first[place] == n + 1;
+    }
+    if (set->method == TileMethod::Corners) group.first[0] = TileValue::kNone;
+    made->groups_.push_back(std::move(group));
+    for (const std::string& id : said.materials)
+      for (size_t m = 0; m < recipe.materials.size(); ++m)
+        if (recipe.materials[m].id == id)
+          made->classes_[m + 1] = static_cast<uint8_t>(made->groups_.size());
+  }
+  if (made->groups_.empty()) return nullptr;
+  ClassTable& table = made->table_;
+  table.narrow = made->classes_.size() <= std::size(table.of);
+  std::copy_n(made->classes_.begin(), std::min(made->classes_.size(), std::size(table.of)),
+      std::begin(table.of));
+  table.all = made->classes_.data();
+  table.count = static_cast<int>(made->classes_.size());
+  return made;
+}
+
+void TileStage::classes(
+    const Kernels& kernels, const MaterialIndex* materials, int64_t count, uint8_t* out) const {
+  kernels.tileClasses(materials, count, table_, out);
+}
+
+bool TileStage::inside(const Group& group, uint8_t level, uint8_t of) const {
+  const bool within = (of & ~kTileBeyond) >= level;
+  if (of < kTileBeyond || group.said.rim == TileRim::Same) return within;
+  return group.said.rim == TileRim::Inside;
+}
+
+template <class Take>
+void TileStage::eachRow(
+    const Kernels& kernels, int g, const TileWindow& window, const Take& take) const {
+  const Group& group = groups_[static_cast<size_t>(g)];
+  const auto level = static_cast<uint8_t>(g + 1);
+  const auto run = group.set.method == TileMethod::Corners      ? kernels.tileCorners
+                   : group.set.method == TileMethod::Neighbours ? kernels.tileNeighbours
+                                                                : kernels.tileSides;
+  constexpr int32_t kPart = 1024;  // Of a row: all that is made of it stays near.
+  constexpr int32_t kWhole = 64;   // Rows are filled up to these, so that short ones go by vectors.
+  std::array<std::array<uint8_t, kPart + kWhole + 2>, 3> inside;
+  std::array<uint8_t, kPart> cases;
+  for (int32_t i = 0; i < window.width; i += kPart) {
+    const int32_t count = std::min(kPart, window.width - i);
+    const int32_t whole = (count + kWhole - 1) / kWhole * kWhole;
+    const auto fill = [&](ptrdiff_t j) {
+      const uint8_t* from = window.classes + j * window.stride + i - 1;
+      uint8_t* to = inside[static_cast<size_t>(j + 1) % 3].data();
+      std::fill_n(to + count + 2, whole + kWhole - count - 2, uint8_t{0});
+      if (window.beyond) {
+        for (int32_t k = 0; k < count + 2; ++k) to[k] = this->inside(group, level, from[k]);
+        return;
+      }
+      std::copy_n(from, count + 2, to);
+      kernels.tileInside(to, level, whole + kWhole, to);
+    };
+    const auto row = [&](ptrdiff_t j) { return inside[static_cast<size_t>(j + 1) % 3].data() + 1; };
+    fill(-1);
+    fill(0);
+    for (ptrdiff_t j = 0; j < window.length; ++j) {
+      fill(j + 1);
+      run({row(j - 1), row(j), row(j + 1)}, whole, cases.data());
+      // Sides tell whether there is a tile; that of plain sets is always the same.
+      if (group.set.method == TileMethod::Plain)
+        for (int32_t k = 0; k < count; ++k) {
+          uint8_t& of = cases[static_cast<size_t>(k)];
+          of = of == TileCases::kNothing ? TileCases::kNothing : uint8_t{0};
+        }
+      take(j, i, count, cases.data());
+    }
+  }
+}
+
+int TileStage::variantOf(const Group& group, uint8_t number, uint32_t hash) const {
+  const std::vector<uint32_t>& sums = group.sums[number];
+  if (sums.size() == 1) return 0;
+  const auto at = static_cast<uint32_t>(uint64_t{hash} * sums.back() >> 32);
+  return static_cast<int>(std::upper_bound(sums.begin(), sums.end(), at) - sums.begin());
+}
+
+uint16_t TileStage::valueOf(const Group& group, uint8_t number, uint32_t hash) const {
+  if (group.first[number] == TileValue::kNone) return TileValue::kNone;
+  return static_cast<uint16_t>(
+      group.first[number] + group.cases.drawings() * variantOf(group, number, hash));
+}
+
+void TileStage::values(
+    const Kernels& kernels, int g, const TileWindow& window, uint16_t* values) const {
+  const Group& group = groups_[static_cast<size_t>(g)];
+  std::vector<uint32_t> columns(group.varied ? static_cast<size_t>(window.width) : 0);
+  for (size_t i = 0; i < columns.size(); ++i)
+    columns[i] = axisHash(group.xSeed, window.origin.x + static_cast<int64_t>(i));
+  eachRow(kernels, g, window, [&](ptrdiff_t j, int32_t i, int32_t count, const uint8_t* cases) {
+    uint16_t* to = values + j * window.width + i;
+    if (group.plain) return kernels.tileValues(cases, count, group.first[0] == 0, to);
+    for (int32_t k = 0; k < count; ++k) to[k] = group.first[cases[k]];
+    if (!group.varied) return;
+    const uint32_t row = axisHash(group.zSeed, window.origin.z + j);
+    for (int32_t k = 0; k < count; ++k)
+      if (to[k] != TileValue::kNone)
+        to[k] = valueOf(group, cases[k], nodeHash(columns[static_cast<size_t>(i + k)], row));
+  });
+}
+
+TileOfCell TileStage::at(int g, const TileWindow& window, int32_t i, int32_t j) const {
+  const Group& group = groups_[static_cast<size_t>(g)];
+  const auto in = [&](int dx, int dz) {
+    return unsigned{inside(
+        group, static_cast<uint8_t>(g + 1), window.classes[(j + dz) * window.stride + i + dx])};
+  };
+  TileOfCell out;
+  switch (group.set.method) {
+    case TileMethod::Corners:
+      out.mask = static_cast<uint8_t>(in(0, 0) << 3 | in(1, 0) << 2 | in(1, 1) << 1 | in(0, 1));
+      break;
+    case TileMethod::Neighbours:
+      out.mask =
+          static_cast<uint8_t>(in(0, -1) | in(1, -1) << 1 | in(1, 0) << 2 | in(1, 1) << 3 |
+                               in(0, 1) << 4 | in(-1, 1) << 5 | in(-1, 0) << 6 | in(-1, -1) << 7);
+      break;
+    case TileMethod::Sides:
+      out.mask = static_cast<uint8_t>(in(0, -1) | in(1, 0) << 1 | in(0, 1) << 2 | in(-1, 0) << 3);
+      break;
+    case TileMethod::Plain:
+      break;
+  }
+  if (group.set.method != TileMethod::Corners && !in(0, 0)) return out;
+  out.number = group.cases.caseOf(out.mask);
+  const uint32_t hash = nodeHash(
+      axisHash(group.xSeed, window.origin.x + i), axisHash(group.zSeed, window.origin.z + j));
+  out.variant = variantOf(group, out.number, hash);
+  out.value = valueOf(group, out.number, hash);
+  return out;
+}
+
+}  // namespace acre
