@@ -1106,7 +1106,7 @@ class WindowTest : public QObject {
     QCOMPARE(title(), QStringLiteral("Heights"));
     for (const auto& next : {QStringLiteral("Climate"), QStringLiteral("Biomes"),
              QStringLiteral("Water"), QStringLiteral("Strata"), QStringLiteral("Caves"),
-             QStringLiteral("Objects"), QStringLiteral("Objects")}) {
+             QStringLiteral("Objects"), QStringLiteral("Tiles"), QStringLiteral("Tiles")}) {
       QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::ControlModifier);
       QCOMPARE(title(), next);  // The end holds.
     }

@@ -51,6 +51,7 @@ void MapView::paintPicture(QPainter& p, const QRect& picture) {
   p.setClipRect(picture, Qt::IntersectClip);
   p.translate(picture.topLeft());
   paintGround(p);
+  overlays_.paintGround(p, geometry_);
   paintContours(p);
   if (chunksShown_) paintChunks(p);
   paintBounds(p);

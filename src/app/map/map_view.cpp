@@ -251,9 +251,20 @@ void MapView::backToViewpoint() {
   geometryChanged();
 }
 
+/// From there on a cell takes whole pixels, so that no tile is smoothed.
+static double wholePixels(double from, double cellsPerPixel) {
+  constexpr double kFewest = 8;
+  const double pixels = 1 / cellsPerPixel;
+  if (pixels < kFewest - 0.5) return cellsPerPixel;
+  const double whole = std::round(pixels), before = 1 / from;
+  // A small step is one pixel, not none.
+  return 1 / (whole == before ? whole + (pixels > before ? 1 : -1) : whole);
+}
+
 void MapView::zoomBy(double factor, QPointF at) {
   const double next =
-      std::clamp(geometry_.cellsPerPixel * factor, MapGeometry::kFinest, MapGeometry::kCoarsest);
+      std::clamp(wholePixels(geometry_.cellsPerPixel, geometry_.cellsPerPixel * factor),
+          MapGeometry::kFinest, MapGeometry::kCoarsest);
   if (next == geometry_.cellsPerPixel) return;
   fitted_.reset();
   // The cell under the pointer stays there.

@@ -15,8 +15,15 @@ bool Overlays::hidden(size_t place) const {
   return place == static_cast<size_t>(Over::Places) && has(Over::Spaces);
 }
 
+void Overlays::paintGround(QPainter& p, const MapGeometry& view) const {
+  if (!has(Over::Tiles)) return;
+  p.save();
+  get(Over::Tiles)->paint(p, view);
+  p.restore();
+}
+
 void Overlays::paint(QPainter& p, const MapGeometry& view) const {
-  for (size_t k = 0; k < kOverCount; ++k) {
+  for (size_t k = static_cast<size_t>(Over::Tiles) + 1; k < kOverCount; ++k) {
     if (!list_[k] || hidden(k)) continue;
     p.save();
     list_[k]->paint(p, view);

@@ -61,6 +61,7 @@ class MapOverlay {
 
 /// The places of overlays, from the lowest up.
 enum class Over {
+  Tiles,
   Limits,
   Lit,
   Sites,
@@ -75,9 +76,10 @@ enum class Over {
   Spaces,
   Places,
   Caves,
+  TileMarks,
   Route
 };
-inline constexpr size_t kOverCount = 15;
+inline constexpr size_t kOverCount = 17;
 
 /// The overlays that map and section share.
 class Overlays : public QObject {
@@ -91,6 +93,8 @@ class Overlays : public QObject {
   bool has(Over place) const { return list_[static_cast<size_t>(place)] != nullptr; }
   const MapOverlay* get(Over place) const { return list_[static_cast<size_t>(place)].get(); }
 
+  /// Of what lies on the ground itself, under contours and chunks.
+  void paintGround(QPainter& p, const MapGeometry& view) const;
   void paint(QPainter& p, const MapGeometry& view) const;
   void paintCut(QPainter& p, const CutGeometry& cut) const;
   /// Of the uppermost that has something there.

@@ -15,6 +15,7 @@
 #include "app/overlay/refused_places.h"
 #include "app/overlay/region_sites.h"
 #include "app/overlay/river_network.h"
+#include "app/overlay/tile_layer.h"
 #include "app/overlay/tunnel_lattice.h"
 #include "app/overlay/way_obstacles.h"
 #include "app/window/main_window.h"
@@ -164,6 +165,7 @@ void MainWindow::buildMapLines(QMenu* view) {
   QAction* borders =
       addTick(view, tr("&Borders of biomes as lines"), QStringLiteral("view.borders"), false);
   connect(borders, &QAction::toggled, showing_, &Showing::setBorders);
+  addTiles(view);
   addOverlay(view, tr("S&quares and sites of regions"), QStringLiteral("view.sites"), Over::Sites,
       &RegionSites::make);
   addOverlay(view, tr("Networ&k of rivers"), QStringLiteral("view.rivers"), Over::Rivers,
@@ -178,6 +180,24 @@ void MainWindow::buildMapLines(QMenu* view) {
       Over::Crossers, &BorderCrossers::make);
   addOverlay(view, tr("Lattice costs of t&unnels"), QStringLiteral("view.lattice"), Over::Lattice,
       &TunnelLattice::make);
+}
+
+/// Tiles lie over pictures of what the ground is made of, and over no other.
+void MainWindow::addTiles(QMenu* view) {
+  auto* tiles = new ComputedOverlay(document_, *map_, Over::Tiles, &TileLayer::make);
+  QAction* shown =
+      addTick(view, tr("&Tiles, from 8 pixels a cell on"), QStringLiteral("view.tiles"), true);
+  const auto set = [this, tiles, shown] {
+    const acre::PictureKind kind = showing_->state().picture.kind;
+    const bool ofGround =
+        kind == acre::PictureKind::Composite || kind == acre::PictureKind::Material;
+    if (const bool on = shown->isChecked() && ofGround; on != tiles->on()) tiles->setOn(on);
+  };
+  connect(shown, &QAction::toggled, tiles, set);
+  connect(showing_, &Showing::pictureChanged, tiles, set);
+  set();
+  addOverlay(view, tr("&Grid and masks of tiles, opposite corners, missing pictures"),
+      QStringLiteral("view.tileMarks"), Over::TileMarks, &TileMarks::make);
 }
 
 void MainWindow::askContours() {
@@ -315,10 +335,9 @@ void MainWindow::showHelp() {
          "with Up and Down (Shift ten times, Ctrl a tenth) or Alt+wheel. Ctrl+Backspace restores "
          "the "
          "saved value, Esc returns to the map.<br><br>"
-         "<b>Views</b><br>1 to %2 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
+         "<b>Views</b><br>1 to 9, 0 or Ctrl+PgUp and Ctrl+PgDn choose a stage; G chunks, V view "
          "distance, F6 between map and editor, F11 full screen.")
-          .arg(drawers.join(tr(", ")))
-          .arg(acre::kStageCount));
+          .arg(drawers.join(tr(", "))));
 }
 
 QString MainWindow::mapCommand() const {

@@ -1,5 +1,6 @@
 #include "app/window/main_window.h"
 #include "app/objects/objects_editor.h"
+#include "app/tiles/tiles_editor.h"
 
 #include <QApplication>
 #include <QHBoxLayout>
@@ -278,6 +279,21 @@ void MainWindow::connectEditors() {
         else
           objects->writePiece(piece, file);
       });
+  TilesEditor* tiles = &editor<TilesEditor>();
+  connect(tiles, &TilesEditor::refused, this, &MainWindow::refuse);
+  connect(tiles, &TilesEditor::told, this, [this](const QString& what) { notice_->say(what); });
+  connect(
+      tiles, &TilesEditor::pictureRequested, this, [this, tiles](const QString& set, bool reads) {
+        const QString kinds = tr("Pictures (*.png);;All files (*)");
+        const QString file = reads ? dialogs_.openFile(this, tr("Tiles from a picture"), kinds)
+                                   : dialogs_.saveFile(this, tr("Template of tiles"), kinds,
+                                         set + QStringLiteral(".png"));
+        if (file.isEmpty()) return;
+        if (reads)
+          tiles->readPicture(set, file);
+        else
+          tiles->writePicture(set, file);
+      });
   LevelEditor* levels = &this->levels();
   connect(levels, &LevelEditor::replayRequested, this, [this](const QString& process) {
     drawers_->open(QStringLiteral("replay"));
@@ -382,6 +398,9 @@ void MainWindow::showFigures() {
 }
 
 void MainWindow::toNextHole() {
+  // A tile without a picture is one in the borders.
+  if (strip_->chosen() == StageId::Tiles)
+    if (const auto hole = editor<TilesEditor>().hole()) return navigator_->visit(*hole);
   status_->tell(tr("Looking for a hole…"));
   document_.engine().executor().submit(acre::Priority::Statistics,
       [courier = courier_, world = document_.world(), from = map_->viewpoint().cell] {

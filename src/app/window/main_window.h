@@ -96,6 +96,7 @@ class MainWindow : public QMainWindow {
   void buildMapLines(QMenu* view);
   void buildDrawing(QMenu* view);
   void buildKeys();
+  void addTiles(QMenu* view);
   void addOverlay(QMenu* view, const QString& text, const QString& name, Over place,
       ComputedOverlay::Make make, bool on = false);
   void askContours();

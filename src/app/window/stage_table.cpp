@@ -13,10 +13,12 @@
 #include "app/level/level_editor.h"
 #include "app/look/look.h"
 #include "app/objects/objects_editor.h"
+#include "app/tiles/tiles_editor.h"
 #include "app/water/water_editor.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
 #include "recipe/object_recipe.h"
+#include "recipe/tile_recipe.h"
 
 namespace app {
 namespace {
@@ -130,6 +132,12 @@ QString objectsNote(const acre::World& world) {
   return counted(kinds.size(), QObject::tr("1 kind"), QObject::tr("%1 kinds"));
 }
 
+QString tilesNote(const acre::World& world) {
+  const auto& groups = recipeOf(world).tiles->groups;
+  if (groups.empty()) return QObject::tr("none");
+  return counted(groups.size(), QObject::tr("1 group"), QObject::tr("%1 groups"));
+}
+
 constexpr StagePage kPages[] = {
     {StageId::Frame, 1, editor<FrameEditor>, nullptr, frameSign, false, frameNote},
     {StageId::Heights, 2, editor<HeightsEditor>, heights, nullptr, false, heightsNote},
@@ -140,6 +148,7 @@ constexpr StagePage kPages[] = {
     {StageId::Strata, 5, editor<StrataEditor>, surface, nullptr, false, strataNote},
     {StageId::Caves, 6, editor<CavesEditor>, caves, nullptr, true, cavesNote},
     {StageId::Objects, 9, editor<ObjectsEditor>, surface, nullptr, true, objectsNote},
+    {StageId::Tiles, 0, editor<TilesEditor>, surface, nullptr, true, tilesNote},
 };
 
 constexpr bool eachAtItsPlace() {
@@ -152,7 +161,7 @@ static_assert(eachAtItsPlace(), "a stage without a page, or out of order");
 constexpr bool eachHasItsKey() {
   uint32_t taken = 0;
   for (const StagePage& page : kPages) {
-    if (page.digit < 1 || page.digit > 9 || (taken >> page.digit & 1) != 0) return false;
+    if (page.digit < 0 || page.digit > 9 || (taken >> page.digit & 1) != 0) return false;
     taken |= 1u << page.digit;
   }
   return true;
