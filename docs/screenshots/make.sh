@@ -40,7 +40,6 @@ shot climate "mousemove 300 420" "key 3"
 shot biomes "mousemove 300 420" "key 4" "mousemove 1120 330"
 shot strata "key 5"
 shot frame-night "key 1" "key ctrl+shift+n" "mousemove 440 390" "click 5" "click 5"
-shot export "key ctrl+e"
 # From above: chunks wanted, in work, ready and leaving.
 shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 333" "click 1" "mousemove 150 122" "click 1" "key Down" "key Down" "key Return" \
   "mousemove 346 153" "click 1" "key Down" "key Return" "mousemove 65 422" "click 1" "sleep 14"
