@@ -188,7 +188,7 @@ void addMap(CLI::App& app, Action& action) {
   app.add_option(
       "--show", options->show, std::string(kPictureNames) + ", tiles; default composite");
   app.add_option("--zoom", options->zoom, "With --show tiles: pixels a cell; default 16")
-      ->check(CLI::Range(1, TileSheetLook::kMostZoom));
+      ->check(CLI::Range(1, TileMapLook::kMostZoom));
   app.add_option("--y", options->y, "Level to slice at: the same as --show slice:Y");
   app.add_flag("--borders", options->borders, "Draw the borders of biomes as lines");
   app.add_option(

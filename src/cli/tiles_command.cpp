@@ -6,6 +6,7 @@
 #include "audit/tile_sets.h"
 #include "cli/common.h"
 #include "output/tile_sheet.h"
+#include "recipe/describe.h"
 #include "world/world.h"
 
 namespace acre::cli {
@@ -63,6 +64,9 @@ Result<int> recognise(const TilesOptions& options, const TileSet& set, Streams& 
 Json reportJson(const TileSetReport& report) {
   Json out = {{"missing", report.missing}, {"doubles", report.doubles}, {"odd", report.odd},
       {"idle", report.idle}, {"openRims", report.rims.size()}};
+  for (const TileVariantFault& one : report.variants)
+    out["variants"].push_back(
+        {{"case", one.number}, {"variant", one.variant}, {"pixels", one.pixels}});
   for (const TileOffender& one : report.offenders)
     out["offenders"].push_back({{"case", one.number}, {"faults", one.faults}, {"rims", one.rims},
         {"pixels", one.worst.pixels}, {"from", one.worst.at}});
@@ -129,11 +133,7 @@ Result<int> tiles(const TilesOptions& options, Streams& streams) {
   }
   const TileSetReport report = reportOn(set, *art);
   const TileCases cases(set.method, set.turns);
-  Json json = {{"set", set.id},
-      {"method", set.method == TileMethod::Corners      ? "corners"
-                 : set.method == TileMethod::Neighbours ? "neighbours"
-                 : set.method == TileMethod::Sides      ? "sides"
-                                                        : "plain"},
+  Json json = {{"set", set.id}, {"method", wordsOf(set.method)[static_cast<size_t>(set.method)]},
       {"cases", cases.count()}, {"drawings", cases.drawings()}, {"size", art->size},
       {"report", reportJson(report)}};
   std::string words;
@@ -146,7 +146,7 @@ Result<int> tiles(const TilesOptions& options, Streams& streams) {
   streams.out << fmt::format("{}: {} cases, {} drawings of {} pixels\n", set.id, cases.count(),
       cases.drawings(), art->size);
   for (const std::string& sentence : sentencesOf(report)) streams.out << sentence << "\n";
-  if (report.rims.empty()) streams.out << "all rims meet\n";
+  if (report.rims.empty() && report.variants.empty()) streams.out << "all rims meet\n";
   streams.out << words;
   return report.good() ? 0 : 1;
 }

@@ -8,6 +8,8 @@
 #include "app/tiles/tiles_editor.h"
 #include "app/window_desk.h"
 #include "output/tile_art.h"
+#include "recipe/edits.h"
+#include "recipe/validate.h"
 #include "suite.h"
 #include "world/world.h"
 
@@ -49,7 +51,8 @@ class TilesTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(editor().figures().contains(QStringLiteral("cells in")));
     QVERIFY(child<QLabel>("tiles.group.group-1.found")->text().contains(QStringLiteral("in view")));
     // What the layer shows are the pixels of the core.
-    const auto layer = TileLayer::make(world(), map().geometry(), {});
+    KeptArts kept;
+    const auto layer = TileLayer::make(world(), map().geometry(), kept, {});
     const MapGeometry view = map().geometry();
     QImage shown(view.size.toSize(), QImage::Format_RGB32);
     shown.fill(Qt::red);
@@ -59,7 +62,7 @@ class TilesTest : public QObject, protected WindowDesk {
     const int zoom = static_cast<int>(std::lround(1 / view.cellsPerPixel));
     const auto arts = acre::TileArts::of(world()).value();
     const acre::Cell at{3, -2};
-    const auto cell = acre::drawTiles(world(), arts, {at.x, at.z, 1, 1}, {zoom, true}).value();
+    const auto cell = acre::drawTiles(world(), arts, {at.x, at.z, 1, 1}, {zoom}).value();
     const QPointF corner = view.toScreen({view.cells().x - 8, view.cells().z - 8});
     const int x = static_cast<int>(std::round(corner.x())) +
                   static_cast<int>(at.x - (view.cells().x - 8)) * zoom;
@@ -83,7 +86,28 @@ class TilesTest : public QObject, protected WindowDesk {
     child<QAction>("view.tiles")->trigger();
     child<QAction>("view.tileMarks")->trigger();
     QTRY_VERIFY(map().overlays().has(Over::Tiles) && map().overlays().has(Over::TileMarks));
-    QVERIFY(map().overlays().get(Over::TileMarks)->spoken().contains(QStringLiteral("without")));
+    QVERIFY(map().overlays().get(Over::TileMarks)->spoken().contains(QStringLiteral("0 without")));
+    QImage marked(view.size.toSize(), QImage::Format_RGB32);
+    marked.fill(Qt::white);
+    const QImage blank = marked;
+    QPainter marks(&marked);
+    map().overlays().get(Over::TileMarks)->paint(marks, view);
+    marks.end();
+    QVERIFY(marked != blank);
+    // A cell changed by hand has another tile at once.
+    const auto under = [&] {
+      const MapOverlay* tiles = map().overlays().get(Over::Tiles);
+      return tiles ? tiles->at(map().geometry().toScreen(at, 0.5, 0.5), map().geometry())
+                   : QString();
+    };
+    const QString was = under();
+    QVERIFY(!was.contains(QStringLiteral("Snowfield")));
+    acre::Recipe painted = window_->document().recipe();
+    painted.edits = acre::EditSet(painted.seed).with({{at.x, 0, at.z, "snow"}});
+    QVERIFY(window_->document().change(QStringLiteral("Paint"), painted));
+    QTRY_VERIFY(under().contains(QStringLiteral("Snowfield")));
+    child<QAction>("edit.undo")->trigger();
+    QTRY_COMPARE(under(), was);
     // Farther away there are the colours of materials.
     for (int n = 0; n < 4; ++n) QTest::keyClick(&map(), Qt::Key_Minus);
     QTRY_VERIFY(!map().overlays().has(Over::Tiles));
@@ -110,6 +134,11 @@ class TilesTest : public QObject, protected WindowDesk {
     settle();
     auto* report = child<QLabel>((key + ".report").c_str());
     QTRY_VERIFY(report->text().contains(QStringLiteral("All rims meet")));
+    KeptArts kept;
+    const auto told = [&] {
+      return TileMarks::make(world(), map().geometry(), kept, {})->spoken();
+    };
+    QVERIFY(told().contains(QStringLiteral(" 0 without")));
     // By the mouse to the last case, which is everywhere; by keys one back and forth.
     QTest::mouseClick(sheet, Qt::LeftButton, {}, sheet->boxOf(46).center());
     QCOMPARE(sheet->chosen(), 46);
@@ -133,6 +162,7 @@ class TilesTest : public QObject, protected WindowDesk {
         child<QLabel>(("tiles.group." + tiling().groups[common].id + ".found").c_str());
     QTRY_VERIFY(words->text().contains(QStringLiteral("have no picture: case 46")));
     QTRY_VERIFY(editor().hole().has_value());
+    QVERIFY(!told().contains(QStringLiteral(" 0 without")));
     const acre::Cell hole = *editor().hole();
     map().goTo({hole.x + 200, hole.z});
     QTRY_VERIFY(editor().settled() && editor().hole());

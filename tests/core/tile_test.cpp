@@ -310,7 +310,7 @@ class TileTest : public QObject {
     ObjectKind post = kindOf("post", 30, 3);
     post.piece = "post";
     Recipe r = tiled(plain({post}));
-    r.materials.push_back({"wood", "Wood", {}, MaterialState::Solid});
+    r.materials.push_back({"wood", "Wood", {0x8B, 0x5A, 0x2B}, MaterialState::Solid});
     ObjectPiece piece;
     piece.id = piece.name = "post";
     piece.layers = {{{"##", "##"}}};
@@ -327,6 +327,13 @@ class TileTest : public QObject {
     QVERIFY(std::count(seen.begin(), seen.end(), MaterialIndex{6}) > 100);
     const auto bare = without->tiles().planes(all).value();
     QCOMPARE(with->tiles().planes(all).value().groups, bare.groups);
+    // In the picture they lie over the tiles, in the colour of what they are made of.
+    const TileArts arts = TileArts::of(*with).value();
+    const RgbaPicture drawn = drawTiles(*with, arts, {-40, -40, 80, 80}, {8}).value();
+    for (int32_t n = 0; n < 80 * 80; ++n) {
+      const bool post = drawn.at(n % 80 * 8 + 4, n / 80 * 8 + 4) == 0xFF8B5A2B;
+      QCOMPARE(post, seen[static_cast<size_t>(n)] == 6);
+    }
     r.tiles->groups.push_back({true, "posts", "Posts", {"wood"}, "flat", TileRim::Same});
     const auto planks = worldOf(r)->tiles().planes(all).value();
     int64_t planked = 0;
@@ -405,7 +412,7 @@ class TileTest : public QObject {
     const auto world = worldOf(tiled());
     const TileArts arts = TileArts::of(*world).value();
     const Rect all{-20, -15, 40, 30};
-    const TileSheetLook look{9, true};
+    const TileMapLook look{9};
     const RgbaPicture whole = drawTiles(*world, arts, all, look).value();
     QCOMPARE(whole.width, 360);
     std::set<uint32_t> colours(whole.pixels.begin(), whole.pixels.end());
@@ -509,6 +516,13 @@ class TileTest : public QObject {
       QVERIFY2(text.find(words) != std::string::npos, text.c_str());
       QVERIFY2(text.find("/tiles/sets/0/picture") != std::string::npos, text.c_str());
     }
+    QCOMPARE(fault(of(64, 64, 0xFF112233), 4), std::string());
+    set.picture->cell = 1;  // Tiles sixteen cells wide.
+    const auto wide = tileArtOf(set, folder.path().toStdString(), "/tiles/sets/0");
+    QVERIFY(!wide);
+    QVERIFY2(wide.error().text().find("/picture/cell") != std::string::npos &&
+                 wide.error().text().find("at least 2 pixels") != std::string::npos,
+        wide.error().text().c_str());
     QFile::resize(QString::fromStdString(path("set.png")), 40);
     QVERIFY(!tileArtOf(set, folder.path().toStdString(), "/tiles/sets/0"));
     Recipe r = tiled();
@@ -573,6 +587,19 @@ class TileTest : public QObject {
     set.without = {7, 30};
     const TileSetReport report = reportOn(set, tileArtOf(set, {}, "").value());
     QCOMPARE(report.missing, (std::vector<int>{7, 30}));
+    // A variant that is shifted by one pixel is as bad, and told.
+    TileSet varied = set;
+    varied.without.clear();
+    varied.weights = {2, 1, 1};
+    TileArt several = tileArtOf(varied, {}, "").value();
+    QVERIFY(reportOn(varied, several).good());
+    std::vector<uint32_t>& second = several.pictures[47 * 2 + 12];
+    std::rotate(second.begin(), second.end() - 17, second.end());
+    const TileSetReport shifted = reportOn(varied, several);
+    QVERIFY(!shifted.good() && shifted.rims.empty());
+    QCOMPARE(shifted.variants.size(), size_t{1});
+    QCOMPARE(shifted.variants[0].number, 12);
+    QCOMPARE(shifted.variants[0].variant, 2);
     TileArt twice = whole;
     twice.pictures[9] = twice.pictures[3];
     const TileSetReport doubled = reportOn(set, twice);

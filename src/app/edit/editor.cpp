@@ -23,6 +23,21 @@ Editor::~Editor() {
   for (QObject* child : findChildren<QObject*>()) child->disconnect(this);
 }
 
+void Editor::setView(const MapGeometry& view) {
+  previews_->setView(view);
+  if (follower_) follower_->setView(view);
+}
+
+void Editor::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
+  if (follower_) follower_->refresh();
+}
+
+void Editor::hideEvent(QHideEvent* event) {
+  QWidget::hideEvent(event);
+  if (follower_) follower_->hide();
+}
+
 NumberField* Editor::bindNumber(const NumberSpec& spec, const QString& name, const QString& step,
     Access access, const QString& toolTip) {
   auto* field = new NumberField(spec, name, this);

@@ -23,6 +23,15 @@
 
 namespace app {
 
+/// What an editor tells of the view, while it is seen.
+class ViewFollower {
+ public:
+  virtual ~ViewFollower() = default;
+  virtual void setView(const MapGeometry& view) = 0;
+  virtual void refresh() = 0;
+  virtual void hide() = 0;
+};
+
 /// A column of controls for one stage. Derived classes build their controls in rebuild() and bring
 /// values up to date in refresh(); both only read the document.
 class Editor : public QWidget {
@@ -35,7 +44,7 @@ class Editor : public QWidget {
   /// Brings the controls up to date with the document.
   virtual void refresh() = 0;
   /// Where the map is, for small pictures.
-  virtual void setView(const MapGeometry& view) { previews_->setView(view); }
+  virtual void setView(const MapGeometry& view);
   /// The small pictures in the tooltips of its numbers.
   Previews& previews() { return *previews_; }
   /// What stands in the editor's head.
@@ -50,6 +59,10 @@ class Editor : public QWidget {
   void figuresChanged();
 
  protected:
+  void showEvent(QShowEvent*) override;
+  void hideEvent(QHideEvent*) override;
+  /// It is told of the view, and when the editor is seen; a member of the editor.
+  void followView(ViewFollower& figures) { follower_ = &figures; }
   using Access = NumberAccess;
 
   /// A number field bound to a place of the recipe; `step` names the undo step.
@@ -207,6 +220,7 @@ class Editor : public QWidget {
     NumberField* field;
     Access access;
   };
+  ViewFollower* follower_ = nullptr;
   std::vector<Bound> bound_;
   std::vector<std::function<void(const acre::Recipe&)>> followers_;
   QWidget* body_ = nullptr;

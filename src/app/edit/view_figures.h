@@ -10,6 +10,7 @@
 
 #include "app/document/courier.h"
 #include "app/document/document.h"
+#include "app/edit/editor.h"
 #include "app/map/geometry.h"
 #include "world/plan.h"
 
@@ -18,7 +19,7 @@ namespace app {
 /// Figures of the present world and view: measured off the interface's thread once the map stands
 /// still, while the owner is seen. A member of its owner.
 template <class Found>
-class ViewFigures {
+class ViewFigures final : public ViewFollower {
  public:
   struct How {
     /// What of a view is measured.
@@ -43,19 +44,19 @@ class ViewFigures {
     pause_->setInterval(kPause);
     QObject::connect(pause_, &QTimer::timeout, owner, [this] { refresh(); });
   }
-  ~ViewFigures() {
+  ~ViewFigures() override {
     courier_->close();
     stop_.request_stop();
   }
   ViewFigures(const ViewFigures&) = delete;
   ViewFigures& operator=(const ViewFigures&) = delete;
 
-  void setView(const MapGeometry& view) {
+  void setView(const MapGeometry& view) override {
     view_ = view;
     if (owner_->isVisible()) pause_->start();
   }
   /// Measures, unless it is known, and shows.
-  void refresh() {
+  void refresh() override {
     pause_->stop();
     const auto& world = document_.world();
     if (!view_ || !world) return;
@@ -85,7 +86,7 @@ class ViewFigures {
     how_.show(false);
   }
   /// The owner is seen no longer.
-  void hide() {
+  void hide() override {
     pause_->stop();
     if (!measuring_) return;
     stop_.request_stop();

@@ -60,6 +60,7 @@ ObjectsEditor::ObjectsEditor(Document& document, QWidget* parent)
                 showFigures();
                 if (fresh) emit figuresChanged();
               }}) {
+  followView(inView_);
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   refresh();
@@ -89,21 +90,6 @@ void ObjectsEditor::refresh() {
 }
 
 // ---- what became of them -----------------------------------------------------------------------
-
-void ObjectsEditor::setView(const MapGeometry& view) {
-  Editor::setView(view);
-  inView_.setView(view);
-}
-
-void ObjectsEditor::showEvent(QShowEvent* event) {
-  Editor::showEvent(event);
-  inView_.refresh();
-}
-
-void ObjectsEditor::hideEvent(QHideEvent* event) {
-  Editor::hideEvent(event);
-  inView_.hide();
-}
 
 QString ObjectsEditor::figures() const {
   const auto found = this->found();

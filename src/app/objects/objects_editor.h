@@ -18,7 +18,6 @@ class ObjectsEditor : public Editor {
   explicit ObjectsEditor(Document& document, QWidget* parent = nullptr);
   void refresh() override;
   void showPointer(const std::string& pointer) override;
-  void setView(const MapGeometry& view) override;
   QString figures() const override;
 
   /// The figures are those of the present world and view.
@@ -34,10 +33,6 @@ class ObjectsEditor : public Editor {
   void pieceFileRequested(const QString& piece, bool reads);
   /// Somebody wants to see a style of trees grow.
   void benchRequested(const QString& style);
-
- protected:
-  void showEvent(QShowEvent*) override;
-  void hideEvent(QHideEvent*) override;
 
  private:
   static constexpr int kNumbersAcross = 2;

@@ -1,9 +1,8 @@
 #include "app/overlay/tile_layer.h"
 
-#include <QElapsedTimer>
+#include <algorithm>
 
 #include "app/look/look.h"
-#include "output/tile_art.h"
 #include "world/world.h"
 
 namespace app {
@@ -36,51 +35,37 @@ std::vector<QPointF> dotsOf(acre::TileMethod method) {
   return {};
 }
 
-/// By drawing and orientation, the case.
-int caseOf(const acre::TileCases& cases, uint16_t value) {
-  const int drawing = acre::TileValue::picture(value) % cases.drawings();
-  for (int n = 0; n < cases.count(); ++n)
-    if (cases.drawingOf(n) == drawing &&
-        cases.orientationOf(n) == acre::TileValue::orientation(value))
-      return n;
-  return 0;
-}
-
 }  // namespace
 
-std::shared_ptr<const MapOverlay> TileLayer::make(
-    const acre::World& world, const MapGeometry& view, const std::stop_token& stop) {
+std::shared_ptr<const acre::TileArts> KeptArts::of(const acre::World& world) {
+  const acre::Tiling& tiling = *planOf(world).recipe().tiles;
+  const bool files = std::any_of(tiling.sets.begin(), tiling.sets.end(),
+      [](const acre::TileSet& set) { return set.picture.has_value(); });
+  const std::lock_guard lock(mutex_);
+  if (arts_ && !files && tiling_ == tiling) return arts_;
+  auto made = acre::TileArts::of(world);
+  if (!made) return nullptr;
+  tiling_ = tiling;
+  arts_ = std::make_shared<const acre::TileArts>(std::move(*made));
+  return arts_;
+}
+
+std::shared_ptr<const MapOverlay> TileLayer::make(const acre::World& world, const MapGeometry& view,
+    KeptArts& kept, const std::stop_token& stop) {
   const acre::TilePass* pass = passOf(world, view);
-  if (!pass) return nullptr;
-  QElapsedTimer clock;
-  clock.start();
-  const auto arts = acre::TileArts::of(world);
-  if (!arts) return nullptr;  // A check tells why.
+  const auto arts = pass ? kept.of(world) : nullptr;
+  if (!arts) return nullptr;
   auto out = std::make_shared<TileLayer>();
   out->cells_ = acre::grown(view.cells(), kMargin);
-  out->zoom_ = std::clamp(static_cast<int>(std::lround(1 / view.cellsPerPixel)), 1,
-      int{acre::TileSheetLook::kMostZoom});
-  const auto drawn = acre::drawTiles(world, *arts, out->cells_, {out->zoom_, true}, stop);
-  const auto planes = drawn ? pass->planes(out->cells_, stop) : acre::cancelled();
-  if (!drawn || !planes) return nullptr;
+  out->zoom_ = std::clamp(
+      static_cast<int>(std::lround(1 / view.cellsPerPixel)), 1, int{acre::TileMapLook::kMostZoom});
+  const auto drawn = acre::drawTiles(world, *arts, out->cells_, {out->zoom_}, stop, &out->planes_);
+  if (!drawn) return nullptr;
+  out->stage_ = pass->shared();
   out->picture_ = QImage(drawn->width, drawn->height, QImage::Format_RGB32);
   for (int y = 0; y < drawn->height; ++y)
     std::copy_n(drawn->pixels.data() + static_cast<ptrdiff_t>(y) * drawn->width, drawn->width,
         reinterpret_cast<uint32_t*>(out->picture_.scanLine(y)));
-  const acre::TileStage& stage = *pass->stage();
-  for (int64_t z = out->cells_.z; z < out->cells_.z + out->cells_.length; ++z)
-    for (int64_t x = out->cells_.x; x < out->cells_.x + out->cells_.width; ++x) {
-      // The uppermost is what one sees.
-      QString words;
-      for (int g = stage.groups(); g-- > 0 && words.isEmpty();)
-        if (const uint16_t value = planes->at(g, {x, z}))
-          words = QObject::tr("tile: %1, case %2 of the set %3")
-                      .arg(QString::fromStdString(stage.group(g).name))
-                      .arg(caseOf(stage.cases(g), value))
-                      .arg(QString::fromStdString(stage.set(g).name));
-      out->words_.push_back(words);
-    }
-  out->took_ = static_cast<double>(clock.nsecsElapsed()) / 1e6;
   return out;
 }
 
@@ -102,19 +87,25 @@ void TileLayer::paint(QPainter& p, const MapGeometry& view) const {
 QString TileLayer::at(QPointF place, const MapGeometry& view) const {
   const acre::Cell cell = view.toWorld(place).cell;
   if (!cells_.contains(cell)) return {};
-  return words_[static_cast<size_t>((cell.z - cells_.z) * cells_.width + cell.x - cells_.x)];
+  for (int g = stage_->groups(); g-- > 0;)  // The uppermost is what one sees.
+    if (const uint16_t value = planes_.at(g, cell))
+      return QObject::tr("tile: %1, case %2 of the set %3")
+          .arg(QString::fromStdString(stage_->group(g).name))
+          .arg(stage_->cases(g).caseShown(value))
+          .arg(QString::fromStdString(stage_->set(g).name));
+  return {};
 }
 
 // ---- marks -------------------------------------------------------------------------------------
 
-std::shared_ptr<const MapOverlay> TileMarks::make(
-    const acre::World& world, const MapGeometry& view, const std::stop_token& stop) {
+std::shared_ptr<const MapOverlay> TileMarks::make(const acre::World& world, const MapGeometry& view,
+    KeptArts& kept, const std::stop_token& stop) {
   const acre::TilePass* pass = passOf(world, view);
-  if (!pass) return nullptr;
+  const auto arts = pass ? kept.of(world) : nullptr;
+  if (!arts) return nullptr;
   const acre::Rect cells = view.cells();
   const auto planes = pass->planes(cells, stop);
-  const auto arts = acre::TileArts::of(world);
-  if (!planes || !arts) return nullptr;
+  if (!planes) return nullptr;
   const acre::TileStage& stage = *pass->stage();
   auto out = std::make_shared<TileMarks>();
   for (int64_t z = cells.z; z < cells.z + cells.length; ++z)
@@ -126,7 +117,7 @@ std::shared_ptr<const MapOverlay> TileMarks::make(
         const acre::TileCases& cases = stage.cases(g);
         const bool between = cases.method() == acre::TileMethod::Corners;
         const double shift = between ? 0.5 : 0;
-        const int number = caseOf(cases, value);
+        const int number = cases.caseShown(value);
         const auto picture = static_cast<size_t>(acre::TileValue::picture(value));
         const auto& pictures = arts->art(g).pictures;
         const bool missing = picture >= pictures.size() || pictures[picture].empty();

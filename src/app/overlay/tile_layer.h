@@ -2,11 +2,13 @@
 #pragma once
 
 #include <QImage>
+#include <memory>
+#include <mutex>
 #include <stop_token>
 #include <vector>
 
 #include "app/overlay/overlay.h"
-#include "recipe/tile_cases.h"
+#include "output/tile_art.h"
 
 namespace acre {
 class World;
@@ -14,32 +16,43 @@ class World;
 
 namespace app {
 
+/// The pictures of a world's sets, made once for worlds that have the same ones. Those from files
+/// are read each time: the files may have changed. Thread-safe.
+class KeptArts {
+ public:
+  /// Nothing: some cannot be read, as a check tells.
+  std::shared_ptr<const acre::TileArts> of(const acre::World& world);
+
+ private:
+  std::mutex mutex_;
+  acre::Tiling tiling_;
+  std::shared_ptr<const acre::TileArts> arts_;
+};
+
 class TileLayer : public MapOverlay {
  public:
   static constexpr double kFewestPixels = 8;  ///< A cell, that tiles are drawn from.
 
-  static std::shared_ptr<const MapOverlay> make(
-      const acre::World& world, const MapGeometry& view, const std::stop_token& stop);
+  static std::shared_ptr<const MapOverlay> make(const acre::World& world, const MapGeometry& view,
+      KeptArts& kept, const std::stop_token& stop);
 
   void paint(QPainter& p, const MapGeometry& view) const override;
   QString at(QPointF place, const MapGeometry& view) const override;
-  /// Milliseconds that making it took.
-  double took() const { return took_; }
 
  private:
   acre::Rect cells_;
   int zoom_ = 16;
   QImage picture_;
-  std::vector<QString> words_;  ///< By cell.
-  double took_ = 0;
+  acre::TilePlanes planes_;  ///< Of these cells and of some about them.
+  std::shared_ptr<const acre::TileStage> stage_;
 };
 
 /// The grid of cells, and what masks look at, as dots; opposite corners are ringed, tiles without a
 /// picture boxed.
 class TileMarks : public MapOverlay {
  public:
-  static std::shared_ptr<const MapOverlay> make(
-      const acre::World& world, const MapGeometry& view, const std::stop_token& stop);
+  static std::shared_ptr<const MapOverlay> make(const acre::World& world, const MapGeometry& view,
+      KeptArts& kept, const std::stop_token& stop);
 
   void paint(QPainter& p, const MapGeometry& view) const override;
   QString spoken() const override;
@@ -58,7 +71,6 @@ class TileMarks : public MapOverlay {
   std::vector<Mark> dots_;
   std::vector<Ring> rings_;
   int64_t ambiguous_ = 0, missing_ = 0;
-  QString group_;
 };
 
 }  // namespace app

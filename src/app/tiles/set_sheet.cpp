@@ -60,11 +60,6 @@ void SetSheet::show(std::shared_ptr<const SheetOfSet> of) {
   update();
 }
 
-void SetSheet::setDots(bool shown) {
-  dots_ = shown;
-  update();
-}
-
 int SetSheet::count() const {
   return of_ ? acre::TileCases::countOf(of_->set.method) : 0;
 }
@@ -151,7 +146,7 @@ void SetSheet::paintEvent(QPaintEvent*) {
       p.drawEllipse(QPointF(box.right() - 3, box.top() - 7), 3, 3);
       p.setRenderHint(QPainter::Antialiasing, false);
     }
-    if (dots_ && box.width() >= 28) {
+    if (box.width() >= 28) {
       p.setRenderHint(QPainter::Antialiasing);
       p.setPen(QPen(t.ink, 0.8));
       constexpr double a = 1 / 8.0, b = 0.5, c = 7 / 8.0;

@@ -30,7 +30,6 @@ class SetSheet : public QWidget {
  public:
   explicit SetSheet(QWidget* parent = nullptr);
   void show(std::shared_ptr<const SheetOfSet> of);
-  void setDots(bool shown);
 
   QSize sizeHint() const override;
   bool hasHeightForWidth() const override { return true; }
@@ -61,7 +60,6 @@ class SetSheet : public QWidget {
   QImage pictureOf(int number) const;
 
   std::shared_ptr<const SheetOfSet> of_;
-  bool dots_ = true;
   int chosen_ = 0;
 };
 

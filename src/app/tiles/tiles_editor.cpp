@@ -85,6 +85,7 @@ TilesEditor::TilesEditor(Document& document, QWidget* parent)
                 showFigures();
                 if (fresh) emit figuresChanged();
               }}) {
+  followView(inView_);
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   refresh();
@@ -146,21 +147,6 @@ void TilesEditor::refresh() {
   }
   refreshControls();
   if (isVisible()) inView_.refresh();
-}
-
-void TilesEditor::setView(const MapGeometry& view) {
-  Editor::setView(view);
-  inView_.setView(view);
-}
-
-void TilesEditor::showEvent(QShowEvent* event) {
-  Editor::showEvent(event);
-  inView_.refresh();
-}
-
-void TilesEditor::hideEvent(QHideEvent* event) {
-  Editor::hideEvent(event);
-  inView_.hide();
 }
 
 QString TilesEditor::figures() const {
@@ -254,7 +240,7 @@ void TilesEditor::showFigures() {
     lines = lines.mid(0, kMostLines);
     lines << tr("and %1 more").arg(more);
   }
-  if (sheet->report.rims.empty()) lines << tr("All rims meet.");
+  if (sheet->report.rims.empty() && sheet->report.variants.empty()) lines << tr("All rims meet.");
   open_.report->setText(lines.join('\n'));
 }
 

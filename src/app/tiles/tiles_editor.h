@@ -19,7 +19,6 @@ class TilesEditor : public Editor {
   explicit TilesEditor(Document& document, QWidget* parent = nullptr);
   void refresh() override;
   void showPointer(const std::string& pointer) override;
-  void setView(const MapGeometry& view) override;
   QString figures() const override;
 
   /// The figures are those of the present world and view.
@@ -37,12 +36,6 @@ class TilesEditor : public Editor {
   void pictureRequested(const QString& set, bool reads);
   void refused(const QString& reason);
   void told(const QString& what);
-  /// Where something is to be looked at.
-  void placeRequested(acre::Cell cell);
-
- protected:
-  void showEvent(QShowEvent*) override;
-  void hideEvent(QHideEvent*) override;
 
  private:
   /// All that is measured of a view.

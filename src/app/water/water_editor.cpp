@@ -49,6 +49,7 @@ WaterEditor::WaterEditor(Document& document, QWidget* parent)
                 showFigures();
                 if (fresh) emit figuresChanged();
               }}) {
+  followView(inView_);
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(16, 12, 16, 12);
   // Rivers are as wide as they are: coarser than this little would be seen of them.
@@ -80,21 +81,6 @@ void WaterEditor::refresh() {
 }
 
 // ---- what it makes of the view -----------------------------------------------------------------
-
-void WaterEditor::setView(const MapGeometry& view) {
-  Editor::setView(view);
-  inView_.setView(view);
-}
-
-void WaterEditor::showEvent(QShowEvent* event) {
-  Editor::showEvent(event);
-  inView_.refresh();
-}
-
-void WaterEditor::hideEvent(QHideEvent* event) {
-  Editor::hideEvent(event);
-  inView_.hide();
-}
 
 QString WaterEditor::figures() const {
   if (!summary()) return {};

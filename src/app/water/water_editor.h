@@ -15,17 +15,12 @@ class WaterEditor : public Editor {
   explicit WaterEditor(Document& document, QWidget* parent = nullptr);
   void refresh() override;
   void showPointer(const std::string& pointer) override;
-  void setView(const MapGeometry& view) override;
   QString figures() const override;
 
   /// The figures are those of the present world and view.
   bool settled() const { return inView_.settled(); }
   /// Nothing before they were measured once, or with the water off.
   const std::optional<acre::WaterSummary>& summary() const;
-
- protected:
-  void showEvent(QShowEvent*) override;
-  void hideEvent(QHideEvent*) override;
 
  private:
   void rebuild();

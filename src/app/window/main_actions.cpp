@@ -184,7 +184,11 @@ void MainWindow::buildMapLines(QMenu* view) {
 
 /// Tiles lie over pictures of what the ground is made of, and over no other.
 void MainWindow::addTiles(QMenu* view) {
-  auto* tiles = new ComputedOverlay(document_, *map_, Over::Tiles, &TileLayer::make);
+  const auto kept = std::make_shared<KeptArts>();
+  auto* tiles = new ComputedOverlay(document_, *map_, Over::Tiles,
+      [kept](const acre::World& world, const MapGeometry& seen, const std::stop_token& stop) {
+        return TileLayer::make(world, seen, *kept, stop);
+      });
   QAction* shown =
       addTick(view, tr("&Tiles, from 8 pixels a cell on"), QStringLiteral("view.tiles"), true);
   const auto set = [this, tiles, shown] {
@@ -197,7 +201,10 @@ void MainWindow::addTiles(QMenu* view) {
   connect(showing_, &Showing::pictureChanged, tiles, set);
   set();
   addOverlay(view, tr("&Grid and masks of tiles, opposite corners, missing pictures"),
-      QStringLiteral("view.tileMarks"), Over::TileMarks, &TileMarks::make);
+      QStringLiteral("view.tileMarks"), Over::TileMarks,
+      [kept](const acre::World& world, const MapGeometry& seen, const std::stop_token& stop) {
+        return TileMarks::make(world, seen, *kept, stop);
+      });
 }
 
 void MainWindow::askContours() {
@@ -342,6 +349,14 @@ void MainWindow::showHelp() {
 
 QString MainWindow::mapCommand() const {
   const MapGeometry& g = map_->geometry();
+  if (map_->overlays().has(Over::Tiles))
+    return commandFor(document_, QStringLiteral("map"),
+        QStringLiteral("--centre %1,%2 --size %3x%4 --show tiles --zoom %5 --out map.png")
+            .arg(g.centre.cell.x)
+            .arg(g.centre.cell.z)
+            .arg(std::max<qint64>(1, std::llround(g.size.width() * g.cellsPerPixel)))
+            .arg(std::max<qint64>(1, std::llround(g.size.height() * g.cellsPerPixel)))
+            .arg(std::llround(1 / g.cellsPerPixel)));
   const int64_t step = int64_t{1} << g.level();
   const double scale = g.cellsPerPixel / static_cast<double>(step);
   QString rest = QStringLiteral("--centre %1,%2 --size %3x%4 --step %5 --show %6")

@@ -78,19 +78,13 @@ std::optional<TileFigures> tileFigures(
     for (int g = 0; g < stage.groups(); ++g) {
       TileGroupFigures& of = out.groups[static_cast<size_t>(g)];
       const TileCases& cases = stage.cases(g);
-      // Which case a value stands for, without its variant.
-      std::array<std::array<uint8_t, 8>, TileCases::kMost> caseOf{};
-      for (int n = 0; n < cases.count(); ++n)
-        caseOf[static_cast<size_t>(cases.drawingOf(n))]
-              [static_cast<size_t>(cases.orientationOf(n))] = static_cast<uint8_t>(n);
       for (int64_t z = part.z; z < part.z + part.length; ++z)
         for (int64_t x = part.x; x < part.x + part.width; ++x) {
           const Cell cell{x, z};
           const uint16_t value = planes->at(g, cell);
           if (value == TileValue::kNone) continue;
           const auto picture = static_cast<size_t>(TileValue::picture(value));
-          const auto drawing = picture % static_cast<size_t>(cases.drawings());
-          const size_t number = caseOf[drawing][static_cast<size_t>(TileValue::orientation(value))];
+          const auto number = static_cast<size_t>(cases.caseShown(value));
           ++of.tiles;
           if (of.cases[number]++ == 0) of.first[number] = cell;
           if (cases.ambiguous(static_cast<int>(number)) && of.ambiguous++ == 0)
@@ -147,6 +141,11 @@ bool checkTiles(const World& world, const std::stop_token& stop, std::vector<Che
           fmt::format("{}: {} pairs of its pictures do not meet; the worst is case {}, {} of whose "
                       "{} rims do not",
               set.name, report.rims.size(), worst.number, worst.faults, worst.rims),
+          at, set.id);
+    } else if (!report.variants.empty()) {
+      tell("open-rims",
+          fmt::format("{}: variant {} of case {} does not meet what its first picture does",
+              set.name, report.variants.front().variant, report.variants.front().number),
           at, set.id);
     }
     if (const TileArt& first = arts->art(0); art.cell != first.cell)

@@ -37,25 +37,9 @@ std::set<std::array<int, 3>> pairsOf(const TileCases& cases) {
       const auto at = [&](int n, int dx, int dz) {
         return below ? in(1 + n + dz, 1 + dx) : in(1 + n + dx, 1 + dz);
       };
-      const auto numberOf = [&](int n) -> int {
-        const auto bits = [&](std::initializer_list<std::pair<int, int>> around) {
-          unsigned mask = 0;
-          int k = 0;
-          for (const auto& [dx, dz] : around) mask |= static_cast<unsigned>(at(n, dx, dz)) << k++;
-          return static_cast<uint8_t>(mask);
-        };
-        switch (cases.method()) {
-          case TileMethod::Corners:
-            return cases.caseOf(bits({{0, 1}, {1, 1}, {1, 0}, {0, 0}}));
-          case TileMethod::Neighbours:
-            return cases.caseOf(
-                bits({{0, -1}, {1, -1}, {1, 0}, {1, 1}, {0, 1}, {-1, 1}, {-1, 0}, {-1, -1}}));
-          case TileMethod::Sides:
-            return cases.caseOf(bits({{0, -1}, {1, 0}, {0, 1}, {-1, 0}}));
-          case TileMethod::Plain:
-            break;
-        }
-        return 0;
+      const auto numberOf = [&](int n) {
+        return int{cases.caseOf(
+            maskAround(cases.method(), [&](int dx, int dz) { return at(n, dx, dz) != 0; }))};
       };
       // Rows of a pair one over the other lie across: only one column beside it is there.
       if (cases.method() != TileMethod::Corners && !(at(0, 0, 0) && at(1, 0, 0))) continue;
@@ -233,11 +217,14 @@ std::vector<int32_t> orderOf(
 TileSetReport reportOn(const TileSet& set, const TileArt& art) {
   TileSetReport out;
   const TileCases cases(set.method, set.turns);
-  const auto pictureOf = [&](int number) -> Pixels {
-    const auto drawing = static_cast<size_t>(cases.drawingOf(number));
-    if (drawing >= art.pictures.size() || art.pictures[drawing].empty()) return {};
-    return art.laid(static_cast<int>(drawing), cases.orientationOf(number));
-  };
+  // By case, as it is laid; empty: it has none.
+  TileArt laid;
+  laid.size = art.size;
+  for (int n = 0; n < cases.count(); ++n) {
+    const int drawing = cases.drawingOf(n);
+    const bool there = !art.pictures[static_cast<size_t>(drawing)].empty();
+    laid.pictures.push_back(there ? art.laid(drawing, cases.orientationOf(n)) : Pixels());
+  }
   // The case between four cells of none of which there is anything is never drawn.
   const int first = set.method == TileMethod::Corners ? 1 : 0;
   for (int d = 0; d < cases.drawings(); ++d) {
@@ -264,19 +251,33 @@ TileSetReport reportOn(const TileSet& set, const TileArt& art) {
       if (set.picture->order[n] < 0) out.idle.push_back(static_cast<int>(n));
 
   if (set.method != TileMethod::Plain) {
-    TileArt plainly;
-    plainly.size = art.size;
-    for (int n = 0; n < cases.count(); ++n) plainly.pictures.push_back(pictureOf(n));
-    const auto guesses = guessed(plainly, set.method);
+    const auto guesses = guessed(laid, set.method);
     for (int n = first; n < cases.count(); ++n) {
       const auto& guess = guesses[static_cast<size_t>(n)];
       if (guess && guess->clearly && guess->like != n) out.odd.emplace_back(n, guess->like);
     }
   }
 
+  for (size_t n = static_cast<size_t>(cases.drawings()); n < art.pictures.size(); ++n) {
+    const auto drawing = n % static_cast<size_t>(cases.drawings());
+    const Pixels &plain = art.pictures[drawing], &variant = art.pictures[n];
+    if (plain.empty() || variant.empty()) continue;  // Told as missing.
+    int pixels = 0;
+    for (int y = 0; y < art.size; ++y)
+      for (int x = 0; x < art.size; ++x) {
+        const auto at = static_cast<size_t>(y * art.size + x);
+        const bool rim = x == 0 || y == 0 || x + 1 == art.size || y + 1 == art.size;
+        pixels += rim && differ(plain[at], variant[at]);
+      }
+    if (pixels > 0)
+      out.variants.push_back({cases.caseOfDrawing(static_cast<int>(drawing)),
+          static_cast<int>(n) / cases.drawings(), pixels});
+  }
+
   std::map<int, TileOffender> byCase;
   for (const auto& [one, other, below] : pairsOf(cases)) {
-    const Pixels a = pictureOf(one), b = pictureOf(other);
+    const Pixels& a = laid.pictures[static_cast<size_t>(one)];
+    const Pixels& b = laid.pictures[static_cast<size_t>(other)];
     const auto pixel = [&](const Pixels& of, int x, int y) {
       return of.empty() ? 0u : of[static_cast<size_t>(y * art.size + x)];
     };
@@ -335,6 +336,11 @@ std::vector<std::string> sentencesOf(const TileSetReport& report) {
             one.worst.below ? (first ? "below" : "above") : (first ? "east of" : "west of"),
             one.worst.at));
   }
+  for (const TileVariantFault& one : report.variants)
+    out.push_back(
+        fmt::format("variant {} of case {} does not meet what its first picture does: {} "
+                    "pixels of its rims differ",
+            one.variant, one.number, one.pixels));
   if (!report.idle.empty())
     out.push_back(fmt::format(
         "no case uses place{} {}", report.idle.size() == 1 ? "" : "s", listed(report.idle)));

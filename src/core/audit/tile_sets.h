@@ -24,6 +24,12 @@ struct TileOffender {
   TileRimFault worst;
 };
 
+/// A variant of a case whose rims are not those of its first picture, which the others meet.
+struct TileVariantFault {
+  int number = 0, variant = 0;
+  int pixels = 0;  ///< Of all four rims.
+};
+
 struct TileSetReport {
   std::vector<int> missing;                  ///< Drawings without a picture, of any variant: cases.
   std::vector<std::pair<int, int>> doubles;  ///< Cases whose pictures are the same.
@@ -31,9 +37,12 @@ struct TileSetReport {
   /// Cases whose picture looks like another one, and which.
   std::vector<std::pair<int, int>> odd;
   std::vector<TileRimFault> rims;  ///< Worst first.
+  std::vector<TileVariantFault> variants;
   /// By the share of their rims that fault, highest first.
   std::vector<TileOffender> offenders;
-  bool good() const { return missing.empty() && doubles.empty() && odd.empty() && rims.empty(); }
+  bool good() const {
+    return missing.empty() && doubles.empty() && odd.empty() && rims.empty() && variants.empty();
+  }
 };
 
 /// Looks at every picture and at every pair that can lie side by side. Pixels of a rim differ where

@@ -317,6 +317,11 @@ static Result<TileArt> wholeArtOf(
   if (!tiles) return tiles.error();
   out.size = tiles->size;
   out.cell = set.picture->cell ? set.picture->cell : out.size;
+  if (out.size > TileArt::kMostReach * out.cell)
+    return invalidInput(fmt::format("tiles of {} pixels where a cell takes {}", out.size, out.cell),
+        where + "/picture/cell",
+        fmt::format("cells of at least {} pixels here",
+            (out.size + TileArt::kMostReach - 1) / TileArt::kMostReach));
   out.anchor = set.picture->anchor;
   out.pictures.resize(count);
   for (size_t place = 0; place < tiles->pictures.size(); ++place) {
@@ -367,23 +372,10 @@ RgbaPicture drawBoard(
 }
 
 int TileBoard::caseAt(const TileCases& cases, int32_t x, int32_t z) const {
-  const auto in = [&](int32_t dx, int32_t dz) { return at(x + dx, z + dz) ? 1u : 0u; };
-  unsigned mask = 0;
-  switch (cases.method()) {
-    case TileMethod::Corners:
-      mask = in(0, 0) << 3 | in(1, 0) << 2 | in(1, 1) << 1 | in(0, 1);
-      return mask ? static_cast<int>(mask) : -1;
-    case TileMethod::Neighbours:
-      mask = in(0, -1) | in(1, -1) << 1 | in(1, 0) << 2 | in(1, 1) << 3 | in(0, 1) << 4 |
-             in(-1, 1) << 5 | in(-1, 0) << 6 | in(-1, -1) << 7;
-      break;
-    case TileMethod::Sides:
-      mask = in(0, -1) | in(1, 0) << 1 | in(0, 1) << 2 | in(-1, 0) << 3;
-      break;
-    case TileMethod::Plain:
-      break;
-  }
-  return in(0, 0) ? cases.caseOf(static_cast<uint8_t>(mask)) : -1;
+  const uint8_t mask =
+      maskAround(cases.method(), [&](int dx, int dz) { return at(x + dx, z + dz); });
+  const bool there = cases.method() == TileMethod::Corners ? mask != 0 : at(x, z);
+  return there ? cases.caseOf(mask) : -1;
 }
 
 TileBoard TileBoard::ofEveryCase(const TileCases& cases) {
@@ -444,7 +436,7 @@ int64_t TileArts::reach() const {
 }
 
 Result<RgbaPicture> drawTiles(const World& world, const TileArts& arts, const Rect& cells,
-    const TileSheetLook& look, const std::stop_token& stop) {
+    const TileMapLook& look, const std::stop_token& stop, TilePlanes* told) {
   const TilePass& pass = world.tiles();
   const Rect tiles = grown(cells, arts.reach()), around = grown(tiles, 1);
   Grounds grounds(world, around);
@@ -453,7 +445,7 @@ Result<RgbaPicture> drawTiles(const World& world, const TileArts& arts, const Re
       static_cast<int32_t>(cells.length * look.zoom), {}};
   out.pixels.assign(static_cast<size_t>(out.width) * static_cast<size_t>(out.height), kPaperColour);
   if (!pass.stage()) return out;
-  const auto planes = pass.planesOf(
+  auto planes = pass.planesOf(
       tiles, [&](const Rect& part, MaterialIndex* to) { return grounds.cut(part, to); }, stop);
   if (!planes) return planes.error();
   CellPainter painter(out, {cells.x, cells.z}, look.zoom);
@@ -462,11 +454,10 @@ Result<RgbaPicture> drawTiles(const World& world, const TileArts& arts, const Re
       for (int64_t x = rect.x; x < rect.x + rect.width; ++x) visit(Cell{x, z});
   };
   Hidden hidden(*planes, *pass.stage(), arts);
-  if (look.bases)
-    each(cells, [&](Cell cell) {
-      if (pass.plane().contains(cell) && !hidden.at(-1, cell, false))
-        painter.fill(cell, colourOf(world, grounds.under(cell)));
-    });
+  each(cells, [&](Cell cell) {
+    if (pass.plane().contains(cell) && !hidden.at(-1, cell, false))
+      painter.fill(cell, colourOf(world, grounds.under(cell)));
+  });
   for (int g = 0; g < pass.stage()->groups(); ++g) {
     if (stop.stop_requested()) return cancelled();
     TileStamps stamps(arts.art(g), look.zoom);
@@ -483,6 +474,7 @@ Result<RgbaPicture> drawTiles(const World& world, const TileArts& arts, const Re
     if (!pass.plane().contains(cell)) painter.fill(cell, kPaperColour);
   });
   if (Status laid = layObjects(world, grounds, cells, painter, stop); !laid) return laid.error();
+  if (told) *told = std::move(*planes);
   return out;
 }
 

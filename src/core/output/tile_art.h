@@ -17,7 +17,8 @@ namespace acre {
 
 /// The pictures of one set: drawing + drawings * variant, as in TileValue::picture().
 struct TileArt {
-  static constexpr int32_t kMostSide = 8192;  ///< Of a picture of many tiles, in pixels.
+  static constexpr int32_t kMostSide = 4096;  ///< Of a picture of many tiles, in pixels.
+  static constexpr int32_t kMostReach = 8;    ///< Cells that one tile may be wide.
 
   int32_t size = 0;  ///< Pixels a side of each.
   int32_t cell = 0;  ///< Pixels that a cell takes.
@@ -50,17 +51,17 @@ class TileArts {
 };
 
 /// How a map of tiles is drawn.
-struct TileSheetLook {
+struct TileMapLook {
   static constexpr int32_t kMostZoom = 128;
   int32_t zoom = 16;  ///< Pixels a cell, 1 to kMostZoom; nothing is smoothed.
-  bool bases = true;  ///< Under the tiles the colours of materials.
 };
 
 /// Draws tiles over cells, zoom x zoom pixels each: of every group from the lowest up, over the
 /// colour of what lies beside the lowest. What objects put on top lies over them as squares in the
 /// colour of its material. Pixels 0xFFRRGGBB, those beyond the world in the paper's colour.
+/// told: the values of these cells and of some about them.
 Result<RgbaPicture> drawTiles(const World& world, const TileArts& arts, const Rect& cells,
-    const TileSheetLook& look, const std::stop_token& stop = {});
+    const TileMapLook& look, const std::stop_token& stop = {}, TilePlanes* told = nullptr);
 
 /// A few cells to try a set on: each inside or not, and nothing inside beyond them.
 class TileBoard {
@@ -91,7 +92,7 @@ RgbaPicture drawBoard(const TileSet& set, const TileArt& art, const TileBoard& b
 /// What drawTiles() draws, into a PNG, in strips.
 struct TileMapRequest {
   Rect cells;
-  TileSheetLook look;
+  TileMapLook look;
   unsigned threads = 1;
   std::stop_token stop;
   std::function<void(double)> progress;

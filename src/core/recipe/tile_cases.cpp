@@ -91,6 +91,9 @@ TileCases::TileCases(TileMethod method, TileTurns turns) : method_(method) {
     }
     drawn_.push_back(static_cast<uint8_t>(n));
   }
+  caseShown_.resize(drawn_.size());
+  for (size_t n = 0; n < most; ++n)
+    caseShown_[shows_[n].drawing][shows_[n].orientation] = static_cast<uint8_t>(n);
 }
 
 const std::vector<int32_t>& weightsOf(const TileSet& set, int number) {

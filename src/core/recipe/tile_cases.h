@@ -46,6 +46,11 @@ class TileCases {
   int drawings() const { return static_cast<int>(drawn_.size()); }
   int drawingOf(int number) const { return shows_[static_cast<size_t>(number)].drawing; }
   int orientationOf(int number) const { return shows_[static_cast<size_t>(number)].orientation; }
+  /// The case that a value stands for, whatever its variant. REQUIRES: a value of such a set.
+  int caseShown(uint16_t value) const {
+    return caseShown_[static_cast<size_t>(TileValue::picture(value) % drawings())]
+                     [static_cast<size_t>(TileValue::orientation(value))];
+  }
   /// The case that a drawing shows as it is.
   int caseOfDrawing(int drawing) const { return drawn_[static_cast<size_t>(drawing)]; }
   /// Where only two opposite corners are inside.
@@ -66,7 +71,26 @@ class TileCases {
   std::vector<uint8_t> masks_;
   std::vector<Shown> shows_;
   std::vector<uint8_t> drawn_;
+  std::vector<std::array<uint8_t, 8>> caseShown_;  ///< By drawing, and by orientation.
 };
+
+/// The mask of a tile: in(dx, dz) tells whether the cell so far from the tile's own is inside.
+template <class In>
+uint8_t maskAround(TileMethod method, const In& in) {
+  const auto bit = [&](int dx, int dz, int k) { return (in(dx, dz) ? 1u : 0u) << k; };
+  switch (method) {
+    case TileMethod::Corners:
+      return static_cast<uint8_t>(bit(0, 0, 3) | bit(1, 0, 2) | bit(1, 1, 1) | bit(0, 1, 0));
+    case TileMethod::Neighbours:
+      return static_cast<uint8_t>(bit(0, -1, 0) | bit(1, -1, 1) | bit(1, 0, 2) | bit(1, 1, 3) |
+                                  bit(0, 1, 4) | bit(-1, 1, 5) | bit(-1, 0, 6) | bit(-1, -1, 7));
+    case TileMethod::Sides:
+      return static_cast<uint8_t>(bit(0, -1, 0) | bit(1, 0, 1) | bit(0, 1, 2) | bit(-1, 0, 3));
+    case TileMethod::Plain:
+      break;
+  }
+  return 0;
+}
 
 /// The weights of the variants of a case.
 const std::vector<int32_t>& weightsOf(const TileSet& set, int number);

@@ -144,25 +144,11 @@ void TileStage::values(
 TileOfCell TileStage::at(int g, const TileWindow& window, int32_t i, int32_t j) const {
   const Group& group = groups_[static_cast<size_t>(g)];
   const auto in = [&](int dx, int dz) {
-    return unsigned{inside(
-        group, static_cast<uint8_t>(g + 1), window.classes[(j + dz) * window.stride + i + dx])};
+    return inside(
+        group, static_cast<uint8_t>(g + 1), window.classes[(j + dz) * window.stride + i + dx]);
   };
   TileOfCell out;
-  switch (group.set.method) {
-    case TileMethod::Corners:
-      out.mask = static_cast<uint8_t>(in(0, 0) << 3 | in(1, 0) << 2 | in(1, 1) << 1 | in(0, 1));
-      break;
-    case TileMethod::Neighbours:
-      out.mask =
-          static_cast<uint8_t>(in(0, -1) | in(1, -1) << 1 | in(1, 0) << 2 | in(1, 1) << 3 |
-                               in(0, 1) << 4 | in(-1, 1) << 5 | in(-1, 0) << 6 | in(-1, -1) << 7);
-      break;
-    case TileMethod::Sides:
-      out.mask = static_cast<uint8_t>(in(0, -1) | in(1, 0) << 1 | in(0, 1) << 2 | in(-1, 0) << 3);
-      break;
-    case TileMethod::Plain:
-      break;
-  }
+  out.mask = maskAround(group.set.method, in);
   if (group.set.method != TileMethod::Corners && !in(0, 0)) return out;
   out.number = group.cases.caseOf(out.mask);
   const uint32_t hash = nodeHash(

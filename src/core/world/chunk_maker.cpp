@@ -272,10 +272,10 @@ Status ChunkMaker::columns(
   const auto inner = [&](auto& values) {
     if (!tiled || values.empty()) return;
     std::decay_t<decltype(values)> own;
+    own.reserve(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
     for (int32_t j = 1; j + 1 < all.length; ++j)
       own.insert(own.end(), values.begin() + static_cast<ptrdiff_t>(j) * all.width + 1,
           values.begin() + static_cast<ptrdiff_t>(j + 1) * all.width - 1);
-    own.shrink_to_fit();
     values = std::move(own);
   };
   inner(heights);

@@ -39,6 +39,7 @@ class TilePass {
 
   /// Nothing: the world has no tiles.
   const TileStage* stage() const { return stage_.get(); }
+  const std::shared_ptr<const TileStage>& shared() const { return stage_; }
   /// Cells that exist in the plane that tiles lie in.
   const Rect& plane() const { return plane_; }
 
