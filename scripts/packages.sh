@@ -2,7 +2,7 @@
 # Installs the Debian packages that are missing; asks nothing of apt when none is. usage: scripts/packages.sh run|test
 set -euo pipefail
 
-run="g++ cmake ninja-build pkg-config qt6-base-dev libhwy-dev libtbb-dev libxxhash-dev libfmt-dev libpng-dev zlib1g-dev libtiff-dev
+run="g++ cmake ninja-build pkg-config qt6-base-dev libhwy-dev libtbb-dev libxxhash-dev libfmt-dev libpng-dev zlib1g-dev libtiff-dev nettle-dev
      nlohmann-json3-dev libcli11-dev libqt6opengl6-dev libgl-dev libopengl-dev fonts-lato fonts-urw-base35 fonts-dejavu-core"
 test="$run libbenchmark-dev xvfb xauth python3 python3-jsonschema g++-aarch64-linux-gnu qemu-user"
 case "${1:-run}" in

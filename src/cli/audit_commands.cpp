@@ -333,9 +333,9 @@ Json tilesJson(const TileFigures& figures) {
     Json cases = Json::object();
     for (size_t n = 0; n < of.cases.size(); ++n)
       if (of.cases[n] > 0) cases[std::to_string(n)] = of.cases[n];
-    groups.push_back(
-        {{"group", of.group}, {"set", of.set}, {"cells", of.cells}, {"tiles", of.tiles},
-            {"cases", std::move(cases)}, {"ambiguous", of.ambiguous}, {"unmatched", of.unmatched}});
+    groups.push_back({{"group", of.group}, {"set", of.set}, {"cells", of.cells},
+        {"tiles", of.tiles}, {"cases", std::move(cases)}, {"ambiguous", of.ambiguous},
+        {"unmatched", of.unmatched}, {"hidden", of.hidden}});
   }
   return {{"cells", figures.cells}, {"ungrouped", figures.ungrouped}, {"groups", groups}};
 }
@@ -344,10 +344,11 @@ std::string tilesText(const TileFigures& figures) {
   std::string out = fmt::format(
       "tiles, over {} cells, {} of them of no group:\n", figures.cells, figures.ungrouped);
   for (const TileGroupFigures& of : figures.groups) {
-    out += fmt::format("  {:<24} {:>12} tiles of {} cases", of.group, of.tiles,
-        std::count_if(of.cases.begin(), of.cases.end(), [](int64_t n) { return n > 0; }));
+    out += fmt::format(
+        "  {:<24} {:>12} tiles of {} cases", of.group, of.tiles, of.byFrequency().size());
     if (of.ambiguous > 0) out += fmt::format(", {} ambiguous", of.ambiguous);
     if (of.unmatched > 0) out += fmt::format(", {} without a picture", of.unmatched);
+    if (of.hidden > 0) out += fmt::format(", {} hidden by later groups", of.hidden);
     out += "\n";
   }
   return out;

@@ -36,7 +36,7 @@ Result<size_t> placeOf(const Tiling& tiling, const std::string& id) {
 
 /// The order of a picture's tiles, from what they show.
 Result<int> recognise(const TilesOptions& options, const TileSet& set, Streams& streams) {
-  const auto tiles = tilesIn(options.recognise, options.columns, "--recognise");
+  const auto tiles = tilesIn(options.recognise, {}, options.columns, "--recognise");
   if (!tiles) return tiles.error();
   const auto guesses = guessed(*tiles, set.method);
   const auto order = orderOf(guesses, set.method, set.turns);
@@ -93,21 +93,16 @@ Status tellCounts(const TilesOptions& options, const World& world, const TileSet
     words += fmt::format("group {}: {} tiles", of.group, of.tiles);
     if (of.ambiguous) words += fmt::format(", {} ambiguous", of.ambiguous);
     if (of.unmatched) words += fmt::format(", {} without a picture", of.unmatched);
+    if (of.hidden) words += fmt::format(", {} hidden by later groups", of.hidden);
     words += "\n";
-    std::vector<int> order;
-    for (int n = 0; n < TileCases::countOf(set.method); ++n)
-      if (of.cases[static_cast<size_t>(n)] > 0) order.push_back(n);
-    std::stable_sort(order.begin(), order.end(), [&](int a, int b) {
-      return of.cases[static_cast<size_t>(a)] > of.cases[static_cast<size_t>(b)];
-    });
-    for (const int n : order) {
+    for (const int n : of.byFrequency()) {
       const auto k = static_cast<size_t>(n);
       counts[std::to_string(n)] = of.cases[k];
       words += fmt::format(
           "  case {:>2}: {:>8}  first at {},{}\n", n, of.cases[k], of.first[k]->x, of.first[k]->z);
     }
     json["groups"].push_back({{"group", of.group}, {"tiles", of.tiles}, {"ambiguous", of.ambiguous},
-        {"unmatched", of.unmatched}, {"cases", counts}});
+        {"unmatched", of.unmatched}, {"hidden", of.hidden}, {"cases", counts}});
   }
   return done();
 }

@@ -6,7 +6,10 @@
 #include "app/overlay/computed.h"
 #include "app/overlay/tile_layer.h"
 #include "app/tiles/tiles_editor.h"
+#include "app/window/census_drawer.h"
+#include "app/window/drawers.h"
 #include "app/window_desk.h"
+#include "base/data_uri.h"
 #include "output/tile_art.h"
 #include "recipe/edits.h"
 #include "recipe/validate.h"
@@ -217,6 +220,48 @@ class TilesTest : public QObject, protected WindowDesk {
   }
 
   /// A template is written, painted over elsewhere, and read again: recognised, and its rims meet.
+  void theCensusCountsTiles() {
+    click("stage.tiles");
+    click("tiles.addAll");
+    settle();
+    CensusDrawer& drawer = window_->census();
+    QTableWidget& table = drawer.tiles();
+    child<RailButton>("rail.census")->click();
+    QTRY_VERIFY_WITH_TIMEOUT(table.isVisible(), 60000);
+    const MapGeometry view = map().geometry();
+    const acre::Rect cells = view.cells();
+    const acre::Rect asked = acre::middlePart(
+        {cells.x + 1, cells.z + 1, cells.width - 2, cells.length - 2}, acre::kTilesCounted);
+    const auto expected = acre::tileFigures(world(), nullptr, asked).value();
+    QCOMPARE(static_cast<size_t>(table.rowCount()), expected.groups.size());
+    std::map<QString, const acre::TileGroupFigures*> byName;
+    for (size_t g = 0; g < expected.groups.size(); ++g)
+      byName[QString::fromStdString(tiling().groups[g].name)] = &expected.groups[g];
+    for (int line = 0; line < table.rowCount(); ++line) {
+      const acre::TileGroupFigures& of = *byName.at(table.item(line, 0)->text());
+      QCOMPARE(table.item(line, 1)->text(), look::wholeNumber(of.tiles));
+      QCOMPARE(table.item(line, 2)->text(), QString::number(of.byFrequency().size()));
+      if (of.tiles == 0) continue;
+      const auto commonest = static_cast<size_t>(of.byFrequency().front());
+      QVERIFY(table.item(line, 0)->toolTip().startsWith(
+          QStringLiteral("case %1: %2")
+              .arg(QString::number(commonest), look::wholeNumber(of.cases[commonest]))));
+    }
+    QVERIFY(child<QLabel>("census.tilesHead")->text().contains(QStringLiteral("0 tiles without")));
+    // The largest first; a double click goes to one.
+    const acre::TileGroupFigures& most = *byName.at(table.item(0, 0)->text());
+    const acre::Cell first = *most.first[static_cast<size_t>(most.byFrequency().front())];
+    emit table.cellDoubleClicked(0, 0);
+    QTRY_COMPARE(map().geometry().centre.cell, first);
+    // Without biomes the tiles are counted all the same.
+    acre::Recipe without = window_->document().recipe();
+    without.biomes.on = false;
+    QVERIFY(window_->document().change(QStringLiteral("No biomes"), without));
+    QTRY_VERIFY(child<QLabel>("census.summary")->text().contains(QStringLiteral("biomes are off")));
+    QTRY_VERIFY(table.isVisible() && table.rowCount() == static_cast<int>(byName.size()));
+    child<RailButton>("rail.census")->click();
+  }
+
   void aTemplateComesBack() {
     click("stage.tiles");
     click("tiles.addSet");
@@ -241,6 +286,15 @@ class TilesTest : public QObject, protected WindowDesk {
     settle();
     QTRY_VERIFY(
         child<QLabel>("tiles.set.set-1.report")->text().contains(QStringLiteral("All rims meet")));
+    // Within the recipe it needs no file, and undo leaves it beside.
+    click("tiles.set.set-1.embed");
+    QTRY_VERIFY(acre::isDataUri(tiling().sets[0].picture->file));
+    QVERIFY(!window_->findChild<QWidget*>("tiles.set.set-1.embed"));
+    settle();
+    QTRY_VERIFY(
+        child<QLabel>("tiles.set.set-1.report")->text().contains(QStringLiteral("All rims meet")));
+    child<QAction>("edit.undo")->trigger();
+    QTRY_VERIFY(!acre::isDataUri(tiling().sets[0].picture->file));
     // Cut in half it is refused in words, and nothing is lost.
     QFile::resize(QString::fromStdString(file), 200);
     click("tiles.set.set-1.read");

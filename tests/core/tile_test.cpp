@@ -11,6 +11,8 @@
 #include "audit/plumb.h"
 #include "audit/tile_figures.h"
 #include "audit/tile_sets.h"
+#include "base/atomic_file.h"
+#include "base/data_uri.h"
 #include "base/hash.h"
 #include "core/object_worlds.h"
 #include "noise/kernels.h"
@@ -773,6 +775,79 @@ class TileTest : public QObject {
     Recipe lost = tiled();
     lost.tiles->groups.erase(lost.tiles->groups.begin());
     QVERIFY(checks(lost).contains("no-group"));
+  }
+
+  /// A set painted without anything clear hides what lies beneath; drawn last it is seen.
+  void whatIsHiddenIsTold() {
+    Recipe r = tiled();
+    r.bands = {{"all", {}, "rock", {}}};
+    r.tiles->groups = {r.tiles->groups[1], r.tiles->groups[3]};
+    r.edits = EditSet(r.seed).with({{4, 0, -9, "turf"}});
+    const Rect area{-20, -20, 40, 40};
+    const auto told = [&](const Recipe& of) {
+      const auto engine = engineOf();
+      const auto world = engine->compile(of).value();
+      const TileArts arts = TileArts::of(*world).value();
+      const auto figures = tileFigures(*world, &arts, area).value();
+      std::optional<Check> found;
+      const std::vector<Check> all = runChecks(*engine, *world).value();
+      for (const Check& check : all)
+        if (check.id == "hidden-tiles") found = check;
+      return std::pair(figures, found);
+    };
+    const auto clear = told(r);
+    QVERIFY(!clear.second);
+    QCOMPARE(clear.first.groups[0].tiles, int64_t{1600});
+    // All but the cell itself and those beside it, which the border of what is above leaves seen.
+    QCOMPARE(clear.first.groups[0].hidden, int64_t{1600 - 9});
+    QTemporaryDir folder;
+    RgbaPicture sheet{64, 8, std::vector<uint32_t>(64 * 8, 0xFF404040)};
+    QVERIFY(writeRgba(sheet, folder.filePath("set.png").toStdString()));
+    r.folder = folder.path().toStdString();
+    TileSet& stone = r.tiles->sets[2];
+    stone.turns = TileTurns::Mirrored;
+    stone.weights = {1};
+    stone.picture = TilePicture{"set.png", 8, 0, TileAnchor::Centre, {}};
+    const auto covered = told(r);
+    QCOMPARE(covered.first.groups[0].hidden, int64_t{1600});
+    QVERIFY(covered.second.has_value());
+    QCOMPARE(covered.second->subject, std::string("green"));
+    covered.second->apply(r);
+    QCOMPARE(r.tiles->groups.back().id, std::string("green"));
+    QVERIFY(!told(r).second);
+  }
+
+  /// A picture within the recipe is as good as one beside it, and is no file.
+  void picturesStandWithin() {
+    QTemporaryDir folder;
+    const std::string file = folder.filePath("set.png").toStdString();
+    TileSet set = setNamed("sides", TileMethod::Sides);
+    const TileArt drawn = tileArtOf(set, {}, "").value();
+    QVERIFY(writeRgba(tileSheet(set, drawn, {8, 1, false, false, false}), file));
+    set.picture = TilePicture{"set.png", 8, 0, TileAnchor::Centre, {}};
+    const TileArt beside = tileArtOf(set, folder.path().toStdString(), "").value();
+    const std::string bytes = readWholeFile(file, 1u << 20).value();
+    Recipe r = tiled();
+    r.tiles->sets[3].picture = set.picture;
+    QCOMPARE(filesOf(r, {}).size(), size_t{1});
+    r.tiles->sets[3].picture->file = set.picture->file = dataUri("image/png", bytes);
+    QCOMPARE(bytesOfDataUri(set.picture->file).value(), bytes);
+    QVERIFY(filesOf(r, {}).empty());
+    QVERIFY(tileArtOf(set, "nowhere", "").value().pictures == beside.pictures);
+    const Recipe again = recipeFromJson(recipeToJson(r)).value();
+    QVERIFY(*again.tiles == *r.tiles);
+    QVERIFY(TileArts::of(*worldOf(again)).ok());
+    // Cut off, of another kind, or no base64: told, and not read aloud.
+    for (const std::string& broken : {set.picture->file.substr(0, 60), set.picture->file + "*",
+             std::string("data:image/png,abc"), std::string("data:"),
+             dataUri("image/png", bytes.substr(0, bytes.size() / 2))}) {
+      set.picture->file = broken;
+      const auto none = tileArtOf(set, {}, "/tiles/sets/0");
+      QVERIFY2(!none, broken.c_str());
+      const std::string text = none.error().text();
+      QVERIFY2(text.find("/tiles/sets/0/picture") != std::string::npos, text.c_str());
+      QVERIFY2(text.size() < 300, text.c_str());
+    }
   }
 
   /// A cell tells what lies on it, as a plumb line has it.

@@ -7,6 +7,8 @@
 #include "app/edit/shape.h"
 #include "app/edit/swatch.h"
 #include "app/look/look.h"
+#include "base/atomic_file.h"
+#include "base/data_uri.h"
 #include "output/tile_sheet.h"
 #include "world/world.h"
 
@@ -17,7 +19,8 @@ using acre::Recipe;
 using acre::TileGroup;
 using acre::TileSet;
 
-constexpr int64_t kMostMeasured = 1024;  // Cells a side of what is counted.
+constexpr int64_t kMostMeasured = 1024;       // Cells a side of what is counted.
+constexpr uint64_t kMostEmbedded = 1u << 20;  // Bytes of a picture that a recipe takes in.
 
 TileGroup* groupIn(Recipe& r, const std::string& id) {
   return withId(r.tiles->groups, id);
@@ -430,7 +433,7 @@ void TilesEditor::addSetForm(QVBoxLayout* column, const Form<TileSet>& made, con
       Row(column).add(drawn.tick(&acre::TileDrawing::joined, tr("opposite corners joined")));
     drawn.numbers(column, kNumbersAcross, &acre::TileDrawing::size, &acre::TileDrawing::width);
   } else {
-    column->addWidget(caption(QString::fromStdString(set.picture->file), true));
+    column->addWidget(caption(QString::fromStdString(acre::shownFile(set.picture->file)), true));
     const auto picture = made.within<acre::TilePicture>(
         *set.picture, [](TileSet& s) { return s.picture ? &*s.picture : nullptr; },
         made.named("picture"));
@@ -460,6 +463,12 @@ void TilesEditor::addSetForm(QVBoxLayout* column, const Form<TileSet>& made, con
           if (TileSet* of = setIn(r, id)) of->picture.reset();
         },
         tr("Draw a set of tiles")));
+  if (set.picture && !acre::isDataUri(set.picture->file)) {
+    auto* keep = wordButton(tr("Keep within"), made.named("embed"),
+        tr("Puts the picture itself into the recipe, so that it needs no file beside it."));
+    connect(keep, &QToolButton::clicked, this, [this, id] { embedPicture(id); });
+    files.add(keep);
+  }
   files.rest();
 
   open_.report = caption({}, true);
@@ -561,7 +570,7 @@ void TilesEditor::readPicture(const QString& set, const QString& file) {
   std::vector<int> tried = {
       of->picture ? of->picture->columns : 8, 8, 4, 1, 2, 3, 5, 6, 7, 9, 10, 12, 14, 15, 16, 47};
   for (const int across : tried) {
-    auto made = acre::tilesIn(path, across, "picture");
+    auto made = acre::tilesIn(path.string(), {}, across, "picture");
     if (!made) {
       if (fault.empty()) fault = made.error().text();
       continue;
@@ -597,6 +606,18 @@ void TilesEditor::readPicture(const QString& set, const QString& file) {
   emit told(unsure == 0
                 ? tr("All tiles were recognised.")
                 : tr("%1 tiles were not recognised surely: look at the sheet.").arg(unsure));
+}
+
+void TilesEditor::embedPicture(const std::string& id) {
+  const TileSet* of = withId(document_.recipe().tiles->sets, id);
+  if (!of || !of->picture) return;
+  const auto bytes = acre::readWholeFile(
+      std::filesystem::path(document_.recipe().folder) / of->picture->file, kMostEmbedded);
+  if (!bytes) return emit refused(QString::fromStdString(bytes.error().text()));
+  apply(tr("Keep a picture within"), [&](Recipe& r) {
+    TileSet* one = setIn(r, id);
+    if (one && one->picture) one->picture->file = acre::dataUri("image/png", *bytes);
+  });
 }
 
 void TilesEditor::writePicture(const QString& set, const QString& file) {

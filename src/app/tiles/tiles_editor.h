@@ -28,6 +28,7 @@ class TilesEditor : public Editor {
   /// The set as a picture to paint over, and beside it, as NAME-numbers.png, one that tells which
   /// is which.
   void writePicture(const QString& set, const QString& file);
+
   /// The nearest tile without a picture to a cell; nothing: there is none in view.
   std::optional<acre::Cell> hole() const;
 
@@ -53,6 +54,7 @@ class TilesEditor : public Editor {
   void addSet(QVBoxLayout* column, const acre::TileSet& set);
   void addSetForm(QVBoxLayout* column, const Form<acre::TileSet>& made, const acre::TileSet& set);
   void addWeights(QVBoxLayout* column, const Form<acre::TileSet>& made, const acre::TileSet& set);
+  void embedPicture(const std::string& id);
   void moveGroup(const std::string& id, int by, const QString& step);
   void showFigures();
 

@@ -15,7 +15,11 @@ namespace {
 
 constexpr qint64 kNearSide = 4096;
 constexpr int kBiomeRole = Qt::UserRole + 1;
+constexpr int kPlaceRole = Qt::UserRole + 2;
 enum Column { Name, Share, Pieces, Mean, Largest, kColumns };
+struct TileColumn {
+  enum { Group, Tiles, Cases, Commonest, kCount };
+};
 
 /// A number that sorts as one and reads as people read it.
 class NumberItem : public QTableWidgetItem {
@@ -45,6 +49,44 @@ QIcon swatch(const acre::Biome* biome) {
 
 QString whole(uint64_t n) {
   return look::wholeNumber(static_cast<qint64>(n));
+}
+
+/// A table of figures that is only read: the first column takes what the others leave.
+QTableWidget* figureTable(const QStringList& heads, const std::vector<int>& widths) {
+  auto* table = new QTableWidget(0, static_cast<int>(heads.size()));
+  table->setHorizontalHeaderLabels(heads);
+  table->verticalHeader()->hide();
+  table->verticalHeader()->setDefaultSectionSize(look::kTableControl);
+  table->horizontalHeader()->setMinimumSectionSize(30);
+  table->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+  table->horizontalHeaderItem(0)->setTextAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+  for (int k = 1; k < table->columnCount(); ++k) {
+    table->horizontalHeader()->setSectionResizeMode(k, QHeaderView::Fixed);
+    table->setColumnWidth(k, widths[static_cast<size_t>(k - 1)]);
+    table->horizontalHeaderItem(k)->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  }
+  table->setEditTriggers(QAbstractItemView::NoEditTriggers);
+  table->setSelectionBehavior(QAbstractItemView::SelectRows);
+  table->setSelectionMode(QAbstractItemView::SingleSelection);
+  table->setShowGrid(false);
+  table->setSortingEnabled(true);
+  table->horizontalHeader()->setSortIndicator(1, Qt::DescendingOrder);
+  return table;
+}
+
+/// All cases of a group that occur, with how often.
+QString casesOf(const acre::TileGroupFigures& of) {
+  QStringList out;
+  for (const int n : of.byFrequency())
+    out << QObject::tr("case %1: %2")
+               .arg(QString::number(n), look::wholeNumber(of.cases[static_cast<size_t>(n)]));
+  if (of.ambiguous > 0)
+    out << QObject::tr("of opposite corners: %1").arg(look::wholeNumber(of.ambiguous));
+  if (of.unmatched > 0)
+    out << QObject::tr("without a picture: %1").arg(look::wholeNumber(of.unmatched));
+  if (of.hidden > 0)
+    out << QObject::tr("hidden by later groups: %1").arg(look::wholeNumber(of.hidden));
+  return out.join('\n');
 }
 
 }  // namespace
@@ -126,6 +168,7 @@ CensusDrawer::CensusDrawer(Document& document, QWidget* parent)
   column->addWidget(regions_);
   bars_ = new RegionBars;
   column->addWidget(bars_);
+  buildTiles(column);
   progress_->hide();
   stopButton_->hide();
   bars_->hide();
@@ -168,28 +211,10 @@ void CensusDrawer::buildHead(QVBoxLayout* column) {
 }
 
 void CensusDrawer::buildTable(QVBoxLayout* column) {
-  table_ = new QTableWidget(0, kColumns);
+  table_ = figureTable(
+      {tr("Biome"), tr("Share"), tr("Pieces"), tr("Mean"), tr("Largest")}, {66, 54, 62, 72});
   table_->setObjectName(QStringLiteral("census.table"));
   table_->setAccessibleName(tr("Biomes"));
-  table_->setHorizontalHeaderLabels(
-      {tr("Biome"), tr("Share"), tr("Pieces"), tr("Mean"), tr("Largest")});
-  table_->verticalHeader()->hide();
-  table_->verticalHeader()->setDefaultSectionSize(look::kTableControl);
-  table_->horizontalHeader()->setSectionResizeMode(Name, QHeaderView::Stretch);
-  constexpr int kWidths[kColumns] = {0, 66, 54, 62, 72};
-  for (int k = Share; k < kColumns; ++k) {
-    table_->horizontalHeader()->setSectionResizeMode(k, QHeaderView::Fixed);
-    table_->setColumnWidth(k, kWidths[k]);
-    table_->horizontalHeaderItem(k)->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
-  }
-  table_->horizontalHeader()->setMinimumSectionSize(30);
-  table_->horizontalHeaderItem(Name)->setTextAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-  table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
-  table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-  table_->setSelectionMode(QAbstractItemView::SingleSelection);
-  table_->setShowGrid(false);
-  table_->setSortingEnabled(true);
-  table_->horizontalHeader()->setSortIndicator(Share, Qt::DescendingOrder);
   table_->setToolTip(tr("A click lights the biome's ground; a double click goes to it."));
   connect(table_, &QTableWidget::itemSelectionChanged, this, &CensusDrawer::showChosen);
   connect(table_, &QTableWidget::cellDoubleClicked, this, [this](int line, int) {
@@ -200,6 +225,27 @@ void CensusDrawer::buildTable(QVBoxLayout* column) {
         emit goToRequested(share.example->x, share.example->z);
   });
   column->addWidget(table_, 1);
+}
+
+void CensusDrawer::buildTiles(QVBoxLayout* column) {
+  tilesHead_ = new QLabel;
+  tilesHead_->setObjectName(QStringLiteral("census.tilesHead"));
+  tilesHead_->setWordWrap(true);
+  column->addWidget(tilesHead_);
+  tiles_ = figureTable({tr("Tiles of"), tr("Tiles"), tr("Cases"), tr("Commonest")}, {76, 54, 86});
+  tiles_->setObjectName(QStringLiteral("census.tiles"));
+  tiles_->setAccessibleName(tr("Tiles by group"));
+  tiles_->setToolTip(
+      tr("A row tells all its cases when the pointer rests on it; a double click goes to the "
+         "first tile without a picture, else to one of the commonest case."));
+  connect(tiles_, &QTableWidget::cellDoubleClicked, this, [this](int line, int) {
+    const QVariant place = tiles_->item(line, TileColumn::Group)->data(kPlaceRole);
+    if (!place.isValid()) return;
+    const QVariantList at = place.toList();
+    emit goToRequested(at[0].toLongLong(), at[1].toLongLong());
+  });
+  column->addWidget(tiles_, 1);
+  showTiles({});
 }
 
 /// Lights the ground of the chosen biome and tells what it borders on.
@@ -297,13 +343,10 @@ void CensusDrawer::count() {
   counted_ = world;
   countedArea_ = asked;
   census_.reset();
-  if (!planOf(*world).biomes()) {
-    table_->setRowCount(0);
-    summary_->setText(tr("The biomes are off: there is nothing to count."));
-    regions_->clear();
-    bars_->setSizes({}, 1);
-    return;
-  }
+  const bool biomes = planOf(*world).biomes(), tiles = world->tiles().stage();
+  if (!biomes) clearBiomes(tr("The biomes are off: there is nothing to count."));
+  if (!tiles) showTiles({});
+  if (!biomes && !tiles) return;
   // More cells than this take too long to start by themselves at every step of the wheel.
   constexpr int64_t kMost = int64_t{1} << 28;
   if (asked && (asked->empty() || asked->width > kMost / std::max<int64_t>(1, asked->length))) {
@@ -315,6 +358,7 @@ void CensusDrawer::count() {
                : tr("The area holds more than 2²⁸ cells."));
     table_->setRowCount(0);
     regions_->clear();
+    showTiles({});
     return;
   }
   counting_ = true;
@@ -327,51 +371,113 @@ void CensusDrawer::count() {
         tr("Counting %1 cells…").arg(look::wholeNumber(asked->width * asked->length)));
   const uint64_t request = ++request_;
   // A thread of its own: a long count must not keep the map's pictures waiting.
-  worker_.start(
-      [courier = courier_, world, asked, request, slow = slow_](const std::stop_token& stop) {
-        acre::CensusOptions options;
-        // What follows the map leaves it a processor to be drawn with.
-        const unsigned all = std::max(1u, std::thread::hardware_concurrency());  // 0: unknown.
-        options.threads = slow ? all : std::max(1u, all - 1);
-        options.stop = stop;
-        int told = 0;
-        options.progress = [&](double share) {
-          const int now = static_cast<int>(share * 1000);
-          if (now < told + 10) return;
-          told = now;
-          courier->deliver([request, now](CensusDrawer& self) {
-            if (request == self.request_) self.progress_->setValue(now);
-          });
-        };
-        auto made = asked ? acre::censusOf(*world, *asked, options)
-                          : [&]() -> acre::Result<acre::AreaCensus> {
-          auto sample = acre::censusOfSample(*world, stop);
-          if (!sample) return acre::cancelled();
-          return std::move(*sample);
-        }();
-        if (stop.stop_requested()) return;
-        courier->deliver([request, made = std::move(made)](CensusDrawer& self) {
-          if (request != self.request_) return;
-          self.counting_ = false;
-          self.progress_->hide();
-          self.stopButton_->hide();
-          // A table that is laid out anew at every move would hold the map up.
-          constexpr qint64 kApart = 200;
-          if (!made) {
-            self.summary_->setText(QString::fromStdString(made.error().text()));
-          } else {
-            self.census_ = *made;
-            if (!self.again_ || !self.shown_.isValid() || self.shown_.elapsed() > kApart) {
-              self.show_(*made);
-              self.shown_.start();
-            }
-          }
-          if (self.again_) self.refresh();
-        });
+  worker_.start([courier = courier_, world, asked, request, biomes, tiles, slow = slow_](
+                    const std::stop_token& stop) {
+    acre::CensusOptions options;
+    // What follows the map leaves it a processor to be drawn with.
+    const unsigned all = std::max(1u, std::thread::hardware_concurrency());  // 0: unknown.
+    options.threads = slow ? all : std::max(1u, all - 1);
+    options.stop = stop;
+    int told = 0;
+    options.progress = [&](double share) {
+      const int now = static_cast<int>(share * 1000);
+      if (now < told + 10) return;
+      told = now;
+      courier->deliver([request, now](CensusDrawer& self) {
+        if (request == self.request_) self.progress_->setValue(now);
       });
+    };
+    const auto made = [&]() -> acre::Result<Counted> {
+      Counted out;
+      if (biomes && asked) {
+        auto census = acre::censusOf(*world, *asked, options);
+        if (!census) return census.error();
+        out.biomes = std::move(*census);
+      } else if (biomes) {
+        out.biomes = acre::censusOfSample(*world, stop);
+      }
+      if (tiles) {
+        constexpr int64_t kSide = acre::kTilesCounted;
+        const auto arts = acre::TileArts::of(*world);
+        out.tiles = acre::tileFigures(*world, arts ? &*arts : nullptr,
+            acre::middlePart(
+                asked.value_or(acre::Rect{-kSide / 2, -kSide / 2, kSide, kSide}), kSide),
+            stop);
+      }
+      return out;
+    }();
+    if (stop.stop_requested()) return;
+    courier->deliver([request, made](CensusDrawer& self) {
+      if (request != self.request_) return;
+      self.counting_ = false;
+      self.progress_->hide();
+      self.stopButton_->hide();
+      // A table that is laid out anew at every move would hold the map up.
+      constexpr qint64 kApart = 200;
+      if (!made) {
+        self.summary_->setText(QString::fromStdString(made.error().text()));
+      } else {
+        self.census_ = made->biomes;
+        if (!self.again_ || !self.shown_.isValid() || self.shown_.elapsed() > kApart) {
+          self.show_(*made);
+          self.shown_.start();
+        }
+      }
+      if (self.again_) self.refresh();
+    });
+  });
 }
 
-void CensusDrawer::show_(const acre::AreaCensus& census) {
+void CensusDrawer::clearBiomes(const QString& why) {
+  table_->setRowCount(0);
+  summary_->setText(why);
+  regions_->clear();
+  bars_->setSizes({}, 1);
+}
+
+void CensusDrawer::show_(const Counted& counted) {
+  if (counted.biomes) showBiomes(*counted.biomes);
+  showTiles(counted.tiles);
+}
+
+void CensusDrawer::showTiles(const std::optional<acre::TileFigures>& figures) {
+  tilesHead_->setVisible(figures.has_value());
+  tiles_->setVisible(figures.has_value());
+  if (!figures) return;
+  int64_t without = 0;
+  for (const acre::TileGroupFigures& of : figures->groups) without += of.unmatched;
+  tilesHead_->setText(
+      tr("Tiles over %1 × %2 cells: %3 cells of no group, %4 tiles without a picture.")
+          .arg(look::wholeNumber(figures->area.width), look::wholeNumber(figures->area.length),
+              look::wholeNumber(figures->ungrouped), look::wholeNumber(without)));
+  tiles_->setSortingEnabled(false);
+  tiles_->setRowCount(static_cast<int>(figures->groups.size()));
+  for (int line = 0; line < tiles_->rowCount(); ++line) {
+    const acre::TileGroupFigures& of = figures->groups[static_cast<size_t>(line)];
+    const std::vector<int> order = of.byFrequency();
+    auto* name =
+        new QTableWidgetItem(QString::fromStdString(counted_->tiles().stage()->group(line).name));
+    std::optional<acre::Cell> place = of.firstUnmatched;
+    if (!place && !order.empty()) place = of.first[static_cast<size_t>(order.front())];
+    if (place) name->setData(kPlaceRole, QVariantList{qint64{place->x}, qint64{place->z}});
+    tiles_->setItem(line, TileColumn::Group, name);
+    tiles_->setItem(line, TileColumn::Tiles,
+        new NumberItem(static_cast<double>(of.tiles), look::wholeNumber(of.tiles)));
+    tiles_->setItem(line, TileColumn::Cases,
+        new NumberItem(static_cast<double>(order.size()), QString::number(order.size())));
+    const double most =
+        order.empty() ? 0 : static_cast<double>(of.cases[static_cast<size_t>(order.front())]);
+    tiles_->setItem(line, TileColumn::Commonest,
+        new NumberItem(order.empty() ? -1 : order.front(),
+            order.empty() ? tr("never")
+                          : tr("%1 · %2").arg(QString::number(order.front()),
+                                look::percent(most / static_cast<double>(of.tiles)))));
+    for (int k = 0; k < TileColumn::kCount; ++k) tiles_->item(line, k)->setToolTip(casesOf(of));
+  }
+  tiles_->setSortingEnabled(true);
+}
+
+void CensusDrawer::showBiomes(const acre::AreaCensus& census) {
   double sum = 0;
   for (const acre::BiomeShare& share : census.biomes) sum += share.share;
   summary_->setText(census.sampled ? tr("%1 cells spread over the world").arg(whole(census.cells))

@@ -1,4 +1,5 @@
-/// The census of biomes: shares, pieces, neighbours and region sizes, counted in the background.
+/// The census: of biomes shares, pieces, neighbours and region sizes, of tiles their cases; counted
+/// in the background.
 #pragma once
 
 #include <QElapsedTimer>
@@ -19,6 +20,7 @@
 #include "app/edit/choice.h"
 #include "app/map/geometry.h"
 #include "audit/area_census.h"
+#include "audit/tile_figures.h"
 
 namespace app {
 
@@ -52,6 +54,7 @@ class CensusDrawer : public QWidget {
   const std::optional<acre::AreaCensus>& census() const { return census_; }
   bool counting() const { return counting_; }
   QTableWidget& table() { return *table_; }
+  QTableWidget& tiles() { return *tiles_; }
 
  signals:
   /// A biome's ground is to be lit; kNoBiome: what no rule covers; -1: none.
@@ -66,12 +69,21 @@ class CensusDrawer : public QWidget {
 
  private:
   enum Of { View, Near, Stated, Sample };
+  struct Counted {
+    std::optional<acre::AreaCensus> biomes;
+    std::optional<acre::TileFigures> tiles;
+  };
   void buildHead(QVBoxLayout* column);
   void buildTable(QVBoxLayout* column);
+  void buildTiles(QVBoxLayout* column);
   void showChosen();
   std::optional<acre::Rect> area() const;
   void count();
-  void show_(const acre::AreaCensus& census);
+  /// Biomes in words where there are none to count.
+  void clearBiomes(const QString& why);
+  void show_(const Counted& counted);
+  void showBiomes(const acre::AreaCensus& census);
+  void showTiles(const std::optional<acre::TileFigures>& figures);
   void stopCounting();
 
   Document& document_;
@@ -97,6 +109,8 @@ class CensusDrawer : public QWidget {
   QLabel* neighbours_;
   QLabel* regions_;
   RegionBars* bars_;
+  QLabel* tilesHead_;
+  QTableWidget* tiles_;
 };
 
 }  // namespace app

@@ -109,6 +109,9 @@ std::span<const CheckKind> checkKinds() {
           "Sets of several sizes are drawn at one scale: some pixels are doubled, or left "
           "out."},
       {"missing-tiles", "Where a case has no picture the map shows what lies below."},
+      {"hidden-tiles",
+          "Pictures without anything clear, on the tiles of a border too, hide all that lies under "
+          "them."},
       {"no-tiles", "A group none of whose materials is there costs time and shows nowhere."},
       {"no-group", "What belongs to no group lies below all of them: their borders run around it."},
       {"way-blocked", "Solid objects on a floor close ways like walls do."},

@@ -30,6 +30,16 @@ std::set<std::string> namedMaterials(const Recipe& recipe) {
 
 }  // namespace
 
+std::vector<int> TileGroupFigures::byFrequency() const {
+  std::vector<int> out;
+  for (int n = 0; n < TileCases::kMost; ++n)
+    if (cases[static_cast<size_t>(n)] > 0) out.push_back(n);
+  std::stable_sort(out.begin(), out.end(), [this](int a, int b) {
+    return cases[static_cast<size_t>(a)] > cases[static_cast<size_t>(b)];
+  });
+  return out;
+}
+
 std::optional<TileFigures> tileFigures(
     const World& world, const TileArts* arts, const Rect& area, const std::stop_token& stop) {
   constexpr int64_t kRows = 64;
@@ -46,11 +56,12 @@ std::optional<TileFigures> tileFigures(
   }
   for (int64_t row = 0; row < area.length; row += kRows) {
     const Rect part{area.x, area.z + row, area.width, std::min(kRows, area.length - row)};
-    const Rect around = grown(part, 1);
+    // Tiles between cells lie half on the next ones, which have some that hide them.
+    const Rect beside = grown(part, 1), around = grown(beside, 1);
     std::vector<MaterialIndex> held(static_cast<size_t>(around.width * around.length));
     if (!pass.materials(around, held.data(), stop)) return {};
     const auto planes = pass.planesOf(
-        part,
+        beside,
         [&](const Rect& asked, MaterialIndex* to) {
           for (int64_t j = 0; j < asked.length; ++j)
             std::copy_n(held.data() + (asked.z - around.z + j) * around.width + asked.x - around.x,
@@ -75,7 +86,11 @@ std::optional<TileFigures> tileFigures(
         ++out.ungrouped;
         if (!out.firstUngrouped) out.firstUngrouped = cell;
       }
+    std::optional<HiddenTiles> over;
+    if (arts) over.emplace(*planes, stage, *arts);
     for (int g = 0; g < stage.groups(); ++g) {
+      const bool between = stage.set(g).method == TileMethod::Corners;
+      const bool whole = arts && arts->art(g).size == arts->art(g).cell;  // On its quarters.
       TileGroupFigures& of = out.groups[static_cast<size_t>(g)];
       const TileCases& cases = stage.cases(g);
       for (int64_t z = part.z; z < part.z + part.length; ++z)
@@ -90,6 +105,7 @@ std::optional<TileFigures> tileFigures(
           if (cases.ambiguous(static_cast<int>(number)) && of.ambiguous++ == 0)
             of.firstAmbiguous = cell;
           if (!arts) continue;
+          if (whole) of.hidden += over->at(g, cell, between);
           const auto& pictures = arts->art(g).pictures;
           if (picture < pictures.size() && !pictures[picture].empty()) continue;
           if (of.unmatched++ == 0) of.firstUnmatched = cell;
@@ -168,6 +184,17 @@ bool checkTiles(const World& world, const std::stop_token& stop, std::vector<Che
               of.unmatched, of.tiles, looked, of.unmatchedCases.size() == 1 ? "" : "s", cases),
           at, group.id, {}, {}, of.firstUnmatched);
     }
+    if (of.tiles > 0 && of.hidden == of.tiles)
+      tell("hidden-tiles",
+          fmt::format("{}: all of its {} tiles within {} lie under tiles of later groups that "
+                      "cannot be seen through",
+              group.name, of.tiles, looked),
+          at, group.id, "draw it last", [id = group.id](Recipe& r) {
+            auto& all = r.tiles->groups;
+            const auto one = std::find_if(
+                all.begin(), all.end(), [&](const TileGroup& other) { return other.id == id; });
+            if (one != all.end()) std::rotate(one, one + 1, all.end());
+          });
     // Elsewhere there may be some of what anything names.
     const bool own = std::any_of(group.materials.begin(), group.materials.end(),
         [&](const std::string& id) { return area != pass.plane() && named.contains(id); });

@@ -18,11 +18,15 @@ struct TileGroupFigures {
   int64_t cells = 0;       ///< Of its own materials.
   std::array<int64_t, TileCases::kMost> cases{};
   std::array<std::optional<Cell>, TileCases::kMost> first{};  ///< Where each is met.
+  int64_t hidden = 0;     ///< Wholly under tiles of higher groups that cannot be seen through.
   int64_t ambiguous = 0;  ///< Of the method corners: only two opposite corners are inside.
   std::optional<Cell> firstAmbiguous;
   int64_t unmatched = 0;  ///< Whose picture is missing.
   std::optional<Cell> firstUnmatched;
   std::vector<int> unmatchedCases;
+
+  /// Its cases that occur, the most frequent first.
+  std::vector<int> byFrequency() const;
 };
 
 struct TileFigures {
@@ -42,7 +46,7 @@ std::optional<TileFigures> tileFigures(
     const World& world, const TileArts* arts, const Rect& area, const std::stop_token& stop = {});
 
 /// Pictures that are missing where they occur, sets of another size than the first, rims that do
-/// not meet, groups that never show. False when stopped.
+/// not meet, groups that never show or are hidden by others. False when stopped.
 bool checkTiles(const World& world, const std::stop_token& stop, std::vector<Check>& out);
 
 }  // namespace acre

@@ -21,11 +21,16 @@ Result<RgbaPicture> readRgba(const std::filesystem::path& file, uint64_t mostByt
     int32_t mostSide, const std::string& accepted) {
   const auto bytes = readWholeFile(file, mostBytes);
   if (!bytes) return bytes.error();
+  return rgbaOf(*bytes, file.string(), mostSide, accepted);
+}
+
+Result<RgbaPicture> rgbaOf(std::string_view bytes, const std::string& name, int32_t mostSide,
+    const std::string& accepted) {
   const auto refuse = [&](std::string what) {
-    return invalidInput(std::move(what), file.string(), accepted);
+    return invalidInput(std::move(what), name, accepted);
   };
   Image image;
-  if (!png_image_begin_read_from_memory(&image, bytes->data(), bytes->size()))
+  if (!png_image_begin_read_from_memory(&image, bytes.data(), bytes.size()))
     return refuse("a broken PNG");
   const auto most = static_cast<png_uint_32>(mostSide);
   if (image.width > most || image.height > most)

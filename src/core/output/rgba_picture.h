@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <filesystem>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "base/result.h"
@@ -27,6 +28,9 @@ struct RgbaPicture {
 /// picture.
 Result<RgbaPicture> readRgba(const std::filesystem::path& file, uint64_t mostBytes,
     int32_t mostSide, const std::string& accepted);
+/// The same of what a file holds. name: for refusals.
+Result<RgbaPicture> rgbaOf(
+    std::string_view bytes, const std::string& name, int32_t mostSide, const std::string& accepted);
 /// As a PNG; the file appears whole or not at all.
 Status writeRgba(const RgbaPicture& picture, const std::filesystem::path& file);
 

@@ -6,6 +6,7 @@
 #include <map>
 #include <optional>
 
+#include "base/data_uri.h"
 #include "base/parallel.h"
 #include "output/picture.h"
 #include "tiling/tile_drawing.h"
@@ -158,63 +159,6 @@ class Grounds {
   std::vector<MaterialIndex> held_;
 };
 
-/// What full tiles of higher groups hide, by quarters of cells: a tile, of a cell or between four,
-/// covers four of them.
-class Hidden {
- public:
-  Hidden(const TilePlanes& planes, const TileStage& stage, const TileArts& arts)
-      : cells_(planes.cells),
-        wide_(2 * static_cast<size_t>(cells_.width)),
-        top_(wide_ * 2 * static_cast<size_t>(cells_.length)) {
-    for (int g = 0; g < stage.groups(); ++g) {
-      const TileArt& art = arts.art(g);
-      const TileCases& cases = stage.cases(g);
-      const int full = cases.count() - 1;
-      std::vector<int8_t> opaque(art.pictures.size(), -1);
-      for (int64_t z = cells_.z; z < cells_.z + cells_.length; ++z)
-        for (int64_t x = cells_.x; x < cells_.x + cells_.width; ++x) {
-          const uint16_t value = planes.at(g, {x, z});
-          if (value == TileValue::kNone || art.size != art.cell) continue;
-          const auto picture = static_cast<size_t>(TileValue::picture(value));
-          if (static_cast<int>(picture) % cases.drawings() != cases.drawingOf(full)) continue;
-          if (picture >= opaque.size()) continue;
-          if (opaque[picture] < 0) {
-            const std::vector<uint32_t>& pixels = art.pictures[picture];
-            opaque[picture] = !pixels.empty() && std::all_of(pixels.begin(), pixels.end(),
-                                                     [](uint32_t p) { return p >> 24 == 255; });
-          }
-          if (opaque[picture])
-            quarters({x, z}, cases.method() == TileMethod::Corners, [&](uint8_t& top) {
-              top = static_cast<uint8_t>(g + 1);
-              return true;
-            });
-        }
-    }
-  }
-  /// Nothing of a tile of that group, or of what lies under all of them (-1), is seen.
-  bool at(int group, Cell cell, bool between) {
-    return quarters(cell, between, [&](uint8_t top) { return top > group + 1; });
-  }
-
- private:
-  /// Whether all of them do; those beyond the picture count as if they did.
-  template <class Each>
-  bool quarters(Cell cell, bool between, const Each& each) {
-    const int64_t x = 2 * (cell.x - cells_.x) + between, z = 2 * (cell.z - cells_.z) + between;
-    bool all = true;
-    for (int k = 0; k < 4; ++k) {
-      const int64_t i = x + k % 2, j = z + k / 2;
-      if (i < static_cast<int64_t>(wide_) && j < 2 * cells_.length)
-        all = each(top_[static_cast<size_t>(j) * wide_ + static_cast<size_t>(i)]) && all;
-    }
-    return all;
-  }
-
-  Rect cells_;
-  size_t wide_;
-  std::vector<uint8_t> top_;
-};
-
 uint32_t colourOf(const World& world, MaterialIndex material) {
   const auto& materials = world.recipe().materials;
   if (material == kOutside) return kPaperColour;
@@ -269,18 +213,25 @@ std::vector<uint32_t> TileArt::laid(int picture, int orientation) const {
   return now;
 }
 
-Result<TileArt> tilesIn(
-    const std::filesystem::path& file, int32_t columns, const std::string& where) {
+Result<TileArt> tilesIn(const std::string& file, const std::filesystem::path& folder,
+    int32_t columns, const std::string& where) {
   const std::string accepted = fmt::format(
       "a PNG of 1 to {} pixels a side, of square tiles in {} columns", TileArt::kMostSide, columns);
-  const auto picture = readRgba(file, kLargestArt, TileArt::kMostSide, accepted);
+  const bool within = isDataUri(file);
+  const std::string name = within ? shownFile(file) : (folder / file).string();
+  const auto picture = [&]() -> Result<RgbaPicture> {
+    if (!within) return readRgba(folder / file, kLargestArt, TileArt::kMostSide, accepted);
+    const auto bytes = bytesOfDataUri(file);
+    if (!bytes) return bytes.error();
+    return rgbaOf(*bytes, name, TileArt::kMostSide, accepted);
+  }();
   if (!picture) {
     Error error = picture.error();
     error.where = fmt::format("{}, {}", where, error.where);
     return error;
   }
   const auto refuse = [&](std::string what) {
-    return invalidInput(std::move(what), fmt::format("{}, {}", where, file.string()), accepted);
+    return invalidInput(std::move(what), fmt::format("{}, {}", where, name), accepted);
   };
   const int32_t size = picture->width / columns;
   if (size == 0 || picture->width % columns != 0)
@@ -312,8 +263,7 @@ static Result<TileArt> wholeArtOf(
     }
     return out;
   }
-  auto tiles = tilesIn(
-      std::filesystem::path(folder) / set.picture->file, set.picture->columns, where + "/picture");
+  auto tiles = tilesIn(set.picture->file, folder, set.picture->columns, where + "/picture");
   if (!tiles) return tiles.error();
   out.size = tiles->size;
   out.cell = set.picture->cell ? set.picture->cell : out.size;
@@ -435,6 +385,48 @@ int64_t TileArts::reach() const {
   return reach;
 }
 
+HiddenTiles::HiddenTiles(const TilePlanes& planes, const TileStage& stage, const TileArts& arts)
+    : cells_(planes.cells),
+      wide_(2 * static_cast<size_t>(cells_.width)),
+      top_(wide_ * 2 * static_cast<size_t>(cells_.length)) {
+  for (int g = 0; g < stage.groups(); ++g) {
+    const TileArt& art = arts.art(g);
+    if (art.size != art.cell) continue;
+    std::vector<bool> whole;  // By picture: without a pixel that is seen through.
+    for (const std::vector<uint32_t>& pixels : art.pictures)
+      whole.push_back(!pixels.empty() && std::all_of(pixels.begin(), pixels.end(),
+                                             [](uint32_t p) { return p >> 24 == 255; }));
+    const bool between = stage.set(g).method == TileMethod::Corners;
+    for (int64_t z = cells_.z; z < cells_.z + cells_.length; ++z)
+      for (int64_t x = cells_.x; x < cells_.x + cells_.width; ++x) {
+        const uint16_t value = planes.at(g, {x, z});
+        if (value == TileValue::kNone) continue;
+        const auto picture = static_cast<size_t>(TileValue::picture(value));
+        if (picture < whole.size() && whole[picture])
+          quarters({x, z}, between, [&](size_t at) {
+            top_[at] = static_cast<uint8_t>(g + 1);
+            return true;
+          });
+      }
+  }
+}
+
+bool HiddenTiles::at(int group, Cell cell, bool between) const {
+  return quarters(cell, between, [&](size_t at) { return top_[at] > group + 1; });
+}
+
+template <class Each>
+bool HiddenTiles::quarters(Cell cell, bool between, const Each& each) const {
+  const int64_t x = 2 * (cell.x - cells_.x) + between, z = 2 * (cell.z - cells_.z) + between;
+  bool all = true;
+  for (int k = 0; k < 4; ++k) {
+    const int64_t i = x + k % 2, j = z + k / 2;
+    if (i < static_cast<int64_t>(wide_) && j < 2 * cells_.length)
+      all = each(static_cast<size_t>(j) * wide_ + static_cast<size_t>(i)) && all;
+  }
+  return all;
+}
+
 Result<RgbaPicture> drawTiles(const World& world, const TileArts& arts, const Rect& cells,
     const TileMapLook& look, const std::stop_token& stop, TilePlanes* told) {
   const TilePass& pass = world.tiles();
@@ -453,7 +445,7 @@ Result<RgbaPicture> drawTiles(const World& world, const TileArts& arts, const Re
     for (int64_t z = rect.z; z < rect.z + rect.length; ++z)
       for (int64_t x = rect.x; x < rect.x + rect.width; ++x) visit(Cell{x, z});
   };
-  Hidden hidden(*planes, *pass.stage(), arts);
+  const HiddenTiles hidden(*planes, *pass.stage(), arts);
   each(cells, [&](Cell cell) {
     if (pass.plane().contains(cell) && !hidden.at(-1, cell, false))
       painter.fill(cell, colourOf(world, grounds.under(cell)));

@@ -33,9 +33,10 @@ struct TileArt {
 /// Draws a set, or reads its picture: a PNG of 1 to TileArt::kMostSide pixels a side that its
 /// columns part into squares. where: JSON pointer, for errors.
 Result<TileArt> tileArtOf(const TileSet& set, const std::string& folder, const std::string& where);
-/// The tiles of a picture one by one, row by row, whatever is on them.
-Result<TileArt> tilesIn(
-    const std::filesystem::path& file, int32_t columns, const std::string& where);
+/// The tiles of a picture one by one, row by row, whatever is on them. file: a PNG, named from the
+/// folder, or the picture itself as a data URI.
+Result<TileArt> tilesIn(const std::string& file, const std::filesystem::path& folder,
+    int32_t columns, const std::string& where);
 
 /// The art of every group of a world.
 class TileArts {
@@ -48,6 +49,25 @@ class TileArts {
 
  private:
   std::vector<TileArt> arts_;
+};
+
+/// What tiles that cannot be seen through hide of the groups below them, by quarters of cells: a
+/// tile, of a cell or between four, covers four of them.
+class HiddenTiles {
+ public:
+  HiddenTiles(const TilePlanes& planes, const TileStage& stage, const TileArts& arts);
+  /// Nothing of a tile of that group, or of what lies under all of them (-1), is seen. Quarters
+  /// beyond the planes count as hidden.
+  bool at(int group, Cell cell, bool between) const;
+
+ private:
+  /// Whether all that lie on the planes do.
+  template <class Each>
+  bool quarters(Cell cell, bool between, const Each& each) const;
+
+  Rect cells_;
+  size_t wide_;
+  std::vector<uint8_t> top_;  ///< 1 + the highest group that hides what is below.
 };
 
 /// How a map of tiles is drawn.

@@ -73,7 +73,8 @@ void describe(Visitor& v, TileDrawing& drawing) {
 
 void describe(Visitor& v, TilePicture& picture) {
   const MembersOf m(v, picture, "tilePicture");
-  m(&TilePicture::file, "file", "File", "PNG, from where the world's file is.",
+  m(&TilePicture::file, "file", "File",
+      "PNG, from where the world's file is, or the picture itself as data:image/png;base64,…",
       must().of(Role::File).unkeyed());
   m(&TilePicture::columns, "columns", "Columns",
       "Tiles side by side; their size is the picture's width over it.",

@@ -1,5 +1,6 @@
 #include "recipe/look.h"
 
+#include "base/data_uri.h"
 #include "recipe/recipe.h"
 
 namespace acre {
@@ -66,7 +67,7 @@ void eachFile(Recipe& recipe, const std::function<void(std::string&)>& visit) {
     explicit Files(const std::function<void(std::string&)>& each) : visit(each) {}
     bool changes() const override { return true; }
     void text(const About& about, std::string& value) override {
-      if (about.role == Role::File && !value.empty()) visit(value);
+      if (about.role == Role::File && !value.empty() && !isDataUri(value)) visit(value);
     }
     const std::function<void(std::string&)>& visit;
   } files(visit);

@@ -179,7 +179,8 @@ AxisScale scaleOf(const Recipe& recipe, const ChartAxis& axis);
 const Biome* biomeOf(const Recipe& recipe, const std::string& id);
 Biome* biomeOf(Recipe& recipe, const std::string& id);
 
-/// Calls visit with every file name in a recipe: those of pictures, rooms and tiles.
+/// Calls visit with every file name in a recipe: those of pictures, rooms and tiles; not what stands in
+/// the recipe itself.
 void eachFile(Recipe& recipe, const std::function<void(std::string&)>& visit);
 
 /// "overland", "voxel", "side" or "level".

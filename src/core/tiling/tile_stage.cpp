@@ -141,6 +141,15 @@ void TileStage::values(
   });
 }
 
+std::optional<uint16_t> TileStage::everywhere(int g, uint8_t least, uint8_t most) const {
+  const Group& group = groups_[static_cast<size_t>(g)];
+  const auto level = static_cast<uint8_t>(g + 1);
+  if (most < level) return TileValue::kNone;
+  const auto whole = static_cast<size_t>(group.cases.count() - 1);
+  if (least >= level && group.sums[whole].size() == 1) return group.first[whole];
+  return {};
+}
+
 TileOfCell TileStage::at(int g, const TileWindow& window, int32_t i, int32_t j) const {
   const Group& group = groups_[static_cast<size_t>(g)];
   const auto in = [&](int dx, int dz) {

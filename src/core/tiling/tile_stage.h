@@ -3,6 +3,7 @@
 
 #include <array>
 #include <memory>
+#include <optional>
 #include <vector>
 
 #include "base/coords.h"
@@ -59,6 +60,9 @@ class TileStage {
 
   /// values[j * width + i] of a group.
   void values(const Kernels& kernels, int group, const TileWindow& window, uint16_t* values) const;
+  /// What every cell of a window has whose classes, all within the bounds, lie between these;
+  /// nothing: they have to be looked at.
+  std::optional<uint16_t> everywhere(int group, uint8_t least, uint8_t most) const;
   /// Of one cell of a window, (i, j) from its origin, by plain code.
   TileOfCell at(int group, const TileWindow& window, int32_t i, int32_t j) const;
 

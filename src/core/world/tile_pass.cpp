@@ -151,8 +151,13 @@ Result<TilePlanes> TilePass::planesOf(const Rect& cells,
     const TileWindow window{{part.x, part.z}, static_cast<int32_t>(part.width),
         static_cast<int32_t>(part.length), classes.data() + around.width + 1, around.width,
         intersection(around, plane_) != around};
+    const auto [least, most] = std::minmax_element(classes.begin(), classes.end());
     for (int g = 0; g < stage_->groups(); ++g) {
       uint16_t* values = out.groups[static_cast<size_t>(g)].data() + j * cells.width;
+      if (const auto all = stage_->everywhere(g, *least, *most); all && !window.beyond) {
+        std::fill_n(values, part.width * part.length, *all);
+        continue;
+      }
       stage_->values(world_.kernels(), g, window, values);
       if (!window.beyond) continue;
       const int64_t more = stage_->set(g).method == TileMethod::Corners ? 1 : 0;
