@@ -23,6 +23,8 @@ struct MapOptions {
   bool rivers = false;
   bool objects = false;
   double light = 315;
+  double relief = Style::kRelief;
+  int32_t calm = 1;
   double contours = 0;
   std::string out;
   std::optional<int64_t> y;
@@ -101,7 +103,11 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   if (options.zoom)
     return Error{Error::Code::InvalidInput, "only tiles are enlarged", "--zoom", "--show tiles"};
   const auto show = pictureNamed(options.y ? fmt::format("slice:{}", *options.y) : options.show);
-  if (!show) return show.error();
+  if (!show) {
+    Error error = show.error();
+    error.accepted += ", tiles";
+    return error;
+  }
   const auto centre = parsePair(options.centre, "--centre");
   if (!centre) return centre.error();
   const auto size = parseSize(options.size, "--size", MapRequest::kLongestSide);
@@ -120,6 +126,8 @@ Result<int> map(const MapOptions& options, Streams& streams) {
   request.rivers = options.rivers;
   request.objects = options.objects;
   request.style.light = options.light;
+  request.style.relief = options.relief;
+  request.calm = options.calm;
   request.style.contours = options.contours;
   if (!options.range.empty()) {
     const auto range = parseRange(options.range, "--range");
@@ -204,6 +212,11 @@ void addMap(CLI::App& app, Action& action) {
   app.add_option("--light", options->light,
          "Degrees clockwise from north that the relief is lit from; default 315")
       ->check(CLI::Range(-360.0, 360.0));
+  app.add_option("--relief", options->relief,
+         "How strongly slopes are lit, 0 (not at all) to 1; default 0.8")
+      ->check(CLI::Range(0.0, 1.0));
+  app.add_option("--calm", options->calm,
+      "1 to 4: in .png average the colours of so many cells a side of every pixel");
   app.add_option("--range", options->range,
       "LOW,HIGH: heights that 0 and 65535 stand for in a 16-bit picture");
   app.add_flag("--comment", options->comment,

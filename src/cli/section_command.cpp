@@ -17,6 +17,7 @@ struct SectionOptions {
   double exaggeration = 1;
   std::string size;
   std::string out;
+  bool plain = false;
 };
 
 Result<int> section(const SectionOptions& options, Streams& streams) {
@@ -58,10 +59,12 @@ Result<int> section(const SectionOptions& options, Streams& streams) {
   }
   const auto cut = sampleSection(world, request);
   if (!cut) return cut.error();
+  SectionStyle style;
+  style.patterns = style.depths = !options.plain;
   const TextPairs texts = {
       {"Seed", planOf(world).recipe().seed}, {"Recipe", recipeId(planOf(world).recipe()).hex()}};
   if (const Status written = writePicture(
-          options.out, request.width, request.height, paintSection(world, *cut), texts);
+          options.out, request.width, request.height, paintSection(world, *cut, style), texts);
       !written)
     return written.error();
   std::map<std::string, int64_t> counts;
@@ -97,6 +100,8 @@ void addSection(CLI::App& app, Action& action) {
   app.add_option("--exaggeration", options->exaggeration, "Heights drawn so many times; default 1")
       ->check(CLI::Range(0.1, 100.0));
   app.add_option("--size", options->size, "WxH in pixels; default: by the cut's length");
+  app.add_flag("--plain", options->plain,
+      "Bare colours: no pen patterns but those that tell ground from paper, water in one colour");
   app.add_option("--out", options->out, "Picture to write: .png")->required();
   options->recipe.outputs = [options = options.get()] {
     return std::vector<std::filesystem::path>{options->out};

@@ -210,6 +210,7 @@ class WindowTest : public QObject {
   void aDraggedWidthChangesTheMapAndUndoesWhole() {
     const acre::Digest before = acre::worldFingerprint(*window_->document().world());
     const QImage old = picture();
+    const auto light = map().scale();
     auto* width = child<NumberField>("layer.width");
     QTest::mousePress(width, Qt::LeftButton, {}, {60, 10});
     for (int x = 55; x > -60; x -= 5) {
@@ -218,8 +219,10 @@ class WindowTest : public QObject {
     }
     const double dragged = std::get<acre::NoiseSource>(recipe().heights.layers[0].source).width;
     QVERIFY(dragged < 600);
-    QVERIFY(picture() != old);  // While the button is still down.
+    QVERIFY(picture() != old);       // While the button is still down,
+    QCOMPARE(map().scale(), light);  // against the light of the world before.
     QTest::mouseRelease(width, Qt::LeftButton, {}, {-60, 10});
+    QTRY_VERIFY(map().scale() != light);
     QCOMPARE(window_->document().undoStack().count(), 1);  // One drag, one step.
     act("edit.undo");
     QTRY_VERIFY(window_->document().current());
@@ -624,16 +627,34 @@ class WindowTest : public QObject {
 
   void heldBShowsTheWorldBefore() {
     const QImage old = picture();
+    const acre::Digest before = acre::worldFingerprint(*map().world());
     type(child<NumberField>("layer.offset"), QStringLiteral("9"));
     map().setFocus();
     const QImage now = picture();
     QVERIFY(now != old);
+    const auto light = map().scale();
     QTest::keyPress(&map(), Qt::Key_B);
-    QTRY_VERIFY(picture() == old);
+    QTRY_VERIFY(map().world() != window_->document().world());
+    QCOMPARE(acre::worldFingerprint(*map().world()), before);
+    QCOMPARE(map().scale(), light);  // The two are seen in one light.
+    QVERIFY(picture() != now);
     QTRY_VERIFY(
         child<QLabel>("status.cell")->text().contains(QStringLiteral("cells differ, land +")));
     QTest::keyRelease(&map(), Qt::Key_B);
     QTRY_VERIFY(picture() == now);
+  }
+
+  void reliefIsAsStrongAsOneLikes() {
+    const QImage plain = picture();
+    act("view.relief.none");
+    QCOMPARE(map().style().relief, 0.0);
+    const QImage flat = picture();
+    QVERIFY(flat != plain);
+    act("view.relief.strong");
+    QVERIFY(picture() != flat);
+    QVERIFY(settings_->relief() == 1.0);
+    act("view.relief.plain");
+    QVERIFY(picture() == plain);
   }
 
   void everyFieldAndLayerCanBeShown() {

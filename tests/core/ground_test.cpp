@@ -492,6 +492,7 @@ class GroundTest : public QObject {
       SectionRequest request;
       request.from = {-120, plane ? 0 : 33};
       request.to = {90, plane ? 0 : -71};
+      if (!world->blocks()) request.from.x = -2400;  // As far as the sea.
       request.low = -60;
       request.high = 80;
       request.width = 500;
@@ -504,15 +505,76 @@ class GroundTest : public QObject {
         QCOMPARE(cut.at(c, l),
             world->blockAt(cut.cells[static_cast<size_t>(c)], cut.levels.first + l).material);
       }
-      const auto pixels = paintSection(*world, cut, {false, false, kPaperColour, false});
+      SectionStyle bare;
+      bare.surface = bare.sea = bare.chunks = bare.depths = bare.patterns = false;
+      const auto pixels = paintSection(*world, cut, bare);
+      bare.depths = bare.patterns = true;
+      const auto drawn = paintSection(*world, cut, bare);
+      const BlockClasses classes(*world);
       const auto inks = styleFor(*world).inks;
-      for (int32_t row = 0; row < 280; row += 13)
-        for (int32_t x = 0; x < 500; x += 17) {
-          const MaterialIndex m = cut.at(cut.columnOf[static_cast<size_t>(x)], cut.levelAt(row));
-          if (m < kOpen && m != kUnassigned)
-            QCOMPARE(pixels[static_cast<size_t>(row * 500 + x)], inks[m]);
+      const auto dark = [](uint32_t p) { return (p >> 16 & 255) + (p >> 8 & 255) + (p & 255); };
+      std::map<std::string, int> met;
+      for (int32_t row = 0; row < 280; ++row)
+        for (int32_t x = 0; x < 500; ++x) {
+          const int32_t column = cut.columnOf[static_cast<size_t>(x)], level = cut.levelAt(row);
+          const MaterialIndex m = cut.at(column, level);
+          const uint32_t plain = pixels[static_cast<size_t>(row * 500 + x)];
+          const uint32_t ink = drawn[static_cast<size_t>(row * 500 + x)];
+          if (m >= kOpen) {  // Open space is paper and nothing else.
+            QCOMPARE(plain, kPaperColour);
+            QCOMPARE(ink, kPaperColour);
+            ++met["open"];
+            continue;
+          }
+          const int64_t y = cut.levels.first + level;
+          const bool wet = classes.of(m) == BlockClass::Liquid;
+          // Under the water of a world of columns there is ground, whatever its column is called.
+          const bool bed =
+              wet && !world->blocks() &&
+              static_cast<float>(y + 1) <= world->at(cut.cells[static_cast<size_t>(column)]).height;
+          QCOMPARE(isBed(cut, classes, column, level), bed);
+          ++met[bed ? "bed" : wet ? "water" : "solid"];
+          if (bed)
+            QVERIFY(dark(plain) <= dark(kPlainGround) && plain != inks[m]);
+          else if (wet)
+            QCOMPARE(plain, inks[m]);
+          else
+            QVERIFY(dark(plain) <= dark(inks[m]));
+          if (!wet) ++met[ink == inks[m] ? "bare" : "inked"];
+          // Deeper water is not lighter.
+          if (wet && !bed && row + 1 < 280 && cut.levelAt(row + 1) != level) {
+            const MaterialIndex under = cut.at(column, cut.levelAt(row + 1));
+            if (under == m && !isBed(cut, classes, column, cut.levelAt(row + 1)))
+              QVERIFY(dark(drawn[static_cast<size_t>((row + 1) * 500 + x)]) <= dark(ink));
+          }
         }
+      QVERIFY(met["solid"] > 1000 && met["open"] > 1000);
+      QVERIFY(met["inked"] > 0 && met["inked"] < met["bare"]);
+      QCOMPARE(met["bed"] > 0, std::string(name) == "saltfen-reach");
+      QVERIFY2(met["water"] > 0 || std::string(name) == "swallet-edge", name);
     }
+    // Ground as white as the paper has a pattern even in bare colours, by night too.
+    const auto shelf = worldOf(dryDemo("lantern-shelf"));
+    SectionRequest chalk;
+    chalk.from = {-120, 0};
+    chalk.to = {90, 0};
+    chalk.low = -60;
+    chalk.high = 80;
+    chalk.width = 420;
+    chalk.height = 280;
+    const Section white = sampleSection(*shelf, chalk).value();
+    SectionStyle bare;
+    bare.surface = bare.sea = bare.chunks = bare.depths = bare.patterns = false;
+    const auto pixels = paintSection(*shelf, white, bare);
+    int plain = 0, inked = 0;
+    for (int32_t row = 0; row < 280; ++row)
+      for (int32_t x = 0; x < 420; ++x) {
+        const MaterialIndex m =
+            white.at(white.columnOf[static_cast<size_t>(x)], white.levelAt(row));
+        if (m >= kOpen || shelf->catalogue().materialId(m) != "chalk") continue;
+        ++(pixels[static_cast<size_t>(row * 420 + x)] == styleFor(*shelf).inks[m] ? plain : inked);
+      }
+    QVERIFY(inked > 200 && plain > inked);
     const auto world = worldOf(edge());
     SectionRequest bad;
     QVERIFY(!sampleSection(*world, bad).ok());  // Both ends are one cell.

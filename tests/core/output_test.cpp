@@ -5,6 +5,7 @@
 #include <QXmlStreamReader>
 #include <QtTest>
 #include <array>
+#include <cmath>
 #include <fstream>
 #include <nlohmann/json.hpp>
 #include <tuple>
@@ -13,9 +14,12 @@
 #include "dry.h"
 #include "output/chunk_text.h"
 #include "output/contours.h"
+#include "output/ground_scale.h"
 #include "output/legend.h"
 #include "output/map_writer.h"
+#include "output/shading.h"
 #include "recipe/json.h"
+#include "recipe/map_inks.h"
 #include "recipe/object_recipe.h"
 #include "suite.h"
 #include "world/block_value.h"
@@ -68,6 +72,30 @@ class OutputTest : public QObject {
 
   std::shared_ptr<const World> world() { return engine_->compile(recipe_).value(); }
   std::string file(const char* name) { return dir_.filePath(name).toStdString(); }
+
+  /// The demo's ground without biomes, of one material, its last layer so high.
+  Recipe hills(double amplitude) const {
+    Recipe r = recipe_;
+    r.biomes.on = false;
+    r.heights.layers = {r.heights.layers.back()};
+    r.heights.layers.back().amplitude = amplitude;
+    r.slopes.clear();
+    r.bands = {{"all", {}, "scree", {}}};
+    return r;
+  }
+  static std::vector<uint32_t> painted(
+      const World& world, const SampleGrid& grid, const Style& style) {
+    const Samples samples = sampleWithRim(world, {}, grid).value();
+    const Palette palette(world, {}, style);
+    std::vector<uint32_t> out(static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
+    for (int32_t j = 0; j < grid.length; ++j)
+      palette.paintRow(samples, j, Unassigned::Hatched, out.data() + ptrdiff_t{j} * grid.width);
+    return out;
+  }
+  static double linear(uint32_t channel) {
+    const double v = channel / 255.0;
+    return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+  }
 
  private slots:
   void init() { recipe_ = dryDemo("saltfen-reach"); }
@@ -327,26 +355,251 @@ class OutputTest : public QObject {
   void reliefStaysWithinItsLimits() {
     // However steep the ground, a material keeps its colour within the stated factors of linear
     // light.
-    recipe_.biomes.on = false;
-    recipe_.heights.layers.back().amplitude = 5000;
-    recipe_.bands = {{"all", {}, "heath", {}}};
-    recipe_.slopes.clear();
-    const auto w = world();
-    const auto samples = sampleWithRim(*w, {}, {0, 0, 1, 200, 200}).value();
-    const Palette palette(*w, {});
-    std::vector<uint32_t> row(200);
-    const auto linear = [](uint32_t c) { return std::pow((c / 255.0 + 0.055) / 1.055, 2.4); };
+    Recipe r = hills(5000);
+    r.bands = {{"all", {}, "heath", {}}};
+    const auto w = engine_->compile(r).value();
+    Style style;
+    style.relief = 1;
     double low = 9, high = 0;
-    for (int32_t j = 0; j < 200; ++j) {
-      palette.paintRow(samples, j, Unassigned::Hatched, row.data());
-      for (const uint32_t p : row) {
-        const double factor = linear((p >> 16) & 255) / linear(0x92);
-        low = std::min(low, factor);
-        high = std::max(high, factor);
+    for (const uint32_t p : painted(*w, {0, 0, 1, 200, 200}, style)) {
+      const double factor = linear((p >> 16) & 255) / linear(inks::kHeath.red);
+      low = std::min(low, factor);
+      high = std::max(high, factor);
+    }
+    QVERIFY2(low > 0.29 && low < 0.6, qPrintable(QString::number(low)));
+    QVERIFY2(high < 1.32 && high > 1.1, qPrintable(QString::number(high)));
+    // Without strength all ground is flat.
+    style.relief = 0;
+    for (const uint32_t p : painted(*w, {0, 0, 1, 200, 200}, style))
+      QCOMPARE(p, opaqueInk(inks::kHeath));
+  }
+
+  /// Nine of ten slopes of a world stay below the stated angle, at any step.
+  void reliefIsScaledByTheWorld() {
+    const auto w = world();
+    const GroundScale scale(w);
+    constexpr double kDegree = 3.14159265358979323846 / 180;
+    for (const int64_t step : {1, 4, 16, 128}) {
+      const double steep = std::tan(GroundScale::kSteepDegrees * kDegree) /
+                           static_cast<double>(scale.steepening(step));
+      int64_t land = 0, below = 0;
+      for (const Cell corner : {Cell{-90000, 40000}, Cell{5000, -7000}, Cell{123456, 654321},
+               Cell{-20000, -40000}, Cell{70000, 1000}, Cell{-300000, 9000}}) {
+        const Samples samples =
+            sampleWithRim(*w, {PictureKind::Height, {}, {}}, {corner.x, corner.z, step, 200, 200})
+                .value();
+        const ptrdiff_t stride = samples.stride();
+        for (int32_t j = 1; j <= 200; ++j)
+          for (int32_t i = 1; i <= 200; ++i) {
+            const float* h = samples.values.data() + j * stride + i;
+            if (*h < static_cast<float>(w->seaLevel())) continue;
+            ++land;
+            below +=
+                std::hypot(h[1] - h[-1], h[stride] - h[-stride]) / static_cast<float>(2 * step) <=
+                static_cast<float>(steep);
+          }
+      }
+      const double share = static_cast<double>(below) / static_cast<double>(land);
+      QVERIFY2(std::abs(share - 0.9) < 0.06, qPrintable(QString::number(share)));
+    }
+    // A flat world has nothing to be steepened; one of a few cells is measured at any step.
+    Recipe flat = hills(5);
+    flat.heights.layers.clear();
+    QCOMPARE(GroundScale(engine_->compile(flat).value()).steepening(1), 0.0f);
+    Recipe small = hills(40);
+    small.frame.x = AxisBounds{-4, 9};
+    small.frame.z = AxisBounds{0, 9};
+    const GroundScale few(engine_->compile(small).value());
+    QVERIFY(few.steepening(1) > 0);
+    QCOMPARE(few.steepening(1 << 20), 0.0f);
+  }
+
+  /// A world twice as high looks the same by its own scale; by that of the first it is steeper.
+  void twoWorldsAreComparedByOneScale() {
+    const auto low = engine_->compile(hills(20)).value(),
+               high = engine_->compile(hills(40)).value();
+    const SampleGrid grid{-500, 300, 2, 120, 90};
+    const auto first = painted(*low, grid, {});
+    const auto own = painted(*high, grid, {});
+    Style kept;
+    kept.scale = std::make_shared<const GroundScale>(low);
+    const auto compared = painted(*high, grid, kept);
+    int apart = 0, differ = 0;
+    for (size_t n = 0; n < first.size(); ++n) {
+      apart = std::max(
+          apart, std::abs(static_cast<int>(first[n] & 255) - static_cast<int>(own[n] & 255)));
+      differ += first[n] != compared[n];
+    }
+    QVERIFY2(apart <= 1, qPrintable(QString::number(apart)));
+    QVERIFY(differ > static_cast<int>(first.size()) / 2);
+    // By its own scale a picture is the same whoever holds it.
+    QVERIFY(painted(*low, grid, kept) == first);
+  }
+
+  /// The parts of a picture are the picture, relief, depths and coasts included.
+  void partsOfAPictureHaveNoSeams() {
+    recipe_ = loadRecipe("saltfen-reach").value();
+    const auto w = world();
+    for (const int64_t step : {1, 8}) {
+      const SampleGrid whole{-777 * step, 340 * step, step, 96, 70};
+      const auto all = painted(*w, whole, {});
+      for (const auto& [x, z, width, length] :
+          {std::tuple(0, 0, 40, 31), std::tuple(40, 0, 56, 31), std::tuple(17, 31, 60, 39)}) {
+        const auto part =
+            painted(*w, {whole.x + x * step, whole.z + z * step, step, width, length}, {});
+        for (int32_t j = 0; j < length; ++j)
+          for (int32_t i = 0; i < width; ++i)
+            QCOMPARE(part[static_cast<size_t>(j * width + i)],
+                all[static_cast<size_t>((z + j) * whole.width + x + i)]);
       }
     }
-    QVERIFY2(low > 0.84 && low < 0.90, qPrintable(QString::number(low)));
-    QVERIFY2(high < 1.12 && high > 1.06, qPrintable(QString::number(high)));
+  }
+
+  /// Water darkens with its depth, without a step; where it ends there is ink.
+  void waterIsDrawnByItsDepth() {
+    const auto w = world();
+    const SampleGrid grid{-1200, -900, 8, 200, 150};
+    const Samples samples = sampleWithRim(*w, {}, grid).value();
+    Style plain;
+    plain.relief = 0;
+    plain.coast = false;
+    const auto pixels = painted(*w, grid, plain);
+    const auto light = [](uint32_t p) {
+      return 0.2126 * linear((p >> 16) & 255) + 0.7152 * linear((p >> 8) & 255) +
+             0.0722 * linear(p & 255);
+    };
+    std::map<float, double> byDepth;
+    for (int32_t j = 0; j < grid.length; ++j)
+      for (int32_t i = 0; i < grid.width; ++i) {
+        const auto at = static_cast<size_t>((j + 1) * samples.stride() + i + 1);
+        const float depth = samples.depths[at];
+        const double sea = w->seaLevel() - static_cast<double>(samples.values[at]);
+        QCOMPARE(depth > 0, sea > 0);
+        if (depth > 0) byDepth[depth] = light(pixels[static_cast<size_t>(j * grid.width + i)]);
+      }
+    QVERIFY(byDepth.size() > 1000);
+    double last = 1;
+    for (const auto& [depth, lit] : byDepth) {
+      QVERIFY2(lit <= last + 1e-9, qPrintable(QString::number(depth)));
+      if (last < 1) QVERIFY2(last - lit < 0.05, qPrintable(QString::number(depth)));
+      last = lit;
+    }
+    QVERIFY(byDepth.begin()->second > 3 * last);
+    // The coast is where a side is dry.
+    const auto isWet = [&](MaterialIndex m) {
+      return recipe_.materials[m - size_t{1}].state == MaterialState::Liquid;
+    };
+    plain.coast = true;
+    const auto inked = painted(*w, grid, plain);
+    int coast = 0;
+    for (int32_t j = 0; j < grid.length; ++j)
+      for (int32_t i = 0; i < grid.width; ++i) {
+        const MaterialIndex* m = samples.things.data() + (j + 1) * samples.stride() + i + 1;
+        const bool ends =
+            isWet(m[0]) && !(isWet(m[1]) && isWet(m[-1]) && isWet(m[samples.stride()]) &&
+                               isWet(m[-samples.stride()]));
+        const auto at = static_cast<size_t>(j * grid.width + i);
+        QCOMPARE(inked[at] != pixels[at], ends);
+        if (ends) QVERIFY(light(inked[at]) < light(pixels[at]));
+        coast += ends;
+      }
+    QVERIFY(coast > 100);
+    // Lakes have depths of their own level, and no picture of numbers or bare materials has any.
+    recipe_ = loadRecipe("saltfen-reach").value();
+    const auto wet = world();
+    const Samples lakes = sampleWithRim(*wet, {}, {-320, -200, 1, 640, 400}).value();
+    const auto sea = static_cast<float>(wet->seaLevel());
+    int fresh = 0;
+    for (size_t n = 0; n < lakes.depths.size(); ++n)
+      fresh += lakes.depths[n] > 0 && lakes.values[n] >= sea;
+    QVERIFY(fresh > 0);
+    QVERIFY(sampleWithRim(*w, {PictureKind::Material, {}, {}}, {0, 0, 1, 8, 8})->depths.empty());
+  }
+
+  /// A calm picture has the mean of the colours of the samples that each pixel covers.
+  void calmPicturesAverageColours() {
+    const auto w = world();
+    MapRequest request;
+    request.grid = {-640, 320, 8, 90, 70};
+    for (const int calm : {2, 4}) {
+      request.calm = calm;
+      request.threads = 1;
+      QVERIFY(writeMap(*w, request, file("calm.png")).ok());
+      const Decoded png = decode(file("calm.png"));
+      QCOMPARE(png.width, 90u);
+      QCOMPARE(png.texts.at("Averaged"),
+          "the colours of " + std::to_string(calm * calm) + " cells a pixel");
+      const int64_t apart = 8 / calm;
+      const SampleGrid fine{-640 - 4 + apart / 2, 320 - 4 + apart / 2, apart, 90 * calm, 70 * calm};
+      const auto pixels = painted(*w, fine, {});
+      for (int32_t j = 0; j < 70; ++j)
+        for (int32_t i = 0; i < 90; ++i)
+          for (int channel = 0; channel < 3; ++channel) {
+            double sum = 0;
+            for (int32_t k = 0; k < calm * calm; ++k)
+              sum += linear(pixels[static_cast<size_t>(
+                                (j * calm + k / calm) * fine.width + i * calm + k % calm)] >>
+                                (16 - 8 * channel) &
+                            255);
+            const int is = png.rows[static_cast<size_t>(j)][static_cast<size_t>(3 * i + channel)];
+            const double mean = sum / (calm * calm);
+            QVERIFY(linear(static_cast<uint32_t>(std::max(0, is - 1))) <= mean + 1e-3 &&
+                    linear(static_cast<uint32_t>(std::min(255, is + 1))) >= mean - 1e-3);
+          }
+      request.threads = 8;
+      QVERIFY(writeMap(*w, request, file("again.png")).ok());
+      QCOMPARE(readWholeFile(file("again.png"), 1 << 24).value(),
+          readWholeFile(file("calm.png"), 1 << 24).value());
+    }
+    const auto refused = [&](const char* words) {
+      const auto report = writeMap(*w, request, file("no.png"));
+      return !report.ok() && report.error().where == "--calm" &&
+             report.error().text().find(words) != std::string::npos;
+    };
+    request.calm = 3;  // No divisor of the step.
+    QVERIFY(refused("divisor of --step"));
+    request.calm = 5;
+    QVERIFY(refused("1 to 4"));
+    request.calm = 2;
+    request.format = MapFormat::Tiff;
+    request.show = *pictureNamed("height");
+    QVERIFY(refused("png"));
+  }
+
+  /// The inks are told apart by all eyes, in light and in shade.
+  void inksAreToldApart() {
+    // Sight without the long, the middle or the short cones [Machado, Oliveira, Fernandes 2009].
+    constexpr double kSights[4][9] = {{1, 0, 0, 0, 1, 0, 0, 0, 1},
+        {0.152286, 1.052583, -0.204868, 0.114503, 0.786281, 0.099216, -0.003882, -0.048116,
+            1.051998},
+        {0.367322, 0.860646, -0.227968, 0.280085, 0.672501, 0.047413, -0.011820, 0.042940,
+            0.968881},
+        {1.255528, -0.076749, -0.178779, -0.078411, 0.930809, 0.147602, 0.004733, 0.691367,
+            0.303900}};
+    const auto seen = [&](const Colour& ink, double shade, const double* sight) {
+      const double lit[] = {std::min(1.0, linear(ink.red) * shade),
+          std::min(1.0, linear(ink.green) * shade), std::min(1.0, linear(ink.blue) * shade)};
+      double rgb[3];
+      for (int k = 0; k < 3; ++k)
+        rgb[k] = std::clamp(
+            sight[3 * k] * lit[0] + sight[3 * k + 1] * lit[1] + sight[3 * k + 2] * lit[2], 0.0,
+            1.0);
+      const auto f = [](double t) { return t > 0.008856 ? std::cbrt(t) : 7.787 * t + 16 / 116.0; };
+      const double x = f((0.4124564 * rgb[0] + 0.3575761 * rgb[1] + 0.1804375 * rgb[2]) / 0.95047);
+      const double y = f(0.2126729 * rgb[0] + 0.7151522 * rgb[1] + 0.0721750 * rgb[2]);
+      const double z = f((0.0193339 * rgb[0] + 0.1191920 * rgb[1] + 0.9503041 * rgb[2]) / 1.08883);
+      return std::array{116 * y - 16, 500 * (x - y), 200 * (y - z)};
+    };
+    for (const auto& sight : kSights)
+      for (const double shade : {0.45, 0.6, 0.8, 1.0, 1.2})
+        for (size_t a = 0; a < inks::kAll.size(); ++a)
+          for (size_t b = 0; b < a; ++b) {
+            const auto p = seen(inks::kAll[a], shade, sight), q = seen(inks::kAll[b], shade, sight);
+            const double apart =
+                std::sqrt((p[0] - q[0]) * (p[0] - q[0]) + (p[1] - q[1]) * (p[1] - q[1]) +
+                          (p[2] - q[2]) * (p[2] - q[2]));
+            QVERIFY2(apart >= 10, qPrintable(QString("%1 and %2: %3").arg(a).arg(b).arg(apart)));
+          }
   }
 
   void heightTintsAreHalfOpenClasses() {

@@ -8,6 +8,7 @@
 #include "app/edit/swatch.h"
 #include "app/look/look.h"
 #include "recipe/edits.h"
+#include "recipe/map_inks.h"
 #include "recipe/object_recipe.h"
 
 namespace app {
@@ -43,10 +44,10 @@ std::vector<Biome> fourBiomes(const acre::AxisScale& x, const acre::AxisScale& y
     acre::Colour colour;
     double x, y;
   };
-  constexpr Four kFour[] = {{"cold-dry", "Cold and dry", {0xBD, 0xCA, 0xD1}, 0.25, 0.25},
-      {"cold-wet", "Cold and wet", {0x5F, 0x4A, 0x40}, 0.25, 0.75},
-      {"warm-dry", "Warm and dry", {0xC1, 0xB2, 0x73}, 0.75, 0.25},
-      {"warm-wet", "Warm and wet", {0x5C, 0x71, 0x42}, 0.75, 0.75}};
+  constexpr Four kFour[] = {{"cold-dry", "Cold and dry", acre::inks::kLimestone, 0.25, 0.25},
+      {"cold-wet", "Cold and wet", acre::inks::kBog, 0.25, 0.75},
+      {"warm-dry", "Warm and dry", acre::inks::kReedbed, 0.75, 0.25},
+      {"warm-wet", "Warm and wet", acre::inks::kBeechwood, 0.75, 0.75}};
   std::vector<Biome> out;
   for (const Four& four : kFour) {
     Biome& biome = out.emplace_back();
@@ -61,10 +62,10 @@ std::vector<Biome> fourBiomes(const acre::AxisScale& x, const acre::AxisScale& y
 
 /// Inks of the map for further biomes, in turn.
 acre::Colour inkNumber(size_t i) {
-  constexpr acre::Colour kInks[] = {{0xE9, 0xE9, 0xAC}, {0x86, 0x90, 0x5C}, {0xBF, 0x98, 0x91},
-      {0x92, 0x70, 0x98}, {0x5C, 0x71, 0x42}, {0xC1, 0xB2, 0x73}, {0xBD, 0xCA, 0xD1},
-      {0x5F, 0x4A, 0x40}, {0xDD, 0xCC, 0xBD}, {0x84, 0x7B, 0x6F}, {0x96, 0x9C, 0xA6},
-      {0xF9, 0xF9, 0xF8}};
+  constexpr acre::Colour kInks[] = {acre::inks::kWetMeadow, acre::inks::kSaltmarsh,
+      acre::inks::kOrchard, acre::inks::kHeath, acre::inks::kBeechwood, acre::inks::kReedbed,
+      acre::inks::kLimestone, acre::inks::kBog, acre::inks::kSand, acre::inks::kMudflat,
+      acre::inks::kScree, acre::inks::kSnow};
   return kInks[i % std::size(kInks)];
 }
 

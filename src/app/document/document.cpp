@@ -9,6 +9,7 @@
 #include "recipe/json.h"
 #include "recipe/level_recipe.h"
 #include "recipe/look.h"
+#include "recipe/map_inks.h"
 #include "recipe/validate.h"
 
 namespace app {
@@ -193,8 +194,15 @@ bool Document::change(const QString& name, const acre::Recipe& next, const QStri
   steps_.push_back(step);
   undo_.push(step);
   pushed_ = revision_;
+  changedIn_ = mergeKey.isEmpty() ? -1 : gesture_;
   if (undo_.count() != steps || mergeKey.isEmpty()) before_ = old;  // Not when merged.
   return true;
+}
+
+void Document::endGesture() {
+  const bool changed = inGesture();
+  ++gesture_;
+  if (changed) emit gestureEnded();
 }
 
 bool Document::open(const acre::Recipe& recipe, const QString& file, const QString& demo) {
@@ -205,6 +213,7 @@ bool Document::open(const acre::Recipe& recipe, const QString& file, const QStri
   }
   saved_ = recipe;
   before_.reset();
+  changedIn_ = -1;
   undo_.clear();
   place(keep(recipe));
   adopt(*world, revision_);
@@ -261,11 +270,11 @@ acre::Recipe newRecipe() {
   acre::Recipe recipe;
   recipe.name = "New world";
   using acre::MaterialState;
-  recipe.materials = {{"deep-water", "Deep water", {0x37, 0x5F, 0x6E}, MaterialState::Liquid},
-      {"shallow", "Shallow water", {0x83, 0xB7, 0xD9}, MaterialState::Liquid},
-      {"sand", "Sand", {0xDD, 0xCC, 0xBD}, MaterialState::Passable},
-      {"meadow", "Meadow", {0xE9, 0xE9, 0xAC}, MaterialState::Passable},
-      {"scree", "Scree", {0x96, 0x9C, 0xA6}, MaterialState::Solid}};
+  recipe.materials = {{"deep-water", "Deep water", acre::inks::kDeepWater, MaterialState::Liquid},
+      {"shallow", "Shallow water", acre::inks::kShallow, MaterialState::Liquid},
+      {"sand", "Sand", acre::inks::kSand, MaterialState::Passable},
+      {"meadow", "Meadow", acre::inks::kWetMeadow, MaterialState::Passable},
+      {"scree", "Scree", acre::inks::kScree, MaterialState::Solid}};
   acre::Layer layer;
   layer.id = "layer-1";
   layer.name = "Broad rises";

@@ -64,7 +64,9 @@ class Document : public QObject {
   /// gesture become one.
   bool change(const QString& name, const acre::Recipe& next, const QString& mergeKey = {});
   /// Ends a gesture (a drag, a held key): the next change is a step of its own.
-  void endGesture() { ++gesture_; }
+  void endGesture();
+  /// The last change may go on.
+  bool inGesture() const { return changedIn_ == gesture_; }
 
   /// Opens another world; the history starts anew.
   /// demo: its name, when it is one.
@@ -78,6 +80,7 @@ class Document : public QObject {
  signals:
   void recipeChanged();                 ///< recipe() is new; world() follows.
   void worldChanged();                  ///< world() is new.
+  void gestureEnded();                  ///< What was changed meanwhile is settled.
   void fileChanged();                   ///< file(), saved() or modified().
   void refused(const QString& reason);  ///< A change was not taken.
 
@@ -111,6 +114,7 @@ class Document : public QObject {
   QString file_;
   QString source_;
   int gesture_ = 0;
+  int changedIn_ = -1;  // The gesture that made the last change.
 };
 
 /// The recipe of a new world: one layer of noise, a sea and some ground.

@@ -7,6 +7,7 @@
 #include "base/coords.h"
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
+#include "recipe/map_inks.h"
 
 namespace app {
 namespace {
@@ -164,11 +165,11 @@ void makeLevel(acre::Recipe& r) {
   acre::Level& level = *r.level;
   if (level.open.empty()) {
     level.open = acre::freshId("floor", idsOf(r.materials));
-    r.materials.push_back({level.open, "Floor", {0xF9, 0xF9, 0xF8}, MaterialState::Passable});
+    r.materials.push_back({level.open, "Floor", acre::inks::kSnow, MaterialState::Passable});
   }
   if (r.layers.empty()) {
     const std::string wall = acre::freshId("wall", idsOf(r.materials));
-    r.materials.push_back({wall, "Wall", {0x84, 0x7B, 0x6F}, MaterialState::Solid});
+    r.materials.push_back({wall, "Wall", acre::inks::kMudflat, MaterialState::Solid});
     r.layers = {{"lining", wall, 1, {}, 0}};
   }
   if (!level.processes.empty()) return;
@@ -198,7 +199,7 @@ void FrameEditor::chooseKind(int index) {
     };
     if (r.rock.beds.empty()) {
       const std::string id = acre::freshId("rock", idsOf(r.materials));
-      r.materials.push_back({id, "Rock", {0x96, 0x9C, 0xA6}, MaterialState::Solid});
+      r.materials.push_back({id, "Rock", acre::inks::kScree, MaterialState::Solid});
       r.rock.beds = {{"bed-1", id, 16}};
     }
     if (r.layers.empty()) r.layers = {{"top", acre::kSurfaceId, 2, {}, 0}};

@@ -71,7 +71,7 @@ QImage alongCut(const acre::World& world, const MapGeometry& view) {
   if (!cut) return image;
   acre::SectionStyle style;
   style.paper = acre::kPaperColour;
-  style.chunks = false;
+  style.chunks = style.depths = style.patterns = false;  // Too small for them.
   const std::vector<uint32_t> pixels = acre::paintSection(world, *cut, style);
   for (int y = 0; y < r.height; ++y)
     std::copy_n(pixels.data() + ptrdiff_t{y} * r.width, r.width,

@@ -9,14 +9,18 @@
 #include <map>
 
 #include "app/edit/list_parts.h"
+#include "output/shading.h"
+#include "recipe/map_inks.h"
 
 namespace app {
 namespace {
 
 /// Inks that stay apart under the common colour blindnesses; numbers stand with them.
-constexpr QRgb kInks[SpacesModel::kNumbered] = {
-    0xFF375F6E, 0xFFC1B273, 0xFF927098, 0xFF86905C, 0xFFBF9891, 0xFF83B7D9};
-constexpr QRgb kRest = 0xFF847B6F;
+constexpr QRgb kInks[SpacesModel::kNumbered] = {acre::opaqueInk(acre::inks::kDeepWater),
+    acre::opaqueInk(acre::inks::kReedbed), acre::opaqueInk(acre::inks::kHeath),
+    acre::opaqueInk(acre::inks::kSaltmarsh), acre::opaqueInk(acre::inks::kOrchard),
+    acre::opaqueInk(acre::inks::kShallow)};
+constexpr QRgb kRest = acre::opaqueInk(acre::inks::kMudflat);
 
 /// Bytes in use while a cell of the box is looked at.
 constexpr uint64_t kBytesPerCell = 14;
@@ -41,7 +45,7 @@ std::shared_ptr<const SpacesPicture> pictureOf(const acre::SpacesInBox& found) {
         best = std::min(best, found.labels[at]);
       if (best == acre::OpenSpaces::kSolid) continue;
       out->image.setPixel(
-          i, k, best < SpacesModel::kNumbered ? kInks[best] : qRgba(0x84, 0x7B, 0x6F, 150));
+          i, k, best < SpacesModel::kNumbered ? kInks[best] : (kRest & 0x00FFFFFFu) | 150u << 24);
       if (best >= sums.size()) continue;
       sums[best].x += i;
       sums[best].z += k;

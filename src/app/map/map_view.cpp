@@ -91,9 +91,14 @@ MapView::~MapView() {
   if (stream_) stream_->stop();
 }
 
-void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture& picture) {
+void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture& picture,
+    std::shared_ptr<const acre::GroundScale> scale) {
   const bool same = world == world_;
-  if (same && picture == picture_) return;
+  if (same && picture == picture_ && (scale ? scale == scale_ : ownScale_)) return;
+  if (scale || !same || !ownScale_) {
+    ownScale_ = !scale;
+    scale_ = scale ? std::move(scale) : std::make_shared<const acre::GroundScale>(world);
+  }
   const bool sameChunks =
       world_ && planOf(*world_).layout().size() == planOf(*world).layout().size();
   world_ = std::move(world);
@@ -105,7 +110,7 @@ void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture
     takeChunks();
   }
   emit worked(true);
-  store_.show(world_, picture_, style_);
+  showStyled();
   overlays_.set(
       Over::Places, planOf(*world_).level() && !planOf(*world_).level()->floor().places.empty()
                         ? std::make_shared<PlacesOverlay>(*world_)
@@ -131,8 +136,14 @@ void MapView::startStream() {
 void MapView::setStyle(const acre::Style& style) {
   if (style == style_) return;
   style_ = style;
-  if (world_) store_.show(world_, picture_, style_);
+  if (world_) showStyled();
   update();
+}
+
+void MapView::showStyled() {
+  acre::Style style = style_;
+  style.scale = scale_;
+  store_.show(world_, picture_, style);
 }
 
 void MapView::setChunksShown(bool shown) {

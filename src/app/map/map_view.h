@@ -38,7 +38,11 @@ class MapView : public QWidget {
   explicit MapView(acre::Engine& engine, QWidget* parent = nullptr);
   ~MapView() override;
 
-  void show(std::shared_ptr<const acre::World> world, const acre::Picture& picture);
+  /// scale: that of another world, to be compared with; nothing: its own.
+  void show(std::shared_ptr<const acre::World> world, const acre::Picture& picture,
+      std::shared_ptr<const acre::GroundScale> scale = nullptr);
+  /// By what the ground is scaled.
+  const std::shared_ptr<const acre::GroundScale>& scale() const { return scale_; }
   /// What is shown, which the document's need not be: the one before, or one up to a stage.
   const std::shared_ptr<const acre::World>& world() const { return world_; }
   const acre::Picture& picture() const { return picture_; }
@@ -150,6 +154,8 @@ class MapView : public QWidget {
   void geometryChanged();
   void drive();
   void startStream();
+  /// Asks for the pictures of what is shown.
+  void showStyled();
   void takeChunks();
   void hoverAt(QPointF position);
   void paintTo(QPointF position);
@@ -202,6 +208,8 @@ class MapView : public QWidget {
   acre::Picture picture_;
   bool painting_ = false;
   acre::Style style_;
+  std::shared_ptr<const acre::GroundScale> scale_;
+  bool ownScale_ = true;  ///< It is that of the world that is shown.
   TileStore store_;
   int shownLevel_ = -1;
   QElapsedTimer fadeClock_;  // Since the level changed; invalid: long ago.

@@ -48,6 +48,7 @@ void SectionView::refresh() {
   if (world_ == document_.world()) return;
   const bool first = !world_ || planOf(*world_).vertical() != planOf(*document_.world()).vertical();
   world_ = document_.world();
+  scale_ = std::make_shared<const acre::GroundScale>(world_);
   if (overlays_) {
     auto limits = std::make_shared<LimitsOverlay>(*world_);
     overlays_->set(Over::Limits, limits->empty() ? nullptr : std::move(limits));
@@ -152,9 +153,9 @@ void SectionView::request() {
   stop_.request_stop();
   stop_ = {};
   asked_ = true;
-  document_.engine().executor().submit(
-      acre::Priority::SharpMap, [courier = courier_, world = world_, r, stop = stop_.get_token(),
-                                    number = ++wanted_, paper = look::tokens().sheet.rgb()] {
+  document_.engine().executor().submit(acre::Priority::SharpMap,
+      [courier = courier_, world = world_, r, stop = stop_.get_token(), number = ++wanted_,
+          paper = look::tokens().sheet.rgb(), scale = scale_, patterns = patterns_] {
         auto cut = acre::sampleSection(*world, r, stop);
         if (!cut) {
           if (cut.error().code == acre::Error::Code::Cancelled) return;
@@ -167,6 +168,8 @@ void SectionView::request() {
         }
         acre::SectionStyle style;
         style.paper = paper;
+        style.scale = scale;
+        style.patterns = patterns;
         const std::vector<uint32_t> pixels = acre::paintSection(*world, *cut, style);
         QImage image(r.width, r.height, QImage::Format_RGB32);
         for (int y = 0; y < r.height; ++y)
@@ -325,12 +328,17 @@ void SectionView::mouseMoveEvent(QMouseEvent* e) {
   if (!hit) return emit hovered(-1, {});
   const int64_t level = (hit->y - section_->levels.first) / section_->levels.step;
   const bool known = hit->y >= section_->levels.first && level < section_->levels.count;
-  const std::string id = known ? planOf(*world_).catalogue().materialId(
-                                     section_->at(hit->column, static_cast<int32_t>(level)))
-                               : std::string();
+  QString what;
+  if (known) {
+    const auto at = static_cast<int32_t>(level);
+    const std::string id = planOf(*world_).catalogue().materialId(section_->at(hit->column, at));
+    what = QString::fromStdString(id);
+    if (isBed(*section_, acre::BlockClasses(*world_), hit->column, at))
+      what = tr("bed of %1").arg(what);
+  }
   emit hovered(hit->at, tr("x %1 y %2 z %3 · %4")
                             .arg(look::wholeNumber(hit->cell.x), look::wholeNumber(hit->y),
-                                look::wholeNumber(hit->cell.z), QString::fromStdString(id)));
+                                look::wholeNumber(hit->cell.z), what));
 }
 
 void SectionView::mouseReleaseEvent(QMouseEvent* e) {
@@ -341,6 +349,10 @@ void SectionView::mouseReleaseEvent(QMouseEvent* e) {
   if (!hit) return;
   striking_ ? emit struck(hit->cell.x, hit->y, hit->cell.z)
             : emit plumbRequested(hit->cell.x, hit->y, hit->cell.z);
+}
+
+void SectionView::setPatterns(bool on) {
+  if (std::exchange(patterns_, on) != on) ask();
 }
 
 void SectionView::setStriking(bool on) {

@@ -49,6 +49,9 @@ class SectionView : public QWidget {
   /// What lies over the ground, and shows where the cut passes it.
   void setOverlays(Overlays* overlays);
 
+  /// Pen patterns of materials.
+  void setPatterns(bool on);
+
   /// While on, clicks change blocks instead of asking about them.
   void setStriking(bool on);
 
@@ -86,6 +89,8 @@ class SectionView : public QWidget {
   void paintAltitudes(QPainter& p) const;
 
   bool striking_ = false;
+  bool patterns_ = true;
+  std::shared_ptr<const acre::GroundScale> scale_;  ///< Of the world.
   void ask();
   void request();
   void zoom(double factor, double row);

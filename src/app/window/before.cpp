@@ -72,7 +72,7 @@ void Before::show(bool held) {
         }
         courier->deliver([world = *before, request](Before& self) {
           if (request != self.request_) return;
-          self.map_.show(world, self.map_.picture());
+          self.map_.show(world, self.map_.picture(), self.map_.scale());
           self.map_.setEmptyNote({});
         });
         const auto found = differenceOf(**before, *now, grid);

@@ -148,9 +148,12 @@ void MainWindow::buildMapLines(QMenu* view) {
       &QShortcut::activated, line, &QAction::toggle);
   addAction(view, tr("Section line along the &view"), QStringLiteral("view.lineHome"), {},
       [this] { map_->resetLine(); });
+  connect(addTick(view, tr("Section &patterns"), QStringLiteral("view.patterns"), true),
+      &QAction::toggled, &panes_->section(), &SectionView::setPatterns);
   addAction(view, tr("&Contour lines…"), QStringLiteral("view.contours"),
       QKeySequence(tr("Ctrl+L")), [this] { askContours(); });
   addAction(view, tr("Relief &light…"), QStringLiteral("view.light"), {}, [this] { askLight(); });
+  buildRelief(view);
   QAction* same =
       addTick(view, tr("Waves in &true scale"), QStringLiteral("view.trueScale"), false);
   QAction* place =
@@ -229,7 +232,9 @@ void MainWindow::askLight() {
   if (!degrees || !(std::abs(*degrees) <= 360))
     return refuse(tr("“%1” is no direction; accepted: −360 to 360 degrees").arg(answer->left(40)));
   settings_.setLight(*degrees);
-  map_->setStyle({*degrees, 0});
+  acre::Style style = map_->style();
+  style.light = *degrees;
+  map_->setStyle(style);
   panes_->walk().view().setSun(*degrees);
 }
 
@@ -239,6 +244,28 @@ void MainWindow::addOverlay(QMenu* view, const QString& text, const QString& nam
   auto* overlay = new ComputedOverlay(document_, *map_, place, std::move(make));
   connect(addTick(view, text, name, on), &QAction::toggled, overlay, &ComputedOverlay::setOn);
   overlay->setOn(on);
+}
+
+/// How strongly slopes are lit.
+void MainWindow::buildRelief(QMenu* view) {
+  QMenu* menu = view->addMenu(tr("&Relief"));
+  auto* strengths = new QActionGroup(this);
+  const std::tuple<QString, const char*, double> offered[] = {{tr("&None"), "none", 0.0},
+      {tr("&Faint"), "faint", 0.4}, {tr("&Plain"), "plain", acre::Style::kRelief},
+      {tr("&Strong"), "strong", 1.0}};
+  for (const auto& [text, name, strength] : offered) {
+    addAction(menu, text, QStringLiteral("view.relief.") + QLatin1String(name), {},
+        [this, to = strength] {
+          settings_.setRelief(to);
+          acre::Style style = map_->style();
+          style.relief = to;
+          map_->setStyle(style);
+        });
+    QAction* action = menu->actions().back();
+    action->setCheckable(true);
+    action->setChecked(std::abs(settings_.relief() - strength) < 0.01);
+    strengths->addAction(action);
+  }
 }
 
 /// Who draws the walk view.
@@ -370,6 +397,8 @@ QString MainWindow::mapCommand() const {
   if (map_->contourInterval() > 0)
     rest += QStringLiteral(" --contours %1").arg(map_->contourInterval());
   if (map_->style().light != 315) rest += QStringLiteral(" --light %1").arg(map_->style().light);
+  if (map_->style().relief != acre::Style::kRelief)
+    rest += QStringLiteral(" --relief %1").arg(map_->style().relief);
   return commandFor(document_, QStringLiteral("map"), rest + QStringLiteral(" --out map.png"));
 }
 

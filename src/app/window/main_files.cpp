@@ -123,8 +123,10 @@ void MainWindow::showRecent() {
 
 void MainWindow::exportPicture() {
   document_.finish();
-  auto* dialog = new ExportDialog(document_.world(), map_->geometry(), map_->picture(),
-      {map_->style().light, map_->contourInterval()}, dialogs_, document_.inputs(), this);
+  acre::Style style = map_->style();
+  style.contours = map_->contourInterval();
+  auto* dialog = new ExportDialog(document_.world(), map_->geometry(), map_->picture(), style,
+      dialogs_, document_.inputs(), this);
   dialog->setObjectName(QStringLiteral("export"));
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &ExportDialog::exported, this, [this](const QString& file) {

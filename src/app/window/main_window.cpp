@@ -85,7 +85,10 @@ MainWindow::MainWindow(acre::Engine& engine, Settings& settings, Dialogs& dialog
   map_->installEventFilter(this);
   map_->setViewDistance(settings_.viewDistance());
   map_->setContours(settings_.contours());
-  map_->setStyle({settings_.light(), 0});
+  acre::Style style;
+  style.light = settings_.light();
+  style.relief = settings_.relief();
+  map_->setStyle(style);
   map_->setChunksShown(settings_.chunksShown());
   map_->setRingShown(settings_.ringShown());
   showStage(strip_->chosen());

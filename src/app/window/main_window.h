@@ -94,6 +94,7 @@ class MainWindow : public QMainWindow {
   void buildEditMenu();
   void buildViewMenu();
   void buildMapLines(QMenu* view);
+  void buildRelief(QMenu* view);
   void buildDrawing(QMenu* view);
   void buildKeys();
   void addTiles(QMenu* view);

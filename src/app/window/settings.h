@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <memory>
 
+#include "output/picture.h"
+
 namespace app {
 
 class Settings {
@@ -29,6 +31,11 @@ class Settings {
   void setContours(double interval) { write("contours", interval); }
   double light() const { return read("light", 315).toDouble(); }
   void setLight(double degrees) { write("light", degrees); }
+  /// How strongly slopes are lit, 0 to 1.
+  double relief() const {
+    return std::clamp(read("relief", acre::Style::kRelief).toDouble(), 0.0, 1.0);
+  }
+  void setRelief(double strength) { write("relief", strength); }
   /// Height of the small pane, in pixels.
   int smallPane() const { return std::clamp(read("smallPane", 150).toInt(), 60, 4000); }
   void setSmallPane(int pixels) { write("smallPane", pixels); }

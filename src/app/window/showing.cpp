@@ -10,7 +10,11 @@ Showing::Showing(Document& document, MapView& map, LegendCard& legend)
       map_(map),
       legend_(legend),
       courier_(std::make_shared<Courier<Showing>>(this)),
-      world_(document.world()) {}
+      world_(document.world()) {
+  connect(&document_, &Document::gestureEnded, this, [this] {
+    if (document_.current()) refresh();
+  });
+}
 
 Showing::~Showing() {
   courier_->close();
@@ -80,7 +84,8 @@ void Showing::put(const std::shared_ptr<const acre::World>& world) {
   }
   picture.borders = borders_ && planOf(*world).biomes();
   map_.setEmptyNote(emptyNote(*world, picture));
-  map_.show(world, picture);
+  // What a drag does to the ground is seen against the same light.
+  map_.show(world, picture, document_.inGesture() ? map_.scale() : nullptr);
   refreshLegend();
   emit pictureChanged();
 }

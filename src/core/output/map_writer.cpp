@@ -43,6 +43,7 @@ class Sink {
   virtual Status finish() = 0;
 };
 
+/// Colours of pixels, each of which may be the mean of some.
 class PngColourSink : public Sink {
  public:
   PngColourSink(const World& world, const MapRequest& request, PngWriter writer, MapReport& report)
@@ -65,8 +66,12 @@ class PngColourSink : public Sink {
   Status writeStrip(const Samples& strip) override {
     if (!signs_.empty())
       if (Status stamped = stampAll(strip); !stamped) return stamped;
-    for (int32_t j = 0; j < strip.inner.length; ++j)
-      if (Status written = writer_.rowRgb(rowAt(strip, j)); !written) return written;
+    const int32_t calm = request_.calm;
+    for (int32_t j = 0; j < strip.inner.length; j += calm) {
+      uint32_t* row = rowAt(strip, j);
+      if (calm > 1) averageInto(row, strip.inner.width, calm);
+      if (Status written = writer_.rowRgb(row); !written) return written;
+    }
     return done();
   }
   Status finish() override { return writer_.finish(); }
@@ -106,6 +111,15 @@ class PngColourSink : public Sink {
       out = out << 8 | (below * (255 - cover) + uint32_t{over} * cover + 127) / 255;
     }
     return out;
+  }
+  /// The means of a row and the next ones, at the begin of it.
+  void averageInto(uint32_t* row, int32_t width, int32_t calm) const {
+    std::array<uint32_t, MapRequest::kCalmest * MapRequest::kCalmest> some;
+    for (int32_t i = 0; i < width / calm; ++i) {
+      for (int32_t k = 0; k < calm; ++k)
+        std::copy_n(row + ptrdiff_t{k} * width + i * calm, calm, some.begin() + k * calm);
+      row[i] = meanOf(some.data(), calm * calm);
+    }
   }
   uint32_t* rowAt(const Samples& strip, int32_t j) {
     return pixels_.data() + static_cast<ptrdiff_t>(j) * strip.inner.width;
@@ -436,6 +450,16 @@ Status checkRequest(const World& world, const MapRequest& request) {
   if (request.range && !is16Bit(request.format))
     return invalidInput(
         "only pictures of 16 bits have a range", "--range", "the formats png16 and pgm");
+  if (request.calm != 1) {
+    if (request.calm < 1 || request.calm > MapRequest::kCalmest || grid.step % request.calm != 0)
+      return invalidInput(
+          fmt::format("{} x {} samples a pixel of {} cells", request.calm, request.calm, grid.step),
+          "--calm", fmt::format("1 to {}, a divisor of --step", MapRequest::kCalmest));
+    if (request.format != MapFormat::Png8)
+      return invalidInput("this format holds no colours", "--calm", "the format png");
+    if (request.objects)
+      return invalidInput("signs are drawn on single cells", "--calm", "without --objects");
+  }
   if (request.comment && request.format != MapFormat::Csv)
     return invalidInput("this format says where it lies without it", "--comment", "the format csv");
   if (is16Bit(request.format) && !request.range && request.show.kind >= PictureKind::Slope)
@@ -447,6 +471,19 @@ Status checkRequest(const World& world, const MapRequest& request) {
     return invalidInput("part of the picture lies outside the world, where there is no height",
         "--centre and --size", "an area within the bounds");
   return done();
+}
+
+/// Where the samples of a picture lie: calm x calm of them about the middle of every pixel.
+SampleGrid samplesOf(const MapRequest& request) {
+  SampleGrid grid = request.grid;
+  if (request.calm == 1) return grid;
+  grid.step /= request.calm;
+  const int64_t before = request.grid.step / 2 - grid.step / 2;
+  grid.x -= before;
+  grid.z -= before;
+  grid.width *= request.calm;
+  grid.length *= request.calm;
+  return grid;
 }
 
 /// Fills the strip (with rim) side by side in tiles, then lets the sink prepare its rows.
@@ -462,8 +499,7 @@ bool generateStrip(const World& world, const MapRequest& request, Samples& strip
         std::min(Kernels::kTileWidth, all.width - i0),
         std::min(Kernels::kTileHeight, all.length - j0)};
     const ptrdiff_t corner = static_cast<ptrdiff_t>(j0) * all.width + i0;
-    const SampleArrays out{strip.values.data() + corner, strip.things.data() + corner,
-        strip.marks.empty() ? nullptr : strip.marks.data() + corner, all.width};
+    const SampleArrays out = arraysOf(strip, corner);
     if (!samplePicture(world, request.show, part, out, request.stop)) whole = false;
   });
   if (!whole) return false;
@@ -486,6 +522,7 @@ Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& req
   const auto width = static_cast<uint32_t>(request.grid.width);
   const auto height = static_cast<uint32_t>(request.grid.length);
   TextPairs texts = originTexts(world, request.grid, nameOf(request.show));
+  if (request.calm > 1) texts.emplace_back("Averaged", calmText(request.calm));
   if (is16Bit(request.format)) {
     const Range reach = possibleSurface(planOf(world).recipe());
     const auto range = request.range.value_or(std::pair(
@@ -548,6 +585,10 @@ std::optional<MapFormat> mapFormatNamed(const std::string& name) {
   return found == kNames.end() ? std::nullopt : std::optional(found->second);
 }
 
+std::string calmText(int32_t calm) {
+  return fmt::format("the colours of {} cells a pixel", calm * calm);
+}
+
 TextPairs originTexts(const World& world, const SampleGrid& grid, const std::string& picture) {
   const Recipe& recipe = planOf(world).recipe();
   TextPairs texts = {{"Software", fmt::format("Kindred Acre {}", kVersionText)},
@@ -568,14 +609,15 @@ Result<MapReport> writeMap(
   auto sink = openSink(world, request, file, report);
   if (!sink) return sink.error();
 
-  constexpr int32_t kStripRows = 4 * Kernels::kTileHeight;
+  const int32_t stripRows = 4 * Kernels::kTileHeight / request.calm * request.calm;
+  const SampleGrid all = samplesOf(request);
   Samples strip;
   // Rivers alone ask for no heights.
   const bool samples = !isLines(request.format) || request.style.contours > 0;
-  for (int32_t row = 0; samples && row < request.grid.length; row += kStripRows) {
-    strip.inner = request.grid;
-    strip.inner.z += row * request.grid.step;
-    strip.inner.length = std::min(kStripRows, request.grid.length - row);
+  for (int32_t row = 0; samples && row < all.length; row += stripRows) {
+    strip.inner = all;
+    strip.inner.z += row * all.step;
+    strip.inner.length = std::min(stripRows, all.length - row);
     strip.resize(request.show);
     (*sink)->beginStrip(strip);
     const auto begin = Clock::now();
@@ -587,7 +629,7 @@ Result<MapReport> writeMap(
     report.generateSeconds += std::chrono::duration<double>(middle - begin).count();
     report.writeSeconds += std::chrono::duration<double>(end - middle).count();
     if (request.progress)
-      request.progress(static_cast<double>(row + strip.inner.length) / request.grid.length);
+      request.progress(static_cast<double>(row + strip.inner.length) / all.length);
   }
   const auto begin = Clock::now();
   if (const Status finished = (*sink)->finish(); !finished) return finished.error();

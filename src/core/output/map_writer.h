@@ -33,7 +33,10 @@ struct MapRequest {
   Picture show;
   MapFormat format = MapFormat::Png8;  ///< All but Png8 need numbers; Csv takes Material as well.
   Style style;                         ///< Of Png8; its contour interval also of lines.
-  bool rivers = false;                 ///< Of lines: the middles of rivers too.
+  /// Of Png8: colours averaged over this many samples a side of every pixel, of which a coarse
+  /// picture else takes one: no single cell sparkles. The samples lie step / calm cells apart.
+  int32_t calm = 1;
+  bool rivers = false;   ///< Of lines: the middles of rivers too.
   bool objects = false;  ///< Of Png8 their signs, at steps up to kCoarsestSigns; of lines points.
   /// Values that 16-bit 0 and 65,535 stand for; nothing: what the layers could reach.
   std::optional<std::pair<double, double>> range;
@@ -45,6 +48,7 @@ struct MapRequest {
   static constexpr int32_t kLongestSide = 65'536;
   static constexpr int32_t kLongestSvgSide = 4'096;  ///< Lines need the whole grid at once.
   static constexpr int64_t kCoarsestSigns = 4;
+  static constexpr int32_t kCalmest = 4;
   static constexpr int64_t kLongestObjectSide = 4'096;  ///< In cells, of lines with objects.
 };
 
@@ -61,6 +65,9 @@ struct MapReport {
 /// Generates and writes; the file appears whole or not at all.
 Result<MapReport> writeMap(
     const World& world, const MapRequest& request, const std::filesystem::path& file);
+
+/// What calm does, in words for a legend and a file.
+std::string calmText(int32_t calm);
 
 /// What a file about this world says of its origin: name, seed, recipe id, fingerprint, area, …
 TextPairs originTexts(const World& world, const SampleGrid& grid, const std::string& picture);

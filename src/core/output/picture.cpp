@@ -10,6 +10,7 @@
 #include "climate/biomes.h"
 #include "field/distribution.h"
 #include "field/field.h"
+#include "recipe/map_inks.h"
 #include "recipe/object_recipe.h"
 #include "recipe/validate.h"
 #include "water/network_grid.h"
@@ -26,13 +27,17 @@ static_assert(kKindNames.size() == static_cast<size_t>(PictureKind::Layer) + 1,
     "every kind has a name, in the order of the kinds");
 
 /// Tones of regions: the map's inks that lie nearest in lightness.
-constexpr std::array<uint32_t, kRegionTones> kTones = {
-    0xFFDDCCBD, 0xFFC1B273, 0xFFE9E9AC, 0xFFBDCAD1, 0xFFBF9891, 0xFFD2C9A8, 0xFFEAE6DA};
+constexpr std::array<uint32_t, kRegionTones> kTones = {opaqueInk(inks::kSand),
+    opaqueInk(inks::kReedbed), opaqueInk(inks::kWetMeadow), opaqueInk(inks::kLimestone),
+    opaqueInk(inks::kOrchard), 0xFFD2C9A8, 0xFFEAE6DA};
 /// Ground that some rule covers, in pictures of what none does.
 constexpr uint32_t kCovered = 0xFFEFE9DA;
 
 /// Sea, lakes and rivers: deeper the farther from the ground's colour they have to be seen.
 constexpr std::array<uint32_t, 3> kWaters = {0xFFA5C6D3, 0xFF4C7D97, 0xFF2C5670};
+constexpr float kBedSeen = 0.25f;  ///< Of the light on the ground, through water.
+/// How much ink a coast has where cells are as large as pixels, and where they are smaller.
+constexpr float kCoastNear = 0.3f, kCoastFar = 0.45f;
 /// Logarithm to the base 2 of the bricks that the lightest and the darkest tone of Flow stand for.
 constexpr float kMostFlow = 10;
 
@@ -44,60 +49,6 @@ constexpr std::array<uint32_t, 7> kLandTints = {
     0xFF899572, 0xFFA2A67C, 0xFFBFB787, 0xFFD8C598, 0xFFEAD4B2, 0xFFF3E3CD, 0xFFF9F3EA};
 constexpr std::array<uint32_t, 5> kSeaTints = {
     0xFFA5C6D3, 0xFF82AFC3, 0xFF6497B0, 0xFF4C7D97, 0xFF3A637B};
-
-/// Relief shading multiplies linear light by a factor between these, so that colours stay apart.
-constexpr float kDarkest = 0.85f;
-constexpr float kBrightest = 1.10f;
-/// Slopes are drawn as if the ground were this much steeper.
-constexpr float kReliefExaggeration = 4.0f;
-
-/// sRGB transfer, tabulated. Pictures decide no cell, so libm is welcome here.
-struct Light {
-  static constexpr int kSteps = 4096;
-  std::array<float, 256> linear;
-  std::array<uint8_t, kSteps + 1> encoded;
-  Light() {
-    for (size_t i = 0; i < 256; ++i) {
-      const double v = static_cast<double>(i) / 255;
-      linear[i] = static_cast<float>(v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4));
-    }
-    for (int i = 0; i <= kSteps; ++i) {
-      const double v = static_cast<double>(i) / kSteps;
-      const double s = v <= 0.0031308 ? v * 12.92 : 1.055 * std::pow(v, 1 / 2.4) - 0.055;
-      encoded[static_cast<size_t>(i)] = static_cast<uint8_t>(std::lround(s * 255));
-    }
-  }
-  uint32_t shade(uint32_t argb, float factor) const {
-    const auto channel = [&](int shift) {
-      const float v = linear[(argb >> shift) & 255] * factor;
-      const int step = static_cast<int>(std::min(v, 1.0f) * kSteps + 0.5f);  // NOLINT: never < 0.
-      return uint32_t{encoded[static_cast<size_t>(step)]} << shift;
-    };
-    return 0xFF000000u | channel(16) | channel(8) | channel(0);
-  }
-};
-
-const Light& light() {
-  static const Light table;
-  return table;
-}
-
-/// Ground that rises away from the light is turned to it.
-float reliefFactor(const float* h, ptrdiff_t stride, float lightX, float lightZ) {
-  const float s = (h[1] - h[-1]) * lightX + (h[stride] - h[-stride]) * lightZ;
-  const float shade = s / std::sqrt(1.0f + s * s);
-  return 1.0f + shade * (shade > 0 ? kBrightest - 1.0f : 1.0f - kDarkest);
-}
-
-uint32_t mixed(uint32_t a, uint32_t b, float t) {
-  uint32_t out = 0xFF000000u;
-  for (const int shift : {16, 8, 0}) {
-    const auto from = static_cast<float>((a >> shift) & 255),
-               to = static_cast<float>((b >> shift) & 255);
-    out |= static_cast<uint32_t>(from + (to - from) * t + 0.5f) << shift;  // NOLINT: 0 ... 255.
-  }
-  return out;
-}
 
 }  // namespace
 
@@ -243,6 +194,13 @@ void Samples::resize(const Picture& picture) {
   values.resize(count);
   things.resize(count);
   marks.resize(picture.hasMarks() ? count : 0);
+  depths.resize(picture.hasDepths() ? count : 0);
+}
+
+SampleArrays arraysOf(Samples& samples, ptrdiff_t from) {
+  const auto at = [from](auto& values) { return values.empty() ? nullptr : values.data() + from; };
+  return {at(samples.values), at(samples.things), at(samples.marks), samples.stride(),
+      at(samples.depths)};
 }
 
 namespace {
@@ -301,6 +259,23 @@ void layWater(const Picture& picture, const SampleGrid& grid, const std::vector<
     }
 }
 
+/// How much water stands over the ground.
+void layDepths(const World& world, const SampleGrid& grid, const std::vector<WaterKind>& waters,
+    const std::vector<int32_t>& levels, const SampleArrays& out) {
+  const auto& materials = world.recipe().materials;
+  const auto sea = static_cast<float>(world.seaLevel());
+  for (int32_t j = 0; j < grid.length; ++j)
+    for (ptrdiff_t at = j * out.stride; at < j * out.stride + grid.width; ++at) {
+      const MaterialIndex thing = out.things[at];
+      const bool wet = thing > 0 && thing <= materials.size() &&
+                       materials[thing - size_t{1}].state == MaterialState::Liquid;
+      const float level = !waters.empty() && waters[static_cast<size_t>(at)] != WaterKind::Dry
+                              ? static_cast<float>(levels[static_cast<size_t>(at)])
+                              : sea;
+      out.depths[at] = wet ? std::max(0.0f, level - out.values[at]) : 0.0f;
+    }
+}
+
 /// Pictures that are made of what the world samples at once.
 Status sampleLand(const World& world, const Picture& picture, const SampleGrid& grid,
     const SampleArrays& out, const std::stop_token& stop) {
@@ -329,6 +304,13 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
       land.waters = waters.data();
       [[fallthrough]];
     case PictureKind::Composite:
+      if (world.water() && out.depths && !picture.beforeWater) {
+        waters.resize(room);
+        land.waters = waters.data();
+        levels.resize(room);
+        land.levels = levels.data();
+      }
+      [[fallthrough]];
     case PictureKind::Material:
     case PictureKind::Biome:
     case PictureKind::Region:
@@ -378,6 +360,7 @@ Status sampleLand(const World& world, const Picture& picture, const SampleGrid& 
   if (data || toned || picture.kind == PictureKind::Water)
     markOutside(world, grid, kUnassigned, out);
   layWater(picture, grid, waters, levels, out);
+  if (out.depths) layDepths(world, grid, waters, levels, out);
   if (toned || uncovered)
     for (int32_t j = 0; j < grid.length; ++j)
       for (int32_t i = 0; i < grid.width; ++i) {
@@ -447,9 +430,7 @@ Result<Samples> sampleWithRim(const World& world, const Picture& picture, const 
   Samples out;
   out.inner = grid;
   out.resize(picture);
-  const SampleArrays arrays{out.values.data(), out.things.data(),
-      out.marks.empty() ? nullptr : out.marks.data(), out.stride()};
-  if (const Status made = samplePicture(world, picture, withRim(grid), arrays, stop); !made)
+  if (const Status made = samplePicture(world, picture, withRim(grid), arraysOf(out), stop); !made)
     return made.error();
   return out;
 }
@@ -459,19 +440,19 @@ uint32_t regionTone(int tone) {
 }
 
 Palette::Palette(const World& world, const Picture& picture, const Style& style)
-    : picture_(picture), style_(style), tints_(tintClasses(world)) {
-  constexpr double kDegree = 3.14159265358979323846 / 180;
-  const double reach = 0.5 * static_cast<double>(kReliefExaggeration);
-  lightX_ = static_cast<float>(-std::sin(style.light * kDegree) * reach);
-  lightZ_ = static_cast<float>(std::cos(style.light * kDegree) * reach);
+    : picture_(picture),
+      style_(style),
+      light_(style.light, style.relief),
+      tints_(tintClasses(world)) {
+  if (!style_.scale)  // The world is there for as long as this is.
+    style_.scale = std::make_shared<GroundScale>(
+        std::shared_ptr<const World>(std::shared_ptr<void>(), &world));
   sea_ = static_cast<float>(world.seaLevel());
   inks_.push_back({kPaperColour, true});
-  const auto inkOf = [](const Colour& c) {
-    return 0xFF000000u | uint32_t{c.red} << 16 | uint32_t{c.green} << 8 | c.blue;
-  };
   switch (picture.kind) {
     case PictureKind::Biome:
-      for (const Biome& b : world.recipe().biomes.list) inks_.push_back({inkOf(b.colour), false});
+      for (const Biome& b : world.recipe().biomes.list)
+        inks_.push_back({opaqueInk(b.colour), false});
       break;
     case PictureKind::Region:
       for (const uint32_t tone : kTones) inks_.push_back({tone, false});
@@ -502,9 +483,10 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
     case PictureKind::Field:
     case PictureKind::Layer:
       for (const Material& m : world.recipe().materials)
-        inks_.push_back({inkOf(m.colour), m.state == MaterialState::Liquid ||
-                                              picture.kind == PictureKind::Material ||
-                                              picture.kind == PictureKind::Slice});
+        inks_.push_back({opaqueInk(m.colour),
+            m.state == MaterialState::Liquid || picture.kind == PictureKind::Material ||
+                picture.kind == PictureKind::Slice,
+            m.state == MaterialState::Liquid});
   }
   if (!picture.isData() || picture.isTinted()) return;
   if (picture.kind == PictureKind::Flow) {  // Places all over would each pull a network.
@@ -563,8 +545,16 @@ void Palette::paintRow(
   const SampleGrid& grid = samples.inner;
   const int64_t pz = floorDiv(grid.z, grid.step) + j;
   const int64_t px = floorDiv(grid.x, grid.step);
-  const auto perCell = static_cast<float>(grid.step);
-  const float lightX = lightX_ / perCell, lightZ = lightZ_ / perCell;
+  const float rise = picture_.isData() || style_.relief <= 0
+                         ? 0
+                         : style_.scale->steepening(grid.step) / static_cast<float>(2 * grid.step);
+  const auto lit = [&](ptrdiff_t i) {
+    const float* h = values + i;
+    return light_.factor((h[1] - h[-1]) * rise, (h[stride] - h[-stride]) * rise);
+  };
+  const bool deep = picture_.hasDepths() && !samples.depths.empty();
+  const float* depths = deep ? samples.depths.data() + (j + 1) * stride + 1 : nullptr;
+  const WaterInks* water = depths ? &style_.scale->water() : nullptr;
   const bool byBiome =
       kind == PictureKind::Biome || kind == PictureKind::Region || kind == PictureKind::Uncovered;
   for (int32_t i = 0; i < grid.width; ++i) {
@@ -581,11 +571,24 @@ void Palette::paintRow(
       argb[i] = greyAt(values[i]);
     } else if (thing == kUnassigned) {
       argb[i] = unassigned == Unassigned::Hatched ? hatchAt(px + i, pz) : 0;
-    } else if (const Ink& ink = inks_[thing]; ink.flat || (byBiome && values[i] < sea_)) {
+    } else if (const Ink& ink = inks_[thing]; water && depths[i] > 0 && water->has(thing)) {
+      argb[i] = shaded(water->at(thing, depths[i]), 1 + (lit(i) - 1) * kBedSeen);
+    } else if (ink.flat || (byBiome && values[i] < sea_)) {
       argb[i] = ink.argb;
     } else {
-      argb[i] = light().shade(ink.argb, reliefFactor(values + i, stride, lightX, lightZ));
+      argb[i] = shaded(ink.argb, lit(i));
     }
+  }
+  if (kind == PictureKind::Composite && style_.coast) {
+    // Water that ends at a side.
+    const auto dry = [&](ptrdiff_t i) {
+      const MaterialIndex thing = things[i];
+      return thing < inks_.size() && thing != kUnassigned && !inks_[thing].liquid;
+    };
+    for (int32_t i = 0; i < grid.width; ++i)
+      if (things[i] < inks_.size() && inks_[things[i]].liquid &&
+          (dry(i - 1) || dry(i + 1) || dry(i - stride) || dry(i + stride)))
+        argb[i] = mixed(argb[i], kPenInk, grid.step == 1 ? kCoastNear : kCoastFar);
   }
   if (!samples.marks.empty()) {
     // A pixel is on a border when its east or south neighbour belongs to something else.

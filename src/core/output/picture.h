@@ -3,18 +3,21 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "base/result.h"
+#include "output/ground_scale.h"
+#include "output/shading.h"
 #include "world/plan.h"
 
 namespace acre {
 
 enum class PictureKind {
   // Of things, told apart by colour:
-  Composite,  ///< Material colours under relief shading (liquids flat).
+  Composite,  ///< Material colours under relief shading, water by its depth.
   Material,   ///< Material colours alone.
   Biome,      ///< Biome colours under relief shading, their borders as lines.
   Region,     ///< Voronoi regions in a few tones, their borders as lines.
@@ -55,6 +58,8 @@ struct Picture {
            kind == PictureKind::Basin;
   }
   /// Tints of heights, in classes.
+  /// Samples carry depths of water.
+  bool hasDepths() const { return kind == PictureKind::Composite; }
   bool isTinted() const {
     return kind == PictureKind::Height || kind == PictureKind::Base || kind == PictureKind::Surface;
   }
@@ -91,22 +96,26 @@ struct Samples {
   /// WaterKind in pictures of water.
   std::vector<MaterialIndex> things;
   std::vector<uint32_t> marks;  ///< Biome, region or basin; empty unless the picture has marks.
+  std::vector<float> depths;    ///< Of water over the ground, 0: dry; empty unless it is shown.
 
   ptrdiff_t stride() const { return inner.width + 2; }
   void resize(const Picture& picture);
   uint64_t bytes() const {
     return values.size() * sizeof(float) + things.size() * sizeof(MaterialIndex) +
-           marks.size() * sizeof(uint32_t);
+           marks.size() * sizeof(uint32_t) + depths.size() * sizeof(float);
   }
 };
 
-/// Where samples go; marks may be nullptr when the picture has none.
+/// Where samples go; marks and depths may be nullptr when the picture has none.
 struct SampleArrays {
   float* values = nullptr;
   MaterialIndex* things = nullptr;
   uint32_t* marks = nullptr;
   ptrdiff_t stride = 0;
+  float* depths = nullptr;
 };
+/// Those of samples, from one of them on.
+SampleArrays arraysOf(Samples& samples, ptrdiff_t from = 0);
 
 /// Generates what a picture needs over a grid. Outside the world there is the thing kOutside.
 Status samplePicture(const World& world, const Picture& picture, const SampleGrid& grid,
@@ -118,9 +127,9 @@ Result<Samples> sampleWithRim(const World& world, const Picture& picture, const 
 SampleGrid withRim(const SampleGrid& grid);
 
 // Fixed colours of every picture, 0xAARRGGBB.
-inline constexpr uint32_t kPaperColour = 0xFFFBF9F3;  ///< Outside the world.
-inline constexpr uint32_t kOpenColour = 0xFFF1ECDD;   ///< Open space in slices.
-inline constexpr uint32_t kHatchInk = 0xFF1F2D3A;
+inline constexpr uint32_t kPaperColour = kPaperInk;  ///< Outside the world.
+inline constexpr uint32_t kOpenColour = 0xFFF1ECDD;  ///< Open space in slices.
+inline constexpr uint32_t kHatchInk = kPenInk;
 inline constexpr uint32_t kHatchPaper = 0xFFFFFFFF;
 
 /// Ink or paper of the fault hatch (45 degrees, 3 px ink, 5 px white) at a pixel of the map.
@@ -136,8 +145,14 @@ enum class Unassigned {
 
 /// How ground is drawn, besides what it is.
 struct Style {
-  double light = 315;   ///< Degrees clockwise from north that the light comes from.
-  double contours = 0;  ///< Altitude between contour lines drawn into the picture; 0: none.
+  static constexpr double kRelief = 0.8;
+  double light = 315;       ///< Degrees clockwise from north that the main light comes from.
+  double contours = 0;      ///< Altitude between contour lines drawn into the picture; 0: none.
+  double relief = kRelief;  ///< How much of the light slopes take or miss, 0 (none) to 1.
+  bool coast = true;        ///< A line in ink where water ends.
+  /// By what ground is scaled; nothing: by what the world itself has. Another world's makes two
+  /// pictures comparable.
+  std::shared_ptr<const GroundScale> scale = nullptr;
   bool operator==(const Style&) const = default;
 };
 
@@ -167,11 +182,12 @@ class Palette {
  private:
   struct Ink {
     uint32_t argb;
-    bool flat;  // Not shaded.
+    bool flat;            // Not shaded.
+    bool liquid = false;  // A material that is one.
   };
   Picture picture_;
   Style style_;
-  float lightX_, lightZ_;
+  ReliefLight light_;
   std::vector<Ink> inks_;  // By index of the thing.
   float sea_ = 0;
   std::vector<Tint> tints_;

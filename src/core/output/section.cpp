@@ -6,21 +6,68 @@
 #include <cmath>
 
 #include "output/picture.h"
+#include "output/shading.h"
 #include "view/scene.h"
 #include "world/world.h"
 
 namespace acre {
 namespace {
 
-constexpr uint32_t kInk = 0xFF1F2D3A;
 constexpr uint32_t kSea = 0xFF1C6A78;
+constexpr float kBedCover = 0.35f;  // Of its pen.
 
-uint32_t blended(uint32_t under, uint32_t over, float t) {
-  uint32_t out = 0xFF000000u;
-  for (const int shift : {16, 8, 0}) {
-    const auto a = static_cast<float>((under >> shift) & 255),
-               b = static_cast<float>((over >> shift) & 255);
-    out |= static_cast<uint32_t>(a + (b - a) * t + 0.5f) << shift;  // NOLINT: 0 ... 255.
+/// Pens of printed sections; none runs at 45 degrees, which means fault.
+enum class Pen { Dots, Dashes, Bricks, Ticks, Crosses, Rings };
+constexpr int kPens = 6;
+
+bool penAt(Pen pen, int32_t x, int32_t y) {
+  const auto shifted = [&](int32_t rows, int32_t by) { return x + y / rows % 2 * by; };
+  switch (pen) {
+    case Pen::Dots:
+      return y % 5 == 2 && shifted(5, 5) % 10 == 3;
+    case Pen::Dashes:
+      return y % 6 == 3 && shifted(6, 7) % 14 < 6;
+    case Pen::Bricks:
+      return y % 9 == 0 || shifted(9, 9) % 18 == 0;
+    case Pen::Ticks:
+      return y % 8 < 3 && shifted(8, 5) % 10 == 0;
+    case Pen::Crosses: {
+      const int32_t i = shifted(12, 6) % 12, j = y % 12;
+      return (i == 5 && j > 2 && j < 8) || (j == 5 && i > 2 && i < 8);
+    }
+    case Pen::Rings: {
+      const int32_t i = shifted(11, 6) % 12 - 5, j = y % 11 - 5;
+      return i * i + j * j >= 3 && i * i + j * j <= 5;
+    }
+  }
+  return false;
+}
+
+/// How a thing is drawn.
+struct Look {
+  uint32_t ink = 0;
+  Pen pen = Pen::Dots;
+  float cover = 0;  ///< Of the pen; 0: none.
+};
+
+std::vector<Look> looksOf(
+    const World& world, const BlockClasses& classes, const SectionStyle& style) {
+  constexpr float kFaint = 0.16f, kPlain = 0.5f;
+  constexpr int kClose = 60;  // Steps of all channels together, from the paper.
+  std::vector<Look> out;
+  int solids = 0;
+  for (const uint32_t ink : styleFor(world).inks) {
+    Look look{ink, Pen::Dots, 0};
+    const auto thing = static_cast<MaterialIndex>(out.size());
+    if (thing != kUnassigned && classes.of(thing) == BlockClass::Solid) {
+      look.pen = static_cast<Pen>(solids++ % kPens);
+      int apart = 0;
+      for (const int shift : {16, 8, 0})
+        apart += std::abs(
+            static_cast<int>(ink >> shift & 255) - static_cast<int>(style.paper >> shift & 255));
+      look.cover = apart < kClose ? kPlain : style.patterns ? kFaint : 0;
+    }
+    out.push_back(look);
   }
   return out;
 }
@@ -52,6 +99,13 @@ int32_t Section::levelAt(int32_t row) const {
       std::clamp<int64_t>((y - levels.first) / levels.step, 0, levels.count - 1));
 }
 
+bool isBed(const Section& section, const BlockClasses& classes, int32_t column, int32_t level) {
+  if (!section.bedsUntold || classes.of(section.at(column, level)) != BlockClass::Liquid)
+    return false;
+  const int64_t y = section.levels.first + level * section.levels.step;
+  return static_cast<float>(y + 1) <= section.heights[static_cast<size_t>(column)];
+}
+
 Result<Section> sampleSection(
     const World& world, const SectionRequest& request, const std::stop_token& stop) {
   if (Status fits = checkSection(request); !fits) return fits.error();
@@ -71,6 +125,7 @@ Result<Section> sampleSection(
   const int64_t step = std::max<int64_t>(1, (last - first + 1) / request.height);
   out.levels = {first, static_cast<int32_t>((last - first) / step + 1), step};
   const auto columns = static_cast<int>(out.cells.size());
+  out.bedsUntold = !world.blocks();
   out.blocks.resize(out.cells.size() * static_cast<size_t>(out.levels.count));
   out.heights.resize(out.cells.size());
   // In batches, so that stopping is prompt and scratch small.
@@ -94,8 +149,13 @@ std::vector<uint32_t> paintSection(
     const World& world, const Section& section, const SectionStyle& style) {
   const int32_t width = section.request.width, height = section.request.height;
   std::vector<uint32_t> out(static_cast<size_t>(width) * static_cast<size_t>(height), style.paper);
-  const std::vector<uint32_t> inks = styleFor(world).inks;
   const BlockClasses classes(world);
+  const std::vector<Look> looks = looksOf(world, classes, style);
+  const GroundScale own(std::shared_ptr<const World>(std::shared_ptr<void>(), &world));
+  const WaterInks* water =
+      style.depths ? &(style.scale ? style.scale.get() : &own)->water() : nullptr;
+  // By pixel along the line, the altitude at which the water begins that one is in; NaN: dry.
+  std::vector<double> waterTop(static_cast<size_t>(width), NAN);
   const ChunkLayout& layout = world.groundLayout();
   const auto seaRow =
       static_cast<int32_t>(std::lround((section.request.high - world.seaLevel()) /
@@ -111,10 +171,24 @@ std::vector<uint32_t> paintSection(
       const MaterialIndex here = section.at(column, level);
       uint32_t& pixel =
           out[static_cast<size_t>(row) * static_cast<size_t>(width) + static_cast<size_t>(i)];
-      if (here == kUnassigned)
+      const bool bed = isBed(section, classes, column, level);
+      const bool wet = !bed && classes.of(here) == BlockClass::Liquid;
+      double& top = waterTop[static_cast<size_t>(i)];
+      if (!wet) top = NAN;
+      if (here == kUnassigned) {
         pixel = hatchAt(i, row);
-      else if (here < kOpen)
-        pixel = inks[here];
+      } else if (bed) {
+        pixel = penAt(Pen::Dots, i, row) ? mixed(kPlainGround, kPenInk, kBedCover) : kPlainGround;
+      } else if (wet) {
+        const double altitude = section.altitudeAt(row + 0.5);
+        if (std::isnan(top)) top = row > 0 ? altitude : std::max(altitude, world.seaLevel());
+        pixel = water && water->has(here) ? water->at(here, static_cast<float>(top - altitude))
+                                          : looks[here].ink;
+      } else if (here < kOpen) {
+        const Look& look = looks[here];
+        const bool inked = look.cover > 0 && penAt(look.pen, i, row);
+        pixel = inked ? mixed(look.ink, kPenInk, look.cover) : look.ink;
+      }
       if (style.chunks && here != kOutside) {
         const int32_t left = section.columnOf[static_cast<size_t>(std::max(0, i - 1))];
         const Cell a = section.cells[static_cast<size_t>(column)],
@@ -125,27 +199,28 @@ std::vector<uint32_t> paintSection(
             layout.chunkOfLevel(y, 0) !=
                 layout.chunkOfLevel(section.levels.first + above * section.levels.step, 0);
         const bool fine = static_cast<double>(layout.size()) * pixelsPerLevel >= 12;
-        if (fine && (p != q || down)) pixel = blended(pixel, kInk, 0.28f);
+        if (fine && (p != q || down)) pixel = mixed(pixel, kPenInk, 0.28f);
       }
       if (!style.surface || here == kOutside) continue;
       // Ink where ground and open space part.
-      const bool solid = classes.of(here) == BlockClass::Solid;
+      const bool solid = bed || classes.of(here) == BlockClass::Solid;
       const auto other = [&](int32_t c, int32_t l) {
         const MaterialIndex m = section.at(c, l);
-        return m != kOutside && (classes.of(m) == BlockClass::Solid) != solid;
+        return m != kOutside &&
+               (isBed(section, classes, c, l) || classes.of(m) == BlockClass::Solid) != solid;
       };
       const int32_t right = section.columnOf[static_cast<size_t>(std::min(width - 1, i + 1))];
       const int32_t left = section.columnOf[static_cast<size_t>(std::max(0, i - 1))];
       const int32_t below = section.levelAt(std::min(height - 1, row + 1));
       if (solid && (other(column, above) || other(column, below) || other(left, level) ||
                        other(right, level)))
-        pixel = kInk;
+        pixel = kPenInk;
     }
     if (style.sea && row == seaRow)
       for (int32_t i = 0; i < width; ++i) {
         uint32_t& pixel =
             out[static_cast<size_t>(row) * static_cast<size_t>(width) + static_cast<size_t>(i)];
-        if (i % 10 < 6) pixel = blended(pixel, kSea, 0.8f);
+        if (i % 10 < 6) pixel = mixed(pixel, kSea, 0.8f);
       }
   }
   return out;

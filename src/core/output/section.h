@@ -1,10 +1,13 @@
 /// Vertical cuts through a world, from A to B: what lies where, and a picture of it.
 #pragma once
 
+#include <memory>
 #include <stop_token>
 #include <vector>
 
 #include "base/result.h"
+#include "mesh/faces.h"
+#include "output/ground_scale.h"
 #include "world/plan.h"
 
 namespace acre {
@@ -25,6 +28,8 @@ struct Section {
   BlockLevels levels;
   std::vector<MaterialIndex> blocks;  ///< blocks[level * cells + column]
   std::vector<float> heights;         ///< Of the columns.
+  /// The ground of a column of water is told as water: there are no blocks under the surface.
+  bool bedsUntold = false;
 
   double altitudeAt(double row) const {
     return request.high - row / request.height * (request.high - request.low);
@@ -35,6 +40,10 @@ struct Section {
     return blocks[static_cast<size_t>(level) * cells.size() + static_cast<size_t>(column)];
   }
 };
+
+/// Ground that nobody tells the material of: the bed under the water of a world of columns.
+/// classes: those of the world.
+bool isBed(const Section& section, const BlockClasses& classes, int32_t column, int32_t level);
 
 /// Refuses sizes and altitudes out of range, and A = B.
 Status checkSection(const SectionRequest& request);
@@ -48,9 +57,16 @@ struct SectionStyle {
   bool sea = true;              ///< A line at the sea level.
   uint32_t paper = 0xFFFBF9F3;  ///< Open space, and what lies beyond the bounds.
   bool chunks = true;           ///< Fine lines where chunks meet.
+  bool depths = true;           ///< Water darkens downward.
+  /// A pen pattern for each solid material, as printed sections have them. Those that can hardly be
+  /// told from the paper always have one.
+  bool patterns = true;
+  /// For depths; nothing: by what the world itself has.
+  std::shared_ptr<const GroundScale> scale;
 };
+inline constexpr uint32_t kPlainGround = 0xFFD9D1BE;  ///< Of beds.
 
-/// The picture: materials in their colours, open space as paper.
+/// The picture: materials in their colours, open space as paper, which no ground looks like.
 std::vector<uint32_t> paintSection(
     const World& world, const Section& section, const SectionStyle& style = {});
 
