@@ -3,8 +3,8 @@
 set -euo pipefail
 
 run="g++ cmake ninja-build pkg-config qt6-base-dev libhwy-dev libtbb-dev libxxhash-dev libfmt-dev libpng-dev zlib1g-dev libtiff-dev nettle-dev
-     nlohmann-json3-dev libcli11-dev libqt6opengl6-dev libgl-dev libopengl-dev fonts-lato fonts-urw-base35 fonts-dejavu-core"
-test="$run libbenchmark-dev xvfb xauth python3 python3-jsonschema g++-aarch64-linux-gnu qemu-user"
+     nlohmann-json3-dev libcli11-dev libqt6opengl6-dev qt6-svg-dev libgl-dev libopengl-dev fonts-lato fonts-urw-base35 fonts-dejavu-core"
+test="$run libbenchmark-dev xvfb xauth python3 python3-jsonschema g++-aarch64-linux-gnu qemu-user poppler-utils"
 case "${1:-run}" in
   run) wanted=$run ;;
   test) wanted=$test ;;

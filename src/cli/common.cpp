@@ -7,6 +7,7 @@
 
 #include "base/atomic_file.h"
 #include "base/seed.h"
+#include "output/carried_recipe.h"
 #include "recipe/level_recipe.h"
 #include "world/demos.h"
 
@@ -59,7 +60,7 @@ Result<Recipe> loadRecipe(const RecipeOptions& options) {
   }
   if (options.threads && (*options.threads < 1 || *options.threads > 256))
     return invalidInput(fmt::format("{} threads", *options.threads), "--threads", "1 to 256");
-  auto recipe = acre::loadRecipe(options.recipe, overrides);
+  auto recipe = openRecipe(options.recipe, overrides);
   if (!recipe) return recipe;
   if (options.outputs) {
     std::error_code none;

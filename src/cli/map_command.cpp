@@ -2,6 +2,7 @@
 
 #include "base/seed.h"
 #include "cli/common.h"
+#include "output/carried_recipe.h"
 #include "output/map_writer.h"
 #include "output/tile_art.h"
 #include "recipe/level_recipe.h"
@@ -78,6 +79,7 @@ Result<int> tileMap(const MapOptions& options, MapFormat format, Streams& stream
   request.progress = progressOf(streams);
   const SampleGrid grid{request.cells.x, request.cells.z, 1, width, length};
   TextPairs texts = originTexts(world, grid, "tiles");
+  texts.emplace_back(kRecipeText, recipeToJson(planOf(world).recipe()));
   texts.emplace_back("Pixels per cell", fmt::format("{}", request.look.zoom));
   if (const Status written = writeTileMap(world, request, options.out, texts); !written)
     return written.error();

@@ -289,7 +289,7 @@ class TilesTest : public QObject, protected WindowDesk {
     // Within the recipe it needs no file, and undo leaves it beside.
     click("tiles.set.set-1.embed");
     QTRY_VERIFY(acre::isDataUri(tiling().sets[0].picture->file));
-    QVERIFY(!window_->findChild<QWidget*>("tiles.set.set-1.embed"));
+    QTRY_VERIFY(!window_->findChild<QWidget*>("tiles.set.set-1.embed"));
     settle();
     QTRY_VERIFY(
         child<QLabel>("tiles.set.set-1.report")->text().contains(QStringLiteral("All rims meet")));

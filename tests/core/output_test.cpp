@@ -12,6 +12,7 @@
 
 #include "base/atomic_file.h"
 #include "dry.h"
+#include "output/carried_recipe.h"
 #include "output/chunk_text.h"
 #include "output/contours.h"
 #include "output/ground_scale.h"
@@ -564,6 +565,39 @@ class OutputTest : public QObject {
     request.format = MapFormat::Tiff;
     request.show = *pictureNamed("height");
     QVERIFY(refused("png"));
+  }
+
+  /// A picture of a map has its world with it.
+  void picturesCarryRecipes() {
+    recipe_.name = "Reeds & <rushes>";
+    const auto w = world();
+    MapRequest request;
+    request.grid = {0, 0, 1, 40, 30};
+    QVERIFY(writeMap(*w, request, file("map.png")).ok());
+    QVERIFY(isPicture(file("map.png")));
+    QVERIFY(openRecipe(file("map.png")).value() == recipe_);
+    QCOMPARE(openRecipe(file("map.png"), {{"/seed", "\"other\""}})->seed, std::string("other"));
+    QVERIFY(writeFile(file("map.svg"),
+        "<?xml version=\"1.0\"?>\n<svg width=\"9\">" + svgMetadata(recipe_) + "</svg>"));
+    QVERIFY(openRecipe(file("map.svg")).value() == recipe_);
+    // A recipe's own file is read as ever.
+    QVERIFY(writeRecipeFile(file("own.acre"), recipe_).ok());
+    QVERIFY(!isPicture(file("own.acre")));
+    QVERIFY(openRecipe(file("own.acre")).value() == recipe_);
+    // Cut off, or of somebody else: one message that names the file.
+    const std::string whole = readWholeFile(file("map.png"), 1 << 24).value();
+    for (const size_t left : {size_t{9}, size_t{60}, size_t{700}}) {
+      QVERIFY(writeFile(file("cut.png"), whole.substr(0, left)));
+      const auto none = openRecipe(file("cut.png"));
+      QVERIFY(!none);
+      QVERIFY2(none.error().text().find("cut.png") != std::string::npos &&
+                   none.error().text().find("carries no recipe") != std::string::npos,
+          none.error().text().c_str());
+    }
+    QVERIFY(writeFile(file("bad.svg"), "<svg><metadata id=\"acre-recipe\">{ 1</metadata></svg>"));
+    const auto bad = openRecipe(file("bad.svg"));
+    QVERIFY(!bad);
+    QVERIFY(bad.error().where.find("bad.svg") != std::string::npos);
   }
 
   /// The inks are told apart by all eyes, in light and in shade.

@@ -137,13 +137,16 @@ std::optional<TilesEditor::Found> TilesEditor::measure(
 void TilesEditor::refresh() {
   const Recipe& r = document_.recipe();
   acre::Tiling shown = *r.tiles;  // Which pictures a set has asks for no other controls.
+  std::string files;
   for (TileSet& set : shown.sets) {
     set.without.clear();
-    if (set.picture) set.picture->order.clear();
+    if (!set.picture) continue;
+    set.picture->order.clear();
+    files += acre::shownFile(set.picture->file) + '\n';
   }
   const std::string shape = std::to_string(r.frame.x || r.frame.z) + kindName(r.frame.kind) +
                             shapeOf(shown) + namesOf(r.materials) + namesOf(r.tiles->groups) +
-                            namesOf(r.tiles->sets) + opened_;
+                            namesOf(r.tiles->sets) + files + opened_;
   if (shape != built_) {
     built_ = shape;
     rebuild();

@@ -386,20 +386,17 @@ QString MainWindow::mapCommand() const {
             .arg(std::llround(1 / g.cellsPerPixel)));
   const int64_t step = int64_t{1} << g.level();
   const double scale = g.cellsPerPixel / static_cast<double>(step);
-  QString rest = QStringLiteral("--centre %1,%2 --size %3x%4 --step %5 --show %6")
-                     .arg(g.centre.cell.x)
-                     .arg(g.centre.cell.z)
-                     .arg(std::max<qint64>(1, std::llround(g.size.width() * scale)))
-                     .arg(std::max<qint64>(1, std::llround(g.size.height() * scale)))
-                     .arg(step)
-                     .arg(QString::fromStdString(acre::nameOf(map_->picture())));
-  if (map_->picture().borders) rest += QStringLiteral(" --borders");
-  if (map_->contourInterval() > 0)
-    rest += QStringLiteral(" --contours %1").arg(map_->contourInterval());
-  if (map_->style().light != 315) rest += QStringLiteral(" --light %1").arg(map_->style().light);
-  if (map_->style().relief != acre::Style::kRelief)
-    rest += QStringLiteral(" --relief %1").arg(map_->style().relief);
-  return commandFor(document_, QStringLiteral("map"), rest + QStringLiteral(" --out map.png"));
+  acre::MapRequest request;
+  const auto width =
+      static_cast<int32_t>(std::max<qint64>(1, std::llround(g.size.width() * scale)));
+  const auto height =
+      static_cast<int32_t>(std::max<qint64>(1, std::llround(g.size.height() * scale)));
+  request.grid = {
+      g.centre.cell.x - width / 2 * step, g.centre.cell.z - height / 2 * step, step, width, height};
+  request.show = map_->picture();
+  request.style = map_->style();
+  request.style.contours = map_->contourInterval();
+  return mapCommandFor(document_, request);
 }
 
 void MainWindow::showMapMenu(QPoint global) {

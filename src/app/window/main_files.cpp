@@ -6,15 +6,17 @@
 #include <QMenu>
 #include <QMimeData>
 
-#include "app/window/export_dialog.h"
+#include "app/document/command_line.h"
+#include "app/sheet/export_dialog.h"
 #include "app/window/main_window.h"
 #include "cave/level_stage.h"
-#include "world/demos.h"
+#include "output/carried_recipe.h"
 
 namespace app {
 namespace {
 
-const QString kWorldFilter = QStringLiteral("Worlds (*.acre);;All files (*)");
+const QString kWorldFilter =
+    QStringLiteral("Worlds (*.acre);;Pictures of worlds (*.png *.svg);;All files (*)");
 
 }  // namespace
 
@@ -38,12 +40,13 @@ void MainWindow::askOpen() {
 
 bool MainWindow::openWorld(const QString& fileOrDemo) {
   if (!mayLeave()) return false;
-  const auto recipe = acre::loadRecipe(fileOrDemo.toStdString());
+  const auto recipe = acre::openRecipe(fileOrDemo.toStdString());
   if (!recipe) {
     refuse(QString::fromStdString(recipe.error().text()));
     return false;
   }
-  const bool isFile = QFileInfo::exists(fileOrDemo);
+  // A picture stays what it is: its world is a new one, to be saved elsewhere.
+  const bool isFile = QFileInfo::exists(fileOrDemo) && !acre::isPicture(fileOrDemo.toStdString());
   plumbs_->takeUp();
   if (!document_.open(
           *recipe, isFile ? QFileInfo(fileOrDemo).absoluteFilePath() : QString(), fileOrDemo))
@@ -123,15 +126,17 @@ void MainWindow::showRecent() {
 
 void MainWindow::exportPicture() {
   document_.finish();
-  acre::Style style = map_->style();
-  style.contours = map_->contourInterval();
-  auto* dialog = new ExportDialog(document_.world(), map_->geometry(), map_->picture(), style,
-      dialogs_, document_.inputs(), this);
+  ExportView view{map_->geometry(), map_->picture(), map_->style(), document_.inputs(),
+      [this](const acre::MapRequest& request) { return mapCommandFor(document_, request); }};
+  view.style.contours = map_->contourInterval();
+  auto* dialog = new ExportDialog(document_.world(), std::move(view), dialogs_, settings_, this);
   dialog->setObjectName(QStringLiteral("export"));
   dialog->setAttribute(Qt::WA_DeleteOnClose);
   connect(dialog, &ExportDialog::exported, this, [this](const QString& file) {
     status_->tell(tr("Written: %1").arg(QDir::toNativeSeparators(file)));
   });
+  connect(dialog, &ExportDialog::copied, this,
+      [this] { status_->tell(tr("The picture is on the clipboard.")); });
   dialog->open();
 }
 

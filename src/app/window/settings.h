@@ -36,6 +36,15 @@ class Settings {
     return std::clamp(read("relief", acre::Style::kRelief).toDouble(), 0.0, 1.0);
   }
   void setRelief(double strength) { write("relief", strength); }
+  /// How a picture was exported last: the places in the dialog's choices, and a bit for each part.
+  int exportFormat() const { return read("export/format", 0).toInt(); }
+  int exportPreset() const { return read("export/preset", 0).toInt(); }
+  uint exportParts() const { return read("export/parts", 0).toUInt(); }
+  void setExport(int format, int preset, uint parts) {
+    write("export/format", format);
+    write("export/preset", preset);
+    write("export/parts", parts);
+  }
   /// Height of the small pane, in pixels.
   int smallPane() const { return std::clamp(read("smallPane", 150).toInt(), 60, 4000); }
   void setSmallPane(int pixels) { write("smallPane", pixels); }

@@ -109,21 +109,26 @@ const WaterInks& GroundScale::water() const {
     return static_cast<uint8_t>(out->tables_.size() - 1);
   };
   const auto inkOf = [&](size_t thing) { return opaqueInk(materials[thing - 1].colour); };
-  // What the sea is made of, and how deep.
-  constexpr int64_t kSites = 48, kRoughStep = 512;
+  // What the sea is made of, and how deep: samples so far apart are made roughly, and together.
+  constexpr int64_t kRoughStep = 512;
   constexpr float kLeastShare = 0.02f;
-  std::vector<float> depths, sums(materials.size() + 1), counts(materials.size() + 1);
-  for (const Cell site : sitesOf(*world_, kSites)) {
-    float height = 0;
-    MaterialIndex thing = 0;
-    Land land = bare(&height, 1);
-    land.materials = &thing;
-    if (!world_->columns().sample({site.x, site.z, kRoughStep, 1, 1}, land)) continue;
-    const float depth = static_cast<float>(world_->seaLevel()) - height;
-    if (depth <= 0 || !isLiquid(thing)) continue;
-    depths.push_back(depth);
-    sums[thing] += depth;
-    ++counts[thing];
+  const int64_t sites = world_->bounded() ? 48 : 12;
+  const int32_t side = world_->bounded() ? 1 : 4;
+  const auto patch = static_cast<size_t>(side * side);
+  std::vector<float> heights(patch), depths;
+  std::vector<MaterialIndex> things(patch);
+  std::vector<float> sums(materials.size() + 1), counts(materials.size() + 1);
+  for (const Cell site : sitesOf(*world_, sites)) {
+    Land land = bare(heights.data(), side);
+    land.materials = things.data();
+    if (!world_->columns().sample({site.x, site.z, kRoughStep, side, side}, land)) continue;
+    for (size_t n = 0; n < patch; ++n) {
+      const float depth = static_cast<float>(world_->seaLevel()) - heights[n];
+      if (depth <= 0 || !isLiquid(things[n])) continue;
+      depths.push_back(depth);
+      sums[things[n]] += depth;
+      ++counts[things[n]];
+    }
   }
   std::vector<std::pair<float, size_t>> sea;
   for (size_t thing = 1; thing < counts.size(); ++thing)

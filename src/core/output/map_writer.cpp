@@ -15,6 +15,7 @@
 #include "base/parallel.h"
 #include "base/version.h"
 #include "noise/kernels.h"
+#include "output/carried_recipe.h"
 #include "output/line_files.h"
 #include "output/sign_stamps.h"
 #include "output/tiff.h"
@@ -44,14 +45,20 @@ class Sink {
 };
 
 /// Colours of pixels, each of which may be the mean of some.
-class PngColourSink : public Sink {
+class ColourSink : public Sink {
  public:
-  PngColourSink(const World& world, const MapRequest& request, PngWriter writer, MapReport& report)
+  /// Takes a row of pixels.
+  using Take = std::function<Status(const uint32_t*)>;
+
+  ColourSink(
+      const World& world, const MapRequest& request, MapReport& report, Take take,
+      std::function<Status()> end = [] { return done(); })
       : world_(world),
         request_(request),
         report_(report),
         palette_(world, request.show, request.style),
-        writer_(std::move(writer)) {
+        take_(std::move(take)),
+        end_(std::move(end)) {
     if (!request.objects) return;
     for (const ObjectKind& kind : planOf(world).recipe().objects->kinds)
       signs_.push_back(signStamp(kind, signSize(kind, static_cast<double>(request.grid.step))));
@@ -64,19 +71,36 @@ class PngColourSink : public Sink {
     palette_.paintRow(strip, j, Unassigned::Hatched, rowAt(strip, j));
   }
   Status writeStrip(const Samples& strip) override {
+    count(strip);
     if (!signs_.empty())
       if (Status stamped = stampAll(strip); !stamped) return stamped;
     const int32_t calm = request_.calm;
     for (int32_t j = 0; j < strip.inner.length; j += calm) {
       uint32_t* row = rowAt(strip, j);
       if (calm > 1) averageInto(row, strip.inner.width, calm);
-      if (Status written = writer_.rowRgb(row); !written) return written;
+      if (Status taken = take_(row); !taken) return taken;
     }
     return done();
   }
-  Status finish() override { return writer_.finish(); }
+  Status finish() override { return end_(); }
 
  private:
+  /// What of it there is, for what is said beside the picture.
+  void count(const Samples& strip) {
+    for (int32_t j = 0; j < strip.inner.length; ++j) {
+      const ptrdiff_t first = (j + 1) * strip.stride() + 1;
+      for (ptrdiff_t at = first; at < first + strip.inner.width; ++at) {
+        const MaterialIndex thing = strip.things[static_cast<size_t>(at)];
+        if (thing == kOutside) continue;
+        if (thing >= report_.things.size() && thing < kOpen)
+          report_.things.resize(thing + size_t{1});
+        if (thing < kOpen) ++report_.things[thing];
+        const auto value = static_cast<double>(strip.values[static_cast<size_t>(at)]);
+        report_.lowest = std::min(report_.lowest, value);
+        report_.highest = std::max(report_.highest, value);
+      }
+    }
+  }
   /// Signs that reach into the strip; earlier kinds lie over later ones.
   Status stampAll(const Samples& strip) {
     int side = 0;
@@ -128,7 +152,8 @@ class PngColourSink : public Sink {
   const MapRequest& request_;
   MapReport& report_;
   Palette palette_;
-  PngWriter writer_;
+  Take take_;
+  std::function<Status()> end_;
   std::vector<SignStamp> signs_;  ///< By kind.
   std::vector<uint32_t> pixels_;
 };
@@ -535,12 +560,15 @@ Result<std::unique_ptr<Sink>> openSink(const World& world, const MapRequest& req
   const Grey16 grey(report.low, report.high);
   if (request.format == MapFormat::Png8 || request.format == MapFormat::Png16) {
     const bool colour = request.format == MapFormat::Png8;
+    texts.emplace_back(kRecipeText, recipeToJson(planOf(world).recipe()));
     auto png =
         PngWriter::create(file, width, height, colour ? PngPixels::Rgb8 : PngPixels::Grey16, texts);
     if (!png) return png.error();
     if (!colour) return std::unique_ptr<Sink>(std::make_unique<PngGreySink>(std::move(*png), grey));
-    return std::unique_ptr<Sink>(
-        std::make_unique<PngColourSink>(world, request, std::move(*png), report));
+    const auto to = std::make_shared<PngWriter>(std::move(*png));
+    return std::unique_ptr<Sink>(std::make_unique<ColourSink>(
+        world, request, report, [to](const uint32_t* row) { return to->rowRgb(row); },
+        [to] { return to->finish(); }));
   }
   if (request.format == MapFormat::Tiff) {
     auto tiff = TiffWriter::create(file, width, height, texts);
@@ -601,14 +629,10 @@ TextPairs originTexts(const World& world, const SampleGrid& grid, const std::str
   return texts;
 }
 
-Result<MapReport> writeMap(
-    const World& world, const MapRequest& request, const std::filesystem::path& file) {
-  if (const Status fine = checkRequest(world, request); !fine) return fine.error();
-  MapReport report;
-  report.cells = int64_t{request.grid.width} * request.grid.length;
-  auto sink = openSink(world, request, file, report);
-  if (!sink) return sink.error();
+namespace {
 
+Status pour(const World& world, const MapRequest& request, Sink& sink, MapReport& report) {
+  report.cells = int64_t{request.grid.width} * request.grid.length;
   const int32_t stripRows = 4 * Kernels::kTileHeight / request.calm * request.calm;
   const SampleGrid all = samplesOf(request);
   Samples strip;
@@ -619,12 +643,12 @@ Result<MapReport> writeMap(
     strip.inner.z += row * all.step;
     strip.inner.length = std::min(stripRows, all.length - row);
     strip.resize(request.show);
-    (*sink)->beginStrip(strip);
+    sink.beginStrip(strip);
     const auto begin = Clock::now();
-    const bool whole = generateStrip(world, request, strip, **sink);
+    const bool whole = generateStrip(world, request, strip, sink);
     const auto middle = Clock::now();
     if (!whole) return cancelled();
-    if (Status written = (*sink)->writeStrip(strip); !written) return written.error();
+    if (Status written = sink.writeStrip(strip); !written) return written;
     const auto end = Clock::now();
     report.generateSeconds += std::chrono::duration<double>(middle - begin).count();
     report.writeSeconds += std::chrono::duration<double>(end - middle).count();
@@ -632,8 +656,31 @@ Result<MapReport> writeMap(
       request.progress(static_cast<double>(row + strip.inner.length) / all.length);
   }
   const auto begin = Clock::now();
-  if (const Status finished = (*sink)->finish(); !finished) return finished.error();
+  if (const Status finished = sink.finish(); !finished) return finished;
   report.writeSeconds += std::chrono::duration<double>(Clock::now() - begin).count();
+  return done();
+}
+
+}  // namespace
+
+Result<MapReport> writeMap(
+    const World& world, const MapRequest& request, const std::filesystem::path& file) {
+  if (const Status fine = checkRequest(world, request); !fine) return fine.error();
+  MapReport report;
+  auto sink = openSink(world, request, file, report);
+  if (!sink) return sink.error();
+  if (const Status poured = pour(world, request, **sink, report); !poured) return poured.error();
+  return report;
+}
+
+Result<MapReport> paintMap(const World& world, const MapRequest& request,
+    const std::function<Status(const uint32_t*)>& take) {
+  if (const Status fine = checkRequest(world, request); !fine) return fine.error();
+  if (request.format != MapFormat::Png8)
+    return invalidInput("this format holds no colours", "format", "png");
+  MapReport report;
+  ColourSink sink(world, request, report, take);
+  if (const Status poured = pour(world, request, sink, report); !poured) return poured.error();
   return report;
 }
 

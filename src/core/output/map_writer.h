@@ -1,11 +1,13 @@
 /// Writes a picture from above to a file, in strips, so that memory stays bounded for any size.
 #pragma once
 
+#include <cmath>
 #include <filesystem>
 #include <functional>
 #include <optional>
 #include <stop_token>
 #include <string>
+#include <vector>
 
 #include "output/picture.h"
 #include "output/png.h"
@@ -60,11 +62,18 @@ struct MapReport {
   size_t lines = 0;            ///< Contours written.
   size_t rivers = 0;           ///< Lines of rivers written.
   size_t objects = 0;          ///< Signs or points of objects.
+  // Of colours:
+  std::vector<int64_t> things;  ///< Samples by what is there, as in Samples::things.
+  double lowest = HUGE_VAL, highest = -HUGE_VAL;  ///< Of their values; within the world.
 };
 
 /// Generates and writes; the file appears whole or not at all.
 Result<MapReport> writeMap(
     const World& world, const MapRequest& request, const std::filesystem::path& file);
+
+/// The pixels that it writes as Png8, row by row from the top, 0xFFRRGGBB.
+Result<MapReport> paintMap(const World& world, const MapRequest& request,
+    const std::function<Status(const uint32_t*)>& take);
 
 /// What calm does, in words for a legend and a file.
 std::string calmText(int32_t calm);

@@ -44,6 +44,8 @@ struct PngWriter::State {
 
 namespace {
 
+constexpr size_t kLongText = 1024;  // Those are compressed.
+
 /// Everything that may jump stands in functions without destructors of their own.
 bool writeHead(png_structp png, png_infop info, uint32_t width, uint32_t height, PngPixels pixels,
     const std::vector<png_text>& texts) {
@@ -91,7 +93,8 @@ Result<PngWriter> PngWriter::create(const std::filesystem::path& file, uint32_t 
   s.row.resize(size_t{width} * (pixels == PngPixels::Rgb8 ? 3 : 2));
   std::vector<png_text> chunks(texts.size());
   for (size_t i = 0; i < texts.size(); ++i) {
-    chunks[i].compression = PNG_ITXT_COMPRESSION_NONE;
+    chunks[i].compression =
+        texts[i].second.size() < kLongText ? PNG_ITXT_COMPRESSION_NONE : PNG_ITXT_COMPRESSION_zTXt;
     chunks[i].key = const_cast<char*>(texts[i].first.c_str());
     chunks[i].text = const_cast<char*>(texts[i].second.c_str());
     chunks[i].itxt_length = texts[i].second.size();

@@ -21,7 +21,7 @@ enum class PngPixels {
 /// Writes one picture; the file appears whole on finish() or not at all.
 class PngWriter {
  public:
-  /// Sizes up to 2^31 - 1. The texts become iTXt chunks (UTF-8).
+  /// Sizes up to 2^31 - 1. The texts become iTXt chunks (UTF-8), long ones compressed.
   static Result<PngWriter> create(const std::filesystem::path& file, uint32_t width,
       uint32_t height, PngPixels pixels, const TextPairs& texts);
   PngWriter(PngWriter&&) noexcept;
