@@ -15,7 +15,7 @@ struct TraverseOptions {
   RecipeOptions recipe;
   std::string route = "straight";
   std::string start = "0,0";
-  double speed = 1500;
+  double speed = 1200;
   double seconds = 60;
   double frames = 60;
   bool fast = false;
@@ -227,7 +227,7 @@ void addTraverse(CLI::App& app, Action& action) {
   app.add_option("--route", o.route,
       "straight, zigzag, circle, teleports, or a file {\"points\": [[x, z], ...]}");
   app.add_option("--start", o.start, "X,Z: where a built-in route begins; default 0,0");
-  app.add_option("--speed", o.speed, "Cells a second; default 1500");
+  app.add_option("--speed", o.speed, "Cells a second; default 1200");
   app.add_option("--seconds", o.seconds, "Length of the route in time; default 60");
   app.add_option("--frames", o.frames, "Frames a second; default 60");
   app.add_flag("--fast", o.fast, "As fast as possible: each frame waits for all that it needs");

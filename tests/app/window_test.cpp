@@ -644,6 +644,38 @@ class WindowTest : public QObject {
     QTRY_VERIFY(picture() == now);
   }
 
+  /// A map of a side world would be a line: under its section lies an overview, which leads along
+  /// it.
+  void sideWorldsHaveAnOverview() {
+    Panes& panes = window_->panes();
+    SideOverview& overview = panes.overview();
+    QVERIFY(!overview.isVisible());
+    QVERIFY(window_->openWorld(QStringLiteral("lantern-shelf")));
+    QVERIFY(panes.large() == Panes::Large::Section);
+    QTRY_VERIFY(overview.isVisible() && !map().isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(overview.settled() && !overview.picture().isNull(), 60000);
+    QSet<QRgb> inks;
+    for (int x = 0; x < overview.picture().width(); ++x)
+      inks.insert(overview.picture().pixel(x, overview.picture().height() * 3 / 4));
+    QVERIFY(inks.size() > 3);  // Ground, not an empty sheet.
+    // The frame is where the section is: a click takes it along.
+    const QRect box = overview.pictureRect();
+    const QRectF before = overview.frame();
+    QVERIFY(before.width() > 4 && QRectF(box).contains(before.center()));
+    const int x = box.left() + box.width() / 3;
+    QTest::mouseClick(&overview, Qt::LeftButton, {}, {x, box.center().y()});
+    QTRY_VERIFY(std::abs(overview.frame().center().x() - x) < 4);
+    const acre::Cell there = map().viewpoint().cell;
+    QTest::keyClick(&overview, Qt::Key_Right);
+    QTRY_VERIFY(map().viewpoint().cell.x > there.x);
+    // The map is there for whoever asks for it.
+    panes.setLarge(Panes::Large::Map);
+    QVERIFY(map().isVisible() && !overview.isVisible());
+    QVERIFY(window_->openWorld(QStringLiteral("saltfen-reach")));
+    panes.setLarge(Panes::Large::Section);
+    QVERIFY(map().isVisible() && !overview.isVisible());
+  }
+
   void reliefIsAsStrongAsOneLikes() {
     const QImage plain = picture();
     act("view.relief.none");
@@ -1107,7 +1139,13 @@ class WindowTest : public QObject {
   }
 
   void unsavedChangesAreAskedFor() {
+    // A demo that was only rolled is lost to nobody.
     type(child<QLineEdit>("title.seed"), QStringLiteral("7"));
+    QVERIFY(window_->document().modified());
+    act("file.new");
+    QCOMPARE(answers_.asked, 0);
+    QVERIFY(window_->openWorld(QStringLiteral("saltfen-reach")));
+    type(child<NumberField>("layer.offset"), QStringLiteral("9"));
     answers_.unsaved = Dialogs::Unsaved::Stay;
     QVERIFY(!window_->close());
     QVERIFY(window_->isVisible());

@@ -130,6 +130,7 @@ double SectionView::altitudeAt(double y) const {
 
 void SectionView::ask() {
   update();
+  emit cutChanged();
   if (isVisible() && !pause_.isActive()) pause_.start();
 }
 

@@ -60,6 +60,7 @@ class SectionView : public QWidget {
   void plumbRequested(qint64 x, qint64 y, qint64 z);
   void struck(qint64 x, qint64 y, qint64 z);  ///< A click, while striking.
   void refused(const QString& reason);
+  void cutChanged();  ///< Another line, or other altitudes.
 
  protected:
   void paintEvent(QPaintEvent*) override;

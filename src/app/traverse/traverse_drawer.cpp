@@ -105,8 +105,8 @@ void TraverseDrawer::buildRoute(QVBoxLayout* column) {
   speed_->setAccessibleName(tr("Speed"));
   speed_->setToolTip(
       tr("How fast the viewpoint goes: 1 to 100,000 cells a second. A walker\n"
-         "makes some 5, a fast glider some 1,500."));
-  speed_->setValue(1500);
+         "makes some 5, a fast glider some 1,200."));
+  speed_->setValue(1200);
   seconds_ =
       new NumberField({{0.1, 3600}, 1, false, false, tr("s")}, QStringLiteral("traverse.seconds"));
   seconds_->setAccessibleName(tr("Length"));

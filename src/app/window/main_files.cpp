@@ -22,6 +22,10 @@ const QString kWorldFilter =
 
 bool MainWindow::mayLeave() {
   if (!document_.modified()) return true;
+  // A demo that was only rolled is there again whenever one likes.
+  if (document_.file().isEmpty() && !document_.source().isEmpty() &&
+      !commandLacksChanges(document_))
+    return true;
   switch (dialogs_.askUnsaved(this, QString::fromStdString(document_.recipe().name))) {
     case Dialogs::Unsaved::Save:
       return save();

@@ -206,6 +206,10 @@ void MainWindow::connectParts() {
   connect(panes_, &Panes::measured, status_, &StatusRow::tell);
   connect(panes_, &Panes::refused, this, &MainWindow::refuse);
   connect(panes_, &Panes::largeChanged, title_, &TitleRow::setPane);
+  connect(panes_, &Panes::largeChanged, this, [this] {  // What a walk told is over with it.
+    showStream();
+    showStatus();
+  });
   connect(panes_, &Panes::smallHeightChanged, this,
       [this](int pixels) { settings_.setSmallPane(pixels); });
   connect(title_, &TitleRow::paneChosen, panes_, &Panes::setLarge);

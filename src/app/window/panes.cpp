@@ -26,6 +26,7 @@ Panes::Panes(Document& document, MapView* map, QWidget* parent)
   column->addWidget(splitter_);
   section_ = new SectionView(document);
   section_->setOverlays(&map_->overlays());
+  overview_ = new SideOverview(document);
   walk_ = new WalkPane(document);
   bench_ = new TreeBench(document);
   connect(bench_, &TreeBench::closed, this, [this] { setLarge(Large::Map); });
@@ -43,6 +44,14 @@ Panes::Panes(Document& document, MapView* map, QWidget* parent)
     map_->setLineHair(at);
     section_->setHair(at);
     emit told(what);
+  });
+  connect(section_, &SectionView::cutChanged, this, [this] {
+    const auto [low, high] = section_->range();
+    overview_->setView(map_->sectionLine(), low, high);
+  });
+  connect(overview_, &SideOverview::lookedAt, this, [this](qint64 x) {
+    map_->goTo({x, map_->viewpoint().cell.z});
+    map_->resetLine();
   });
   connect(section_, &SectionView::plumbRequested, this, &Panes::plumbRequested);
   connect(section_, &SectionView::refused, this, &Panes::refused);
@@ -83,13 +92,20 @@ void Panes::arrange() {
       {Large::Map, map_}, {Large::Section, section_}, {Large::Walk, walk_}, {Large::Trees, bench_}};
   // The map's partner is the section; that of the others is the map.
   const Large partner = large_ == Large::Map ? Large::Section : Large::Map;
-  const auto rank = [&](Large kind) { return kind == large_ ? 0 : kind == partner ? 1 : 2; };
-  for (int place = 0; place < static_cast<int>(std::size(all)); ++place)
-    for (const auto& [kind, widget] : all)
-      if (rank(kind) == place) splitter_->insertWidget(place, widget);
-  for (const auto& [kind, widget] : all) {
-    widget->setMinimumHeight(kind == large_ ? kLeastLarge : kLeastSmall);
-    widget->setVisible(kind == large_ || (kind == partner && smallShown_));
+  const auto of = [&](Large kind) {
+    return std::find_if(std::begin(all), std::end(all), [&](const auto& one) {
+      return one.first == kind;
+    })->second;
+  };
+  QWidget* const large = of(large_);
+  QWidget* const small = sideways_ && large_ == Large::Section ? overview_ : of(partner);
+  splitter_->insertWidget(0, large);
+  splitter_->insertWidget(1, small);
+  for (QWidget* widget :
+      std::initializer_list<QWidget*>{map_, section_, walk_, bench_, overview_}) {
+    if (splitter_->indexOf(widget) < 0) splitter_->addWidget(widget);
+    widget->setMinimumHeight(widget == large ? kLeastLarge : kLeastSmall);
+    widget->setVisible(widget == large || (widget == small && smallShown_));
   }
   share();
   followLine();
@@ -99,7 +115,7 @@ void Panes::arrange() {
 void Panes::share() {
   const int small =
       std::clamp(small_, kLeastSmall, std::max(kLeastSmall, height() - kLeastLarge - 5));
-  splitter_->setSizes({std::max(1, height() - small - splitter_->handleWidth()), small, 0, 0});
+  splitter_->setSizes({std::max(1, height() - small - splitter_->handleWidth()), small, 0, 0, 0});
 }
 
 void Panes::setSmallHeight(int pixels) {
@@ -168,7 +184,10 @@ void Panes::focusLarge() {
 void Panes::refresh() {
   if (riverWorld_ && riverWorld_ != document_.world()) showRiver(nullptr, {});
   walk_->refresh();
+  const bool sideways = planOf(*document_.world()).recipe().frame.kind == acre::WorldKind::Side;
+  if (std::exchange(sideways_, sideways) != sideways) arrange();
   if (section_->isVisible()) section_->refresh();
+  if (overview_->isVisible()) overview_->refresh();
 }
 
 void Panes::followLine() {

@@ -9,6 +9,7 @@
 #include "app/map/map_view.h"
 #include "app/objects/tree_bench.h"
 #include "app/section/section_view.h"
+#include "app/section/side_overview.h"
 #include "app/walk/walk_pane.h"
 
 namespace app {
@@ -31,6 +32,8 @@ class Panes : public QWidget {
   void setSmallHeight(int pixels);
   int smallHeight() const { return small_; }
   SectionView& section() { return *section_; }
+  /// In the small pane under the section of a side world, of which a map would be a line.
+  SideOverview& overview() { return *overview_; }
   WalkPane& walk() { return *walk_; }
   TreeBench& bench() { return *bench_; }
   /// Puts a style of trees on the bench, in the large pane.
@@ -66,6 +69,8 @@ class Panes : public QWidget {
   QSplitter* splitter_;
   MapView* map_;
   SectionView* section_;
+  SideOverview* overview_;
+  bool sideways_ = false;  ///< The world is one of the kind side.
   WalkPane* walk_;
   TreeBench* bench_;
   Large large_ = Large::Map;

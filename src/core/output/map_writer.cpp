@@ -631,7 +631,11 @@ TextPairs originTexts(const World& world, const SampleGrid& grid, const std::str
 
 namespace {
 
-Status pour(const World& world, const MapRequest& request, Sink& sink, MapReport& report) {
+Status pour(const World& world, const MapRequest& asked, Sink& sink, MapReport& report) {
+  MapRequest request = asked;
+  // What a picture so coarse leaves out is not looked for between its samples either.
+  if (request.calm > 1 && !world.objectCells().any(request.grid.step))
+    request.show.beforeObjects = true;
   report.cells = int64_t{request.grid.width} * request.grid.length;
   const int32_t stripRows = 4 * Kernels::kTileHeight / request.calm * request.calm;
   const SampleGrid all = samplesOf(request);

@@ -36,7 +36,8 @@ struct MapRequest {
   MapFormat format = MapFormat::Png8;  ///< All but Png8 need numbers; Csv takes Material as well.
   Style style;                         ///< Of Png8; its contour interval also of lines.
   /// Of Png8: colours averaged over this many samples a side of every pixel, of which a coarse
-  /// picture else takes one: no single cell sparkles. The samples lie step / calm cells apart.
+  /// picture else takes one: no single cell sparkles. The samples lie step / calm cells apart, and
+  /// have objects only where those of the picture itself would.
   int32_t calm = 1;
   bool rivers = false;   ///< Of lines: the middles of rivers too.
   bool objects = false;  ///< Of Png8 their signs, at steps up to kCoarsestSigns; of lines points.
