@@ -151,7 +151,7 @@ class StreamingTest : public QObject {
     click("traverse.copy");
     QCOMPARE(asked.size(), 1);
     const QString line = asked[0][0].toString();
-    for (const char* part : {"--route circle", "--speed 1500", "--fast", "--chunk 32", "--view 384",
+    for (const char* part : {"--route circle", "--speed 1200", "--fast", "--chunk 32", "--view 384",
              "--against chunk=16", "--against threads=1"})
       QVERIFY2(line.contains(QLatin1String(part)), qPrintable(line));
     QVERIFY(!line.contains(QStringLiteral("--against view")));
