@@ -113,7 +113,9 @@ std::string svgMetadata(const Recipe& recipe) {
 
 bool isPicture(const std::filesystem::path& file) {
   const std::string head = headOf(file);
-  return head.starts_with(kPngBegins) || head.find("<svg") != head.npos;
+  const size_t first = head.find_first_not_of(" \t\r\n");
+  return head.starts_with(kPngBegins) ||
+         (first != head.npos && head[first] == '<' && head.find("<svg") != head.npos);
 }
 
 Result<Recipe> recipeInPicture(
@@ -123,15 +125,7 @@ Result<Recipe> recipeInPicture(
   if (!text)
     return invalidInput("this picture carries no recipe", file.string(),
         "a PNG or an SVG that Kindred Acre wrote, whole");
-  auto recipe = recipeFromJson(*text, overrides);
-  if (recipe) {
-    recipe->folder = file.parent_path().string();
-    return recipe;
-  }
-  Error error = recipe.error();
-  if (!error.where.starts_with("--set"))
-    error.where = file.string() + (error.where.empty() ? "" : " at " + error.where);
-  return error;
+  return recipeFromJson(*text, file, overrides);
 }
 
 Result<Recipe> openRecipe(const std::string& fileOrDemo, const std::vector<Override>& overrides) {

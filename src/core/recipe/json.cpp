@@ -52,15 +52,9 @@ std::string takeEditsHash(std::string& text) {
 
 }  // namespace
 
-Result<Recipe> readRecipeFile(
-    const std::filesystem::path& file, const std::vector<Override>& overrides) {
-  auto text = readWholeFile(file, kLargestRecipeFile);
-  if (!text) return text.error();
-  const std::string hash = takeEditsHash(*text);
-  auto recipe = recipeFromJson(*text, overrides);
-  if (recipe && !hash.empty())
-    if (const Status read = readEditsFile(file, hash, *recipe, !overrides.empty()); !read)
-      return read.error();
+Result<Recipe> recipeFromJson(std::string_view text, const std::filesystem::path& file,
+    const std::vector<Override>& overrides) {
+  auto recipe = recipeFromJson(text, overrides);
   if (recipe) {
     recipe->folder = file.parent_path().string();
     return recipe;
@@ -69,6 +63,18 @@ Result<Recipe> readRecipeFile(
   if (!error.where.starts_with("--set"))
     error.where = file.string() + (error.where.empty() ? "" : " at " + error.where);
   return error;
+}
+
+Result<Recipe> readRecipeFile(
+    const std::filesystem::path& file, const std::vector<Override>& overrides) {
+  auto text = readWholeFile(file, kLargestRecipeFile);
+  if (!text) return text.error();
+  const std::string hash = takeEditsHash(*text);
+  auto recipe = recipeFromJson(*text, file, overrides);
+  if (recipe && !hash.empty())
+    if (const Status read = readEditsFile(file, hash, *recipe, !overrides.empty()); !read)
+      return read.error();
+  return recipe;
 }
 
 std::vector<std::filesystem::path> filesOf(

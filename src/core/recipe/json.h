@@ -26,7 +26,12 @@ inline constexpr uint64_t kLargestRecipeFile = 16u << 20;
 /// that do not fit and everything that validate() refuses. The overrides are applied first.
 Result<Recipe> recipeFromJson(std::string_view text, const std::vector<Override>& overrides = {});
 
-/// The same for a file; the error's place starts with the file name.
+/// The same of what a file holds: the error's place starts with its name, and what the recipe names
+/// lies where it does.
+Result<Recipe> recipeFromJson(std::string_view text, const std::filesystem::path& file,
+    const std::vector<Override>& overrides);
+
+/// The same for a file of its own, with the cells changed by hand that lie beside it.
 Result<Recipe> readRecipeFile(
     const std::filesystem::path& file, const std::vector<Override>& overrides = {});
 
