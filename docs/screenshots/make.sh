@@ -56,7 +56,7 @@ shot landmarks "mousemove 14 180" "click 1" "sleep 4" "mousemove 231 157" "click
 shot walk "mousemove 300 300" "sleep 16" "key ctrl+3" "sleep 12" "mousemove 268 83" "click 1" "mousemove 440 520"
 shot trees "key 9" "sleep 4" "key ctrl+4" "sleep 4" "mousemove 450 300" "click 1" "click --repeat 4 --delay 700 5" "mousemove 577 87" "click 1" "sleep 2"
 world=lantern-shelf
-shot side "key 2" "sleep 2" "mousemove 400 640"
+shot side "key 2" "sleep 3" "mousemove 400 300"
 world=underkiln
 shot replay "mousemove 300 420" "key 7" "sleep 1" "mousemove 1150 285" "click 1" "sleep 1" "key Home" "key Right" "key Right" "key Right" "mousemove 700 300"
 world=first-steps
