@@ -55,7 +55,7 @@ bool writeHead(png_structp png, png_infop info, uint32_t width, uint32_t height,
   png_set_IHDR(png, info, width, height, colour ? 8 : 16,
       colour ? PNG_COLOR_TYPE_RGB : PNG_COLOR_TYPE_GRAY, PNG_INTERLACE_NONE,
       PNG_COMPRESSION_TYPE_DEFAULT, PNG_FILTER_TYPE_DEFAULT);
-  png_set_compression_level(png, 3);  // Level 6 takes three times as long for a tenth of the bytes.
+  png_set_compression_level(png, 1);  // Level 3 takes twice as long for a twentieth of the bytes.
   png_set_filter(png, 0, colour ? PNG_FILTER_SUB : PNG_FILTER_PAETH);
   png_set_text(png, info, texts.data(), static_cast<int>(texts.size()));
   png_write_info(png, info);
