@@ -165,7 +165,7 @@ acre::Status ExportJob::writeSheet() {
     if (!sheet) return sheet.error();
     return writePng(*world_, options_, *sheet, stop_.get_token());
   }
-  if (const acre::Status fits = checkSize(options_.map.grid); !fits) return fits;
+  if (acre::Status fits = checkSize(options_.map.grid); !fits) return fits;
   const auto drawn = drawMap(*world_, options_.map);
   if (!drawn) return drawn.error();
   const MapSheet sheet(

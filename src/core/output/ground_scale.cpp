@@ -45,7 +45,7 @@ float steepnessAt(const World& world, int64_t step) {
   constexpr int32_t kSide = 6;  // Samples of a patch, its rim included.
   constexpr size_t kFewest = 256;
   constexpr double kDegree = 3.14159265358979323846 / 180;
-  std::vector<float> land, all, heights(kSide * kSide);
+  std::vector<float> land, all, heights(size_t{kSide} * kSide);
   const auto sea = static_cast<float>(world.seaLevel());
   for (const Cell site : sitesOf(world, kSites)) {
     const SampleGrid grid{site.x - kSide / 2 * step, site.z - kSide / 2 * step, step, kSide, kSide};
@@ -57,7 +57,7 @@ float steepnessAt(const World& world, int64_t step) {
             (!world.bounds().contains(first) ||
                 !world.bounds().contains({first.x + 2 * step, first.z + 2 * step})))
           continue;
-        const float* h = heights.data() + j * kSide + i;
+        const float* h = heights.data() + ptrdiff_t{j} * kSide + i;
         const float x = h[1] - h[-1], z = h[kSide] - h[-kSide];
         all.push_back(std::sqrt(x * x + z * z) / static_cast<float>(2 * step));
         if (*h >= sea) land.push_back(all.back());
@@ -114,7 +114,7 @@ const WaterInks& GroundScale::water() const {
   constexpr float kLeastShare = 0.02f;
   const int64_t sites = world_->bounded() ? 48 : 12;
   const int32_t side = world_->bounded() ? 1 : 4;
-  const auto patch = static_cast<size_t>(side * side);
+  const size_t patch = static_cast<size_t>(side) * static_cast<size_t>(side);
   std::vector<float> heights(patch), depths;
   std::vector<MaterialIndex> things(patch);
   std::vector<float> sums(materials.size() + 1), counts(materials.size() + 1);

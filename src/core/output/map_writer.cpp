@@ -121,8 +121,9 @@ class ColourSink : public Sink {
         uint32_t* row = rowAt(strip, static_cast<int32_t>(top + j));
         for (int i = 0; i < sign.side; ++i)
           if (left + i >= 0 && left + i < strip.inner.width)
-            row[left + i] =
-                blended(row[left + i], ink, sign.cover[static_cast<size_t>(j * sign.side + i)]);
+            row[left + i] = blended(row[left + i], ink,
+                sign.cover[static_cast<size_t>(j) * static_cast<size_t>(sign.side) +
+                           static_cast<size_t>(i)]);
       }
     }
     return done();
@@ -138,10 +139,11 @@ class ColourSink : public Sink {
   }
   /// The means of a row and the next ones, at the begin of it.
   void averageInto(uint32_t* row, int32_t width, int32_t calm) const {
-    std::array<uint32_t, MapRequest::kCalmest * MapRequest::kCalmest> some;
+    std::array<uint32_t, size_t{MapRequest::kCalmest} * MapRequest::kCalmest> some;
     for (int32_t i = 0; i < width / calm; ++i) {
       for (int32_t k = 0; k < calm; ++k)
-        std::copy_n(row + ptrdiff_t{k} * width + i * calm, calm, some.begin() + k * calm);
+        std::copy_n(row + ptrdiff_t{k} * width + ptrdiff_t{i} * calm, calm,
+            some.begin() + ptrdiff_t{k} * calm);
       row[i] = meanOf(some.data(), calm * calm);
     }
   }
@@ -304,7 +306,7 @@ class LineSink : public Sink {
   }
   Status finish() override {
     if (sheet_.interval > 0)
-      if (const Status drawn = drawContours(); !drawn) return drawn;
+      if (Status drawn = drawContours(); !drawn) return drawn;
     if (request_.rivers) {
       auto rivers = riverPaths(world_, areaOf(sheet_.grid), request_.stop);
       if (!rivers) return rivers.error();
@@ -461,8 +463,8 @@ Status checkRequest(const World& world, const MapRequest& request) {
             ? "any picture but composite"
             : "height, base, surface, grey, slope, border, flow, density:KIND, field:ID, "
               "layer:ID");
-  if (const Status lines = checkLines(world, request); !lines) return lines;
-  if (const Status signs = checkObjects(world, request); !signs) return signs;
+  if (Status lines = checkLines(world, request); !lines) return lines;
+  if (Status signs = checkObjects(world, request); !signs) return signs;
   if (!(request.style.contours >= 0 && request.style.contours <= 1e6))
     return invalidInput(
         fmt::format("{}", request.style.contours), "--contours", "above 0, at most 1e6");
