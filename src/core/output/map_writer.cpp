@@ -662,7 +662,7 @@ Status pour(const World& world, const MapRequest& asked, Sink& sink, MapReport& 
       request.progress(static_cast<double>(row + strip.inner.length) / all.length);
   }
   const auto begin = Clock::now();
-  if (const Status finished = sink.finish(); !finished) return finished;
+  if (Status finished = sink.finish(); !finished) return finished;
   report.writeSeconds += std::chrono::duration<double>(Clock::now() - begin).count();
   return done();
 }
