@@ -433,6 +433,16 @@ class OutputTest : public QObject {
     }
     QVERIFY2(apart <= 1, qPrintable(QString::number(apart)));
     QVERIFY(differ > static_cast<int>(first.size()) / 2);
+    // Whatever the scale, water has the inks of the world's own materials.
+    Recipe more = recipe_, fewer = recipe_;
+    more.materials.insert(more.materials.begin(), {"tar", "Tar", {9, 9, 9}, MaterialState::Liquid});
+    const auto wide = engine_->compile(more).value(), bare = engine_->compile(fewer).value();
+    Style other;
+    other.relief = 0;
+    const SampleGrid coast{-1200, -900, 8, 100, 75};
+    const auto alone = painted(*wide, coast, other);
+    other.scale = std::make_shared<const GroundScale>(bare);
+    QVERIFY(painted(*wide, coast, other) == alone);
     // By its own scale a picture is the same whoever holds it.
     QVERIFY(painted(*low, grid, kept) == first);
   }
@@ -463,8 +473,13 @@ class OutputTest : public QObject {
     const Samples samples = sampleWithRim(*w, {}, grid).value();
     Style plain;
     plain.relief = 0;
-    plain.coast = false;
     const auto pixels = painted(*w, grid, plain);
+    const GroundScale scale(w);
+    // The coast is where a side is dry.
+    const auto isWet = [&](MaterialIndex m) {
+      return recipe_.materials[m - size_t{1}].state == MaterialState::Liquid;
+    };
+    int coast = 0;
     const auto light = [](uint32_t p) {
       return 0.2126 * linear((p >> 16) & 255) + 0.7152 * linear((p >> 8) & 255) +
              0.0722 * linear(p & 255);
@@ -476,7 +491,17 @@ class OutputTest : public QObject {
         const float depth = samples.depths[at];
         const double sea = w->seaLevel() - static_cast<double>(samples.values[at]);
         QCOMPARE(depth > 0, sea > 0);
-        if (depth > 0) byDepth[depth] = light(pixels[static_cast<size_t>(j * grid.width + i)]);
+        const MaterialIndex* m = samples.things.data() + at;
+        const uint32_t pixel = pixels[static_cast<size_t>(j * grid.width + i)];
+        if (depth > 0) {
+          const uint32_t ink = scale.water().at(*m, depth);
+          const bool ends = !(isWet(m[1]) && isWet(m[-1]) && isWet(m[samples.stride()]) &&
+                              isWet(m[-samples.stride()]));
+          coast += ends;
+          QCOMPARE(pixel == ink, !ends);
+          if (ends) QVERIFY(light(pixel) < light(ink));
+          byDepth[depth] = light(ink);
+        }
       }
     QVERIFY(byDepth.size() > 1000);
     double last = 1;
@@ -486,24 +511,6 @@ class OutputTest : public QObject {
       last = lit;
     }
     QVERIFY(byDepth.begin()->second > 3 * last);
-    // The coast is where a side is dry.
-    const auto isWet = [&](MaterialIndex m) {
-      return recipe_.materials[m - size_t{1}].state == MaterialState::Liquid;
-    };
-    plain.coast = true;
-    const auto inked = painted(*w, grid, plain);
-    int coast = 0;
-    for (int32_t j = 0; j < grid.length; ++j)
-      for (int32_t i = 0; i < grid.width; ++i) {
-        const MaterialIndex* m = samples.things.data() + (j + 1) * samples.stride() + i + 1;
-        const bool ends =
-            isWet(m[0]) && !(isWet(m[1]) && isWet(m[-1]) && isWet(m[samples.stride()]) &&
-                               isWet(m[-samples.stride()]));
-        const auto at = static_cast<size_t>(j * grid.width + i);
-        QCOMPARE(inked[at] != pixels[at], ends);
-        if (ends) QVERIFY(light(inked[at]) < light(pixels[at]));
-        coast += ends;
-      }
     QVERIFY(coast > 100);
     // Lakes have depths of their own level, and no picture of numbers or bare materials has any.
     recipe_ = loadRecipe("saltfen-reach").value();

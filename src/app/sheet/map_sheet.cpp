@@ -7,6 +7,7 @@
 
 #include "app/look/look.h"
 #include "recipe/json.h"
+#include "view/scene.h"
 #include "world/world.h"
 
 namespace app {
@@ -320,10 +321,9 @@ int MapSheet::paintScale(QPainter& p, int x, int y) const {
 
 /// An arrow along the main light.
 int MapSheet::paintLight(QPainter& p, int x, int y) const {
-  constexpr double kDegree = 3.14159265358979323846 / 180;
   const double r = px(11);
   const QPointF middle(x + r, y + r);
-  const double at = request_.style.light * kDegree;
+  const double at = request_.style.light * acre::kDegree;
   const QPointF towards(-std::sin(at), std::cos(at));  // Where it goes.
   const QPointF across(-towards.y(), towards.x());
   p.setRenderHint(QPainter::Antialiasing);

@@ -9,6 +9,7 @@
 
 #include "app/look/look.h"
 #include "climate/biomes.h"
+#include "world/world.h"
 
 namespace app {
 namespace {
@@ -396,6 +397,10 @@ void CensusDrawer::count() {
       } else if (biomes) {
         out.biomes = acre::censusOfSample(*world, stop);
       }
+      if (tiles && out.biomes && !stop.stop_requested())  // They need not wait for the tiles.
+        courier->deliver([request, found = *out.biomes](CensusDrawer& self) {
+          if (request == self.request_ && !self.again_) self.showBiomes(found);
+        });
       if (tiles) {
         constexpr int64_t kSide = acre::kTilesCounted;
         const auto arts = acre::TileArts::of(*world);

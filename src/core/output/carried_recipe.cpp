@@ -24,17 +24,6 @@ constexpr size_t kHead = 512;  // Bytes that tell what a file is.
 constexpr std::array<std::pair<char, std::string_view>, 3> kEscapes = {
     std::pair{'&', std::string_view("&amp;")}, {'<', "&lt;"}, {'>', "&gt;"}};
 
-std::string escaped(std::string_view text) {
-  std::string out;
-  for (const char c : text) {
-    std::string_view as(&c, 1);
-    for (const auto& [plain, word] : kEscapes)
-      if (c == plain) as = word;
-    out += as;
-  }
-  return out;
-}
-
 std::string unescaped(std::string_view text) {
   std::string out;
   while (!text.empty()) {
@@ -107,8 +96,19 @@ std::optional<std::string> textInSvg(const std::filesystem::path& file) {
 
 }  // namespace
 
+std::string xmlText(std::string_view text) {
+  std::string out;
+  for (const char c : text) {
+    std::string_view as(&c, 1);
+    for (const auto& [plain, word] : kEscapes)
+      if (c == plain) as = word;
+    out += as;
+  }
+  return out;
+}
+
 std::string svgMetadata(const Recipe& recipe) {
-  return fmt::format("{}{}{}\n", kMetadata, escaped(recipeToJson(recipe)), kEnd);
+  return fmt::format("{}{}{}\n", kMetadata, xmlText(recipeToJson(recipe)), kEnd);
 }
 
 bool isPicture(const std::filesystem::path& file) {

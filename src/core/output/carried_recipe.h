@@ -14,6 +14,8 @@ namespace acre {
 /// Key of the text chunk [ISO/IEC 15948, 11.3.3.4].
 inline constexpr const char* kRecipeText = "Recipe";
 
+/// As it stands in the text of an element.
+std::string xmlText(std::string_view text);
 /// An element for the head of an SVG, with the recipe as text in it.
 std::string svgMetadata(const Recipe& recipe);
 

@@ -7,6 +7,7 @@
 #include "field/distribution.h"
 #include "field/field.h"
 #include "output/shading.h"
+#include "view/scene.h"
 #include "world/world.h"
 
 namespace acre {
@@ -44,7 +45,6 @@ float steepnessAt(const World& world, int64_t step) {
   constexpr int64_t kSites = 16;
   constexpr int32_t kSide = 6;  // Samples of a patch, its rim included.
   constexpr size_t kFewest = 256;
-  constexpr double kDegree = 3.14159265358979323846 / 180;
   std::vector<float> land, all, heights(size_t{kSide} * kSide);
   const auto sea = static_cast<float>(world.seaLevel());
   for (const Cell site : sitesOf(world, kSites)) {
@@ -84,6 +84,10 @@ float GroundScale::steepening(int64_t step) const {
   return at->second;
 }
 
+bool GroundScale::hasMaterialsOf(const World& world) const {
+  return world_->recipe().materials == world.recipe().materials;
+}
+
 const WaterInks& GroundScale::water() const {
   const std::lock_guard lock(mutex_);
   if (water_) return *water_;
@@ -106,7 +110,7 @@ const WaterInks& GroundScale::water() const {
       made.inks[n] = mixed(a.ink, b.ink, t);
     }
     out->tables_.push_back(made);
-    return static_cast<uint8_t>(out->tables_.size() - 1);
+    return static_cast<uint16_t>(out->tables_.size() - 1);
   };
   const auto inkOf = [&](size_t thing) { return opaqueInk(materials[thing - 1].colour); };
   // What the sea is made of, and how deep: samples so far apart are made roughly, and together.
@@ -142,7 +146,7 @@ const WaterInks& GroundScale::water() const {
       if (depth > knots.back().depth) knots.push_back({depth, inkOf(thing)});
     const float most = std::max(deepest, knots.back().depth + 1);
     knots.push_back({most, mixed(knots.back().ink, kPenInk, kDepths)});
-    const uint8_t of = table(knots);
+    const uint16_t of = table(knots);
     for (const auto& [depth, thing] : sea) out->of_[thing] = of;
   }
   constexpr float kPond = 3, kDeepPond = 12;

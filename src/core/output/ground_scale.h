@@ -29,12 +29,12 @@ class WaterInks {
  private:
   friend class GroundScale;
   static constexpr int kSteps = 128;
-  static constexpr uint8_t kNone = 0xFF;
+  static constexpr uint16_t kNone = 0xFFFF;
   struct Table {
     float perCell = 1;  ///< Steps.
     std::array<uint32_t, kSteps> inks{};
   };
-  std::vector<uint8_t> of_;  ///< By index of the material: its table.
+  std::vector<uint16_t> of_;  ///< By index of the material: its table.
   std::vector<Table> tables_;
 };
 
@@ -52,6 +52,8 @@ class GroundScale {
   float steepening(int64_t step) const;
   /// Liquids that the sea is made of share one table by their mean depths; others have their own.
   const WaterInks& water() const;
+  /// The materials of both worlds are the same ones, so that water() is right for either.
+  bool hasMaterialsOf(const World& world) const;
 
  private:
   std::shared_ptr<const World> world_;

@@ -9,6 +9,7 @@
 #include <utility>
 
 #include "climate/land_sampler.h"
+#include "output/carried_recipe.h"
 #include "output/sign_stamps.h"
 #include "recipe/object_recipe.h"
 #include "water/water_stage.h"
@@ -98,10 +99,7 @@ class Joiner {
 };
 
 std::string escaped(const std::string& text) {
-  std::string out;
-  for (const char c : oneLine(text))
-    out += c == '<' ? "&lt;" : c == '>' ? "&gt;" : c == '&' ? "&amp;" : std::string(1, c);
-  return out;
+  return xmlText(oneLine(text));
 }
 
 void drawContours(const LineSheet& sheet, std::string& out) {

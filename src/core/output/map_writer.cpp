@@ -50,9 +50,9 @@ class ColourSink : public Sink {
   /// Takes a row of pixels.
   using Take = std::function<Status(const uint32_t*)>;
 
-  ColourSink(
-      const World& world, const MapRequest& request, MapReport& report, Take take,
-      std::function<Status()> end = [] { return done(); })
+  /// end: nothing when the rows go no further; then what there is in the picture is counted.
+  ColourSink(const World& world, const MapRequest& request, MapReport& report, Take take,
+      std::function<Status()> end = {})
       : world_(world),
         request_(request),
         report_(report),
@@ -71,7 +71,7 @@ class ColourSink : public Sink {
     palette_.paintRow(strip, j, Unassigned::Hatched, rowAt(strip, j));
   }
   Status writeStrip(const Samples& strip) override {
-    count(strip);
+    if (!end_) count(strip);
     if (!signs_.empty())
       if (Status stamped = stampAll(strip); !stamped) return stamped;
     const int32_t calm = request_.calm;
@@ -82,7 +82,7 @@ class ColourSink : public Sink {
     }
     return done();
   }
-  Status finish() override { return end_(); }
+  Status finish() override { return end_ ? end_() : done(); }
 
  private:
   /// What of it there is, for what is said beside the picture.

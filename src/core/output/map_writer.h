@@ -63,7 +63,7 @@ struct MapReport {
   size_t lines = 0;            ///< Contours written.
   size_t rivers = 0;           ///< Lines of rivers written.
   size_t objects = 0;          ///< Signs or points of objects.
-  // Of colours:
+  // Of paintMap():
   std::vector<int64_t> things;  ///< Samples by what is there, as in Samples::things.
   double lowest = HUGE_VAL, highest = -HUGE_VAL;  ///< Of their values; within the world.
 };

@@ -444,9 +444,13 @@ Palette::Palette(const World& world, const Picture& picture, const Style& style)
       style_(style),
       light_(style.light, style.relief),
       tints_(tintClasses(world)) {
-  if (!style_.scale)  // The world is there for as long as this is.
-    style_.scale = std::make_shared<GroundScale>(
+  // The world is there for as long as this is.
+  const auto own = [&] {
+    return std::make_shared<GroundScale>(
         std::shared_ptr<const World>(std::shared_ptr<void>(), &world));
+  };
+  if (!style_.scale) style_.scale = own();
+  waters_ = style_.scale->hasMaterialsOf(world) ? style_.scale : own();
   sea_ = static_cast<float>(world.seaLevel());
   inks_.push_back({kPaperColour, true});
   switch (picture.kind) {
@@ -554,7 +558,7 @@ void Palette::paintRow(
   };
   const bool deep = picture_.hasDepths() && !samples.depths.empty();
   const float* depths = deep ? samples.depths.data() + (j + 1) * stride + 1 : nullptr;
-  const WaterInks* water = depths ? &style_.scale->water() : nullptr;
+  const WaterInks* water = depths ? &waters_->water() : nullptr;
   const bool byBiome =
       kind == PictureKind::Biome || kind == PictureKind::Region || kind == PictureKind::Uncovered;
   for (int32_t i = 0; i < grid.width; ++i) {
@@ -579,7 +583,7 @@ void Palette::paintRow(
       argb[i] = shaded(ink.argb, lit(i));
     }
   }
-  if (kind == PictureKind::Composite && style_.coast) {
+  if (kind == PictureKind::Composite) {
     // Water that ends at a side.
     const auto dry = [&](ptrdiff_t i) {
       const MaterialIndex thing = things[i];

@@ -57,9 +57,9 @@ struct Picture {
     return borders || kind == PictureKind::Biome || kind == PictureKind::Region ||
            kind == PictureKind::Basin;
   }
-  /// Tints of heights, in classes.
   /// Samples carry depths of water.
   bool hasDepths() const { return kind == PictureKind::Composite; }
+  /// Tints of heights, in classes.
   bool isTinted() const {
     return kind == PictureKind::Height || kind == PictureKind::Base || kind == PictureKind::Surface;
   }
@@ -149,7 +149,6 @@ struct Style {
   double light = 315;       ///< Degrees clockwise from north that the main light comes from.
   double contours = 0;      ///< Altitude between contour lines drawn into the picture; 0: none.
   double relief = kRelief;  ///< How much of the light slopes take or miss, 0 (none) to 1.
-  bool coast = true;        ///< A line in ink where water ends.
   /// By what ground is scaled; nothing: by what the world itself has. Another world's makes two
   /// pictures comparable.
   std::shared_ptr<const GroundScale> scale = nullptr;
@@ -187,6 +186,7 @@ class Palette {
   };
   Picture picture_;
   Style style_;
+  std::shared_ptr<const GroundScale> waters_;  // Whose inks of water these materials have.
   ReliefLight light_;
   std::vector<Ink> inks_;  // By index of the thing.
   float sea_ = 0;

@@ -257,7 +257,7 @@ Status writePicture(const ObjectPiece& piece, const PieceLayer& layer,
   for (const std::string& row : layer.rows)
     for (const char sign : row) {
       const Material* material = meant(piece, materials, sign);
-      image.pixels.push_back(material ? opaque(material->colour) : 0);
+      image.pixels.push_back(material ? opaqueInk(material->colour) : 0);
     }
   return writeRgba(image, file);
 }

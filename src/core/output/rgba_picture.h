@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "base/result.h"
-#include "recipe/biome_recipe.h"
+#include "output/shading.h"
 
 namespace acre {
 
@@ -33,10 +33,6 @@ Result<RgbaPicture> rgbaOf(
     std::string_view bytes, const std::string& name, int32_t mostSide, const std::string& accepted);
 /// As a PNG; the file appears whole or not at all.
 Status writeRgba(const RgbaPicture& picture, const std::filesystem::path& file);
-
-constexpr uint32_t opaque(const Colour& colour) {
-  return 0xFF000000u | uint32_t{colour.red} << 16 | uint32_t{colour.green} << 8 | colour.blue;
-}
 
 /// `over`, by its alpha, on an opaque colour.
 constexpr uint32_t laidOver(uint32_t under, uint32_t over) {

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "view/scene.h"
+
 namespace acre {
 namespace {
 
@@ -65,7 +67,6 @@ uint32_t meanOf(const uint32_t* argb, int count) {
 
 ReliefLight::ReliefLight(double degrees, double strength)
     : strength_(static_cast<float>(strength)) {
-  constexpr double kDegree = 3.14159265358979323846 / 180;
   constexpr double kAfterMain[kLights] = {0, -45, 45, -90};
   constexpr float kWeights[kLights] = {0.55f, 0.2f, 0.15f, 0.1f};
   for (size_t n = 0; n < kLights; ++n) {

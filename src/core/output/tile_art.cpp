@@ -164,7 +164,7 @@ uint32_t colourOf(const World& world, MaterialIndex material) {
   if (material == kOutside) return kPaperColour;
   if (material == kOpen || material == kUnassigned || material > materials.size())
     return kOpenColour;
-  return opaque(materials[material - size_t{1}].colour);
+  return opaqueInk(materials[material - size_t{1}].colour);
 }
 
 /// Cells of objects in the colours of what they are made of.
