@@ -9,12 +9,16 @@ void addDemos(CLI::App& app, Action& action) {
   app.callback([json, &action] {
     action = [json](Streams& streams) -> Result<int> {
       Json list = Json::array();
-      for (const Demo& demo : demos()) {
-        const auto recipe = recipeFromJson(demo.json);
-        if (!recipe) return recipe.error();
-        list.push_back({{"name", demo.name}, {"title", recipe->name}, {"seed", recipe->seed}});
-        if (!*json)
-          streams.out << demo.name << "  " << recipe->name << ", seed " << recipe->seed << "\n";
+      for (const bool start : {false, true}) {
+        if (start && !*json) streams.out << "to begin with:\n";
+        for (const Demo& demo : start ? starts() : demos()) {
+          const auto recipe = recipeFromJson(demo.json);
+          if (!recipe) return recipe.error();
+          list.push_back({{"name", demo.name}, {"title", recipe->name}, {"seed", recipe->seed},
+              {"start", start}});
+          if (!*json)
+            streams.out << demo.name << "  " << recipe->name << ", seed " << recipe->seed << "\n";
+        }
       }
       if (*json) streams.out << list.dump(2) << "\n";
       return 0;

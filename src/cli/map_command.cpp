@@ -10,6 +10,8 @@
 namespace acre::cli {
 namespace {
 
+constexpr double kContoursByZoom = -1;
+
 struct MapOptions {
   RecipeOptions recipe;
   std::string centre = "0,0";
@@ -146,6 +148,9 @@ Result<int> map(const MapOptions& options, Streams& streams) {
 
   const auto loaded = load(options.recipe);
   if (!loaded) return loaded.error();
+  if (options.contours == kContoursByZoom)
+    request.style.contours =
+        GroundScale(loaded->world).contourInterval(static_cast<double>(options.step));
   request.threads = options.recipe.threadCount();
   request.progress = progressOf(streams);
   const auto report = writeMap(*loaded->world, request, options.out);
@@ -207,7 +212,10 @@ void addMap(CLI::App& app, Action& action) {
   app.add_option("--format", options->format,
       "png, png16 (16 bits), csv, tif (32-bit float), pgm (16 bits), raw (32-bit float and "
       "FILE.json), svg or geojson (lines); default: by the ending");
-  app.add_option("--contours", options->contours, "Altitude between contour lines");
+  app.add_option(
+         "--contours", options->contours, "Altitude between contour lines; zoom: as suits the step")
+      ->transform(CLI::Transformer(
+          std::map<std::string, std::string>{{"zoom", fmt::format("{}", kContoursByZoom)}}));
   app.add_flag("--rivers", options->rivers, "In .svg and .geojson: the middles of rivers as lines");
   app.add_flag("--objects", options->objects,
       "Signs of objects, up to 4 cells a pixel; in .svg and .geojson points");

@@ -675,7 +675,7 @@ class EditorsTest : public QObject {
     QTest::keyClick(&card, Qt::Key_Return);
     QCOMPARE(chosen.size(), 1);
     // Every pointer names a place of the recipe.
-    for (int i = 0; i < 40; ++i) {
+    for (int i = 0; i < 120; ++i) {
       QTest::keyClick(&card, Qt::Key_Down);
       if (i < 3) QTest::keyClick(&card, Qt::Key_Return);
     }
@@ -685,7 +685,7 @@ class EditorsTest : public QObject {
     // The last line opens every layer, and closes them.
     QTest::keyClick(&card, Qt::Key_Return);
     QVERIFY(card.neededHeight() > folded);
-    for (int i = 0; i < 60; ++i) QTest::keyClick(&card, Qt::Key_Down);
+    for (int i = 0; i < 120; ++i) QTest::keyClick(&card, Qt::Key_Down);
     QTest::keyClick(&card, Qt::Key_Return);
     QCOMPARE(card.neededHeight(), folded);
     QTest::keyClick(&card, Qt::Key_C, Qt::ControlModifier);

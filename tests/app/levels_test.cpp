@@ -373,9 +373,7 @@ class LevelsTest : public QObject, protected WindowDesk {
   void aLevelIsChosenInTheFrame() {
     QVERIFY(window_->openWorld(QStringLiteral("first-steps")));
     click("stage.frame");
-    auto* kind = child<Choice>("frame.kind");
-    kind->setCurrentIndex(4);
-    emit kind->activated(4);
+    click("frame.kind.level");
     QTRY_VERIFY(window_->document().current());
     QVERIFY(planOf(world()).level());
     QCOMPARE(planOf(world()).bounds().width, int64_t{128});

@@ -248,9 +248,8 @@ class WalkTest : public QObject, protected WindowDesk {
   /// Kinds, the vertical range, layers, beds and ores are changed in the editors.
   void groundIsEdited() {
     QVERIFY(window_->openWorld(QStringLiteral("first-steps")));
-    auto* kind = child<Choice>("frame.kind");
-    kind->setCurrentIndex(1);
-    emit kind->activated(1);
+    click("stage.frame");
+    click("frame.kind.voxel");
     QTRY_VERIFY(window_->document().current());
     const acre::Recipe& recipe = window_->document().recipe();
     QVERIFY(recipe.frame.kind == acre::WorldKind::Voxel);

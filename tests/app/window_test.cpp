@@ -215,10 +215,10 @@ class WindowTest : public QObject {
     QTest::mousePress(width, Qt::LeftButton, {}, {60, 10});
     for (int x = 55; x > -60; x -= 5) {
       QTest::mouseMove(width, {x, 10});
-      QVERIFY(std::get<acre::NoiseSource>(recipe().heights.layers[0].source).width <= 900);
+      QVERIFY(std::get<acre::NoiseSource>(recipe().heights.layers[0].source).width <= 1900);
     }
     const double dragged = std::get<acre::NoiseSource>(recipe().heights.layers[0].source).width;
-    QVERIFY(dragged < 600);
+    QVERIFY(dragged < 1300);
     QVERIFY(picture() != old);       // While the button is still down,
     QCOMPARE(map().scale(), light);  // against the light of the world before.
     QTest::mouseRelease(width, Qt::LeftButton, {}, {-60, 10});

@@ -53,7 +53,7 @@ class CommandTest : public QObject {
     QVERIFY(plain.out.find("saltfen-reach") != std::string::npos);
     const auto json = nlohmann::json::parse(command({"demos", "--json"}).out);
     QCOMPARE(json[0]["seed"].get<std::string>(), "1");
-    QCOMPARE(json.size(), size_t{7});
+    QCOMPARE(json.size(), size_t{12});
     QCOMPARE(json[3]["seed"].get<std::string>(), "heather-41");
   }
 
@@ -911,7 +911,7 @@ class CommandTest : public QObject {
     QCOMPARE(hash({"--set", "/name=Else"}), plain);
     QVERIFY(hash({"--set", "/heights/layers/id:hills/amplitude=6.0001"}) != plain);
     QVERIFY(hash({"--set", "/heights/layers/0/on=false"}) != plain);
-    QVERIFY(hash({"--set", "/biomes/list/id:orchard/relief/raise=0.75", "--set",
+    QVERIFY(hash({"--set", "/biomes/list/id:reedbed/relief/raise=0.75", "--set",
                 "/biomes/list/id:heath/relief/raise=0.75"}) != plain);
     QVERIFY(hash({"--set", "/biomes/on=false"}) != plain);
     QCOMPARE(hash({"--seed", "heather-41"}), plain);

@@ -492,7 +492,7 @@ class GroundTest : public QObject {
       SectionRequest request;
       request.from = {-120, plane ? 0 : 33};
       request.to = {90, plane ? 0 : -71};
-      if (!world->blocks()) request.from.x = -2400;  // As far as the sea.
+      if (!world->blocks()) request.to = {1300, 71};  // As far as the deep sea.
       request.low = -60;
       request.high = 80;
       request.width = 500;

@@ -261,12 +261,16 @@ class RecipeTest : public QObject {
   }
 
   void demosAreValidAndRoundTrip() {
-    QVERIFY(!demos().empty());
-    for (const Demo& demo : demos()) {
-      const auto recipe = recipeFromJson(demo.json);
-      QVERIFY2(recipe.ok(), recipe.ok() ? "" : recipe.error().text().c_str());
-      QVERIFY(*recipeFromJson(recipeToJson(*recipe)) == *recipe);
-    }
+    QVERIFY(!demos().empty() && starts().size() == 5);
+    std::set<std::string> names;
+    for (const auto* list : {&demos(), &starts()})
+      for (const Demo& demo : *list) {
+        const auto recipe = recipeFromJson(demo.json);
+        QVERIFY2(recipe.ok(), recipe.ok() ? "" : recipe.error().text().c_str());
+        QVERIFY(*recipeFromJson(recipeToJson(*recipe)) == *recipe);
+        QVERIFY(*loadRecipe(demo.name) == *recipe);
+        QVERIFY(names.insert(demo.name).second);
+      }
   }
 
   void idTellsRecipesApart() {
@@ -320,16 +324,16 @@ class RecipeTest : public QObject {
         "/frame/bounds/x/min", "2^64");
     row("unknown layer kind", replaced("\"gradient\"", "\"magic\""), "/fields/0/layers/0/kind",
         "gradient");
-    row("octaves 1e9", replaced("\"octaves\": 3", "\"octaves\": 1e9"), "/heights/layers/0/octaves",
+    row("octaves 1e9", replaced("\"octaves\": 5", "\"octaves\": 1e9"), "/heights/layers/0/octaves",
         "1 to 32");
-    row("octaves too fine", replaced("\"octaves\": 3", "\"octaves\": 32"),
+    row("octaves too fine", replaced("\"octaves\": 5", "\"octaves\": 32"),
         "/heights/layers/0/octaves", "at most");
-    row("width zero", replaced("\"width\": 900", "\"width\": 0"), "/heights/layers/0/width",
-        "0.03125 to");
-    row("width negative", replaced("\"width\": 900", "\"width\": -5"), "/heights/layers/0/width",
-        "0.03125 to");
-    row("width huge", replaced("\"width\": 900", "\"width\": 1e30"), "/heights/layers/0/width",
-        "4294967296");
+    row("width zero", replaced("\"width\": 1900, \"octaves\": 5", "\"width\": 0"),
+        "/heights/layers/0/width", "0.03125 to");
+    row("width negative", replaced("\"width\": 1900, \"octaves\": 5", "\"width\": -5"),
+        "/heights/layers/0/width", "0.03125 to");
+    row("width huge", replaced("\"width\": 1900, \"octaves\": 5", "\"width\": 1e30"),
+        "/heights/layers/0/width", "4294967296");
     row("amplitude huge", replaced("\"amplitude\": 16", "\"amplitude\": 1e7"),
         "/heights/layers/2/amplitude", "1000000");
     row("same id twice", replaced("\"id\": \"hills\"", "\"id\": \"rises\""), "/heights/layers/1/id",

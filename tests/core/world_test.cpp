@@ -429,7 +429,7 @@ class WorldTest : public QObject {
   void steepGroundIsFilledDown() {
     Recipe recipe = demo();
     recipe.fillDown = true;
-    for (Layer& layer : recipe.heights.layers) layer.amplitude *= 6;  // Steep.
+    for (Layer& layer : recipe.heights.layers) layer.amplitude *= 60;  // Steep.
     reference::Evaluator book(recipe);
     auto engine = Engine::create({}).value();
     int64_t filled = 0;

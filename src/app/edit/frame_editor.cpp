@@ -8,6 +8,7 @@
 #include "recipe/cave_recipe.h"
 #include "recipe/level_recipe.h"
 #include "recipe/map_inks.h"
+#include "world/demos.h"
 
 namespace app {
 namespace {
@@ -72,27 +73,32 @@ void FrameEditor::buildHead(QVBoxLayout* column) {
   name->setMaxLength(100);
   grid->addWidget(new QLabel(tr("Name")), 0, 0);
   grid->addWidget(name, 0, 1, 1, 2);
-  kind_ = new Choice;
-  kind_->setObjectName(QStringLiteral("frame.kind"));
-  kind_->setAccessibleName(tr("Kind of world"));
-  kind_->addItems({tr("Overland: tiles seen from above"), tr("Voxel: blocks in cubes"),
-      tr("Voxel: blocks in tall columns"), tr("Side: a cut seen from the side"),
-      tr("Level: one floor of rock and open space")});
-  kind_->setToolTip(
-      tr("What a world is made of. Heights, climate, biomes and bands stay as they are;\n"
-         "blocks add layers by depth, rock and ores in the Strata."));
-  connect(kind_, &Choice::activated, this, &FrameEditor::chooseKind);
-  grid->addWidget(new QLabel(tr("Kind")), 1, 0);
-  grid->addWidget(kind_, 1, 1, 1, 2);
-  grid->addWidget(new QLabel(tr("Chunk side")), 2, 0);
+  kinds_ = new KindPictures;
+  connect(kinds_, &KindPictures::chosen, this,
+      [this](acre::WorldKind kind) { chooseKind(kind, document_.recipe().frame.shape); });
+  grid->addWidget(kinds_, 1, 0, 1, 3);
+  shape_ = new Choice;
+  shape_->setObjectName(QStringLiteral("frame.shape"));
+  shape_->setAccessibleName(tr("Shape of chunks"));
+  shape_->addItems({tr("Cubes"), tr("Tall columns")});
+  shape_->setToolTip(
+      tr("What a chunk of blocks is: as high as it is wide, or all levels there are."));
+  connect(shape_, &Choice::activated, this, [this](int index) {
+    chooseKind(
+        acre::WorldKind::Voxel, index == 0 ? acre::ChunkShape::Cubes : acre::ChunkShape::Columns);
+  });
+  shapeLabel_ = new QLabel(tr("Chunks"));
+  grid->addWidget(shapeLabel_, 2, 0);
+  grid->addWidget(shape_, 2, 1);
+  grid->addWidget(new QLabel(tr("Chunk side")), 3, 0);
   grid->addWidget(
       made.number(
           "chunk", tr("Chunk side"), {acre::limits::chunkSize, 1, true, true, tr("cells")},
           tr("Cells along one side of a chunk. Changes no cell, only how they are cut."),
           [](const acre::Frame& f) { return std::optional<double>(f.chunkSize); },
           [](acre::Frame& f, double v) { f.chunkSize = static_cast<int32_t>(v); }),
-      2, 1);
-  grid->addWidget(new QLabel(tr("Sea level")), 3, 0);
+      3, 1);
+  grid->addWidget(new QLabel(tr("Sea level")), 4, 0);
   grid->addWidget(made.number(
                       "sea", tr("Sea level"), {acre::limits::altitude, 0.5, false, false, {}},
                       tr("Altitude of the sea. Bands that are measured from the sea move with it."),
@@ -105,8 +111,17 @@ void FrameEditor::buildHead(QVBoxLayout* column) {
                         f.seaLevel = v;
                         f.seaShare.reset();
                       }),
-      3, 1);
+      4, 1);
   column->addLayout(grid);
+  starts_ = new QWidget;
+  auto* begin = new QVBoxLayout(starts_);
+  begin->setContentsMargins(0, 8, 0, 0);
+  begin->setSpacing(look::kSpace);
+  begin->addWidget(heading(tr("Begin with")));
+  auto* pictures = new StartPictures(document_);
+  connect(pictures, &StartPictures::chosen, this, &FrameEditor::beginWith);
+  begin->addWidget(pictures);
+  column->addWidget(starts_);
 }
 
 /// The first cell of an axis, and how many there are.
@@ -179,15 +194,20 @@ void makeLevel(acre::Recipe& r) {
 
 }  // namespace
 
+void FrameEditor::beginWith(const QString& start) {
+  const auto recipe = acre::loadRecipe(start.toStdString());
+  if (!recipe) return emit refused(QString::fromStdString(recipe.error().text()));
+  if (document_.change(tr("Begin with %1").arg(QString::fromStdString(recipe->name)), *recipe))
+    emit begun();
+}
+
 /// What a world of blocks or a level cannot be without is there from the start.
-void FrameEditor::chooseKind(int index) {
-  apply(tr("Kind of world"), [index](acre::Recipe& r) {
+void FrameEditor::chooseKind(acre::WorldKind kind, acre::ChunkShape shape) {
+  apply(tr("Kind of world"), [kind, shape](acre::Recipe& r) {
     using acre::MaterialState;
-    constexpr acre::WorldKind kKinds[] = {acre::WorldKind::Overland, acre::WorldKind::Voxel,
-        acre::WorldKind::Voxel, acre::WorldKind::Side, acre::WorldKind::Level};
-    r.frame.kind = kKinds[index];
+    r.frame.kind = kind;
     if (r.frame.kind == acre::WorldKind::Level) return makeLevel(r);
-    r.frame.shape = index == 2 ? acre::ChunkShape::Columns : acre::ChunkShape::Cubes;
+    r.frame.shape = shape;
     if (!r.frame.blocks()) return;
     r.frame.chunkSize =
         std::clamp(r.frame.chunkSize, static_cast<int32_t>(acre::limits::blockChunk.low),
@@ -210,11 +230,13 @@ void FrameEditor::chooseKind(int index) {
 
 void FrameEditor::refresh() {
   const acre::Frame& frame = document_.recipe().frame;
-  kind_->setCurrentIndex(frame.kind == acre::WorldKind::Overland  ? 0
-                         : frame.kind == acre::WorldKind::Side    ? 3
-                         : frame.kind == acre::WorldKind::Level   ? 4
-                         : frame.shape == acre::ChunkShape::Cubes ? 1
-                                                                  : 2);
+  kinds_->show(frame.kind);
+  const bool voxel = frame.kind == acre::WorldKind::Voxel;
+  shape_->setCurrentIndex(frame.shape == acre::ChunkShape::Cubes ? 0 : 1);
+  shape_->setVisible(voxel);
+  shapeLabel_->setVisible(voxel);
+  // A world that has a file, or is a demo, is nothing to begin with.
+  starts_->setVisible(document_.file().isEmpty() && document_.source().isEmpty());
   verticalRow_->setVisible(frame.blocks());
   for (const auto& [row, axis] : {std::pair(&x_, &frame.x), std::pair(&z_, &frame.z)}) {
     row->min->setEnabled(axis->has_value());

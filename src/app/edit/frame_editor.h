@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/edit/editor.h"
+#include "app/edit/world_kinds.h"
 
 namespace app {
 
@@ -12,8 +13,12 @@ class FrameEditor : public Editor {
   explicit FrameEditor(Document& document, QWidget* parent = nullptr);
   void refresh() override;
 
+ signals:
+  void begun();  ///< The world is that of a start.
+
  private:
-  void chooseKind(int index);
+  void chooseKind(acre::WorldKind kind, acre::ChunkShape shape);
+  void beginWith(const QString& start);
   struct AxisRow {
     NumberField* min;
     NumberField* extent;
@@ -28,7 +33,10 @@ class FrameEditor : public Editor {
   AxisRow x_;
   AxisRow z_;
   QLabel* counts_;
-  Choice* kind_;
+  KindPictures* kinds_;
+  QLabel* shapeLabel_;
+  Choice* shape_;
+  QWidget* starts_;
   QWidget* verticalRow_;
 };
 

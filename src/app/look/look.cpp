@@ -12,6 +12,8 @@
 #include <QPixmapCache>
 #include <QStyleFactory>
 #include <QThread>
+#include <QWidget>
+#include <algorithm>
 
 #include "output/picture.h"
 
@@ -43,7 +45,13 @@ QString family(std::initializer_list<const char*> wanted) {
   return QApplication::font().family();
 }
 
-constexpr double kBodyPoints = 9.75;  // 13 px at 96 dpi.
+/// 13 px at 96 dpi; more where the desktop's own font is larger than usual, as far as the measures
+/// of the interface allow. Desktops that scale all text do so by the dots of an inch.
+double bodyPoints() {
+  constexpr double kUsual = 11, kMost = 1.25;
+  static const double desktop = QFontDatabase::systemFont(QFontDatabase::GeneralFont).pointSizeF();
+  return 9.75 * std::clamp(desktop / kUsual, 1.0, kMost);
+}
 
 QString styleSheet(const Tokens& t) {
   QFile file(QStringLiteral(":/look/sheet.qss"));
@@ -88,26 +96,30 @@ void apply(QApplication& application, bool toNight) {
   application.setStyleSheet(styleSheet(t));
 }
 
+bool isWide(const QWidget& window) {
+  return window.width() >= 1800 && window.height() >= 900;
+}
+
 QFont font(Type type) {
   static const QString sans = family({"Lato", "DejaVu Sans"});
   static const QString serif = family({"P052", "DejaVu Serif"});
   QFont f(type == Type::Title ? serif : sans);
   switch (type) {
     case Type::Caption:
-      f.setPointSizeF(kBodyPoints * 0.85);
+      f.setPointSizeF(bodyPoints() * 0.85);
       break;
     case Type::Body:
-      f.setPointSizeF(kBodyPoints);
+      f.setPointSizeF(bodyPoints());
       break;
     case Type::Head:
-      f.setPointSizeF(kBodyPoints * 1.15);
+      f.setPointSizeF(bodyPoints() * 1.15);
       f.setWeight(QFont::DemiBold);
       break;
     case Type::Title:
-      f.setPointSizeF(kBodyPoints * 1.54);
+      f.setPointSizeF(bodyPoints() * 1.54);
       break;
     case Type::Figure:
-      f.setPointSizeF(kBodyPoints * 1.85);
+      f.setPointSizeF(bodyPoints() * 1.85);
       break;
   }
   return f;
@@ -115,7 +127,7 @@ QFont font(Type type) {
 
 QFont mapFont() {
   QFont f = font(Type::Title);
-  f.setPointSizeF(kBodyPoints);
+  f.setPointSizeF(bodyPoints());
   return f;
 }
 

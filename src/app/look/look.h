@@ -3,12 +3,14 @@
 
 #include <QColor>
 #include <QFont>
+#include <QPointF>
 #include <QString>
 
 class QApplication;
 class QImage;
 class QPainter;
 class QRectF;
+class QWidget;
 
 namespace app::look {
 
@@ -45,9 +47,17 @@ inline constexpr int kSpace = 8;
 inline constexpr int kDragThreshold = 6;  ///< A press becomes a drag.
 inline constexpr int kControl = 28;
 inline constexpr int kTableControl = 24;
-inline constexpr int kEditorWidth = 402;
+inline constexpr int kEditorWidth = 402, kWideEditorWidth = 480;
 inline constexpr int kTitleRow = 40;
-inline constexpr int kStrip = 48;
+inline constexpr int kStrip = 48, kWideStrip = 104;
+inline constexpr int kSmallPane = 150, kWideSmallPane = 220;
+
+/// The window fills a screen of 1920 x 1080 or more: its parts are larger, drawers stand beside the
+/// map.
+bool isWide(const QWidget& window);
+
+/// Where the lettering of a place begins, beside a viewpoint that stands on it.
+inline constexpr QPointF kBesideStation{15, -9};
 
 /// The hatch of unassigned ground, one period: 8 x 8 pixels, to be used as a brush.
 const QImage& hatch();

@@ -44,10 +44,13 @@ struct MapGeometry {
   Place centre;
   double cellsPerPixel = 1;
   QSizeF size;
+  double deviceRatio = 1;  ///< Pixels of the screen, along one side of a pixel here.
 
-  /// Samples of level l stand 2^l cells apart; the level whose samples are at least a pixel wide.
+  /// Samples of level l stand 2^l cells apart; the level whose samples are at least a pixel of the
+  /// screen wide.
   int level() const {
-    return std::clamp(static_cast<int>(std::ceil(std::log2(cellsPerPixel) - 1e-9)), 0, kLevels - 1);
+    const double cells = cellsPerPixel / deviceRatio;
+    return std::clamp(static_cast<int>(std::ceil(std::log2(cells) - 1e-9)), 0, kLevels - 1);
   }
 
   QPointF toScreen(acre::Cell c, double fx = 0, double fz = 0) const {

@@ -14,8 +14,9 @@ namespace app {
 // ---- contours ----------------------------------------------------------------------------------
 
 void MapView::setContours(double interval) {
-  contourInterval_ = interval;
-  if (interval <= 0) contours_.clear();
+  contoursByZoom_ = interval < 0;
+  contourInterval_ = std::max(0.0, interval);
+  if (interval == 0) contours_.clear();
   contourPause_.start();
   update();
 }
@@ -24,15 +25,18 @@ void MapView::requestContours() {
   contourStop_.request_stop();
   contourStop_ = {};
   ++contourRequest_;
-  if (contourInterval_ <= 0 || !world_ || geometry_.size.isEmpty()) return;
+  if ((contourInterval_ <= 0 && !contoursByZoom_) || !world_ || geometry_.size.isEmpty()) return;
   const int64_t step = int64_t{1} << geometry_.level();
   const acre::Rect cells = geometry_.cells();
   const int64_t x = acre::floorDiv(cells.x, step) * step, z = acre::floorDiv(cells.z, step) * step;
   const acre::SampleGrid grid{x, z, step, static_cast<int32_t>(cells.width / step + 3),
       static_cast<int32_t>(cells.length / step + 3)};
   engine_.executor().submit(acre::Priority::SharpMap,
-      [courier = courier_, world = world_, picture = picture_, grid, interval = contourInterval_,
+      [courier = courier_, world = world_, picture = picture_, grid, fixed = contourInterval_,
+          byZoom = contoursByZoom_ ? scale_ : nullptr, cells = geometry_.cellsPerPixel,
           request = contourRequest_, stop = contourStop_.get_token()] {
+        const double interval = byZoom ? byZoom->contourInterval(cells) : fixed;
+        if (!(interval > 0)) return;
         std::vector<float> values(
             static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
         const acre::Field* field =
@@ -49,8 +53,9 @@ void MapView::requestContours() {
             out.points.append({p.x * scale + 0.5, p.z * scale + 0.5});
           drawn.push_back(std::move(out));
         }
-        courier->deliver([request, drawn = std::move(drawn), grid](MapView& self) {
+        courier->deliver([request, drawn = std::move(drawn), grid, interval](MapView& self) {
           if (request != self.contourRequest_) return;
+          self.contourInterval_ = interval;
           self.contours_ = drawn;
           self.contourOrigin_ = {grid.x, grid.z};
           self.update();

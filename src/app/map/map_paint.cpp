@@ -11,6 +11,7 @@ namespace app {
 namespace {
 
 constexpr double kFadeMillis = 140;
+const QString kBetween = QStringLiteral(" · ");  ///< Phrases of a hint.
 
 /// 1, 2 or 5 times a power of ten, at least `v`.
 int64_t niceCells(double v) {
@@ -37,6 +38,9 @@ void MapView::paintSoon(const QRect& where) {
 }
 
 void MapView::paintEvent(QPaintEvent* e) {
+  // On another screen pixels may be of another size.
+  if (geometry_.deviceRatio != devicePixelRatioF())
+    QMetaObject::invokeMethod(this, &MapView::geometryChanged, Qt::QueuedConnection);
   QPainter p(this);
   const QRect picture = pictureRect();
   const bool margins = !picture.contains(e->rect());
@@ -300,8 +304,12 @@ void MapView::paintMargins(QPainter& p) {
     p.restore();
   }
   p.setPen(t.soft);
+  // As many of its phrases as there is room for.
+  QString hint = hint_;
+  while (metrics.horizontalAdvance(hint) > r.width() && hint.contains(kBetween))
+    hint.truncate(hint.lastIndexOf(kBetween));
   p.drawText(QRectF(r.left(), r.bottom() + 5, r.width(), height() - r.bottom() - 7),
-      Qt::AlignRight | Qt::AlignVCenter, hint_);
+      Qt::AlignRight | Qt::AlignVCenter, hint);
   if (!hovering_) return;
   // The pointer's place on both axes.
   p.setPen(QPen(t.ink, 2));

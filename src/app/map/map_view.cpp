@@ -209,6 +209,7 @@ QRect MapView::pictureRect() const {
 
 void MapView::geometryChanged() {
   geometry_.size = pictureRect().size();
+  geometry_.deviceRatio = devicePixelRatioF();
   // Another level comes in over the last one, unless the desktop asks for stillness.
   const int before = std::exchange(shownLevel_, geometry_.level());
   if (before >= 0 && before != shownLevel_ && isVisible() &&
@@ -219,7 +220,7 @@ void MapView::geometryChanged() {
   store_.look(geometry_);
   if (store_.pending() > 0) emit worked(true);
   followLine();
-  if (contourInterval_ > 0) contourPause_.start();
+  if (contourInterval_ > 0 || contoursByZoom_) contourPause_.start();
   update();
   emit viewChanged();
 }

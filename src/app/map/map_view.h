@@ -55,8 +55,9 @@ class MapView : public QWidget {
   void setHint(const QString& hint);
   /// Why there is nothing to see, in the middle of the picture; empty: nothing is wrong.
   void setEmptyNote(const QString& note);
-  /// Contour lines at this interval; 0: none.
+  /// Contour lines at this interval; 0: none; kByZoom: as suits the picture.
   void setContours(double interval);
+  static constexpr double kByZoom = -1;
   double contourInterval() const { return contourInterval_; }
 
   // The section line A-B. It runs west-east through the viewpoint, as long as the picture is wide,
@@ -240,6 +241,7 @@ class MapView : public QWidget {
   std::optional<acre::Cell> cursor_;
 
   double contourInterval_ = 0;
+  bool contoursByZoom_ = false;
   std::vector<DrawnContour> contours_;
   acre::Cell contourOrigin_;
   QTimer contourPause_;

@@ -56,15 +56,21 @@ void PlumbCard::clear() {
   hide();
 }
 
+QFont PlumbCard::fontOf(const Line& line) {
+  QFont font = look::font(line.fold ? look::Type::Caption : look::Type::Body);
+  if (line.deciding) font.setWeight(QFont::DemiBold);
+  return font;
+}
+
 void PlumbCard::build() {
   lines_.clear();
   if (!plumb_) return;
   if (second_) {
     for (const acre::PlumbDifference& d : acre::plumbDifferences(*plumb_, *second_))
-      lines_.push_back({q(d.label), q(d.first), tr("there %1").arg(q(d.second)), {}, false, false,
-          false, {}, 0});
+      lines_.push_back(
+          {q(d.label), q(d.first), tr("there %1").arg(q(d.second)), {}, false, false, false, {}});
     if (lines_.empty())
-      lines_.push_back({tr("no difference"), {}, {}, {}, false, false, false, {}, 0});
+      lines_.push_back({tr("no difference"), {}, {}, {}, false, false, false, {}});
   } else {
     std::vector<acre::PlumbRow> was;
     if (before_) was = acre::plumbRows(*before_);
@@ -73,8 +79,8 @@ void PlumbCard::build() {
       const QString name = tr(row.stageTitle());
       const bool start = name != stage;
       if (row.folds && !open_) continue;
-      Line line{q(row.label), q(row.value), q(row.note), row.pointer, row.deciding, start, false,
-          name, 0};
+      Line line{
+          q(row.label), q(row.value), q(row.note), row.pointer, row.deciding, start, false, name};
       if (line.value.contains(QChar(0x2265)) || line.value.contains(QLatin1Char('<'))) {
         // A comparison stands below its rule, where there is room for both.
         line.note = line.value + QStringLiteral(" · ") + line.note;
@@ -87,16 +93,28 @@ void PlumbCard::build() {
       lines_.push_back(line);
       stage = name;
     }
-    lines_.push_back(
-        {open_ ? tr("Less") : tr("Every layer"), {}, {}, {}, false, false, true, {}, 0});
+    lines_.push_back({open_ ? tr("Less") : tr("Every layer"), {}, {}, {}, false, false, true, {}});
   }
   setAccessibleDescription(QString::fromStdString(acre::plumbText(*plumb_)));
   const QFontMetrics caption(look::font(look::Type::Caption));
-  for (Line& line : lines_)
-    if (!line.note.isEmpty())
-      line.noteHeight = std::max(kNote,
-          caption.boundingRect(QRect(0, 0, kCardWidth - 38, 1000), Qt::TextWordWrap, line.note)
-              .height());
+  constexpr int kRoom = kCardWidth - 38;
+  const auto wrapped = [](const QFontMetrics& metrics, const QString& words) {
+    return metrics.boundingRect(QRect(0, 0, kRoom, 1000), Qt::TextWordWrap, words).height();
+  };
+  for (Line& line : lines_) {
+    const QFontMetrics body(fontOf(line));
+    // What does not fit beside its label stands below it: no word is cut.
+    if (!line.value.isEmpty() &&
+        body.horizontalAdvance(line.label) + body.horizontalAdvance(line.value) + 8 > kRoom) {
+      line.note =
+          line.value + (line.note.isEmpty() ? QString() : QStringLiteral(" · ") + line.note);
+      line.value.clear();
+    }
+    line.rowHeight = kRow;
+    if (line.value.isEmpty() && body.horizontalAdvance(line.label) > kRoom)
+      line.rowHeight = wrapped(body, line.label) + 4;
+    if (!line.note.isEmpty()) line.noteHeight = std::max(kNote, wrapped(caption, line.note));
+  }
   chosen_ = -1;
   scroll_ = 0;
   resize(kCardWidth, neededHeight());
@@ -105,7 +123,7 @@ void PlumbCard::build() {
 }
 
 int PlumbCard::heightOf(const Line& line) const {
-  return kRow + line.noteHeight;
+  return line.rowHeight + line.noteHeight;
 }
 
 int PlumbCard::linesHeight() const {
@@ -236,29 +254,21 @@ void PlumbCard::paintHead(QPainter& p) const {
 
 void PlumbCard::paintLine(QPainter& p, const Line& line, int y, bool chosen) const {
   const look::Tokens& t = look::tokens();
-  const QRect r(28, y, width() - 38, kRow);
+  const QRect r(28, y, width() - 38, line.rowHeight);
   if (chosen) p.fillRect(QRect(24, y, width() - 26, heightOf(line)), t.chosen);
   if (line.stageStart) {
     p.setPen(QPen(t.ink, 1));
     p.setBrush(t.sheet);
     p.drawEllipse(QPointF(kKnot, y + kRow / 2.0), 3.5, 3.5);
   }
-  QFont font = look::font(line.fold ? look::Type::Caption : look::Type::Body);
-  if (line.deciding) font.setWeight(QFont::DemiBold);
-  p.setFont(font);
-  const int valueWidth =
-      line.value.isEmpty()
-          ? 0
-          : std::min(p.fontMetrics().horizontalAdvance(line.value) + 2, r.width() * 3 / 5);
+  p.setFont(fontOf(line));
   p.setPen(line.fold ? t.soft : t.ink);
-  p.drawText(r.adjusted(0, 0, -valueWidth - 6, 0), Qt::AlignVCenter,
-      p.fontMetrics().elidedText(line.label, Qt::ElideRight, r.width() - valueWidth - 6));
-  p.drawText(r, Qt::AlignVCenter | Qt::AlignRight,
-      p.fontMetrics().elidedText(line.value, Qt::ElideRight, valueWidth));
+  p.drawText(r, Qt::AlignVCenter | Qt::TextWordWrap, line.label);
+  p.drawText(r, Qt::AlignVCenter | Qt::AlignRight, line.value);
   if (line.note.isEmpty()) return;
   p.setFont(look::font(look::Type::Caption));
   p.setPen(t.soft);
-  p.drawText(QRect(28, y + kRow - 3, width() - 38, line.noteHeight),
+  p.drawText(QRect(28, y + line.rowHeight - 3, width() - 38, line.noteHeight),
       Qt::AlignVCenter | Qt::TextWordWrap, line.note);
 }
 

@@ -45,15 +45,17 @@ class PlumbCard : public QWidget {
  private:
   struct Line {
     QString label;
-    QString value;
-    QString note;
-    std::string pointer;
+    QString value = {};
+    QString note = {};
+    std::string pointer = {};
     bool deciding = false;
     bool stageStart = false;
     bool fold = false;  // The line that opens and closes the details.
-    QString stage;
+    QString stage = {};
     int noteHeight = 0;  // As many rows as its words need.
+    int rowHeight = 0;   // The same of the label.
   };
+  static QFont fontOf(const Line& line);
   void build();
   void paintHead(QPainter& p) const;
   void paintLine(QPainter& p, const Line& line, int y, bool chosen) const;

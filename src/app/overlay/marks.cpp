@@ -106,7 +106,10 @@ void PlacesOverlay::paint(QPainter& p, const MapGeometry& view) const {
     p.drawEllipse(middle, radius, radius);
     if (cell < 1.5) continue;
     p.setPen(t.ink);
-    look::drawHaloText(p, middle + QPointF(radius + 4, -radius), place.name);
+    look::drawHaloText(p,
+        QPointF(std::max(middle.x() + radius + 4, middle.x() + look::kBesideStation.x()),
+            std::min(middle.y() - radius, middle.y() + look::kBesideStation.y())),
+        place.name);
   }
 }
 

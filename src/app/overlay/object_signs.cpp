@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "base/hash.h"
 #include "climate/land_sampler.h"
 #include "output/sign_stamps.h"
 #include "world/world.h"
@@ -62,25 +63,35 @@ QImage ObjectSigns::stampOf(const Sign& sign, double size) {
   return stamp;
 }
 
-void ObjectSigns::paint(QPainter& p, const MapGeometry& view) const {
-  // Each sign is drawn once and stamped.
-  const double scale = p.device()->devicePixelRatioF();
+std::vector<QImage> ObjectSigns::stampsFor(const MapGeometry& view, double scale) const {
   std::vector<QImage> stamps;
   for (const Sign& sign : signs_) {
     QImage& stamp = stamps.emplace_back();
-    const double half = sizeOf(sign, view);
-    // Where the ground shows it larger than its sign, that gives way.
-    if (static_cast<double>(sign.across) > 2 * half * view.cellsPerPixel) continue;
-    stamp = stampOf(sign, half * scale);
+    constexpr double kSeen = 3;  // Pixels.
+    if (static_cast<double>(sign.across) >= kSeen * view.cellsPerPixel) continue;
+    stamp = stampOf(sign, sizeOf(sign, view) * scale);
     stamp.setDevicePixelRatio(scale);
   }
+  return stamps;
+}
+
+void ObjectSigns::paint(QPainter& p, const MapGeometry& view) const {
+  // Each sign is drawn once and stamped.
+  const double scale = p.device()->devicePixelRatioF();
+  const std::vector<QImage> stamps = stampsFor(view, scale);
+  size_t all = all_ - objects_.size(), drawn = 0;
+  for (const acre::PlacedObject& one : objects_) all += !stamps[one.kind].isNull();
+  const double share =
+      static_cast<double>(kMostDrawn) / static_cast<double>(std::max(all, size_t{1}));
+  const auto least = static_cast<uint64_t>(std::min(1.0, share) * 0xFFFF);
   for (const acre::PlacedObject& one : objects_) {
     const QImage& stamp = stamps[one.kind];
-    if (stamp.isNull()) continue;
+    if (stamp.isNull() || (acre::mix64(one.id) & 0xFFFF) > least) continue;
     const double half = stamp.width() / scale / 2;
     p.drawImage(view.toScreen(one.cell, 0.5, 0.5) - QPointF(half, half), stamp);
+    ++drawn;
   }
-  if (all_ > objects_.size() && view.cells() == cells_) tellLeftOut(p, 22, objects_.size(), all_);
+  if (all > drawn && view.cells() == cells_) tellLeftOut(p, 22, drawn, all);
 }
 
 void tellLeftOut(QPainter& p, double y, size_t shown, size_t all) {

@@ -19,8 +19,9 @@ namespace app {
 /// are too coarse for it.
 class ObjectSigns : public MapOverlay {
  public:
-  /// Signs that are drawn at most.
-  static constexpr size_t kMost = 12'000;
+  /// Objects that are known at most, and signs that are drawn: of more, a share that is spread
+  /// evenly.
+  static constexpr size_t kMost = 48'000, kMostDrawn = 12'000;
   /// Coarsest view that shows them, in cells a pixel.
   static constexpr double kCoarsest = 1;
 
@@ -47,6 +48,8 @@ class ObjectSigns : public MapOverlay {
   /// Half of what a sign is wide, in pixels.
   static double sizeOf(const Sign& sign, const MapGeometry& view);
   static QImage stampOf(const Sign& sign, double size);
+  /// Empty where the ground shows what stands there: its sign gives way.
+  std::vector<QImage> stampsFor(const MapGeometry& view, double scale) const;
   /// Calls visit(place in the list, place on the cut) for those that the cut passes.
   template <class Visit>
   void onCut(const CutGeometry& cut, Visit&& visit) const;

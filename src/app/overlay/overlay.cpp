@@ -16,10 +16,12 @@ bool Overlays::hidden(size_t place) const {
 }
 
 void Overlays::paintGround(QPainter& p, const MapGeometry& view) const {
-  if (!has(Over::Tiles)) return;
-  p.save();
-  get(Over::Tiles)->paint(p, view);
-  p.restore();
+  for (const Over place : {Over::PenSigns, Over::Tiles}) {
+    if (!has(place)) continue;
+    p.save();
+    get(place)->paint(p, view);
+    p.restore();
+  }
 }
 
 void Overlays::paint(QPainter& p, const MapGeometry& view) const {

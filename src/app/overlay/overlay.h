@@ -61,6 +61,7 @@ class MapOverlay {
 
 /// The places of overlays, from the lowest up.
 enum class Over {
+  PenSigns,
   Tiles,
   Limits,
   Lit,
@@ -79,7 +80,7 @@ enum class Over {
   TileMarks,
   Route
 };
-inline constexpr size_t kOverCount = 17;
+inline constexpr size_t kOverCount = 18;
 
 /// The overlays that map and section share.
 class Overlays : public QObject {

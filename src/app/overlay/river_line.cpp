@@ -18,7 +18,7 @@ void drawRing(QPainter& p, QPointF at, const QString& name) {
   }
   p.setFont(look::mapFont());
   p.setPen(t.ink);
-  look::drawHaloText(p, at + QPointF(kRing + 5, 5), name);
+  look::drawHaloText(p, at + look::kBesideStation, name);
 }
 
 }  // namespace

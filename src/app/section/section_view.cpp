@@ -143,8 +143,9 @@ void SectionView::request() {
   r.low = low_;
   r.high = high_;
   const double wide = span_ ? std::abs(span_->second - span_->first) : box.width();
-  r.width = static_cast<int32_t>(std::clamp(std::round(wide), 2.0, 4096.0));
-  r.height = box.height();
+  const double ratio = devicePixelRatioF();
+  r.width = static_cast<int32_t>(std::clamp(std::round(wide * ratio), 2.0, 4096.0));
+  r.height = static_cast<int32_t>(std::clamp(std::round(box.height() * ratio), 1.0, 4096.0));
   if (!acre::checkSection(r)) {
     section_.reset();
     picture_ = {};

@@ -416,7 +416,7 @@ void TraverseDrawer::moved(const QString& column, double seconds, double share,
                         .arg(seconds, 0, 'f', 1)
                         .arg(loaded)
                         .arg(missing));
-  scene->covered = isVisible() ? width() : 0;
+  scene->covered = isVisible() && !look::isWide(*window()) ? width() : 0;
   map_.setTraverse(scene);
 }
 

@@ -6,6 +6,7 @@
 #include "app/hand/hand_drawer.h"
 #include "app/landmarks/landmarks_drawer.h"
 #include "app/level/replay_drawer.h"
+#include "app/look/look.h"
 #include "app/traverse/proof_panel.h"
 #include "app/traverse/traverse_drawer.h"
 #include "app/window/census_drawer.h"
@@ -110,7 +111,7 @@ QWidget* makeReplay(Shell& shell) {
       replay, &ReplayDrawer::shownChanged, map, [map, &document = shell.document](bool shown) {
         if (document.recipe().frame.kind != acre::WorldKind::Level || !map->fitted()) return;
         map->fit(planOf(*document.world()).bounds(),
-            shown ? kReplayWidth - map->pictureRect().left() : 0);
+            shown && !look::isWide(*map->window()) ? kReplayWidth - map->pictureRect().left() : 0);
       });
   QObject::connect(replay, &ReplayDrawer::pictureChanged, map,
       [map](const std::shared_ptr<const SpacesPicture>& floor) {

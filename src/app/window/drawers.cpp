@@ -8,6 +8,7 @@
 #include <QScrollArea>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <utility>
 
 #include "app/look/look.h"
 
@@ -135,7 +136,15 @@ void Drawers::open(const QString& name) {
   place();
 }
 
+void Drawers::setBeside(bool beside) {
+  if (std::exchange(beside_, beside) != beside) place();
+}
+
 void Drawers::place() {
+  int beside = 0;
+  for (const Drawer& drawer : drawers_)
+    if (beside_ && drawer.name == open_) beside = drawer.width + 2;
+  over_->layout()->setContentsMargins(beside, 0, 0, 0);
   for (const Drawer& drawer : drawers_)
     drawer.frame->setGeometry(0, 0, std::min(drawer.width, over_->width()), over_->height());
 }

@@ -37,6 +37,8 @@ class Drawers : public QWidget {
   void add(const DrawerDef& def, QWidget* content);
   /// Opens the drawer with that name; empty: closes all.
   void open(const QString& name);
+  /// Whether what is open stands beside the views or lies over them.
+  void setBeside(bool beside);
   /// Opens it, or closes it when it is open. Gives it the focus if it takes it.
   void toggle(const QString& name);
   QString shown() const { return open_; }
@@ -68,6 +70,7 @@ class Drawers : public QWidget {
   Reel* reel_;
   std::vector<Drawer> drawers_;
   QString open_;
+  bool beside_ = false;
 };
 
 }  // namespace app

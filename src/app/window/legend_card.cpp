@@ -1,6 +1,7 @@
 #include "app/window/legend_card.h"
 
 #include <QPainter>
+#include <algorithm>
 
 #include "app/look/look.h"
 
@@ -8,6 +9,13 @@ namespace app {
 namespace {
 
 constexpr int kLegendRow = 20;
+
+bool hasSwatch(const acre::LegendEntry& entry) {
+  return entry.hatched || entry.argb != acre::kNoSwatch;
+}
+int textLeft(const acre::LegendEntry& entry) {
+  return hasSwatch(entry) ? 40 : 12;
+}
 
 }  // namespace
 
@@ -25,8 +33,19 @@ void LegendCard::setEntries(std::vector<acre::LegendEntry> entries) {
   update();
 }
 
+int LegendCard::rowOf(const acre::LegendEntry& entry, int width) const {
+  const QFontMetrics metrics(look::font(look::Type::Body));
+  const QRect room(0, 0, width - textLeft(entry) - 8, 1000);
+  return std::max(kLegendRow,
+      metrics.boundingRect(room, Qt::TextWordWrap, QString::fromStdString(entry.text)).height() +
+          4);
+}
+
 QSize LegendCard::sizeHint() const {
-  return {260, static_cast<int>(entries_.size()) * kLegendRow + 16};
+  constexpr int kWide = 260;
+  int height = 16;
+  for (const acre::LegendEntry& entry : entries_) height += rowOf(entry, kWide);
+  return {kWide, height};
 }
 
 void LegendCard::paintEvent(QPaintEvent*) {
@@ -35,7 +54,7 @@ void LegendCard::paintEvent(QPaintEvent*) {
   p.setFont(look::font(look::Type::Body));
   int y = 8;
   for (const acre::LegendEntry& entry : entries_) {
-    const bool swatch = entry.hatched || entry.argb != acre::kNoSwatch;
+    const bool swatch = hasSwatch(entry);
     if (swatch) {
       const QRect box(12, y + 3, 20, 13);
       p.fillRect(box, entry.hatched ? QBrush(look::hatch()) : QBrush(QColor::fromRgb(entry.argb)));
@@ -43,11 +62,10 @@ void LegendCard::paintEvent(QPaintEvent*) {
       p.drawRect(box.adjusted(0, 0, -1, -1));
     }
     p.setPen(swatch ? t.ink : t.soft);
-    const int x = swatch ? 40 : 12;
-    p.drawText(QRect(x, y, width() - x - 8, kLegendRow), Qt::AlignVCenter,
-        p.fontMetrics().elidedText(
-            QString::fromStdString(entry.text), Qt::ElideRight, width() - x - 8));
-    y += kLegendRow;
+    const int x = textLeft(entry), high = rowOf(entry, width());
+    p.drawText(QRect(x, y, width() - x - 8, high), Qt::AlignVCenter | Qt::TextWordWrap,
+        QString::fromStdString(entry.text));
+    y += high;
   }
 }
 

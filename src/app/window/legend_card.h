@@ -21,6 +21,9 @@ class LegendCard : public QWidget {
   void paintEvent(QPaintEvent*) override;
 
  private:
+  /// Height of an entry, whose words wrap.
+  int rowOf(const acre::LegendEntry& entry, int width) const;
+
   std::vector<acre::LegendEntry> entries_;
 };
 

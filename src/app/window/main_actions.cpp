@@ -12,6 +12,7 @@
 #include "app/look/look.h"
 #include "app/overlay/border_crossers.h"
 #include "app/overlay/object_signs.h"
+#include "app/overlay/pen_signs.h"
 #include "app/overlay/refused_places.h"
 #include "app/overlay/region_sites.h"
 #include "app/overlay/river_network.h"
@@ -58,8 +59,15 @@ void MainWindow::buildFileMenu() {
     plumbs_->takeUp();  // Of a world that is no more.
     document_.open(newRecipe(), {});
     strip_->choose(StageId::Frame);
-    map_->goTo({0, 0});
+    arrive();
   });
+  auto* startMenu = file->addMenu(tr("New world &from"));
+  for (const acre::Demo& start : acre::starts()) {
+    const auto recipe = acre::recipeFromJson(start.json);
+    const QString name = QString::fromStdString(start.name);
+    addAction(startMenu, recipe ? QString::fromStdString(recipe->name) : name,
+        QStringLiteral("file.start.") + name, {}, [this, name] { beginWorld(name); });
+  }
   addAction(
       file, tr("&Open…"), QStringLiteral("file.open"), QKeySequence::Open, [this] { askOpen(); });
   recent_ = file->addMenu(tr("Open &recent"));
@@ -185,8 +193,22 @@ void MainWindow::buildMapLines(QMenu* view) {
       &TunnelLattice::make);
 }
 
-/// Tiles lie over pictures of what the ground is made of, and over no other.
+/// Tiles and signs of the pen lie over pictures of what the ground is made of, and over no other.
 void MainWindow::addTiles(QMenu* view) {
+  auto* pen = new ComputedOverlay(document_, *map_, Over::PenSigns, &PenSigns::make);
+  QAction* drawn = addTick(view, tr("Signs of the &pen, from 5 pixels a cell on"),
+      QStringLiteral("view.penSigns"), settings_.penSigns());
+  const auto draw = [this, pen, drawn] {
+    const acre::Picture& picture = showing_->state().picture;
+    const bool on = drawn->isChecked() && picture.kind == acre::PictureKind::Composite;
+    if (on != pen->on()) pen->setOn(on);
+  };
+  connect(drawn, &QAction::toggled, pen, [this, draw](bool on) {
+    settings_.setPenSigns(on);
+    draw();
+  });
+  connect(showing_, &Showing::pictureChanged, pen, draw);
+  draw();
   const auto kept = std::make_shared<KeptArts>();
   auto* tiles = new ComputedOverlay(document_, *map_, Over::Tiles,
       [kept](const acre::World& world, const MapGeometry& seen, const std::stop_token& stop) {
@@ -211,14 +233,16 @@ void MainWindow::addTiles(QMenu* view) {
 }
 
 void MainWindow::askContours() {
-  const auto answer =
-      dialogs_.askText(this, tr("Contour lines"), tr("Altitude between two lines; 0 for none"),
-          look::number(map_->contourInterval() > 0 ? map_->contourInterval() : 5));
+  const auto answer = dialogs_.askText(this, tr("Contour lines"),
+      tr("Altitude between two lines; “zoom”: as suits the picture; 0 for none"),
+      settings_.contours() < 0 ? tr("zoom")
+                               : look::number(settings_.contours() > 0 ? settings_.contours() : 5));
   if (!answer) return;
-  const auto interval = evaluate(*answer);
-  if (!interval || !(*interval == 0 || (*interval >= 0.001 && *interval <= 1e6)))
+  const bool byZoom = answer->trimmed().compare(tr("zoom"), Qt::CaseInsensitive) == 0;
+  const auto interval = byZoom ? std::optional(MapView::kByZoom) : evaluate(*answer);
+  if (!interval || !(byZoom || *interval == 0 || (*interval >= 0.001 && *interval <= 1e6)))
     return refuse(
-        tr("“%1” is no interval; accepted: 0, or 0.001 to 1,000,000").arg(answer->left(40)));
+        tr("“%1” is no interval; accepted: zoom, 0, or 0.001 to 1,000,000").arg(answer->left(40)));
   settings_.setContours(*interval);
   map_->setContours(*interval);
 }

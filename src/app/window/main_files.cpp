@@ -11,6 +11,7 @@
 #include "app/window/main_window.h"
 #include "cave/level_stage.h"
 #include "output/carried_recipe.h"
+#include "world/demos.h"
 
 namespace app {
 namespace {
@@ -56,9 +57,30 @@ bool MainWindow::openWorld(const QString& fileOrDemo) {
           *recipe, isFile ? QFileInfo(fileOrDemo).absoluteFilePath() : QString(), fileOrDemo))
     return false;
   if (isFile) settings_.noteFile(document_.file());
+  arrive();
+  return true;
+}
+
+bool MainWindow::beginWorld(const QString& start) {
+  if (!mayLeave()) return false;
+  const auto recipe = acre::loadRecipe(start.toStdString());
+  if (!recipe) {
+    refuse(QString::fromStdString(recipe.error().text()));
+    return false;
+  }
+  plumbs_->takeUp();
+  if (!document_.open(*recipe, {})) return false;
+  strip_->choose(StageId::Frame);
+  arrive();
+  return true;
+}
+
+/// Shows a world that was opened or begun.
+void MainWindow::arrive() {
   // Levels are seen whole, from where one comes in.
   const acre::World& world = *document_.world();
-  const bool level = recipe->frame.kind == acre::WorldKind::Level;
+  const acre::Frame& frame = world.recipe().frame;
+  const bool level = frame.kind == acre::WorldKind::Level;
   const acre::Rect& bounds = planOf(world).bounds();
   acre::Cell start;
   if (level) start = {bounds.x + bounds.width / 2, bounds.z + bounds.length / 2};
@@ -67,10 +89,9 @@ bool MainWindow::openWorld(const QString& fileOrDemo) {
   map_->goTo(start);
   if (level) map_->fit(bounds);
   // A side world is a line from above.
-  const bool side = recipe->frame.kind == acre::WorldKind::Side;
+  const bool side = frame.kind == acre::WorldKind::Side;
   if (side != (panes_->large() == Panes::Large::Section))
     panes_->setLarge(side ? Panes::Large::Section : Panes::Large::Map);
-  return true;
 }
 
 void MainWindow::recoverLost(bool beside) {

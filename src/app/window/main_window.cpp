@@ -5,7 +5,9 @@
 #include <QApplication>
 #include <QHBoxLayout>
 #include <QKeyEvent>
+#include <utility>
 
+#include "app/edit/frame_editor.h"
 #include "app/edit/strata_editor.h"
 #include "app/edit/swatch.h"
 #include "app/landmarks/landmarks_drawer.h"
@@ -104,6 +106,14 @@ MainWindow::~MainWindow() {
   // the document, whose undo stack says farewell, must find nobody listening.
   delete takeCentralWidget();
   document_.disconnect(this);
+}
+
+void MainWindow::resizeEvent(QResizeEvent* e) {
+  QMainWindow::resizeEvent(e);
+  const bool wide = look::isWide(*this);
+  editorPane_->setFixedWidth(wide ? look::kWideEditorWidth : look::kEditorWidth);
+  strip_->setTall(wide);
+  drawers_->setBeside(wide);
 }
 
 // ---- building ----------------------------------------------------------------------------------
@@ -286,6 +296,7 @@ void MainWindow::connectEditors() {
         else
           objects->writePiece(piece, file);
       });
+  connect(&editor<FrameEditor>(), &FrameEditor::begun, this, [this] { arriving_ = true; });
   TilesEditor* tiles = &editor<TilesEditor>();
   connect(tiles, &TilesEditor::refused, this, &MainWindow::refuse);
   connect(tiles, &TilesEditor::told, this, [this](const QString& what) { notice_->say(what); });
@@ -366,6 +377,7 @@ void MainWindow::worldChanged() {
   showEditor();
   strip_->refresh();
   showStatus();
+  if (document_.current() && std::exchange(arriving_, false)) arrive();
 }
 
 void MainWindow::titleChanged() {

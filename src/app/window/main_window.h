@@ -48,6 +48,8 @@ class MainWindow : public QMainWindow {
 
   /// Opens a recipe file or a built-in demo; false (with the reason in the notice) when refused.
   bool openWorld(const QString& fileOrDemo);
+  /// A new world that goes on from one of acre::starts(), not saved in any file.
+  bool beginWorld(const QString& start);
 
   /// Looks for what a program that was killed left. beside: a world was asked for, which stays:
   /// what was found is offered.
@@ -80,10 +82,12 @@ class MainWindow : public QMainWindow {
  protected:
   void closeEvent(QCloseEvent*) override;
   bool eventFilter(QObject*, QEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
   void dragEnterEvent(QDragEnterEvent*) override;
   void dropEvent(QDropEvent*) override;
 
  private:
+  void arrive();
   void buildTitleRow(QVBoxLayout* column);
   void buildEditor(QHBoxLayout* row);
   void connectParts();
@@ -187,6 +191,7 @@ class MainWindow : public QMainWindow {
   Probe<Seen> probe_;
   Probe<std::optional<acre::Cell>> start_;
   bool hovering_ = false;
+  bool arriving_ = false;  ///< The world was begun anew and is not there yet.
   acre::Cell hovered_;
 };
 

@@ -113,8 +113,11 @@ void Panes::arrange() {
 
 /// The small pane keeps its height whatever the window's is.
 void Panes::share() {
+  const int wanted = small_ > 0                ? small_
+                     : look::isWide(*window()) ? look::kWideSmallPane
+                                               : look::kSmallPane;
   const int small =
-      std::clamp(small_, kLeastSmall, std::max(kLeastSmall, height() - kLeastLarge - 5));
+      std::clamp(wanted, kLeastSmall, std::max(kLeastSmall, height() - kLeastLarge - 5));
   splitter_->setSizes({std::max(1, height() - small - splitter_->handleWidth()), small, 0, 0, 0});
 }
 

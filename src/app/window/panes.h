@@ -29,6 +29,7 @@ class Panes : public QWidget {
   void setSmallShown(bool shown);
   bool smallShown() const { return smallShown_; }
   /// Its height; less where there is no room for it.
+  /// 0: what suits the window.
   void setSmallHeight(int pixels);
   int smallHeight() const { return small_; }
   SectionView& section() { return *section_; }
@@ -75,7 +76,7 @@ class Panes : public QWidget {
   TreeBench* bench_;
   Large large_ = Large::Map;
   bool smallShown_ = true;
-  int small_ = 150;
+  int small_ = 0;  ///< As high as it was made by hand; 0: as the window asks.
   bool following_ = false;
   std::shared_ptr<const acre::RiverProfile> shownRiver_;
   std::shared_ptr<const acre::World> riverWorld_;  // Whose it is.

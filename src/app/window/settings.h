@@ -46,7 +46,9 @@ class Settings {
     write("export/parts", parts);
   }
   /// Height of the small pane, in pixels.
-  int smallPane() const { return std::clamp(read("smallPane", 150).toInt(), 60, 4000); }
+  bool penSigns() const { return read("penSigns", true).toBool(); }
+  void setPenSigns(bool on) { write("penSigns", on); }
+  int smallPane() const { return std::clamp(read("smallPane", 0).toInt(), 0, 4000); }
   void setSmallPane(int pixels) { write("smallPane", pixels); }
   /// Who draws the walk view: a WalkView::Backend.
   int walkDrawing() const { return std::clamp(read("walkDrawing", 0).toInt(), 0, 2); }

@@ -4,6 +4,7 @@
 #include <QKeyEvent>
 #include <QPainter>
 #include <cmath>
+#include <utility>
 
 #include "app/look/look.h"
 #include "app/map/painted.h"
@@ -13,9 +14,6 @@
 namespace app {
 namespace {
 
-constexpr int kPictureWidth = 52;
-constexpr int kPictureHeight = 36;
-constexpr QSize kPicture(kPictureWidth, kPictureHeight);
 constexpr int kNarrowPicture = 30;
 
 /// "Heights, Biomes": the stages of a kind of world that a question is true of.
@@ -32,9 +30,16 @@ StageTile::StageTile(const QString& name, QWidget* parent) : QAbstractButton(par
   setText(name);
   setCheckable(true);
   setFocusPolicy(Qt::TabFocus);
-  setMaximumSize(kTileSize);
+  setMaximumWidth(kTileSize.width());
   setFixedHeight(kTileSize.height());
   setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
+}
+
+void StageTile::setTall(bool tall) {
+  tall_ = tall;
+  setMaximumWidth(sizeHint().width());
+  setFixedHeight(sizeHint().height());
+  update();
 }
 
 void StageTile::setPicture(const QImage& picture) {
@@ -60,11 +65,22 @@ void StageTile::setFound(int checks) {
 }
 
 int StageTile::nameRoom() const {
-  return narrow() ? width() - 5 - kNarrowPicture - 8 : width() - 8 - kPictureWidth - 11;
+  if (tall_) return width() - 16;
+  return narrow() ? width() - 5 - kNarrowPicture - 8 : width() - 8 - kPicture.width() - 11;
+}
+
+QRect StageTile::pictureRect() const {
+  if (tall_) {
+    const int wide = std::min(kTallPicture.width(), width() - 8);
+    return {(width() - wide) / 2, 6, wide, kTallPicture.height()};
+  }
+  const int wide = narrow() ? kNarrowPicture : kPicture.width();
+  return {narrow() ? 5 : 8, (height() - kPicture.height()) / 2, wide, kPicture.height()};
 }
 
 QRect StageTile::markRect() const {
   if (found_ == 0 || off_) return {};
+  if (tall_) return {width() - 34, kTallPicture.height() + 4, 34, 26};
   return narrow() ? QRect(width() - 30, 22, 30, 26) : QRect(width() - 34, 0, 34, 26);
 }
 
@@ -83,24 +99,33 @@ void StageTile::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const look::Tokens& t = look::tokens();
   p.fillRect(rect(), isChecked() ? t.chosen : underMouse() ? t.sheet : t.paper);
-  const int wide = narrow() ? kNarrowPicture : kPictureWidth;
-  const QRect picture(narrow() ? 5 : 8, (height() - kPictureHeight) / 2, wide, kPictureHeight);
-  if (!picture_.isNull())
-    p.drawImage(
-        picture.topLeft(), picture_, QRect((picture_.width() - wide) / 2, 0, wide, kPictureHeight));
+  const QRect picture = pictureRect();
+  if (!picture_.isNull()) {
+    // Its middle, as large as it was made; after another size was asked for, scaled until it is
+    // there.
+    const QSize made = tall_ ? kTallPicture : kPicture;
+    const double scale = static_cast<double>(picture_.width()) / made.width();
+    const double wide = picture.width() * scale;
+    p.drawImage(QRectF(picture), picture_,
+        QRectF((picture_.width() - wide) / 2, 0, wide, picture_.height()));
+  }
   p.setPen(t.edge);
   p.drawRect(picture.adjusted(0, 0, -1, -1));
-  const int room = nameRoom(), left = width() - room - 3;
+  const int room = nameRoom(), left = tall_ ? 8 : width() - room - 3;
   const QRect mark = markRect();
   p.setPen(t.ink);
   QFont name = look::font(look::Type::Body);
   if (isChecked()) name.setWeight(QFont::DemiBold);
   p.setFont(name);
-  p.drawText(QRect(left, 7, room, 17), Qt::AlignVCenter, text());
+  const int nameTop = tall_ ? picture.bottom() + 3 : 7;
+  p.drawText(QRect(left, nameTop, room, 19), Qt::AlignVCenter, text());
+  const int nameWidth = p.fontMetrics().horizontalAdvance(text()) + 10;
   p.setPen(t.soft);
   p.setFont(look::font(look::Type::Caption));
-  const int noteRoom = narrow() ? room - mark.width() : room;
-  p.drawText(QRect(left, 24, noteRoom, 16), Qt::AlignVCenter,
+  const int noteRoom = (narrow() || tall_ ? room - mark.width() : room) - (tall_ ? nameWidth : 0);
+  const QRect note(
+      tall_ ? left + nameWidth : left, tall_ ? nameTop : 24, noteRoom, tall_ ? 19 : 16);
+  p.drawText(note, Qt::AlignVCenter | (tall_ ? Qt::AlignRight : Qt::AlignLeft),
       p.fontMetrics().elidedText(off_ ? tr("off") : note_, Qt::ElideRight, noteRoom));
   if (off_)
     p.fillRect(picture.adjusted(1, 1, -1, -1),
@@ -149,6 +174,8 @@ StageStrip::~StageStrip() {
 
 void StageStrip::choose(StageId stage) {
   chosen_ = stage;
+  // The frame of the focus goes along, however the stage was chosen.
+  if (qobject_cast<StageTile*>(focusWidget()) && focusWidget()->hasFocus()) tile(stage)->setFocus();
   for (const acre::StageDef& each : acre::allStages()) tile(each.id)->setChecked(each.id == stage);
   emit stageChosen(stage);
 }
@@ -172,12 +199,26 @@ void StageStrip::refresh() {
   const auto all = shown();
   for (const acre::StageDef& stage : acre::allStages()) {
     tile(stage.id)->setVisible(stage.isOf(recipe.frame.kind));
-    if (const auto sign = pageOf(stage.id).sign) tile(stage.id)->setPicture(sign(kPicture));
     tile(stage.id)->setNote(pageOf(stage.id).note(*document_.world()));
     tile(stage.id)->setOff(stage.on && !stage.on(recipe));
   }
+  showSigns();
   showTips();
   if (std::find(all.begin(), all.end(), chosen_) == all.end()) choose(StageId::Heights);
+  requestPictures();
+}
+
+/// Of stages that have no picture of the world.
+void StageStrip::showSigns() {
+  for (const StagePage& page : allPages())
+    if (page.sign) tile(page.id)->setPicture(page.sign(pictureSize()));
+}
+
+void StageStrip::setTall(bool tall) {
+  if (std::exchange(tall_, tall) == tall) return;
+  setFixedHeight((tall ? look::kWideStrip : look::kStrip) + 2);
+  for (StageTile* each : tiles_) each->setTall(tall);
+  showSigns();
   requestPictures();
 }
 
@@ -190,18 +231,19 @@ void StageStrip::requestPictures() {
   if (geometry_.size.isEmpty()) return;
   stop_.request_stop();
   stop_ = {};
-  const auto step = std::max<int64_t>(
-      1, std::llround(geometry_.size.width() * geometry_.cellsPerPixel / kPictureWidth));
-  const acre::SampleGrid grid{geometry_.centre.cell.x - step * kPictureWidth / 2,
-      geometry_.centre.cell.z - step * kPictureHeight / 2, step, kPictureWidth, kPictureHeight};
+  const int32_t wide = pictureSize().width(), high = pictureSize().height();
+  const auto step =
+      std::max<int64_t>(1, std::llround(geometry_.size.width() * geometry_.cellsPerPixel / wide));
+  const acre::SampleGrid grid{geometry_.centre.cell.x - step * wide / 2,
+      geometry_.centre.cell.z - step * high / 2, step, wide, high};
   document_.engine().executor().submit(
       acre::Priority::Thumbnail, [courier = courier_, world = document_.world(), grid,
                                      request = ++request_, stop = stop_.get_token()] {
         if (stop.stop_requested()) return;
         acre::SampleGrid near = grid;
         near.step = std::min<int64_t>(grid.step, acre::CaveStage::kExactStep);
-        near.x += (grid.step - near.step) * kPictureWidth / 2;
-        near.z += (grid.step - near.step) * kPictureHeight / 2;
+        near.x += (grid.step - near.step) * grid.width / 2;
+        near.z += (grid.step - near.step) * grid.length / 2;
         std::array<QImage, acre::kStageCount> images;
         for (const StagePage& page : allPages())
           if (page.picture && !stop.stop_requested())

@@ -26,11 +26,14 @@ class StageTile : public QAbstractButton {
   /// One mark: how many checks found something; 0: none.
   void setFound(int checks);
   void setOff(bool off);
-  static constexpr QSize kTileSize{146, 48};
+  static constexpr QSize kTileSize{146, 48}, kTallSize{192, 104};
+  static constexpr QSize kPicture{52, 36}, kTallPicture{176, 72};
+  /// Tall: a large picture stands above the words.
+  void setTall(bool tall);
   /// Narrower, the picture shows its middle alone.
   static constexpr int kNarrowest = 104;
-  QSize sizeHint() const override { return kTileSize; }
-  QSize minimumSizeHint() const override { return {kNarrowest, kTileSize.height()}; }
+  QSize sizeHint() const override { return tall_ ? kTallSize : kTileSize; }
+  QSize minimumSizeHint() const override { return {kNarrowest, sizeHint().height()}; }
   /// Pixels that its name may take.
   int nameRoom() const;
   /// Where the mark is; empty while there is none.
@@ -47,12 +50,14 @@ class StageTile : public QAbstractButton {
   void leaveEvent(QEvent*) override { update(); }
 
  private:
-  bool narrow() const { return width() < 130; }
+  bool narrow() const { return !tall_ && width() < 130; }
+  QRect pictureRect() const;
 
   QImage picture_;
   QString note_;
   int found_ = 0;
   bool off_ = false;
+  bool tall_ = false;
 };
 
 class StageStrip : public QWidget {
@@ -70,6 +75,7 @@ class StageStrip : public QWidget {
   std::optional<StageId> beside(int by) const;
   /// The tiles' pictures show this part of the world.
   void setView(const MapGeometry& geometry);
+  void setTall(bool tall);
   void refresh();
   void setBusy(bool busy);
   /// Counts of what the checks found, and what stages cost.
@@ -86,7 +92,9 @@ class StageStrip : public QWidget {
 
  private:
   void requestPictures();
+  void showSigns();
   void showTips();
+  QSize pictureSize() const { return tall_ ? StageTile::kTallPicture : StageTile::kPicture; }
   StageTile* tile(StageId stage) const { return tiles_[static_cast<size_t>(stage)]; }
 
   Document& document_;
@@ -99,6 +107,7 @@ class StageStrip : public QWidget {
   std::stop_source stop_;
   uint64_t request_ = 0;
   bool busy_ = false;
+  bool tall_ = false;
 };
 
 }  // namespace app

@@ -19,10 +19,9 @@ QLabel* caption(const QString& text) {
   return label;
 }
 
-NumberSpec distanceSpec(bool bare) {
-  return {{0, 4096}, 1, true, true, QObject::tr("cells"), bare};
-}
-constexpr int kRoomForAll = 1240;  // Pixels.
+constexpr int kNameRoom = 200, kLeastNameRoom = 60;  // Pixels.
+constexpr int kSeedWidth = 160, kTightSeedWidth = 112;
+constexpr int kPictureWidth = 150, kTightPictureWidth = 116;
 
 }  // namespace
 
@@ -32,31 +31,118 @@ TitleRow::TitleRow(Settings& settings, QWidget* parent)
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(26, 4, 16, 2);
   row->setSpacing(6);
+  row->setSizeConstraint(QLayout::SetNoConstraint);  // It folds instead.
   name_ = new QLabel;
   name_->setObjectName(QStringLiteral("title.name"));
   name_->setFont(look::font(look::Type::Title));
   row->addWidget(name_);
   row->addSpacing(12);
+  folded_ = new QFrame(this, Qt::Popup);
+  folded_->setObjectName(QStringLiteral("title.folded"));
+  folded_->setProperty("role", "drawer");
+  folded_->setAutoFillBackground(true);
+  foldedRows_ = new QGridLayout(folded_);
+  foldedRows_->setContentsMargins(12, 10, 12, 10);
+  foldedRows_->setHorizontalSpacing(12);
   buildSeed(row);
   row->addStretch(1);
   buildView(row);
+  more_ = addButton(row, tr("More ▾"), QStringLiteral("title.more"),
+      tr("What the row has no room for: a wider window shows it"));
+  connect(more_, &QToolButton::clicked, this, &TitleRow::showFolded);
+  more_->hide();
 }
 
-QToolButton* TitleRow::addButton(
-    QHBoxLayout* row, const QString& text, const QString& name, const QString& tip) {
+QToolButton* TitleRow::makeButton(const QString& text, const QString& name, const QString& tip) {
   auto* button = new QToolButton;
   button->setText(text);
   button->setObjectName(name);
   button->setToolTip(tip);
   button->setAccessibleName(tip);
   button->setFixedHeight(look::kControl);
+  return button;
+}
+
+QToolButton* TitleRow::addButton(
+    QHBoxLayout* row, const QString& text, const QString& name, const QString& tip) {
+  auto* button = makeButton(text, name, tip);
   row->addWidget(button);
   return button;
 }
 
+/// label: what it is called in the menu. word: what stands before it in the row; empty: nothing.
+QWidget* TitleRow::addFoldable(
+    QHBoxLayout* row, QWidget* part, const QString& label, const QString& word) {
+  auto* slot = new QWidget;
+  auto* inside = new QHBoxLayout(slot);
+  inside->setContentsMargins(0, 0, 0, 0);
+  inside->setSpacing(row->spacing());
+  if (!word.isEmpty()) inside->addWidget(caption(word));
+  inside->addWidget(part);
+  row->addWidget(slot);
+  auto* name = caption(label);
+  name->setParent(folded_);
+  name->hide();
+  foldables_.push_back({slot, part, name});
+  return slot;
+}
+
+void TitleRow::fold(Foldable& each, bool folded) {
+  if (each.folded == folded) return;
+  each.folded = folded;
+  if (folded) {
+    const int at = static_cast<int>(&each - foldables_.data());
+    each.slot->layout()->removeWidget(each.part);
+    foldedRows_->addWidget(each.label, at, 0);
+    foldedRows_->addWidget(each.part, at, 1);
+  } else {
+    foldedRows_->removeWidget(each.label);
+    foldedRows_->removeWidget(each.part);
+    each.slot->layout()->addWidget(each.part);
+  }
+  each.label->setVisible(folded);
+  each.slot->setVisible(!folded);
+  each.part->show();
+}
+
+void TitleRow::setTight(bool tight) {
+  seed_->setFixedWidth(tight ? kTightSeedWidth : kSeedWidth);
+  picture_->setMaximumWidth(tight ? kTightPictureWidth : kPictureWidth);
+}
+
+void TitleRow::fit() {
+  const auto nameWithin = [this](int pixels) {
+    name_->setText(name_->fontMetrics().elidedText(fullName_, Qt::ElideRight, pixels));
+  };
+  const auto over = [this] {
+    layout()->invalidate();
+    return layout()->sizeHint().width() - width();
+  };
+  nameWithin(kNameRoom);
+  setTight(false);
+  more_->hide();
+  for (Foldable& each : foldables_) fold(each, false);
+  if (over() > 0) setTight(true);
+  for (size_t i = foldables_.size(); i-- > 0 && over() > 0;) {
+    fold(foldables_[i], true);
+    more_->show();
+  }
+  if (const int left = over(); left > 0)
+    nameWithin(std::max(kLeastNameRoom, name_->sizeHint().width() - left));
+  if (!more_->isVisible()) folded_->hide();
+}
+
+void TitleRow::showFolded() {
+  folded_->adjustSize();
+  const QPoint corner = more_->mapToGlobal(QPoint(more_->width(), more_->height()));
+  folded_->move(corner - QPoint(folded_->width(), 0));
+  folded_->show();
+  for (const Foldable& each : foldables_)
+    if (each.folded) return each.part->setFocus();
+}
+
 void TitleRow::buildSeed(QHBoxLayout* row) {
-  captions_.push_back(caption(tr("seed")));
-  row->addWidget(captions_.back());
+  row->addWidget(caption(tr("seed")));
   seed_ = new QLineEdit;
   seed_->setObjectName(QStringLiteral("title.seed"));
   seed_->setAccessibleName(tr("Seed"));
@@ -82,32 +168,13 @@ void TitleRow::buildSeed(QHBoxLayout* row) {
   connect(addButton(row, tr("Roll"), QStringLiteral("title.roll"),
               tr("A new seed (R); none is ever lost")),
       &QToolButton::clicked, this, &TitleRow::roll);
-  seeds_ = addButton(row, tr("Seeds ▾"), QStringLiteral("title.seeds"), tr("All seeds so far"));
+  seeds_ = makeButton(tr("Seeds ▾"), QStringLiteral("title.seeds"), tr("All seeds so far"));
+  addFoldable(row, seeds_, tr("Seeds so far"), {});
   connect(seeds_, &QToolButton::clicked, this, &TitleRow::showHistory);
 }
 
 void TitleRow::resizeEvent(QResizeEvent*) {
-  setNarrow(width() < kRoomForAll);
-}
-
-void TitleRow::setNarrow(bool narrow) {
-  if (narrow_ == narrow) return;
-  narrow_ = narrow;
-  auto* row = static_cast<QHBoxLayout*>(layout());
-  row->setContentsMargins(narrow ? 12 : 26, 4, narrow ? 8 : 16, 2);
-  row->setSpacing(narrow ? 3 : 6);
-  for (QLabel* word : captions_) word->setVisible(!narrow);
-  name_->setFont(look::font(narrow ? look::Type::Head : look::Type::Title));
-  seed_->setFont(look::font(narrow ? look::Type::Head : look::Type::Title));
-  seed_->setFixedWidth(narrow ? 108 : 160);
-  picture_->setMaximumWidth(narrow ? 110 : 150);
-  upTo_->setMaximumWidth(narrow ? 62 : 200);
-  distance_->setSpec(distanceSpec(narrow));
-  distance_->setValue(distance_->value());
-  distance_->setFixedWidth(narrow ? 66 : 104);
-  for (QToolButton* button : findChildren<QToolButton*>(Qt::FindDirectChildrenOnly))
-    button->setStyleSheet(
-        narrow ? QStringLiteral("padding-left: 5px; padding-right: 5px") : QString());
+  fit();
 }
 
 void TitleRow::setPane(Panes::Large large) {
@@ -143,9 +210,7 @@ void TitleRow::buildView(QHBoxLayout* row) {
   picture_->setMaximumWidth(150);
   connect(picture_, &Choice::activated, this,
       [this](int index) { emit pictureChosen(pictures_[static_cast<size_t>(index)]); });
-  row->addWidget(picture_);
-  captions_.push_back(caption(tr("up to")));
-  row->addWidget(captions_.back());
+  addFoldable(row, picture_, tr("Picture"), {});
   upTo_ = new Choice;
   upTo_->setObjectName(QStringLiteral("title.upTo"));
   upTo_->setAccessibleName(tr("Last stage shown"));
@@ -162,8 +227,8 @@ void TitleRow::buildView(QHBoxLayout* row) {
   upTo_->setToolTip(tr("Shows the world as it stands after a stage."));
   connect(upTo_, &Choice::activated, this,
       [this, stages](int index) { emit upToChosen(stages[static_cast<size_t>(index)]); });
-  row->addWidget(upTo_);
-  chunks_ = addButton(row, tr("Chunks"), QStringLiteral("title.chunks"),
+  addFoldable(row, upTo_, tr("Up to"), tr("up to"));
+  chunks_ = makeButton(tr("Chunks"), QStringLiteral("title.chunks"),
       tr("Chunks loaded around the viewpoint; ground that is not loaded is faint (G)"));
   chunks_->setCheckable(true);
   chunks_->setChecked(settings_.chunksShown());
@@ -171,15 +236,18 @@ void TitleRow::buildView(QHBoxLayout* row) {
     settings_.setChunksShown(shown);
     emit chunksShown(shown);
   });
-  ring_ = addButton(row, tr("Ring"), QStringLiteral("title.ring"),
-      tr("The view distance around the viewpoint (V)"));
+  addFoldable(row, chunks_, tr("Around the viewpoint"), {});
+  ring_ = makeButton(
+      tr("Ring"), QStringLiteral("title.ring"), tr("The view distance around the viewpoint (V)"));
   ring_->setCheckable(true);
   ring_->setChecked(settings_.ringShown());
   connect(ring_, &QToolButton::toggled, this, [this](bool shown) {
     settings_.setRingShown(shown);
     emit ringShown(shown);
   });
-  distance_ = new NumberField(distanceSpec(false), QStringLiteral("title.distance"));
+  addFoldable(row, ring_, {}, {});
+  distance_ = new NumberField(
+      {{0, 4096}, 1, true, true, tr("cells"), false}, QStringLiteral("title.distance"));
   NumberField* distance = distance_;
   distance->setAccessibleName(tr("View distance"));
   distance->setToolTip(
@@ -193,8 +261,12 @@ void TitleRow::buildView(QHBoxLayout* row) {
     emit viewDistanceChosen(static_cast<qint64>(cells));
   });
   connect(distance, &NumberField::refused, this, &TitleRow::refused);
-  connect(distance, &NumberField::left, this, &TitleRow::leaveRequested);
-  row->addWidget(distance);
+  connect(distance, &NumberField::left, this, [this] {
+    folded_->hide();
+    emit leaveRequested();
+  });
+  distance->setFixedWidth(104);
+  addFoldable(row, distance, tr("View distance"), {});
 }
 
 void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& shown,
@@ -258,8 +330,10 @@ void TitleRow::setPictures(const acre::Recipe& recipe, const acre::Picture& show
 }
 
 void TitleRow::setName(const QString& name, const QString& file) {
-  name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 200));
-  name_->setToolTip(file.isEmpty() ? tr("Not saved in a file yet") : file);
+  fullName_ = name;
+  name_->setToolTip(
+      name + QLatin1Char('\n') + (file.isEmpty() ? tr("Not saved in a file yet") : file));
+  fit();
 }
 
 void TitleRow::setSeed(const QString& seed) {

@@ -1,14 +1,17 @@
 /// The row above the map: the world's name, its seed and the seeds before it, and what the map
-/// shows.
+/// shows. Where the window is narrow the seed and the picture take less; then what does not fit
+/// folds into the menu More: first the view distance, then Ring, Chunks, Up to, the picture and
+/// last the seeds so far. The name is cut only after all of them.
 #pragma once
 
+#include <QFrame>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QToolButton>
 #include <QWidget>
 #include <array>
-#include <optional>
 #include <vector>
 
 #include "app/document/seed_history.h"
@@ -26,6 +29,8 @@ class TitleRow : public QWidget {
 
  public:
   explicit TitleRow(Settings& settings, QWidget* parent = nullptr);
+
+  QSize minimumSizeHint() const override { return {320, height()}; }
 
   void setName(const QString& name, const QString& file);
   /// The seed in use; it joins the history unless it is there already.
@@ -61,10 +66,22 @@ class TitleRow : public QWidget {
   void resizeEvent(QResizeEvent*) override;
 
  private:
-  /// In a window too narrow for all, words go first and fields stand closer.
-  void setNarrow(bool narrow);
+  /// A part of the row that may stand in the menu instead.
+  struct Foldable {
+    QWidget* slot;  ///< Its place in the row.
+    QWidget* part;
+    QLabel* label;  ///< Its name in the menu.
+    bool folded = false;
+  };
+  QWidget* addFoldable(QHBoxLayout* row, QWidget* part, const QString& label, const QString& word);
+  void fold(Foldable& each, bool folded);
+  /// Folds what does not fit.
+  void fit();
+  void setTight(bool tight);
+  void showFolded();
   void buildSeed(QHBoxLayout* row);
   void buildView(QHBoxLayout* row);
+  QToolButton* makeButton(const QString& text, const QString& name, const QString& tip);
   QToolButton* addButton(
       QHBoxLayout* row, const QString& text, const QString& name, const QString& tip);
   void showHistory();
@@ -72,6 +89,7 @@ class TitleRow : public QWidget {
   Settings& settings_;
   SeedHistory history_;
   QString current_;
+  QString fullName_;
   QLabel* name_;
   QLineEdit* seed_;
   QToolButton* seeds_;
@@ -82,8 +100,10 @@ class TitleRow : public QWidget {
   QToolButton* chunks_;
   QToolButton* ring_;
   NumberField* distance_;
-  std::vector<QLabel*> captions_;
-  std::optional<bool> narrow_;
+  std::vector<Foldable> foldables_;  ///< As they stand in the row; the last folds first.
+  QToolButton* more_;
+  QFrame* folded_;
+  QGridLayout* foldedRows_;
 };
 
 }  // namespace app

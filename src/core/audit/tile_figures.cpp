@@ -184,7 +184,8 @@ bool checkTiles(const World& world, const std::stop_token& stop, std::vector<Che
               of.unmatched, of.tiles, looked, of.unmatchedCases.size() == 1 ? "" : "s", cases),
           at, group.id, {}, {}, of.firstUnmatched);
     }
-    if (of.tiles > 0 && of.hidden == of.tiles)
+    // Where there is none of its own, what fills the ground below others is meant to be covered.
+    if (of.cells > 0 && of.tiles > 0 && of.hidden == of.tiles)
       tell("hidden-tiles",
           fmt::format("{}: all of its {} tiles within {} lie under tiles of later groups that "
                       "cannot be seen through",

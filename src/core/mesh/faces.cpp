@@ -146,6 +146,11 @@ BlockClasses::BlockClasses(const World& world) {
   classes_.push_back(BlockClass::Solid);  // Unassigned.
   for (const Material& m : world.recipe().materials)
     classes_.push_back(m.state == MaterialState::Liquid ? BlockClass::Liquid : BlockClass::Solid);
+  classes_.push_back(BlockClass::Solid);  // The bed.
+}
+
+MaterialIndex BlockClasses::bedOf(const World& world) {
+  return static_cast<MaterialIndex>(world.recipe().materials.size() + 1);
 }
 
 void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> blocks,
@@ -292,6 +297,27 @@ void buildFacesPlainly(const BlockClasses& classes, std::span<const MaterialInde
 
 namespace {
 
+/// A column of water is water from its surface down to its height, and a bed below.
+Status layBeds(const World& world, const BlockClasses& classes, const SampleBlock& block,
+    std::vector<MaterialIndex>& blocks, const std::stop_token& stop) {
+  const auto liquid = [&](MaterialIndex m) { return classes.of(m) == BlockClass::Liquid; };
+  if (std::none_of(blocks.begin(), blocks.end(), liquid)) return done();
+  const auto slab = static_cast<size_t>(block.width) * static_cast<size_t>(block.length);
+  std::vector<float> heights(slab);
+  if (Status made = world.sample(
+          {block.x, block.z, block.step, block.width, block.length}, heights.data(), nullptr, stop);
+      !made)
+    return made;
+  const MaterialIndex bed = BlockClasses::bedOf(world);
+  for (int32_t level = 0; level < block.height; ++level) {
+    const auto top = static_cast<float>(block.y + level * block.step + 1);
+    MaterialIndex* row = blocks.data() + static_cast<size_t>(level) * slab;
+    for (size_t n = 0; n < slab; ++n)
+      if (top <= heights[n] && liquid(row[n])) row[n] = bed;
+  }
+  return done();
+}
+
 /// The faces of liquids, of a brick sampled for a smooth surface.
 void addLiquids(const BlockClasses& classes, const SampleBlock& block,
     std::span<const MaterialIndex> blocks, BlockMesh& mesh) {
@@ -348,6 +374,9 @@ Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(
                                           static_cast<size_t>(block.length));
         if (Status made = world.sampleBlocks(block, blocks.data(), stop); !made)
           return made.error();
+        if (!world.blocks())
+          if (Status laid = layBeds(world, classes, block, blocks, stop); !laid)
+            return laid.error();
         if (options.smooth) {
           buildSmooth(classes, blocks, mesh);
           addLiquids(classes, block, blocks, mesh);

@@ -40,6 +40,9 @@ class BlockClasses {
  public:
   explicit BlockClasses(const World& world);
   explicit BlockClasses(std::vector<BlockClass> classes) : classes_(std::move(classes)) {}
+  /// The ground under the water of a world of columns, which no material is told of: one more than
+  /// its materials.
+  static MaterialIndex bedOf(const World& world);
   /// Beyond the bounds blocks count as open.
   BlockClass of(MaterialIndex m) const { return m >= kOpen ? BlockClass::Open : classes_[m]; }
   /// The only liquid that a world of blocks holds, or kOpen.

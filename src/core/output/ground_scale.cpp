@@ -77,6 +77,14 @@ constexpr float kDepths = 0.38f;  ///< and how much darker where it is deepest.
 
 }  // namespace
 
+double niceStep(double v) {
+  if (!(v > 1e-6)) return 1e-6;
+  const double power = std::pow(10.0, std::floor(std::log10(v)));
+  for (const double m : {1.0, 2.0, 5.0})
+    if (m * power >= v * (1 - 1e-9)) return m * power;
+  return 10 * power;
+}
+
 float GroundScale::steepening(int64_t step) const {
   const std::lock_guard lock(mutex_);
   const auto [at, fresh] = steepening_.try_emplace(step, 0.0f);
@@ -86,6 +94,15 @@ float GroundScale::steepening(int64_t step) const {
 
 bool GroundScale::hasMaterialsOf(const World& world) const {
   return world_->recipe().materials == world.recipe().materials;
+}
+
+double GroundScale::contourInterval(double cellsPerPixel) const {
+  constexpr double kApart = 12;  // Pixels.
+  const auto step = static_cast<int64_t>(std::max(1.0, std::round(cellsPerPixel)));
+  const auto steepening = static_cast<double>(this->steepening(step));
+  if (!(steepening > 0)) return 0;
+  const double steep = std::tan(kSteepDegrees * kDegree) / steepening;
+  return std::max(1.0, niceStep(kApart * cellsPerPixel * steep));
 }
 
 const WaterInks& GroundScale::water() const {

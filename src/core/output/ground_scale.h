@@ -14,6 +14,9 @@ namespace acre {
 
 class World;  // world/world.h
 
+/// 1, 2 or 5 times a power of ten, at least `v`.
+double niceStep(double v);
+
 /// Inks of water by its depth, from shallow to deep without a step.
 class WaterInks {
  public:
@@ -50,6 +53,10 @@ class GroundScale {
   /// percentile of the world's slopes, from one sample to the next but one, then stands at
   /// kSteepDegrees. Of the land where there is enough of it. 0: nothing rises.
   float steepening(int64_t step) const;
+  /// The altitude between height lines that suits a picture of so many cells a pixel: 1, 2 or 5
+  /// times a power of ten, at least 1; nine of ten slopes then keep them twelve pixels apart. 0:
+  /// nothing rises.
+  double contourInterval(double cellsPerPixel) const;
   /// Liquids that the sea is made of share one table by their mean depths; others have their own.
   const WaterInks& water() const;
   /// The materials of both worlds are the same ones, so that water() is right for either.

@@ -20,12 +20,13 @@ namespace acre {
 namespace {
 
 std::string nameOfMaterial(const World& world, MaterialIndex m) {
-  return world.catalogue().materialId(m);
+  return m == BlockClasses::bedOf(world) ? "bed" : world.catalogue().materialId(m);
 }
 
 Colour colourOf(const World& world, MaterialIndex m) {
   const Material* material = world.catalogue().material(m);
-  return material ? material->colour : Colour{0xE9, 0xE3, 0xD3};
+  if (material) return material->colour;
+  return m == BlockClasses::bedOf(world) ? Colour{0xD9, 0xD1, 0xBE} : Colour{0xE9, 0xE3, 0xD3};
 }
 
 /// sRGB to linear light, as glTF wants colours.

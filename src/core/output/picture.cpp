@@ -50,19 +50,6 @@ constexpr std::array<uint32_t, 7> kLandTints = {
 constexpr std::array<uint32_t, 5> kSeaTints = {
     0xFFA5C6D3, 0xFF82AFC3, 0xFF6497B0, 0xFF4C7D97, 0xFF3A637B};
 
-}  // namespace
-
-/// 1, 2 or 5 times a power of ten, at least `v`.
-double niceStep(double v) {
-  if (!(v > 1e-6)) return 1e-6;
-  const double power = std::pow(10.0, std::floor(std::log10(v)));
-  for (const double m : {1.0, 2.0, 5.0})
-    if (m * power >= v * (1 - 1e-9)) return m * power;
-  return 10 * power;
-}
-
-namespace {
-
 /// Classes of equal height about the sea level. fBm rarely comes near the bound that its octaves
 /// could reach together, so the classes cover 60 % of it and the outer ones are endless.
 std::vector<Palette::Tint> tintClasses(const World& world) {

@@ -198,7 +198,4 @@ class Palette {
 inline constexpr int kRegionTones = 7;
 uint32_t regionTone(int tone);
 
-/// 1, 2 or 5 times a power of ten, at least `v`.
-double niceStep(double v);
-
 }  // namespace acre

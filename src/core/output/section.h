@@ -64,7 +64,6 @@ struct SectionStyle {
   /// For depths; nothing: by what the world itself has.
   std::shared_ptr<const GroundScale> scale;
 };
-inline constexpr uint32_t kPlainGround = 0xFFD9D1BE;  ///< Of beds.
 
 /// The picture: materials in their colours, open space as paper, which no ground looks like.
 std::vector<uint32_t> paintSection(

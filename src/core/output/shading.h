@@ -12,6 +12,7 @@ namespace acre {
 
 inline constexpr uint32_t kPaperInk = 0xFFFBF9F3;  ///< The sheet.
 inline constexpr uint32_t kPenInk = 0xFF1F2D3A;
+inline constexpr uint32_t kPlainGround = 0xFFD9D1BE;  ///< Of beds that no material is told of.
 
 constexpr uint32_t opaqueInk(const Colour& colour) {
   return 0xFF000000u | uint32_t{colour.red} << 16 | uint32_t{colour.green} << 8 | colour.blue;

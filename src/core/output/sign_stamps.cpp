@@ -80,9 +80,9 @@ SignStamp signStamp(const ObjectKind& kind, double size) {
 }
 
 double signSize(const ObjectKind& kind, double cellsPerPixel) {
-  constexpr double kLeast = 1.6, kClear = 4, kMostWide = 7, kMustApart = 24;
+  constexpr double kLeast = 1.2, kClear = 3.5, kMostWide = 7, kMustApart = 24;
   const double apart = kind.must ? kMustApart : kind.distance;
-  const double room = std::min(kClear, 0.4 * apart / cellsPerPixel);
+  const double room = std::min(kClear, 0.3 * apart / cellsPerPixel);
   return std::clamp(std::max(0.42 / cellsPerPixel, room), kLeast, kMostWide);
 }
 

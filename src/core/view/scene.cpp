@@ -2,6 +2,8 @@
 
 #include <cmath>
 
+#include "output/shading.h"
+
 namespace acre {
 void Eye::move(double dx, double dy, double dz) {
   x += dx;
@@ -30,6 +32,7 @@ ViewStyle styleFor(const World& world) {
   for (const Material& m : planOf(world).recipe().materials)
     style.inks.push_back(
         0xFF000000u | uint32_t{m.colour.red} << 16 | uint32_t{m.colour.green} << 8 | m.colour.blue);
+  style.inks.push_back(kPlainGround);  // The bed, BlockClasses::bedOf().
   style.sea = planOf(world).seaLevel();
   return style;
 }

@@ -1,4 +1,4 @@
-/// The demo worlds that are built into every program.
+/// The worlds that are built into every program: demos to look around in, and starts to go on from.
 #pragma once
 
 #include <optional>
@@ -19,7 +19,10 @@ struct Demo {
 /// In alphabetical order.
 const std::vector<Demo>& demos();
 
-/// The recipe in a file, or the built-in demo of that name when no such file exists.
+/// Small recipes of common kinds of worlds, which new ones may begin with; in alphabetical order.
+const std::vector<Demo>& starts();
+
+/// The recipe in a file, or the built-in demo or start of that name when no such file exists.
 Result<Recipe> loadRecipe(
     const std::string& fileOrDemo, const std::vector<Override>& overrides = {});
 
