@@ -282,7 +282,7 @@ class RiversTest : public QObject, protected WindowDesk {
 
   void aHollowIsReplayed() {
     makeWet();
-    map().goTo({240, -160});
+    map().goTo({-60, -110});
     window_->drawers().open(QStringLiteral("replay"));
     BasinPanel& basin = window_->replay().basin();
     QTRY_VERIFY(basin.isVisible() && basin.settled() && basin.replay());
@@ -323,7 +323,7 @@ class RiversTest : public QObject, protected WindowDesk {
     makeWet();
     TileStore store(*engine_);
     acre::Recipe other = window_->document().recipe();
-    other.seed = "another land";
+    other.seed = "far shore";
     const auto wet = engine_->compile(other).value();
     MapGeometry view = map().geometry();
     view.centre = {{200, 300}, 0, 0};

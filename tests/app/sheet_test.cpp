@@ -169,6 +169,39 @@ class SheetTest : public QObject, protected WindowDesk {
     QVERIFY(untold >= 1);
   }
 
+  /// What differs from the world as it was saved, or from another, stands on the sheet.
+  void theSheetTellsWhatWasChanged() {
+    acre::Recipe next = window_->document().recipe();
+    next.heights.layers[1].amplitude = 7.25;
+    QVERIFY(window_->document().change(QStringLiteral("Hills"), next));
+    settle();
+    openDialog();
+    choose("export.preset", 1);
+    const QSize without = drawSheet(world(), dialog().options()).value().size();
+    tick("export.changes").setChecked(true);
+    const ExportOptions o = dialog().options();
+    QCOMPARE(o.changes.all.size(), size_t{1});
+    QCOMPARE(o.changes.all[0].pointer, std::string("/heights/layers/id:hills/amplitude"));
+    QVERIFY(drawSheet(world(), o).value().height() >= without.height());
+    choose("export.show", 2);
+    const QString file = dir_.filePath(QStringLiteral("changes.svg"));
+    exportTo(file);
+    QFile svg(file);
+    QVERIFY(svg.open(QIODevice::ReadOnly));
+    QString words;
+    for (QXmlStreamReader xml(&svg); !xml.atEnd(); xml.readNext())
+      if (xml.isCharacters()) words += xml.text().toString() + QLatin1Char(' ');
+    QVERIFY2(words.contains(QStringLiteral("7.25")), qPrintable(words));
+    // From another world.
+    openDialog();
+    choose("export.other", 1);
+    QVERIFY(dialog().options().changes.all.size() > 10);
+    answers_.open = QStringLiteral("/nowhere");
+    auto* other = dialog().findChild<Choice*>(QStringLiteral("export.other"));
+    choose("export.other", other->count() - 1);
+    QVERIFY(!dialog().findChild<QLabel*>(QStringLiteral("export.fault"))->text().isEmpty());
+  }
+
   /// The dialog shows what is to come, keeps what was chosen, and copies it.
   void theDialogRemembersAndCopies() {
     openDialog();

@@ -5,6 +5,7 @@
 #include "base/atomic_file.h"
 #include "output/recipe_pages.h"
 #include "recipe/cave_recipe.h"
+#include "recipe/differences.h"
 #include "recipe/json.h"
 #include "recipe/json_reader.h"
 #include "recipe/level_recipe.h"
@@ -271,6 +272,39 @@ class RecipeTest : public QObject {
         QVERIFY(*loadRecipe(demo.name) == *recipe);
         QVERIFY(names.insert(demo.name).second);
       }
+  }
+
+  /// What two recipes differ by are the settings that were changed, and setting them again makes
+  /// one of the other.
+  void differencesAreWhatWasChanged() {
+    for (const Demo& demo : demos()) {
+      const Recipe from = loadRecipe(demo.name).value();
+      QVERIFY(differencesOf(from, from).empty());
+      Recipe to = from;
+      to.seed = "elsewhere";
+      to.heights.layers.back().amplitude += 0.125;
+      to.materials[1].colour.red ^= 1;
+      const std::string layer = to.heights.layers.back().id;
+      const auto told = differencesOf(from, to);
+      QCOMPARE(told.size(), size_t{3});
+      std::vector<Override> again;
+      for (const RecipeDifference& one : told) again.push_back({one.pointer, one.is});
+      QCOMPARE(told[0], (RecipeDifference{"/seed", '"' + from.seed + '"', "\"elsewhere\""}));
+      QVERIFY(std::any_of(told.begin(), told.end(), [&](const RecipeDifference& one) {
+        return one.pointer == "/heights/layers/id:" + layer + "/amplitude";
+      }));
+      QVERIFY(*loadRecipe(demo.name, again) == to);
+      // Members that come, go and move.
+      Recipe fewer = from;
+      const Material gone = fewer.materials.back();
+      fewer.materials.pop_back();
+      QCOMPARE(differencesOf(from, fewer),
+          (std::vector{RecipeDifference{"/materials/id:" + gone.id, "{...}", ""}}));
+      QCOMPARE(differencesOf(fewer, from),
+          (std::vector{RecipeDifference{"/materials/id:" + gone.id, "", "{...}"}}));
+      std::swap(fewer.materials[0], fewer.materials[1]);
+      QCOMPARE(differencesOf(from, fewer).size(), size_t{1});
+    }
   }
 
   void idTellsRecipesApart() {

@@ -8,6 +8,8 @@
 
 #include "app/look/look.h"
 #include "base/atomic_file.h"
+#include "output/carried_recipe.h"
+#include "world/demos.h"
 
 namespace app {
 namespace {
@@ -106,6 +108,7 @@ ExportDialog::ExportDialog(std::shared_ptr<const acre::World> world, ExportView 
             QString::fromStdString(planOf(*world_).recipe().name) + ending());
     if (!file.isEmpty()) exportTo(file);
   });
+  changes_ = {tr("itself as saved"), acre::differencesOf(view_.saved, planOf(*world_).recipe())};
   // As it was left.
   const int preset = settings_.exportPreset();
   format_->setCurrentIndex(std::clamp(settings_.exportFormat(), 0, format_->count() - 1));
@@ -169,7 +172,8 @@ void ExportDialog::buildParts(QVBoxLayout* column) {
       {tr("area and origin"), "origin", &SheetParts::origin},
       {tr("command"), "command", &SheetParts::command}, {tr("light"), "light", &SheetParts::light},
       {tr("figures"), "figures", &SheetParts::figures},
-      {tr("margin"), "margin", &SheetParts::margin}};
+      {tr("margin"), "margin", &SheetParts::margin},
+      {tr("changes from"), "changes", &SheetParts::changes}};
   int n = 0;
   for (const auto& [words, name, part] : offered) {
     auto* tick = new Tick(words);
@@ -179,6 +183,15 @@ void ExportDialog::buildParts(QVBoxLayout* column) {
     ++n;
     parts_.emplace_back(tick, part);
   }
+  other_ = new Choice;
+  other_->setObjectName(QStringLiteral("export.other"));
+  other_->setAccessibleName(tr("The world that changes are told from"));
+  other_->addItem(tr("itself as saved"));
+  for (const auto* list : {&acre::demos(), &acre::starts()})
+    for (const acre::Demo& demo : *list) other_->addItem(QString::fromStdString(demo.name));
+  other_->addItem(tr("a file…"));
+  connect(other_, &Choice::activated, this, &ExportDialog::chooseOther);
+  grid->addWidget(other_, n / 3, n % 3, 1, 2);
   column->addLayout(grid);
   calm_ = new Tick(tr("calm: the mean colour of a pixel's cells"));
   calm_->setObjectName(QStringLiteral("export.calm"));
@@ -186,6 +199,25 @@ void ExportDialog::buildParts(QVBoxLayout* column) {
       tr("A coarse picture else takes one cell for each pixel, and single cells sparkle."));
   connect(calm_, &Tick::toggled, this, &ExportDialog::describe);
   column->addWidget(calm_);
+}
+
+void ExportDialog::chooseOther(int index) {
+  const acre::Recipe& now = planOf(*world_).recipe();
+  if (index == 0) {
+    changes_ = {tr("itself as saved"), acre::differencesOf(view_.saved, now)};
+    return describe();
+  }
+  QString source = other_->itemText(index);
+  if (index == other_->count() - 1)
+    source = dialogs_.openFile(
+        this, tr("The world that changes are told from"), tr("Worlds (*.acre);;All files (*)"));
+  if (source.isEmpty()) return;
+  const auto recipe = acre::openRecipe(source.toStdString());
+  if (!recipe) return fault_->setText(QString::fromStdString(recipe.error().text()));
+  changes_ = {QString::fromStdString(recipe->name), acre::differencesOf(*recipe, now)};
+  for (const auto& [tick, part] : parts_)
+    if (part == &SheetParts::changes) tick->setChecked(true);
+  describe();
 }
 
 /// The view as it stands at the level that it shows, or as much finer as a poster is.
@@ -262,6 +294,7 @@ ExportOptions ExportDialog::options() const {
     if (calm_->isChecked()) map.calm = calmest();
     o.parts = parts();
     o.lettering = lettering_;
+    if (o.parts.changes) o.changes = changes_;
     o.command = view_.command(map);
   }
   return o;
@@ -275,6 +308,7 @@ void ExportDialog::describe() {
   const ExportOptions o = options();
   const bool coloured = o.as != As::Data;
   for (const auto& [tick, part] : parts_) tick->setEnabled(coloured);
+  other_->setEnabled(coloured);
   preset_->setEnabled(coloured);
   copy_->setEnabled(coloured);
   calm_->setEnabled(coloured && calmest() > 1);
@@ -314,7 +348,8 @@ void ExportDialog::preview() {
       rough.show.beforeWater = rough.show.beforeObjects = bare && !rough.show.ofWater();
       const auto drawn = drawMap(*world, rough);
       if (!drawn || stop.stop_requested()) return;
-      const MapSheet sheet(*world, o.map, o.parts, o.lettering, o.command, drawn->report);
+      const MapSheet sheet(
+          *world, o.map, o.parts, o.lettering, o.command, drawn->report, o.changes);
       const double scale = std::min(static_cast<double>(room.width()) / sheet.size().width(),
           static_cast<double>(room.height()) / sheet.size().height());
       QImage small(
@@ -358,7 +393,8 @@ void ExportDialog::remember() const {
 }
 
 void ExportDialog::setRunning(bool running) {
-  std::vector<QWidget*> all = {format_, preset_, width_, height_, step_, calm_, copy_, write_};
+  std::vector<QWidget*> all = {
+      format_, preset_, width_, height_, step_, calm_, other_, copy_, write_};
   for (const auto& [tick, part] : parts_) all.push_back(tick);
   for (QWidget* w : all) w->setEnabled(!running);
   progress_->setVisible(running);

@@ -33,6 +33,7 @@ struct ExportView {
   std::vector<std::filesystem::path> inputs;  ///< What the world is read from.
   /// The call of the command that gives a picture.
   std::function<QString(const acre::MapRequest&)> command;
+  acre::Recipe saved;  ///< The world as it was opened or last saved.
 };
 
 class ExportDialog : public QDialog {
@@ -57,6 +58,7 @@ class ExportDialog : public QDialog {
   void buildForm(QGridLayout* grid);
   void buildParts(QVBoxLayout* column);
   void takePreset(int preset);
+  void chooseOther(int index);
   void partChanged();
   SheetParts parts() const;
   void setParts(const SheetParts& parts);
@@ -83,6 +85,8 @@ class ExportDialog : public QDialog {
   NumberField* step_;
   std::vector<std::pair<Tick*, bool SheetParts::*>> parts_;
   Tick* calm_;
+  Choice* other_;
+  SheetChanges changes_;
   QLabel* picture_;
   QLabel* estimate_;
   QLabel* fault_;

@@ -107,8 +107,8 @@ acre::Result<QImage> drawSheet(const acre::World& world, const ExportOptions& op
   const auto drawn = drawMap(world, options.map);
   if (!drawn) return drawn.error();
   if (options.parts == SheetParts::none()) return drawn->image;
-  const MapSheet sheet(
-      world, options.map, options.parts, options.lettering, options.command, drawn->report);
+  const MapSheet sheet(world, options.map, options.parts, options.lettering, options.command,
+      drawn->report, options.changes);
   QImage out(sheet.size(), QImage::Format_RGB32);
   if (out.isNull())
     return acre::Error{acre::Error::Code::ResourceExhausted, "no memory for the sheet", "size",
@@ -168,8 +168,8 @@ acre::Status ExportJob::writeSheet() {
   if (acre::Status fits = checkSize(options_.map.grid); !fits) return fits;
   const auto drawn = drawMap(*world_, options_.map);
   if (!drawn) return drawn.error();
-  const MapSheet sheet(
-      *world_, options_.map, options_.parts, options_.lettering, options_.command, drawn->report);
+  const MapSheet sheet(*world_, options_.map, options_.parts, options_.lettering, options_.command,
+      drawn->report, options_.changes);
   const acre::Recipe& recipe = planOf(*world_).recipe();
   return writeBytes(
       options_.file, options_.as == ExportOptions::As::Pdf

@@ -18,7 +18,8 @@ struct ExportOptions {
   acre::MapRequest map;  ///< Of sheets Png8.
   SheetParts parts = SheetParts::none();
   double lettering = 1;
-  QString command;  ///< What makes the picture again.
+  SheetChanges changes = {};  ///< Where the parts have them.
+  QString command;            ///< What makes the picture again.
   QString file;
 
   /// Longest side of a sheet, which is composed in memory.

@@ -32,7 +32,8 @@ int64_t niceCells(double least) {
 }  // namespace
 
 MapSheet::MapSheet(const acre::World& world, const acre::MapRequest& request,
-    const SheetParts& parts, double lettering, QString command, const acre::MapReport& found)
+    const SheetParts& parts, double lettering, QString command, const acre::MapReport& found,
+    const SheetChanges& changes)
     : request_(request),
       parts_(parts),
       lettering_(lettering),
@@ -41,7 +42,26 @@ MapSheet::MapSheet(const acre::World& world, const acre::MapRequest& request,
            request.show.kind != acre::PictureKind::Material &&
            request.show.kind != acre::PictureKind::Slice) {
   gather(world, found);
+  if (parts.changes) gatherChanges(changes);
   layOut();
+}
+
+void MapSheet::gatherChanges(const SheetChanges& changes) {
+  constexpr size_t kMost = 24;
+  const auto value = [](const std::string& json) {
+    return json.empty() ? say("not there") : QString::fromStdString(json);
+  };
+  changes_ << say("from %1").arg(changes.from);
+  for (size_t n = 0; n < std::min(kMost, changes.all.size()); ++n) {
+    const acre::RecipeDifference& one = changes.all[n];
+    // Room to break the line at.
+    QString place = QString::fromStdString(one.pointer.substr(1));
+    place.replace(QStringLiteral("id:"), QString())
+        .replace(QLatin1Char('/'), QStringLiteral(" / "));
+    changes_ << say("%1: %2 → %3").arg(place, value(one.was), value(one.is));
+  }
+  if (changes.all.empty()) changes_ << say("nothing");
+  if (changes.all.size() > kMost) changes_ << say("and %1 more").arg(changes.all.size() - kMost);
 }
 
 QFont MapSheet::font(double size, bool serif) const {
@@ -122,8 +142,8 @@ QStringList MapSheet::wrapped(const QString& text, const QFont& font, int width)
 void MapSheet::layOut() {
   const int margin = parts_.margin ? px(kMargin) : 0;
   const int ticks = parts_.coordinates ? px(kTicks) : 0;
-  const bool column =
-      parts_.legend || parts_.scale || parts_.origin || parts_.light || parts_.figures;
+  const bool column = parts_.legend || parts_.scale || parts_.origin || parts_.light ||
+                      parts_.figures || parts_.changes;
   const int left = margin + ticks;
   const int top = margin + (parts_.title ? px(kTitle + kLine + kGap) : 0) + ticks;
   map_ = QRect(left, top, request_.grid.width, request_.grid.length);
@@ -292,6 +312,10 @@ int MapSheet::paintColumn(QPainter& p) const {
   if (parts_.origin) {
     head(say("Area and origin"));
     lines(origin_);
+  }
+  if (parts_.changes) {
+    head(say("Changed"));
+    lines(changes_);
   }
   return y;
 }

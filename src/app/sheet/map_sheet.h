@@ -10,6 +10,7 @@
 
 #include "output/legend.h"
 #include "output/map_writer.h"
+#include "recipe/differences.h"
 #include "world/engine.h"
 
 namespace app {
@@ -25,11 +26,18 @@ struct SheetParts {
   bool light = true;
   bool figures = true;  ///< Heights and shares of what the picture shows.
   bool margin = true;
+  bool changes = false;  ///< What differs from another world.
   bool operator==(const SheetParts&) const = default;
 
   static SheetParts none() {
-    return {false, false, false, false, false, false, false, false, false};
+    return {false, false, false, false, false, false, false, false, false, false};
   }
+};
+
+/// What a world has otherwise than another of that name.
+struct SheetChanges {
+  QString from;
+  std::vector<acre::RecipeDifference> all;
 };
 
 /// Colours are those of printed paper, whatever the window wears. Painted in pixels of the map, by
@@ -38,7 +46,8 @@ class MapSheet {
  public:
   /// lettering: 1 for letters as large as on the screen. found: what the map turned out to show.
   MapSheet(const acre::World& world, const acre::MapRequest& request, const SheetParts& parts,
-      double lettering, QString command, const acre::MapReport& found);
+      double lettering, QString command, const acre::MapReport& found,
+      const SheetChanges& changes = {});
 
   QSize size() const { return size_; }
   QRect map() const { return map_; }
@@ -54,6 +63,7 @@ class MapSheet {
   QFont font(double size, bool serif = false) const;
   int px(double size) const { return static_cast<int>(size * lettering_ + 0.5); }
   void gather(const acre::World& world, const acre::MapReport& found);
+  void gatherChanges(const SheetChanges& changes);
   void layOut();
   /// Lines of a text that is as wide as this at most.
   QStringList wrapped(const QString& text, const QFont& font, int width) const;
@@ -70,7 +80,7 @@ class MapSheet {
   QString title_, subtitle_;
   bool lit_;  ///< The picture has relief.
   std::vector<Swatch> legend_;
-  QStringList figures_, origin_;
+  QStringList figures_, origin_, changes_;
   QSize size_;
   QRect map_;
   QRect column_;

@@ -144,7 +144,7 @@ void Drawers::place() {
   int beside = 0;
   for (const Drawer& drawer : drawers_)
     if (beside_ && drawer.name == open_) beside = drawer.width + 2;
-  over_->layout()->setContentsMargins(beside, 0, 0, 0);
+  if (QLayout* layout = over_->layout()) layout->setContentsMargins(beside, 0, 0, 0);
   for (const Drawer& drawer : drawers_)
     drawer.frame->setGeometry(0, 0, std::min(drawer.width, over_->width()), over_->height());
 }

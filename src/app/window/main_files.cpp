@@ -152,7 +152,8 @@ void MainWindow::showRecent() {
 void MainWindow::exportPicture() {
   document_.finish();
   ExportView view{map_->geometry(), map_->picture(), map_->style(), document_.inputs(),
-      [this](const acre::MapRequest& request) { return mapCommandFor(document_, request); }};
+      [this](const acre::MapRequest& request) { return mapCommandFor(document_, request); },
+      document_.saved()};
   view.style.contours = map_->contourInterval();
   auto* dialog = new ExportDialog(document_.world(), std::move(view), dialogs_, settings_, this);
   dialog->setObjectName(QStringLiteral("export"));
