@@ -230,6 +230,47 @@ class FrameTest : public QObject, protected WindowDesk {
     }
   }
 
+  /// The map's pixels are the world's samples at the resolution of the screen, those of the
+  /// command at that step; the section has as many pixels as the screen.
+  void picturesHaveTheScreensResolution() {
+    openDry("saltfen-reach");
+    map().setChunksShown(false);
+    map().setRingShown(false);
+    map().setLineShown(false);
+    for (int i = 0; i < 2; ++i) map().zoomCentre(2);
+    settle();
+    const double ratio = map().devicePixelRatioF();
+    const int whole = qRound(ratio);
+    QCOMPARE(map().geometry().cellsPerPixel, 4.0);
+    const int64_t step = 4 / whole;
+    const QImage screen = map().grab().toImage().convertToFormat(QImage::Format_RGB32);
+    QCOMPARE(screen.width(), map().width() * whole);
+    // 100 pixels right of and below the picture's corner, of the desktop.
+    const QPoint at = map().pictureRect().topLeft() + QPoint(100, 60);
+    const acre::Cell cell =
+        map().geometry().toWorld(QPointF(at - map().pictureRect().topLeft())).cell;
+    const acre::SampleGrid grid{
+        acre::floorDiv(cell.x, step) * step, acre::floorDiv(cell.z, step) * step, step, 160, 60};
+    const auto samples = acre::sampleWithRim(world(), {}, grid).value();
+    acre::Style style;
+    style.scale = map().scale();
+    const acre::Palette palette(world(), {}, style);
+    std::vector<uint32_t> row(160);
+    bool equal = false;
+    for (int dx = -2 * whole; dx <= 2 * whole && !equal; ++dx)
+      for (int dz = -2 * whole; dz <= 2 * whole && !equal; ++dz) {
+        equal = true;
+        for (int32_t j = 0; j < 60 && equal; ++j) {
+          palette.paintRow(samples, j, acre::Unassigned::Hatched, row.data());
+          for (int i = 0; i < 160 && equal; ++i)
+            equal = screen.pixel(at.x() * whole + i + dx, at.y() * whole + j + dz) ==
+                    row[static_cast<size_t>(i)];
+        }
+      }
+    QVERIFY(equal);
+    QCOMPARE(section().grab().toImage().width(), section().width() * whole);
+  }
+
   /// Height lines by zoom stand apart, farther out at greater altitudes.
   void heightLinesFollowTheZoom() {
     openDry("first-steps");

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <fstream>
 #include <nlohmann/json.hpp>
+#include <set>
 #include <tuple>
 
 #include "base/atomic_file.h"
@@ -463,6 +464,52 @@ class OutputTest : public QObject {
             QCOMPARE(part[static_cast<size_t>(j * width + i)],
                 all[static_cast<size_t>((z + j) * whole.width + x + i)]);
       }
+    }
+  }
+
+  /// Where coarse ground borders on other ground, a little of its ink is in it; fine pictures are
+  /// the cells alone.
+  void coarseEdgesAreSoft() {
+    const auto w = world();
+    Style plain;
+    plain.relief = 0;
+    for (const int64_t step : {1, 4}) {
+      const SampleGrid grid{-400, -300, step, 160, 120};
+      const Samples samples = sampleWithRim(*w, {}, grid).value();
+      const auto pixels = painted(*w, grid, plain);
+      const auto inkOf = [&](MaterialIndex m) {
+        return opaqueInk(recipe_.materials[m - size_t{1}].colour);
+      };
+      const auto isWet = [&](MaterialIndex m) {
+        return recipe_.materials[m - size_t{1}].state == MaterialState::Liquid;
+      };
+      int soft = 0, hard = 0;
+      for (int32_t j = 0; j < grid.length; ++j)
+        for (int32_t i = 0; i < grid.width; ++i) {
+          const MaterialIndex* m = samples.things.data() + (j + 1) * samples.stride() + i + 1;
+          if (isWet(*m)) continue;
+          std::set<uint32_t> beside;
+          for (const ptrdiff_t to :
+              {ptrdiff_t{-1}, ptrdiff_t{1}, -samples.stride(), samples.stride()})
+            if (!isWet(m[to]) && inkOf(m[to]) != inkOf(*m)) beside.insert(inkOf(m[to]));
+          const uint32_t pixel = pixels[static_cast<size_t>(j * grid.width + i)];
+          if (step == 1 || beside.empty()) {
+            QCOMPARE(pixel, inkOf(*m));
+            ++hard;
+            continue;
+          }
+          QVERIFY(pixel != inkOf(*m));
+          for (const int shift : {0, 8, 16}) {  // Nearer to its own than to any other.
+            const auto part = [&](uint32_t p) { return static_cast<int>(p >> shift & 255); };
+            int most = 0;
+            for (const uint32_t other : beside)
+              most = std::max(most, std::abs(part(other) - part(inkOf(*m))));
+            QVERIFY(2 * std::abs(part(pixel) - part(inkOf(*m))) <= most + 2);
+          }
+          ++soft;
+        }
+      QVERIFY(hard > 1000);
+      QCOMPARE(soft > 100, step > 1);
     }
   }
 

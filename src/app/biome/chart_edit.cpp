@@ -426,6 +426,7 @@ void ChartView::mouseMoveEvent(QMouseEvent* e) {
 
 void ChartView::mouseReleaseEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton || !std::exchange(pressed_, false)) return;
+  update();  // In full again.
   const auto rubber = std::exchange(rubber_, {});
   if (tool_ == Tool::Rectangle && rubber && rubber->width() > 4 && rubber->height() > 4) {
     if (biomes_.list.empty()) return emit refused(tr("Add a biome first."));

@@ -203,15 +203,17 @@ void ChartView::describe() {
 // ---- painting ----------------------------------------------------------------------------------
 
 /// Biomes pixel by pixel, thin over the sheet; hatched where there is none.
-void ChartView::makePicture() {
+void ChartView::makePicture(int grain) {
   const QRect r = plot().toRect();
-  picture_ = QImage(r.size(), QImage::Format_RGB32);
+  grain_ = grain;
+  picture_ =
+      QImage(std::max(1, r.width() / grain), std::max(1, r.height() / grain), QImage::Format_RGB32);
   night_ = look::isNight();
-  const auto width = static_cast<size_t>(r.width());
+  const auto width = static_cast<size_t>(picture_.width());
   std::vector<float> x(width), y(width), altitude(width, altitude_);
   std::vector<acre::BiomeIndex> row(width), above(width);
   for (size_t i = 0; i < width; ++i)
-    x[i] = static_cast<float>(toValues({r.left() + static_cast<double>(i) + 0.5, 0}).x());
+    x[i] = static_cast<float>(toValues({r.left() + (static_cast<double>(i) + 0.5) * grain, 0}).x());
   std::vector<QRgb> inks = {0};
   const QColor sheet = look::tokens().sheet, ink = look::tokens().ink;
   const auto mixed = [](const QColor& a, const QColor& b, double t) {
@@ -221,9 +223,10 @@ void ChartView::makePicture() {
   };
   for (const acre::Biome& biome : biomes_.list)
     inks.push_back(mixed(sheet, toQColor(biome.colour), 0.62));
-  for (int j = 0; j < r.height(); ++j) {
-    std::fill(y.begin(), y.end(), static_cast<float>(toValues({0, r.top() + j + 0.5}).y()));
-    chart_->lookUp(*acre::availableKernels().front(), r.width(), x.data(), y.data(),
+  for (int j = 0; j < picture_.height(); ++j) {
+    std::fill(
+        y.begin(), y.end(), static_cast<float>(toValues({0, r.top() + (j + 0.5) * grain}).y()));
+    chart_->lookUp(*acre::availableKernels().front(), picture_.width(), x.data(), y.data(),
         altitude.data(), row.data());
     auto* line = reinterpret_cast<QRgb*>(picture_.scanLine(j));
     for (size_t i = 0; i < width; ++i) {
@@ -237,15 +240,15 @@ void ChartView::makePicture() {
 
 /// The visible place of every area that is nearest to the middle of what is visible of it.
 void ChartView::placeNames() {
-  constexpr int kStep = 5;
+  const int step = 5 * grain_;
   const QRectF r = plot();
   struct Seen {
     QPointF sum;
     std::vector<QPointF> places;
   };
   std::vector<Seen> seen(biomes_.areas.size());
-  for (double y = r.top() + kStep; y < r.bottom(); y += kStep)
-    for (double x = r.left() + kStep; x < r.right(); x += kStep) {
+  for (double y = r.top() + step; y < r.bottom(); y += step)
+    for (double x = r.left() + step; x < r.right(); x += step) {
       const QPointF v = toValues({x, y});
       const int area =
           chart_->decide(static_cast<float>(v.x()), static_cast<float>(v.y()), altitude_).area;
@@ -412,11 +415,13 @@ void ChartView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   if (!chart_) return;
   const look::Tokens& t = look::tokens();
-  if (picture_.size() != plot().toRect().size() || night_ != look::isNight()) {
-    makePicture();
+  // While an edge is dragged the chart is looked up in every second pixel, so that it keeps up.
+  const int grain = pressed_ && tool_ == Tool::Select ? 2 : 1;
+  if (picture_.isNull() || grain < grain_ || night_ != look::isNight()) {
+    makePicture(grain);
     placeNames();
   }
-  p.drawImage(plot().toRect().topLeft(), picture_);
+  p.drawImage(plot().toRect(), picture_);
   p.save();
   p.setClipRect(plot());
   paintDensity(p);

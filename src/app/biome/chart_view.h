@@ -109,7 +109,8 @@ class ChartView : public QWidget {
   void describe();
   void updateCursor(QPointF screen);
 
-  void makePicture();
+  /// grain: pixels along one side of what is looked up once.
+  void makePicture(int grain);
   void placeNames();
   void paintDensity(QPainter& p);
   void paintAreas(QPainter& p);
@@ -133,6 +134,7 @@ class ChartView : public QWidget {
   std::vector<uint64_t> counts_;
   std::optional<QPointF> hair_;
   QImage picture_;
+  int grain_ = 1;                              ///< Of the picture.
   std::vector<std::optional<QPointF>> names_;  ///< Where each area can be seen; by its index.
   bool night_ = false;
 

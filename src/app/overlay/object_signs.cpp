@@ -79,14 +79,24 @@ void ObjectSigns::paint(QPainter& p, const MapGeometry& view) const {
   // Each sign is drawn once and stamped.
   const double scale = p.device()->devicePixelRatioF();
   const std::vector<QImage> stamps = stampsFor(view, scale);
+  // Of kinds that stand closer than signs can be told apart a part is shown, spread evenly.
+  constexpr double kApart = 4;  // Pixels.
+  std::vector<double> shares;
+  for (const Sign& sign : signs_) {
+    const double apart = sign.kind.must ? kApart : sign.kind.distance / view.cellsPerPixel;
+    shares.push_back(std::min(1.0, apart * apart / (kApart * kApart)));
+  }
+  const auto chosen = [&](const acre::PlacedObject& one, double share) {
+    return !stamps[one.kind].isNull() &&
+           static_cast<double>(acre::mix64(one.id) >> 48) < share * shares[one.kind] * 0x10000;
+  };
   size_t all = all_ - objects_.size(), drawn = 0;
-  for (const acre::PlacedObject& one : objects_) all += !stamps[one.kind].isNull();
-  const double share =
-      static_cast<double>(kMostDrawn) / static_cast<double>(std::max(all, size_t{1}));
-  const auto least = static_cast<uint64_t>(std::min(1.0, share) * 0xFFFF);
+  for (const acre::PlacedObject& one : objects_) all += chosen(one, 1);
+  const double share = std::min(
+      1.0, static_cast<double>(kMostDrawn) / static_cast<double>(std::max(all, size_t{1})));
   for (const acre::PlacedObject& one : objects_) {
+    if (!chosen(one, share)) continue;
     const QImage& stamp = stamps[one.kind];
-    if (stamp.isNull() || (acre::mix64(one.id) & 0xFFFF) > least) continue;
     const double half = stamp.width() / scale / 2;
     p.drawImage(view.toScreen(one.cell, 0.5, 0.5) - QPointF(half, half), stamp);
     ++drawn;

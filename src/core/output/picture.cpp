@@ -30,6 +30,18 @@ static_assert(kKindNames.size() == static_cast<size_t>(PictureKind::Layer) + 1,
 constexpr std::array<uint32_t, kRegionTones> kTones = {opaqueInk(inks::kSand),
     opaqueInk(inks::kReedbed), opaqueInk(inks::kWetMeadow), opaqueInk(inks::kLimestone),
     opaqueInk(inks::kOrchard), 0xFFD2C9A8, 0xFFEAE6DA};
+/// An ink with a share of each of some that lie beside it.
+uint32_t softenedInk(uint32_t own, const uint32_t* beside, size_t count) {
+  constexpr uint32_t kShare = 26, kAll = 256;  // A tenth.
+  uint32_t out = 0xFF000000u;
+  for (const int shift : {0, 8, 16}) {
+    uint32_t sum = (own >> shift & 255) * (kAll - kShare * static_cast<uint32_t>(count));
+    for (size_t n = 0; n < count; ++n) sum += (beside[n] >> shift & 255) * kShare;
+    out |= (sum + kAll / 2) / kAll << shift;
+  }
+  return out;
+}
+
 /// Ground that some rule covers, in pictures of what none does.
 constexpr uint32_t kCovered = 0xFFEFE9DA;
 
@@ -546,6 +558,21 @@ void Palette::paintRow(
   const bool deep = picture_.hasDepths() && !samples.depths.empty();
   const float* depths = deep ? samples.depths.data() + (j + 1) * stride + 1 : nullptr;
   const WaterInks* water = depths ? &waters_->water() : nullptr;
+  // In a coarse picture a little of the ink beside it is in what borders on other ground.
+  const bool soft = kind == PictureKind::Composite && grid.step > 1;
+  const auto softened = [&](ptrdiff_t i) {
+    const Ink& own = inks_[things[i]];
+    if (!soft || own.liquid) return own.argb;
+    std::array<uint32_t, 4> beside{};
+    size_t others = 0;
+    for (const ptrdiff_t to : {ptrdiff_t{-1}, ptrdiff_t{1}, -stride, stride}) {
+      const MaterialIndex thing = things[i + to];
+      const bool ground = thing != kUnassigned && thing < inks_.size() && !inks_[thing].liquid;
+      beside[others] = ground ? inks_[thing].argb : own.argb;
+      others += beside[others] != own.argb;
+    }
+    return others == 0 ? own.argb : softenedInk(own.argb, beside.data(), others);
+  };
   const bool byBiome =
       kind == PictureKind::Biome || kind == PictureKind::Region || kind == PictureKind::Uncovered;
   for (int32_t i = 0; i < grid.width; ++i) {
@@ -567,7 +594,7 @@ void Palette::paintRow(
     } else if (ink.flat || (byBiome && values[i] < sea_)) {
       argb[i] = ink.argb;
     } else {
-      argb[i] = shaded(ink.argb, lit(i));
+      argb[i] = shaded(softened(i), lit(i));
     }
   }
   if (kind == PictureKind::Composite) {
