@@ -694,7 +694,7 @@ class EditorsTest : public QObject {
     QTest::keyClick(&card, Qt::Key_Escape);
     QCOMPARE(closed.size(), 1);
     // After a change the rows tell what they were, which takes room.
-    recipe.heights.layers[0].offset += 5;
+    recipe.heights.layers[0].offset += 0.0625;
     card.setPlumb(acre::plumbAt(*engine_->compile(recipe).value(), cell).value());
     QVERIFY(card.neededHeight() > folded);
     // A second line shows differences alone; none with itself.

@@ -920,7 +920,7 @@ class WindowTest : public QObject {
     QCOMPARE(recipe().bands[0].material, std::string("unassigned"));
     settle();
     child<QPushButton>("strata.addMaterial")->click();
-    QCOMPARE(recipe().materials.size(), size_t{22});
+    QCOMPARE(recipe().materials.size(), size_t{23});
     QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     QVERIFY(!child<QToolButton>("material.heath.delete")->isEnabled());
     QVERIFY(child<QToolButton>("material.deep-water.delete")->isEnabled());
