@@ -176,25 +176,27 @@ void MainWindow::buildMapLines(QMenu* view) {
   QAction* borders =
       addTick(view, tr("&Borders of biomes as lines"), QStringLiteral("view.borders"), false);
   connect(borders, &QAction::toggled, showing_, &Showing::setBorders);
-  addTiles(view);
-  addOverlay(view, tr("S&quares and sites of regions"), QStringLiteral("view.sites"), Over::Sites,
+  // A menu of their own: with all of them the other would be taller than a small screen.
+  QMenu* over = view->addMenu(tr("O&ver the ground"));
+  addTiles(view, over);
+  addOverlay(over, tr("S&quares and sites of regions"), QStringLiteral("view.sites"), Over::Sites,
       &RegionSites::make);
-  addOverlay(view, tr("Networ&k of rivers"), QStringLiteral("view.rivers"), Over::Rivers,
+  addOverlay(over, tr("Networ&k of rivers"), QStringLiteral("view.rivers"), Over::Rivers,
       &RiverNetwork::make);
-  addOverlay(view, tr("Obstacles and wa&ys through them"), QStringLiteral("view.obstacles"),
+  addOverlay(over, tr("Obstacles and wa&ys through them"), QStringLiteral("view.obstacles"),
       Over::Obstacles, &WayObstacles::make);
-  addOverlay(view, tr("Si&gns of objects"), QStringLiteral("view.objects"), Over::Objects,
+  addOverlay(over, tr("Si&gns of objects"), QStringLiteral("view.objects"), Over::Objects,
       &ObjectSigns::make, true);
-  addOverlay(view, tr("Places re&fused to objects"), QStringLiteral("view.refused"), Over::Refused,
+  addOverlay(over, tr("Places re&fused to objects"), QStringLiteral("view.refused"), Over::Refused,
       &RefusedPlaces::make);
-  addOverlay(view, tr("Ob&jects over borders of chunks"), QStringLiteral("view.crossers"),
+  addOverlay(over, tr("Ob&jects over borders of chunks"), QStringLiteral("view.crossers"),
       Over::Crossers, &BorderCrossers::make);
-  addOverlay(view, tr("Lattice costs of t&unnels"), QStringLiteral("view.lattice"), Over::Lattice,
+  addOverlay(over, tr("Lattice costs of t&unnels"), QStringLiteral("view.lattice"), Over::Lattice,
       &TunnelLattice::make);
 }
 
 /// Tiles and signs of the pen lie over pictures of what the ground is made of, and over no other.
-void MainWindow::addTiles(QMenu* view) {
+void MainWindow::addTiles(QMenu* view, QMenu* over) {
   auto* pen = new ComputedOverlay(document_, *map_, Over::PenSigns, &PenSigns::make);
   QAction* drawn = addTick(view, tr("Signs of the &pen, from 5 pixels a cell on"),
       QStringLiteral("view.penSigns"), settings_.penSigns());
@@ -225,7 +227,7 @@ void MainWindow::addTiles(QMenu* view) {
   connect(shown, &QAction::toggled, tiles, set);
   connect(showing_, &Showing::pictureChanged, tiles, set);
   set();
-  addOverlay(view, tr("&Grid and masks of tiles, opposite corners, missing pictures"),
+  addOverlay(over, tr("&Grid and masks of tiles, opposite corners, missing pictures"),
       QStringLiteral("view.tileMarks"), Over::TileMarks,
       [kept](const acre::World& world, const MapGeometry& seen, const std::stop_token& stop) {
         return TileMarks::make(world, seen, *kept, stop);

@@ -101,7 +101,7 @@ class MainWindow : public QMainWindow {
   void buildRelief(QMenu* view);
   void buildDrawing(QMenu* view);
   void buildKeys();
-  void addTiles(QMenu* view);
+  void addTiles(QMenu* view, QMenu* over);
   void addOverlay(QMenu* view, const QString& text, const QString& name, Over place,
       ComputedOverlay::Make make, bool on = false);
   void askContours();
