@@ -12,6 +12,7 @@
 #include "cave/level_stage.h"
 #include "output/carried_recipe.h"
 #include "world/demos.h"
+#include "world/world.h"
 
 namespace app {
 namespace {
