@@ -125,6 +125,7 @@ class FrameTest : public QObject, protected WindowDesk {
       button->click();
       QCOMPARE(recipe(), acre::loadRecipe(start.name).value());
       settle();
+      QCOMPARE(button->text().toStdString(), recipe().name);
       names.insert(button->text());
       const auto large = window_->panes().large();
       const bool side = recipe().frame.kind == acre::WorldKind::Side;
@@ -280,6 +281,13 @@ class FrameTest : public QObject, protected WindowDesk {
     const double near = map().contourInterval();
     for (int i = 0; i < 12; ++i) map().zoomCentre(2);
     QTRY_VERIFY(map().contourInterval() > near);
+    // Where nothing rises there are none, nor those of the world before.
+    acre::Recipe flat = recipe();
+    flat.heights.layers.clear();
+    QVERIFY(window_->document().change(QStringLiteral("Flat"), flat));
+    QTRY_COMPARE(map().contourInterval(), 0.0);
+    child<QAction>("edit.undo")->trigger();
+    QTRY_VERIFY(map().contourInterval() > 0);
     answers_.text = QStringLiteral("0");
     child<QAction>("view.contours")->trigger();
     QCOMPARE(map().contourInterval(), 0.0);

@@ -303,7 +303,9 @@ class RecipeTest : public QObject {
       QCOMPARE(differencesOf(fewer, from),
           (std::vector{RecipeDifference{"/materials/id:" + gone.id, "", "{...}"}}));
       std::swap(fewer.materials[0], fewer.materials[1]);
-      QCOMPARE(differencesOf(from, fewer).size(), size_t{1});
+      const auto moved = differencesOf(from, fewer);
+      QCOMPARE(moved.size(), size_t{2});
+      QCOMPARE(moved[1].pointer, std::string("/materials"));
     }
   }
 

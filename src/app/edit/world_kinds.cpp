@@ -146,16 +146,6 @@ QImage pictureOf(const acre::World& world) {
       world, {}, {middle.x - step * wide / 2, middle.z - step * high / 2, step, wide, high});
 }
 
-std::vector<QImage> picturesOfStarts(acre::Engine& engine) {
-  std::vector<QImage> out;
-  for (const acre::Demo& start : acre::starts()) {
-    const auto recipe = acre::recipeFromJson(start.json);
-    const auto world = recipe ? engine.compile(*recipe, true) : recipe.error();
-    out.push_back(world ? pictureOf(**world) : QImage());
-  }
-  return out;
-}
-
 }  // namespace
 
 KindPictures::KindPictures(QWidget* parent) : QWidget(parent) {
@@ -190,6 +180,17 @@ void KindPictures::show(acre::WorldKind kind) {
   group_.button(static_cast<int>(kind))->setChecked(true);
 }
 
+std::vector<StartPictures::Seen> StartPictures::seenOf(acre::Engine& engine) {
+  std::vector<Seen> out;
+  for (const acre::Demo& start : acre::starts()) {
+    const auto recipe = acre::recipeFromJson(start.json);
+    const auto world = recipe ? engine.compile(*recipe, true) : recipe.error();
+    out.push_back({QString::fromStdString(recipe ? recipe->name : start.name),
+        world ? pictureOf(**world) : QImage()});
+  }
+  return out;
+}
+
 StartPictures::StartPictures(Document& document, QWidget* parent)
     : QWidget(parent),
       document_(document),
@@ -199,13 +200,10 @@ StartPictures::StartPictures(Document& document, QWidget* parent)
   grid->setSpacing(6);
   for (const acre::Demo& start : acre::starts()) {
     const QString id = QString::fromStdString(start.name);
-    const auto recipe = acre::recipeFromJson(start.json);
-    const QString name = recipe ? QString::fromStdString(recipe->name) : id;
-    auto* button = new PictureButton(name, QStringLiteral("frame.start.") + id, kStartPicture);
+    auto* button = new PictureButton(id, QStringLiteral("frame.start.") + id, kStartPicture);
     button->setToolTip(
-        tr("Begins with %1: everything in it can be changed, Undo brings back what "
-           "was there before.")
-            .arg(name));
+        tr("Begins with this world: everything in it can be changed, Undo brings "
+           "back what was there before."));
     connect(button, &QAbstractButton::clicked, this, [this, id] { emit chosen(id); });
     const int at = static_cast<int>(buttons_.size());
     grid->addWidget(button, at / kStartsARow, at % kStartsARow);
@@ -217,9 +215,13 @@ StartPictures::StartPictures(Document& document, QWidget* parent)
 void StartPictures::showEvent(QShowEvent* e) {
   QWidget::showEvent(e);
   if (std::exchange(asked_, true)) return;
-  probe_.ask([&engine = document_.engine()] { return picturesOfStarts(engine); },
-      [this](const std::vector<QImage>& pictures) {
-        for (size_t i = 0; i < pictures.size(); ++i) buttons_[i]->setPicture(pictures[i]);
+  probe_.ask([&engine = document_.engine()] { return seenOf(engine); },
+      [this](const std::vector<Seen>& seen) {
+        for (size_t i = 0; i < seen.size(); ++i) {
+          buttons_[i]->setText(seen[i].name);
+          buttons_[i]->setAccessibleName(seen[i].name);
+          buttons_[i]->setPicture(seen[i].picture);
+        }
       });
 }
 

@@ -26,8 +26,8 @@ class KindPictures : public QWidget {
   QButtonGroup group_;
 };
 
-/// Recipes of ours that a new world may go on from. Painted by the executor when they are first
-/// seen.
+/// Recipes of ours that a new world may go on from. Read and painted by the executor when they are
+/// first seen.
 class StartPictures : public QWidget {
   Q_OBJECT
 
@@ -43,7 +43,12 @@ class StartPictures : public QWidget {
  private:
   Document& document_;
   std::vector<PictureButton*> buttons_;  ///< In the order of acre::starts().
-  Probe<std::vector<QImage>> probe_;
+  struct Seen {
+    QString name;
+    QImage picture;
+  };
+  static std::vector<Seen> seenOf(acre::Engine& engine);
+  Probe<std::vector<Seen>> probe_;
   bool asked_ = false;
 };
 

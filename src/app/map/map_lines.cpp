@@ -36,7 +36,13 @@ void MapView::requestContours() {
           byZoom = contoursByZoom_ ? scale_ : nullptr, cells = geometry_.cellsPerPixel,
           request = contourRequest_, stop = contourStop_.get_token()] {
         const double interval = byZoom ? byZoom->contourInterval(cells) : fixed;
-        if (!(interval > 0)) return;
+        if (!(interval > 0))  // Nothing rises: the lines of the world before go.
+          return courier->deliver([request](MapView& self) {
+            if (request != self.contourRequest_) return;
+            self.contourInterval_ = 0;
+            self.contours_.clear();
+            self.update();
+          });
         std::vector<float> values(
             static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length));
         const acre::Field* field =

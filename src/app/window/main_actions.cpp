@@ -63,10 +63,9 @@ void MainWindow::buildFileMenu() {
   });
   auto* startMenu = file->addMenu(tr("New world &from"));
   for (const acre::Demo& start : acre::starts()) {
-    const auto recipe = acre::recipeFromJson(start.json);
     const QString name = QString::fromStdString(start.name);
-    addAction(startMenu, recipe ? QString::fromStdString(recipe->name) : name,
-        QStringLiteral("file.start.") + name, {}, [this, name] { beginWorld(name); });
+    addAction(startMenu, name, QStringLiteral("file.start.") + name, {},
+        [this, name] { beginWorld(name); });
   }
   addAction(
       file, tr("&Open…"), QStringLiteral("file.open"), QKeySequence::Open, [this] { askOpen(); });

@@ -12,6 +12,7 @@
 #include <set>
 
 #include "base/atomic_file.h"
+#include "output/shading.h"
 #include "recipe/json.h"
 #include "world/fingerprint.h"
 #include "world/world.h"
@@ -26,7 +27,9 @@ std::string nameOfMaterial(const World& world, MaterialIndex m) {
 Colour colourOf(const World& world, MaterialIndex m) {
   const Material* material = world.catalogue().material(m);
   if (material) return material->colour;
-  return m == BlockClasses::bedOf(world) ? Colour{0xD9, 0xD1, 0xBE} : Colour{0xE9, 0xE3, 0xD3};
+  const uint32_t ink = m == BlockClasses::bedOf(world) ? kPlainGround : 0xFFE9E3D3;
+  return {
+      static_cast<uint8_t>(ink >> 16), static_cast<uint8_t>(ink >> 8), static_cast<uint8_t>(ink)};
 }
 
 /// sRGB to linear light, as glTF wants colours.

@@ -15,8 +15,8 @@ struct RecipeDifference {
   bool operator==(const RecipeDifference&) const = default;
 };
 
-/// From one recipe to another, in the order in which `to` is written, what it lacks after that. A
-/// member of a list that only moved is none.
+/// From one recipe to another, in the order in which `to` is written, what it lacks after that.
+/// Where members of a list only changed places, the list is told with the ids that both have.
 std::vector<RecipeDifference> differencesOf(const Recipe& from, const Recipe& to);
 
 }  // namespace acre

@@ -30,8 +30,7 @@ ViewStyle styleFor(const World& world) {
   ViewStyle style;
   style.inks.push_back(0xFFE9E3D3);
   for (const Material& m : planOf(world).recipe().materials)
-    style.inks.push_back(
-        0xFF000000u | uint32_t{m.colour.red} << 16 | uint32_t{m.colour.green} << 8 | m.colour.blue);
+    style.inks.push_back(opaqueInk(m.colour));
   style.inks.push_back(kPlainGround);  // The bed, BlockClasses::bedOf().
   style.sea = planOf(world).seaLevel();
   return style;
