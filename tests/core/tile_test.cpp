@@ -191,6 +191,33 @@ class TileTest : public QObject {
     }
   }
 
+  /// Of pictures with weights, each is drawn by its share of the hashes, on every instruction set.
+  void variantsAreDrawnByWeight() {
+    std::mt19937 draw(6);
+    for (const std::vector<int32_t>& weights : std::vector<std::vector<int32_t>>{
+             {3, 1}, {5, 3, 2}, {0, 7, 0, 1, 0}, std::vector<int32_t>(12, 9)}) {
+      Recipe r = plain({});
+      TileSet set = setNamed("drawn", TileMethod::Neighbours);
+      set.weights = weights;
+      r.tiles->sets = {set};
+      r.tiles->groups = {{true, "a", "A", {"m0"}, "drawn", TileRim::Same}};
+      const auto stage = TileStage::of(r);
+      QVERIFY(stage);
+      constexpr int32_t kWide = 53, kDeep = 7;
+      std::vector<uint8_t> classes((kWide + 2) * (kDeep + 2));
+      for (uint8_t& c : classes) c = static_cast<uint8_t>(draw() % 4 != 0);
+      const TileWindow window{
+          {-2'000'000'000, 1'999'999'999}, kWide, kDeep, classes.data() + kWide + 3, kWide + 2};
+      for (const Kernels* kernels : availableKernels()) {
+        std::vector<uint16_t> values(kWide * kDeep);
+        stage->values(*kernels, 0, window, values.data());
+        for (int32_t j = 0; j < kDeep; ++j)
+          for (int32_t i = 0; i < kWide; ++i)
+            QCOMPARE(values[static_cast<size_t>(j * kWide + i)], stage->at(0, window, i, j).value);
+      }
+    }
+  }
+
   void classesAreLookedUp() {
     for (const size_t materials : {3u, 63u, 64u, 300u}) {
       Recipe r = plain({});

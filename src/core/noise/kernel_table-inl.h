@@ -54,7 +54,7 @@ void BandIndices(const float* heights, int64_t count, const float* thresholds, i
 const Kernels& Table(const char* name) {
   static const Kernels table{name, GridTile, BlockOf, PointsOf, BandIndices, NearestSites,
       SiteBorders, NearestIdeal, CurveOf, SharesOf, Scale, MaskOf, JoinOf, Shift, TileClasses,
-      TileInside, TileNeighbours, TileSides, TileCorners, TileValues};
+      TileInside, TileNeighbours, TileSides, TileCorners, TileValues, TileVariants};
   return table;
 }
 

@@ -126,6 +126,8 @@ struct Kernels {
   void (*tileSides)(const TileRows& rows, int64_t count, uint8_t* cases);
   void (*tileCorners)(const TileRows& rows, int64_t count, uint8_t* cases);
   void (*tileValues)(const uint8_t* cases, int64_t count, bool firstIsNone, uint16_t* values);
+  void (*tileVariants)(const TileVariety& variety, const uint32_t* columns, uint32_t row,
+      int64_t count, uint16_t* values);
 };
 
 /// How many samples of a grid, across and down, to ask as points at once: neighbours share more of

@@ -368,7 +368,7 @@ const Kernels& plainKernels() {
   static constexpr Kernels table{"plain", plainGrid, plainBlock, plainPoints, plainBands,
       plainNearestSites, plainSiteBorders, plainNearestIdeal, plainCurve, plainShares, plainScale,
       plainMask, plainJoin, plainShift, plainTileClasses, plainTileInside, plainTileNeighbours,
-      plainTileSides, plainTileCorners, plainTileValues};
+      plainTileSides, plainTileCorners, plainTileValues, plainTileVariants};
   return table;
 }
 

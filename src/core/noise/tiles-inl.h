@@ -126,6 +126,28 @@ void TileValues(const uint8_t* cases, int64_t count, bool firstIsNone, uint16_t*
   plainTileValues(cases + i, count - i, firstIsNone, values + i);
 }
 
+void TileVariants(const TileVariety& variety, const uint32_t* columns, uint32_t row, int64_t count,
+    uint16_t* values) {
+  const DU d;
+  const hn::Rebind<uint16_t, DU> shorts;
+  const auto lanes = static_cast<int64_t>(hn::Lanes(d));
+  int64_t i = 0;
+  for (; i + lanes <= count; i += lanes) {
+    const VU hash = NodeHash(hn::LoadU(d, columns + i), hn::Set(d, row));
+    VU steps = hn::Zero(d);
+    for (int k = 0; k < variety.count; ++k) {
+      const auto reached = hn::Eq(hn::Max(hash, hn::Set(d, variety.from[k])), hash);
+      steps = hn::Sub(steps, hn::VecFromMask(d, reached));  // What holds is -1.
+    }
+    const auto more =
+        hn::DemoteTo(shorts, hn::BitCast(DI(), hn::Mul(steps, hn::Set(d, uint32_t{variety.step}))));
+    const auto old = hn::LoadU(shorts, values + i);
+    hn::StoreU(
+        hn::IfThenZeroElse(hn::Eq(old, hn::Zero(shorts)), hn::Add(old, more)), shorts, values + i);
+  }
+  plainTileVariants(variety, columns + i, row, count - i, values + i);
+}
+
 }  // namespace HWY_NAMESPACE
 }  // namespace acre
 HWY_AFTER_NAMESPACE();

@@ -1,5 +1,7 @@
 #include "noise/tiles.h"
 
+#include "base/hash.h"
+
 namespace acre {
 
 void plainTileClasses(
@@ -46,6 +48,16 @@ void plainTileCorners(const TileRows& rows, int64_t count, uint8_t* cases) {
 void plainTileValues(const uint8_t* cases, int64_t count, bool firstIsNone, uint16_t* values) {
   for (int64_t i = 0; i < count; ++i)
     values[i] = firstIsNone && cases[i] == 0 ? uint16_t{0} : static_cast<uint8_t>(cases[i] + 1);
+}
+
+void plainTileVariants(const TileVariety& variety, const uint32_t* columns, uint32_t row,
+    int64_t count, uint16_t* values) {
+  for (int64_t i = 0; i < count; ++i) {
+    if (values[i] == 0) continue;
+    const uint32_t hash = nodeHash(columns[i], row);
+    for (int k = 0; k < variety.count; ++k)
+      if (hash >= variety.from[k]) values[i] = static_cast<uint16_t>(values[i] + variety.step);
+  }
 }
 
 }  // namespace acre

@@ -73,4 +73,16 @@ void plainTileCorners(const TileRows& rows, int64_t count, uint8_t* cases);
 /// values[i] = cases[i] + 1; 0 for 0xFF, and for case 0 where that is none.
 void plainTileValues(const uint8_t* cases, int64_t count, bool firstIsNone, uint16_t* values);
 
+/// How one of several pictures is drawn, whatever the case: the hash of a cell takes as many steps
+/// as there are numbers that it is not below.
+struct TileVariety {
+  static constexpr int kMost = 15;
+  uint32_t from[kMost] = {};
+  int count = 0;
+  uint16_t step = 0;
+};
+/// values[i] += those of nodeHash(columns[i], row), but for 0, which is none.
+void plainTileVariants(const TileVariety& variety, const uint32_t* columns, uint32_t row,
+    int64_t count, uint16_t* values);
+
 }  // namespace acre

@@ -1,6 +1,7 @@
 #include "tiling/tile_stage.h"
 
 #include <algorithm>
+#include <span>
 
 #include "base/hash.h"
 #include "base/seed.h"
@@ -37,8 +38,9 @@ std::shared_ptr<const TileStage> TileStage::of(const Recipe& recipe) {
         sums.push_back((sums.empty() ? 0 : sums.back()) + static_cast<uint32_t>(weight));
       group.sums.push_back(std::move(sums));
       group.varied = group.varied || group.sums.back().size() > 1;
-      group.plain = group.plain && !group.varied && group.first[place] == n + 1;
+      group.asCases = group.asCases && group.first[place] == n + 1;
     }
+    group.variety = varietyOf(group);
     if (set->method == TileMethod::Corners) group.first[0] = TileValue::kNone;
     made->groups_.push_back(std::move(group));
     for (const std::string& id : said.materials)
@@ -54,6 +56,22 @@ std::shared_ptr<const TileStage> TileStage::of(const Recipe& recipe) {
   table.all = made->classes_.data();
   table.count = static_cast<int>(made->classes_.size());
   return made;
+}
+
+/// A hash h draws floor(h * all / 2^32), which is a sum or more from that sum's share of 2^32 on.
+std::optional<TileVariety> TileStage::varietyOf(const Group& group) {
+  const std::vector<uint32_t>& sums = group.sums.front();
+  const auto same = [&](const std::vector<uint32_t>& other) { return other == sums; };
+  if (sums.size() < 2 || sums.size() > TileVariety::kMost + size_t{1} ||
+      !std::all_of(group.sums.begin(), group.sums.end(), same))
+    return {};
+  TileVariety out;
+  out.step = static_cast<uint16_t>(group.cases.drawings());
+  for (const uint32_t sum : sums)
+    if (sum < sums.back())
+      out.from[out.count++] =
+          static_cast<uint32_t>(((uint64_t{sum} << 32) + sums.back() - 1) / sums.back());
+  return out;
 }
 
 void TileStage::classes(
@@ -75,37 +93,42 @@ void TileStage::eachRow(
   const auto run = group.set.method == TileMethod::Corners      ? kernels.tileCorners
                    : group.set.method == TileMethod::Neighbours ? kernels.tileNeighbours
                                                                 : kernels.tileSides;
-  constexpr int32_t kPart = 1024;  // Of a row: all that is made of it stays near.
-  constexpr int32_t kWhole = 64;   // Rows are filled up to these, so that short ones go by vectors.
-  std::array<std::array<uint8_t, kPart + kWhole + 2>, 3> inside;
-  std::array<uint8_t, kPart> cases;
+  // Rows lie one after the other, with the cells between them, and go by vectors as one: so many of
+  // them at a time that all that is made of them stays near.
+  constexpr int32_t kPart = 1024;  // Cells of a row.
+  constexpr ptrdiff_t kNear = 8192, kVector = 64;
+  std::array<uint8_t, kNear + 2 * kVector> held;
+  std::array<uint8_t, kNear + kVector> cases;
+  const auto whole = [](ptrdiff_t of) { return (of + kVector - 1) / kVector * kVector; };
+  // Where there is one group, what is inside is told already.
+  const bool told = groups_.size() == 1 && !window.beyond;
   for (int32_t i = 0; i < window.width; i += kPart) {
     const int32_t count = std::min(kPart, window.width - i);
-    const int32_t whole = (count + kWhole - 1) / kWhole * kWhole;
-    const auto fill = [&](ptrdiff_t j) {
-      const uint8_t* from = window.classes + j * window.stride + i - 1;
-      uint8_t* to = inside[static_cast<size_t>(j + 1) % 3].data();
-      std::fill_n(to + count + 2, whole + kWhole - count - 2, uint8_t{0});
-      if (window.beyond) {
-        for (int32_t k = 0; k < count + 2; ++k) to[k] = this->inside(group, level, from[k]);
-        return;
+    const ptrdiff_t laid = told && window.stride <= kNear / 4 ? window.stride : count + 2;
+    const bool inPlace = laid == window.stride && told;
+    const auto rows = static_cast<int32_t>(kNear / laid - 2);
+    for (int32_t j = 0; j < window.length; j += rows) {
+      const int32_t some = std::min(rows, window.length - j);
+      const uint8_t* first = window.classes + (j - 1) * window.stride + i - 1;
+      if (!inPlace) {
+        const ptrdiff_t all = (some + 2) * laid;
+        for (int32_t k = 0; k < some + 2; ++k)
+          std::copy_n(first + k * window.stride, laid, held.data() + k * laid);
+        if (window.beyond)
+          for (uint8_t& of : std::span(held).first(static_cast<size_t>(all)))
+            of = this->inside(group, level, of);
+        else
+          kernels.tileInside(held.data(), level, whole(all) + kVector, held.data());
+        first = held.data();
       }
-      std::copy_n(from, count + 2, to);
-      kernels.tileInside(to, level, whole + kWhole, to);
-    };
-    const auto row = [&](ptrdiff_t j) { return inside[static_cast<size_t>(j + 1) % 3].data() + 1; };
-    fill(-1);
-    fill(0);
-    for (ptrdiff_t j = 0; j < window.length; ++j) {
-      fill(j + 1);
-      run({row(j - 1), row(j), row(j + 1)}, whole, cases.data());
+      const uint8_t* here = first + laid + 1;
+      const ptrdiff_t cells = (some - 1) * laid + count;
+      run({here - laid, here, here + laid}, inPlace ? cells : whole(cells), cases.data());
       // Sides tell whether there is a tile; that of plain sets is always the same.
       if (group.set.method == TileMethod::Plain)
-        for (int32_t k = 0; k < count; ++k) {
-          uint8_t& of = cases[static_cast<size_t>(k)];
+        for (uint8_t& of : std::span(cases).first(static_cast<size_t>(cells)))
           of = of == TileCases::kNothing ? TileCases::kNothing : uint8_t{0};
-        }
-      take(j, i, count, cases.data());
+      for (int32_t k = 0; k < some; ++k) take(j + k, i, count, cases.data() + k * laid);
     }
   }
 }
@@ -131,10 +154,14 @@ void TileStage::values(
     columns[i] = axisHash(group.xSeed, window.origin.x + static_cast<int64_t>(i));
   eachRow(kernels, g, window, [&](ptrdiff_t j, int32_t i, int32_t count, const uint8_t* cases) {
     uint16_t* to = values + j * window.width + i;
-    if (group.plain) return kernels.tileValues(cases, count, group.first[0] == 0, to);
-    for (int32_t k = 0; k < count; ++k) to[k] = group.first[cases[k]];
+    if (group.asCases)
+      kernels.tileValues(cases, count, group.first[0] == 0, to);
+    else
+      for (int32_t k = 0; k < count; ++k) to[k] = group.first[cases[k]];
     if (!group.varied) return;
     const uint32_t row = axisHash(group.zSeed, window.origin.z + j);
+    if (group.variety)
+      return kernels.tileVariants(*group.variety, &columns[static_cast<size_t>(i)], row, count, to);
     for (int32_t k = 0; k < count; ++k)
       if (to[k] != TileValue::kNone)
         to[k] = valueOf(group, cases[k], nodeHash(columns[static_cast<size_t>(i + k)], row));

@@ -73,8 +73,10 @@ class TileStage {
     TileCases cases;
     size_t place;
     uint64_t xSeed, zSeed;
-    bool plain = true;    ///< One variant, no turns: the value is the case and one.
+    bool asCases = true;  ///< Without turns: the value of a first variant is the case and one.
     bool varied = false;  ///< Some case has more than one variant.
+    /// Where all cases have the same.
+    std::optional<TileVariety> variety = {};
     /// By case, and by what stands for none: the value of its first variant.
     std::array<uint16_t, 256> first = {};
     /// By case, unless it has one variant: sums of weights.
@@ -83,6 +85,7 @@ class TileStage {
   /// Calls with each row of cases.
   template <class Take>
   void eachRow(const Kernels& kernels, int group, const TileWindow& window, const Take& take) const;
+  static std::optional<TileVariety> varietyOf(const Group& group);
   bool inside(const Group& group, uint8_t level, uint8_t of) const;
   int variantOf(const Group& group, uint8_t number, uint32_t hash) const;
   uint16_t valueOf(const Group& group, uint8_t number, uint32_t hash) const;
