@@ -294,6 +294,27 @@ class BaseTest : public QObject {
     QCOMPARE(order, "cdms");
   }
 
+  /// What is stopped before it begins goes with all that it holds as soon as there is more to do.
+  void executorDropsWhatIsStopped() {
+    Executor executor(0);
+    auto held = std::make_shared<int>(1);
+    const std::weak_ptr<int> seen = held;
+    std::string ran;
+    std::stop_source early, late;
+    executor.submit(Priority::Statistics, early.get_token(), [&, held] { ran += 'e'; });
+    executor.submit(Priority::Statistics, late.get_token(), [&] { ran += 'l'; });
+    executor.submit(Priority::Statistics, [&] { ran += 's'; });
+    held.reset();
+    early.request_stop();
+    QVERIFY(!seen.expired());
+    executor.submit(Priority::CoarseMap, [&] { ran += 'c'; });
+    QVERIFY(seen.expired());
+    late.request_stop();
+    while (executor.runOne()) {
+    }
+    QCOMPARE(ran, std::string("cs"));
+  }
+
   void executorRunsEverythingOnce() {
     std::atomic<int> count{0};
     {

@@ -312,6 +312,30 @@ class WorldTest : public QObject {
     QCOMPARE(engine->poolFigures().compiled, before + 2);  // The rock's profile, and the ores.
   }
 
+  /// What earlier worlds remember goes when the present one needs the room.
+  void earlierWorldsMakeRoom() {
+    EngineOptions options;
+    options.memoryLimit = uint64_t{24} << 20;
+    const auto engine = Engine::create(options).value();
+    Recipe recipe = loadRecipe("saltfen-reach").value();
+    std::vector<std::weak_ptr<const World>> worlds;
+    for (int n = 0; n < 6; ++n) {
+      recipe.seed = std::to_string(n);
+      const auto world = engine->compile(recipe).value();
+      worlds.push_back(world);
+      // Alone or with some that leave half of the budget to it.
+      const auto there =
+          std::count_if(worlds.begin(), worlds.end(), [](const auto& of) { return !of.expired(); });
+      const uint64_t used = engine->budget().used();
+      QVERIFY2(there == 1 || used <= options.memoryLimit / 2,
+          qPrintable(QString("%1 worlds hold %2").arg(there).arg(used)));
+      std::vector<float> heights(400 * 400);
+      QVERIFY(world->sample({0, 0, 1, 400, 400}, heights.data(), nullptr).ok());
+      QVERIFY(engine->budget().used() > used + (uint64_t{2} << 20));  // It remembers.
+    }
+    QVERIFY(worlds.front().expired());
+  }
+
   void seedsChangeTheWorldAndNamesDoNot() {
     Recipe recipe = demo();
     const Digest base = worldFingerprint(*worldOf(recipe));

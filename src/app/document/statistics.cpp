@@ -66,9 +66,9 @@ void Statistics::worldChanged() {
 }
 
 void Statistics::measure() {
-  document_.engine().executor().submit(
-      acre::Priority::Statistics, [courier = courier_, world = document_.world(),
-                                      &engine = document_.engine(), stop = stop_.get_token()] {
+  document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
+      [courier = courier_, world = document_.world(), &engine = document_.engine(),
+          stop = stop_.get_token()] {
         const std::vector<const acre::FieldRecipe*> fields =
             acre::fieldsOf(planOf(*world).recipe());
         // What histograms wait for comes first, the rest as it is ready.

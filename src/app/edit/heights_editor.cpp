@@ -533,13 +533,15 @@ void HeightsEditor::refreshFigures() {
     }
   }
   if (geometry_.size.isEmpty() || !l->on) return;
-  document_.engine().executor().submit(acre::Priority::Thumbnail,
+  pictureStop_.request_stop();
+  pictureStop_ = {};
+  document_.engine().executor().submit(acre::Priority::Thumbnail, pictureStop_.get_token(),
       [courier = courier_, world = document_.world(), geometry = geometry_, field = field_,
-          id = l->id, request = ++pictureRequest_] {
+          id = l->id, stop = pictureStop_.get_token()] {
         const acre::Picture picture{acre::PictureKind::Layer, field, id};
         QImage image = fromAbove(*world, picture, geometry);
-        courier->deliver([request, image](HeightsEditor& self) {
-          if (request == self.pictureRequest_ && self.layerPicture_)
+        courier->deliver([stop, image](HeightsEditor& self) {
+          if (!stop.stop_requested() && self.layerPicture_)
             self.layerPicture_->setPixmap(QPixmap::fromImage(image));
         });
       });

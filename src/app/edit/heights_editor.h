@@ -132,7 +132,7 @@ class HeightsEditor : public Editor {
   MapGeometry geometry_;
   std::shared_ptr<Courier<HeightsEditor>> courier_;
   std::stop_source stop_;
-  uint64_t pictureRequest_ = 0;
+  std::stop_source pictureStop_;
 };
 
 }  // namespace app

@@ -45,7 +45,7 @@ SkylinePanel::~SkylinePanel() {
 void SkylinePanel::measure() {
   stop_.request_stop();
   stop_ = {};
-  document_.engine().executor().submit(acre::Priority::Statistics,
+  document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
       [courier = courier_, &engine = document_.engine(), recipe = document_.recipe(),
           field = field_, layer = layer_, stop = stop_.get_token()] {
         auto seeds = acre::skylineOverSeeds(engine, recipe, field, layer, kSeeds, 0, stop);

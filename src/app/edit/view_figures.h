@@ -73,7 +73,7 @@ class ViewFigures final : public ViewFollower {
       found_.reset();
       return how_.show(true);
     }
-    document_.engine().executor().submit(acre::Priority::Statistics,
+    document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
         [this, courier = courier_, measure = how_.measure, world, area, stop = stop_.get_token()] {
           auto found = measure(*world, area, stop);
           courier->deliver([this, stop, found = std::move(found)](QWidget&) {

@@ -140,9 +140,8 @@ bool WavesView::request() {
   requested_ = next;
   stop_.request_stop();
   stop_ = {};
-  document_.engine().executor().submit(acre::Priority::CoarseMap,
+  document_.engine().executor().submit(acre::Priority::CoarseMap, stop_.get_token(),
       [courier = courier_, next = std::move(next), request = ++request_, stop = stop_.get_token()] {
-        if (stop.stop_requested()) return;
         Waves waves = wavesAlong(*next.world, next.field, next.line, next.count);
         courier->deliver([request, waves = std::move(waves)](WavesView& self) mutable {
           if (request != self.request_) return;

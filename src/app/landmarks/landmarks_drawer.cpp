@@ -414,55 +414,56 @@ void LandmarksDrawer::search() {
   headline_->setText(
       tr("Searching %1 cells around x %2 z %3…")
           .arg(look::wholeNumber(cells), look::wholeNumber(from_.x), look::wholeNumber(from_.z)));
-  document_.engine().executor().submit(acre::Priority::Statistics, [courier = courier_,
-                                                                       world = searched_,
-                                                                       from = from_, cells,
-                                                                       number = ++request_,
-                                                                       stop = stop_.get_token()] {
-    auto found = acre::findSystems(*world, from, cells, stop, false);
-    if (stop.stop_requested()) return;
-    std::vector<LandmarksModel::Row> rows;
-    if (found)
-      for (acre::FoundSystem& one : *found)
-        rows.push_back({one, QString::fromStdString(one.name(*world)), {}});
-    const QString fault = found ? QString() : QString::fromStdString(found.error().text());
-    courier->deliver([rows, fault, number, cells](LandmarksDrawer& self) {
-      if (number != self.request_) return;
-      const auto kept = self.chosen();
-      self.model_->set(rows);
-      const acre::Recipe& recipe = self.document_.recipe();
-      const QString within = look::wholeNumber(cells);
-      self.headline_->setText(
-          !fault.isEmpty()    ? fault
-          : !recipe.caves->on ? tr("Caves are off. Switch them on in the stage Caves.")
-          : recipe.caves->tunnels.empty()
-              ? tr("This world has no tunnel systems. Add them in the stage Caves.")
-          : rows.empty()     ? tr("No cave within %1 cells. Search farther.").arg(within)
-          : rows.size() == 1 ? tr("One cave system within %1 cells").arg(within)
-                             : tr("%1 cave systems within %2 cells, %3 of them with a mouth")
-                                   .arg(look::wholeNumber(static_cast<qint64>(rows.size())), within)
-                                   .arg(std::count_if(rows.begin(), rows.end(),
-                                       [](const auto& row) { return row.found.system->mouth; })));
-      if (rows.empty()) self.searching_ = false;
-      if (kept)  // The same one, if it is still there.
-        for (int row = 0; row < self.model_->rowCount(); ++row)
-          if (self.model_->row(row).name == QString::fromStdString(kept->name(*self.searched_)))
-            self.table_->selectRow(self.sorted_->mapFromSource(self.model_->index(row, 0)).row());
-      self.choose();
-    });
-    for (size_t k = 0; k < rows.size() && !stop.stop_requested(); ++k) {
-      auto figures = acre::figuresOf(*world, rows[k].found);
-      const bool last = k + 1 == rows.size();
-      courier->deliver([k, number, last, figures = std::move(figures)](LandmarksDrawer& self) {
-        if (number != self.request_) return;
-        self.model_->setFigures(static_cast<int>(k), figures);
-        if (last) self.searching_ = false;
-        const QModelIndexList rows = self.table_->selectionModel()->selectedRows();
-        if (!rows.isEmpty() && self.sorted_->mapToSource(rows.front()).row() == static_cast<int>(k))
+  document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
+      [courier = courier_, world = searched_, from = from_, cells, number = ++request_,
+          stop = stop_.get_token()] {
+        auto found = acre::findSystems(*world, from, cells, stop, false);
+        if (stop.stop_requested()) return;
+        std::vector<LandmarksModel::Row> rows;
+        if (found)
+          for (acre::FoundSystem& one : *found)
+            rows.push_back({one, QString::fromStdString(one.name(*world)), {}});
+        const QString fault = found ? QString() : QString::fromStdString(found.error().text());
+        courier->deliver([rows, fault, number, cells](LandmarksDrawer& self) {
+          if (number != self.request_) return;
+          const auto kept = self.chosen();
+          self.model_->set(rows);
+          const acre::Recipe& recipe = self.document_.recipe();
+          const QString within = look::wholeNumber(cells);
+          self.headline_->setText(
+              !fault.isEmpty()    ? fault
+              : !recipe.caves->on ? tr("Caves are off. Switch them on in the stage Caves.")
+              : recipe.caves->tunnels.empty()
+                  ? tr("This world has no tunnel systems. Add them in the stage Caves.")
+              : rows.empty() ? tr("No cave within %1 cells. Search farther.").arg(within)
+              : rows.size() == 1
+                  ? tr("One cave system within %1 cells").arg(within)
+                  : tr("%1 cave systems within %2 cells, %3 of them with a mouth")
+                        .arg(look::wholeNumber(static_cast<qint64>(rows.size())), within)
+                        .arg(std::count_if(rows.begin(), rows.end(),
+                            [](const auto& row) { return row.found.system->mouth; })));
+          if (rows.empty()) self.searching_ = false;
+          if (kept)  // The same one, if it is still there.
+            for (int row = 0; row < self.model_->rowCount(); ++row)
+              if (self.model_->row(row).name == QString::fromStdString(kept->name(*self.searched_)))
+                self.table_->selectRow(
+                    self.sorted_->mapFromSource(self.model_->index(row, 0)).row());
           self.choose();
+        });
+        for (size_t k = 0; k < rows.size() && !stop.stop_requested(); ++k) {
+          auto figures = acre::figuresOf(*world, rows[k].found);
+          const bool last = k + 1 == rows.size();
+          courier->deliver([k, number, last, figures = std::move(figures)](LandmarksDrawer& self) {
+            if (number != self.request_) return;
+            self.model_->setFigures(static_cast<int>(k), figures);
+            if (last) self.searching_ = false;
+            const QModelIndexList rows = self.table_->selectionModel()->selectedRows();
+            if (!rows.isEmpty() &&
+                self.sorted_->mapToSource(rows.front()).row() == static_cast<int>(k))
+              self.choose();
+          });
+        }
       });
-    }
-  });
 }
 
 std::optional<acre::FoundSystem> LandmarksDrawer::chosen() const {

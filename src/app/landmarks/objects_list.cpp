@@ -99,7 +99,7 @@ void ObjectsList::search() {
   headline_->setText(
       tr("Searching %1 around x %2 z %3…")
           .arg(within_->currentText(), look::wholeNumber(from_.x), look::wholeNumber(from_.z)));
-  document_.engine().executor().submit(acre::Priority::Statistics,
+  document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
       [courier = courier_, world = searched_, from = from_,
           cells = static_cast<int64_t>(within_->currentData().toLongLong()), number = ++request_,
           stop = stop_.get_token()] {

@@ -237,7 +237,7 @@ void SpacesList::search() {
   searching_ = true;
   headline_->setText(
       tr("Looking into %1 × %2 × %3 blocks…").arg(box_.width).arg(box_.height).arg(box_.length));
-  document_.engine().executor().submit(acre::Priority::Statistics,
+  document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
       [courier = courier_, world = searched_, box = box_, &engine = document_.engine(),
           number = request_, stop = stop_.get_token()] {
         const uint64_t cells = static_cast<uint64_t>(box.width) *

@@ -231,9 +231,9 @@ void WatersList::search() {
       tr("Searching %1 cells around x %2 z %3…")
           .arg(within_->currentText(), look::wholeNumber(from_.x), look::wholeNumber(from_.z)));
   const int64_t cells = within_->currentData().toLongLong();
-  document_.engine().executor().submit(
-      acre::Priority::Statistics, [courier = courier_, world = searched_, from = from_, cells,
-                                      number = ++request_, stop = stop_.get_token()] {
+  document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
+      [courier = courier_, world = searched_, from = from_, cells, number = ++request_,
+          stop = stop_.get_token()] {
         auto rivers = acre::findRivers(*world, from, cells, stop);
         auto lakes = acre::findLakes(*world, from, cells, stop);
         if (stop.stop_requested()) return;
@@ -329,9 +329,9 @@ void WatersList::choose() {
 void WatersList::measure(const acre::RiverFigures& river) {
   measureStop_ = {};
   measuring_ = true;
-  document_.engine().executor().submit(
-      acre::Priority::Statistics, [courier = courier_, world = searched_, river,
-                                      number = measureRequest_, stop = measureStop_.get_token()] {
+  document_.engine().executor().submit(acre::Priority::Statistics, measureStop_.get_token(),
+      [courier = courier_, world = searched_, river, number = measureRequest_,
+          stop = measureStop_.get_token()] {
         auto made = acre::profileOf(*world, river, stop);
         if (stop.stop_requested()) return;
         std::shared_ptr<const acre::RiverProfile> profile;

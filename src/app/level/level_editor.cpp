@@ -62,9 +62,8 @@ void LevelEditor::worldChanged() {
     faults_.clear();
     return showFigures();
   }
-  document_.engine().executor().submit(
-      acre::Priority::Statistics, [courier = courier_, world, stop = stop_.get_token()] {
-        if (stop.stop_requested()) return;
+  document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
+      [courier = courier_, world, stop = stop_.get_token()] {
         const acre::BitGrid plane = acre::planeOf(*world);
         const acre::LevelFloor& floor = planOf(*world).level()->floor();
         auto figures = acre::figuresOf(floor, plane);

@@ -277,7 +277,7 @@ void ReplayDrawer::record() {
   recorded_ = chosenId();
   recording_ = true;
   headline_->setText(tr("Recording…"));
-  document_.engine().executor().submit(acre::Priority::Statistics,
+  document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
       [courier = courier_, world = world_, id = recorded_, number = request_,
           restore = same ? kept : -1, &budget = document_.engine().budget(),
           stop = stop_.get_token()] {
@@ -345,9 +345,9 @@ void ReplayDrawer::reverse() {
   if (recorded_.empty())
     return equal_->setText(tr("Choose one process: each is run again on its own."));
   equal_->setText(tr("Running again, from the last cell to the first…"));
-  document_.engine().executor().submit(
-      acre::Priority::Statistics, [courier = courier_, world = world_, id = recorded_,
-                                      number = request_, stop = stop_.get_token()] {
+  document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
+      [courier = courier_, world = world_, id = recorded_, number = request_,
+          stop = stop_.get_token()] {
         const acre::Recipe& recipe = planOf(*world).recipe();
         QString text;
         const auto maker = acre::Engine::levelMaker(recipe, planOf(*world).kernels());

@@ -48,9 +48,8 @@ void LitGround::request() {
       static_cast<double>(g.size.height()) * g.cellsPerPixel / static_cast<double>(step) + 3);
   const acre::SampleGrid grid{
       g.centre.cell.x - width / 2 * step, g.centre.cell.z - height / 2 * step, step, width, height};
-  document_.engine().executor().submit(acre::Priority::Thumbnail,
+  document_.engine().executor().submit(acre::Priority::Thumbnail, stop_.get_token(),
       [courier = courier_, world, grid, request = ++request_, stop = stop_.get_token()] {
-        if (stop.stop_requested()) return;
         auto ground = std::make_shared<Ground>();
         ground->grid = grid;
         const auto count = static_cast<size_t>(grid.width) * static_cast<size_t>(grid.length);

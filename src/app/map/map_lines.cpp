@@ -31,7 +31,7 @@ void MapView::requestContours() {
   const int64_t x = acre::floorDiv(cells.x, step) * step, z = acre::floorDiv(cells.z, step) * step;
   const acre::SampleGrid grid{x, z, step, static_cast<int32_t>(cells.width / step + 3),
       static_cast<int32_t>(cells.length / step + 3)};
-  engine_.executor().submit(acre::Priority::SharpMap,
+  engine_.executor().submit(acre::Priority::SharpMap, contourStop_.get_token(),
       [courier = courier_, world = world_, picture = picture_, grid, fixed = contourInterval_,
           byZoom = contoursByZoom_ ? scale_ : nullptr, cells = geometry_.cellsPerPixel,
           request = contourRequest_, stop = contourStop_.get_token()] {

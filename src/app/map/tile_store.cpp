@@ -153,9 +153,9 @@ void TileStore::submit(
     Kind kind, const Key& key, const acre::SampleGrid& grid, const acre::Picture& picture) {
   engine_.executor().submit(
       kind == Kind::Coarse ? acre::Priority::CoarseMap : acre::Priority::SharpMap,
+      stop_.get_token(),
       [courier = courier_, world = world_, palette = palette_, picture, grid, kind, key,
           epoch = epoch_, stop = stop_.get_token()] {
-        if (stop.stop_requested()) return;
         const auto samples = acre::sampleWithRim(*world, picture, grid, stop);
         if (!samples) return;
         Job job{epoch, kind, key, grid, {}, false};

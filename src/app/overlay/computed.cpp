@@ -47,10 +47,9 @@ void ComputedOverlay::start() {
   working_ = request_;
   world_ = map_.world();
   view_ = map_.geometry();
-  document_.engine().executor().submit(
-      acre::Priority::Statistics, [courier = courier_, make = make_, world = world_, view = view_,
-                                      request = request_, stop = stop_.get_token()] {
-        if (stop.stop_requested()) return;
+  document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
+      [courier = courier_, make = make_, world = world_, view = view_, request = request_,
+          stop = stop_.get_token()] {
         auto made = make(*world, view, stop);
         if (stop.stop_requested()) return;
         courier->deliver([made, request](ComputedOverlay& self) {

@@ -155,7 +155,7 @@ void SectionView::request() {
   stop_.request_stop();
   stop_ = {};
   asked_ = true;
-  document_.engine().executor().submit(acre::Priority::SharpMap,
+  document_.engine().executor().submit(acre::Priority::SharpMap, stop_.get_token(),
       [courier = courier_, world = world_, r, stop = stop_.get_token(), number = ++wanted_,
           paper = look::tokens().sheet.rgb(), scale = scale_, patterns = patterns_] {
         auto cut = acre::sampleSection(*world, r, stop);

@@ -92,7 +92,7 @@ void SideOverview::request() {
   stop_.request_stop();
   stop_ = {};
   asked_ = true;
-  document_.engine().executor().submit(acre::Priority::Thumbnail,
+  document_.engine().executor().submit(acre::Priority::Thumbnail, stop_.get_token(),
       [courier = courier_, world = world_, scale = scale_, r, number = ++wanted_,
           stop = stop_.get_token(), paper = look::tokens().sheet.rgb()] {
         const auto cut = acre::sampleSection(*world, r, stop);

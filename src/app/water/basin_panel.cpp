@@ -151,7 +151,7 @@ void BasinPanel::record(acre::Cell near) {
   recording_ = true;
   headline_->setText(tr("Looking for the hollow below x %1 z %2…")
                          .arg(look::wholeNumber(near.x), look::wholeNumber(near.z)));
-  document_.engine().executor().submit(acre::Priority::Statistics,
+  document_.engine().executor().submit(acre::Priority::Statistics, stop_.get_token(),
       [courier = courier_, world = world_, near, number = ++request_, stop = stop_.get_token()] {
         auto made = acre::replayBasin(*world, near, stop);
         courier->deliver([made = std::move(made), number](BasinPanel& self) {

@@ -57,10 +57,9 @@ void Showing::refresh() {
   for (const auto& made : {document_.world(), world_})
     if (made && acre::planOf(*made).recipe() == less) return put(made);
   stop_ = {};
-  document_.engine().executor().submit(
-      acre::Priority::CoarseMap, [courier = courier_, &engine = document_.engine(),
-                                     less = std::move(less), stop = stop_.get_token()] {
-        if (stop.stop_requested()) return;
+  document_.engine().executor().submit(acre::Priority::CoarseMap, stop_.get_token(),
+      [courier = courier_, &engine = document_.engine(), less = std::move(less),
+          stop = stop_.get_token()] {
         auto world = engine.compile(less);
         courier->deliver([stop, world = std::move(world)](Showing& self) {
           if (stop.stop_requested()) return;

@@ -236,10 +236,9 @@ void StageStrip::requestPictures() {
       std::max<int64_t>(1, std::llround(geometry_.size.width() * geometry_.cellsPerPixel / wide));
   const acre::SampleGrid grid{geometry_.centre.cell.x - step * wide / 2,
       geometry_.centre.cell.z - step * high / 2, step, wide, high};
-  document_.engine().executor().submit(
-      acre::Priority::Thumbnail, [courier = courier_, world = document_.world(), grid,
-                                     request = ++request_, stop = stop_.get_token()] {
-        if (stop.stop_requested()) return;
+  document_.engine().executor().submit(acre::Priority::Thumbnail, stop_.get_token(),
+      [courier = courier_, world = document_.world(), grid, request = ++request_,
+          stop = stop_.get_token()] {
         acre::SampleGrid near = grid;
         near.step = std::min<int64_t>(grid.step, acre::CaveStage::kExactStep);
         near.x += (grid.step - near.step) * grid.width / 2;

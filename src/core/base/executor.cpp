@@ -1,5 +1,8 @@
 #include "base/executor.h"
 
+#include <algorithm>
+#include <iterator>
+
 #include "base/fp_state.h"
 #include "base/step_aside.h"
 
@@ -22,11 +25,18 @@ Executor::~Executor() {
   for (std::thread& worker : workers_) worker.join();
 }
 
-void Executor::submit(Priority priority, std::function<void()> task) {
+void Executor::submit(Priority priority, std::stop_token stop, std::function<void()> task) {
+  Queue dropped;  // Destroyed outside the lock as well.
   {
     const std::lock_guard lock(mutex_);
     if (stopping_) return;
-    queues_[static_cast<size_t>(priority)].push_back(std::move(task));
+    for (Queue& queue : queues_) {
+      const auto stopped = std::stable_partition(queue.begin(), queue.end(),
+          [](const Queued& queued) { return !queued.stop.stop_requested(); });
+      dropped.insert(dropped.end(), std::move_iterator(stopped), std::move_iterator(queue.end()));
+      queue.erase(stopped, queue.end());
+    }
+    queues_[static_cast<size_t>(priority)].push_back({std::move(task), std::move(stop)});
   }
   wake_.notify_one();
 }
@@ -34,8 +44,11 @@ void Executor::submit(Priority priority, std::function<void()> task) {
 bool Executor::takeNext(std::function<void()>& task) {
   for (auto& queue : queues_) {
     if (queue.empty()) continue;
-    task = std::move(queue.front());
+    // One that was stopped does nothing, wherever it is destroyed.
+    const bool stopped = queue.front().stop.stop_requested();
+    task = std::move(queue.front().task);
     queue.pop_front();
+    if (stopped) task = [held = std::move(task)] {};
     return true;
   }
   return false;

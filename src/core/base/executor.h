@@ -6,7 +6,9 @@
 #include <deque>
 #include <functional>
 #include <mutex>
+#include <stop_token>
 #include <thread>
+#include <utility>
 #include <vector>
 
 namespace acre {
@@ -26,7 +28,12 @@ class Executor {
   Executor& operator=(const Executor&) = delete;
 
   /// Queues `task`; tasks of one priority start in the order of submission. Tasks must not throw.
-  void submit(Priority priority, std::function<void()> task);
+  void submit(Priority priority, std::function<void()> task) {
+    submit(priority, {}, std::move(task));
+  }
+  /// The same of a task that is dropped once it is stopped before it begins: what it holds does not
+  /// wait for more urgent work to end.
+  void submit(Priority priority, std::stop_token stop, std::function<void()> task);
 
   /// Runs the next task in the caller's thread; false when none is queued.
   bool runOne();
@@ -34,12 +41,17 @@ class Executor {
   unsigned threads() const { return static_cast<unsigned>(workers_.size()); }
 
  private:
+  struct Queued {
+    std::function<void()> task;
+    std::stop_token stop;
+  };
+  using Queue = std::deque<Queued>;
   bool takeNext(std::function<void()>& task);
   void work();
 
   std::mutex mutex_;
   std::condition_variable wake_;
-  std::array<std::deque<std::function<void()>>, kPriorities> queues_;
+  std::array<Queue, kPriorities> queues_;
   bool stopping_ = false;
   std::vector<std::thread> workers_;
 };

@@ -102,10 +102,23 @@ Result<std::shared_ptr<const World>> Engine::compile(
   if (!parts) return parts.error();
   auto world = std::make_shared<const World>(recipe, std::move(*parts), *kernels_, memo());
   if (passing) return world;
-  const std::lock_guard lock(mutex_);
-  recent_.push_front(world);
-  if (recent_.size() > kRecentWorlds) recent_.pop_back();
+  {
+    const std::lock_guard lock(mutex_);
+    recent_.push_front(world);
+  }
+  forget();
   return world;
+}
+
+void Engine::forget() {
+  while (true) {
+    std::shared_ptr<const World> last;  // Gone after the lock is.
+    const std::lock_guard lock(mutex_);
+    const bool full = recent_.size() > 1 && budget_->used() > budget_->limit() / 2;
+    if (recent_.size() <= kRecentWorlds && !full) return;
+    last = std::move(recent_.back());
+    recent_.pop_back();
+  }
 }
 
 Engine::PoolFigures Engine::poolFigures() const {

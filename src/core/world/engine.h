@@ -64,6 +64,9 @@ class Engine : private StagePool {
       const std::filesystem::path& file, const std::string& where) override;
   MemoLimit memo() const override { return {memoBytes_, budget_}; }
   void makeRoom() override;
+  /// Lets the oldest of the last worlds go while there are too many, or what is remembered takes
+  /// more than half of the budget: the present one could not remember anything.
+  void forget();
   struct FileState {
     std::filesystem::file_time_type time;
     uintmax_t size = 0;
