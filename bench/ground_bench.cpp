@@ -173,8 +173,8 @@ void fly(const Recipe& recipe, const char* simd, Eye eye, const ViewStyle& style
   settings.detail = finestDistance(smooth);
   settings.margin = 48;
   settings.ahead = 16;
-  Stream stream(std::make_shared<MeshSource>(world, facesFor(style.distance, smooth)), settings,
-      engine->executor(), engine->budget());
+  Stream stream(std::make_shared<MeshSource>(world, facesFor(style.distance, smooth, false)),
+      settings, engine->executor(), engine->budget());
   std::map<ChunkPos, ChunkHandle> held;
   const auto see = [&] {
     stream.setView({eye.cellX, eye.cellZ}, static_cast<int64_t>(eye.y));

@@ -92,6 +92,8 @@ void addChunk(CLI::App& app, Action& action) {
   app.add_option("--exaggeration", options->shape.exaggeration,
          "How much taller heights of columns stand in .obj, .glb and .ply; default 1")
       ->check(CLI::Range(0.01, 100.0));
+  app.add_flag("--clear-leaves", options->shape.clearLeaves,
+      "In .obj, .glb and .ply of blocks: leaves of trees let light through");
   app.add_flag("--smooth", options->shape.smooth,
       "In .obj, .glb and .ply of blocks: a smooth surface, closed at the chunk's sides");
   app.add_flag("--hash", options->hash, "Print the chunk's hash alone");

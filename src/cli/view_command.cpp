@@ -20,7 +20,7 @@ struct ViewOptions {
   std::string size = "1200x700";
   double distance = 320;
   double field = 70;
-  bool chunks = false, wireframe = false, lamp = false, smooth = false;
+  bool chunks = false, wireframe = false, lamp = false, smooth = false, clearLeaves = false;
   std::string out;
 };
 
@@ -77,7 +77,7 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
   eye->yaw = look->first;
   eye->pitch = look->second;
   eye->field = options.field;
-  ViewStyle style = styleFor(world);
+  ViewStyle style = styleFor(world, options.clearLeaves && !options.smooth);
   style.distance = options.distance;
   style.lamp = options.lamp;
   style.wireframe = options.wireframe;
@@ -89,7 +89,7 @@ Result<int> view(const ViewOptions& options, Streams& streams) {
   const auto begin = std::chrono::steady_clock::now();
   auto loadedAt = begin, drawnAt = begin;
   withThreads(options.recipe.threadCount(), [&] {
-    scene = loadScene(world, *eye, options.distance, options.smooth);
+    scene = loadScene(world, *eye, options.distance, options.smooth, options.clearLeaves);
     loadedAt = std::chrono::steady_clock::now();
     if (scene->ok()) drawScene(**scene, *eye, style, picture);
     drawnAt = std::chrono::steady_clock::now();
@@ -150,6 +150,8 @@ void addView(CLI::App& app, Action& action) {
   app.add_option("--field", options->field, "Degrees from left to right; default 70")
       ->check(CLI::Range(20.0, 120.0));
   app.add_flag("--smooth", options->smooth, "A smooth surface instead of blocks");
+  app.add_flag(
+      "--clear-leaves", options->clearLeaves, "Leaves of trees, as blocks, let light through");
   app.add_flag("--chunks", options->chunks, "Lines where chunks meet");
   app.add_flag("--wireframe", options->wireframe, "The merged rectangles' outlines alone");
   app.add_flag("--lamp", options->lamp, "Dark, but for a lamp that the eye carries");

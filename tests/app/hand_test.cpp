@@ -10,6 +10,7 @@
 #include "recipe/edits.h"
 #include "suite.h"
 #include "world/block_value.h"
+#include "world/demos.h"
 #include "world/world.h"
 
 class HandTest : public QObject, protected WindowDesk {
@@ -82,6 +83,25 @@ class HandTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(!walk().drawnByGl() && walk().settled());
     QVERIFY(!walk().picture().isNull());
     QCOMPARE(settings_->walkDrawing(), 1);
+  }
+
+  /// Where trees grow in a world of blocks their leaves can be seen through.
+  void leavesLetLightThrough() {
+    toWalk();
+    auto* leaves = child<QToolButton>("walk.leaves");
+    QVERIFY(!leaves->isVisible());  // Nothing grows yet.
+    acre::Recipe grown = window_->document().recipe();
+    grown.objects = acre::loadRecipe("swallet-edge").value().objects;
+    window_->document().change(QStringLiteral("Trees"), grown);
+    QTRY_VERIFY(window_->document().current() && leaves->isVisible());
+    QTRY_VERIFY(walk().settled());
+    const auto before = walk().facesAndRectangles().first;
+    const QImage dense = walk().picture();
+    click("walk.leaves");
+    QTRY_VERIFY(walk().settled() && walk().facesAndRectangles().first > before);
+    QVERIFY(walk().picture() != dense);
+    click("walk.leaves");
+    QTRY_VERIFY(walk().settled() && walk().picture() == dense);
   }
 
   void smoothGroundIsDrawnAndDug() {

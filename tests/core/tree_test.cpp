@@ -11,7 +11,9 @@
 #include "audit/plumb.h"
 #include "core/object_worlds.h"
 #include "core/tree_styles.h"
+#include "mesh/faces.h"
 #include "object/tree.h"
+#include "output/mesh_files.h"
 #include "recipe/json.h"
 #include "recipe/limits.h"
 #include "recipe/validate.h"
@@ -19,6 +21,7 @@
 #include "reference/trees.h"
 #include "suite.h"
 #include "view/loading.h"
+#include "view/scene.h"
 
 using namespace acre;
 
@@ -115,6 +118,162 @@ class TreeTest : public QObject {
   Q_OBJECT
 
  private slots:
+  /// Where samples lie too far apart to know of trees, each is there once, as few faces about where
+  /// its blocks are.
+  void farTreesAreBoxes() {
+    Recipe r = forest(WorldKind::Voxel);
+    r.objects->kinds.resize(1);
+    r.objects->kinds[0].density = 2;
+    r.objects->kinds[0].distance = 12;
+    const auto world = worldOf(r);
+    for (const int detail : {3, 4})
+      for (const int64_t cx : {int64_t{0}, int64_t{7'000'000}, int64_t{-7'000'001}}) {
+        const ChunkPos pos{cx, -1, detail, 0};
+        const ChunkLayout& layout = world->groundLayout();
+        const Rect cells = layout.rectOf(pos);
+        const int64_t unit = (int64_t{1} << detail) / 4;
+        std::vector<std::shared_ptr<const BlockMesh>> meshes;
+        for (int64_t cy = layout.lowestChunk(detail); cy <= layout.highestChunk(detail); ++cy) {
+          const auto part = meshChunk(*world, {cx, -1, detail, cy}).value();
+          meshes.insert(meshes.end(), part.begin(), part.end());
+        }
+        struct Top {
+          int64_t x, y, z;
+          bool operator<(const Top& o) const { return std::tie(x, y, z) < std::tie(o.x, o.y, o.z); }
+        };
+        std::multiset<Top> drawn;
+        size_t faces = 0;
+        for (const auto& mesh : meshes) {
+          if (mesh->step != unit) continue;
+          for (const Quad& q : mesh->quads) {
+            ++faces;
+            if (q.side == Side::Up)
+              drawn.insert({mesh->x + q.x * unit, mesh->y + q.y * unit, mesh->z + q.z * unit});
+          }
+        }
+        const auto objects = world->objects().in(cells);
+        QVERIFY(objects && objects->size() > 20);
+        std::multiset<Top> there;
+        size_t most = 0;
+        for (const PlacedObject& object : *objects) {
+          const auto grown = world->objectCells().grown(object);
+          QVERIFY(grown);
+          const ObjectTrees::Grown::Turned turned(*grown);
+          QVERIFY(!grown->stamp->boxes.empty() && grown->stamp->boxes.size() <= 4);
+          for (const TreeBox& box : grown->stamp->boxes) {
+            TreeRun a, b;
+            a.x = box.x0, a.z = box.z0;
+            b.x = static_cast<int16_t>(box.x1 - 1), b.z = static_cast<int16_t>(box.z1 - 1);
+            const int64_t x = object.cell.x + std::min(turned.x(a), turned.x(b)),
+                          z = object.cell.z + std::min(turned.z(a), turned.z(b));
+            const auto near = [&](int64_t at) { return floorDiv(at + unit / 2, unit) * unit; };
+            there.insert({near(x),
+                std::max(near(object.y + box.y1), near(object.y + box.y0) + unit), near(z)});
+            most += 6;
+          }
+        }
+        QCOMPARE(drawn.size(), there.size());
+        QVERIFY(std::equal(drawn.begin(), drawn.end(), there.begin(),
+            [](Top a, Top b) { return a.x == b.x && a.y == b.y && a.z == b.z; }));
+        QVERIFY(faces <= most);
+      }
+    // A box stands for about as much as there is.
+    for (const TreeStyle& style : r.objects->trees) {
+      PlacedObject object;
+      object.kind = 0;
+      for (size_t n = 0; n < r.objects->kinds[0].what.size(); ++n)
+        if (r.objects->kinds[0].what[n].tree == style.id) object.choice = static_cast<uint16_t>(n);
+      const auto grown = world->objectCells().grown(object);
+      QVERIFY(grown);
+      int64_t volume = 0;
+      for (const TreeBox& box : grown->stamp->boxes)
+        volume += int64_t{box.x1 - box.x0} * (box.y1 - box.y0) * (box.z1 - box.z0);
+      const auto blocks = static_cast<int64_t>(grown->stamp->woodBlocks + grown->stamp->leafBlocks);
+      QVERIFY2(volume >= blocks / 2 && volume <= blocks * 6 + 8,
+          qPrintable(QString("%1: %2 for %3").arg(style.id.c_str()).arg(volume).arg(blocks)));
+    }
+  }
+
+  /// Leaves that are seen through show the wood behind them, and let some of the light through.
+  void clearLeavesShowWhatIsBehind() {
+    Recipe r = forest(WorldKind::Voxel);
+    r.objects->kinds.resize(1);
+    const auto world = worldOf(r);
+    const MaterialIndex wood = 3, leaf = 4;
+    QCOMPARE(leavesOf(*world), std::vector<MaterialIndex>{leaf});
+    const auto areaOf = [&](const FaceOptions& options, MaterialIndex material) {
+      uint64_t area = 0;
+      for (int64_t cy = 0; cy < 4; ++cy) {
+        const auto meshes = meshChunk(*world, {0, 0, 0, cy}, options).value();
+        for (const auto& mesh : meshes)
+          for (const Quad& q : mesh->quads)
+            if (q.material == material) area += uint64_t{q.width} * q.height;
+      }
+      return area;
+    };
+    FaceOptions clear;
+    clear.clearLeaves = true;
+    QVERIFY(areaOf(clear, wood) > areaOf({}, wood) * 5 / 4);
+    QVERIFY(areaOf(clear, leaf) <= areaOf({}, leaf));
+    // One leaf before the eye: it has as many holes as its ink says, and none from afar.
+    auto block = std::make_shared<BlockMesh>();
+    block->width = block->tall = block->depth = 1;
+    block->z = -4;
+    std::vector<MaterialIndex> cells(27, kOpen);
+    cells[13] = leaf;
+    buildFaces(BlockClasses(*world, true), cells, {}, *block);
+    QCOMPARE(block->quads.size(), size_t{6});
+    ViewStyle style = styleFor(*world, true);
+    QVERIFY(style.inks[leaf] >> 24 < 0xFF && style.inks[wood] >> 24 == 0xFF);
+    style.outlines = false;
+    const auto shareOf = [&](int64_t away) {
+      Eye eye;
+      eye.x = eye.y = 0.5;
+      eye.z = static_cast<double>(away);
+      eye.field = 30;
+      ViewPicture whole, holed;
+      whole.width = holed.width = whole.height = holed.height = 400;
+      drawScene({{block, 0}}, eye, style, holed);
+      ViewStyle dense = style;
+      dense.inks[leaf] |= 0xFF000000u;
+      drawScene({{block, 0}}, eye, dense, whole);
+      size_t all = 0, through = 0;
+      ViewPicture none = whole;
+      drawScene({}, eye, style, none);
+      for (size_t n = 0; n < whole.argb.size(); ++n) {
+        all += whole.argb[n] != none.argb[n];
+        through += whole.argb[n] != none.argb[n] && holed.argb[n] == none.argb[n];
+      }
+      return static_cast<double>(through) / static_cast<double>(all);
+    };
+    // The sky is seen where there are holes in both faces that lie over each other.
+    const double hole = 1 - (style.inks[leaf] >> 24) / 255.0;
+    const double sky = shareOf(2);
+    QVERIFY2(sky > hole * hole / 2 && sky < hole * hole * 2, qPrintable(QString::number(sky)));
+    QCOMPARE(shareOf(150), 0.0);
+    // Exported: OBJ and glTF say that they are clear.
+    QTemporaryDir dir;
+    const auto file = [&](const char* name) { return dir.filePath(name).toStdString(); };
+    const auto read = [&](const char* name) {
+      QFile in(dir.filePath(name));
+      return in.open(QIODevice::ReadOnly) ? in.readAll() : QByteArray();
+    };
+    std::optional<ChunkPos> leafy;
+    for (int64_t cy = 0; cy < 4 && !leafy; ++cy) {
+      const Solid solid = facesOfChunk(*world, {0, 0, 0, cy}, true).value();
+      for (const Solid::Part& part : solid.parts)
+        if (part.material == leaf && part.clear) leafy = ChunkPos{0, 0, 0, cy};
+    }
+    QVERIFY(leafy);
+    for (const bool on : {false, true}) {
+      const Solid solid = facesOfChunk(*world, *leafy, on).value();
+      QVERIFY(writeSolid(*world, solid, file("a.obj")).ok());
+      QVERIFY(writeSolid(*world, solid, file("a.glb")).ok());
+      QCOMPARE(read("a.mtl").contains("\nd 0."), on);
+      QCOMPARE(read("a.glb").contains("\"alphaMode\":\"BLEND\""), on);
+    }
+  }
+
   void theSecondEvaluatorGrowsTheSame() {
     for (const TreeStyle& style : treeStyles())
       for (uint64_t variant = 0; variant < 3; ++variant) {

@@ -259,6 +259,9 @@ void GlCanvas::drawGround(const QSize& pixels) {
       "depths", QVector2D(kNearest, static_cast<float>(style_.distance) * 2 + 256));
   const acre::SideLight light = acre::sideLight(style_);
   ground_->setUniformValueArray("light", light.of, acre::kSides, 1);
+  setInks();
+  ground_->setUniformValue("inks", 1);
+  ground_->setUniformValue("pixelSlope", 2 * slopes.x() / static_cast<float>(pixels.width()));
   float brick = 0;
   drawn_ = 0;
   for (auto& [key, mesh] : meshes_) {
@@ -273,12 +276,17 @@ void GlCanvas::drawGround(const QSize& pixels) {
         QVector3D(static_cast<float>(ox), static_cast<float>(static_cast<double>(of.y) - eye_.y),
             static_cast<float>(oz)));
     ground_->setUniformValue("stepCells", static_cast<float>(of.step));
+    constexpr int64_t kApart = 4096;  // Cells after which the pattern of holes begins again.
+    ground_->setUniformValue("cellOf", QVector3D(static_cast<float>(acre::floorMod(of.x, kApart)),
+                                           static_cast<float>(acre::floorMod(of.y, kApart)),
+                                           static_cast<float>(acre::floorMod(of.z, kApart))));
     ground_->setUniformValue("brick", brick++);
     glBindVertexArray(mesh.array);
     glDrawElements(GL_TRIANGLES, mesh.count, GL_UNSIGNED_INT, nullptr);
     drawn_ += of.quads.size() + of.triangles.size();
   }
   glBindVertexArray(0);
+  glActiveTexture(GL_TEXTURE0);
   ground_->release();
   buffer_->release();
 }

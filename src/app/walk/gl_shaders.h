@@ -17,8 +17,10 @@ uniform float light[6];
 out float lit;
 out float away;
 out float steep;
+out vec3 local;  // In cells from the brick's corner.
 flat out float what;
 void main() {
+  local = place * stepCells;
   vec3 p = turn * (origin + place * stepCells);
   vec3 n2 = normal * normal;
   lit = n2.x * light[normal.x > 0.0 ? 1 : 0] + n2.y * light[normal.y > 0.0 ? 3 : 2] +
@@ -36,10 +38,34 @@ inline constexpr const char* kGroundFragment = R"(#version 330 core
 in float lit;
 in float away;
 in float steep;
+in vec3 local;
 flat in float what;
 uniform float brick;
+uniform sampler1D inks;
+uniform vec3 cellOf;  // Of the brick's corner.
+uniform float pixelSlope;
 out vec4 there;
+
+// Leaves have holes an eighth of a cell wide, where that is a pixel at least.
+bool isThere() {
+  float side = floor(what / 65536.0);
+  float part = texelFetch(inks, int(what - side * 65536.0 + 0.5), 0).a;
+  if (part > 0.99 || side > 5.5 || away * pixelSlope > 0.125) return true;
+  vec3 at = local + cellOf;
+  vec3 eighths = floor(at * 8.0 + 0.001);
+  int across = int(side / 2.0);
+  eighths[across] = floor(at[across] + 0.5);
+  uint hash = 0u;
+  for (int n = 0; n < 3; ++n) {
+    hash = hash * 0x85EBCA6Bu + uint(int(eighths[n]));
+    hash = (hash ^ (hash >> 15)) * 0xC2B2AE35u;
+    hash ^= hash >> 13;
+  }
+  return float(hash & 255u) < part * 255.0;
+}
+
 void main() {
+  if (!isThere()) discard;
   there = vec4(1.0 / away, what + clamp(steep, 0.0, 0.96), lit, mod(brick * 7919.0 + floor(float(gl_PrimitiveID) / 2.0), 4194304.0) + 1.0);
 }
 )";
@@ -84,9 +110,16 @@ float contourFactor(float v, float every, float strength, float pixel, float ste
   return off < pixel * 0.9 * steep ? 1.0 - strength * fade : 1.0;
 }
 
+// What has holes needs no ink about them.
+bool holed(vec4 a) {
+  float side = floor(a.y / 65536.0);
+  return side < 5.5 && texelFetch(inks, int(floor(a.y) - side * 65536.0 + 0.5), 0).a < 0.99;
+}
+
 bool parts(vec4 a, vec4 b) {
   if (a.x <= 0.0 && b.x <= 0.0) return false;
   if (a.w == b.w && b.x > 0.0) return false;
+  if (holed(a.x > b.x ? a : b)) return false;
   float near = max(a.x, b.x), far = min(a.x, b.x);
   if (far <= 0.0) return true;
   if (near > far * 1.08) return true;

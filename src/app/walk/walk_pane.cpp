@@ -3,8 +3,10 @@
 #include <QButtonGroup>
 #include <QHBoxLayout>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/look/look.h"
+#include "recipe/object_recipe.h"
 
 namespace app {
 
@@ -80,6 +82,8 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
   };
   addSwitch(tr("Smooth"), QStringLiteral("walk.smooth"),
       tr("The ground as a smooth surface instead of blocks"), &WalkView::setSmooth);
+  addSwitch(tr("Clear leaves"), QStringLiteral("walk.leaves"),
+      tr("Leaves of trees let light through: wood is seen behind them"), &WalkView::setClearLeaves);
   addSwitch(tr("Lamp"), QStringLiteral("walk.lamp"), tr("Dark, but for a lamp that you carry"),
       &WalkView::setLamp);
   addSwitch(tr("Chunk lines"), QStringLiteral("walk.chunks"), tr("Lines where chunks meet"),
@@ -111,6 +115,10 @@ void WalkPane::refresh() {
   const acre::Recipe& recipe = document_.recipe();
   offerMaterials(*material_, recipe);
   view_->setFillMaterial(material_->currentData().toString());
+  const bool leaves = recipe.frame.blocks() &&
+                      std::any_of(recipe.objects->trees.begin(), recipe.objects->trees.end(),
+                          [](const acre::TreeStyle& style) { return !style.leaf.empty(); });
+  findChild<QToolButton*>(QStringLiteral("walk.leaves"))->setVisible(leaves);
   tools_[1]->setEnabled(recipe.frame.blocks() || recipe.frame.kind == acre::WorldKind::Level);
   if (view_->isVisible()) view_->refresh();
 }

@@ -63,7 +63,7 @@ void WalkView::refresh() {
   classes_ = std::make_unique<acre::BlockClasses>(*world_);
   const bool lamp = style_.lamp, wire = style_.wireframe;
   const bool lines = style_.chunk > 0;
-  style_ = acre::styleFor(*world_);
+  style_ = acre::styleFor(*world_, faces().clearLeaves);
   style_.sun = sun_;
   style_.distance = static_cast<double>(distance_);
   style_.lamp = lamp;
@@ -76,8 +76,7 @@ void WalkView::refresh() {
   ++boxRequest_;
   boxAsked_ = false;
   if (!stream_) return;
-  const acre::FaceOptions faces = acre::facesFor(static_cast<double>(distance_), smooth_);
-  auto source = std::make_shared<acre::MeshSource>(world_, faces);
+  auto source = std::make_shared<acre::MeshSource>(world_, faces());
   if (before && before->groundLayout() == world_->groundLayout() &&
       before->bounds() == world_->bounds() && onlyEditsDiffer(before->recipe(), world_->recipe())) {
     const auto cells = acre::EditSet::difference(before->edits(), world_->edits());
@@ -222,8 +221,7 @@ void WalkView::startStream() {
   settings.margin = 48;
   settings.ahead = 16;
   settings.cacheBytes = uint64_t{32} << 20;
-  const acre::FaceOptions faces = acre::facesFor(static_cast<double>(distance_), smooth_);
-  stream_ = std::make_unique<acre::Stream>(std::make_shared<acre::MeshSource>(world_, faces),
+  stream_ = std::make_unique<acre::Stream>(std::make_shared<acre::MeshSource>(world_, faces()),
       settings, document_.engine().executor(), document_.engine().budget());
   stream_->onReady(
       [courier = courier_] { courier->deliver([](WalkView& self) { self.takeChunks(); }); });
@@ -447,12 +445,23 @@ void WalkView::act() {
 
 // ---- painting ----------------------------------------------------------------------------------
 
-void WalkView::setSmooth(bool on) {
-  if (on == smooth_) return;
-  smooth_ = on;
+acre::FaceOptions WalkView::faces() const {
+  return acre::facesFor(static_cast<double>(distance_), smooth_, clearLeaves_ && !smooth_);
+}
+
+void WalkView::remesh() {
+  if (world_) style_.inks = acre::styleFor(*world_, faces().clearLeaves).inks;
   if (!stream_) return;
   startStream();
   wake();
+}
+
+void WalkView::setSmooth(bool on) {
+  if (on != std::exchange(smooth_, on)) remesh();
+}
+
+void WalkView::setClearLeaves(bool on) {
+  if (on != std::exchange(clearLeaves_, on)) remesh();
 }
 
 void WalkView::setBackend(Backend backend) {

@@ -61,6 +61,8 @@ class WalkView : public QWidget {
   /// A smooth surface instead of blocks.
   void setSmooth(bool on);
   bool smooth() const { return smooth_; }
+  /// Leaves of trees let light through, where the ground is made of blocks.
+  void setClearLeaves(bool on);
   /// Who draws. Automatic: OpenGL where hardware does it, else the software back end; OpenGl where
   /// there is none leaves the software back end.
   enum class Backend { Automatic, Software, OpenGl };
@@ -103,6 +105,9 @@ class WalkView : public QWidget {
 
  private:
   void startStream();
+  acre::FaceOptions faces() const;
+  /// Meshes are made in another way than those that are there.
+  void remesh();
   void takeChunks();
   void followEye();
   void requestBox();
@@ -168,7 +173,7 @@ class WalkView : public QWidget {
   bool drawingAsked_ = false;
   bool stale_ = true;  // The picture does not show the present eye.
   Draughtsman::Drawing drawing_;
-  bool smooth_ = false;
+  bool smooth_ = false, clearLeaves_ = false;
   double sun_ = 315;
   Backend backend_ = Backend::Automatic;
   GlCanvas* canvas_ = nullptr;  // While OpenGL draws.

@@ -5,6 +5,7 @@
 #include <bit>
 
 #include "mesh/smooth.h"
+#include "recipe/object_recipe.h"
 #include "world/world.h"
 
 namespace acre {
@@ -101,52 +102,67 @@ void mergeSheet(
 /// The samples of a brick and its apron as bits: bit i of solid[j][k] says that sample i - 1 of row
 /// (j - 1, k - 1) is solid.
 struct BrickBits {
-  std::array<std::array<uint64_t, kWith>, kWith> solid, liquid;
+  std::array<std::array<uint64_t, kWith>, kWith> solid, liquid, cover;
 
   /// False where nothing can have a face.
   bool fill(const BlockClasses& classes, std::span<const MaterialIndex> blocks, int width, int tall,
       int depth) {
     const ptrdiff_t row = width + 2, slab = row * (depth + 2);
-    uint64_t anySolid = 0, anyOpen = 0, anyLiquid = 0;
+    uint64_t any = 0, anyOpen = 0;
     const uint64_t all = (uint64_t{1} << row) - 1;
     const auto table = classes.table();
-    std::array<uint8_t, kRow> isSolid{}, isLiquid{};
+    std::array<uint8_t, kRow> isSolid{}, isLiquid{}, isCover{};
     const MaterialIndex* last = nullptr;  // A row that was looked at.
     for (int j = 0; j < tall + 2; ++j)
       for (int k = 0; k < depth + 2; ++k) {
         const MaterialIndex* from = blocks.data() + j * slab + k * row;
         auto& s = solid[static_cast<size_t>(j)][static_cast<size_t>(k)];
         auto& l = liquid[static_cast<size_t>(j)][static_cast<size_t>(k)];
+        auto& c = cover[static_cast<size_t>(j)][static_cast<size_t>(k)];
         if (last && std::equal(from, from + row, last)) {
           const ptrdiff_t at = last - blocks.data();
           s = solid[static_cast<size_t>(at / slab)][static_cast<size_t>(at % slab / row)];
           l = liquid[static_cast<size_t>(at / slab)][static_cast<size_t>(at % slab / row)];
+          c = cover[static_cast<size_t>(at / slab)][static_cast<size_t>(at % slab / row)];
         } else {
           for (ptrdiff_t i = 0; i < row; ++i) {
             const MaterialIndex m = from[i];
-            const BlockClass c = m >= kOpen ? BlockClass::Open : table[m];
-            isSolid[static_cast<size_t>(i)] = c == BlockClass::Solid;
-            isLiquid[static_cast<size_t>(i)] = c == BlockClass::Liquid;
+            const BlockClass of = m >= kOpen ? BlockClass::Open : table[m];
+            isSolid[static_cast<size_t>(i)] = of == BlockClass::Solid;
+            isLiquid[static_cast<size_t>(i)] = of == BlockClass::Liquid;
+            isCover[static_cast<size_t>(i)] = of == BlockClass::Cover;
           }
           s = bitsOf(isSolid.data());
           l = bitsOf(isLiquid.data());
+          c = bitsOf(isCover.data());
         }
         last = from;
-        anySolid |= s;
-        anyLiquid |= l;
+        any |= s | l | c;
         anyOpen |= all & ~s;
       }
-    return (anySolid | anyLiquid) != 0 && anyOpen != 0;
+    return any != 0 && anyOpen != 0;
   }
 };
 
 }  // namespace
 
-BlockClasses::BlockClasses(const World& world) {
+std::vector<MaterialIndex> leavesOf(const World& world) {
+  const Recipe& recipe = world.recipe();
+  std::vector<MaterialIndex> out;
+  for (size_t m = 0; m < recipe.materials.size(); ++m)
+    if (std::any_of(recipe.objects->trees.begin(), recipe.objects->trees.end(),
+            [&](const TreeStyle& style) { return style.leaf == recipe.materials[m].id; }))
+      out.push_back(static_cast<MaterialIndex>(m + 1));
+  return out;
+}
+
+BlockClasses::BlockClasses(const World& world, bool clearLeaves) {
   classes_.push_back(BlockClass::Solid);  // Unassigned.
   for (const Material& m : world.recipe().materials)
     classes_.push_back(m.state == MaterialState::Liquid ? BlockClass::Liquid : BlockClass::Solid);
   classes_.push_back(BlockClass::Solid);  // The bed.
+  if (clearLeaves)
+    for (const MaterialIndex leaf : leavesOf(world)) classes_[leaf] = BlockClass::Cover;
 }
 
 MaterialIndex BlockClasses::bedOf(const World& world) {
@@ -161,7 +177,7 @@ void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> bloc
   mesh.faces = 0;
   static thread_local BrickBits bits;
   if (!bits.fill(classes, blocks, width, tall, depth)) return;
-  const auto &solid = bits.solid, &liquid = bits.liquid;
+  const auto &solid = bits.solid, &liquid = bits.liquid, &cover = bits.cover;
 
   const auto inner = static_cast<uint32_t>((uint64_t{1} << width) - 1);
   const auto at = [](const auto& rows, int j, int k) {
@@ -189,9 +205,10 @@ void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> bloc
     for (const int up : {-1, 1}) {
       rows.fill(0);
       for (int k = 1; k <= depth; ++k) {
-        const uint64_t other = at(solid, j + up, k);
-        const uint64_t faces =
-            (at(solid, j, k) & ~other) | (at(liquid, j, k) & ~(other | at(liquid, j + up, k)));
+        const uint64_t other = at(solid, j + up, k), leaves = at(cover, j + up, k);
+        const uint64_t faces = (at(solid, j, k) & ~other) |
+                               (at(liquid, j, k) & ~(other | leaves | at(liquid, j + up, k))) |
+                               (at(cover, j, k) & ~(other | leaves));
         rows[static_cast<size_t>(k - 1)] = static_cast<uint32_t>(faces >> 1) & inner;
       }
       emit({origin + (j - 1) * slab, 1, row, 1, j - 1, up < 0 ? Side::Down : Side::Up});
@@ -202,9 +219,10 @@ void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> bloc
       rows.fill(0);
       const bool rim = options.skirt > 0 && k == (south < 0 ? 1 : depth);
       for (int j = 1; j <= tall; ++j) {
-        const uint64_t other = at(solid, j, k + south);
-        uint64_t faces =
-            (at(solid, j, k) & ~other) | (at(liquid, j, k) & ~(other | at(liquid, j, k + south)));
+        const uint64_t other = at(solid, j, k + south), leaves = at(cover, j, k + south);
+        uint64_t faces = (at(solid, j, k) & ~other) |
+                         (at(liquid, j, k) & ~(other | leaves | at(liquid, j, k + south))) |
+                         (at(cover, j, k) & ~(other | leaves));
         if (rim) faces |= skirted(j, k);
         rows[static_cast<size_t>(j - 1)] = static_cast<uint32_t>(faces >> 1) & inner;
       }
@@ -219,9 +237,11 @@ void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> bloc
       matrix.fill(0);
       uint32_t any = 0;
       for (int k = 1; k <= depth; ++k) {
-        const uint64_t s = at(solid, j, k), l = at(liquid, j, k);
-        const uint64_t other = east ? s >> 1 : s << 1, wet = east ? l >> 1 : l << 1;
-        uint64_t faces = (s & ~other) | (l & ~(other | wet));
+        const uint64_t s = at(solid, j, k), l = at(liquid, j, k), c = at(cover, j, k);
+        const auto beside = [east](uint64_t row) { return east ? row >> 1 : row << 1; };
+        const uint64_t other = beside(s), leaves = beside(c);
+        uint64_t faces =
+            (s & ~other) | (l & ~(other | leaves | beside(l))) | (c & ~(other | leaves));
         if (options.skirt > 0) faces |= skirted(j, k) & (east ? uint64_t{1} << width : uint64_t{2});
         matrix[static_cast<size_t>(k - 1)] = static_cast<uint32_t>(faces >> 1) & inner;
         any |= matrix[static_cast<size_t>(k - 1)];
@@ -261,7 +281,9 @@ void buildFacesPlainly(const BlockClasses& classes, std::span<const MaterialInde
           const BlockClass own = classes.of(*cell), other = classes.of(cell[across]);
           const bool face = own == BlockClass::Solid    ? other != BlockClass::Solid
                             : own == BlockClass::Liquid ? other == BlockClass::Open
-                                                        : false;
+                            : own == BlockClass::Cover
+                                ? other == BlockClass::Open || other == BlockClass::Liquid
+                                : false;
           shown[static_cast<size_t>(b * extents[u] + a)] = face;
           mesh.faces += face;
         }
@@ -336,6 +358,57 @@ void addLiquids(const BlockClasses& classes, const SampleBlock& block,
   for (const Quad& q : mesh.quads) mesh.faces += uint64_t{q.width} * q.height;
 }
 
+/// Units of a mesh of far trees to a sample, so that they have a form; and cells that they reach
+/// beyond the brick with their feet.
+constexpr int64_t kFarUnits = 4, kFarReach = 64;
+
+/// The trees of a brick as boxes, where samples lie too far apart to know of them.
+Result<BlockMesh> farTrees(
+    const World& world, const BlockMesh& brick, const std::stop_token& stop) {
+  BlockMesh out;
+  const int64_t unit = brick.step / kFarUnits;
+  const auto units = [&](int64_t samples) {
+    return static_cast<int32_t>(samples * kFarUnits + 2 * kFarReach / unit);
+  };
+  out.x = brick.x - kFarReach;
+  out.y = brick.y - kFarReach;
+  out.z = brick.z - kFarReach;
+  out.step = unit;
+  out.width = units(brick.width);
+  out.tall = units(brick.tall);
+  out.depth = units(brick.depth);
+  const auto boxes = world.objectCells().farTrees(
+      {brick.x, brick.z, brick.width * brick.step, brick.depth * brick.step}, brick.y,
+      brick.y + brick.tall * brick.step, stop);
+  if (!boxes) return cancelled();
+  const auto place = [&](int64_t at, int64_t from, int32_t most) {
+    return static_cast<uint8_t>(std::clamp<int64_t>((at - from + unit / 2) / unit, 0, most));
+  };
+  for (const ObjectCells::FarBox& box : *boxes) {
+    const uint8_t x = place(box.x0, out.x, out.width), y = place(box.y0, out.y, out.tall),
+                  z = place(box.z0, out.z, out.depth);
+    const auto extent = [](uint8_t from, uint8_t to) {
+      return static_cast<uint8_t>(std::max(1, to - from));
+    };
+    const uint8_t wide = extent(x, place(box.x1, out.x, out.width)),
+                  tall = extent(y, place(box.y1, out.y, out.tall)),
+                  deep = extent(z, place(box.z1, out.z, out.depth));
+    const auto add = [&](Side side, int px, int py, int pz, uint8_t width, uint8_t height) {
+      out.quads.push_back({static_cast<uint8_t>(px), static_cast<uint8_t>(py),
+          static_cast<uint8_t>(pz), side, width, height, box.material});
+    };
+    add(Side::West, x, y, z, deep, tall);
+    add(Side::East, x + wide, y, z, deep, tall);
+    add(Side::North, x, y, z, wide, tall);
+    add(Side::South, x, y, z + deep, wide, tall);
+    add(Side::Up, x, y + tall, z, wide, deep);
+    if (box.lowest) add(Side::Down, x, y, z, wide, deep);
+  }
+  out.faces = out.quads.size();
+  out.quads.shrink_to_fit();
+  return out;
+}
+
 }  // namespace
 
 Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(
@@ -350,7 +423,7 @@ Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(
   const bool plane = layout.vertical().plane;
   const auto across = static_cast<int32_t>(rect.width / step);
   const auto deep = static_cast<int32_t>(plane ? 1 : rect.length / step);
-  const BlockClasses classes(world);
+  const BlockClasses classes(world, options.clearLeaves && !options.smooth);
   const int64_t floor = world.vertical().min;
   constexpr int32_t kSide = BlockMesh::kSide;
   for (int32_t j = 0; j < levels.count; j += kSide) {
@@ -387,6 +460,11 @@ Result<std::vector<std::shared_ptr<const BlockMesh>>> meshChunk(
             if (block.y + level * step < floor)
               std::fill_n(blocks.begin() + static_cast<ptrdiff_t>(slab) * level, slab, kUnassigned);
           buildFaces(classes, blocks, options, mesh);
+        }
+        if (world.blocks() && step > ObjectCells::kExactStep && world.objectCells().any()) {
+          auto trees = farTrees(world, mesh, stop);
+          if (!trees) return trees.error();
+          if (!trees->empty()) out.push_back(std::make_shared<const BlockMesh>(std::move(*trees)));
         }
         if (mesh.empty()) continue;
         // Below the floor nothing is drawn; its blocks were there to hide the sides above them.

@@ -32,13 +32,14 @@ struct Quad {
   bool operator==(const Quad&) const = default;
 };
 
-/// How a block takes part in a mesh.
-enum class BlockClass : uint8_t { Open, Liquid, Solid };
+/// How a block takes part in a mesh. Cover is seen through: what touches it shows its faces.
+enum class BlockClass : uint8_t { Open, Liquid, Solid, Cover };
 
 /// Classes by index of the material, for World::material's table.
 class BlockClasses {
  public:
-  explicit BlockClasses(const World& world);
+  /// clearLeaves: what trees have for leaves is Cover, else Solid.
+  explicit BlockClasses(const World& world, bool clearLeaves = false);
   explicit BlockClasses(std::vector<BlockClass> classes) : classes_(std::move(classes)) {}
   /// The ground under the water of a world of columns, which no material is told of: one more than
   /// its materials.
@@ -65,8 +66,12 @@ struct SurfaceTriangle {
   MaterialIndex material;
 };
 
+/// The materials that trees of a world have for leaves, ascending.
+std::vector<MaterialIndex> leavesOf(const World& world);
+
 /// The faces of one brick of blocks. A face belongs to the block whose side it is: that of a solid
-/// one towards anything that is not solid, that of a liquid one towards what is open.
+/// one towards anything that is not solid, that of a liquid one towards what is open, that of
+/// cover towards what is open or liquid.
 struct BlockMesh {
   static constexpr int kSide = 32;  ///< Most samples of a brick along an axis.
 
@@ -97,7 +102,8 @@ struct FaceOptions {
   /// So many samples below what is exposed, the brick's sides are closed whatever lies beyond:
   /// where bricks of different steps meet, no hole opens. 0: none.
   int skirt = 0;
-  bool smooth = false;  ///< A smooth surface instead of faces; needs no skirts.
+  bool smooth = false;       ///< A smooth surface instead of faces; needs no skirts.
+  bool clearLeaves = false;  ///< Leaves are seen through; not in smooth surfaces.
   /// Bricks wholly below `low` or from `high` on are left out.
   int64_t low = INT64_MIN, high = INT64_MAX;
 };

@@ -4,6 +4,8 @@
 
 #include <chrono>
 
+#include "world/world.h"
+
 namespace acre {
 namespace {
 
@@ -31,8 +33,13 @@ constexpr uint64_t kMostPoints = kMostSamples * kMostSamples * kMostSamples * 3 
                                  kMostCubes * kMostCubes * kMostCubes * 3 +
                                  kSides * kMostSamples * kMostSamples;
 
+/// Of a brick's trees from afar: each has a trunk and a crown in layers of six sides.
+constexpr uint64_t kMostFarBytes = sizeof(BlockMesh) + ObjectCells::kMostFar *
+                                                           (TreeStamp::kMostLayers + 1) * kSides *
+                                                           sizeof(Quad);
+
 uint64_t mostBrickBytes(const FaceOptions& options) {
-  return sizeof(BlockMesh) + kMostQuads * sizeof(Quad) +
+  return sizeof(BlockMesh) + kMostFarBytes + kMostQuads * sizeof(Quad) +
          (options.smooth
                  ? kMostTriangles * sizeof(SurfaceTriangle) + kMostPoints * sizeof(SurfacePoint)
                  : 0);

@@ -149,7 +149,7 @@ Status writeChunk(const World& world, const Chunk& chunk, const std::filesystem:
   if (ending == ".obj" || ending == ".ply" || ending == ".glb") {
     const auto solid = chunk.tall == 0 ? netOfChunk(world, chunk.pos, shape.exaggeration)
                        : shape.smooth  ? surfaceOfChunk(world, chunk.pos)
-                                       : facesOfChunk(world, chunk.pos);
+                                       : facesOfChunk(world, chunk.pos, shape.clearLeaves);
     if (!solid) return solid.error();
     return writeSolid(world, *solid, file);
   }

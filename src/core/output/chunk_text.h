@@ -17,8 +17,9 @@ std::string chunkCsv(const World& world, const Chunk& chunk);
 
 /// How shapes of chunks are written.
 struct ShapeOptions {
-  double exaggeration = 1;  ///< Of the heights of columns, 0.01 ... 100.
-  bool smooth = false;      ///< Of blocks: the smooth surface, closed at the chunk's sides.
+  double exaggeration = 1;   ///< Of the heights of columns, 0.01 ... 100.
+  bool smooth = false;       ///< Of blocks: the smooth surface, closed at the chunk's sides.
+  bool clearLeaves = false;  ///< Of blocks, unless smooth: leaves of trees are seen through.
 };
 
 /// By the file's ending: .json, .csv, .nrrd, .obj, .ply or .glb; atomically.

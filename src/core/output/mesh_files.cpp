@@ -56,12 +56,16 @@ std::string objText(const World& world, const Solid& solid, const std::string& l
   return out;
 }
 
+/// How dense what is seen through is.
+constexpr double kClear = 0.63;
+
 std::string mtlText(const World& world, const Solid& solid) {
   std::string out;
   for (const Solid::Part& part : solid.parts) {
     const Colour c = colourOf(world, part.material);
     fmt::format_to(std::back_inserter(out), "newmtl {}\nKd {:.4f} {:.4f} {:.4f}\n",
         nameOfMaterial(world, part.material), c.red / 255.0, c.green / 255.0, c.blue / 255.0);
+    if (part.clear) fmt::format_to(std::back_inserter(out), "d {}\n", kClear);
   }
   return out;
 }
@@ -131,8 +135,10 @@ std::string glbBytes(const World& world, const Solid& solid) {
     const Colour c = colourOf(world, part.material);
     materials.push_back({{"name", nameOfMaterial(world, part.material)},
         {"pbrMetallicRoughness",
-            {{"baseColorFactor", {linear(c.red), linear(c.green), linear(c.blue), 1.0}},
+            {{"baseColorFactor",
+                 {linear(c.red), linear(c.green), linear(c.blue), part.clear ? kClear : 1.0}},
                 {"metallicFactor", 0.0}, {"roughnessFactor", 1.0}}}});
+    if (part.clear) materials.back().update({{"alphaMode", "BLEND"}, {"doubleSided", true}});
     primitives.push_back({{"attributes", {{"POSITION", 0}, {"NORMAL", 1}}},
         {"indices", accessors.size() - 1}, {"material", materials.size() - 1}});
   }
@@ -177,7 +183,7 @@ Result<std::string> zipped(std::string_view bytes) {
 /// A part for each material that occurs.
 Solid::Part& partOf(Solid& solid, std::map<MaterialIndex, size_t>& known, MaterialIndex material) {
   const auto [at, fresh] = known.try_emplace(material, solid.parts.size());
-  if (fresh) solid.parts.push_back({material, {}});
+  if (fresh) solid.parts.push_back({material, {}, false});
   return solid.parts[at->second];
 }
 
@@ -261,10 +267,18 @@ Solid facesOf(const std::vector<std::shared_ptr<const BlockMesh>>& meshes,
   return solid;
 }
 
-Result<Solid> facesOfChunk(const World& world, ChunkPos pos) {
-  const auto meshes = meshChunk(world, pos);
+Result<Solid> facesOfChunk(const World& world, ChunkPos pos, bool clearLeaves) {
+  FaceOptions options;
+  options.clearLeaves = clearLeaves;
+  const auto meshes = meshChunk(world, pos, options);
   if (!meshes) return meshes.error();
-  return facesOf(*meshes, emptySolid(world, pos).origin);
+  Solid out = facesOf(*meshes, emptySolid(world, pos).origin);
+  if (clearLeaves) {
+    const std::vector<MaterialIndex> leaves = leavesOf(world);
+    for (Solid::Part& part : out.parts)
+      part.clear = std::binary_search(leaves.begin(), leaves.end(), part.material);
+  }
+  return out;
 }
 
 Result<Solid> surfaceOfChunk(const World& world, ChunkPos pos) {

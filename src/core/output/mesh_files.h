@@ -21,6 +21,7 @@ struct Solid {
   struct Part {
     MaterialIndex material = kUnassigned;
     std::vector<uint32_t> corners;  ///< Three a triangle: indices of points.
+    bool clear = false;             ///< It lets light through.
   };
   std::vector<Part> parts;
 };
@@ -28,8 +29,9 @@ struct Solid {
 /// Faces, measured from an origin.
 Solid facesOf(const std::vector<std::shared_ptr<const BlockMesh>>& meshes,
     const std::array<double, 3>& origin);
-/// The merged faces of a chunk.
-Result<Solid> facesOfChunk(const World& world, ChunkPos pos);
+/// The merged faces of a chunk. clearLeaves: those of leaves are seen through, and what they touch
+/// has its faces too.
+Result<Solid> facesOfChunk(const World& world, ChunkPos pos, bool clearLeaves = false);
 /// The smooth surface of a chunk's solid blocks, closed by walls at the chunk's sides, and the
 /// faces of its liquids.
 Result<Solid> surfaceOfChunk(const World& world, ChunkPos pos);
@@ -39,7 +41,8 @@ Result<Solid> surfaceOfChunk(const World& world, ChunkPos pos);
 Result<Solid> netOfChunk(const World& world, ChunkPos pos, double exaggeration = 1);
 
 /// By the ending of the name: .obj (with a .mtl beside it), .ply or .glb. OBJ and PLY hold absolute
-/// coordinates, glTF the origin as its node's translation.
+/// coordinates, glTF the origin as its node's translation. Clear parts are so by "d" in the .mtl
+/// and by alphaMode BLEND in glTF, seen from both sides; PLY knows of none.
 Status writeSolid(const World& world, const Solid& solid, const std::filesystem::path& file);
 
 /// A block chunk as NRRD, 16 bits a block, gzip, axes x, z, y; the palette stands in the header.

@@ -85,12 +85,12 @@ int viewLevels(double distance, bool smooth) {
   return levels;
 }
 
-FaceOptions facesFor(double distance, bool smooth) {
-  return {true, !smooth && viewLevels(distance, smooth) > 1 ? kSkirt : 0, smooth};
+FaceOptions facesFor(double distance, bool smooth, bool clearLeaves) {
+  return {true, !smooth && viewLevels(distance, smooth) > 1 ? kSkirt : 0, smooth, clearLeaves};
 }
 
-Result<Scene> loadScene(
-    const World& world, const Eye& eye, double distance, bool smooth, const std::stop_token& stop) {
+Result<Scene> loadScene(const World& world, const Eye& eye, double distance, bool smooth,
+    bool clearLeaves, const std::stop_token& stop) {
   const ChunkLayout& layout = world.groundLayout();
   WantedSet wanted(ChunkLayout(layout.size()), world.bounds());
   const int levels = viewLevels(distance, smooth);
@@ -102,7 +102,7 @@ Result<Scene> loadScene(
          ++pos.cy)
       all.push_back(pos);
   std::vector<std::vector<std::shared_ptr<const BlockMesh>>> parts(all.size());
-  FaceOptions faces = facesFor(distance, smooth);
+  FaceOptions faces = facesFor(distance, smooth, clearLeaves);
   // Cliffs of a million levels are not drawn to their foot, which nobody sees.
   const auto tall = static_cast<int64_t>(4 * distance) + 1024;
   const auto level = static_cast<int64_t>(std::floor(std::clamp(eye.y, -1e9, 1e9)));

@@ -28,10 +28,10 @@ std::optional<Standing> standNear(const World& world, Cell cell, int reach = 24)
 /// The bricks within a distance of an eye, on all threads of the pool; farther than
 /// finestDistance() coarser ones; no hole opens where levels meet.
 Result<Scene> loadScene(const World& world, const Eye& eye, double distance, bool smooth = false,
-    const std::stop_token& stop = {});
+    bool clearLeaves = false, const std::stop_token& stop = {});
 
 /// What such a view's bricks are made with.
-FaceOptions facesFor(double distance, bool smooth);
+FaceOptions facesFor(double distance, bool smooth, bool clearLeaves);
 
 /// How far the finest level of a view goes; smooth ground stands coarser levels sooner.
 inline constexpr int64_t finestDistance(bool smooth) {

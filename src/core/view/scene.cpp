@@ -26,12 +26,16 @@ Directions directionsOf(const Eye& eye) {
   return out;
 }
 
-ViewStyle styleFor(const World& world) {
+ViewStyle styleFor(const World& world, bool clearLeaves) {
   ViewStyle style;
   style.inks.push_back(0xFFE9E3D3);
   for (const Material& m : planOf(world).recipe().materials)
     style.inks.push_back(opaqueInk(m.colour));
   style.inks.push_back(kPlainGround);  // The bed, BlockClasses::bedOf().
+  constexpr uint32_t kThere = 0xA0;    // Of leaves.
+  if (clearLeaves)
+    for (const MaterialIndex leaf : leavesOf(world))
+      style.inks[leaf] = (style.inks[leaf] & 0xFFFFFFu) | kThere << 24;
   style.sea = planOf(world).seaLevel();
   return style;
 }

@@ -39,8 +39,10 @@ Directions directionsOf(const Eye& eye);
 
 /// The colours of things, and what is drawn besides them.
 struct ViewStyle {
-  std::vector<uint32_t> inks;  ///< 0xAARRGGBB by index of the material; 0 is "unassigned".
-  uint32_t sky = 0xFFEDF0EC;   ///< Overhead; towards the horizon it becomes `fog`.
+  /// 0xAARRGGBB by index of the material; 0 is "unassigned". Where AA is below 0xFF, faces have
+  /// holes: so many of 255 parts of them are there.
+  std::vector<uint32_t> inks;
+  uint32_t sky = 0xFFEDF0EC;  ///< Overhead; towards the horizon it becomes `fog`.
   uint32_t fog = 0xFFFBF9F3;
   uint32_t ink = 0xFF1F2D3A;
   double distance = 256;  ///< Cells at which the fog has swallowed everything.
@@ -53,8 +55,9 @@ struct ViewStyle {
   int32_t chunk = 0;       ///< Lines on the ground every so many cells; 0: none.
 };
 
-/// Colours of a world's materials; unassigned ground is the ink of faults.
-ViewStyle styleFor(const World& world);
+/// Colours of a world's materials; unassigned ground is the ink of faults. clearLeaves: leaves of
+/// trees have holes, as their meshes have to be made for it (FaceOptions).
+ViewStyle styleFor(const World& world, bool clearLeaves = false);
 
 /// One brick, and which of its walls are drawn: a bit by Side.
 struct ScenePart {

@@ -9,6 +9,7 @@
 #include <optional>
 #include <span>
 
+#include "base/hash.h"
 #include "base/parallel.h"
 #include "view/scene.h"
 
@@ -30,6 +31,7 @@ struct Thing {
   MaterialIndex material = 0;
   Side side = Side::Up;
   bool smooth = false;
+  bool holed = false;  ///< Its holes need no ink about them.
   /// Light on a smooth surface at a place, as the eye has it: lx * x + ly * y + lz * z + l.
   float lx = 0, ly = 0, lz = 0, l = 0;
   float steep = 0;  ///< Of a smooth surface: 0 level, 1 upright.
@@ -41,6 +43,7 @@ struct Polygon {
   int count = 0;
   float a = 0, b = 0, c = 0;
   Thing thing;
+  uint32_t there = 255;  ///< Of 255 parts of it; below it has holes.
 };
 
 struct Lens {
@@ -103,7 +106,9 @@ class Projector {
       const bool positive = static_cast<int>(quad.side) % 2 != 0;
       const uint8_t at[3] = {quad.x, quad.y, quad.z};
       const double plane = places[axis] + step * at[axis];
-      if (positive ? plane >= 0 : plane <= 0) continue;  // It looks away from the eye.
+      const uint32_t there = partOf(quad.material);
+      // It looks away from the eye, and nobody looks through what is before it.
+      if (there == 255 && (positive ? plane >= 0 : plane <= 0)) continue;
       const int u = axis == 0 ? 2 : 0, v = axis == 1 ? 2 : 1;
       const auto corner = [&](int i, int j) {
         const float c[3] = {static_cast<float>(at[0] + (u == 0 ? i : 0) + (v == 0 ? j : 0)),
@@ -120,8 +125,39 @@ class Projector {
       setPlane(polygon, axes[static_cast<size_t>(axis)], corners[0], lens_);
       polygon.thing.material = quad.material;
       polygon.thing.side = quad.side;
+      polygon.there = there;
+      polygon.thing.holed = there < 255;
       out.push_back(polygon);
     }
+  }
+
+  /// The cell under a pixel at a depth, in eighths of a cell from that of the eye along x, y, z.
+  std::array<int64_t, 3> eighthsAt(int32_t x, int32_t y, double depth) const {
+    const double right =
+        (x + 0.5 - static_cast<double>(lens_.middleX)) / static_cast<double>(lens_.scale);
+    const double up =
+        (static_cast<double>(lens_.middleY) - y - 0.5) / static_cast<double>(lens_.scale);
+    const auto along = [&](double forward, double aside, double above, double from) {
+      return static_cast<int64_t>(
+          std::floor((from + (forward + aside * right + above * up) * depth) * 8 + 1e-3));
+    };
+    return {along(to_.forward.x, to_.right.x, to_.up.x, eye_.x),
+        along(to_.forward.y, to_.right.y, to_.up.y, eye_.y),
+        along(to_.forward.z, to_.right.z, to_.up.z, eye_.z)};
+  }
+  /// Whether a face that is there in part is so at a pixel. Holes are an eighth of a cell wide and
+  /// are not seen from where they are less than a pixel.
+  bool isThere(const Polygon& polygon, int32_t x, int32_t y, float inverse) const {
+    if (inverse * lens_.scale < 8) return true;
+    auto at = eighthsAt(x, y, 1 / static_cast<double>(inverse));
+    at[0] += eye_.cellX * 8;
+    at[2] += eye_.cellZ * 8;
+    // Across itself a face has no width.
+    auto& across = at[static_cast<size_t>(polygon.thing.side) / 2];
+    across = (across + 4) >> 3;
+    uint32_t hash = 0;
+    for (const int64_t one : at) hash = nodeHash(hash, static_cast<uint32_t>(one));
+    return (hash & 255) < polygon.there;
   }
 
   /// The triangles of a smooth mesh, and those of its walls that are drawn.
@@ -221,6 +257,10 @@ class Projector {
   }
 
  private:
+  /// What part of a material's faces is there, of 255.
+  uint32_t partOf(MaterialIndex material) const {
+    return material < style_.inks.size() ? style_.inks[material] >> 24 : 255;
+  }
   static Point minus(const Point& a, const Point& b) { return {a.x - b.x, a.y - b.y, a.z - b.z}; }
   static Point cross(const Point& a, const Point& b) {
     return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
@@ -334,8 +374,9 @@ void spansOf(const Polygon& p, int32_t width, int32_t from, int32_t to, Visit&& 
 /// covered.
 class Canvas {
  public:
-  Canvas(int32_t width, int32_t height, bool wireframe)
-      : width_(width),
+  Canvas(const Projector& projector, int32_t width, int32_t height, bool wireframe)
+      : projector_(projector),
+        width_(width),
         height_(height),
         bands_((height + kBand - 1) / kBand),
         tiles_((width + kTile - 1) / kTile),
@@ -405,6 +446,7 @@ class Canvas {
       for (int32_t x = first; x < last; ++x) {
         const float w = p.a * (static_cast<float>(x) + 0.5f) + at;
         if (w > row[x]) {
+          if (p.there < 255 && !projector_.isThere(p, x, y, w)) continue;
           row[x] = w;
           ids[x] = number;
         }
@@ -425,6 +467,7 @@ class Canvas {
     }
   }
 
+  const Projector& projector_;
   int32_t width_, height_, bands_, tiles_;
   bool wireframe_;
   std::vector<float> depth_;  // 1 / depth; 0: nothing is there.
@@ -495,6 +538,7 @@ class Inker {
   static bool parts(float a, uint32_t ia, float b, uint32_t ib, const std::vector<Thing>& things) {
     if (a <= 0 && b <= 0) return false;
     if (ia == ib && b > 0) return false;
+    if (things[a > b ? ia : ib].holed) return false;
     const float near = std::max(a, b), far = std::min(a, b);
     if (far <= 0) return true;
     if (near > far * 1.08f) return true;
@@ -586,7 +630,7 @@ void drawScene(const Scene& scene, const Eye& eye, const ViewStyle& style, ViewP
   out.argb.resize(pixels);
   const Projector projector(eye, style, width, height);
   const SideLight light = sideLight(style);
-  Canvas canvas(width, height, style.wireframe);
+  Canvas canvas(projector, width, height, style.wireframe);
   std::vector<Thing> things;  // Apart from the polygons: every pixel looks one up.
   // From near to far in shells: what lies wholly behind what is drawn already is not looked at.
   // Most of what is under the ground is.

@@ -3,10 +3,13 @@
 #include <algorithm>
 #include <map>
 #include <tuple>
+#include <utility>
 
 #include "cave/level_stage.h"
 #include "recipe/object_recipe.h"
+#include "recipe/recipe.h"
 #include "strata/blocks.h"
+#include "strata/material_index.h"
 
 namespace acre {
 namespace {
@@ -84,6 +87,52 @@ std::optional<ObjectTrees::Grown> ObjectCells::grown(const PlacedObject& object)
       if (const Made& made = madeOf(kind, object); made.style)
         return trees_.grown(*made.style, object, kind.hangs);
   return {};
+}
+
+auto ObjectCells::farTrees(const Rect& cells, int64_t low, int64_t high,
+    const std::stop_token& stop) const -> std::optional<std::vector<FarBox>> {
+  struct Tree {
+    PlacedObject object;
+    size_t style;
+  };
+  std::vector<Tree> trees;
+  for (const Kind& kind : kinds_) {
+    const bool grows = std::any_of(kind.made.begin(), kind.made.end(),
+        [](const Made& made) { return made.style.has_value(); });
+    if (!grows || kind.inCaves) continue;
+    const auto put = [&](const Judged& one) {
+      if (one.refusal != Refusal::None || one.y < low || one.y >= high) return;
+      const PlacedObject object = objects_.objectOf(kind.kind, one);
+      if (const Made& made = madeOf(kind, object); made.style)
+        trees.push_back({object, *made.style});
+    };
+    if (!objects_.judged(kind.kind, cells, put, stop)) return {};
+  }
+  if (trees.size() > kMostFar) {
+    std::nth_element(trees.begin(), trees.begin() + kMostFar, trees.end(),
+        [](const Tree& a, const Tree& b) { return a.object.id < b.object.id; });
+    trees.resize(kMostFar);
+  }
+  std::vector<FarBox> out;
+  for (const auto& [object, style] : trees) {
+    const ObjectTrees::Grown tree = trees_.grown(style, object, false);
+    const ObjectTrees::Grown::Turned turned(tree);
+    const TreeStyle& of = plan_.recipe().objects->trees[style];
+    const auto& materials = plan_.recipe().materials;
+    bool leafSeen = false, woodSeen = false;
+    for (const TreeBox& box : tree.stamp->boxes) {
+      TreeRun first, last;
+      first.x = box.x0, first.z = box.z0;
+      last.x = static_cast<int16_t>(box.x1 - 1), last.z = static_cast<int16_t>(box.z1 - 1);
+      const auto [x0, x1] = std::minmax({turned.x(first), turned.x(last)});
+      const auto [z0, z1] = std::minmax({turned.z(first), turned.z(last)});
+      out.push_back({object.cell.x + x0, int64_t{object.y} + box.y0, object.cell.z + z0,
+          object.cell.x + x1 + 1, int64_t{object.y} + box.y1, object.cell.z + z1 + 1,
+          indexOf(materials, box.leaf ? of.leaf : of.wood),
+          !std::exchange(box.leaf ? leafSeen : woodSeen, true)});
+    }
+  }
+  return out;
 }
 
 template <class Planted, class Drawn>

@@ -50,6 +50,17 @@ class ObjectCells {
       const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop = {}) const;
   /// What an object has grown to; nothing: it is no tree.
   std::optional<ObjectTrees::Grown> grown(const PlacedObject& object) const;
+  /// Trees on the ground with their feet in some cells and on some levels, as they look from where
+  /// samples do not know of them: boxes in cells, the upper ends not in them. Of more than
+  /// kMostFar those with the least ids. Worlds of blocks; nothing when stopped.
+  struct FarBox {
+    int64_t x0, y0, z0, x1, y1, z1;
+    MaterialIndex material;
+    bool lowest;  ///< Of what is made of its material.
+  };
+  static constexpr size_t kMostFar = 4096;
+  std::optional<std::vector<FarBox>> farTrees(
+      const Rect& cells, int64_t low, int64_t high, const std::stop_token& stop = {}) const;
   /// Bytes that are remembered.
   uint64_t bytes() const { return trees_.bytes(); }
 

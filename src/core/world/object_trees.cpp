@@ -1,7 +1,11 @@
 #include "world/object_trees.h"
 
 #include <algorithm>
+#include <cmath>
 #include <cstdlib>
+#include <optional>
+#include <set>
+#include <span>
 
 #include "base/fp_state.h"
 #include "base/hash.h"
@@ -47,6 +51,55 @@ void columnsOf(const TreeBlocks& blocks, MaterialIndex wood, MaterialIndex leaf,
                   static_cast<uint16_t>(y - from + 1), of == TreeBlocks::Of::Wood ? wood : leaf});
           if (of == TreeBlocks::Of::Wood) ++out.wood;
         }
+}
+
+/// What some runs are between two levels, as a square; nothing: none of them is there.
+std::optional<TreeBox> boxOf(std::span<const TreeRun> runs, int32_t low, int32_t high, bool leaf) {
+  std::set<std::pair<int32_t, int32_t>> columns;
+  int32_t x = 0, z = 0, bottom = high, top = low;
+  for (const TreeRun& run : runs) {
+    const int32_t from = std::max<int32_t>(run.y, low), to = std::min(run.y + run.length, high);
+    if (from >= to) continue;
+    bottom = std::min(bottom, from);
+    top = std::max(top, to);
+    if (!columns.insert({run.x, run.z}).second) continue;
+    x += run.x;
+    z += run.z;
+  }
+  if (columns.empty()) return {};
+  const auto count = static_cast<double>(columns.size());
+  const auto side = static_cast<int32_t>(std::lround(std::sqrt(count)));
+  const auto first = [&](int32_t sum) {
+    return static_cast<int16_t>(std::lround(sum / count + 0.5 - side / 2.0));
+  };
+  TreeBox out{
+      first(x), static_cast<int16_t>(bottom), first(z), 0, static_cast<int16_t>(top), 0, leaf};
+  out.x1 = static_cast<int16_t>(out.x0 + side);
+  out.z1 = static_cast<int16_t>(out.z0 + side);
+  return out;
+}
+
+std::vector<TreeBox> boxesOf(const TreeStamp& stamp) {
+  const auto runs = std::span(stamp.runs);
+  const auto wood = runs.first(stamp.wood), leaves = runs.subspan(stamp.wood);
+  const bool leafy = !leaves.empty();
+  const auto crown = leafy ? leaves : wood;
+  std::vector<TreeBox> out;
+  if (crown.empty()) return out;
+  int32_t low = INT32_MAX, high = INT32_MIN;
+  for (const TreeRun& run : crown) {
+    low = std::min<int32_t>(low, run.y);
+    high = std::max(high, run.y + run.length);
+  }
+  if (leafy)
+    if (const auto trunk = boxOf(wood, stamp.lowest, low, false)) out.push_back(*trunk);
+  constexpr int32_t kTall = 5;  // Blocks of a layer, or more.
+  const int32_t layers = std::clamp((high - low) / kTall, 1, TreeStamp::kMostLayers);
+  for (int32_t n = 0; n < layers; ++n)
+    if (const auto layer = boxOf(
+            crown, low + (high - low) * n / layers, low + (high - low) * (n + 1) / layers, leafy))
+      out.push_back(*layer);
+  return out;
 }
 
 }  // namespace
@@ -103,6 +156,7 @@ auto ObjectTrees::stampOf(const Key& key, const TreeWind& wind) const
       out->aside = std::max({out->aside, std::abs(run.x), std::abs(run.z)});
     }
     out->runs.shrink_to_fit();
+    if (plan_.layout().blocks()) out->boxes = boxesOf(*out);
     out->woodBlocks = blocks.wood();
     out->leafBlocks = blocks.leaves();
     return out;

@@ -22,14 +22,26 @@ struct TreeRun {
   MaterialIndex material = kOpen;
 };
 
+/// Part of a tree as it looks from afar: blocks x0 to x1 - 1 and so on from its foot.
+struct TreeBox {
+  int16_t x0 = 0, y0 = 0, z0 = 0, x1 = 0, y1 = 0, z1 = 0;
+  bool leaf = false;
+};
+
 /// A tree ready to be put down. Immutable.
 struct TreeStamp {
   std::vector<TreeRun> runs;  ///< Wood, then leaves.
-  size_t wood = 0;            ///< Runs of it.
+  /// In worlds of blocks: its trunk below the crown, and the crown in up to kMostLayers layers; of
+  /// one without leaves the wood in layers. Each is a square as large as what it stands for.
+  std::vector<TreeBox> boxes;
+  static constexpr int kMostLayers = 3;
+  size_t wood = 0;  ///< Runs of it.
   uint64_t woodBlocks = 0, leafBlocks = 0;
   int32_t lowest = 0, highest = 0;  ///< Levels that it reaches.
   int32_t aside = 0;                ///< Cells that it reaches along x or z.
-  uint64_t bytes() const { return sizeof *this + runs.capacity() * sizeof(TreeRun); }
+  uint64_t bytes() const {
+    return sizeof *this + runs.capacity() * sizeof(TreeRun) + boxes.capacity() * sizeof(TreeBox);
+  }
 };
 
 /// Immutable but for what is remembered; thread-safe.
