@@ -38,8 +38,9 @@ Result<size_t> placeOf(const Tiling& tiling, const std::string& id) {
 Result<int> recognise(const TilesOptions& options, const TileSet& set, Streams& streams) {
   const auto tiles = tilesIn(options.recognise, {}, options.columns, "--recognise");
   if (!tiles) return tiles.error();
-  const auto guesses = guessed(*tiles, set.method);
-  const auto order = orderOf(guesses, set.method, set.turns);
+  const int variants = mostVariants(set);
+  const auto guesses = guessed(*tiles, set.method, variants);
+  const auto order = orderOf(guesses, set.method, set.turns, variants);
   std::vector<size_t> unsure;
   for (size_t n = 0; n < guesses.size(); ++n)
     if (guesses[n] && !guesses[n]->sure) unsure.push_back(n);

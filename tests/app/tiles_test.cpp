@@ -266,6 +266,10 @@ class TilesTest : public QObject, protected WindowDesk {
     click("stage.tiles");
     click("tiles.addSet");
     settle();
+    acre::Recipe varied = window_->document().recipe();
+    varied.tiles->sets[0].weights = {5, 3, 2};
+    window_->document().change(QStringLiteral("Variants"), varied);
+    settle();
     const std::string file = dir_.filePath(QStringLiteral("set.png")).toStdString();
     answers_.save = QString::fromStdString(file);
     click("tiles.set.set-1.open");
@@ -281,11 +285,13 @@ class TilesTest : public QObject, protected WindowDesk {
     QTRY_VERIFY(tiling().sets[0].picture.has_value());
     const acre::TilePicture& picture = *tiling().sets[0].picture;
     QCOMPARE(picture.columns, 8);
-    for (size_t n = 0; n < 47; ++n) QCOMPARE(picture.order[n], static_cast<int32_t>(n));
+    for (size_t n = 0; n < 3 * 47; ++n) QCOMPARE(picture.order[n], static_cast<int32_t>(n));
     click("tiles.addGroup");
     settle();
     QTRY_VERIFY(
         child<QLabel>("tiles.set.set-1.report")->text().contains(QStringLiteral("All rims meet")));
+    QVERIFY(
+        !child<QLabel>("tiles.set.set-1.report")->text().contains(QStringLiteral("no picture")));
     // Within the recipe it needs no file, and undo leaves it beside.
     click("tiles.set.set-1.embed");
     QTRY_VERIFY(acre::isDataUri(tiling().sets[0].picture->file));

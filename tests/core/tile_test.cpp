@@ -687,6 +687,24 @@ class TileTest : public QObject {
             }
   }
 
+  /// Tiles of one case are its variants, as they come.
+  void variantsAreRecognised() {
+    for (const TileMethod method :
+        {TileMethod::Corners, TileMethod::Neighbours, TileMethod::Sides}) {
+      TileSet set = setNamed("set", method);
+      set.weights = {5, 3, 2};
+      const TileArt art = tileArtOf(set, {}, "").value();
+      const auto guesses = guessed(art, method, 3);
+      for (const auto& guess : guesses) QVERIFY(guess.has_value());
+      const auto order = orderOf(guesses, method, TileTurns::None, 3);
+      for (size_t n = 0; n < order.size(); ++n) QCOMPARE(order[n], static_cast<int32_t>(n));
+      // Of one variant the others are left over.
+      const auto single = orderOf(guesses, method, TileTurns::None);
+      QCOMPARE(std::count(single.begin(), single.end(), -1),
+          static_cast<ptrdiff_t>(order.size() / 3 * 2));
+    }
+  }
+
   /// A template painted over and read again is the set.
   void templatesComeBack() {
     QTemporaryDir folder;

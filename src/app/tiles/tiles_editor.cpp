@@ -459,8 +459,10 @@ void TilesEditor::addSetForm(QVBoxLayout* column, const Form<TileSet>& made, con
       tr("Takes the tiles from a PNG: which is which is told from their rims and corners."), true);
   file(tr("Template…"), "write",
       tr("Writes the set as a PNG to be painted over, and one with numbers beside it."), false);
+  files.rest();
+  Row other(column);
   if (set.picture)
-    files.add(button(
+    other.add(button(
         tr("Draw it instead"), made.named("draw"), tr("The workbench draws the set again."),
         [id](Recipe& r) {
           if (TileSet* of = setIn(r, id)) of->picture.reset();
@@ -470,9 +472,9 @@ void TilesEditor::addSetForm(QVBoxLayout* column, const Form<TileSet>& made, con
     auto* keep = wordButton(tr("Keep within"), made.named("embed"),
         tr("Puts the picture itself into the recipe, so that it needs no file beside it."));
     connect(keep, &QToolButton::clicked, this, [this, id] { embedPicture(id); });
-    files.add(keep);
+    other.add(keep);
   }
-  files.rest();
+  other.rest();
 
   open_.report = caption({}, true);
   open_.report->setObjectName(made.named("report"));
@@ -590,8 +592,9 @@ void TilesEditor::readPicture(const QString& set, const QString& file) {
   std::vector<int32_t> order;
   size_t unsure = 0;
   if (of->method != acre::TileMethod::Plain) {
-    const auto guesses = guessed(*tiles, of->method);
-    order = orderOf(guesses, of->method, of->turns);
+    const int variants = mostVariants(*of);
+    const auto guesses = guessed(*tiles, of->method, variants);
+    order = orderOf(guesses, of->method, of->turns, variants);
     for (const auto& guess : guesses) unsure += guess && !guess->sure;
   }
   std::error_code none;

@@ -150,7 +150,8 @@ double misfit(const TileCases& cases, int number, const std::vector<double>& see
 
 }  // namespace
 
-std::vector<std::optional<TileGuess>> guessed(const TileArt& tiles, TileMethod method) {
+std::vector<std::optional<TileGuess>> guessed(
+    const TileArt& tiles, TileMethod method, int variants) {
   // Surely seen: no place is half one and half the other, and the next case is so much worse.
   constexpr double kClear = 0.35, kBetter = 0.25;
   const TileCases cases(method, TileTurns::None);
@@ -183,15 +184,15 @@ std::vector<std::optional<TileGuess>> guessed(const TileArt& tiles, TileMethod m
         best < kClear && next - best > kBetter && (rims.clear() || method != TileMethod::Corners);
     out[n] = TileGuess{number, clearly, number, clearly};
   }
-  // The best fits first; each case once, as long as there are enough of them.
+  // The best fits first; each case for its variants, as long as there are enough of them.
   std::stable_sort(
       fits.begin(), fits.end(), [](const Fit& a, const Fit& b) { return a.misfit < b.misfit; });
   std::vector<bool> given(tiles.pictures.size());
-  std::set<int> taken;
+  std::map<int, int> taken;
   for (const Fit& fit : fits) {
-    if (given[fit.tile] || taken.contains(fit.number)) continue;
+    if (given[fit.tile] || taken[fit.number] == variants) continue;
     given[fit.tile] = true;
-    taken.insert(fit.number);
+    ++taken[fit.number];
     TileGuess& guess = *out[fit.tile];
     if (guess.number == fit.number) continue;
     guess.number = fit.number;
@@ -200,16 +201,17 @@ std::vector<std::optional<TileGuess>> guessed(const TileArt& tiles, TileMethod m
   return out;
 }
 
-std::vector<int32_t> orderOf(
-    const std::vector<std::optional<TileGuess>>& guesses, TileMethod method, TileTurns turns) {
+std::vector<int32_t> orderOf(const std::vector<std::optional<TileGuess>>& guesses,
+    TileMethod method, TileTurns turns, int variants) {
   const TileCases cases(method, turns);
   std::vector<int32_t> out;
-  std::set<int> met;
+  std::map<int, int> met;
   for (const auto& guess : guesses) {
-    int drawing = -1;
-    if (guess && cases.orientationOf(guess->number) == 0) drawing = cases.drawingOf(guess->number);
-    if (drawing >= 0 && !met.insert(drawing).second) drawing = -1;
-    out.push_back(drawing);
+    out.push_back(-1);
+    if (!guess || cases.orientationOf(guess->number) != 0) continue;
+    const int drawing = cases.drawingOf(guess->number);
+    if (const int variant = met[drawing]++; variant < variants)
+      out.back() = drawing + cases.drawings() * variant;
   }
   return out;
 }

@@ -59,12 +59,14 @@ struct TileGuess {
 };
 /// The case of each tile, from what lies along its rims and in its corners: ground where the tile
 /// is not clear, or, in pictures with next to nothing clear, where it is like the colour that most
-/// of their middles have (of corners then nothing is sure). Each case is given once where that can
-/// be. Nothing for an empty tile.
-std::vector<std::optional<TileGuess>> guessed(const TileArt& tiles, TileMethod method);
-/// The order for TilePicture::order of a set whose pictures show these cases.
-std::vector<int32_t> orderOf(
-    const std::vector<std::optional<TileGuess>>& guesses, TileMethod method, TileTurns turns);
+/// of their middles have (of corners then nothing is sure). Each case is given once for each
+/// variant where that can be. Nothing for an empty tile.
+std::vector<std::optional<TileGuess>> guessed(
+    const TileArt& tiles, TileMethod method, int variants = 1);
+/// The order for TilePicture::order of a set whose pictures show these cases; those of one case are
+/// its variants, in the order of their places.
+std::vector<int32_t> orderOf(const std::vector<std::optional<TileGuess>>& guesses,
+    TileMethod method, TileTurns turns, int variants = 1);
 
 /// One sentence each.
 std::vector<std::string> sentencesOf(const TileSetReport& report);
