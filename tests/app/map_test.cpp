@@ -213,7 +213,7 @@ class MapTest : public QObject {
   void aNoticeIsSaidAndCleared() {
     Notice notice;
     QVERIFY(notice.text().isEmpty() && notice.isHidden());
-    notice.say(QStringLiteral("frame/sea: too high; accepted: up to 5"));
+    notice.warn(QStringLiteral("frame/sea: too high; accepted: up to 5"));
     QVERIFY(!notice.isHidden());
     QVERIFY(notice.text().contains(QStringLiteral("too high")));
     notice.clear();

@@ -143,7 +143,7 @@ Choice* BiomesEditor::biomeChoice(
   follow([choice](const Recipe& r) {
     for (int k = 0; k < choice->count(); ++k)
       if (const auto* b = acre::biomeOf(r, choice->itemData(k).toString().toStdString()))
-        choice->setItemIcon(k, swatch(b->colour));
+        choice->setInk(k, b->colour);
   });
   return choice;
 }

@@ -30,6 +30,16 @@ void Choice::wheelEvent(QWheelEvent* e) {
     e->ignore();
 }
 
+void Choice::setInk(int item, const std::optional<acre::Colour>& ink) {
+  constexpr int kInkRole = Qt::UserRole + 2;
+  const QColor colour = ink ? QColor(ink->red, ink->green, ink->blue) : QColor(Qt::transparent);
+  // By night its edge is another too.
+  const QString shown = colour.name(QColor::HexArgb) + look::tokens().edge.name();
+  if (itemData(item, kInkRole).toString() == shown) return;
+  setItemIcon(item, ink ? swatch(*ink) : swatch(QBrush(look::hatch())));
+  setItemData(item, shown, kInkRole);
+}
+
 /// Of what an item's swatch shows.
 static constexpr int kColourRole = Qt::UserRole + 1;
 

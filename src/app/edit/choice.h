@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QComboBox>
+#include <optional>
 
 #include "recipe/recipe.h"
 
@@ -12,6 +13,10 @@ class Choice : public QComboBox {
 
  public:
   explicit Choice(QWidget* parent = nullptr);
+
+  /// A swatch before an item; nothing: hatched. Drawn again only when it is another: forms follow
+  /// every change of the recipe.
+  void setInk(int item, const std::optional<acre::Colour>& ink);
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -317,8 +317,7 @@ Choice* Editor::inked(Choice* choice) {
       const std::string id = choice->itemData(k).toString().toStdString();
       const auto found = std::find_if(r.materials.begin(), r.materials.end(),
           [&](const acre::Material& m) { return m.id == id; });
-      choice->setItemIcon(
-          k, found == r.materials.end() ? swatch(QBrush(look::hatch())) : swatch(found->colour));
+      choice->setInk(k, found == r.materials.end() ? std::nullopt : std::optional(found->colour));
     }
   });
   return choice;

@@ -299,7 +299,7 @@ void MainWindow::connectEditors() {
   connect(&editor<FrameEditor>(), &FrameEditor::begun, this, [this] { arriving_ = true; });
   TilesEditor* tiles = &editor<TilesEditor>();
   connect(tiles, &TilesEditor::refused, this, &MainWindow::refuse);
-  connect(tiles, &TilesEditor::told, this, [this](const QString& what) { notice_->say(what); });
+  connect(tiles, &TilesEditor::told, this, [this](const QString& what) { notice_->tell(what); });
   connect(
       tiles, &TilesEditor::pictureRequested, this, [this, tiles](const QString& set, bool reads) {
         const QString kinds = tr("Pictures (*.png);;All files (*)");
@@ -519,7 +519,7 @@ void MainWindow::showStream() {
 }
 
 void MainWindow::refuse(const QString& reason) {
-  notice_->say(reason);
+  notice_->warn(reason);
 }
 
 void MainWindow::setSeed(const QString& seed) {

@@ -21,7 +21,8 @@ void WarningMark::paintEvent(QPaintEvent*) {
 Notice::Notice(QWidget* parent) : QWidget(parent) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(12, 4, 12, 4);
-  row->addWidget(new WarningMark, 0, Qt::AlignTop);
+  mark_ = new WarningMark;
+  row->addWidget(mark_, 0, Qt::AlignTop);
   words_ = new QLabel;
   words_->setObjectName(QStringLiteral("notice"));
   words_->setWordWrap(true);
@@ -30,9 +31,15 @@ Notice::Notice(QWidget* parent) : QWidget(parent) {
   hide();
 }
 
-void Notice::say(const QString& sentence) {
+void Notice::warn(const QString& sentence) {
+  mark_->show();
   words_->setText(sentence);
   show();
+}
+
+void Notice::tell(const QString& sentence) {
+  warn(sentence);
+  mark_->hide();
 }
 
 void Notice::clear() {

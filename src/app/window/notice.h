@@ -15,16 +15,18 @@ class WarningMark : public QWidget {
   void paintEvent(QPaintEvent*) override;
 };
 
-/// One sentence beside the warning mark; out of sight while there is none.
+/// One sentence, of what is wrong beside the warning mark; out of sight while there is none.
 class Notice : public QWidget {
  public:
   explicit Notice(QWidget* parent = nullptr);
 
-  void say(const QString& sentence);
+  void warn(const QString& sentence);
+  void tell(const QString& sentence);
   void clear();
   QString text() const { return words_->text(); }
 
  private:
+  WarningMark* mark_;
   QLabel* words_;
 };
 
