@@ -102,32 +102,40 @@ ReliefTable::ReliefTable(const Chart& chart, const AltitudeKnots& knots, const R
   const int blur = static_cast<int>(std::floor(borderWidth * (kFine - 1) / 2 + 0.5));
   std::vector<float> xs(kFine), ys(kFine), altitudes(kFine);
   for (int i = 0; i < kFine; ++i) xs[static_cast<size_t>(i)] = partEdge(chart.x(), i, kFine - 1);
-  std::vector<BiomeIndex> row(kFine);
-  std::vector<Sum> alongX(size_t{kSide} * kFine),
-      alongY(size_t{kSide} * kSide * static_cast<size_t>(layers));
+  constexpr size_t kPlane = size_t{kSide} * kSide;
+  // Most altitudes have the same biomes as the one below: then all sums are the same too.
+  std::vector<BiomeIndex> biomes(size_t{kFine} * kFine), below;
+  std::vector<Sum> alongX(size_t{kSide} * kFine), alongY(kPlane * static_cast<size_t>(layers));
   for (int a = 0; a < layers; ++a) {
+    Sum* plane = alongY.data() + static_cast<size_t>(a) * kPlane;
     std::fill(altitudes.begin(), altitudes.end(), knots.at(a));
     for (int j = 0; j < kFine; ++j) {
       std::fill(ys.begin(), ys.end(), partEdge(chart.y(), j, kFine - 1));
-      chart.lookUp(kernels, kFine, xs.data(), ys.data(), altitudes.data(), row.data());
+      chart.lookUp(kernels, kFine, xs.data(), ys.data(), altitudes.data(),
+          biomes.data() + static_cast<ptrdiff_t>(j) * kFine);
+    }
+    if (biomes == below) {
+      std::copy_n(plane - kPlane, kPlane, plane);
+      continue;
+    }
+    below = biomes;
+    for (int j = 0; j < kFine; ++j)
       for (int i = 0; i < kSide; ++i) {
+        const BiomeIndex* row = biomes.data() + static_cast<ptrdiff_t>(j) * kFine;
         Sum sum;
         for (int k = -blur; k <= blur; ++k)
-          sum.add(sumOf(reliefs[row[static_cast<size_t>(std::clamp(2 * i + k, 0, kFine - 1))]]));
+          sum.add(sumOf(reliefs[row[std::clamp(2 * i + k, 0, kFine - 1)]]));
         alongX[static_cast<size_t>(j) * kSide + static_cast<size_t>(i)] = sum.mean(2 * blur + 1);
       }
-    }
     for (int j = 0; j < kSide; ++j)
       for (int i = 0; i < kSide; ++i) {
         Sum sum;
         for (int k = -blur; k <= blur; ++k)
           sum.add(alongX[static_cast<size_t>(std::clamp(2 * j + k, 0, kFine - 1)) * kSide +
                          static_cast<size_t>(i)]);
-        alongY[(static_cast<size_t>(a) * kSide + static_cast<size_t>(j)) * kSide +
-               static_cast<size_t>(i)] = sum.mean(2 * blur + 1);
+        plane[j * kSide + i] = sum.mean(2 * blur + 1);
       }
   }
-  constexpr size_t kPlane = size_t{kSide} * kSide;
   table_.resize(kPlane * static_cast<size_t>(knots.count()));
   for (int a = 0; a < knots.count(); ++a)
     for (size_t p = 0; p < kPlane; ++p) {
