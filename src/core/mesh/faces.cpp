@@ -99,6 +99,17 @@ void mergeSheet(
     }
 }
 
+/// The samples of a row as bits.
+struct RowBits {
+  uint64_t solid, liquid, cover;
+};
+/// Those that have a face towards what lies beside them.
+uint64_t facesOf(const RowBits& own, const RowBits& beside) {
+  return (own.solid & ~beside.solid) |
+         (own.liquid & ~(beside.solid | beside.cover | beside.liquid)) |
+         (own.cover & ~(beside.solid | beside.cover));
+}
+
 /// The samples of a brick and its apron as bits: bit i of solid[j][k] says that sample i - 1 of row
 /// (j - 1, k - 1) is solid.
 struct BrickBits {
@@ -183,6 +194,9 @@ void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> bloc
   const auto at = [](const auto& rows, int j, int k) {
     return rows[static_cast<size_t>(j)][static_cast<size_t>(k)];
   };
+  const auto rowAt = [&](int j, int k) {
+    return RowBits{at(solid, j, k), at(liquid, j, k), at(cover, j, k)};
+  };
   // Samples whose sides close the brick: solid, with something open at most so far above.
   const auto skirted = [&](int j, int k) {
     uint64_t open = 0;
@@ -205,10 +219,7 @@ void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> bloc
     for (const int up : {-1, 1}) {
       rows.fill(0);
       for (int k = 1; k <= depth; ++k) {
-        const uint64_t other = at(solid, j + up, k), leaves = at(cover, j + up, k);
-        const uint64_t faces = (at(solid, j, k) & ~other) |
-                               (at(liquid, j, k) & ~(other | leaves | at(liquid, j + up, k))) |
-                               (at(cover, j, k) & ~(other | leaves));
+        const uint64_t faces = facesOf(rowAt(j, k), rowAt(j + up, k));
         rows[static_cast<size_t>(k - 1)] = static_cast<uint32_t>(faces >> 1) & inner;
       }
       emit({origin + (j - 1) * slab, 1, row, 1, j - 1, up < 0 ? Side::Down : Side::Up});
@@ -219,10 +230,7 @@ void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> bloc
       rows.fill(0);
       const bool rim = options.skirt > 0 && k == (south < 0 ? 1 : depth);
       for (int j = 1; j <= tall; ++j) {
-        const uint64_t other = at(solid, j, k + south), leaves = at(cover, j, k + south);
-        uint64_t faces = (at(solid, j, k) & ~other) |
-                         (at(liquid, j, k) & ~(other | leaves | at(liquid, j, k + south))) |
-                         (at(cover, j, k) & ~(other | leaves));
+        uint64_t faces = facesOf(rowAt(j, k), rowAt(j, k + south));
         if (rim) faces |= skirted(j, k);
         rows[static_cast<size_t>(j - 1)] = static_cast<uint32_t>(faces >> 1) & inner;
       }
@@ -237,11 +245,9 @@ void buildFaces(const BlockClasses& classes, std::span<const MaterialIndex> bloc
       matrix.fill(0);
       uint32_t any = 0;
       for (int k = 1; k <= depth; ++k) {
-        const uint64_t s = at(solid, j, k), l = at(liquid, j, k), c = at(cover, j, k);
-        const auto beside = [east](uint64_t row) { return east ? row >> 1 : row << 1; };
-        const uint64_t other = beside(s), leaves = beside(c);
-        uint64_t faces =
-            (s & ~other) | (l & ~(other | leaves | beside(l))) | (c & ~(other | leaves));
+        const RowBits own = rowAt(j, k);
+        const auto beside = [east](uint64_t bits) { return east ? bits >> 1 : bits << 1; };
+        uint64_t faces = facesOf(own, {beside(own.solid), beside(own.liquid), beside(own.cover)});
         if (options.skirt > 0) faces |= skirted(j, k) & (east ? uint64_t{1} << width : uint64_t{2});
         matrix[static_cast<size_t>(k - 1)] = static_cast<uint32_t>(faces >> 1) & inner;
         any |= matrix[static_cast<size_t>(k - 1)];
