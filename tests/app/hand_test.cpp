@@ -32,6 +32,32 @@ class HandTest : public QObject, protected WindowDesk {
     QTest::mouseRelease(&map(), Qt::LeftButton, {}, from + by);
     QTRY_VERIFY(window_->findChild<HandDrawer*>()->settled());
   }
+  /// Plants what grows in the demo, and waits for it.
+  void growTrees() {
+    acre::Recipe grown = window_->document().recipe();
+    grown.objects = acre::loadRecipe("swallet-edge").value().objects;
+    window_->document().change(QStringLiteral("Trees"), grown);
+    QTRY_VERIFY(window_->document().current() && child<QToolButton>("walk.leaves")->isVisible());
+    QTRY_VERIFY(walk().settled());
+  }
+  /// Before some tree, so near that its leaves have holes.
+  void toTree() {
+    const auto objects = world().objects().in({-96, -96, 192, 192});
+    QVERIFY(objects);
+    const auto tree = std::find_if(objects->begin(), objects->end(), [&](const auto& one) {
+      const auto grown = world().objectCells().grown(one);
+      return grown && grown->stamp->leafBlocks > 20;
+    });
+    QVERIFY(tree != objects->end());
+    acre::Eye eye = walk().walker().eye;
+    eye.cellX = tree->cell.x;
+    eye.cellZ = tree->cell.z + 8;
+    eye.y = static_cast<double>(tree->y) + 4;
+    eye.yaw = eye.pitch = 0;
+    walk().setFlying(true);
+    walk().setEye(eye);
+    QTRY_VERIFY(walk().settled());
+  }
 
  private slots:
   void initTestCase() { makeEngine(); }
@@ -42,14 +68,24 @@ class HandTest : public QObject, protected WindowDesk {
   /// processor goes on.
   void bothBackEndsDrawTheSame_data() {
     QTest::addColumn<bool>("smooth");
-    QTest::newRow("blocks") << false;
-    QTest::newRow("smooth") << true;
+    QTest::addColumn<bool>("leaves");
+    QTest::newRow("blocks") << false << false;
+    QTest::newRow("smooth") << true << false;
+    QTest::newRow("clear leaves") << false << true;
   }
   void bothBackEndsDrawTheSame() {
     QFETCH(bool, smooth);
-    if (smooth && !glSupport().there) QSKIP("there is no OpenGL to compare with");
+    QFETCH(bool, leaves);
+    if ((smooth || leaves) && !glSupport().there) QSKIP("there is no OpenGL to compare with");
     toWalk();
     if (smooth) click("walk.smooth");
+    QImage dense;
+    if (leaves) {
+      growTrees();
+      toTree();
+      dense = walk().picture();
+      click("walk.leaves");
+    }
     QTRY_VERIFY(walk().settled());
     const QImage plain = walk().picture();
     child<QAction>("view.drawGl")->trigger();
@@ -63,15 +99,28 @@ class HandTest : public QObject, protected WindowDesk {
     QVERIFY(canvas && canvas->fault().isEmpty());
     const QImage drawn = canvas->grabFramebuffer().convertToFormat(QImage::Format_RGB32);
     QCOMPARE(drawn.size(), plain.size());
-    int apart = 0, all = 0;
-    for (int y = 40; y < plain.height(); y += 3)  // Below the compass.
-      for (int x = 0; x < plain.width(); x += 3, ++all) {
-        const QRgb a = plain.pixel(x, y), b = drawn.pixel(x, y);
-        apart += std::abs(qRed(a) - qRed(b)) + std::abs(qGreen(a) - qGreen(b)) +
-                     std::abs(qBlue(a) - qBlue(b)) >
-                 36;
+    constexpr int kApart = 36;
+    const auto away = [](QRgb a, QRgb b) {
+      return std::abs(qRed(a) - qRed(b)) + std::abs(qGreen(a) - qGreen(b)) +
+             std::abs(qBlue(a) - qBlue(b));
+    };
+    // Below the compass. Of holes as fine as pixels each draws others: their parts are compared.
+    const auto compared = [&](const QImage& whole) {
+      const QImage below = whole.copy(0, 40, whole.width(), whole.height() - 40);
+      return leaves
+                 ? below.scaled(below.size() / 8, Qt::IgnoreAspectRatio, Qt::SmoothTransformation)
+                 : below;
+    };
+    const QImage one = compared(plain), other = compared(drawn),
+                 whole = leaves ? compared(dense) : one;
+    int apart = 0, all = 0, cleared = 0;
+    for (int y = 0; y < one.height(); ++y)
+      for (int x = 0; x < one.width(); ++x, ++all) {
+        apart += away(one.pixel(x, y), other.pixel(x, y)) > kApart;
+        cleared += away(one.pixel(x, y), whole.pixel(x, y)) > kApart;
       }
-    QVERIFY2(apart < all / 20, qPrintable(QStringLiteral("%1 of %2 apart").arg(apart).arg(all)));
+    QVERIFY2(apart < (leaves ? cleared * 3 / 4 : all / 20) && (!leaves || cleared > 50),
+        qPrintable(QStringLiteral("%1 of %2 apart, %3 cleared").arg(apart).arg(all).arg(cleared)));
     QVERIFY(window_->panes().walk().figures().contains(QStringLiteral("OpenGL")));
     const acre::Eye at = walk().walker().eye;
     QTest::keyPress(&walk(), Qt::Key_W);
@@ -90,11 +139,7 @@ class HandTest : public QObject, protected WindowDesk {
     toWalk();
     auto* leaves = child<QToolButton>("walk.leaves");
     QVERIFY(!leaves->isVisible());  // Nothing grows yet.
-    acre::Recipe grown = window_->document().recipe();
-    grown.objects = acre::loadRecipe("swallet-edge").value().objects;
-    window_->document().change(QStringLiteral("Trees"), grown);
-    QTRY_VERIFY(window_->document().current() && leaves->isVisible());
-    QTRY_VERIFY(walk().settled());
+    growTrees();
     const auto before = walk().facesAndRectangles().first;
     const QImage dense = walk().picture();
     click("walk.leaves");

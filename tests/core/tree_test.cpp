@@ -161,11 +161,12 @@ class TreeTest : public QObject {
           const ObjectTrees::Grown::Turned turned(*grown);
           QVERIFY(!grown->stamp->boxes.empty() && grown->stamp->boxes.size() <= 4);
           for (const TreeBox& box : grown->stamp->boxes) {
-            TreeRun a, b;
-            a.x = box.x0, a.z = box.z0;
-            b.x = static_cast<int16_t>(box.x1 - 1), b.z = static_cast<int16_t>(box.z1 - 1);
-            const int64_t x = object.cell.x + std::min(turned.x(a), turned.x(b)),
-                          z = object.cell.z + std::min(turned.z(a), turned.z(b));
+            const int lastX = box.x1 - 1, lastZ = box.z1 - 1;
+            const auto least = [](int a, int b) { return std::min(a, b); };
+            const int64_t x = object.cell.x +
+                              least(turned.x(box.x0, box.z0), turned.x(lastX, lastZ)),
+                          z = object.cell.z +
+                              least(turned.z(box.x0, box.z0), turned.z(lastX, lastZ));
             const auto near = [&](int64_t at) { return floorDiv(at + unit / 2, unit) * unit; };
             there.insert({near(x),
                 std::max(near(object.y + box.y1), near(object.y + box.y0) + unit), near(z)});

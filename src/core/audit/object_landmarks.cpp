@@ -82,11 +82,10 @@ class Search {
     std::optional<Judged> best;
     size_t count = 0;
     const auto look = [&](const Judged& one) {
-      if (one.refusal != Refusal::None) return;
       ++count;
       if (!best || cellsApart(one.at.cell, from_) < cellsApart(best->at.cell, from_)) best = one;
     };
-    if (!world_.objects().judged(kind, about(far), look, stop_)) return false;
+    if (!world_.objects().standing(kind, about(far), look, stop_)) return false;
     if (best)
       add(kind, world_.objects().objectOf(kind, *best), best->at.cell, 0,
           fmt::format("nearest of {} within {} cells", count, far));

@@ -1,6 +1,7 @@
 #include "world/object_cells.h"
 
 #include <algorithm>
+#include <bit>
 #include <map>
 #include <tuple>
 #include <utility>
@@ -37,6 +38,27 @@ void eachCell(std::span<const CellClaim> claims, Visit&& visit) {
     while (end < claims.size() && sameCell(claims[n], claims[end])) ++end;
     visit(claims.data() + n, claims.data() + end);
     n = end;
+  }
+}
+
+/// Calls visit(x, y, z, bits) with up to 64 blocks of a tree at a time, from (x, y, z) on, in some
+/// cells and levels, until it returns false. foot: its y.
+template <class Visit>
+void eachRow(const ObjectTrees::Grown::Turned& tree, const PlacedObject& object, bool wood,
+    const Rect& cells, int64_t low, int64_t high, int64_t foot, Visit&& visit) {
+  constexpr int64_t kBits = 64;
+  const int64_t north = cells.z - object.cell.z;
+  for (const TreeRow& drawn : tree.rows(wood, north, north + cells.length)) {
+    const int64_t y = foot + drawn.y;
+    if (y < low || y >= high) continue;
+    const TreeRow row = tree.placed(drawn);
+    const int64_t x = object.cell.x + row.x, z = object.cell.z + row.z;
+    const int64_t before = cells.x - x, within = cells.x + cells.width - x;
+    if (before >= kBits || within <= 0) continue;
+    uint64_t bits = row.bits;
+    if (before > 0) bits = bits >> before << before;
+    if (within < kBits) bits &= ~(~uint64_t{0} << within);
+    if (bits != 0 && !visit(x, y, z, bits)) return;
   }
 }
 
@@ -101,12 +123,12 @@ auto ObjectCells::farTrees(const Rect& cells, int64_t low, int64_t high,
         [](const Made& made) { return made.style.has_value(); });
     if (!grows || kind.inCaves) continue;
     const auto put = [&](const Judged& one) {
-      if (one.refusal != Refusal::None || one.y < low || one.y >= high) return;
+      if (one.y < low || one.y >= high) return;
       const PlacedObject object = objects_.objectOf(kind.kind, one);
       if (const Made& made = madeOf(kind, object); made.style)
         trees.push_back({object, *made.style});
     };
-    if (!objects_.judged(kind.kind, cells, put, stop)) return {};
+    if (!objects_.standing(kind.kind, cells, put, stop)) return {};
   }
   if (trees.size() > kMostFar) {
     std::nth_element(trees.begin(), trees.begin() + kMostFar, trees.end(),
@@ -121,11 +143,9 @@ auto ObjectCells::farTrees(const Rect& cells, int64_t low, int64_t high,
     const auto& materials = plan_.recipe().materials;
     bool leafSeen = false, woodSeen = false;
     for (const TreeBox& box : tree.stamp->boxes) {
-      TreeRun first, last;
-      first.x = box.x0, first.z = box.z0;
-      last.x = static_cast<int16_t>(box.x1 - 1), last.z = static_cast<int16_t>(box.z1 - 1);
-      const auto [x0, x1] = std::minmax({turned.x(first), turned.x(last)});
-      const auto [z0, z1] = std::minmax({turned.z(first), turned.z(last)});
+      const int lastX = box.x1 - 1, lastZ = box.z1 - 1;
+      const auto [x0, x1] = std::minmax({turned.x(box.x0, box.z0), turned.x(lastX, lastZ)});
+      const auto [z0, z1] = std::minmax({turned.z(box.x0, box.z0), turned.z(lastX, lastZ)});
       out.push_back({object.cell.x + x0, int64_t{object.y} + box.y0, object.cell.z + z0,
           object.cell.x + x1 + 1, int64_t{object.y} + box.y1, object.cell.z + z1 + 1,
           indexOf(materials, box.leaf ? of.leaf : of.wood),
@@ -144,7 +164,6 @@ bool ObjectCells::eachMade(const Rect& cells, int64_t low, int64_t high,
   std::vector<Cell> columns;
   for (const Kind& kind : kinds_) {
     const auto put = [&](const Judged& one) {
-      if (one.refusal != Refusal::None) return;
       const PlacedObject object = objects_.objectOf(kind.kind, one);
       const Made& made = madeOf(kind, object);
       const Piece* piece = made.piece.get();
@@ -181,7 +200,7 @@ bool ObjectCells::eachMade(const Rect& cells, int64_t low, int64_t high,
       for (const CellClaim& claim : claims)
         if (!blocks || (claim.y >= low && claim.y < high)) drawn(object, claim);
     };
-    if (!objects_.judged(kind.kind, acre::grown(cells, kind.reach), put, stop)) return false;
+    if (!objects_.standing(kind.kind, acre::grown(cells, kind.reach), put, stop)) return false;
   }
   return true;
 }
@@ -193,17 +212,19 @@ bool ObjectCells::each(const Rect& cells, int64_t low, int64_t high, const std::
   const auto planted = [&](const PlacedObject& object, const Kind& kind, const Made& made) {
     const auto tree = trees_.grown(*made.style, object, kind.hangs);
     const ObjectTrees::Grown::Turned turned(tree);
-    size_t n = 0;
-    for (const TreeRun& run : tree.stamp->runs) {
-      const uint8_t rank = n++ < tree.stamp->wood ? ObjectTrees::kWoodRank : ObjectTrees::kLeafRank;
-      const Cell at{object.cell.x + turned.x(run), object.cell.z + turned.z(run)};
-      if (!cells.contains(at)) continue;
-      const int64_t first = blocks ? object.y + run.y : 0;
-      const int64_t end = first + run.length;
-      for (int64_t y = std::max(first, low); y < std::min(end, high); ++y)
-        visit(
-            object, CellClaim{at, y, run.material, rank, object.kind, object.id, made.piece.get()});
-    }
+    for (const bool wood : {true, false})
+      eachRow(turned, object, wood, cells, blocks ? low : 0, blocks ? high : 1,
+          blocks ? object.y : 0, [&](int64_t x, int64_t y, int64_t z, uint64_t bits) {
+            const CellClaim claim{{x, z}, y, wood ? tree.stamp->wood : tree.stamp->leaf,
+                wood ? ObjectTrees::kWoodRank : ObjectTrees::kLeafRank, object.kind, object.id,
+                made.piece.get()};
+            for (; bits != 0; bits &= bits - 1) {
+              CellClaim one = claim;
+              one.cell.x += std::countr_zero(bits);
+              visit(object, one);
+            }
+            return true;
+          });
   };
   return eachMade(cells, low, high, stop, planted, visit);
 }
@@ -248,12 +269,12 @@ std::optional<std::vector<PlacedObject>> ObjectCells::reaching(
   const auto planted = [&](const PlacedObject& object, const Kind& kind, const Made& made) {
     const auto tree = trees_.grown(*made.style, object, kind.hangs);
     const ObjectTrees::Grown::Turned turned(tree);
-    const auto& runs = tree.stamp->runs;
-    const bool reaches = std::any_of(runs.begin(), runs.end(), [&](const TreeRun& run) {
-      const int64_t first = blocks ? object.y + run.y : 0;
-      return first < high && first + run.length > low &&
-             cells.contains({object.cell.x + turned.x(run), object.cell.z + turned.z(run)});
-    });
+    bool reaches = false;
+    for (const bool wood : {true, false})
+      if (!reaches)
+        eachRow(turned, object, wood, cells, blocks ? low : 0, blocks ? high : 1,
+            blocks ? object.y : 0,
+            [&](int64_t, int64_t, int64_t, uint64_t) { return !(reaches = true); });
     if (reaches) out.push_back(object);
   };
   const auto drawn = [&](const PlacedObject& object, const CellClaim&) {
@@ -306,7 +327,7 @@ Status ObjectCells::apply(
 namespace {
 
 /// Puts what objects are made of into a part of a block, the best of all claims that hold first: a
-/// cell that is taken is done with.
+/// cell that is taken is done with. Cells are bits until the last of them is known.
 class BlockStamper {
  public:
   /// cells: the part, from a sample to a sample. All others stay as they are.
@@ -319,31 +340,74 @@ class BlockStamper {
                 (cells.x - block.x) / block.step),
         wide_((cells.width - 1) / block.step + 1),
         rows_((cells.length - 1) / block.step + 1),
-        taken_(static_cast<size_t>(wide_ * rows_ * block.height), 0) {}
+        perRow_((wide_ - 1) / kBits + 1),
+        words_(static_cast<size_t>(perRow_ * rows_ * block.height)),
+        met_(static_cast<size_t>(rows_ * block.height), 0) {}
 
   void put(const CellClaim& claim) {
     const int64_t i = sampleOf(claim.cell.x - cells_.x, wide_);
     const int64_t k = sampleOf(claim.cell.z - cells_.z, rows_);
     const int64_t j = sampleOf(claim.y - block_.y, block_.height);
-    if (i >= 0 && j >= 0 && k >= 0) put(*claim.piece, i, j, k, claim.material);
+    if (i >= 0 && j >= 0 && k >= 0)
+      put(*claim.piece, claim.piece->takes(kOpen, false), j, k, i / kBits, uint64_t{1} << i % kBits,
+          planeOf(claim.material));
   }
-  void put(const Piece& piece, const PlacedObject& object, const ObjectTrees::Grown& tree,
-      std::span<const TreeRun> runs) {
+  /// wood: its wood; else its leaves.
+  void put(
+      const Piece& piece, const PlacedObject& object, const ObjectTrees::Grown& tree, bool wood) {
     const ObjectTrees::Grown::Turned turned(tree);
     const int64_t x = object.cell.x - cells_.x, y = object.y - block_.y,
                   z = object.cell.z - cells_.z;
-    for (const TreeRun& run : runs) {
-      const int64_t i = sampleOf(x + turned.x(run), wide_);
-      const int64_t k = sampleOf(z + turned.z(run), rows_);
-      if (i < 0 || k < 0) continue;
-      // The first sample in the run, and the first one after it.
-      const int64_t from = y + run.y, to = from + run.length;
-      const int64_t end = std::min<int64_t>(block_.height, samplesBelow(to));
-      for (int64_t j = samplesBelow(from); j < end; ++j) put(piece, i, j, k, run.material);
+    const bool open = piece.takes(kOpen, false);
+    const auto rows = turned.rows(wood, -z, cells_.length - z);
+    if (rows.empty()) return;
+    uint64_t* plane = planeOf(wood ? tree.stamp->wood : tree.stamp->leaf);
+    if (block_.step == 1 && perRow_ == 1) {  // As in a chunk: each row is a word.
+      for (const TreeRow& drawn : rows) {
+        const int64_t j = y + drawn.y;
+        if (j < 0 || j >= block_.height) continue;
+        const TreeRow row = turned.placed(drawn);
+        const int64_t first = x + row.x;
+        if (first <= -kBits || first >= kBits) continue;
+        put(piece, open, j, z + row.z, 0, first < 0 ? row.bits >> -first : row.bits << first,
+            plane);
+      }
+      return;
     }
+    for (const TreeRow& drawn : rows) {
+      const int64_t j = sampleOf(y + drawn.y, block_.height);
+      if (j < 0) continue;
+      const TreeRow row = turned.placed(drawn);
+      const int64_t k = sampleOf(z + row.z, rows_);
+      if (k < 0) continue;
+      const Bits at = samplesOf(x + row.x, row.bits);
+      const int64_t word = floorDiv(at.first, kBits);
+      const int64_t shift = at.first - word * kBits;
+      put(piece, open, j, k, word, at.bits << shift, plane);
+      if (shift != 0) put(piece, open, j, k, word + 1, at.bits >> (kBits - shift), plane);
+    }
+  }
+  /// The last of all: their materials.
+  void finish() {
+    for (const auto& [material, bits] : planes_)
+      for (int64_t j = 0, n = 0; j < block_.height; ++j)
+        for (int64_t k = 0; k < rows_; ++k)
+          for (int64_t word = 0; word < perRow_; ++word, ++n)
+            for (uint64_t rest = bits[static_cast<size_t>(n)]; rest != 0;) {
+              const int first = std::countr_zero(rest);
+              const int count = std::countr_one(rest >> first);
+              std::fill_n(rowOf(j, k) + word * kBits + first, count, material);
+              rest = first + count < kBits ? rest >> (first + count) << (first + count) : 0;
+            }
   }
 
  private:
+  /// Samples beside each other, from the lowest bit on.
+  struct Word {
+    uint64_t open = 0, taken = 0;
+  };
+  static constexpr int64_t kBits = 64;
+
   /// Which sample lies so many cells on; -1: none.
   int64_t sampleOf(int64_t cells, int64_t count) const {
     if (block_.step != 1) {
@@ -352,27 +416,74 @@ class BlockStamper {
     }
     return cells >= 0 && cells < count ? cells : -1;
   }
-  /// How many samples of a column lie below a level.
-  int64_t samplesBelow(int64_t level) const {
-    if (level <= 0) return 0;
-    return block_.step == 1 ? level : (level - 1) / block_.step + 1;
+  MaterialIndex* rowOf(int64_t j, int64_t k) {
+    return blocks_ + (j * block_.length + k) * block_.width;
   }
-  void put(const Piece& piece, int64_t i, int64_t j, int64_t k, MaterialIndex material) {
-    uint8_t& taken = taken_[static_cast<size_t>((j * rows_ + k) * wide_ + i)];
-    if (taken) return;
-    MaterialIndex& made = blocks_[(j * block_.length + k) * block_.width + i];
-    const bool liquid = made != kOpen && materials_.isLiquid(made);
-    if (!piece.takes(made, liquid)) return;
-    made = material;
-    taken = 1;
+  /// The words of a row, whose open samples are looked up when it is first asked for.
+  Word* wordsOf(int64_t j, int64_t k) {
+    const int64_t row = j * rows_ + k;
+    Word* words = words_.data() + row * perRow_;
+    if (met_[static_cast<size_t>(row)]) return words;
+    met_[static_cast<size_t>(row)] = 1;
+    const MaterialIndex* made = rowOf(j, k);
+    for (int64_t i = 0; i < wide_; ++i)
+      words[i / kBits].open |= uint64_t{made[i] == kOpen} << i % kBits;
+    return words;
+  }
+  struct Bits {
+    int64_t first;  ///< What the lowest bit is for.
+    uint64_t bits;
+  };
+  /// Bits of cells that follow one, as bits of the samples among them.
+  Bits samplesOf(int64_t cell, uint64_t bits) const {
+    if (block_.step == 1) return {cell, bits};
+    Bits out{floorDiv(cell, block_.step), 0};
+    for (; bits != 0; bits &= bits - 1) {
+      const int64_t at = cell + std::countr_zero(bits);
+      if (at % block_.step == 0) out.bits |= uint64_t{1} << (at / block_.step - out.first);
+    }
+    return out;
+  }
+  /// Samples of a row that have a bit of one of its words, if there is such a word. open: the piece
+  /// takes what is open. plane: of what they are made of.
+  void put(const Piece& piece, bool open, int64_t j, int64_t k, int64_t word, uint64_t bits,
+      uint64_t* plane) {
+    if (word < 0 || word >= perRow_) return;
+    if (const int64_t beyond = (word + 1) * kBits - wide_; beyond > 0)
+      bits &= ~uint64_t{0} >> beyond;
+    if (bits == 0) return;
+    Word& of = wordsOf(j, k)[word];
+    bits &= ~of.taken;
+    if (bits == 0) return;
+    uint64_t takes = open ? bits & of.open : 0;
+    if (bits != takes) takes |= takesMade(piece, rowOf(j, k) + word * kBits, bits & ~takes);
+    of.taken |= takes;
+    plane[(j * rows_ + k) * perRow_ + word] |= takes;
+  }
+  /// Those of some samples of a row that a piece takes.
+  uint64_t takesMade(const Piece& piece, const MaterialIndex* row, uint64_t bits) const {
+    uint64_t out = 0;
+    for (; bits != 0; bits &= bits - 1) {
+      const MaterialIndex made = row[std::countr_zero(bits)];
+      if (piece.takes(made, made != kOpen && materials_.isLiquid(made))) out |= bits & (~bits + 1);
+    }
+    return out;
+  }
+  /// Where a material is put: as words_.
+  uint64_t* planeOf(MaterialIndex material) {
+    for (auto& [of, bits] : planes_)
+      if (of == material) return bits.data();
+    return planes_.emplace_back(material, std::vector<uint64_t>(words_.size(), 0)).second.data();
   }
 
   const SampleBlock& block_;
   const Rect& cells_;
   const BlockStage& materials_;
   MaterialIndex* blocks_;  // Of the part's first column.
-  int64_t wide_, rows_;
-  std::vector<uint8_t> taken_;
+  int64_t wide_, rows_, perRow_;
+  std::vector<Word> words_;
+  std::vector<uint8_t> met_;  // Rows.
+  std::vector<std::pair<MaterialIndex, std::vector<uint64_t>>> planes_;
 };
 
 }  // namespace
@@ -410,14 +521,10 @@ Status ObjectCells::applyPart(const SampleBlock& block, const Rect& cells, Mater
   auto claim = claims.begin();
   for (; claim != claims.end() && claim->rank < ObjectTrees::kWoodRank; ++claim)
     stamper.put(*claim);
-  for (const bool wooden : {true, false})
-    for (const Tree& tree : trees) {
-      const auto runs = std::span(tree.grown.stamp->runs);
-      const size_t wood = tree.grown.stamp->wood;
-      stamper.put(
-          *tree.piece, tree.object, tree.grown, wooden ? runs.first(wood) : runs.subspan(wood));
-    }
+  for (const bool wood : {true, false})
+    for (const Tree& tree : trees) stamper.put(*tree.piece, tree.object, tree.grown, wood);
   for (; claim != claims.end(); ++claim) stamper.put(*claim);
+  stamper.finish();
   return done();
 }
 

@@ -69,6 +69,20 @@ std::shared_ptr<const ObjectGroundTile> ObjectGround::tile(
   });
 }
 
+std::shared_ptr<const ObjectBiomes> ObjectGround::biomes(int64_t i, int64_t j) const {
+  return biomes_.get({i, j}, {}, [&] {
+    constexpr int64_t kSide = ObjectGroundTile::kSide;
+    const auto made = std::make_shared<ObjectBiomes>();
+    Land land;
+    land.biomes = made->at.data();
+    land.beforeWater = true;  // It moves no biome.
+    // Within the limits: whoever asks stands there.
+    std::ignore = columns_.sample(
+        {i * kSide, j * kSide, 1, static_cast<int32_t>(kSide), static_cast<int32_t>(kSide)}, land);
+    return made;
+  });
+}
+
 std::vector<GroundTop> ObjectGround::tops(
     const ObjectGroundTile& tile, std::span<const Cell> cells) const {
   std::vector<GroundTop> out(cells.size());

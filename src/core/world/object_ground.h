@@ -37,17 +37,30 @@ struct ObjectGroundTile {
   uint64_t bytes() const { return sizeof *this + land.bytes() + tops.capacity() * 8 + 64; }
 };
 
+/// The biomes of the same: they cost a fraction of the rest, and refuse most places.
+struct ObjectBiomes {
+  std::array<BiomeIndex, ObjectGroundTile::kCells> at;
+  uint64_t bytes() const { return sizeof *this + 64; }
+};
+
 /// Immutable but for what it remembers, and thread-safe.
 class ObjectGround {
  public:
   /// All there for as long as this is. surface: whether materials and slopes are asked for too.
   ObjectGround(const WorldPlan& plan, const ColumnSampler& columns, const GroundSampler& blocks,
       bool surface, const MemoLimit& memo)
-      : plan_(plan), columns_(columns), blocks_(blocks), surface_(surface), tiles_(memo) {}
+      : plan_(plan),
+        columns_(columns),
+        blocks_(blocks),
+        surface_(surface),
+        tiles_(memo),
+        biomes_(memo) {}
 
   /// That of a square, where it is known or so many places in it are worth making it; else nothing:
   /// asking for each of them costs less.
   std::shared_ptr<const ObjectGroundTile> tile(int64_t i, int64_t j, size_t places) const;
+  /// Biomes of a square. REQUIRES: the world has biomes and no level.
+  std::shared_ptr<const ObjectBiomes> biomes(int64_t i, int64_t j) const;
   // Tops of columns. REQUIRES: blocks.
   /// again: whoever asks comes again, and tiles are worth making.
   std::vector<GroundTop> tops(std::span<const Cell> cells, bool again = false) const;
@@ -56,7 +69,7 @@ class ObjectGround {
   int64_t wallFrom(Cell cell, int64_t y) const { return blocks_.wallFrom(cell, y); }
   /// All of a rectangle, x fastest; highest: of their heights.
   std::vector<GroundTop> tops(const Rect& cells, float highest) const;
-  uint64_t bytes() const { return tiles_.bytes(); }
+  uint64_t bytes() const { return tiles_.bytes() + biomes_.bytes(); }
 
  private:
   /// Some of a tile.
@@ -71,6 +84,7 @@ class ObjectGround {
     auto operator<=>(const Key&) const = default;
   };
   Memo<Key, ObjectGroundTile> tiles_;
+  Memo<Key, ObjectBiomes> biomes_;
 };
 
 }  // namespace acre

@@ -1,6 +1,7 @@
 #include "world/object_pass.h"
 
 #include <algorithm>
+#include <array>
 #include <limits>
 #include <span>
 #include <tuple>
@@ -179,14 +180,15 @@ int64_t ObjectPass::reach(size_t kind) const {
   return of ? of->reach : 0;
 }
 
-auto ObjectPass::tile(Of of, const Key& key, Work& work) const -> const Tile* {
+auto ObjectPass::tile(Of of, Key key, Work& work) const -> const Tile* {
+  if (kindOf(key.kind)->recipe.must) key.told = Told::Refused;
   const bool judged = of == Of::Judged || kindOf(key.kind)->recipe.must;
   auto& met = judged ? work.judged : work.settled;
   if (const auto known = met.find(key); known != met.end()) return known->second.get();
   auto made = (judged ? judgedTiles_ : placedTiles_).get(key, work.stop, [&] {
     if (judged) return judge(key, work);
     const Kind& kind = *kindOf(key.kind);
-    auto list = settle(kind, kind.cellsOf(Of::Settled, key), work);
+    auto list = settle(kind, kind.cellsOf(Of::Settled, key), key.told, work);
     if (!list) return std::shared_ptr<const Tile>();
     list->shrink_to_fit();
     return std::make_shared<const Tile>(Tile{std::move(*list)});
@@ -197,17 +199,17 @@ auto ObjectPass::tile(Of of, const Key& key, Work& work) const -> const Tile* {
 
 template <class Visit>
 bool ObjectPass::eachIn(
-    Of of, const Kind& kind, const Rect& cells, Work& work, Visit&& visit) const {
+    Of of, const Kind& kind, Told told, const Rect& cells, Work& work, Visit&& visit) const {
   if (cells.empty()) return true;
   if (of == Of::Settled && work.once && !kind.recipe.must) {
-    const auto list = settle(kind, cells, work);
+    const auto list = settle(kind, cells, told, work);
     for (size_t n = 0; list && n < list->size(); ++n) visit((*list)[n]);
     return list.has_value();
   }
   const int64_t side = kind.side(of);
   for (int64_t j = floorDiv(cells.z, side); j <= floorDiv(cells.z + cells.length - 1, side); ++j)
     for (int64_t i = floorDiv(cells.x, side); i <= floorDiv(cells.x + cells.width - 1, side); ++i) {
-      const Tile* there = tile(of, {kind.place, i, j}, work);
+      const Tile* there = tile(of, {kind.place, i, j, told}, work);
       if (!there) return false;
       for (const Judged& one : there->list)
         if (cells.contains(one.at.cell)) visit(one);
@@ -226,13 +228,34 @@ auto ObjectPass::judge(const Key& key, Work& work) const -> std::shared_ptr<cons
   tile->list.reserve(drawn.size());
   for (const Candidate& one : drawn) tile->list.push_back({one});
   const Rect cells = kind.cellsOf(Of::Judged, key);
+  const bool standing = key.told == Told::Standing;
+  if (standing) dropByBiome(kind, cells, tile->list);
+  if (tile->list.empty()) return tile;
   if (!askOthers(kind, cells, tile->list, work)) return nullptr;
   const bool plane = plan_.layout().vertical().plane;
   Places places(tile->list, cells, plane);
   if (!plane) places.lookUp(ground_);
   askGround(kind, places);
+  if (standing)
+    std::erase_if(tile->list, [](const Judged& one) { return one.refusal != Refusal::None; });
   tile->list.shrink_to_fit();
   return tile;
+}
+
+void ObjectPass::dropByBiome(const Kind& kind, const Rect& cells, std::vector<Judged>& list) const {
+  constexpr size_t kWorth = 10;  // All else of so many places costs more than biomes of a square.
+  constexpr int64_t kSide = ObjectGroundTile::kSide;
+  if (kind.biomes.empty() || !plan_.biomes() || plan_.level() || list.size() < kWorth ||
+      plan_.layout().vertical().plane)
+    return;
+  const int64_t i0 = floorDiv(cells.x, kSide), j0 = floorDiv(cells.z, kSide);
+  std::array<std::shared_ptr<const ObjectBiomes>, 4> known;  // A tile is no larger than a square.
+  std::erase_if(list, [&](const Judged& one) {
+    const int64_t i = floorDiv(one.at.cell.x, kSide), j = floorDiv(one.at.cell.z, kSide);
+    auto& there = known[static_cast<size_t>((j - j0) * 2 + i - i0)];
+    if (!there) there = ground_.biomes(i, j);
+    return one.at.chance() >= kind.askedIn(there->at[ObjectGroundTile::at(one.at.cell)]).chance;
+  });
 }
 
 auto ObjectPass::judgeSquare(const Key& key, Work& work) const -> std::shared_ptr<const Tile> {
@@ -288,8 +311,8 @@ bool ObjectPass::askOthers(
     const Kind& kind, const Rect& cells, std::vector<Judged>& list, Work& work) const {
   const auto ask = [&](const Kind::Apart& of, Refusal refusal) {
     std::vector<Cell> others;
-    if (!eachIn(
-            Of::Settled, *kindOf(of.kind), grown(cells, of.cells), work, [&](const Judged& one) {
+    if (!eachIn(Of::Settled, *kindOf(of.kind), Told::Standing, grown(cells, of.cells), work,
+            [&](const Judged& one) {
               if (one.refusal == Refusal::None) others.push_back(one.at.cell);
             }))
       return false;
@@ -313,13 +336,13 @@ bool ObjectPass::askOthers(
   return true;
 }
 
-auto ObjectPass::settle(const Kind& kind, const Rect& cells, Work& work) const
+auto ObjectPass::settle(const Kind& kind, const Rect& cells, Told told, Work& work) const
     -> std::optional<std::vector<Judged>> {
   std::vector<Judged> list;
   std::vector<Candidate> existing;
   std::vector<size_t> own;  // In the list; of others: none.
   constexpr size_t kNone = SIZE_MAX;
-  if (!eachIn(Of::Judged, kind, cells, work, [&](const Judged& one) {
+  if (!eachIn(Of::Judged, kind, told, cells, work, [&](const Judged& one) {
         if (one.refusal == Refusal::None) {
           existing.push_back(one.at);
           own.push_back(list.size());
@@ -360,7 +383,7 @@ auto ObjectPass::settle(const Kind& kind, const Rect& cells, Work& work) const
            ++i) {
         Around& there = around[static_cast<size_t>((j - top) * wide + i - left)];
         if (!there.tile) {
-          if (!(there.tile = tile(Of::Judged, {kind.place, i, j}, work))) return {};
+          if (!(there.tile = tile(Of::Judged, {kind.place, i, j, told}, work))) return {};
           there.met.assign(there.tile->list.size(), 0);
         }
         const std::vector<Judged>& all = there.tile->list;
@@ -373,6 +396,8 @@ auto ObjectPass::settle(const Kind& kind, const Rect& cells, Work& work) const
   const auto taken = kind.scatter.taken(existing);
   for (size_t n = 0; n < existing.size(); ++n)
     if (own[n] != kNone && !taken[n]) list[own[n]].refusal = Refusal::Own;
+  if (told == Told::Standing)
+    std::erase_if(list, [](const Judged& one) { return one.refusal != Refusal::None; });
   return list;
 }
 
@@ -384,7 +409,7 @@ int64_t ObjectPass::squareOf(size_t kind) const {
 std::optional<MustHave> ObjectPass::mustHave(
     size_t kind, int64_t i, int64_t j, const std::stop_token& stop) const {
   Work work{stop};
-  const Tile* tried = tile(Of::Judged, {kind, i, j}, work);
+  const Tile* tried = tile(Of::Judged, {kind, i, j, Told::Refused}, work);
   if (!tried) return {};
   MustHave out;
   for (const Judged& one : tried->list)
@@ -413,15 +438,15 @@ PlacedObject ObjectPass::objectOf(const Kind& kind, const Judged& one) const {
 }
 
 template <class Visit>
-bool ObjectPass::eachSettled(const Kind& kind, const Rect& cells, const std::stop_token& stop,
-    Visit&& visit, bool once) const {
+bool ObjectPass::eachSettled(const Kind& kind, Told told, const Rect& cells,
+    const std::stop_token& stop, Visit&& visit, bool once) const {
   constexpr int64_t kPart = 512;  // Cells a side.
   for (int64_t z = 0; z < cells.length; z += kPart)
     for (int64_t x = 0; x < cells.width; x += kPart) {
       Work work{stop, once};
       const Rect part{cells.x + x, cells.z + z, std::min(kPart, cells.width - x),
           std::min(kPart, cells.length - z)};
-      if (!eachIn(Of::Settled, kind, part, work, visit)) return false;
+      if (!eachIn(Of::Settled, kind, told, part, work, visit)) return false;
     }
   return true;
 }
@@ -433,7 +458,7 @@ std::optional<std::vector<PlacedObject>> ObjectPass::in(
   for (const auto& kind : kinds_) {
     const auto first = static_cast<ptrdiff_t>(out.size());
     if (!eachSettled(
-            *kind, inside, stop,
+            *kind, Told::Standing, inside, stop,
             [&](const Judged& one) {
               if (one.refusal == Refusal::None) out.push_back(objectOf(*kind, one));
             },
@@ -449,7 +474,16 @@ std::optional<std::vector<PlacedObject>> ObjectPass::in(
 bool ObjectPass::judged(size_t kind, const Rect& cells,
     const std::function<void(const Judged&)>& visit, const std::stop_token& stop) const {
   const Kind* of = kindOf(kind);
-  return !of || eachSettled(*of, intersection(cells, plan_.bounds()), stop, visit);
+  return !of || eachSettled(*of, Told::Refused, intersection(cells, plan_.bounds()), stop, visit);
+}
+
+bool ObjectPass::standing(size_t kind, const Rect& cells,
+    const std::function<void(const Judged&)>& visit, const std::stop_token& stop) const {
+  const Kind* of = kindOf(kind);
+  const auto put = [&](const Judged& one) {
+    if (one.refusal == Refusal::None) visit(one);
+  };
+  return !of || eachSettled(*of, Told::Standing, intersection(cells, plan_.bounds()), stop, put);
 }
 
 }  // namespace acre

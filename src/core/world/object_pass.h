@@ -99,6 +99,9 @@ class ObjectPass {
   /// what became of them. kind: its place in the recipe. False when stopped.
   bool judged(size_t kind, const Rect& cells, const std::function<void(const Judged&)>& visit,
       const std::stop_token& stop = {}) const;
+  /// The same of those alone that nothing refuses, which costs a fraction.
+  bool standing(size_t kind, const Rect& cells, const std::function<void(const Judged&)>& visit,
+      const std::stop_token& stop = {}) const;
   /// Of a kind that has to be there in every square, that of square (i, j). Nothing when stopped.
   /// REQUIRES: squareOf(kind) > 0.
   std::optional<MustHave> mustHave(
@@ -138,9 +141,12 @@ class ObjectPass {
 
  private:
   struct Kind;
+  /// Whether those that are refused are told, and what refuses each of them first.
+  enum class Told : int64_t { Standing, Refused };
   struct Key {
     size_t kind;
     int64_t i, j;
+    Told told;
     auto operator<=>(const Key&) const = default;
   };
   struct Tile {
@@ -155,14 +161,17 @@ class ObjectPass {
   };
   enum class Of { Judged, Settled };
   const Kind* kindOf(size_t kind) const;
-  /// Candidates of a tile, judged by all but their own kind; settled: by that too. Nothing when
-  /// stopped.
-  const Tile* tile(Of of, const Key& key, Work& work) const;
+  /// Candidates of a tile, judged by all but their own kind; settled: by that too. Those of one in
+  /// every square are all told. Nothing when stopped.
+  const Tile* tile(Of of, Key key, Work& work) const;
   std::shared_ptr<const Tile> judge(const Key& key, Work& work) const;
   /// Places of a square in the order in which they are tried, up to the first that holds.
   std::shared_ptr<const Tile> judgeSquare(const Key& key, Work& work) const;
   /// All candidates in some cells, settled; nothing when stopped.
-  std::optional<std::vector<Judged>> settle(const Kind& kind, const Rect& cells, Work& work) const;
+  std::optional<std::vector<Judged>> settle(
+      const Kind& kind, const Rect& cells, Told told, Work& work) const;
+  /// Leaves out what the biomes refuse, where that spares much.
+  void dropByBiome(const Kind& kind, const Rect& cells, std::vector<Judged>& list) const;
   struct Places;
   // Each refuses some of those that are left.
   /// cells: those that all of them lie in. False when stopped.
@@ -191,11 +200,12 @@ class ObjectPass {
   void draw(const Kind& kind, Places& places) const;
   /// Calls visit with those that stand in some cells. False when stopped.
   template <class Visit>
-  bool eachIn(Of of, const Kind& kind, const Rect& cells, Work& work, Visit&& visit) const;
+  bool eachIn(
+      Of of, const Kind& kind, Told told, const Rect& cells, Work& work, Visit&& visit) const;
   /// The same of all that is settled, part by part, so that little is held at a time.
   template <class Visit>
-  bool eachSettled(const Kind& kind, const Rect& cells, const std::stop_token& stop, Visit&& visit,
-      bool once = false) const;
+  bool eachSettled(const Kind& kind, Told told, const Rect& cells, const std::stop_token& stop,
+      Visit&& visit, bool once = false) const;
   PlacedObject objectOf(const Kind& kind, const Judged& one) const;
 
   const WorldPlan& plan_;

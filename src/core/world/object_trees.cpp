@@ -1,11 +1,13 @@
 #include "world/object_trees.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <cstdlib>
 #include <optional>
 #include <set>
 #include <span>
+#include <utility>
 
 #include "base/fp_state.h"
 #include "base/hash.h"
@@ -19,52 +21,69 @@ namespace {
 
 constexpr uint64_t kVariantSalt = 6;
 
-/// Seen from above: the wood at the foot, and whatever is highest elsewhere.
-void seenFromAbove(
-    const TreeBlocks& blocks, MaterialIndex wood, MaterialIndex leaf, TreeStamp& out) {
-  const auto &first = blocks.first(), &size = blocks.size();
-  for (const bool wooden : {true, false})
-    for (int32_t z = first.z; z < first.z + size.z; ++z)
-      for (int32_t x = first.x; x < first.x + size.x; ++x) {
-        auto seen = TreeBlocks::Of::Nothing;
-        for (int32_t y = first.y + size.y - 1; y >= first.y && seen == TreeBlocks::Of::Nothing; --y)
-          seen = blocks.at(x, y, z);
-        if (blocks.at(x, 0, z) == TreeBlocks::Of::Wood) seen = TreeBlocks::Of::Wood;
-        if (seen == TreeBlocks::Of::Nothing || (seen == TreeBlocks::Of::Wood) != wooden) continue;
-        out.runs.push_back(
-            {static_cast<int16_t>(x), 0, static_cast<int16_t>(z), 1, wooden ? wood : leaf});
-        if (wooden) ++out.wood;
-      }
+/// What is where in a world of columns: the wood at the foot, and whatever is highest elsewhere.
+TreeBlocks::Of seenFromAbove(const TreeBlocks& blocks, int32_t x, int32_t z) {
+  using Of = TreeBlocks::Of;
+  if (blocks.at(x, 0, z) == Of::Wood) return Of::Wood;
+  for (int32_t level = blocks.first().y + blocks.size().y - 1; level >= blocks.first().y; --level)
+    if (const Of seen = blocks.at(x, level, z); seen != Of::Nothing) return seen;
+  return Of::Nothing;
 }
 
-void columnsOf(const TreeBlocks& blocks, MaterialIndex wood, MaterialIndex leaf, TreeStamp& out) {
-  const auto &first = blocks.first(), &size = blocks.size();
-  for (const auto of : {TreeBlocks::Of::Wood, TreeBlocks::Of::Leaf})
-    for (int32_t z = first.z; z < first.z + size.z; ++z)
-      for (int32_t x = first.x; x < first.x + size.x; ++x)
-        for (int32_t y = first.y, end = first.y + size.y; y < end; ++y) {
-          if (blocks.at(x, y, z) != of) continue;
-          const int32_t from = y;
-          while (y + 1 < end && blocks.at(x, y + 1, z) == of) ++y;
-          out.runs.push_back(
-              {static_cast<int16_t>(x), static_cast<int16_t>(from), static_cast<int16_t>(z),
-                  static_cast<uint16_t>(y - from + 1), of == TreeBlocks::Of::Wood ? wood : leaf});
-          if (of == TreeBlocks::Of::Wood) ++out.wood;
-        }
+struct Place {
+  int32_t x = 0, y = 0, z = 0;
+};
+
+/// Takes over what at(x, y, z) tells of the blocks from first on.
+template <class At>
+void putRows(const Place& first, const Place& size, const At& at, TreeStamp& out) {
+  using Of = TreeBlocks::Of;
+  constexpr int32_t kBits = 64;
+  for (const bool alongX : {true, false}) {
+    const auto blockAt = [&](int32_t along, int32_t y, int32_t row) {
+      return alongX ? at(first.x + along, y, first.z + row) : at(first.x + row, y, first.z + along);
+    };
+    const int32_t length = alongX ? size.x : size.z, rows = alongX ? size.z : size.x;
+    auto& [list, wood] = alongX ? out.alongX : out.alongZ;
+    for (const Of of : {Of::Wood, Of::Leaf}) {
+      for (int32_t row = 0; row < rows; ++row)
+        for (int32_t y = first.y; y < first.y + size.y; ++y)
+          for (int32_t from = 0; from < length; from += kBits) {
+            uint64_t bits = 0;
+            for (int32_t i = from; i < std::min(from + kBits, length); ++i)
+              bits |= uint64_t{blockAt(i, y, row) == of} << (i - from);
+            if (bits == 0) continue;
+            list.push_back(
+                {static_cast<int16_t>(first.x + (alongX ? from : row)), static_cast<int16_t>(y),
+                    static_cast<int16_t>(first.z + (alongX ? row : from)), bits});
+          }
+      if (of == Of::Wood) wood = list.size();
+    }
+    list.shrink_to_fit();
+  }
 }
 
-/// What some runs are between two levels, as a square; nothing: none of them is there.
-std::optional<TreeBox> boxOf(std::span<const TreeRun> runs, int32_t low, int32_t high, bool leaf) {
+/// The blocks of rows along x.
+std::vector<Place> blocksOf(std::span<const TreeRow> rows) {
+  std::vector<Place> out;
+  for (const TreeRow& row : rows)
+    for (uint64_t rest = row.bits; rest != 0; rest &= rest - 1)
+      out.push_back({row.x + std::countr_zero(rest), row.y, row.z});
+  return out;
+}
+
+/// What some blocks are between two levels, as a square; nothing: none of them is there.
+std::optional<TreeBox> boxOf(
+    const std::vector<Place>& blocks, int32_t low, int32_t high, bool leaf) {
   std::set<std::pair<int32_t, int32_t>> columns;
   int32_t x = 0, z = 0, bottom = high, top = low;
-  for (const TreeRun& run : runs) {
-    const int32_t from = std::max<int32_t>(run.y, low), to = std::min(run.y + run.length, high);
-    if (from >= to) continue;
-    bottom = std::min(bottom, from);
-    top = std::max(top, to);
-    if (!columns.insert({run.x, run.z}).second) continue;
-    x += run.x;
-    z += run.z;
+  for (const auto& block : blocks) {
+    if (block.y < low || block.y >= high) continue;
+    bottom = std::min(bottom, block.y);
+    top = std::max(top, block.y + 1);
+    if (!columns.insert({block.x, block.z}).second) continue;
+    x += block.x;
+    z += block.z;
   }
   if (columns.empty()) return {};
   const auto count = static_cast<double>(columns.size());
@@ -80,17 +99,16 @@ std::optional<TreeBox> boxOf(std::span<const TreeRun> runs, int32_t low, int32_t
 }
 
 std::vector<TreeBox> boxesOf(const TreeStamp& stamp) {
-  const auto runs = std::span(stamp.runs);
-  const auto wood = runs.first(stamp.wood), leaves = runs.subspan(stamp.wood);
+  const auto rows = std::span(stamp.alongX.list);
+  const auto wood = blocksOf(rows.first(stamp.alongX.wood)),
+             leaves = blocksOf(rows.subspan(stamp.alongX.wood));
   const bool leafy = !leaves.empty();
-  const auto crown = leafy ? leaves : wood;
+  const auto& crown = leafy ? leaves : wood;
   std::vector<TreeBox> out;
   if (crown.empty()) return out;
-  int32_t low = INT32_MAX, high = INT32_MIN;
-  for (const TreeRun& run : crown) {
-    low = std::min<int32_t>(low, run.y);
-    high = std::max(high, run.y + run.length);
-  }
+  const auto [lowest, highest] = std::minmax_element(
+      crown.begin(), crown.end(), [](const Place& a, const Place& b) { return a.y < b.y; });
+  const int32_t low = lowest->y, high = highest->y + 1;
   if (leafy)
     if (const auto trunk = boxOf(wood, stamp.lowest, low, false)) out.push_back(*trunk);
   constexpr int32_t kTall = 5;  // Blocks of a layer, or more.
@@ -108,6 +126,27 @@ ObjectTrees::ObjectTrees(const WorldPlan& plan, const MemoLimit& memo)
     : plan_(plan), stamps_(memo) {
   for (const TreeStyle& style : plan.recipe().objects->trees)
     winds_.push_back(style.wind.empty() ? nullptr : plan.field(style.wind));
+}
+
+ObjectTrees::Grown::Turned::Turned(const Grown& of) : stamp_(of.stamp.get()) {
+  if (of.mirrored) xx = -1;
+  for (int n = 0; n < of.quarters; ++n) {
+    xx = -std::exchange(zx, xx);
+    xz = -std::exchange(zz, xz);
+  }
+}
+
+std::span<const TreeRow> ObjectTrees::Grown::Turned::rows(bool wood, int64_t z0, int64_t z1) const {
+  const bool alongX = xx != 0;
+  const auto& [list, first] = alongX ? stamp_->alongX : stamp_->alongZ;
+  const auto all = wood ? std::span(list).first(first) : std::span(list).subspan(first);
+  if (zx + zz < 0) z0 = 1 - std::exchange(z1, 1 - z0);
+  const auto before = [&](int64_t z) {
+    return std::partition_point(
+        all.begin(), all.end(), [&](const TreeRow& row) { return (alongX ? row.z : row.x) < z; });
+  };
+  const auto from = before(z0);
+  return {from, std::max(from, before(z1))};
 }
 
 TreeWind ObjectTrees::windAt(size_t style, Cell cell) const {
@@ -145,17 +184,23 @@ auto ObjectTrees::stampOf(const Key& key, const TreeWind& wind) const
     const MaterialIndex wood = indexOf(recipe.materials, style.wood);
     const MaterialIndex leaf =
         style.leaf.empty() ? kUnassigned : indexOf(recipe.materials, style.leaf);
+    out->wood = wood;
+    out->leaf = leaf;
+    const auto &low = blocks.first(), &size = blocks.size();
+    const bool hangs = key.hangs != 0;
     if (plan_.layout().blocks())
-      columnsOf(blocks, wood, leaf, *out);
+      putRows(
+          {low.x, hangs ? 1 - low.y - size.y : low.y, low.z}, {size.x, size.y, size.z},
+          [&](int32_t x, int32_t y, int32_t z) { return blocks.at(x, hangs ? -y : y, z); }, *out);
     else
-      seenFromAbove(blocks, wood, leaf, *out);
-    for (TreeRun& run : out->runs) {
-      if (key.hangs != 0) run.y = static_cast<int16_t>(1 - run.y - run.length);
-      out->lowest = std::min<int32_t>(out->lowest, run.y);
-      out->highest = std::max<int32_t>(out->highest, run.y + run.length - 1);
-      out->aside = std::max({out->aside, std::abs(run.x), std::abs(run.z)});
+      putRows(
+          {low.x, 0, low.z}, {size.x, 1, size.z},
+          [&](int32_t x, int32_t, int32_t z) { return seenFromAbove(blocks, x, z); }, *out);
+    for (const Place& block : blocksOf(out->alongX.list)) {
+      out->lowest = std::min(out->lowest, block.y);
+      out->highest = std::max(out->highest, block.y);
+      out->aside = std::max({out->aside, std::abs(block.x), std::abs(block.z)});
     }
-    out->runs.shrink_to_fit();
     if (plan_.layout().blocks()) out->boxes = boxesOf(*out);
     out->woodBlocks = blocks.wood();
     out->leafBlocks = blocks.leaves();

@@ -3,6 +3,7 @@
 
 #include <compare>
 #include <memory>
+#include <span>
 #include <utility>
 #include <vector>
 
@@ -15,11 +16,11 @@ namespace acre {
 
 class Field;  // field/field.h
 
-/// Blocks over each other, of one material, from the foot of a tree.
-struct TreeRun {
+/// Up to 64 blocks of a row: the lowest bit is one so far from the foot, others follow along x or
+/// z.
+struct TreeRow {
   int16_t x = 0, y = 0, z = 0;
-  uint16_t length = 1;
-  MaterialIndex material = kOpen;
+  uint64_t bits = 0;
 };
 
 /// Part of a tree as it looks from afar: blocks x0 to x1 - 1 and so on from its foot.
@@ -30,17 +31,24 @@ struct TreeBox {
 
 /// A tree ready to be put down. Immutable.
 struct TreeStamp {
-  std::vector<TreeRun> runs;  ///< Wood, then leaves.
+  /// All its blocks, in worlds of columns as it is seen from above: wood, then leaves, each from
+  /// row to row by what lies across them.
+  struct Rows {
+    std::vector<TreeRow> list;
+    size_t wood = 0;  ///< Rows of it.
+  };
+  Rows alongX, alongZ;  ///< The same blocks.
+  MaterialIndex wood = kOpen, leaf = kOpen;
   /// In worlds of blocks: its trunk below the crown, and the crown in up to kMostLayers layers; of
   /// one without leaves the wood in layers. Each is a square as large as what it stands for.
   std::vector<TreeBox> boxes;
   static constexpr int kMostLayers = 3;
-  size_t wood = 0;  ///< Runs of it.
   uint64_t woodBlocks = 0, leafBlocks = 0;
   int32_t lowest = 0, highest = 0;  ///< Levels that it reaches.
   int32_t aside = 0;                ///< Cells that it reaches along x or z.
   uint64_t bytes() const {
-    return sizeof *this + runs.capacity() * sizeof(TreeRun) + boxes.capacity() * sizeof(TreeBox);
+    return sizeof *this + boxes.capacity() * sizeof(TreeBox) +
+           (alongX.list.capacity() + alongZ.list.capacity()) * sizeof(TreeRow);
   }
 };
 
@@ -59,18 +67,35 @@ class ObjectTrees {
     TreeWind wind;
     int quarters = 0;
     bool mirrored = false;
-    /// How runs of it lie from the object: x becomes xx * x + xz * z, z becomes zx * x + zz * z.
-    struct Turned {
-      int xx = 1, xz = 0, zx = 0, zz = 1;
-      explicit Turned(const Grown& of) {
-        if (of.mirrored) xx = -1;
-        for (int n = 0; n < of.quarters; ++n) {
-          xx = -std::exchange(zx, xx);
-          xz = -std::exchange(zz, xz);
-        }
+    /// How it lies from the object: x becomes xx * x + xz * z, z becomes zx * x + zz * z.
+    class Turned {
+     public:
+      explicit Turned(const Grown& of);
+      int x(int ofX, int ofZ) const { return xx * ofX + xz * ofZ; }
+      int z(int ofX, int ofZ) const { return zx * ofX + zz * ofZ; }
+      /// Those of its rows that lie along x now, wood or leaves, with z from z0 up to, and not at,
+      /// z1.
+      std::span<const TreeRow> rows(bool wood, int64_t z0, int64_t z1) const;
+      /// Where one of them lies.
+      TreeRow placed(const TreeRow& row) const {
+        const bool alongX = xx != 0;
+        const int first = alongX ? row.x : row.z, across = alongX ? zz * row.z : zx * row.x;
+        const bool up = xx + xz > 0;
+        return {static_cast<int16_t>(up ? first : -(first + 63)), row.y,
+            static_cast<int16_t>(across), up ? row.bits : reversed(row.bits)};
       }
-      int x(const TreeRun& run) const { return xx * run.x + xz * run.z; }
-      int z(const TreeRun& run) const { return zx * run.x + zz * run.z; }
+
+     private:
+      static uint64_t reversed(uint64_t bits) {
+        constexpr uint64_t kOnes = 0x5555555555555555, kTwos = 0x3333333333333333,
+                           kFours = 0x0F0F0F0F0F0F0F0F;
+        bits = (bits >> 1 & kOnes) | (bits & kOnes) << 1;
+        bits = (bits >> 2 & kTwos) | (bits & kTwos) << 2;
+        bits = (bits >> 4 & kFours) | (bits & kFours) << 4;
+        return __builtin_bswap64(bits);
+      }
+      const TreeStamp* stamp_;
+      int xx = 1, xz = 0, zx = 0, zz = 1;
     };
   };
   /// style: its place in the recipe. hangs: from a ceiling.
