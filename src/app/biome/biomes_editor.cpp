@@ -534,3 +534,5 @@ void SpanField::commit() {
 }
 
 }  // namespace app
+
+#include "moc_biomes_editor.cpp"

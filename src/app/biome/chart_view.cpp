@@ -470,3 +470,5 @@ void ChartView::paintEvent(QPaintEvent*) {
 }
 
 }  // namespace app
+
+#include "moc_chart_view.cpp"

@@ -132,3 +132,5 @@ void ClimateEditor::showPointer(const std::string& pointer) {
 }
 
 }  // namespace app
+
+#include "moc_climate_editor.cpp"

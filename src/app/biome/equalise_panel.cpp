@@ -108,3 +108,5 @@ void EqualisePanel::take() {
 }
 
 }  // namespace app
+
+#include "moc_equalise_panel.cpp"

@@ -132,3 +132,5 @@ bool SliceCharts::event(QEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_slice_charts.cpp"

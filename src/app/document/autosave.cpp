@@ -136,3 +136,5 @@ void Autosave::adopt(const Found& found) {
 }
 
 }  // namespace app
+
+#include "moc_autosave.cpp"

@@ -291,3 +291,5 @@ acre::Recipe newRecipe() {
 }
 
 }  // namespace app
+
+#include "moc_document.cpp"

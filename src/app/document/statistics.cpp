@@ -141,3 +141,5 @@ QString Statistics::scope() const {
 }
 
 }  // namespace app
+
+#include "moc_statistics.cpp"

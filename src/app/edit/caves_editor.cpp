@@ -422,3 +422,5 @@ void CavesEditor::showPointer(const std::string& pointer) {
 }
 
 }  // namespace app
+
+#include "moc_caves_editor.cpp"

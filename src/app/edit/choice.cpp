@@ -69,3 +69,5 @@ void offerMaterials(QComboBox& choice, const acre::Recipe& recipe) {
 }
 
 }  // namespace app
+
+#include "moc_choice.cpp"

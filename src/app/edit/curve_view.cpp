@@ -241,3 +241,5 @@ void CurveView::paintEvent(QPaintEvent*) {
 }
 
 }  // namespace app
+
+#include "moc_curve_view.cpp"

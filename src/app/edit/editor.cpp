@@ -391,3 +391,5 @@ QWidget* Editor::ruleLine() {
 }
 
 }  // namespace app
+
+#include "moc_editor.cpp"

@@ -263,3 +263,5 @@ void FrameEditor::refresh() {
 }
 
 }  // namespace app
+
+#include "moc_frame_editor.cpp"

@@ -239,3 +239,5 @@ void GroundPanel::addWater(QVBoxLayout* column) {
 }
 
 }  // namespace app
+
+#include "moc_ground_panel.cpp"

@@ -560,3 +560,5 @@ void HeightsEditor::setView(const MapGeometry& view) {
 }
 
 }  // namespace app
+
+#include "moc_heights_editor.cpp"

@@ -510,3 +510,5 @@ void Histogram::paintStakes(QPainter& p) const {
 }
 
 }  // namespace app
+
+#include "moc_histogram.cpp"

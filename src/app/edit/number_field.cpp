@@ -249,3 +249,5 @@ void NumberField::paintEvent(QPaintEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_number_field.cpp"

@@ -58,3 +58,5 @@ void PictureButton::paintEvent(QPaintEvent*) {
 }
 
 }  // namespace app
+
+#include "moc_picture_button.cpp"

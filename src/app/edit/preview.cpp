@@ -245,3 +245,5 @@ void Previews::ask(NumberField* field, QWidget* pointed) {
 }
 
 }  // namespace app
+
+#include "moc_preview.cpp"

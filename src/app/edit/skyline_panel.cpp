@@ -155,3 +155,5 @@ void SkylinePanel::paintEvent(QPaintEvent*) {
 }
 
 }  // namespace app
+
+#include "moc_skyline_panel.cpp"

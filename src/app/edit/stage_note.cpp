@@ -36,3 +36,5 @@ void StageNote::write() {
 }
 
 }  // namespace app
+
+#include "moc_stage_note.cpp"

@@ -48,3 +48,5 @@ void StakeField::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_stake_field.cpp"

@@ -401,3 +401,5 @@ void StrataEditor::refreshShares() {
 }
 
 }  // namespace app
+
+#include "moc_strata_editor.cpp"

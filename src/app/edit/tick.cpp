@@ -17,3 +17,5 @@ void Tick::paintEvent(QPaintEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_tick.cpp"

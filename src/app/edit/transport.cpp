@@ -99,3 +99,5 @@ bool Transport::press(const QKeyEvent& key) {
 }
 
 }  // namespace app
+
+#include "moc_transport.cpp"

@@ -490,3 +490,5 @@ bool WavesView::event(QEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_waves.cpp"

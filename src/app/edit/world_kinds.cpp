@@ -226,3 +226,5 @@ void StartPictures::showEvent(QShowEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_world_kinds.cpp"

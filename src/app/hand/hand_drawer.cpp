@@ -439,3 +439,5 @@ void HandDrawer::exportList() {
 }
 
 }  // namespace app
+
+#include "moc_hand_drawer.cpp"

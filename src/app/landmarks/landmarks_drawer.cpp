@@ -520,3 +520,5 @@ void LandmarksDrawer::showLines() {
 }
 
 }  // namespace app
+
+#include "moc_landmarks_drawer.cpp"

@@ -152,3 +152,5 @@ const acre::ObjectLandmark* ObjectsList::chosen() const {
 }
 
 }  // namespace app
+
+#include "moc_objects_list.cpp"

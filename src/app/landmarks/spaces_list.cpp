@@ -284,3 +284,5 @@ void SpacesList::search() {
 }
 
 }  // namespace app
+
+#include "moc_spaces_list.cpp"

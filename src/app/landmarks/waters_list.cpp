@@ -348,3 +348,5 @@ void WatersList::measure(const acre::RiverFigures& river) {
 }
 
 }  // namespace app
+
+#include "moc_waters_list.cpp"

@@ -296,3 +296,5 @@ void LevelEditor::showPointer(const std::string& pointer) {
 }
 
 }  // namespace app
+
+#include "moc_level_editor.cpp"

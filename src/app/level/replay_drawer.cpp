@@ -383,3 +383,5 @@ void ReplayDrawer::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_replay_drawer.cpp"

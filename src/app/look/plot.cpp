@@ -178,3 +178,5 @@ void Plot::paintEvent(QPaintEvent*) {
 }
 
 }  // namespace app
+
+#include "moc_plot.cpp"

@@ -125,3 +125,5 @@ void DepthSlider::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_depth_slider.cpp"

@@ -148,3 +148,5 @@ void LitGround::draw() {
 }
 
 }  // namespace app
+
+#include "moc_lit_ground.cpp"

@@ -523,3 +523,5 @@ bool MapView::event(QEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_map_view.cpp"

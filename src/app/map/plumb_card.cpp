@@ -313,3 +313,5 @@ void PlumbCard::paintEvent(QPaintEvent*) {
 }
 
 }  // namespace app
+
+#include "moc_plumb_card.cpp"

@@ -95,3 +95,5 @@ void PlumbLines::copy(const QString& form) {
 }
 
 }  // namespace app
+
+#include "moc_plumb_lines.cpp"

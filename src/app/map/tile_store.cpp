@@ -263,3 +263,5 @@ void TileStore::file(const Job& job) {
 }
 
 }  // namespace app
+
+#include "moc_tile_store.cpp"

@@ -684,3 +684,5 @@ void ObjectsEditor::showPointer(const std::string& pointer) {
 }
 
 }  // namespace app
+
+#include "moc_objects_editor.cpp"

@@ -264,3 +264,5 @@ void PieceModel::paintEvent(QPaintEvent*) {
 }
 
 }  // namespace app
+
+#include "moc_piece_grid.cpp"

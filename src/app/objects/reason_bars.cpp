@@ -76,3 +76,5 @@ void ReasonBars::paintEvent(QPaintEvent*) {
 }
 
 }  // namespace app
+
+#include "moc_reason_bars.cpp"

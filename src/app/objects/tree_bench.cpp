@@ -233,3 +233,5 @@ void TreeBench::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_tree_bench.cpp"

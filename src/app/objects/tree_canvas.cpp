@@ -273,3 +273,5 @@ void TreeCanvas::wheelEvent(QWheelEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_tree_canvas.cpp"

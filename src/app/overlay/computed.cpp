@@ -64,3 +64,5 @@ void ComputedOverlay::start() {
 }
 
 }  // namespace app
+
+#include "moc_computed.cpp"

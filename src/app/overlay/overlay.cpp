@@ -68,3 +68,5 @@ QString Overlays::spoken() const {
 }
 
 }  // namespace app
+
+#include "moc_overlay.cpp"

@@ -262,3 +262,5 @@ void LongProfile::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_long_profile.cpp"

@@ -394,3 +394,5 @@ void SectionView::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_section_view.cpp"

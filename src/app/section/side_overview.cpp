@@ -192,3 +192,5 @@ void SideOverview::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_side_overview.cpp"

@@ -436,3 +436,5 @@ void ExportDialog::exportTo(const QString& file) {
 }
 
 }  // namespace app
+
+#include "moc_export_dialog.cpp"

@@ -178,3 +178,5 @@ acre::Status ExportJob::writeSheet() {
 }
 
 }  // namespace app
+
+#include "moc_export_job.cpp"

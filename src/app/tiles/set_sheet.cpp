@@ -217,3 +217,5 @@ bool SetSheet::event(QEvent* event) {
 }
 
 }  // namespace app
+
+#include "moc_set_sheet.cpp"

@@ -646,3 +646,5 @@ void TilesEditor::writePicture(const QString& set, const QString& file) {
 }
 
 }  // namespace app
+
+#include "moc_tiles_editor.cpp"

@@ -142,3 +142,5 @@ void TrialBoard::keyPressEvent(QKeyEvent* event) {
 }
 
 }  // namespace app
+
+#include "moc_trial_board.cpp"

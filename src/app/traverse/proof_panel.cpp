@@ -216,3 +216,5 @@ void ProofPanel::show_() {
 }
 
 }  // namespace app
+
+#include "moc_proof_panel.cpp"

@@ -549,3 +549,5 @@ void TraverseDrawer::exportAs(bool csv) {
 }
 
 }  // namespace app
+
+#include "moc_traverse_drawer.cpp"

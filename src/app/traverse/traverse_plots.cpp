@@ -73,3 +73,5 @@ void TraversePlots::setHair(double seconds) {
 }
 
 }  // namespace app
+
+#include "moc_traverse_plots.cpp"

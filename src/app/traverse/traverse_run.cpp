@@ -105,3 +105,5 @@ bool TraverseRun::paused() const {
 }
 
 }  // namespace app
+
+#include "moc_traverse_run.cpp"

@@ -361,3 +361,5 @@ void GlCanvas::paintGL() {
 }
 
 }  // namespace app
+
+#include "moc_gl_canvas.cpp"

@@ -142,3 +142,5 @@ QString WalkPane::figures() const {
 }
 
 }  // namespace app
+
+#include "moc_walk_pane.cpp"

@@ -618,3 +618,5 @@ void WalkView::wheelEvent(QWheelEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_walk_view.cpp"

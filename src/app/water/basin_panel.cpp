@@ -197,3 +197,5 @@ void BasinPanel::showStep() {
 }
 
 }  // namespace app
+
+#include "moc_basin_panel.cpp"

@@ -210,3 +210,5 @@ void WaterEditor::showPointer(const std::string& pointer) {
 }
 
 }  // namespace app
+
+#include "moc_water_editor.cpp"

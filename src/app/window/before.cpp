@@ -90,3 +90,5 @@ void Before::show(bool held) {
 }
 
 }  // namespace app
+
+#include "moc_before.cpp"

@@ -525,3 +525,5 @@ void CensusDrawer::showBiomes(const acre::AreaCensus& census) {
 }
 
 }  // namespace app
+
+#include "moc_census_drawer.cpp"

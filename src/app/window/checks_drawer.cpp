@@ -152,3 +152,5 @@ void ChecksDrawer::showStage(acre::StageId stage) {
 }
 
 }  // namespace app
+
+#include "moc_checks_drawer.cpp"

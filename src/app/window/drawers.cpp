@@ -161,3 +161,5 @@ void Drawers::paintEvent(QPaintEvent*) {
 }
 
 }  // namespace app
+
+#include "moc_drawers.cpp"

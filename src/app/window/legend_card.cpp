@@ -70,3 +70,5 @@ void LegendCard::paintEvent(QPaintEvent*) {
 }
 
 }  // namespace app
+
+#include "moc_legend_card.cpp"

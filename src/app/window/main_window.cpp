@@ -555,3 +555,5 @@ void MainWindow::showHints() {
 }
 
 }  // namespace app
+
+#include "moc_main_window.cpp"

@@ -47,3 +47,5 @@ void Navigator::goBack() {
 }
 
 }  // namespace app
+
+#include "moc_navigator.cpp"

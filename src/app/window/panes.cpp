@@ -215,3 +215,5 @@ void Panes::followWalk() {
 }
 
 }  // namespace app
+
+#include "moc_panes.cpp"

@@ -88,3 +88,5 @@ bool Reel::eventFilter(QObject* watched, QEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_reel.cpp"

@@ -108,3 +108,5 @@ void Showing::refreshLegend() {
 }
 
 }  // namespace app
+
+#include "moc_showing.cpp"

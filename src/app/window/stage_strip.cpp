@@ -310,3 +310,5 @@ void StageStrip::keyPressEvent(QKeyEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_stage_strip.cpp"

@@ -404,3 +404,5 @@ bool TitleRow::eventFilter(QObject* watched, QEvent* e) {
 }
 
 }  // namespace app
+
+#include "moc_title_row.cpp"
