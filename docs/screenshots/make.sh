@@ -50,8 +50,8 @@ world=patchwork-parish
 shot regions "mousemove 300 420" "key 4" "mousemove 14 105" "click 1" "mousemove 120 220" "click 1"
 world=swallet-edge
 # What objects are made of, drawn layer by layer, at the foot of the column.
-shot objects "mousemove 300 300" "key 9" "sleep 6" "mousemove 888 560" "click --repeat 150 --delay 15 5" "sleep 5" "mousemove 1198 567" "click 1" "sleep 3" "mousemove 888 300" "click --repeat 60 --delay 15 5" "sleep 15"
-shot blocks "mousemove 300 420" "key 6" "sleep 3"
+shot objects "mousemove 300 300" "key 9" "sleep 6" "mousemove 888 560" "click --repeat 150 --delay 15 5" "sleep 5" "mousemove 1198 344" "click 1" "sleep 3" "mousemove 888 300" "click --repeat 60 --delay 15 5" "sleep 15"
+shot blocks "mousemove 300 420" "key 6" "sleep 16"
 shot landmarks "mousemove 14 180" "click 1" "sleep 4" "mousemove 231 157" "click 1" "sleep 1" "mousemove 200 241" "click 1" "sleep 1" "mousemove 660 300" "click 5" "click 5" "click 5" "click 5" "sleep 3"
 shot walk "mousemove 300 300" "sleep 16" "key ctrl+3" "sleep 12" "mousemove 268 83" "click 1" "mousemove 440 520"
 shot trees "key 9" "sleep 4" "key ctrl+4" "sleep 4" "mousemove 450 300" "click 1" "click --repeat 4 --delay 700 5" "mousemove 577 87" "click 1" "sleep 2"

@@ -8,6 +8,7 @@
 #include "strata/blocks.h"
 #include "suite.h"
 #include "world/block_value.h"
+#include "world/demos.h"
 #include "world/world.h"
 
 class WalkTest : public QObject, protected WindowDesk {
@@ -218,12 +219,34 @@ class WalkTest : public QObject, protected WindowDesk {
   void switchesChangeThePicture() {
     toWalk();
     QImage before = walk().picture();
+    const auto* lines = child<QToolButton>("walk.lines")->menu();
     for (const char* name : {"walk.lamp", "walk.chunks", "walk.wire"}) {
-      click(name);
+      if (auto* action = window_->findChild<QAction*>(QLatin1String(name))) {
+        QVERIFY(lines->actions().contains(action));
+        action->trigger();
+      } else {
+        click(name);
+      }
       QTRY_VERIFY(walk().settled());
       QVERIFY2(walk().picture() != before, name);
       before = walk().picture();
     }
+  }
+
+  /// The bar has room for all that stands in it: no word is cut, with trees and without.
+  void theBarCutsNoWord() {
+    toWalk();
+    window_->resize(1280, 800);
+    acre::Recipe grown = window_->document().recipe();
+    grown.objects = acre::loadRecipe("swallet-edge").value().objects;
+    window_->document().change(QStringLiteral("Trees"), grown);
+    QTRY_VERIFY(window_->document().current() && child<QToolButton>("walk.leaves")->isVisible());
+    QWidget* bar = child<QToolButton>("walk.leaves")->parentWidget();
+    for (const QToolButton* button : bar->findChildren<QToolButton*>())
+      QTRY_VERIFY2(
+          !button->isVisible() ||
+              button->width() >= button->fontMetrics().horizontalAdvance(button->text()) + 8,
+          qPrintable(button->text()));
   }
 
   /// Swapped under load and closed under load.

@@ -2,6 +2,7 @@
 
 #include <QButtonGroup>
 #include <QHBoxLayout>
+#include <QMenu>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -86,9 +87,22 @@ WalkPane::WalkPane(Document& document, QWidget* parent) : QWidget(parent), docum
       tr("Leaves of trees let light through: wood is seen behind them"), &WalkView::setClearLeaves);
   addSwitch(tr("Lamp"), QStringLiteral("walk.lamp"), tr("Dark, but for a lamp that you carry"),
       &WalkView::setLamp);
-  addSwitch(tr("Chunk lines"), QStringLiteral("walk.chunks"), tr("Lines where chunks meet"),
+  QToolButton* lines =
+      addButton(tr("Lines ▾"), QStringLiteral("walk.lines"), tr("What is drawn over the blocks"));
+  lines->setPopupMode(QToolButton::InstantPopup);
+  lines->setMenu(new QMenu(lines));
+  lines->menu()->setToolTipsVisible(true);
+  const auto addLines = [&](const QString& text, const QString& name, const QString& tip,
+                            auto act) {
+    QAction* action = lines->menu()->addAction(text);
+    action->setObjectName(name);
+    action->setToolTip(tip);
+    action->setCheckable(true);
+    connect(action, &QAction::toggled, view_, act);
+  };
+  addLines(tr("Chunk lines"), QStringLiteral("walk.chunks"), tr("Lines where chunks meet"),
       &WalkView::setChunkLines);
-  addSwitch(tr("Outlines"), QStringLiteral("walk.wire"),
+  addLines(tr("Outlines"), QStringLiteral("walk.wire"),
       tr("The outlines of the merged rectangles alone"), &WalkView::setWireframe);
   row->addStretch(1);
   column->addWidget(bar_);

@@ -362,18 +362,6 @@ class BlockStamper {
     const auto rows = turned.rows(wood, -z, cells_.length - z);
     if (rows.empty()) return;
     uint64_t* plane = planeOf(wood ? tree.stamp->wood : tree.stamp->leaf);
-    if (block_.step == 1 && perRow_ == 1) {  // As in a chunk: each row is a word.
-      for (const TreeRow& drawn : rows) {
-        const int64_t j = y + drawn.y;
-        if (j < 0 || j >= block_.height) continue;
-        const TreeRow row = turned.placed(drawn);
-        const int64_t first = x + row.x;
-        if (first <= -kBits || first >= kBits) continue;
-        put(piece, open, j, z + row.z, 0, first < 0 ? row.bits >> -first : row.bits << first,
-            plane);
-      }
-      return;
-    }
     for (const TreeRow& drawn : rows) {
       const int64_t j = sampleOf(y + drawn.y, block_.height);
       if (j < 0) continue;
