@@ -165,6 +165,40 @@ class ObjectsTest : public QObject, protected WindowDesk {
     QVERIFY(objects().kinds[0].tree.empty());
   }
 
+  /// What each number of a style does is seen in its tooltip: a tree of a lower value, and of a
+  /// higher.
+  void numbersOfTreesAreShown() {
+    click("stage.objects");
+    QTRY_VERIFY(child<QWidget>("objects.addTree")->isVisible());
+    click("objects.addTree");
+    click("objects.tree.tree-1.form");
+    QTRY_VERIFY(window_->findChild<QWidget*>(QStringLiteral("objects.tree.tree-1.points")));
+    // Those of which a broad tree of few variants has something to show.
+    const QSet<QString> told = {QStringLiteral("height"), QStringLiteral("radius"),
+        QStringLiteral("base"), QStringLiteral("variants"), QStringLiteral("points"),
+        QStringLiteral("segment"), QStringLiteral("lean"), QStringLiteral("twist"),
+        QStringLiteral("droop"), QStringLiteral("leafWide"), QStringLiteral("leafTall"),
+        QStringLiteral("leafFill")};
+    const QString prefix = QStringLiteral("objects.tree.tree-1.");
+    int seen = 0;
+    for (auto* field : editor().findChildren<NumberField*>()) {
+      if (!field->objectName().startsWith(prefix)) continue;
+      const QString name = field->objectName().mid(prefix.size());
+      if (!editor().previews().endsOf(field)) continue;
+      QSignalSpy shown(&editor().previews(), &Previews::shown);
+      QHelpEvent ask(QEvent::ToolTip, {}, {});
+      QApplication::sendEvent(field, &ask);
+      QTRY_COMPARE(shown.size(), 1);
+      const auto low = shown[0][0].value<QImage>(), high = shown[0][1].value<QImage>();
+      QVERIFY2(!low.isNull() || !high.isNull(), qPrintable(name));
+      if (!told.contains(name)) continue;
+      ++seen;
+      QCOMPARE(low.size(), kSmallPicture);
+      QVERIFY2(low != high && high.size() == kSmallPicture, qPrintable(name));
+    }
+    QCOMPARE(seen, told.size());
+  }
+
   /// Conditions, distances to earlier kinds, what is drawn, and their order.
   void kindsAreShaped() {
     click("stage.objects");

@@ -306,6 +306,7 @@ Recipe strewn(Recipe r) {
   second.altitude = {1.0, 90.0};
   second.slope = {0.1, 2.0};
   second.shore = {1.0, 20.0};
+  second.mouth = {1.0, 20.0};
   second.field = kHeightsId;
   second.within = {-50.0, 50.0};
   second.what = {{"small", "Small", 3}, {"large", "Large", 1}};

@@ -165,7 +165,7 @@ ACRE_MEMBERS(ObjectFooting, radius, rise)
 ACRE_MEMBERS(ObjectMust, square, forced)
 ACRE_MEMBERS(ObjectNoise, process, within)
 ACRE_MEMBERS(ObjectKind, id, name, on, sign, ink, density, biomes, distance, amount, curve, must,
-    apart, beside, stands, caves, ground, altitude, slope, shore, wall, floors, wet, field, within,
+    apart, beside, stands, caves, ground, altitude, slope, shore, wall, mouth, floors, wet, field, within,
     noise, footing, piece, tree, what, attributes)
 ACRE_MEMBERS(Objects, on, pieces, trees, kinds)
 

@@ -9,12 +9,14 @@
 
 #include "audit/object_figures.h"
 #include "audit/plumb.h"
+#include "cave/caves.h"
 #include "core/object_worlds.h"
 #include "dry.h"
 #include "object/scatter.h"
 #include "output/chunk_text.h"
 #include "output/object_lists.h"
 #include "output/picture.h"
+#include "recipe/cave_recipe.h"
 #include "recipe/edits.h"
 #include "recipe/json.h"
 #include "recipe/level_recipe.h"
@@ -646,6 +648,56 @@ class ObjectTest : public QObject {
     // Digging under one leaves it where it stands.
     r.edits = EditSet(r.seed).with({{all[0].cell.x, all[0].y - 1, all[0].cell.z, "open"}});
     QCOMPARE(allIn(*worldOf(r), cells), all);
+  }
+
+  /// About the mouths of tunnels, and nowhere else: on blocks, in worlds of columns, in side
+  /// worlds.
+  void theyStandByMouths() {
+    Recipe columns = plain({});
+    columns.caves->tunnels = {Tunnels{}};
+    columns.caves->tunnels[0].id = "swallets";
+    columns.caves->tunnels[0].spacing = 96;
+    columns.caves->tunnels[0].share = columns.caves->tunnels[0].mouths = 1;
+    columns.caves->opening = columns.materials[0].id;
+    for (Recipe r : {dryDemo("swallet-edge"), columns, dryDemo("lantern-shelf")}) {
+      ObjectKind by = kindOf("by", 300, 2);
+      by.mouth = {1.5, 6.0};
+      by.wet = true;
+      ObjectKind away = kindOf("away", 20, 4);
+      away.mouth = {20.0, std::nullopt};
+      away.wet = true;
+      *r.objects = Objects{};
+      r.objects->kinds = {by, away};
+      const auto world = worldOf(r);
+      const auto& part = planOf(*world).caves()->tunnels().front();
+      const double mouth = r.caves->tunnels[static_cast<size_t>(part.index)].mouth;
+      const bool plane = world->layout().vertical().plane;
+      std::vector<Cell> mouths;
+      for (int64_t j = plane ? 0 : -6; j <= (plane ? 0 : 6); ++j)
+        for (int64_t i = -6; i <= 6; ++i)
+          if (const auto system = part.stage->system(i, j); system && system->mouth)
+            mouths.push_back({system->x, system->z});
+      QVERIFY(!mouths.empty());
+      const auto rim = [&](Cell cell) {
+        double least = 1e9;
+        for (const Cell& at : mouths)
+          least = std::min(least, std::hypot(cell.x - at.x, plane ? 0 : cell.z - at.z) - mouth);
+        return least;
+      };
+      const Cell at = mouths[mouths.size() / 2];
+      const Rect about{at.x - 60, plane ? 0 : at.z - 60, 120, plane ? 1 : 120};
+      std::array<size_t, 2> met{};
+      for (const PlacedObject& one : allIn(*world, about)) {
+        ++met[one.kind];
+        const double away = rim(one.cell);
+        QVERIFY(one.kind == 0 ? away >= 1.5 - 1e-4 && away <= 6 + 1e-4 : away >= 20 - 1e-4);
+      }
+      QVERIFY(met[0] > (plane ? 0u : 4u) && met[1] > (plane ? 0u : 20u));
+      agreesWithReference(r, {at.x + 5, plane ? 0 : at.z - 4, 8, plane ? 1 : 8}, plane ? 0 : 1);
+      // Without the caves there are no mouths: all are far away.
+      r.caves->on = false;
+      for (const PlacedObject& one : allIn(*worldOf(r), about)) QCOMPARE(one.kind, 1);
+    }
   }
 
   /// Changes by hand move nothing; objects are told of the ground as it was made.

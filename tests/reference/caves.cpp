@@ -512,6 +512,32 @@ std::string Evaluator::dug(Cell cell, int64_t y, const std::string& ground) {
   return ground;
 }
 
+float Evaluator::mouthFrom(Cell cell) {
+  float nearest = 32;
+  const acre::Caves& caves = *recipe_.caves;
+  if (!acre::takesPart(recipe_, acre::StageId::Caves)) return nearest;
+  for (const Tunnels& t : caves.tunnels) {
+    if (!t.on) continue;
+    const auto side = static_cast<int64_t>(t.spacing);
+    const auto mouth = static_cast<float>(t.mouth);
+    const auto far = static_cast<int64_t>(32 + mouth) + 1;
+    const bool plane = recipe_.frame.kind == acre::WorldKind::Side;
+    for (int64_t j = plane ? 0 : floorOf(cell.z - far, side);
+         j <= (plane ? 0 : floorOf(cell.z + far, side)); ++j)
+      for (int64_t i = floorOf(cell.x - far, side); i <= floorOf(cell.x + far, side); ++i) {
+        System& system = systemOf(t, i, j);
+        if (!system.there) continue;
+        const auto x = static_cast<float>(cell.x - system.site[0]),
+                   z = static_cast<float>(cell.z - system.site[2]);
+        const float away = std::max(0.0f, std::sqrt(x * x + z * z) - mouth);
+        if (away >= nearest) continue;
+        dig(t, i, j, system);
+        if (system.there && system.mouth) nearest = away;
+      }
+  }
+  return nearest;
+}
+
 bool Evaluator::opening(Cell cell) {
   const acre::Caves& caves = *recipe_.caves;
   if (!caves.on || caves.opening.empty() || recipe_.frame.blocks()) return false;

@@ -196,6 +196,8 @@ class Evaluator {
   /// A block of that ground after the Caves.
   std::string dug(acre::Cell cell, int64_t y, const std::string& ground);
   bool opening(acre::Cell cell);
+  /// Cells from the rim of the nearest mouth of tunnels.
+  float mouthFrom(acre::Cell cell);
   struct System;
   System& systemOf(const acre::Tunnels& t, int64_t i, int64_t j);
   void dig(const acre::Tunnels& t, int64_t i, int64_t j, System& out);

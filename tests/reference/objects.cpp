@@ -105,7 +105,8 @@ int Evaluator::refusedBy(const acre::ObjectKind& kind, const Stand& spot) {
     if (!lies(wet.shore, kind.shore)) return 7;
   }
   if (!caves && !lies(static_cast<float>(level ? wallFrom(cell) : 16), kind.wall)) return 8;
-  if (!kind.field.empty() && !lies(field(kind.field, cell), kind.within)) return 9;
+  if (!level && (kind.mouth.low || kind.mouth.high) && !lies(mouthFrom(cell), kind.mouth)) return 9;
+  if (!kind.field.empty() && !lies(field(kind.field, cell), kind.within)) return 10;
   if (level && kind.noise)
     for (const acre::LevelProcess& process : recipe_.level->processes)
       if (process.id == kind.noise->process) {
@@ -116,18 +117,18 @@ int Evaluator::refusedBy(const acre::ObjectKind& kind, const Stand& spot) {
             {{cell.x - recipe_.frame.x->min + int64_t{recipe_.level->floor} * 65536, 0,
                  cell.z - recipe_.frame.z->min},
                 {0, 0, 0}});
-        if (!lies(v, kind.noise->within)) return 9;
+        if (!lies(v, kind.noise->within)) return 10;
       }
   if (!kind.amount.empty()) {
     float s = field(kind.amount, cell);
     if (!kind.curve.empty()) s = curveAt(kind.curve, s);
     s = s < 0 ? 0 : s > 1 ? 1 : s;
-    if (spot.u() >= chanceOf(kind, density * static_cast<double>(s))) return 10;
+    if (spot.u() >= chanceOf(kind, density * static_cast<double>(s))) return 11;
   }
   std::string on;
   if (caves) {
     const auto place = inCaves(kind, spot);
-    if (!place) return 11;
+    if (!place) return 12;
     if (!lies(static_cast<float>(place->first) - sea, kind.altitude)) return 6;
     if ((kind.wall.low || kind.wall.high) &&
         !lies(static_cast<float>(caveWall(cell, place->first)), kind.wall))
@@ -136,7 +137,7 @@ int Evaluator::refusedBy(const acre::ObjectKind& kind, const Stand& spot) {
   } else if (recipe_.frame.blocks()) {
     const auto [y, top, under] = topOf(cell);
     if (under && !kind.wet) return 5;
-    if (top.empty()) return 12;
+    if (top.empty()) return 13;
     on = top;
   }
   if (!kind.ground.empty()) {
@@ -146,12 +147,12 @@ int Evaluator::refusedBy(const acre::ObjectKind& kind, const Stand& spot) {
       on = columnOf(cell).surface;
       if (!wet.fresh() && opening(cell)) on = recipe_.caves->opening;
     }
-    if (std::find(kind.ground.begin(), kind.ground.end(), on) == kind.ground.end()) return 12;
+    if (std::find(kind.ground.begin(), kind.ground.end(), on) == kind.ground.end()) return 13;
   }
   if (!level && !caves && (kind.slope.low || kind.slope.high)) {
     const float dx = height({cell.x + 1, cell.z}) - height({cell.x - 1, cell.z});
     const float dz = height({cell.x, cell.z + 1}) - height({cell.x, cell.z - 1});
-    if (!lies(std::sqrt(dx * dx + dz * dz) * 0.5f, kind.slope)) return 13;
+    if (!lies(std::sqrt(dx * dx + dz * dz) * 0.5f, kind.slope)) return 14;
   }
   if (kind.footing && !caves) {
     std::vector<float> heights;
@@ -160,7 +161,7 @@ int Evaluator::refusedBy(const acre::ObjectKind& kind, const Stand& spot) {
         heights.push_back(heightUnder({cell.x + dx * kind.footing->radius,
             cell.z + (plane ? 0 : dz * kind.footing->radius)}));
     std::sort(heights.begin(), heights.end());
-    if (heights.back() - heights.front() > static_cast<float>(kind.footing->rise)) return 14;
+    if (heights.back() - heights.front() > static_cast<float>(kind.footing->rise)) return 15;
   }
   return 0;
 }

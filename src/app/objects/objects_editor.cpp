@@ -240,6 +240,8 @@ void ObjectsEditor::addKind(QVBoxLayout* column, const ObjectKind& kind) {
     addSpan(column, made, kind, &ObjectKind::altitude, tr("altitude"));
     if (!caves) addSpan(column, made, kind, &ObjectKind::slope, tr("slope"));
     addSpan(column, made, kind, &ObjectKind::shore, tr("from water"));
+    if (!document_.recipe().caves->tunnels.empty())
+      addSpan(column, made, kind, &ObjectKind::mouth, tr("from a mouth"));
   }
   addGround(column, made, kind);
   addNeighbours(column, made, kind);

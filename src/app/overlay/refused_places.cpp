@@ -19,8 +19,8 @@ QString wordsOf(acre::Refusal refusal) {
 
 QColor RefusedPlaces::inkOf(acre::Refusal refusal) {
   static constexpr QRgb kInks[acre::kRefusals] = {0, 0xFF444444, 0xFF5A5148, 0xFF8C4A2F, 0xFFB07A2A,
-      0xFF3E7A4E, 0xFF2B6CA3, 0xFF6B5A94, 0xFF3FA3A8, 0xFF2F6F62, 0xFFA03C7A, 0xFFC06AA0,
-      0xFF4C5C8C, 0xFF7A7A32, 0xFFBA3A32, 0xFFD98250, 0xFF8A8F96};
+      0xFF3E7A4E, 0xFF2B6CA3, 0xFF6B5A94, 0xFF3FA3A8, 0xFF2F6F62, 0xFF5E8F2E, 0xFFA03C7A,
+      0xFFC06AA0, 0xFF4C5C8C, 0xFF7A7A32, 0xFFBA3A32, 0xFFD98250, 0xFF8A8F96};
   return QColor::fromRgb(kInks[static_cast<size_t>(refusal)]);
 }
 

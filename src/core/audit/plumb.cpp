@@ -324,8 +324,8 @@ void fillLevel(const World& world, const CellValue& value, Plumb& plumb) {
 /// Where a refusal is decided, within a kind.
 const char* memberOf(Refusal refusal) {
   static constexpr const char* kMembers[kRefusals] = {"", "/must", "/ground", "/apart", "/beside",
-      "/biomes", "/wet", "/altitude", "/shore", "/wall", "/within", "/amount", "/caves", "/ground",
-      "/slope", "/footing", "/distance"};
+      "/biomes", "/wet", "/altitude", "/shore", "/wall", "/mouth", "/within", "/amount", "/caves",
+      "/ground", "/slope", "/footing", "/distance"};
   return kMembers[static_cast<size_t>(refusal)];
 }
 
@@ -361,6 +361,7 @@ std::vector<PlumbObject::Condition> conditionsOf(
                world.seaLevel();
       });
     add(Refusal::Shore, of.shore, [&] { return here.water.shore; });
+    add(Refusal::Mouth, of.mouth, [&] { return world.objects().mouthFrom(cell); });
     if (!caves) add(Refusal::Slope, of.slope, [&] { return here.slope; });
     if (caves && stands)
       add(Refusal::Wall, of.wall, [&] { return world.ground().wallFrom(cell, one.y); });

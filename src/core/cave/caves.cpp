@@ -364,6 +364,12 @@ void CaveStage::openTops(int count, const Cell* cells, const float* heights, uin
   }
 }
 
+float CaveStage::mouthFrom(Cell cell) const {
+  float nearest = kMouthReach;
+  for (const TunnelPart& part : tunnels_) nearest = part.stage->mouthFrom(cell, nearest);
+  return nearest;
+}
+
 bool CaveStage::markOpenings(const SampleGrid& grid, MaterialIndex* materials, ptrdiff_t stride,
     const std::stop_token& stop) const {
   if (opening_ == kUnassigned) return true;

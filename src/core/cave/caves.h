@@ -122,6 +122,11 @@ class CaveStage {
   /// to break through are not looked for.
   void openTops(int count, const Cell* cells, const float* heights, uint8_t* open) const;
 
+  /// Cells from the rim of the nearest mouth of all tunnel systems, 0 within one, kMouthReach where
+  /// none is nearer.
+  float mouthFrom(Cell cell) const;
+  static constexpr float kMouthReach = 32;
+
   /// A part by its mark in heldIn(), counted from 0.
   struct PartName {
     Part part;

@@ -606,24 +606,43 @@ auto TunnelStage::at(Cell cell, int64_t y) const -> At {
   return out;
 }
 
-bool TunnelStage::shaftAt(Cell cell, int64_t y) const {
-  const float widest = std::max(static_cast<float>(tunnels_.mouth), widest_) * (1.0f + rough_);
-  const auto far = static_cast<int64_t>(std::ceil(widest)) + 1;
-  std::optional<float> stray;
+template <class Visit>
+void TunnelStage::mouthsNear(Cell cell, int64_t far, Visit&& visit) const {
   for (int64_t j = plane_ ? 0 : floorDiv(cell.z - far, spacing_);
        j <= (plane_ ? 0 : floorDiv(cell.z + far, spacing_)); ++j)
     for (int64_t i = floorDiv(cell.x - far, spacing_); i <= floorDiv(cell.x + far, spacing_); ++i) {
       const auto site = siteOf(i, j);
       if (!site || std::abs(site->x - cell.x) > far || std::abs(site->z - cell.z) > far) continue;
       const Handle found = system(i, j);
-      if (!found || !found->mouth || found->passages.empty()) continue;
-      const Passage& shaft = found->passages.back();
-      if (!stray) stray = roughAt(cell.x, y, cell.z);
-      for (size_t k = 0; k + 1 < shaft.points.size(); ++k)
-        if (holds(stretchOf(shaft.points[k], shaft.points[k + 1]), *found, cell, y, *stray).within)
-          return true;
+      if (found && found->mouth && !visit(*found)) return;
     }
-  return false;
+}
+
+float TunnelStage::mouthFrom(Cell cell, float most) const {
+  const auto mouth = static_cast<float>(tunnels_.mouth);
+  float nearest = most;
+  mouthsNear(cell, static_cast<int64_t>(std::ceil(most + mouth)), [&](const TunnelSystem& system) {
+    const auto x = static_cast<float>(cell.x - system.x), z = static_cast<float>(cell.z - system.z);
+    nearest = std::min(nearest, std::max(0.0f, std::sqrt(x * x + z * z) - mouth));
+    return true;
+  });
+  return nearest;
+}
+
+bool TunnelStage::shaftAt(Cell cell, int64_t y) const {
+  const float widest = std::max(static_cast<float>(tunnels_.mouth), widest_) * (1.0f + rough_);
+  const auto far = static_cast<int64_t>(std::ceil(widest)) + 1;
+  std::optional<float> stray;
+  bool held = false;
+  mouthsNear(cell, far, [&](const TunnelSystem& found) {
+    if (found.passages.empty()) return true;
+    const Passage& shaft = found.passages.back();
+    if (!stray) stray = roughAt(cell.x, y, cell.z);
+    for (size_t k = 0; k + 1 < shaft.points.size() && !held; ++k)
+      held = holds(stretchOf(shaft.points[k], shaft.points[k + 1]), found, cell, y, *stray).within;
+    return !held;
+  });
+  return held;
 }
 
 // ---- openings in worlds of columns -------------------------------------------------------------

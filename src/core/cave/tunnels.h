@@ -78,6 +78,8 @@ class TunnelStage {
   At at(Cell cell, int64_t y) const;
   /// True when the shaft of some mouth holds a cell. Systems are made only where a site is near.
   bool shaftAt(Cell cell, int64_t y) const;
+  /// Cells from the rim of the nearest mouth, 0 within it, `most` where none is as near.
+  float mouthFrom(Cell cell, float most) const;
   /// True when an opening of a system lies at a column, in worlds of columns.
   bool openingAt(Cell cell, const TunnelSystem& system) const;
   /// Marks openings: out[j * stride + i] = mark.
@@ -114,6 +116,10 @@ class TunnelStage {
       const Stretch& stretch, const TunnelSystem& system, Cell cell, int64_t y, float stray);
   void strays(const Kernels& kernels, const SampleBlock& block, std::vector<float>& out) const;
   struct Maker;
+  /// Calls visit(system) for those with a mouth whose site lies so near along x and z, until it is
+  /// false.
+  template <class Visit>
+  void mouthsNear(Cell cell, int64_t far, Visit&& visit) const;
   /// Where the site of a square would be; nothing in a square without a system.
   std::optional<Cell> siteOf(int64_t squareX, int64_t squareZ) const;
   uint64_t keyOf(int64_t squareX, int64_t squareZ) const {

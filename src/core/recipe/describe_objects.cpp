@@ -229,6 +229,9 @@ void describe(Visitor& v, ObjectKind& kind) {
   m(&ObjectKind::wall, "wall", "From a wall",
       "Cells from the nearest wall of a level or a cave, from and to; null: any.",
       sparse(cells(limits::wallReach, 1)).orNull());
+  m(&ObjectKind::mouth, "mouth", "From a mouth",
+      "Cells from the rim of the nearest mouth of a tunnel system, from and to; null: any.",
+      sparse(cells(limits::mouthReach, 1)).orNull());
   m(&ObjectKind::floors, "floors", "By floor",
       "From the floor of a level to a share of the density; none: all of it.",
       sparse(number(limits::share)));
@@ -259,7 +262,7 @@ void describe(Visitor& v, ObjectKind& kind) {
           "amount", "one in every square is neither more nor less", "no amount, or no \"must\"");
     const std::pair<const char*, const Span*> spans[] = {{"altitude", &kind.altitude},
         {"slope", &kind.slope}, {"shore", &kind.shore}, {"wall", &kind.wall},
-        {"within", &kind.within}};
+        {"mouth", &kind.mouth}, {"within", &kind.within}};
     for (const auto& [key, span] : spans) spanRule(rules, key, *span);
   });
 }

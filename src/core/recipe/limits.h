@@ -92,6 +92,7 @@ inline constexpr Range valley{0, 8};
 inline constexpr Range valleySides{0.02, 2};
 inline constexpr Range meander{0, 9};
 inline constexpr Range shore{0, 46};
+inline constexpr Range mouthReach{0, 32};
 inline constexpr Range courseCount{0, 16};
 inline constexpr Range courseRegion{64, 4096};
 inline constexpr Range courseStep{1, 64};

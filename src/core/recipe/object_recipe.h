@@ -137,6 +137,7 @@ struct ObjectKind {
   Span altitude;                     ///< Cells above the sea.
   Span slope;                        ///< Rise per cell.
   Span shore;                        ///< Cells from fresh water, as far as 46.
+  Span mouth;                        ///< Cells from the rim of a mouth of tunnels, as far as 32.
   Span wall;                         ///< Cells from a wall: of a level as far as 16, of a cave 4.
   Curve floors;                      ///< Of a level: from its floor to a share of the density.
   bool wet = false;                  ///< Also under water.

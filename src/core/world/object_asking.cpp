@@ -3,6 +3,7 @@
 #include <tuple>
 
 #include "base/fp_state.h"
+#include "cave/caves.h"
 #include "cave/level_stage.h"
 #include "climate/land_sampler.h"
 #include "field/field.h"
@@ -47,6 +48,7 @@ void ObjectPass::askGround(const Kind& kind, Places& places) const {
     askFloor(kind, places);
   else
     askLand(kind, places);
+  if (kind.mouth.any() && !plan_.level()) askMouths(kind, places);
   if (kind.field)
     askField(*kind.field, places, [&](size_t, float value) {
       return kind.within.holds(value) ? Refusal::None : Refusal::Field;
@@ -122,6 +124,17 @@ void ObjectPass::askFloor(const Kind& kind, Places& places) const {
     else if (kind.wall.any() && !kind.wall.holds(static_cast<float>(level.wallFrom(one.at.cell))))
       one.refusal = Refusal::Wall;
   }
+}
+
+void ObjectPass::askMouths(const Kind& kind, Places& places) const {
+  const std::vector<size_t> left = places.left();
+  const std::vector<Cell> cells = places.cellsOf(left);
+  for (size_t k = 0; k < left.size(); ++k)
+    if (!kind.mouth.holds(mouthFrom(cells[k]))) places.list[left[k]].refusal = Refusal::Mouth;
+}
+
+float ObjectPass::mouthFrom(Cell cell) const {
+  return plan_.caves() ? plan_.caves()->mouthFrom(cell) : CaveStage::kMouthReach;
 }
 
 std::vector<float> ObjectPass::wallNoise(const Kind& kind, const std::vector<Cell>& cells) const {

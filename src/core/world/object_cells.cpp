@@ -1,6 +1,7 @@
 #include "world/object_cells.h"
 
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <map>
 #include <tuple>
@@ -48,18 +49,17 @@ void eachRow(const ObjectTrees::Grown::Turned& tree, const PlacedObject& object,
     const Rect& cells, int64_t low, int64_t high, int64_t foot, Visit&& visit) {
   constexpr int64_t kBits = 64;
   const int64_t north = cells.z - object.cell.z;
-  for (const TreeRow& drawn : tree.rows(wood, north, north + cells.length)) {
-    const int64_t y = foot + drawn.y;
-    if (y < low || y >= high) continue;
-    const TreeRow row = tree.placed(drawn);
+  tree.eachRow(wood, north, north + cells.length, [&](const TreeRow& row) {
+    const int64_t y = foot + row.y;
+    if (y < low || y >= high) return true;
     const int64_t x = object.cell.x + row.x, z = object.cell.z + row.z;
     const int64_t before = cells.x - x, within = cells.x + cells.width - x;
-    if (before >= kBits || within <= 0) continue;
+    if (before >= kBits || within <= 0) return true;
     uint64_t bits = row.bits;
     if (before > 0) bits = bits >> before << before;
     if (within < kBits) bits &= ~(~uint64_t{0} << within);
-    if (bits != 0 && !visit(x, y, z, bits)) return;
-  }
+    return bits == 0 || visit(x, y, z, bits);
+  });
 }
 
 }  // namespace
@@ -359,21 +359,34 @@ class BlockStamper {
     const int64_t x = object.cell.x - cells_.x, y = object.y - block_.y,
                   z = object.cell.z - cells_.z;
     const bool open = piece.takes(kOpen, false);
-    const auto rows = turned.rows(wood, -z, cells_.length - z);
-    if (rows.empty()) return;
     uint64_t* plane = planeOf(wood ? tree.stamp->wood : tree.stamp->leaf);
-    for (const TreeRow& drawn : rows) {
-      const int64_t j = sampleOf(y + drawn.y, block_.height);
-      if (j < 0) continue;
-      const TreeRow row = turned.placed(drawn);
-      const int64_t k = sampleOf(z + row.z, rows_);
-      if (k < 0) continue;
+    if (block_.step == 1 && perRow_ == 1) {
+      const uint64_t inRow = ~uint64_t{0} >> (kBits - wide_), takesOpen = open ? inRow : 0;
+      turned.eachRow(wood, -z, cells_.length - z, [&](const TreeRow& row) {
+        const int64_t j = y + row.y, shift = x + row.x;
+        if (j < 0 || j >= block_.height || shift <= -kBits || shift >= kBits) return true;
+        const uint64_t bits = (shift < 0 ? row.bits >> -shift : row.bits << shift) & inRow;
+        const int64_t at = j * rows_ + z + row.z;
+        Word& of = *wordsOf(j, z + row.z);
+        const uint64_t rest = bits & ~of.taken;
+        uint64_t takes = rest & of.open & takesOpen;
+        if (rest != takes) takes |= takesMade(piece, rowOf(j, z + row.z), rest & ~takes);
+        of.taken |= takes;
+        plane[at] |= takes;
+        return true;
+      });
+      return;
+    }
+    turned.eachRow(wood, -z, cells_.length - z, [&](const TreeRow& row) {
+      const int64_t j = sampleOf(y + row.y, block_.height), k = sampleOf(z + row.z, rows_);
+      if (j < 0 || k < 0) return true;
       const Bits at = samplesOf(x + row.x, row.bits);
       const int64_t word = floorDiv(at.first, kBits);
       const int64_t shift = at.first - word * kBits;
       put(piece, open, j, k, word, at.bits << shift, plane);
       if (shift != 0) put(piece, open, j, k, word + 1, at.bits >> (kBits - shift), plane);
-    }
+      return true;
+    });
   }
   /// The last of all: their materials.
   void finish() {
@@ -381,12 +394,8 @@ class BlockStamper {
       for (int64_t j = 0, n = 0; j < block_.height; ++j)
         for (int64_t k = 0; k < rows_; ++k)
           for (int64_t word = 0; word < perRow_; ++word, ++n)
-            for (uint64_t rest = bits[static_cast<size_t>(n)]; rest != 0;) {
-              const int first = std::countr_zero(rest);
-              const int count = std::countr_one(rest >> first);
-              std::fill_n(rowOf(j, k) + word * kBits + first, count, material);
-              rest = first + count < kBits ? rest >> (first + count) << (first + count) : 0;
-            }
+            if (const uint64_t of = bits[static_cast<size_t>(n)]; of != 0)
+              fill(rowOf(j, k) + word * kBits, wide_ - word * kBits, of, material);
   }
 
  private:
@@ -395,6 +404,14 @@ class BlockStamper {
     uint64_t open = 0, taken = 0;
   };
   static constexpr int64_t kBits = 64;
+  /// Bits that are spread over as many samples at a time: for each, all of it or nothing.
+  static constexpr int kSpread = 8;
+  static constexpr auto kMasks = [] {
+    std::array<std::array<uint16_t, kSpread>, 1 << kSpread> out{};
+    for (size_t bits = 0; bits < out.size(); ++bits)
+      for (size_t i = 0; i < kSpread; ++i) out[bits][i] = bits >> i & 1 ? 0xFFFF : 0;
+    return out;
+  }();
 
   /// Which sample lies so many cells on; -1: none.
   int64_t sampleOf(int64_t cells, int64_t count) const {
@@ -414,9 +431,30 @@ class BlockStamper {
     if (met_[static_cast<size_t>(row)]) return words;
     met_[static_cast<size_t>(row)] = 1;
     const MaterialIndex* made = rowOf(j, k);
+    // Most rows are alike from end to end.
+    if (std::equal(made + 1, made + wide_, made)) {
+      if (*made == kOpen)
+        for (int64_t word = 0; word < perRow_; ++word) words[word].open = ~uint64_t{0};
+      return words;
+    }
     for (int64_t i = 0; i < wide_; ++i)
       words[i / kBits].open |= uint64_t{made[i] == kOpen} << i % kBits;
     return words;
+  }
+  /// Puts a material wherever there is a bit, from a sample on that so many are left from.
+  static void fill(MaterialIndex* row, int64_t left, uint64_t bits, MaterialIndex material) {
+    for (; bits != 0; bits >>= kSpread, row += kSpread, left -= kSpread) {
+      const auto some = static_cast<uint8_t>(bits);
+      if (some == 0) continue;
+      if (left < kSpread) {
+        for (int i = 0; i < left; ++i)
+          if (bits >> i & 1) row[i] = material;
+        return;
+      }
+      const auto& mask = kMasks[some];
+      for (size_t i = 0; i < kSpread; ++i)
+        row[i] = static_cast<MaterialIndex>((row[i] & ~mask[i]) | (material & mask[i]));
+    }
   }
   struct Bits {
     int64_t first;  ///< What the lowest bit is for.

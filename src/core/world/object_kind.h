@@ -48,7 +48,7 @@ struct ObjectPass::Kind {
   std::vector<Asked> biomes;
   std::vector<Apart> apart, beside;
   std::vector<MaterialIndex> ground;
-  Ends altitude, slope, shore, wall, within;
+  Ends altitude, slope, shore, wall, mouth, within;
   const Field* field;
   const Field* amount;
   std::shared_ptr<const CurveTable> curve;

@@ -66,7 +66,7 @@ ObjectPass::ObjectPass(const WorldPlan& plan, const ColumnSampler& columns,
     };
     Kind made{k, kind, scatter, asked(kNoBiome, kind.density), 0, {}, {}, {}, {},
         Kind::Ends(kind.altitude), Kind::Ends(kind.slope), Kind::Ends(kind.shore),
-        Kind::Ends(kind.wall), Kind::Ends(kind.within),
+        Kind::Ends(kind.wall), Kind::Ends(kind.mouth), Kind::Ends(kind.within),
         kind.field.empty() ? nullptr : plan.field(kind.field),
         kind.amount.empty() ? nullptr : plan.field(kind.amount), nullptr, {}, Kind::Ends(Span{}),
         {}, {}, 0};

@@ -37,7 +37,8 @@ enum class Refusal : uint8_t {
   Water,   ///< Under water.
   Altitude,
   Shore,
-  Wall,  ///< Too near a wall of a level or a cave, or too far from one.
+  Wall,   ///< Too near a wall of a level or a cave, or too far from one.
+  Mouth,  ///< Too near the mouth of tunnels, or too far from one.
   Field,
   Amount,  ///< Fewer are asked for where a field has this value.
   Cave,    ///< There is no such cave.
@@ -46,10 +47,11 @@ enum class Refusal : uint8_t {
   Uneven,
   Own  ///< A better one of its own kind stands too near.
 };
-inline constexpr size_t kRefusals = 17;
+inline constexpr size_t kRefusals = 18;
 /// "", "outside the world", "in a wall", "near another kind", "not by another kind", "biome",
-/// "under water", "altitude", "distance from water", "distance from a wall", "field", "amount",
-/// "no such cave", "ground", "slope", "uneven ground", "near its own kind".
+/// "under water", "altitude", "distance from water", "distance from a wall",
+/// "distance from a mouth", "field", "amount", "no such cave", "ground", "slope", "uneven ground",
+/// "near its own kind".
 const char* refusalName(Refusal refusal);
 
 /// A candidate of a kind and what became of it.
@@ -118,6 +120,8 @@ class ObjectPass {
   std::optional<Share> shareAt(size_t kind, const Judged& one) const;
   /// The noise that made a level's walls, where the kind reads it.
   std::optional<float> wallNoiseAt(size_t kind, Cell cell) const;
+  /// Cells from the rim of the nearest mouth of tunnels, as CaveStage::mouthFrom.
+  float mouthFrom(Cell cell) const;
   /// How many of a kind are asked for in 1,000 cells of a biome.
   double densityIn(size_t kind, BiomeIndex biome) const;
   /// The most of them that are asked for anywhere; 0: it is off, or every square has one.
@@ -186,6 +190,7 @@ class ObjectPass {
   /// Of levels: the noise that made the walls.
   std::vector<float> wallNoise(const Kind& kind, const std::vector<Cell>& cells) const;
   void askNoise(const Kind& kind, Places& places) const;
+  void askMouths(const Kind& kind, Places& places) const;
   /// Of worlds of blocks: finds the ground under the sky.
   void askTop(const Kind& kind, Places& places) const;
   /// The same of a floor or a ceiling in the caves.

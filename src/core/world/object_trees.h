@@ -73,19 +73,32 @@ class ObjectTrees {
       explicit Turned(const Grown& of);
       int x(int ofX, int ofZ) const { return xx * ofX + xz * ofZ; }
       int z(int ofX, int ofZ) const { return zx * ofX + zz * ofZ; }
-      /// Those of its rows that lie along x now, wood or leaves, with z from z0 up to, and not at,
-      /// z1.
-      std::span<const TreeRow> rows(bool wood, int64_t z0, int64_t z1) const;
-      /// Where one of them lies.
-      TreeRow placed(const TreeRow& row) const {
-        const bool alongX = xx != 0;
-        const int first = alongX ? row.x : row.z, across = alongX ? zz * row.z : zx * row.x;
+      /// Calls visit(row) with its rows as they lie along x now, wood or leaves, with z from z0 up
+      /// to, and not at, z1, until it returns false.
+      template <class Visit>
+      void eachRow(bool wood, int64_t z0, int64_t z1, Visit&& visit) const {
+        const std::span<const TreeRow> list = rows(wood, z0, z1);
+        const auto go = [&]<bool kAlongX, bool kUp>() {
+          const int across = kAlongX ? zz : zx;
+          for (const TreeRow& row : list) {
+            const int first = kAlongX ? row.x : row.z;
+            if (!visit(TreeRow{static_cast<int16_t>(kUp ? first : -(first + 63)), row.y,
+                    static_cast<int16_t>(across * (kAlongX ? row.z : row.x)),
+                    kUp ? row.bits : reversed(row.bits)}))
+              return;
+          }
+        };
+        // What is the same for all rows is decided once.
         const bool up = xx + xz > 0;
-        return {static_cast<int16_t>(up ? first : -(first + 63)), row.y,
-            static_cast<int16_t>(across), up ? row.bits : reversed(row.bits)};
+        if (xx != 0)
+          up ? go.template operator()<true, true>() : go.template operator()<true, false>();
+        else
+          up ? go.template operator()<false, true>() : go.template operator()<false, false>();
       }
 
      private:
+      /// Those of its rows that lie along x now.
+      std::span<const TreeRow> rows(bool wood, int64_t z0, int64_t z1) const;
       static uint64_t reversed(uint64_t bits) {
         constexpr uint64_t kOnes = 0x5555555555555555, kTwos = 0x3333333333333333,
                            kFours = 0x0F0F0F0F0F0F0F0F;

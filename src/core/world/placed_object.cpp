@@ -10,8 +10,8 @@ namespace acre {
 const char* refusalName(Refusal refusal) {
   static constexpr const char* kNames[kRefusals] = {"", "outside the world", "in a wall",
       "near another kind", "not by another kind", "biome", "under water", "altitude",
-      "distance from water", "distance from a wall", "field", "amount", "no such cave", "ground",
-      "slope", "uneven ground", "near its own kind"};
+      "distance from water", "distance from a wall", "distance from a mouth", "field", "amount",
+      "no such cave", "ground", "slope", "uneven ground", "near its own kind"};
   return kNames[static_cast<size_t>(refusal)];
 }
 
