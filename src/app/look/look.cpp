@@ -163,6 +163,13 @@ void drawHalo(QPainter& painter, QPointF baseline, const QString& text) {
 
 }  // namespace
 
+void fillThin(QPainter& p, const QRect& area, const QColor& colour) {
+  constexpr int kRows = 64;  // Of the device; Qt's painter keeps up to 95 to itself.
+  const int tall = std::max(1, static_cast<int>(kRows / p.device()->devicePixelRatioF()));
+  for (int y = area.top(); y <= area.bottom(); y += tall)
+    p.fillRect(area.left(), y, area.width(), std::min(tall, area.bottom() + 1 - y), colour);
+}
+
 void drawHaloText(QPainter& painter, QPointF baseline, const QString& text) {
   // Outlines of letters take a millisecond a word: each is drawn once and kept. Pixmaps belong to
   // the interface's thread, and to what is neither turned nor scaled.

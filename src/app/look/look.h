@@ -62,6 +62,9 @@ inline constexpr QPointF kBesideStation{15, -9};
 /// The hatch of unassigned ground, one period: 8 x 8 pixels, to be used as a brush.
 const QImage& hatch();
 
+/// Fills with a colour that lets what is under it through. Qt's painter would hand tall areas of
+/// that to other threads, and wait for these while all processors generate.
+void fillThin(QPainter& p, const QRect& area, const QColor& colour);
 /// Text with a halo of the sheet's colour, for lettering on the map.
 void drawHaloText(QPainter& painter, QPointF baseline, const QString& text);
 

@@ -55,7 +55,8 @@ void MapView::paintVeil(QPainter& p, const QColor& veil, const ChunkScene& scene
       while (i < columns && row[i] == row[from]) ++i;
       if (row[from] == 0) continue;
       const int left = edge(box.left(), box.width(), from, columns);
-      p.fillRect(left, top, edge(box.left(), box.width(), i, columns) - left, bottom - top, veil);
+      look::fillThin(
+          p, {left, top, edge(box.left(), box.width(), i, columns) - left, bottom - top}, veil);
     }
   }
 }
@@ -86,14 +87,10 @@ void MapView::paintChunks(QPainter& p) {
   const QRect view(QPoint(0, 0), geometry_.size.toSize());
   const QRect inner = box.intersected(view);
   if (inner.isEmpty()) {
-    p.fillRect(view, veil);
+    look::fillThin(p, view, veil);
     return;
   }
-  p.fillRect(QRect(view.topLeft(), QPoint(view.right(), inner.top() - 1)), veil);
-  p.fillRect(QRect(QPoint(view.left(), inner.bottom() + 1), view.bottomRight()), veil);
-  p.fillRect(QRect(view.left(), inner.top(), inner.left() - view.left(), inner.height()), veil);
-  p.fillRect(
-      QRect(inner.right() + 1, inner.top(), view.right() - inner.right(), inner.height()), veil);
+  for (const QRect& bare : QRegion(view) - inner) look::fillThin(p, bare, veil);
   paintVeil(p, veil, scene, {x0, z0}, {x1, z1}, box);
   if (side < 6) return;
 
@@ -110,7 +107,6 @@ void MapView::paintChunks(QPainter& p) {
     for (const int64_t x : {part.x, part.x + part.width})
       down[x].push_back({part.z, part.z + part.length});
   }
-  QVector<QLine> lines;
   for (auto* edges : {&across, &down}) {
     for (auto& [at, spans] : *edges) {
       std::sort(spans.begin(), spans.end());
@@ -120,16 +116,13 @@ void MapView::paintChunks(QPainter& p) {
         const bool alongX = edges == &across;
         const QPointF a1 = alongX ? geometry_.toScreen({from, at}) : geometry_.toScreen({at, from});
         const QPointF b1 = alongX ? geometry_.toScreen({to, at}) : geometry_.toScreen({at, to});
-        const QPoint first(qRound(a1.x()), qRound(a1.y())), last(qRound(b1.x()), qRound(b1.y()));
-        if (alongX)  // One span, where a line would be drawn pixel by pixel.
-          p.fillRect(QRect(first, last), line);
-        else
-          lines.append(QLine(first, last));
+        // Rectangles a pixel wide: lines would be drawn pixel by pixel.
+        const QRect edge(
+            QPoint(qRound(a1.x()), qRound(a1.y())), QPoint(qRound(b1.x()), qRound(b1.y())));
+        look::fillThin(p, edge & view, line);
       }
     }
   }
-  p.setPen(QPen(line, 1));
-  p.drawLines(lines);
   paintUnloaded(p, scene, visible);
 }
 
@@ -138,7 +131,8 @@ void MapView::paintChunks(QPainter& p) {
 /// kind are one call: there may be thousands.
 void MapView::paintUnloaded(QPainter& p, const ChunkScene& scene, const acre::Rect& visible) {
   const look::Tokens& t = look::tokens();
-  QVector<QLineF> corners, strokes, crosses;
+  QVector<QRect> corners;
+  QVector<QLineF> strokes, crosses;
   QVector<QRectF> rims, squares;
   std::vector<QPointF> names;
   for (const auto& place : scene.places) {
@@ -146,18 +140,19 @@ void MapView::paintUnloaded(QPainter& p, const ChunkScene& scene, const acre::Re
     if (place.state == acre::ChunkState::Held || acre::intersection(ground, visible).empty())
       continue;
     const double side = static_cast<double>(ground.width) / geometry_.cellsPerPixel;
-    const double tick = std::min(4.0, side / 4);
+    const int tick = std::max(1, static_cast<int>(std::min(4.0, side / 4)) + 1);
     const QPointF c = geometry_.toScreen({ground.x, ground.z});
     const QRectF r(c.x() + 1, c.y() + 1, side - 2, side - 2);
     if (place.state == acre::ChunkState::Failed) {
       crosses << QLineF(r.topLeft(), r.bottomRight()) << QLineF(r.topRight(), r.bottomLeft());
       if (side >= 40) names.push_back(r.center() - QPointF(14, -4));
     } else if (place.state == acre::ChunkState::Wanted) {
-      for (const auto& [corner, sx, sz] :
-          {std::tuple(r.topLeft(), 1, 1), std::tuple(r.topRight(), -1, 1),
-              std::tuple(r.bottomLeft(), 1, -1), std::tuple(r.bottomRight(), -1, -1)})
-        corners << QLineF(corner, corner + QPointF(sx * tick, 0))
-                << QLineF(corner, corner + QPointF(0, sz * tick));
+      const int left = qRound(r.left()), right = qRound(r.right());
+      const int top = qRound(r.top()), bottom = qRound(r.bottom());
+      for (const int z : {top, bottom})
+        for (const int x : {left, right - tick + 1}) corners << QRect(x, z, tick, 1);
+      for (const int x : {left, right})
+        for (const int z : {top, bottom - tick + 1}) corners << QRect(x, z, 1, tick);
     } else if (place.state == acre::ChunkState::Leaving) {
       rims << r;
     } else if (place.state == acre::ChunkState::Ready) {
@@ -170,7 +165,10 @@ void MapView::paintUnloaded(QPainter& p, const ChunkScene& scene, const acre::Re
     p.setPen(pen);
     p.drawLines(lines);
   };
-  draw(corners, QPen(t.ink, 1));
+  p.setPen(Qt::NoPen);
+  p.setBrush(t.ink);
+  p.drawRects(corners);
+  p.setBrush(Qt::NoBrush);
   draw(strokes, QPen(t.verdigris, 1.5));
   draw(crosses, QPen(t.ink, 1.5));
   p.setPen(Qt::NoPen);

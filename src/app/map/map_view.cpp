@@ -54,7 +54,9 @@ MapView::MapView(acre::Engine& engine, QWidget* parent)
   driveTimer_.setInterval(16);
   driveTimer_.setTimerType(Qt::PreciseTimer);
   connect(&driveTimer_, &QTimer::timeout, this, &MapView::drive);
-  connect(&store_, &TileStore::updated, this, qOverload<>(&QWidget::update));
+  // The margins stay as they are, which are slow to write.
+  const auto updatePicture = [this] { update(pictureRect()); };
+  connect(&store_, &TileStore::updated, this, updatePicture);
   connect(&store_, &TileStore::arrived, this, [this](const TileStore::Key& key) {
     paintSoon(tileRect(key).translated(pictureRect().topLeft()));
   });
@@ -71,7 +73,7 @@ MapView::MapView(acre::Engine& engine, QWidget* parent)
   });
   connect(&overlays_, &Overlays::changed, this, [this] {
     describeAloud();
-    update();
+    update(pictureRect());
   });
   contourPause_.setSingleShot(true);
   contourPause_.setInterval(40);
@@ -116,7 +118,7 @@ void MapView::show(std::shared_ptr<const acre::World> world, const acre::Picture
                         ? std::make_shared<PlacesOverlay>(*world_)
                         : nullptr);
   contourPause_.start();
-  paintSoon(rect());  // The old pictures stay for now, what lies over them may have changed.
+  paintSoon(pictureRect());  // The old pictures stay for now, what lies over them may have changed.
   if (!same) emit worldShown();
 }
 

@@ -10,6 +10,12 @@
 #include "world/world.h"
 
 namespace app {
+namespace {
+
+constexpr double kCutSign = 4;  // Half of what a sign on the section is wide, in pixels.
+
+}  // namespace
+
 std::shared_ptr<const MapOverlay> ObjectSigns::make(
     const acre::World& world, const MapGeometry& view, const std::stop_token& stop) {
   if (!world.objects().any() || view.cellsPerPixel > kCoarsest) return nullptr;
@@ -40,6 +46,9 @@ std::shared_ptr<const MapOverlay> ObjectSigns::make(
     if (planOf(world).blocks()) out->heights_[n] = static_cast<float>(out->objects_[n].y);
     if (planOf(world).level()) out->heights_[n] = world.columns().heightAt(cells[n]);
   }
+  out->madeFor_ = view;
+  out->stamps_ = out->stampsFor(view, view.deviceRatio);
+  for (const Sign& sign : out->signs_) out->cutStamps_.push_back(stampOf(sign, kCutSign));
   return out;
 }
 
@@ -76,9 +85,10 @@ std::vector<QImage> ObjectSigns::stampsFor(const MapGeometry& view, double scale
 }
 
 void ObjectSigns::paint(QPainter& p, const MapGeometry& view) const {
-  // Each sign is drawn once and stamped.
+  // Each sign was drawn once and is stamped; anew at another scale.
   const double scale = p.device()->devicePixelRatioF();
-  const std::vector<QImage> stamps = stampsFor(view, scale);
+  const bool ready = view.cellsPerPixel == madeFor_.cellsPerPixel && scale == madeFor_.deviceRatio;
+  const std::vector<QImage> stamps = ready ? stamps_ : stampsFor(view, scale);
   // Of kinds that stand closer than signs can be told apart a part is shown, spread evenly.
   constexpr double kApart = 4;  // Pixels.
   std::vector<double> shares;
@@ -122,12 +132,6 @@ QString ObjectSigns::at(QPointF place, const MapGeometry& view) const {
   return {};
 }
 
-namespace {
-
-constexpr double kCutSign = 4;  // Half of what a sign on the section is wide, in pixels.
-
-}  // namespace
-
 template <class Visit>
 void ObjectSigns::onCut(const CutGeometry& cut, Visit&& visit) const {
   for (size_t n = 0; n < objects_.size(); ++n) {
@@ -138,10 +142,8 @@ void ObjectSigns::onCut(const CutGeometry& cut, Visit&& visit) const {
 }
 
 void ObjectSigns::paintCut(QPainter& p, const CutGeometry& cut) const {
-  std::vector<QImage> stamps(signs_.size());
   onCut(cut, [&](size_t n, QPointF at) {
-    QImage& stamp = stamps[objects_[n].kind];
-    if (stamp.isNull()) stamp = stampOf(signs_[objects_[n].kind], kCutSign);
+    const QImage& stamp = cutStamps_[objects_[n].kind];
     p.drawImage(at - QPointF(stamp.width(), stamp.height()) / 2, stamp);
   });
 }

@@ -60,6 +60,9 @@ class ObjectSigns : public MapOverlay {
   std::vector<acre::PlacedObject> objects_;
   std::vector<float> heights_;  ///< Of the ground of each.
   size_t all_ = 0;              ///< Those that are too many included.
+  MapGeometry madeFor_;
+  std::vector<QImage> stamps_;     ///< By kind, for that view.
+  std::vector<QImage> cutStamps_;  ///< By kind, for sections.
 };
 
 /// Says that more signs are in view than are drawn.
