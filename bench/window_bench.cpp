@@ -6,6 +6,7 @@
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
+#include <ctime>
 #include <functional>
 #include <map>
 #include <vector>
@@ -68,6 +69,13 @@ class Watched : public QApplication {
   std::map<QString, std::pair<int, double>> long_;
 };
 
+/// What the processor did for this thread so far.
+double ownMillis() {
+  timespec time{};
+  clock_gettime(CLOCK_THREAD_CPUTIME_ID, &time);
+  return static_cast<double>(time.tv_sec) * 1e3 + static_cast<double>(time.tv_nsec) / 1e6;
+}
+
 /// Longest times between two turns of the event loop, seen by a timer that is due every millisecond
 /// (the interface sleeps in between, as it does when somebody drags).
 class Gaps {
@@ -76,10 +84,14 @@ class Gaps {
     QObject::connect(&timer_, &QTimer::timeout, [this] {
       gaps_.push_back(millis(clock_));
       clock_.restart();
+      own_.push_back(ownMillis() - before_);
+      before_ = ownMillis();
     });
   }
   void start() {
     gaps_.clear();
+    own_.clear();
+    before_ = ownMillis();
     clock_.start();
     timer_.setTimerType(Qt::PreciseTimer);
     timer_.start(1);
@@ -95,6 +107,11 @@ class Gaps {
         what, at(0.5), at(0.99), gaps_.back(),
         static_cast<long long>(gaps_.end() - std::upper_bound(gaps_.begin(), gaps_.end(), 16.0)),
         gaps_.size());
+    // The rest is waiting: for workers, or where the machine is virtual for its neighbours.
+    std::sort(own_.begin(), own_.end());
+    std::printf("   of its own: median %6.2f ms   worst %6.2f ms   over 16 ms: %lld\n",
+        own_[own_.size() / 2], own_.back(),
+        static_cast<long long>(own_.end() - std::upper_bound(own_.begin(), own_.end(), 16.0)));
     // The histogram: how many turns took up to so many milliseconds.
     for (const double edge : {1.0, 2.0, 4.0, 8.0, 16.0, 1e9}) {
       static double last = 0;
@@ -111,7 +128,8 @@ class Gaps {
  private:
   QTimer timer_;
   QElapsedTimer clock_;
-  std::vector<double> gaps_;
+  std::vector<double> gaps_, own_;
+  double before_ = 0;
 };
 
 /// A fixed piece of arithmetic, to compare machines: the time of a million textbook samples.
