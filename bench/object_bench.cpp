@@ -274,7 +274,8 @@ void printTrees() {
   recipe.frame.shape = ChunkShape::Cubes;
   recipe.frame.y = {-32, 96};
   recipe.objects->trees = {style};
-  for (const auto& [density, distance] : {std::pair(5.0, 9), std::pair(19.5, 5)}) {
+  for (const auto& [density, distance] :
+      {std::pair(5.0, 9), std::pair(8.7, 7), std::pair(19.5, 5)}) {
     recipe.objects->kinds = {kindOf("wood", density, distance)};
     const Recipe signs = recipe;
     recipe.objects->kinds[0].tree = "broad";

@@ -42,7 +42,7 @@ shot strata "key 5" "sleep 6" "mousemove 440 390"
 shot frame-night "key ctrl+n" "sleep 4" "key ctrl+shift+n" "mousemove 440 390" "click 5" "sleep 2"
 # From above: chunks wanted, in work, ready and leaving.
 shot traverse "mousemove 700 390" "click 5" "click 5" "mousemove 14 333" "click 1" "mousemove 150 122" "click 1" "key Down" "key Down" "key Return" \
-  "mousemove 346 153" "click 1" "key Down" "key Return" "mousemove 65 422" "click 1" "sleep 14"
+  "mousemove 346 153" "click 1" "key Down" "key Return" "mousemove 65 422" "click 1" "sleep 5"
 shot proof "mousemove 14 333" "click 1" "mousemove 100 531" "click 1" "sleep 100" "mousemove 240 600" "click 5" "click 5" "click 5"
 shot water "mousemove 460 320" "key 8" "click 5" "click 5" "sleep 3" "mousemove 167 10" "click 1" "sleep 1" "mousemove 280 485" "mousemove 282 491" "click 1" "sleep 1" "mousemove 560 530" "mousemove 562 537" "sleep 1" "click 1" "sleep 6" "mousemove 470 190" "sleep 2"
 shot tiles "mousemove 395 400" "click --repeat 7 --delay 300 4" "sleep 2" "mousemove 1206 748" "click 1" "sleep 3" "mousemove 888 500" "click --repeat 150 --delay 15 5" "sleep 2" "mousemove 1198 368" "click 1" "sleep 3" "mousemove 888 500" "click --repeat 5 --delay 30 5" "sleep 1"

@@ -1,4 +1,5 @@
 #include <QApplication>
+#include <QPainter>
 #include <QSignalSpy>
 #include <QWheelEvent>
 #include <QtTest>
@@ -40,6 +41,29 @@ class WidgetsTest : public QObject {
     acre::EngineOptions options;
     options.threads = 2;
     engine_ = std::move(acre::Engine::create(options)).value();
+  }
+
+  /// A thin colour in bands is the same as at once, whatever the screen's pixels are.
+  void thinColoursAreFilledWhole() {
+    for (const double scale : {1.0, 1.5, 2.0, 3.0}) {
+      QImage once(260, 400, QImage::Format_RGB32);
+      once.setDevicePixelRatio(scale);
+      once.fill(QColor(20, 90, 140));
+      QImage bands = once;
+      const QColor thin(240, 230, 210, 107);
+      QPainter p(&once), q(&bands);
+      // Tall, flat, a pixel wide, over the edge, as tall as a band and one more, empty.
+      for (const QRect& area : {QRect(3, -7, 40, 500), QRect(0, 5, 300, 1), QRect(60, 2, 1, 390),
+               QRect(70, 0, 5, 64), QRect(80, 0, 5, 65), QRect(90, 10, 5, 0)}) {
+        p.fillRect(area, thin);
+        look::fillThin(q, area, thin);
+      }
+      p.end();
+      q.end();
+      QCOMPARE(bands, once);
+      const int within = static_cast<int>(10 * scale);
+      QVERIFY(once.pixelColor(within, within) != QColor(20, 90, 140));
+    }
   }
 
   void arithmeticIsThatOfPeople_data() {

@@ -178,11 +178,11 @@ void CavesEditor::addTunnels(QVBoxLayout* column, const Tunnels& part) {
         &Tunnels::shift, &Tunnels::step, &Tunnels::bore, &Tunnels::boreVary, &Tunnels::rough,
         &Tunnels::side, &Tunnels::up, &Tunnels::flooded);
     // What passages do is seen from above, through the ground.
-    for (auto* field : findChildren<NumberField*>())
-      if (field->objectName().startsWith(made.key() + QLatin1Char('.')))
-        previews_->setPicturesOf(
-            field, [id = part.id](const acre::World& low, const acre::World& high,
-                       const MapGeometry& view) { return passagesOf(low, high, view, id); });
+    made.eachNumber([&](const QString&, NumberField* field) {
+      previews_->setPicturesOf(
+          field, [id = part.id](const acre::World& low, const acre::World& high,
+                     const MapGeometry& view) { return passagesOf(low, high, view, id); });
+    });
     Row(column).words(tr("water")).add(made.material(&Tunnels::water, {{tr("none"), {}}}), 1);
   } else {
     made.numbers(

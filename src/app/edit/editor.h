@@ -408,6 +408,14 @@ class Editor::Form {
   }
   QString named(const char* key) const { return key_ + QLatin1Char('.') + QLatin1String(key); }
   const QString& key() const { return key_; }
+  /// Calls visit(key, field) with the fields of its numbers that were made so far.
+  template <class Visit>
+  void eachNumber(Visit&& visit) const {
+    const QString before = key_ + QLatin1Char('.');
+    for (auto* field : editor_.template findChildren<NumberField*>())
+      if (const QString name = field->objectName(); name.startsWith(before))
+        visit(name.mid(before.size()), field);
+  }
   const Place<T>& place() const { return place_; }
 
  private:

@@ -55,8 +55,7 @@ MapView::MapView(acre::Engine& engine, QWidget* parent)
   driveTimer_.setTimerType(Qt::PreciseTimer);
   connect(&driveTimer_, &QTimer::timeout, this, &MapView::drive);
   // The margins stay as they are, which are slow to write.
-  const auto updatePicture = [this] { update(pictureRect()); };
-  connect(&store_, &TileStore::updated, this, updatePicture);
+  connect(&store_, &TileStore::updated, this, [this] { update(pictureRect()); });
   connect(&store_, &TileStore::arrived, this, [this](const TileStore::Key& key) {
     paintSoon(tileRect(key).translated(pictureRect().topLeft()));
   });

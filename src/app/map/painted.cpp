@@ -15,4 +15,10 @@ QImage paintedMap(const acre::World& world, const acre::Picture& picture,
   return image;
 }
 
+QImage imageOf(const acre::ViewPicture& picture) {
+  return QImage(reinterpret_cast<const uchar*>(picture.argb.data()), picture.width, picture.height,
+      QImage::Format_RGB32)
+      .copy();
+}
+
 }  // namespace app

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "app/look/look.h"
+#include "app/map/painted.h"
 #include "view/tree_scene.h"
 
 namespace app {
@@ -158,9 +159,7 @@ auto TreeCanvas::drawnOf(const TreeRequest& request, QSize size, const look::Tok
     for (uint64_t n = 0; n < kOnSheet; ++n)
       trees.emplace_back(style, acre::bentTree(style, acre::grownTree(style, seeds(n)), wind));
     picture = acre::treeSheet(trees, colours, kAcross, size.width(), size.height());
-    out.image = QImage(reinterpret_cast<const uchar*>(picture.argb.data()), picture.width,
-        picture.height, QImage::Format_RGB32)
-                    .copy();
+    out.image = imageOf(picture);
     return out;
   }
   // All that it grows to stands in the picture, so that it does not jump while it grows.
@@ -176,9 +175,7 @@ auto TreeCanvas::drawnOf(const TreeRequest& request, QSize size, const look::Tok
   const acre::Eye eye =
       acre::eyeAbout(all, request.yaw, request.pitch, picture.width, picture.height);
   acre::drawScene(scene, eye, colours, picture);
-  out.image = QImage(reinterpret_cast<const uchar*>(picture.argb.data()), picture.width,
-      picture.height, QImage::Format_RGB32)
-                  .copy();
+  out.image = imageOf(picture);
   if (request.points && !style.lies && wind.strength == 0) {
     QPainter p(&out.image);
     paintGrowth(p, Projection(eye, size), growth, before, inks);

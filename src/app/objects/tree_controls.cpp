@@ -1,6 +1,5 @@
 // The styles that trees grow in: one of them at a time is open.
 #include <cstdint>
-#include <map>
 
 #include "app/edit/lists.h"
 #include "app/edit/swatch.h"
@@ -114,19 +113,15 @@ void ObjectsEditor::addTreeForm(
   Row wind(column);
   wind.words(tr("wind")).add(made.choice(&TreeStyle::wind, fieldsOffered(tr("stands in none"))), 1);
   if (!style.wind.empty()) made.number(wind, &TreeStyle::toward, kNumberWidth, tr("toward"));
-  const std::map<QString, Trees> special = {{made.named("vary"), Trees::Variants},
-      {made.named("variants"), Trees::Variants}, {made.named("lean"), Trees::InWind},
-      {made.named("toward"), Trees::InWind}};
-  for (auto* field : findChildren<NumberField*>()) {
-    const QString name = field->objectName();
-    if (!name.startsWith(made.key() + QLatin1Char('.'))) continue;
-    const auto found = special.find(name);
-    previews_->setPicturesOf(
-        field, [id = style.id, which = found == special.end() ? Trees::One : found->second](
-                   const acre::World& low, const acre::World& high, const MapGeometry&) {
-          return treesOf(low, high, id, which);
-        });
-  }
+  made.eachNumber([&](const QString& key, NumberField* field) {
+    const bool several = key == QLatin1String("vary") || key == QLatin1String("variants");
+    const bool windy = key == QLatin1String("lean") || key == QLatin1String("toward");
+    previews_->setPicturesOf(field,
+        [id = style.id, which = several ? Trees::Variants
+                                : windy ? Trees::InWind
+                                        : Trees::One](const acre::World& low,
+            const acre::World& high, const MapGeometry&) { return treesOf(low, high, id, which); });
+  });
   column->addSpacing(4);
 }
 

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "app/look/look.h"
+#include "app/map/painted.h"
 #include "recipe/object_recipe.h"
 #include "view/tree_scene.h"
 #include "world/world.h"
@@ -33,10 +33,7 @@ QImage sheetOf(const std::vector<acre::TreeBlocks>& trees, const acre::World& wo
     const acre::TreeStyle& style, int across, QSize size) {
   acre::ViewStyle inks = acre::styleFor(style, planOf(world).recipe().materials);
   inks.sky = inks.fog = acre::kPaperColour;
-  const acre::ViewPicture made = acre::treeSheet(trees, inks, across, size.width(), size.height());
-  return QImage(reinterpret_cast<const uchar*>(made.argb.data()), made.width, made.height,
-      QImage::Format_RGB32)
-      .copy();
+  return imageOf(acre::treeSheet(trees, inks, across, size.width(), size.height()));
 }
 
 }  // namespace

@@ -1,7 +1,8 @@
 #include "app/walk/draughtsman.h"
 
 #include <QElapsedTimer>
-#include <cstring>
+
+#include "app/map/painted.h"
 
 namespace app {
 
@@ -41,11 +42,7 @@ void Draughtsman::work() {
     picture.width = std::clamp(wish.size.width(), 1, 8192);
     picture.height = std::clamp(wish.size.height(), 1, 8192);
     acre::drawScene(*wish.scene, wish.eye, wish.style, picture);
-    QImage image(picture.width, picture.height, QImage::Format_RGB32);
-    for (int y = 0; y < picture.height; ++y)
-      std::memcpy(image.scanLine(y), picture.argb.data() + ptrdiff_t{y} * picture.width,
-          static_cast<size_t>(picture.width) * 4);
-    done_({std::move(image), wish.eye, static_cast<double>(clock.nsecsElapsed()) / 1e6,
+    done_({imageOf(picture), wish.eye, static_cast<double>(clock.nsecsElapsed()) / 1e6,
         picture.drawn});
   }
 }

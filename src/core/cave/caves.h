@@ -11,6 +11,7 @@
 #include "cave/tunnels.h"
 #include "cave/voids.h"
 #include "field/compiler.h"
+#include "recipe/limits.h"
 #include "strata/blocks.h"
 
 namespace acre {
@@ -125,7 +126,7 @@ class CaveStage {
   /// Cells from the rim of the nearest mouth of all tunnel systems, 0 within one, kMouthReach where
   /// none is nearer.
   float mouthFrom(Cell cell) const;
-  static constexpr float kMouthReach = 32;
+  static constexpr auto kMouthReach = static_cast<float>(limits::mouthReach.high);
 
   /// A part by its mark in heldIn(), counted from 0.
   struct PartName {

@@ -49,7 +49,7 @@ void eachRow(const ObjectTrees::Grown::Turned& tree, const PlacedObject& object,
     const Rect& cells, int64_t low, int64_t high, int64_t foot, Visit&& visit) {
   constexpr int64_t kBits = 64;
   const int64_t north = cells.z - object.cell.z;
-  tree.eachRow(wood, north, north + cells.length, [&](const TreeRow& row) {
+  tree.eachRow(tree.rows(wood, north, north + cells.length), [&](const TreeRow& row) {
     const int64_t y = foot + row.y;
     if (y < low || y >= high) return true;
     const int64_t x = object.cell.x + row.x, z = object.cell.z + row.z;
@@ -359,25 +359,20 @@ class BlockStamper {
     const int64_t x = object.cell.x - cells_.x, y = object.y - block_.y,
                   z = object.cell.z - cells_.z;
     const bool open = piece.takes(kOpen, false);
+    const auto rows = turned.rows(wood, -z, cells_.length - z);
+    if (rows.empty()) return;
     uint64_t* plane = planeOf(wood ? tree.stamp->wood : tree.stamp->leaf);
     if (block_.step == 1 && perRow_ == 1) {
-      const uint64_t inRow = ~uint64_t{0} >> (kBits - wide_), takesOpen = open ? inRow : 0;
-      turned.eachRow(wood, -z, cells_.length - z, [&](const TreeRow& row) {
+      turned.eachRow(rows, [&](const TreeRow& row) {
         const int64_t j = y + row.y, shift = x + row.x;
-        if (j < 0 || j >= block_.height || shift <= -kBits || shift >= kBits) return true;
-        const uint64_t bits = (shift < 0 ? row.bits >> -shift : row.bits << shift) & inRow;
-        const int64_t at = j * rows_ + z + row.z;
-        Word& of = *wordsOf(j, z + row.z);
-        const uint64_t rest = bits & ~of.taken;
-        uint64_t takes = rest & of.open & takesOpen;
-        if (rest != takes) takes |= takesMade(piece, rowOf(j, z + row.z), rest & ~takes);
-        of.taken |= takes;
-        plane[at] |= takes;
+        if (j >= 0 && j < block_.height && shift > -kBits && shift < kBits)
+          take(piece, open, j, z + row.z, 0, shift < 0 ? row.bits >> -shift : row.bits << shift,
+              plane);
         return true;
       });
       return;
     }
-    turned.eachRow(wood, -z, cells_.length - z, [&](const TreeRow& row) {
+    turned.eachRow(rows, [&](const TreeRow& row) {
       const int64_t j = sampleOf(y + row.y, block_.height), k = sampleOf(z + row.z, rows_);
       if (j < 0 || k < 0) return true;
       const Bits at = samplesOf(x + row.x, row.bits);
@@ -470,17 +465,17 @@ class BlockStamper {
     }
     return out;
   }
-  /// Samples of a row that have a bit of one of its words, if there is such a word. open: the piece
-  /// takes what is open. plane: of what they are made of.
+  /// Samples of a row that have a bit of one of its words, if there is such a word and one of them.
   void put(const Piece& piece, bool open, int64_t j, int64_t k, int64_t word, uint64_t bits,
       uint64_t* plane) {
-    if (word < 0 || word >= perRow_) return;
-    if (const int64_t beyond = (word + 1) * kBits - wide_; beyond > 0)
-      bits &= ~uint64_t{0} >> beyond;
-    if (bits == 0) return;
+    if (bits != 0 && word >= 0 && word < perRow_) take(piece, open, j, k, word, bits, plane);
+  }
+  /// Of a word that is there. open: the piece takes what is open. plane: of what they are made of.
+  void take(const Piece& piece, bool open, int64_t j, int64_t k, int64_t word, uint64_t bits,
+      uint64_t* plane) {
+    const int64_t beyond = std::max(int64_t{0}, (word + 1) * kBits - wide_);
     Word& of = wordsOf(j, k)[word];
-    bits &= ~of.taken;
-    if (bits == 0) return;
+    bits &= ~of.taken & ~uint64_t{0} >> beyond;
     uint64_t takes = open ? bits & of.open : 0;
     if (bits != takes) takes |= takesMade(piece, rowOf(j, k) + word * kBits, bits & ~takes);
     of.taken |= takes;

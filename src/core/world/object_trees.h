@@ -73,11 +73,12 @@ class ObjectTrees {
       explicit Turned(const Grown& of);
       int x(int ofX, int ofZ) const { return xx * ofX + xz * ofZ; }
       int z(int ofX, int ofZ) const { return zx * ofX + zz * ofZ; }
-      /// Calls visit(row) with its rows as they lie along x now, wood or leaves, with z from z0 up
-      /// to, and not at, z1, until it returns false.
+      /// Those of its rows that lie along x now, wood or leaves, with z from z0 up to, and not at,
+      /// z1.
+      std::span<const TreeRow> rows(bool wood, int64_t z0, int64_t z1) const;
+      /// Calls visit(row) with some of them as they lie now, until it returns false.
       template <class Visit>
-      void eachRow(bool wood, int64_t z0, int64_t z1, Visit&& visit) const {
-        const std::span<const TreeRow> list = rows(wood, z0, z1);
+      void eachRow(std::span<const TreeRow> list, Visit&& visit) const {
         const auto go = [&]<bool kAlongX, bool kUp>() {
           const int across = kAlongX ? zz : zx;
           for (const TreeRow& row : list) {
@@ -97,8 +98,6 @@ class ObjectTrees {
       }
 
      private:
-      /// Those of its rows that lie along x now.
-      std::span<const TreeRow> rows(bool wood, int64_t z0, int64_t z1) const;
       static uint64_t reversed(uint64_t bits) {
         constexpr uint64_t kOnes = 0x5555555555555555, kTwos = 0x3333333333333333,
                            kFours = 0x0F0F0F0F0F0F0F0F;
